@@ -1,0 +1,25 @@
+# mobrin_module(NAME SOURCES...): one static library `mobrin_NAME`, known as `mobrin::NAME` here and after find_package.
+function(mobrin_module name)
+  add_library(mobrin_${name} STATIC ${ARGN})
+  add_library(mobrin::${name} ALIAS mobrin_${name})
+  set_target_properties(mobrin_${name} PROPERTIES EXPORT_NAME ${name})
+  target_compile_features(mobrin_${name} PUBLIC cxx_std_20)
+  target_include_directories(mobrin_${name} PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
+                                                   $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  mobrin_options(mobrin_${name})
+  install(TARGETS mobrin_${name} EXPORT mobrin-${name}-targets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+  install(EXPORT mobrin-${name}-targets NAMESPACE mobrin:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/mobrin)
+endfunction()
+
+# Warnings as errors and exact floating point for our own code.
+function(mobrin_options target)
+  target_compile_options(${target} PRIVATE -Wall -Wextra -Wpedantic -Wshadow -Wold-style-cast -Wnon-virtual-dtor -Wcast-qual
+                                           -Werror -ffp-contract=off)
+  if(MOBRIN_ASSERTS)
+    target_compile_options(${target} PRIVATE -UNDEBUG)
+  endif()
+  if(MOBRIN_SANITIZE)
+    target_compile_options(${target} PRIVATE -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
+    target_link_options(${target} PUBLIC -fsanitize=address,undefined)
+  endif()
+endfunction()

@@ -1,0 +1,250 @@
+// Definitions: a machine as its author writes it, before it is compiled. The loader fills these from files, games and
+// tests fill them in code (see builder.hpp). Plain values without invariants; compile() checks them.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <utility>
+#include <variant>
+#include <vector>
+
+#include "mobrin/core/finding.hpp"
+#include "mobrin/core/time.hpp"
+
+namespace mobrin {
+
+/// Words with the place they stand at.
+struct Text {
+  std::string text;
+  Place place;
+
+  Text() = default;
+  Text(const char* words) : text(words) {}                                            // NOLINT: so that code reads well
+  Text(std::string words, Place where = {}) : text(std::move(words)), place(where) {}  // NOLINT
+  [[nodiscard]] bool empty() const { return text.empty(); }
+};
+
+/// A cue's field: a bool, a whole number, a number, words, or a list of numbers.
+using FieldValue = std::variant<bool, std::int64_t, double, std::string, std::vector<double>>;
+
+struct FieldDef {
+  Text name;
+  FieldValue value;
+};
+
+// --- inputs ---------------------------------------------------------------------------------------------------------
+
+struct BoolInput {
+  bool start = false;
+};
+/// Values outside [min, max], both included, are clamped.
+struct IntInput {
+  std::int32_t start = 0;
+  std::int32_t min = INT32_MIN;
+  std::int32_t max = INT32_MAX;
+};
+/// Values outside [min, max], both included, are clamped; a grain above 0 rounds to its multiples. Stored in 32 bits.
+struct FloatInput {
+  double start = 0;
+  double min = -3.4028234663852886e38;
+  double max = 3.4028234663852886e38;
+  double grain = 0;
+};
+/// One of named choices; the first is the start unless `start` names another.
+struct ChoiceInput {
+  std::vector<Text> choices;
+  Text start;
+};
+/// Momentary: alive from the instant it is written for `buffer`, both ends included, or until a transition takes it.
+struct PulseInput {
+  Ticks buffer;
+};
+
+struct InputDef {
+  Text name;
+  std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind;
+};
+
+// --- cues -----------------------------------------------------------------------------------------------------------
+
+struct CueDef {
+  Text name;
+  std::string kind;  ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
+  std::vector<FieldDef> fields;
+};
+
+// --- clips and marks ------------------------------------------------------------------------------------------------
+
+/// A fraction; `den` > 0.
+struct Fraction {
+  std::int64_t num = 0;
+  std::int64_t den = 1;
+};
+
+enum class PlayKind : std::uint8_t { once, loop, back_and_forth };
+
+/// How a clip plays. `passes` 0 is endless and only for loop and back_and_forth; `loop` with 3 passes ends at the third.
+struct PlayMode {
+  PlayKind kind = PlayKind::once;
+  std::int32_t passes = 1;
+
+  [[nodiscard]] static PlayMode once() { return {PlayKind::once, 1}; }
+  [[nodiscard]] static PlayMode loop(std::int32_t passes = 0) { return {PlayKind::loop, passes}; }
+  [[nodiscard]] static PlayMode back_and_forth(std::int32_t passes = 0) { return {PlayKind::back_and_forth, passes}; }
+  [[nodiscard]] bool endless() const { return passes == 0; }
+  /// As a file writes it: `once`, `loop`, `loop x3`, `back-and-forth`.
+  [[nodiscard]] std::string text() const;
+};
+
+/// A rectangle of an image in pixels from its top left.
+struct PixelRect {
+  std::int32_t x = 0, y = 0, width = 0, height = 0;
+};
+
+/// Where a frame's picture is found. Mobrin's core only carries it.
+struct FrameArt {
+  std::string source;  ///< the image, as the file names it; empty without art
+  std::string tile;    ///< number in the grid, or name of the rectangle; empty for a whole image
+  PixelRect rect;      ///< width 0: the whole image
+};
+
+/// One frame: `hold` frame times of the clip's rate, or its own `time` where the clip has no rate.
+struct FrameDef {
+  std::int32_t hold = 1;
+  Ticks time;
+  FrameArt art;
+};
+
+/// A clip: frames with a rate or with times of their own, or a bare length (a 3D clip known by name and length).
+struct ClipDef {
+  Text name;
+  std::vector<FrameDef> frames;
+  Fraction fps;  ///< num 0: the frames have times of their own
+  Ticks length;  ///< without frames only
+  PlayMode play;
+};
+
+/// `count` frames of one frame time each and no art: enough to run.
+[[nodiscard]] std::vector<FrameDef> plain_frames(std::int32_t count);
+
+enum class MarkAt : std::uint8_t { frame_begin, frame_end, time, frames };
+enum class MarkWay : std::uint8_t { both, forward, backward };
+
+/// A cue on a clip: at a frame's begin or end, at a time, or (a span) over the frames [frame, last_frame].
+struct MarkDef {
+  Text cue;
+  MarkAt at = MarkAt::frame_begin;
+  std::int32_t frame = 0;
+  std::int32_t last_frame = 0;
+  Ticks time;
+  MarkWay way = MarkWay::both;
+  std::vector<FieldDef> fields;  ///< override the cue's own
+  Place place;
+};
+
+/// Frames [first, last], both included, or the clip's times [begin, end).
+struct StretchDef {
+  bool timed = false;
+  std::int32_t first = 0, last = 0;
+  Ticks begin, end;
+};
+
+struct WindowDef {
+  Text name;
+  std::vector<StretchDef> stretches;
+};
+
+/// What people add to one clip. Cues of one place are told in the order of `marks`.
+struct ClipMarksDef {
+  Text clip;
+  std::optional<std::pair<double, double>> pivot;  ///< image pixels from the top left
+  std::vector<MarkDef> marks;
+  std::vector<WindowDef> windows;
+};
+
+// --- states ---------------------------------------------------------------------------------------------------------
+
+/// An assignment (`pace = pace - 0.25`) or, where `tell` is set, a cue to tell.
+struct ActionDef {
+  Text assign;
+  Text tell;
+  std::vector<FieldDef> fields;
+
+  ActionDef() = default;
+  ActionDef(const char* assignment) : assign(assignment) {}            // NOLINT: so that code reads well
+  ActionDef(Text assignment) : assign(std::move(assignment)) {}        // NOLINT
+};
+
+struct VarDef {
+  Text name;
+  std::variant<bool, std::int32_t, double> start;
+};
+
+enum class StartKind : std::uint8_t { begin, same, clock, frame };
+
+/// Where the play of the entered state begins.
+struct StartDef {
+  StartKind kind = StartKind::begin;
+  std::int32_t frame = 0;
+  Place place;
+};
+
+enum class GoAt : std::uint8_t { none, end, loop };
+
+/// A transition. Its event is at most one of `pulse`, `cue`, `at`, `after`; with `when` and `during` on top.
+struct GoDef {
+  Text pulse;
+  Text cue;
+  GoAt at = GoAt::none;
+  std::optional<Ticks> after;
+  Text when;
+  Text during;                           ///< a window's name ...
+  std::optional<StretchDef> during_frames;  ///< ... or frames
+  Text to;
+  bool restart = false;
+  StartDef start;
+  std::vector<ActionDef> actions;
+  Place place;
+};
+
+struct StateDef;
+
+struct RegionDef {
+  Text name;
+  Text initial;
+  std::vector<StateDef> states;
+};
+
+/// A state. Only a state without children plays: a clip, a bare length, one frame of a clip (a pose), or nothing.
+struct StateDef {
+  Text name;
+  Text clip;
+  std::optional<std::int32_t> pose;  ///< with `clip`: it stands still on this frame
+  std::optional<Ticks> length;       ///< timing without art
+  Text speed;                        ///< an expression; empty for 1
+  std::vector<Text> traits;
+  std::vector<VarDef> vars;
+  std::vector<ActionDef> enter, exit, each_loop;
+  bool final = false;
+  bool sealed = false;
+  Ticks linger;
+  Text initial;
+  std::vector<GoDef> go;
+  std::vector<StateDef> states;
+  std::vector<RegionDef> regions;
+  Place place;
+};
+
+/// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
+struct MachineDef {
+  Text name;
+  std::vector<std::string> files;  ///< what Place::file indexes
+  std::vector<InputDef> inputs;
+  std::vector<CueDef> cues;
+  std::vector<ClipDef> clips;
+  std::vector<ClipMarksDef> marks;
+  StateDef root;
+};
+
+}  // namespace mobrin

@@ -1,0 +1,153 @@
+// Instance: one running machine. Write inputs, advance time, read what to show and what happened.
+#pragma once
+
+#include <concepts>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string_view>
+#include <utility>
+
+#include "mobrin/core/cue.hpp"
+#include "mobrin/core/machine.hpp"
+
+namespace mobrin {
+
+/// What became of a written value.
+enum class Written : std::uint8_t {
+  same,     ///< it had that value already (or the instance is done and rests): nothing changes
+  changed,  ///< stored; it takes effect at the next advance
+  clamped,  ///< stored after clamping into the input's range
+  refused,  ///< not stored: a NaN, a choice that does not exist, or a handle of another machine
+};
+
+/// How far an advance came.
+struct Advanced {
+  Ticks covered;               ///< how much of the asked time was covered
+  Ticks left;                  ///< how much is left because the list had no room for the next instant; 0 when all is done
+  std::uint32_t needs = 0;     ///< where an empty list is too small for the next instant: the records it needs
+  [[nodiscard]] bool complete() const { return left.count == 0 && needs == 0; }
+};
+
+/// What a region shows now.
+struct Shown {
+  std::uint16_t clip = kNoIndex;  ///< index into Machine::clips(); kNoIndex when nothing is shown
+  std::int32_t frame = -1;        ///< index in the clip's own list; -1 for a clip without frames
+  double seconds = 0;             ///< the playhead on the clip's own time
+  double weight = 1;
+  [[nodiscard]] bool nothing() const { return clip == kNoIndex; }
+};
+
+/// One running machine. Not thread-safe; different instances may run on different threads. All its state is one flat
+/// block: copy it for a snapshot, copy it back to roll back. Allocates when it is made, never afterwards.
+class Instance {
+ public:
+  /// Keeps a copy of `machine`, which shares its tables.
+  explicit Instance(Machine machine);
+
+  // Inputs take effect at the next advance, at the instant it starts from.
+  Written set(Input<bool> input, bool value);
+  Written set(Input<std::int32_t> input, std::int32_t value);
+  Written set(Input<float> input, float value);
+  Written set(Input<Choice> input, Choice value);
+  Written pulse(Pulse pulse);
+  /// By name, for tools: a bool, whole number, number or choice. The error says what the input takes.
+  Outcome set_by_name(std::string_view input, const FieldValue& value);
+  Outcome pulse_by_name(std::string_view pulse);
+
+  /// Covers (now, now + dt] and appends what happens in it to `cues`. Stops before an instant for which the list has no
+  /// room; clear the list and call again with `left`: the cut changes nothing. A negative dt counts as 0.
+  [[nodiscard]] Advanced advance(Ticks dt, CueBuffer& cues);
+
+  /// Covers dt and calls `handler(const Cue&)` for each record, in order, right after the instant it belongs to is
+  /// settled: now() is that instant, and what the handler writes takes effect at it. The handler may write inputs and
+  /// read the instance; it must not advance, restore or reset it. A handler whose writes bring about new records at one
+  /// instant more than 64 times over is stopped: then time is left over, and advancing again goes on.
+  template <class Handler>
+    requires std::invocable<Handler&, const Cue&>
+  Advanced advance(Ticks dt, Handler&& handler, Listening listening = kGameRecords) {
+    CueList<16> cues(listening);
+    Advanced total{{}, dt, 0};
+    Ticks last{-1};
+    for (int rounds = 0; rounds <= 64;) {
+      Part part = advance_part(total.left, cues);
+      total.covered += part.covered;
+      total.left = part.left;
+      if (cues.empty()) return total;
+      rounds = now() == last ? rounds + 1 : 0;
+      last = now();
+      for (std::uint32_t told = 0;;) {
+        for (const Cue& cue : cues) handler(cue);
+        told += cues.size();
+        cues.clear();
+        if (told >= part.told) break;
+        tell_again(told, cues);
+      }
+      if (total.left.count == 0) return total;
+    }
+    return total;
+  }
+
+  /// What `region` (0 for a machine without regions) shows now; computed when asked.
+  [[nodiscard]] Shown shown(std::uint16_t region = 0) const;
+  [[nodiscard]] std::uint16_t region_count() const;
+  /// The active innermost state of a region, as an index into Machine::states(); kNoIndex before the first advance and
+  /// for a region that is not active.
+  [[nodiscard]] std::uint16_t active(std::uint16_t region = 0) const;
+  /// Whether the state, or a state inside it, is active. False for a handle of another machine.
+  [[nodiscard]] bool in(State state) const;
+  /// Whether an active state carries the trait.
+  [[nodiscard]] bool is(Trait trait) const;
+  /// Whether `done` has been told: a final state has lingered, and the instance rests for ever.
+  [[nodiscard]] bool done() const;
+  /// The instance's clock: all time covered so far.
+  [[nodiscard]] Ticks now() const;
+  /// Before this instant, with nothing written, an advance has nothing to do; the largest Ticks for never.
+  [[nodiscard]] Ticks next_wake() const;
+  /// The value of an input by index into Machine::inputs(): bool, whole number, number, or a choice's name. A pulse
+  /// gives whether it is alive now.
+  [[nodiscard]] FieldValue input_value(std::uint16_t index) const;
+
+  /// Scales plays, `after` and `linger` from now on: 0.25 is slow motion, 0 a pause. Rounded to 1/65536 (half to even).
+  /// Refused (false) outside [0, 64] or for a NaN. Pulse buffers run on.
+  bool set_rate(double rate);
+  [[nodiscard]] double rate() const;
+  /// Holds plays, `after` and `linger` for `duration` of the game's time (hit-stop). A longer freeze under way stays.
+  /// Refused (false) below 0 and above ten hours.
+  bool freeze(Ticks duration);
+
+  /// Back to the initial states, with variables at their start and pulses forgotten, at the next advance: what is
+  /// active is left (spans end, exit actions run). Inputs, clock, rate and freeze stay as they are.
+  void reset();
+
+  /// The whole state. Copy it to keep a snapshot; restore() copies one back. Owned by the instance.
+  [[nodiscard]] std::span<const std::byte> block() const;
+  /// Refused (false) where the size is not this machine's. REQUIRES: the bytes are a block of this very machine.
+  bool restore(std::span<const std::byte> block);
+  /// A 64-bit hash of the block; equal blocks hash equally on every machine of the same byte order.
+  [[nodiscard]] std::uint64_t hash() const;
+
+  [[nodiscard]] const Machine& machine() const { return machine_; }
+
+ private:
+  // One step of the advance with a handler: up to and including the first instant that tells something.
+  struct Part {
+    Ticks covered;
+    Ticks left;
+    std::uint32_t told = 0;  // by that instant; more than the list holds where it had no room for all
+  };
+  Part advance_part(Ticks dt, CueBuffer& cues);
+  // Tells the last instant of advance_part again, without its first `skip` records.
+  void tell_again(std::uint32_t skip, CueBuffer& cues);
+  [[nodiscard]] bool known(std::uint32_t serial) const;
+  void written();
+  [[nodiscard]] std::byte* block_bytes() { return bytes_.get(); }
+
+  Machine machine_;
+  std::unique_ptr<std::byte[]> bytes_;  // the block; a copy from before the last instant; room to tell it again
+  std::size_t block_size_;
+};
+
+}  // namespace mobrin

@@ -1,0 +1,137 @@
+// Machine: the compiled, immutable definition that all its instances share, and typed handles to its names.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "mobrin/core/definition.hpp"
+#include "mobrin/core/result.hpp"
+
+namespace mobrin {
+
+class Machine;
+namespace detail {
+struct MachineData;
+}
+
+/// One of a choice input's names. Get it from Input<Choice>::of.
+struct Choice {
+  std::uint8_t index = 0;
+  friend bool operator==(Choice, Choice) = default;
+};
+
+/// Handles are small values that know the machine they belong to; one of another machine is refused, never misread.
+/// Make them once, with Machine::input and its like, and keep them.
+template <class T>
+struct Input {
+  std::uint32_t machine = 0;
+  std::uint16_t index = 0;
+};
+struct Pulse {
+  std::uint32_t machine = 0;
+  std::uint16_t index = 0;
+};
+struct State {
+  std::uint32_t machine = 0;
+  std::uint16_t index = 0;
+};
+struct Trait {
+  std::uint32_t machine = 0;
+  std::uint16_t index = 0;
+};
+/// A field of a cue, for reading it without a search.
+struct Field {
+  std::uint32_t machine = 0;
+  std::uint16_t cue = 0;
+  std::uint16_t index = 0;
+};
+
+/// A clip of the machine with what follows from its definition.
+struct ClipInfo {
+  ClipDef def;
+  ClipMarksDef marks;
+  Ticks length;                ///< exact length of one pass over its frames, rounded down once
+  Ticks cycle;                 ///< what comes round: more than `length` for back-and-forth
+  std::vector<Ticks> borders;  ///< frame i is shown on [borders[i], borders[i + 1]); empty without frames
+
+  /// The frame shown at `time` of the clip's own time when played forwards (times outside are clamped); empty without
+  /// frames.
+  [[nodiscard]] std::optional<std::int32_t> frame_at(Ticks time) const;
+};
+
+struct StateInfo {
+  std::string path;  ///< `faint/lie`; empty for the root
+  std::uint16_t parent = 0;
+  std::int32_t clip = -1;  ///< index into clips(), -1 for none
+  bool has_children = false;
+  bool final = false;
+  bool sealed = false;
+  std::vector<std::string> traits;
+  Place place;
+};
+
+struct TransitionInfo {
+  std::uint16_t owner = 0;
+  std::uint16_t target = 0;
+  std::string text;  ///< its event, guard and window in the words of its author: `pulse: swing, when: carrying == net`
+  Place place;
+};
+
+/// A compiled machine. Immutable, and cheap to copy: copies share the compiled tables, which live as long as any copy
+/// (an Instance and a Router hold one). Any number of threads may use one.
+class Machine {
+ public:
+  [[nodiscard]] std::string_view name() const;
+
+  /// A handle to an input. T is bool, std::int32_t, float or Choice and must be the input's own type; the error names
+  /// the nearest input, or says which type it has.
+  template <class T>
+  [[nodiscard]] Result<Input<T>> input(std::string_view name) const;
+  [[nodiscard]] Result<Pulse> pulse(std::string_view name) const;
+  /// A choice of a choice input by its name.
+  [[nodiscard]] Result<Choice> choice(Input<Choice> input, std::string_view name) const;
+  /// By path: `walk`, `faint/lie`.
+  [[nodiscard]] Result<State> state(std::string_view path) const;
+  [[nodiscard]] Result<Trait> trait(std::string_view name) const;
+  [[nodiscard]] Result<Field> field(std::string_view cue, std::string_view field) const;
+
+  /// Bytes of one instance's state.
+  [[nodiscard]] std::size_t block_size() const;
+  /// No instant tells more than this many records (see Cue), whatever the inputs; saturated at 2^32 - 1.
+  [[nodiscard]] std::uint32_t most_records_per_instant() const;
+
+  // What the machine is made of, for tools. Views live as long as the machine.
+  [[nodiscard]] std::span<const InputDef> inputs() const;
+  [[nodiscard]] std::span<const CueDef> cues() const;
+  [[nodiscard]] std::span<const ClipInfo> clips() const;
+  /// In file order, the root (with an empty path) first.
+  [[nodiscard]] std::span<const StateInfo> states() const;
+  [[nodiscard]] std::span<const TransitionInfo> transitions() const;
+  [[nodiscard]] std::span<const std::string> files() const;
+
+  /// The compiled form as text: states, transitions, expressions, timelines. For tests and the curious.
+  [[nodiscard]] std::string dump() const;
+
+  /// Not for users: the compiled tables.
+  [[nodiscard]] const detail::MachineData& data() const { return *data_; }
+  explicit Machine(std::shared_ptr<const detail::MachineData> data) : data_(std::move(data)) {}
+
+ private:
+  std::shared_ptr<const detail::MachineData> data_;
+};
+
+/// What compile() gives: the machine if nothing in it is an error, and all findings in any case.
+struct Compiled {
+  std::optional<Machine> machine;
+  std::vector<Finding> findings;
+};
+
+/// Checks and compiles a definition. Allocates; linear in its size.
+[[nodiscard]] Compiled compile(const MachineDef& definition);
+
+}  // namespace mobrin

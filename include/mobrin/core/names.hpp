@@ -1,0 +1,18 @@
+// Names: what a name may be, and the known name closest to a misspelt one.
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace mobrin {
+
+/// Whether `name` can stand in an expression: a letter or underscore, then letters, digits or underscores; ASCII only,
+/// at most 64 bytes, and none of the expression language's own words.
+[[nodiscard]] bool is_name(std::string_view name);
+
+/// The entry of `known` that needs the fewest single-letter edits (a swap of neighbours is one) to become `name`, or an
+/// empty string where none is close: more than a third of the letters would change. The first of equals wins.
+[[nodiscard]] std::string nearest_name(std::string_view name, std::span<const std::string> known);
+
+}  // namespace mobrin

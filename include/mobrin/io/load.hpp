@@ -1,0 +1,79 @@
+// Loading: machines, clips, marks and tapes from YAML or JSON files.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "mobrin/core/instance.hpp"
+#include "mobrin/core/machine.hpp"
+
+namespace mobrin {
+
+/// What loading gives: all findings, and the machine if none of them is an error.
+struct Loaded {
+  std::optional<Machine> machine;
+  std::vector<Finding> findings;
+  std::vector<std::string> files;  ///< all files read, the named one first
+  double unit_px = 32;             ///< pixels to a world unit
+  bool has_machine = true;         ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
+};
+
+/// Loads a machine file and all it uses. Never throws; what cannot be read is a finding. Art is not opened.
+[[nodiscard]] Loaded load_character(const std::string& path);
+
+/// The same from text in memory. `name` stands for the file in findings; `use:` is relative to its folder.
+[[nodiscard]] Loaded load_character_text(std::string_view text, const std::string& name);
+
+/// One entry of a tape: what is written at an instant.
+struct TapeStep {
+  Ticks at;
+  std::vector<std::pair<Text, FieldValue>> set;
+  std::vector<Text> pulses;
+};
+
+/// Recorded inputs over time. Steps are in order of time; those of one instant are written together.
+struct Tape {
+  std::string name;
+  std::string machine;  ///< path of the machine file, resolved against the tape's; empty if the tape names none
+  std::vector<TapeStep> steps;
+  std::optional<Ticks> until;
+};
+
+struct LoadedTape {
+  std::optional<Tape> tape;
+  std::vector<Finding> findings;
+};
+
+[[nodiscard]] LoadedTape load_tape(const std::string& path);
+[[nodiscard]] LoadedTape load_tape_text(std::string_view text, const std::string& name);
+
+/// What in `tape` does not fit `machine`: names and types. `file` stands for the tape in findings.
+[[nodiscard]] std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file);
+
+/// How a tape is run. Cutting time differently changes nothing in what is told.
+struct RunOptions {
+  std::int64_t rate_hz = 60;                 ///< steps a second; above 0
+  std::optional<Ticks> until;                ///< overrides the tape's
+  Listening listening = kAllRecords;
+};
+
+/// Runs `tape` on a fresh or running `instance` and calls `told` for each record. Time starts at the instance's now.
+/// REQUIRES: check_tape found no error, and the tape or the options say until when.
+void run_tape(Instance& instance, const Tape& tape, const RunOptions& options, const std::function<void(const Cue&)>& told);
+
+/// A duration with its unit, as files write it (`110ms`, `1.5s`), to the nearest tick, half up; empty where `text` is none.
+[[nodiscard]] std::optional<Ticks> parse_duration(std::string_view text);
+
+/// Whether a file is a tape, judged by its top-level keys; empty where it cannot be read as YAML.
+[[nodiscard]] std::optional<bool> is_tape(const std::string& path);
+
+/// The JSON Schema (draft 2020-12) of machine, clips and marks, and tape files, as text.
+[[nodiscard]] std::string json_schema();
+/// The tables of keys in docs/format.md, as Markdown, for the section named (`state`, `clip`, ...).
+[[nodiscard]] std::string key_table(std::string_view section);
+
+}  // namespace mobrin

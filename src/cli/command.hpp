@@ -1,0 +1,35 @@
+// What every command of the tool has: a function that adds it to the parser and, when chosen, leaves its exit code.
+#pragma once
+
+#include <CLI/CLI.hpp>
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "mobrin/io/load.hpp"
+
+namespace mobrin::cli {
+
+// Exit codes of the tool.
+enum Exit : int { kFine = 0, kFindings = 1, kUsage = 2 };
+
+void add_check(CLI::App& app, int& exit_code);
+void add_demo(CLI::App& app, int& exit_code);
+void add_list(CLI::App& app, int& exit_code);
+void add_run(CLI::App& app, int& exit_code);
+void add_schema(CLI::App& app, int& exit_code);
+void add_sheet(CLI::App& app, int& exit_code);
+
+// A run of a machine, as `run` and `demo` do it.
+struct RunRequest {
+  std::string machine;
+  std::string tape;                 // empty: no inputs
+  std::int64_t rate_hz = 60;
+  std::optional<Ticks> until;
+  bool json = false;
+};
+int run(const RunRequest& request);
+
+}  // namespace mobrin::cli

@@ -1,0 +1,113 @@
+// mobrin check: loads files and reports what is wrong with them.
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <memory>
+#include <set>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "json.hpp"
+#include "mobrin/io/image.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+struct Checked {
+  std::vector<Finding> findings;
+  std::string summary;  // what a sound file holds
+};
+
+// Images a machine's clips name must be there, with the frames on them; the machine runs without.
+void check_art(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
+  std::set<std::string> seen;
+  for (const ClipInfo& clip : loaded.machine->clips()) {
+    for (std::size_t i = 0; i < clip.def.frames.size(); ++i) {
+      const FrameArt& art = clip.def.frames[i].art;
+      if (art.source.empty() || !seen.insert(art.source).second) continue;
+      const auto image = load_png(folder_of(path) + art.source);
+      if (image) continue;
+      Finding& finding = findings.emplace_back();
+      finding.code = FindingCode::missing_art;
+      const Place place = clip.def.name.place;
+      finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
+      finding.line = place.line;
+      finding.column = place.column;
+      finding.message = "the clip \"" + clip.def.name.text + "\": " + image.error().message;
+      finding.remedy = "The machine runs without it; pictures do not. Check the path, which is relative to this file.";
+    }
+  }
+}
+
+Checked check_tape_file(const std::string& path) {
+  LoadedTape loaded = load_tape(path);
+  Checked out{std::move(loaded.findings), ""};
+  if (!loaded.tape) return out;
+  out.summary = fmt::format("tape {}, {}", loaded.tape->name, plural(loaded.tape->steps.size(), "step"));
+  if (loaded.tape->machine.empty()) {
+    out.summary += "; names no machine, so its inputs were not checked";
+    return out;
+  }
+  const Loaded machine = load_character(loaded.tape->machine);
+  out.findings.insert(out.findings.end(), machine.findings.begin(), machine.findings.end());
+  if (!machine.machine) return out;
+  const auto more = check_tape(*loaded.tape, *machine.machine, path);
+  out.findings.insert(out.findings.end(), more.begin(), more.end());
+  return out;
+}
+
+Checked check_file(const std::string& path) {
+  if (is_tape(path).value_or(false)) return check_tape_file(path);
+  Loaded loaded = load_character(path);
+  Checked out{std::move(loaded.findings), ""};
+  if (!loaded.machine) return out;
+  check_art(loaded, path, out.findings);
+  const Machine& machine = *loaded.machine;
+  const auto clips = plural(machine.clips().size(), "clip");
+  if (!loaded.has_machine) out.summary = fmt::format("no machine; {}, {}", clips, plural(machine.inputs().size(), "input"));
+  else out.summary = fmt::format("machine {}: {}, {}, {}, {}, {}", machine.name(), plural(machine.states().size() - 1, "state"), plural(machine.transitions().size(), "transition"), clips,
+                                 plural(machine.inputs().size(), "input"), plural(machine.cues().size(), "cue"));
+  return out;
+}
+
+Json json_of(const Finding& finding) {
+  return {{"code", text_of(finding.code)}, {"severity", is_error(finding.code) ? "error" : "warning"}, {"file", finding.file}, {"line", finding.line},
+          {"column", finding.column},      {"message", finding.message},                               {"remedy", finding.remedy}};
+}
+
+int check(const std::vector<std::string>& files, bool json) {
+  int exit_code = kFine;
+  Json all = Json::array();
+  for (const std::string& file : files) {
+    const Checked checked = check_file(file);
+    if (!checked.findings.empty()) exit_code = kFindings;
+    if (json) {
+      Json findings = Json::array();
+      for (const Finding& finding : checked.findings) findings.push_back(json_of(finding));
+      all.push_back({{"file", file}, {"sound", !has_errors(checked.findings)}, {"findings", findings}});
+      continue;
+    }
+    print_findings(checked.findings, false);
+    if (checked.findings.empty()) fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, checked.summary);
+    else fmt::print("{}  {}  {}\n", styled(Style::bad, counts(checked.findings)), file, has_errors(checked.findings) ? "will not run" : "runs");
+  }
+  if (json) fmt::print("{}\n", print_json({{"files", all}}, 1));
+  return exit_code;
+}
+
+}  // namespace
+
+void add_check(CLI::App& app, int& exit_code) {
+  struct Options {
+    std::vector<std::string> files;
+    bool json = false;
+  };
+  const auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("check", "Report what is wrong with machines, clips, marks and tapes");
+  command->add_option("FILE", options->files, "Files to check")->required();
+  command->add_flag("--json", options->json, "Print the findings as JSON");
+  command->footer("Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
+  command->callback([options, &exit_code] { exit_code = check(options->files, options->json); });
+}
+
+}  // namespace mobrin::cli

@@ -1,0 +1,70 @@
+// mobrin demo: the apiary, from files to frames and events.
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "mobrin/draw/sheet.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+// Beside the installed tool, else in the source tree it was built from.
+std::optional<std::string> find_demo() {
+  std::error_code error;
+  const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+  for (const std::filesystem::path& folder : {self.parent_path().parent_path() / "share/mobrin/demo/apiary", std::filesystem::path(MOBRIN_SOURCE_DEMO)})
+    if (std::filesystem::exists(folder / "keeper.yaml", error)) {
+      const std::string near = std::filesystem::proximate(folder, error).generic_string();
+      return near.starts_with("../..") ? folder.generic_string() : near;
+    }
+  return std::nullopt;
+}
+
+int demo(const std::string& out) {
+  const auto folder = find_demo();
+  if (!folder) {
+    fmt::print(stderr, "error: the demo's files are not beside this tool\n    Run it from the source tree, or install it with its share folder.\n");
+    return kFindings;
+  }
+  std::error_code error;
+  std::filesystem::create_directories(out, error);
+  int worst = kFine;
+  for (const std::string_view name : {"keeper", "smoker"}) {
+    const std::string machine = fmt::format("{}/{}.yaml", *folder, name);
+    const std::string tape = fmt::format("{}/{}.tape.yaml", *folder, name);
+    worst = std::max(worst, run({machine, tape, 60, std::nullopt, false}));
+    const auto loaded = load_or_report(machine);
+    if (!loaded) return kFindings;
+    const std::string picture = fmt::format("{}/{}_sheet.png", out, name);
+    const auto drawn = draw_sheet(*loaded->machine, {{}, *folder + "/"}, picture);
+    if (!drawn || !drawn->empty()) {
+      fmt::print(stderr, "error: {}\n", drawn ? drawn->front() : drawn.error().text());
+      return kFindings;
+    }
+    fmt::print("{}  {}\n\n", styled(Style::strong, "picture"), picture);
+  }
+  fmt::print(
+      "Every cue above lies on its frame, whatever the frame rate: try\n"
+      "  mobrin run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"
+      "See what is in a file, and what is wrong with one:\n"
+      "  mobrin list {0}/keeper.yaml\n"
+      "  mobrin check {0}/keeper.yaml\n"
+      "Then change a number in {0}/keeper.clips.yaml and run it again.\n",
+      *folder);
+  return worst;
+}
+
+}  // namespace
+
+void add_demo(CLI::App& app, int& exit_code) {
+  const auto out = std::make_shared<std::string>("mobrin-demo");
+  CLI::App* command = app.add_subcommand("demo", "Run the apiary: load it, play its tapes, print the log, write the pictures");
+  command->add_option("-o,--out", *out, "The folder for the pictures")->capture_default_str();
+  command->footer("Example:\n  mobrin demo");
+  command->callback([out, &exit_code] { exit_code = demo(*out); });
+}
+
+}  // namespace mobrin::cli

@@ -1,0 +1,207 @@
+// mobrin list: what a file holds.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "json.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+Json input_json(const InputDef& input) {
+  Json out = {{"name", input.name.text}};
+  if (const auto* boolean = std::get_if<BoolInput>(&input.kind)) {
+    out["type"] = "bool";
+    out["start"] = boolean->start;
+  } else if (const auto* whole = std::get_if<IntInput>(&input.kind)) {
+    out["type"] = "int";
+    out["start"] = whole->start;
+    out["min"] = whole->min == INT32_MIN ? Json() : Json(whole->min);
+    out["max"] = whole->max == INT32_MAX ? Json() : Json(whole->max);
+  } else if (const auto* number = std::get_if<FloatInput>(&input.kind)) {
+    const FloatInput unbounded;
+    out["type"] = "float";
+    out["start"] = number->start;
+    out["min"] = number->min <= unbounded.min ? Json() : Json(number->min);
+    out["max"] = number->max >= unbounded.max ? Json() : Json(number->max);
+    out["grain"] = number->grain;
+  } else if (const auto* choice = std::get_if<ChoiceInput>(&input.kind)) {
+    out["type"] = "one_of";
+    Json names = Json::array();
+    for (const Text& each : choice->choices) names.push_back(each.text);
+    out["choices"] = names;
+    out["start"] = choice->start.empty() ? choice->choices.front().text : choice->start.text;
+  } else {
+    out["type"] = "pulse";
+    out["buffer_ticks"] = std::get<PulseInput>(input.kind).buffer.count;
+  }
+  return out;
+}
+
+std::string mark_text(const MarkDef& mark) {
+  switch (mark.at) {
+    case MarkAt::frame_begin: return fmt::format("{}", mark.frame);
+    case MarkAt::frame_end: return fmt::format("{}.end", mark.frame);
+    case MarkAt::time: return fmt::format("{}s", mark.time.to_seconds());
+    case MarkAt::frames: return fmt::format("{}-{}", mark.frame, mark.last_frame);
+  }
+  return "";
+}
+
+// Where a mark lies on the clip's own time, played forwards.
+Ticks mark_ticks(const ClipInfo& clip, const MarkDef& mark) {
+  if (mark.at == MarkAt::time) return mark.time;
+  return clip.borders[static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0))];
+}
+
+Json clip_json(const Machine& machine, const ClipInfo& clip) {
+  Json frames = Json::array();
+  for (std::size_t i = 0; i < clip.def.frames.size(); ++i) {
+    const FrameArt& art = clip.def.frames[i].art;
+    Json tile;
+    if (!art.tile.empty()) {
+      const bool number = std::all_of(art.tile.begin(), art.tile.end(), [](char c) { return c >= '0' && c <= '9'; });
+      tile = number ? Json(std::stol(art.tile)) : Json(art.tile);
+    }
+    frames.push_back({{"index", i}, {"source", text_or_null(art.source)}, {"tile", tile}, {"ticks", (clip.borders[i + 1] - clip.borders[i]).count}});
+  }
+  Json cues = Json::array();
+  for (const MarkDef& mark : clip.marks.marks) {
+    Json cue = {{"cue", mark.cue.text}, {"at", mark_text(mark)}, {"ticks", mark_ticks(clip, mark).count}};
+    if (mark.at == MarkAt::frame_begin || mark.at == MarkAt::frame_end) cue["frame"] = mark.frame;
+    if (mark.at == MarkAt::frames) cue["frames"] = {mark.frame, mark.last_frame};
+    for (const CueDef& def : machine.cues())
+      if (def.name.text == mark.cue.text) cue["fields"] = json_of_fields(def, mark.fields);
+    cues.push_back(std::move(cue));
+  }
+  return {{"name", clip.def.name.text}, {"play", clip.def.play.text()}, {"ticks", clip.length.count}, {"frames", frames}, {"cues", cues}};
+}
+
+Json machine_json(const Loaded& loaded) {
+  const Machine& machine = *loaded.machine;
+  Json clips = Json::array(), states = Json::array(), inputs = Json::array(), cues = Json::array();
+  for (const ClipInfo& clip : machine.clips()) clips.push_back(clip_json(machine, clip));
+  for (std::size_t s = 1; loaded.has_machine && s < machine.states().size(); ++s) {
+    const StateInfo& state = machine.states()[s];
+    Json go = Json::array();
+    for (const TransitionInfo& transition : machine.transitions())
+      if (transition.owner == s) go.push_back({{"text", transition.text}, {"to", machine.states()[transition.target].path}, {"line", transition.place.line}});
+    states.push_back({{"name", state.path}, {"clip", state.clip < 0 ? Json() : Json(machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text)},
+                      {"final", state.final}, {"sealed", state.sealed}, {"traits", state.traits}, {"go", go}});
+  }
+  for (const InputDef& input : machine.inputs()) inputs.push_back(input_json(input));
+  for (const CueDef& cue : machine.cues()) cues.push_back({{"name", cue.name.text}, {"kind", text_or_null(cue.kind)}, {"fields", json_of_fields(cue, {})}});
+  return {{"machine", loaded.has_machine ? Json(std::string(machine.name())) : Json()}, {"clips", clips}, {"states", states}, {"inputs", inputs}, {"cues", cues}};
+}
+
+std::string input_text(const InputDef& input) {
+  const Json json = input_json(input);
+  const std::string type = json["type"];
+  if (type == "bool") return fmt::format("bool, starts {}", json["start"].get<bool>());
+  if (type == "pulse") return fmt::format("pulse, alive for {:g} ms", std::get<PulseInput>(input.kind).buffer.to_seconds() * 1000);
+  if (type == "one_of") {
+    std::string names;
+    for (const Json& name : json["choices"]) names += (names.empty() ? "" : ", ") + name.get<std::string>();
+    return fmt::format("one of {}; starts {}", names, json["start"].get<std::string>());
+  }
+  std::string out = fmt::format("{}, starts {}", type, json["start"].dump());
+  if (!json["min"].is_null() || !json["max"].is_null()) out += fmt::format(", from {} to {}", json["min"].is_null() ? "any" : json["min"].dump(), json["max"].is_null() ? "any" : json["max"].dump());
+  return out;
+}
+
+std::size_t widest(std::size_t least, const auto& list, const auto& text) {
+  for (const auto& each : list) least = std::max(least, text(each).size());
+  return least;
+}
+
+// Frames that share a source and follow each other as `0-7`, holds as `*3`.
+std::string frames_text(const ClipInfo& clip) {
+  if (clip.def.frames.empty()) return "no frames";
+  std::string out = plural(clip.def.frames.size(), "frame");
+  std::vector<std::string> held;
+  for (std::size_t i = 0; i < clip.def.frames.size(); ++i)
+    if (clip.def.frames[i].hold > 1) held.push_back(fmt::format("{}*{}", i, clip.def.frames[i].hold));
+  return held.empty() ? out : fmt::format("{}, held {}", out, fmt::join(held, " "));
+}
+
+std::string rate_text(const Fraction& fps) {
+  if (fps.num == 0) return "own times";
+  const double rate = static_cast<double>(fps.num) / static_cast<double>(fps.den);
+  return fmt::format("{:g} fps", rate);
+}
+
+void print_machine(const Loaded& loaded, const std::string& path) {
+  const Machine& machine = *loaded.machine;
+  const auto heading = [](std::string_view text) { fmt::print("\n{}\n", styled(Style::strong, text)); };
+  fmt::print("{}  {}\n", loaded.has_machine ? styled(Style::strong, machine.name()) : "no machine", path);
+  if (!machine.inputs().empty()) heading("inputs");
+  const auto name = [](const auto& def) -> const std::string& { return def.name.text; };
+  const std::size_t input_width = widest(8, machine.inputs(), name);
+  for (const InputDef& input : machine.inputs()) fmt::print("  {:{}}  {}\n", input.name.text, input_width, input_text(input));
+  if (loaded.has_machine) {
+    heading("states");
+    const std::size_t width = widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
+    for (std::size_t s = 0; s < machine.states().size(); ++s) {
+      const StateInfo& state = machine.states()[s];
+      const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(), [&](const TransitionInfo& t) { return t.owner == s; });
+      if (s == 0 && !any) continue;
+      std::string notes = state.clip >= 0 ? "clip " + machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text : "";
+      if (state.final) notes += (notes.empty() ? "" : ", ") + std::string("final");
+      else if (state.sealed) notes += (notes.empty() ? "" : ", ") + std::string("sealed");
+      for (const std::string& trait : state.traits) notes += (notes.empty() ? "" : ", ") + trait;
+      fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
+      for (const TransitionInfo& transition : machine.transitions())
+        if (transition.owner == s) fmt::print("  {:{}}    to {}  {}\n", "", width, machine.states()[transition.target].path, styled(Style::faint, "if " + transition.text));
+    }
+  }
+  if (!machine.clips().empty()) heading("clips");
+  const std::size_t clip_width = widest(8, machine.clips(), [](const ClipInfo& clip) -> const std::string& { return clip.def.name.text; });
+  for (const ClipInfo& clip : machine.clips()) {
+    fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, clip_width, clip.length.to_seconds(), clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
+    for (const MarkDef& mark : clip.marks.marks) {
+      const Ticks at = mark_ticks(clip, mark);
+      fmt::print("  {:{}}  {:>7.3f} s  {} at {}\n", "", clip_width, at.to_seconds(), styled(Style::warm, mark.cue.text), mark_text(mark));
+    }
+    for (const WindowDef& window : clip.marks.windows) {
+      std::string where;
+      for (const StretchDef& s : window.stretches) where += (where.empty() ? "" : ", ") + (s.timed ? fmt::format("{}s-{}s", s.begin.to_seconds(), s.end.to_seconds()) : fmt::format("{}-{}", s.first, s.last));
+      fmt::print("  {:{}}             window {} at {}\n", "", clip_width, window.name.text, where);
+    }
+  }
+  if (!machine.cues().empty()) heading("cues");
+  const std::size_t cue_width = widest(8, machine.cues(), name);
+  for (const CueDef& cue : machine.cues()) {
+    std::string fields;
+    for (const FieldDef& field : cue.fields) fields += fmt::format("  {}: {}", field.name.text, value_text(field.value));
+    fmt::print("  {:{}}  {:8}{}\n", cue.name.text, cue_width, cue.kind, fields);
+  }
+}
+
+}  // namespace
+
+void add_list(CLI::App& app, int& exit_code) {
+  struct Options {
+    std::string file;
+    bool json = false;
+  };
+  const auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("list", "List a file's inputs, states, clips and cues");
+  command->add_option("FILE", options->file, "A machine, or a file of clips and marks")->required();
+  command->add_flag("--json", options->json, "Print it as JSON, times in ticks of 1/705600000 s");
+  command->footer("Example:\n  mobrin list keeper.yaml");
+  command->callback([options, &exit_code] {
+    const auto loaded = load_or_report(options->file);
+    if (!loaded) {
+      exit_code = kFindings;
+    } else if (options->json) {
+      fmt::print("{}\n", print_json(machine_json(*loaded), 1));
+    } else {
+      print_machine(*loaded, options->file);
+    }
+  });
+}
+
+}  // namespace mobrin::cli

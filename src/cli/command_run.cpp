@@ -1,0 +1,220 @@
+// mobrin run: runs a machine over a tape and prints what happens.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "json.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+// The log a person reads: a line an event; what one transition left and entered stands on one line.
+class TextLog {
+ public:
+  TextLog(const Machine& machine, std::int64_t rate_hz) : machine_(machine), rate_hz_(rate_hz) {
+    fmt::print("{}\n", styled(Style::faint, "  seconds    step  what"));
+  }
+
+  void add(const Cue& record) {
+    if (record.what == Told::enter || record.what == Told::leave) {
+      if (pending_ && (record.transition != transition_ || record.at != at_)) flush();
+      pending_ = true;
+      transition_ = record.transition;
+      at_ = record.at;
+      if (record.what == Told::leave && left_.empty()) left_ = record.state_path();
+      if (record.what == Told::enter) entered_ = record.state_path();
+      return;
+    }
+    flush();
+    const std::string in = record.state_path().empty() ? "" : styled(Style::faint, fmt::format("  in {}", record.state_path()));
+    switch (record.what) {
+      case Told::cue: line(record.at, "cue", cue_text(record) + (record.clip == kNoIndex ? in : "")); break;
+      case Told::loop: line(record.at, "loop", fmt::format("{} comes round", record.state_path())); break;
+      case Told::done: line(record.at, "done", styled(Style::strong, fmt::format("{}: remove me", record.state_path()))); break;
+      case Told::fault: line(record.at, "fault", styled(Style::bad, "runaway: more than 64 rounds of transitions in one instant; look for states whose conditions send them to each other")); break;
+      default: break;
+    }
+  }
+
+  void end(const Instance& instance) {
+    flush();
+    std::string inputs;
+    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
+      const InputDef& input = machine_.inputs()[i];
+      if (!std::holds_alternative<PulseInput>(input.kind)) inputs += fmt::format(" {}={}", input.name.text, value_text(instance.input_value(i)));
+    }
+    std::string shows;
+    for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+      const Shown shown = instance.shown(r);
+      if (shown.nothing()) continue;
+      const std::string frame = shown.frame < 0 ? "" : fmt::format(" frame {}", shown.frame);
+      shows += fmt::format("; shows {}{} at {:.3f} s", machine_.clips()[shown.clip].def.name.text, frame, shown.seconds);
+    }
+    line(instance.now(), "end", fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows, styled(Style::faint, inputs.empty() ? "" : "; inputs" + inputs)));
+  }
+
+  // Paths of the innermost active states, in region order.
+  static std::vector<std::string> active_leaves(const Machine& machine, const Instance& instance) {
+    std::vector<std::uint16_t> leaves;
+    for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+      const std::uint16_t leaf = instance.active(r);
+      if (leaf != kNoIndex && !machine.states()[leaf].has_children) leaves.push_back(leaf);
+    }
+    std::sort(leaves.begin(), leaves.end());
+    std::vector<std::string> paths;
+    for (const std::uint16_t leaf : leaves) paths.push_back(machine.states()[leaf].path);
+    return paths;
+  }
+
+ private:
+  void line(Ticks at, std::string_view what, const std::string& text) const {
+    const std::int64_t step = at.count / kTicksPerSecond * rate_hz_ + at.count % kTicksPerSecond * rate_hz_ / kTicksPerSecond;
+    fmt::print("{:9.3f}  {:6}  {:6} {}\n", at.to_seconds(), step, what, text);
+  }
+
+  static std::string cue_text(const Cue& cue) {
+    std::string out = styled(Style::warm, cue.name());
+    if (cue.edge != Edge::none) out += cue.edge == Edge::begin ? " begins" : " ends";
+    if (!cue.kind().empty()) out += fmt::format(" ({})", cue.kind());
+    if (cue.clip != kNoIndex) out += fmt::format("  {}{}", cue.clip_name(), cue.frame < 0 ? "" : fmt::format(" frame {}", cue.frame));
+    std::string fields;
+    for (const FieldDef& field : cue.definition().fields) fields += fmt::format("  {}: {}", field.name.text, value_text(*cue.field(field.name.text)));
+    return out + styled(Style::faint, fields);
+  }
+
+  void flush() {
+    if (!pending_) return;
+    std::string why;
+    if (transition_ != kNoTransition) {
+      const TransitionInfo& transition = machine_.transitions()[transition_];
+      why = "  " + transition.text;
+      if (transition.place.line > 0) {
+        const std::string& file = machine_.files()[transition.place.file];
+        why += fmt::format("  ({}:{})", file.substr(folder_of(file).size()), transition.place.line);
+      }
+    }
+    const std::string states = left_.empty() ? entered_ : entered_.empty() ? left_ + " is left" : left_ + " -> " + entered_;
+    line(at_, "state", styled(Style::good, states) + styled(Style::faint, why));
+    pending_ = false;
+    left_.clear();
+    entered_.clear();
+  }
+
+  const Machine& machine_;
+  std::int64_t rate_hz_;
+  bool pending_ = false;
+  std::uint32_t transition_ = kNoTransition;
+  Ticks at_;
+  std::string left_, entered_;
+};
+
+Json final_json(const Machine& machine, const Instance& instance) {
+  Json inputs = Json::object();
+  for (std::uint16_t i = 0; i < machine.inputs().size(); ++i) {
+    const InputDef& input = machine.inputs()[i];
+    if (std::holds_alternative<PulseInput>(input.kind)) continue;
+    const FieldValue value = instance.input_value(i);
+    // A float in as few digits as tell it from its neighbours: 0.1, not 0.10000000149011612.
+    if (const auto* number = std::get_if<double>(&value)) inputs[input.name.text] = std::stod(fmt::format("{}", static_cast<float>(*number)));
+    else inputs[input.name.text] = json_of(value);
+  }
+  std::vector<std::pair<std::uint16_t, Shown>> plays;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r)
+    if (const Shown shown = instance.shown(r); !shown.nothing()) plays.emplace_back(instance.active(r), shown);
+  std::sort(plays.begin(), plays.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  Json shown = Json::array();
+  for (const auto& [state, play] : plays)
+    shown.push_back({{"clip", machine.clips()[play.clip].def.name.text}, {"frame", play.frame < 0 ? Json() : Json(play.frame)}, {"seconds", play.seconds}, {"weight", play.weight}});
+  return {{"ticks", instance.now().count}, {"what", "final"}, {"states", TextLog::active_leaves(machine, instance)}, {"inputs", inputs}, {"shown", shown}, {"look", Json()}};
+}
+
+}  // namespace
+
+int run(const RunRequest& request) {
+  std::optional<Tape> tape = Tape{};
+  if (!request.tape.empty()) {
+    LoadedTape loaded = load_tape(request.tape);
+    print_findings(loaded.findings, true);
+    if (!loaded.tape) {
+      fmt::print(stderr, "{} in {}; nothing was run.\n", counts(loaded.findings), request.tape);
+      return kFindings;
+    }
+    tape = std::move(loaded.tape);
+  }
+  const std::string machine_path = request.machine.empty() ? tape->machine : request.machine;
+  if (machine_path.empty()) {
+    fmt::print(stderr, "error: the tape {} names no machine\n    Add `machine: FILE` to it, or run `mobrin run MACHINE --tape {}`.\n", request.tape, request.tape);
+    return kUsage;
+  }
+  const auto loaded = load_or_report(machine_path);
+  if (!loaded) return kFindings;
+  if (!loaded->has_machine) {
+    fmt::print(stderr, "error: {} holds no machine\n    Name a file that says `machine: NAME`.\n", machine_path);
+    return kFindings;
+  }
+  const auto misfits = check_tape(*tape, *loaded->machine, request.tape);
+  print_findings(misfits, true);
+  if (has_errors(misfits)) {
+    fmt::print(stderr, "{} in {}; nothing was run.\n", counts(misfits), request.tape);
+    return kFindings;
+  }
+  if (!request.until && !tape->until) {
+    fmt::print(stderr, "error: nothing says how long to run\n    Add `until: 4s` to the tape, or `--until 4s`.\n");
+    return kUsage;
+  }
+  Instance instance(*loaded->machine);
+  bool faults = false;
+  RunOptions options;
+  options.rate_hz = request.rate_hz;
+  options.until = request.until;
+  if (request.json) {
+    run_tape(instance, *tape, options, [&](const Cue& record) {
+      faults = faults || record.what == Told::fault;
+      fmt::print("{}\n", print_json(json_of(record)));
+    });
+    fmt::print("{}\n", print_json(final_json(*loaded->machine, instance)));
+  } else {
+    fmt::print("{}  {}{}\n", styled(Style::strong, loaded->machine->name()), machine_path, request.tape.empty() ? "" : "  tape " + request.tape);
+    TextLog log(*loaded->machine, request.rate_hz);
+    run_tape(instance, *tape, options, [&](const Cue& record) {
+      faults = faults || record.what == Told::fault;
+      log.add(record);
+    });
+    log.end(instance);
+  }
+  return faults ? kFindings : kFine;
+}
+
+void add_run(CLI::App& app, int& exit_code) {
+  struct Options {
+    std::string file, tape, until;
+    std::int64_t rate = 60;
+    bool json = false;
+  };
+  const auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("run", "Run a machine over a tape and print what happens");
+  command->add_option("FILE", options->file, "The machine; or a tape that names its machine")->required();
+  command->add_option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
+  command->add_option("--rate", options->rate, "Steps a second; changes nothing but the column `step`")->check(CLI::Range(1, 100'000))->capture_default_str();
+  command->add_option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
+  command->add_flag("--json", options->json, "Print one JSON object a line");
+  command->footer("Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
+  command->callback([options, &exit_code] {
+    RunRequest request{options->file, options->tape, options->rate, std::nullopt, options->json};
+    if (!options->until.empty()) {
+      request.until = parse_duration(options->until);
+      if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {
+        fmt::print(stderr, "error: `--until {}` is no duration\n    Write it with its unit, such as `--until 4s` or `--until 500ms`; at most 10 hours.\n", options->until);
+        exit_code = kUsage;
+        return;
+      }
+    }
+    if (request.tape.empty() && is_tape(request.machine).value_or(false)) std::swap(request.tape, request.machine);
+    exit_code = run(request);
+  });
+}
+
+}  // namespace mobrin::cli

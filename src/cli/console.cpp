@@ -1,0 +1,68 @@
+// Writing to the terminal.
+#include "console.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cstdlib>
+
+namespace mobrin::cli {
+namespace {
+
+bool colours() {
+  static const bool wanted = [] {
+    const char* none = std::getenv("NO_COLOR");
+    return (none == nullptr || *none == '\0') && isatty(STDOUT_FILENO) == 1;
+  }();
+  return wanted;
+}
+
+}  // namespace
+
+std::string styled(Style style, std::string_view text) {
+  if (!colours() || style == Style::plain) return std::string(text);
+  const int code = style == Style::strong ? 1 : style == Style::faint ? 2 : style == Style::good ? 36 : style == Style::bad ? 31 : 33;
+  return fmt::format("\x1b[{}m{}\x1b[0m", code, text);
+}
+
+void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
+  for (const Finding& finding : findings) fmt::print(to_stderr ? stderr : stdout, "{}\n", finding.text());
+}
+
+std::string counts(const std::vector<Finding>& findings) {
+  const auto errors = static_cast<std::size_t>(std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f.code); }));
+  const std::size_t warnings = findings.size() - errors;
+  if (warnings == 0) return plural(errors, "error");
+  if (errors == 0) return plural(warnings, "warning");
+  return plural(errors, "error") + ", " + plural(warnings, "warning");
+}
+
+std::string plural(std::size_t count, std::string_view noun) { return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s"); }
+
+std::string value_text(const FieldValue& value) {
+  if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
+  if (const auto* whole = std::get_if<std::int64_t>(&value)) return fmt::format("{}", *whole);
+  if (const auto* number = std::get_if<double>(&value)) return fmt::format("{}", static_cast<float>(*number));
+  if (const auto* words = std::get_if<std::string>(&value)) return *words;
+  std::string out;
+  for (const double number : std::get<std::vector<double>>(value)) out += fmt::format("{}{}", out.empty() ? "" : ", ", number);
+  return "[" + out + "]";
+}
+
+std::optional<Loaded> load_or_report(const std::string& path) {
+  Loaded loaded = load_character(path);
+  print_findings(loaded.findings, true);
+  if (!loaded.machine) {
+    fmt::print(stderr, "{} in {}; nothing was done.\n", counts(loaded.findings), path);
+    return std::nullopt;
+  }
+  return loaded;
+}
+
+std::string folder_of(const std::string& path) {
+  const std::size_t slash = path.find_last_of('/');
+  return slash == std::string::npos ? "" : path.substr(0, slash + 1);
+}
+
+}  // namespace mobrin::cli

@@ -1,0 +1,35 @@
+// Writing to the terminal: colours where they are wanted, findings, numbers.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "mobrin/io/load.hpp"
+
+namespace mobrin::cli {
+
+enum class Style { plain, strong, faint, good, bad, warm };
+
+// `text` in a style, for standard output; plain where that is no terminal or NO_COLOR is set.
+[[nodiscard]] std::string styled(Style style, std::string_view text);
+
+// Findings as text, to standard error or (the report of `check`) to standard output.
+void print_findings(const std::vector<Finding>& findings, bool to_stderr);
+
+// `3 errors, 1 warning`.
+[[nodiscard]] std::string counts(const std::vector<Finding>& findings);
+
+// `1 state`, `2 states`.
+[[nodiscard]] std::string plural(std::size_t count, std::string_view noun);
+
+// A field's or input's value as a person writes it.
+[[nodiscard]] std::string value_text(const FieldValue& value);
+
+// Loads a machine for a command that needs one: prints findings to standard error; empty where there is an error.
+[[nodiscard]] std::optional<Loaded> load_or_report(const std::string& path);
+
+// The folder of a path with its slash.
+[[nodiscard]] std::string folder_of(const std::string& path);
+
+}  // namespace mobrin::cli

@@ -1,0 +1,25 @@
+// JSON of what several commands print.
+#pragma once
+
+#include <nlohmann/json.hpp>
+
+#include <string>
+
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin::cli {
+
+using Json = nlohmann::ordered_json;
+
+// A value; numbers held in 32 bits are written with as few digits as tell them apart.
+[[nodiscard]] Json json_of(const FieldValue& value);
+// A cue's fields by name.
+[[nodiscard]] Json json_of_fields(const CueDef& cue, const std::vector<FieldDef>& overrides);
+// One line of the log of a run.
+[[nodiscard]] Json json_of(const Cue& cue);
+// Null for an empty text.
+[[nodiscard]] Json text_or_null(std::string_view text);
+// Replaces what is not UTF-8, so that printing never fails.
+[[nodiscard]] std::string print_json(const Json& json, int indent = -1);
+
+}  // namespace mobrin::cli

@@ -1,0 +1,292 @@
+// The compiler: checks a definition, reports what is wrong with it, and builds the machine's tables.
+#include "compile.hpp"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <limits>
+#include <tuple>
+
+#include "mobrin/core/names.hpp"
+
+namespace mobrin {
+namespace detail {
+namespace {
+
+std::string_view type_name(const FieldValue& value) {
+  constexpr std::string_view kNames[] = {"true or false", "a whole number", "a number", "text", "a list of numbers"};
+  return kNames[value.index()];
+}
+
+bool finite(const FieldValue& value) {
+  if (const auto* number = std::get_if<double>(&value)) return std::isfinite(*number);
+  if (const auto* list = std::get_if<std::vector<double>>(&value))
+    return std::all_of(list->begin(), list->end(), [](double x) { return std::isfinite(x); });
+  return true;
+}
+
+}  // namespace
+
+void Compilation::report(FindingCode code, Place place, std::string message, std::string remedy) {
+  Finding& finding = findings.emplace_back();
+  finding.code = code;
+  if (place.line > 0 && place.file < def.files.size()) finding.file = def.files[place.file];
+  finding.line = place.line;
+  finding.column = place.column;
+  finding.message = std::move(message);
+  finding.remedy = std::move(remedy);
+}
+
+void Compilation::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
+                          std::string_view advice) {
+  const std::string nearest = nearest_name(name.text, known);
+  std::string remedy = nearest.empty() ? std::string(advice) : "Did you mean \"" + nearest + "\"?";
+  report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"", std::move(remedy));
+}
+
+bool Compilation::declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken) {
+  if (!is_name(name.text)) {
+    report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of a " + std::string(what),
+           "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression language.");
+    return false;
+  }
+  if (taken.insert(name.text).second) return true;
+  report(FindingCode::duplicate_name, name.place, "there is a " + std::string(what) + " \"" + name.text + "\" already",
+         "Give it another name.");
+  return false;
+}
+
+bool Compilation::within(std::string_view what, std::size_t count, std::size_t most, Place place) {
+  if (count <= most) return true;
+  report(FindingCode::too_large, place, std::to_string(count) + " " + std::string(what) + " are too many",
+         "At most " + std::to_string(most) + " are supported.");
+  return false;
+}
+
+void Compilation::compile_inputs() {
+  if (!within("inputs", def.inputs.size(), kMaxInputs, {})) return;
+  std::set<std::string, std::less<>> taken;
+  for (const InputDef& input : def.inputs) {
+    if (!declare("input", input.name, taken)) continue;
+    const auto fail = [&](std::string message, std::string remedy) {
+      report(FindingCode::bad_value, input.name.place, "the input \"" + input.name.text + "\" " + message, std::move(remedy));
+    };
+    InputData out;
+    if (const auto* b = std::get_if<BoolInput>(&input.kind)) {
+      out.kind = InputKind::boolean;
+      out.whole_start = b->start ? 1 : 0;
+    } else if (const auto* i = std::get_if<IntInput>(&input.kind)) {
+      out.kind = InputKind::whole;
+      out.whole_min = i->min;
+      out.whole_max = i->max;
+      out.whole_start = i->start;
+      if (i->min > i->max) fail("has a range that ends before it begins", "`min:` is at most `max:`.");
+      else if (i->start < i->min || i->start > i->max) fail("starts outside its range", "Start it within `min:` and `max:`.");
+    } else if (const auto* f = std::get_if<FloatInput>(&input.kind)) {
+      out.kind = InputKind::number;
+      const auto fits = [](double x) { return std::abs(x) <= static_cast<double>(std::numeric_limits<float>::max()); };
+      if (!fits(f->start) || !fits(f->min) || !fits(f->max) || !std::isfinite(f->grain) || f->grain < 0)
+        fail("has a number that does not fit", "Numbers are held in 32 bits; a grain is 0 or more.");
+      else if (f->min > f->max) fail("has a range that ends before it begins", "`min:` is at most `max:`.");
+      else if (f->start < f->min || f->start > f->max) fail("starts outside its range", "Start it within `min:` and `max:`.");
+      else {
+        out.min = static_cast<float>(f->min);
+        out.max = static_cast<float>(f->max);
+        out.start = static_cast<float>(f->start) + 0.0f;
+        out.grain = f->grain;
+      }
+    } else if (const auto* c = std::get_if<ChoiceInput>(&input.kind)) {
+      out.kind = InputKind::choice;
+      std::set<std::string, std::less<>> names;
+      if (c->choices.empty() || c->choices.size() > 255) fail("needs 1 to 255 choices", "List them: `one_of: [a, b]`.");
+      for (const Text& choice : c->choices) declare("choice", choice, names);
+      const auto start = std::find_if(c->choices.begin(), c->choices.end(), [&](const Text& t) { return t.text == c->start.text; });
+      if (start != c->choices.end()) out.whole_start = static_cast<std::int32_t>(start - c->choices.begin());
+      else if (!c->start.empty()) unknown("choice", c->start, {names.begin(), names.end()}, "Start with one of the choices.");
+    } else {
+      out.kind = InputKind::pulse;
+      out.buffer = std::get<PulseInput>(input.kind).buffer.count;
+      if (out.buffer < 0 || out.buffer > kMaxDurationTicks) fail("has an impossible buffer", "A buffer lasts 0 to 10 hours.");
+    }
+    inputs[input.name.text] = static_cast<std::uint16_t>(data->inputs.size());
+    data->inputs.push_back(out);
+    data->input_defs.push_back(input);
+  }
+}
+
+void Compilation::compile_cues() {
+  if (!within("cues", def.cues.size(), kMaxCues, {})) return;
+  std::set<std::string, std::less<>> taken;
+  for (const CueDef& cue : def.cues) {
+    if (!declare("cue", cue.name, taken)) continue;
+    std::set<std::string, std::less<>> fields;
+    for (const FieldDef& field : cue.fields) {
+      declare("field", field.name, fields);
+      if (!finite(field.value)) report(FindingCode::bad_value, field.name.place, "the field \"" + field.name.text + "\" is not finite", "Write a number.");
+    }
+    cues[cue.name.text] = static_cast<std::uint16_t>(data->cue_defs.size());
+    data->cue_defs.push_back(cue);
+    auto& values = data->fields.emplace_back();
+    for (const FieldDef& field : cue.fields) values.push_back(field.value);
+  }
+}
+
+std::optional<std::uint16_t> Compilation::find_cue(const Text& name) {
+  if (const auto found = cues.find(name.text); found != cues.end()) return found->second;
+  std::vector<std::string> known;
+  for (const auto& [cue, index] : cues) known.push_back(cue);
+  unknown("cue", name, known, "Declare it under `cues:`.");
+  return std::nullopt;
+}
+
+std::uint32_t Compilation::resolve_fields(std::uint16_t cue, const std::vector<FieldDef>& overrides, Place place) {
+  if (overrides.empty()) return cue;
+  const CueDef& declared = data->cue_defs[cue];
+  std::vector<FieldValue> values = data->fields[cue];
+  for (const FieldDef& field : overrides) {
+    const auto found = std::find_if(declared.fields.begin(), declared.fields.end(),
+                                    [&](const FieldDef& known) { return known.name.text == field.name.text; });
+    const Text name(field.name.text, field.name.place.line > 0 ? field.name.place : place);
+    if (found == declared.fields.end()) {
+      std::vector<std::string> known;
+      for (const FieldDef& each : declared.fields) known.push_back(each.name.text);
+      unknown("field of the cue \"" + declared.name.text + "\" called", name, known, "Declare it with the cue first; a mark may then give it another value.");
+      continue;
+    }
+    FieldValue& value = values[static_cast<std::size_t>(found - declared.fields.begin())];
+    const auto* whole = std::get_if<std::int64_t>(&field.value);
+    if (whole != nullptr && std::holds_alternative<double>(value)) {
+      value = static_cast<double>(*whole);
+    } else if (value.index() == field.value.index() && finite(field.value)) {
+      value = field.value;
+    } else {
+      report(FindingCode::wrong_type, name.place, "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
+             "It is declared as " + std::string(type_name(value)) + ".");
+    }
+  }
+  data->fields.push_back(std::move(values));
+  return static_cast<std::uint32_t>(data->fields.size() - 1);
+}
+
+// Gives every changing value its place in the block, the largest first, so that no byte is padding.
+void Compilation::lay_out() {
+  MachineData& m = *data;
+  std::size_t offset = sizeof(BlockHeader);
+  const auto take = [&](std::size_t size) {
+    const std::size_t at = offset;
+    offset += size;
+    return static_cast<std::uint32_t>(at);
+  };
+  std::vector<bool> moves(m.regions.size(), false);
+  for (const StateData& state : m.states)
+    if (state.play.moves()) moves[state.region] = true;
+
+  for (InputData& input : m.inputs)
+    if (input.kind == InputKind::pulse) input.offset = take(8);
+  for (std::size_t r = 0; r < m.regions.size(); ++r)
+    if (moves[r]) m.regions[r].playhead = take(8);
+  // States of one region and depth are never active together, so they share a timer.
+  std::map<std::pair<std::uint16_t, std::uint16_t>, std::uint32_t> timers;
+  for (std::size_t s = 0; s < m.states.size(); ++s) {
+    StateData& state = m.states[s];
+    const StateDef& source = s == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[s])].def;
+    const bool timed = state.final || std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.after.has_value(); });
+    if (!timed) continue;
+    const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
+    const auto [entry, fresh] = timers.try_emplace(key, 0);
+    if (fresh) entry->second = take(8);
+    state.timer = entry->second;
+  }
+  const auto wide = [](ValueType type) { return type == ValueType::whole || type == ValueType::number; };
+  for (InputData& input : m.inputs)
+    if (input.kind == InputKind::whole || input.kind == InputKind::number) input.offset = take(4);
+  for (VarData& var : m.vars)
+    if (wide(var.type)) var.offset = take(4);
+  for (std::size_t r = 0; r < m.regions.size(); ++r)
+    if (moves[r]) m.regions[r].speed = take(4);
+  for (std::size_t r = 0; r < m.regions.size(); ++r) {
+    m.regions[r].leaf = take(2);
+    if (moves[r]) m.regions[r].passes = take(2);
+  }
+  for (InputData& input : m.inputs)
+    if (input.kind == InputKind::boolean || input.kind == InputKind::choice) input.offset = take(1);
+  for (VarData& var : m.vars)
+    if (!wide(var.type)) var.offset = take(1);
+  m.block_size = (offset + 7) / 8 * 8;
+
+  constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice, ValueType::none};
+  for (std::size_t i = 0; i < m.inputs.size(); ++i) {
+    const auto* choice = std::get_if<ChoiceInput>(&m.input_defs[i].kind);
+    input_symbols.push_back(static_cast<std::uint32_t>(m.symbols.size()));
+    m.symbols.push_back({kTypes[static_cast<std::size_t>(m.inputs[i].kind)], m.inputs[i].offset,
+                         choice != nullptr ? &choice->choices : nullptr, m.input_defs[i].name.text});
+  }
+  for (auto& symbols : symbols_of_node)
+    for (std::uint32_t& var : symbols) {
+      // Until now an index into vars; from now on into symbols.
+      const std::uint32_t index = var;
+      var = static_cast<std::uint32_t>(m.symbols.size());
+      m.symbols.push_back({m.vars[index].type, m.vars[index].offset, nullptr, var_names[index]});
+    }
+}
+
+// An upper bound of what one instant can tell; see Machine::most_records_per_instant.
+void Compilation::finish() {
+  MachineData& m = *data;
+  const auto tells = [&](Range<ActionData> range) {
+    const auto actions = MachineData::view(m.actions, range);
+    return static_cast<std::uint64_t>(std::count_if(actions.begin(), actions.end(), [](const ActionData& a) { return a.cue != kNoIndex; }));
+  };
+  std::uint64_t marks = 0, entered = 0, left = 0, loops = 0, taken = 0;
+  for (const ClipData& clip : m.clips) marks = std::max<std::uint64_t>(marks, clip.marks.size());
+  for (const StateData& state : m.states) {
+    entered = std::max(entered, tells(state.enter));
+    left = std::max(left, tells(state.exit));
+    loops = std::max(loops, tells(state.each_loop));
+  }
+  for (const TransitionData& go : m.transitions) taken = std::max(taken, tells(go.actions));
+  const std::uint64_t regions = m.regions.size();
+  const std::uint64_t deepest = std::max_element(m.states.begin(), m.states.end(), [](auto& a, auto& b) { return a.depth < b.depth; })->depth;
+  const std::uint64_t moved = regions * (3 * marks + 1 + loops);             // both sides of a loop, and a turn
+  const std::uint64_t step = regions * (deepest * (2 + entered + left) + 3 * marks + taken);
+  m.most_records = static_cast<std::uint32_t>(std::min<std::uint64_t>((kMaxMicrosteps + 2) * step + moved + 2, 0xffff'ffff));
+
+  static std::atomic<std::uint32_t> next_serial{1};
+  m.serial = next_serial.fetch_add(1);
+  m.name = def.name.text;
+  m.files = def.files;
+}
+
+}  // namespace detail
+
+Compiled compile(const MachineDef& definition) {
+  detail::Compilation work(definition);
+  work.compile_inputs();
+  work.compile_cues();
+  work.compile_clips();
+  work.flatten();
+  if (!work.data->states.empty()) {
+    work.compile_states();
+    work.compile_go();
+  }
+  Compiled out;
+  if (work.sound()) {
+    work.compile_stops();
+    work.finish();
+    out.machine.emplace(std::shared_ptr<const detail::MachineData>(std::move(work.data)));
+  }
+  out.findings = std::move(work.findings);
+  std::stable_sort(out.findings.begin(), out.findings.end(), [](const Finding& a, const Finding& b) {
+    return std::tie(a.file, a.line, a.column) < std::tie(b.file, b.line, b.column);
+  });
+  return out;
+}
+
+std::vector<FrameDef> plain_frames(std::int32_t count) { return std::vector<FrameDef>(static_cast<std::size_t>(std::max(0, count))); }
+
+std::string PlayMode::text() const {
+  const std::string base = kind == PlayKind::once ? "once" : kind == PlayKind::loop ? "loop" : "back-and-forth";
+  return kind == PlayKind::once || passes == 0 ? base : base + " x" + std::to_string(passes);
+}
+
+}  // namespace mobrin

@@ -1,0 +1,111 @@
+// The compiler's working state. compile.cpp runs the stages in order: names and inputs, clips (compile_clips.cpp), the
+// state tree (compile_states.cpp), transitions (compile_go.cpp), the places of each play (timeline.cpp).
+#pragma once
+
+#include <map>
+#include <memory>
+#include <optional>
+#include <set>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "machine_data.hpp"
+
+namespace mobrin::detail {
+
+// A node of the tree that paths are looked up in: a state or a region.
+struct Node {
+  std::string name;
+  std::int32_t parent = -1;
+  bool is_region = false;
+  std::uint16_t index = 0;  // state or region
+  std::vector<std::int32_t> children;
+  const StateDef* def = nullptr;  // of a state
+};
+
+class Compilation {
+ public:
+  explicit Compilation(const MachineDef& definition) : def(definition), data(std::make_shared<MachineData>()) {}
+
+  // What a name in a list is and where: used for the nearest name of a misspelt one.
+  void report(FindingCode code, Place place, std::string message, std::string remedy);
+  void unknown(std::string_view what, const Text& name, const std::vector<std::string>& known, std::string_view advice);
+  // Checks a declared name and that it is new in `taken`.
+  bool declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken);
+  bool within(std::string_view what, std::size_t count, std::size_t most, Place place);
+  [[nodiscard]] bool sound() const { return !has_errors(findings); }
+
+  // compile.cpp
+  void compile_inputs();
+  void compile_cues();
+  void lay_out();
+  void finish();
+  // The index of the resolved fields of `cue` with `overrides`, which are checked.
+  std::uint32_t resolve_fields(std::uint16_t cue, const std::vector<FieldDef>& overrides, Place place);
+  std::optional<std::uint16_t> find_cue(const Text& name);
+
+  // compile_clips.cpp
+  void compile_clips();
+  std::optional<std::uint16_t> window_number(std::string_view name);
+
+  // compile_states.cpp
+  void flatten();
+  void compile_states();
+  Range<ActionData> compile_actions(const std::vector<ActionDef>& actions, std::int32_t node);
+  CompiledExpr compile_text(const Text& source, std::int32_t node);
+  // The state that `path` names as seen from `node`; empty where there is none.
+  [[nodiscard]] std::optional<std::uint16_t> find_state(std::string_view path, std::int32_t node) const;
+  [[nodiscard]] std::vector<std::string> all_state_names() const;
+  [[nodiscard]] std::int32_t node_of(std::uint16_t state) const { return node_of_state[state]; }
+  // The state entered last on the way down from `state`, or empty where regions split the way.
+  [[nodiscard]] std::optional<std::uint16_t> single_leaf(std::uint16_t state) const;
+
+  // compile_go.cpp
+  void compile_go();
+
+  // timeline.cpp
+  void compile_stops();
+
+  const MachineDef& def;
+  std::shared_ptr<MachineData> data;
+  std::vector<Finding> findings;
+
+  std::vector<Node> nodes;
+  std::vector<std::int32_t> node_of_state;
+  std::map<std::string, std::uint16_t, std::less<>> inputs, cues, clips, windows, traits;
+  std::vector<std::vector<std::uint32_t>> symbols_of_node;  // into data->symbols: variables declared at a node
+  std::vector<std::uint32_t> input_symbols;
+  std::vector<std::string> var_names;  // beside data->vars
+
+ private:
+  void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth);
+  void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth);
+  std::uint16_t add_region(std::uint16_t owner);
+  void compile_play(const StateDef& state, std::uint16_t index);
+  void compile_transition(const GoDef& go, std::uint16_t owner);
+  bool compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out);
+  bool compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out);
+  bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out);
+  bool compile_start(const GoDef& go, TransitionData& out);
+  void compile_marks(const ClipMarksDef& marks);
+  void check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out);
+  std::uint16_t next_state_ = 0;
+};
+
+// --- timeline.cpp -----------------------------------------------------------------------------------------------------
+
+// The borders of a clip's frames: entry i is where frame i begins, the last where the last one ends.
+[[nodiscard]] std::vector<std::int64_t> frame_borders(const ClipDef& clip);
+// Fills length, cycle, turn, passes and segments.
+void make_timeline(const ClipDef& clip, const std::vector<std::int64_t>& borders, ClipData& out);
+// Where the way back passes `time` of the clip's own time, on the cycle; -1 for nowhere.
+[[nodiscard]] std::int64_t mirrored_time(const ClipData& clip, std::int64_t time);
+// The segment shown at `position` (sub-ticks).
+[[nodiscard]] std::size_t segment_at(const ClipData& clip, std::int64_t position, bool backward);
+// `position` on the clip's own time, in sub-ticks.
+[[nodiscard]] std::int64_t own_time(const ClipData& clip, std::int64_t position, bool backward);
+// Whether `position` lies in one of the stretches.
+[[nodiscard]] bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position, bool backward);
+
+}  // namespace mobrin::detail

@@ -1,0 +1,431 @@
+// Time: moving playheads and timers, passing places, loops and ends, starting and stopping plays.
+#include "engine.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "compile.hpp"
+
+namespace mobrin::detail {
+namespace {
+
+__extension__ using Wide = __int128;
+constexpr std::int64_t kLongest = std::int64_t{1} << 62;
+
+std::int64_t capped(Wide value) { return value > kLongest ? kLongest : static_cast<std::int64_t>(value); }
+
+// Ticks until `distance` sub-ticks are covered at `speed` a tick.
+std::int64_t ticks_to_cover(std::int64_t distance, std::int64_t speed) { return (distance + speed - 1) / speed; }
+
+// Game time for which plays ran between the block's anchor and `at`.
+std::int64_t played_until(const BlockHeader& header, std::int64_t at) {
+  const std::int64_t from = std::max(header.anchor, header.frozen_until);
+  return at > from ? at - from : 0;
+}
+
+// Whether a timer of `state` runs: that of a final state waits for the end of a play that has one.
+bool timer_runs(const MachineData& m, const std::byte* block, std::uint16_t index) {
+  const StateData& state = m.states[index];
+  if (!state.final || !state.play.moves() || m.clips[state.play.clip].passes == 0) return true;
+  return play_ended(m, block, state.region, state.play);
+}
+
+// Calls visit(state) for the root and every active state.
+template <class Visit>
+void each_active_state(const MachineData& m, const std::byte* block, const Visit& visit) {
+  visit(std::uint16_t{0});
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
+    const std::uint16_t leaf = leaf_of(m, block, r);
+    if (leaf == kNoIndex) continue;
+    for (std::uint16_t s = leaf; s != m.regions[r].owner; s = m.states[s].parent) visit(s);
+  }
+}
+
+}  // namespace
+
+std::int64_t effective_speed(std::int32_t speed, std::int32_t rate) {
+  if (rate == kOne) return speed;
+  const std::int64_t product = std::int64_t{speed} * rate;
+  const std::int64_t down = product >> kSubBits;  // towards minus infinity
+  const std::int64_t rest = product - (down << kSubBits);
+  if (rest > kOne / 2 || (rest == kOne / 2 && (down & 1) != 0)) return down + 1;
+  return down;
+}
+
+bool play_ended(const MachineData& machine, const std::byte* block, std::uint16_t region, const PlayData& play) {
+  const std::int32_t most = machine.clips[play.clip].passes;
+  return most > 0 && (field_at<std::uint16_t>(block, machine.regions[region].passes) & ~kBackward) >= most;
+}
+
+std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std::uint16_t region, std::int64_t now) {
+  const BlockHeader& header = header_of(block);
+  const RegionData& data = machine.regions[region];
+  const std::int64_t position = field_at<std::int64_t>(block, data.playhead);
+  const PlayData& play = machine.states[leaf_of(machine, block, region)].play;
+  if (play_ended(machine, block, region, play) || (header.flags & kDone) != 0) return position;
+  const Wide run = Wide{effective_speed(field_at<std::int32_t>(block, data.speed), header.rate)} * played_until(header, now);
+  const Wide cycle = Wide{machine.clips[play.clip].cycle} << kSubBits;
+  return static_cast<std::int64_t>(std::clamp<Wide>(position + run, 0, cycle));
+}
+
+bool Engine::ended(std::uint16_t region, const PlayData& play) { return play_ended(m_, b_, region, play); }
+
+void Engine::instant(std::int64_t at) {
+  BlockHeader& h = header();
+  if ((h.flags & kReset) != 0) {
+    move_to(at);
+    const StateData& root = m_.states[0];
+    for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) leave_region(r, 0, kNoTransition);
+    run_actions(root.exit);
+    h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kDone));
+  }
+  if ((h.flags & kStarted) == 0) {
+    if (at != h.anchor) h.ordinal = 0;
+    h.anchor = at;
+    h.flags |= kStarted;
+    start();
+  } else {
+    move_to(at);
+  }
+  retake_speeds();
+  settle();
+  h.flags &= static_cast<std::uint8_t>(~kDirty);
+  check_done();
+  update_wake(m_, b_);
+}
+
+void Engine::start() {
+  const StateData& root = m_.states[0];
+  if (root.timer != kNoOffset) field_at<std::int64_t>(b_, root.timer) = 0;
+  enter_own(0, {});
+  enter_inside(0, {});
+}
+
+void Engine::move_to(std::int64_t at) {
+  BlockHeader& h = header();
+  const std::int64_t played = played_until(h, at);
+  if (at != h.anchor) h.ordinal = 0;
+  each_active_state(m_, b_, [&](std::uint16_t state) { run_timers(state, played); });
+  h.anchor = at;
+  if ((h.flags & kDone) != 0) return;
+  each_active_region(0, [&](std::uint16_t region, std::uint16_t state) {
+    if (m_.states[state].play.moves()) move_play(region, state, played);
+  });
+}
+
+void Engine::run_timers(std::uint16_t state, std::int64_t played) {
+  const StateData& data = m_.states[state];
+  if (data.timer == kNoOffset || !timer_runs(m_, b_, state)) return;
+  std::int64_t& elapsed = field_at<std::int64_t>(b_, data.timer);
+  elapsed = capped(elapsed + Wide{played} * header().rate);
+}
+
+void Engine::move_play(std::uint16_t region, std::uint16_t state, std::int64_t played) {
+  const PlayData& play = m_.states[state].play;
+  if (ended(region, play)) return;
+  const std::int64_t cycle = m_.clips[play.clip].cycle << kSubBits;
+  const auto stops = MachineData::view(m_.stops, play.stops);
+  std::int64_t left = effective_speed(speed(region), header().rate) * played;  // bounded: no place is passed by more than a tick
+  while (left > 0) {
+    const std::int64_t here = playhead(region);
+    const auto next = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+    const std::int64_t distance = (next->at << kSubBits) - here;  // the last stop is the cycle's end
+    if (distance > left) {
+      playhead(region) += left;
+      return;
+    }
+    left -= distance;
+    playhead(region) += distance;
+    const bool edge = playhead(region) == cycle;
+    const bool ends = edge && (passes(region) & ~kBackward) + 1 == m_.clips[play.clip].passes;
+    pass(region, state, next->forward, edge, ends);
+    if (edge && !reach_edge(region, state, left)) return;
+  }
+  while (left < 0) {
+    const std::int64_t here = playhead(region);
+    const auto after = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+    const Stop& next = *(after - 1);  // the first stop is 0
+    const std::int64_t distance = here - (next.at << kSubBits);
+    if (distance > -left) {
+      playhead(region) += left;
+      return;
+    }
+    left += distance;
+    playhead(region) -= distance;
+    const bool edge = playhead(region) == 0;
+    const bool ends = edge && (passes(region) & ~kBackward) + 1 == m_.clips[play.clip].passes;
+    pass(region, state, next.backward, edge, ends);
+    if (edge && !reach_edge(region, state, left)) return;
+  }
+}
+
+// Tells what lies at a place. At an edge where the play ends, the last frame stays shown, so no span ends there.
+void Engine::pass(std::uint16_t region, std::uint16_t state, Range<Firing> firings, bool at_edge, bool ends) {
+  if (firings.count == 0) return;
+  const PlayData& play = m_.states[state].play;
+  const ClipData& clip = m_.clips[play.clip];
+  const std::int64_t here = playhead(region);
+  const bool backward = (passes(region) & kBackward) != 0;
+  for (const Firing& firing : MachineData::view(m_.firings, firings)) {
+    const MarkData& mark = clip.marks[firing.mark];
+    if (firing.kind == FiringKind::span_end && at_edge && ends) continue;
+    // The frame that is over, for its end; else the one that is shown from here on.
+    const bool over = firing.kind == FiringKind::span_end || mark.at == MarkAt::frame_end;
+    const std::int32_t frame = mark.at == MarkAt::frame_begin || mark.at == MarkAt::frame_end ? mark.first
+                               : clip.segments.empty()
+                                   ? -1
+                                   : clip.segments[segment_at(clip, here, over ? !backward : backward)].frame;
+    tell_mark(region, state, mark, firing.kind == FiringKind::cue ? Edge::none : firing.kind == FiringKind::span_begin ? Edge::begin : Edge::end, frame);
+  }
+}
+
+// At an edge of the cycle: ends the play (false), or comes round and goes on with what is left.
+bool Engine::reach_edge(std::uint16_t region, std::uint16_t state, std::int64_t& left) {
+  const StateData& data = m_.states[state];
+  const std::int32_t most = m_.clips[data.play.clip].passes;
+  const bool backward = (passes(region) & kBackward) != 0;
+  if (most > 0) {
+    ++passes(region);
+    if ((passes(region) & ~kBackward) >= most) {
+      left = 0;
+      if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
+      return false;
+    }
+  }
+  tell_state(Told::loop, state, kNoTransition);
+  loops_fired_ |= std::uint64_t{1} << region;
+  const auto stops = MachineData::view(m_.stops, data.play.stops);
+  playhead(region) = backward ? stops.back().at << kSubBits : 0;
+  pass(region, state, backward ? stops.back().backward : stops.front().forward, false, false);
+  run_actions(data.each_loop);
+  return true;
+}
+
+void Engine::retake_speeds() {
+  for (const std::uint16_t region : m_.speed_regions) {
+    const std::uint16_t state = leaf(region);
+    if (state == kNoIndex || m_.states[state].play.speed_expression.empty()) continue;
+    apply_speed(region, state, fixed_speed(evaluate(m_, b_, m_.states[state].play.speed_expression)));
+  }
+}
+
+void Engine::apply_speed(std::uint16_t region, std::uint16_t state, std::int32_t wanted) {
+  if (speed(region) == wanted) return;
+  const PlayData& play = m_.states[state].play;
+  speed(region) = wanted;
+  if (wanted == 0) return;
+  const std::int32_t shown_before = shown_frame(region, play);
+  const bool was_backward = (passes(region) & kBackward) != 0;
+  const bool backward = wanted < 0;
+  if (was_backward != backward) {
+    if (ended(region, play)) passes(region) = 0;  // it turns away from the edge and plays again
+    passes(region) = static_cast<std::uint16_t>((passes(region) & ~kBackward) | (backward ? kBackward : 0));
+  }
+  if (!ended(region, play) && at_edge_ahead(region, play) && ended(region, play)) {
+    const StateData& data = m_.states[state];
+    if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
+  }
+  tell_spans(region, state, shown_before, shown_frame(region, play));
+}
+
+// A playhead on the edge it runs toward has reached it: a play of one pass has ended, a loop stands on the other edge.
+bool Engine::at_edge_ahead(std::uint16_t region, const PlayData& play) {
+  const ClipData& clip = m_.clips[play.clip];
+  const bool backward = (passes(region) & kBackward) != 0;
+  const std::int64_t edge = backward ? 0 : clip.cycle << kSubBits;
+  if (playhead(region) != edge) return false;
+  if (clip.passes == 1) {
+    ++passes(region);
+  } else {
+    playhead(region) = backward ? clip.cycle << kSubBits : 0;
+  }
+  return true;
+}
+
+void Engine::check_done() {
+  BlockHeader& h = header();
+  if ((h.flags & kDone) != 0) return;
+  std::uint16_t final_state = kNoIndex;
+  each_active_region(0, [&](std::uint16_t, std::uint16_t state) {
+    const StateData& data = m_.states[state];
+    if (final_state != kNoIndex || !data.final || !timer_runs(m_, b_, state)) return;
+    if (field_at<std::int64_t>(b_, data.timer) >= data.linger) final_state = state;
+  });
+  if (final_state == kNoIndex) return;
+  tell_state(Told::done, final_state, kNoTransition);
+  h.flags |= kDone;
+}
+
+void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& entry) {
+  const StateData& data = m_.states[state];
+  const PlayData& play = data.play;
+  if (!play.moves()) return;
+  const ClipData& clip = m_.clips[play.clip];
+  const std::int32_t own = play.speed_expression.empty() ? play.speed : fixed_speed(evaluate(m_, b_, play.speed_expression));
+  const bool backward = own < 0;
+  const std::int64_t cycle = clip.cycle << kSubBits;
+  speed(region) = own;
+  passes(region) = backward ? kBackward : 0;
+  std::int64_t& here = playhead(region);
+  here = backward ? cycle : 0;
+  bool tells_frame = true;
+  if (entry.start == StartKind::same && entry.ended.played) {
+    here = static_cast<std::int64_t>(Wide{entry.ended.position} * clip.cycle / entry.ended.cycle);
+    tells_frame = false;
+  } else if (entry.start == StartKind::clock) {
+    const Wide run = Wide{own} * header().anchor % cycle;
+    here = static_cast<std::int64_t>(run < 0 ? run + cycle : run);
+    tells_frame = false;
+  } else if (entry.start == StartKind::frame) {
+    const auto begins = [&](const Segment& s) { return s.frame == entry.frame; };
+    if (backward) {
+      const auto found = std::find_if(clip.segments.rbegin(), clip.segments.rend(), begins);
+      here = (found == clip.segments.rbegin() ? clip.cycle : (found - 1)->begin) << kSubBits;
+    } else {
+      here = std::find_if(clip.segments.begin(), clip.segments.end(), begins)->begin << kSubBits;
+    }
+  }
+  if (own != 0) at_edge_ahead(region, play);
+  const std::int32_t frame = shown_frame(region, play);
+  for (const MarkData& mark : clip.marks) {
+    const bool down = backward != (!clip.segments.empty() && clip.segments[segment_at(clip, here, backward)].mirrored);
+    const bool way = mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down;
+    if (mark.at == MarkAt::frames) {
+      if (mark.first <= frame && frame <= mark.last) tell_mark(region, state, mark, Edge::begin, frame);
+    } else if (tells_frame && way) {
+      const bool here_now = mark.at == MarkAt::time ? here == mark.time << kSubBits || (mark.mirrored_time >= 0 && here == mark.mirrored_time << kSubBits)
+                                                    : mark.at == MarkAt::frame_begin && mark.first == frame;
+      if (here_now) tell_mark(region, state, mark, Edge::none, frame);
+    }
+  }
+}
+
+void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
+  const PlayData& play = m_.states[state].play;
+  if (!play.moves()) return;
+  tell_spans(region, state, shown_frame(region, play), -1);
+  playhead(region) = 0;
+  speed(region) = 0;
+  passes(region) = 0;
+}
+
+// Tells the spans that end and begin because the shown frame changes otherwise than by passing a border.
+void Engine::tell_spans(std::uint16_t region, std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame) {
+  if (from_frame == to_frame) return;
+  const auto covers = [](const MarkData& mark, std::int32_t frame) { return mark.first <= frame && frame <= mark.last; };
+  for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
+    if (mark.at == MarkAt::frames && covers(mark, from_frame) && !covers(mark, to_frame)) tell_mark(region, state, mark, Edge::end, from_frame);
+  for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
+    if (mark.at == MarkAt::frames && covers(mark, to_frame) && !covers(mark, from_frame)) tell_mark(region, state, mark, Edge::begin, to_frame);
+}
+
+std::int32_t Engine::shown_frame(std::uint16_t region, const PlayData& play) {
+  const ClipData& clip = m_.clips[play.clip];
+  if (clip.segments.empty()) return -1;
+  return clip.segments[segment_at(clip, playhead(region), (passes(region) & kBackward) != 0)].frame;
+}
+
+void Engine::tell_mark(std::uint16_t region, std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame) {
+  static_cast<void>(region);
+  Cue record;
+  record.what = Told::cue;
+  record.edge = edge;
+  record.cue = mark.cue;
+  record.fields = mark.fields;
+  record.state = state;
+  record.clip = m_.states[state].play.clip;
+  record.frame = frame;
+  if (edge != Edge::end) cues_fired_[mark.cue / 64] |= std::uint64_t{1} << (mark.cue % 64);
+  tell(record);
+}
+
+void Engine::tell_state(Told what, std::uint16_t state, std::uint32_t transition) {
+  Cue record;
+  record.what = what;
+  record.state = state;
+  record.transition = transition;
+  tell(record);
+}
+
+void Engine::tell(Cue record) {
+  BlockHeader& h = header();
+  record.machine = &m_;
+  record.at = Ticks(h.anchor);
+  record.ordinal = h.ordinal++;
+  sink_.put(record);
+}
+
+void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
+  BlockHeader& h = header_of(block);
+  if ((h.flags & (kStarted | kDone)) != kStarted || at == h.anchor) return;
+  const std::int64_t played = played_until(h, at);
+  each_active_state(machine, block, [&](std::uint16_t state) {
+    const StateData& data = machine.states[state];
+    if (data.timer == kNoOffset || !timer_runs(machine, block, state)) return;
+    std::int64_t& elapsed = field_at<std::int64_t>(block, data.timer);
+    elapsed = capped(elapsed + Wide{played} * h.rate);
+  });
+  for (std::uint16_t r = 0; r < machine.regions.size(); ++r) {
+    const std::uint16_t leaf = leaf_of(machine, block, r);
+    if (leaf != kNoIndex && machine.states[leaf].play.moves()) field_at<std::int64_t>(block, machine.regions[r].playhead) = playhead_at(machine, block, r, at);
+  }
+  h.anchor = at;
+  h.ordinal = 0;
+}
+
+void update_wake(const MachineData& m, std::byte* block) {
+  BlockHeader& h = header_of(block);
+  if ((h.flags & (kDirty | kReset)) != 0 || (h.flags & kStarted) == 0) {
+    h.wake = kLongAgo;
+    return;
+  }
+  h.wake = kNever;
+  if ((h.flags & kDone) != 0 || h.rate == 0) return;
+  std::int64_t soonest = kNever;
+  const auto consider = [&](std::int64_t distance, std::int64_t pace) {
+    if (distance > 0 && pace > 0) soonest = std::min(soonest, ticks_to_cover(distance, pace));
+  };
+  each_active_state(m, block, [&](std::uint16_t index) {
+    const StateData& state = m.states[index];
+    if (state.timer != kNoOffset && timer_runs(m, block, index)) {
+      const std::int64_t elapsed = field_at<std::int64_t>(block, state.timer);
+      for (const std::int64_t after : MachineData::view(m.afters, state.afters)) consider(after - elapsed, h.rate);
+      if (state.final) consider(state.linger - elapsed, h.rate);
+    }
+    if (!state.play.moves() || play_ended(m, block, state.region, state.play)) return;
+    const std::int64_t pace = effective_speed(field_at<std::int32_t>(block, m.regions[state.region].speed), h.rate);
+    const std::int64_t here = field_at<std::int64_t>(block, m.regions[state.region].playhead);
+    const auto stops = MachineData::view(m.stops, state.play.stops);
+    if (pace > 0) {
+      const auto next = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+      if (next != stops.end()) consider((next->at << kSubBits) - here, pace);
+    } else if (pace < 0) {
+      const auto after = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+      if (after != stops.begin()) consider(here - ((after - 1)->at << kSubBits), -pace);
+    }
+  });
+  if (soonest == kNever) return;
+  const std::int64_t from = std::max(h.anchor, h.frozen_until);
+  h.wake = soonest > kLongest - from ? kNever : from + soonest;
+}
+
+void make_block(const MachineData& m, std::byte* block) {
+  std::fill(block, block + m.block_size, std::byte{0});
+  BlockHeader& h = header_of(block);
+  h.wake = kLongAgo;
+  h.frozen_until = kLongAgo;
+  h.rate = kOne;
+  for (const InputData& input : m.inputs) {
+    switch (input.kind) {
+      case InputKind::boolean:
+      case InputKind::choice: field_at<std::uint8_t>(block, input.offset) = static_cast<std::uint8_t>(input.whole_start); break;
+      case InputKind::whole: field_at<std::int32_t>(block, input.offset) = input.whole_start; break;
+      case InputKind::number: field_at<float>(block, input.offset) = input.start; break;
+      case InputKind::pulse: field_at<std::int64_t>(block, input.offset) = kLongAgo; break;
+    }
+  }
+  for (const RegionData& region : m.regions) field_at<std::uint16_t>(block, region.leaf) = kNoIndex;
+}
+
+}  // namespace mobrin::detail

@@ -1,0 +1,127 @@
+// The stepping engine: what happens at one instant, and when the next one is due. Works on one block; holds no state of
+// its own between instants.
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+#include "machine_data.hpp"
+
+namespace mobrin::detail {
+
+// Where an instant's records go. Records the list does not listen to are counted in `ordinal` only.
+struct Sink {
+  CueBuffer* list = nullptr;
+  std::uint32_t skip = 0;   // records of this instant told before
+  std::uint32_t told = 0;   // records of this instant the list listens to
+  bool full = false;        // some did not fit
+
+  void put(const Cue& cue) {
+    if ((list->listening() & listen_to(cue.what)) == 0) return;
+    if (++told <= skip || full) return;
+    full = !list->append(cue);
+  }
+};
+
+class Engine {
+ public:
+  Engine(const MachineData& machine, std::byte* block, Sink& sink) : m_(machine), b_(block), sink_(sink) {}
+
+  // Everything that lies at `at`, which is the block's wake, or its now if something was written.
+  void instant(std::int64_t at);
+
+ private:
+  // What a transition remembers of the play it ends, for `start: same`.
+  struct Ended {
+    bool played = false;
+    std::int64_t position = 0;
+    std::int64_t cycle = 0;
+  };
+  struct Entry {
+    std::uint32_t transition = kNoTransition;
+    StartKind start = StartKind::begin;
+    std::int32_t frame = 0;
+    Ended ended;
+  };
+
+  [[nodiscard]] BlockHeader& header() { return header_of(b_); }
+  [[nodiscard]] std::uint16_t& leaf(std::uint16_t region) { return field_at<std::uint16_t>(b_, m_.regions[region].leaf); }
+  [[nodiscard]] std::int64_t& playhead(std::uint16_t region) { return field_at<std::int64_t>(b_, m_.regions[region].playhead); }
+  [[nodiscard]] std::int32_t& speed(std::uint16_t region) { return field_at<std::int32_t>(b_, m_.regions[region].speed); }
+  [[nodiscard]] std::uint16_t& passes(std::uint16_t region) { return field_at<std::uint16_t>(b_, m_.regions[region].passes); }
+  [[nodiscard]] bool ended(std::uint16_t region, const PlayData& play);
+
+  // engine.cpp: time
+  void start();
+  void move_to(std::int64_t at);
+  void move_play(std::uint16_t region, std::uint16_t state, std::int64_t played);
+  void pass(std::uint16_t region, std::uint16_t state, Range<Firing> firings, bool at_edge, bool ends);
+  bool reach_edge(std::uint16_t region, std::uint16_t state, std::int64_t& left);
+  void run_timers(std::uint16_t state, std::int64_t played);
+  void retake_speeds();
+  void apply_speed(std::uint16_t region, std::uint16_t state, std::int32_t wanted);
+  bool at_edge_ahead(std::uint16_t region, const PlayData& play);
+  void check_done();
+
+  // engine.cpp: playing and telling
+  void start_play(std::uint16_t region, std::uint16_t state, const Entry& entry);
+  void stop_play(std::uint16_t region, std::uint16_t state);
+  void tell_spans(std::uint16_t region, std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame);
+  [[nodiscard]] std::int32_t shown_frame(std::uint16_t region, const PlayData& play);
+  void tell_mark(std::uint16_t region, std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame);
+  void tell(Cue record);
+  void tell_state(Told what, std::uint16_t state, std::uint32_t transition);
+
+  // settle.cpp
+  void settle();
+  bool look_at(std::uint16_t state, std::uint16_t& changed);
+  std::uint16_t look_into(std::uint16_t region);
+  [[nodiscard]] bool event_holds(const TransitionData& go);
+  [[nodiscard]] bool window_open(const TransitionData& go);
+  [[nodiscard]] bool sealed_off(const TransitionData& go);
+  [[nodiscard]] bool sealed_below(std::uint16_t state, std::uint16_t owner) const;
+  [[nodiscard]] std::uint16_t played_region(std::uint16_t state) const;
+  // The state at which the way down to `target` leaves what is active, or `target` itself.
+  [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
+  [[nodiscard]] bool lies_inside(std::uint16_t region, std::uint16_t around) const;
+  void take(std::uint32_t transition);
+  void leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32_t transition);
+  void enter_path(std::uint16_t state, std::uint16_t target, const Entry& entry);
+  void enter_inside(std::uint16_t state, const Entry& entry);
+  void enter_own(std::uint16_t state, const Entry& entry);
+  void run_actions(Range<ActionData> actions);
+
+  template <class Visit>
+  void each_active_region(std::uint16_t state, const Visit& visit) {
+    const StateData& data = m_.states[state];
+    for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) {
+      const std::uint16_t inner = leaf(r);
+      if (inner == kNoIndex) continue;
+      visit(r, inner);
+      if (m_.states[inner].region_count > 0) each_active_region(inner, visit);
+    }
+  }
+
+  const MachineData& m_;
+  std::byte* b_;
+  Sink& sink_;
+  // Edges: what one microstep sees, and what it fires for the next.
+  std::array<std::uint64_t, kMaxCues / 64> cues_seen_{}, cues_fired_{};
+  std::uint64_t loops_seen_ = 0, loops_fired_ = 0;
+  std::array<std::uint16_t, kMaxRegions> taken_pulses_{};
+  std::size_t taken_pulse_count_ = 0;
+  bool any_taken_ = false;
+};
+
+// Computes the block's wake from its state; nothing lies before it.
+void update_wake(const MachineData& machine, std::byte* block);
+// Moves the block's playheads and timers to `at`, where nothing may lie before or at it.
+void reanchor(const MachineData& machine, std::byte* block, std::int64_t at);
+// The speed a play runs at: its own times the instance's rate.
+[[nodiscard]] std::int64_t effective_speed(std::int32_t speed, std::int32_t rate);
+// Whether the play of `region` stands at its end.
+[[nodiscard]] bool play_ended(const MachineData& machine, const std::byte* block, std::uint16_t region, const PlayData& play);
+// The playhead of `region` at `now`, without storing it.
+[[nodiscard]] std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std::uint16_t region, std::int64_t now);
+
+}  // namespace mobrin::detail

@@ -1,0 +1,28 @@
+// The expression tree, between parsing and compiling.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "expression.hpp"
+
+namespace mobrin::detail {
+
+struct ExprNode {
+  enum class Kind : std::uint8_t { number, boolean, name, state, operation };
+  Kind kind = Kind::number;
+  Op op = Op::constant;
+  ValueType type = ValueType::none;
+  bool whole = false;   // a number written without a point
+  double value = 0;     // of a number or boolean
+  std::string name;     // of a name, state or operation, as written
+  std::size_t offset = 0;
+  std::vector<std::unique_ptr<ExprNode>> operands;
+};
+
+// The tree of `source`, or null with the reason in `problem`.
+[[nodiscard]] std::unique_ptr<ExprNode> parse_expression(std::string_view source, ExprProblem& problem);
+
+}  // namespace mobrin::detail

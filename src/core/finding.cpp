@@ -1,0 +1,40 @@
+// Findings: their codes' names and their text.
+#include "mobrin/core/finding.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace mobrin {
+namespace {
+
+struct CodeRow {
+  std::string_view text;
+  bool error;
+};
+constexpr CodeRow kCodes[] = {
+#define MOBRIN_X(id, text, error) {text, error},
+    MOBRIN_FINDINGS(MOBRIN_X)
+#undef MOBRIN_X
+};
+
+}  // namespace
+
+std::string_view text_of(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].text; }
+bool is_error(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].error; }
+
+std::string Finding::text() const {
+  std::string out;
+  if (!file.empty()) out += file + ":";
+  if (line > 0) out += std::to_string(line) + ":" + std::to_string(column) + ":";
+  if (!out.empty()) out += " ";
+  out += is_error(code) ? "error: " : "warning: ";
+  out += message + " [" + std::string(text_of(code)) + "]";
+  if (!remedy.empty()) out += "\n    " + remedy;
+  return out;
+}
+
+bool has_errors(const std::vector<Finding>& findings) {
+  return std::any_of(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f.code); });
+}
+
+}  // namespace mobrin

@@ -1,0 +1,303 @@
+// Instance: the public face of one block and the engine that steps it.
+#include "mobrin/core/instance.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+#include "compile.hpp"
+#include "engine.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin {
+
+using detail::BlockHeader;
+using detail::field_at;
+using detail::header_of;
+using detail::InputData;
+using detail::InputKind;
+using detail::MachineData;
+
+namespace {
+
+constexpr std::int64_t kLatest = std::int64_t{1} << 62;
+
+template <class T>
+Written store(std::byte* block, std::uint32_t offset, T value, bool clamped) {
+  T& stored = field_at<T>(block, offset);
+  if (stored == value) return clamped ? Written::clamped : Written::same;
+  stored = value;
+  return clamped ? Written::clamped : Written::changed;
+}
+
+}  // namespace
+
+Instance::Instance(Machine machine)
+    : machine_(std::move(machine)),
+      bytes_(new std::byte[3 * machine_.block_size()]),
+      block_size_(machine_.block_size()) {
+  detail::make_block(machine_.data(), bytes_.get());
+}
+
+bool Instance::known(std::uint32_t serial) const { return serial == machine_.data().serial; }
+
+// A done instance rests: what is written is kept but wakes nobody.
+void Instance::written() {
+  BlockHeader& header = header_of(bytes_.get());
+  if ((header.flags & detail::kDone) != 0) return;
+  header.flags |= detail::kDirty;
+  header.wake = detail::kLongAgo;
+}
+
+Written Instance::set(Input<bool> input, bool value) {
+  if (!known(input.machine)) return Written::refused;
+  const Written result = store<std::uint8_t>(bytes_.get(), machine_.data().inputs[input.index].offset, value ? 1 : 0, false);
+  if (result != Written::same) written();
+  return result;
+}
+
+Written Instance::set(Input<std::int32_t> input, std::int32_t value) {
+  if (!known(input.machine)) return Written::refused;
+  const InputData& data = machine_.data().inputs[input.index];
+  const std::int32_t kept = std::clamp(value, data.whole_min, data.whole_max);
+  const bool changes = field_at<std::int32_t>(bytes_.get(), data.offset) != kept;
+  const Written result = store(bytes_.get(), data.offset, kept, kept != value);
+  if (changes) written();
+  return result;
+}
+
+Written Instance::set(Input<float> input, float value) {
+  if (!known(input.machine) || std::isnan(value)) return Written::refused;
+  const InputData& data = machine_.data().inputs[input.index];
+  float kept = std::clamp(value, data.min, data.max);
+  const bool clamped = kept != value;
+  if (data.grain > 0 && std::isfinite(kept))
+    kept = std::clamp(static_cast<float>(std::nearbyint(static_cast<double>(kept) / data.grain) * data.grain), data.min, data.max);
+  kept += 0.0f;  // no negative zero
+  const bool changes = field_at<float>(bytes_.get(), data.offset) != kept;
+  const Written result = store(bytes_.get(), data.offset, kept, clamped);
+  if (changes) written();
+  return result;
+}
+
+Written Instance::set(Input<Choice> input, Choice value) {
+  if (!known(input.machine)) return Written::refused;
+  const auto& choices = std::get<ChoiceInput>(machine_.data().input_defs[input.index].kind).choices;
+  if (value.index >= choices.size()) return Written::refused;
+  const Written result = store(bytes_.get(), machine_.data().inputs[input.index].offset, value.index, false);
+  if (result != Written::same) written();
+  return result;
+}
+
+Written Instance::pulse(Pulse pulse) {
+  if (!known(pulse.machine)) return Written::refused;
+  const InputData& data = machine_.data().inputs[pulse.index];
+  const BlockHeader& header = header_of(bytes_.get());
+  if ((header.flags & detail::kDone) != 0) return Written::same;
+  field_at<std::int64_t>(bytes_.get(), data.offset) = header.now + data.buffer;
+  written();
+  return Written::changed;
+}
+
+Outcome Instance::set_by_name(std::string_view input, const FieldValue& value) {
+  const auto* boolean = std::get_if<bool>(&value);
+  const auto* whole = std::get_if<std::int64_t>(&value);
+  const auto* number = std::get_if<double>(&value);
+  const auto* words = std::get_if<std::string>(&value);
+  const auto outcome = [&](Written written) -> Outcome {
+    if (written != Written::refused) return Done{};
+    return Error{"the value of the input \"" + std::string(input) + "\" is not a number", ""};
+  };
+  if (boolean != nullptr) {
+    const auto handle = machine_.input<bool>(input);
+    return handle ? outcome(set(*handle, *boolean)) : Outcome(handle.error());
+  }
+  if (words != nullptr) {
+    const auto handle = machine_.input<Choice>(input);
+    if (!handle) return handle.error();
+    const auto choice = machine_.choice(*handle, *words);
+    return choice ? outcome(set(*handle, *choice)) : Outcome(choice.error());
+  }
+  if (whole != nullptr) {
+    if (const auto handle = machine_.input<std::int32_t>(input))
+      return outcome(set(*handle, static_cast<std::int32_t>(std::clamp<std::int64_t>(*whole, INT32_MIN, INT32_MAX))));
+  }
+  if (whole == nullptr && number == nullptr) return Error{"a list is no value of an input", ""};
+  const auto handle = machine_.input<float>(input);
+  return handle ? outcome(set(*handle, static_cast<float>(whole != nullptr ? static_cast<double>(*whole) : *number))) : Outcome(handle.error());
+}
+
+Outcome Instance::pulse_by_name(std::string_view name) {
+  const auto handle = machine_.pulse(name);
+  if (!handle) return handle.error();
+  pulse(*handle);
+  return Done{};
+}
+
+Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
+  const MachineData& m = machine_.data();
+  std::byte* block = bytes_.get();
+  BlockHeader& header = header_of(block);
+  const std::int64_t begin = header.now;
+  const std::int64_t end = begin + std::clamp<std::int64_t>(dt.count, 0, kLatest - begin);
+  while (header.wake <= end) {
+    const std::int64_t at = std::max(header.wake, header.now);
+    const std::uint32_t before = cues.size();
+    const bool might_overflow = cues.capacity() - before < m.most_records;
+    if (might_overflow) std::memcpy(block + block_size_, block, block_size_);
+    detail::Sink sink{&cues};
+    detail::Engine(m, block, sink).instant(at);
+    if (sink.full) {
+      std::memcpy(block, block + block_size_, block_size_);
+      cues.shrink(before);
+      header.now = std::max(header.now, at - 1);
+      return {Ticks(header.now - begin), Ticks(end - header.now), before == 0 ? sink.told : 0};
+    }
+    header.now = at;
+  }
+  header.now = end;
+  return {Ticks(end - begin), Ticks(0), 0};
+}
+
+Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
+  const MachineData& m = machine_.data();
+  std::byte* block = bytes_.get();
+  BlockHeader& header = header_of(block);
+  const std::int64_t begin = header.now;
+  const std::int64_t end = begin + std::clamp<std::int64_t>(dt.count, 0, kLatest - begin);
+  while (header.wake <= end) {
+    const std::int64_t at = std::max(header.wake, header.now);
+    std::memcpy(block + block_size_, block, block_size_);
+    detail::Sink sink{&cues};
+    detail::Engine(m, block, sink).instant(at);
+    header.now = at;
+    if (sink.told > 0) return {Ticks(at - begin), Ticks(end - at), sink.told};
+  }
+  header.now = end;
+  return {Ticks(end - begin), Ticks(0), 0};
+}
+
+void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
+  std::byte* scratch = bytes_.get() + 2 * block_size_;
+  std::memcpy(scratch, bytes_.get() + block_size_, block_size_);
+  detail::Sink sink{&cues, skip};
+  BlockHeader& header = header_of(scratch);
+  detail::Engine(machine_.data(), scratch, sink).instant(std::max(header.wake, header.now));
+}
+
+Shown Instance::shown(std::uint16_t region) const {
+  const MachineData& m = machine_.data();
+  const std::byte* block = bytes_.get();
+  Shown shown;
+  if (region >= m.regions.size()) return shown;
+  const std::uint16_t leaf = detail::leaf_of(m, block, region);
+  if (leaf == kNoIndex) return shown;
+  const detail::PlayData& play = m.states[leaf].play;
+  if (play.type != detail::PlayType::clip && play.type != detail::PlayType::pose) return shown;
+  shown.clip = play.clip;
+  const detail::ClipData& clip = m.clips[play.clip];
+  if (play.type == detail::PlayType::pose) {
+    shown.frame = play.pose_frame;
+    shown.seconds = m.clip_infos[play.clip].borders[static_cast<std::size_t>(play.pose_frame)].to_seconds();
+    return shown;
+  }
+  const bool backward = (field_at<std::uint16_t>(block, m.regions[region].passes) & detail::kBackward) != 0;
+  const std::int64_t position = detail::playhead_at(m, block, region, header_of(block).now);
+  if (!clip.segments.empty()) shown.frame = clip.segments[detail::segment_at(clip, position, backward)].frame;
+  shown.seconds = static_cast<double>(detail::own_time(clip, position, backward)) / (static_cast<double>(kTicksPerSecond) * detail::kOne);
+  return shown;
+}
+
+std::uint16_t Instance::region_count() const { return static_cast<std::uint16_t>(machine_.data().regions.size()); }
+
+std::uint16_t Instance::active(std::uint16_t region) const {
+  return region < region_count() ? detail::leaf_of(machine_.data(), bytes_.get(), region) : kNoIndex;
+}
+
+bool Instance::in(State state) const { return known(state.machine) && detail::is_active(machine_.data(), bytes_.get(), state.index); }
+
+bool Instance::is(Trait trait) const {
+  if (!known(trait.machine)) return false;
+  const MachineData& m = machine_.data();
+  for (std::uint16_t s = 0; s < m.states.size(); ++s)
+    if ((m.states[s].traits >> trait.index & 1) != 0 && detail::is_active(m, bytes_.get(), s)) return true;
+  return false;
+}
+
+bool Instance::done() const { return (header_of(bytes_.get()).flags & detail::kDone) != 0; }
+Ticks Instance::now() const { return Ticks(header_of(bytes_.get()).now); }
+Ticks Instance::next_wake() const {
+  const BlockHeader& header = header_of(bytes_.get());
+  return Ticks(std::max(header.wake, header.now));
+}
+
+FieldValue Instance::input_value(std::uint16_t index) const {
+  const MachineData& m = machine_.data();
+  if (index >= m.inputs.size()) return false;
+  const InputData& input = m.inputs[index];
+  const std::byte* block = bytes_.get();
+  switch (input.kind) {
+    case InputKind::boolean: return field_at<std::uint8_t>(block, input.offset) != 0;
+    case InputKind::whole: return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
+    case InputKind::number: return static_cast<double>(field_at<float>(block, input.offset));
+    case InputKind::choice:
+      return std::get<ChoiceInput>(m.input_defs[index].kind).choices[field_at<std::uint8_t>(block, input.offset)].text;
+    case InputKind::pulse: return field_at<std::int64_t>(block, input.offset) >= header_of(block).now;
+  }
+  return false;
+}
+
+bool Instance::set_rate(double rate) {
+  if (!(rate >= 0 && rate <= 64)) return false;
+  BlockHeader& header = header_of(bytes_.get());
+  const std::int32_t fixed = detail::fixed_speed(rate);
+  if (fixed == header.rate) return true;
+  detail::reanchor(machine_.data(), bytes_.get(), header.now);
+  header.rate = fixed;
+  detail::update_wake(machine_.data(), bytes_.get());
+  return true;
+}
+
+double Instance::rate() const { return static_cast<double>(header_of(bytes_.get()).rate) / detail::kOne; }
+
+bool Instance::freeze(Ticks duration) {
+  if (duration.count < 0 || duration.count > kMaxDurationTicks) return false;
+  BlockHeader& header = header_of(bytes_.get());
+  if (header.now + duration.count <= header.frozen_until) return true;
+  detail::reanchor(machine_.data(), bytes_.get(), header.now);
+  header.frozen_until = header.now + duration.count;
+  detail::update_wake(machine_.data(), bytes_.get());
+  return true;
+}
+
+void Instance::reset() {
+  BlockHeader& header = header_of(bytes_.get());
+  for (const InputData& input : machine_.data().inputs)
+    if (input.kind == InputKind::pulse) field_at<std::int64_t>(bytes_.get(), input.offset) = detail::kLongAgo;
+  if ((header.flags & detail::kStarted) == 0) return;
+  header.flags |= detail::kReset;
+  header.wake = detail::kLongAgo;
+}
+
+std::span<const std::byte> Instance::block() const { return {bytes_.get(), block_size_}; }
+
+bool Instance::restore(std::span<const std::byte> block) {
+  if (block.size() != block_size_) return false;
+  std::memcpy(bytes_.get(), block.data(), block_size_);
+  return true;
+}
+
+// FNV-1a over 64-bit words with a last mix, so that every bit of the block reaches every bit of the hash.
+std::uint64_t Instance::hash() const {
+  std::uint64_t hash = 0xcbf29ce484222325u;
+  for (std::size_t i = 0; i < block_size_; i += 8) {
+    std::uint64_t word = 0;
+    std::memcpy(&word, bytes_.get() + i, 8);
+    hash = (hash ^ word) * 0x100000001b3u;
+    hash ^= hash >> 29;
+  }
+  hash *= 0xbf58476d1ce4e5b9u;
+  return hash ^ (hash >> 32);
+}
+
+}  // namespace mobrin

@@ -1,0 +1,271 @@
+// The compiled tables of a machine, and where everything lies in an instance's block.
+//
+// States are numbered in file order, parents before children, so "s is active" is one range check: the innermost active
+// state of s's region lies in [s, last descendant of s].
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <limits>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "expression.hpp"
+#include "mobrin/core/cue.hpp"
+#include "mobrin/core/machine.hpp"
+
+namespace mobrin::detail {
+
+// Sub-ticks: the playhead's unit, 1/65536 of a tick. Speeds and rates are 16.16 fixed point.
+inline constexpr int kSubBits = 16;
+inline constexpr std::int32_t kOne = 1 << kSubBits;
+inline constexpr std::int32_t kMaxSpeed = 64 * kOne;
+inline constexpr std::int64_t kNever = std::numeric_limits<std::int64_t>::max();
+inline constexpr std::int64_t kLongAgo = std::numeric_limits<std::int64_t>::min();
+inline constexpr std::uint32_t kNoOffset = 0xffff'ffff;
+inline constexpr int kMaxMicrosteps = 64;
+
+// Limits on what one machine may hold; compile() refuses more.
+inline constexpr std::size_t kMaxStates = 10'000;
+inline constexpr std::size_t kMaxRegions = 64;
+inline constexpr std::size_t kMaxTransitions = 100'000;
+inline constexpr std::size_t kMaxInputs = 1'000;
+inline constexpr std::size_t kMaxCues = 1'024;
+inline constexpr std::size_t kMaxClips = 4'096;
+inline constexpr std::size_t kMaxFrames = 10'000;
+inline constexpr std::size_t kMaxMarksOfClip = 4'096;
+inline constexpr std::size_t kMaxTraits = 64;
+inline constexpr std::size_t kMaxDepth = 32;
+inline constexpr std::int32_t kMaxPasses = 10'000;
+
+template <class Tag>
+struct Range {
+  std::uint32_t begin = 0;
+  std::uint32_t count = 0;
+};
+
+// The fixed begin of every block. Trivially copyable, no padding.
+struct BlockHeader {
+  std::int64_t now;
+  std::int64_t anchor;        // the instant at which playheads and timers in the block were taken
+  std::int64_t wake;          // nothing lies before it
+  std::int64_t frozen_until;  // plays and timers stand until then
+  std::int32_t rate;          // 16.16
+  std::uint16_t ordinal;      // records told at `anchor` so far
+  std::uint8_t flags;
+  std::uint8_t unused;
+};
+static_assert(sizeof(BlockHeader) == 40);
+enum BlockFlag : std::uint8_t {
+  kStarted = 1,  // the initial states have been entered
+  kDirty = 2,    // an input changed or a pulse was written since the last settle
+  kDone = 4,
+  kReset = 8,    // leave everything and start anew at the next advance
+};
+
+enum class InputKind : std::uint8_t { boolean, whole, number, choice, pulse };
+
+struct InputData {
+  InputKind kind = InputKind::boolean;
+  std::uint32_t offset = 0;
+  std::int32_t whole_min = 0, whole_max = 0, whole_start = 0;  // start: also of bools and choices
+  float min = 0, max = 0, start = 0;
+  double grain = 0;
+  std::int64_t buffer = 0;
+};
+
+struct VarData {
+  ValueType type = ValueType::number;
+  std::uint32_t offset = 0;
+  double start = 0;
+};
+
+struct ActionData {
+  ExprRef value;                 // of an assignment; empty for tell
+  ValueType type = ValueType::none;
+  std::uint32_t offset = 0;      // the variable
+  std::uint16_t cue = kNoIndex;  // to tell
+  std::uint32_t fields = 0;
+};
+
+struct Stretch {
+  bool timed = false;
+  std::int64_t begin = 0, end = 0;  // frames, both included, or ticks, end excluded
+};
+
+// A window of a clip: its name's number and where it is open.
+struct ClipWindow {
+  std::uint16_t name = 0;
+  std::vector<Stretch> stretches;
+};
+
+struct Segment {
+  std::int64_t begin = 0;  // on the cycle, in ticks
+  std::int32_t frame = 0;
+  bool mirrored = false;   // on the way back
+};
+
+struct MarkData {
+  MarkAt at = MarkAt::frame_begin;
+  MarkWay way = MarkWay::both;
+  std::uint16_t cue = 0;
+  std::int32_t first = 0, last = 0;  // frames
+  std::int64_t time = 0;             // ticks on the clip's own time
+  std::int64_t mirrored_time = -1;   // where the way back passes it, on the cycle; -1 for nowhere
+  std::uint32_t fields = 0;
+};
+
+struct ClipData {
+  std::int64_t length = 0;
+  std::int64_t cycle = 0;
+  std::int64_t turn = 0;   // own time = turn - (position - length) on the way back
+  std::int32_t passes = 1; // 0: endless
+  std::vector<Segment> segments;
+  std::vector<MarkData> marks;
+  std::vector<ClipWindow> windows;
+};
+
+enum class FiringKind : std::uint8_t { cue, span_begin, span_end };
+struct Firing {
+  std::uint16_t mark = 0;
+  FiringKind kind = FiringKind::cue;
+};
+// A place on a cycle where something lies, with what is told on passing it in either direction.
+struct Stop {
+  std::int64_t at = 0;
+  Range<Firing> forward;
+  Range<Firing> backward;
+};
+
+enum class PlayType : std::uint8_t { nothing, pose, length, clip };
+struct PlayData {
+  PlayType type = PlayType::nothing;
+  std::uint16_t clip = kNoIndex;   // into ClipData; a bare length has one of its own
+  std::int32_t speed = kOne;       // where `speed_expression` is empty
+  ExprRef speed_expression;
+  std::int32_t pose_frame = 0;
+  Range<Stop> stops;
+  [[nodiscard]] bool moves() const { return type == PlayType::length || type == PlayType::clip; }
+};
+
+enum class GoEvent : std::uint8_t { none, pulse, cue, at_end, at_loop, after };
+
+struct DuringData {
+  std::uint16_t window = kNoIndex;  // a window's name's number, or
+  Stretch frames;
+};
+
+struct TransitionData {
+  GoEvent event = GoEvent::none;
+  StartKind start = StartKind::begin;
+  bool restart = false;
+  std::uint16_t owner = 0;
+  std::uint16_t target = 0;
+  std::uint16_t arg = 0;                // pulse input or cue
+  std::uint16_t during = kNoIndex;
+  std::int32_t start_frame = 0;
+  std::int64_t after = 0;               // sub-ticks
+  ExprRef guard;
+  Range<ActionData> actions;
+};
+
+struct StateData {
+  std::uint16_t parent = 0;
+  std::uint16_t last = 0;             // its last descendant; itself without children
+  std::uint16_t region = 0;           // where it lies; the root's is 0 and means nothing
+  std::uint16_t initial = kNoIndex;   // child in the same region
+  std::uint16_t region_begin = 0, region_count = 0;  // its own regions; the root always has one at least
+  std::uint16_t depth = 0;
+  bool final = false;
+  bool sealed = false;
+  std::uint32_t timer = kNoOffset;    // time in the state, where `after` or `linger` needs it
+  std::int64_t linger = 0;            // sub-ticks
+  std::uint64_t traits = 0;
+  PlayData play;
+  Range<TransitionData> go;
+  Range<std::int64_t> afters;         // sub-ticks, of its own go
+  Range<VarData> vars;
+  Range<ActionData> enter, exit, each_loop;
+};
+
+struct RegionData {
+  std::uint16_t owner = 0;
+  std::uint16_t initial = 0;
+  std::uint32_t leaf = kNoOffset;      // u16: innermost active state; kNoIndex when not active
+  std::uint32_t playhead = kNoOffset;  // i64 sub-ticks
+  std::uint32_t speed = kNoOffset;     // i32 16.16
+  std::uint32_t passes = kNoOffset;    // u16: bit 15 backwards, the rest edges reached
+};
+inline constexpr std::uint16_t kBackward = 0x8000;
+
+struct MachineData {
+  std::uint32_t serial = 0;
+  std::string name;
+  std::size_t block_size = 0;
+  std::uint32_t most_records = 0;
+
+  std::vector<InputData> inputs;
+  std::vector<StateData> states;
+  std::vector<RegionData> regions;
+  std::vector<TransitionData> transitions;
+  std::vector<DuringData> durings;
+  std::vector<ClipData> clips;  // those of `clip_infos` first, then one a bare length
+  std::vector<Stop> stops;
+  std::vector<Firing> firings;
+  std::vector<std::int64_t> afters;
+  std::vector<VarData> vars;
+  std::vector<ActionData> actions;
+  std::vector<std::vector<FieldValue>> fields;  // resolved; entry i < cues is cue i's own
+  ExprPool expressions;
+  std::vector<std::uint16_t> speed_regions;     // regions where some play has a speed expression
+
+  // For people and tools.
+  std::vector<InputDef> input_defs;
+  std::vector<CueDef> cue_defs;
+  std::vector<ClipInfo> clip_infos;
+  std::vector<StateInfo> state_infos;
+  std::vector<TransitionInfo> transition_infos;
+  std::vector<std::string> trait_names;
+  std::vector<std::string> window_names;
+  std::vector<std::string> files;
+  std::vector<Symbol> symbols;  // inputs and variables, by offset, for the dump
+
+  template <class T>
+  [[nodiscard]] static std::span<const T> view(const std::vector<T>& all, Range<T> range) {
+    return std::span<const T>(all).subspan(range.begin, range.count);
+  }
+};
+
+template <class T>
+[[nodiscard]] inline T& field_at(std::byte* block, std::uint32_t offset) {
+  return *reinterpret_cast<T*>(block + offset);
+}
+template <class T>
+[[nodiscard]] inline const T& field_at(const std::byte* block, std::uint32_t offset) {
+  return *reinterpret_cast<const T*>(block + offset);
+}
+[[nodiscard]] inline BlockHeader& header_of(std::byte* block) { return *reinterpret_cast<BlockHeader*>(block); }
+[[nodiscard]] inline const BlockHeader& header_of(const std::byte* block) {
+  return *reinterpret_cast<const BlockHeader*>(block);
+}
+
+[[nodiscard]] inline std::uint16_t leaf_of(const MachineData& machine, const std::byte* block, std::uint16_t region) {
+  return field_at<std::uint16_t>(block, machine.regions[region].leaf);
+}
+
+// Whether a state, or one inside it, is active.
+[[nodiscard]] inline bool is_active(const MachineData& machine, const std::byte* block, std::uint16_t state) {
+  if (state == 0) return (header_of(block).flags & kStarted) != 0;
+  const StateData& data = machine.states[state];
+  const std::uint16_t leaf = leaf_of(machine, block, data.region);
+  return leaf != kNoIndex && leaf >= state && leaf <= data.last;
+}
+
+// A fresh block: inputs at their start, nothing entered.
+void make_block(const MachineData& machine, std::byte* block);
+
+// `speed` as 16.16: rounded half to even, clamped to [-64, 64]; a NaN gives 0.
+[[nodiscard]] std::int32_t fixed_speed(double speed);
+
+}  // namespace mobrin::detail

@@ -1,0 +1,60 @@
+// Names: validity and the nearest known name.
+#include "mobrin/core/names.hpp"
+
+#include <algorithm>
+#include <array>
+#include <vector>
+
+namespace mobrin {
+namespace {
+
+constexpr std::array<std::string_view, 12> kExpressionWords = {"and", "or", "not", "true", "false", "abs", "min",
+                                                               "max", "clamp", "sign", "select", "in"};
+
+bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
+
+// Optimal string alignment distance: insert, delete, replace, swap neighbours; letters of other case count as equal.
+std::size_t edits(std::string_view a, std::string_view b) {
+  std::vector<std::size_t> before(b.size() + 1), last(b.size() + 1), row(b.size() + 1);
+  for (std::size_t j = 0; j <= b.size(); ++j) last[j] = j;
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    row[0] = i;
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const bool same = lower(a[i - 1]) == lower(b[j - 1]);
+      row[j] = std::min({last[j] + 1, row[j - 1] + 1, last[j - 1] + (same ? 0 : 1)});
+      const bool swapped = i > 1 && j > 1 && lower(a[i - 1]) == lower(b[j - 2]) && lower(a[i - 2]) == lower(b[j - 1]);
+      if (swapped) row[j] = std::min(row[j], before[j - 2] + 1);
+    }
+    std::swap(before, last);
+    std::swap(last, row);
+  }
+  return last[b.size()];
+}
+
+}  // namespace
+
+bool is_name(std::string_view name) {
+  if (name.empty() || name.size() > 64 || !is_letter(name[0])) return false;
+  if (!std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c); })) return false;
+  return std::find(kExpressionWords.begin(), kExpressionWords.end(), name) == kExpressionWords.end();
+}
+
+std::string nearest_name(std::string_view name, std::span<const std::string> known) {
+  if (name.size() > 128) return {};
+  std::string best;
+  std::size_t fewest = std::max<std::size_t>(1, name.size() / 3) + 1;
+  for (const std::string& candidate : known) {
+    const std::size_t longer = std::max(candidate.size(), name.size());
+    if (longer - std::min(candidate.size(), name.size()) >= fewest) continue;
+    const std::size_t needed = edits(name, candidate);
+    if (needed < fewest && needed < longer) {
+      fewest = needed;
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+}  // namespace mobrin

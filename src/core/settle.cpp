@@ -1,0 +1,258 @@
+// Settling: microsteps, which transition holds, leaving and entering.
+#include <algorithm>
+#include <limits>
+
+#include "compile.hpp"
+#include "engine.hpp"
+
+namespace mobrin::detail {
+
+void Engine::settle() {
+  for (int step = 0; step < kMaxMicrosteps; ++step) {
+    cues_seen_ = cues_fired_;
+    loops_seen_ = loops_fired_;
+    cues_fired_.fill(0);
+    loops_fired_ = 0;
+    any_taken_ = false;
+    taken_pulse_count_ = 0;
+
+    std::uint16_t changed = kNoIndex;
+    if (!look_at(0, changed)) {
+      const StateData& root = m_.states[0];
+      for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) look_into(r);
+    }
+    for (std::size_t i = 0; i < taken_pulse_count_; ++i)
+      field_at<std::int64_t>(b_, m_.inputs[taken_pulses_[i]].offset) = kLongAgo;
+    if (!any_taken_) return;
+  }
+  cues_fired_.fill(0);
+  loops_fired_ = 0;
+  Cue record;
+  record.what = Told::fault;
+  tell(record);
+}
+
+// Looks at what is active in `region`, outermost first. Gives the region that changed where that lies outside `region`:
+// then what was below it is gone.
+std::uint16_t Engine::look_into(std::uint16_t region) {
+  const std::uint16_t inner = leaf(region);
+  if (inner == kNoIndex) return kNoIndex;
+  std::array<std::uint16_t, kMaxDepth + 1> chain;
+  std::size_t count = 0;
+  for (std::uint16_t s = inner; s != m_.regions[region].owner; s = m_.states[s].parent) chain[count++] = s;
+  while (count > 0) {
+    std::uint16_t changed = kNoIndex;
+    if (look_at(chain[--count], changed)) return lies_inside(changed, region) ? kNoIndex : changed;
+  }
+  const StateData& data = m_.states[inner];
+  for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) {
+    const std::uint16_t changed = look_into(r);
+    if (changed != kNoIndex) return changed == region ? kNoIndex : changed;
+  }
+  return kNoIndex;
+}
+
+bool Engine::lies_inside(std::uint16_t region, std::uint16_t around) const {
+  while (region != around) {
+    const std::uint16_t owner = m_.regions[region].owner;
+    if (owner == 0) return false;
+    region = m_.states[owner].region;
+  }
+  return true;
+}
+
+// Looks at a state's own transitions in order; true when one was taken.
+bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
+  const Range<TransitionData> range = m_.states[state].go;
+  for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) {
+    const TransitionData& go = m_.transitions[i];
+    if (!event_holds(go)) continue;
+    if (!go.guard.empty() && evaluate(m_, b_, go.guard) == 0) continue;
+    if (go.during != kNoIndex && !window_open(go)) continue;
+    if (sealed_off(go)) continue;
+    if (go.restart || !is_active(m_, b_, go.target)) {
+      changed = m_.states[first_entered(go.target)].region;
+      take(i);
+      return true;
+    }
+    const bool stands = go.event == GoEvent::none || go.event == GoEvent::at_end || go.event == GoEvent::after;
+    if (stands) return false;
+  }
+  return false;
+}
+
+// The region whose play a state's `at:` and `during:` speak of.
+std::uint16_t Engine::played_region(std::uint16_t state) const { return state == 0 ? m_.states[0].region_begin : m_.states[state].region; }
+
+bool Engine::event_holds(const TransitionData& go) {
+  switch (go.event) {
+    case GoEvent::none: return true;
+    case GoEvent::pulse: return field_at<std::int64_t>(b_, m_.inputs[go.arg].offset) >= header().anchor;
+    case GoEvent::cue: return (cues_seen_[go.arg / 64] >> (go.arg % 64) & 1) != 0;
+    case GoEvent::after: return field_at<std::int64_t>(b_, m_.states[go.owner].timer) >= go.after;
+    case GoEvent::at_loop: return (loops_seen_ >> played_region(go.owner) & 1) != 0;
+    case GoEvent::at_end: {
+      const std::uint16_t region = played_region(go.owner);
+      const PlayData& play = m_.states[leaf(region)].play;
+      return play.moves() && ended(region, play);
+    }
+  }
+  return false;
+}
+
+bool Engine::window_open(const TransitionData& go) {
+  const std::uint16_t region = played_region(go.owner);
+  const PlayData& play = m_.states[leaf(region)].play;
+  const DuringData& during = m_.durings[go.during];
+  if (play.type != PlayType::clip && play.type != PlayType::pose) return false;
+  const ClipData& clip = m_.clips[play.clip];
+  const auto open = [&](std::span<const Stretch> stretches) {
+    if (play.type == PlayType::clip) return inside(clip, stretches, playhead(region), (passes(region) & kBackward) != 0);
+    return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& s) { return !s.timed && s.begin <= play.pose_frame && play.pose_frame <= s.end; });
+  };
+  if (during.window == kNoIndex) return open(std::span(&during.frames, 1));
+  return std::any_of(clip.windows.begin(), clip.windows.end(), [&](const ClipWindow& window) { return window.name == during.window && open(window.stretches); });
+}
+
+// Whether a sealed state, entered by none of the owner's own kin, lies where the transition would change something.
+bool Engine::sealed_off(const TransitionData& go) {
+  const std::uint16_t region = m_.states[first_entered(go.target)].region;
+  const auto seals = [&](std::uint16_t state) {
+    const StateData& data = m_.states[state];
+    return data.sealed && !(go.owner >= state && go.owner <= data.last);
+  };
+  const std::uint16_t inner = leaf(region);
+  if (inner == kNoIndex) return false;
+  for (std::uint16_t s = inner; s != 0 && s != go.owner; s = m_.states[s].parent)
+    if (seals(s)) return true;
+  return m_.states[inner].region_count > 0 && sealed_below(inner, go.owner);
+}
+
+bool Engine::sealed_below(std::uint16_t state, std::uint16_t owner) const {
+  const StateData& data = m_.states[state];
+  for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) {
+    const std::uint16_t inner = leaf_of(m_, b_, r);
+    if (inner == kNoIndex) continue;
+    for (std::uint16_t s = inner; s != state; s = m_.states[s].parent)
+      if (m_.states[s].sealed && !(owner >= s && owner <= m_.states[s].last)) return true;
+    if (m_.states[inner].region_count > 0 && sealed_below(inner, owner)) return true;
+  }
+  return false;
+}
+
+std::uint16_t Engine::first_entered(std::uint16_t target) const {
+  std::uint16_t first = target;
+  while (m_.states[first].parent != 0 && !is_active(m_, b_, m_.states[first].parent)) first = m_.states[first].parent;
+  return first;
+}
+
+void Engine::take(std::uint32_t transition) {
+  const TransitionData& go = m_.transitions[transition];
+  any_taken_ = true;
+  if (go.event == GoEvent::pulse && taken_pulse_count_ < taken_pulses_.size()) taken_pulses_[taken_pulse_count_++] = go.arg;
+  const std::uint16_t first = first_entered(go.target);
+  const std::uint16_t region = m_.states[first].region;
+  Entry entry;
+  entry.transition = transition;
+  entry.start = go.start;
+  entry.frame = go.start_frame;
+  if (const std::uint16_t inner = leaf(region); inner != kNoIndex && m_.states[inner].play.moves())
+    entry.ended = {true, playhead(region), m_.clips[m_.states[inner].play.clip].cycle};
+  leave_region(region, m_.states[first].parent, transition);
+  run_actions(go.actions);
+  enter_path(first, go.target, entry);
+  retake_speeds();
+}
+
+// Leaves what is active in `region`, innermost first, up to but not including `up_to`.
+void Engine::leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32_t transition) {
+  const std::uint16_t owner = m_.regions[region].owner;
+  while (leaf(region) != kNoIndex && leaf(region) != up_to) {
+    const std::uint16_t state = leaf(region);
+    const StateData& data = m_.states[state];
+    for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) leave_region(r, state, transition);
+    if (data.last == state) stop_play(region, state);
+    run_actions(data.exit);
+    tell_state(Told::leave, state, transition);
+    leaf(region) = data.parent == owner ? kNoIndex : data.parent;
+  }
+}
+
+// Enters `state`, an ancestor of `target` or the target itself, and goes down to it; then on to what is initial.
+void Engine::enter_path(std::uint16_t state, std::uint16_t target, const Entry& entry) {
+  enter_own(state, entry);
+  if (state == target) return enter_inside(state, entry);
+  // The child of `state` on the way to `target`.
+  std::uint16_t next = target;
+  while (m_.states[next].parent != state) next = m_.states[next].parent;
+  const StateData& data = m_.states[state];
+  if (data.region_count == 0) return enter_path(next, target, entry);
+  Entry each = entry;
+  each.start = StartKind::begin;  // `start:` is for a single leaf
+  for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) {
+    if (m_.states[next].region == r) {
+      enter_path(next, target, each);
+    } else {
+      enter_own(m_.regions[r].initial, each);
+      enter_inside(m_.regions[r].initial, each);
+    }
+  }
+}
+
+// Goes down from a state just entered to what is initial in it, and starts what plays there.
+void Engine::enter_inside(std::uint16_t state, const Entry& entry) {
+  const StateData& data = m_.states[state];
+  if (data.initial != kNoIndex) {
+    enter_own(data.initial, entry);
+    return enter_inside(data.initial, entry);
+  }
+  if (data.region_count == 0) return start_play(data.region, state, entry);
+  Entry each = entry;
+  if (data.region_count > 1) each.start = StartKind::begin;
+  for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) {
+    enter_own(m_.regions[r].initial, each);
+    enter_inside(m_.regions[r].initial, each);
+  }
+}
+
+void Engine::enter_own(std::uint16_t state, const Entry& entry) {
+  const StateData& data = m_.states[state];
+  if (state != 0) {
+    leaf(data.region) = state;
+    tell_state(Told::enter, state, entry.transition);
+  }
+  if (data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
+  for (const VarData& var : MachineData::view(m_.vars, data.vars)) {
+    if (var.type == ValueType::whole) field_at<std::int32_t>(b_, var.offset) = static_cast<std::int32_t>(var.start);
+    else if (var.type == ValueType::number) field_at<float>(b_, var.offset) = static_cast<float>(var.start) + 0.0f;
+    else field_at<std::uint8_t>(b_, var.offset) = var.start != 0 ? 1 : 0;
+  }
+  run_actions(data.enter);
+}
+
+void Engine::run_actions(Range<ActionData> actions) {
+  for (const ActionData& action : MachineData::view(m_.actions, actions)) {
+    if (action.cue != kNoIndex) {
+      Cue record;
+      record.what = Told::cue;
+      record.cue = action.cue;
+      record.fields = action.fields;
+      cues_fired_[action.cue / 64] |= std::uint64_t{1} << (action.cue % 64);
+      tell(record);
+      continue;
+    }
+    const double value = evaluate(m_, b_, action.value);
+    if (action.type == ValueType::whole) {
+      const double low = std::numeric_limits<std::int32_t>::min();
+      const double high = std::numeric_limits<std::int32_t>::max();
+      field_at<std::int32_t>(b_, action.offset) = static_cast<std::int32_t>(value != value ? 0 : std::clamp(value, low, high));
+    } else if (action.type == ValueType::number) {
+      const double most = static_cast<double>(std::numeric_limits<float>::max());
+      field_at<float>(b_, action.offset) = value != value ? 0.0f : static_cast<float>(std::clamp(value, -most, most)) + 0.0f;
+    } else {
+      field_at<std::uint8_t>(b_, action.offset) = value != 0 ? 1 : 0;
+    }
+  }
+}
+
+}  // namespace mobrin::detail

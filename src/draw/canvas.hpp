@@ -1,0 +1,54 @@
+// A picture to draw on: lines, boxes, text and pixel art, over Cairo and Pango.
+#pragma once
+
+#include <cairo.h>
+
+#include <memory>
+#include <string>
+#include <string_view>
+
+#include "mobrin/core/definition.hpp"
+#include "mobrin/io/image.hpp"
+#include "palette.hpp"
+
+namespace mobrin::draw {
+
+struct Box {
+  double x = 0, y = 0, width = 0, height = 0;
+};
+
+struct TextStyle {
+  double size = kNormal;
+  bool bold = false;
+  Color color = kInk;
+};
+
+class Canvas {
+ public:
+  // Width and height in pixels. A canvas of 0 x 0 measures text and draws nothing.
+  Canvas(int width, int height);
+
+  void fill(const Box& box, Color color);
+  void frame(const Box& box, Color color, double thickness = 1);
+  void line(double x1, double y1, double x2, double y2, Color color, double thickness = 1);
+  // A small pennant on a pole that stands on (x, y).
+  void flag(double x, double y, double height, Color color);
+  // Draws `text` with its top left at (x, y); returns its width.
+  double text(double x, double y, std::string_view text, const TextStyle& style = {});
+  [[nodiscard]] double text_width(std::string_view text, const TextStyle& style = {});
+  // Draws the part `from` of an image into `to`, each pixel a sharp square.
+  void image(const Image& image, const PixelRect& from, const Box& to);
+  // False where the file cannot be written.
+  [[nodiscard]] bool write_png(const std::string& path);
+
+ private:
+  void use(Color color);
+  struct Free {
+    void operator()(cairo_surface_t* surface) const { cairo_surface_destroy(surface); }
+    void operator()(cairo_t* context) const { cairo_destroy(context); }
+  };
+  std::unique_ptr<cairo_surface_t, Free> surface_;
+  std::unique_ptr<cairo_t, Free> context_;
+};
+
+}  // namespace mobrin::draw

@@ -1,0 +1,24 @@
+// Every key of the file format, listed once: the loader, the JSON Schema and docs/format.md derive from this table.
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace mobrin::io {
+
+enum class Section : std::uint8_t { machine, tape, input, state, region, go, action, clip, part, sheet, marks, tape_step, count };
+
+struct KeyRow {
+  Section section;
+  std::string_view key;
+  std::string_view type;           // a name of kTypes in schema.cpp
+  std::string_view default_value;  // empty: none
+  std::string_view text;
+};
+
+[[nodiscard]] std::span<const KeyRow> all_keys();
+[[nodiscard]] std::string_view name_of(Section section);
+
+}  // namespace mobrin::io

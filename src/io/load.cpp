@@ -1,0 +1,266 @@
+// Loading machine files: the top level, inputs, cues, and the files a file uses.
+#include "mobrin/io/load.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+#include "loader.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin {
+namespace io {
+namespace {
+
+constexpr std::size_t kMaxFiles = 256;
+
+// Whether the top level of a file says that it is a tape, or a machine.
+bool has_key(const YamlNode& root, std::string_view key) {
+  return std::any_of(root.entries.begin(), root.entries.end(), [&](const auto& entry) { return entry.first.text == key; });
+}
+
+}  // namespace
+
+bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds) {
+  if (root.kind != YamlNode::Kind::map) {
+    reader.fail(FindingCode::wrong_kind_of_file, root.line > 0 ? reader.place_of(root) : Place{reader.file(), 1, 1},
+                root.kind == YamlNode::Kind::null ? "the file is empty" : "the file holds " + root.words() + ", not a map", "Expected " + std::string(kinds) + ".");
+    return false;
+  }
+  for (const auto& [key, value] : root.entries) {
+    if (key.text != "mobrin") continue;
+    if (value.kind == YamlNode::Kind::scalar && value.text == "1") return true;
+    reader.fail(FindingCode::wrong_version, value, "this is version " + value.words() + " of the format", "This build reads version 1: `mobrin: 1`.");
+    return false;
+  }
+  reader.fail(FindingCode::wrong_version, Place{reader.file(), 1, 1}, "the file does not say `mobrin: 1`", "Put `mobrin: 1` at its begin, the version of the format.");
+  return false;
+}
+
+void Loader::read_file(const YamlNode& root, const std::string& path, bool main) {
+  if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return;
+  if (has_key(root, "tape")) {
+    reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a tape", main ? "Name its machine here and give the tape with `--tape`." : "Only clips, marks, inputs and cues can be used.");
+    return;
+  }
+  std::error_code error;
+  read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string());
+  const std::string folder = folder_of(path);
+  if (main) main_folder = folder;
+  const std::uint16_t file = reader.file();
+  const Fields fields = reader.fields(root, Section::machine);
+  if (main && fields.has("machine")) {
+    has_machine = true;
+    if (const auto name = reader.name(*fields.get("machine"), "the machine's name")) definition.name = *name;
+  }
+  for (const std::string_view key : {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit"}) {
+    if (!fields.has(key) || (main && has_machine)) continue;
+    reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key), main ? "the file has `" + std::string(key) + ":` but no `machine:`" : "a file that is used by another has `" + std::string(key) + ":`",
+                main ? "Add `machine: NAME`." : "Only clips, marks, inputs and cues can be used.");
+    return;
+  }
+  if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
+  reader.set_file(file);
+  art_folder_ = folder == main_folder ? "" : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() + "/";
+  if (const YamlNode* unit = fields.get("unit")) {
+    const bool px = unit->kind == YamlNode::Kind::scalar && unit->text.ends_with("px");
+    const auto value = px ? parse_number(unit->text.substr(0, unit->text.size() - 2)) : std::nullopt;
+    if (value && *value > 0 && *value <= 100'000) unit_px = *value;
+    else reader.mismatch(*unit, "`unit:`", "pixels to a world unit, such as `32px`");
+  }
+  if (const YamlNode* node = fields.get("inputs")) read_inputs(*node);
+  if (const YamlNode* node = fields.get("cues")) read_cues(*node);
+  if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
+  if (const YamlNode* node = fields.get("clips")) read_clips(*node);
+  if (const YamlNode* node = fields.get("marks")) read_marks(*node);
+  if (!main || !has_machine) return;
+  StateDef& top = definition.root;
+  top.place = {file, 1, 1};
+  if (const YamlNode* node = fields.get("initial"))
+    if (const auto name = reader.name(*node, "`initial:`")) top.initial = *name;
+  if (const YamlNode* node = fields.get("vars")) read_vars(*node, top.vars);
+  if (const YamlNode* node = fields.get("enter")) top.enter = read_actions(*node);
+  if (const YamlNode* node = fields.get("exit")) top.exit = read_actions(*node);
+  if (const YamlNode* node = fields.get("go")) read_go(*node, top.go);
+  if (const YamlNode* node = fields.get("states")) read_states(*node, top.states);
+  if (const YamlNode* node = fields.get("regions")) read_regions(*node, top.regions);
+}
+
+void Loader::read_use(const YamlNode& node, const std::string& folder) {
+  reader.each_item(node, [&](const YamlNode& item) {
+    const auto name = reader.name(item, "a file to use");
+    if (!name) return;
+    const std::string path = join(folder, name->text);
+    std::error_code error;
+    if (!read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string()).second) return;  // read already
+    if (definition.files.size() >= kMaxFiles) return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
+    const std::uint16_t file = reader.file();
+    if (const auto root = reader.parse_file(path, *name)) read_file(*root, path, false);
+    reader.set_file(file);
+  });
+}
+
+void Loader::read_inputs(const YamlNode& node) {
+  reader.each_entry(node, "`inputs:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (auto input = read_input(key, value)) definition.inputs.push_back(std::move(*input));
+  });
+}
+
+std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& value) {
+  InputDef out;
+  out.name = reader.text_of(key);
+  const std::string what = "the input \"" + key.text + "\"";
+  const std::string forms = "`pulse`, `true`, a number, or a map such as `{float: 0, min: -1, max: 1}`, `{one_of: [a, b]}`, `{pulse: 110ms}`";
+  if (value.kind == YamlNode::Kind::scalar && !value.quoted && !value.tagged) {
+    if (value.text == "pulse") return out.kind = PulseInput{}, out;
+    if (value.text == "true" || value.text == "false") return out.kind = BoolInput{value.text == "true"}, out;
+    if (const auto whole = parse_whole(value.text); whole && *whole == static_cast<std::int32_t>(*whole)) return out.kind = IntInput{static_cast<std::int32_t>(*whole)}, out;
+    if (const auto number = parse_number(value.text)) return out.kind = FloatInput{*number}, out;
+  }
+  if (value.kind != YamlNode::Kind::map) {
+    reader.mismatch(value, what, forms);
+    return std::nullopt;
+  }
+  const Fields fields = reader.fields(value, Section::input);
+  int kinds = 0;
+  for (const std::string_view kind : {"bool", "int", "float", "one_of", "pulse"}) kinds += fields.has(kind) ? 1 : 0;
+  if (kinds != 1) {
+    reader.fail(kinds == 0 ? FindingCode::missing_key : FindingCode::conflicting_keys, value, what + (kinds == 0 ? " says no type" : " says several types"), "Write one of bool, int, float, one_of and pulse.");
+    return std::nullopt;
+  }
+  const auto allow = [&](std::initializer_list<std::string_view> allowed) {
+    for (const std::string_view extra : {"min", "max", "grain", "start"})
+      if (fields.has(extra) && std::find(allowed.begin(), allowed.end(), extra) == allowed.end())
+        reader.fail(FindingCode::conflicting_keys, *fields.get(extra), "`" + std::string(extra) + ":` means nothing for " + what, "Leave it out.");
+  };
+  if (const YamlNode* node = fields.get("bool")) {
+    allow({});
+    const auto start = reader.boolean(*node, what);
+    if (!start) return std::nullopt;
+    out.kind = BoolInput{*start};
+  } else if (const YamlNode* whole = fields.get("int")) {
+    allow({"min", "max"});
+    IntInput kind;
+    const auto read = [&](const YamlNode* from, std::int32_t& to) {
+      if (from == nullptr) return;
+      if (const auto read_value = reader.whole(*from, what, INT32_MIN, INT32_MAX)) to = static_cast<std::int32_t>(*read_value);
+    };
+    read(whole, kind.start);
+    read(fields.get("min"), kind.min);
+    read(fields.get("max"), kind.max);
+    out.kind = kind;
+  } else if (const YamlNode* number = fields.get("float")) {
+    allow({"min", "max", "grain"});
+    FloatInput kind;
+    const auto read = [&](const YamlNode* from, double& to) {
+      if (from == nullptr) return;
+      if (const auto read_value = reader.number(*from, what)) to = *read_value;
+    };
+    read(number, kind.start);
+    read(fields.get("min"), kind.min);
+    read(fields.get("max"), kind.max);
+    read(fields.get("grain"), kind.grain);
+    out.kind = kind;
+  } else if (const YamlNode* choices = fields.get("one_of")) {
+    allow({"start"});
+    ChoiceInput kind;
+    kind.choices = reader.names(*choices, "a choice of " + what);
+    if (const YamlNode* start = fields.get("start"))
+      if (const auto name = reader.name(*start, "`start:`")) kind.start = *name;
+    out.kind = kind;
+  } else {
+    allow({});
+    const auto buffer = reader.duration(*fields.get("pulse"), "the buffer of " + what);
+    if (!buffer) return std::nullopt;
+    out.kind = PulseInput{*buffer};
+  }
+  return out;
+}
+
+void Loader::read_cues(const YamlNode& node) {
+  reader.each_entry(node, "`cues:`", [&](const YamlNode& key, const YamlNode& value) {
+    CueDef cue;
+    cue.name = reader.text_of(key);
+    if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
+      cue.kind = value.text;
+    } else if (value.kind == YamlNode::Kind::map) {
+      cue.fields = read_fields(value, {"kind"});
+      for (const auto& [name, kind] : value.entries) {
+        if (name.text != "kind") continue;
+        if (const auto words = reader.name(kind, "`kind:`")) cue.kind = words->text;
+      }
+    } else if (value.kind == YamlNode::Kind::list) {
+      reader.mismatch(value, "the cue \"" + key.text + "\"", "its kind, or a map such as `{kind: sound, file: grass.wav}`");
+      return;
+    }
+    definition.cues.push_back(std::move(cue));
+  });
+}
+
+std::vector<FieldDef> Loader::read_fields(const YamlNode& node, std::initializer_list<std::string_view> reserved) {
+  std::vector<FieldDef> out;
+  reader.each_entry(node, "the fields", [&](const YamlNode& key, const YamlNode& value) {
+    if (std::find(reserved.begin(), reserved.end(), key.text) != reserved.end()) return;
+    if (auto field = reader.field_value(value)) out.push_back({reader.text_of(key), std::move(*field)});
+  });
+  return out;
+}
+
+namespace {
+
+Loaded finish(Loader& loader) {
+  Loaded out;
+  loader.resolve_parts();
+  out.has_machine = loader.has_machine;
+  out.unit_px = loader.unit_px;
+  if (!loader.has_machine && !has_errors(loader.findings)) {
+    // A file of clips and marks alone: cues its marks name are declared where it is used.
+    std::set<std::string> declared;
+    for (const CueDef& cue : loader.definition.cues) declared.insert(cue.name.text);
+    for (ClipMarksDef& marks : loader.definition.marks)
+      for (MarkDef& mark : marks.marks) {
+        mark.fields.clear();
+        if (declared.insert(mark.cue.text).second) loader.definition.cues.push_back({mark.cue, "", {}});
+      }
+    loader.definition.name = Text("shared");
+    loader.definition.root.states.emplace_back().name = Text("nothing");
+  }
+  // Compiling finds more even where reading found errors, unless what is missing would be reported again.
+  out.findings = std::move(loader.findings);
+  if (loader.has_machine || !has_errors(out.findings)) {
+    Compiled compiled = compile(loader.definition);
+    const bool sound = !has_errors(out.findings);
+    for (Finding& finding : compiled.findings) {
+      const bool follows = !sound && (finding.code == FindingCode::unknown_name || finding.code == FindingCode::missing_key || finding.code == FindingCode::never_ends);
+      if (!follows) out.findings.push_back(std::move(finding));
+      else if (finding.remedy.starts_with("Did you mean")) out.findings.push_back(std::move(finding));
+    }
+    if (sound) out.machine = std::move(compiled.machine);
+  }
+  out.files = loader.definition.files;
+  std::stable_sort(out.findings.begin(), out.findings.end(), [&](const Finding& a, const Finding& b) {
+    const auto order = [&](const Finding& f) { return std::find(out.files.begin(), out.files.end(), f.file) - out.files.begin(); };
+    return std::tuple(order(a), a.line, a.column) < std::tuple(order(b), b.line, b.column);
+  });
+  return out;
+}
+
+}  // namespace
+}  // namespace io
+
+Loaded load_character(const std::string& path) {
+  io::Loader loader;
+  const auto root = loader.reader.parse_file(path, {});
+  if (root) loader.read_file(*root, path, true);
+  else loader.has_machine = false;
+  return io::finish(loader);
+}
+
+Loaded load_character_text(std::string_view text, const std::string& name) {
+  io::Loader loader;
+  const auto root = loader.reader.parse_text(text, name);
+  if (root) loader.read_file(*root, name, true);
+  return io::finish(loader);
+}
+
+}  // namespace mobrin

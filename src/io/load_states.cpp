@@ -1,0 +1,171 @@
+// Loading states, regions, transitions and actions.
+#include <algorithm>
+#include <cstdint>
+
+#include "loader.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::io {
+
+void Loader::read_states(const YamlNode& node, std::vector<StateDef>& states) {
+  reader.each_entry(node, "`states:`", [&](const YamlNode& key, const YamlNode& value) {
+    StateDef& state = states.emplace_back();
+    state.name = reader.text_of(key);
+    state.place = reader.place_of(key);
+    if (value.kind != YamlNode::Kind::null) read_state(value, state);
+  });
+}
+
+void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions) {
+  reader.each_entry(node, "`regions:`", [&](const YamlNode& key, const YamlNode& value) {
+    RegionDef& region = regions.emplace_back();
+    region.name = reader.text_of(key);
+    const Fields fields = reader.fields(value, Section::region);
+    if (const YamlNode* initial = fields.get("initial"))
+      if (const auto name = reader.name(*initial, "`initial:`")) region.initial = *name;
+    if (const YamlNode* states = fields.get("states")) read_states(*states, region.states);
+  });
+}
+
+void Loader::read_state(const YamlNode& value, StateDef& state) {
+  const Fields fields = reader.fields(value, Section::state);
+  const std::string what = "\"" + state.name.text + "\"";
+  if (const YamlNode* node = fields.get("clip"))
+    if (const auto name = reader.name(*node, "`clip:`")) state.clip = *name;
+  if (const YamlNode* node = fields.get("pose")) read_pose(*node, state);
+  if (const YamlNode* node = fields.get("length")) state.length = reader.duration(*node, "`length:`");
+  if (const YamlNode* node = fields.get("speed"))
+    if (const auto text = reader.expression(*node, "`speed:`")) state.speed = *text;
+  if (const YamlNode* node = fields.get("traits")) state.traits = reader.names(*node, "a trait");
+  if (const YamlNode* node = fields.get("vars")) read_vars(*node, state.vars);
+  if (const YamlNode* node = fields.get("enter")) state.enter = read_actions(*node);
+  if (const YamlNode* node = fields.get("exit")) state.exit = read_actions(*node);
+  if (const YamlNode* node = fields.get("each_loop")) state.each_loop = read_actions(*node);
+  if (const YamlNode* node = fields.get("go")) read_go(*node, state.go);
+  if (const YamlNode* node = fields.get("final")) state.final = reader.boolean(*node, "`final:`").value_or(false);
+  if (const YamlNode* node = fields.get("sealed")) state.sealed = reader.boolean(*node, "`sealed:`").value_or(false);
+  if (const YamlNode* node = fields.get("linger")) state.linger = reader.duration(*node, "`linger:`").value_or(Ticks());
+  if (const YamlNode* node = fields.get("initial"))
+    if (const auto name = reader.name(*node, "`initial:`")) state.initial = *name;
+  if (const YamlNode* node = fields.get("states")) read_states(*node, state.states);
+  if (const YamlNode* node = fields.get("regions")) read_regions(*node, state.regions);
+}
+
+void Loader::read_pose(const YamlNode& node, StateDef& state) {
+  if (!state.clip.empty()) return reader.fail(FindingCode::conflicting_keys, node, "\"" + state.name.text + "\" has both `clip:` and `pose:`", "Keep one of them.");
+  state.pose = 0;
+  if (node.kind == YamlNode::Kind::scalar) {
+    state.clip = reader.text_of(node);
+    return;
+  }
+  if (node.kind != YamlNode::Kind::map) return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: N}`");
+  reader.each_entry(node, "`pose:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (key.text == "clip") {
+      if (const auto name = reader.name(value, "`clip:`")) state.clip = *name;
+    } else if (key.text == "frame") {
+      if (const auto frame = reader.whole(value, "`frame:`", 0, 1'000'000)) state.pose = static_cast<std::int32_t>(*frame);
+    } else {
+      reader.fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of a pose", "Its keys are: clip, frame.");
+    }
+  });
+}
+
+void Loader::read_vars(const YamlNode& node, std::vector<VarDef>& vars) {
+  reader.each_entry(node, "`vars:`", [&](const YamlNode& key, const YamlNode& value) {
+    VarDef var;
+    var.name = reader.text_of(key);
+    const bool plain = value.kind == YamlNode::Kind::scalar && !value.quoted;
+    const auto whole = plain ? parse_whole(value.text) : std::nullopt;
+    const auto number = plain ? parse_number(value.text) : std::nullopt;
+    if (plain && (value.text == "true" || value.text == "false")) var.start = value.text == "true";
+    else if (whole && *whole >= INT32_MIN && *whole <= INT32_MAX) var.start = static_cast<std::int32_t>(*whole);
+    else if (number) var.start = *number;
+    else return reader.mismatch(value, "the variable \"" + key.text + "\"", "its start: true, false, a whole number or a number such as 1.5");
+    vars.push_back(std::move(var));
+  });
+}
+
+std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
+  std::vector<ActionDef> out;
+  bool cut = false;
+  reader.each_item(node, [&](const YamlNode& item) {
+    if (cut) return;
+    ActionDef action;
+    if (item.kind == YamlNode::Kind::map) {
+      const Fields fields = reader.fields(item, Section::action);
+      const YamlNode* tell = fields.get("tell");
+      if (tell == nullptr) return;
+      if (tell->kind == YamlNode::Kind::map && tell->entries.size() == 1) {
+        action.tell = reader.text_of(tell->entries[0].first);
+        action.fields = read_fields(tell->entries[0].second, {});
+      } else if (const auto name = reader.name(*tell, "`tell:`")) {
+        action.tell = *name;
+      } else {
+        return;
+      }
+    } else {
+      const auto text = reader.expression(item, "an action");
+      if (!text) return;
+      const auto opens = std::count(text->text.begin(), text->text.end(), '(');
+      if (node.flow && !item.quoted && opens > std::count(text->text.begin(), text->text.end(), ')')) {
+        cut = true;
+        return reader.fail(FindingCode::bad_expression, item, "the action " + item.words() + " is cut at its comma: inside [ ] a comma ends the value", "Put the whole action in quotes: `\"" + item.text + ", ...\"`.");
+      }
+      action.assign = *text;
+    }
+    out.push_back(std::move(action));
+  });
+  return out;
+}
+
+void Loader::read_go(const YamlNode& node, std::vector<GoDef>& list) {
+  if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null) return reader.mismatch(node, "`go:`", "a list of transitions: `- {when: ..., to: ...}`");
+  for (const YamlNode& item : node.items) {
+    if (item.kind != YamlNode::Kind::map) {
+      reader.mismatch(item, "a transition", "a map such as `{when: health <= 0, to: faint}`");
+      continue;
+    }
+    read_transition(item, list.emplace_back());
+  }
+}
+
+void Loader::read_transition(const YamlNode& node, GoDef& go) {
+  go.place = reader.place_of(node);
+  const Fields fields = reader.fields(node, Section::go);
+  if (const YamlNode* value = fields.get("pulse"))
+    if (const auto name = reader.name(*value, "`pulse:`")) go.pulse = *name;
+  if (const YamlNode* value = fields.get("cue"))
+    if (const auto name = reader.name(*value, "`cue:`")) go.cue = *name;
+  if (const YamlNode* value = fields.get("at"))
+    if (const auto at = reader.one_of(*value, "`at:`", {"end", "loop"})) go.at = *at == 0 ? GoAt::end : GoAt::loop;
+  if (const YamlNode* value = fields.get("after")) go.after = reader.duration(*value, "`after:`");
+  if (const YamlNode* value = fields.get("when"))
+    if (const auto text = reader.expression(*value, "`when:`")) go.when = *text;
+  if (const YamlNode* value = fields.get("during")) {
+    const bool is_window = value->kind == YamlNode::Kind::scalar && is_name(value->text);
+    if (is_window) go.during = reader.text_of(*value);
+    else if (const auto frames = reader.stretch(*value, "`during:`")) {
+      if (frames->timed) reader.mismatch(*value, "`during:`", "a window's name, or frames such as `4-5`");
+      else go.during_frames = *frames;
+    }
+  }
+  if (const YamlNode* value = fields.get("to"))
+    if (const auto name = reader.name(*value, "`to:`")) go.to = *name;
+  if (const YamlNode* value = fields.get("restart")) go.restart = reader.boolean(*value, "`restart:`").value_or(false);
+  if (const YamlNode* value = fields.get("start")) read_start(*value, go);
+  if (const YamlNode* value = fields.get("do")) go.actions = read_actions(*value);
+}
+
+void Loader::read_start(const YamlNode& node, GoDef& go) {
+  go.start.place = reader.place_of(node);
+  if (node.kind == YamlNode::Kind::scalar && !node.quoted) {
+    if (const auto frame = parse_whole(node.text); frame && *frame >= 0 && *frame <= 1'000'000) {
+      go.start.kind = StartKind::frame;
+      go.start.frame = static_cast<std::int32_t>(*frame);
+      return;
+    }
+  }
+  if (const auto kind = reader.one_of(node, "`start:`", {"begin", "same", "clock", "a frame's number"})) go.start.kind = *kind == 1 ? StartKind::same : *kind == 2 ? StartKind::clock : StartKind::begin;
+}
+
+}  // namespace mobrin::io

@@ -1,0 +1,82 @@
+// The loader's working state: one definition filled from several files.
+#pragma once
+
+#include <map>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "reader.hpp"
+
+namespace mobrin::io {
+
+// A `part:` waits until all clips are known.
+struct PendingPart {
+  std::size_t clip = 0;  // index into the definition's clips
+  Text of;
+  std::optional<std::vector<FrameDef>> chosen;  // FrameArt::tile holds the index, FrameDef::hold the factor
+  Ticks from, to;
+  bool has_from = false, has_to = false, own_timing = false;
+  Place place;
+};
+
+class Loader {
+ public:
+  Loader() : reader(definition.files, findings) {}
+
+  // Reads a file's tree into the definition. `main` is the file the user named.
+  void read_file(const YamlNode& root, const std::string& path, bool main);
+  void resolve_parts();
+
+  MachineDef definition;
+  std::vector<Finding> findings;
+  Reader reader;
+  double unit_px = 32;
+  bool has_machine = false;
+  std::string main_folder;
+
+ private:
+  struct Sheet {
+    std::string image;
+    std::map<std::string, PixelRect, std::less<>> rects;
+  };
+
+  // load.cpp
+  void read_use(const YamlNode& node, const std::string& folder);
+  void read_inputs(const YamlNode& node);
+  std::optional<InputDef> read_input(const YamlNode& key, const YamlNode& value);
+  void read_cues(const YamlNode& node);
+  std::vector<FieldDef> read_fields(const YamlNode& node, std::initializer_list<std::string_view> reserved);
+
+  // load_clips.cpp
+  void read_sheets(const YamlNode& node);
+  void read_clips(const YamlNode& node);
+  void read_clip(const YamlNode& key, const YamlNode& value);
+  void read_part(const YamlNode& value, const Fields& fields, ClipDef& clip);
+  std::vector<FrameDef> read_frames(const YamlNode& node, const Sheet* sheet);
+  void read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip);
+  void read_times(const Fields& fields, ClipDef& clip);
+  void read_marks(const YamlNode& node);
+  void read_mark_cues(const YamlNode& node, ClipMarksDef& marks);
+  void read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks);
+  void read_spans(const YamlNode& node, ClipMarksDef& marks);
+  [[nodiscard]] std::string art_path(const std::string& written) const { return join(art_folder_, written); }
+
+  // load_states.cpp
+  void read_states(const YamlNode& node, std::vector<StateDef>& states);
+  void read_state(const YamlNode& value, StateDef& state);
+  void read_regions(const YamlNode& node, std::vector<RegionDef>& regions);
+  void read_vars(const YamlNode& node, std::vector<VarDef>& vars);
+  void read_go(const YamlNode& node, std::vector<GoDef>& list);
+  void read_transition(const YamlNode& node, GoDef& go);
+  void read_start(const YamlNode& node, GoDef& go);
+  std::vector<ActionDef> read_actions(const YamlNode& node);
+  void read_pose(const YamlNode& node, StateDef& state);
+
+  std::set<std::string> read_files_;
+  std::map<std::string, Sheet, std::less<>> sheets_;
+  std::vector<PendingPart> parts_;
+  std::string art_folder_;  // of the file being read, as seen from the main file
+};
+
+}  // namespace mobrin::io

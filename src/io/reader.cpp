@@ -1,0 +1,362 @@
+// Reading values out of a YAML tree.
+#include "reader.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "mobrin/core/names.hpp"
+#include "mobrin/io/load.hpp"
+
+namespace mobrin::io {
+namespace {
+
+__extension__ using Wide = __int128;
+
+bool all_digits(std::string_view text) {
+  return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) { return c >= '0' && c <= '9'; });
+}
+
+// An exact decimal: value = digits / 10^places. Empty where `text` is none, or longer than 18 digits.
+struct Decimal {
+  std::int64_t digits = 0;
+  std::int64_t scale = 1;
+};
+std::optional<Decimal> parse_decimal(std::string_view text) {
+  const std::size_t point = text.find('.');
+  const std::string_view whole = text.substr(0, point);
+  std::string_view part = point == std::string_view::npos ? std::string_view() : text.substr(point + 1);
+  while (!part.empty() && part.back() == '0') part.remove_suffix(1);
+  const bool sound = (all_digits(whole) || (whole.empty() && !part.empty())) && (part.empty() || all_digits(part));
+  if (!sound || whole.size() + part.size() > 18) return std::nullopt;
+  Decimal out;
+  for (const char c : std::string(whole) + std::string(part)) out.digits = out.digits * 10 + (c - '0');
+  for (std::size_t i = 0; i < part.size(); ++i) out.scale *= 10;
+  return out;
+}
+
+int open_brackets(std::string_view text) {
+  return static_cast<int>(std::count(text.begin(), text.end(), '(') - std::count(text.begin(), text.end(), ')'));
+}
+
+}  // namespace
+
+std::optional<Ticks> read_duration(std::string_view text) {
+  std::int64_t unit = 0;
+  if (text.ends_with("ms")) unit = kTicksPerSecond / 1000;
+  else if (text.ends_with("s")) unit = kTicksPerSecond;
+  if (unit == 0) return std::nullopt;
+  text.remove_suffix(unit == kTicksPerSecond ? 1 : 2);
+  while (text.ends_with(' ')) text.remove_suffix(1);
+  const auto decimal = parse_decimal(text);
+  if (!decimal) return std::nullopt;
+  const Wide ticks = (Wide{2} * decimal->digits * unit + decimal->scale) / (Wide{2} * decimal->scale);
+  return Ticks(static_cast<std::int64_t>(std::min<Wide>(ticks, std::int64_t{1} << 62)));
+}
+
+std::optional<std::int64_t> parse_whole(std::string_view text) {
+  std::int64_t value = 0;
+  if (text.starts_with('+')) text.remove_prefix(1);
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size() || text.empty()) return std::nullopt;
+  return value;
+}
+
+std::optional<double> parse_number(std::string_view text) {
+  double value = 0;
+  if (text.starts_with('+')) text.remove_prefix(1);
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size() || text.empty() || !std::isfinite(value)) return std::nullopt;
+  return value;
+}
+
+std::string folder_of(const std::string& path) {
+  const std::size_t slash = path.find_last_of('/');
+  return slash == std::string::npos ? "" : path.substr(0, slash + 1);
+}
+
+std::string join(const std::string& folder, const std::string& path) {
+  if (path.empty() || path.front() == '/') return path;
+  return std::filesystem::path(folder + path).lexically_normal().generic_string();
+}
+
+void Reader::fail(FindingCode code, Place place, std::string message, std::string remedy) {
+  Finding& finding = findings_.emplace_back();
+  finding.code = code;
+  finding.file = place.file < files_.size() ? files_[place.file] : "";
+  finding.line = place.line;
+  finding.column = place.column;
+  finding.message = std::move(message);
+  finding.remedy = std::move(remedy);
+}
+
+void Reader::mismatch(const YamlNode& node, std::string_view what, std::string_view expected) {
+  fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(), "Expected " + std::string(expected) + ".");
+}
+
+Text Reader::text_of(const YamlNode& node) const {
+  Place place = place_of(node);
+  if (node.quoted) ++place.column;  // the words begin behind the quote
+  return {node.text, place};
+}
+
+std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& named_by) {
+  const auto unreadable = [&](const std::string& why, const std::string& remedy) {
+    Place place = named_by.place;
+    if (place.line == 0) {
+      files_.push_back(path);
+      place = {static_cast<std::uint16_t>(files_.size() - 1), 0, 0};
+    }
+    fail(FindingCode::unreadable_file, place, "\"" + path + "\" " + why, remedy);
+    return std::nullopt;
+  };
+  std::error_code error;
+  const auto status = std::filesystem::status(path, error);
+  if (!std::filesystem::exists(status)) return unreadable("does not exist", "Check the path; `use:` is relative to the file it stands in.");
+  if (std::filesystem::is_directory(status)) return unreadable("is a folder", "Name a file.");
+  if (!std::filesystem::is_regular_file(status)) return unreadable("is no regular file", "Name a file.");
+  std::ifstream stream(path, std::ios::binary);
+  if (!stream) return unreadable("cannot be opened", "Check its permissions.");
+  std::string text;
+  text.resize(kMaxFileBytes + 1);
+  stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+  text.resize(static_cast<std::size_t>(stream.gcount()));
+  return parse_text(text, path);
+}
+
+std::optional<YamlNode> Reader::parse_text(std::string_view text, const std::string& name) {
+  files_.push_back(name);
+  file_ = static_cast<std::uint16_t>(files_.size() - 1);
+  if (text.starts_with("\xEF\xBB\xBF")) text.remove_prefix(3);
+  return parse_into(text);
+}
+
+std::optional<YamlNode> Reader::parse_into(std::string_view text) {
+  YamlNode root;
+  YamlProblem problem;
+  if (parse_yaml(text, root, problem)) return root;
+  fail(problem.too_large ? FindingCode::too_large : FindingCode::bad_yaml, Place{file_, problem.line, problem.column}, problem.message, problem.remedy);
+  return std::nullopt;
+}
+
+bool Reader::is_map(const YamlNode& node, std::string_view what) {
+  if (node.kind == YamlNode::Kind::map) return true;
+  if (node.kind != YamlNode::Kind::null) mismatch(node, what, "a map: `name: value` lines");
+  return false;
+}
+
+bool Reader::plain_key(const YamlNode& key) {
+  if (key.kind == YamlNode::Kind::scalar && !key.tagged) return true;
+  fail(FindingCode::bad_name, key, "a key is " + key.words(), "Expected a name.");
+  return false;
+}
+
+bool Reader::duplicate(const YamlNode& key, std::set<std::string, std::less<>>& seen) {
+  if (seen.insert(key.text).second) return false;
+  fail(FindingCode::duplicate_key, key, "the key \"" + key.text + "\" stands here a second time", "Remove one of the two, or join them.");
+  return true;
+}
+
+// `{when: max(a, b) > 1}` is cut at the comma by YAML.
+bool Reader::cut_at_comma(const YamlNode& node) {
+  if (node.kind != YamlNode::Kind::scalar || node.quoted || open_brackets(node.text) <= 0) return false;
+  fail(FindingCode::bad_expression, node, "the expression " + node.words() + " is cut at its comma: inside { } and [ ] a comma ends the value",
+       "Put the whole expression in quotes: `\"" + node.text + ", ...\"`.");
+  return true;
+}
+
+Fields Reader::fields(const YamlNode& node, Section section) {
+  Fields out;
+  const std::string what = (section == Section::action || section == Section::input ? "an " : "a ") + std::string(name_of(section));
+  if (!is_map(node, what)) return out;
+  std::vector<std::string> known;
+  for (const KeyRow& row : all_keys())
+    if (row.section == section) known.emplace_back(row.key);
+  bool cut = false;
+  std::set<std::string, std::less<>> seen;
+  for (const auto& [key, value] : node.entries) {
+    if (!plain_key(key)) continue;
+    if (cut && value.kind == YamlNode::Kind::null) continue;  // the rest of an expression that was cut
+    if (duplicate(key, seen)) continue;
+    if (std::find(known.begin(), known.end(), key.text) == known.end()) {
+      const std::string nearest = nearest_name(key.text, known);
+      std::string list;
+      for (const std::string& each : known) list += (list.empty() ? "" : ", ") + each;
+      fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what, nearest.empty() ? "Its keys are: " + list + "." : "Did you mean \"" + nearest + "\"?");
+      continue;
+    }
+    if (node.flow && cut_at_comma(value)) {
+      cut = true;
+      continue;
+    }
+    out.put(key.text, &value);
+  }
+  return out;
+}
+
+std::optional<Text> Reader::name(const YamlNode& node, std::string_view what) {
+  if (node.kind == YamlNode::Kind::scalar && !node.tagged && !node.text.empty()) return text_of(node);
+  mismatch(node, what, "a name");
+  return std::nullopt;
+}
+
+std::vector<Text> Reader::names(const YamlNode& node, std::string_view what) {
+  std::vector<Text> out;
+  each_item(node, [&](const YamlNode& item) {
+    if (auto text = name(item, what)) out.push_back(*text);
+  });
+  return out;
+}
+
+std::optional<bool> Reader::boolean(const YamlNode& node, std::string_view what) {
+  if (node.kind == YamlNode::Kind::scalar && !node.quoted && (node.text == "true" || node.text == "false")) return node.text == "true";
+  mismatch(node, what, "`true` or `false`");
+  return std::nullopt;
+}
+
+std::optional<std::int64_t> Reader::whole(const YamlNode& node, std::string_view what, std::int64_t low, std::int64_t high) {
+  const auto value = node.kind == YamlNode::Kind::scalar && !node.quoted ? parse_whole(node.text) : std::nullopt;
+  if (value && *value >= low && *value <= high) return value;
+  mismatch(node, what, "a whole number from " + std::to_string(low) + " to " + std::to_string(high));
+  return std::nullopt;
+}
+
+std::optional<double> Reader::number(const YamlNode& node, std::string_view what) {
+  const auto value = node.kind == YamlNode::Kind::scalar && !node.quoted ? parse_number(node.text) : std::nullopt;
+  if (!value) mismatch(node, what, "a number");
+  return value;
+}
+
+std::optional<Ticks> Reader::duration(const YamlNode& node, std::string_view what) {
+  const auto value = node.kind == YamlNode::Kind::scalar ? read_duration(node.text) : std::nullopt;
+  if (!value) {
+    mismatch(node, what, "a duration with its unit, such as `110ms` or `1.5s`");
+    return std::nullopt;
+  }
+  if (value->count != 0 && value->count < kTicksPerSecond / 1000) {
+    fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words() + ", which is too short", "A duration is 0 or at least 1 ms.");
+    return std::nullopt;
+  }
+  if (value->count > kMaxDurationTicks) {
+    fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words() + ", which is too long", "A duration is at most 10 hours.");
+    return std::nullopt;
+  }
+  return value;
+}
+
+std::optional<Fraction> Reader::fraction(const YamlNode& node) {
+  if (node.kind == YamlNode::Kind::scalar && !node.quoted) {
+    const std::size_t slash = node.text.find('/');
+    const auto top = parse_decimal(std::string_view(node.text).substr(0, slash));
+    const auto bottom = slash == std::string::npos ? Decimal{1, 1} : parse_decimal(std::string_view(node.text).substr(slash + 1));
+    if (top && bottom && top->digits > 0 && bottom->digits > 0 && bottom->scale == 1) {
+      const double rate = static_cast<double>(top->digits) / static_cast<double>(top->scale) / static_cast<double>(bottom->digits);
+      const bool fits = top->digits <= 1'000'000'000'000 && top->scale <= 1'000'000 && bottom->digits <= 1'000'000;
+      if (fits && rate >= 0.001 && rate <= 10'000) return Fraction{top->digits, top->scale * bottom->digits};
+      fail(FindingCode::bad_value, node, "`fps:` is " + node.words(), "Rates lie between 0.001 and 10000 frames a second.");
+      return std::nullopt;
+    }
+  }
+  mismatch(node, "`fps:`", "a number above 0 such as `12`, `12.5` or `30000/1001`");
+  return std::nullopt;
+}
+
+std::optional<Text> Reader::expression(const YamlNode& node, std::string_view what) {
+  if (node.tagged) {
+    const std::string rest = node.text.starts_with('!') ? node.text.substr(1) : node.text;
+    fail(FindingCode::bad_expression, node, std::string(what) + " begins with `!`, which YAML takes for itself", "Write `not " + rest + "`.");
+    return std::nullopt;
+  }
+  if (node.kind == YamlNode::Kind::scalar) return text_of(node);
+  mismatch(node, what, "an expression");
+  return std::nullopt;
+}
+
+std::optional<StretchDef> Reader::stretch(const YamlNode& node, std::string_view what) {
+  if (node.kind == YamlNode::Kind::scalar) {
+    const std::string_view text = node.text;
+    const std::size_t dash = text.find('-');
+    const std::string_view first = text.substr(0, dash);
+    const std::string_view last = dash == std::string_view::npos ? first : text.substr(dash + 1);
+    StretchDef out;
+    if (all_digits(first) && all_digits(last) && first.size() < 7 && last.size() < 7) {
+      out.first = static_cast<std::int32_t>(*parse_whole(first));
+      out.last = static_cast<std::int32_t>(*parse_whole(last));
+      return out;
+    }
+    const auto begin = read_duration(first);
+    const auto end = read_duration(last);
+    if (begin && end && dash != std::string_view::npos) {
+      out.timed = true;
+      out.begin = *begin;
+      out.end = *end;
+      return out;
+    }
+  }
+  mismatch(node, what, "frames such as `4-5`, or times such as `0.1s-0.3s`");
+  return std::nullopt;
+}
+
+std::optional<PlayMode> Reader::play(const YamlNode& node) {
+  if (node.kind == YamlNode::Kind::scalar) {
+    const std::size_t space = node.text.find(' ');
+    const std::string mode = node.text.substr(0, space);
+    const std::vector<std::string> modes = {"once", "loop", "back-and-forth"};
+    const auto found = std::find(modes.begin(), modes.end(), mode);
+    if (found == modes.end()) {
+      const std::string nearest = nearest_name(mode, modes);
+      fail(FindingCode::bad_value, node, "`play:` is " + node.words(), nearest.empty() ? "Expected once, loop, loop x3, back-and-forth or back-and-forth x3." : "Did you mean \"" + nearest + "\"?");
+      return std::nullopt;
+    }
+    PlayMode out{static_cast<PlayKind>(found - modes.begin()), found == modes.begin() ? 1 : 0};
+    if (space == std::string::npos) return out;
+    const std::string_view times = std::string_view(node.text).substr(space + 1);
+    const auto passes = times.starts_with('x') && out.kind != PlayKind::once ? parse_whole(times.substr(1)) : std::nullopt;
+    if (passes && *passes >= 1 && *passes <= 10'000) {
+      out.passes = static_cast<std::int32_t>(*passes);
+      return out;
+    }
+  }
+  mismatch(node, "`play:`", "once, loop, loop x3, back-and-forth or back-and-forth x3 (1 to 10000 times)");
+  return std::nullopt;
+}
+
+std::optional<FieldValue> Reader::field_value(const YamlNode& node) {
+  if (node.kind == YamlNode::Kind::scalar && !node.tagged) {
+    if (node.quoted) return node.text;
+    if (node.text == "true" || node.text == "false") return node.text == "true";
+    if (const auto whole = parse_whole(node.text)) return *whole;
+    if (const auto number = parse_number(node.text)) return *number;
+    return node.text;
+  }
+  if (node.kind == YamlNode::Kind::list) {
+    std::vector<double> list;
+    for (const YamlNode& item : node.items) {
+      const auto value = number(item, "an entry of the list");
+      if (!value) return std::nullopt;
+      list.push_back(*value);
+    }
+    return list;
+  }
+  mismatch(node, "the value", "true, false, a number, text or a list of numbers");
+  return std::nullopt;
+}
+
+std::optional<std::size_t> Reader::one_of(const YamlNode& node, std::string_view what, std::initializer_list<std::string_view> words) {
+  std::vector<std::string> known(words.begin(), words.end());
+  std::string list;
+  for (std::size_t i = 0; i < known.size(); ++i) {
+    if (node.kind == YamlNode::Kind::scalar && node.text == known[i]) return i;
+    list += (i == 0 ? "`" : i + 1 == known.size() ? " or `" : ", `") + known[i] + "`";
+  }
+  const std::string nearest = node.kind == YamlNode::Kind::scalar ? nearest_name(node.text, known) : "";
+  fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words(), nearest.empty() ? "Expected " + list + "." : "Did you mean \"" + nearest + "\"?");
+  return std::nullopt;
+}
+
+}  // namespace mobrin::io
+
+std::optional<mobrin::Ticks> mobrin::parse_duration(std::string_view text) { return io::read_duration(text); }

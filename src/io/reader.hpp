@@ -1,0 +1,110 @@
+// Reading values out of a YAML tree, with a finding for each that does not fit. loader.cpp and its kin build on this.
+#pragma once
+
+#include <initializer_list>
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "keys.hpp"
+#include "mobrin/core/definition.hpp"
+#include "yaml_tree.hpp"
+
+namespace mobrin::io {
+
+// The values of a map, its keys checked against the table of a section. Refers to the node, which must outlive it.
+class Fields {
+ public:
+  [[nodiscard]] const YamlNode* get(std::string_view key) const {
+    const auto found = values_.find(key);
+    return found == values_.end() ? nullptr : found->second;
+  }
+  [[nodiscard]] bool has(std::string_view key) const { return get(key) != nullptr; }
+  void put(std::string_view key, const YamlNode* value) { values_.emplace(key, value); }
+
+ private:
+  std::map<std::string, const YamlNode*, std::less<>> values_;
+};
+
+class Reader {
+ public:
+  Reader(std::vector<std::string>& files, std::vector<Finding>& findings) : files_(files), findings_(findings) {}
+
+  // Reads and parses a file, or text that stands for one; null with a finding where that fails.
+  [[nodiscard]] std::optional<YamlNode> parse_file(const std::string& path, const Text& named_by);
+  [[nodiscard]] std::optional<YamlNode> parse_text(std::string_view text, const std::string& name);
+
+  void fail(FindingCode code, const YamlNode& node, std::string message, std::string remedy) { fail(code, place_of(node), std::move(message), std::move(remedy)); }
+  void fail(FindingCode code, Place place, std::string message, std::string remedy);
+  // "expected ... but found ..."
+  void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
+
+  [[nodiscard]] Place place_of(const YamlNode& node) const { return {file_, node.line, node.column}; }
+  [[nodiscard]] Text text_of(const YamlNode& node) const;
+
+  // Checks that `node` is a map whose keys belong to `section`, none of them twice.
+  [[nodiscard]] Fields fields(const YamlNode& node, Section section);
+  // Visits the entries of a map of names; duplicate keys are findings. Null counts as empty.
+  template <class Visit>
+  void each_entry(const YamlNode& node, std::string_view what, const Visit& visit) {
+    if (!is_map(node, what)) return;
+    std::set<std::string, std::less<>> seen;
+    for (const auto& [key, value] : node.entries) {
+      if (!plain_key(key) || duplicate(key, seen)) continue;
+      visit(key, value);
+    }
+  }
+  // Visits the items of a list; a single value counts as a list of one.
+  template <class Visit>
+  void each_item(const YamlNode& node, const Visit& visit) {
+    if (node.kind == YamlNode::Kind::null) return;
+    if (node.kind != YamlNode::Kind::list) return visit(node);
+    for (const YamlNode& item : node.items) visit(item);
+  }
+
+  // Values; each reports and gives nothing where the node does not hold one.
+  [[nodiscard]] std::optional<Text> name(const YamlNode& node, std::string_view what);
+  [[nodiscard]] std::optional<bool> boolean(const YamlNode& node, std::string_view what);
+  [[nodiscard]] std::optional<std::int64_t> whole(const YamlNode& node, std::string_view what, std::int64_t low, std::int64_t high);
+  [[nodiscard]] std::optional<double> number(const YamlNode& node, std::string_view what);
+  [[nodiscard]] std::optional<Ticks> duration(const YamlNode& node, std::string_view what);
+  [[nodiscard]] std::optional<Fraction> fraction(const YamlNode& node);
+  [[nodiscard]] std::optional<Text> expression(const YamlNode& node, std::string_view what);
+  [[nodiscard]] std::optional<StretchDef> stretch(const YamlNode& node, std::string_view what);
+  [[nodiscard]] std::optional<PlayMode> play(const YamlNode& node);
+  [[nodiscard]] std::optional<FieldValue> field_value(const YamlNode& node);
+  [[nodiscard]] std::vector<Text> names(const YamlNode& node, std::string_view what);
+  // One of a few words; the nearest is offered.
+  [[nodiscard]] std::optional<std::size_t> one_of(const YamlNode& node, std::string_view what, std::initializer_list<std::string_view> words);
+
+  [[nodiscard]] std::uint16_t file() const { return file_; }
+  void set_file(std::uint16_t file) { file_ = file; }
+
+ private:
+  bool is_map(const YamlNode& node, std::string_view what);
+  bool plain_key(const YamlNode& key);
+  bool duplicate(const YamlNode& key, std::set<std::string, std::less<>>& seen);
+  bool cut_at_comma(const YamlNode& node);
+  [[nodiscard]] std::optional<YamlNode> parse_into(std::string_view text);
+
+  std::vector<std::string>& files_;
+  std::vector<Finding>& findings_;
+  std::uint16_t file_ = 0;
+};
+
+// `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where it
+// is no duration at all.
+[[nodiscard]] std::optional<Ticks> read_duration(std::string_view text);
+// A whole number; empty where `text` is none or does not fit.
+[[nodiscard]] std::optional<std::int64_t> parse_whole(std::string_view text);
+// A finite number.
+[[nodiscard]] std::optional<double> parse_number(std::string_view text);
+// The folder of a path, with its slash; empty for none.
+[[nodiscard]] std::string folder_of(const std::string& path);
+// `path` as seen from `folder`, normalised; absolute paths stay.
+[[nodiscard]] std::string join(const std::string& folder, const std::string& path);
+
+}  // namespace mobrin::io

@@ -1,0 +1,149 @@
+// The JSON Schema and the documentation's tables, both made from the table of keys.
+#include <nlohmann/json.hpp>
+
+#include <stdexcept>
+
+#include "keys.hpp"
+#include "mobrin/io/load.hpp"
+
+namespace mobrin {
+namespace io {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+struct TypeRow {
+  std::string_view name;
+  std::string_view words;   // for people
+  std::string_view schema;  // JSON; `@section` stands for a reference
+};
+
+constexpr std::string_view kName = R"({"type":"string","pattern":"^[A-Za-z_][A-Za-z0-9_]*$"})";
+constexpr std::string_view kDuration = R"({"type":"string","pattern":"^([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s)$"})";
+constexpr std::string_view kExpression = R"({"type":["string","number","boolean"]})";
+constexpr std::string_view kNames = R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})";
+constexpr std::string_view kFrames =
+    R"({"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]})";
+constexpr std::string_view kInstant =
+    R"({"anyOf":[{"type":"string","pattern":"^([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s)$"},{"type":"object","required":["ticks"],"additionalProperties":false,"properties":{"ticks":{"type":"integer","minimum":0}}}]})";
+constexpr std::string_view kPair = R"({"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2})";
+constexpr std::string_view kFieldValue =
+    R"({"anyOf":[{"type":["boolean","number","string"]},{"type":"array","items":{"type":"number"}}]})";
+
+// Types of keys. A type that refers to another section writes "$SECTION".
+constexpr TypeRow kTypes[] = {
+    {"version", "1", R"({"const":1})"},
+    {"name", "name", kName},
+    {"path", "text", R"({"type":"string"})"},
+    {"paths", "text or list of texts", kNames},
+    {"names", "name or list of names", kNames},
+    {"bool", "true or false", R"({"type":"boolean"})"},
+    {"number", "number", R"({"type":"number"})"},
+    {"pixels", "pixels, as `32px`", R"({"type":"string","pattern":"^[0-9.]+px$"})"},
+    {"duration", "duration, as `110ms` or `1.5s`", kDuration},
+    {"durations", "list of durations", R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})"},
+    {"instant", "duration or `{ticks: N}`", kInstant},
+    {"expression", "expression", kExpression},
+    {"inputs", "map of inputs", R"({"type":"object","additionalProperties":{"anyOf":[{"const":"pulse"},{"type":["boolean","number"]},"$input"]}})"},
+    {"cues", "map of cues", R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","null"]},{"type":"object","properties":{"kind":{"type":"string"}},"additionalProperties":"$field_value"}]}})"},
+    {"clips", "map of clips", R"({"type":["object","null"],"additionalProperties":"$clip"})"},
+    {"sheets", "map of sheets", R"({"type":["object","null"],"additionalProperties":"$sheet"})"},
+    {"marks_by_clip", "map of marks", R"({"type":["object","null"],"additionalProperties":"$marks"})"},
+    {"vars", "map of start values", R"({"type":["object","null"],"additionalProperties":{"type":["boolean","number"]}})"},
+    {"actions", "action or list of actions", R"({"anyOf":[{"type":"string"},"$action",{"type":"array","items":{"anyOf":[{"type":"string"},"$action"]}}]})"},
+    {"go_list", "list of transitions", R"({"type":["array","null"],"items":"$go"})"},
+    {"states", "map of states", R"({"type":"object","minProperties":1,"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
+    {"regions", "map of regions", R"({"type":"object","minProperties":1,"additionalProperties":"$region"})"},
+    {"tape_steps", "list of steps", R"({"type":["array","null"],"items":"$tape_step"})"},
+    {"values", "map of values", R"({"type":"object","additionalProperties":{"type":["boolean","number","string"]}})"},
+    {"pose", "clip, or map of `clip` and `frame`", R"({"anyOf":[{"type":"string"},{"type":"object","required":["clip"],"additionalProperties":false,"properties":{"clip":{"type":"string"},"frame":{"type":"integer","minimum":0}}}]})"},
+    {"at", "`end` or `loop`", R"({"enum":["end","loop"]})"},
+    {"during", "window or frames", R"({"type":["string","integer"]})"},
+    {"start", "word or frame", R"({"anyOf":[{"enum":["begin","same","clock"]},{"type":"integer","minimum":0}]})"},
+    {"tell", "cue, or map of a cue to fields", R"({"anyOf":[{"type":"string"},{"type":"object","minProperties":1,"maxProperties":1}]})"},
+    {"size", "[width, height]", R"({"type":"array","items":{"type":"integer","minimum":1},"minItems":2,"maxItems":2})"},
+    {"frames", "list of frames", kFrames},
+    {"fps", "number or fraction", R"({"anyOf":[{"type":"number","exclusiveMinimum":0},{"type":"string","pattern":"^[0-9.]+/[0-9]+$"}]})"},
+    {"part", "part of a clip", R"("$part")"},
+    {"play", "play mode", R"({"type":"string","pattern":"^(once|(loop|back-and-forth)( x[0-9]+)?)$"})"},
+    {"rects", "map of [left, top, width, height]", R"({"type":"object","additionalProperties":{"type":"array","items":{"type":"integer","minimum":0},"minItems":4,"maxItems":4}})"},
+    {"pair", "[x, y]", kPair},
+    {"marked_cues", "map of places to cues", R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object"},{"type":"array","items":{"type":["string","object"]}}]}})"},
+    {"marked_spans", "map of cues to frames", R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
+    {"windows", "map of names to stretches", R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
+};
+
+const TypeRow& type_of(const KeyRow& row) {
+  for (const TypeRow& type : kTypes)
+    if (type.name == row.type) return type;
+  throw std::logic_error("a key's type is not in the table: " + std::string(row.type));
+}
+
+std::string definition_name(Section section) {
+  constexpr std::string_view kNamesOfSections[] = {"machine", "tape", "input", "state", "region", "go", "action", "clip", "part", "sheet", "marks", "tape_step"};
+  static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
+  return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
+}
+
+// Turns "$state" into a reference to that definition.
+void link(Json& json) {
+  if (json.is_string() && json.get<std::string>().starts_with('$')) {
+    const std::string name = json.get<std::string>().substr(1);
+    json = {{"$ref", "#/$defs/" + name}};
+    return;
+  }
+  if (json.is_structured())
+    for (auto& each : json) link(each);
+}
+
+Json section_schema(Section section) {
+  Json out = {{"type", "object"}, {"additionalProperties", false}};
+  Json required = Json::array();
+  Json& properties = out["properties"] = Json::object();
+  for (const KeyRow& row : all_keys()) {
+    if (row.section != section) continue;
+    Json property = Json::parse(type_of(row).schema);
+    link(property);
+    if (property.contains("$ref")) property = {{"allOf", Json::array({property})}};
+    property["description"] = row.text;
+    if (row.key == "mobrin" || row.text.ends_with("Required.")) required.push_back(row.key);
+    properties[std::string(row.key)] = std::move(property);
+  }
+  if (section == Section::clip || section == Section::marks) out["type"] = {"object", "null"};
+  if (section == Section::clip) out["type"] = "object";
+  if (!required.empty()) out["required"] = required;
+  return out;
+}
+
+}  // namespace
+}  // namespace io
+
+std::string json_schema() {
+  using io::Json;
+  Json out = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
+              {"title", "Mobrin files, version 1: machines, clips and marks, tapes"},
+              {"type", "object"},
+              {"required", {"mobrin"}},
+              {"if", {{"required", {"tape"}}}},
+              {"then", {{"$ref", "#/$defs/tape"}}},
+              {"else", {{"$ref", "#/$defs/machine"}}}};
+  Json& definitions = out["$defs"] = Json::object();
+  for (std::size_t i = 0; i < static_cast<std::size_t>(io::Section::count); ++i) {
+    const auto section = static_cast<io::Section>(i);
+    definitions[io::definition_name(section)] = io::section_schema(section);
+  }
+  definitions["field_value"] = Json::parse(io::kFieldValue);
+  return out.dump(1) + "\n";
+}
+
+std::string key_table(std::string_view section) {
+  std::string out = "| key | type | default | meaning |\n|---|---|---|---|\n";
+  for (const io::KeyRow& row : io::all_keys()) {
+    if (io::definition_name(row.section) != section) continue;
+    out += "| `" + std::string(row.key) + "` | " + std::string(io::type_of(row).words) + " | " + (row.default_value.empty() ? "" : "`" + std::string(row.default_value) + "`") + " | " +
+           std::string(row.text) + " |\n";
+  }
+  return out;
+}
+
+}  // namespace mobrin

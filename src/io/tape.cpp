@@ -1,0 +1,171 @@
+// Tapes: loading, checking against a machine, and running.
+#include <algorithm>
+
+#include "mobrin/core/names.hpp"
+#include "mobrin/io/load.hpp"
+#include "reader.hpp"
+
+namespace mobrin {
+namespace io {
+
+bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds);  // load.cpp
+
+namespace {
+
+constexpr std::size_t kMaxSteps = 200'000;
+
+// A duration from 0, or `{ticks: N}` as a recorder writes it.
+std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::string_view what) {
+  if (node.kind == YamlNode::Kind::map && node.entries.size() == 1 && node.entries[0].first.text == "ticks") {
+    const auto ticks = reader.whole(node.entries[0].second, what, 0, kMaxDurationTicks);
+    if (!ticks) return std::nullopt;
+    return Ticks(*ticks);
+  }
+  if (node.kind == YamlNode::Kind::scalar && read_duration(node.text)) {
+    const Ticks ticks = *read_duration(node.text);
+    if (ticks.count <= kMaxDurationTicks) return ticks;
+  }
+  reader.mismatch(node, what, "an instant such as `900ms`, `1.5s` or `{ticks: 70560000}`, at most 10 hours");
+  return std::nullopt;
+}
+
+void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
+  const Fields fields = reader.fields(node, Section::tape_step);
+  if (node.kind != YamlNode::Kind::map) {
+    if (node.kind == YamlNode::Kind::null) reader.mismatch(node, "a tape step", "a map such as `{at: 900ms, pulse: swing}`");
+    return;
+  }
+  const YamlNode* at = fields.get("at");
+  if (at == nullptr) return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
+  const auto instant = read_instant(reader, *at, "`at:`");
+  if (!instant) return;
+  TapeStep step;
+  step.at = *instant;
+  if (!tape.steps.empty() && step.at < tape.steps.back().at)
+    return reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it", "Put the steps in order of time.");
+  if (const YamlNode* set = fields.get("set"))
+    reader.each_entry(*set, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
+      if (auto read = reader.field_value(value)) step.set.emplace_back(reader.text_of(key), std::move(*read));
+    });
+  if (const YamlNode* pulse = fields.get("pulse")) step.pulses = reader.names(*pulse, "a pulse");
+  tape.steps.push_back(std::move(step));
+}
+
+LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<YamlNode>& root, const std::string& name) {
+  LoadedTape out;
+  if (root && check_version(reader, *root, "a tape")) {
+    const bool tape_key = std::any_of(root->entries.begin(), root->entries.end(), [](const auto& entry) { return entry.first.text == "tape"; });
+    if (!tape_key) {
+      reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape", "A tape says `tape: NAME` and lists its `steps:`.");
+    } else {
+      Tape tape;
+      const Fields fields = reader.fields(*root, Section::tape);
+      if (const YamlNode* node = fields.get("tape"))
+        if (const auto words = reader.name(*node, "the tape's name")) tape.name = words->text;
+      if (const YamlNode* node = fields.get("machine"))
+        if (const auto path = reader.name(*node, "`machine:`")) tape.machine = join(folder_of(name), path->text);
+      if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
+      if (const YamlNode* node = fields.get("steps")) {
+        if (node->kind != YamlNode::Kind::list && node->kind != YamlNode::Kind::null) reader.mismatch(*node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
+        else if (node->items.size() > kMaxSteps) reader.fail(FindingCode::too_large, *node, "the tape has more than 200000 steps", "Split it up.");
+        else for (const YamlNode& item : node->items) read_step(reader, item, tape);
+      }
+      if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)
+        reader.fail(FindingCode::after_until, *fields.get("until"), "the tape ends before its last step", "Steps after `until:` are not run; raise it.");
+      out.tape = std::move(tape);
+    }
+  }
+  if (has_errors(findings)) out.tape.reset();
+  out.findings = std::move(findings);
+  return out;
+}
+
+}  // namespace
+}  // namespace io
+
+LoadedTape load_tape(const std::string& path) {
+  std::vector<std::string> files;
+  std::vector<Finding> findings;
+  io::Reader reader(files, findings);
+  const auto root = reader.parse_file(path, {});
+  return io::read_tape(reader, findings, root, path);
+}
+
+LoadedTape load_tape_text(std::string_view text, const std::string& name) {
+  std::vector<std::string> files;
+  std::vector<Finding> findings;
+  io::Reader reader(files, findings);
+  const auto root = reader.parse_text(text, name);
+  return io::read_tape(reader, findings, root, name);
+}
+
+std::optional<bool> is_tape(const std::string& path) {
+  std::vector<std::string> files;
+  std::vector<Finding> findings;
+  const auto root = io::Reader(files, findings).parse_file(path, {});
+  if (!root) return std::nullopt;
+  return std::any_of(root->entries.begin(), root->entries.end(), [](const auto& entry) { return entry.first.text == "tape"; });
+}
+
+std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {
+  std::vector<Finding> findings;
+  Instance trial(machine);
+  const auto add = [&](const Text& name, const Error& error) {
+    Finding& finding = findings.emplace_back();
+    finding.code = error.message.starts_with("there is no") ? FindingCode::unknown_name : FindingCode::wrong_type;
+    finding.file = file;
+    finding.line = name.place.line;
+    finding.column = name.place.column;
+    finding.message = error.message;
+    finding.remedy = error.nearest.empty() ? "The machine \"" + std::string(machine.name()) + "\" declares its inputs under `inputs:`." : "Did you mean \"" + error.nearest + "\"?";
+  };
+  for (const TapeStep& step : tape.steps) {
+    for (const auto& [name, value] : step.set)
+      if (const Outcome outcome = trial.set_by_name(name.text, value); !outcome) add(name, outcome.error());
+    for (const Text& pulse : step.pulses)
+      if (const Outcome outcome = trial.pulse_by_name(pulse.text); !outcome) add(pulse, outcome.error());
+  }
+  return findings;
+}
+
+void run_tape(Instance& instance, const Tape& tape, const RunOptions& options, const std::function<void(const Cue&)>& told) {
+  CueList<256> cues(options.listening);
+  std::vector<Cue> more;  // for the rare instant that tells more than the list holds
+  const auto cover = [&](Ticks dt) {
+    for (Advanced step{{}, dt, 0};;) {
+      step = instance.advance(step.left, cues);
+      for (const Cue& cue : cues) told(cue);
+      cues.clear();
+      if (step.needs > 0) {
+        more.resize(step.needs);
+        CueBuffer large(more, options.listening);
+        step = instance.advance(step.left, large);
+        for (const Cue& cue : large) told(cue);
+      }
+      if (step.complete()) return;
+    }
+  };
+  const Ticks begin = instance.now();
+  const Ticks until = options.until ? *options.until : tape.until.value_or(Ticks());
+  std::int64_t steps = 0;
+  // Whole steps of the rate up to `to`, then the rest of the way.
+  const auto run_to = [&](Ticks to) {
+    while (begin + step_end(steps + 1, options.rate_hz) <= begin + to) {
+      ++steps;
+      cover(begin + step_end(steps, options.rate_hz) - instance.now());
+    }
+    cover(begin + to - instance.now());
+  };
+  for (std::size_t i = 0; i < tape.steps.size() && tape.steps[i].at <= until;) {
+    const Ticks at = tape.steps[i].at;
+    if (at.count > 0) run_to(at);
+    for (; i < tape.steps.size() && tape.steps[i].at == at; ++i) {
+      for (const auto& [name, value] : tape.steps[i].set) static_cast<void>(instance.set_by_name(name.text, value));
+      for (const Text& pulse : tape.steps[i].pulses) static_cast<void>(instance.pulse_by_name(pulse.text));
+    }
+    cover(Ticks(0));
+  }
+  run_to(until);
+}
+
+}  // namespace mobrin

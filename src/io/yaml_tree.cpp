@@ -1,0 +1,171 @@
+// Reading YAML into a tree. Uses the parser's events: they keep duplicate keys, places and styles.
+#include "yaml_tree.hpp"
+
+#include <yaml-cpp/eventhandler.h>
+#include <yaml-cpp/yaml.h>
+
+#include <map>
+#include <sstream>
+
+namespace mobrin::io {
+namespace {
+
+struct TooLarge {};
+
+class TreeMaker final : public YAML::EventHandler {
+ public:
+  TreeMaker(std::string_view source, YamlNode& root) : root_(root) {
+    std::size_t begin = 0;
+    while (begin <= source.size()) {
+      const std::size_t end = std::min(source.find('\n', begin), source.size());
+      lines_.push_back(source.substr(begin, end - begin));
+      begin = end + 1;
+    }
+  }
+
+  void OnDocumentStart(const YAML::Mark&) override {}
+  void OnDocumentEnd() override {}
+
+  void OnNull(const YAML::Mark& mark, YAML::anchor_t anchor) override { add(make(YamlNode::Kind::null, mark), anchor); }
+
+  void OnScalar(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, const std::string& value) override {
+    YamlNode node = make(YamlNode::Kind::scalar, mark);
+    node.text = value;
+    node.quoted = tag == "!";
+    node.tagged = is_tagged(node, tag);
+    if (node.tagged && node.text.empty()) node.text = tag;
+    add(std::move(node), anchor);
+  }
+
+  void OnAlias(const YAML::Mark& mark, YAML::anchor_t anchor) override {
+    const auto found = anchors_.find(anchor);
+    YamlNode copy = found == anchors_.end() ? YamlNode() : found->second;
+    count_all(copy);
+    copy.line = static_cast<std::uint32_t>(mark.line + 1);
+    copy.column = static_cast<std::uint32_t>(mark.column + 1);
+    place(std::move(copy));
+  }
+
+  void OnSequenceStart(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, YAML::EmitterStyle::value style) override {
+    open(YamlNode::Kind::list, mark, tag, anchor, style);
+  }
+  void OnSequenceEnd() override { close(); }
+  void OnMapStart(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, YAML::EmitterStyle::value style) override {
+    open(YamlNode::Kind::map, mark, tag, anchor, style);
+  }
+  void OnMapEnd() override { close(); }
+
+ private:
+  struct Open {
+    YamlNode node;
+    YAML::anchor_t anchor = 0;
+    bool has_key = false;
+    YamlNode key;
+  };
+
+  YamlNode make(YamlNode::Kind kind, const YAML::Mark& mark) {
+    if (++count_ > kMaxNodes) throw TooLarge();
+    YamlNode node;
+    node.kind = kind;
+    node.line = static_cast<std::uint32_t>(mark.line + 1);
+    node.column = static_cast<std::uint32_t>(mark.column + 1);
+    return node;
+  }
+  // Quoted scalars have the tag "!" without showing it; whoever writes `! x` has it too, so the source decides.
+  bool is_tagged(const YamlNode& node, const std::string& tag) const {
+    if (tag.empty() || tag == "?") return false;
+    if (tag != "!") return true;
+    return node.line <= lines_.size() && node.column <= lines_[node.line - 1].size() && lines_[node.line - 1][node.column - 1] == '!';
+  }
+  void count_all(const YamlNode& node) {
+    if (++count_ > kMaxNodes) throw TooLarge();
+    for (const YamlNode& item : node.items) count_all(item);
+    for (const auto& [key, value] : node.entries) {
+      count_all(key);
+      count_all(value);
+    }
+  }
+  void open(YamlNode::Kind kind, const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, YAML::EmitterStyle::value style) {
+    YamlNode node = make(kind, mark);
+    node.flow = style == YAML::EmitterStyle::Flow;
+    node.tagged = !tag.empty() && tag != "?";
+    open_.push_back({std::move(node), anchor, false, {}});
+  }
+  void close() {
+    Open done = std::move(open_.back());
+    open_.pop_back();
+    add(std::move(done.node), done.anchor);
+  }
+  void add(YamlNode node, YAML::anchor_t anchor) {
+    if (anchor != 0) anchors_[anchor] = node;
+    place(std::move(node));
+  }
+  void place(YamlNode node) {
+    if (open_.empty()) {
+      root_ = std::move(node);
+      return;
+    }
+    Open& parent = open_.back();
+    if (parent.node.kind == YamlNode::Kind::list) {
+      parent.node.items.push_back(std::move(node));
+    } else if (!parent.has_key) {
+      parent.key = std::move(node);
+      parent.has_key = true;
+    } else {
+      parent.node.entries.emplace_back(std::move(parent.key), std::move(node));
+      parent.has_key = false;
+    }
+  }
+
+  YamlNode& root_;
+  std::vector<std::string_view> lines_;
+  std::vector<Open> open_;
+  std::map<YAML::anchor_t, YamlNode> anchors_;
+  std::size_t count_ = 0;
+};
+
+}  // namespace
+
+std::string YamlNode::words() const {
+  switch (kind) {
+    case Kind::null: return "nothing";
+    case Kind::scalar: return "\"" + (text.size() > 60 ? text.substr(0, 57) + "..." : text) + "\"";
+    case Kind::list: return "a list";
+    case Kind::map: return "a map";
+  }
+  return "";
+}
+
+bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
+  if (source.size() > kMaxFileBytes) {
+    problem = {true, 1, 1, "the file is larger than 8 MiB", "Split it up and name the parts under `use:`."};
+    return false;
+  }
+  if (const std::size_t zero = source.find('\0'); zero != std::string_view::npos) {
+    problem = {false, 1, 1, "the file holds a zero byte, so it is no text", "Name a YAML or JSON file."};
+    return false;
+  }
+  try {
+    std::istringstream stream{std::string(source)};
+    YAML::Parser parser(stream);
+    TreeMaker maker(source, root);
+    if (!parser.HandleNextDocument(maker)) root = {};
+    YamlNode other;
+    TreeMaker rest({}, other);
+    if (parser.HandleNextDocument(rest)) {
+      problem = {false, 1, 1, "the file holds several documents", "Put each into a file of its own."};
+      return false;
+    }
+    return true;
+  } catch (const TooLarge&) {
+    problem = {true, 1, 1, "the file has more than 500000 values", "Split it up; aliases (`*name`) count each time they are used."};
+  } catch (const YAML::Exception& error) {
+    problem = {false, static_cast<std::uint32_t>(error.mark.line + 1), static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
+               "Check indentation, brackets and quotes on this line and the one before it."};
+  } catch (const std::exception& error) {
+    problem = {false, 1, 1, std::string("this cannot be read as YAML: ") + error.what(), "Check the file."};
+  }
+  return false;
+}
+
+}  // namespace mobrin::io

@@ -1,0 +1,42 @@
+// The tree of a YAML file with the place of every node, and the limits on hostile input.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+namespace mobrin::io {
+
+inline constexpr std::size_t kMaxFileBytes = 8u << 20;
+inline constexpr std::size_t kMaxNodes = 500'000;
+
+struct YamlNode {
+  enum class Kind : std::uint8_t { null, scalar, list, map };
+  Kind kind = Kind::null;
+  bool quoted = false;
+  bool flow = false;        // written with { } or [ ]
+  bool tagged = false;      // begins with `!`
+  std::uint32_t line = 0;   // from 1
+  std::uint32_t column = 0;
+  std::string text;
+  std::vector<YamlNode> items;
+  std::vector<std::pair<YamlNode, YamlNode>> entries;
+
+  // The words of a node for a message: the scalar, or what it is.
+  [[nodiscard]] std::string words() const;
+};
+
+struct YamlProblem {
+  bool too_large = false;
+  std::uint32_t line = 0;
+  std::uint32_t column = 0;
+  std::string message;
+  std::string remedy;
+};
+
+// Parses the one document of `source`. True, or false with the reason.
+[[nodiscard]] bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem);
+
+}  // namespace mobrin::io
