@@ -51,6 +51,17 @@ std::string mark_text(const MarkDef& mark) {
   return "";
 }
 
+// The same for people.
+std::string mark_words(const MarkDef& mark) {
+  switch (mark.at) {
+    case MarkAt::frame_begin: return fmt::format("frame {}", mark.frame);
+    case MarkAt::frame_end: return fmt::format("the end of frame {}", mark.frame);
+    case MarkAt::time: return "this time";
+    case MarkAt::frames: return fmt::format("frames {} to {}", mark.frame, mark.last_frame);
+  }
+  return "";
+}
+
 // Where a mark lies on the clip's own time, played forwards.
 Ticks mark_ticks(const ClipInfo& clip, const MarkDef& mark) {
   if (mark.at == MarkAt::time) return mark.time;
@@ -101,7 +112,10 @@ std::string input_text(const InputDef& input) {
   const Json json = input_json(input);
   const std::string type = json["type"];
   if (type == "bool") return fmt::format("bool, starts {}", json["start"].get<bool>());
-  if (type == "pulse") return fmt::format("pulse, alive for {:g} ms", std::get<PulseInput>(input.kind).buffer.to_seconds() * 1000);
+  if (type == "pulse") {
+    const Ticks buffer = std::get<PulseInput>(input.kind).buffer;
+    return buffer.count == 0 ? "pulse" : fmt::format("pulse, alive for {:g} ms", buffer.to_seconds() * 1000);
+  }
   if (type == "one_of") {
     std::string names;
     for (const Json& name : json["choices"]) names += (names.empty() ? "" : ", ") + name.get<std::string>();
@@ -117,14 +131,13 @@ std::size_t widest(std::size_t least, const auto& list, const auto& text) {
   return least;
 }
 
-// Frames that share a source and follow each other as `0-7`, holds as `*3`.
 std::string frames_text(const ClipInfo& clip) {
   if (clip.def.frames.empty()) return "no frames";
   std::string out = plural(clip.def.frames.size(), "frame");
   std::vector<std::string> held;
   for (std::size_t i = 0; i < clip.def.frames.size(); ++i)
-    if (clip.def.frames[i].hold > 1) held.push_back(fmt::format("{}*{}", i, clip.def.frames[i].hold));
-  return held.empty() ? out : fmt::format("{}, held {}", out, fmt::join(held, " "));
+    if (clip.def.frames[i].hold > 1) held.push_back(fmt::format("{} held {}", i, clip.def.frames[i].hold));
+  return held.empty() ? out : fmt::format("{} ({})", out, fmt::join(held, ", "));
 }
 
 std::string rate_text(const Fraction& fps) {
@@ -154,7 +167,7 @@ void print_machine(const Loaded& loaded, const std::string& path) {
       for (const std::string& trait : state.traits) notes += (notes.empty() ? "" : ", ") + trait;
       fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
       for (const TransitionInfo& transition : machine.transitions())
-        if (transition.owner == s) fmt::print("  {:{}}    to {}  {}\n", "", width, machine.states()[transition.target].path, styled(Style::faint, "if " + transition.text));
+        if (transition.owner == s) fmt::print("  {:{}}    to {}  {}\n", "", width, machine.states()[transition.target].path, styled(Style::faint, transition.text));
     }
   }
   if (!machine.clips().empty()) heading("clips");
@@ -163,12 +176,12 @@ void print_machine(const Loaded& loaded, const std::string& path) {
     fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, clip_width, clip.length.to_seconds(), clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
     for (const MarkDef& mark : clip.marks.marks) {
       const Ticks at = mark_ticks(clip, mark);
-      fmt::print("  {:{}}  {:>7.3f} s  {} at {}\n", "", clip_width, at.to_seconds(), styled(Style::warm, mark.cue.text), mark_text(mark));
+      fmt::print("  {:{}}  {:>7.3f} s  {} at {}\n", "", clip_width, at.to_seconds(), styled(Style::warm, mark.cue.text), mark_words(mark));
     }
     for (const WindowDef& window : clip.marks.windows) {
       std::string where;
-      for (const StretchDef& s : window.stretches) where += (where.empty() ? "" : ", ") + (s.timed ? fmt::format("{}s-{}s", s.begin.to_seconds(), s.end.to_seconds()) : fmt::format("{}-{}", s.first, s.last));
-      fmt::print("  {:{}}             window {} at {}\n", "", clip_width, window.name.text, where);
+      for (const StretchDef& s : window.stretches) where += (where.empty() ? "" : ", ") + (s.timed ? fmt::format("{} s to {} s", s.begin.to_seconds(), s.end.to_seconds()) : fmt::format("frames {} to {}", s.first, s.last));
+      fmt::print("  {:{}}             window {}: {}\n", "", clip_width, window.name.text, where);
     }
   }
   if (!machine.cues().empty()) heading("cues");

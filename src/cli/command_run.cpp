@@ -53,7 +53,7 @@ class TextLog {
       const std::string frame = shown.frame < 0 ? "" : fmt::format(" frame {}", shown.frame);
       shows += fmt::format("; shows {}{} at {:.3f} s", machine_.clips()[shown.clip].def.name.text, frame, shown.seconds);
     }
-    line(instance.now(), "end", fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows, styled(Style::faint, inputs.empty() ? "" : "; inputs" + inputs)));
+    line(instance.now(), "end", fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows, styled(Style::faint, inputs.empty() ? "" : "  with" + inputs)));
   }
 
   // Paths of the innermost active states, in region order.

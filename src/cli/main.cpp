@@ -1,7 +1,10 @@
 // The command-line tool: chooses a command, and turns what goes wrong into an exit code.
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "command.hpp"
+#include "mobrin/core/names.hpp"
 
 int main(int argc, char** argv) {
   using namespace mobrin::cli;
@@ -17,6 +20,16 @@ int main(int argc, char** argv) {
   add_run(app, exit_code);
   add_sheet(app, exit_code);
   add_schema(app, exit_code);
+  // The parser would only say that a command is missing.
+  if (argc > 1 && argv[1][0] != '-') {
+    std::vector<std::string> known;
+    for (const CLI::App* command : app.get_subcommands({})) known.push_back(command->get_name());
+    if (std::find(known.begin(), known.end(), argv[1]) == known.end()) {
+      const std::string nearest = mobrin::nearest_name(argv[1], known);
+      fmt::print(stderr, "error: there is no command \"{}\"{}\n    See `mobrin --help`.\n", argv[1], nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", nearest));
+      return kUsage;
+    }
+  }
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& error) {

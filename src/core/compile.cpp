@@ -18,6 +18,8 @@ std::string_view type_name(const FieldValue& value) {
   return kNames[value.index()];
 }
 
+std::string article(std::string_view noun) { return (noun == "input" ? "an " : "a ") + std::string(noun); }
+
 bool finite(const FieldValue& value) {
   if (const auto* number = std::get_if<double>(&value)) return std::isfinite(*number);
   if (const auto* list = std::get_if<std::vector<double>>(&value))
@@ -46,12 +48,12 @@ void Compilation::unknown(std::string_view what, const Text& name, const std::ve
 
 bool Compilation::declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken) {
   if (!is_name(name.text)) {
-    report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of a " + std::string(what),
+    report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of " + article(what),
            "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression language.");
     return false;
   }
   if (taken.insert(name.text).second) return true;
-  report(FindingCode::duplicate_name, name.place, "there is a " + std::string(what) + " \"" + name.text + "\" already",
+  report(FindingCode::duplicate_name, name.place, "there is " + article(what) + " \"" + name.text + "\" already",
          "Give it another name.");
   return false;
 }

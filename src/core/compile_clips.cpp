@@ -11,8 +11,8 @@ namespace {
 constexpr std::int64_t kShortestClip = kTicksPerSecond / 1000;
 
 std::string frames_text(std::size_t count) {
-  if (count == 0) return "it has no frames";
-  return "it has " + std::to_string(count) + (count == 1 ? " frame, number 0" : " frames, 0 to " + std::to_string(count - 1));
+  if (count == 0) return "has no frames.";
+  return "has " + std::to_string(count) + (count == 1 ? " frame, number 0." : " frames, 0 to " + std::to_string(count - 1) + ".");
 }
 
 std::string seconds_text(Ticks ticks) {
@@ -120,7 +120,7 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
         report(FindingCode::outside_clip, window.name.place,
                "the window \"" + window.name.text + "\" " + (ordered ? "reaches past the clip \"" : "ends before it begins in \"") +
                    marks.clip.text + "\"",
-               timed ? "The clip lasts " + seconds_text(info.length) + "." : "Of its frames, " + frames_text(info.def.frames.size()) + ".");
+               timed ? "The clip lasts " + seconds_text(info.length) + "." : "It " + frames_text(info.def.frames.size()));
         continue;
       }
       compiled.stretches.push_back(timed ? Stretch{true, stretch.begin.count, stretch.end.count}
@@ -142,7 +142,7 @@ void Compilation::check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData
   } else if (mark.frame < 0 || last >= frames) {
     return report(FindingCode::outside_clip, mark.place,
                   "frame " + std::to_string(mark.frame < 0 ? mark.frame : last) + " is not in the clip \"" + clip.def.name.text + "\"",
-                  "Of its frames, " + frames_text(clip.def.frames.size()) + ".");
+                  "It " + frames_text(clip.def.frames.size()));
   } else if (mark.at == MarkAt::frames && last < mark.frame) {
     return report(FindingCode::bad_value, mark.place, "the span \"" + mark.cue.text + "\" ends before it begins",
                   "Write the earlier frame first.");

@@ -56,7 +56,7 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
     const CompiledExpr guard = compile_text(go.when, node_of(owner));
     if (!guard.ref.empty() && guard.type != ValueType::boolean)
       report(FindingCode::wrong_operand, go.when.place, "the guard \"" + go.when.text + "\" is " + std::string(text_of(guard.type)) + ", not true or false",
-             "Compare it: `" + go.when.text + " > 0`.");
+             guard.type == ValueType::choice ? "Compare it with one of its choices: `" + go.when.text + " == ...`." : "Compare it: `" + go.when.text + " > 0`.");
     out.guard = guard.ref;
   }
   const bool sound_during = compile_during(go, owner, out);

@@ -102,6 +102,7 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
 
 void Loader::read_inputs(const YamlNode& node) {
   reader.each_entry(node, "`inputs:`", [&](const YamlNode& key, const YamlNode& value) {
+    const Watch watch(*this, key.text);
     if (auto input = read_input(key, value)) definition.inputs.push_back(std::move(*input));
   });
 }
@@ -111,8 +112,8 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
   out.name = reader.text_of(key);
   const std::string what = "the input \"" + key.text + "\"";
   const std::string forms = "`pulse`, `true`, a number, or a map such as `{float: 0, min: -1, max: 1}`, `{one_of: [a, b]}`, `{pulse: 110ms}`";
+  if (value.kind == YamlNode::Kind::scalar && value.text == "pulse") return out.kind = PulseInput{}, out;
   if (value.kind == YamlNode::Kind::scalar && !value.quoted && !value.tagged) {
-    if (value.text == "pulse") return out.kind = PulseInput{}, out;
     if (value.text == "true" || value.text == "false") return out.kind = BoolInput{value.text == "true"}, out;
     if (const auto whole = parse_whole(value.text); whole && *whole == static_cast<std::int32_t>(*whole)) return out.kind = IntInput{static_cast<std::int32_t>(*whole)}, out;
     if (const auto number = parse_number(value.text)) return out.kind = FloatInput{*number}, out;
@@ -179,6 +180,7 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
 
 void Loader::read_cues(const YamlNode& node) {
   reader.each_entry(node, "`cues:`", [&](const YamlNode& key, const YamlNode& value) {
+    const Watch watch(*this, key.text);
     CueDef cue;
     cue.name = reader.text_of(key);
     if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
@@ -225,15 +227,17 @@ Loaded finish(Loader& loader) {
     loader.definition.name = Text("shared");
     loader.definition.root.states.emplace_back().name = Text("nothing");
   }
-  // Compiling finds more even where reading found errors, unless what is missing would be reported again.
+  // Compiling finds more even where reading found errors, but not what only follows from them: the first name in a
+  // finding's message is what it is about.
   out.findings = std::move(loader.findings);
   if (loader.has_machine || !has_errors(out.findings)) {
     Compiled compiled = compile(loader.definition);
     const bool sound = !has_errors(out.findings);
     for (Finding& finding : compiled.findings) {
-      const bool follows = !sound && (finding.code == FindingCode::unknown_name || finding.code == FindingCode::missing_key || finding.code == FindingCode::never_ends);
+      const std::size_t open = finding.message.find('"');
+      const std::size_t close = open == std::string::npos ? open : finding.message.find('"', open + 1);
+      const bool follows = close != std::string::npos && loader.broken.count(finding.message.substr(open + 1, close - open - 1)) > 0;
       if (!follows) out.findings.push_back(std::move(finding));
-      else if (finding.remedy.starts_with("Did you mean")) out.findings.push_back(std::move(finding));
     }
     if (sound) out.machine = std::move(compiled.machine);
   }

@@ -38,7 +38,10 @@ void Loader::read_sheets(const YamlNode& node) {
 }
 
 void Loader::read_clips(const YamlNode& node) {
-  reader.each_entry(node, "`clips:`", [&](const YamlNode& key, const YamlNode& value) { read_clip(key, value); });
+  reader.each_entry(node, "`clips:`", [&](const YamlNode& key, const YamlNode& value) {
+    const Watch watch(*this, key.text);
+    read_clip(key, value);
+  });
 }
 
 void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
@@ -240,6 +243,7 @@ void Loader::resolve_parts() {
       if (waits) continue;
       resolved[i] = progress = true;
       ClipDef& clip = definition.clips[part.clip];
+      const Watch watch(*this, clip.name.text);
       clip.length = milliseconds(100);  // a stand-in after an error
       if (found == known.end()) {
         const std::string nearest = nearest_name(part.of.text, known);
@@ -280,6 +284,7 @@ void Loader::resolve_parts() {
 
 void Loader::read_marks(const YamlNode& node) {
   reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
+    const std::size_t before = findings.size();
     ClipMarksDef marks;
     marks.clip = reader.text_of(key);
     const Fields fields = reader.fields(value, Section::marks);
@@ -306,6 +311,7 @@ void Loader::read_marks(const YamlNode& node) {
         reader.each_item(stretches, [&](const YamlNode& item) {
           if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\"")) window.stretches.push_back(*stretch);
         });
+        if (findings.size() != before) broken.insert(name.text);
         marks.windows.push_back(std::move(window));
       });
     }

@@ -12,6 +12,7 @@ void Loader::read_states(const YamlNode& node, std::vector<StateDef>& states) {
     StateDef& state = states.emplace_back();
     state.name = reader.text_of(key);
     state.place = reader.place_of(key);
+    const Watch watch(*this, key.text);
     if (value.kind != YamlNode::Kind::null) read_state(value, state);
   });
 }
@@ -72,6 +73,7 @@ void Loader::read_pose(const YamlNode& node, StateDef& state) {
 
 void Loader::read_vars(const YamlNode& node, std::vector<VarDef>& vars) {
   reader.each_entry(node, "`vars:`", [&](const YamlNode& key, const YamlNode& value) {
+    const Watch watch(*this, key.text);
     VarDef var;
     var.name = reader.text_of(key);
     const bool plain = value.kind == YamlNode::Kind::scalar && !value.quoted;

@@ -34,8 +34,25 @@ class Loader {
   double unit_px = 32;
   bool has_machine = false;
   std::string main_folder;
+  std::set<std::string> broken;  // names whose entries had findings: what is then missing is no finding of its own
 
  private:
+  // Notes `name` as broken if something is found while it is watched.
+  class Watch {
+   public:
+    Watch(Loader& loader, std::string name) : loader_(loader), name_(std::move(name)), before_(loader.findings.size()) {}
+    ~Watch() {
+      if (loader_.findings.size() != before_) loader_.broken.insert(name_);
+    }
+    Watch(const Watch&) = delete;
+    Watch& operator=(const Watch&) = delete;
+
+   private:
+    Loader& loader_;
+    std::string name_;
+    std::size_t before_;
+  };
+
   struct Sheet {
     std::string image;
     std::map<std::string, PixelRect, std::less<>> rects;

@@ -115,7 +115,7 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
   };
   std::error_code error;
   const auto status = std::filesystem::status(path, error);
-  if (!std::filesystem::exists(status)) return unreadable("does not exist", "Check the path; `use:` is relative to the file it stands in.");
+  if (!std::filesystem::exists(status)) return unreadable("does not exist", named_by.place.line > 0 ? "Check the path; it is relative to the file it stands in." : "Check the path.");
   if (std::filesystem::is_directory(status)) return unreadable("is a folder", "Name a file.");
   if (!std::filesystem::is_regular_file(status)) return unreadable("is no regular file", "Name a file.");
   std::ifstream stream(path, std::ios::binary);
@@ -248,7 +248,7 @@ std::optional<Ticks> Reader::duration(const YamlNode& node, std::string_view wha
 }
 
 std::optional<Fraction> Reader::fraction(const YamlNode& node) {
-  if (node.kind == YamlNode::Kind::scalar && !node.quoted) {
+  if (node.kind == YamlNode::Kind::scalar) {
     const std::size_t slash = node.text.find('/');
     const auto top = parse_decimal(std::string_view(node.text).substr(0, slash));
     const auto bottom = slash == std::string::npos ? Decimal{1, 1} : parse_decimal(std::string_view(node.text).substr(slash + 1));

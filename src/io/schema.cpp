@@ -38,6 +38,7 @@ constexpr TypeRow kTypes[] = {
     {"paths", "text or list of texts", kNames},
     {"names", "name or list of names", kNames},
     {"bool", "true or false", R"({"type":"boolean"})"},
+    {"int", "whole number", R"({"type":"integer"})"},
     {"number", "number", R"({"type":"number"})"},
     {"pixels", "pixels, as `32px`", R"({"type":"string","pattern":"^[0-9.]+px$"})"},
     {"duration", "duration, as `110ms` or `1.5s`", kDuration},

@@ -1,6 +1,7 @@
 // Reading YAML into a tree. Uses the parser's events: they keep duplicate keys, places and styles.
 #include "yaml_tree.hpp"
 
+#include <yaml-cpp/depthguard.h>
 #include <yaml-cpp/eventhandler.h>
 #include <yaml-cpp/yaml.h>
 
@@ -159,6 +160,8 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
     return true;
   } catch (const TooLarge&) {
     problem = {true, 1, 1, "the file has more than 500000 values", "Split it up; aliases (`*name`) count each time they are used."};
+  } catch (const YAML::DeepRecursion&) {
+    problem = {true, 1, 1, "the file nests too deeply", "Flatten it; a machine needs no more than a few dozen levels."};
   } catch (const YAML::Exception& error) {
     problem = {false, static_cast<std::uint32_t>(error.mark.line + 1), static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
                "Check indentation, brackets and quotes on this line and the one before it."};

@@ -16,8 +16,8 @@ namespace mobrin {
 
 /// Words with the place they stand at.
 struct Text {
-  std::string text;
-  Place place;
+  std::string text{};
+  Place place{};
 
   Text() = default;
   Text(const char* words) : text(words) {}                                            // NOLINT: so that code reads well
@@ -29,8 +29,8 @@ struct Text {
 using FieldValue = std::variant<bool, std::int64_t, double, std::string, std::vector<double>>;
 
 struct FieldDef {
-  Text name;
-  FieldValue value;
+  Text name{};
+  FieldValue value{};
 };
 
 // --- inputs ---------------------------------------------------------------------------------------------------------
@@ -53,25 +53,25 @@ struct FloatInput {
 };
 /// One of named choices; the first is the start unless `start` names another.
 struct ChoiceInput {
-  std::vector<Text> choices;
-  Text start;
+  std::vector<Text> choices{};
+  Text start{};
 };
 /// Momentary: alive from the instant it is written for `buffer`, both ends included, or until a transition takes it.
 struct PulseInput {
-  Ticks buffer;
+  Ticks buffer{};
 };
 
 struct InputDef {
-  Text name;
-  std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind;
+  Text name{};
+  std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind{};
 };
 
 // --- cues -----------------------------------------------------------------------------------------------------------
 
 struct CueDef {
-  Text name;
-  std::string kind;  ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
-  std::vector<FieldDef> fields;
+  Text name{};
+  std::string kind{};  ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
+  std::vector<FieldDef> fields{};
 };
 
 // --- clips and marks ------------------------------------------------------------------------------------------------
@@ -104,25 +104,25 @@ struct PixelRect {
 
 /// Where a frame's picture is found. Mobrin's core only carries it.
 struct FrameArt {
-  std::string source;  ///< the image, as the file names it; empty without art
-  std::string tile;    ///< number in the grid, or name of the rectangle; empty for a whole image
-  PixelRect rect;      ///< width 0: the whole image
+  std::string source{};  ///< the image, as the file names it; empty without art
+  std::string tile{};    ///< number in the grid, or name of the rectangle; empty for a whole image
+  PixelRect rect{};      ///< width 0: the whole image
 };
 
 /// One frame: `hold` frame times of the clip's rate, or its own `time` where the clip has no rate.
 struct FrameDef {
   std::int32_t hold = 1;
-  Ticks time;
-  FrameArt art;
+  Ticks time{};
+  FrameArt art{};
 };
 
 /// A clip: frames with a rate or with times of their own, or a bare length (a 3D clip known by name and length).
 struct ClipDef {
-  Text name;
-  std::vector<FrameDef> frames;
-  Fraction fps;  ///< num 0: the frames have times of their own
-  Ticks length;  ///< without frames only
-  PlayMode play;
+  Text name{};
+  std::vector<FrameDef> frames{};
+  Fraction fps{};  ///< num 0: the frames have times of their own
+  Ticks length{};  ///< without frames only
+  PlayMode play{};
 };
 
 /// `count` frames of one frame time each and no art: enough to run.
@@ -133,43 +133,45 @@ enum class MarkWay : std::uint8_t { both, forward, backward };
 
 /// A cue on a clip: at a frame's begin or end, at a time, or (a span) over the frames [frame, last_frame].
 struct MarkDef {
-  Text cue;
+  Text cue{};
   MarkAt at = MarkAt::frame_begin;
   std::int32_t frame = 0;
   std::int32_t last_frame = 0;
-  Ticks time;
+  Ticks time{};
   MarkWay way = MarkWay::both;
-  std::vector<FieldDef> fields;  ///< override the cue's own
-  Place place;
+  std::vector<FieldDef> fields{};  ///< override the cue's own
+  Place place{};
 };
 
 /// Frames [first, last], both included, or the clip's times [begin, end).
 struct StretchDef {
   bool timed = false;
-  std::int32_t first = 0, last = 0;
-  Ticks begin, end;
+  std::int32_t first = 0;
+  std::int32_t last = 0;
+  Ticks begin{};
+  Ticks end{};
 };
 
 struct WindowDef {
-  Text name;
-  std::vector<StretchDef> stretches;
+  Text name{};
+  std::vector<StretchDef> stretches{};
 };
 
 /// What people add to one clip. Cues of one place are told in the order of `marks`.
 struct ClipMarksDef {
-  Text clip;
-  std::optional<std::pair<double, double>> pivot;  ///< image pixels from the top left
-  std::vector<MarkDef> marks;
-  std::vector<WindowDef> windows;
+  Text clip{};
+  std::optional<std::pair<double, double>> pivot{};  ///< image pixels from the top left
+  std::vector<MarkDef> marks{};
+  std::vector<WindowDef> windows{};
 };
 
 // --- states ---------------------------------------------------------------------------------------------------------
 
 /// An assignment (`pace = pace - 0.25`) or, where `tell` is set, a cue to tell.
 struct ActionDef {
-  Text assign;
-  Text tell;
-  std::vector<FieldDef> fields;
+  Text assign{};
+  Text tell{};
+  std::vector<FieldDef> fields{};
 
   ActionDef() = default;
   ActionDef(const char* assignment) : assign(assignment) {}            // NOLINT: so that code reads well
@@ -177,8 +179,8 @@ struct ActionDef {
 };
 
 struct VarDef {
-  Text name;
-  std::variant<bool, std::int32_t, double> start;
+  Text name{};
+  std::variant<bool, std::int32_t, double> start{};
 };
 
 enum class StartKind : std::uint8_t { begin, same, clock, frame };
@@ -187,63 +189,65 @@ enum class StartKind : std::uint8_t { begin, same, clock, frame };
 struct StartDef {
   StartKind kind = StartKind::begin;
   std::int32_t frame = 0;
-  Place place;
+  Place place{};
 };
 
 enum class GoAt : std::uint8_t { none, end, loop };
 
 /// A transition. Its event is at most one of `pulse`, `cue`, `at`, `after`; with `when` and `during` on top.
 struct GoDef {
-  Text pulse;
-  Text cue;
+  Text pulse{};
+  Text cue{};
   GoAt at = GoAt::none;
-  std::optional<Ticks> after;
-  Text when;
-  Text during;                           ///< a window's name ...
-  std::optional<StretchDef> during_frames;  ///< ... or frames
-  Text to;
+  std::optional<Ticks> after{};
+  Text when{};
+  Text during{};                           ///< a window's name ...
+  std::optional<StretchDef> during_frames{};  ///< ... or frames
+  Text to{};
   bool restart = false;
-  StartDef start;
-  std::vector<ActionDef> actions;
-  Place place;
+  StartDef start{};
+  std::vector<ActionDef> actions{};
+  Place place{};
 };
 
 struct StateDef;
 
 struct RegionDef {
-  Text name;
-  Text initial;
-  std::vector<StateDef> states;
+  Text name{};
+  Text initial{};
+  std::vector<StateDef> states{};
 };
 
 /// A state. Only a state without children plays: a clip, a bare length, one frame of a clip (a pose), or nothing.
 struct StateDef {
-  Text name;
-  Text clip;
-  std::optional<std::int32_t> pose;  ///< with `clip`: it stands still on this frame
-  std::optional<Ticks> length;       ///< timing without art
-  Text speed;                        ///< an expression; empty for 1
-  std::vector<Text> traits;
-  std::vector<VarDef> vars;
-  std::vector<ActionDef> enter, exit, each_loop;
+  Text name{};
+  Text clip{};
+  std::optional<std::int32_t> pose{};  ///< with `clip`: it stands still on this frame
+  std::optional<Ticks> length{};       ///< timing without art
+  Text speed{};                        ///< an expression; empty for 1
+  std::vector<Text> traits{};
+  std::vector<VarDef> vars{};
+  std::vector<ActionDef> enter{};
+  std::vector<ActionDef> exit{};
+  std::vector<ActionDef> each_loop{};
   bool final = false;
   bool sealed = false;
-  Ticks linger;
-  Text initial;
-  std::vector<GoDef> go;
-  std::vector<StateDef> states;
-  std::vector<RegionDef> regions;
-  Place place;
+  Ticks linger{};
+  Text initial{};
+  std::vector<GoDef> go{};
+  std::vector<StateDef> states{};
+  std::vector<RegionDef> regions{};
+  Place place{};
 };
 
 /// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
 struct MachineDef {
-  Text name;
-  std::vector<std::string> files;  ///< what Place::file indexes
-  std::vector<InputDef> inputs;
-  std::vector<CueDef> cues;
-  std::vector<ClipDef> clips;
-  std::vector<ClipMarksDef> marks;
+  Text name{};
+  std::vector<std::string> files{};  ///< what Place::file indexes
+  std::vector<InputDef> inputs{};
+  std::vector<CueDef> cues{};
+  std::vector<ClipDef> clips{};
+  std::vector<ClipMarksDef> marks{};
   StateDef root;
 };
 

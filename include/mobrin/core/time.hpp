@@ -40,10 +40,11 @@ struct Ticks {
 
  private:
   static constexpr std::int64_t scaled(std::int64_t count, std::int64_t num, std::int64_t den) {
-    // num is 1 for every sub-second period and den is 1 for the others, so at most one of the two terms is not exact.
+    // Whole seconds' worth first, so that nothing overflows; the rest is below one period of `den`.
     const std::int64_t whole = count / den;
-    const std::int64_t twice = 2 * (count % den) * num * kTicksPerSecond / den + 1;
-    return whole * num * kTicksPerSecond + (twice >= 0 ? twice / 2 : (twice - 1) / 2);
+    const std::int64_t twice = 2 * (count % den) * num * kTicksPerSecond + den;
+    const std::int64_t down = twice / (2 * den) - (twice % (2 * den) < 0 ? 1 : 0);
+    return whole * num * kTicksPerSecond + down;
   }
 };
 

@@ -1,0 +1,21 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots and the generated parts of docs/ anew. Usage: docs/make_pictures.sh TOOL
+set -euo pipefail
+tool=$(realpath "$1")
+cd "$(dirname "$0")/.."
+shots=docs/screenshots
+
+"$tool" schema >docs/mobrin.schema.json
+# Tables in format.md stand between `<!-- keys: SECTION -->` and `<!-- end -->`.
+awk -v tool="$tool" '
+  /^<!-- keys: / { print; section = $3; command = tool " schema --keys " section; while ((command | getline row) > 0) print row; close(command); skip = 1; next }
+  /^<!-- end -->/ { skip = 0 }
+  !skip { print }
+' docs/format.md >docs/format.md.new
+mv docs/format.md.new docs/format.md
+
+"$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip hop -o "$shots/sheet.png"
+"$tool" sheet demo/apiary/smoker.yaml -o "$shots/sheet_smoker.png"
+/usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml
+/usr/bin/python3 docs/draw_terminal.py "$shots/list.png" "mobrin list keeper.yaml" "$tool" list demo/apiary/keeper.yaml
+/usr/bin/python3 docs/draw_terminal.py "$shots/check.png" "mobrin check broken.yaml" "$tool" check docs/broken.yaml

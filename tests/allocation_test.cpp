@@ -1,0 +1,69 @@
+// A step allocates nothing: every allocation of this program is counted.
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <new>
+
+#include "mobrin/core/router.hpp"
+#include "random_machine.hpp"
+
+namespace {
+long allocations = 0;
+void* counted(std::size_t size) {
+  ++allocations;
+  void* memory = std::malloc(size);
+  if (memory == nullptr) std::abort();
+  return memory;
+}
+}  // namespace
+
+void* operator new(std::size_t size) { return counted(size); }
+void* operator new[](std::size_t size) { return counted(size); }
+void operator delete(void* memory) noexcept { std::free(memory); }
+void operator delete[](void* memory) noexcept { std::free(memory); }
+void operator delete(void* memory, std::size_t) noexcept { std::free(memory); }
+void operator delete[](void* memory, std::size_t) noexcept { std::free(memory); }
+
+namespace mobrin::test {
+namespace {
+
+TEST(Allocation, TheCounterCounts) {
+  const long before = allocations;
+  delete new int(1);
+  EXPECT_EQ(allocations, before + 1);
+}
+
+TEST(Allocation, AStepAllocatesNothing) {
+  int sound = 0;
+  std::uint64_t told = 0;
+  for (std::uint32_t seed = 0; sound < 100; ++seed) {
+    const Compiled compiled = compile(RandomMachine(seed).make());
+    if (!compiled.machine) continue;
+    ++sound;
+    const Machine& machine = *compiled.machine;
+    const auto v = *machine.input<float>("v");
+    const auto n = *machine.input<std::int32_t>("n");
+    const auto p = *machine.pulse("p");
+    Router router(machine);
+    ASSERT_TRUE(router.on_kind("kind", [&](const Cue& cue) { told += cue.number("amount").has_value() ? 1 : 0; }));
+    Instance instance(machine);
+    CueList<8> cues;
+    const long before = allocations;
+    for (int i = 0; i < 60; ++i) {
+      instance.set(v, static_cast<float>(i % 7) - 3);
+      instance.set(n, i % 3);
+      if (i % 5 == 0) instance.pulse(p);
+      instance.advance(milliseconds(16), router);
+      static_cast<void>(instance.advance(milliseconds(1), cues));
+      cues.clear();
+      told += instance.shown().nothing() ? 0 : 1;
+      if (i == 30) instance.freeze(milliseconds(5));
+      if (i == 40) instance.reset();
+    }
+    EXPECT_EQ(allocations, before) << "seed " << seed;
+  }
+  EXPECT_GT(told, 1000u);
+}
+
+}  // namespace
+}  // namespace mobrin::test

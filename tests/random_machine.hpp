@@ -1,0 +1,145 @@
+// Random machines and random writing: for properties that must hold for all of them.
+#pragma once
+
+#include <random>
+#include <string>
+
+#include "mobrin/core/builder.hpp"
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin::test {
+
+class RandomMachine {
+ public:
+  explicit RandomMachine(std::uint32_t seed) : random_(seed) {}
+
+  // Inputs: v (float), n (int), b (bool), p (pulse with buffer), q (pulse without).
+  MachineDef make() {
+    MachineBuilder builder("random");
+    builder.input("v", FloatInput{1, -4, 4, 0}).input("n", IntInput{0, -3, 3}).input("b", BoolInput{}).pulse("p", milliseconds(pick(400))).pulse("q");
+    for (int i = 0; i < 4; ++i) builder.cue("cue" + std::to_string(i), "kind", {{"amount", std::int64_t{i}}});
+    clips_ = 2 + pick(3);
+    for (int i = 0; i < clips_; ++i) add_clip(builder, i);
+    MachineDef& def = builder.definition();
+    const int shape = pick(3);
+    if (shape == 2) {
+      for (int r = 0; r < 2; ++r) {
+        RegionDef& region = def.root.regions.emplace_back();
+        region.name = "r" + std::to_string(r);
+        add_states(region.states, region.initial, 2 + pick(3), 1);
+      }
+    } else {
+      add_states(def.root.states, def.root.initial, 2 + pick(4), shape);
+    }
+    def.root.vars.push_back({Text("w"), 1.0});
+    if (shape != 2)
+      for (int i = pick(3); i > 0; --i) def.root.go.push_back(transition(def.root.states, true));
+    return def;
+  }
+
+  int pick(int below) { return static_cast<int>(random_() % static_cast<unsigned>(below)); }
+
+  // Writes something to the instance, or nothing.
+  void write(Instance& instance) {
+    const Machine& machine = instance.machine();
+    switch (pick(8)) {
+      case 0: instance.set(*machine.input<float>("v"), static_cast<float>(pick(17) - 8) / 2); break;
+      case 1: instance.set(*machine.input<std::int32_t>("n"), pick(7) - 3); break;
+      case 2: instance.set(*machine.input<bool>("b"), pick(2) == 0); break;
+      case 3: instance.pulse(*machine.pulse("p")); break;
+      case 4: instance.pulse(*machine.pulse("q")); break;
+      case 5: if (pick(4) == 0) instance.set_rate(pick(5) / 2.0); break;
+      case 6: if (pick(4) == 0) instance.freeze(milliseconds(pick(100))); break;
+      default: if (pick(12) == 0) instance.reset(); break;
+    }
+  }
+
+ private:
+  void add_clip(MachineBuilder& builder, int index) {
+    const std::string name = "clip" + std::to_string(index);
+    const int frames = pick(6);
+    const PlayMode modes[] = {PlayMode::once(), PlayMode::loop(), PlayMode::loop(1 + pick(3)), PlayMode::back_and_forth(), PlayMode::back_and_forth(1 + pick(2))};
+    const PlayMode mode = modes[pick(5)];
+    if (frames == 0) builder.clip(name, milliseconds(20 + pick(500)), mode);
+    else builder.clip(name, frames, {5 + pick(40), 1 + pick(2)}, mode);
+    ClipDef& clip = builder.definition().clips.back();
+    for (FrameDef& frame : clip.frames) frame.hold = 1 + pick(3);
+    ClipMarksDef& marks = builder.marks(name);
+    for (int i = pick(6); i > 0; --i) {
+      MarkDef mark;
+      mark.cue = "cue" + std::to_string(pick(4));
+      mark.way = static_cast<MarkWay>(pick(3));
+      const int kind = pick(4);
+      if (kind == 3 || frames == 0) {
+        mark.at = MarkAt::time;
+        mark.time = milliseconds(pick(20));
+      } else {
+        mark.at = kind == 0 ? MarkAt::frame_begin : kind == 1 ? MarkAt::frame_end : MarkAt::frames;
+        mark.frame = pick(frames);
+        mark.last_frame = mark.frame + pick(frames - mark.frame);
+      }
+      marks.marks.push_back(mark);
+    }
+    if (frames > 0) marks.windows.push_back({Text("win"), {StretchDef{false, pick(frames), frames - 1, {}, {}}}});
+  }
+
+  void add_states(std::vector<StateDef>& states, Text& initial, int count, int nest) {
+    for (int i = 0; i < count; ++i) states.emplace_back().name = "s" + std::to_string(made_++);
+    initial = states[static_cast<std::size_t>(pick(count))].name;
+    for (StateDef& state : states) fill(state, states, nest);
+  }
+
+  void fill(StateDef& state, const std::vector<StateDef>& siblings, int nest) {
+    state.sealed = pick(12) == 0;
+    if (nest > 0 && pick(3) == 0) {
+      add_states(state.states, state.initial, 1 + pick(3), nest - 1);
+    } else {
+      const int play = pick(8);
+      if (play < 6) state.clip = "clip" + std::to_string(pick(clips_));
+      else if (play == 6) state.length = milliseconds(10 + pick(200));
+      const char* speeds[] = {"", "-1", "v", "w", "v * 0.5", "2.5", "select(b, 1, -1)"};
+      if (play < 7) state.speed = speeds[pick(7)];
+      if (play < 6 && pick(2) == 0) state.each_loop.emplace_back("w = w - 0.25");
+      if (pick(4) == 0) state.enter.emplace_back("w = select(w < -1, 1.5, w)");
+      if (pick(15) == 0) {
+        state.final = true;
+        state.linger = milliseconds(pick(300));
+        return;
+      }
+    }
+    for (int i = pick(4); i > 0; --i) {
+      GoDef go = transition(siblings, !state.states.empty() || state.clip.empty());
+      state.go.push_back(go);
+    }
+  }
+
+  GoDef transition(const std::vector<StateDef>& targets, bool plays_no_clip) {
+    GoDef go;
+    go.to = targets[static_cast<std::size_t>(pick(static_cast<int>(targets.size())))].name;
+    const int event = pick(plays_no_clip ? 5 : 7);
+    if (event == 0) go.pulse = "p";
+    else if (event == 1) go.pulse = "q";
+    else if (event == 2) go.after = milliseconds(pick(300));
+    else if (event == 3) go.cue = "cue" + std::to_string(pick(4));
+    else if (event == 5) go.at = GoAt::end;
+    else if (event == 6) go.at = GoAt::loop;
+    go.restart = !go.pulse.empty() && pick(3) == 0;
+    const char* guards[] = {"n > 0", "b", "v < 0", "abs(v) > 1 and not b", "w < 0", "n == 0"};
+    if (event == 4 || pick(2) == 0) go.when = guards[pick(6)];
+    if (!plays_no_clip && pick(6) == 0) go.during = "win";
+    if (pick(4) == 0) go.start.kind = StartKind::same;
+    if (pick(8) == 0) go.actions.emplace_back("w = w + 0.5");
+    if (pick(8) == 0) {
+      ActionDef tell;
+      tell.tell = "cue" + std::to_string(pick(4));
+      go.actions.push_back(tell);
+    }
+    return go;
+  }
+
+  std::mt19937 random_;
+  int clips_ = 0;
+  int made_ = 0;
+};
+
+}  // namespace mobrin::test

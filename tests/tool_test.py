@@ -1,0 +1,205 @@
+#!/usr/bin/env python3
+"""Drives the command-line tool as a process: exit codes, streams, JSON, pictures."""
+import json
+import os
+import re
+import struct
+import subprocess
+import sys
+import tempfile
+import unittest
+
+TOOL, ROOT = sys.argv[1], sys.argv[2]
+DEMO = os.path.join(ROOT, "demo/apiary")
+KEEPER = os.path.join(DEMO, "keeper.yaml")
+TAPE = os.path.join(DEMO, "keeper.tape.yaml")
+SECOND = 705_600_000
+
+
+def run(*arguments, **options):
+    done = subprocess.run([TOOL, *arguments], capture_output=True, text=True, timeout=60, **options)
+    return done.returncode, done.stdout, done.stderr
+
+
+def png_size(path):
+    with open(path, "rb") as stream:
+        head = stream.read(24)
+    assert head[:8] == b"\x89PNG\r\n\x1a\n"
+    return struct.unpack(">II", head[16:24])
+
+
+class Tool(unittest.TestCase):
+    def setUp(self):
+        self.folder = tempfile.TemporaryDirectory()
+        self.addCleanup(self.folder.cleanup)
+
+    def write(self, name, text):
+        path = os.path.join(self.folder.name, name)
+        with open(path, "w", encoding="utf-8") as stream:
+            stream.write(text)
+        return path
+
+    def lines(self, *arguments):
+        code, out, err = run(*arguments)
+        self.assertEqual(code, 0, err)
+        return [json.loads(line) for line in out.splitlines()]
+
+    def test_every_command_explains_itself_with_an_example(self):
+        code, out, _ = run("--help")
+        self.assertEqual(code, 0)
+        commands = re.findall(r"^  ([a-z]+) +[A-Z]", out, re.M)
+        self.assertGreaterEqual(set(commands), {"check", "demo", "list", "run", "sheet", "schema"})
+        for command in commands:
+            code, out, _ = run(command, "--help")
+            self.assertEqual(code, 0)
+            self.assertIn(f"Example:\n  mobrin {command}", out)
+
+    def test_wrong_usage_is_exit_code_2_on_standard_error(self):
+        for arguments in ([], ["rnu"], ["run"], ["run", KEEPER, "--rate", "0"], ["run", KEEPER, "--until", "5"], ["run", KEEPER],
+                          ["check"], ["sheet", KEEPER], ["list", KEEPER, "--nothing"]):
+            code, out, err = run(*arguments)
+            self.assertEqual((code, out), (2, ""), arguments)
+            self.assertTrue(err.startswith("error: "), err)
+        self.assertIn('did you mean "run"?', run("rnu")[2])
+
+    def test_check_reports_all_that_is_wrong(self):
+        path = self.write("k.yaml", "mobrin: 1\nmachine: k\nclips: {walk: {frames: [0-3], fps: 8}}\nstates: {a: {clip: wlak, spede: 1}}\n")
+        code, out, _ = run("check", path, KEEPER)
+        self.assertEqual(code, 1)
+        self.assertIn(f'{path}:4:20: error: there is no clip "wlak" [unknown-name]\n    Did you mean "walk"?\n', out)
+        self.assertIn(f'{path}:4:26: error: "spede" is no key of a state [unknown-key]\n    Did you mean "speed"?\n', out)
+        self.assertIn(f"2 errors  {path}  will not run\nfine  {KEEPER}", out)
+        code, out, _ = run("check", path, "--json")
+        self.assertEqual(code, 1)
+        finding = json.loads(out)["files"][0]["findings"][0]
+        self.assertEqual((finding["code"], finding["severity"], finding["line"], finding["column"]), ("unknown-name", "error", 4, 20))
+
+    def test_check_takes_tapes_and_clips_and_sees_missing_art(self):
+        code, out, _ = run("check", TAPE, os.path.join(DEMO, "keeper.clips.yaml"), os.path.join(DEMO, "smoker.yaml"))
+        self.assertEqual(code, 0, out)
+        self.assertEqual(out.count("fine"), 3)
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\nclips: {c: {sheet: no.png, tile: [8, 8], frames: [0], fps: 8}}\nstates: {a: {clip: c}}\n")
+        code, out, _ = run("check", path)
+        self.assertEqual(code, 1)
+        self.assertIn("m.yaml:3:9: warning: the clip \"c\": the image", out)
+        self.assertEqual(run("run", path, "--until", "1s")[0], 0)  # art is not needed to run
+
+    def test_list_gives_exact_times(self):
+        code, out, _ = run("list", KEEPER, "--json")
+        self.assertEqual(code, 0)
+        data = json.loads(out)
+        net = next(clip for clip in data["clips"] if clip["name"] == "net")
+        self.assertEqual((net["play"], net["ticks"]), ("once", 8 * SECOND // 20))
+        self.assertEqual([frame["ticks"] for frame in net["frames"]], [SECOND // 20 * hold for hold in (1, 1, 1, 3, 1, 1)])
+        self.assertEqual([frame["tile"] for frame in net["frames"]], [16, 17, 18, 19, 20, 21])
+        self.assertEqual({frame["source"] for frame in net["frames"]}, {"keeper.png"})
+        self.assertEqual([frame["index"] for frame in net["frames"]], list(range(6)))
+        self.assertEqual([(cue["cue"], cue["at"], cue["ticks"]) for cue in net["cues"]],
+                         [("swish", "2", SECOND // 10), ("net_out", "3", 3 * SECOND // 20), ("trail", "2-4", SECOND // 10)])
+        self.assertEqual([state["name"] for state in data["states"]], ["stand", "walk", "net", "hop", "hurt", "faint"])
+        self.assertEqual({entry["name"]: entry["type"] for entry in data["inputs"]},
+                         {"move": "float", "grounded": "bool", "health": "int", "carrying": "one_of", "swing": "pulse", "hop": "pulse", "stung": "pulse"})
+        self.assertEqual(data["cues"][0], {"name": "step", "kind": "sound", "fields": {"file": "grass.wav", "foot": "left"}})
+        code, out, _ = run("list", KEEPER)
+        self.assertEqual(code, 0)
+        self.assertIn("0.150 s  net_out at frame 3", out)
+
+    def test_run_prints_json_lines_in_order(self):
+        lines = self.lines("run", KEEPER, "--tape", TAPE, "--json")
+        self.assertEqual(lines[0], {"ticks": 0, "what": "enter", "state": "stand"})
+        blow = next(line for line in lines if line.get("cue") == "net_out")
+        self.assertEqual(blow, {"ticks": 1_900 * SECOND // 1000, "what": "cue", "cue": "net_out", "kind": "damage", "clip": "net", "frame": 3,
+                                "fields": {"amount": 2, "reach": "net_reach"}})
+        feet = [line["fields"]["foot"] for line in lines if line.get("cue") == "step"]
+        self.assertEqual(feet[:3], ["left", "right", "left"])  # a mark's own value
+        edges = [line["edge"] for line in lines if line.get("cue") == "trail"]
+        self.assertEqual(edges, ["begin", "end"] * 2)
+        self.assertEqual([line["state"] for line in lines if line["what"] == "done"], ["faint"])
+        self.assertEqual(lines[-1], {"ticks": 7 * SECOND, "what": "final", "states": ["faint"],
+                                     "inputs": {"move": 0.0, "grounded": True, "health": 0, "carrying": "net"},
+                                     "shown": [{"clip": "faint", "frame": 5, "seconds": 1.0, "weight": 1.0}], "look": None})
+        self.assertEqual(sorted(line["ticks"] for line in lines), [line["ticks"] for line in lines])
+
+    def test_the_rate_changes_nothing_in_the_log(self):
+        logs = {run("run", KEEPER, "--tape", TAPE, "--json", "--rate", str(rate))[1] for rate in (1, 24, 60, 144, 1000)}
+        self.assertEqual(len(logs), 1)
+
+    def test_a_tape_names_its_machine_and_until_may_be_given(self):
+        self.assertEqual(run("run", TAPE, "--json")[1], run("run", KEEPER, "--tape", TAPE, "--json")[1])
+        self.assertEqual(self.lines("run", TAPE, "--json", "--until", "250ms")[-1]["ticks"], SECOND // 4)
+        self.assertEqual(self.lines("run", KEEPER, "--until", "0s", "--json")[0]["state"], "stand")
+
+    def test_the_readable_log_says_why_and_where(self):
+        code, out, err = run("run", TAPE)
+        self.assertEqual((code, err), (0, ""))
+        self.assertRegex(out, r"0\.400 +24  state  stand -> walk  when: abs\(move\) > 0\.1  \(keeper\.yaml:\d+\)")
+        self.assertIn("net_out (damage)  net frame 3  amount: 2", out)
+        self.assertNotIn("\x1b", out)  # no colours but on a terminal
+
+    def test_colours_only_on_a_terminal_and_never_with_no_color(self):
+        import pty
+        for environment, coloured in (({}, True), ({"NO_COLOR": "1"}, False)):
+            master, slave = pty.openpty()
+            variables = {key: value for key, value in os.environ.items() if key != "NO_COLOR"} | environment
+            process = subprocess.Popen([TOOL, "check", KEEPER], stdout=slave, env=variables)
+            process.wait(timeout=60)
+            os.close(slave)
+            self.assertEqual(b"\x1b" in os.read(master, 4096), coloured)
+            os.close(master)
+
+    def test_what_stops_a_run_goes_to_standard_error(self):
+        machine = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {go: pulse}\nstates: {a: {}}\n")
+        tape = self.write("t.yaml", "mobrin: 1\ntape: t\nsteps: [{at: 0s, pulse: og}]\nuntil: 1s\n")
+        code, out, err = run("run", machine, "--tape", tape)
+        self.assertEqual((code, out), (1, ""))
+        self.assertIn('t.yaml:3:25: error: there is no pulse "og" [unknown-name]\n    Did you mean "go"?\n', err)
+        self.assertIn("nothing was run", err)
+
+    def test_a_runaway_is_a_failed_run(self):
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninitial: a\nstates: {a: {go: [{when: true, to: b}]}, b: {go: [{when: true, to: a}]}}\n")
+        code, out, _ = run("run", path, "--until", "1s", "--json")
+        self.assertEqual(code, 1)
+        self.assertIn({"ticks": 0, "what": "fault", "fault": "runaway"}, [json.loads(line) for line in out.splitlines()])
+        self.assertIn("runaway", run("run", path, "--until", "1s")[1])
+
+    def test_sheet_draws_clips(self):
+        picture = os.path.join(self.folder.name, "net.png")
+        self.assertEqual(run("sheet", KEEPER, "--clip", "net", "-o", picture)[0], 0)
+        width, height = png_size(picture)
+        everything = os.path.join(self.folder.name, "all.png")
+        self.assertEqual(run("sheet", KEEPER, "-o", everything)[0], 0)
+        self.assertEqual(png_size(everything)[0], width)
+        self.assertGreater(png_size(everything)[1], 4 * height)
+        code, _, err = run("sheet", KEEPER, "--clip", "nett", "-o", picture)
+        self.assertEqual((code, err), (1, 'error: there is no clip "nett"; did you mean "net"?\n'))
+        code, _, err = run("sheet", KEEPER, "-o", "/nowhere/x.png")
+        self.assertEqual(code, 1)
+        self.assertIn("cannot be written", err)
+
+    def test_sheet_draws_without_art_and_says_what_is_missing(self):
+        plain = self.write("p.yaml", "mobrin: 1\nclips: {c: {frames: [0-3], fps: 8}, d: {length: 1s}}\n")
+        picture = os.path.join(self.folder.name, "p.png")
+        self.assertEqual(run("sheet", plain, "-o", picture)[0], 0)
+        broken = self.write("b.yaml", "mobrin: 1\nclips: {c: {sheet: b.png, tile: [8, 8], frames: [0], fps: 8}}\n")
+        self.write("b.png", "this is no picture")
+        code, _, err = run("sheet", broken, "-o", picture)
+        self.assertEqual(code, 1)
+        self.assertIn("b.png\" cannot be read", err)
+        outside = self.write("o.yaml", f"mobrin: 1\nclips: {{c: {{sheet: {DEMO}/smoker.png, tile: [24, 28], frames: [8], fps: 8}}}}\n")
+        code, _, err = run("sheet", outside, "-o", picture)
+        self.assertEqual(code, 1)
+        self.assertIn("lies outside", err)
+
+    def test_demo_runs_and_says_what_to_try_next(self):
+        code, out, err = run("demo", "--out", self.folder.name)
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("faint: remove me", out)
+        self.assertIn("burning -> out", out)
+        for name in ("keeper_sheet.png", "smoker_sheet.png"):
+            self.assertGreater(png_size(os.path.join(self.folder.name, name))[0], 1000)
+        for command in re.findall(r"^  mobrin (.*)$", out, re.M):
+            self.assertEqual(run(*command.split())[0], 0, command)
+
+
+if __name__ == "__main__":
+    unittest.main(argv=[sys.argv[0]], verbosity=1)
