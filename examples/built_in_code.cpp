@@ -20,7 +20,10 @@ int main() {
 
   const mobrin::GoDef swing{.pulse = "swing", .when = "carrying == net", .to = "net"};
   builder.state({.name = "stand", .clip = "idle", .go = {swing, {.when = "abs(move) > 0.1", .to = "walk"}}})
-      .state({.name = "walk", .clip = "walk", .speed = "abs(move)", .go = {swing, {.when = "abs(move) <= 0.1", .to = "stand"}}})
+      .state({.name = "walk",
+              .clip = "walk",
+              .speed = "abs(move)",
+              .go = {swing, {.when = "abs(move) <= 0.1", .to = "stand"}}})
       .state({.name = "net", .clip = "net", .traits = {"busy"}, .go = {{.at = mobrin::GoAt::end, .to = "stand"}}})
       .initial("stand");
 
@@ -36,7 +39,8 @@ int main() {
   it.set(*carrying, mobrin::Choice{1});
   it.pulse(*pulse);
   it.advance(1s, [](const mobrin::Cue& cue) {
-    std::printf("%s at %.3f s: %s %g\n", cue.name().data(), cue.at.to_seconds(), cue.kind().data(), cue.number("amount").value_or(0));
+    std::printf("%s at %.3f s: %s %g\n", cue.name().data(), cue.at.to_seconds(), cue.kind().data(),
+                cue.number("amount").value_or(0));
   });
   std::printf("shows %s\n", keeper.clips()[it.shown().clip].def.name.text.c_str());
   return 0;

@@ -21,10 +21,11 @@ int main() {
 
   // Who hears what.
   mobrin::Router router(keeper);
-  const bool bound = router.on_kind("sound", [](const mobrin::Cue& cue) { std::printf("  play %s\n", cue.text("file").data()); }) &&
-                     router.on("net_out", [](const mobrin::Cue& cue) {
-                       std::printf("  net_out at %.3f s: damage %g\n", cue.at.to_seconds(), cue.number("amount").value_or(0));
-                     });
+  const bool bound = router.on_kind("sound", [](const mobrin::Cue& cue) {
+    std::printf("  play %s\n", cue.text("file").data());
+  }) && router.on("net_out", [](const mobrin::Cue& cue) {
+    std::printf("  net_out at %.3f s: damage %g\n", cue.at.to_seconds(), cue.number("amount").value_or(0));
+  });
   if (!bound) return 1;
 
   mobrin::Instance it(keeper);
@@ -35,7 +36,8 @@ int main() {
     if (step == 60) it.pulse(*swing);
     it.advance(mobrin::step_end(step + 1, 60) - it.now(), router);
     const mobrin::Shown shown = it.shown();
-    if (step % 10 == 0) std::printf("step %3d  %s frame %d\n", step, keeper.clips()[shown.clip].def.name.text.c_str(), shown.frame);
+    if (step % 10 == 0)
+      std::printf("step %3d  %s frame %d\n", step, keeper.clips()[shown.clip].def.name.text.c_str(), shown.frame);
   }
   return 0;
 }

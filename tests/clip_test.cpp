@@ -4,7 +4,9 @@
 namespace mobrin::test {
 namespace {
 
-Machine with_clip(const std::string& clip, const std::string& more = "") { return machine_of(more + "clips: {c: " + clip + "}\nstates: {s: {clip: c}}\n"); }
+Machine with_clip(const std::string& clip, const std::string& more = "") {
+  return machine_of(more + "clips: {c: " + clip + "}\nstates: {s: {clip: c}}\n");
+}
 
 std::vector<std::int64_t> borders_of(const ClipInfo& clip) {
   std::vector<std::int64_t> out;
@@ -16,18 +18,22 @@ TEST(Clips, BordersAreExactSumsRoundedDownOnce) {
   // 11 fps: a frame is 64145454.54... ticks; rounding each frame would lose half a tick a frame.
   const Machine machine = with_clip("{frames: [0-10], fps: 11}");
   const ClipInfo& clip = machine.clips()[0];
-  for (std::int64_t k = 0; k <= 11; ++k) EXPECT_EQ(clip.borders[static_cast<std::size_t>(k)].count, k * kTicksPerSecond / 11);
+  for (std::int64_t k = 0; k <= 11; ++k)
+    EXPECT_EQ(clip.borders[static_cast<std::size_t>(k)].count, k * kTicksPerSecond / 11);
   EXPECT_EQ(clip.length.count, kTicksPerSecond);
 }
 
 TEST(Clips, FractionsOfARateAreExact) {
-  EXPECT_EQ(with_clip("{frames: [0-29], fps: 30000/1001}").clips()[0].length.count, 30 * kTicksPerSecond * 1001 / 30000);
+  EXPECT_EQ(with_clip("{frames: [0-29], fps: 30000/1001}").clips()[0].length.count,
+            30 * kTicksPerSecond * 1001 / 30000);
   EXPECT_EQ(with_clip("{frames: [0-4], fps: 12.5}").clips()[0].length.count, kTicksPerSecond * 4 / 10);
 }
 
 TEST(Clips, HoldsRangesAndTimes) {
-  EXPECT_EQ(borders_of(with_clip("{frames: [0, 2-4, 7*3], fps: 10}").clips()[0]), (std::vector<std::int64_t>{0, 70560000, 141120000, 211680000, 282240000, 493920000}));
-  EXPECT_EQ(borders_of(with_clip("{frames: [0-2], times: [60ms, 60ms, 120ms]}").clips()[0]), (std::vector<std::int64_t>{0, 42336000, 84672000, 169344000}));
+  EXPECT_EQ(borders_of(with_clip("{frames: [0, 2-4, 7*3], fps: 10}").clips()[0]),
+            (std::vector<std::int64_t>{0, 70560000, 141120000, 211680000, 282240000, 493920000}));
+  EXPECT_EQ(borders_of(with_clip("{frames: [0-2], times: [60ms, 60ms, 120ms]}").clips()[0]),
+            (std::vector<std::int64_t>{0, 42336000, 84672000, 169344000}));
   const Machine down = with_clip("{frames: [3-1], fps: 10}");
   EXPECT_EQ(down.clips()[0].def.frames[0].art.tile, "3");
   EXPECT_EQ(down.clips()[0].def.frames[2].art.tile, "1");
@@ -36,7 +42,8 @@ TEST(Clips, HoldsRangesAndTimes) {
 TEST(Clips, FrameAtAnyTime) {
   const Machine machine = with_clip("{frames: [0, 1*3, 2], fps: 10}");
   const ClipInfo& clip = machine.clips()[0];
-  for (const auto& [at, frame] : std::vector<std::pair<int, int>>{{-5, 0}, {0, 0}, {99, 0}, {100, 1}, {399, 1}, {400, 2}, {500, 2}, {9000, 2}})
+  for (const auto& [at, frame] :
+       std::vector<std::pair<int, int>>{{-5, 0}, {0, 0}, {99, 0}, {100, 1}, {399, 1}, {400, 2}, {500, 2}, {9000, 2}})
     EXPECT_EQ(clip.frame_at(milliseconds(at)), frame) << at;
 }
 
@@ -65,7 +72,8 @@ states: {s: {clip: hop}}
 }
 
 TEST(Clips, OneFrameOnceDoesEnd) {
-  const Machine machine = machine_of("clips: {c: {frames: [0], fps: 10}}\ninitial: a\nstates: {a: {clip: c, go: [{at: end, to: b}]}, b: {}}");
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0], fps: 10}}\ninitial: a\nstates: {a: {clip: c, go: [{at: end, to: b}]}, b: {}}");
   EXPECT_EQ(text_of(log_of(machine, {}, milliseconds(300))), "0 enter a\n100 leave a\n100 enter b\n");
 }
 
@@ -80,30 +88,42 @@ class PlayTable : public testing::TestWithParam<PlayRow> {};
 
 TEST_P(PlayTable, ShowsTheseFrames) {
   const PlayRow& row = GetParam();
-  const Machine machine = machine_of(std::string("clips: {c: {frames: [0-3], fps: 10, play: ") + row.play + "}}\ninputs: {v: " + row.speed +
-                                     "}\ninitial: s\nstates: {s: {clip: c, speed: v, go: [{at: end, when: not in(e), to: e}]}, e: {}}");
+  const Machine machine =
+      machine_of(std::string("clips: {c: {frames: [0-3], fps: 10, play: ") + row.play + "}}\ninputs: {v: " + row.speed +
+                 "}\ninitial: s\nstates: {s: {clip: c, speed: v, go: [{at: end, when: not in(e), to: e}]}, e: {}}");
   Instance instance(machine);
   std::string shown, loops;
   for (int i = 0; i < 12; ++i) {
     for (const int part : {50, 50}) {
-      instance.advance(milliseconds(part), [&](const Cue& cue) { loops += cue.what == Told::loop || cue.what == Told::leave ? line(cue) + ";" : ""; }, kAllRecords);
-      if (i * 100 + part == i * 100 + 50 && shown.size() == static_cast<std::size_t>(i)) shown += instance.shown().nothing() ? "." : std::to_string(instance.shown().frame);
+      instance.advance(
+          milliseconds(part),
+          [&](const Cue& cue) { loops += cue.what == Told::loop || cue.what == Told::leave ? line(cue) + ";" : ""; },
+          kAllRecords);
+      if (i * 100 + part == i * 100 + 50 && shown.size() == static_cast<std::size_t>(i))
+        shown += instance.shown().nothing() ? "." : std::to_string(instance.shown().frame);
     }
   }
   EXPECT_EQ(shown, row.shown);
   EXPECT_EQ(loops, row.loops);
 }
 
-INSTANTIATE_TEST_SUITE_P(All, PlayTable,
-                         testing::Values(PlayRow{"once", "1.0", "0123........", "400 leave s;"}, PlayRow{"once", "-1.0", "3210........", "400 leave s;"},
-                                         PlayRow{"loop", "1.0", "012301230123", "400 loop s;800 loop s;1200 loop s;"}, PlayRow{"loop", "-1.0", "321032103210", "400 loop s;800 loop s;1200 loop s;"},
-                                         PlayRow{"loop x3", "2.0", "131313......", "200 loop s;400 loop s;600 leave s;"}, PlayRow{"back-and-forth", "1.0", "012321012321", "600 loop s;1200 loop s;"},
-                                         PlayRow{"back-and-forth", "-1.0", "123210123210", "600 loop s;1200 loop s;"}, PlayRow{"back-and-forth x1", "1.0", "012321......", "600 leave s;"},
-                                         PlayRow{"loop", "0.0", "000000000000", ""}, PlayRow{"loop", "0.5", "001122330011", "800 loop s;"}));
+INSTANTIATE_TEST_SUITE_P(
+    All, PlayTable,
+    testing::Values(PlayRow{"once", "1.0", "0123........", "400 leave s;"},
+                    PlayRow{"once", "-1.0", "3210........", "400 leave s;"},
+                    PlayRow{"loop", "1.0", "012301230123", "400 loop s;800 loop s;1200 loop s;"},
+                    PlayRow{"loop", "-1.0", "321032103210", "400 loop s;800 loop s;1200 loop s;"},
+                    PlayRow{"loop x3", "2.0", "131313......", "200 loop s;400 loop s;600 leave s;"},
+                    PlayRow{"back-and-forth", "1.0", "012321012321", "600 loop s;1200 loop s;"},
+                    PlayRow{"back-and-forth", "-1.0", "123210123210", "600 loop s;1200 loop s;"},
+                    PlayRow{"back-and-forth x1", "1.0", "012321......", "600 leave s;"},
+                    PlayRow{"loop", "0.0", "000000000000", ""}, PlayRow{"loop", "0.5", "001122330011", "800 loop s;"}));
 
 TEST(Clips, PlayModesReadAsWritten) {
-  for (const char* play : {"once", "loop", "loop x3", "back-and-forth", "back-and-forth x2"}) EXPECT_EQ(with_clip(std::string("{frames: [0-3], fps: 10, play: ") + play + "}").clips()[0].def.play.text(), play);
-  EXPECT_EQ(with_clip("{frames: [0-3], fps: 10, play: back-and-forth}").clips()[0].cycle.count, kTicksPerSecond * 6 / 10);
+  for (const char* play : {"once", "loop", "loop x3", "back-and-forth", "back-and-forth x2"})
+    EXPECT_EQ(with_clip(std::string("{frames: [0-3], fps: 10, play: ") + play + "}").clips()[0].def.play.text(), play);
+  EXPECT_EQ(with_clip("{frames: [0-3], fps: 10, play: back-and-forth}").clips()[0].cycle.count,
+            kTicksPerSecond * 6 / 10);
 }
 
 }  // namespace

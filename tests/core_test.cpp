@@ -33,8 +33,11 @@ TEST(Builder, MakesAMachineThatRuns) {
   Instance instance(*compiled.machine);
   std::vector<std::string> heard;
   instance.pulse(*compiled.machine->pulse("tap"));
-  instance.advance(2s, [&](const Cue& cue) { heard.push_back(std::string(cue.name()) + " " + std::to_string(*cue.number("gain"))); });
-  EXPECT_EQ(heard, (std::vector<std::string>{"click 0.250000", "click 0.250000", "click 0.250000"}));  // 200, 600 and 1000 ms
+  instance.advance(2s, [&](const Cue& cue) {
+    heard.push_back(std::string(cue.name()) + " " + std::to_string(*cue.number("gain")));
+  });
+  EXPECT_EQ(heard,
+            (std::vector<std::string>{"click 0.250000", "click 0.250000", "click 0.250000"}));  // 200, 600 and 1000 ms
 }
 
 TEST(Builder, ReportsWithoutPlaces) {
@@ -43,7 +46,8 @@ TEST(Builder, ReportsWithoutPlaces) {
   const Compiled compiled = builder.build();
   EXPECT_FALSE(compiled.machine);
   ASSERT_EQ(compiled.findings.size(), 2u);
-  EXPECT_EQ(compiled.findings[0].text(), "error: \"drak\" is no input or variable [unknown-name]\n    Did you mean \"dark\"?");
+  EXPECT_EQ(compiled.findings[0].text(),
+            "error: \"drak\" is no input or variable [unknown-name]\n    Did you mean \"dark\"?");
   EXPECT_EQ(compiled.findings[1].text(), "error: there is no state \"of\" [unknown-name]\n    Did you mean \"off\"?");
 }
 

@@ -80,7 +80,8 @@ TEST_P(Cuts, ChangeNothing) {
 
     // A handler, which is told large instants in parts.
     const History handled = run(machine, seed, [&](Instance& instance, Ticks dt, std::vector<std::string>& lines) {
-      const Advanced step = instance.advance(dt, [&](const Cue& cue) { lines.push_back(identity(cue)); }, kAllRecords);
+      const Advanced step = instance.advance(
+          dt, [&](const Cue& cue) { lines.push_back(identity(cue)); }, kAllRecords);
       ASSERT_TRUE(step.complete());
     });
     ASSERT_EQ(handled.lines, plain.lines) << "seed " << seed;

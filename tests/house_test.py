@@ -7,7 +7,7 @@ import sys
 import tempfile
 import unittest
 
-ROOT, COMPILER = sys.argv[1], sys.argv[2]
+ROOT, COMPILER, TOOL = sys.argv[1:4]
 
 # module: the modules it may include, itself aside. docs/architecture.md draws the same arrows.
 ARROWS = {
@@ -73,6 +73,40 @@ class House(unittest.TestCase):
                 done = subprocess.run([COMPILER, "-std=c++20", "-Wall", "-Wextra", "-Werror", "-fno-exceptions", "-fno-rtti", "-fsyntax-only",
                                        "-I", os.path.join(ROOT, "include"), unit], capture_output=True, text=True, timeout=120)
                 self.assertEqual(done.returncode, 0, f"{header}:\n{done.stderr}")
+
+    def compiles(self, code):
+        with tempfile.TemporaryDirectory() as folder:
+            unit = os.path.join(folder, "unit.cpp")
+            with open(unit, "w", encoding="utf-8") as stream:
+                stream.write(code)
+            return subprocess.run([COMPILER, "-std=c++20", "-fsyntax-only", "-I", os.path.join(ROOT, "include"), unit], capture_output=True, text=True, timeout=120)
+
+    def test_misuse_of_handles_does_not_compile(self):
+        frame = """#include "mobrin/core/instance.hpp"
+            void use(mobrin::Instance& it, mobrin::Input<float> number, mobrin::Input<bool> flag, mobrin::Pulse pulse, mobrin::State state) {{ {} }}"""
+        for sound, broken in (("it.set(number, 1.0f);", "it.set(pulse, 1.0f);"), ("it.set(flag, true);", "it.set(flag, mobrin::Choice{});"),
+                              ("it.pulse(pulse);", "it.pulse(flag);"), ("(void)it.in(state);", "(void)it.in(pulse);"),
+                              ("it.freeze(mobrin::milliseconds(60));", "it.freeze(60);")):
+            self.assertEqual(self.compiles(frame.format(sound)).returncode, 0, sound)
+            self.assertNotEqual(self.compiles(frame.format(broken)).returncode, 0, broken)
+
+    def test_the_readmes_snippets_are_sound(self):
+        with open(os.path.join(ROOT, "README.md"), encoding="utf-8") as stream:
+            readme = stream.read()
+        snippet = re.search(r"```cpp\n(.*?)```", readme, re.S).group(1)
+        includes = "".join(line + "\n" for line in snippet.splitlines() if line.startswith("#include"))
+        body = "".join(line + "\n" for line in snippet.splitlines() if not line.startswith("#include"))
+        done = self.compiles(f"#include <string_view>\n{includes}void play(std::string_view);\nvoid game(float stick_x, double dt) {{\n{body}}}\n")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        for document in ("README.md", "docs/format.md"):
+            with open(os.path.join(ROOT, document), encoding="utf-8") as stream:
+                blocks = re.findall(r"```yaml\n(mobrin: 1\nmachine.*?)```", stream.read(), re.S)
+            self.assertEqual(len(blocks), 1)
+            with tempfile.NamedTemporaryFile("w", suffix=".yaml") as stream:
+                stream.write(blocks[0])
+                stream.flush()
+                done = subprocess.run([TOOL, "check", stream.name], capture_output=True, text=True, timeout=60)
+            self.assertEqual(done.returncode, 0, done.stdout)
 
     def test_every_room_is_in_the_house_plan(self):
         with open(os.path.join(ROOT, "docs/architecture.md"), encoding="utf-8") as stream:

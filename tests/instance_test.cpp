@@ -31,7 +31,8 @@ TEST(Handles, TheWrongTypeIsAnError) {
   const Machine machine = keeper();
   EXPECT_EQ(machine.input<bool>("move").error().message, "the input \"move\" is a float, not a bool");
   EXPECT_EQ(machine.input<float>("swing").error().message, "the input \"swing\" is a pulse, not a float");
-  EXPECT_EQ(machine.pulse("health").error().message, "the input \"health\" is a whole number (std::int32_t), not a pulse");
+  EXPECT_EQ(machine.pulse("health").error().message,
+            "the input \"health\" is a whole number (std::int32_t), not a pulse");
 }
 
 TEST(Handles, OfAnotherMachineAreRefused) {
@@ -45,7 +46,9 @@ TEST(Handles, OfAnotherMachineAreRefused) {
 }
 
 TEST(Inputs, AreClampedRoundedAndNeverNaN) {
-  const Machine machine = machine_of("inputs: {v: {float: 0, min: -1, max: 1, grain: 0.25}, n: {int: 2, min: 0, max: 6}, w: 0.0, c: {one_of: [x, y], start: y}}\nstates: {a: {}}");
+  const Machine machine = machine_of(
+      "inputs: {v: {float: 0, min: -1, max: 1, grain: 0.25}, n: {int: 2, min: 0, max: 6}, w: 0.0, c: {one_of: [x, y], "
+      "start: y}}\nstates: {a: {}}");
   Instance instance(machine);
   const auto v = *machine.input<float>("v");
   EXPECT_EQ(instance.set(v, 0.3f), Written::changed);
@@ -105,10 +108,15 @@ TEST(Queries, TellWhatIsActiveAndShown) {
 }
 
 TEST(Rate, SlowMotionPauseAndResume) {
-  const Machine machine = machine_of("clips: {c: {frames: [0-3], fps: 10}}\ncues: {k: {}}\nmarks: {c: {cues: {2: k}}}\ninputs: {p: {pulse: 100ms}}\ninitial: a\nstates: {a: {clip: c, go: [{after: 300ms, to: b}]}, b: {}}");
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-3], fps: 10}}\ncues: {k: {}}\nmarks: {c: {cues: {2: k}}}\ninputs: {p: {pulse: "
+      "100ms}}\ninitial: a\nstates: {a: {clip: c, go: [{after: 300ms, to: b}]}, b: {}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) { instance.advance(dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords); };
+  const auto cover = [&](Ticks dt) {
+    instance.advance(
+        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  };
   cover(100ms);
   EXPECT_TRUE(instance.set_rate(0.25));
   cover(200ms);  // 50 ms of the clip
@@ -123,10 +131,15 @@ TEST(Rate, SlowMotionPauseAndResume) {
 }
 
 TEST(Freeze, HoldsThePlayAndNotThePulses) {
-  const Machine machine = machine_of("clips: {c: {frames: [0-3], fps: 10}}\ninputs: {p: {pulse: 100ms}, x: false}\ninitial: a\nstates: {a: {clip: c, go: [{pulse: p, when: x, to: a, restart: true}, {at: end, to: b}]}, b: {}}");
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-3], fps: 10}}\ninputs: {p: {pulse: 100ms}, x: false}\ninitial: a\nstates: {a: {clip: c, "
+      "go: [{pulse: p, when: x, to: a, restart: true}, {at: end, to: b}]}, b: {}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) { instance.advance(dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords); };
+  const auto cover = [&](Ticks dt) {
+    instance.advance(
+        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  };
   cover(100ms);
   instance.pulse(*machine.pulse("p"));
   EXPECT_TRUE(instance.freeze(60ms));
@@ -142,10 +155,17 @@ TEST(Freeze, HoldsThePlayAndNotThePulses) {
 }
 
 TEST(Reset, StartsAnewWithVariablesAndKeepsInputs) {
-  const Machine machine = machine_of("clips: {c: {frames: [0-3], fps: 10, play: loop}}\ncues: {s: {}, bye: {}}\nmarks: {c: {spans: {s: 1-2}}}\ninputs: {x: 0, p: {pulse: 1s}}\ninitial: a\nvars: {count: 0}\nstates: {a: {clip: c, exit: [tell: bye], each_loop: [count = count + 1], go: [{pulse: p, when: x > 5, to: b}, {at: loop, when: count >= 2, to: b}]}, b: {final: true}}");
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-3], fps: 10, play: loop}}\ncues: {s: {}, bye: {}}\nmarks: {c: {spans: {s: "
+      "1-2}}}\ninputs: {x: 0, p: {pulse: 1s}}\ninitial: a\nvars: {count: 0}\nstates: {a: {clip: c, exit: [tell: bye], "
+      "each_loop: [count = count + 1], go: [{pulse: p, when: x > 5, to: b}, {at: loop, when: count >= 2, to: b}]}, b: "
+      "{final: true}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) { instance.advance(dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords); };
+  const auto cover = [&](Ticks dt) {
+    instance.advance(
+        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  };
   instance.set(*machine.input<std::int32_t>("x"), 6);
   cover(500ms);
   EXPECT_TRUE(instance.set_by_name("x", std::int64_t{3}));
@@ -157,18 +177,23 @@ TEST(Reset, StartsAnewWithVariablesAndKeepsInputs) {
   instance.reset();
   cover(0ms);
   EXPECT_FALSE(instance.done());
-  EXPECT_EQ(log, (std::vector<std::string>{"0 enter a", "100 s> c:1", "300 <s c:2", "400 loop a", "500 s> c:1", "500 <s c:1", "500 bye", "500 leave a", "500 enter a", "600 s> c:1", "800 <s c:2", "900 loop a",
-                                           "1000 s> c:1", "1200 <s c:2", "1300 loop a", "1300 bye", "1300 leave a", "1300 enter b", "1300 done b", "1350 leave b", "1350 enter a"}));
+  EXPECT_EQ(log, (std::vector<std::string>{"0 enter a",   "100 s> c:1",   "300 <s c:2",   "400 loop a",  "500 s> c:1",
+                                           "500 <s c:1",  "500 bye",      "500 leave a",  "500 enter a", "600 s> c:1",
+                                           "800 <s c:2",  "900 loop a",   "1000 s> c:1",  "1200 <s c:2", "1300 loop a",
+                                           "1300 bye",    "1300 leave a", "1300 enter b", "1300 done b", "1350 leave b",
+                                           "1350 enter a"}));
   EXPECT_EQ(std::get<std::int64_t>(instance.input_value(0)), 6);
 }
 
 TEST(Lists, AStopBeforeAnInstantLosesNothing) {
-  const Machine machine = machine_of("clips: {c: {frames: [0-1], fps: 10, play: loop}}\ncues: {k: {}, l: {}}\nmarks: {c: {cues: {0: [k, l], 1: k}}}\nstates: {a: {clip: c}}");
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-1], fps: 10, play: loop}}\ncues: {k: {}, l: {}}\nmarks: {c: {cues: {0: [k, l], 1: "
+      "k}}}\nstates: {a: {clip: c}}");
   Instance instance(machine);
   CueList<3> cues;
   Advanced step = instance.advance(1s, cues);
   EXPECT_FALSE(step.complete());
-  EXPECT_EQ(cues.size(), 3u);                  // two at 0, one at 100 ms
+  EXPECT_EQ(cues.size(), 3u);  // two at 0, one at 100 ms
   EXPECT_EQ(instance.now(), Ticks(200ms) - Ticks(1));
   EXPECT_EQ(step.covered + step.left, Ticks(1s));
   int told = 3;
@@ -184,18 +209,25 @@ TEST(Lists, AStopBeforeAnInstantLosesNothing) {
 }
 
 TEST(Lists, HandlersWriteAtTheInstantOfTheRecord) {
-  const Machine machine = machine_of("clips: {c: {frames: [0-3], fps: 10}}\ncues: {k: {}}\nmarks: {c: {cues: {1: k}}}\ninputs: {hit: false}\ninitial: a\nstates: {a: {clip: c, go: [{when: hit, to: b}]}, b: {}}");
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-3], fps: 10}}\ncues: {k: {}}\nmarks: {c: {cues: {1: k}}}\ninputs: {hit: false}\ninitial: "
+      "a\nstates: {a: {clip: c, go: [{when: hit, to: b}]}, b: {}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  instance.advance(1s, [&](const Cue& cue) {
-    log.push_back(line(cue));
-    if (cue.what == Told::cue) instance.set(*machine.input<bool>("hit"), true);
-  }, kAllRecords);
+  instance.advance(
+      1s,
+      [&](const Cue& cue) {
+        log.push_back(line(cue));
+        if (cue.what == Told::cue) instance.set(*machine.input<bool>("hit"), true);
+      },
+      kAllRecords);
   EXPECT_EQ(log, (std::vector<std::string>{"0 enter a", "100 k c:1", "100 leave a", "100 enter b"}));
 }
 
 TEST(Lists, AHandlerThatAnswersItselfForEverIsStopped) {
-  const Machine machine = machine_of("cues: {k: {}}\ninputs: {p: pulse}\ninitial: a\nstates: {a: {enter: {tell: k}, go: [{pulse: p, to: a, restart: true}]}}");
+  const Machine machine = machine_of(
+      "cues: {k: {}}\ninputs: {p: pulse}\ninitial: a\nstates: {a: {enter: {tell: k}, go: [{pulse: p, to: a, restart: "
+      "true}]}}");
   Instance instance(machine);
   int told = 0;
   const Advanced step = instance.advance(1s, [&](const Cue&) { ++told, instance.pulse(*machine.pulse("p")); });
@@ -230,7 +262,8 @@ TEST(Blocks, SizeIsKnownAndARestoreOfAnotherSizeRefused) {
 }
 
 TEST(Blocks, AnInstanceThatWaitsKnowsWhen) {
-  const Machine machine = machine_of("inputs: {x: false}\ninitial: a\nstates: {a: {go: [{after: 300ms, to: b}]}, b: {}}");
+  const Machine machine =
+      machine_of("inputs: {x: false}\ninitial: a\nstates: {a: {go: [{after: 300ms, to: b}]}, b: {}}");
   Instance instance(machine);
   CueList<8> cues;
   ASSERT_TRUE(instance.advance(10ms, cues).complete());

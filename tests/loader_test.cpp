@@ -20,48 +20,131 @@ class LoaderErrors : public testing::TestWithParam<Wrong> {};
 TEST_P(LoaderErrors, SayWhereWhatAndHowToMendIt) { EXPECT_EQ(findings_of(GetParam().file), GetParam().findings); }
 
 const Wrong kWrong[] = {
-    {"UnknownKey", "states: {a: {clpi: x}}", "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
-    {"UnknownTopKey", "statse: {a: {}}", "m.yaml:2:10: error: the machine \"m\" has no states [missing-key]\n    List them under `states:`.\nm.yaml:3:1: error: \"statse\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"},
-    {"DuplicateKey", "states:\n  a: {}\n  a: {}", "m.yaml:5:3: error: the key \"a\" stands here a second time [duplicate-key]\n    Remove one of the two, or join them.\n"},
-    {"SeveralAtOnce", "inputs: {x: {flaot: 0}}\ninitial: a\nstates: {a: {clip: wlak, go: [{to: c}]}, b: {}}\nclips: {walk: {frames: [0], fps: 1}}",
-     "m.yaml:3:13: error: the input \"x\" says no type [missing-key]\n    Write one of bool, int, float, one_of and pulse.\nm.yaml:3:14: error: \"flaot\" is no key of an input [unknown-key]\n    Did you mean \"float\"?\n"
-     "m.yaml:5:20: error: there is no clip \"wlak\" [unknown-name]\n    Did you mean \"walk\"?\nm.yaml:5:36: error: there is no state \"c\" [unknown-name]\n    Name a state of this machine, or a path like `faint/lie`.\n"},
-    {"WhatFollowsIsNotSaidAgain", "inputs: {move: {int: x}}\nstates: {a: {go: [{when: move > 0, to: a}]}}", "m.yaml:3:22: error: the input \"move\" is \"x\" [wrong-type]\n    Expected a whole number from -2147483648 to 2147483647.\n"},
-    {"InitialMissing", "states: {a: {}, b: {}}", "m.yaml:2:10: error: the machine has several states but does not say which is first [missing-key]\n    Add `initial:` with the name of one.\n"},
-    {"InitialMisspelt", "initial: stnad\nstates: {stand: {}, b: {}}", "m.yaml:3:10: error: there is no state \"stnad\" [unknown-name]\n    Did you mean \"stand\"?\n"},
-    {"CommaInBraces", "inputs: {x: 0}\nstates: {a: {go: [{when: max(x, 1) > 2, to: a}]}}", "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value [bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
-    {"BangTag", "inputs: {x: true}\nstates: {a: {go: [{when: !x, to: a}]}}", "m.yaml:4:26: error: `when:` begins with `!`, which YAML takes for itself [bad-expression]\n    Write `not x`.\n"},
-    {"BangAndSpace", "inputs: {x: true}\nstates: {a: {go: [{when: ! x, to: a}]}}", "m.yaml:4:26: error: `when:` begins with `!`, which YAML takes for itself [bad-expression]\n    Write `not x`.\n"},
-    {"YesIsNoBool", "states: {a: {final: yes}}", "m.yaml:3:21: error: `final:` is \"yes\" [wrong-type]\n    Expected `true` or `false`.\n"},
-    {"NoUnit", "states: {a: {length: 5}}", "m.yaml:3:22: error: `length:` is \"5\" [wrong-type]\n    Expected a duration with its unit, such as `110ms` or `1.5s`.\n"},
-    {"TooShort", "states: {a: {length: 0.5ms}}", "m.yaml:3:22: error: `length:` is \"0.5ms\", which is too short [bad-value]\n    A duration is 0 or at least 1 ms.\n"},
-    {"FrameOutside", "cues: {k: {}}\nclips: {c: {frames: [0-5], fps: 10}}\nmarks: {c: {cues: {6: k}}}\nstates: {a: {clip: c}}", "m.yaml:5:20: error: frame 6 is not in the clip \"c\" [outside-clip]\n    It has 6 frames, 0 to 5.\n"},
-    {"TimeOutside", "cues: {k: {}}\nclips: {c: {frames: [0-5], fps: 10}}\nmarks: {c: {cues: {0.61s: k}}}\nstates: {a: {clip: c}}", "m.yaml:5:20: error: the cue \"k\" lies at 0.61 s, past the end of \"c\" [outside-clip]\n    The clip lasts 0.6 s.\n"},
-    {"CueUndeclared", "cues: {step: sound}\nclips: {c: {frames: [0-5], fps: 10}}\nmarks: {c: {cues: {1: setp}}}\nstates: {a: {clip: c}}", "m.yaml:5:23: error: there is no cue \"setp\" [unknown-name]\n    Did you mean \"step\"?\n"},
-    {"FieldUndeclared", "cues: {hit: {kind: damage, amount: 2}}\nclips: {c: {frames: [0], fps: 10}}\nmarks: {c: {cues: {0: {hit: {amout: 3}}}}}\nstates: {a: {clip: c}}", "m.yaml:5:30: error: there is no field of the cue \"hit\" called \"amout\" [unknown-name]\n    Did you mean \"amount\"?\n"},
-    {"FieldType", "cues: {hit: {kind: damage, amount: 2}}\nclips: {c: {frames: [0], fps: 10}}\nmarks: {c: {cues: {0: {hit: {amount: lots}}}}}\nstates: {a: {clip: c}}", "m.yaml:5:30: error: the field \"amount\" is text here [wrong-type]\n    It is declared as a whole number.\n"},
-    {"PlayMisspelt", "clips: {c: {frames: [0], fps: 10, play: lop}}\nstates: {a: {clip: c}}", "m.yaml:3:41: error: `play:` is \"lop\" [bad-value]\n    Did you mean \"loop\"?\n"},
-    {"ClipTooShort", "clips: {c: {frames: [0], fps: 2000}}\nstates: {a: {clip: c}}", "m.yaml:3:9: error: the clip \"c\" lasts less than 1 ms [bad-value]\n    Check its `fps:` and holds.\n"},
-    {"NoTiming", "clips: {c: {frames: [0-3]}}\nstates: {a: {clip: c}}", "m.yaml:3:9: error: the clip \"c\" says no timing [missing-key]\n    Add `fps:`, or `times:` with one time a frame.\n"},
-    {"TimesDoNotMatch", "clips: {c: {frames: [0-3], times: [10ms]}}\nstates: {a: {clip: c}}", "m.yaml:3:35: error: the clip \"c\" has 4 frames and 1 times [bad-value]\n    Give one time a frame.\n"},
-    {"SheetWithoutTile", "clips: {c: {sheet: a.png, frames: [0], fps: 1}}\nstates: {a: {clip: c}}", "m.yaml:3:20: error: the sheet \"a.png\" has no `tile:` [missing-key]\n    Add `tile: [width, height]`, or declare its rectangles under `sheets:`.\n"},
-    {"UnknownRectangle", "sheets: {p: {image: p.png, rects: {bow_1: [0, 0, 8, 8]}}}\nclips: {c: {sheet: p, frames: [bow1], fps: 1}}\nstates: {a: {clip: c}}", "m.yaml:4:32: error: there is no rectangle \"bow1\" on this sheet [unknown-name]\n    Did you mean \"bow_1\"?\n"},
-    {"PartsOfEachOther", "clips: {c: {part: {of: d, frames: [0]}}, d: {part: {of: c, frames: [0]}}}\nstates: {a: {clip: c}}",
-     "m.yaml:3:9: error: the clip \"c\" has neither frames nor a length [missing-key]\n    Give it `frames:` with `fps:`, or a `length:`.\nm.yaml:3:19: error: the parts \"d\" and \"c\" are taken from each other [bad-value]\n    Give one of them frames of its own.\nm.yaml:3:42: error: the clip \"d\" has neither frames nor a length [missing-key]\n    Give it `frames:` with `fps:`, or a `length:`.\nm.yaml:3:52: error: the parts \"c\" and \"d\" are taken from each other [bad-value]\n    Give one of them frames of its own.\n"},
-    {"TwoEvents", "inputs: {p: pulse}\nstates: {a: {go: [{pulse: p, after: 1s, to: a}]}}", "m.yaml:4:19: error: a transition with several events: pulse: p, after: 1000ms [conflicting-keys]\n    A transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.\n"},
-    {"NoTarget", "states: {a: {go: [{after: 1s}]}}", "m.yaml:3:19: error: a transition without a target [missing-key]\n    Add `to:` with the name of a state.\n"},
-    {"AtEndOfNothing", "states: {a: {go: [{at: end, to: a}]}}", "m.yaml:3:19: error: `at: end` in \"a\", which plays nothing [meaningless-event]\n    Give it a clip or a `length:`, or use `after:`.\n"},
-    {"AtEndOfALoop", "clips: {c: {frames: [0-3], fps: 10, play: loop}}\nstates: {a: {clip: c, go: [{at: end, to: a}]}}", "m.yaml:4:28: warning: `at: end` never holds in \"a\": its clip loops for ever [never-ends]\n    Play the clip once, count its loops (`loop x3`), or use `at: loop`.\n"},
-    {"ClockOfWhatEnds", "clips: {c: {frames: [0-3], fps: 10}}\ninitial: a\nstates: {a: {go: [{after: 1s, to: b, start: clock}]}, b: {clip: c}}", "m.yaml:5:45: error: `start: clock` into \"b\", whose play ends [meaningless-event]\n    Only a clip that loops for ever can follow the clock.\n"},
-    {"WindowUnknown", "clips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {windows: {again: 2-3}}}\ninputs: {p: pulse}\nstates: {a: {clip: c, go: [{pulse: p, during: agian, to: a}]}}", "m.yaml:6:47: error: there is no window \"agian\" [unknown-name]\n    Did you mean \"again\"?\n"},
-    {"FinalWithWayOut", "initial: a\nstates: {a: {final: true, go: [{after: 1s, to: b}]}, b: {}}", "m.yaml:4:10: error: the final state \"a\" has transitions [conflicting-keys]\n    A final state is an end: it has neither `go:` nor states inside.\n"},
-    {"AssignsAnInput", "inputs: {x: 0}\nstates: {a: {enter: [x = 1]}}", "m.yaml:4:22: error: \"x\" is an input, which only the game writes [wrong-operand]\n    Declare a variable under `vars:` and assign to that.\n"},
-    {"AssignsAnotherType", "vars: {x: 0}\nstates: {a: {enter: [x = 1.5]}}", "m.yaml:4:22: error: \"x = 1.5\" assigns a number to a variable that holds a whole number [wrong-type]\n    Start the variable as `x: 0.0` to let it hold any number.\n"},
-    {"SpeedOutOfRange", "clips: {c: {frames: [0-3], fps: 10}}\nstates: {a: {clip: c, speed: 65}}", "m.yaml:4:30: error: the speed 65 is out of range [bad-value]\n    Speeds lie between -64 and 64.\n"},
-    {"AnotherRegion", "regions:\n  l: {initial: a, states: {a: {go: [{after: 1s, to: r/d}]}, b: {}}}\n  r: {initial: c, states: {c: {}, d: {}}}", "m.yaml:4:53: error: \"r/d\" lies in another region than this transition [unreachable-target]\n    Regions speak to each other through cues, inputs and `in(...)`.\n"},
-    {"RangeBackwards", "inputs: {x: {float: 0, min: 1, max: -1}}\nstates: {a: {}}", "m.yaml:3:10: error: the input \"x\" has a range that ends before it begins [bad-value]\n    `min:` is at most `max:`.\n"},
-    {"NameOfTheLanguage", "inputs: {in: 0}\nstates: {a: {}}", "m.yaml:3:10: error: \"in\" cannot be the name of an input [bad-name]\n    A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression language.\n"},
-    {"BrokenYaml", "states: {a: {go: [", "m.yaml:3:1: error: this is not well-formed YAML: end of sequence flow not found [bad-yaml]\n    Check indentation, brackets and quotes on this line and the one before it.\n"},
+    {"UnknownKey", "states: {a: {clpi: x}}",
+     "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
+    {"UnknownTopKey", "statse: {a: {}}",
+     "m.yaml:2:10: error: the machine \"m\" has no states [missing-key]\n    List them under `states:`.\nm.yaml:3:1: "
+     "error: \"statse\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"},
+    {"DuplicateKey", "states:\n  a: {}\n  a: {}",
+     "m.yaml:5:3: error: the key \"a\" stands here a second time [duplicate-key]\n    Remove one of the two, or join "
+     "them.\n"},
+    {"SeveralAtOnce",
+     "inputs: {x: {flaot: 0}}\ninitial: a\nstates: {a: {clip: wlak, go: [{to: c}]}, b: {}}\nclips: {walk: {frames: "
+     "[0], fps: 1}}",
+     "m.yaml:3:13: error: the input \"x\" says no type [missing-key]\n    Write one of bool, int, float, one_of and "
+     "pulse.\nm.yaml:3:14: error: \"flaot\" is no key of an input [unknown-key]\n    Did you mean \"float\"?\n"
+     "m.yaml:5:20: error: there is no clip \"wlak\" [unknown-name]\n    Did you mean \"walk\"?\nm.yaml:5:36: error: "
+     "there is no state \"c\" [unknown-name]\n    Name a state of this machine, or a path like `faint/lie`.\n"},
+    {"WhatFollowsIsNotSaidAgain", "inputs: {move: {int: x}}\nstates: {a: {go: [{when: move > 0, to: a}]}}",
+     "m.yaml:3:22: error: the input \"move\" is \"x\" [wrong-type]\n    Expected a whole number from -2147483648 to "
+     "2147483647.\n"},
+    {"InitialMissing", "states: {a: {}, b: {}}",
+     "m.yaml:2:10: error: the machine has several states but does not say which is first [missing-key]\n    Add "
+     "`initial:` with the name of one.\n"},
+    {"InitialMisspelt", "initial: stnad\nstates: {stand: {}, b: {}}",
+     "m.yaml:3:10: error: there is no state \"stnad\" [unknown-name]\n    Did you mean \"stand\"?\n"},
+    {"CommaInBraces", "inputs: {x: 0}\nstates: {a: {go: [{when: max(x, 1) > 2, to: a}]}}",
+     "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
+     "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
+    {"BangTag", "inputs: {x: true}\nstates: {a: {go: [{when: !x, to: a}]}}",
+     "m.yaml:4:26: error: `when:` begins with `!`, which YAML takes for itself [bad-expression]\n    Write `not x`.\n"},
+    {"BangAndSpace", "inputs: {x: true}\nstates: {a: {go: [{when: ! x, to: a}]}}",
+     "m.yaml:4:26: error: `when:` begins with `!`, which YAML takes for itself [bad-expression]\n    Write `not x`.\n"},
+    {"YesIsNoBool", "states: {a: {final: yes}}",
+     "m.yaml:3:21: error: `final:` is \"yes\" [wrong-type]\n    Expected `true` or `false`.\n"},
+    {"NoUnit", "states: {a: {length: 5}}",
+     "m.yaml:3:22: error: `length:` is \"5\" [wrong-type]\n    Expected a duration with its unit, such as `110ms` or "
+     "`1.5s`.\n"},
+    {"TooShort", "states: {a: {length: 0.5ms}}",
+     "m.yaml:3:22: error: `length:` is \"0.5ms\", which is too short [bad-value]\n    A duration is 0 or at least 1 "
+     "ms.\n"},
+    {"FrameOutside",
+     "cues: {k: {}}\nclips: {c: {frames: [0-5], fps: 10}}\nmarks: {c: {cues: {6: k}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:20: error: frame 6 is not in the clip \"c\" [outside-clip]\n    It has 6 frames, 0 to 5.\n"},
+    {"TimeOutside",
+     "cues: {k: {}}\nclips: {c: {frames: [0-5], fps: 10}}\nmarks: {c: {cues: {0.61s: k}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:20: error: the cue \"k\" lies at 0.61 s, past the end of \"c\" [outside-clip]\n    The clip lasts 0.6 "
+     "s.\n"},
+    {"CueUndeclared",
+     "cues: {step: sound}\nclips: {c: {frames: [0-5], fps: 10}}\nmarks: {c: {cues: {1: setp}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:23: error: there is no cue \"setp\" [unknown-name]\n    Did you mean \"step\"?\n"},
+    {"FieldUndeclared",
+     "cues: {hit: {kind: damage, amount: 2}}\nclips: {c: {frames: [0], fps: 10}}\nmarks: {c: {cues: {0: {hit: {amout: "
+     "3}}}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:30: error: there is no field of the cue \"hit\" called \"amout\" [unknown-name]\n    Did you mean "
+     "\"amount\"?\n"},
+    {"FieldType",
+     "cues: {hit: {kind: damage, amount: 2}}\nclips: {c: {frames: [0], fps: 10}}\nmarks: {c: {cues: {0: {hit: {amount: "
+     "lots}}}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:30: error: the field \"amount\" is text here [wrong-type]\n    It is declared as a whole number.\n"},
+    {"PlayMisspelt", "clips: {c: {frames: [0], fps: 10, play: lop}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:41: error: `play:` is \"lop\" [bad-value]\n    Did you mean \"loop\"?\n"},
+    {"ClipTooShort", "clips: {c: {frames: [0], fps: 2000}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:9: error: the clip \"c\" lasts less than 1 ms [bad-value]\n    Check its `fps:` and holds.\n"},
+    {"NoTiming", "clips: {c: {frames: [0-3]}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:9: error: the clip \"c\" says no timing [missing-key]\n    Add `fps:`, or `times:` with one time a "
+     "frame.\n"},
+    {"TimesDoNotMatch", "clips: {c: {frames: [0-3], times: [10ms]}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:35: error: the clip \"c\" has 4 frames and 1 times [bad-value]\n    Give one time a frame.\n"},
+    {"SheetWithoutTile", "clips: {c: {sheet: a.png, frames: [0], fps: 1}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:20: error: the sheet \"a.png\" has no `tile:` [missing-key]\n    Add `tile: [width, height]`, or "
+     "declare its rectangles under `sheets:`.\n"},
+    {"UnknownRectangle",
+     "sheets: {p: {image: p.png, rects: {bow_1: [0, 0, 8, 8]}}}\nclips: {c: {sheet: p, frames: [bow1], fps: "
+     "1}}\nstates: {a: {clip: c}}",
+     "m.yaml:4:32: error: there is no rectangle \"bow1\" on this sheet [unknown-name]\n    Did you mean \"bow_1\"?\n"},
+    {"PartsOfEachOther",
+     "clips: {c: {part: {of: d, frames: [0]}}, d: {part: {of: c, frames: [0]}}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:9: error: the clip \"c\" has neither frames nor a length [missing-key]\n    Give it `frames:` with "
+     "`fps:`, or a `length:`.\nm.yaml:3:19: error: the parts \"d\" and \"c\" are taken from each other [bad-value]\n   "
+     " Give one of them frames of its own.\nm.yaml:3:42: error: the clip \"d\" has neither frames nor a length "
+     "[missing-key]\n    Give it `frames:` with `fps:`, or a `length:`.\nm.yaml:3:52: error: the parts \"c\" and \"d\" "
+     "are taken from each other [bad-value]\n    Give one of them frames of its own.\n"},
+    {"TwoEvents", "inputs: {p: pulse}\nstates: {a: {go: [{pulse: p, after: 1s, to: a}]}}",
+     "m.yaml:4:19: error: a transition with several events: pulse: p, after: 1000ms [conflicting-keys]\n    A "
+     "transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.\n"},
+    {"NoTarget", "states: {a: {go: [{after: 1s}]}}",
+     "m.yaml:3:19: error: a transition without a target [missing-key]\n    Add `to:` with the name of a state.\n"},
+    {"AtEndOfNothing", "states: {a: {go: [{at: end, to: a}]}}",
+     "m.yaml:3:19: error: `at: end` in \"a\", which plays nothing [meaningless-event]\n    Give it a clip or a "
+     "`length:`, or use `after:`.\n"},
+    {"AtEndOfALoop", "clips: {c: {frames: [0-3], fps: 10, play: loop}}\nstates: {a: {clip: c, go: [{at: end, to: a}]}}",
+     "m.yaml:4:28: warning: `at: end` never holds in \"a\": its clip loops for ever [never-ends]\n    Play the clip "
+     "once, count its loops (`loop x3`), or use `at: loop`.\n"},
+    {"ClockOfWhatEnds",
+     "clips: {c: {frames: [0-3], fps: 10}}\ninitial: a\nstates: {a: {go: [{after: 1s, to: b, start: clock}]}, b: "
+     "{clip: c}}",
+     "m.yaml:5:45: error: `start: clock` into \"b\", whose play ends [meaningless-event]\n    Only a clip that loops "
+     "for ever can follow the clock.\n"},
+    {"WindowUnknown",
+     "clips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {windows: {again: 2-3}}}\ninputs: {p: pulse}\nstates: {a: "
+     "{clip: c, go: [{pulse: p, during: agian, to: a}]}}",
+     "m.yaml:6:47: error: there is no window \"agian\" [unknown-name]\n    Did you mean \"again\"?\n"},
+    {"FinalWithWayOut", "initial: a\nstates: {a: {final: true, go: [{after: 1s, to: b}]}, b: {}}",
+     "m.yaml:4:10: error: the final state \"a\" has transitions [conflicting-keys]\n    A final state is an end: it "
+     "has neither `go:` nor states inside.\n"},
+    {"AssignsAnInput", "inputs: {x: 0}\nstates: {a: {enter: [x = 1]}}",
+     "m.yaml:4:22: error: \"x\" is an input, which only the game writes [wrong-operand]\n    Declare a variable under "
+     "`vars:` and assign to that.\n"},
+    {"AssignsAnotherType", "vars: {x: 0}\nstates: {a: {enter: [x = 1.5]}}",
+     "m.yaml:4:22: error: \"x = 1.5\" assigns a number to a variable that holds a whole number [wrong-type]\n    Start "
+     "the variable as `x: 0.0` to let it hold any number.\n"},
+    {"SpeedOutOfRange", "clips: {c: {frames: [0-3], fps: 10}}\nstates: {a: {clip: c, speed: 65}}",
+     "m.yaml:4:30: error: the speed 65 is out of range [bad-value]\n    Speeds lie between -64 and 64.\n"},
+    {"AnotherRegion",
+     "regions:\n  l: {initial: a, states: {a: {go: [{after: 1s, to: r/d}]}, b: {}}}\n  r: {initial: c, states: {c: {}, "
+     "d: {}}}",
+     "m.yaml:4:53: error: \"r/d\" lies in another region than this transition [unreachable-target]\n    Regions speak "
+     "to each other through cues, inputs and `in(...)`.\n"},
+    {"RangeBackwards", "inputs: {x: {float: 0, min: 1, max: -1}}\nstates: {a: {}}",
+     "m.yaml:3:10: error: the input \"x\" has a range that ends before it begins [bad-value]\n    `min:` is at most "
+     "`max:`.\n"},
+    {"NameOfTheLanguage", "inputs: {in: 0}\nstates: {a: {}}",
+     "m.yaml:3:10: error: \"in\" cannot be the name of an input [bad-name]\n    A name is a letter, then letters, "
+     "digits or underscores (at most 64), and no word of the expression language.\n"},
+    {"BrokenYaml", "states: {a: {go: [",
+     "m.yaml:3:1: error: this is not well-formed YAML: end of sequence flow not found [bad-yaml]\n    Check "
+     "indentation, brackets and quotes on this line and the one before it.\n"},
 };
 
 std::string name_of(const testing::TestParamInfo<Wrong>& row) { return row.param.name; }
@@ -71,13 +154,26 @@ INSTANTIATE_TEST_SUITE_P(All, LoaderErrors, testing::ValuesIn(kWrong), name_of);
 std::string whole_file(const std::string& text) { return joined(load_character_text(text, "f.yaml").findings); }
 
 TEST(Loader, JudgesAFileByItsTop) {
-  EXPECT_EQ(whole_file(""), "f.yaml:1:1: error: the file is empty [wrong-kind-of-file]\n    Expected a machine, or clips, marks, inputs or cues.\n");
-  EXPECT_EQ(whole_file("[1]"), "f.yaml:1:1: error: the file holds a list, not a map [wrong-kind-of-file]\n    Expected a machine, or clips, marks, inputs or cues.\n");
-  EXPECT_EQ(whole_file("machine: m"), "f.yaml:1:1: error: the file does not say `mobrin: 1` [wrong-version]\n    Put `mobrin: 1` at its begin, the version of the format.\n");
-  EXPECT_EQ(whole_file("mobrin: 2"), "f.yaml:1:9: error: this is version \"2\" of the format [wrong-version]\n    This build reads version 1: `mobrin: 1`.\n");
-  EXPECT_EQ(whole_file("mobrin: 1\ntape: t"), "f.yaml:1:1: error: \"f.yaml\" is a tape [wrong-kind-of-file]\n    Name its machine here and give the tape with `--tape`.\n");
-  EXPECT_EQ(whole_file("mobrin: 1\nstates: {a: {}}"), "f.yaml:2:9: error: the file has `states:` but no `machine:` [wrong-kind-of-file]\n    Add `machine: NAME`.\n");
-  EXPECT_EQ(joined(load_character("/nowhere/x.yaml").findings), "/nowhere/x.yaml: error: \"/nowhere/x.yaml\" does not exist [unreadable-file]\n    Check the path.\n");
+  EXPECT_EQ(whole_file(""),
+            "f.yaml:1:1: error: the file is empty [wrong-kind-of-file]\n    Expected a machine, or clips, marks, "
+            "inputs or cues.\n");
+  EXPECT_EQ(whole_file("[1]"),
+            "f.yaml:1:1: error: the file holds a list, not a map [wrong-kind-of-file]\n    Expected a machine, or "
+            "clips, marks, inputs or cues.\n");
+  EXPECT_EQ(whole_file("machine: m"),
+            "f.yaml:1:1: error: the file does not say `mobrin: 1` [wrong-version]\n    Put `mobrin: 1` at its begin, "
+            "the version of the format.\n");
+  EXPECT_EQ(whole_file("mobrin: 2"),
+            "f.yaml:1:9: error: this is version \"2\" of the format [wrong-version]\n    This build reads version 1: "
+            "`mobrin: 1`.\n");
+  EXPECT_EQ(whole_file("mobrin: 1\ntape: t"),
+            "f.yaml:1:1: error: \"f.yaml\" is a tape [wrong-kind-of-file]\n    Name its machine here and give the tape "
+            "with `--tape`.\n");
+  EXPECT_EQ(
+      whole_file("mobrin: 1\nstates: {a: {}}"),
+      "f.yaml:2:9: error: the file has `states:` but no `machine:` [wrong-kind-of-file]\n    Add `machine: NAME`.\n");
+  EXPECT_EQ(joined(load_character("/nowhere/x.yaml").findings),
+            "/nowhere/x.yaml: error: \"/nowhere/x.yaml\" does not exist [unreadable-file]\n    Check the path.\n");
 }
 
 TEST(Loader, HostileFilesAreRefusedQuickly) {
@@ -91,7 +187,8 @@ TEST(Loader, HostileFilesAreRefusedQuickly) {
     laughs += "]\n";
   }
   EXPECT_NE(whole_file(laughs).find("more than 500000 values"), std::string::npos);
-  EXPECT_NE(whole_file("mobrin: 1\nclips: {c: {frames: [0-900000], fps: 1}}").find("more than 10000 frames"), std::string::npos);
+  EXPECT_NE(whole_file("mobrin: 1\nclips: {c: {frames: [0-900000], fps: 1}}").find("more than 10000 frames"),
+            std::string::npos);
   EXPECT_NE(whole_file("mobrin: 1\n---\nmobrin: 1\n").find("several documents"), std::string::npos);
 }
 
@@ -103,8 +200,10 @@ TEST(Loader, DamagedFilesNeverCrash) {
   std::mt19937 random(7);
   for (int i = 0; i < 1500; ++i) {
     std::string damaged = sound;
-    if (i % 3 == 0) damaged.resize(random() % sound.size());
-    else for (int k = 0; k < 1 + i % 4; ++k) damaged[random() % damaged.size()] = "{}[]:,*&!-#'\"0 \n\txz"[random() % 19];
+    if (i % 3 == 0)
+      damaged.resize(random() % sound.size());
+    else
+      for (int k = 0; k < 1 + i % 4; ++k) damaged[random() % damaged.size()] = "{}[]:,*&!-#'\"0 \n\txz"[random() % 19];
     const Loaded loaded = load_character_text(damaged, "d.yaml");
     ASSERT_EQ(loaded.machine.has_value(), !has_errors(loaded.findings)) << damaged;
   }
@@ -115,25 +214,34 @@ TEST(Loader, JsonFilesLoadToo) {
 	"inputs": {"x": {"float": 0.5}, "p": "pulse", "q": {"pulse": "110ms"}},
 	"clips": {"c": {"frames": ["0-3", 4], "fps": "30000/1001", "play": "loop x2"}},
 	"marks": {"c": {"cues": {"1": "k", "2.end": ["k"]}, "windows": {"w": "1-2"}}}, "cues": {"k": {"kind": "sound", "gain": 0.5}},
-	"states": {"a": {"clip": "c", "go": [{"when": "x > 1", "to": "b"}, {"pulse": "p", "during": "w", "to": "b", "start": "same"}]}, "b": {"clip": "c", "traits": ["busy"]}}})", "j.json");
+	"states": {"a": {"clip": "c", "go": [{"when": "x > 1", "to": "b"}, {"pulse": "p", "during": "w", "to": "b", "start": "same"}]}, "b": {"clip": "c", "traits": ["busy"]}}})",
+                                            "j.json");
   EXPECT_TRUE(loaded.machine) << joined(loaded.findings);
 }
 
 TEST(Loader, FilesUseEachOtherOnceAndFromTheirOwnFolder) {
   const auto folder = std::filesystem::temp_directory_path() / ("mobrin-use-" + std::to_string(std::random_device()()));
   std::filesystem::create_directories(folder / "art");
-  const auto write = [&](const char* name, const std::string& text) { std::ofstream(folder / name) << "mobrin: 1\n" << text; };
-  write("m.yaml", "machine: m\nuse: [shared.yaml, art/c.clips.yaml]\nstates: {a: {clip: c, go: [{when: x > 0, to: a}]}}\n");
+  const auto write = [&](const char* name, const std::string& text) {
+    std::ofstream(folder / name) << "mobrin: 1\n" << text;
+  };
+  write("m.yaml",
+        "machine: m\nuse: [shared.yaml, art/c.clips.yaml]\nstates: {a: {clip: c, go: [{when: x > 0, to: a}]}}\n");
   write("shared.yaml", "inputs: {x: 0}\ncues: {k: sound}\n");
-  write("art/c.clips.yaml", "use: ../shared.yaml\nclips: {c: {sheet: c.png, tile: [8, 8], frames: [0], fps: 10}}\nmarks: {c: {cues: {0: k}}}\n");
+  write("art/c.clips.yaml",
+        "use: ../shared.yaml\nclips: {c: {sheet: c.png, tile: [8, 8], frames: [0], fps: 10}}\nmarks: {c: {cues: {0: "
+        "k}}}\n");
   const Loaded loaded = load_character((folder / "m.yaml").string());
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   EXPECT_EQ(loaded.files.size(), 3u);
   EXPECT_EQ(loaded.machine->clips()[0].def.frames[0].art.source, "art/c.png");
   write("shared.yaml", "inputs: {x: 0}\ncues: {q: sound}\nstates: {}\n");
-  EXPECT_NE(joined(load_character((folder / "m.yaml").string()).findings).find("shared.yaml:4:9: error: a file that is used by another has `states:`"), std::string::npos);
+  EXPECT_NE(joined(load_character((folder / "m.yaml").string()).findings)
+                .find("shared.yaml:4:9: error: a file that is used by another has `states:`"),
+            std::string::npos);
   write("m.yaml", "machine: m\nuse: nope.yaml\nstates: {a: {}}\n");
-  EXPECT_NE(joined(load_character((folder / "m.yaml").string()).findings).find("m.yaml:3:6: error: \""), std::string::npos);
+  EXPECT_NE(joined(load_character((folder / "m.yaml").string()).findings).find("m.yaml:3:6: error: \""),
+            std::string::npos);
   std::filesystem::remove_all(folder);
 }
 
@@ -148,7 +256,9 @@ TEST(Loader, AMachineOfAThousandStatesLoads) {
   std::string text = "inputs: {x: 0}\ninitial: s0\nstates:\n";
   for (int i = 0; i < 1000; ++i) {
     text += "  s" + std::to_string(i) + ":\n    go:\n";
-    for (int k = 1; k <= 3; ++k) text += "      - {when: x == " + std::to_string(i + k) + ", to: s" + std::to_string((i * 7 + k * 13) % 1000) + "}\n";
+    for (int k = 1; k <= 3; ++k)
+      text +=
+          "      - {when: x == " + std::to_string(i + k) + ", to: s" + std::to_string((i * 7 + k * 13) % 1000) + "}\n";
   }
   const Machine machine = machine_of(text);
   EXPECT_EQ(machine.states().size(), 1001u);

@@ -16,7 +16,11 @@ class RandomMachine {
   // Inputs: v (float), n (int), b (bool), p (pulse with buffer), q (pulse without).
   MachineDef make() {
     MachineBuilder builder("random");
-    builder.input("v", FloatInput{1, -4, 4, 0}).input("n", IntInput{0, -3, 3}).input("b", BoolInput{}).pulse("p", milliseconds(pick(400))).pulse("q");
+    builder.input("v", FloatInput{1, -4, 4, 0})
+        .input("n", IntInput{0, -3, 3})
+        .input("b", BoolInput{})
+        .pulse("p", milliseconds(pick(400)))
+        .pulse("q");
     for (int i = 0; i < 4; ++i) builder.cue("cue" + std::to_string(i), "kind", {{"amount", std::int64_t{i}}});
     clips_ = 2 + pick(3);
     for (int i = 0; i < clips_; ++i) add_clip(builder, i);
@@ -43,14 +47,30 @@ class RandomMachine {
   void write(Instance& instance) {
     const Machine& machine = instance.machine();
     switch (pick(8)) {
-      case 0: instance.set(*machine.input<float>("v"), static_cast<float>(pick(17) - 8) / 2); break;
-      case 1: instance.set(*machine.input<std::int32_t>("n"), pick(7) - 3); break;
-      case 2: instance.set(*machine.input<bool>("b"), pick(2) == 0); break;
-      case 3: instance.pulse(*machine.pulse("p")); break;
-      case 4: instance.pulse(*machine.pulse("q")); break;
-      case 5: if (pick(4) == 0) instance.set_rate(pick(5) / 2.0); break;
-      case 6: if (pick(4) == 0) instance.freeze(milliseconds(pick(100))); break;
-      default: if (pick(12) == 0) instance.reset(); break;
+      case 0:
+        instance.set(*machine.input<float>("v"), static_cast<float>(pick(17) - 8) / 2);
+        break;
+      case 1:
+        instance.set(*machine.input<std::int32_t>("n"), pick(7) - 3);
+        break;
+      case 2:
+        instance.set(*machine.input<bool>("b"), pick(2) == 0);
+        break;
+      case 3:
+        instance.pulse(*machine.pulse("p"));
+        break;
+      case 4:
+        instance.pulse(*machine.pulse("q"));
+        break;
+      case 5:
+        if (pick(4) == 0) instance.set_rate(pick(5) / 2.0);
+        break;
+      case 6:
+        if (pick(4) == 0) instance.freeze(milliseconds(pick(100)));
+        break;
+      default:
+        if (pick(12) == 0) instance.reset();
+        break;
     }
   }
 
@@ -58,10 +78,13 @@ class RandomMachine {
   void add_clip(MachineBuilder& builder, int index) {
     const std::string name = "clip" + std::to_string(index);
     const int frames = pick(6);
-    const PlayMode modes[] = {PlayMode::once(), PlayMode::loop(), PlayMode::loop(1 + pick(3)), PlayMode::back_and_forth(), PlayMode::back_and_forth(1 + pick(2))};
+    const PlayMode modes[] = {PlayMode::once(), PlayMode::loop(), PlayMode::loop(1 + pick(3)),
+                              PlayMode::back_and_forth(), PlayMode::back_and_forth(1 + pick(2))};
     const PlayMode mode = modes[pick(5)];
-    if (frames == 0) builder.clip(name, milliseconds(20 + pick(500)), mode);
-    else builder.clip(name, frames, {5 + pick(40), 1 + pick(2)}, mode);
+    if (frames == 0)
+      builder.clip(name, milliseconds(20 + pick(500)), mode);
+    else
+      builder.clip(name, frames, {5 + pick(40), 1 + pick(2)}, mode);
     ClipDef& clip = builder.definition().clips.back();
     for (FrameDef& frame : clip.frames) frame.hold = 1 + pick(3);
     ClipMarksDef& marks = builder.marks(name);
@@ -95,8 +118,10 @@ class RandomMachine {
       add_states(state.states, state.initial, 1 + pick(3), nest - 1);
     } else {
       const int play = pick(8);
-      if (play < 6) state.clip = "clip" + std::to_string(pick(clips_));
-      else if (play == 6) state.length = milliseconds(10 + pick(200));
+      if (play < 6)
+        state.clip = "clip" + std::to_string(pick(clips_));
+      else if (play == 6)
+        state.length = milliseconds(10 + pick(200));
       const char* speeds[] = {"", "-1", "v", "w", "v * 0.5", "2.5", "select(b, 1, -1)"};
       if (play < 7) state.speed = speeds[pick(7)];
       if (play < 6 && pick(2) == 0) state.each_loop.emplace_back("w = w - 0.25");
@@ -117,12 +142,18 @@ class RandomMachine {
     GoDef go;
     go.to = targets[static_cast<std::size_t>(pick(static_cast<int>(targets.size())))].name;
     const int event = pick(plays_no_clip ? 5 : 7);
-    if (event == 0) go.pulse = "p";
-    else if (event == 1) go.pulse = "q";
-    else if (event == 2) go.after = milliseconds(pick(300));
-    else if (event == 3) go.cue = "cue" + std::to_string(pick(4));
-    else if (event == 5) go.at = GoAt::end;
-    else if (event == 6) go.at = GoAt::loop;
+    if (event == 0)
+      go.pulse = "p";
+    else if (event == 1)
+      go.pulse = "q";
+    else if (event == 2)
+      go.after = milliseconds(pick(300));
+    else if (event == 3)
+      go.cue = "cue" + std::to_string(pick(4));
+    else if (event == 5)
+      go.at = GoAt::end;
+    else if (event == 6)
+      go.at = GoAt::loop;
     go.restart = !go.pulse.empty() && pick(3) == 0;
     const char* guards[] = {"n > 0", "b", "v < 0", "abs(v) > 1 and not b", "w < 0", "n == 0"};
     if (event == 4 || pick(2) == 0) go.when = guards[pick(6)];

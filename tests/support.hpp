@@ -15,7 +15,8 @@ namespace mobrin::test {
 // An instant in milliseconds, with as many digits as needed: `500`, `583.333`.
 inline std::string ms(Ticks at) {
   char text[40];
-  std::snprintf(text, sizeof text, "%.9g", static_cast<double>(at.count) / (static_cast<double>(kTicksPerSecond) / 1000));
+  std::snprintf(text, sizeof text, "%.9g",
+                static_cast<double>(at.count) / (static_cast<double>(kTicksPerSecond) / 1000));
   return text;
 }
 
@@ -23,17 +24,24 @@ inline std::string ms(Ticks at) {
 inline std::string line(const Cue& cue) {
   const std::string at = ms(cue.at) + " ";
   switch (cue.what) {
-    case Told::enter: return at + "enter " + std::string(cue.state_path());
-    case Told::leave: return at + "leave " + std::string(cue.state_path());
-    case Told::loop: return at + "loop " + std::string(cue.state_path());
-    case Told::done: return at + "done " + std::string(cue.state_path());
-    case Told::fault: return at + "runaway";
-    case Told::cue: break;
+    case Told::enter:
+      return at + "enter " + std::string(cue.state_path());
+    case Told::leave:
+      return at + "leave " + std::string(cue.state_path());
+    case Told::loop:
+      return at + "loop " + std::string(cue.state_path());
+    case Told::done:
+      return at + "done " + std::string(cue.state_path());
+    case Told::fault:
+      return at + "runaway";
+    case Told::cue:
+      break;
   }
   std::string name(cue.name());
   if (cue.edge == Edge::begin) name += ">";
   if (cue.edge == Edge::end) name = "<" + name;
-  if (cue.clip != kNoIndex) name += " " + std::string(cue.clip_name()) + (cue.frame < 0 ? "" : ":" + std::to_string(cue.frame));
+  if (cue.clip != kNoIndex)
+    name += " " + std::string(cue.clip_name()) + (cue.frame < 0 ? "" : ":" + std::to_string(cue.frame));
   return at + name;
 }
 
@@ -52,7 +60,9 @@ inline Machine machine_of(const std::string& text) {
 }
 
 // The findings of a machine, as text.
-inline std::string findings_of(const std::string& text) { return joined(load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml").findings); }
+inline std::string findings_of(const std::string& text) {
+  return joined(load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml").findings);
+}
 
 inline Tape tape_of(const std::string& steps) {
   LoadedTape loaded = load_tape_text("mobrin: 1\ntape: t\nsteps:\n" + steps, "t.yaml");
@@ -60,7 +70,8 @@ inline Tape tape_of(const std::string& steps) {
   return loaded.tape.value_or(Tape());
 }
 
-inline std::vector<std::string> log_of(const Machine& machine, const Tape& tape, Ticks until, std::int64_t rate_hz = 60, Listening listening = kAllRecords) {
+inline std::vector<std::string> log_of(const Machine& machine, const Tape& tape, Ticks until, std::int64_t rate_hz = 60,
+                                       Listening listening = kAllRecords) {
   Instance instance(machine);
   std::vector<std::string> lines;
   run_tape(instance, tape, {rate_hz, until, listening}, [&](const Cue& cue) { lines.push_back(line(cue)); });

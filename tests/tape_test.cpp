@@ -4,40 +4,67 @@
 namespace mobrin::test {
 namespace {
 
-std::string tape_findings(const std::string& steps) { return joined(load_tape_text("mobrin: 1\ntape: t\n" + steps, "t.yaml").findings); }
+std::string tape_findings(const std::string& steps) {
+  return joined(load_tape_text("mobrin: 1\ntape: t\n" + steps, "t.yaml").findings);
+}
 
 TEST(Tapes, SayWhatIsWrong) {
-  EXPECT_EQ(tape_findings("steps: [{at: 1s, pulse: p}, {at: 500ms, pulse: p}]"), "t.yaml:3:34: error: the step at \"500ms\" lies before the one above it [bad-value]\n    Put the steps in order of time.\n");
-  EXPECT_EQ(tape_findings("steps: [{at: 2, pulse: p}]"), "t.yaml:3:14: error: `at:` is \"2\" [wrong-type]\n    Expected an instant such as `900ms`, `1.5s` or `{ticks: 70560000}`, at most 10 hours.\n");
-  EXPECT_EQ(tape_findings("steps: [{pulse: p}]"), "t.yaml:3:9: error: the step does not say when [missing-key]\n    Add `at:`, such as `at: 900ms`.\n");
-  EXPECT_EQ(tape_findings("steps: [{at: 0s, puls: p}]"), "t.yaml:3:18: error: \"puls\" is no key of a tape step [unknown-key]\n    Did you mean \"pulse\"?\n");
-  EXPECT_EQ(tape_findings("steps: [{at: 3s, pulse: p}]\nuntil: 2s"), "t.yaml:4:8: warning: the tape ends before its last step [after-until]\n    Steps after `until:` are not run; raise it.\n");
-  EXPECT_EQ(joined(load_tape_text("mobrin: 1\nmachine: m", "t.yaml").findings), "t.yaml:1:1: error: \"t.yaml\" is no tape [wrong-kind-of-file]\n    A tape says `tape: NAME` and lists its `steps:`.\n");
+  EXPECT_EQ(tape_findings("steps: [{at: 1s, pulse: p}, {at: 500ms, pulse: p}]"),
+            "t.yaml:3:34: error: the step at \"500ms\" lies before the one above it [bad-value]\n    Put the steps in "
+            "order of time.\n");
+  EXPECT_EQ(tape_findings("steps: [{at: 2, pulse: p}]"),
+            "t.yaml:3:14: error: `at:` is \"2\" [wrong-type]\n    Expected an instant such as `900ms`, `1.5s` or "
+            "`{ticks: 70560000}`, at most 10 hours.\n");
+  EXPECT_EQ(tape_findings("steps: [{pulse: p}]"),
+            "t.yaml:3:9: error: the step does not say when [missing-key]\n    Add `at:`, such as `at: 900ms`.\n");
+  EXPECT_EQ(tape_findings("steps: [{at: 0s, puls: p}]"),
+            "t.yaml:3:18: error: \"puls\" is no key of a tape step [unknown-key]\n    Did you mean \"pulse\"?\n");
+  EXPECT_EQ(tape_findings("steps: [{at: 3s, pulse: p}]\nuntil: 2s"),
+            "t.yaml:4:8: warning: the tape ends before its last step [after-until]\n    Steps after `until:` are not "
+            "run; raise it.\n");
+  EXPECT_EQ(joined(load_tape_text("mobrin: 1\nmachine: m", "t.yaml").findings),
+            "t.yaml:1:1: error: \"t.yaml\" is no tape [wrong-kind-of-file]\n    A tape says `tape: NAME` and lists its "
+            "`steps:`.\n");
 }
 
 TEST(Tapes, AreCheckedAgainstTheirMachine) {
-  const Machine machine = machine_of("inputs: {move: 0.0, health: 3, tool: {one_of: [net, smoker]}, swing: pulse}\nstates: {a: {}}");
+  const Machine machine =
+      machine_of("inputs: {move: 0.0, health: 3, tool: {one_of: [net, smoker]}, swing: pulse}\nstates: {a: {}}");
   const auto check = [&](const std::string& steps) { return joined(check_tape(tape_of(steps), machine, "t.yaml")); };
   EXPECT_EQ(check("  - {at: 0s, set: {move: 1, health: 2, tool: net}, pulse: [swing]}"), "");
-  EXPECT_EQ(check("  - {at: 0s, set: {mvoe: 1}}"), "t.yaml:4:20: error: there is no input \"mvoe\" [unknown-name]\n    Did you mean \"move\"?\n");
-  EXPECT_EQ(check("  - {at: 0s, set: {health: 2.5}}"), "t.yaml:4:20: error: the input \"health\" is a whole number (std::int32_t), not a float [wrong-type]\n    Write a value of its own type.\n");
-  EXPECT_EQ(check("  - {at: 0s, set: {tool: nett}}"), "t.yaml:4:20: error: there is no choice of \"tool\" called \"nett\" [unknown-name]\n    Did you mean \"net\"?\n");
-  EXPECT_EQ(check("  - {at: 0s, pulse: swng}"), "t.yaml:4:21: error: there is no pulse \"swng\" [unknown-name]\n    Did you mean \"swing\"?\n");
+  EXPECT_EQ(check("  - {at: 0s, set: {mvoe: 1}}"),
+            "t.yaml:4:20: error: there is no input \"mvoe\" [unknown-name]\n    Did you mean \"move\"?\n");
+  EXPECT_EQ(check("  - {at: 0s, set: {health: 2.5}}"),
+            "t.yaml:4:20: error: the input \"health\" is a whole number (std::int32_t), not a float [wrong-type]\n    "
+            "Write a value of its own type.\n");
+  EXPECT_EQ(
+      check("  - {at: 0s, set: {tool: nett}}"),
+      "t.yaml:4:20: error: there is no choice of \"tool\" called \"nett\" [unknown-name]\n    Did you mean \"net\"?\n");
+  EXPECT_EQ(check("  - {at: 0s, pulse: swng}"),
+            "t.yaml:4:21: error: there is no pulse \"swng\" [unknown-name]\n    Did you mean \"swing\"?\n");
 }
 
 TEST(Tapes, TakeEffectAtExactlyTheirTick) {
-  const Machine machine = machine_of("inputs: {x: false, y: false}\ninitial: a\nstates: {a: {go: [{when: x, to: b}]}, b: {go: [{when: y, to: c}]}, c: {}}");
+  const Machine machine = machine_of(
+      "inputs: {x: false, y: false}\ninitial: a\nstates: {a: {go: [{when: x, to: b}]}, b: {go: [{when: y, to: c}]}, c: "
+      "{}}");
   const Tape tape = tape_of("  - {at: {ticks: 70560001}, set: {x: true}}\n  - {at: {ticks: 70560001}, set: {y: true}}");
   Instance instance(machine);
   std::vector<std::int64_t> instants;
-  run_tape(instance, tape, {7, Ticks(70560001), kAllRecords}, [&](const Cue& cue) { instants.push_back(cue.at.count); });
-  EXPECT_EQ(instants, (std::vector<std::int64_t>{0, 70560001, 70560001, 70560001, 70560001}));  // also what lies at the very end
+  run_tape(instance, tape, {7, Ticks(70560001), kAllRecords},
+           [&](const Cue& cue) { instants.push_back(cue.at.count); });
+  EXPECT_EQ(instants,
+            (std::vector<std::int64_t>{0, 70560001, 70560001, 70560001, 70560001}));  // also what lies at the very end
   EXPECT_EQ(instance.now().count, 70560001);
 }
 
 TEST(Tapes, StepsOfOneInstantAreWrittenTogether) {
-  const Machine machine = machine_of("inputs: {x: false, y: false}\ninitial: a\nstates: {a: {go: [{when: x and not y, to: wrong}, {when: x and y, to: right}]}, wrong: {}, right: {}}");
-  EXPECT_EQ(log_of(machine, tape_of("  - {at: 10ms, set: {x: true}}\n  - {at: 10ms, set: {y: true}}"), milliseconds(20)).back(), "10 enter right");
+  const Machine machine = machine_of(
+      "inputs: {x: false, y: false}\ninitial: a\nstates: {a: {go: [{when: x and not y, to: wrong}, {when: x and y, to: "
+      "right}]}, wrong: {}, right: {}}");
+  EXPECT_EQ(log_of(machine, tape_of("  - {at: 10ms, set: {x: true}}\n  - {at: 10ms, set: {y: true}}"), milliseconds(20))
+                .back(),
+            "10 enter right");
 }
 
 }  // namespace

@@ -160,7 +160,7 @@ class Tool(unittest.TestCase):
         code, out, _ = run("run", path, "--until", "1s", "--json")
         self.assertEqual(code, 1)
         self.assertIn({"ticks": 0, "what": "fault", "fault": "runaway"}, [json.loads(line) for line in out.splitlines()])
-        self.assertIn("runaway", run("run", path, "--until", "1s")[1])
+        self.assertIn("runaway: 64 rounds of transitions in one instant, the last to a  when: true  (m.yaml:4)", run("run", path, "--until", "1s")[1])
 
     def test_sheet_draws_clips(self):
         picture = os.path.join(self.folder.name, "net.png")

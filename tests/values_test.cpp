@@ -8,21 +8,23 @@ namespace {
 using namespace std::chrono_literals;
 
 TEST(Time, FrameRatesDivideItExactly) {
-  for (const std::int64_t hz : {24, 25, 30, 48, 50, 60, 90, 100, 120, 44100, 48000, 96000}) EXPECT_EQ(kTicksPerSecond % hz, 0) << hz;
+  for (const std::int64_t hz : {24, 25, 30, 48, 50, 60, 90, 100, 120, 44100, 48000, 96000})
+    EXPECT_EQ(kTicksPerSecond % hz, 0) << hz;
 }
 
 TEST(Time, ConversionsRoundToTheNearestTickHalfUp) {
   EXPECT_EQ(Ticks(60ms).count, 42'336'000);
   EXPECT_EQ(Ticks(2min).count, 120 * kTicksPerSecond);
-  EXPECT_EQ(Ticks(1us).count, 706);   // 705.6
-  EXPECT_EQ(Ticks(1ns).count, 1);     // 0.7056
+  EXPECT_EQ(Ticks(1us).count, 706);  // 705.6
+  EXPECT_EQ(Ticks(1ns).count, 1);    // 0.7056
   EXPECT_EQ(Ticks(-1us).count, -706);
   EXPECT_EQ(seconds(0.5).count, kTicksPerSecond / 2);
   EXPECT_EQ(seconds(2.5 / 705'600'000.0).count, 3);
   EXPECT_EQ(parse_duration("110ms")->count, 77'616'000);
   EXPECT_EQ(parse_duration("0.0000000007s")->count, 0);  // 0.49 ticks
   EXPECT_EQ(parse_duration("0.0000000008s")->count, 1);
-  for (const char* text : {"", "5", "s", "1.5", "-1s", "1e3s", "1.2.3s", "ms", "1 2s"}) EXPECT_FALSE(parse_duration(text)) << text;
+  for (const char* text : {"", "5", "s", "1.5", "-1s", "1e3s", "1.2.3s", "ms", "1 2s"})
+    EXPECT_FALSE(parse_duration(text)) << text;
 }
 
 TEST(Time, StepEndsDoNotDrift) {
@@ -32,13 +34,21 @@ TEST(Time, StepEndsDoNotDrift) {
 
 TEST(Names, NearestNameForgivesTyposButDoesNotGuess) {
   const std::vector<std::string> known = {"stand", "walk", "net", "hop", "hurt", "faint"};
-  for (const auto& [typo, name] : std::vector<std::pair<std::string, std::string>>{{"wlak", "walk"}, {"Walk", "walk"}, {"fiant", "faint"}, {"stnd", "stand"}, {"nett", "net"}, {"climb", ""}, {"x", ""}, {"", ""}})
+  for (const auto& [typo, name] : std::vector<std::pair<std::string, std::string>>{{"wlak", "walk"},
+                                                                                   {"Walk", "walk"},
+                                                                                   {"fiant", "faint"},
+                                                                                   {"stnd", "stand"},
+                                                                                   {"nett", "net"},
+                                                                                   {"climb", ""},
+                                                                                   {"x", ""},
+                                                                                   {"", ""}})
     EXPECT_EQ(nearest_name(typo, known), name) << typo;
 }
 
 TEST(Names, WordsOfTheExpressionLanguageAreNoNames) {
   for (const char* name : {"walk", "_x", "a1"}) EXPECT_TRUE(is_name(name)) << name;
-  for (const char* name : {"", "1a", "a-b", "and", "in", "true", "clamp", "a b", "caf\xc3\xa9"}) EXPECT_FALSE(is_name(name)) << name;
+  for (const char* name : {"", "1a", "a-b", "and", "in", "true", "clamp", "a b", "caf\xc3\xa9"})
+    EXPECT_FALSE(is_name(name)) << name;
 }
 
 const char* const kInputs = R"(
@@ -76,15 +86,21 @@ TEST_P(ExpressionTable, CompilesAndEvaluates) {
   EXPECT_EQ(log.back() == "0 enter y", GetParam().value);
 }
 
-INSTANTIATE_TEST_SUITE_P(All, ExpressionTable,
-                         testing::Values(Row{"a > 1", "a 1 >", true}, Row{"a + n * 2 >= 8", "a n 2 * + 8 >=", true}, Row{"(a + n) * 2 == 10", "a n + 2 * 10 ==", true},
-                                         Row{"-a < 0 and not b", "a neg 0 < b not and", false}, Row{"b or a > 5 and n > 5", "b a 5 > n 5 > and or", true},
-                                         Row{"not b or true", "b not 1 or", true}, Row{"a / 0 == 0", "a 0 / 0 ==", true}, Row{"n / 2 == 1.5", "n 2 / 1.5 ==", true},
-                                         Row{"2 * 3 - 1 == 5", "1", true}, Row{"abs(0 - a) == a", "0 a - abs a ==", true}, Row{"min(a, n) == 2", "a n min 2 ==", true},
-                                         Row{"max(a, n) == 2", "a n max 2 ==", false}, Row{"clamp(n, 0, 2) == 2", "n 0 2 clamp 2 ==", true}, Row{"sign(a - 5) == -1", "a 5 - sign -1 ==", true},
-                                         Row{"select(b, a, n) == 2", "b a n select 2 ==", true}, Row{"tool == nothing", "tool 0 ==", true}, Row{"smoker != tool", "2 tool !=", true},
-                                         Row{"tool == hand", "tool hand ==", true}, Row{"b == true", "b 1 ==", true}, Row{"in(x)", "in(x)", true}, Row{"a > 1e-3", "a 0.001 >", true},
-                                         Row{"1 - 2 - 3 == -4", "1", true}));
+INSTANTIATE_TEST_SUITE_P(
+    All, ExpressionTable,
+    testing::Values(Row{"a > 1", "a 1 >", true}, Row{"a + n * 2 >= 8", "a n 2 * + 8 >=", true},
+                    Row{"(a + n) * 2 == 10", "a n + 2 * 10 ==", true},
+                    Row{"-a < 0 and not b", "a neg 0 < b not and", false},
+                    Row{"b or a > 5 and n > 5", "b a 5 > n 5 > and or", true}, Row{"not b or true", "b not 1 or", true},
+                    Row{"a / 0 == 0", "a 0 / 0 ==", true}, Row{"n / 2 == 1.5", "n 2 / 1.5 ==", true},
+                    Row{"2 * 3 - 1 == 5", "1", true}, Row{"abs(0 - a) == a", "0 a - abs a ==", true},
+                    Row{"min(a, n) == 2", "a n min 2 ==", true}, Row{"max(a, n) == 2", "a n max 2 ==", false},
+                    Row{"clamp(n, 0, 2) == 2", "n 0 2 clamp 2 ==", true},
+                    Row{"sign(a - 5) == -1", "a 5 - sign -1 ==", true},
+                    Row{"select(b, a, n) == 2", "b a n select 2 ==", true}, Row{"tool == nothing", "tool 0 ==", true},
+                    Row{"smoker != tool", "2 tool !=", true}, Row{"tool == hand", "tool hand ==", true},
+                    Row{"b == true", "b 1 ==", true}, Row{"in(x)", "in(x)", true}, Row{"a > 1e-3", "a 0.001 >", true},
+                    Row{"1 - 2 - 3 == -4", "1", true}));
 
 struct Wrong {
   const char* source;
@@ -93,26 +109,50 @@ struct Wrong {
 
 class ExpressionErrors : public testing::TestWithParam<Wrong> {};
 
-TEST_P(ExpressionErrors, SayWhatIsWrongWhereAndHowToMendIt) { EXPECT_EQ(findings_of(with(GetParam().source)), std::string(GetParam().text) + "\n"); }
+TEST_P(ExpressionErrors, SayWhatIsWrongWhereAndHowToMendIt) {
+  EXPECT_EQ(findings_of(with(GetParam().source)), std::string(GetParam().text) + "\n");
+}
 
 INSTANTIATE_TEST_SUITE_P(
     All, ExpressionErrors,
-    testing::Values(Wrong{"a >", "m.yaml:13:23: error: the expression \"a >\" ends too early [bad-expression]\n    Expected a number, a name or `(`."},
-                    Wrong{"a = 2", "m.yaml:13:22: error: \"=\" is not a sign of the expression language [bad-expression]\n    Write `==` to compare."},
-                    Wrong{"a > 1 && b", "m.yaml:13:26: error: \"&&\" is not a sign of the expression language [bad-expression]\n    Write `and`."},
-                    Wrong{"0 < a < 3", "m.yaml:13:26: error: two comparisons in a row in \"0 < a < 3\" [bad-expression]\n    Join them: `a < b and b < c`."},
-                    Wrong{"n + 1", "m.yaml:13:20: error: the guard \"n + 1\" is a whole number, not true or false [wrong-operand]\n    Compare it: `n + 1 > 0`."},
-                    Wrong{"b > 1", "m.yaml:13:20: error: \"b\" is true or false [wrong-operand]\n    Expected a number."},
-                    Wrong{"p", "m.yaml:13:20: error: \"p\" is a pulse, and pulses are not names in expressions [wrong-operand]\n    Write `pulse: p` as the transition's event."},
-                    Wrong{"tool == nett", "m.yaml:13:28: error: \"nett\" is no choice of \"tool\" [unknown-name]\n    Did you mean \"net\"? The choices are: nothing, net, smoker."},
-                    Wrong{"tool", "m.yaml:13:20: error: the guard \"tool\" is a choice, not true or false [wrong-operand]\n    Compare it with one of its choices: `tool == ...`."},
-                    Wrong{"aa > 1", "m.yaml:13:20: error: \"aa\" is no input or variable [unknown-name]\n    Did you mean \"a\"?"},
-                    Wrong{"in(z)", "m.yaml:13:23: error: \"z\" is no state [unknown-name]\n    Name a state of this machine."},
-                    Wrong{"sqrt(a) > 1", "m.yaml:13:20: error: \"sqrt\" is not a function [bad-expression]\n    The functions are abs, min, max, clamp, sign, select and in."},
-                    Wrong{"min(a) > 1", "m.yaml:13:20: error: `min` has 1 operands [bad-expression]\n    It takes 2."},
-                    Wrong{"a > 5ms", "m.yaml:13:24: error: \"5ms\" has a unit [bad-expression]\n    Numbers in expressions have none; write \"5\"."},
-                    Wrong{"a > (1", "m.yaml:13:26: error: the expression \"a > (1\" ends too early [bad-expression]\n    Expected `)`."},
-                    Wrong{"b and n", "m.yaml:13:26: error: \"n\" is a whole number [wrong-operand]\n    Compare it: `n > 0`."}));
+    testing::Values(
+        Wrong{"a >",
+              "m.yaml:13:23: error: the expression \"a >\" ends too early [bad-expression]\n    Expected a number, a "
+              "name or `(`."},
+        Wrong{"a = 2",
+              "m.yaml:13:22: error: \"=\" is not a sign of the expression language [bad-expression]\n    Write `==` to "
+              "compare."},
+        Wrong{
+            "a > 1 && b",
+            "m.yaml:13:26: error: \"&&\" is not a sign of the expression language [bad-expression]\n    Write `and`."},
+        Wrong{"0 < a < 3",
+              "m.yaml:13:26: error: two comparisons in a row in \"0 < a < 3\" [bad-expression]\n    Join them: `a < b "
+              "and b < c`."},
+        Wrong{"n + 1",
+              "m.yaml:13:20: error: the guard \"n + 1\" is a whole number, not true or false [wrong-operand]\n    "
+              "Compare it: `n + 1 > 0`."},
+        Wrong{"b > 1", "m.yaml:13:20: error: \"b\" is true or false [wrong-operand]\n    Expected a number."},
+        Wrong{"p",
+              "m.yaml:13:20: error: \"p\" is a pulse, and pulses are not names in expressions [wrong-operand]\n    "
+              "Write `pulse: p` as the transition's event."},
+        Wrong{"tool == nett",
+              "m.yaml:13:28: error: \"nett\" is no choice of \"tool\" [unknown-name]\n    Did you mean \"net\"? The "
+              "choices are: nothing, net, smoker."},
+        Wrong{"tool",
+              "m.yaml:13:20: error: the guard \"tool\" is a choice, not true or false [wrong-operand]\n    Compare it "
+              "with one of its choices: `tool == ...`."},
+        Wrong{"aa > 1", "m.yaml:13:20: error: \"aa\" is no input or variable [unknown-name]\n    Did you mean \"a\"?"},
+        Wrong{"in(z)", "m.yaml:13:23: error: \"z\" is no state [unknown-name]\n    Name a state of this machine."},
+        Wrong{"sqrt(a) > 1",
+              "m.yaml:13:20: error: \"sqrt\" is not a function [bad-expression]\n    The functions are abs, min, max, "
+              "clamp, sign, select and in."},
+        Wrong{"min(a) > 1", "m.yaml:13:20: error: `min` has 1 operands [bad-expression]\n    It takes 2."},
+        Wrong{"a > 5ms",
+              "m.yaml:13:24: error: \"5ms\" has a unit [bad-expression]\n    Numbers in expressions have none; write "
+              "\"5\"."},
+        Wrong{"a > (1",
+              "m.yaml:13:26: error: the expression \"a > (1\" ends too early [bad-expression]\n    Expected `)`."},
+        Wrong{"b and n", "m.yaml:13:26: error: \"n\" is a whole number [wrong-operand]\n    Compare it: `n > 0`."}));
 
 TEST(Expressions, NestingAndLengthAreLimited) {
   const std::string deep(100, '(');
@@ -125,7 +165,8 @@ TEST(Expressions, NestingAndLengthAreLimited) {
 
 TEST(Expressions, DivisionByAWrittenZeroIsAWarning) {
   const std::string text = findings_of(with("a / 0 > 1"));
-  EXPECT_EQ(text, "m.yaml:13:24: warning: a division by zero gives 0 [division-by-zero]\n    Divide by something else.\n");
+  EXPECT_EQ(text,
+            "m.yaml:13:24: warning: a division by zero gives 0 [division-by-zero]\n    Divide by something else.\n");
 }
 
 }  // namespace

@@ -64,15 +64,21 @@ Checked check_file(const std::string& path) {
   check_art(loaded, path, out.findings);
   const Machine& machine = *loaded.machine;
   const auto clips = plural(machine.clips().size(), "clip");
-  if (!loaded.has_machine) out.summary = fmt::format("no machine; {}, {}", clips, plural(machine.inputs().size(), "input"));
-  else out.summary = fmt::format("machine {}: {}, {}, {}, {}, {}", machine.name(), plural(machine.states().size() - 1, "state"), plural(machine.transitions().size(), "transition"), clips,
-                                 plural(machine.inputs().size(), "input"), plural(machine.cues().size(), "cue"));
+  if (!loaded.has_machine)
+    out.summary = fmt::format("no machine; {}, {}", clips, plural(machine.inputs().size(), "input"));
+  else
+    out.summary =
+        fmt::format("machine {}: {}, {}, {}, {}, {}", machine.name(), plural(machine.states().size() - 1, "state"),
+                    plural(machine.transitions().size(), "transition"), clips, plural(machine.inputs().size(), "input"),
+                    plural(machine.cues().size(), "cue"));
   return out;
 }
 
 Json json_of(const Finding& finding) {
-  return {{"code", text_of(finding.code)}, {"severity", is_error(finding.code) ? "error" : "warning"}, {"file", finding.file}, {"line", finding.line},
-          {"column", finding.column},      {"message", finding.message},                               {"remedy", finding.remedy}};
+  return {{"code", text_of(finding.code)}, {"severity", is_error(finding.code) ? "error" : "warning"},
+          {"file", finding.file},          {"line", finding.line},
+          {"column", finding.column},      {"message", finding.message},
+          {"remedy", finding.remedy}};
 }
 
 int check(const std::vector<std::string>& files, bool json) {
@@ -88,8 +94,11 @@ int check(const std::vector<std::string>& files, bool json) {
       continue;
     }
     print_findings(checked.findings, false);
-    if (checked.findings.empty()) fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, checked.summary);
-    else fmt::print("{}  {}  {}\n", styled(Style::bad, counts(checked.findings)), file, has_errors(checked.findings) ? "will not run" : "runs");
+    if (checked.findings.empty())
+      fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, checked.summary);
+    else
+      fmt::print("{}  {}  {}\n", styled(Style::bad, counts(checked.findings)), file,
+                 has_errors(checked.findings) ? "will not run" : "runs");
   }
   if (json) fmt::print("{}\n", print_json({{"files", all}}, 1));
   return exit_code;
@@ -106,7 +115,8 @@ void add_check(CLI::App& app, int& exit_code) {
   CLI::App* command = app.add_subcommand("check", "Report what is wrong with machines, clips, marks and tapes");
   command->add_option("FILE", options->files, "Files to check")->required();
   command->add_flag("--json", options->json, "Print the findings as JSON");
-  command->footer("Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
+  command->footer(
+      "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
   command->callback([options, &exit_code] { exit_code = check(options->files, options->json); });
 }
 

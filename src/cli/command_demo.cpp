@@ -15,7 +15,8 @@ namespace {
 std::optional<std::string> find_demo() {
   std::error_code error;
   const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-  for (const std::filesystem::path& folder : {self.parent_path().parent_path() / "share/mobrin/demo/apiary", std::filesystem::path(MOBRIN_SOURCE_DEMO)})
+  for (const std::filesystem::path& folder :
+       {self.parent_path().parent_path() / "share/mobrin/demo/apiary", std::filesystem::path(MOBRIN_SOURCE_DEMO)})
     if (std::filesystem::exists(folder / "keeper.yaml", error)) {
       const std::string near = std::filesystem::proximate(folder, error).generic_string();
       return near.starts_with("../..") ? folder.generic_string() : near;
@@ -26,7 +27,9 @@ std::optional<std::string> find_demo() {
 int demo(const std::string& out) {
   const auto folder = find_demo();
   if (!folder) {
-    fmt::print(stderr, "error: the demo's files are not beside this tool\n    Run it from the source tree, or install it with its share folder.\n");
+    fmt::print(stderr,
+               "error: the demo's files are not beside this tool\n    Run it from the source tree, or install it with "
+               "its share folder.\n");
     return kFindings;
   }
   std::error_code error;
@@ -61,7 +64,8 @@ int demo(const std::string& out) {
 
 void add_demo(CLI::App& app, int& exit_code) {
   const auto out = std::make_shared<std::string>("mobrin-demo");
-  CLI::App* command = app.add_subcommand("demo", "Run the apiary: load it, play its tapes, print the log, write the pictures");
+  CLI::App* command =
+      app.add_subcommand("demo", "Run the apiary: load it, play its tapes, print the log, write the pictures");
   command->add_option("-o,--out", *out, "The folder for the pictures")->capture_default_str();
   command->footer("Example:\n  mobrin demo");
   command->callback([out, &exit_code] { exit_code = demo(*out); });

@@ -43,10 +43,14 @@ Json input_json(const InputDef& input) {
 
 std::string mark_text(const MarkDef& mark) {
   switch (mark.at) {
-    case MarkAt::frame_begin: return fmt::format("{}", mark.frame);
-    case MarkAt::frame_end: return fmt::format("{}.end", mark.frame);
-    case MarkAt::time: return fmt::format("{}s", mark.time.to_seconds());
-    case MarkAt::frames: return fmt::format("{}-{}", mark.frame, mark.last_frame);
+    case MarkAt::frame_begin:
+      return fmt::format("{}", mark.frame);
+    case MarkAt::frame_end:
+      return fmt::format("{}.end", mark.frame);
+    case MarkAt::time:
+      return fmt::format("{}s", mark.time.to_seconds());
+    case MarkAt::frames:
+      return fmt::format("{}-{}", mark.frame, mark.last_frame);
   }
   return "";
 }
@@ -54,10 +58,14 @@ std::string mark_text(const MarkDef& mark) {
 // The same for people.
 std::string mark_words(const MarkDef& mark) {
   switch (mark.at) {
-    case MarkAt::frame_begin: return fmt::format("frame {}", mark.frame);
-    case MarkAt::frame_end: return fmt::format("the end of frame {}", mark.frame);
-    case MarkAt::time: return "this time";
-    case MarkAt::frames: return fmt::format("frames {} to {}", mark.frame, mark.last_frame);
+    case MarkAt::frame_begin:
+      return fmt::format("frame {}", mark.frame);
+    case MarkAt::frame_end:
+      return fmt::format("the end of frame {}", mark.frame);
+    case MarkAt::time:
+      return "this time";
+    case MarkAt::frames:
+      return fmt::format("frames {} to {}", mark.frame, mark.last_frame);
   }
   return "";
 }
@@ -77,7 +85,10 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
       const bool number = std::all_of(art.tile.begin(), art.tile.end(), [](char c) { return c >= '0' && c <= '9'; });
       tile = number ? Json(std::stol(art.tile)) : Json(art.tile);
     }
-    frames.push_back({{"index", i}, {"source", text_or_null(art.source)}, {"tile", tile}, {"ticks", (clip.borders[i + 1] - clip.borders[i]).count}});
+    frames.push_back({{"index", i},
+                      {"source", text_or_null(art.source)},
+                      {"tile", tile},
+                      {"ticks", (clip.borders[i + 1] - clip.borders[i]).count}});
   }
   Json cues = Json::array();
   for (const MarkDef& mark : clip.marks.marks) {
@@ -88,7 +99,11 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
       if (def.name.text == mark.cue.text) cue["fields"] = json_of_fields(def, mark.fields);
     cues.push_back(std::move(cue));
   }
-  return {{"name", clip.def.name.text}, {"play", clip.def.play.text()}, {"ticks", clip.length.count}, {"frames", frames}, {"cues", cues}};
+  return {{"name", clip.def.name.text},
+          {"play", clip.def.play.text()},
+          {"ticks", clip.length.count},
+          {"frames", frames},
+          {"cues", cues}};
 }
 
 Json machine_json(const Loaded& loaded) {
@@ -99,13 +114,26 @@ Json machine_json(const Loaded& loaded) {
     const StateInfo& state = machine.states()[s];
     Json go = Json::array();
     for (const TransitionInfo& transition : machine.transitions())
-      if (transition.owner == s) go.push_back({{"text", transition.text}, {"to", machine.states()[transition.target].path}, {"line", transition.place.line}});
-    states.push_back({{"name", state.path}, {"clip", state.clip < 0 ? Json() : Json(machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text)},
-                      {"final", state.final}, {"sealed", state.sealed}, {"traits", state.traits}, {"go", go}});
+      if (transition.owner == s)
+        go.push_back({{"text", transition.text},
+                      {"to", machine.states()[transition.target].path},
+                      {"line", transition.place.line}});
+    states.push_back(
+        {{"name", state.path},
+         {"clip", state.clip < 0 ? Json() : Json(machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text)},
+         {"final", state.final},
+         {"sealed", state.sealed},
+         {"traits", state.traits},
+         {"go", go}});
   }
   for (const InputDef& input : machine.inputs()) inputs.push_back(input_json(input));
-  for (const CueDef& cue : machine.cues()) cues.push_back({{"name", cue.name.text}, {"kind", text_or_null(cue.kind)}, {"fields", json_of_fields(cue, {})}});
-  return {{"machine", loaded.has_machine ? Json(std::string(machine.name())) : Json()}, {"clips", clips}, {"states", states}, {"inputs", inputs}, {"cues", cues}};
+  for (const CueDef& cue : machine.cues())
+    cues.push_back({{"name", cue.name.text}, {"kind", text_or_null(cue.kind)}, {"fields", json_of_fields(cue, {})}});
+  return {{"machine", loaded.has_machine ? Json(std::string(machine.name())) : Json()},
+          {"clips", clips},
+          {"states", states},
+          {"inputs", inputs},
+          {"cues", cues}};
 }
 
 std::string input_text(const InputDef& input) {
@@ -122,7 +150,9 @@ std::string input_text(const InputDef& input) {
     return fmt::format("one of {}; starts {}", names, json["start"].get<std::string>());
   }
   std::string out = fmt::format("{}, starts {}", type, json["start"].dump());
-  if (!json["min"].is_null() || !json["max"].is_null()) out += fmt::format(", from {} to {}", json["min"].is_null() ? "any" : json["min"].dump(), json["max"].is_null() ? "any" : json["max"].dump());
+  if (!json["min"].is_null() || !json["max"].is_null())
+    out += fmt::format(", from {} to {}", json["min"].is_null() ? "any" : json["min"].dump(),
+                       json["max"].is_null() ? "any" : json["max"].dump());
   return out;
 }
 
@@ -153,34 +183,48 @@ void print_machine(const Loaded& loaded, const std::string& path) {
   if (!machine.inputs().empty()) heading("inputs");
   const auto name = [](const auto& def) -> const std::string& { return def.name.text; };
   const std::size_t input_width = widest(8, machine.inputs(), name);
-  for (const InputDef& input : machine.inputs()) fmt::print("  {:{}}  {}\n", input.name.text, input_width, input_text(input));
+  for (const InputDef& input : machine.inputs())
+    fmt::print("  {:{}}  {}\n", input.name.text, input_width, input_text(input));
   if (loaded.has_machine) {
     heading("states");
-    const std::size_t width = widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
+    const std::size_t width =
+        widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
     for (std::size_t s = 0; s < machine.states().size(); ++s) {
       const StateInfo& state = machine.states()[s];
-      const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(), [&](const TransitionInfo& t) { return t.owner == s; });
+      const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(),
+                                   [&](const TransitionInfo& t) { return t.owner == s; });
       if (s == 0 && !any) continue;
-      std::string notes = state.clip >= 0 ? "clip " + machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text : "";
-      if (state.final) notes += (notes.empty() ? "" : ", ") + std::string("final");
-      else if (state.sealed) notes += (notes.empty() ? "" : ", ") + std::string("sealed");
+      std::string notes =
+          state.clip >= 0 ? "clip " + machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text : "";
+      if (state.final)
+        notes += (notes.empty() ? "" : ", ") + std::string("final");
+      else if (state.sealed)
+        notes += (notes.empty() ? "" : ", ") + std::string("sealed");
       for (const std::string& trait : state.traits) notes += (notes.empty() ? "" : ", ") + trait;
       fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
       for (const TransitionInfo& transition : machine.transitions())
-        if (transition.owner == s) fmt::print("  {:{}}    to {}  {}\n", "", width, machine.states()[transition.target].path, styled(Style::faint, transition.text));
+        if (transition.owner == s)
+          fmt::print("  {:{}}    to {}  {}\n", "", width, machine.states()[transition.target].path,
+                     styled(Style::faint, transition.text));
     }
   }
   if (!machine.clips().empty()) heading("clips");
-  const std::size_t clip_width = widest(8, machine.clips(), [](const ClipInfo& clip) -> const std::string& { return clip.def.name.text; });
+  const std::size_t clip_width =
+      widest(8, machine.clips(), [](const ClipInfo& clip) -> const std::string& { return clip.def.name.text; });
   for (const ClipInfo& clip : machine.clips()) {
-    fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, clip_width, clip.length.to_seconds(), clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
+    fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, clip_width, clip.length.to_seconds(),
+               clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
     for (const MarkDef& mark : clip.marks.marks) {
       const Ticks at = mark_ticks(clip, mark);
-      fmt::print("  {:{}}  {:>7.3f} s  {} at {}\n", "", clip_width, at.to_seconds(), styled(Style::warm, mark.cue.text), mark_words(mark));
+      fmt::print("  {:{}}  {:>7.3f} s  {} at {}\n", "", clip_width, at.to_seconds(), styled(Style::warm, mark.cue.text),
+                 mark_words(mark));
     }
     for (const WindowDef& window : clip.marks.windows) {
       std::string where;
-      for (const StretchDef& s : window.stretches) where += (where.empty() ? "" : ", ") + (s.timed ? fmt::format("{} s to {} s", s.begin.to_seconds(), s.end.to_seconds()) : fmt::format("frames {} to {}", s.first, s.last));
+      for (const StretchDef& s : window.stretches)
+        where += (where.empty() ? "" : ", ") +
+                 (s.timed ? fmt::format("{} s to {} s", s.begin.to_seconds(), s.end.to_seconds())
+                          : fmt::format("frames {} to {}", s.first, s.last));
       fmt::print("  {:{}}             window {}: {}\n", "", clip_width, window.name.text, where);
     }
   }
@@ -188,7 +232,8 @@ void print_machine(const Loaded& loaded, const std::string& path) {
   const std::size_t cue_width = widest(8, machine.cues(), name);
   for (const CueDef& cue : machine.cues()) {
     std::string fields;
-    for (const FieldDef& field : cue.fields) fields += fmt::format("  {}: {}", field.name.text, value_text(field.value));
+    for (const FieldDef& field : cue.fields)
+      fields += fmt::format("  {}: {}", field.name.text, value_text(field.value));
     fmt::print("  {:{}}  {:8}{}\n", cue.name.text, cue_width, cue.kind, fields);
   }
 }

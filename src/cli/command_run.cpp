@@ -29,13 +29,23 @@ class TextLog {
       return;
     }
     flush();
-    const std::string in = record.state_path().empty() ? "" : styled(Style::faint, fmt::format("  in {}", record.state_path()));
+    const std::string in =
+        record.state_path().empty() ? "" : styled(Style::faint, fmt::format("  in {}", record.state_path()));
     switch (record.what) {
-      case Told::cue: line(record.at, "cue", cue_text(record) + (record.clip == kNoIndex ? in : "")); break;
-      case Told::loop: line(record.at, "loop", fmt::format("{} comes round", record.state_path())); break;
-      case Told::done: line(record.at, "done", styled(Style::strong, fmt::format("{}: remove me", record.state_path()))); break;
-      case Told::fault: line(record.at, "fault", styled(Style::bad, "runaway: more than 64 rounds of transitions in one instant; look for states whose conditions send them to each other")); break;
-      default: break;
+      case Told::cue:
+        line(record.at, "cue", cue_text(record) + (record.clip == kNoIndex ? in : ""));
+        break;
+      case Told::loop:
+        line(record.at, "loop", fmt::format("{} comes round", record.state_path()));
+        break;
+      case Told::done:
+        line(record.at, "done", styled(Style::strong, fmt::format("{}: remove me", record.state_path())));
+        break;
+      case Told::fault:
+        line(record.at, "fault", fault_text(record));
+        break;
+      default:
+        break;
     }
   }
 
@@ -44,16 +54,20 @@ class TextLog {
     std::string inputs;
     for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
       const InputDef& input = machine_.inputs()[i];
-      if (!std::holds_alternative<PulseInput>(input.kind)) inputs += fmt::format(" {}={}", input.name.text, value_text(instance.input_value(i)));
+      if (!std::holds_alternative<PulseInput>(input.kind))
+        inputs += fmt::format(" {}={}", input.name.text, value_text(instance.input_value(i)));
     }
     std::string shows;
     for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
       const Shown shown = instance.shown(r);
       if (shown.nothing()) continue;
       const std::string frame = shown.frame < 0 ? "" : fmt::format(" frame {}", shown.frame);
-      shows += fmt::format("; shows {}{} at {:.3f} s", machine_.clips()[shown.clip].def.name.text, frame, shown.seconds);
+      shows +=
+          fmt::format("; shows {}{} at {:.3f} s", machine_.clips()[shown.clip].def.name.text, frame, shown.seconds);
     }
-    line(instance.now(), "end", fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows, styled(Style::faint, inputs.empty() ? "" : "  with" + inputs)));
+    line(instance.now(), "end",
+         fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows,
+                     styled(Style::faint, inputs.empty() ? "" : "  with" + inputs)));
   }
 
   // Paths of the innermost active states, in region order.
@@ -71,33 +85,46 @@ class TextLog {
 
  private:
   void line(Ticks at, std::string_view what, const std::string& text) const {
-    const std::int64_t step = at.count / kTicksPerSecond * rate_hz_ + at.count % kTicksPerSecond * rate_hz_ / kTicksPerSecond;
+    const std::int64_t step =
+        at.count / kTicksPerSecond * rate_hz_ + at.count % kTicksPerSecond * rate_hz_ / kTicksPerSecond;
     fmt::print("{:9.3f}  {:6}  {:6} {}\n", at.to_seconds(), step, what, text);
+  }
+
+  std::string fault_text(const Cue& record) const {
+    const TransitionInfo& last = machine_.transitions()[record.transition];
+    return styled(Style::bad, "runaway") +
+           fmt::format(": 64 rounds of transitions in one instant, the last to {}", record.state_path()) + why(last) +
+           "; these states' conditions send them to each other";
+  }
+
+  // A transition in its author's words, with its place.
+  std::string why(const TransitionInfo& transition) const {
+    std::string out = "  " + transition.text;
+    if (transition.place.line == 0) return styled(Style::faint, out);
+    const std::string& file = machine_.files()[transition.place.file];
+    return styled(Style::faint,
+                  out + fmt::format("  ({}:{})", file.substr(folder_of(file).size()), transition.place.line));
   }
 
   static std::string cue_text(const Cue& cue) {
     std::string out = styled(Style::warm, cue.name());
     if (cue.edge != Edge::none) out += cue.edge == Edge::begin ? " begins" : " ends";
     if (!cue.kind().empty()) out += fmt::format(" ({})", cue.kind());
-    if (cue.clip != kNoIndex) out += fmt::format("  {}{}", cue.clip_name(), cue.frame < 0 ? "" : fmt::format(" frame {}", cue.frame));
+    if (cue.clip != kNoIndex)
+      out += fmt::format("  {}{}", cue.clip_name(), cue.frame < 0 ? "" : fmt::format(" frame {}", cue.frame));
     std::string fields;
-    for (const FieldDef& field : cue.definition().fields) fields += fmt::format("  {}: {}", field.name.text, value_text(*cue.field(field.name.text)));
+    for (const FieldDef& field : cue.definition().fields)
+      fields += fmt::format("  {}: {}", field.name.text, value_text(*cue.field(field.name.text)));
     return out + styled(Style::faint, fields);
   }
 
   void flush() {
     if (!pending_) return;
-    std::string why;
-    if (transition_ != kNoTransition) {
-      const TransitionInfo& transition = machine_.transitions()[transition_];
-      why = "  " + transition.text;
-      if (transition.place.line > 0) {
-        const std::string& file = machine_.files()[transition.place.file];
-        why += fmt::format("  ({}:{})", file.substr(folder_of(file).size()), transition.place.line);
-      }
-    }
-    const std::string states = left_.empty() ? entered_ : entered_.empty() ? left_ + " is left" : left_ + " -> " + entered_;
-    line(at_, "state", styled(Style::good, states) + styled(Style::faint, why));
+    const std::string states = left_.empty()      ? entered_
+                               : entered_.empty() ? left_ + " is left"
+                                                  : left_ + " -> " + entered_;
+    line(at_, "state",
+         styled(Style::good, states) + (transition_ == kNoTransition ? "" : why(machine_.transitions()[transition_])));
     pending_ = false;
     left_.clear();
     entered_.clear();
@@ -118,8 +145,10 @@ Json final_json(const Machine& machine, const Instance& instance) {
     if (std::holds_alternative<PulseInput>(input.kind)) continue;
     const FieldValue value = instance.input_value(i);
     // A float in as few digits as tell it from its neighbours: 0.1, not 0.10000000149011612.
-    if (const auto* number = std::get_if<double>(&value)) inputs[input.name.text] = std::stod(fmt::format("{}", static_cast<float>(*number)));
-    else inputs[input.name.text] = json_of(value);
+    if (const auto* number = std::get_if<double>(&value))
+      inputs[input.name.text] = std::stod(fmt::format("{}", static_cast<float>(*number)));
+    else
+      inputs[input.name.text] = json_of(value);
   }
   std::vector<std::pair<std::uint16_t, Shown>> plays;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r)
@@ -127,8 +156,16 @@ Json final_json(const Machine& machine, const Instance& instance) {
   std::sort(plays.begin(), plays.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   Json shown = Json::array();
   for (const auto& [state, play] : plays)
-    shown.push_back({{"clip", machine.clips()[play.clip].def.name.text}, {"frame", play.frame < 0 ? Json() : Json(play.frame)}, {"seconds", play.seconds}, {"weight", play.weight}});
-  return {{"ticks", instance.now().count}, {"what", "final"}, {"states", TextLog::active_leaves(machine, instance)}, {"inputs", inputs}, {"shown", shown}, {"look", Json()}};
+    shown.push_back({{"clip", machine.clips()[play.clip].def.name.text},
+                     {"frame", play.frame < 0 ? Json() : Json(play.frame)},
+                     {"seconds", play.seconds},
+                     {"weight", play.weight}});
+  return {{"ticks", instance.now().count},
+          {"what", "final"},
+          {"states", TextLog::active_leaves(machine, instance)},
+          {"inputs", inputs},
+          {"shown", shown},
+          {"look", Json()}};
 }
 
 }  // namespace
@@ -146,7 +183,10 @@ int run(const RunRequest& request) {
   }
   const std::string machine_path = request.machine.empty() ? tape->machine : request.machine;
   if (machine_path.empty()) {
-    fmt::print(stderr, "error: the tape {} names no machine\n    Add `machine: FILE` to it, or run `mobrin run MACHINE --tape {}`.\n", request.tape, request.tape);
+    fmt::print(
+        stderr,
+        "error: the tape {} names no machine\n    Add `machine: FILE` to it, or run `mobrin run MACHINE --tape {}`.\n",
+        request.tape, request.tape);
     return kUsage;
   }
   const auto loaded = load_or_report(machine_path);
@@ -177,7 +217,8 @@ int run(const RunRequest& request) {
     });
     fmt::print("{}\n", print_json(final_json(*loaded->machine, instance)));
   } else {
-    fmt::print("{}  {}{}\n", styled(Style::strong, loaded->machine->name()), machine_path, request.tape.empty() ? "" : "  tape " + request.tape);
+    fmt::print("{}  {}{}\n", styled(Style::strong, loaded->machine->name()), machine_path,
+               request.tape.empty() ? "" : "  tape " + request.tape);
     TextLog log(*loaded->machine, request.rate_hz);
     run_tape(instance, *tape, options, [&](const Cue& record) {
       faults = faults || record.what == Told::fault;
@@ -198,16 +239,23 @@ void add_run(CLI::App& app, int& exit_code) {
   CLI::App* command = app.add_subcommand("run", "Run a machine over a tape and print what happens");
   command->add_option("FILE", options->file, "The machine; or a tape that names its machine")->required();
   command->add_option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
-  command->add_option("--rate", options->rate, "Steps a second; changes nothing but the column `step`")->check(CLI::Range(1, 100'000))->capture_default_str();
+  command->add_option("--rate", options->rate, "Steps a second; changes nothing but the column `step`")
+      ->check(CLI::Range(1, 100'000))
+      ->capture_default_str();
   command->add_option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
   command->add_flag("--json", options->json, "Print one JSON object a line");
-  command->footer("Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
+  command->footer(
+      "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit "
+      "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
   command->callback([options, &exit_code] {
     RunRequest request{options->file, options->tape, options->rate, std::nullopt, options->json};
     if (!options->until.empty()) {
       request.until = parse_duration(options->until);
       if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {
-        fmt::print(stderr, "error: `--until {}` is no duration\n    Write it with its unit, such as `--until 4s` or `--until 500ms`; at most 10 hours.\n", options->until);
+        fmt::print(stderr,
+                   "error: `--until {}` is no duration\n    Write it with its unit, such as `--until 4s` or `--until "
+                   "500ms`; at most 10 hours.\n",
+                   options->until);
         exit_code = kUsage;
         return;
       }

@@ -35,7 +35,8 @@ void add_sheet(CLI::App& app, int& exit_code) {
     std::vector<std::string> clips;
   };
   const auto options = std::make_shared<Options>();
-  CLI::App* command = app.add_subcommand("sheet", "Draw every frame of a clip with its number, seconds, hold, cues and pivot");
+  CLI::App* command =
+      app.add_subcommand("sheet", "Draw every frame of a clip with its number, seconds, hold, cues and pivot");
   command->add_option("FILE", options->file, "A machine, or a file of clips and marks")->required();
   command->add_option("--clip", options->clips, "Draw only this clip; may be given several times");
   command->add_option("-o,--out", options->out, "The PNG to write")->required();

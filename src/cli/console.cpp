@@ -22,7 +22,11 @@ bool colours() {
 
 std::string styled(Style style, std::string_view text) {
   if (!colours() || style == Style::plain) return std::string(text);
-  const int code = style == Style::strong ? 1 : style == Style::faint ? 2 : style == Style::good ? 36 : style == Style::bad ? 31 : 33;
+  const int code = style == Style::strong  ? 1
+                   : style == Style::faint ? 2
+                   : style == Style::good  ? 36
+                   : style == Style::bad   ? 31
+                                           : 33;
   return fmt::format("\x1b[{}m{}\x1b[0m", code, text);
 }
 
@@ -31,14 +35,17 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
 }
 
 std::string counts(const std::vector<Finding>& findings) {
-  const auto errors = static_cast<std::size_t>(std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f.code); }));
+  const auto errors = static_cast<std::size_t>(
+      std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f.code); }));
   const std::size_t warnings = findings.size() - errors;
   if (warnings == 0) return plural(errors, "error");
   if (errors == 0) return plural(warnings, "warning");
   return plural(errors, "error") + ", " + plural(warnings, "warning");
 }
 
-std::string plural(std::size_t count, std::string_view noun) { return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s"); }
+std::string plural(std::size_t count, std::string_view noun) {
+  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
 
 std::string value_text(const FieldValue& value) {
   if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
@@ -46,7 +53,8 @@ std::string value_text(const FieldValue& value) {
   if (const auto* number = std::get_if<double>(&value)) return fmt::format("{}", static_cast<float>(*number));
   if (const auto* words = std::get_if<std::string>(&value)) return *words;
   std::string out;
-  for (const double number : std::get<std::vector<double>>(value)) out += fmt::format("{}{}", out.empty() ? "" : ", ", number);
+  for (const double number : std::get<std::vector<double>>(value))
+    out += fmt::format("{}{}", out.empty() ? "" : ", ", number);
   return "[" + out + "]";
 }
 

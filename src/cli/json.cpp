@@ -34,12 +34,15 @@ Json json_of(const Cue& cue) {
     out["frame"] = cue.frame < 0 ? Json() : Json(cue.frame);
     if (cue.edge != Edge::none) out["edge"] = cue.edge == Edge::begin ? "begin" : "end";
     Json fields = Json::object();
-    for (const FieldDef& field : cue.definition().fields) fields[field.name.text] = json_of(*cue.field(field.name.text));
+    for (const FieldDef& field : cue.definition().fields)
+      fields[field.name.text] = json_of(*cue.field(field.name.text));
     out["fields"] = std::move(fields);
   }
   return out;
 }
 
-std::string print_json(const Json& json, int indent) { return json.dump(indent, ' ', false, Json::error_handler_t::replace); }
+std::string print_json(const Json& json, int indent) {
+  return json.dump(indent, ' ', false, Json::error_handler_t::replace);
+}
 
 }  // namespace mobrin::cli

@@ -8,7 +8,8 @@
 
 int main(int argc, char** argv) {
   using namespace mobrin::cli;
-  CLI::App app{"Animation state machines for gameplay programmers: exact, checked before they run, visible while they run."};
+  CLI::App app{
+      "Animation state machines for gameplay programmers: exact, checked before they run, visible while they run."};
   app.name("mobrin");
   app.set_version_flag("--version", "mobrin " MOBRIN_VERSION);
   app.require_subcommand(1);
@@ -26,7 +27,8 @@ int main(int argc, char** argv) {
     for (const CLI::App* command : app.get_subcommands({})) known.push_back(command->get_name());
     if (std::find(known.begin(), known.end(), argv[1]) == known.end()) {
       const std::string nearest = mobrin::nearest_name(argv[1], known);
-      fmt::print(stderr, "error: there is no command \"{}\"{}\n    See `mobrin --help`.\n", argv[1], nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", nearest));
+      fmt::print(stderr, "error: there is no command \"{}\"{}\n    See `mobrin --help`.\n", argv[1],
+                 nearest.empty() ? "" : fmt::format("; did you mean \"{}\"?", nearest));
       return kUsage;
     }
   }

@@ -43,13 +43,15 @@ void Compilation::unknown(std::string_view what, const Text& name, const std::ve
                           std::string_view advice) {
   const std::string nearest = nearest_name(name.text, known);
   std::string remedy = nearest.empty() ? std::string(advice) : "Did you mean \"" + nearest + "\"?";
-  report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"", std::move(remedy));
+  report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
+         std::move(remedy));
 }
 
 bool Compilation::declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken) {
   if (!is_name(name.text)) {
     report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of " + article(what),
-           "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression language.");
+           "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression "
+           "language.");
     return false;
   }
   if (taken.insert(name.text).second) return true;
@@ -71,7 +73,8 @@ void Compilation::compile_inputs() {
   for (const InputDef& input : def.inputs) {
     if (!declare("input", input.name, taken)) continue;
     const auto fail = [&](std::string message, std::string remedy) {
-      report(FindingCode::bad_value, input.name.place, "the input \"" + input.name.text + "\" " + message, std::move(remedy));
+      report(FindingCode::bad_value, input.name.place, "the input \"" + input.name.text + "\" " + message,
+             std::move(remedy));
     };
     InputData out;
     if (const auto* b = std::get_if<BoolInput>(&input.kind)) {
@@ -82,15 +85,19 @@ void Compilation::compile_inputs() {
       out.whole_min = i->min;
       out.whole_max = i->max;
       out.whole_start = i->start;
-      if (i->min > i->max) fail("has a range that ends before it begins", "`min:` is at most `max:`.");
-      else if (i->start < i->min || i->start > i->max) fail("starts outside its range", "Start it within `min:` and `max:`.");
+      if (i->min > i->max)
+        fail("has a range that ends before it begins", "`min:` is at most `max:`.");
+      else if (i->start < i->min || i->start > i->max)
+        fail("starts outside its range", "Start it within `min:` and `max:`.");
     } else if (const auto* f = std::get_if<FloatInput>(&input.kind)) {
       out.kind = InputKind::number;
       const auto fits = [](double x) { return std::abs(x) <= static_cast<double>(std::numeric_limits<float>::max()); };
       if (!fits(f->start) || !fits(f->min) || !fits(f->max) || !std::isfinite(f->grain) || f->grain < 0)
         fail("has a number that does not fit", "Numbers are held in 32 bits; a grain is 0 or more.");
-      else if (f->min > f->max) fail("has a range that ends before it begins", "`min:` is at most `max:`.");
-      else if (f->start < f->min || f->start > f->max) fail("starts outside its range", "Start it within `min:` and `max:`.");
+      else if (f->min > f->max)
+        fail("has a range that ends before it begins", "`min:` is at most `max:`.");
+      else if (f->start < f->min || f->start > f->max)
+        fail("starts outside its range", "Start it within `min:` and `max:`.");
       else {
         out.min = static_cast<float>(f->min);
         out.max = static_cast<float>(f->max);
@@ -102,13 +109,17 @@ void Compilation::compile_inputs() {
       std::set<std::string, std::less<>> names;
       if (c->choices.empty() || c->choices.size() > 255) fail("needs 1 to 255 choices", "List them: `one_of: [a, b]`.");
       for (const Text& choice : c->choices) declare("choice", choice, names);
-      const auto start = std::find_if(c->choices.begin(), c->choices.end(), [&](const Text& t) { return t.text == c->start.text; });
-      if (start != c->choices.end()) out.whole_start = static_cast<std::int32_t>(start - c->choices.begin());
-      else if (!c->start.empty()) unknown("choice", c->start, {names.begin(), names.end()}, "Start with one of the choices.");
+      const auto start =
+          std::find_if(c->choices.begin(), c->choices.end(), [&](const Text& t) { return t.text == c->start.text; });
+      if (start != c->choices.end())
+        out.whole_start = static_cast<std::int32_t>(start - c->choices.begin());
+      else if (!c->start.empty())
+        unknown("choice", c->start, {names.begin(), names.end()}, "Start with one of the choices.");
     } else {
       out.kind = InputKind::pulse;
       out.buffer = std::get<PulseInput>(input.kind).buffer.count;
-      if (out.buffer < 0 || out.buffer > kMaxDurationTicks) fail("has an impossible buffer", "A buffer lasts 0 to 10 hours.");
+      if (out.buffer < 0 || out.buffer > kMaxDurationTicks)
+        fail("has an impossible buffer", "A buffer lasts 0 to 10 hours.");
     }
     inputs[input.name.text] = static_cast<std::uint16_t>(data->inputs.size());
     data->inputs.push_back(out);
@@ -124,7 +135,9 @@ void Compilation::compile_cues() {
     std::set<std::string, std::less<>> fields;
     for (const FieldDef& field : cue.fields) {
       declare("field", field.name, fields);
-      if (!finite(field.value)) report(FindingCode::bad_value, field.name.place, "the field \"" + field.name.text + "\" is not finite", "Write a number.");
+      if (!finite(field.value))
+        report(FindingCode::bad_value, field.name.place, "the field \"" + field.name.text + "\" is not finite",
+               "Write a number.");
     }
     cues[cue.name.text] = static_cast<std::uint16_t>(data->cue_defs.size());
     data->cue_defs.push_back(cue);
@@ -152,7 +165,8 @@ std::uint32_t Compilation::resolve_fields(std::uint16_t cue, const std::vector<F
     if (found == declared.fields.end()) {
       std::vector<std::string> known;
       for (const FieldDef& each : declared.fields) known.push_back(each.name.text);
-      unknown("field of the cue \"" + declared.name.text + "\" called", name, known, "Declare it with the cue first; a mark may then give it another value.");
+      unknown("field of the cue \"" + declared.name.text + "\" called", name, known,
+              "Declare it with the cue first; a mark may then give it another value.");
       continue;
     }
     FieldValue& value = values[static_cast<std::size_t>(found - declared.fields.begin())];
@@ -162,7 +176,8 @@ std::uint32_t Compilation::resolve_fields(std::uint16_t cue, const std::vector<F
     } else if (value.index() == field.value.index() && finite(field.value)) {
       value = field.value;
     } else {
-      report(FindingCode::wrong_type, name.place, "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
+      report(FindingCode::wrong_type, name.place,
+             "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
              "It is declared as " + std::string(type_name(value)) + ".");
     }
   }
@@ -192,7 +207,8 @@ void Compilation::lay_out() {
   for (std::size_t s = 0; s < m.states.size(); ++s) {
     StateData& state = m.states[s];
     const StateDef& source = s == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[s])].def;
-    const bool timed = state.final || std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.after.has_value(); });
+    const bool timed = state.final || std::any_of(source.go.begin(), source.go.end(),
+                                                  [](const GoDef& go) { return go.after.has_value(); });
     if (!timed) continue;
     const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
     const auto [entry, fresh] = timers.try_emplace(key, 0);
@@ -216,7 +232,8 @@ void Compilation::lay_out() {
     if (!wide(var.type)) var.offset = take(1);
   m.block_size = (offset + 7) / 8 * 8;
 
-  constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice, ValueType::none};
+  constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice,
+                                  ValueType::none};
   for (std::size_t i = 0; i < m.inputs.size(); ++i) {
     const auto* choice = std::get_if<ChoiceInput>(&m.input_defs[i].kind);
     input_symbols.push_back(static_cast<std::uint32_t>(m.symbols.size()));
@@ -237,7 +254,8 @@ void Compilation::finish() {
   MachineData& m = *data;
   const auto tells = [&](Range<ActionData> range) {
     const auto actions = MachineData::view(m.actions, range);
-    return static_cast<std::uint64_t>(std::count_if(actions.begin(), actions.end(), [](const ActionData& a) { return a.cue != kNoIndex; }));
+    return static_cast<std::uint64_t>(
+        std::count_if(actions.begin(), actions.end(), [](const ActionData& a) { return a.cue != kNoIndex; }));
   };
   std::uint64_t marks = 0, entered = 0, left = 0, loops = 0, taken = 0;
   for (const ClipData& clip : m.clips) marks = std::max<std::uint64_t>(marks, clip.marks.size());
@@ -248,10 +266,12 @@ void Compilation::finish() {
   }
   for (const TransitionData& go : m.transitions) taken = std::max(taken, tells(go.actions));
   const std::uint64_t regions = m.regions.size();
-  const std::uint64_t deepest = std::max_element(m.states.begin(), m.states.end(), [](auto& a, auto& b) { return a.depth < b.depth; })->depth;
-  const std::uint64_t moved = regions * (3 * marks + 1 + loops);             // both sides of a loop, and a turn
+  const std::uint64_t deepest =
+      std::max_element(m.states.begin(), m.states.end(), [](auto& a, auto& b) { return a.depth < b.depth; })->depth;
+  const std::uint64_t moved = regions * (3 * marks + 1 + loops);  // both sides of a loop, and a turn
   const std::uint64_t step = regions * (deepest * (2 + entered + left) + 3 * marks + taken);
-  m.most_records = static_cast<std::uint32_t>(std::min<std::uint64_t>((kMaxMicrosteps + 2) * step + moved + 2, 0xffff'ffff));
+  m.most_records =
+      static_cast<std::uint32_t>(std::min<std::uint64_t>((kMaxMicrosteps + 2) * step + moved + 2, 0xffff'ffff));
 
   static std::atomic<std::uint32_t> next_serial{1};
   m.serial = next_serial.fetch_add(1);
@@ -284,7 +304,9 @@ Compiled compile(const MachineDef& definition) {
   return out;
 }
 
-std::vector<FrameDef> plain_frames(std::int32_t count) { return std::vector<FrameDef>(static_cast<std::size_t>(std::max(0, count))); }
+std::vector<FrameDef> plain_frames(std::int32_t count) {
+  return std::vector<FrameDef>(static_cast<std::size_t>(std::max(0, count)));
+}
 
 std::string PlayMode::text() const {
   const std::string base = kind == PlayKind::once ? "once" : kind == PlayKind::loop ? "loop" : "back-and-forth";

@@ -93,7 +93,8 @@ class Compilation {
   std::uint16_t next_state_ = 0;
 };
 
-// --- timeline.cpp -----------------------------------------------------------------------------------------------------
+// --- timeline.cpp
+// -----------------------------------------------------------------------------------------------------
 
 // The borders of a clip's frames: entry i is where frame i begins, the last where the last one ends.
 [[nodiscard]] std::vector<std::int64_t> frame_borders(const ClipDef& clip);
@@ -106,6 +107,7 @@ void make_timeline(const ClipDef& clip, const std::vector<std::int64_t>& borders
 // `position` on the clip's own time, in sub-ticks.
 [[nodiscard]] std::int64_t own_time(const ClipData& clip, std::int64_t position, bool backward);
 // Whether `position` lies in one of the stretches.
-[[nodiscard]] bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position, bool backward);
+[[nodiscard]] bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position,
+                          bool backward);
 
 }  // namespace mobrin::detail

@@ -12,7 +12,8 @@ constexpr std::int64_t kShortestClip = kTicksPerSecond / 1000;
 
 std::string frames_text(std::size_t count) {
   if (count == 0) return "has no frames.";
-  return "has " + std::to_string(count) + (count == 1 ? " frame, number 0." : " frames, 0 to " + std::to_string(count - 1) + ".");
+  return "has " + std::to_string(count) +
+         (count == 1 ? " frame, number 0." : " frames, 0 to " + std::to_string(count - 1) + ".");
 }
 
 std::string seconds_text(Ticks ticks) {
@@ -35,7 +36,8 @@ void Compilation::compile_clips() {
       report(clip.name.empty() ? FindingCode::bad_name : FindingCode::duplicate_name, clip.name.place,
              clip.name.empty() ? "a clip has no name" : "the clip \"" + clip.name.text + "\" is there already",
              "Give each clip a name of its own.");
-    else clips[clip.name.text] = index;
+    else
+      clips[clip.name.text] = index;
     const auto fail = [&](FindingCode code, std::string message, std::string remedy) {
       report(code, clip.name.place, "the clip \"" + clip.name.text + "\" " + message, std::move(remedy));
     };
@@ -45,7 +47,8 @@ void Compilation::compile_clips() {
       continue;
     }
     if (clip.frames.empty() && clip.length.count == 0) {
-      fail(FindingCode::missing_key, "has neither frames nor a length", "Give it `frames:` with `fps:`, or a `length:`.");
+      fail(FindingCode::missing_key, "has neither frames nor a length",
+           "Give it `frames:` with `fps:`, or a `length:`.");
       continue;
     }
     if (clip.fps.num < 0 || clip.fps.den < 1 || clip.fps.num > 1'000'000'000'000 || clip.fps.den > 1'000'000'000'000) {
@@ -62,18 +65,20 @@ void Compilation::compile_clips() {
       return frame.hold >= 1 && frame.hold <= 10'000 && frame.time.count >= 0 && frame.time.count <= kMaxDurationTicks;
     });
     if (!held) {
-      fail(FindingCode::bad_value, "has a frame with an impossible hold or time", "A hold is 1 to 10000, a time up to 10 hours.");
+      fail(FindingCode::bad_value, "has a frame with an impossible hold or time",
+           "A hold is 1 to 10000, a time up to 10 hours.");
       continue;
     }
-    if (clip.play.passes < 0 || clip.play.passes > kMaxPasses || (clip.play.kind == PlayKind::once && clip.play.passes != 1)) {
+    if (clip.play.passes < 0 || clip.play.passes > kMaxPasses ||
+        (clip.play.kind == PlayKind::once && clip.play.passes != 1)) {
       fail(FindingCode::bad_value, "plays an impossible number of times", "Loops can be counted from 1 to 10000.");
       continue;
     }
     // Judged before it is stored: at a tiny rate the borders do not fit into ticks.
     long double exact = clip.frames.empty() ? static_cast<long double>(clip.length.count) : 0;
     for (const FrameDef& frame : clip.frames)
-      exact += clip.fps.num > 0 ? static_cast<long double>(frame.hold) * kTicksPerSecond * static_cast<long double>(clip.fps.den) /
-                                      static_cast<long double>(clip.fps.num)
+      exact += clip.fps.num > 0 ? static_cast<long double>(frame.hold) * kTicksPerSecond *
+                                      static_cast<long double>(clip.fps.den) / static_cast<long double>(clip.fps.num)
                                 : static_cast<long double>(frame.time.count);
     if (exact < kShortestClip || exact > kMaxDurationTicks) {
       fail(FindingCode::bad_value, exact < kShortestClip ? "lasts less than 1 ms" : "lasts more than 10 hours",
@@ -99,8 +104,8 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
   ClipInfo& info = data->clip_infos[found->second];
   ClipData& out = data->clips[found->second];
   if (!info.marks.clip.empty())
-    return report(FindingCode::duplicate_name, marks.clip.place, "the clip \"" + marks.clip.text + "\" has marks already",
-                  "Put all marks of a clip in one place.");
+    return report(FindingCode::duplicate_name, marks.clip.place,
+                  "the clip \"" + marks.clip.text + "\" has marks already", "Put all marks of a clip in one place.");
   info.marks = marks;
   if (out.length == 0 || !within("marks of a clip", marks.marks.size(), kMaxMarksOfClip, marks.clip.place)) return;
   for (const MarkDef& mark : marks.marks) check_mark(mark, info, out);
@@ -117,10 +122,11 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
       const bool fits = timed ? stretch.begin.count >= 0 && stretch.end.count <= out.length
                               : stretch.first >= 0 && stretch.last < static_cast<std::int32_t>(info.def.frames.size());
       if (!ordered || !fits) {
-        report(FindingCode::outside_clip, window.name.place,
-               "the window \"" + window.name.text + "\" " + (ordered ? "reaches past the clip \"" : "ends before it begins in \"") +
-                   marks.clip.text + "\"",
-               timed ? "The clip lasts " + seconds_text(info.length) + "." : "It " + frames_text(info.def.frames.size()));
+        report(
+            FindingCode::outside_clip, window.name.place,
+            "the window \"" + window.name.text + "\" " +
+                (ordered ? "reaches past the clip \"" : "ends before it begins in \"") + marks.clip.text + "\"",
+            timed ? "The clip lasts " + seconds_text(info.length) + "." : "It " + frames_text(info.def.frames.size()));
         continue;
       }
       compiled.stretches.push_back(timed ? Stretch{true, stretch.begin.count, stretch.end.count}
@@ -141,7 +147,8 @@ void Compilation::check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData
                     "The clip lasts " + seconds_text(clip.length) + ".");
   } else if (mark.frame < 0 || last >= frames) {
     return report(FindingCode::outside_clip, mark.place,
-                  "frame " + std::to_string(mark.frame < 0 ? mark.frame : last) + " is not in the clip \"" + clip.def.name.text + "\"",
+                  "frame " + std::to_string(mark.frame < 0 ? mark.frame : last) + " is not in the clip \"" +
+                      clip.def.name.text + "\"",
                   "It " + frames_text(clip.def.frames.size()));
   } else if (mark.at == MarkAt::frames && last < mark.frame) {
     return report(FindingCode::bad_value, mark.place, "the span \"" + mark.cue.text + "\" ends before it begins",

@@ -21,7 +21,8 @@ std::string words_of(const GoDef& go) {
   if (go.after) add("after: " + duration_text(*go.after));
   if (!go.when.empty()) add("when: " + go.when.text);
   if (!go.during.empty()) add("during: " + go.during.text);
-  if (go.during_frames) add("during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last));
+  if (go.during_frames)
+    add("during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last));
   if (go.restart) add("restart");
   return out.empty() ? "always" : out;
 }
@@ -55,8 +56,10 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
   if (!go.when.empty()) {
     const CompiledExpr guard = compile_text(go.when, node_of(owner));
     if (!guard.ref.empty() && guard.type != ValueType::boolean)
-      report(FindingCode::wrong_operand, go.when.place, "the guard \"" + go.when.text + "\" is " + std::string(text_of(guard.type)) + ", not true or false",
-             guard.type == ValueType::choice ? "Compare it with one of its choices: `" + go.when.text + " == ...`." : "Compare it: `" + go.when.text + " > 0`.");
+      report(FindingCode::wrong_operand, go.when.place,
+             "the guard \"" + go.when.text + "\" is " + std::string(text_of(guard.type)) + ", not true or false",
+             guard.type == ValueType::choice ? "Compare it with one of its choices: `" + go.when.text + " == ...`."
+                                             : "Compare it: `" + go.when.text + " > 0`.");
     out.guard = guard.ref;
   }
   const bool sound_during = compile_during(go, owner, out);
@@ -69,7 +72,8 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
 
 bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out) {
   MachineData& m = *data;
-  const int events = (go.pulse.empty() ? 0 : 1) + (go.cue.empty() ? 0 : 1) + (go.at == GoAt::none ? 0 : 1) + (go.after ? 1 : 0);
+  const int events =
+      (go.pulse.empty() ? 0 : 1) + (go.cue.empty() ? 0 : 1) + (go.at == GoAt::none ? 0 : 1) + (go.after ? 1 : 0);
   if (events > 1) {
     report(FindingCode::conflicting_keys, go.place, "a transition with several events: " + words_of(go),
            "A transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.");
@@ -87,7 +91,8 @@ bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, Transition
     }
     out.arg = found->second;
     if (m.inputs[out.arg].kind == InputKind::pulse) return true;
-    report(FindingCode::wrong_operand, go.pulse.place, "the input \"" + go.pulse.text + "\" is no pulse", "Ask for its value with `when:`.");
+    report(FindingCode::wrong_operand, go.pulse.place, "the input \"" + go.pulse.text + "\" is no pulse",
+           "Ask for its value with `when:`.");
     return false;
   }
   if (!go.cue.empty()) {
@@ -111,21 +116,26 @@ bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, Transition
   const StateData& state = m.states[owner];
   const std::string words = go.at == GoAt::end ? "at: end" : "at: loop";
   if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
-    report(FindingCode::meaningless_event, go.place, "`" + words + "` on a state with several regions", "Move the transition into the region whose play it speaks of.");
+    report(FindingCode::meaningless_event, go.place, "`" + words + "` on a state with several regions",
+           "Move the transition into the region whose play it speaks of.");
     return false;
   }
   if (state.last != owner) return true;  // it speaks of whatever plays inside
   const std::string name = "\"" + m.state_infos[owner].path + "\"";
   if (!state.play.moves()) {
-    report(FindingCode::meaningless_event, go.place, "`" + words + "` in " + name + ", which " + (state.play.type == PlayType::pose ? "stands still" : "plays nothing"),
+    report(FindingCode::meaningless_event, go.place,
+           "`" + words + "` in " + name + ", which " +
+               (state.play.type == PlayType::pose ? "stands still" : "plays nothing"),
            "Give it a clip or a `length:`, or use `after:`.");
     return false;
   }
   const ClipData& clip = m.clips[state.play.clip];
   if (go.at == GoAt::end && clip.length > 0 && clip.passes == 0)
-    report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever", "Play the clip once, count its loops (`loop x3`), or use `at: loop`.");
+    report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever",
+           "Play the clip once, count its loops (`loop x3`), or use `at: loop`.");
   if (go.at == GoAt::loop && clip.passes == 1)
-    report(FindingCode::never_ends, go.place, "`at: loop` never holds in " + name + ": its play does not loop", "Let the clip loop, or use `at: end`.");
+    report(FindingCode::never_ends, go.place, "`at: loop` never holds in " + name + ": its play does not loop",
+           "Let the clip loop, or use `at: end`.");
   return true;
 }
 
@@ -134,14 +144,16 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
   MachineData& m = *data;
   const StateData& state = m.states[owner];
   if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
-    report(FindingCode::meaningless_event, go.place, "`during:` on a state with several regions", "Move the transition into the region whose play it speaks of.");
+    report(FindingCode::meaningless_event, go.place, "`during:` on a state with several regions",
+           "Move the transition into the region whose play it speaks of.");
     return false;
   }
   DuringData during;
   if (go.during_frames) {
     const StretchDef& frames = *go.during_frames;
     if (frames.timed || frames.first < 0 || frames.last < frames.first) {
-      report(FindingCode::bad_value, go.place, "`during:` with frames that run backwards", "Write the earlier frame first.");
+      report(FindingCode::bad_value, go.place, "`during:` with frames that run backwards",
+             "Write the earlier frame first.");
       return false;
     }
     during.frames = {false, frames.first, frames.last};
@@ -163,13 +175,24 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
     const ClipInfo& info = m.clip_infos[play.clip];
     clip_name = info.def.name.text;
     most_frames = std::max(most_frames, info.def.frames.size());
-    if (during.window == kNoIndex) open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(info.def.frames.size());
-    for (const ClipWindow& window : m.clips[play.clip].windows) open_somewhere = open_somewhere || window.name == during.window;
+    if (during.window == kNoIndex)
+      open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(info.def.frames.size());
+    for (const ClipWindow& window : m.clips[play.clip].windows)
+      open_somewhere = open_somewhere || window.name == during.window;
   }
   if (!open_somewhere) {
-    if (!any_clip) report(FindingCode::meaningless_event, go.place, "`during:` where no clip plays", "Give the state a clip, or leave `during:` out.");
-    else if (during.window != kNoIndex) report(FindingCode::unknown_name, go.during.place, "the clip \"" + clip_name + "\" has no window \"" + go.during.text + "\"", "Add it under `windows:` in the marks of that clip.");
-    else report(FindingCode::outside_clip, go.place, "`during: " + std::to_string(during.frames.begin) + "-" + std::to_string(during.frames.end) + "` reaches past the clip \"" + clip_name + "\"", "It has " + std::to_string(most_frames) + " frames, numbered from 0.");
+    if (!any_clip)
+      report(FindingCode::meaningless_event, go.place, "`during:` where no clip plays",
+             "Give the state a clip, or leave `during:` out.");
+    else if (during.window != kNoIndex)
+      report(FindingCode::unknown_name, go.during.place,
+             "the clip \"" + clip_name + "\" has no window \"" + go.during.text + "\"",
+             "Add it under `windows:` in the marks of that clip.");
+    else
+      report(FindingCode::outside_clip, go.place,
+             "`during: " + std::to_string(during.frames.begin) + "-" + std::to_string(during.frames.end) +
+                 "` reaches past the clip \"" + clip_name + "\"",
+             "It has " + std::to_string(most_frames) + " frames, numbered from 0.");
     return false;
   }
   out.during = static_cast<std::uint16_t>(m.durings.size());
@@ -192,9 +215,11 @@ bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, Transitio
   // The target's region is the owner's, one inside the owner, or one around it.
   const bool inside_owner = *target >= owner && *target <= m.states[owner].last;
   bool around = false;
-  for (std::uint16_t s = owner; s != 0 && !around; s = m.states[s].parent) around = m.states[s].region == m.states[*target].region;
+  for (std::uint16_t s = owner; s != 0 && !around; s = m.states[s].parent)
+    around = m.states[s].region == m.states[*target].region;
   if (inside_owner || around) return true;
-  report(FindingCode::unreachable_target, go.to.place, "\"" + go.to.text + "\" lies in another region than this transition",
+  report(FindingCode::unreachable_target, go.to.place,
+         "\"" + go.to.text + "\" lies in another region than this transition",
          "Regions speak to each other through cues, inputs and `in(...)`.");
   return false;
 }
@@ -209,17 +234,20 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   const PlayData& play = m.states[*leaf].play;
   const std::string name = "\"" + m.state_infos[*leaf].path + "\"";
   if (!play.moves()) {
-    report(FindingCode::meaningless_event, go.start.place, "`start:` into " + name + ", which does not play", "Leave `start:` out.");
+    report(FindingCode::meaningless_event, go.start.place, "`start:` into " + name + ", which does not play",
+           "Leave `start:` out.");
     return false;
   }
   const ClipData& clip = m.clips[play.clip];
   if (go.start.kind == StartKind::clock && clip.passes != 0) {
-    report(FindingCode::meaningless_event, go.start.place, "`start: clock` into " + name + ", whose play ends", "Only a clip that loops for ever can follow the clock.");
+    report(FindingCode::meaningless_event, go.start.place, "`start: clock` into " + name + ", whose play ends",
+           "Only a clip that loops for ever can follow the clock.");
     return false;
   }
   const std::size_t frames = play.type == PlayType::clip ? m.clip_infos[play.clip].def.frames.size() : 0;
   if (go.start.kind == StartKind::frame && (go.start.frame < 0 || static_cast<std::size_t>(go.start.frame) >= frames)) {
-    report(FindingCode::outside_clip, go.start.place, "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
+    report(FindingCode::outside_clip, go.start.place,
+           "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
            frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.");
     return false;
   }

@@ -34,7 +34,8 @@ class NodeSymbols final : public Symbols {
   template <class Visit>
   void each(const Visit& visit) const {
     for (std::int32_t node = node_; node >= 0; node = work_.nodes[static_cast<std::size_t>(node)].parent)
-      for (const std::uint32_t symbol : work_.symbols_of_node[static_cast<std::size_t>(node)]) visit(work_.data->symbols[symbol]);
+      for (const std::uint32_t symbol : work_.symbols_of_node[static_cast<std::size_t>(node)])
+        visit(work_.data->symbols[symbol]);
     for (const std::uint32_t symbol : work_.input_symbols) visit(work_.data->symbols[symbol]);
   }
 
@@ -43,7 +44,6 @@ class NodeSymbols final : public Symbols {
 };
 
 }  // namespace
-
 
 std::uint16_t Compilation::add_region(std::uint16_t owner) {
   const auto index = static_cast<std::uint16_t>(data->regions.size());
@@ -57,9 +57,11 @@ void Compilation::flatten() {
   root.def = &def.root;
   nodes.push_back(root);
   if (def.root.states.empty() && def.root.regions.empty())
-    return report(FindingCode::missing_key, def.name.place, "the machine \"" + def.name.text + "\" has no states", "List them under `states:`.");
+    return report(FindingCode::missing_key, def.name.place, "the machine \"" + def.name.text + "\" has no states",
+                  "List them under `states:`.");
   flatten_state(def.root, 0, 0);
-  if (!within("states", data->states.size(), kMaxStates, def.name.place) || !within("regions", data->regions.size(), kMaxRegions, def.name.place))
+  if (!within("states", data->states.size(), kMaxStates, def.name.place) ||
+      !within("regions", data->regions.size(), kMaxRegions, def.name.place))
     data->states.clear();
 }
 
@@ -80,7 +82,8 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
   for (const Text& trait : source.traits) {
     const auto number = traits.try_emplace(trait.text, static_cast<std::uint16_t>(traits.size())).first->second;
     if (!is_name(trait.text)) {
-      report(FindingCode::bad_name, trait.place, "\"" + trait.text + "\" cannot be the name of a trait", "A name is a letter, then letters, digits or underscores.");
+      report(FindingCode::bad_name, trait.place, "\"" + trait.text + "\" cannot be the name of a trait",
+             "A name is a letter, then letters, digits or underscores.");
     } else if (number >= kMaxTraits) {
       report(FindingCode::too_large, trait.place, "more than 64 traits", "At most 64 are supported.");
     } else {
@@ -94,34 +97,42 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
   for (const VarDef& var : source.vars) {
     if (!declare("variable", var.name, taken)) continue;
     if (inputs.count(var.name.text) > 0) {
-      report(FindingCode::duplicate_name, var.name.place, "\"" + var.name.text + "\" is the name of an input already", "Give the variable another name.");
+      report(FindingCode::duplicate_name, var.name.place, "\"" + var.name.text + "\" is the name of an input already",
+             "Give the variable another name.");
       continue;
     }
     VarData out;
     out.type = static_cast<ValueType>(var.start.index() + 1);
     std::visit([&](auto value) { out.start = static_cast<double>(value); }, var.start);
-    if (!(std::abs(out.start) <= 3.4e38)) report(FindingCode::bad_value, var.name.place, "the variable \"" + var.name.text + "\" starts at no finite number", "Numbers are held in 32 bits.");
+    if (!(std::abs(out.start) <= 3.4e38))
+      report(FindingCode::bad_value, var.name.place,
+             "the variable \"" + var.name.text + "\" starts at no finite number", "Numbers are held in 32 bits.");
     symbols_of_node[static_cast<std::size_t>(node)].push_back(static_cast<std::uint32_t>(m.vars.size()));
     m.vars.push_back(out);
     var_names.push_back(var.name.text);
     ++state.vars.count;
   }
   if (depth >= kMaxDepth) {
-    report(FindingCode::too_large, source.place, "states nest more than " + std::to_string(kMaxDepth) + " deep", "Flatten them.");
+    report(FindingCode::too_large, source.place, "states nest more than " + std::to_string(kMaxDepth) + " deep",
+           "Flatten them.");
     return;
   }
   // From here on `state` and `info` may move.
   const bool children = !source.states.empty();
   if (children && !source.regions.empty()) {
-    report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" has both `states:` and `regions:`", "Put the states into a region.");
+    report(FindingCode::conflicting_keys, source.place,
+           "\"" + source.name.text + "\" has both `states:` and `regions:`", "Put the states into a region.");
   }
   if (source.final && (children || !source.regions.empty() || !source.go.empty()))
-    report(FindingCode::conflicting_keys, source.place, "the final state \"" + source.name.text + "\" has " + (source.go.empty() ? "states inside" : "transitions"),
+    report(FindingCode::conflicting_keys, source.place,
+           "the final state \"" + source.name.text + "\" has " + (source.go.empty() ? "states inside" : "transitions"),
            "A final state is an end: it has neither `go:` nor states inside.");
   if (!source.final && source.linger.count != 0)
-    report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" lingers but is not final", "Add `final: true`, or use `after:` in its `go:`.");
+    report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" lingers but is not final",
+           "Add `final: true`, or use `after:` in its `go:`.");
   if (source.linger.count < 0 || source.linger.count > kMaxDurationTicks)
-    report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible linger", "It lasts 0 to 10 hours.");
+    report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible linger",
+           "It lasts 0 to 10 hours.");
   m.states[index].linger = source.linger.count << kSubBits;
 
   if (children) {
@@ -134,7 +145,8 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
       if (source.initial.empty()) {
         if (source.states.size() == 1) return static_cast<std::uint16_t>(index + 1);
         const std::string where = index == 0 ? "the machine" : "\"" + source.name.text + "\"";
-        report(FindingCode::missing_key, index == 0 ? def.name.place : source.place, where + " has several states but does not say which is first", "Add `initial:` with the name of one.");
+        report(FindingCode::missing_key, index == 0 ? def.name.place : source.place,
+               where + " has several states but does not say which is first", "Add `initial:` with the name of one.");
         return std::nullopt;
       }
       std::vector<std::string> known;
@@ -167,18 +179,25 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
       const std::size_t before = m.states.size();
       flatten_children(region.states, at, static_cast<std::uint16_t>(depth + 1));
       if (m.states.size() == before) {
-        report(FindingCode::missing_key, region.name.place, "the region \"" + region.name.text + "\" has no states", "List them under `states:`.");
+        report(FindingCode::missing_key, region.name.place, "the region \"" + region.name.text + "\" has no states",
+               "List them under `states:`.");
         continue;
       }
       std::optional<std::uint16_t> initial;
       std::vector<std::string> known;
       for (const std::int32_t each : nodes[static_cast<std::size_t>(at)].children) {
         known.push_back(nodes[static_cast<std::size_t>(each)].name);
-        if (known.back() == region.initial.text || (region.initial.empty() && region.states.size() == 1)) initial = nodes[static_cast<std::size_t>(each)].index;
+        if (known.back() == region.initial.text || (region.initial.empty() && region.states.size() == 1))
+          initial = nodes[static_cast<std::size_t>(each)].index;
       }
-      if (initial) m.regions[first + r].initial = *initial;
-      else if (region.initial.empty()) report(FindingCode::missing_key, region.name.place, "the region \"" + region.name.text + "\" has several states but does not say which is first", "Add `initial:` with the name of one.");
-      else unknown("state", region.initial, known, "`initial:` names one of the region's states.");
+      if (initial)
+        m.regions[first + r].initial = *initial;
+      else if (region.initial.empty())
+        report(FindingCode::missing_key, region.name.place,
+               "the region \"" + region.name.text + "\" has several states but does not say which is first",
+               "Add `initial:` with the name of one.");
+      else
+        unknown("state", region.initial, known, "`initial:` names one of the region's states.");
     }
   }
   m.states[index].last = static_cast<std::uint16_t>(m.states.size() - 1);
@@ -189,9 +208,9 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
   std::set<std::string, std::less<>> taken;
   const Node parent = nodes[static_cast<std::size_t>(node)];
   const auto parent_state = parent.is_region ? data->regions[parent.index].owner : parent.index;
-  const auto region = parent.is_region         ? parent.index
-                      : parent_state == 0      ? data->states[0].region_begin
-                                               : data->states[parent_state].region;
+  const auto region = parent.is_region    ? parent.index
+                      : parent_state == 0 ? data->states[0].region_begin
+                                          : data->states[parent_state].region;
   for (const StateDef& source : states) {
     if (data->states.size() > kMaxStates) return;
     declare("state", source.name, taken);
@@ -204,7 +223,8 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
     nodes.push_back(child);
     nodes[static_cast<std::size_t>(node)].children.push_back(at);
     std::string path = source.name.text;
-    for (std::int32_t up = node; up > 0; up = nodes[static_cast<std::size_t>(up)].parent) path = nodes[static_cast<std::size_t>(up)].name + "/" + path;
+    for (std::int32_t up = node; up > 0; up = nodes[static_cast<std::size_t>(up)].parent)
+      path = nodes[static_cast<std::size_t>(up)].name + "/" + path;
     flatten_state(source, at, depth);
     data->states[index].parent = parent_state;
     data->states[index].region = region;
@@ -227,7 +247,8 @@ std::optional<std::uint16_t> Compilation::find_state(std::string_view path, std:
         if (nodes[static_cast<std::size_t>(child)].name == part) next = child;
       at = next;
     }
-    if (at >= 0 && at != scope && !nodes[static_cast<std::size_t>(at)].is_region) return nodes[static_cast<std::size_t>(at)].index;
+    if (at >= 0 && at != scope && !nodes[static_cast<std::size_t>(at)].is_region)
+      return nodes[static_cast<std::size_t>(at)].index;
   }
   return std::nullopt;
 }
@@ -261,22 +282,29 @@ void Compilation::compile_states() {
     m.states[s].exit = compile_actions(source.exit, node);
     m.states[s].each_loop = compile_actions(source.each_loop, node);
     if (!source.each_loop.empty() && m.states[s].play.type != PlayType::clip)
-      report(FindingCode::meaningless_event, source.place, "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.");
+      report(FindingCode::meaningless_event, source.place,
+             "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.");
     if (source.speed.empty()) continue;
     if (!m.states[s].play.moves()) {
-      report(FindingCode::conflicting_keys, source.speed.place, "\"" + source.name.text + "\" has a speed but nothing that plays", "Give it a `clip:` or a `length:`.");
+      report(FindingCode::conflicting_keys, source.speed.place,
+             "\"" + source.name.text + "\" has a speed but nothing that plays", "Give it a `clip:` or a `length:`.");
       continue;
     }
     const CompiledExpr speed = compile_text(source.speed, node);
     if (speed.ref.empty()) continue;
     if (speed.type != ValueType::whole && speed.type != ValueType::number) {
-      report(FindingCode::wrong_operand, source.speed.place, "the speed \"" + source.speed.text + "\" is " + std::string(text_of(speed.type)), "A speed is a number: 1 is the clip's own pace, -1 backwards.");
+      report(FindingCode::wrong_operand, source.speed.place,
+             "the speed \"" + source.speed.text + "\" is " + std::string(text_of(speed.type)),
+             "A speed is a number: 1 is the clip's own pace, -1 backwards.");
     } else if (speed.constant) {
-      if (std::abs(*speed.constant) > 64) report(FindingCode::bad_value, source.speed.place, "the speed " + source.speed.text + " is out of range", "Speeds lie between -64 and 64.");
+      if (std::abs(*speed.constant) > 64)
+        report(FindingCode::bad_value, source.speed.place, "the speed " + source.speed.text + " is out of range",
+               "Speeds lie between -64 and 64.");
       m.states[s].play.speed = fixed_speed(*speed.constant);
     } else {
       m.states[s].play.speed_expression = speed.ref;
-      if (std::find(m.speed_regions.begin(), m.speed_regions.end(), m.states[s].region) == m.speed_regions.end()) m.speed_regions.push_back(m.states[s].region);
+      if (std::find(m.speed_regions.begin(), m.speed_regions.end(), m.states[s].region) == m.speed_regions.end())
+        m.speed_regions.push_back(m.states[s].region);
     }
   }
   std::sort(m.speed_regions.begin(), m.speed_regions.end());
@@ -288,13 +316,18 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
   const bool leaf = m.states[index].last == index;
   if (!leaf || index == 0) {
     if (!source.clip.empty() || source.length || !source.speed.empty() || !source.each_loop.empty())
-      report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" has states inside and plays something itself", "Only a state without states inside plays.");
+      report(FindingCode::conflicting_keys, source.place,
+             "\"" + source.name.text + "\" has states inside and plays something itself",
+             "Only a state without states inside plays.");
     return;
   }
   if (source.length) {
-    if (!source.clip.empty()) return report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" has both `clip:` and `length:`", "A clip brings its own length.");
+    if (!source.clip.empty())
+      return report(FindingCode::conflicting_keys, source.place,
+                    "\"" + source.name.text + "\" has both `clip:` and `length:`", "A clip brings its own length.");
     if (source.length->count < kTicksPerSecond / 1000 || source.length->count > kMaxDurationTicks)
-      return report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible length", "It lasts 1 ms to 10 hours.");
+      return report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible length",
+                    "It lasts 1 ms to 10 hours.");
     play.type = PlayType::length;
     play.clip = static_cast<std::uint16_t>(m.clips.size());
     ClipData& bare = m.clips.emplace_back();
@@ -302,7 +335,9 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
     return;
   }
   if (source.clip.empty()) {
-    if (source.pose) report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip", "Name the clip it is a frame of.");
+    if (source.pose)
+      report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip",
+             "Name the clip it is a frame of.");
     return;
   }
   const auto found = clips.find(source.clip.text);
@@ -319,7 +354,9 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
   play.pose_frame = *source.pose;
   const auto frames = m.clip_infos[found->second].def.frames.size();
   if (*source.pose < 0 || static_cast<std::size_t>(*source.pose) >= frames)
-    report(FindingCode::outside_clip, source.clip.place, "frame " + std::to_string(*source.pose) + " is not in the clip \"" + source.clip.text + "\"", "It has " + std::to_string(frames) + " frames, numbered from 0.");
+    report(FindingCode::outside_clip, source.clip.place,
+           "frame " + std::to_string(*source.pose) + " is not in the clip \"" + source.clip.text + "\"",
+           "It has " + std::to_string(frames) + " frames, numbered from 0.");
 }
 
 CompiledExpr Compilation::compile_text(const Text& source, std::int32_t node) {
@@ -350,15 +387,21 @@ Range<ActionData> Compilation::compile_actions(const std::vector<ActionDef>& act
     std::string name = source.substr(0, equals);
     while (!name.empty() && name.back() == ' ') name.pop_back();
     if (equals == std::string::npos || !is_name(name)) {
-      report(FindingCode::bad_expression, action.assign.place, "\"" + source + "\" is no action", "Write `variable = expression`, or `tell: cue`.");
+      report(FindingCode::bad_expression, action.assign.place, "\"" + source + "\" is no action",
+             "Write `variable = expression`, or `tell: cue`.");
       continue;
     }
     const NodeSymbols symbols(*this, node);
     const Symbol* symbol = symbols.find(name);
     const bool is_input = symbol != nullptr && inputs.count(name) > 0;
     if (symbol == nullptr || is_input) {
-      if (is_input) report(FindingCode::wrong_operand, action.assign.place, "\"" + name + "\" is an input, which only the game writes", "Declare a variable under `vars:` and assign to that.");
-      else unknown("variable", {name, action.assign.place}, symbols.names(), "Declare it under `vars:` of this state or one around it.");
+      if (is_input)
+        report(FindingCode::wrong_operand, action.assign.place,
+               "\"" + name + "\" is an input, which only the game writes",
+               "Declare a variable under `vars:` and assign to that.");
+      else
+        unknown("variable", {name, action.assign.place}, symbols.names(),
+                "Declare it under `vars:` of this state or one around it.");
       continue;
     }
     out.type = symbol->type;
@@ -367,16 +410,21 @@ Range<ActionData> Compilation::compile_actions(const std::vector<ActionDef>& act
     if (value.place.line > 0) value.place.column += static_cast<std::uint32_t>(equals + 1);
     const CompiledExpr expression = compile_text(value, node);
     if (expression.ref.empty()) continue;
-    const bool fits = expression.type == out.type || (out.type == ValueType::number && expression.type == ValueType::whole);
+    const bool fits =
+        expression.type == out.type || (out.type == ValueType::number && expression.type == ValueType::whole);
     if (!fits) {
-      report(FindingCode::wrong_type, action.assign.place, "\"" + source + "\" assigns " + std::string(text_of(expression.type)) + " to a variable that holds " + std::string(text_of(out.type)),
-             out.type == ValueType::whole ? "Start the variable as `" + name + ": 0.0` to let it hold any number." : "Give it a value of its own type.");
+      report(FindingCode::wrong_type, action.assign.place,
+             "\"" + source + "\" assigns " + std::string(text_of(expression.type)) + " to a variable that holds " +
+                 std::string(text_of(out.type)),
+             out.type == ValueType::whole ? "Start the variable as `" + name + ": 0.0` to let it hold any number."
+                                          : "Give it a value of its own type.");
       continue;
     }
     out.value = expression.ref;
     compiled.push_back(out);
   }
-  const Range<ActionData> range{static_cast<std::uint32_t>(m.actions.size()), static_cast<std::uint32_t>(compiled.size())};
+  const Range<ActionData> range{static_cast<std::uint32_t>(m.actions.size()),
+                                static_cast<std::uint32_t>(compiled.size())};
   m.actions.insert(m.actions.end(), compiled.begin(), compiled.end());
   return range;
 }

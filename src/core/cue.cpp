@@ -7,8 +7,12 @@ namespace mobrin {
 
 std::string_view Cue::name() const { return cue == kNoIndex ? std::string_view() : machine->cue_defs[cue].name.text; }
 std::string_view Cue::kind() const { return cue == kNoIndex ? std::string_view() : machine->cue_defs[cue].kind; }
-std::string_view Cue::state_path() const { return state == kNoIndex ? std::string_view() : machine->state_infos[state].path; }
-std::string_view Cue::clip_name() const { return clip == kNoIndex ? std::string_view() : machine->clip_infos[clip].def.name.text; }
+std::string_view Cue::state_path() const {
+  return state == kNoIndex ? std::string_view() : machine->state_infos[state].path;
+}
+std::string_view Cue::clip_name() const {
+  return clip == kNoIndex ? std::string_view() : machine->clip_infos[clip].def.name.text;
+}
 
 const CueDef& Cue::definition() const { return machine->cue_defs[cue]; }
 

@@ -64,7 +64,8 @@ std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std
   const std::int64_t position = field_at<std::int64_t>(block, data.playhead);
   const PlayData& play = machine.states[leaf_of(machine, block, region)].play;
   if (play_ended(machine, block, region, play) || (header.flags & kDone) != 0) return position;
-  const Wide run = Wide{effective_speed(field_at<std::int32_t>(block, data.speed), header.rate)} * played_until(header, now);
+  const Wide run =
+      Wide{effective_speed(field_at<std::int32_t>(block, data.speed), header.rate)} * played_until(header, now);
   const Wide cycle = Wide{machine.clips[play.clip].cycle} << kSubBits;
   return static_cast<std::int64_t>(std::clamp<Wide>(position + run, 0, cycle));
 }
@@ -76,7 +77,8 @@ void Engine::instant(std::int64_t at) {
   if ((h.flags & kReset) != 0) {
     move_to(at);
     const StateData& root = m_.states[0];
-    for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) leave_region(r, 0, kNoTransition);
+    for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r)
+      leave_region(r, 0, kNoTransition);
     run_actions(root.exit);
     h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kDone));
   }
@@ -126,10 +128,12 @@ void Engine::move_play(std::uint16_t region, std::uint16_t state, std::int64_t p
   if (ended(region, play)) return;
   const std::int64_t cycle = m_.clips[play.clip].cycle << kSubBits;
   const auto stops = MachineData::view(m_.stops, play.stops);
-  std::int64_t left = effective_speed(speed(region), header().rate) * played;  // bounded: no place is passed by more than a tick
+  std::int64_t left =
+      effective_speed(speed(region), header().rate) * played;  // bounded: no place is passed by more than a tick
   while (left > 0) {
     const std::int64_t here = playhead(region);
-    const auto next = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+    const auto next =
+        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
     const std::int64_t distance = (next->at << kSubBits) - here;  // the last stop is the cycle's end
     if (distance > left) {
       playhead(region) += left;
@@ -144,7 +148,8 @@ void Engine::move_play(std::uint16_t region, std::uint16_t state, std::int64_t p
   }
   while (left < 0) {
     const std::int64_t here = playhead(region);
-    const auto after = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+    const auto after =
+        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
     const Stop& next = *(after - 1);  // the first stop is 0
     const std::int64_t distance = here - (next.at << kSubBits);
     if (distance > -left) {
@@ -176,7 +181,11 @@ void Engine::pass(std::uint16_t region, std::uint16_t state, Range<Firing> firin
                                : clip.segments.empty()
                                    ? -1
                                    : clip.segments[segment_at(clip, here, over ? !backward : backward)].frame;
-    tell_mark(region, state, mark, firing.kind == FiringKind::cue ? Edge::none : firing.kind == FiringKind::span_begin ? Edge::begin : Edge::end, frame);
+    tell_mark(region, state, mark,
+              firing.kind == FiringKind::cue          ? Edge::none
+              : firing.kind == FiringKind::span_begin ? Edge::begin
+                                                      : Edge::end,
+              frame);
   }
 }
 
@@ -262,7 +271,8 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
   const PlayData& play = data.play;
   if (!play.moves()) return;
   const ClipData& clip = m_.clips[play.clip];
-  const std::int32_t own = play.speed_expression.empty() ? play.speed : fixed_speed(evaluate(m_, b_, play.speed_expression));
+  const std::int32_t own =
+      play.speed_expression.empty() ? play.speed : fixed_speed(evaluate(m_, b_, play.speed_expression));
   const bool backward = own < 0;
   const std::int64_t cycle = clip.cycle << kSubBits;
   speed(region) = own;
@@ -294,8 +304,10 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
     if (mark.at == MarkAt::frames) {
       if (mark.first <= frame && frame <= mark.last) tell_mark(region, state, mark, Edge::begin, frame);
     } else if (tells_frame && way) {
-      const bool here_now = mark.at == MarkAt::time ? here == mark.time << kSubBits || (mark.mirrored_time >= 0 && here == mark.mirrored_time << kSubBits)
-                                                    : mark.at == MarkAt::frame_begin && mark.first == frame;
+      const bool here_now =
+          mark.at == MarkAt::time
+              ? here == mark.time << kSubBits || (mark.mirrored_time >= 0 && here == mark.mirrored_time << kSubBits)
+              : mark.at == MarkAt::frame_begin && mark.first == frame;
       if (here_now) tell_mark(region, state, mark, Edge::none, frame);
     }
   }
@@ -313,11 +325,15 @@ void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
 // Tells the spans that end and begin because the shown frame changes otherwise than by passing a border.
 void Engine::tell_spans(std::uint16_t region, std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame) {
   if (from_frame == to_frame) return;
-  const auto covers = [](const MarkData& mark, std::int32_t frame) { return mark.first <= frame && frame <= mark.last; };
+  const auto covers = [](const MarkData& mark, std::int32_t frame) {
+    return mark.first <= frame && frame <= mark.last;
+  };
   for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
-    if (mark.at == MarkAt::frames && covers(mark, from_frame) && !covers(mark, to_frame)) tell_mark(region, state, mark, Edge::end, from_frame);
+    if (mark.at == MarkAt::frames && covers(mark, from_frame) && !covers(mark, to_frame))
+      tell_mark(region, state, mark, Edge::end, from_frame);
   for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
-    if (mark.at == MarkAt::frames && covers(mark, to_frame) && !covers(mark, from_frame)) tell_mark(region, state, mark, Edge::begin, to_frame);
+    if (mark.at == MarkAt::frames && covers(mark, to_frame) && !covers(mark, from_frame))
+      tell_mark(region, state, mark, Edge::begin, to_frame);
 }
 
 std::int32_t Engine::shown_frame(std::uint16_t region, const PlayData& play) {
@@ -368,7 +384,8 @@ void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
   });
   for (std::uint16_t r = 0; r < machine.regions.size(); ++r) {
     const std::uint16_t leaf = leaf_of(machine, block, r);
-    if (leaf != kNoIndex && machine.states[leaf].play.moves()) field_at<std::int64_t>(block, machine.regions[r].playhead) = playhead_at(machine, block, r, at);
+    if (leaf != kNoIndex && machine.states[leaf].play.moves())
+      field_at<std::int64_t>(block, machine.regions[r].playhead) = playhead_at(machine, block, r, at);
   }
   h.anchor = at;
   h.ordinal = 0;
@@ -398,10 +415,12 @@ void update_wake(const MachineData& m, std::byte* block) {
     const std::int64_t here = field_at<std::int64_t>(block, m.regions[state.region].playhead);
     const auto stops = MachineData::view(m.stops, state.play.stops);
     if (pace > 0) {
-      const auto next = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+      const auto next =
+          std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
       if (next != stops.end()) consider((next->at << kSubBits) - here, pace);
     } else if (pace < 0) {
-      const auto after = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+      const auto after =
+          std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
       if (after != stops.begin()) consider(here - ((after - 1)->at << kSubBits), -pace);
     }
   });
@@ -419,10 +438,18 @@ void make_block(const MachineData& m, std::byte* block) {
   for (const InputData& input : m.inputs) {
     switch (input.kind) {
       case InputKind::boolean:
-      case InputKind::choice: field_at<std::uint8_t>(block, input.offset) = static_cast<std::uint8_t>(input.whole_start); break;
-      case InputKind::whole: field_at<std::int32_t>(block, input.offset) = input.whole_start; break;
-      case InputKind::number: field_at<float>(block, input.offset) = input.start; break;
-      case InputKind::pulse: field_at<std::int64_t>(block, input.offset) = kLongAgo; break;
+      case InputKind::choice:
+        field_at<std::uint8_t>(block, input.offset) = static_cast<std::uint8_t>(input.whole_start);
+        break;
+      case InputKind::whole:
+        field_at<std::int32_t>(block, input.offset) = input.whole_start;
+        break;
+      case InputKind::number:
+        field_at<float>(block, input.offset) = input.start;
+        break;
+      case InputKind::pulse:
+        field_at<std::int64_t>(block, input.offset) = kLongAgo;
+        break;
     }
   }
   for (const RegionData& region : m.regions) field_at<std::uint16_t>(block, region.leaf) = kNoIndex;

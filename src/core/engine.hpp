@@ -12,9 +12,9 @@ namespace mobrin::detail {
 // Where an instant's records go. Records the list does not listen to are counted in `ordinal` only.
 struct Sink {
   CueBuffer* list = nullptr;
-  std::uint32_t skip = 0;   // records of this instant told before
-  std::uint32_t told = 0;   // records of this instant the list listens to
-  bool full = false;        // some did not fit
+  std::uint32_t skip = 0;  // records of this instant told before
+  std::uint32_t told = 0;  // records of this instant the list listens to
+  bool full = false;       // some did not fit
 
   void put(const Cue& cue) {
     if ((list->listening() & listen_to(cue.what)) == 0) return;
@@ -45,10 +45,18 @@ class Engine {
   };
 
   [[nodiscard]] BlockHeader& header() { return header_of(b_); }
-  [[nodiscard]] std::uint16_t& leaf(std::uint16_t region) { return field_at<std::uint16_t>(b_, m_.regions[region].leaf); }
-  [[nodiscard]] std::int64_t& playhead(std::uint16_t region) { return field_at<std::int64_t>(b_, m_.regions[region].playhead); }
-  [[nodiscard]] std::int32_t& speed(std::uint16_t region) { return field_at<std::int32_t>(b_, m_.regions[region].speed); }
-  [[nodiscard]] std::uint16_t& passes(std::uint16_t region) { return field_at<std::uint16_t>(b_, m_.regions[region].passes); }
+  [[nodiscard]] std::uint16_t& leaf(std::uint16_t region) {
+    return field_at<std::uint16_t>(b_, m_.regions[region].leaf);
+  }
+  [[nodiscard]] std::int64_t& playhead(std::uint16_t region) {
+    return field_at<std::int64_t>(b_, m_.regions[region].playhead);
+  }
+  [[nodiscard]] std::int32_t& speed(std::uint16_t region) {
+    return field_at<std::int32_t>(b_, m_.regions[region].speed);
+  }
+  [[nodiscard]] std::uint16_t& passes(std::uint16_t region) {
+    return field_at<std::uint16_t>(b_, m_.regions[region].passes);
+  }
   [[nodiscard]] bool ended(std::uint16_t region, const PlayData& play);
 
   // engine.cpp: time
@@ -111,6 +119,7 @@ class Engine {
   std::array<std::uint16_t, kMaxRegions> taken_pulses_{};
   std::size_t taken_pulse_count_ = 0;
   bool any_taken_ = false;
+  std::uint32_t last_taken_ = 0;
 };
 
 // Computes the block's wake from its state; nothing lies before it.
@@ -120,8 +129,10 @@ void reanchor(const MachineData& machine, std::byte* block, std::int64_t at);
 // The speed a play runs at: its own times the instance's rate.
 [[nodiscard]] std::int64_t effective_speed(std::int32_t speed, std::int32_t rate);
 // Whether the play of `region` stands at its end.
-[[nodiscard]] bool play_ended(const MachineData& machine, const std::byte* block, std::uint16_t region, const PlayData& play);
+[[nodiscard]] bool play_ended(const MachineData& machine, const std::byte* block, std::uint16_t region,
+                              const PlayData& play);
 // The playhead of `region` at `now`, without storing it.
-[[nodiscard]] std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std::uint16_t region, std::int64_t now);
+[[nodiscard]] std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std::uint16_t region,
+                                       std::int64_t now);
 
 }  // namespace mobrin::detail

@@ -20,30 +20,50 @@ constexpr OpRow kOps[] = {
 
 double apply(Op op, double a) {
   switch (op) {
-    case Op::negate: return -a;
-    case Op::not_: return a == 0 ? 1 : 0;
-    case Op::abs: return std::abs(a);
-    case Op::sign: return a > 0 ? 1 : a < 0 ? -1 : 0;
-    default: return 0;
+    case Op::negate:
+      return -a;
+    case Op::not_:
+      return a == 0 ? 1 : 0;
+    case Op::abs:
+      return std::abs(a);
+    case Op::sign:
+      return a > 0 ? 1 : a < 0 ? -1 : 0;
+    default:
+      return 0;
   }
 }
 double apply(Op op, double a, double b) {
   switch (op) {
-    case Op::add: return a + b;
-    case Op::subtract: return a - b;
-    case Op::multiply: return a * b;
-    case Op::divide: return b == 0 ? 0 : a / b;
-    case Op::less: return a < b;
-    case Op::less_equal: return a <= b;
-    case Op::greater: return a > b;
-    case Op::greater_equal: return a >= b;
-    case Op::equal: return a == b;
-    case Op::not_equal: return a != b;
-    case Op::and_: return a != 0 && b != 0;
-    case Op::or_: return a != 0 || b != 0;
-    case Op::min: return b < a ? b : a;
-    case Op::max: return a < b ? b : a;
-    default: return 0;
+    case Op::add:
+      return a + b;
+    case Op::subtract:
+      return a - b;
+    case Op::multiply:
+      return a * b;
+    case Op::divide:
+      return b == 0 ? 0 : a / b;
+    case Op::less:
+      return a < b;
+    case Op::less_equal:
+      return a <= b;
+    case Op::greater:
+      return a > b;
+    case Op::greater_equal:
+      return a >= b;
+    case Op::equal:
+      return a == b;
+    case Op::not_equal:
+      return a != b;
+    case Op::and_:
+      return a != 0 && b != 0;
+    case Op::or_:
+      return a != 0 || b != 0;
+    case Op::min:
+      return b < a ? b : a;
+    case Op::max:
+      return a < b ? b : a;
+    default:
+      return 0;
   }
 }
 double apply(Op op, double a, double b, double c) {
@@ -76,11 +96,18 @@ class Compiler {
 
   bool check(ExprNode& node) {
     switch (node.kind) {
-      case ExprNode::Kind::number: node.type = node.whole ? ValueType::whole : ValueType::number; return true;
-      case ExprNode::Kind::boolean: node.type = ValueType::boolean; return true;
-      case ExprNode::Kind::name: return check_name(node);
-      case ExprNode::Kind::state: return check_state(node);
-      case ExprNode::Kind::operation: break;
+      case ExprNode::Kind::number:
+        node.type = node.whole ? ValueType::whole : ValueType::number;
+        return true;
+      case ExprNode::Kind::boolean:
+        node.type = ValueType::boolean;
+        return true;
+      case ExprNode::Kind::name:
+        return check_name(node);
+      case ExprNode::Kind::state:
+        return check_state(node);
+      case ExprNode::Kind::operation:
+        break;
     }
     if ((node.op == Op::equal || node.op == Op::not_equal) && involves_choice(node)) return check_choice(node);
     bool sound = true;
@@ -89,11 +116,15 @@ class Compiler {
     switch (node.op) {
       case Op::and_:
       case Op::or_:
-      case Op::not_: node.type = ValueType::boolean; return all(node, ValueType::boolean);
+      case Op::not_:
+        node.type = ValueType::boolean;
+        return all(node, ValueType::boolean);
       case Op::less:
       case Op::less_equal:
       case Op::greater:
-      case Op::greater_equal: node.type = ValueType::boolean; return all_numeric(node, 0);
+      case Op::greater_equal:
+        node.type = ValueType::boolean;
+        return all_numeric(node, 0);
       case Op::equal:
       case Op::not_equal:
         node.type = ValueType::boolean;
@@ -101,7 +132,8 @@ class Compiler {
       case Op::sign:
         node.type = ValueType::whole;
         return all_numeric(node, 0);
-      case Op::select: return check_select(node);
+      case Op::select:
+        return check_select(node);
       case Op::divide:
         node.type = ValueType::number;
         if (!all_numeric(node, 0)) return false;
@@ -125,7 +157,8 @@ class Compiler {
                   nearest.empty() ? "Declare it under `inputs:` or `vars:`." : "Did you mean \"" + nearest + "\"?");
     }
     if (symbol->type == ValueType::none)
-      return fail(FindingCode::wrong_operand, node, "\"" + node.name + "\" is a pulse, and pulses are not names in expressions",
+      return fail(FindingCode::wrong_operand, node,
+                  "\"" + node.name + "\" is a pulse, and pulses are not names in expressions",
                   "Write `pulse: " + node.name + "` as the transition's event.");
     node.type = symbol->type;
     return true;
@@ -178,7 +211,8 @@ class Compiler {
     const std::string nearest = other.kind == ExprNode::Kind::name ? nearest_name(other.name, names) : "";
     std::string list;
     for (const std::string& name : names) list += (list.empty() ? "" : ", ") + name;
-    return fail(FindingCode::unknown_name, other, "\"" + (other.name.empty() ? "this" : other.name) + "\" is no choice of \"" + symbol.name + "\"",
+    return fail(FindingCode::unknown_name, other,
+                "\"" + (other.name.empty() ? "this" : other.name) + "\" is no choice of \"" + symbol.name + "\"",
                 (nearest.empty() ? "" : "Did you mean \"" + nearest + "\"? ") + "The choices are: " + list + ".");
   }
 
@@ -207,7 +241,8 @@ class Compiler {
     std::string remedy = "Expected " + std::string(wanted) + ".";
     if (node.type == ValueType::choice) remedy = "Compare it with one of its choices: `" + node.name + " == ...`.";
     if (is_numeric(node.type) && wanted == "true or false") remedy = "Compare it: `" + node.name + " > 0`.";
-    return fail(FindingCode::wrong_operand, node, "\"" + node.name + "\" is " + std::string(text_of(node.type)), remedy);
+    return fail(FindingCode::wrong_operand, node, "\"" + node.name + "\" is " + std::string(text_of(node.type)),
+                remedy);
   }
   void warn_of_zero(const ExprNode& divisor) {
     if (divisor.kind == ExprNode::Kind::number && divisor.value == 0)
@@ -260,8 +295,12 @@ class Compiler {
         step = {op, symbol.offset};
         break;
       }
-      case ExprNode::Kind::state: step = {Op::in_state, static_cast<std::uint32_t>(node.value)}; break;
-      case ExprNode::Kind::operation: step = {node.op, 0}; break;
+      case ExprNode::Kind::state:
+        step = {Op::in_state, static_cast<std::uint32_t>(node.value)};
+        break;
+      case ExprNode::Kind::operation:
+        step = {node.op, 0};
+        break;
     }
     pool_.code.push_back(step);
   }
@@ -278,11 +317,16 @@ int operands_of(Op op) { return kOps[static_cast<std::size_t>(op)].operands; }
 
 std::string_view text_of(ValueType type) {
   switch (type) {
-    case ValueType::none: return "nothing";
-    case ValueType::boolean: return "true or false";
-    case ValueType::whole: return "a whole number";
-    case ValueType::number: return "a number";
-    case ValueType::choice: return "a choice";
+    case ValueType::none:
+      return "nothing";
+    case ValueType::boolean:
+      return "true or false";
+    case ValueType::whole:
+      return "a whole number";
+    case ValueType::number:
+      return "a number";
+    case ValueType::choice:
+      return "a choice";
   }
   return "";
 }
@@ -305,15 +349,27 @@ double evaluate(const MachineData& machine, const std::byte* block, ExprRef expr
   const Instruction* step = machine.expressions.code.data() + expression.begin;
   for (const Instruction* end = step + expression.count; step != end; ++step) {
     switch (step->op) {
-      case Op::constant: stack[top++] = machine.expressions.constants[step->arg]; break;
-      case Op::load_bool: stack[top++] = field_at<std::uint8_t>(block, step->arg); break;
-      case Op::load_int: stack[top++] = field_at<std::int32_t>(block, step->arg); break;
-      case Op::load_float: stack[top++] = static_cast<double>(field_at<float>(block, step->arg)); break;
-      case Op::in_state: stack[top++] = is_active(machine, block, static_cast<std::uint16_t>(step->arg)) ? 1 : 0; break;
+      case Op::constant:
+        stack[top++] = machine.expressions.constants[step->arg];
+        break;
+      case Op::load_bool:
+        stack[top++] = field_at<std::uint8_t>(block, step->arg);
+        break;
+      case Op::load_int:
+        stack[top++] = field_at<std::int32_t>(block, step->arg);
+        break;
+      case Op::load_float:
+        stack[top++] = static_cast<double>(field_at<float>(block, step->arg));
+        break;
+      case Op::in_state:
+        stack[top++] = is_active(machine, block, static_cast<std::uint16_t>(step->arg)) ? 1 : 0;
+        break;
       case Op::negate:
       case Op::not_:
       case Op::abs:
-      case Op::sign: stack[top - 1] = apply(step->op, stack[top - 1]); break;
+      case Op::sign:
+        stack[top - 1] = apply(step->op, stack[top - 1]);
+        break;
       case Op::clamp:
       case Op::select:
         top -= 2;

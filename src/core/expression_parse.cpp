@@ -90,7 +90,8 @@ class Parser {
   NodePtr unexpected(std::string_view expected) {
     skip_space();
     if (at_ >= source_.size())
-      return fail(at_, "the expression \"" + std::string(source_) + "\" ends too early", "Expected " + std::string(expected) + ".");
+      return fail(at_, "the expression \"" + std::string(source_) + "\" ends too early",
+                  "Expected " + std::string(expected) + ".");
     for (const Foreign& foreign : kForeign)
       if (source_.substr(at_, foreign.text.size()) == foreign.text)
         return fail(at_, "\"" + std::string(foreign.text) + "\" is not a sign of the expression language",
@@ -273,7 +274,8 @@ class Parser {
     if (!take(")")) return unexpected("`,` or `)`");
     const auto wanted = static_cast<std::size_t>(operands_of(function.op));
     if (node->operands.size() != wanted)
-      return fail(offset, "`" + std::string(function.name) + "` has " + std::to_string(node->operands.size()) + " operands",
+      return fail(offset,
+                  "`" + std::string(function.name) + "` has " + std::to_string(node->operands.size()) + " operands",
                   "It takes " + std::to_string(wanted) + ".");
     return node;
   }
@@ -285,11 +287,13 @@ class Parser {
     const auto [end, error] = std::from_chars(first, last, value);
     const std::string text(first, end);
     if (error != std::errc() || !std::isfinite(value))
-      return fail(offset, "\"" + std::string(source_.substr(offset, 24)) + "\" is not a number I can hold", "Write it like 12, 0.5 or 1e3.");
+      return fail(offset, "\"" + std::string(source_.substr(offset, 24)) + "\" is not a number I can hold",
+                  "Write it like 12, 0.5 or 1e3.");
     at_ += text.size();
     if (at_ < source_.size() && word_start(source_[at_])) {
       const std::string unit(peek_word());
-      return fail(offset, "\"" + text + unit + "\" has a unit", "Numbers in expressions have none; write \"" + text + "\".");
+      return fail(offset, "\"" + text + unit + "\" has a unit",
+                  "Numbers in expressions have none; write \"" + text + "\".");
     }
     auto node = std::make_unique<ExprNode>();
     node->offset = offset;
@@ -309,8 +313,8 @@ class Parser {
 
 std::unique_ptr<ExprNode> parse_expression(std::string_view source, ExprProblem& problem) {
   if (source.size() > kMaxExpressionLength) {
-    problem = {FindingCode::bad_expression, 0, "the expression is longer than " + std::to_string(kMaxExpressionLength) + " bytes",
-               "Split it up."};
+    problem = {FindingCode::bad_expression, 0,
+               "the expression is longer than " + std::to_string(kMaxExpressionLength) + " bytes", "Split it up."};
     return nullptr;
   }
   return Parser(source, problem).parse();

@@ -15,9 +15,9 @@ struct ExprNode {
   Kind kind = Kind::number;
   Op op = Op::constant;
   ValueType type = ValueType::none;
-  bool whole = false;   // a number written without a point
-  double value = 0;     // of a number or boolean
-  std::string name;     // of a name, state or operation, as written
+  bool whole = false;  // a number written without a point
+  double value = 0;    // of a number or boolean
+  std::string name;    // of a name, state or operation, as written
   std::size_t offset = 0;
   std::vector<std::unique_ptr<ExprNode>> operands;
 };

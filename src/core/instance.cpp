@@ -51,7 +51,8 @@ void Instance::written() {
 
 Written Instance::set(Input<bool> input, bool value) {
   if (!known(input.machine)) return Written::refused;
-  const Written result = store<std::uint8_t>(bytes_.get(), machine_.data().inputs[input.index].offset, value ? 1 : 0, false);
+  const Written result =
+      store<std::uint8_t>(bytes_.get(), machine_.data().inputs[input.index].offset, value ? 1 : 0, false);
   if (result != Written::same) written();
   return result;
 }
@@ -72,7 +73,8 @@ Written Instance::set(Input<float> input, float value) {
   float kept = std::clamp(value, data.min, data.max);
   const bool clamped = kept != value;
   if (data.grain > 0 && std::isfinite(kept))
-    kept = std::clamp(static_cast<float>(std::nearbyint(static_cast<double>(kept) / data.grain) * data.grain), data.min, data.max);
+    kept = std::clamp(static_cast<float>(std::nearbyint(static_cast<double>(kept) / data.grain) * data.grain), data.min,
+                      data.max);
   kept += 0.0f;  // no negative zero
   const bool changes = field_at<float>(bytes_.get(), data.offset) != kept;
   const Written result = store(bytes_.get(), data.offset, kept, clamped);
@@ -124,7 +126,8 @@ Outcome Instance::set_by_name(std::string_view input, const FieldValue& value) {
   }
   if (whole == nullptr && number == nullptr) return Error{"a list is no value of an input", ""};
   const auto handle = machine_.input<float>(input);
-  return handle ? outcome(set(*handle, static_cast<float>(whole != nullptr ? static_cast<double>(*whole) : *number))) : Outcome(handle.error());
+  return handle ? outcome(set(*handle, static_cast<float>(whole != nullptr ? static_cast<double>(*whole) : *number)))
+                : Outcome(handle.error());
 }
 
 Outcome Instance::pulse_by_name(std::string_view name) {
@@ -204,7 +207,8 @@ Shown Instance::shown(std::uint16_t region) const {
   const bool backward = (field_at<std::uint16_t>(block, m.regions[region].passes) & detail::kBackward) != 0;
   const std::int64_t position = detail::playhead_at(m, block, region, header_of(block).now);
   if (!clip.segments.empty()) shown.frame = clip.segments[detail::segment_at(clip, position, backward)].frame;
-  shown.seconds = static_cast<double>(detail::own_time(clip, position, backward)) / (static_cast<double>(kTicksPerSecond) * detail::kOne);
+  shown.seconds = static_cast<double>(detail::own_time(clip, position, backward)) /
+                  (static_cast<double>(kTicksPerSecond) * detail::kOne);
   return shown;
 }
 
@@ -214,7 +218,9 @@ std::uint16_t Instance::active(std::uint16_t region) const {
   return region < region_count() ? detail::leaf_of(machine_.data(), bytes_.get(), region) : kNoIndex;
 }
 
-bool Instance::in(State state) const { return known(state.machine) && detail::is_active(machine_.data(), bytes_.get(), state.index); }
+bool Instance::in(State state) const {
+  return known(state.machine) && detail::is_active(machine_.data(), bytes_.get(), state.index);
+}
 
 bool Instance::is(Trait trait) const {
   if (!known(trait.machine)) return false;
@@ -237,12 +243,16 @@ FieldValue Instance::input_value(std::uint16_t index) const {
   const InputData& input = m.inputs[index];
   const std::byte* block = bytes_.get();
   switch (input.kind) {
-    case InputKind::boolean: return field_at<std::uint8_t>(block, input.offset) != 0;
-    case InputKind::whole: return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
-    case InputKind::number: return static_cast<double>(field_at<float>(block, input.offset));
+    case InputKind::boolean:
+      return field_at<std::uint8_t>(block, input.offset) != 0;
+    case InputKind::whole:
+      return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
+    case InputKind::number:
+      return static_cast<double>(field_at<float>(block, input.offset));
     case InputKind::choice:
       return std::get<ChoiceInput>(m.input_defs[index].kind).choices[field_at<std::uint8_t>(block, input.offset)].text;
-    case InputKind::pulse: return field_at<std::int64_t>(block, input.offset) >= header_of(block).now;
+    case InputKind::pulse:
+      return field_at<std::int64_t>(block, input.offset) >= header_of(block).now;
   }
   return false;
 }

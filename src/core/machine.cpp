@@ -44,8 +44,9 @@ Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, In
   const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name,
                           names_of(m.input_defs, [](const InputDef& input) { return input.name.text; }));
   if (!found || m.inputs[*found].kind == kind) return found;
-  return Error{"the input \"" + std::string(name) + "\" is " + std::string(kKindNames[static_cast<std::size_t>(m.inputs[*found].kind)]) +
-                   ", not " + std::string(kKindNames[static_cast<std::size_t>(kind)]),
+  return Error{"the input \"" + std::string(name) + "\" is " +
+                   std::string(kKindNames[static_cast<std::size_t>(m.inputs[*found].kind)]) + ", not " +
+                   std::string(kKindNames[static_cast<std::size_t>(kind)]),
                ""};
 }
 
@@ -108,7 +109,8 @@ Result<Choice> Machine::choice(Input<Choice> input, std::string_view name) const
 }
 
 Result<State> Machine::state(std::string_view path) const {
-  const auto index = find("state", path, names_of(data_->state_infos, [](const StateInfo& state) { return state.path; }));
+  const auto index =
+      find("state", path, names_of(data_->state_infos, [](const StateInfo& state) { return state.path; }));
   if (!index) return index.error();
   return State{data_->serial, *index};
 }
@@ -141,10 +143,14 @@ std::string Machine::dump() const {
     const detail::StateData& state = m.states[s];
     out += s == 0 ? "root" : "state " + m.state_infos[s].path;
     if (state.play.type == detail::PlayType::clip) out += ", clip " + m.clip_infos[state.play.clip].def.name.text;
-    if (state.play.type == detail::PlayType::pose) out += ", pose " + m.clip_infos[state.play.clip].def.name.text + " " + std::to_string(state.play.pose_frame);
-    if (state.play.type == detail::PlayType::length) out += ", length " + std::to_string(m.clips[state.play.clip].length);
-    if (!state.play.speed_expression.empty()) out += ", speed [" + text_of(m, state.play.speed_expression) + "]";
-    else if (state.play.speed != detail::kOne) out += ", speed " + std::to_string(state.play.speed) + "/65536";
+    if (state.play.type == detail::PlayType::pose)
+      out += ", pose " + m.clip_infos[state.play.clip].def.name.text + " " + std::to_string(state.play.pose_frame);
+    if (state.play.type == detail::PlayType::length)
+      out += ", length " + std::to_string(m.clips[state.play.clip].length);
+    if (!state.play.speed_expression.empty())
+      out += ", speed [" + text_of(m, state.play.speed_expression) + "]";
+    else if (state.play.speed != detail::kOne)
+      out += ", speed " + std::to_string(state.play.speed) + "/65536";
     if (state.final) out += ", final";
     if (state.sealed) out += ", sealed";
     out += "\n";
@@ -157,7 +163,8 @@ std::string Machine::dump() const {
     if (state.play.stops.count > 0) {
       out += "  places";
       for (const detail::Stop& stop : MachineData::view(m.stops, state.play.stops))
-        out += " " + std::to_string(stop.at) + "(" + std::to_string(stop.forward.count) + "," + std::to_string(stop.backward.count) + ")";
+        out += " " + std::to_string(stop.at) + "(" + std::to_string(stop.forward.count) + "," +
+               std::to_string(stop.backward.count) + ")";
       out += "\n";
     }
   }

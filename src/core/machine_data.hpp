@@ -61,7 +61,7 @@ enum BlockFlag : std::uint8_t {
   kStarted = 1,  // the initial states have been entered
   kDirty = 2,    // an input changed or a pulse was written since the last settle
   kDone = 4,
-  kReset = 8,    // leave everything and start anew at the next advance
+  kReset = 8,  // leave everything and start anew at the next advance
 };
 
 enum class InputKind : std::uint8_t { boolean, whole, number, choice, pulse };
@@ -82,7 +82,7 @@ struct VarData {
 };
 
 struct ActionData {
-  ExprRef value;                 // of an assignment; empty for tell
+  ExprRef value;  // of an assignment; empty for tell
   ValueType type = ValueType::none;
   std::uint32_t offset = 0;      // the variable
   std::uint16_t cue = kNoIndex;  // to tell
@@ -103,7 +103,7 @@ struct ClipWindow {
 struct Segment {
   std::int64_t begin = 0;  // on the cycle, in ticks
   std::int32_t frame = 0;
-  bool mirrored = false;   // on the way back
+  bool mirrored = false;  // on the way back
 };
 
 struct MarkData {
@@ -119,8 +119,8 @@ struct MarkData {
 struct ClipData {
   std::int64_t length = 0;
   std::int64_t cycle = 0;
-  std::int64_t turn = 0;   // own time = turn - (position - length) on the way back
-  std::int32_t passes = 1; // 0: endless
+  std::int64_t turn = 0;    // own time = turn - (position - length) on the way back
+  std::int32_t passes = 1;  // 0: endless
   std::vector<Segment> segments;
   std::vector<MarkData> marks;
   std::vector<ClipWindow> windows;
@@ -141,8 +141,8 @@ struct Stop {
 enum class PlayType : std::uint8_t { nothing, pose, length, clip };
 struct PlayData {
   PlayType type = PlayType::nothing;
-  std::uint16_t clip = kNoIndex;   // into ClipData; a bare length has one of its own
-  std::int32_t speed = kOne;       // where `speed_expression` is empty
+  std::uint16_t clip = kNoIndex;  // into ClipData; a bare length has one of its own
+  std::int32_t speed = kOne;      // where `speed_expression` is empty
   ExprRef speed_expression;
   std::int32_t pose_frame = 0;
   Range<Stop> stops;
@@ -162,29 +162,29 @@ struct TransitionData {
   bool restart = false;
   std::uint16_t owner = 0;
   std::uint16_t target = 0;
-  std::uint16_t arg = 0;                // pulse input or cue
+  std::uint16_t arg = 0;  // pulse input or cue
   std::uint16_t during = kNoIndex;
   std::int32_t start_frame = 0;
-  std::int64_t after = 0;               // sub-ticks
+  std::int64_t after = 0;  // sub-ticks
   ExprRef guard;
   Range<ActionData> actions;
 };
 
 struct StateData {
   std::uint16_t parent = 0;
-  std::uint16_t last = 0;             // its last descendant; itself without children
-  std::uint16_t region = 0;           // where it lies; the root's is 0 and means nothing
-  std::uint16_t initial = kNoIndex;   // child in the same region
+  std::uint16_t last = 0;                            // its last descendant; itself without children
+  std::uint16_t region = 0;                          // where it lies; the root's is 0 and means nothing
+  std::uint16_t initial = kNoIndex;                  // child in the same region
   std::uint16_t region_begin = 0, region_count = 0;  // its own regions; the root always has one at least
   std::uint16_t depth = 0;
   bool final = false;
   bool sealed = false;
-  std::uint32_t timer = kNoOffset;    // time in the state, where `after` or `linger` needs it
-  std::int64_t linger = 0;            // sub-ticks
+  std::uint32_t timer = kNoOffset;  // time in the state, where `after` or `linger` needs it
+  std::int64_t linger = 0;          // sub-ticks
   std::uint64_t traits = 0;
   PlayData play;
   Range<TransitionData> go;
-  Range<std::int64_t> afters;         // sub-ticks, of its own go
+  Range<std::int64_t> afters;  // sub-ticks, of its own go
   Range<VarData> vars;
   Range<ActionData> enter, exit, each_loop;
 };
@@ -218,7 +218,7 @@ struct MachineData {
   std::vector<ActionData> actions;
   std::vector<std::vector<FieldValue>> fields;  // resolved; entry i < cues is cue i's own
   ExprPool expressions;
-  std::vector<std::uint16_t> speed_regions;     // regions where some play has a speed expression
+  std::vector<std::uint16_t> speed_regions;  // regions where some play has a speed expression
 
   // For people and tools.
   std::vector<InputDef> input_defs;

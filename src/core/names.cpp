@@ -8,8 +8,8 @@
 namespace mobrin {
 namespace {
 
-constexpr std::array<std::string_view, 12> kExpressionWords = {"and", "or", "not", "true", "false", "abs", "min",
-                                                               "max", "clamp", "sign", "select", "in"};
+constexpr std::array<std::string_view, 12> kExpressionWords = {"and", "or",  "not",   "true", "false",  "abs",
+                                                               "min", "max", "clamp", "sign", "select", "in"};
 
 bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
 bool is_digit(char c) { return c >= '0' && c <= '9'; }

@@ -9,7 +9,8 @@
 
 namespace mobrin {
 
-Router::Router(Machine machine) : machine_(std::move(machine)), by_cue_(machine_.cues().size()), by_kind_(machine_.cues().size()) {}
+Router::Router(Machine machine)
+    : machine_(std::move(machine)), by_cue_(machine_.cues().size()), by_kind_(machine_.cues().size()) {}
 
 Outcome Router::on(std::string_view cue, Handler handler) {
   std::vector<std::string> names;

@@ -27,9 +27,7 @@ void Engine::settle() {
   }
   cues_fired_.fill(0);
   loops_fired_ = 0;
-  Cue record;
-  record.what = Told::fault;
-  tell(record);
+  tell_state(Told::fault, m_.transitions[last_taken_].target, last_taken_);
 }
 
 // Looks at what is active in `region`, outermost first. Gives the region that changed where that lies outside `region`:
@@ -82,15 +80,22 @@ bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
 }
 
 // The region whose play a state's `at:` and `during:` speak of.
-std::uint16_t Engine::played_region(std::uint16_t state) const { return state == 0 ? m_.states[0].region_begin : m_.states[state].region; }
+std::uint16_t Engine::played_region(std::uint16_t state) const {
+  return state == 0 ? m_.states[0].region_begin : m_.states[state].region;
+}
 
 bool Engine::event_holds(const TransitionData& go) {
   switch (go.event) {
-    case GoEvent::none: return true;
-    case GoEvent::pulse: return field_at<std::int64_t>(b_, m_.inputs[go.arg].offset) >= header().anchor;
-    case GoEvent::cue: return (cues_seen_[go.arg / 64] >> (go.arg % 64) & 1) != 0;
-    case GoEvent::after: return field_at<std::int64_t>(b_, m_.states[go.owner].timer) >= go.after;
-    case GoEvent::at_loop: return (loops_seen_ >> played_region(go.owner) & 1) != 0;
+    case GoEvent::none:
+      return true;
+    case GoEvent::pulse:
+      return field_at<std::int64_t>(b_, m_.inputs[go.arg].offset) >= header().anchor;
+    case GoEvent::cue:
+      return (cues_seen_[go.arg / 64] >> (go.arg % 64) & 1) != 0;
+    case GoEvent::after:
+      return field_at<std::int64_t>(b_, m_.states[go.owner].timer) >= go.after;
+    case GoEvent::at_loop:
+      return (loops_seen_ >> played_region(go.owner) & 1) != 0;
     case GoEvent::at_end: {
       const std::uint16_t region = played_region(go.owner);
       const PlayData& play = m_.states[leaf(region)].play;
@@ -107,11 +112,15 @@ bool Engine::window_open(const TransitionData& go) {
   if (play.type != PlayType::clip && play.type != PlayType::pose) return false;
   const ClipData& clip = m_.clips[play.clip];
   const auto open = [&](std::span<const Stretch> stretches) {
-    if (play.type == PlayType::clip) return inside(clip, stretches, playhead(region), (passes(region) & kBackward) != 0);
-    return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& s) { return !s.timed && s.begin <= play.pose_frame && play.pose_frame <= s.end; });
+    if (play.type == PlayType::clip)
+      return inside(clip, stretches, playhead(region), (passes(region) & kBackward) != 0);
+    return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& s) {
+      return !s.timed && s.begin <= play.pose_frame && play.pose_frame <= s.end;
+    });
   };
   if (during.window == kNoIndex) return open(std::span(&during.frames, 1));
-  return std::any_of(clip.windows.begin(), clip.windows.end(), [&](const ClipWindow& window) { return window.name == during.window && open(window.stretches); });
+  return std::any_of(clip.windows.begin(), clip.windows.end(),
+                     [&](const ClipWindow& window) { return window.name == during.window && open(window.stretches); });
 }
 
 // Whether a sealed state, entered by none of the owner's own kin, lies where the transition would change something.
@@ -149,7 +158,9 @@ std::uint16_t Engine::first_entered(std::uint16_t target) const {
 void Engine::take(std::uint32_t transition) {
   const TransitionData& go = m_.transitions[transition];
   any_taken_ = true;
-  if (go.event == GoEvent::pulse && taken_pulse_count_ < taken_pulses_.size()) taken_pulses_[taken_pulse_count_++] = go.arg;
+  last_taken_ = transition;
+  if (go.event == GoEvent::pulse && taken_pulse_count_ < taken_pulses_.size())
+    taken_pulses_[taken_pulse_count_++] = go.arg;
   const std::uint16_t first = first_entered(go.target);
   const std::uint16_t region = m_.states[first].region;
   Entry entry;
@@ -170,7 +181,8 @@ void Engine::leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32
   while (leaf(region) != kNoIndex && leaf(region) != up_to) {
     const std::uint16_t state = leaf(region);
     const StateData& data = m_.states[state];
-    for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r) leave_region(r, state, transition);
+    for (std::uint16_t r = data.region_begin; r < data.region_begin + data.region_count; ++r)
+      leave_region(r, state, transition);
     if (data.last == state) stop_play(region, state);
     run_actions(data.exit);
     tell_state(Told::leave, state, transition);
@@ -223,9 +235,12 @@ void Engine::enter_own(std::uint16_t state, const Entry& entry) {
   }
   if (data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
   for (const VarData& var : MachineData::view(m_.vars, data.vars)) {
-    if (var.type == ValueType::whole) field_at<std::int32_t>(b_, var.offset) = static_cast<std::int32_t>(var.start);
-    else if (var.type == ValueType::number) field_at<float>(b_, var.offset) = static_cast<float>(var.start) + 0.0f;
-    else field_at<std::uint8_t>(b_, var.offset) = var.start != 0 ? 1 : 0;
+    if (var.type == ValueType::whole)
+      field_at<std::int32_t>(b_, var.offset) = static_cast<std::int32_t>(var.start);
+    else if (var.type == ValueType::number)
+      field_at<float>(b_, var.offset) = static_cast<float>(var.start) + 0.0f;
+    else
+      field_at<std::uint8_t>(b_, var.offset) = var.start != 0 ? 1 : 0;
   }
   run_actions(data.enter);
 }
@@ -245,10 +260,12 @@ void Engine::run_actions(Range<ActionData> actions) {
     if (action.type == ValueType::whole) {
       const double low = std::numeric_limits<std::int32_t>::min();
       const double high = std::numeric_limits<std::int32_t>::max();
-      field_at<std::int32_t>(b_, action.offset) = static_cast<std::int32_t>(value != value ? 0 : std::clamp(value, low, high));
+      field_at<std::int32_t>(b_, action.offset) =
+          static_cast<std::int32_t>(value != value ? 0 : std::clamp(value, low, high));
     } else if (action.type == ValueType::number) {
       const double most = static_cast<double>(std::numeric_limits<float>::max());
-      field_at<float>(b_, action.offset) = value != value ? 0.0f : static_cast<float>(std::clamp(value, -most, most)) + 0.0f;
+      field_at<float>(b_, action.offset) =
+          value != value ? 0.0f : static_cast<float>(std::clamp(value, -most, most)) + 0.0f;
     } else {
       field_at<std::uint8_t>(b_, action.offset) = value != 0 ? 1 : 0;
     }

@@ -94,12 +94,16 @@ class StopMaker {
     const bool at_end = mark.at == MarkAt::frame_end;
     const Firing firing{index, FiringKind::cue};
     if (fires(mark, false, mirrored)) {
-      if (at_end) places_[end].forward_ends.push_back(firing);
-      else places_[begin].forward_rest.push_back(firing);
+      if (at_end)
+        places_[end].forward_ends.push_back(firing);
+      else
+        places_[begin].forward_rest.push_back(firing);
     }
     if (fires(mark, true, mirrored)) {
-      if (at_end) places_[begin].backward_ends.push_back(firing);
-      else places_[end].backward_rest.push_back(firing);
+      if (at_end)
+        places_[begin].backward_ends.push_back(firing);
+      else
+        places_[end].backward_rest.push_back(firing);
     }
   }
   // A span begins where the shown frame comes into its frames and ends where it goes out of them, also where the cycle
@@ -192,8 +196,8 @@ std::size_t segment_at(const ClipData& clip, std::int64_t position, bool backwar
 
 std::int64_t own_time(const ClipData& clip, std::int64_t position, bool backward) {
   const std::int64_t length = clip.length << kSubBits;
-  const bool mirrored = clip.segments.empty() ? position > length
-                                              : clip.segments[segment_at(clip, position, backward)].mirrored;
+  const bool mirrored =
+      clip.segments.empty() ? position > length : clip.segments[segment_at(clip, position, backward)].mirrored;
   return mirrored ? (clip.turn << kSubBits) - (position - length) : position;
 }
 

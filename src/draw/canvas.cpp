@@ -32,7 +32,9 @@ Canvas::Canvas(int width, int height)
   fill({0, 0, static_cast<double>(width), static_cast<double>(height)}, kPaper);
 }
 
-void Canvas::use(Color color) { cairo_set_source_rgba(context_.get(), color.red, color.green, color.blue, color.alpha); }
+void Canvas::use(Color color) {
+  cairo_set_source_rgba(context_.get(), color.red, color.green, color.blue, color.alpha);
+}
 
 void Canvas::fill(const Box& box, Color color) {
   use(color);
@@ -43,7 +45,8 @@ void Canvas::fill(const Box& box, Color color) {
 void Canvas::frame(const Box& box, Color color, double thickness) {
   use(color);
   cairo_set_line_width(context_.get(), thickness);
-  cairo_rectangle(context_.get(), std::floor(box.x) + 0.5, std::floor(box.y) + 0.5, std::floor(box.width), std::floor(box.height));
+  cairo_rectangle(context_.get(), std::floor(box.x) + 0.5, std::floor(box.y) + 0.5, std::floor(box.width),
+                  std::floor(box.height));
   cairo_stroke(context_.get());
 }
 
@@ -83,14 +86,17 @@ double Canvas::text_width(std::string_view text, const TextStyle& style) {
 }
 
 void Canvas::image(const Image& image, const PixelRect& from, const Box& to) {
-  std::unique_ptr<cairo_surface_t, Free> pixels(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, from.width, from.height));
+  std::unique_ptr<cairo_surface_t, Free> pixels(
+      cairo_image_surface_create(CAIRO_FORMAT_ARGB32, from.width, from.height));
   cairo_surface_flush(pixels.get());
   unsigned char* data = cairo_image_surface_get_data(pixels.get());
   const int stride = cairo_image_surface_get_stride(pixels.get());
   if (data == nullptr) return;
   for (std::int32_t y = 0; y < from.height; ++y) {
     for (std::int32_t x = 0; x < from.width; ++x) {
-      const std::size_t at = (static_cast<std::size_t>(from.y + y) * static_cast<std::size_t>(image.width) + static_cast<std::size_t>(from.x + x)) * 4;
+      const std::size_t at = (static_cast<std::size_t>(from.y + y) * static_cast<std::size_t>(image.width) +
+                              static_cast<std::size_t>(from.x + x)) *
+                             4;
       const unsigned alpha = image.rgba[at + 3];
       const auto scaled = [&](std::size_t channel) { return image.rgba[at + channel] * alpha / 255; };
       const std::uint32_t pixel = alpha << 24 | scaled(0) << 16 | scaled(1) << 8 | scaled(2);
@@ -107,6 +113,8 @@ void Canvas::image(const Image& image, const PixelRect& from, const Box& to) {
   cairo_restore(context_.get());
 }
 
-bool Canvas::write_png(const std::string& path) { return cairo_surface_write_to_png(surface_.get(), path.c_str()) == CAIRO_STATUS_SUCCESS; }
+bool Canvas::write_png(const std::string& path) {
+  return cairo_surface_write_to_png(surface_.get(), path.c_str()) == CAIRO_STATUS_SUCCESS;
+}
 
 }  // namespace mobrin::draw

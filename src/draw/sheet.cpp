@@ -41,8 +41,10 @@ class Art {
     if (art.source.empty()) return {};
     const auto [entry, fresh] = images_.try_emplace(art.source);
     if (fresh) {
-      if (auto image = load_png(art.source.front() == '/' ? art.source : folder_ + art.source)) entry->second = std::move(*image);
-      else messages.push_back(image.error().message);
+      if (auto image = load_png(art.source.front() == '/' ? art.source : folder_ + art.source))
+        entry->second = std::move(*image);
+      else
+        messages.push_back(image.error().message);
     }
     const Image& image = entry->second;
     if (image.width == 0) return {};
@@ -56,7 +58,9 @@ class Art {
       rect.y = top > image.height ? image.height : static_cast<std::int32_t>(top);
     }
     if (rect.x > image.width - rect.width || rect.y > image.height - rect.height) {
-      messages.push_back("frame " + std::to_string(frame) + " of \"" + clip.def.name.text + "\" lies outside " + art.source + ", which is " + std::to_string(image.width) + " x " + std::to_string(image.height) + " pixels");
+      messages.push_back("frame " + std::to_string(frame) + " of \"" + clip.def.name.text + "\" lies outside " +
+                         art.source + ", which is " + std::to_string(image.width) + " x " +
+                         std::to_string(image.height) + " pixels");
       return {};
     }
     return {&image, rect};
@@ -87,10 +91,12 @@ class ClipBlock {
     cell_width_ = any_art_ ? std::max(96.0, widest * scale_) : 96;
     picture_height_ = any_art_ ? highest * scale_ : 40;
     labels_.resize(count);
-    for (std::size_t i = 0; i < count; ++i) cell_width_ = std::max(cell_width_, ruler.text_width(shows_text(i), {kSmall, false, kFaint}) + 6);
+    for (std::size_t i = 0; i < count; ++i)
+      cell_width_ = std::max(cell_width_, ruler.text_width(shows_text(i), {kSmall, false, kFaint}) + 6);
     for (const MarkDef& mark : clip.marks.marks) {
       if (mark.at == MarkAt::frames) continue;
-      const std::size_t frame = mark.at == MarkAt::time ? static_cast<std::size_t>(clip.frame_at(mark.time).value_or(0)) : static_cast<std::size_t>(mark.frame);
+      const std::size_t frame = mark.at == MarkAt::time ? static_cast<std::size_t>(clip.frame_at(mark.time).value_or(0))
+                                                        : static_cast<std::size_t>(mark.frame);
       std::string text = mark.cue.text;
       if (mark.at == MarkAt::frame_end) text += " (at its end)";
       if (mark.at == MarkAt::time) text += " (" + seconds_text(mark.time) + ")";
@@ -101,7 +107,8 @@ class ClipBlock {
       }
     }
     for (const auto& labels : labels_) most_labels_ = std::max(most_labels_, labels.size());
-    columns_ = std::max<std::size_t>(1, static_cast<std::size_t>((kPageWidth - 2 * kMargin + kGap) / (cell_width_ + kGap)));
+    columns_ =
+        std::max<std::size_t>(1, static_cast<std::size_t>((kPageWidth - 2 * kMargin + kGap) / (cell_width_ + kGap)));
     rows_ = count == 0 ? 0 : (count + columns_ - 1) / columns_;
     for (const MarkDef& mark : clip.marks.marks)
       if (mark.at == MarkAt::frames) ++bars_;
@@ -117,19 +124,26 @@ class ClipBlock {
     canvas.text(x, top + 6, summary(), {kNormal, false, kFaint});
     top += 34;
     for (std::size_t i = 0; i < pictures_.size(); ++i)
-      draw_frame(canvas, i, kMargin + static_cast<double>(i % columns_) * (cell_width_ + kGap), top + static_cast<double>(i / columns_) * row_height());
+      draw_frame(canvas, i, kMargin + static_cast<double>(i % columns_) * (cell_width_ + kGap),
+                 top + static_cast<double>(i / columns_) * row_height());
     draw_strip(canvas, top + static_cast<double>(rows_) * row_height());
   }
 
  private:
-  [[nodiscard]] double row_height() const { return picture_height_ + 6 + kLabelLine * (2 + static_cast<double>(most_labels_)) + 10; }
+  [[nodiscard]] double row_height() const {
+    return picture_height_ + 6 + kLabelLine * (2 + static_cast<double>(most_labels_)) + 10;
+  }
   [[nodiscard]] double strip_height() const { return 26 + kStripHeight + 18 + static_cast<double>(bars_) * 18; }
 
   [[nodiscard]] std::string summary() const {
     char rate[48] = "";
-    if (clip_.def.fps.num > 0) std::snprintf(rate, sizeof rate, "%g fps, ", static_cast<double>(clip_.def.fps.num) / static_cast<double>(clip_.def.fps.den));
+    if (clip_.def.fps.num > 0)
+      std::snprintf(rate, sizeof rate, "%g fps, ",
+                    static_cast<double>(clip_.def.fps.num) / static_cast<double>(clip_.def.fps.den));
     const std::size_t frames = clip_.def.frames.size();
-    return clip_.def.play.text() + ", " + (frames == 0 ? "no frames, " : std::to_string(frames) + (frames == 1 ? " frame, " : " frames, ")) + rate + seconds_text(clip_.length);
+    return clip_.def.play.text() + ", " +
+           (frames == 0 ? "no frames, " : std::to_string(frames) + (frames == 1 ? " frame, " : " frames, ")) + rate +
+           seconds_text(clip_.length);
   }
 
   // How long a frame shows.
@@ -180,7 +194,9 @@ class ClipBlock {
   // The clip along its time: frames as wide as they last, cues where they lie, spans and windows below.
   void draw_strip(Canvas& canvas, double y) const {
     const double width = kPageWidth - 2 * kMargin;
-    const auto at = [&](Ticks ticks) { return kMargin + width * static_cast<double>(ticks.count) / static_cast<double>(clip_.length.count); };
+    const auto at = [&](Ticks ticks) {
+      return kMargin + width * static_cast<double>(ticks.count) / static_cast<double>(clip_.length.count);
+    };
     y += 22;
     canvas.fill({kMargin, y, width, kStripHeight}, kCellLight);
     const std::size_t frames = clip_.def.frames.size();
@@ -194,12 +210,16 @@ class ClipBlock {
     canvas.frame({kMargin, y, width, kStripHeight}, kLine);
     for (const MarkDef& mark : clip_.marks.marks) {
       if (mark.at == MarkAt::frames) continue;
-      const Ticks time = mark.at == MarkAt::time ? mark.time : clip_.borders[static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0))];
+      const Ticks time =
+          mark.at == MarkAt::time
+              ? mark.time
+              : clip_.borders[static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0))];
       canvas.flag(at(time), y + kStripHeight, kStripHeight + 14, kCue);
     }
     canvas.text(kMargin, y + kStripHeight + 1, "0 s", {kSmall, false, kFaint});
     const std::string end = seconds_text(clip_.length);
-    canvas.text(kMargin + width - canvas.text_width(end, {kSmall, false, kFaint}), y + kStripHeight + 1, end, {kSmall, false, kFaint});
+    canvas.text(kMargin + width - canvas.text_width(end, {kSmall, false, kFaint}), y + kStripHeight + 1, end,
+                {kSmall, false, kFaint});
     y += kStripHeight + 18;
     const auto bar = [&](Ticks begin, Ticks end_of_bar, const std::string& name, Color color) {
       const double left = at(begin), right = at(end_of_bar);
@@ -210,13 +230,18 @@ class ClipBlock {
       y += 18;
     };
     for (const MarkDef& mark : clip_.marks.marks)
-      if (mark.at == MarkAt::frames) bar(clip_.borders[static_cast<std::size_t>(mark.frame)], clip_.borders[static_cast<std::size_t>(mark.last_frame) + 1], mark.cue.text, kSpan);
+      if (mark.at == MarkAt::frames)
+        bar(clip_.borders[static_cast<std::size_t>(mark.frame)],
+            clip_.borders[static_cast<std::size_t>(mark.last_frame) + 1], mark.cue.text, kSpan);
     for (const WindowDef& window : clip_.marks.windows) {
       const double here = y;
       for (const StretchDef& stretch : window.stretches) {
         y = here;
-        if (stretch.timed) bar(stretch.begin, stretch.end, "window " + window.name.text, kWindow);
-        else bar(clip_.borders[static_cast<std::size_t>(stretch.first)], clip_.borders[static_cast<std::size_t>(stretch.last) + 1], "window " + window.name.text, kWindow);
+        if (stretch.timed)
+          bar(stretch.begin, stretch.end, "window " + window.name.text, kWindow);
+        else
+          bar(clip_.borders[static_cast<std::size_t>(stretch.first)],
+              clip_.borders[static_cast<std::size_t>(stretch.last) + 1], "window " + window.name.text, kWindow);
       }
       y = here + 18;
     }
@@ -233,7 +258,8 @@ class ClipBlock {
 }  // namespace
 }  // namespace draw
 
-Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options, const std::string& path) {
+Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options,
+                                            const std::string& path) {
   std::vector<const ClipInfo*> chosen;
   std::vector<std::string> names;
   for (const ClipInfo& clip : machine.clips()) names.push_back(clip.def.name.text);
@@ -256,7 +282,10 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
     height += blocks.back().height();
     width = std::max(width, blocks.back().width());
   }
-  if (height > draw::kMostPixels || width > draw::kMostPixels) return Error{"the picture would be " + std::to_string(static_cast<long>(height)) + " pixels high; draw fewer clips with --clip", ""};
+  if (height > draw::kMostPixels || width > draw::kMostPixels)
+    return Error{"the picture would be " + std::to_string(static_cast<long>(height)) +
+                     " pixels high; draw fewer clips with --clip",
+                 ""};
   draw::Canvas canvas(static_cast<int>(width), static_cast<int>(height));
   double y = draw::kMargin;
   for (const draw::ClipBlock& block : blocks) {

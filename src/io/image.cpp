@@ -16,7 +16,8 @@ Result<Image> load_png(const std::string& path) {
     return Error{"the image \"" + path + "\" cannot be read: " + why, ""};
   };
   if (png_image_begin_read_from_file(&png, path.c_str()) == 0) return refuse(png.message);
-  if (std::int64_t{png.width} * png.height > kMaxPixels) return refuse(std::to_string(png.width) + " x " + std::to_string(png.height) + " pixels are too many");
+  if (std::int64_t{png.width} * png.height > kMaxPixels)
+    return refuse(std::to_string(png.width) + " x " + std::to_string(png.height) + " pixels are too many");
   png.format = PNG_FORMAT_RGBA;
   Image image;
   image.width = static_cast<std::int32_t>(png.width);

@@ -10,11 +10,14 @@ using enum Section;
 
 constexpr KeyRow kKeys[] = {
     {machine, "mobrin", "version", "", "Version of the format; must be 1. Required in every file."},
-    {machine, "machine", "name", "", "Name of the machine. A file without it holds clips, marks, inputs or cues for others to use."},
-    {machine, "use", "paths", "", "Other files to take clips, marks, inputs and cues from; paths are relative to this file."},
+    {machine, "machine", "name", "",
+     "Name of the machine. A file without it holds clips, marks, inputs or cues for others to use."},
+    {machine, "use", "paths", "",
+     "Other files to take clips, marks, inputs and cues from; paths are relative to this file."},
     {machine, "unit", "pixels", "32px", "Pixels to a world unit."},
     {machine, "inputs", "inputs", "", "What the game writes, by name."},
-    {machine, "cues", "cues", "", "Frame-timed events, by name: a kind, and fields with their values; or just the kind."},
+    {machine, "cues", "cues", "",
+     "Frame-timed events, by name: a kind, and fields with their values; or just the kind."},
     {machine, "clips", "clips", "", "Clips, by name."},
     {machine, "sheets", "sheets", "", "Packed sheets with named rectangles, by name."},
     {machine, "marks", "marks_by_clip", "", "Cues, spans, windows and pivots, by clip."},
@@ -44,12 +47,14 @@ constexpr KeyRow kKeys[] = {
     {input, "grain", "number", "0", "A float is rounded to its multiples, so that noise wakes nobody; 0: not rounded."},
     {input, "one_of", "names", "", "One of these named choices."},
     {input, "start", "name", "the first", "The choice to start with."},
-    {input, "pulse", "duration", "0s", "Momentary; alive from when it is written for this long, both ends included, or until a transition takes it."},
+    {input, "pulse", "duration", "0s",
+     "Momentary; alive from when it is written for this long, both ends included, or until a transition takes it."},
 
     {state, "clip", "name", "", "The clip it plays."},
     {state, "pose", "pose", "", "One frame of a clip, standing still: a clip's name, or `{clip: NAME, frame: N}`."},
     {state, "length", "duration", "", "Timing without art: it ends after this long. 1ms to 10 hours."},
-    {state, "speed", "expression", "1", "Playback speed, -64 to 64: a number or an expression. Negative plays backwards, 0 stands."},
+    {state, "speed", "expression", "1",
+     "Playback speed, -64 to 64: a number or an expression. Negative plays backwards, 0 stands."},
     {state, "traits", "names", "", "Words for the game to ask: `instance.is(trait)`."},
     {state, "vars", "vars", "", "Variables with their values on entry."},
     {state, "enter", "actions", "", "Actions on entry."},
@@ -57,7 +62,8 @@ constexpr KeyRow kKeys[] = {
     {state, "each_loop", "actions", "", "Actions each time the clip comes round."},
     {state, "go", "go_list", "", "Its transitions, in order: the first that holds decides."},
     {state, "final", "bool", "false", "An end: after `linger`, `done` is told once and the instance rests."},
-    {state, "linger", "duration", "0s", "Of a final state: how long it stays, from its play's end if that ends, else from entry."},
+    {state, "linger", "duration", "0s",
+     "Of a final state: how long it stays, from its play's end if that ends, else from entry."},
     {state, "sealed", "bool", "false", "Only its own transitions and those of states inside it may leave it."},
     {state, "initial", "name", "", "The state inside to start in. Required where there is more than one."},
     {state, "states", "states", "", "States inside it, by name, in order."},
@@ -74,15 +80,19 @@ constexpr KeyRow kKeys[] = {
     {go, "during", "during", "", "Window: its name in the clip's marks, or frames such as `4-5`, both included."},
     {go, "to", "path", "", "The state to go to: a name or a path such as `faint/lie`. Required."},
     {go, "restart", "bool", "false", "Also when that state is active already: it begins anew."},
-    {go, "start", "start", "begin", "Where the play begins: `begin`, `same` (the same relative position), `clock` (in step with all others), or a frame's number."},
+    {go, "start", "start", "begin",
+     "Where the play begins: `begin`, `same` (the same relative position), `clock` (in step with all others), or a "
+     "frame's number."},
     {go, "do", "actions", "", "Actions between leaving and entering."},
 
     {action, "tell", "tell", "", "A cue to tell, or `{cue: {field: value}}`."},
 
     {clip, "sheet", "path", "", "The image all frames are on, or the name of an entry of `sheets`."},
-    {clip, "tile", "size", "", "Width and height in pixels of a cell of the sheet's grid; frames are cell numbers, row by row from 0."},
+    {clip, "tile", "size", "",
+     "Width and height in pixels of a cell of the sheet's grid; frames are cell numbers, row by row from 0."},
     {clip, "images", "paths", "", "One image a frame. `frames` may then choose among them by number."},
-    {clip, "frames", "frames", "", "The frames, in order: numbers `3`, ranges `2-5`, holds `7*3`, or names of rectangles."},
+    {clip, "frames", "frames", "",
+     "The frames, in order: numbers `3`, ranges `2-5`, holds `7*3`, or names of rectangles."},
     {clip, "fps", "fps", "", "Frames a second: a number or a fraction such as `30000/1001`."},
     {clip, "times", "durations", "", "Instead of `fps`: how long each frame shows."},
     {clip, "length", "duration", "", "Instead of frames: a clip known only by its length."},
@@ -98,13 +108,16 @@ constexpr KeyRow kKeys[] = {
     {sheet, "rects", "rects", "", "Rectangles by name: left, top, width, height in pixels. Required."},
 
     {marks, "pivot", "pair", "", "Where the feet stand, in image pixels from the top left."},
-    {marks, "cues", "marked_cues", "", "Cues by where they lie: a frame `3`, the end of a frame `5.end`, or a time `0.22s`."},
+    {marks, "cues", "marked_cues", "",
+     "Cues by where they lie: a frame `3`, the end of a frame `5.end`, or a time `0.22s`."},
     {marks, "spans", "marked_spans", "", "Cues that last, by name: frames such as `2-4`, both included."},
-    {marks, "windows", "windows", "", "Named stretches for `during:`: frames `4-5`, times `0.1s-0.3s`, or a list of them."},
+    {marks, "windows", "windows", "",
+     "Named stretches for `during:`: frames `4-5`, times `0.1s-0.3s`, or a list of them."},
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
-    "machine", "tape", "input", "state", "region", "transition", "action", "clip", "part", "sheet", "marks", "tape step"};
+    "machine", "tape", "input", "state", "region", "transition",
+    "action",  "clip", "part",  "sheet", "marks",  "tape step"};
 
 }  // namespace
 

@@ -8,7 +8,21 @@
 
 namespace mobrin::io {
 
-enum class Section : std::uint8_t { machine, tape, input, state, region, go, action, clip, part, sheet, marks, tape_step, count };
+enum class Section : std::uint8_t {
+  machine,
+  tape,
+  input,
+  state,
+  region,
+  go,
+  action,
+  clip,
+  part,
+  sheet,
+  marks,
+  tape_step,
+  count
+};
 
 struct KeyRow {
   Section section;

@@ -16,31 +16,38 @@ constexpr std::size_t kMaxFiles = 256;
 
 // Whether the top level of a file says that it is a tape, or a machine.
 bool has_key(const YamlNode& root, std::string_view key) {
-  return std::any_of(root.entries.begin(), root.entries.end(), [&](const auto& entry) { return entry.first.text == key; });
+  return std::any_of(root.entries.begin(), root.entries.end(),
+                     [&](const auto& entry) { return entry.first.text == key; });
 }
 
 }  // namespace
 
 bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds) {
   if (root.kind != YamlNode::Kind::map) {
-    reader.fail(FindingCode::wrong_kind_of_file, root.line > 0 ? reader.place_of(root) : Place{reader.file(), 1, 1},
-                root.kind == YamlNode::Kind::null ? "the file is empty" : "the file holds " + root.words() + ", not a map", "Expected " + std::string(kinds) + ".");
+    reader.fail(
+        FindingCode::wrong_kind_of_file, root.line > 0 ? reader.place_of(root) : Place{reader.file(), 1, 1},
+        root.kind == YamlNode::Kind::null ? "the file is empty" : "the file holds " + root.words() + ", not a map",
+        "Expected " + std::string(kinds) + ".");
     return false;
   }
   for (const auto& [key, value] : root.entries) {
     if (key.text != "mobrin") continue;
     if (value.kind == YamlNode::Kind::scalar && value.text == "1") return true;
-    reader.fail(FindingCode::wrong_version, value, "this is version " + value.words() + " of the format", "This build reads version 1: `mobrin: 1`.");
+    reader.fail(FindingCode::wrong_version, value, "this is version " + value.words() + " of the format",
+                "This build reads version 1: `mobrin: 1`.");
     return false;
   }
-  reader.fail(FindingCode::wrong_version, Place{reader.file(), 1, 1}, "the file does not say `mobrin: 1`", "Put `mobrin: 1` at its begin, the version of the format.");
+  reader.fail(FindingCode::wrong_version, Place{reader.file(), 1, 1}, "the file does not say `mobrin: 1`",
+              "Put `mobrin: 1` at its begin, the version of the format.");
   return false;
 }
 
 void Loader::read_file(const YamlNode& root, const std::string& path, bool main) {
   if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return;
   if (has_key(root, "tape")) {
-    reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a tape", main ? "Name its machine here and give the tape with `--tape`." : "Only clips, marks, inputs and cues can be used.");
+    reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a tape",
+                main ? "Name its machine here and give the tape with `--tape`."
+                     : "Only clips, marks, inputs and cues can be used.");
     return;
   }
   std::error_code error;
@@ -55,18 +62,26 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   }
   for (const std::string_view key : {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit"}) {
     if (!fields.has(key) || (main && has_machine)) continue;
-    reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key), main ? "the file has `" + std::string(key) + ":` but no `machine:`" : "a file that is used by another has `" + std::string(key) + ":`",
+    reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key),
+                main ? "the file has `" + std::string(key) + ":` but no `machine:`"
+                     : "a file that is used by another has `" + std::string(key) + ":`",
                 main ? "Add `machine: NAME`." : "Only clips, marks, inputs and cues can be used.");
     return;
   }
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
-  art_folder_ = folder == main_folder ? "" : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() + "/";
+  art_folder_ =
+      folder == main_folder
+          ? ""
+          : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() +
+                "/";
   if (const YamlNode* unit = fields.get("unit")) {
     const bool px = unit->kind == YamlNode::Kind::scalar && unit->text.ends_with("px");
     const auto value = px ? parse_number(unit->text.substr(0, unit->text.size() - 2)) : std::nullopt;
-    if (value && *value > 0 && *value <= 100'000) unit_px = *value;
-    else reader.mismatch(*unit, "`unit:`", "pixels to a world unit, such as `32px`");
+    if (value && *value > 0 && *value <= 100'000)
+      unit_px = *value;
+    else
+      reader.mismatch(*unit, "`unit:`", "pixels to a world unit, such as `32px`");
   }
   if (const YamlNode* node = fields.get("inputs")) read_inputs(*node);
   if (const YamlNode* node = fields.get("cues")) read_cues(*node);
@@ -92,8 +107,10 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
     if (!name) return;
     const std::string path = join(folder, name->text);
     std::error_code error;
-    if (!read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string()).second) return;  // read already
-    if (definition.files.size() >= kMaxFiles) return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
+    if (!read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string()).second)
+      return;  // read already
+    if (definition.files.size() >= kMaxFiles)
+      return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
     const std::uint16_t file = reader.file();
     if (const auto root = reader.parse_file(path, *name)) read_file(*root, path, false);
     reader.set_file(file);
@@ -111,11 +128,13 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
   InputDef out;
   out.name = reader.text_of(key);
   const std::string what = "the input \"" + key.text + "\"";
-  const std::string forms = "`pulse`, `true`, a number, or a map such as `{float: 0, min: -1, max: 1}`, `{one_of: [a, b]}`, `{pulse: 110ms}`";
+  const std::string forms =
+      "`pulse`, `true`, a number, or a map such as `{float: 0, min: -1, max: 1}`, `{one_of: [a, b]}`, `{pulse: 110ms}`";
   if (value.kind == YamlNode::Kind::scalar && value.text == "pulse") return out.kind = PulseInput{}, out;
   if (value.kind == YamlNode::Kind::scalar && !value.quoted && !value.tagged) {
     if (value.text == "true" || value.text == "false") return out.kind = BoolInput{value.text == "true"}, out;
-    if (const auto whole = parse_whole(value.text); whole && *whole == static_cast<std::int32_t>(*whole)) return out.kind = IntInput{static_cast<std::int32_t>(*whole)}, out;
+    if (const auto whole = parse_whole(value.text); whole && *whole == static_cast<std::int32_t>(*whole))
+      return out.kind = IntInput{static_cast<std::int32_t>(*whole)}, out;
     if (const auto number = parse_number(value.text)) return out.kind = FloatInput{*number}, out;
   }
   if (value.kind != YamlNode::Kind::map) {
@@ -126,13 +145,16 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
   int kinds = 0;
   for (const std::string_view kind : {"bool", "int", "float", "one_of", "pulse"}) kinds += fields.has(kind) ? 1 : 0;
   if (kinds != 1) {
-    reader.fail(kinds == 0 ? FindingCode::missing_key : FindingCode::conflicting_keys, value, what + (kinds == 0 ? " says no type" : " says several types"), "Write one of bool, int, float, one_of and pulse.");
+    reader.fail(kinds == 0 ? FindingCode::missing_key : FindingCode::conflicting_keys, value,
+                what + (kinds == 0 ? " says no type" : " says several types"),
+                "Write one of bool, int, float, one_of and pulse.");
     return std::nullopt;
   }
   const auto allow = [&](std::initializer_list<std::string_view> allowed) {
     for (const std::string_view extra : {"min", "max", "grain", "start"})
       if (fields.has(extra) && std::find(allowed.begin(), allowed.end(), extra) == allowed.end())
-        reader.fail(FindingCode::conflicting_keys, *fields.get(extra), "`" + std::string(extra) + ":` means nothing for " + what, "Leave it out.");
+        reader.fail(FindingCode::conflicting_keys, *fields.get(extra),
+                    "`" + std::string(extra) + ":` means nothing for " + what, "Leave it out.");
   };
   if (const YamlNode* node = fields.get("bool")) {
     allow({});
@@ -144,7 +166,8 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
     IntInput kind;
     const auto read = [&](const YamlNode* from, std::int32_t& to) {
       if (from == nullptr) return;
-      if (const auto read_value = reader.whole(*from, what, INT32_MIN, INT32_MAX)) to = static_cast<std::int32_t>(*read_value);
+      if (const auto read_value = reader.whole(*from, what, INT32_MIN, INT32_MAX))
+        to = static_cast<std::int32_t>(*read_value);
     };
     read(whole, kind.start);
     read(fields.get("min"), kind.min);
@@ -192,7 +215,8 @@ void Loader::read_cues(const YamlNode& node) {
         if (const auto words = reader.name(kind, "`kind:`")) cue.kind = words->text;
       }
     } else if (value.kind == YamlNode::Kind::list) {
-      reader.mismatch(value, "the cue \"" + key.text + "\"", "its kind, or a map such as `{kind: sound, file: grass.wav}`");
+      reader.mismatch(value, "the cue \"" + key.text + "\"",
+                      "its kind, or a map such as `{kind: sound, file: grass.wav}`");
       return;
     }
     definition.cues.push_back(std::move(cue));
@@ -236,14 +260,17 @@ Loaded finish(Loader& loader) {
     for (Finding& finding : compiled.findings) {
       const std::size_t open = finding.message.find('"');
       const std::size_t close = open == std::string::npos ? open : finding.message.find('"', open + 1);
-      const bool follows = close != std::string::npos && loader.broken.count(finding.message.substr(open + 1, close - open - 1)) > 0;
+      const bool follows =
+          close != std::string::npos && loader.broken.count(finding.message.substr(open + 1, close - open - 1)) > 0;
       if (!follows) out.findings.push_back(std::move(finding));
     }
     if (sound) out.machine = std::move(compiled.machine);
   }
   out.files = loader.definition.files;
   std::stable_sort(out.findings.begin(), out.findings.end(), [&](const Finding& a, const Finding& b) {
-    const auto order = [&](const Finding& f) { return std::find(out.files.begin(), out.files.end(), f.file) - out.files.begin(); };
+    const auto order = [&](const Finding& f) {
+      return std::find(out.files.begin(), out.files.end(), f.file) - out.files.begin();
+    };
     return std::tuple(order(a), a.line, a.column) < std::tuple(order(b), b.line, b.column);
   });
   return out;
@@ -255,8 +282,10 @@ Loaded finish(Loader& loader) {
 Loaded load_character(const std::string& path) {
   io::Loader loader;
   const auto root = loader.reader.parse_file(path, {});
-  if (root) loader.read_file(*root, path, true);
-  else loader.has_machine = false;
+  if (root)
+    loader.read_file(*root, path, true);
+  else
+    loader.has_machine = false;
   return io::finish(loader);
 }
 

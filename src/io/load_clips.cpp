@@ -22,9 +22,12 @@ void Loader::read_sheets(const YamlNode& node) {
       reader.each_entry(*rects, "`rects:`", [&](const YamlNode& name, const YamlNode& rect) {
         PixelRect out;
         std::int32_t* const parts[] = {&out.x, &out.y, &out.width, &out.height};
-        if (rect.kind != YamlNode::Kind::list || rect.items.size() != 4) return reader.mismatch(rect, "the rectangle \"" + name.text + "\"", "four numbers: [left, top, width, height]");
+        if (rect.kind != YamlNode::Kind::list || rect.items.size() != 4)
+          return reader.mismatch(rect, "the rectangle \"" + name.text + "\"",
+                                 "four numbers: [left, top, width, height]");
         for (std::size_t i = 0; i < 4; ++i) {
-          const auto number = reader.whole(rect.items[i], "the rectangle \"" + name.text + "\"", i < 2 ? 0 : 1, 1'000'000);
+          const auto number =
+              reader.whole(rect.items[i], "the rectangle \"" + name.text + "\"", i < 2 ? 0 : 1, 1'000'000);
           if (!number) return;
           *parts[i] = static_cast<std::int32_t>(*number);
         }
@@ -32,8 +35,12 @@ void Loader::read_sheets(const YamlNode& node) {
       });
     }
     if (value.kind == YamlNode::Kind::map && (!fields.has("image") || !fields.has("rects")))
-      reader.fail(FindingCode::missing_key, key, "the sheet \"" + key.text + "\" lacks " + (fields.has("image") ? "`rects:`" : "`image:`"), "It needs an image and its rectangles.");
-    if (!sheets_.emplace(key.text, std::move(sheet)).second) reader.fail(FindingCode::duplicate_name, key, "there is a sheet \"" + key.text + "\" already", "Give it another name.");
+      reader.fail(FindingCode::missing_key, key,
+                  "the sheet \"" + key.text + "\" lacks " + (fields.has("image") ? "`rects:`" : "`image:`"),
+                  "It needs an image and its rectangles.");
+    if (!sheets_.emplace(key.text, std::move(sheet)).second)
+      reader.fail(FindingCode::duplicate_name, key, "there is a sheet \"" + key.text + "\" already",
+                  "Give it another name.");
   });
 }
 
@@ -47,20 +54,34 @@ void Loader::read_clips(const YamlNode& node) {
 void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
   ClipDef clip;
   clip.name = reader.text_of(key);
-  if (!is_name(key.text)) reader.fail(FindingCode::bad_name, key, "\"" + key.text + "\" cannot be the name of a clip", "A name is a letter, then letters, digits or underscores (at most 64).");
+  if (!is_name(key.text))
+    reader.fail(FindingCode::bad_name, key, "\"" + key.text + "\" cannot be the name of a clip",
+                "A name is a letter, then letters, digits or underscores (at most 64).");
   const Fields fields = reader.fields(value, Section::clip);
   if (value.kind != YamlNode::Kind::map) {
-    if (value.kind == YamlNode::Kind::null) reader.mismatch(value, "the clip \"" + key.text + "\"", "a map such as `{frames: [0-7], fps: 12, play: loop}`");
+    if (value.kind == YamlNode::Kind::null)
+      reader.mismatch(value, "the clip \"" + key.text + "\"", "a map such as `{frames: [0-7], fps: 12, play: loop}`");
     return;
   }
   const auto conflict = [&](std::string_view one, std::string_view other) {
     if (!fields.has(one) || !fields.has(other)) return false;
-    reader.fail(FindingCode::conflicting_keys, *fields.get(other), "the clip \"" + key.text + "\" has both `" + std::string(one) + ":` and `" + std::string(other) + ":`", "Keep one of them.");
+    reader.fail(FindingCode::conflicting_keys, *fields.get(other),
+                "the clip \"" + key.text + "\" has both `" + std::string(one) + ":` and `" + std::string(other) + ":`",
+                "Keep one of them.");
     return true;
   };
   bool sound = true;
-  for (const auto& [one, other] : std::initializer_list<std::pair<std::string_view, std::string_view>>{
-           {"sheet", "images"}, {"fps", "times"}, {"length", "frames"}, {"length", "images"}, {"length", "fps"}, {"length", "times"}, {"part", "sheet"}, {"part", "images"}, {"part", "frames"}, {"part", "length"}})
+  for (const auto& [one, other] :
+       std::initializer_list<std::pair<std::string_view, std::string_view>>{{"sheet", "images"},
+                                                                            {"fps", "times"},
+                                                                            {"length", "frames"},
+                                                                            {"length", "images"},
+                                                                            {"length", "fps"},
+                                                                            {"length", "times"},
+                                                                            {"part", "sheet"},
+                                                                            {"part", "images"},
+                                                                            {"part", "frames"},
+                                                                            {"part", "length"}})
     if (conflict(one, other)) sound = false;
   if (const YamlNode* node = fields.get("play"))
     if (const auto play = reader.play(*node)) clip.play = *play;
@@ -78,11 +99,15 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
   if (const YamlNode* node = fields.get("frames")) clip.frames = read_frames(*node, sheet);
   read_art(fields, sheet, clip);
   read_times(fields, clip);
-  // What could not be read is reported already; a clip that would only be reported again is left out of the checks that follow.
-  if (fields.has("frames") && clip.frames.empty() && fields.get("frames")->kind == YamlNode::Kind::list && fields.get("frames")->items.empty())
-    reader.fail(FindingCode::bad_value, *fields.get("frames"), "the clip \"" + key.text + "\" has an empty list of frames", "List its frames, such as `[0-7]`.");
+  // What could not be read is reported already; a clip that would only be reported again is left out of the checks that
+  // follow.
+  if (fields.has("frames") && clip.frames.empty() && fields.get("frames")->kind == YamlNode::Kind::list &&
+      fields.get("frames")->items.empty())
+    reader.fail(FindingCode::bad_value, *fields.get("frames"),
+                "the clip \"" + key.text + "\" has an empty list of frames", "List its frames, such as `[0-7]`.");
   if (!clip.frames.empty() && !fields.has("fps") && !fields.has("times"))
-    return reader.fail(FindingCode::missing_key, key, "the clip \"" + key.text + "\" says no timing", "Add `fps:`, or `times:` with one time a frame.");
+    return reader.fail(FindingCode::missing_key, key, "the clip \"" + key.text + "\" says no timing",
+                       "Add `fps:`, or `times:` with one time a frame.");
   definition.clips.push_back(std::move(clip));
 }
 
@@ -94,7 +119,9 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
     if (!sound) return;
     const auto wrong = [&] {
       sound = false;
-      reader.mismatch(item, "a frame", sheet != nullptr ? "the name of a rectangle such as `walk_1`, with a hold `walk_1*3`" : "a number `3`, a range `2-5`, or a hold `7*3`");
+      reader.mismatch(item, "a frame",
+                      sheet != nullptr ? "the name of a rectangle such as `walk_1`, with a hold `walk_1*3`"
+                                       : "a number `3`, a range `2-5`, or a hold `7*3`");
     };
     if (item.kind != YamlNode::Kind::scalar || item.tagged) return wrong();
     std::string_view text = item.text;
@@ -103,7 +130,8 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
       const auto hold = parse_whole(text.substr(star + 1));
       if (!hold || *hold < 1 || *hold > 10'000) {
         sound = false;
-        return reader.fail(FindingCode::bad_value, item, "the frame " + item.words() + " has an impossible hold", "A hold is a whole number from 1 to 10000, such as `7*3`.");
+        return reader.fail(FindingCode::bad_value, item, "the frame " + item.words() + " has an impossible hold",
+                           "A hold is a whole number from 1 to 10000, such as `7*3`.");
       }
       frame.hold = static_cast<std::int32_t>(*hold);
       text = text.substr(0, star);
@@ -115,7 +143,9 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
         for (const auto& [name, each] : sheet->rects) known.push_back(name);
         const std::string nearest = nearest_name(text, known);
         sound = false;
-        return reader.fail(FindingCode::unknown_name, item, "there is no rectangle \"" + std::string(text) + "\" on this sheet", nearest.empty() ? "Name one of its `rects:`." : "Did you mean \"" + nearest + "\"?");
+        return reader.fail(FindingCode::unknown_name, item,
+                           "there is no rectangle \"" + std::string(text) + "\" on this sheet",
+                           nearest.empty() ? "Name one of its `rects:`." : "Did you mean \"" + nearest + "\"?");
       }
       frame.art = {sheet->image, std::string(text), rect->second};
       out.push_back(frame);
@@ -150,12 +180,18 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
     } else {
       reader.mismatch(*node, "`tile:`", "[width, height] in pixels");
     }
-    if (!fields.has("sheet")) reader.fail(FindingCode::missing_key, *node, "`tile:` without `sheet:`", "Name the image it divides.");
+    if (!fields.has("sheet"))
+      reader.fail(FindingCode::missing_key, *node, "`tile:` without `sheet:`", "Name the image it divides.");
   }
   if (const YamlNode* node = fields.get("sheet"); node != nullptr && sheet == nullptr) {
     const auto image = reader.name(*node, "`sheet:`");
-    if (!fields.has("tile")) reader.fail(FindingCode::missing_key, *node, "the sheet " + node->words() + " has no `tile:`", "Add `tile: [width, height]`, or declare its rectangles under `sheets:`.");
-    if (!fields.has("frames")) reader.fail(FindingCode::missing_key, *node, "the clip \"" + clip.name.text + "\" does not say which frames of the sheet it shows", "Add `frames:`, such as `[0-7]`.");
+    if (!fields.has("tile"))
+      reader.fail(FindingCode::missing_key, *node, "the sheet " + node->words() + " has no `tile:`",
+                  "Add `tile: [width, height]`, or declare its rectangles under `sheets:`.");
+    if (!fields.has("frames"))
+      reader.fail(FindingCode::missing_key, *node,
+                  "the clip \"" + clip.name.text + "\" does not say which frames of the sheet it shows",
+                  "Add `frames:`, such as `[0-7]`.");
     for (FrameDef& frame : clip.frames) {
       if (image) frame.art.source = art_path(image->text);
       frame.art.rect = tile;
@@ -164,12 +200,15 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
   if (const YamlNode* node = fields.get("images")) {
     const std::vector<Text> images = reader.names(*node, "an image");
     if (!fields.has("frames")) {
-      for (std::size_t i = 0; i < images.size() && i < kMostFrames; ++i) clip.frames.emplace_back().art.tile = std::to_string(i);
+      for (std::size_t i = 0; i < images.size() && i < kMostFrames; ++i)
+        clip.frames.emplace_back().art.tile = std::to_string(i);
     }
     for (FrameDef& frame : clip.frames) {
       const auto index = static_cast<std::size_t>(*parse_whole(frame.art.tile));
       if (index >= images.size()) {
-        reader.fail(FindingCode::outside_clip, *fields.get("frames"), "the clip \"" + clip.name.text + "\" has no image " + frame.art.tile, "It lists " + std::to_string(images.size()) + " images, numbered from 0.");
+        reader.fail(FindingCode::outside_clip, *fields.get("frames"),
+                    "the clip \"" + clip.name.text + "\" has no image " + frame.art.tile,
+                    "It lists " + std::to_string(images.size()) + " images, numbered from 0.");
         clip.frames.clear();
         return;
       }
@@ -185,17 +224,23 @@ void Loader::read_times(const Fields& fields, ClipDef& clip) {
   bool sound = true;
   reader.each_item(*node, [&](const YamlNode& item) {
     const auto time = reader.duration(item, "a frame's time");
-    if (time && time->count == 0) reader.fail(FindingCode::bad_value, item, "a frame's time is 0", "A frame shows for at least 1 ms.");
+    if (time && time->count == 0)
+      reader.fail(FindingCode::bad_value, item, "a frame's time is 0", "A frame shows for at least 1 ms.");
     sound = sound && time && time->count > 0;
     times.push_back(time.value_or(Ticks()));
   });
   if (sound && times.size() != clip.frames.size()) {
     sound = false;
-    reader.fail(FindingCode::bad_value, *node, "the clip \"" + clip.name.text + "\" has " + std::to_string(clip.frames.size()) + " frames and " + std::to_string(times.size()) + " times", "Give one time a frame.");
+    reader.fail(FindingCode::bad_value, *node,
+                "the clip \"" + clip.name.text + "\" has " + std::to_string(clip.frames.size()) + " frames and " +
+                    std::to_string(times.size()) + " times",
+                "Give one time a frame.");
   }
   for (std::size_t i = 0; i < clip.frames.size(); ++i) {
     if (sound && clip.frames[i].hold != 1) {
-      reader.fail(FindingCode::conflicting_keys, *node, "a frame of the clip \"" + clip.name.text + "\" has both a hold and a time", "Holds belong to `fps:`; write the whole time here.");
+      reader.fail(FindingCode::conflicting_keys, *node,
+                  "a frame of the clip \"" + clip.name.text + "\" has both a hold and a time",
+                  "Holds belong to `fps:`; write the whole time here.");
       sound = false;
     }
     clip.frames[i].time = sound ? times[i] : milliseconds(100);  // a stand-in after an error
@@ -208,9 +253,12 @@ void Loader::read_part(const YamlNode& value, const Fields& clip_fields, ClipDef
   PendingPart part;
   part.place = reader.place_of(value);
   part.own_timing = clip_fields.has("fps");
-  if (const YamlNode* times = clip_fields.get("times")) reader.fail(FindingCode::conflicting_keys, *times, "a part with `times:`", "A part brings its times along; `fps:` may replace them.");
+  if (const YamlNode* times = clip_fields.get("times"))
+    reader.fail(FindingCode::conflicting_keys, *times, "a part with `times:`",
+                "A part brings its times along; `fps:` may replace them.");
   const YamlNode* of = fields.get("of");
-  if (of == nullptr) return reader.fail(FindingCode::missing_key, value, "the part does not say of which clip", "Add `of: CLIP`.");
+  if (of == nullptr)
+    return reader.fail(FindingCode::missing_key, value, "the part does not say of which clip", "Add `of: CLIP`.");
   const auto name = reader.name(*of, "`of:`");
   if (!name) return;
   part.of = *name;
@@ -221,7 +269,9 @@ void Loader::read_part(const YamlNode& value, const Fields& clip_fields, ClipDef
   };
   read("from", part.from, part.has_from);
   read("to", part.to, part.has_to);
-  if (part.chosen && (part.has_from || part.has_to)) return reader.fail(FindingCode::conflicting_keys, value, "a part with both frames and times", "Use `frames:` for a clip with frames, `from:` and `to:` for one without.");
+  if (part.chosen && (part.has_from || part.has_to))
+    return reader.fail(FindingCode::conflicting_keys, value, "a part with both frames and times",
+                       "Use `frames:` for a clip with frames, `from:` and `to:` for one without.");
   part.clip = definition.clips.size();
   parts_.push_back(std::move(part));
   definition.clips.push_back(std::move(clip));
@@ -239,7 +289,9 @@ void Loader::resolve_parts() {
       if (resolved[i]) continue;
       const auto found = std::find(known.begin(), known.end(), part.of.text);
       const auto source_index = static_cast<std::size_t>(found - known.begin());
-      const bool waits = std::any_of(parts_.begin(), parts_.end(), [&](const PendingPart& other) { return !resolved[static_cast<std::size_t>(&other - parts_.data())] && other.clip == source_index; });
+      const bool waits = std::any_of(parts_.begin(), parts_.end(), [&](const PendingPart& other) {
+        return !resolved[static_cast<std::size_t>(&other - parts_.data())] && other.clip == source_index;
+      });
       if (waits) continue;
       resolved[i] = progress = true;
       ClipDef& clip = definition.clips[part.clip];
@@ -247,19 +299,26 @@ void Loader::resolve_parts() {
       clip.length = milliseconds(100);  // a stand-in after an error
       if (found == known.end()) {
         const std::string nearest = nearest_name(part.of.text, known);
-        reader.fail(FindingCode::unknown_name, part.of.place, "there is no clip \"" + part.of.text + "\"", nearest.empty() ? "Name the clip the part is taken from." : "Did you mean \"" + nearest + "\"?");
+        reader.fail(FindingCode::unknown_name, part.of.place, "there is no clip \"" + part.of.text + "\"",
+                    nearest.empty() ? "Name the clip the part is taken from." : "Did you mean \"" + nearest + "\"?");
         continue;
       }
       const ClipDef source = definition.clips[source_index];
       if (source.frames.empty()) {
         const Ticks to = part.has_to ? part.to : source.length;
-        if (part.chosen) reader.fail(FindingCode::conflicting_keys, part.place, "\"" + part.of.text + "\" has no frames to take", "Use `from:` and `to:`.");
-        else if (to > source.length || part.from >= to) reader.fail(FindingCode::outside_clip, part.place, "the part lies outside \"" + part.of.text + "\"", "That clip lasts " + std::to_string(source.length.to_seconds()) + " s.");
-        else clip.length = to - part.from;
+        if (part.chosen)
+          reader.fail(FindingCode::conflicting_keys, part.place, "\"" + part.of.text + "\" has no frames to take",
+                      "Use `from:` and `to:`.");
+        else if (to > source.length || part.from >= to)
+          reader.fail(FindingCode::outside_clip, part.place, "the part lies outside \"" + part.of.text + "\"",
+                      "That clip lasts " + std::to_string(source.length.to_seconds()) + " s.");
+        else
+          clip.length = to - part.from;
         continue;
       }
       if (!part.chosen) {
-        reader.fail(FindingCode::missing_key, part.place, "the part does not say which frames", "Add `frames:` with indices of \"" + part.of.text + "\", such as `[2-5]`.");
+        reader.fail(FindingCode::missing_key, part.place, "the part does not say which frames",
+                    "Add `frames:` with indices of \"" + part.of.text + "\", such as `[2-5]`.");
         continue;
       }
       clip.length = {};
@@ -267,7 +326,9 @@ void Loader::resolve_parts() {
       for (const FrameDef& chosen : *part.chosen) {
         const auto index = static_cast<std::size_t>(*parse_whole(chosen.art.tile));
         if (index >= source.frames.size()) {
-          reader.fail(FindingCode::outside_clip, part.place, "frame " + chosen.art.tile + " is not in the clip \"" + part.of.text + "\"", "It has " + std::to_string(source.frames.size()) + " frames, numbered from 0.");
+          reader.fail(FindingCode::outside_clip, part.place,
+                      "frame " + chosen.art.tile + " is not in the clip \"" + part.of.text + "\"",
+                      "It has " + std::to_string(source.frames.size()) + " frames, numbered from 0.");
           break;
         }
         FrameDef frame = source.frames[index];
@@ -279,7 +340,11 @@ void Loader::resolve_parts() {
     }
   }
   for (std::size_t i = 0; i < parts_.size(); ++i)
-    if (!resolved[i]) reader.fail(FindingCode::bad_value, parts_[i].place, "the parts \"" + parts_[i].of.text + "\" and \"" + known[parts_[i].clip] + "\" are taken from each other", "Give one of them frames of its own.");
+    if (!resolved[i])
+      reader.fail(
+          FindingCode::bad_value, parts_[i].place,
+          "the parts \"" + parts_[i].of.text + "\" and \"" + known[parts_[i].clip] + "\" are taken from each other",
+          "Give one of them frames of its own.");
 }
 
 void Loader::read_marks(const YamlNode& node) {
@@ -300,7 +365,8 @@ void Loader::read_marks(const YamlNode& node) {
     // Cues and spans of one place are told in the order of the file, whichever key comes first.
     const YamlNode* cues = fields.get("cues");
     const YamlNode* spans = fields.get("spans");
-    const bool spans_first = cues != nullptr && spans != nullptr && std::pair(spans->line, spans->column) < std::pair(cues->line, cues->column);
+    const bool spans_first = cues != nullptr && spans != nullptr &&
+                             std::pair(spans->line, spans->column) < std::pair(cues->line, cues->column);
     if (spans != nullptr && spans_first) read_spans(*spans, marks);
     if (cues != nullptr) read_mark_cues(*cues, marks);
     if (spans != nullptr && !spans_first) read_spans(*spans, marks);
@@ -309,7 +375,8 @@ void Loader::read_marks(const YamlNode& node) {
         WindowDef window;
         window.name = reader.text_of(name);
         reader.each_item(stretches, [&](const YamlNode& item) {
-          if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\"")) window.stretches.push_back(*stretch);
+          if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
+            window.stretches.push_back(*stretch);
         });
         if (findings.size() != before) broken.insert(name.text);
         marks.windows.push_back(std::move(window));
@@ -333,7 +400,8 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
         text.remove_suffix(4);
       }
       const auto frame = parse_whole(text);
-      if (!frame || *frame < 0 || *frame > 1'000'000) return reader.mismatch(key, "the place of a cue", "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
+      if (!frame || *frame < 0 || *frame > 1'000'000)
+        return reader.mismatch(key, "the place of a cue", "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
       at.frame = static_cast<std::int32_t>(*frame);
     }
     reader.each_item(value, [&](const YamlNode& item) { read_mark_cue(key, item, at, marks); });
@@ -344,18 +412,21 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
 void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks) {
   if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
     at.cue = reader.text_of(value);
-    if (at.at == MarkAt::frame_begin || at.at == MarkAt::frame_end || at.at == MarkAt::time) at.place = reader.place_of(key);
+    if (at.at == MarkAt::frame_begin || at.at == MarkAt::frame_end || at.at == MarkAt::time)
+      at.place = reader.place_of(key);
     marks.marks.push_back(std::move(at));
     return;
   }
-  if (value.kind != YamlNode::Kind::map) return reader.mismatch(value, "the cue at \"" + key.text + "\"", "a cue's name, or `{name: {field: value}}`");
+  if (value.kind != YamlNode::Kind::map)
+    return reader.mismatch(value, "the cue at \"" + key.text + "\"", "a cue's name, or `{name: {field: value}}`");
   reader.each_entry(value, "a cue", [&](const YamlNode& name, const YamlNode& fields) {
     MarkDef mark = at;
     mark.cue = reader.text_of(name);
     mark.fields = read_fields(fields, {"way"});
     for (const auto& [field, way] : fields.entries) {
       if (field.text != "way") continue;
-      if (const auto index = reader.one_of(way, "`way:`", {"both", "forward", "backward"})) mark.way = static_cast<MarkWay>(*index);
+      if (const auto index = reader.one_of(way, "`way:`", {"both", "forward", "backward"}))
+        mark.way = static_cast<MarkWay>(*index);
     }
     marks.marks.push_back(std::move(mark));
   });
@@ -370,7 +441,9 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
       frames = nullptr;
       for (const auto& [name, each] : value.entries)
         if (name.text == "frames") frames = &each;
-      if (frames == nullptr) return reader.fail(FindingCode::missing_key, value, "the span \"" + key.text + "\" does not say over which frames", "Add `frames: 2-4`.");
+      if (frames == nullptr)
+        return reader.fail(FindingCode::missing_key, value,
+                           "the span \"" + key.text + "\" does not say over which frames", "Add `frames: 2-4`.");
     }
     reader.each_item(*frames, [&](const YamlNode& item) {
       const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");

@@ -53,20 +53,25 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
 }
 
 void Loader::read_pose(const YamlNode& node, StateDef& state) {
-  if (!state.clip.empty()) return reader.fail(FindingCode::conflicting_keys, node, "\"" + state.name.text + "\" has both `clip:` and `pose:`", "Keep one of them.");
+  if (!state.clip.empty())
+    return reader.fail(FindingCode::conflicting_keys, node, "\"" + state.name.text + "\" has both `clip:` and `pose:`",
+                       "Keep one of them.");
   state.pose = 0;
   if (node.kind == YamlNode::Kind::scalar) {
     state.clip = reader.text_of(node);
     return;
   }
-  if (node.kind != YamlNode::Kind::map) return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: N}`");
+  if (node.kind != YamlNode::Kind::map)
+    return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: N}`");
   reader.each_entry(node, "`pose:`", [&](const YamlNode& key, const YamlNode& value) {
     if (key.text == "clip") {
       if (const auto name = reader.name(value, "`clip:`")) state.clip = *name;
     } else if (key.text == "frame") {
-      if (const auto frame = reader.whole(value, "`frame:`", 0, 1'000'000)) state.pose = static_cast<std::int32_t>(*frame);
+      if (const auto frame = reader.whole(value, "`frame:`", 0, 1'000'000))
+        state.pose = static_cast<std::int32_t>(*frame);
     } else {
-      reader.fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of a pose", "Its keys are: clip, frame.");
+      reader.fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of a pose",
+                  "Its keys are: clip, frame.");
     }
   });
 }
@@ -79,10 +84,15 @@ void Loader::read_vars(const YamlNode& node, std::vector<VarDef>& vars) {
     const bool plain = value.kind == YamlNode::Kind::scalar && !value.quoted;
     const auto whole = plain ? parse_whole(value.text) : std::nullopt;
     const auto number = plain ? parse_number(value.text) : std::nullopt;
-    if (plain && (value.text == "true" || value.text == "false")) var.start = value.text == "true";
-    else if (whole && *whole >= INT32_MIN && *whole <= INT32_MAX) var.start = static_cast<std::int32_t>(*whole);
-    else if (number) var.start = *number;
-    else return reader.mismatch(value, "the variable \"" + key.text + "\"", "its start: true, false, a whole number or a number such as 1.5");
+    if (plain && (value.text == "true" || value.text == "false"))
+      var.start = value.text == "true";
+    else if (whole && *whole >= INT32_MIN && *whole <= INT32_MAX)
+      var.start = static_cast<std::int32_t>(*whole);
+    else if (number)
+      var.start = *number;
+    else
+      return reader.mismatch(value, "the variable \"" + key.text + "\"",
+                             "its start: true, false, a whole number or a number such as 1.5");
     vars.push_back(std::move(var));
   });
 }
@@ -111,7 +121,9 @@ std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
       const auto opens = std::count(text->text.begin(), text->text.end(), '(');
       if (node.flow && !item.quoted && opens > std::count(text->text.begin(), text->text.end(), ')')) {
         cut = true;
-        return reader.fail(FindingCode::bad_expression, item, "the action " + item.words() + " is cut at its comma: inside [ ] a comma ends the value", "Put the whole action in quotes: `\"" + item.text + ", ...\"`.");
+        return reader.fail(FindingCode::bad_expression, item,
+                           "the action " + item.words() + " is cut at its comma: inside [ ] a comma ends the value",
+                           "Put the whole action in quotes: `\"" + item.text + ", ...\"`.");
       }
       action.assign = *text;
     }
@@ -121,7 +133,8 @@ std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
 }
 
 void Loader::read_go(const YamlNode& node, std::vector<GoDef>& list) {
-  if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null) return reader.mismatch(node, "`go:`", "a list of transitions: `- {when: ..., to: ...}`");
+  if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null)
+    return reader.mismatch(node, "`go:`", "a list of transitions: `- {when: ..., to: ...}`");
   for (const YamlNode& item : node.items) {
     if (item.kind != YamlNode::Kind::map) {
       reader.mismatch(item, "a transition", "a map such as `{when: health <= 0, to: faint}`");
@@ -145,10 +158,13 @@ void Loader::read_transition(const YamlNode& node, GoDef& go) {
     if (const auto text = reader.expression(*value, "`when:`")) go.when = *text;
   if (const YamlNode* value = fields.get("during")) {
     const bool is_window = value->kind == YamlNode::Kind::scalar && is_name(value->text);
-    if (is_window) go.during = reader.text_of(*value);
+    if (is_window)
+      go.during = reader.text_of(*value);
     else if (const auto frames = reader.stretch(*value, "`during:`")) {
-      if (frames->timed) reader.mismatch(*value, "`during:`", "a window's name, or frames such as `4-5`");
-      else go.during_frames = *frames;
+      if (frames->timed)
+        reader.mismatch(*value, "`during:`", "a window's name, or frames such as `4-5`");
+      else
+        go.during_frames = *frames;
     }
   }
   if (const YamlNode* value = fields.get("to"))
@@ -167,7 +183,8 @@ void Loader::read_start(const YamlNode& node, GoDef& go) {
       return;
     }
   }
-  if (const auto kind = reader.one_of(node, "`start:`", {"begin", "same", "clock", "a frame's number"})) go.start.kind = *kind == 1 ? StartKind::same : *kind == 2 ? StartKind::clock : StartKind::begin;
+  if (const auto kind = reader.one_of(node, "`start:`", {"begin", "same", "clock", "a frame's number"}))
+    go.start.kind = *kind == 1 ? StartKind::same : *kind == 2 ? StartKind::clock : StartKind::begin;
 }
 
 }  // namespace mobrin::io

@@ -40,7 +40,8 @@ class Loader {
   // Notes `name` as broken if something is found while it is watched.
   class Watch {
    public:
-    Watch(Loader& loader, std::string name) : loader_(loader), name_(std::move(name)), before_(loader.findings.size()) {}
+    Watch(Loader& loader, std::string name)
+        : loader_(loader), name_(std::move(name)), before_(loader.findings.size()) {}
     ~Watch() {
       if (loader_.findings.size() != before_) loader_.broken.insert(name_);
     }

@@ -46,8 +46,10 @@ int open_brackets(std::string_view text) {
 
 std::optional<Ticks> read_duration(std::string_view text) {
   std::int64_t unit = 0;
-  if (text.ends_with("ms")) unit = kTicksPerSecond / 1000;
-  else if (text.ends_with("s")) unit = kTicksPerSecond;
+  if (text.ends_with("ms"))
+    unit = kTicksPerSecond / 1000;
+  else if (text.ends_with("s"))
+    unit = kTicksPerSecond;
   if (unit == 0) return std::nullopt;
   text.remove_suffix(unit == kTicksPerSecond ? 1 : 2);
   while (text.ends_with(' ')) text.remove_suffix(1);
@@ -69,7 +71,8 @@ std::optional<double> parse_number(std::string_view text) {
   double value = 0;
   if (text.starts_with('+')) text.remove_prefix(1);
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc() || end != text.data() + text.size() || text.empty() || !std::isfinite(value)) return std::nullopt;
+  if (error != std::errc() || end != text.data() + text.size() || text.empty() || !std::isfinite(value))
+    return std::nullopt;
   return value;
 }
 
@@ -94,7 +97,8 @@ void Reader::fail(FindingCode code, Place place, std::string message, std::strin
 }
 
 void Reader::mismatch(const YamlNode& node, std::string_view what, std::string_view expected) {
-  fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(), "Expected " + std::string(expected) + ".");
+  fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(),
+       "Expected " + std::string(expected) + ".");
 }
 
 Text Reader::text_of(const YamlNode& node) const {
@@ -115,7 +119,10 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
   };
   std::error_code error;
   const auto status = std::filesystem::status(path, error);
-  if (!std::filesystem::exists(status)) return unreadable("does not exist", named_by.place.line > 0 ? "Check the path; it is relative to the file it stands in." : "Check the path.");
+  if (!std::filesystem::exists(status))
+    return unreadable("does not exist", named_by.place.line > 0
+                                            ? "Check the path; it is relative to the file it stands in."
+                                            : "Check the path.");
   if (std::filesystem::is_directory(status)) return unreadable("is a folder", "Name a file.");
   if (!std::filesystem::is_regular_file(status)) return unreadable("is no regular file", "Name a file.");
   std::ifstream stream(path, std::ios::binary);
@@ -138,7 +145,8 @@ std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   YamlNode root;
   YamlProblem problem;
   if (parse_yaml(text, root, problem)) return root;
-  fail(problem.too_large ? FindingCode::too_large : FindingCode::bad_yaml, Place{file_, problem.line, problem.column}, problem.message, problem.remedy);
+  fail(problem.too_large ? FindingCode::too_large : FindingCode::bad_yaml, Place{file_, problem.line, problem.column},
+       problem.message, problem.remedy);
   return std::nullopt;
 }
 
@@ -156,21 +164,24 @@ bool Reader::plain_key(const YamlNode& key) {
 
 bool Reader::duplicate(const YamlNode& key, std::set<std::string, std::less<>>& seen) {
   if (seen.insert(key.text).second) return false;
-  fail(FindingCode::duplicate_key, key, "the key \"" + key.text + "\" stands here a second time", "Remove one of the two, or join them.");
+  fail(FindingCode::duplicate_key, key, "the key \"" + key.text + "\" stands here a second time",
+       "Remove one of the two, or join them.");
   return true;
 }
 
 // `{when: max(a, b) > 1}` is cut at the comma by YAML.
 bool Reader::cut_at_comma(const YamlNode& node) {
   if (node.kind != YamlNode::Kind::scalar || node.quoted || open_brackets(node.text) <= 0) return false;
-  fail(FindingCode::bad_expression, node, "the expression " + node.words() + " is cut at its comma: inside { } and [ ] a comma ends the value",
+  fail(FindingCode::bad_expression, node,
+       "the expression " + node.words() + " is cut at its comma: inside { } and [ ] a comma ends the value",
        "Put the whole expression in quotes: `\"" + node.text + ", ...\"`.");
   return true;
 }
 
 Fields Reader::fields(const YamlNode& node, Section section) {
   Fields out;
-  const std::string what = (section == Section::action || section == Section::input ? "an " : "a ") + std::string(name_of(section));
+  const std::string what =
+      (section == Section::action || section == Section::input ? "an " : "a ") + std::string(name_of(section));
   if (!is_map(node, what)) return out;
   std::vector<std::string> known;
   for (const KeyRow& row : all_keys())
@@ -185,7 +196,8 @@ Fields Reader::fields(const YamlNode& node, Section section) {
       const std::string nearest = nearest_name(key.text, known);
       std::string list;
       for (const std::string& each : known) list += (list.empty() ? "" : ", ") + each;
-      fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what, nearest.empty() ? "Its keys are: " + list + "." : "Did you mean \"" + nearest + "\"?");
+      fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,
+           nearest.empty() ? "Its keys are: " + list + "." : "Did you mean \"" + nearest + "\"?");
       continue;
     }
     if (node.flow && cut_at_comma(value)) {
@@ -212,12 +224,14 @@ std::vector<Text> Reader::names(const YamlNode& node, std::string_view what) {
 }
 
 std::optional<bool> Reader::boolean(const YamlNode& node, std::string_view what) {
-  if (node.kind == YamlNode::Kind::scalar && !node.quoted && (node.text == "true" || node.text == "false")) return node.text == "true";
+  if (node.kind == YamlNode::Kind::scalar && !node.quoted && (node.text == "true" || node.text == "false"))
+    return node.text == "true";
   mismatch(node, what, "`true` or `false`");
   return std::nullopt;
 }
 
-std::optional<std::int64_t> Reader::whole(const YamlNode& node, std::string_view what, std::int64_t low, std::int64_t high) {
+std::optional<std::int64_t> Reader::whole(const YamlNode& node, std::string_view what, std::int64_t low,
+                                          std::int64_t high) {
   const auto value = node.kind == YamlNode::Kind::scalar && !node.quoted ? parse_whole(node.text) : std::nullopt;
   if (value && *value >= low && *value <= high) return value;
   mismatch(node, what, "a whole number from " + std::to_string(low) + " to " + std::to_string(high));
@@ -237,11 +251,13 @@ std::optional<Ticks> Reader::duration(const YamlNode& node, std::string_view wha
     return std::nullopt;
   }
   if (value->count != 0 && value->count < kTicksPerSecond / 1000) {
-    fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words() + ", which is too short", "A duration is 0 or at least 1 ms.");
+    fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words() + ", which is too short",
+         "A duration is 0 or at least 1 ms.");
     return std::nullopt;
   }
   if (value->count > kMaxDurationTicks) {
-    fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words() + ", which is too long", "A duration is at most 10 hours.");
+    fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words() + ", which is too long",
+         "A duration is at most 10 hours.");
     return std::nullopt;
   }
   return value;
@@ -251,12 +267,15 @@ std::optional<Fraction> Reader::fraction(const YamlNode& node) {
   if (node.kind == YamlNode::Kind::scalar) {
     const std::size_t slash = node.text.find('/');
     const auto top = parse_decimal(std::string_view(node.text).substr(0, slash));
-    const auto bottom = slash == std::string::npos ? Decimal{1, 1} : parse_decimal(std::string_view(node.text).substr(slash + 1));
+    const auto bottom =
+        slash == std::string::npos ? Decimal{1, 1} : parse_decimal(std::string_view(node.text).substr(slash + 1));
     if (top && bottom && top->digits > 0 && bottom->digits > 0 && bottom->scale == 1) {
-      const double rate = static_cast<double>(top->digits) / static_cast<double>(top->scale) / static_cast<double>(bottom->digits);
+      const double rate =
+          static_cast<double>(top->digits) / static_cast<double>(top->scale) / static_cast<double>(bottom->digits);
       const bool fits = top->digits <= 1'000'000'000'000 && top->scale <= 1'000'000 && bottom->digits <= 1'000'000;
       if (fits && rate >= 0.001 && rate <= 10'000) return Fraction{top->digits, top->scale * bottom->digits};
-      fail(FindingCode::bad_value, node, "`fps:` is " + node.words(), "Rates lie between 0.001 and 10000 frames a second.");
+      fail(FindingCode::bad_value, node, "`fps:` is " + node.words(),
+           "Rates lie between 0.001 and 10000 frames a second.");
       return std::nullopt;
     }
   }
@@ -267,7 +286,8 @@ std::optional<Fraction> Reader::fraction(const YamlNode& node) {
 std::optional<Text> Reader::expression(const YamlNode& node, std::string_view what) {
   if (node.tagged) {
     const std::string rest = node.text.starts_with('!') ? node.text.substr(1) : node.text;
-    fail(FindingCode::bad_expression, node, std::string(what) + " begins with `!`, which YAML takes for itself", "Write `not " + rest + "`.");
+    fail(FindingCode::bad_expression, node, std::string(what) + " begins with `!`, which YAML takes for itself",
+         "Write `not " + rest + "`.");
     return std::nullopt;
   }
   if (node.kind == YamlNode::Kind::scalar) return text_of(node);
@@ -308,13 +328,16 @@ std::optional<PlayMode> Reader::play(const YamlNode& node) {
     const auto found = std::find(modes.begin(), modes.end(), mode);
     if (found == modes.end()) {
       const std::string nearest = nearest_name(mode, modes);
-      fail(FindingCode::bad_value, node, "`play:` is " + node.words(), nearest.empty() ? "Expected once, loop, loop x3, back-and-forth or back-and-forth x3." : "Did you mean \"" + nearest + "\"?");
+      fail(FindingCode::bad_value, node, "`play:` is " + node.words(),
+           nearest.empty() ? "Expected once, loop, loop x3, back-and-forth or back-and-forth x3."
+                           : "Did you mean \"" + nearest + "\"?");
       return std::nullopt;
     }
     PlayMode out{static_cast<PlayKind>(found - modes.begin()), found == modes.begin() ? 1 : 0};
     if (space == std::string::npos) return out;
     const std::string_view times = std::string_view(node.text).substr(space + 1);
-    const auto passes = times.starts_with('x') && out.kind != PlayKind::once ? parse_whole(times.substr(1)) : std::nullopt;
+    const auto passes =
+        times.starts_with('x') && out.kind != PlayKind::once ? parse_whole(times.substr(1)) : std::nullopt;
     if (passes && *passes >= 1 && *passes <= 10'000) {
       out.passes = static_cast<std::int32_t>(*passes);
       return out;
@@ -345,7 +368,8 @@ std::optional<FieldValue> Reader::field_value(const YamlNode& node) {
   return std::nullopt;
 }
 
-std::optional<std::size_t> Reader::one_of(const YamlNode& node, std::string_view what, std::initializer_list<std::string_view> words) {
+std::optional<std::size_t> Reader::one_of(const YamlNode& node, std::string_view what,
+                                          std::initializer_list<std::string_view> words) {
   std::vector<std::string> known(words.begin(), words.end());
   std::string list;
   for (std::size_t i = 0; i < known.size(); ++i) {
@@ -353,7 +377,8 @@ std::optional<std::size_t> Reader::one_of(const YamlNode& node, std::string_view
     list += (i == 0 ? "`" : i + 1 == known.size() ? " or `" : ", `") + known[i] + "`";
   }
   const std::string nearest = node.kind == YamlNode::Kind::scalar ? nearest_name(node.text, known) : "";
-  fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words(), nearest.empty() ? "Expected " + list + "." : "Did you mean \"" + nearest + "\"?");
+  fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words(),
+       nearest.empty() ? "Expected " + list + "." : "Did you mean \"" + nearest + "\"?");
   return std::nullopt;
 }
 

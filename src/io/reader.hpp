@@ -37,7 +37,9 @@ class Reader {
   [[nodiscard]] std::optional<YamlNode> parse_file(const std::string& path, const Text& named_by);
   [[nodiscard]] std::optional<YamlNode> parse_text(std::string_view text, const std::string& name);
 
-  void fail(FindingCode code, const YamlNode& node, std::string message, std::string remedy) { fail(code, place_of(node), std::move(message), std::move(remedy)); }
+  void fail(FindingCode code, const YamlNode& node, std::string message, std::string remedy) {
+    fail(code, place_of(node), std::move(message), std::move(remedy));
+  }
   void fail(FindingCode code, Place place, std::string message, std::string remedy);
   // "expected ... but found ..."
   void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
@@ -68,7 +70,8 @@ class Reader {
   // Values; each reports and gives nothing where the node does not hold one.
   [[nodiscard]] std::optional<Text> name(const YamlNode& node, std::string_view what);
   [[nodiscard]] std::optional<bool> boolean(const YamlNode& node, std::string_view what);
-  [[nodiscard]] std::optional<std::int64_t> whole(const YamlNode& node, std::string_view what, std::int64_t low, std::int64_t high);
+  [[nodiscard]] std::optional<std::int64_t> whole(const YamlNode& node, std::string_view what, std::int64_t low,
+                                                  std::int64_t high);
   [[nodiscard]] std::optional<double> number(const YamlNode& node, std::string_view what);
   [[nodiscard]] std::optional<Ticks> duration(const YamlNode& node, std::string_view what);
   [[nodiscard]] std::optional<Fraction> fraction(const YamlNode& node);
@@ -78,7 +81,8 @@ class Reader {
   [[nodiscard]] std::optional<FieldValue> field_value(const YamlNode& node);
   [[nodiscard]] std::vector<Text> names(const YamlNode& node, std::string_view what);
   // One of a few words; the nearest is offered.
-  [[nodiscard]] std::optional<std::size_t> one_of(const YamlNode& node, std::string_view what, std::initializer_list<std::string_view> words);
+  [[nodiscard]] std::optional<std::size_t> one_of(const YamlNode& node, std::string_view what,
+                                                  std::initializer_list<std::string_view> words);
 
   [[nodiscard]] std::uint16_t file() const { return file_; }
   void set_file(std::uint16_t file) { file_ = file; }
@@ -95,8 +99,8 @@ class Reader {
   std::uint16_t file_ = 0;
 };
 
-// `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where it
-// is no duration at all.
+// `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where
+// it is no duration at all.
 [[nodiscard]] std::optional<Ticks> read_duration(std::string_view text);
 // A whole number; empty where `text` is none or does not fit.
 [[nodiscard]] std::optional<std::int64_t> parse_whole(std::string_view text);

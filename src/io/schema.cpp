@@ -45,33 +45,45 @@ constexpr TypeRow kTypes[] = {
     {"durations", "list of durations", R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})"},
     {"instant", "duration or `{ticks: N}`", kInstant},
     {"expression", "expression", kExpression},
-    {"inputs", "map of inputs", R"({"type":"object","additionalProperties":{"anyOf":[{"const":"pulse"},{"type":["boolean","number"]},"$input"]}})"},
-    {"cues", "map of cues", R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","null"]},{"type":"object","properties":{"kind":{"type":"string"}},"additionalProperties":"$field_value"}]}})"},
+    {"inputs", "map of inputs",
+     R"({"type":"object","additionalProperties":{"anyOf":[{"const":"pulse"},{"type":["boolean","number"]},"$input"]}})"},
+    {"cues", "map of cues",
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","null"]},{"type":"object","properties":{"kind":{"type":"string"}},"additionalProperties":"$field_value"}]}})"},
     {"clips", "map of clips", R"({"type":["object","null"],"additionalProperties":"$clip"})"},
     {"sheets", "map of sheets", R"({"type":["object","null"],"additionalProperties":"$sheet"})"},
     {"marks_by_clip", "map of marks", R"({"type":["object","null"],"additionalProperties":"$marks"})"},
-    {"vars", "map of start values", R"({"type":["object","null"],"additionalProperties":{"type":["boolean","number"]}})"},
-    {"actions", "action or list of actions", R"({"anyOf":[{"type":"string"},"$action",{"type":"array","items":{"anyOf":[{"type":"string"},"$action"]}}]})"},
+    {"vars", "map of start values",
+     R"({"type":["object","null"],"additionalProperties":{"type":["boolean","number"]}})"},
+    {"actions", "action or list of actions",
+     R"({"anyOf":[{"type":"string"},"$action",{"type":"array","items":{"anyOf":[{"type":"string"},"$action"]}}]})"},
     {"go_list", "list of transitions", R"({"type":["array","null"],"items":"$go"})"},
-    {"states", "map of states", R"({"type":"object","minProperties":1,"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
+    {"states", "map of states",
+     R"({"type":"object","minProperties":1,"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
     {"regions", "map of regions", R"({"type":"object","minProperties":1,"additionalProperties":"$region"})"},
     {"tape_steps", "list of steps", R"({"type":["array","null"],"items":"$tape_step"})"},
     {"values", "map of values", R"({"type":"object","additionalProperties":{"type":["boolean","number","string"]}})"},
-    {"pose", "clip, or map of `clip` and `frame`", R"({"anyOf":[{"type":"string"},{"type":"object","required":["clip"],"additionalProperties":false,"properties":{"clip":{"type":"string"},"frame":{"type":"integer","minimum":0}}}]})"},
+    {"pose", "clip, or map of `clip` and `frame`",
+     R"({"anyOf":[{"type":"string"},{"type":"object","required":["clip"],"additionalProperties":false,"properties":{"clip":{"type":"string"},"frame":{"type":"integer","minimum":0}}}]})"},
     {"at", "`end` or `loop`", R"({"enum":["end","loop"]})"},
     {"during", "window or frames", R"({"type":["string","integer"]})"},
     {"start", "word or frame", R"({"anyOf":[{"enum":["begin","same","clock"]},{"type":"integer","minimum":0}]})"},
-    {"tell", "cue, or map of a cue to fields", R"({"anyOf":[{"type":"string"},{"type":"object","minProperties":1,"maxProperties":1}]})"},
+    {"tell", "cue, or map of a cue to fields",
+     R"({"anyOf":[{"type":"string"},{"type":"object","minProperties":1,"maxProperties":1}]})"},
     {"size", "[width, height]", R"({"type":"array","items":{"type":"integer","minimum":1},"minItems":2,"maxItems":2})"},
     {"frames", "list of frames", kFrames},
-    {"fps", "number or fraction", R"({"anyOf":[{"type":"number","exclusiveMinimum":0},{"type":"string","pattern":"^[0-9.]+/[0-9]+$"}]})"},
+    {"fps", "number or fraction",
+     R"({"anyOf":[{"type":"number","exclusiveMinimum":0},{"type":"string","pattern":"^[0-9.]+/[0-9]+$"}]})"},
     {"part", "part of a clip", R"("$part")"},
     {"play", "play mode", R"({"type":"string","pattern":"^(once|(loop|back-and-forth)( x[0-9]+)?)$"})"},
-    {"rects", "map of [left, top, width, height]", R"({"type":"object","additionalProperties":{"type":"array","items":{"type":"integer","minimum":0},"minItems":4,"maxItems":4}})"},
+    {"rects", "map of [left, top, width, height]",
+     R"({"type":"object","additionalProperties":{"type":"array","items":{"type":"integer","minimum":0},"minItems":4,"maxItems":4}})"},
     {"pair", "[x, y]", kPair},
-    {"marked_cues", "map of places to cues", R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object"},{"type":"array","items":{"type":["string","object"]}}]}})"},
-    {"marked_spans", "map of cues to frames", R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
-    {"windows", "map of names to stretches", R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
+    {"marked_cues", "map of places to cues",
+     R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object"},{"type":"array","items":{"type":["string","object"]}}]}})"},
+    {"marked_spans", "map of cues to frames",
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
+    {"windows", "map of names to stretches",
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
 };
 
 const TypeRow& type_of(const KeyRow& row) {
@@ -81,7 +93,8 @@ const TypeRow& type_of(const KeyRow& row) {
 }
 
 std::string definition_name(Section section) {
-  constexpr std::string_view kNamesOfSections[] = {"machine", "tape", "input", "state", "region", "go", "action", "clip", "part", "sheet", "marks", "tape_step"};
+  constexpr std::string_view kNamesOfSections[] = {"machine", "tape", "input", "state", "region", "go",
+                                                   "action",  "clip", "part",  "sheet", "marks",  "tape_step"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }
@@ -141,7 +154,8 @@ std::string key_table(std::string_view section) {
   std::string out = "| key | type | default | meaning |\n|---|---|---|---|\n";
   for (const io::KeyRow& row : io::all_keys()) {
     if (io::definition_name(row.section) != section) continue;
-    out += "| `" + std::string(row.key) + "` | " + std::string(io::type_of(row).words) + " | " + (row.default_value.empty() ? "" : "`" + std::string(row.default_value) + "`") + " | " +
+    out += "| `" + std::string(row.key) + "` | " + std::string(io::type_of(row).words) + " | " +
+           (row.default_value.empty() ? "" : "`" + std::string(row.default_value) + "`") + " | " +
            std::string(row.text) + " |\n";
   }
   return out;

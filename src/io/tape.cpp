@@ -32,17 +32,20 @@ std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::str
 void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   const Fields fields = reader.fields(node, Section::tape_step);
   if (node.kind != YamlNode::Kind::map) {
-    if (node.kind == YamlNode::Kind::null) reader.mismatch(node, "a tape step", "a map such as `{at: 900ms, pulse: swing}`");
+    if (node.kind == YamlNode::Kind::null)
+      reader.mismatch(node, "a tape step", "a map such as `{at: 900ms, pulse: swing}`");
     return;
   }
   const YamlNode* at = fields.get("at");
-  if (at == nullptr) return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
+  if (at == nullptr)
+    return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
   const auto instant = read_instant(reader, *at, "`at:`");
   if (!instant) return;
   TapeStep step;
   step.at = *instant;
   if (!tape.steps.empty() && step.at < tape.steps.back().at)
-    return reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it", "Put the steps in order of time.");
+    return reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it",
+                       "Put the steps in order of time.");
   if (const YamlNode* set = fields.get("set"))
     reader.each_entry(*set, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
       if (auto read = reader.field_value(value)) step.set.emplace_back(reader.text_of(key), std::move(*read));
@@ -51,12 +54,15 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   tape.steps.push_back(std::move(step));
 }
 
-LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<YamlNode>& root, const std::string& name) {
+LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<YamlNode>& root,
+                     const std::string& name) {
   LoadedTape out;
   if (root && check_version(reader, *root, "a tape")) {
-    const bool tape_key = std::any_of(root->entries.begin(), root->entries.end(), [](const auto& entry) { return entry.first.text == "tape"; });
+    const bool tape_key = std::any_of(root->entries.begin(), root->entries.end(),
+                                      [](const auto& entry) { return entry.first.text == "tape"; });
     if (!tape_key) {
-      reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape", "A tape says `tape: NAME` and lists its `steps:`.");
+      reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape",
+                  "A tape says `tape: NAME` and lists its `steps:`.");
     } else {
       Tape tape;
       const Fields fields = reader.fields(*root, Section::tape);
@@ -66,12 +72,16 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         if (const auto path = reader.name(*node, "`machine:`")) tape.machine = join(folder_of(name), path->text);
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
       if (const YamlNode* node = fields.get("steps")) {
-        if (node->kind != YamlNode::Kind::list && node->kind != YamlNode::Kind::null) reader.mismatch(*node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
-        else if (node->items.size() > kMaxSteps) reader.fail(FindingCode::too_large, *node, "the tape has more than 200000 steps", "Split it up.");
-        else for (const YamlNode& item : node->items) read_step(reader, item, tape);
+        if (node->kind != YamlNode::Kind::list && node->kind != YamlNode::Kind::null)
+          reader.mismatch(*node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
+        else if (node->items.size() > kMaxSteps)
+          reader.fail(FindingCode::too_large, *node, "the tape has more than 200000 steps", "Split it up.");
+        else
+          for (const YamlNode& item : node->items) read_step(reader, item, tape);
       }
       if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)
-        reader.fail(FindingCode::after_until, *fields.get("until"), "the tape ends before its last step", "Steps after `until:` are not run; raise it.");
+        reader.fail(FindingCode::after_until, *fields.get("until"), "the tape ends before its last step",
+                    "Steps after `until:` are not run; raise it.");
       out.tape = std::move(tape);
     }
   }
@@ -104,7 +114,8 @@ std::optional<bool> is_tape(const std::string& path) {
   std::vector<Finding> findings;
   const auto root = io::Reader(files, findings).parse_file(path, {});
   if (!root) return std::nullopt;
-  return std::any_of(root->entries.begin(), root->entries.end(), [](const auto& entry) { return entry.first.text == "tape"; });
+  return std::any_of(root->entries.begin(), root->entries.end(),
+                     [](const auto& entry) { return entry.first.text == "tape"; });
 }
 
 std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {
@@ -117,9 +128,10 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
     finding.line = name.place.line;
     finding.column = name.place.column;
     finding.message = error.message;
-    finding.remedy = !error.nearest.empty()                       ? "Did you mean \"" + error.nearest + "\"?"
+    finding.remedy = !error.nearest.empty()                    ? "Did you mean \"" + error.nearest + "\"?"
                      : finding.code == FindingCode::wrong_type ? "Write a value of its own type."
-                                                               : "The inputs of \"" + std::string(machine.name()) + "\" are declared in its file under `inputs:`.";
+                                                               : "The inputs of \"" + std::string(machine.name()) +
+                                                                     "\" are declared in its file under `inputs:`.";
   };
   for (const TapeStep& step : tape.steps) {
     for (const auto& [name, value] : step.set)
@@ -130,7 +142,8 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
   return findings;
 }
 
-void run_tape(Instance& instance, const Tape& tape, const RunOptions& options, const std::function<void(const Cue&)>& told) {
+void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
+              const std::function<void(const Cue&)>& told) {
   CueList<256> cues(options.listening);
   std::vector<Cue> more;  // for the rare instant that tells more than the list holds
   const auto cover = [&](Ticks dt) {

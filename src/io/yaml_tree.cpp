@@ -29,7 +29,8 @@ class TreeMaker final : public YAML::EventHandler {
 
   void OnNull(const YAML::Mark& mark, YAML::anchor_t anchor) override { add(make(YamlNode::Kind::null, mark), anchor); }
 
-  void OnScalar(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, const std::string& value) override {
+  void OnScalar(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
+                const std::string& value) override {
     YamlNode node = make(YamlNode::Kind::scalar, mark);
     node.text = value;
     node.quoted = tag == "!";
@@ -47,11 +48,13 @@ class TreeMaker final : public YAML::EventHandler {
     place(std::move(copy));
   }
 
-  void OnSequenceStart(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, YAML::EmitterStyle::value style) override {
+  void OnSequenceStart(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
+                       YAML::EmitterStyle::value style) override {
     open(YamlNode::Kind::list, mark, tag, anchor, style);
   }
   void OnSequenceEnd() override { close(); }
-  void OnMapStart(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, YAML::EmitterStyle::value style) override {
+  void OnMapStart(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
+                  YAML::EmitterStyle::value style) override {
     open(YamlNode::Kind::map, mark, tag, anchor, style);
   }
   void OnMapEnd() override { close(); }
@@ -76,7 +79,8 @@ class TreeMaker final : public YAML::EventHandler {
   bool is_tagged(const YamlNode& node, const std::string& tag) const {
     if (tag.empty() || tag == "?") return false;
     if (tag != "!") return true;
-    return node.line <= lines_.size() && node.column <= lines_[node.line - 1].size() && lines_[node.line - 1][node.column - 1] == '!';
+    return node.line <= lines_.size() && node.column <= lines_[node.line - 1].size() &&
+           lines_[node.line - 1][node.column - 1] == '!';
   }
   void count_all(const YamlNode& node) {
     if (++count_ > kMaxNodes) throw TooLarge();
@@ -86,7 +90,8 @@ class TreeMaker final : public YAML::EventHandler {
       count_all(value);
     }
   }
-  void open(YamlNode::Kind kind, const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, YAML::EmitterStyle::value style) {
+  void open(YamlNode::Kind kind, const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
+            YAML::EmitterStyle::value style) {
     YamlNode node = make(kind, mark);
     node.flow = style == YAML::EmitterStyle::Flow;
     node.tagged = !tag.empty() && tag != "?";
@@ -129,10 +134,14 @@ class TreeMaker final : public YAML::EventHandler {
 
 std::string YamlNode::words() const {
   switch (kind) {
-    case Kind::null: return "nothing";
-    case Kind::scalar: return "\"" + (text.size() > 60 ? text.substr(0, 57) + "..." : text) + "\"";
-    case Kind::list: return "a list";
-    case Kind::map: return "a map";
+    case Kind::null:
+      return "nothing";
+    case Kind::scalar:
+      return "\"" + (text.size() > 60 ? text.substr(0, 57) + "..." : text) + "\"";
+    case Kind::list:
+      return "a list";
+    case Kind::map:
+      return "a map";
   }
   return "";
 }
@@ -159,11 +168,13 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
     }
     return true;
   } catch (const TooLarge&) {
-    problem = {true, 1, 1, "the file has more than 500000 values", "Split it up; aliases (`*name`) count each time they are used."};
+    problem = {true, 1, 1, "the file has more than 500000 values",
+               "Split it up; aliases (`*name`) count each time they are used."};
   } catch (const YAML::DeepRecursion&) {
     problem = {true, 1, 1, "the file nests too deeply", "Flatten it; a machine needs no more than a few dozen levels."};
   } catch (const YAML::Exception& error) {
-    problem = {false, static_cast<std::uint32_t>(error.mark.line + 1), static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
+    problem = {false, static_cast<std::uint32_t>(error.mark.line + 1),
+               static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
                "Check indentation, brackets and quotes on this line and the one before it."};
   } catch (const std::exception& error) {
     problem = {false, 1, 1, std::string("this cannot be read as YAML: ") + error.what(), "Check the file."};

@@ -16,9 +16,9 @@ struct YamlNode {
   enum class Kind : std::uint8_t { null, scalar, list, map };
   Kind kind = Kind::null;
   bool quoted = false;
-  bool flow = false;        // written with { } or [ ]
-  bool tagged = false;      // begins with `!`
-  std::uint32_t line = 0;   // from 1
+  bool flow = false;       // written with { } or [ ]
+  bool tagged = false;     // begins with `!`
+  std::uint32_t line = 0;  // from 1
   std::uint32_t column = 0;
   std::string text;
   std::vector<YamlNode> items;

@@ -10,8 +10,8 @@
 
 namespace mobrin {
 
-/// Collects a definition piece by piece; nothing is checked before build(). The returned references stay valid until the
-/// next call that adds something of the same kind. Not thread-safe.
+/// Collects a definition piece by piece; nothing is checked before build(). The returned references stay valid until
+/// the next call that adds something of the same kind. Not thread-safe.
 class MachineBuilder {
  public:
   explicit MachineBuilder(std::string name) { definition_.name = Text(std::move(name)); }
@@ -47,7 +47,8 @@ class MachineBuilder {
     return definition_.marks.back();
   }
   /// Tells `cue` when `frame` of `clip` begins to show.
-  MachineBuilder& mark(const std::string& clip, std::int32_t frame, std::string cue, std::vector<FieldDef> fields = {}) {
+  MachineBuilder& mark(const std::string& clip, std::int32_t frame, std::string cue,
+                       std::vector<FieldDef> fields = {}) {
     MarkDef def;
     def.cue = Text(std::move(cue));
     def.frame = frame;

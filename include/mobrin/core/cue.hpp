@@ -18,7 +18,7 @@ enum class Told : std::uint8_t {
   leave,  ///< a state was left
   loop,   ///< the clip of a state came round
   done,   ///< a final state has lingered: remove the character; told once
-  fault,  ///< `runaway`: more than 64 microsteps in one instant; the game goes on
+  fault,  ///< `runaway`: 64 rounds of one instant all took transitions; `transition` and `state` are the last one's
 };
 
 enum class Edge : std::uint8_t { none, begin, end };
@@ -31,11 +31,11 @@ inline constexpr std::uint32_t kNoTransition = 0xffff'ffff;
 /// look names up in the machine, which must still be alive (an instance keeps its machine alive).
 struct Cue {
   const detail::MachineData* machine = nullptr;  ///< not for users
-  Ticks at;                                   ///< its instant, on the instance's clock
-  std::uint32_t ordinal = 0;                  ///< counts the records of that instant, told to this list or not
-  std::uint32_t transition = kNoTransition;   ///< the transition behind an enter or leave; kNoTransition for initial ones
-  std::int32_t frame = -1;                    ///< of a cue on a clip: the frame; -1 for none
-  std::uint32_t fields = 0;                   ///< not for users: index of the resolved fields
+  Ticks at;                                      ///< its instant, on the instance's clock
+  std::uint32_t ordinal = 0;                     ///< counts the records of that instant, told to this list or not
+  std::uint32_t transition = kNoTransition;      ///< behind an enter, leave or fault; kNoTransition for initial states
+  std::int32_t frame = -1;                       ///< of a cue on a clip: the frame; -1 for none
+  std::uint32_t fields = 0;                      ///< not for users: index of the resolved fields
   std::uint16_t cue = kNoIndex;
   std::uint16_t state = kNoIndex;
   std::uint16_t clip = kNoIndex;

@@ -20,7 +20,7 @@ struct Text {
   Place place{};
 
   Text() = default;
-  Text(const char* words) : text(words) {}                                            // NOLINT: so that code reads well
+  Text(const char* words) : text(words) {}  // NOLINT: so that code reads well
   Text(std::string words, Place where = {}) : text(std::move(words)), place(where) {}  // NOLINT
   [[nodiscard]] bool empty() const { return text.empty(); }
 };
@@ -84,7 +84,8 @@ struct Fraction {
 
 enum class PlayKind : std::uint8_t { once, loop, back_and_forth };
 
-/// How a clip plays. `passes` 0 is endless and only for loop and back_and_forth; `loop` with 3 passes ends at the third.
+/// How a clip plays. `passes` 0 is endless and only for loop and back_and_forth; `loop` with 3 passes ends at the
+/// third.
 struct PlayMode {
   PlayKind kind = PlayKind::once;
   std::int32_t passes = 1;
@@ -174,8 +175,8 @@ struct ActionDef {
   std::vector<FieldDef> fields{};
 
   ActionDef() = default;
-  ActionDef(const char* assignment) : assign(assignment) {}            // NOLINT: so that code reads well
-  ActionDef(Text assignment) : assign(std::move(assignment)) {}        // NOLINT
+  ActionDef(const char* assignment) : assign(assignment) {}      // NOLINT: so that code reads well
+  ActionDef(Text assignment) : assign(std::move(assignment)) {}  // NOLINT
 };
 
 struct VarDef {
@@ -201,7 +202,7 @@ struct GoDef {
   GoAt at = GoAt::none;
   std::optional<Ticks> after{};
   Text when{};
-  Text during{};                           ///< a window's name ...
+  Text during{};                              ///< a window's name ...
   std::optional<StretchDef> during_frames{};  ///< ... or frames
   Text to{};
   bool restart = false;

@@ -18,29 +18,29 @@ struct Place {
 };
 
 /// Every code a finding can have: identifier, the code as printed, whether it keeps the machine from running.
-#define MOBRIN_FINDINGS(X)                              \
-  X(unreadable_file, "unreadable-file", true)           \
-  X(bad_yaml, "bad-yaml", true)                         \
-  X(too_large, "too-large", true)                       \
-  X(wrong_version, "wrong-version", true)               \
-  X(wrong_kind_of_file, "wrong-kind-of-file", true)     \
-  X(unknown_key, "unknown-key", true)                   \
-  X(duplicate_key, "duplicate-key", true)               \
-  X(missing_key, "missing-key", true)                   \
-  X(wrong_type, "wrong-type", true)                     \
-  X(bad_value, "bad-value", true)                       \
-  X(bad_name, "bad-name", true)                         \
-  X(duplicate_name, "duplicate-name", true)             \
-  X(unknown_name, "unknown-name", true)                 \
-  X(bad_expression, "bad-expression", true)             \
-  X(wrong_operand, "wrong-operand", true)               \
-  X(conflicting_keys, "conflicting-keys", true)         \
-  X(outside_clip, "outside-clip", true)                 \
-  X(meaningless_event, "meaningless-event", true)       \
-  X(unreachable_target, "unreachable-target", true)     \
-  X(division_by_zero, "division-by-zero", false)        \
-  X(never_ends, "never-ends", false)                    \
-  X(missing_art, "missing-art", false)                  \
+#define MOBRIN_FINDINGS(X)                          \
+  X(unreadable_file, "unreadable-file", true)       \
+  X(bad_yaml, "bad-yaml", true)                     \
+  X(too_large, "too-large", true)                   \
+  X(wrong_version, "wrong-version", true)           \
+  X(wrong_kind_of_file, "wrong-kind-of-file", true) \
+  X(unknown_key, "unknown-key", true)               \
+  X(duplicate_key, "duplicate-key", true)           \
+  X(missing_key, "missing-key", true)               \
+  X(wrong_type, "wrong-type", true)                 \
+  X(bad_value, "bad-value", true)                   \
+  X(bad_name, "bad-name", true)                     \
+  X(duplicate_name, "duplicate-name", true)         \
+  X(unknown_name, "unknown-name", true)             \
+  X(bad_expression, "bad-expression", true)         \
+  X(wrong_operand, "wrong-operand", true)           \
+  X(conflicting_keys, "conflicting-keys", true)     \
+  X(outside_clip, "outside-clip", true)             \
+  X(meaningless_event, "meaningless-event", true)   \
+  X(unreachable_target, "unreachable-target", true) \
+  X(division_by_zero, "division-by-zero", false)    \
+  X(never_ends, "never-ends", false)                \
+  X(missing_art, "missing-art", false)              \
   X(after_until, "after-until", false)
 
 enum class FindingCode : std::uint8_t {

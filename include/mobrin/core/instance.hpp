@@ -25,9 +25,9 @@ enum class Written : std::uint8_t {
 
 /// How far an advance came.
 struct Advanced {
-  Ticks covered;               ///< how much of the asked time was covered
-  Ticks left;                  ///< how much is left because the list had no room for the next instant; 0 when all is done
-  std::uint32_t needs = 0;     ///< where an empty list is too small for the next instant: the records it needs
+  Ticks covered;            ///< how much of the asked time was covered
+  Ticks left;               ///< how much is left because the list had no room for the next instant; 0 when all is done
+  std::uint32_t needs = 0;  ///< where an empty list is too small for the next instant: the records it needs
   [[nodiscard]] bool complete() const { return left.count == 0 && needs == 0; }
 };
 
@@ -66,8 +66,8 @@ class Instance {
   /// read the instance; it must not advance, restore or reset it. A handler whose writes bring about new records at one
   /// instant more than 64 times over is stopped: then time is left over, and advancing again goes on.
   template <class Handler>
-    requires std::invocable<Handler&, const Cue&>
-  Advanced advance(Ticks dt, Handler&& handler, Listening listening = kGameRecords) {
+  requires std::invocable<Handler&, const Cue&> Advanced advance(Ticks dt, Handler&& handler,
+                                                                 Listening listening = kGameRecords) {
     CueList<16> cues(listening);
     Advanced total{{}, dt, 0};
     Ticks last{-1};

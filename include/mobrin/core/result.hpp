@@ -24,8 +24,8 @@ struct Error {
 template <class T>
 class [[nodiscard]] Result {
  public:
-  Result(T value) : value_(std::move(value)) {}        // NOLINT: a value is a result
-  Result(Error error) : error_(std::move(error)) {}    // NOLINT: an error is a result
+  Result(T value) : value_(std::move(value)) {}      // NOLINT: a value is a result
+  Result(Error error) : error_(std::move(error)) {}  // NOLINT: an error is a result
 
   [[nodiscard]] explicit operator bool() const { return value_.has_value(); }
   /// REQUIRES: holds a value.

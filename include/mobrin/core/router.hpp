@@ -9,8 +9,8 @@
 
 namespace mobrin {
 
-/// Binds handlers to a machine's cues. Binding allocates, routing does not. Not thread-safe while binding; afterwards as
-/// safe as its handlers.
+/// Binds handlers to a machine's cues. Binding allocates, routing does not. Not thread-safe while binding; afterwards
+/// as safe as its handlers.
 class Router {
  public:
   using Handler = std::function<void(const Cue&)>;

@@ -23,7 +23,7 @@ struct Ticks {
   constexpr explicit Ticks(std::int64_t ticks) : count(ticks) {}
   /// From a std::chrono duration with a whole-number representation (`60ms`), rounded to the nearest tick, half up.
   template <class Rep, class Period>
-    requires std::integral<Rep>
+  requires std::integral<Rep>
   constexpr Ticks(std::chrono::duration<Rep, Period> duration)  // NOLINT: implicit so that freeze(60ms) reads well
       : count(scaled(duration.count(), Period::num, Period::den)) {}
 

@@ -15,6 +15,7 @@ struct SheetOptions {
 
 /// Draws the clips under each other and writes a PNG to `path`. Art that cannot be read is drawn as a crossed box and
 /// named in the result: the messages say which and why. An unknown clip or an unwritable path is an error.
-[[nodiscard]] Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options, const std::string& path);
+[[nodiscard]] Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options,
+                                                          const std::string& path);
 
 }  // namespace mobrin

@@ -19,7 +19,7 @@ struct Loaded {
   std::vector<Finding> findings;
   std::vector<std::string> files;  ///< all files read, the named one first
   double unit_px = 32;             ///< pixels to a world unit
-  bool has_machine = true;         ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
+  bool has_machine = true;  ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
 };
 
 /// Loads a machine file and all it uses. Never throws; what cannot be read is a finding. Art is not opened.
@@ -56,16 +56,18 @@ struct LoadedTape {
 
 /// How a tape is run. Cutting time differently changes nothing in what is told.
 struct RunOptions {
-  std::int64_t rate_hz = 60;                 ///< steps a second; above 0
-  std::optional<Ticks> until;                ///< overrides the tape's
+  std::int64_t rate_hz = 60;   ///< steps a second; above 0
+  std::optional<Ticks> until;  ///< overrides the tape's
   Listening listening = kAllRecords;
 };
 
 /// Runs `tape` on a fresh or running `instance` and calls `told` for each record. Time starts at the instance's now.
 /// REQUIRES: check_tape found no error, and the tape or the options say until when.
-void run_tape(Instance& instance, const Tape& tape, const RunOptions& options, const std::function<void(const Cue&)>& told);
+void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
+              const std::function<void(const Cue&)>& told);
 
-/// A duration with its unit, as files write it (`110ms`, `1.5s`), to the nearest tick, half up; empty where `text` is none.
+/// A duration with its unit, as files write it (`110ms`, `1.5s`), to the nearest tick, half up; empty where `text` is
+/// none.
 [[nodiscard]] std::optional<Ticks> parse_duration(std::string_view text);
 
 /// Whether a file is a tape, judged by its top-level keys; empty where it cannot be read as YAML.
