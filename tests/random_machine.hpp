@@ -3,7 +3,9 @@
 
 #include <random>
 #include <string>
+#include <vector>
 
+#include "mobrin/check/reference.hpp"
 #include "mobrin/core/builder.hpp"
 #include "mobrin/core/instance.hpp"
 
@@ -72,6 +74,31 @@ class RandomMachine {
         if (pick(12) == 0) instance.reset();
         break;
     }
+  }
+
+  // What is written when, for the reference evaluator and the engine alike.
+  std::vector<ScriptEntry> script(int count) {
+    using Kind = ScriptEntry::Kind;
+    std::vector<ScriptEntry> out;
+    Ticks at{};
+    for (int i = 0; i < count; ++i) {
+      if (pick(4) != 0) at += Ticks(milliseconds(pick(250)).count + pick(3));
+      ScriptEntry entry{at};
+      switch (pick(10)) {
+        case 0:
+        case 1: entry = {at, Kind::set, "v", (pick(17) - 8) / 2.0, {}}; break;
+        case 2: entry = {at, Kind::set, "n", static_cast<double>(pick(9) - 4), {}}; break;
+        case 3: entry = {at, Kind::set, "b", static_cast<double>(pick(2)), {}}; break;
+        case 4:
+        case 5: entry = {at, Kind::pulse, "p", 0, {}}; break;
+        case 6: entry = {at, Kind::pulse, "q", 0, {}}; break;
+        case 7: entry = {at, Kind::rate, "", pick(5) / 2.0, {}}; break;
+        case 8: entry = {at, Kind::freeze, "", 0, milliseconds(pick(100))}; break;
+        default: entry = {at, pick(3) == 0 ? Kind::reset : Kind::pulse, "p", 0, {}}; break;
+      }
+      out.push_back(entry);
+    }
+    return out;
   }
 
  private:

@@ -59,13 +59,14 @@ void Compilation::flatten() {
   if (def.root.states.empty() && def.root.regions.empty())
     return report(FindingCode::missing_key, def.name.place, "the machine \"" + def.name.text + "\" has no states",
                   "List them under `states:`.");
-  flatten_state(def.root, 0, 0);
+  flatten_state(def.root, 0, 0, 0, 0);
   if (!within("states", data->states.size(), kMaxStates, def.name.place) ||
       !within("regions", data->regions.size(), kMaxRegions, def.name.place))
     data->states.clear();
 }
 
-void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::uint16_t depth) {
+void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::uint16_t depth, std::uint16_t parent,
+                                std::uint16_t region) {
   MachineData& m = *data;
   const auto index = static_cast<std::uint16_t>(m.states.size());
   symbols_of_node.resize(nodes.size());
@@ -74,6 +75,9 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
   StateData& state = m.states.emplace_back();
   StateInfo& info = m.state_infos.emplace_back();
   state.depth = depth;
+  state.parent = parent;
+  state.region = region;
+  info.parent = parent;
   state.final = source.final;
   state.sealed = source.sealed || source.final;
   info.final = source.final;
@@ -166,10 +170,10 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
     m.states[index].region_begin = static_cast<std::uint16_t>(first);
     m.states[index].region_count = static_cast<std::uint16_t>(source.regions.size());
     for (std::size_t r = 0; r < source.regions.size(); ++r) {
-      const RegionDef& region = source.regions[r];
-      declare("region", region.name, names);
+      const RegionDef& inner = source.regions[r];
+      declare("region", inner.name, names);
       Node child;
-      child.name = region.name.text;
+      child.name = inner.name.text;
       child.parent = node;
       child.is_region = true;
       child.index = static_cast<std::uint16_t>(first + r);
@@ -177,9 +181,9 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
       nodes.push_back(child);
       nodes[static_cast<std::size_t>(node)].children.push_back(at);
       const std::size_t before = m.states.size();
-      flatten_children(region.states, at, static_cast<std::uint16_t>(depth + 1));
+      flatten_children(inner.states, at, static_cast<std::uint16_t>(depth + 1));
       if (m.states.size() == before) {
-        report(FindingCode::missing_key, region.name.place, "the region \"" + region.name.text + "\" has no states",
+        report(FindingCode::missing_key, inner.name.place, "the region \"" + inner.name.text + "\" has no states",
                "List them under `states:`.");
         continue;
       }
@@ -187,17 +191,17 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
       std::vector<std::string> known;
       for (const std::int32_t each : nodes[static_cast<std::size_t>(at)].children) {
         known.push_back(nodes[static_cast<std::size_t>(each)].name);
-        if (known.back() == region.initial.text || (region.initial.empty() && region.states.size() == 1))
+        if (known.back() == inner.initial.text || (inner.initial.empty() && inner.states.size() == 1))
           initial = nodes[static_cast<std::size_t>(each)].index;
       }
       if (initial)
         m.regions[first + r].initial = *initial;
-      else if (region.initial.empty())
-        report(FindingCode::missing_key, region.name.place,
-               "the region \"" + region.name.text + "\" has several states but does not say which is first",
+      else if (inner.initial.empty())
+        report(FindingCode::missing_key, inner.name.place,
+               "the region \"" + inner.name.text + "\" has several states but does not say which is first",
                "Add `initial:` with the name of one.");
       else
-        unknown("state", region.initial, known, "`initial:` names one of the region's states.");
+        unknown("state", inner.initial, known, "`initial:` names one of the region's states.");
     }
   }
   m.states[index].last = static_cast<std::uint16_t>(m.states.size() - 1);
@@ -225,10 +229,7 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
     std::string path = source.name.text;
     for (std::int32_t up = node; up > 0; up = nodes[static_cast<std::size_t>(up)].parent)
       path = nodes[static_cast<std::size_t>(up)].name + "/" + path;
-    flatten_state(source, at, depth);
-    data->states[index].parent = parent_state;
-    data->states[index].region = region;
-    data->state_infos[index].parent = parent_state;
+    flatten_state(source, at, depth, parent_state, region);
     data->state_infos[index].path = std::move(path);
   }
 }

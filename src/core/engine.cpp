@@ -31,6 +31,22 @@ bool timer_runs(const MachineData& m, const std::byte* block, std::uint16_t inde
   return play_ended(m, block, state.region, state.play);
 }
 
+// The next place ahead of `here` (sub-ticks) where something lies in playing direction; null past the last one.
+const Stop* next_stop(std::span<const Stop> stops, std::int64_t here, bool backward) {
+  if (backward) {
+    auto after = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+    while (after != stops.begin()) {
+      --after;
+      if (after->always || after->backward.count > 0) return &*after;
+    }
+    return nullptr;
+  }
+  auto next = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+  for (; next != stops.end(); ++next)
+    if (next->always || next->forward.count > 0) return &*next;
+  return nullptr;
+}
+
 // Calls visit(state) for the root and every active state.
 template <class Visit>
 void each_active_state(const MachineData& m, const std::byte* block, const Visit& visit) {
@@ -130,37 +146,19 @@ void Engine::move_play(std::uint16_t region, std::uint16_t state, std::int64_t p
   const auto stops = MachineData::view(m_.stops, play.stops);
   std::int64_t left =
       effective_speed(speed(region), header().rate) * played;  // bounded: no place is passed by more than a tick
-  while (left > 0) {
-    const std::int64_t here = playhead(region);
-    const auto next =
-        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
-    const std::int64_t distance = (next->at << kSubBits) - here;  // the last stop is the cycle's end
-    if (distance > left) {
+  const bool backward = left < 0;
+  while (left != 0) {
+    const Stop& next = *next_stop(stops, playhead(region), backward);  // the edges of the cycle are stops
+    const std::int64_t distance = (next.at << kSubBits) - playhead(region);
+    if (backward ? distance < left : distance > left) {
       playhead(region) += left;
       return;
     }
     left -= distance;
     playhead(region) += distance;
-    const bool edge = playhead(region) == cycle;
+    const bool edge = playhead(region) == (backward ? 0 : cycle);
     const bool ends = edge && (passes(region) & ~kBackward) + 1 == m_.clips[play.clip].passes;
-    pass(region, state, next->forward, edge, ends);
-    if (edge && !reach_edge(region, state, left)) return;
-  }
-  while (left < 0) {
-    const std::int64_t here = playhead(region);
-    const auto after =
-        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
-    const Stop& next = *(after - 1);  // the first stop is 0
-    const std::int64_t distance = here - (next.at << kSubBits);
-    if (distance > -left) {
-      playhead(region) += left;
-      return;
-    }
-    left += distance;
-    playhead(region) -= distance;
-    const bool edge = playhead(region) == 0;
-    const bool ends = edge && (passes(region) & ~kBackward) + 1 == m_.clips[play.clip].passes;
-    pass(region, state, next.backward, edge, ends);
+    pass(region, state, backward ? next.backward : next.forward, edge, ends);
     if (edge && !reach_edge(region, state, left)) return;
   }
 }
@@ -414,15 +412,8 @@ void update_wake(const MachineData& m, std::byte* block) {
     const std::int64_t pace = effective_speed(field_at<std::int32_t>(block, m.regions[state.region].speed), h.rate);
     const std::int64_t here = field_at<std::int64_t>(block, m.regions[state.region].playhead);
     const auto stops = MachineData::view(m.stops, state.play.stops);
-    if (pace > 0) {
-      const auto next =
-          std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
-      if (next != stops.end()) consider((next->at << kSubBits) - here, pace);
-    } else if (pace < 0) {
-      const auto after =
-          std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
-      if (after != stops.begin()) consider(here - ((after - 1)->at << kSubBits), -pace);
-    }
+    if (pace == 0) return;
+    if (const Stop* next = next_stop(stops, here, pace < 0)) consider(std::abs((next->at << kSubBits) - here), std::abs(pace));
   });
   if (soonest == kNever) return;
   const std::int64_t from = std::max(h.anchor, h.frozen_until);

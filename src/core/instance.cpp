@@ -30,6 +30,11 @@ Written store(std::byte* block, std::uint32_t offset, T value, bool clamped) {
   return clamped ? Written::clamped : Written::changed;
 }
 
+// Done, and not about to start anew.
+bool rests(const BlockHeader& header) {
+  return (header.flags & (detail::kDone | detail::kReset)) == detail::kDone;
+}
+
 }  // namespace
 
 Instance::Instance(Machine machine)
@@ -44,7 +49,7 @@ bool Instance::known(std::uint32_t serial) const { return serial == machine_.dat
 // A done instance rests: what is written is kept but wakes nobody.
 void Instance::written() {
   BlockHeader& header = header_of(bytes_.get());
-  if ((header.flags & detail::kDone) != 0) return;
+  if (rests(header)) return;
   header.flags |= detail::kDirty;
   header.wake = detail::kLongAgo;
 }
@@ -95,7 +100,7 @@ Written Instance::pulse(Pulse pulse) {
   if (!known(pulse.machine)) return Written::refused;
   const InputData& data = machine_.data().inputs[pulse.index];
   const BlockHeader& header = header_of(bytes_.get());
-  if ((header.flags & detail::kDone) != 0) return Written::same;
+  if (rests(header)) return Written::same;
   field_at<std::int64_t>(bytes_.get(), data.offset) = header.now + data.buffer;
   written();
   return Written::changed;
@@ -216,6 +221,12 @@ std::uint16_t Instance::region_count() const { return static_cast<std::uint16_t>
 
 std::uint16_t Instance::active(std::uint16_t region) const {
   return region < region_count() ? detail::leaf_of(machine_.data(), bytes_.get(), region) : kNoIndex;
+}
+
+std::optional<std::int64_t> Instance::playhead(std::uint16_t region) const {
+  const std::uint16_t leaf = active(region);
+  if (leaf == kNoIndex || !machine_.data().states[leaf].play.moves()) return std::nullopt;
+  return detail::playhead_at(machine_.data(), bytes_.get(), region, header_of(bytes_.get()).now);
 }
 
 bool Instance::in(State state) const {

@@ -134,6 +134,7 @@ struct Firing {
 // A place on a cycle where something lies, with what is told on passing it in either direction.
 struct Stop {
   std::int64_t at = 0;
+  bool always = false;  // an edge of the cycle or of a window: something lies here in either direction
   Range<Firing> forward;
   Range<Firing> backward;
 };

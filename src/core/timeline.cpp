@@ -14,13 +14,14 @@ std::int64_t divide_down(Wide value, std::int64_t by) { return static_cast<std::
 // What lies at one place, before it is put in order.
 struct Place_ {
   std::vector<Firing> forward_ends, forward_rest, backward_ends, backward_rest;
+  bool always = false;
 };
 
 class StopMaker {
  public:
   StopMaker(const ClipData& clip, MachineData& data) : clip_(clip), data_(data) {
-    places_[0];
-    places_[clip.cycle];
+    places_[0].always = true;
+    places_[clip.cycle].always = true;
   }
 
   void add_mark(std::uint16_t index) {
@@ -45,8 +46,8 @@ class StopMaker {
       if (stretch.timed) {
         for (const std::int64_t time : {stretch.begin, stretch.end}) {
           if (time > clip_.length) continue;
-          places_[time];
-          if (const std::int64_t again = mirrored_time(clip_, time); again >= 0) places_[again];
+          places_[time].always = true;
+          if (const std::int64_t again = mirrored_time(clip_, time); again >= 0) places_[again].always = true;
         }
         continue;
       }
@@ -54,7 +55,7 @@ class StopMaker {
         return clip_.segments[s].frame >= stretch.begin && clip_.segments[s].frame <= stretch.end;
       };
       for (std::size_t s = 1; s < clip_.segments.size(); ++s)
-        if (open(s) != open(s - 1)) places_[clip_.segments[s].begin];
+        if (open(s) != open(s - 1)) places_[clip_.segments[s].begin].always = true;
     }
   }
 
@@ -63,6 +64,7 @@ class StopMaker {
     for (const auto& [at, place] : places_) {
       Stop stop;
       stop.at = at;
+      stop.always = place.always;
       stop.forward = append(place.forward_ends, place.forward_rest);
       stop.backward = append(place.backward_ends, place.backward_rest);
       data_.stops.push_back(stop);

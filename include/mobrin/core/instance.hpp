@@ -96,6 +96,8 @@ class Instance {
   /// The active innermost state of a region, as an index into Machine::states(); kNoIndex before the first advance and
   /// for a region that is not active.
   [[nodiscard]] std::uint16_t active(std::uint16_t region = 0) const;
+  /// The playhead of a region on its clip's cycle, in 1/65536 ticks; empty where nothing moves.
+  [[nodiscard]] std::optional<std::int64_t> playhead(std::uint16_t region = 0) const;
   /// Whether the state, or a state inside it, is active. False for a handle of another machine.
   [[nodiscard]] bool in(State state) const;
   /// Whether an active state carries the trait.

@@ -1,0 +1,98 @@
+// The engine and the reference evaluator agree on every record and every playhead, over random machines and scripts.
+#include "mobrin/check/reference.hpp"
+
+#include <algorithm>
+#include <cstdlib>
+
+#include "random_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+std::string text_of_record(const Cue& cue) {
+  const std::string at = std::to_string(cue.at.count) + " ";
+  switch (cue.what) {
+    case Told::enter: return at + "enter " + std::string(cue.state_path());
+    case Told::leave: return at + "leave " + std::string(cue.state_path());
+    case Told::loop: return at + "loop " + std::string(cue.state_path());
+    case Told::done: return at + "done " + std::string(cue.state_path());
+    case Told::fault: return at + "fault";
+    case Told::cue: break;
+  }
+  const char* edges[] = {"none", "begin", "end"};
+  return at + "cue " + std::string(cue.name()) + " " + std::string(cue.clip_name()) + " " + std::to_string(cue.frame) + " " + edges[static_cast<int>(cue.edge)];
+}
+
+void write(Instance& instance, const ScriptEntry& entry) {
+  const Machine& machine = instance.machine();
+  switch (entry.kind) {
+    case ScriptEntry::Kind::set:
+      if (entry.name == "v") instance.set(*machine.input<float>("v"), static_cast<float>(entry.value));
+      if (entry.name == "n") instance.set(*machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
+      if (entry.name == "b") instance.set(*machine.input<bool>("b"), entry.value != 0);
+      break;
+    case ScriptEntry::Kind::pulse: instance.pulse(*machine.pulse(entry.name)); break;
+    case ScriptEntry::Kind::rate: instance.set_rate(entry.value); break;
+    case ScriptEntry::Kind::freeze: instance.freeze(entry.duration); break;
+    case ScriptEntry::Kind::reset: instance.reset(); break;
+  }
+}
+
+std::vector<std::string> run_engine(const Machine& machine, const std::vector<ScriptEntry>& script, Ticks until) {
+  Instance instance(machine);
+  std::vector<std::string> log;
+  const auto cover = [&](Ticks to) { instance.advance(to - instance.now(), [&](const Cue& cue) { log.push_back(text_of_record(cue)); }, kAllRecords); };
+  for (const ScriptEntry& entry : script) {
+    if (entry.at > instance.now()) {
+      cover(instance.now());
+      cover(entry.at);
+    }
+    write(instance, entry);
+  }
+  cover(instance.now());
+  cover(until);
+  std::vector<std::pair<std::uint16_t, std::string>> plays;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    const std::uint16_t leaf = instance.active(r);
+    if (leaf == kNoIndex || !instance.playhead(r)) continue;
+    const Shown shown = instance.shown(r);
+    const std::string clip = shown.nothing() ? "" : machine.clips()[shown.clip].def.name.text;
+    plays.emplace_back(leaf, std::to_string(instance.now().count) + " shown " + machine.states()[leaf].path + " " + clip + " " + std::to_string(shown.frame) + " " + std::to_string(*instance.playhead(r)));
+  }
+  std::sort(plays.begin(), plays.end());
+  for (const auto& [leaf, words] : plays) log.push_back(words);
+  return log;
+}
+
+class Agreement : public testing::TestWithParam<int> {};
+
+TEST_P(Agreement, OfEngineAndReference) {
+  const int wanted = std::getenv("MOBRIN_SEEDS") != nullptr ? std::atoi(std::getenv("MOBRIN_SEEDS")) : 250;
+  int sound = 0;
+  for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 1'000'000; sound < wanted; ++seed) {
+    RandomMachine random(seed);
+    const MachineDef definition = random.make();
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    ++sound;
+    const std::vector<ScriptEntry> script = random.script(10);
+    const Ticks until = script.back().at + milliseconds(300);
+    const auto expected = run_reference(definition, script, until);
+    const auto told = run_engine(*compiled.machine, script, until);
+    if (told == expected) continue;
+    std::size_t same = 0;
+    while (same < told.size() && same < expected.size() && told[same] == expected[same]) ++same;
+    std::string around;
+    for (std::size_t i = same < 6 ? 0 : same - 6; i < same + 4; ++i)
+      around += (i < told.size() ? told[i] : "-") + (i == same ? "   <- engine | reference ->   " : "   |   ") + (i < expected.size() ? expected[i] : "-") + "\n";
+    std::string written;
+    for (const ScriptEntry& entry : script) written += std::to_string(entry.at.count) + " kind " + std::to_string(static_cast<int>(entry.kind)) + " " + entry.name + " " + std::to_string(entry.value) + "\n";
+    FAIL() << "seed " << seed << "\n" << around << written << compiled.machine->dump();
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(Seeds, Agreement, testing::Range(0, 8));
+
+}  // namespace
+}  // namespace mobrin::test
