@@ -185,6 +185,54 @@ TEST(Reset, StartsAnewWithVariablesAndKeepsInputs) {
   EXPECT_EQ(std::get<std::int64_t>(instance.input_value(0)), 6);
 }
 
+TEST(Force, MakesAStateActiveWhateverHolds) {
+  const Machine machine = machine_of(
+      "cues: {k: {}}\ninitial: a\nstates: {a: {sealed: true, exit: [tell: k], go: [{after: 1s, to: b}]}, b: {}, c: {}}");
+  Instance instance(machine);
+  std::vector<std::string> log;
+  const auto cover = [&](Ticks dt) {
+    instance.advance(dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  };
+  cover(10ms);
+  EXPECT_TRUE(instance.force(*machine.state("c")));
+  cover(10ms);
+  cover(2s);
+  EXPECT_EQ(log, (std::vector<std::string>{"0 enter a", "10 k", "10 leave a", "10 enter c"}));
+  EXPECT_FALSE(instance.force(*keeper().state("walk")));
+}
+
+TEST(Place, PutsAnInstanceIntoAStateAsIfItHadBeenThere) {
+  const Machine machine = machine_of(
+      "cues: {k: {}}\nclips: {c: {frames: [0-3], fps: 10, play: loop x3}}\nmarks: {c: {cues: {0: k, 3: k}}}\ninitial: "
+      "a\nstates: {a: {}, b: {clip: c, enter: [tell: k], go: [{at: end, to: d}]}, d: {}}");
+  Instance instance(machine);
+  EXPECT_TRUE(instance.place(*machine.state("b"), 650ms));
+  EXPECT_TRUE(instance.in(*machine.state("b")));
+  EXPECT_EQ(instance.shown().frame, 2);
+  std::vector<std::string> log;
+  instance.advance(1s, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  EXPECT_EQ(log, (std::vector<std::string>{"50 k c:3", "150 loop b", "150 k c:0", "450 k c:3", "550 leave b", "550 enter d"}));
+  EXPECT_FALSE(instance.place(*machine.state("b"), Ticks(-1)));
+  EXPECT_TRUE(instance.place(*machine.state("b"), 5s));  // long over
+  log.clear();
+  instance.advance(1ms, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  EXPECT_EQ(log, (std::vector<std::string>{"1000 leave b", "1000 enter d"}));
+}
+
+TEST(Reset, APulseWrittenAfterItCounts) {
+  const Machine machine = machine_of("inputs: {p: pulse}\ninitial: a\nstates: {a: {go: [{pulse: p, to: b}]}, b: {final: true}}");
+  Instance instance(machine);
+  CueList<8> cues;
+  instance.pulse(*machine.pulse("p"));
+  ASSERT_TRUE(instance.advance(1ms, cues).complete());
+  ASSERT_TRUE(instance.done());
+  EXPECT_EQ(instance.pulse(*machine.pulse("p")), Written::same);  // it rests
+  instance.reset();
+  EXPECT_EQ(instance.pulse(*machine.pulse("p")), Written::changed);
+  ASSERT_TRUE(instance.advance(1ms, cues).complete());
+  EXPECT_TRUE(instance.in(*machine.state("b")));
+}
+
 TEST(Lists, AStopBeforeAnInstantLosesNothing) {
   const Machine machine = machine_of(
       "clips: {c: {frames: [0-1], fps: 10, play: loop}}\ncues: {k: {}, l: {}}\nmarks: {c: {cues: {0: [k, l], 1: "

@@ -130,7 +130,11 @@ class RandomMachine {
       }
       marks.marks.push_back(mark);
     }
-    if (frames > 0) marks.windows.push_back({Text("win"), {StretchDef{false, pick(frames), frames - 1, {}, {}}}});
+    WindowDef window{Text("win"), {}};
+    if (frames > 0) window.stretches.push_back(StretchDef{false, pick(frames), frames - 1, {}, {}});
+    if (frames > 0 && pick(3) == 0)
+      window.stretches = {StretchDef{true, 0, 0, milliseconds(pick(10)), milliseconds(10 + pick(10))}};
+    if (frames > 0) marks.windows.push_back(window);
   }
 
   void add_states(std::vector<StateDef>& states, Text& initial, int count, int nest) {
@@ -151,7 +155,7 @@ class RandomMachine {
         state.length = milliseconds(10 + pick(200));
       const char* speeds[] = {"", "-1", "v", "w", "v * 0.5", "2.5", "select(b, 1, -1)"};
       if (play < 7) state.speed = speeds[pick(7)];
-      if (play < 6 && pick(2) == 0) state.each_loop.emplace_back("w = w - 0.25");
+      if (play < 6 && pick(2) == 0) state.each_loop.emplace_back("w = max(w - 0.25, -2)");
       if (pick(4) == 0) state.enter.emplace_back("w = select(w < -1, 1.5, w)");
       if (pick(15) == 0) {
         state.final = true;
@@ -161,6 +165,9 @@ class RandomMachine {
     }
     for (int i = pick(4); i > 0; --i) {
       GoDef go = transition(siblings, !state.states.empty() || state.clip.empty());
+      if (pick(8) == 0) go.to = "back";
+      const StateDef& other = siblings[static_cast<std::size_t>(pick(static_cast<int>(siblings.size())))];
+      if (pick(5) == 0 && !other.states.empty()) go.to = other.name.text + "/last";
       state.go.push_back(go);
     }
   }
@@ -185,8 +192,12 @@ class RandomMachine {
     const char* guards[] = {"n > 0", "b", "v < 0", "abs(v) > 1 and not b", "w < 0", "n == 0"};
     if (event == 4 || pick(2) == 0) go.when = guards[pick(6)];
     if (!plays_no_clip && pick(6) == 0) go.during = "win";
-    if (pick(4) == 0) go.start.kind = StartKind::same;
-    if (pick(8) == 0) go.actions.emplace_back("w = w + 0.5");
+    else if (!plays_no_clip && pick(8) == 0) go.during_frames = StretchDef{false, pick(2), 1 + pick(2), {}, {}};
+    const int start = pick(12);  // the compiler refuses those that do not fit their target
+    if (start < 3) go.start.kind = StartKind::same;
+    if (start == 3) go.start.kind = StartKind::clock;
+    if (start == 4) go.start = {StartKind::frame, pick(3), {}};
+    if (pick(8) == 0) go.actions.emplace_back("w = min(w + 0.5, 2)");
     if (pick(8) == 0) {
       ActionDef tell;
       tell.tell = "cue" + std::to_string(pick(4));

@@ -506,6 +506,8 @@ class Reference {
       act(root_, root_.def->exit);
       reset_ = started_ = done_ = false;
       active_.clear();
+      entered_leaves_.clear();
+      last_child_.clear();
     }
     if (!started_) {
       started_ = true;
@@ -550,7 +552,7 @@ class Reference {
     const int entered = entries_[&state];
     for (const GoDef& go : state.def->go) {
       if (!holds(state, go)) continue;
-      Node* target = find(state, go.to.text);
+      Node* target = target_of(state, go);
       if (!active(target) || go.restart) return take(state, go, *target);
       if (go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop) break;
     }
@@ -576,7 +578,7 @@ class Reference {
       at = child;
     }
   }
-  bool holds(const Node& owner, const GoDef& go) {
+  bool holds(Node& owner, const GoDef& go) {
     const Node* leaf = played_leaf(owner);
     const auto play = plays_.find(leaf);
     if (!go.pulse.empty()) {
@@ -589,7 +591,7 @@ class Reference {
     if (go.after && in_state_[&owner] < Big{go.after->count} << 16) return false;
     if (!go.when.empty() && compute_at(owner, go.when.text) == 0) return false;
     if ((!go.during.empty() || go.during_frames) && (play == plays_.end() || !open(go, play->second))) return false;
-    return !sealed_off(owner, *find(owner, go.to.text));
+    return !sealed_off(owner, *target_of(owner, go));
   }
   static bool open(const GoDef& go, const Play& play) {
     const Showing& shown = showing_of(play);
@@ -603,6 +605,33 @@ class Reference {
     }
     return false;
   }
+  // The region around a node, or the whole machine.
+  static Node* region_around(Node* node) {
+    for (Node* up = node->parent; up != nullptr; up = up->parent)
+      if (up->region || up->parent == nullptr) return up;
+    return node;
+  }
+  Node* target_of(Node& owner, const GoDef& go) {
+    const std::string& to = go.to.text;
+    if (to == "back") {
+      // The last leaf outside the owner before it was entered that neither ends nor goes back by itself.
+      Node* region = region_around(&owner);
+      for (std::size_t i = entered_at_[&owner]; i-- > 0;) {
+        Node* leaf = entered_leaves_[i];
+        if (region_around(leaf) == region && !inside(leaf, &owner)) return leaf;
+      }
+      return initial_of(*region);
+    }
+    if (!to.ends_with("/last")) return find(owner, to);
+    Node* around = find(owner, to.substr(0, to.size() - 5));
+    if (Node* child = active_child(*around)) return child;
+    const auto last = last_child_.find(around);
+    return last != last_child_.end() ? last->second : initial_of(*around);
+  }
+  static bool restful(const Node& leaf) {
+    return std::none_of(leaf.def->go.begin(), leaf.def->go.end(), [](const GoDef& go) { return go.at == GoAt::end || go.to.text == "back"; });
+  }
+
   // The outermost node on the way to `target` that would be entered.
   [[nodiscard]] Node* first_entered(Node& target) const {
     Node* first = &target;
@@ -669,6 +698,9 @@ class Reference {
     }
   }
   void go_down(Node& node) {
+    if (node.children.empty() || split(node)) {
+      if (&node != &root_ && restful(node)) entered_leaves_.push_back(&node);
+    }
     if (node.children.empty()) return start_play(node);
     if (!split(node)) {
       Node* child = initial_of(node);
@@ -687,6 +719,7 @@ class Reference {
     ++entries_[&node];
     in_state_[&node] = 0;
     ended_for_[&node] = 0;
+    entered_at_[&node] = entered_leaves_.size();
     tell("enter " + node.path);
     begin_variables(node);
     act(node, node.def->enter);
@@ -707,6 +740,20 @@ class Reference {
     if (start_ != nullptr && start_->kind == StartKind::same && before_) {
       play.at = before_->at * film->cycle / before_->film.cycle;
       tells = false;
+    }
+    if (start_ != nullptr && start_->kind == StartKind::clock) {
+      play.at = Big{play.speed} * now_ % film->cycle;
+      if (play.at < 0) play.at += film->cycle;
+      tells = false;
+    }
+    if (start_ != nullptr && start_->kind == StartKind::frame) {
+      // The first moment in playing direction at which the frame shows.
+      std::optional<Big> first;
+      for (const Showing& each : film->showings) {
+        const Big moment = play.backward ? each.end : each.begin;
+        if (each.frame == start_->frame && (!first || (play.backward ? moment > *first : moment < *first))) first = moment;
+      }
+      play.at = *first;
     }
     reached(play);
     const int frame = frame_of(play);
@@ -732,6 +779,7 @@ class Reference {
       }
       act(node, node.def->exit);
       tell("leave " + node.path);
+      last_child_[node.parent] = &node;
     }
     active_.erase(&node);
   }
@@ -762,6 +810,9 @@ class Reference {
   Node root_;
   std::set<const Node*> active_;
   std::map<const Node*, int> entries_;
+  std::vector<Node*> entered_leaves_;
+  std::map<const Node*, std::size_t> entered_at_;
+  std::map<const Node*, Node*> last_child_;
   std::map<const Node*, Play> plays_;
   std::map<const Node*, Big> in_state_, ended_for_;
   std::map<std::string, double> values_;

@@ -116,7 +116,7 @@ Json machine_json(const Loaded& loaded) {
     for (const TransitionInfo& transition : machine.transitions())
       if (transition.owner == s)
         go.push_back({{"text", transition.text},
-                      {"to", machine.states()[transition.target].path},
+                      {"to", transition.to},
                       {"line", transition.place.line}});
     states.push_back(
         {{"name", state.path},
@@ -204,7 +204,7 @@ void print_machine(const Loaded& loaded, const std::string& path) {
       fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
       for (const TransitionInfo& transition : machine.transitions())
         if (transition.owner == s)
-          fmt::print("  {:{}}    to {}  {}\n", "", width, machine.states()[transition.target].path,
+          fmt::print("  {:{}}    to {}  {}\n", "", width, transition.to,
                      styled(Style::faint, transition.text));
     }
   }

@@ -185,6 +185,30 @@ std::uint32_t Compilation::resolve_fields(std::uint16_t cue, const std::vector<F
   return static_cast<std::uint32_t>(data->fields.size() - 1);
 }
 
+// What `to: back` and `to: x/last` need to remember.
+void Compilation::lay_out_memories(const std::function<std::uint32_t(std::size_t)>& take) {
+  MachineData& m = *data;
+  for (std::size_t s = 1; s < m.states.size(); ++s) {
+    StateData& state = m.states[s];
+    for (const GoDef& go : nodes[static_cast<std::size_t>(node_of_state[s])].def->go) {
+      if (go.to.text == "back") {
+        RegionData& region = m.regions[state.region];
+        if (region.rest == kNoOffset) region.rest = take(2);
+        if (state.last != s && state.back == kNoOffset) state.back = take(2);
+      }
+      if (go.to.text == "back" || go.at == GoAt::end) state.restful = false;
+    }
+  }
+  for (std::size_t s = 0; s < m.states.size(); ++s) {
+    const StateDef& source = s == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[s])].def;
+    for (const GoDef& go : source.go) {
+      if (!go.to.text.ends_with("/last")) continue;
+      const auto target = find_state(go.to.text.substr(0, go.to.text.size() - 5), node_of_state[s]);
+      if (target && m.states[*target].last_child == kNoOffset) m.states[*target].last_child = take(2);
+    }
+  }
+}
+
 // Gives every changing value its place in the block, the largest first, so that no byte is padding.
 void Compilation::lay_out() {
   MachineData& m = *data;
@@ -222,6 +246,7 @@ void Compilation::lay_out() {
     if (wide(var.type)) var.offset = take(4);
   for (std::size_t r = 0; r < m.regions.size(); ++r)
     if (moves[r]) m.regions[r].speed = take(4);
+  lay_out_memories(take);
   for (std::size_t r = 0; r < m.regions.size(); ++r) {
     m.regions[r].leaf = take(2);
     if (moves[r]) m.regions[r].passes = take(2);

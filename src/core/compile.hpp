@@ -2,6 +2,7 @@
 // state tree (compile_states.cpp), transitions (compile_go.cpp), the places of each play (timeline.cpp).
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -40,6 +41,7 @@ class Compilation {
   void compile_inputs();
   void compile_cues();
   void lay_out();
+  void lay_out_memories(const std::function<std::uint32_t(std::size_t)>& take);
   void finish();
   // The index of the resolved fields of `cue` with `overrides`, which are checked.
   std::uint32_t resolve_fields(std::uint16_t cue, const std::vector<FieldDef>& overrides, Place place);

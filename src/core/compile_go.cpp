@@ -67,7 +67,7 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
   if (sound_target && sound_event && sound_during) compile_start(go, out);
   out.actions = compile_actions(go.actions, node_of(owner));
   m.transitions.push_back(out);
-  m.transition_infos.push_back({owner, out.target, words_of(go), go.place});
+  m.transition_infos.push_back({owner, out.target, go.to.text, words_of(go), go.place});
 }
 
 bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out) {
@@ -206,12 +206,29 @@ bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, Transitio
     report(FindingCode::missing_key, go.place, "a transition without a target", "Add `to:` with the name of a state.");
     return false;
   }
-  const auto target = find_state(go.to.text, node_of(owner));
+  if (go.to.text == "back") {
+    out.target_kind = TargetKind::back;
+    out.target = owner;
+    if (owner != 0) return true;
+    report(FindingCode::unreachable_target, go.to.place, "`to: back` from anywhere has nothing to go back from",
+           "Write it in the `go:` of the state that is left.");
+    return false;
+  }
+  const bool last = go.to.text.ends_with("/last");
+  const auto target = find_state(last ? go.to.text.substr(0, go.to.text.size() - 5) : go.to.text, node_of(owner));
   if (!target) {
     unknown("state", go.to, all_state_names(), "Name a state of this machine, or a path like `faint/lie`.");
     return false;
   }
   out.target = *target;
+  if (last) {
+    out.target_kind = TargetKind::last;
+    if (m.states[*target].initial == kNoIndex) {
+      report(FindingCode::unreachable_target, go.to.place,
+             "`to: " + go.to.text + "`, but that state has no states inside to come back to", "Name the state itself.");
+      return false;
+    }
+  }
   // The target's region is the owner's, one inside the owner, or one around it.
   const bool inside_owner = *target >= owner && *target <= m.states[owner].last;
   bool around = false;
@@ -229,6 +246,12 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   out.start = go.start.kind;
   out.start_frame = go.start.frame;
   if (go.start.kind == StartKind::begin) return true;
+  if (out.target_kind != TargetKind::state) {
+    if (go.start.kind == StartKind::same) return true;
+    report(FindingCode::meaningless_event, go.start.place, "`start:` with `to: " + go.to.text + "`, which may lead to any clip",
+           "Only `begin` and `same` fit every clip.");
+    return false;
+  }
   const auto leaf = single_leaf(out.target);
   if (!leaf) return true;  // each region begins
   const PlayData& play = m.states[*leaf].play;

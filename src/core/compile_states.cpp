@@ -218,6 +218,9 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
   for (const StateDef& source : states) {
     if (data->states.size() > kMaxStates) return;
     declare("state", source.name, taken);
+    if (source.name.text == "back" || source.name.text == "last")
+      report(FindingCode::bad_name, source.name.place, "\"" + source.name.text + "\" cannot be the name of a state",
+             "`to: " + std::string(source.name.text == "back" ? "back" : "x/last") + "` has a meaning of its own.");
     Node child;
     child.name = source.name.text;
     child.parent = node;

@@ -106,6 +106,7 @@ void Engine::instant(std::int64_t at) {
   } else {
     move_to(at);
   }
+  if (forced_ != kNoIndex && (h.flags & kDone) == 0) go_to(forced_, {}, {});
   retake_speeds();
   settle();
   h.flags &= static_cast<std::uint8_t>(~kDirty);
@@ -116,8 +117,53 @@ void Engine::instant(std::int64_t at) {
 void Engine::start() {
   const StateData& root = m_.states[0];
   if (root.timer != kNoOffset) field_at<std::int64_t>(b_, root.timer) = 0;
+  forget();
   enter_own(0, {});
   enter_inside(0, {});
+}
+
+void Engine::forget() {
+  for (const RegionData& region : m_.regions)
+    if (region.rest != kNoOffset) memory(region.rest) = kNoIndex;
+  for (const StateData& state : m_.states) {
+    if (state.back != kNoOffset) memory(state.back) = kNoIndex;
+    if (state.last_child != kNoOffset) memory(state.last_child) = kNoIndex;
+  }
+}
+
+void Engine::place(std::uint16_t target, std::int64_t played) {
+  silent_ = true;
+  BlockHeader& h = header();
+  h.flags &= static_cast<std::uint8_t>(~kDone);
+  if ((h.flags & kStarted) == 0) {
+    h.flags |= kStarted;
+    h.anchor = h.now;
+    start();
+  } else {
+    reanchor(m_, b_, h.now);
+  }
+  go_to(target, {}, {});
+  const std::uint16_t region = m_.states[target].region;
+  const std::uint16_t state = leaf(region);
+  if (m_.states[target].timer != kNoOffset) field_at<std::int64_t>(b_, m_.states[target].timer) = capped(Wide{played} * kOne);
+  const PlayData& play = m_.states[state].play;
+  if (target == state && play.moves()) {
+    // As if it had played undisturbed at the speed it has now.
+    const ClipData& clip = m_.clips[play.clip];
+    const Wide cycle = Wide{clip.cycle} << kSubBits;
+    const bool backward = (passes(region) & kBackward) != 0;
+    const Wide run = Wide{speed(region)} * played * (backward ? -1 : 1);
+    const Wide rounds = run / cycle;
+    const bool over = clip.passes > 0 && rounds >= clip.passes;
+    const Wide rest = over ? cycle : run % cycle;
+    playhead(region) = static_cast<std::int64_t>(backward ? cycle - rest : rest);
+    if (clip.passes > 0) passes(region) = static_cast<std::uint16_t>(passes(region) + (over ? clip.passes : static_cast<int>(rounds)));
+  }
+  cues_fired_.fill(0);
+  loops_fired_ = 0;
+  silent_ = false;
+  h.flags |= kDirty;
+  update_wake(m_, b_);
 }
 
 void Engine::move_to(std::int64_t at) {
@@ -363,6 +409,7 @@ void Engine::tell_state(Told what, std::uint16_t state, std::uint32_t transition
 }
 
 void Engine::tell(Cue record) {
+  if (silent_) return;
   BlockHeader& h = header();
   record.machine = &m_;
   record.at = Ticks(h.anchor);

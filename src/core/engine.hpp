@@ -27,6 +27,11 @@ class Engine {
  public:
   Engine(const MachineData& machine, std::byte* block, Sink& sink) : m_(machine), b_(block), sink_(sink) {}
 
+  // Makes `target` active at the next instant whatever holds; see Instance::force.
+  void force(std::uint16_t target) { forced_ = target; }
+  // Makes `target` active at once, for `played` ticks already, without telling or acting; see Instance::place.
+  void place(std::uint16_t target, std::int64_t played);
+
   // Everything that lies at `at`, which is the block's wake, or its now if something was written.
   void instant(std::int64_t at);
 
@@ -61,6 +66,7 @@ class Engine {
 
   // engine.cpp: time
   void start();
+  void forget();
   void move_to(std::int64_t at);
   void move_play(std::uint16_t region, std::uint16_t state, std::int64_t played);
   void pass(std::uint16_t region, std::uint16_t state, Range<Firing> firings, bool at_edge, bool ends);
@@ -86,13 +92,17 @@ class Engine {
   std::uint16_t look_into(std::uint16_t region);
   [[nodiscard]] bool event_holds(const TransitionData& go);
   [[nodiscard]] bool window_open(const TransitionData& go);
-  [[nodiscard]] bool sealed_off(const TransitionData& go);
+  [[nodiscard]] std::uint16_t target_of(const TransitionData& go);
+  [[nodiscard]] std::uint16_t& memory(std::uint32_t offset) { return field_at<std::uint16_t>(b_, offset); }
+  [[nodiscard]] bool sealed_off(const TransitionData& go, std::uint16_t target);
   [[nodiscard]] bool sealed_below(std::uint16_t state, std::uint16_t owner) const;
   [[nodiscard]] std::uint16_t played_region(std::uint16_t state) const;
   // The state at which the way down to `target` leaves what is active, or `target` itself.
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool lies_inside(std::uint16_t region, std::uint16_t around) const;
-  void take(std::uint32_t transition);
+  void take(std::uint32_t transition, std::uint16_t target);
+  // Leaves and enters what is needed to have `target` active; actions run in between.
+  void go_to(std::uint16_t target, const Entry& entry, Range<ActionData> actions);
   void leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32_t transition);
   void enter_path(std::uint16_t state, std::uint16_t target, const Entry& entry);
   void enter_inside(std::uint16_t state, const Entry& entry);
@@ -118,6 +128,8 @@ class Engine {
   std::uint64_t loops_seen_ = 0, loops_fired_ = 0;
   std::array<std::uint16_t, kMaxRegions> taken_pulses_{};
   std::size_t taken_pulse_count_ = 0;
+  std::uint16_t forced_ = kNoIndex;
+  bool silent_ = false;
   bool any_taken_ = false;
   std::uint32_t last_taken_ = 0;
 };

@@ -154,13 +154,16 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
     const bool might_overflow = cues.capacity() - before < m.most_records;
     if (might_overflow) std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
-    detail::Engine(m, block, sink).instant(at);
+    detail::Engine engine(m, block, sink);
+    engine.force(forced_);
+    engine.instant(at);
     if (sink.full) {
       std::memcpy(block, block + block_size_, block_size_);
       cues.shrink(before);
       header.now = std::max(header.now, at - 1);
       return {Ticks(header.now - begin), Ticks(end - header.now), before == 0 ? sink.told : 0};
     }
+    forced_ = kNoIndex;
     header.now = at;
   }
   header.now = end;
@@ -177,7 +180,9 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
     const std::int64_t at = std::max(header.wake, header.now);
     std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
-    detail::Engine(m, block, sink).instant(at);
+    detail::Engine engine(m, block, sink);
+    engine.force(told_forced_ = std::exchange(forced_, kNoIndex));
+    engine.instant(at);
     header.now = at;
     if (sink.told > 0) return {Ticks(at - begin), Ticks(end - at), sink.told};
   }
@@ -190,7 +195,9 @@ void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
   std::memcpy(scratch, bytes_.get() + block_size_, block_size_);
   detail::Sink sink{&cues, skip};
   BlockHeader& header = header_of(scratch);
-  detail::Engine(machine_.data(), scratch, sink).instant(std::max(header.wake, header.now));
+  detail::Engine engine(machine_.data(), scratch, sink);
+  engine.force(told_forced_);
+  engine.instant(std::max(header.wake, header.now));
 }
 
 Shown Instance::shown(std::uint16_t region) const {
@@ -288,6 +295,21 @@ bool Instance::freeze(Ticks duration) {
   detail::reanchor(machine_.data(), bytes_.get(), header.now);
   header.frozen_until = header.now + duration.count;
   detail::update_wake(machine_.data(), bytes_.get());
+  return true;
+}
+
+bool Instance::force(State state) {
+  if (!known(state.machine)) return false;
+  forced_ = state.index;
+  header_of(bytes_.get()).wake = detail::kLongAgo;
+  return true;
+}
+
+bool Instance::place(State state, Ticks time) {
+  if (!known(state.machine) || time.count < 0 || time.count > kMaxDurationTicks) return false;
+  CueBuffer nobody({}, 0);
+  detail::Sink sink{&nobody};
+  detail::Engine(machine_.data(), bytes_.get(), sink).place(state.index, time.count);
   return true;
 }
 

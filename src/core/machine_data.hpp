@@ -150,6 +150,9 @@ struct PlayData {
   [[nodiscard]] bool moves() const { return type == PlayType::length || type == PlayType::clip; }
 };
 
+// Where a transition leads: a state, back to what was before its owner, or the child of a state that was active last.
+enum class TargetKind : std::uint8_t { state, back, last };
+
 enum class GoEvent : std::uint8_t { none, pulse, cue, at_end, at_loop, after };
 
 struct DuringData {
@@ -160,6 +163,7 @@ struct DuringData {
 struct TransitionData {
   GoEvent event = GoEvent::none;
   StartKind start = StartKind::begin;
+  TargetKind target_kind = TargetKind::state;
   bool restart = false;
   std::uint16_t owner = 0;
   std::uint16_t target = 0;
@@ -180,6 +184,9 @@ struct StateData {
   std::uint16_t depth = 0;
   bool final = false;
   bool sealed = false;
+  bool restful = true;                // neither ends nor goes back by itself: `to: back` may lead here
+  std::uint32_t back = kNoOffset;     // u16: where its own `to: back` leads, if states inside may change meanwhile
+  std::uint32_t last_child = kNoOffset;  // u16: the child that was active last, where `to: x/last` asks for it
   std::uint32_t timer = kNoOffset;  // time in the state, where `after` or `linger` needs it
   std::int64_t linger = 0;          // sub-ticks
   std::uint64_t traits = 0;
@@ -193,6 +200,7 @@ struct StateData {
 struct RegionData {
   std::uint16_t owner = 0;
   std::uint16_t initial = 0;
+  std::uint32_t rest = kNoOffset;      // u16: the last restful leaf entered, where a `to: back` asks for it
   std::uint32_t leaf = kNoOffset;      // u16: innermost active state; kNoIndex when not active
   std::uint32_t playhead = kNoOffset;  // i64 sub-ticks
   std::uint32_t speed = kNoOffset;     // i32 16.16

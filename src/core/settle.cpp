@@ -67,10 +67,11 @@ bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
     if (!event_holds(go)) continue;
     if (!go.guard.empty() && evaluate(m_, b_, go.guard) == 0) continue;
     if (go.during != kNoIndex && !window_open(go)) continue;
-    if (sealed_off(go)) continue;
-    if (go.restart || !is_active(m_, b_, go.target)) {
-      changed = m_.states[first_entered(go.target)].region;
-      take(i);
+    const std::uint16_t target = target_of(go);
+    if (sealed_off(go, target)) continue;
+    if (go.restart || !is_active(m_, b_, target)) {
+      changed = m_.states[first_entered(target)].region;
+      take(i, target);
       return true;
     }
     const bool stands = go.event == GoEvent::none || go.event == GoEvent::at_end || go.event == GoEvent::after;
@@ -123,9 +124,23 @@ bool Engine::window_open(const TransitionData& go) {
                      [&](const ClipWindow& window) { return window.name == during.window && open(window.stretches); });
 }
 
+std::uint16_t Engine::target_of(const TransitionData& go) {
+  if (go.target_kind == TargetKind::state) return go.target;
+  const StateData& data = m_.states[go.target];
+  if (go.target_kind == TargetKind::back) {
+    const RegionData& region = m_.regions[data.region];
+    const std::uint16_t before = memory(data.back != kNoOffset ? data.back : region.rest);
+    return before != kNoIndex ? before : region.initial;
+  }
+  if (!is_active(m_, b_, go.target)) return memory(data.last_child) != kNoIndex ? memory(data.last_child) : data.initial;
+  std::uint16_t child = leaf(data.region);
+  while (child != go.target && m_.states[child].parent != go.target) child = m_.states[child].parent;
+  return child;
+}
+
 // Whether a sealed state, entered by none of the owner's own kin, lies where the transition would change something.
-bool Engine::sealed_off(const TransitionData& go) {
-  const std::uint16_t region = m_.states[first_entered(go.target)].region;
+bool Engine::sealed_off(const TransitionData& go, std::uint16_t target) {
+  const std::uint16_t region = m_.states[first_entered(target)].region;
   const auto seals = [&](std::uint16_t state) {
     const StateData& data = m_.states[state];
     return data.sealed && !(go.owner >= state && go.owner <= data.last);
@@ -155,23 +170,28 @@ std::uint16_t Engine::first_entered(std::uint16_t target) const {
   return first;
 }
 
-void Engine::take(std::uint32_t transition) {
+void Engine::take(std::uint32_t transition, std::uint16_t target) {
   const TransitionData& go = m_.transitions[transition];
   any_taken_ = true;
   last_taken_ = transition;
   if (go.event == GoEvent::pulse && taken_pulse_count_ < taken_pulses_.size())
     taken_pulses_[taken_pulse_count_++] = go.arg;
-  const std::uint16_t first = first_entered(go.target);
-  const std::uint16_t region = m_.states[first].region;
   Entry entry;
   entry.transition = transition;
   entry.start = go.start;
   entry.frame = go.start_frame;
+  go_to(target, entry, go.actions);
+}
+
+void Engine::go_to(std::uint16_t target, const Entry& wanted, Range<ActionData> actions) {
+  const std::uint16_t first = first_entered(target);
+  const std::uint16_t region = m_.states[first].region;
+  Entry entry = wanted;
   if (const std::uint16_t inner = leaf(region); inner != kNoIndex && m_.states[inner].play.moves())
     entry.ended = {true, playhead(region), m_.clips[m_.states[inner].play.clip].cycle};
-  leave_region(region, m_.states[first].parent, transition);
-  run_actions(go.actions);
-  enter_path(first, go.target, entry);
+  leave_region(region, m_.states[first].parent, entry.transition);
+  run_actions(actions);
+  enter_path(first, target, entry);
   retake_speeds();
 }
 
@@ -187,6 +207,8 @@ void Engine::leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32
     run_actions(data.exit);
     tell_state(Told::leave, state, transition);
     leaf(region) = data.parent == owner ? kNoIndex : data.parent;
+    const std::uint32_t remembered = m_.states[data.parent].last_child;
+    if (remembered != kNoOffset) memory(remembered) = state;
   }
 }
 
@@ -218,6 +240,7 @@ void Engine::enter_inside(std::uint16_t state, const Entry& entry) {
     enter_own(data.initial, entry);
     return enter_inside(data.initial, entry);
   }
+  if (state != 0 && data.restful && m_.regions[data.region].rest != kNoOffset) memory(m_.regions[data.region].rest) = state;
   if (data.region_count == 0) return start_play(data.region, state, entry);
   Entry each = entry;
   if (data.region_count > 1) each.start = StartKind::begin;
@@ -231,6 +254,11 @@ void Engine::enter_own(std::uint16_t state, const Entry& entry) {
   const StateData& data = m_.states[state];
   if (state != 0) {
     leaf(data.region) = state;
+    if (data.back != kNoOffset) {
+      const std::uint16_t before = memory(m_.regions[data.region].rest);
+      const bool within = before != kNoIndex && before >= state && before <= data.last;
+      if (!within) memory(data.back) = before;
+    }
     tell_state(Told::enter, state, entry.transition);
   }
   if (data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
@@ -246,6 +274,7 @@ void Engine::enter_own(std::uint16_t state, const Entry& entry) {
 }
 
 void Engine::run_actions(Range<ActionData> actions) {
+  if (silent_) return;
   for (const ActionData& action : MachineData::view(m_.actions, actions)) {
     if (action.cue != kNoIndex) {
       Cue record;

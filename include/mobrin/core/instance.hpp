@@ -120,6 +120,15 @@ class Instance {
   /// Refused (false) below 0 and above ten hours.
   bool freeze(Ticks duration);
 
+  /// For tools and tests: at the next advance `state` becomes active, seals and guards notwithstanding; what is left
+  /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False for a handle of
+  /// another machine.
+  bool force(State state);
+  /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables have
+  /// their start values. For joining a game under way. Refused (false) for a handle of another machine, a negative time
+  /// or one above ten hours.
+  bool place(State state, Ticks time = {});
+
   /// Back to the initial states, with variables at their start and pulses forgotten, at the next advance: what is
   /// active is left (spans end, exit actions run). Inputs, clock, rate and freeze stay as they are.
   void reset();
@@ -150,6 +159,8 @@ class Instance {
   Machine machine_;
   std::unique_ptr<std::byte[]> bytes_;  // the block; a copy from before the last instant; room to tell it again
   std::size_t block_size_;
+  std::uint16_t forced_ = kNoIndex;
+  std::uint16_t told_forced_ = kNoIndex;  // of the instant tell_again() repeats
 };
 
 }  // namespace mobrin

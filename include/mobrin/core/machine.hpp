@@ -77,7 +77,8 @@ struct StateInfo {
 
 struct TransitionInfo {
   std::uint16_t owner = 0;
-  std::uint16_t target = 0;
+  std::uint16_t target = 0;  ///< of `back` the owner, of `x/last` x
+  std::string to;            ///< the target as written
   std::string text;  ///< its event, guard and window in the words of its author: `pulse: swing, when: carrying == net`
   Place place;
 };
