@@ -17,5 +17,6 @@ mv docs/format.md.new docs/format.md
 "$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip hop -o "$shots/sheet.png"
 "$tool" sheet demo/apiary/smoker.yaml -o "$shots/sheet_smoker.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml
+/usr/bin/python3 docs/draw_terminal.py "$shots/explain.png" "mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s" "$tool" explain demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml --at 1.75s
 /usr/bin/python3 docs/draw_terminal.py "$shots/list.png" "mobrin list keeper.yaml" "$tool" list demo/apiary/keeper.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/check.png" "mobrin check broken.yaml" "$tool" check docs/broken.yaml

@@ -187,11 +187,13 @@ TEST(Reset, StartsAnewWithVariablesAndKeepsInputs) {
 
 TEST(Force, MakesAStateActiveWhateverHolds) {
   const Machine machine = machine_of(
-      "cues: {k: {}}\ninitial: a\nstates: {a: {sealed: true, exit: [tell: k], go: [{after: 1s, to: b}]}, b: {}, c: {}}");
+      "cues: {k: {}}\ninitial: a\nstates: {a: {sealed: true, exit: [tell: k], go: [{after: 1s, to: b}]}, b: {}, c: "
+      "{}}");
   Instance instance(machine);
   std::vector<std::string> log;
   const auto cover = [&](Ticks dt) {
-    instance.advance(dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+    instance.advance(
+        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
   };
   cover(10ms);
   EXPECT_TRUE(instance.force(*machine.state("c")));
@@ -210,17 +212,21 @@ TEST(Place, PutsAnInstanceIntoAStateAsIfItHadBeenThere) {
   EXPECT_TRUE(instance.in(*machine.state("b")));
   EXPECT_EQ(instance.shown().frame, 2);
   std::vector<std::string> log;
-  instance.advance(1s, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
-  EXPECT_EQ(log, (std::vector<std::string>{"50 k c:3", "150 loop b", "150 k c:0", "450 k c:3", "550 leave b", "550 enter d"}));
+  instance.advance(
+      1s, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  EXPECT_EQ(log, (std::vector<std::string>{"50 k c:3", "150 loop b", "150 k c:0", "450 k c:3", "550 leave b",
+                                           "550 enter d"}));
   EXPECT_FALSE(instance.place(*machine.state("b"), Ticks(-1)));
   EXPECT_TRUE(instance.place(*machine.state("b"), 5s));  // long over
   log.clear();
-  instance.advance(1ms, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+  instance.advance(
+      1ms, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
   EXPECT_EQ(log, (std::vector<std::string>{"1000 leave b", "1000 enter d"}));
 }
 
 TEST(Reset, APulseWrittenAfterItCounts) {
-  const Machine machine = machine_of("inputs: {p: pulse}\ninitial: a\nstates: {a: {go: [{pulse: p, to: b}]}, b: {final: true}}");
+  const Machine machine =
+      machine_of("inputs: {p: pulse}\ninitial: a\nstates: {a: {go: [{pulse: p, to: b}]}, b: {final: true}}");
   Instance instance(machine);
   CueList<8> cues;
   instance.pulse(*machine.pulse("p"));
@@ -231,6 +237,47 @@ TEST(Reset, APulseWrittenAfterItCounts) {
   EXPECT_EQ(instance.pulse(*machine.pulse("p")), Written::changed);
   ASSERT_TRUE(instance.advance(1ms, cues).complete());
   EXPECT_TRUE(instance.in(*machine.state("b")));
+}
+
+TEST(Trace, NamesTheFirstPartThatFails) {
+  const Machine machine = machine_of(
+      "inputs: {p: pulse, x: 0}\nclips: {c: {frames: [0-3], fps: 10, play: loop}}\nregions:\n  l: {initial: a, states: "
+      "{a: "
+      "{clip: c, go: [{pulse: p, to: b}, {when: x > 0, to: b}, {during: 3, to: b}, {when: x == 0, to: a}]}, b: {}}}\n"
+      "  r: {states: {s: {go: [{pulse: p, to: s}, {to: t}], initial: t, states: {t: {sealed: true}, u: {}}}}}");
+  Instance instance(machine);
+  std::vector<std::pair<std::string, Verdict>> verdicts;
+  struct Heard {
+    const Machine& machine;
+    std::vector<std::pair<std::string, Verdict>>& verdicts;
+  } heard{machine, verdicts};
+  instance.set_trace({[](void* context, const Considered& considered) {
+                        auto& to = *static_cast<Heard*>(context);
+                        to.verdicts.emplace_back(to.machine.transitions()[considered.transition].text,
+                                                 considered.verdict);
+                      },
+                      &heard});
+  CueList<16> cues;
+  instance.pulse(*machine.pulse("p"));
+  ASSERT_TRUE(instance.advance(1ms, cues).complete());
+  using V = std::pair<std::string, Verdict>;
+  EXPECT_EQ(verdicts, (std::vector<V>{{"pulse: p", Verdict::taken},
+                                      {"pulse: p", Verdict::sealed},
+                                      {"always", Verdict::sealed},
+                                      {"pulse: p", Verdict::event},
+                                      {"always", Verdict::sealed}}));
+  verdicts.clear();
+  Instance other(machine);
+  other.set_trace({[](void* context, const Considered& considered) {
+                     auto& to = *static_cast<Heard*>(context);
+                     to.verdicts.emplace_back(to.machine.transitions()[considered.transition].text, considered.verdict);
+                   },
+                   &heard});
+  ASSERT_TRUE(other.advance(1ms, cues).complete());
+  EXPECT_EQ(verdicts[0], V("pulse: p", Verdict::event));
+  EXPECT_EQ(verdicts[1], V("when: x > 0", Verdict::guard));
+  EXPECT_EQ(verdicts[2], V("during: 3-3", Verdict::window));
+  EXPECT_EQ(verdicts[3], V("when: x == 0", Verdict::stands));
 }
 
 TEST(Lists, AStopBeforeAnInstantLosesNothing) {

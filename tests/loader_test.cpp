@@ -143,10 +143,12 @@ const Wrong kWrong[] = {
      "m.yaml:3:10: error: \"in\" cannot be the name of an input [bad-name]\n    A name is a letter, then letters, "
      "digits or underscores (at most 64), and no word of the expression language.\n"},
     {"BackFromAnywhere", "inputs: {p: pulse}\ngo: [{pulse: p, to: back}]\nstates: {a: {}}",
-     "m.yaml:4:21: error: `to: back` from anywhere has nothing to go back from [unreachable-target]\n    Write it in the "
+     "m.yaml:4:21: error: `to: back` from anywhere has nothing to go back from [unreachable-target]\n    Write it in "
+     "the "
      "`go:` of the state that is left.\n"},
     {"LastOfALeaf", "initial: a\nstates: {a: {go: [{after: 1s, to: b/last}]}, b: {}}",
-     "m.yaml:4:35: error: `to: b/last`, but that state has no states inside to come back to [unreachable-target]\n    Name "
+     "m.yaml:4:35: error: `to: b/last`, but that state has no states inside to come back to [unreachable-target]\n    "
+     "Name "
      "the state itself.\n"},
     {"BrokenYaml", "states: {a: {go: [",
      "m.yaml:3:1: error: this is not well-formed YAML: end of sequence flow not found [bad-yaml]\n    Check "

@@ -86,15 +86,31 @@ class RandomMachine {
       ScriptEntry entry{at};
       switch (pick(10)) {
         case 0:
-        case 1: entry = {at, Kind::set, "v", (pick(17) - 8) / 2.0, {}}; break;
-        case 2: entry = {at, Kind::set, "n", static_cast<double>(pick(9) - 4), {}}; break;
-        case 3: entry = {at, Kind::set, "b", static_cast<double>(pick(2)), {}}; break;
+        case 1:
+          entry = {at, Kind::set, "v", (pick(17) - 8) / 2.0, {}};
+          break;
+        case 2:
+          entry = {at, Kind::set, "n", static_cast<double>(pick(9) - 4), {}};
+          break;
+        case 3:
+          entry = {at, Kind::set, "b", static_cast<double>(pick(2)), {}};
+          break;
         case 4:
-        case 5: entry = {at, Kind::pulse, "p", 0, {}}; break;
-        case 6: entry = {at, Kind::pulse, "q", 0, {}}; break;
-        case 7: entry = {at, Kind::rate, "", pick(5) / 2.0, {}}; break;
-        case 8: entry = {at, Kind::freeze, "", 0, milliseconds(pick(100))}; break;
-        default: entry = {at, pick(3) == 0 ? Kind::reset : Kind::pulse, "p", 0, {}}; break;
+        case 5:
+          entry = {at, Kind::pulse, "p", 0, {}};
+          break;
+        case 6:
+          entry = {at, Kind::pulse, "q", 0, {}};
+          break;
+        case 7:
+          entry = {at, Kind::rate, "", pick(5) / 2.0, {}};
+          break;
+        case 8:
+          entry = {at, Kind::freeze, "", 0, milliseconds(pick(100))};
+          break;
+        default:
+          entry = {at, pick(3) == 0 ? Kind::reset : Kind::pulse, "p", 0, {}};
+          break;
       }
       out.push_back(entry);
     }
@@ -191,8 +207,10 @@ class RandomMachine {
     go.restart = !go.pulse.empty() && pick(3) == 0;
     const char* guards[] = {"n > 0", "b", "v < 0", "abs(v) > 1 and not b", "w < 0", "n == 0"};
     if (event == 4 || pick(2) == 0) go.when = guards[pick(6)];
-    if (!plays_no_clip && pick(6) == 0) go.during = "win";
-    else if (!plays_no_clip && pick(8) == 0) go.during_frames = StretchDef{false, pick(2), 1 + pick(2), {}, {}};
+    if (!plays_no_clip && pick(6) == 0)
+      go.during = "win";
+    else if (!plays_no_clip && pick(8) == 0)
+      go.during_frames = StretchDef{false, pick(2), 1 + pick(2), {}, {}};
     const int start = pick(12);  // the compiler refuses those that do not fit their target
     if (start < 3) go.start.kind = StartKind::same;
     if (start == 3) go.start.kind = StartKind::clock;

@@ -13,15 +13,22 @@ namespace {
 std::string text_of_record(const Cue& cue) {
   const std::string at = std::to_string(cue.at.count) + " ";
   switch (cue.what) {
-    case Told::enter: return at + "enter " + std::string(cue.state_path());
-    case Told::leave: return at + "leave " + std::string(cue.state_path());
-    case Told::loop: return at + "loop " + std::string(cue.state_path());
-    case Told::done: return at + "done " + std::string(cue.state_path());
-    case Told::fault: return at + "fault";
-    case Told::cue: break;
+    case Told::enter:
+      return at + "enter " + std::string(cue.state_path());
+    case Told::leave:
+      return at + "leave " + std::string(cue.state_path());
+    case Told::loop:
+      return at + "loop " + std::string(cue.state_path());
+    case Told::done:
+      return at + "done " + std::string(cue.state_path());
+    case Told::fault:
+      return at + "fault";
+    case Told::cue:
+      break;
   }
   const char* edges[] = {"none", "begin", "end"};
-  return at + "cue " + std::string(cue.name()) + " " + std::string(cue.clip_name()) + " " + std::to_string(cue.frame) + " " + edges[static_cast<int>(cue.edge)];
+  return at + "cue " + std::string(cue.name()) + " " + std::string(cue.clip_name()) + " " + std::to_string(cue.frame) +
+         " " + edges[static_cast<int>(cue.edge)];
 }
 
 void write(Instance& instance, const ScriptEntry& entry) {
@@ -32,10 +39,18 @@ void write(Instance& instance, const ScriptEntry& entry) {
       if (entry.name == "n") instance.set(*machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
       if (entry.name == "b") instance.set(*machine.input<bool>("b"), entry.value != 0);
       break;
-    case ScriptEntry::Kind::pulse: instance.pulse(*machine.pulse(entry.name)); break;
-    case ScriptEntry::Kind::rate: instance.set_rate(entry.value); break;
-    case ScriptEntry::Kind::freeze: instance.freeze(entry.duration); break;
-    case ScriptEntry::Kind::reset: instance.reset(); break;
+    case ScriptEntry::Kind::pulse:
+      instance.pulse(*machine.pulse(entry.name));
+      break;
+    case ScriptEntry::Kind::rate:
+      instance.set_rate(entry.value);
+      break;
+    case ScriptEntry::Kind::freeze:
+      instance.freeze(entry.duration);
+      break;
+    case ScriptEntry::Kind::reset:
+      instance.reset();
+      break;
   }
 }
 
@@ -68,7 +83,9 @@ std::vector<std::string> run_engine(const Machine& machine, const std::vector<Sc
     if (leaf == kNoIndex || !instance.playhead(r)) continue;
     const Shown shown = instance.shown(r);
     const std::string clip = shown.nothing() ? "" : machine.clips()[shown.clip].def.name.text;
-    plays.emplace_back(leaf, std::to_string(instance.now().count) + " shown " + machine.states()[leaf].path + " " + clip + " " + std::to_string(shown.frame) + " " + std::to_string(*instance.playhead(r)));
+    plays.emplace_back(leaf, std::to_string(instance.now().count) + " shown " + machine.states()[leaf].path + " " +
+                                 clip + " " + std::to_string(shown.frame) + " " +
+                                 std::to_string(*instance.playhead(r)));
   }
   std::sort(plays.begin(), plays.end());
   for (const auto& [leaf, words] : plays) log.push_back(words);
@@ -96,9 +113,12 @@ TEST_P(Agreement, OfEngineAndReference) {
     while (same < told.size() && same < expected.size() && told[same] == expected[same]) ++same;
     std::string around;
     for (std::size_t i = same < 6 ? 0 : same - 6; i < same + 4; ++i)
-      around += (i < told.size() ? told[i] : "-") + (i == same ? "   <- engine | reference ->   " : "   |   ") + (i < expected.size() ? expected[i] : "-") + "\n";
+      around += (i < told.size() ? told[i] : "-") + (i == same ? "   <- engine | reference ->   " : "   |   ") +
+                (i < expected.size() ? expected[i] : "-") + "\n";
     std::string written;
-    for (const ScriptEntry& entry : script) written += std::to_string(entry.at.count) + " kind " + std::to_string(static_cast<int>(entry.kind)) + " " + entry.name + " " + std::to_string(entry.value) + "\n";
+    for (const ScriptEntry& entry : script)
+      written += std::to_string(entry.at.count) + " kind " + std::to_string(static_cast<int>(entry.kind)) + " " +
+                 entry.name + " " + std::to_string(entry.value) + "\n";
     FAIL() << "seed " << seed << "\n" << around << written << compiled.machine->dump();
   }
 }

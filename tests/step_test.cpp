@@ -234,24 +234,31 @@ const Row kNested[] = {
      "0 enter l/a\n0 enter r/a\n10 leave l/a\n10 enter l/b\n10 leave r/a\n10 enter r/b\n"},
     {"BackToWhatWasGoingOnNotIntoTheMiddleOfABlow",
      "inputs: {p: pulse, hit: pulse}\nclips: {c: {frames: [0-3], fps: 10}}\ninitial: stand\ngo: [{pulse: hit, to: "
-     "hurt}]\nstates:\n  stand: {go: [{pulse: p, to: walk}]}\n  walk: {go: [{pulse: p, to: net}]}\n  net: {clip: c, go: "
+     "hurt}]\nstates:\n  stand: {go: [{pulse: p, to: walk}]}\n  walk: {go: [{pulse: p, to: net}]}\n  net: {clip: c, "
+     "go: "
      "[{at: end, to: stand}]}\n  hurt: {clip: c, go: [{at: end, to: back}]}",
      "  - {at: 10ms, pulse: p}\n  - {at: 20ms, pulse: p}\n  - {at: 30ms, pulse: hit}", 500,
-     "0 enter stand\n10 leave stand\n10 enter walk\n20 leave walk\n20 enter net\n30 leave net\n30 enter hurt\n430 leave "
+     "0 enter stand\n10 leave stand\n10 enter walk\n20 leave walk\n20 enter net\n30 leave net\n30 enter hurt\n430 "
+     "leave "
      "hurt\n430 enter walk\n"},
     {"BackFromACompositeSkipsWhatIsInside",
      "inputs: {p: pulse}\ninitial: ground\nstates:\n  ground: {initial: stand, states: {stand: {go: [{pulse: p, to: "
-     "walk}]}, walk: {go: [{pulse: p, to: air}]}}}\n  air: {initial: up, go: [{after: 50ms, to: back}], states: {up: {go: "
+     "walk}]}, walk: {go: [{pulse: p, to: air}]}}}\n  air: {initial: up, go: [{after: 50ms, to: back}], states: {up: "
+     "{go: "
      "[{after: 10ms, to: down}]}, down: {}}}",
      "  - {at: 10ms, pulse: p}\n  - {at: 20ms, pulse: p}", 100,
-     "0 enter ground\n0 enter ground/stand\n10 leave ground/stand\n10 enter ground/walk\n20 leave ground/walk\n20 leave "
-     "ground\n20 enter air\n20 enter air/up\n30 leave air/up\n30 enter air/down\n70 leave air/down\n70 leave air\n70 enter "
+     "0 enter ground\n0 enter ground/stand\n10 leave ground/stand\n10 enter ground/walk\n20 leave ground/walk\n20 "
+     "leave "
+     "ground\n20 enter air\n20 enter air/up\n30 leave air/up\n30 enter air/down\n70 leave air/down\n70 leave air\n70 "
+     "enter "
      "ground\n70 enter ground/walk\n"},
     {"LastComesBackToTheChildThatWasActive",
      "inputs: {p: pulse}\ninitial: ground\nstates:\n  ground: {initial: stand, go: [{pulse: p, when: in(walk), to: "
-     "sleep}], states: {stand: {go: [{pulse: p, to: walk}]}, walk: {}}}\n  sleep: {go: [{after: 50ms, to: ground/last}]}",
+     "sleep}], states: {stand: {go: [{pulse: p, to: walk}]}, walk: {}}}\n  sleep: {go: [{after: 50ms, to: "
+     "ground/last}]}",
      "  - {at: 10ms, pulse: p}\n  - {at: 20ms, pulse: p}", 100,
-     "0 enter ground\n0 enter ground/stand\n10 leave ground/stand\n10 enter ground/walk\n20 leave ground/walk\n20 leave "
+     "0 enter ground\n0 enter ground/stand\n10 leave ground/stand\n10 enter ground/walk\n20 leave ground/walk\n20 "
+     "leave "
      "ground\n20 enter sleep\n70 leave sleep\n70 enter ground\n70 enter ground/walk\n"},
     {"StatesInsideARegionsStatesPlay",
      "clips: {c: {frames: [0-1], fps: 10}}\nregions:\n  l: {states: {a: {clip: c}}}\n  r: {states: {b: {initial: x, "

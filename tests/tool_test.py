@@ -48,7 +48,7 @@ class Tool(unittest.TestCase):
         code, out, _ = run("--help")
         self.assertEqual(code, 0)
         commands = re.findall(r"^  ([a-z]+) +[A-Z]", out, re.M)
-        self.assertGreaterEqual(set(commands), {"check", "demo", "list", "run", "sheet", "schema"})
+        self.assertGreaterEqual(set(commands), {"check", "demo", "explain", "list", "run", "sheet", "schema"})
         for command in commands:
             code, out, _ = run(command, "--help")
             self.assertEqual(code, 0)
@@ -161,6 +161,20 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 1)
         self.assertIn({"ticks": 0, "what": "fault", "fault": "runaway"}, [json.loads(line) for line in out.splitlines()])
         self.assertIn("runaway: 64 rounds of transitions in one instant, the last to a  when: true  (m.yaml:4)", run("run", path, "--until", "1s")[1])
+
+    def test_explain_says_why_and_why_not(self):
+        code, out, err = run("explain", KEEPER, "--tape", TAPE, "--at", "1.75s")
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:39)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
+        self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:25)\n      no: the guard is false\n        health  is 6\n", out)
+        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:26)\n      no: pulse: stung does not hold now", out)
+        code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "walk", "--to", "stand")
+        self.assertEqual(code, 0)
+        self.assertIn("Nothing happened at this instant", out)
+        self.assertIn("abs(move)  is 0.5", out)
+        self.assertEqual(out.count("->"), 1)
+        self.assertEqual(run("explain", KEEPER, "--at", "5")[0], 2)
+        self.assertIn('did you mean "walk"?', run("explain", KEEPER, "--at", "1s", "--state", "wlak")[2])
 
     def test_sheet_draws_clips(self):
         picture = os.path.join(self.folder.name, "net.png")

@@ -9,12 +9,11 @@
 #include <set>
 
 #include "reference_expression.hpp"
+#include "reference_film.hpp"
 
 namespace mobrin {
 namespace check {
 namespace {
-
-__extension__ using Big = __int128;  // playheads and timers in 1/65536 ticks
 
 // A state or a region.
 struct Node {
@@ -26,41 +25,6 @@ struct Node {
   std::vector<std::unique_ptr<Node>> children;
 };
 
-// A frame's showing within one cycle. Without frames the whole clip is one showing of no frame.
-struct Showing {
-  Big begin, end;   // on the cycle
-  int frame = -1;
-  bool back = false;  // on the way back
-};
-
-struct Film {
-  const ClipDef* clip = nullptr;
-  const ClipMarksDef* marks = nullptr;
-  Big length = 0, cycle = 0;
-  int passes = 1;
-  std::vector<Showing> showings;
-  Big turn = 0;
-
-  // Where on the cycle the clip's own time lies: on the way there, and on the way back.
-  [[nodiscard]] std::vector<std::pair<Big, bool>> places_of(Big time) const {
-    std::vector<std::pair<Big, bool>> out{{time, false}};
-    if (cycle == length) return out;
-    const Big again = length + turn - time;
-    const bool frames = showings.front().frame >= 0;
-    if (frames ? again >= length && again <= cycle : again > length && again < cycle) out.emplace_back(again, true);
-    return out;
-  }
-};
-
-struct Play {
-  Film film;
-  Big at = 0;
-  bool backward = false;
-  long speed = 65536;
-  int edges = 0;
-  [[nodiscard]] bool ended() const { return film.passes > 0 && edges >= film.passes; }
-};
-
 class Reference {
  public:
   explicit Reference(const MachineDef& definition) : def_(definition) {
@@ -69,7 +33,8 @@ class Reference {
     for (const InputDef& input : definition.inputs) {
       if (const auto* kind = std::get_if<BoolInput>(&input.kind)) values_[input.name.text] = kind->start;
       if (const auto* kind = std::get_if<IntInput>(&input.kind)) values_[input.name.text] = kind->start;
-      if (const auto* kind = std::get_if<FloatInput>(&input.kind)) values_[input.name.text] = static_cast<float>(kind->start);
+      if (const auto* kind = std::get_if<FloatInput>(&input.kind))
+        values_[input.name.text] = static_cast<float>(kind->start);
       if (const auto* kind = std::get_if<ChoiceInput>(&input.kind)) {
         for (const Text& choice : kind->choices) choices_[input.name.text].push_back(choice.text);
         values_[input.name.text] = 0;
@@ -94,7 +59,8 @@ class Reference {
       const auto play = plays_.find(leaf);
       if (play == plays_.end()) continue;
       const Play& p = play->second;
-      log_.push_back(std::to_string(now_) + " shown " + leaf->path + " " + p.film.clip->name.text + " " + std::to_string(frame_of(p)) + " " + std::to_string(static_cast<long long>(p.at)));
+      log_.push_back(std::to_string(now_) + " shown " + leaf->path + " " + p.film.clip->name.text + " " +
+                     std::to_string(frame_of(p)) + " " + std::to_string(static_cast<long long>(p.at)));
     }
     return log_;
   }
@@ -188,8 +154,10 @@ class Reference {
         double value = entry.value;
         for (const InputDef& input : def_.inputs) {
           if (input.name.text != entry.name) continue;
-          if (const auto* kind = std::get_if<IntInput>(&input.kind)) value = std::clamp<double>(value, kind->min, kind->max);
-          if (const auto* kind = std::get_if<FloatInput>(&input.kind)) value = static_cast<float>(std::clamp(value, kind->min, kind->max));
+          if (const auto* kind = std::get_if<IntInput>(&input.kind))
+            value = std::clamp<double>(value, kind->min, kind->max);
+          if (const auto* kind = std::get_if<FloatInput>(&input.kind))
+            value = static_cast<float>(std::clamp(value, kind->min, kind->max));
         }
         const bool changes = values_[entry.name] != value;
         values_[entry.name] = value;
@@ -198,10 +166,15 @@ class Reference {
       case ScriptEntry::Kind::pulse:
         if (done_ && !reset_) return false;
         for (const InputDef& input : def_.inputs)
-          if (input.name.text == entry.name) alive_until_[entry.name] = now_ + std::get<PulseInput>(input.kind).buffer.count;
+          if (input.name.text == entry.name)
+            alive_until_[entry.name] = now_ + std::get<PulseInput>(input.kind).buffer.count;
         return true;
-      case ScriptEntry::Kind::rate: rate_ = static_cast<long>(std::nearbyint(entry.value * 65536)); return false;
-      case ScriptEntry::Kind::freeze: frozen_until_ = std::max(frozen_until_, now_ + entry.duration.count); return false;
+      case ScriptEntry::Kind::rate:
+        rate_ = static_cast<long>(std::nearbyint(entry.value * 65536));
+        return false;
+      case ScriptEntry::Kind::freeze:
+        frozen_until_ = std::max(frozen_until_, now_ + entry.duration.count);
+        return false;
       case ScriptEntry::Kind::reset:
         alive_until_.clear();
         reset_ = started_;
@@ -218,64 +191,6 @@ class Reference {
   }
 
   // --- plays ------------------------------------------------------------------------------------------------------
-  [[nodiscard]] std::optional<Film> film_of(const StateDef& state) const {
-    Film film;
-    static const ClipMarksDef kNoMarks;
-    static const ClipDef kLength;
-    film.marks = &kNoMarks;
-    film.clip = &kLength;
-    if (state.pose || !state.states.empty() || !state.regions.empty()) return std::nullopt;
-    if (state.length) {
-      film.length = film.cycle = Big{state.length->count} << 16;
-      film.showings.push_back({0, film.length, -1, false});
-      return film;
-    }
-    if (state.clip.empty()) return std::nullopt;
-    for (const ClipDef& clip : def_.clips)
-      if (clip.name.text == state.clip.text) film.clip = &clip;
-    for (const ClipMarksDef& marks : def_.marks)
-      if (marks.clip.text == state.clip.text) film.marks = &marks;
-    const ClipDef& clip = *film.clip;
-    film.passes = clip.play.passes;
-    std::vector<Big> borders{0};
-    Big holds = 0, times = 0;
-    for (const FrameDef& frame : clip.frames) {
-      holds += frame.hold;
-      times += frame.time.count;
-      const Big ticks = clip.fps.num > 0 ? holds * kTicksPerSecond * clip.fps.den / clip.fps.num : times;
-      borders.push_back(ticks << 16);
-    }
-    const int n = static_cast<int>(clip.frames.size());
-    film.length = film.cycle = n > 0 ? borders.back() : Big{clip.length.count} << 16;
-    for (int i = 0; i < n; ++i) film.showings.push_back({borders[static_cast<std::size_t>(i)], borders[static_cast<std::size_t>(i) + 1], i, false});
-    if (n == 0) film.showings.push_back({0, film.length, -1, false});
-    if (clip.play.kind != PlayKind::back_and_forth) return film;
-    if (n == 0) {
-      film.turn = film.length;
-      film.cycle = 2 * film.length;
-      film.showings.push_back({film.length, film.cycle, -1, true});
-    } else if (n > 2) {
-      film.turn = borders[static_cast<std::size_t>(n) - 1];
-      for (int i = n - 2; i >= 1; --i) {
-        const Big lasts = borders[static_cast<std::size_t>(i) + 1] - borders[static_cast<std::size_t>(i)];
-        film.showings.push_back({film.cycle, film.cycle + lasts, i, true});
-        film.cycle += lasts;
-      }
-    }
-    return film;
-  }
-  // At a border, forwards the later showing, backwards the earlier.
-  static const Showing& showing_of(const Play& play) {
-    const Showing* found = &play.film.showings.front();
-    for (const Showing& each : play.film.showings) {
-      if (play.backward ? each.begin < play.at : each.begin <= play.at) found = &each;
-    }
-    return *found;
-  }
-  static int frame_of(const Play& play) { return showing_of(play).frame; }
-  static bool covers(const MarkDef& mark, int frame) { return mark.frame <= frame && frame <= mark.last_frame; }
-  static bool goes(const MarkDef& mark, bool down) { return mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down; }
-
   [[nodiscard]] Big effective(const Play& play) const {
     if (rate_ == 65536) return play.speed;
     const Big product = Big{play.speed} * rate_;
@@ -316,7 +231,9 @@ class Reference {
             for (const Ticks time : {stretch.begin, stretch.end})
               for (const auto& [place, back] : play.film.places_of(Big{time.count} << 16)) out.insert(place);
           }
-          const auto open = [&](const Showing& each) { return each.frame >= stretch.first && each.frame <= stretch.last; };
+          const auto open = [&](const Showing& each) {
+            return each.frame >= stretch.first && each.frame <= stretch.last;
+          };
           for (const Showing& each : play.film.showings)
             for (const Showing& other : play.film.showings)
               if (!stretch.timed && open(each) != open(other) && other.begin == each.end) out.insert(other.begin);
@@ -352,17 +269,22 @@ class Reference {
     const int last_frame = over != nullptr ? over->frame : trailing_edge ? last->frame : -1;
     for (const MarkDef& mark : marks) {
       if (over == nullptr || trailing_edge) break;
-      if (mark.at == MarkAt::frame_end && mark.frame == over->frame && goes(mark, play.backward != over->back)) tell_cue(mark.cue.text, clip, over->frame, "none");
-      if (mark.at == MarkAt::frames && covers(mark, over->frame) && !covers(mark, next_frame) && !ends) tell_cue(mark.cue.text, clip, over->frame, "end");
+      if (mark.at == MarkAt::frame_end && mark.frame == over->frame && goes(mark, play.backward != over->back))
+        tell_cue(mark.cue.text, clip, over->frame, "none");
+      if (mark.at == MarkAt::frames && covers(mark, over->frame) && !covers(mark, next_frame) && !ends)
+        tell_cue(mark.cue.text, clip, over->frame, "end");
     }
     for (const MarkDef& mark : marks) {
-      if (mark.at == MarkAt::frame_begin && now_shown != nullptr && !leading_edge && mark.frame == now_shown->frame && goes(mark, play.backward != now_shown->back))
+      if (mark.at == MarkAt::frame_begin && now_shown != nullptr && !leading_edge && mark.frame == now_shown->frame &&
+          goes(mark, play.backward != now_shown->back))
         tell_cue(mark.cue.text, clip, now_shown->frame, "none");
-      if (mark.at == MarkAt::frames && now_shown != nullptr && !leading_edge && covers(mark, now_shown->frame) && !covers(mark, last_frame))
+      if (mark.at == MarkAt::frames && now_shown != nullptr && !leading_edge && covers(mark, now_shown->frame) &&
+          !covers(mark, last_frame))
         tell_cue(mark.cue.text, clip, now_shown->frame, "begin");
       if (mark.at == MarkAt::time)
         for (const auto& [place, back] : play.film.places_of(Big{mark.time.count} << 16))
-          if (place == play.at && goes(mark, play.backward != back)) tell_cue(mark.cue.text, clip, frame_of(play), "none");
+          if (place == play.at && goes(mark, play.backward != back))
+            tell_cue(mark.cue.text, clip, frame_of(play), "none");
     }
   }
   void diff_spans(const Play& play, int from, int to) {
@@ -371,14 +293,17 @@ class Reference {
       for (const MarkDef& mark : play.film.marks->marks) {
         if (mark.at != MarkAt::frames) continue;
         const bool ends = covers(mark, from) && !covers(mark, to), begins = covers(mark, to) && !covers(mark, from);
-        if (*edge == 'e' ? ends : begins) tell_cue(mark.cue.text, play.film.clip->name.text, *edge == 'e' ? from : to, edge);
+        if (*edge == 'e' ? ends : begins)
+          tell_cue(mark.cue.text, play.film.clip->name.text, *edge == 'e' ? from : to, edge);
       }
   }
   // A playhead on the edge it runs toward has reached it.
   static void reached(Play& play) {
     if (play.speed == 0 || play.ended() || play.at != (play.backward ? 0 : play.film.cycle)) return;
-    if (play.film.passes == 1) ++play.edges;
-    else play.at = play.backward ? play.film.cycle : Big{0};
+    if (play.film.passes == 1)
+      ++play.edges;
+    else
+      play.at = play.backward ? play.film.cycle : Big{0};
   }
   [[nodiscard]] long speed_of(const Node& leaf) {
     if (leaf.def->speed.empty()) return 65536;
@@ -428,14 +353,16 @@ class Reference {
       if (node->def == nullptr) continue;
       for (const GoDef& go : node->def->go)
         if (go.after) consider((Big{go.after->count} << 16) - in_state_[node], rate_);
-      if (node->def->final && linger_runs(node)) consider((Big{node->def->linger.count} << 16) - ended_for_[node], rate_);
+      if (node->def->final && linger_runs(node))
+        consider((Big{node->def->linger.count} << 16) - ended_for_[node], rate_);
     }
     for (Node* leaf : leaves(root_)) {
       const auto found = plays_.find(leaf);
       if (found == plays_.end() || found->second.ended()) continue;
       const Play& play = found->second;
       const Big pace = effective(play);
-      for (const Big place : places(*leaf, play)) consider(pace > 0 ? place - play.at : play.at - place, pace > 0 ? pace : -pace);
+      for (const Big place : places(*leaf, play))
+        consider(pace > 0 ? place - play.at : play.at - place, pace > 0 ? pace : -pace);
     }
     if (!soonest) return INT64_MAX;
     return std::max(now_, frozen_until_) + static_cast<std::int64_t>(*soonest);
@@ -601,7 +528,9 @@ class Reference {
     for (const StretchDef& stretch : stretches_of(go, play)) {
       if (!stretch.timed && shown.frame >= stretch.first && shown.frame <= stretch.last) return true;
       const Big begin = Big{stretch.begin.count} << 16, end = Big{stretch.end.count} << 16;
-      if (stretch.timed && (down ? (begin < time && time <= end) || (begin == 0 && time == 0) : (begin <= time && time < end) || (time == end && end == play.film.length))) return true;
+      if (stretch.timed && (down ? (begin < time && time <= end) || (begin == 0 && time == 0)
+                                 : (begin <= time && time < end) || (time == end && end == play.film.length)))
+        return true;
     }
     return false;
   }
@@ -629,7 +558,8 @@ class Reference {
     return last != last_child_.end() ? last->second : initial_of(*around);
   }
   static bool restful(const Node& leaf) {
-    return std::none_of(leaf.def->go.begin(), leaf.def->go.end(), [](const GoDef& go) { return go.at == GoAt::end || go.to.text == "back"; });
+    return std::none_of(leaf.def->go.begin(), leaf.def->go.end(),
+                        [](const GoDef& go) { return go.at == GoAt::end || go.to.text == "back"; });
   }
 
   // The outermost node on the way to `target` that would be entered.
@@ -729,7 +659,7 @@ class Reference {
       variables_[{&node, var.name.text}] = std::visit([](auto value) { return static_cast<double>(value); }, var.start);
   }
   void start_play(Node& leaf) {
-    const auto film = film_of(*leaf.def);
+    const auto film = film_of(def_, *leaf.def);
     if (!film) return;
     Play play;
     play.film = *film;
@@ -751,7 +681,8 @@ class Reference {
       std::optional<Big> first;
       for (const Showing& each : film->showings) {
         const Big moment = play.backward ? each.end : each.begin;
-        if (each.frame == start_->frame && (!first || (play.backward ? moment > *first : moment < *first))) first = moment;
+        if (each.frame == start_->frame && (!first || (play.backward ? moment > *first : moment < *first)))
+          first = moment;
       }
       play.at = *first;
     }
@@ -759,7 +690,8 @@ class Reference {
     const int frame = frame_of(play);
     for (const MarkDef& mark : film->marks->marks) {
       const bool down = play.backward != showing_of(play).back;
-      if (mark.at == MarkAt::frames && covers(mark, frame)) tell_cue(mark.cue.text, film->clip->name.text, frame, "begin");
+      if (mark.at == MarkAt::frames && covers(mark, frame))
+        tell_cue(mark.cue.text, film->clip->name.text, frame, "begin");
       if (!tells || !goes(mark, down)) continue;
       bool here = mark.at == MarkAt::frame_begin && mark.frame == frame;
       if (mark.at == MarkAt::time)
@@ -798,8 +730,10 @@ class Reference {
         if (found == variables_.end()) continue;
         for (const VarDef& var : at->def->vars) {
           if (var.name.text != name) continue;
-          if (std::holds_alternative<double>(var.start)) found->second = static_cast<float>(value);
-          else found->second = value;
+          if (std::holds_alternative<double>(var.start))
+            found->second = static_cast<float>(value);
+          else
+            found->second = value;
         }
         break;
       }
@@ -832,7 +766,8 @@ class Reference {
 }  // namespace
 }  // namespace check
 
-std::vector<std::string> run_reference(const MachineDef& definition, const std::vector<ScriptEntry>& script, Ticks until) {
+std::vector<std::string> run_reference(const MachineDef& definition, const std::vector<ScriptEntry>& script,
+                                       Ticks until) {
   return check::Reference(definition).run(script, until.count);
 }
 

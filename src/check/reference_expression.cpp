@@ -26,7 +26,8 @@ class Computer {
   std::string word() {
     space();
     std::size_t end = at_;
-    while (end < text_.size() && (std::isalnum(static_cast<unsigned char>(text_[end])) != 0 || text_[end] == '_')) ++end;
+    while (end < text_.size() && (std::isalnum(static_cast<unsigned char>(text_[end])) != 0 || text_[end] == '_'))
+      ++end;
     return std::string(text_.substr(at_, end - at_));
   }
   bool take_word(const std::string& wanted) {
@@ -71,7 +72,12 @@ class Computer {
       choose(right, left);
       const std::string s = sign;
       const double a = left.number, b = right.number;
-      return of(s == "<=" ? a <= b : s == ">=" ? a >= b : s == "==" ? a == b : s == "!=" ? a != b : s == "<" ? a < b : a > b);
+      return of(s == "<="   ? a <= b
+                : s == ">=" ? a >= b
+                : s == "==" ? a == b
+                : s == "!=" ? a != b
+                : s == "<"  ? a < b
+                            : a > b);
     }
     return left;
   }
@@ -84,9 +90,12 @@ class Computer {
   Value sum() {
     Value left = product();
     for (;;) {
-      if (take("+")) left = of(left.number + product().number);
-      else if (take("-")) left = of(left.number - product().number);
-      else return left;
+      if (take("+"))
+        left = of(left.number + product().number);
+      else if (take("-"))
+        left = of(left.number - product().number);
+      else
+        return left;
     }
   }
   Value product() {

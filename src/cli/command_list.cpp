@@ -115,9 +115,7 @@ Json machine_json(const Loaded& loaded) {
     Json go = Json::array();
     for (const TransitionInfo& transition : machine.transitions())
       if (transition.owner == s)
-        go.push_back({{"text", transition.text},
-                      {"to", transition.to},
-                      {"line", transition.place.line}});
+        go.push_back({{"text", transition.text}, {"to", transition.to}, {"line", transition.place.line}});
     states.push_back(
         {{"name", state.path},
          {"clip", state.clip < 0 ? Json() : Json(machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text)},
@@ -204,8 +202,7 @@ void print_machine(const Loaded& loaded, const std::string& path) {
       fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
       for (const TransitionInfo& transition : machine.transitions())
         if (transition.owner == s)
-          fmt::print("  {:{}}    to {}  {}\n", "", width, transition.to,
-                     styled(Style::faint, transition.text));
+          fmt::print("  {:{}}    to {}  {}\n", "", width, transition.to, styled(Style::faint, transition.text));
     }
   }
   if (!machine.clips().empty()) heading("clips");

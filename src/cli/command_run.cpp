@@ -171,16 +171,8 @@ Json final_json(const Machine& machine, const Instance& instance) {
 }  // namespace
 
 int run(const RunRequest& request) {
-  std::optional<Tape> tape = Tape{};
-  if (!request.tape.empty()) {
-    LoadedTape loaded = load_tape(request.tape);
-    print_findings(loaded.findings, true);
-    if (!loaded.tape) {
-      fmt::print(stderr, "{} in {}; nothing was run.\n", counts(loaded.findings), request.tape);
-      return kFindings;
-    }
-    tape = std::move(loaded.tape);
-  }
+  const auto tape = tape_or_report(request.tape);
+  if (!tape) return kFindings;
   const std::string machine_path = request.machine.empty() ? tape->machine : request.machine;
   if (machine_path.empty()) {
     fmt::print(

@@ -68,6 +68,14 @@ std::optional<Loaded> load_or_report(const std::string& path) {
   return loaded;
 }
 
+std::optional<Tape> tape_or_report(const std::string& path) {
+  if (path.empty()) return Tape{};
+  LoadedTape loaded = load_tape(path);
+  print_findings(loaded.findings, true);
+  if (!loaded.tape) fmt::print(stderr, "{} in {}; nothing was run.\n", counts(loaded.findings), path);
+  return std::move(loaded.tape);
+}
+
 std::string folder_of(const std::string& path) {
   const std::size_t slash = path.find_last_of('/');
   return slash == std::string::npos ? "" : path.substr(0, slash + 1);

@@ -29,6 +29,9 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr);
 // Loads a machine for a command that needs one: prints findings to standard error; empty where there is an error.
 [[nodiscard]] std::optional<Loaded> load_or_report(const std::string& path);
 
+// Loads a tape likewise; an empty path gives an empty tape.
+[[nodiscard]] std::optional<Tape> tape_or_report(const std::string& path);
+
 // The folder of a path with its slash.
 [[nodiscard]] std::string folder_of(const std::string& path);
 

@@ -19,6 +19,7 @@ int main(int argc, char** argv) {
   add_check(app, exit_code);
   add_list(app, exit_code);
   add_run(app, exit_code);
+  add_explain(app, exit_code);
   add_sheet(app, exit_code);
   add_schema(app, exit_code);
   // The parser would only say that a command is missing.

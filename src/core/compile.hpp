@@ -81,7 +81,8 @@ class Compilation {
   std::vector<std::string> var_names;  // beside data->vars
 
  private:
-  void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth, std::uint16_t parent, std::uint16_t region);
+  void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth, std::uint16_t parent,
+                     std::uint16_t region);
   void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth);
   std::uint16_t add_region(std::uint16_t owner);
   void compile_play(const StateDef& state, std::uint16_t index);

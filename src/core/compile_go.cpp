@@ -248,7 +248,8 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   if (go.start.kind == StartKind::begin) return true;
   if (out.target_kind != TargetKind::state) {
     if (go.start.kind == StartKind::same) return true;
-    report(FindingCode::meaningless_event, go.start.place, "`start:` with `to: " + go.to.text + "`, which may lead to any clip",
+    report(FindingCode::meaningless_event, go.start.place,
+           "`start:` with `to: " + go.to.text + "`, which may lead to any clip",
            "Only `begin` and `same` fit every clip.");
     return false;
   }

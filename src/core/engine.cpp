@@ -34,14 +34,16 @@ bool timer_runs(const MachineData& m, const std::byte* block, std::uint16_t inde
 // The next place ahead of `here` (sub-ticks) where something lies in playing direction; null past the last one.
 const Stop* next_stop(std::span<const Stop> stops, std::int64_t here, bool backward) {
   if (backward) {
-    auto after = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+    auto after =
+        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
     while (after != stops.begin()) {
       --after;
       if (after->always || after->backward.count > 0) return &*after;
     }
     return nullptr;
   }
-  auto next = std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+  auto next =
+      std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
   for (; next != stops.end(); ++next)
     if (next->always || next->forward.count > 0) return &*next;
   return nullptr;
@@ -145,7 +147,8 @@ void Engine::place(std::uint16_t target, std::int64_t played) {
   go_to(target, {}, {});
   const std::uint16_t region = m_.states[target].region;
   const std::uint16_t state = leaf(region);
-  if (m_.states[target].timer != kNoOffset) field_at<std::int64_t>(b_, m_.states[target].timer) = capped(Wide{played} * kOne);
+  if (m_.states[target].timer != kNoOffset)
+    field_at<std::int64_t>(b_, m_.states[target].timer) = capped(Wide{played} * kOne);
   const PlayData& play = m_.states[state].play;
   if (target == state && play.moves()) {
     // As if it had played undisturbed at the speed it has now.
@@ -157,7 +160,8 @@ void Engine::place(std::uint16_t target, std::int64_t played) {
     const bool over = clip.passes > 0 && rounds >= clip.passes;
     const Wide rest = over ? cycle : run % cycle;
     playhead(region) = static_cast<std::int64_t>(backward ? cycle - rest : rest);
-    if (clip.passes > 0) passes(region) = static_cast<std::uint16_t>(passes(region) + (over ? clip.passes : static_cast<int>(rounds)));
+    if (clip.passes > 0)
+      passes(region) = static_cast<std::uint16_t>(passes(region) + (over ? clip.passes : static_cast<int>(rounds)));
   }
   cues_fired_.fill(0);
   loops_fired_ = 0;
@@ -460,7 +464,8 @@ void update_wake(const MachineData& m, std::byte* block) {
     const std::int64_t here = field_at<std::int64_t>(block, m.regions[state.region].playhead);
     const auto stops = MachineData::view(m.stops, state.play.stops);
     if (pace == 0) return;
-    if (const Stop* next = next_stop(stops, here, pace < 0)) consider(std::abs((next->at << kSubBits) - here), std::abs(pace));
+    if (const Stop* next = next_stop(stops, here, pace < 0))
+      consider(std::abs((next->at << kSubBits) - here), std::abs(pace));
   });
   if (soonest == kNever) return;
   const std::int64_t from = std::max(h.anchor, h.frozen_until);

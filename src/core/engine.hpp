@@ -6,6 +6,7 @@
 #include <cstdint>
 
 #include "machine_data.hpp"
+#include "mobrin/core/trace.hpp"
 
 namespace mobrin::detail {
 
@@ -25,7 +26,8 @@ struct Sink {
 
 class Engine {
  public:
-  Engine(const MachineData& machine, std::byte* block, Sink& sink) : m_(machine), b_(block), sink_(sink) {}
+  Engine(const MachineData& machine, std::byte* block, Sink& sink, TraceHook trace = {})
+      : m_(machine), b_(block), sink_(sink), trace_(trace) {}
 
   // Makes `target` active at the next instant whatever holds; see Instance::force.
   void force(std::uint16_t target) { forced_ = target; }
@@ -89,6 +91,7 @@ class Engine {
   // settle.cpp
   void settle();
   bool look_at(std::uint16_t state, std::uint16_t& changed);
+  [[nodiscard]] Verdict judge(const TransitionData& go, std::uint16_t& target);
   std::uint16_t look_into(std::uint16_t region);
   [[nodiscard]] bool event_holds(const TransitionData& go);
   [[nodiscard]] bool window_open(const TransitionData& go);
@@ -123,6 +126,8 @@ class Engine {
   const MachineData& m_;
   std::byte* b_;
   Sink& sink_;
+  TraceHook trace_;
+  int round_ = 0;
   // Edges: what one microstep sees, and what it fires for the next.
   std::array<std::uint64_t, kMaxCues / 64> cues_seen_{}, cues_fired_{};
   std::uint64_t loops_seen_ = 0, loops_fired_ = 0;

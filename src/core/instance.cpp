@@ -31,9 +31,7 @@ Written store(std::byte* block, std::uint32_t offset, T value, bool clamped) {
 }
 
 // Done, and not about to start anew.
-bool rests(const BlockHeader& header) {
-  return (header.flags & (detail::kDone | detail::kReset)) == detail::kDone;
-}
+bool rests(const BlockHeader& header) { return (header.flags & (detail::kDone | detail::kReset)) == detail::kDone; }
 
 }  // namespace
 
@@ -154,7 +152,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
     const bool might_overflow = cues.capacity() - before < m.most_records;
     if (might_overflow) std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
-    detail::Engine engine(m, block, sink);
+    detail::Engine engine(m, block, sink, trace_);
     engine.force(forced_);
     engine.instant(at);
     if (sink.full) {
@@ -180,7 +178,7 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
     const std::int64_t at = std::max(header.wake, header.now);
     std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
-    detail::Engine engine(m, block, sink);
+    detail::Engine engine(m, block, sink, trace_);
     engine.force(told_forced_ = std::exchange(forced_, kNoIndex));
     engine.instant(at);
     header.now = at;
@@ -296,6 +294,17 @@ bool Instance::freeze(Ticks duration) {
   header.frozen_until = header.now + duration.count;
   detail::update_wake(machine_.data(), bytes_.get());
   return true;
+}
+
+void Instance::consider() const {
+  if ((header_of(bytes_.get()).flags & detail::kStarted) == 0) return;
+  std::byte* scratch = bytes_.get() + 2 * block_size_;
+  std::memcpy(scratch, bytes_.get(), block_size_);
+  CueBuffer nobody({}, 0);
+  detail::Sink sink{&nobody};
+  detail::reanchor(machine_.data(), scratch, header_of(scratch).now);
+  header_of(scratch).flags |= detail::kDirty;
+  detail::Engine(machine_.data(), scratch, sink, trace_).instant(header_of(scratch).now);
 }
 
 bool Instance::force(State state) {

@@ -158,7 +158,9 @@ std::string Machine::dump() const {
       const detail::TransitionData& go = m.transitions[i];
       out += "  " + m.transition_infos[i].text;
       if (!go.guard.empty()) out += " [" + text_of(m, go.guard) + "]";
-      out += " -> " + (go.target_kind == detail::TargetKind::state ? m.state_infos[go.target].path : m.transition_infos[i].to) + "\n";
+      out += " -> " +
+             (go.target_kind == detail::TargetKind::state ? m.state_infos[go.target].path : m.transition_infos[i].to) +
+             "\n";
     }
     if (state.play.stops.count > 0) {
       out += "  places";

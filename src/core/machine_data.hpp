@@ -184,11 +184,11 @@ struct StateData {
   std::uint16_t depth = 0;
   bool final = false;
   bool sealed = false;
-  bool restful = true;                // neither ends nor goes back by itself: `to: back` may lead here
-  std::uint32_t back = kNoOffset;     // u16: where its own `to: back` leads, if states inside may change meanwhile
+  bool restful = true;                   // neither ends nor goes back by itself: `to: back` may lead here
+  std::uint32_t back = kNoOffset;        // u16: where its own `to: back` leads, if states inside may change meanwhile
   std::uint32_t last_child = kNoOffset;  // u16: the child that was active last, where `to: x/last` asks for it
-  std::uint32_t timer = kNoOffset;  // time in the state, where `after` or `linger` needs it
-  std::int64_t linger = 0;          // sub-ticks
+  std::uint32_t timer = kNoOffset;       // time in the state, where `after` or `linger` needs it
+  std::int64_t linger = 0;               // sub-ticks
   std::uint64_t traits = 0;
   PlayData play;
   Range<TransitionData> go;

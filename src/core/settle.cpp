@@ -8,7 +8,7 @@
 namespace mobrin::detail {
 
 void Engine::settle() {
-  for (int step = 0; step < kMaxMicrosteps; ++step) {
+  for (round_ = 0; round_ < kMaxMicrosteps; ++round_) {
     cues_seen_ = cues_fired_;
     loops_seen_ = loops_fired_;
     cues_fired_.fill(0);
@@ -63,21 +63,28 @@ bool Engine::lies_inside(std::uint16_t region, std::uint16_t around) const {
 bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
   const Range<TransitionData> range = m_.states[state].go;
   for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) {
-    const TransitionData& go = m_.transitions[i];
-    if (!event_holds(go)) continue;
-    if (!go.guard.empty() && evaluate(m_, b_, go.guard) == 0) continue;
-    if (go.during != kNoIndex && !window_open(go)) continue;
-    const std::uint16_t target = target_of(go);
-    if (sealed_off(go, target)) continue;
-    if (go.restart || !is_active(m_, b_, target)) {
-      changed = m_.states[first_entered(target)].region;
-      take(i, target);
-      return true;
-    }
-    const bool stands = go.event == GoEvent::none || go.event == GoEvent::at_end || go.event == GoEvent::after;
-    if (stands) return false;
+    std::uint16_t target = kNoIndex;
+    const Verdict verdict = judge(m_.transitions[i], target);
+    if (trace_.call != nullptr) trace_.call(trace_.context, {Ticks(header().anchor), round_, i, verdict, &m_, b_});
+    if (verdict == Verdict::stands) return false;
+    if (verdict != Verdict::taken) continue;
+    changed = m_.states[first_entered(target)].region;
+    take(i, target);
+    return true;
   }
   return false;
+}
+
+// Whether a transition holds, and what it does then; `target` is known when it does.
+Verdict Engine::judge(const TransitionData& go, std::uint16_t& target) {
+  if (!event_holds(go)) return Verdict::event;
+  if (!go.guard.empty() && evaluate(m_, b_, go.guard) == 0) return Verdict::guard;
+  if (go.during != kNoIndex && !window_open(go)) return Verdict::window;
+  target = target_of(go);
+  if (sealed_off(go, target)) return Verdict::sealed;
+  if (go.restart || !is_active(m_, b_, target)) return Verdict::taken;
+  const bool stands = go.event == GoEvent::none || go.event == GoEvent::at_end || go.event == GoEvent::after;
+  return stands ? Verdict::stands : Verdict::already_active;
 }
 
 // The region whose play a state's `at:` and `during:` speak of.
@@ -132,7 +139,8 @@ std::uint16_t Engine::target_of(const TransitionData& go) {
     const std::uint16_t before = memory(data.back != kNoOffset ? data.back : region.rest);
     return before != kNoIndex ? before : region.initial;
   }
-  if (!is_active(m_, b_, go.target)) return memory(data.last_child) != kNoIndex ? memory(data.last_child) : data.initial;
+  if (!is_active(m_, b_, go.target))
+    return memory(data.last_child) != kNoIndex ? memory(data.last_child) : data.initial;
   std::uint16_t child = leaf(data.region);
   while (child != go.target && m_.states[child].parent != go.target) child = m_.states[child].parent;
   return child;
@@ -240,7 +248,8 @@ void Engine::enter_inside(std::uint16_t state, const Entry& entry) {
     enter_own(data.initial, entry);
     return enter_inside(data.initial, entry);
   }
-  if (state != 0 && data.restful && m_.regions[data.region].rest != kNoOffset) memory(m_.regions[data.region].rest) = state;
+  if (state != 0 && data.restful && m_.regions[data.region].rest != kNoOffset)
+    memory(m_.regions[data.region].rest) = state;
   if (data.region_count == 0) return start_play(data.region, state, entry);
   Entry each = entry;
   if (data.region_count > 1) each.start = StartKind::begin;

@@ -78,7 +78,9 @@ constexpr KeyRow kKeys[] = {
     {go, "after", "duration", "", "Event: this long in the state, or longer."},
     {go, "when", "expression", "", "Guard: an expression that is true."},
     {go, "during", "during", "", "Window: its name in the clip's marks, or frames such as `4-5`, both included."},
-    {go, "to", "path", "", "The state to go to: a name, a path such as `faint/lie`, `back` (to what went on before) or `air/last` (the state of `air` that was active last). Required."},
+    {go, "to", "path", "",
+     "The state to go to: a name, a path such as `faint/lie`, `back` (to what went on before) or `air/last` (the state "
+     "of `air` that was active last). Required."},
     {go, "restart", "bool", "false", "Also when that state is active already: it begins anew."},
     {go, "start", "start", "begin",
      "Where the play begins: `begin`, `same` (the same relative position), `clock` (in step with all others), or a "

@@ -15,16 +15,16 @@ struct ScriptEntry {
   enum class Kind : std::uint8_t { set, pulse, rate, freeze, reset };
   Ticks at;
   Kind kind = Kind::set;
-  std::string name{};    ///< of the input or pulse
-  double value = 0;      ///< of the input (bools 0 and 1, choices their index) or the rate
-  Ticks duration{};      ///< of the freeze
+  std::string name{};  ///< of the input or pulse
+  double value = 0;    ///< of the input (bools 0 and 1, choices their index) or the rate
+  Ticks duration{};    ///< of the freeze
 };
 
 /// Runs `definition` from 0 to `until` and gives a line for each record, all kinds: `TICKS enter PATH`, `TICKS leave
 /// PATH`, `TICKS loop PATH`, `TICKS done PATH`, `TICKS fault`, `TICKS cue NAME CLIP FRAME EDGE`, and last
 /// `TICKS shown PATH CLIP FRAME POSITION` for each play, its position in 1/65536 ticks of the cycle.
 /// REQUIRES: compile() takes the definition; the script is in order of time.
-[[nodiscard]] std::vector<std::string> run_reference(const MachineDef& definition, const std::vector<ScriptEntry>& script,
-                                                     Ticks until);
+[[nodiscard]] std::vector<std::string> run_reference(const MachineDef& definition,
+                                                     const std::vector<ScriptEntry>& script, Ticks until);
 
 }  // namespace mobrin

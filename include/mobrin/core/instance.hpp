@@ -12,6 +12,7 @@
 
 #include "mobrin/core/cue.hpp"
 #include "mobrin/core/machine.hpp"
+#include "mobrin/core/trace.hpp"
 
 namespace mobrin {
 
@@ -120,13 +121,20 @@ class Instance {
   /// Refused (false) below 0 and above ten hours.
   bool freeze(Ticks duration);
 
+  /// Sets who is told what each step considers; a hook without a call, the default, costs nothing. A step that is told
+  /// in parts is considered once a part.
+  void set_trace(TraceHook hook) { trace_ = hook; }
+  /// Looks at all transitions as they stand now and tells the trace hook, without taking any: what would be considered
+  /// first if the machine settled at this instant. Pulses, cues and loop moments of the past are over.
+  void consider() const;
+
   /// For tools and tests: at the next advance `state` becomes active, seals and guards notwithstanding; what is left
   /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False for a handle of
   /// another machine.
   bool force(State state);
-  /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables have
-  /// their start values. For joining a game under way. Refused (false) for a handle of another machine, a negative time
-  /// or one above ten hours.
+  /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
+  /// have their start values. For joining a game under way. Refused (false) for a handle of another machine, a negative
+  /// time or one above ten hours.
   bool place(State state, Ticks time = {});
 
   /// Back to the initial states, with variables at their start and pulses forgotten, at the next advance: what is
@@ -159,6 +167,7 @@ class Instance {
   Machine machine_;
   std::unique_ptr<std::byte[]> bytes_;  // the block; a copy from before the last instant; room to tell it again
   std::size_t block_size_;
+  TraceHook trace_;
   std::uint16_t forced_ = kNoIndex;
   std::uint16_t told_forced_ = kNoIndex;  // of the instant tell_again() repeats
 };
