@@ -1,0 +1,141 @@
+// Images and sheets: what is read, what is refused, what is drawn.
+#include <cstdint>
+#include <cstdio>
+#include <filesystem>
+#include <fstream>
+#include <random>
+
+#include "mobrin/draw/sheet.hpp"
+#include "mobrin/io/image.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+class Pictures : public testing::Test {
+ protected:
+  Pictures() { std::filesystem::create_directories(folder); }
+  ~Pictures() override { std::filesystem::remove_all(folder); }
+  [[nodiscard]] std::string path(const std::string& name) const { return (folder / name).string(); }
+  void write(const std::string& name, const std::string& bytes) const {
+    std::ofstream(path(name), std::ios::binary) << bytes;
+  }
+  static std::string bytes_of(const std::string& file) {
+    std::ifstream stream(file, std::ios::binary);
+    return {std::istreambuf_iterator<char>(stream), {}};
+  }
+  // How many pixels of a picture have this colour, give or take the rounding of one.
+  static bool near(int a, int b) { return a - b <= 1 && b - a <= 1; }
+  static int count(const Image& image, int red, int green, int blue) {
+    int found = 0;
+    for (std::size_t i = 0; i < image.rgba.size(); i += 4)
+      if (near(image.rgba[i], red) && near(image.rgba[i + 1], green) && near(image.rgba[i + 2], blue)) ++found;
+    return found;
+  }
+
+  std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / ("mobrin-pictures-" + std::to_string(std::random_device()()));
+};
+
+TEST_F(Pictures, AnImageIsReadWithItsPixels) {
+  const auto image = load_png(MOBRIN_DEMO "/keeper.png");
+  ASSERT_TRUE(image) << image.error().message;
+  EXPECT_EQ(image->width, 8 * 48);
+  EXPECT_EQ(image->height, 6 * 40);
+  EXPECT_EQ(image->rgba.size(), 8u * 48 * 6 * 40 * 4);
+  EXPECT_GT(count(*image, 36, 28, 40), 1000);  // the outline's colour
+}
+
+TEST_F(Pictures, BrokenImagesAreRefusedWithAReason) {
+  EXPECT_NE(load_png(path("none.png")).error().message.find("none.png\" cannot be read"), std::string::npos);
+  write("text.png", "this is no picture");
+  EXPECT_FALSE(load_png(path("text.png")));
+  const std::string sound = bytes_of(MOBRIN_DEMO "/smoker.png");
+  for (std::size_t cut = 0; cut < sound.size(); cut += 37) {
+    write("cut.png", sound.substr(0, cut));
+    EXPECT_FALSE(load_png(path("cut.png"))) << cut;
+  }
+  // A header that promises four thousand million pixels is refused before anything is allocated for them.
+  std::string huge = sound;
+  for (const std::size_t at : {16u, 20u}) huge.replace(at, 4, std::string("\0\0\xff\xff", 4));
+  write("huge.png", huge);
+  EXPECT_FALSE(load_png(path("huge.png")));
+}
+
+TEST_F(Pictures, DamagedImagesNeverCrash) {
+  const std::string sound = bytes_of(MOBRIN_DEMO "/smoker.png");
+  std::mt19937 random(3);
+  for (int i = 0; i < 300; ++i) {
+    std::string damaged = sound;
+    for (int k = 0; k < 3; ++k) damaged[random() % damaged.size()] ^= static_cast<char>(1 << random() % 8);
+    write("d.png", damaged);
+    const auto image = load_png(path("d.png"));
+    if (!image) continue;
+    EXPECT_EQ(image->rgba.size(), static_cast<std::size_t>(image->width) * static_cast<std::size_t>(image->height) * 4);
+  }
+}
+
+TEST_F(Pictures, ASheetShowsTheArtItsCuesSpansWindowsAndPivot) {
+  const Loaded loaded = load_character(MOBRIN_DEMO "/keeper.yaml");
+  ASSERT_TRUE(loaded.machine);
+  const auto drawn = draw_sheet(*loaded.machine, {{"net"}, MOBRIN_DEMO "/"}, path("net.png"));
+  ASSERT_TRUE(drawn) << drawn.error().text();
+  EXPECT_TRUE(drawn->empty());
+  const auto picture = load_png(path("net.png"));
+  ASSERT_TRUE(picture);
+  const auto art = load_png(MOBRIN_DEMO "/keeper.png");
+  ASSERT_TRUE(art);
+  // Each pixel of the six frames is drawn as a square of nine.
+  int outline = 0;
+  for (std::int32_t y = 2 * 40; y < 3 * 40; ++y)
+    for (std::int32_t x = 0; x < 6 * 48; ++x) {
+      const std::size_t at = (static_cast<std::size_t>(y) * 8 * 48 + static_cast<std::size_t>(x)) * 4;
+      if (art->rgba[at] == 36 && art->rgba[at + 1] == 28 && art->rgba[at + 2] == 40 && art->rgba[at + 3] == 255)
+        ++outline;
+    }
+  EXPECT_GT(outline, 300);
+  EXPECT_NEAR(count(*picture, 36, 28, 40), 9 * outline, outline);  // the pivot's cross and line cover some
+  EXPECT_GT(count(*picture, 184, 74, 13), 100);                    // cues
+  EXPECT_GT(count(*picture, 13, 107, 140), 1000);                  // the span's bar
+  EXPECT_GT(count(*picture, 107, 77, 148), 1000);                  // the window's bar
+  EXPECT_GT(count(*picture, 0, 84, 199), 50);                      // the pivot
+}
+
+TEST_F(Pictures, ASheetOfAClipWithoutMarksHasNoneOfThem) {
+  const Machine machine = machine_of("clips: {c: {frames: [0-3], fps: 8}}\nstates: {a: {clip: c}}");
+  ASSERT_TRUE(draw_sheet(machine, {}, path("c.png")));
+  const auto picture = load_png(path("c.png"));
+  ASSERT_TRUE(picture);
+  EXPECT_EQ(count(*picture, 184, 74, 13), 0);
+  EXPECT_EQ(count(*picture, 13, 107, 140), 0);
+  EXPECT_EQ(count(*picture, 0, 84, 199), 0);
+}
+
+TEST_F(Pictures, ManyFramesWrapIntoRowsAndTooManyAreRefused) {
+  const Machine few = machine_of("clips: {c: {frames: [0-5], fps: 8}}\nstates: {a: {clip: c}}");
+  const Machine many = machine_of("clips: {c: {frames: [0-157], fps: 30}}\nstates: {a: {clip: c}}");
+  const Machine most = machine_of("clips: {c: {frames: [0-9999], fps: 30}}\nstates: {a: {clip: c}}");
+  ASSERT_TRUE(draw_sheet(few, {}, path("few.png")));
+  ASSERT_TRUE(draw_sheet(many, {}, path("many.png")));
+  const auto small = load_png(path("few.png")), large = load_png(path("many.png"));
+  ASSERT_TRUE(small);
+  ASSERT_TRUE(large);
+  EXPECT_EQ(small->width, large->width);
+  EXPECT_GT(large->height, 4 * small->height);
+  EXPECT_NE(draw_sheet(most, {}, path("most.png")).error().message.find("draw fewer clips"), std::string::npos);
+  EXPECT_EQ(draw_sheet(few, {{"d"}, ""}, path("x.png")).error().message, "there is no clip \"d\"");
+}
+
+TEST_F(Pictures, ATileOutsideItsImageIsNamed) {
+  const Machine machine = machine_of(
+      "clips: {c: {sheet: smoker.png, tile: [24, 28], frames: [7, 8], fps: 8}, d: {images: [smoker.png, none.png], "
+      "fps: 8}}\nstates: {a: {clip: c}}");
+  const auto drawn = draw_sheet(machine, {{}, MOBRIN_DEMO "/"}, path("c.png"));
+  ASSERT_TRUE(drawn);
+  ASSERT_EQ(drawn->size(), 2u);
+  EXPECT_EQ((*drawn)[0], "frame 1 of \"c\" lies outside smoker.png, which is 192 x 28 pixels");
+  EXPECT_NE((*drawn)[1].find("none.png\" cannot be read"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace mobrin::test
