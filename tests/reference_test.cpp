@@ -11,24 +11,13 @@ namespace mobrin::test {
 namespace {
 
 std::string text_of_record(const Cue& cue) {
-  const std::string at = std::to_string(cue.at.count) + " ";
-  switch (cue.what) {
-    case Told::enter:
-      return at + "enter " + std::string(cue.state_path());
-    case Told::leave:
-      return at + "leave " + std::string(cue.state_path());
-    case Told::loop:
-      return at + "loop " + std::string(cue.state_path());
-    case Told::done:
-      return at + "done " + std::string(cue.state_path());
-    case Told::fault:
-      return at + "fault";
-    case Told::cue:
-      break;
-  }
-  const char* edges[] = {"none", "begin", "end"};
-  return at + "cue " + std::string(cue.name()) + " " + std::string(cue.clip_name()) + " " + std::to_string(cue.frame) +
-         " " + edges[static_cast<int>(cue.edge)];
+  const char* const told[] = {"cue", "enter", "leave", "loop", "done", "fault"};
+  const char* const edges[] = {"none", "begin", "end"};
+  std::string out = std::to_string(cue.at.count) + " " + told[static_cast<int>(cue.what)];
+  if (cue.what == Told::fault) return out;
+  if (cue.what != Told::cue) return out + " " + std::string(cue.state_path());
+  out += " " + std::string(cue.name()) + " " + std::string(cue.clip_name()) + " " + std::to_string(cue.frame);
+  return out + " " + edges[static_cast<int>(cue.edge)];
 }
 
 void write(Instance& instance, const ScriptEntry& entry) {

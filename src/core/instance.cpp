@@ -30,6 +30,11 @@ Written store(std::byte* block, std::uint32_t offset, T value, bool clamped) {
   return clamped ? Written::clamped : Written::changed;
 }
 
+// Where a step of `dt` ends; a negative one ends where it begins.
+std::int64_t end_of(const BlockHeader& header, Ticks dt) {
+  return header.now + std::clamp<std::int64_t>(dt.count, 0, kLatest - header.now);
+}
+
 // Done, and not about to start anew.
 bool rests(const BlockHeader& header) { return (header.flags & (detail::kDone | detail::kReset)) == detail::kDone; }
 
@@ -145,7 +150,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
   const std::int64_t begin = header.now;
-  const std::int64_t end = begin + std::clamp<std::int64_t>(dt.count, 0, kLatest - begin);
+  const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
     const std::int64_t at = std::max(header.wake, header.now);
     const std::uint32_t before = cues.size();
@@ -173,7 +178,7 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
   const std::int64_t begin = header.now;
-  const std::int64_t end = begin + std::clamp<std::int64_t>(dt.count, 0, kLatest - begin);
+  const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
     const std::int64_t at = std::max(header.wake, header.now);
     std::memcpy(block + block_size_, block, block_size_);
