@@ -17,7 +17,7 @@ constexpr std::size_t kMaxFiles = 256;
 // Whether the top level of a file says that it is a tape, or a machine.
 bool has_key(const YamlNode& root, std::string_view key) {
   return std::any_of(root.entries.begin(), root.entries.end(),
-                     [&](const auto& entry) { return entry.first.text == key; });
+                     [&](const auto& entry) { return entry.key.text == key; });
 }
 
 }  // namespace

@@ -108,8 +108,8 @@ std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
       const YamlNode* tell = fields.get("tell");
       if (tell == nullptr) return;
       if (tell->kind == YamlNode::Kind::map && tell->entries.size() == 1) {
-        action.tell = reader.text_of(tell->entries[0].first);
-        action.fields = read_fields(tell->entries[0].second, {});
+        action.tell = reader.text_of(tell->entries[0].key);
+        action.fields = read_fields(tell->entries[0].value, {});
       } else if (const auto name = reader.name(*tell, "`tell:`")) {
         action.tell = *name;
       } else {

@@ -16,8 +16,8 @@ constexpr std::size_t kMaxSteps = 200'000;
 
 // A duration from 0, or `{ticks: N}` as a recorder writes it.
 std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::string_view what) {
-  if (node.kind == YamlNode::Kind::map && node.entries.size() == 1 && node.entries[0].first.text == "ticks") {
-    const auto ticks = reader.whole(node.entries[0].second, what, 0, kMaxDurationTicks);
+  if (node.kind == YamlNode::Kind::map && node.entries.size() == 1 && node.entries[0].key.text == "ticks") {
+    const auto ticks = reader.whole(node.entries[0].value, what, 0, kMaxDurationTicks);
     if (!ticks) return std::nullopt;
     return Ticks(*ticks);
   }
@@ -59,7 +59,7 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
   LoadedTape out;
   if (root && check_version(reader, *root, "a tape")) {
     const bool tape_key = std::any_of(root->entries.begin(), root->entries.end(),
-                                      [](const auto& entry) { return entry.first.text == "tape"; });
+                                      [](const auto& entry) { return entry.key.text == "tape"; });
     if (!tape_key) {
       reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape",
                   "A tape says `tape: NAME` and lists its `steps:`.");
@@ -115,7 +115,7 @@ std::optional<bool> is_tape(const std::string& path) {
   const auto root = io::Reader(files, findings).parse_file(path, {});
   if (!root) return std::nullopt;
   return std::any_of(root->entries.begin(), root->entries.end(),
-                     [](const auto& entry) { return entry.first.text == "tape"; });
+                     [](const auto& entry) { return entry.key.text == "tape"; });
 }
 
 std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {

@@ -118,7 +118,7 @@ class TreeMaker final : public YAML::EventHandler {
       parent.key = std::move(node);
       parent.has_key = true;
     } else {
-      parent.node.entries.emplace_back(std::move(parent.key), std::move(node));
+      parent.node.entries.push_back({std::move(parent.key), std::move(node)});
       parent.has_key = false;
     }
   }

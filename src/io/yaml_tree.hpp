@@ -4,13 +4,14 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
-#include <utility>
 #include <vector>
 
 namespace mobrin::io {
 
 inline constexpr std::size_t kMaxFileBytes = 8u << 20;
 inline constexpr std::size_t kMaxNodes = 500'000;
+
+struct YamlEntry;
 
 struct YamlNode {
   enum class Kind : std::uint8_t { null, scalar, list, map };
@@ -22,10 +23,16 @@ struct YamlNode {
   std::uint32_t column = 0;
   std::string text;
   std::vector<YamlNode> items;
-  std::vector<std::pair<YamlNode, YamlNode>> entries;
+  std::vector<YamlEntry> entries;
 
   // The words of a node for a message: the scalar, or what it is.
   [[nodiscard]] std::string words() const;
+};
+
+// A key of a map and its value.
+struct YamlEntry {
+  YamlNode key;
+  YamlNode value;
 };
 
 struct YamlProblem {

@@ -216,7 +216,7 @@ struct StateDef;
 struct RegionDef {
   Text name{};
   Text initial{};
-  std::vector<StateDef> states{};
+  std::vector<StateDef> states;  // no initializer: the type is not complete here
 };
 
 /// A state. Only a state without children plays: a clip, a bare length, one frame of a clip (a pose), or nothing.
