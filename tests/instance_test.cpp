@@ -232,6 +232,7 @@ TEST(Reset, APulseWrittenAfterItCounts) {
   instance.pulse(*machine.pulse("p"));
   ASSERT_TRUE(instance.advance(1ms, cues).complete());
   ASSERT_TRUE(instance.done());
+  EXPECT_FALSE(instance.force(*machine.state("a")));
   EXPECT_EQ(instance.pulse(*machine.pulse("p")), Written::same);  // it rests
   instance.reset();
   EXPECT_EQ(instance.pulse(*machine.pulse("p")), Written::changed);

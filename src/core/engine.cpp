@@ -60,6 +60,16 @@ void each_active_state(const MachineData& m, const std::byte* block, const Visit
   }
 }
 
+// Lets the timers of all active states run for `played` ticks.
+void run_timers(const MachineData& m, std::byte* block, std::int64_t played) {
+  each_active_state(m, block, [&](std::uint16_t state) {
+    const std::uint32_t timer = m.states[state].timer;
+    if (timer == kNoOffset || !timer_runs(m, block, state)) return;
+    std::int64_t& elapsed = field_at<std::int64_t>(block, timer);
+    elapsed = capped(elapsed + Wide{played} * header_of(block).rate);
+  });
+}
+
 }  // namespace
 
 std::int64_t effective_speed(std::int32_t speed, std::int32_t rate) {
@@ -174,19 +184,12 @@ void Engine::move_to(std::int64_t at) {
   BlockHeader& h = header();
   const std::int64_t played = played_until(h, at);
   if (at != h.anchor) h.ordinal = 0;
-  each_active_state(m_, b_, [&](std::uint16_t state) { run_timers(state, played); });
+  run_timers(m_, b_, played);
   h.anchor = at;
   if ((h.flags & kDone) != 0) return;
   each_active_region(0, [&](std::uint16_t region, std::uint16_t state) {
     if (m_.states[state].play.moves()) move_play(region, state, played);
   });
-}
-
-void Engine::run_timers(std::uint16_t state, std::int64_t played) {
-  const StateData& data = m_.states[state];
-  if (data.timer == kNoOffset || !timer_runs(m_, b_, state)) return;
-  std::int64_t& elapsed = field_at<std::int64_t>(b_, data.timer);
-  elapsed = capped(elapsed + Wide{played} * header().rate);
 }
 
 void Engine::move_play(std::uint16_t region, std::uint16_t state, std::int64_t played) {
@@ -229,7 +232,7 @@ void Engine::pass(std::uint16_t region, std::uint16_t state, Range<Firing> firin
                                : clip.segments.empty()
                                    ? -1
                                    : clip.segments[segment_at(clip, here, over ? !backward : backward)].frame;
-    tell_mark(region, state, mark,
+    tell_mark(state, mark,
               firing.kind == FiringKind::cue          ? Edge::none
               : firing.kind == FiringKind::span_begin ? Edge::begin
                                                       : Edge::end,
@@ -283,7 +286,7 @@ void Engine::apply_speed(std::uint16_t region, std::uint16_t state, std::int32_t
     const StateData& data = m_.states[state];
     if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
   }
-  tell_spans(region, state, shown_before, shown_frame(region, play));
+  tell_spans(state, shown_before, shown_frame(region, play));
 }
 
 // A playhead on the edge it runs toward has reached it: a play of one pass has ended, a loop stands on the other edge.
@@ -318,12 +321,7 @@ void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
   BlockHeader& h = header_of(block);
   if ((h.flags & (kStarted | kDone)) != kStarted || at == h.anchor) return;
   const std::int64_t played = played_until(h, at);
-  each_active_state(machine, block, [&](std::uint16_t state) {
-    const StateData& data = machine.states[state];
-    if (data.timer == kNoOffset || !timer_runs(machine, block, state)) return;
-    std::int64_t& elapsed = field_at<std::int64_t>(block, data.timer);
-    elapsed = capped(elapsed + Wide{played} * h.rate);
-  });
+  run_timers(machine, block, played);
   for (std::uint16_t r = 0; r < machine.regions.size(); ++r) {
     const std::uint16_t leaf = leaf_of(machine, block, r);
     if (leaf != kNoIndex && machine.states[leaf].play.moves())

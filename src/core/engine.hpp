@@ -73,7 +73,6 @@ class Engine {
   void move_play(std::uint16_t region, std::uint16_t state, std::int64_t played);
   void pass(std::uint16_t region, std::uint16_t state, Range<Firing> firings, bool at_edge, bool ends);
   bool reach_edge(std::uint16_t region, std::uint16_t state, std::int64_t& left);
-  void run_timers(std::uint16_t state, std::int64_t played);
   void retake_speeds();
   void apply_speed(std::uint16_t region, std::uint16_t state, std::int32_t wanted);
   bool at_edge_ahead(std::uint16_t region, const PlayData& play);
@@ -82,9 +81,9 @@ class Engine {
   // engine.cpp: playing and telling
   void start_play(std::uint16_t region, std::uint16_t state, const Entry& entry);
   void stop_play(std::uint16_t region, std::uint16_t state);
-  void tell_spans(std::uint16_t region, std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame);
+  void tell_spans(std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame);
   [[nodiscard]] std::int32_t shown_frame(std::uint16_t region, const PlayData& play);
-  void tell_mark(std::uint16_t region, std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame);
+  void tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame);
   void tell(Cue record);
   void tell_state(Told what, std::uint16_t state, std::uint32_t transition);
 

@@ -302,7 +302,7 @@ bool Instance::freeze(Ticks duration) {
 }
 
 void Instance::consider() const {
-  if ((header_of(bytes_.get()).flags & detail::kStarted) == 0) return;
+  if ((header_of(bytes_.get()).flags & detail::kStarted) == 0 || done()) return;
   std::byte* scratch = bytes_.get() + 2 * block_size_;
   std::memcpy(scratch, bytes_.get(), block_size_);
   CueBuffer nobody({}, 0);
@@ -313,7 +313,7 @@ void Instance::consider() const {
 }
 
 bool Instance::force(State state) {
-  if (!known(state.machine)) return false;
+  if (!known(state.machine) || rests(header_of(bytes_.get()))) return false;
   forced_ = state.index;
   header_of(bytes_.get()).wake = detail::kLongAgo;
   return true;

@@ -47,13 +47,13 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
     const bool down = backward != (!clip.segments.empty() && clip.segments[segment_at(clip, here, backward)].mirrored);
     const bool way = mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down;
     if (mark.at == MarkAt::frames) {
-      if (mark.first <= frame && frame <= mark.last) tell_mark(region, state, mark, Edge::begin, frame);
+      if (mark.first <= frame && frame <= mark.last) tell_mark(state, mark, Edge::begin, frame);
     } else if (tells_frame && way) {
       const bool here_now =
           mark.at == MarkAt::time
               ? here == mark.time << kSubBits || (mark.mirrored_time >= 0 && here == mark.mirrored_time << kSubBits)
               : mark.at == MarkAt::frame_begin && mark.first == frame;
-      if (here_now) tell_mark(region, state, mark, Edge::none, frame);
+      if (here_now) tell_mark(state, mark, Edge::none, frame);
     }
   }
 }
@@ -61,24 +61,24 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
 void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
   const PlayData& play = m_.states[state].play;
   if (!play.moves()) return;
-  tell_spans(region, state, shown_frame(region, play), -1);
+  tell_spans(state, shown_frame(region, play), -1);
   playhead(region) = 0;
   speed(region) = 0;
   passes(region) = 0;
 }
 
 // Tells the spans that end and begin because the shown frame changes otherwise than by passing a border.
-void Engine::tell_spans(std::uint16_t region, std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame) {
+void Engine::tell_spans(std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame) {
   if (from_frame == to_frame) return;
   const auto covers = [](const MarkData& mark, std::int32_t frame) {
     return mark.first <= frame && frame <= mark.last;
   };
   for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
     if (mark.at == MarkAt::frames && covers(mark, from_frame) && !covers(mark, to_frame))
-      tell_mark(region, state, mark, Edge::end, from_frame);
+      tell_mark(state, mark, Edge::end, from_frame);
   for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
     if (mark.at == MarkAt::frames && covers(mark, to_frame) && !covers(mark, from_frame))
-      tell_mark(region, state, mark, Edge::begin, to_frame);
+      tell_mark(state, mark, Edge::begin, to_frame);
 }
 
 std::int32_t Engine::shown_frame(std::uint16_t region, const PlayData& play) {
@@ -87,8 +87,7 @@ std::int32_t Engine::shown_frame(std::uint16_t region, const PlayData& play) {
   return clip.segments[segment_at(clip, playhead(region), (passes(region) & kBackward) != 0)].frame;
 }
 
-void Engine::tell_mark(std::uint16_t region, std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame) {
-  static_cast<void>(region);
+void Engine::tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame) {
   Cue record;
   record.what = Told::cue;
   record.edge = edge;

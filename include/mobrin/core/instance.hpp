@@ -129,7 +129,7 @@ class Instance {
   void consider() const;
 
   /// For tools and tests: at the next advance `state` becomes active, seals and guards notwithstanding; what is left
-  /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False for a handle of
+  /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False when done, and for a handle of
   /// another machine.
   bool force(State state);
   /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
