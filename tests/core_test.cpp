@@ -93,7 +93,7 @@ TEST(Machine, IsSharedByItsCopiesAndOutlivesThem) {
 
 TEST(Machine, DumpsWhatItCompiled) {
   EXPECT_EQ(lamp().build().machine->dump(),
-            "machine lamp, block 80 bytes\n"
+            "machine lamp, block 64 bytes\n"
             "root\n"
             "state off\n"
             "  when: dark [dark] -> lit\n"

@@ -15,12 +15,13 @@ class RandomMachine {
  public:
   explicit RandomMachine(std::uint32_t seed) : random_(seed) {}
 
-  // Inputs: v (float), n (int), b (bool), p (pulse with buffer), q (pulse without).
+  // Inputs: v (float), n (int), b (bool), h (x, y or z), p (pulse with buffer), q (pulse without).
   MachineDef make() {
     MachineBuilder builder("random");
     builder.input("v", FloatInput{1, -4, 4, 0})
         .input("n", IntInput{0, -3, 3})
         .input("b", BoolInput{})
+        .input("h", ChoiceInput{{"x", "y", "z"}, {}})
         .pulse("p", milliseconds(pick(400)))
         .pulse("q");
     for (int i = 0; i < 4; ++i) builder.cue("cue" + std::to_string(i), "kind", {{"amount", std::int64_t{i}}});
@@ -48,7 +49,10 @@ class RandomMachine {
   // Writes something to the instance, or nothing.
   void write(Instance& instance) {
     const Machine& machine = instance.machine();
-    switch (pick(8)) {
+    switch (pick(9)) {
+      case 8:
+        instance.set(*machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(pick(3))});
+        break;
       case 0:
         instance.set(*machine.input<float>("v"), static_cast<float>(pick(17) - 8) / 2);
         break;
@@ -84,7 +88,11 @@ class RandomMachine {
     for (int i = 0; i < count; ++i) {
       if (pick(4) != 0) at += Ticks(milliseconds(pick(250)).count + pick(3));
       ScriptEntry entry{at};
-      switch (pick(10)) {
+      switch (pick(12)) {
+        case 10:
+        case 11:
+          entry = {at, Kind::set, "h", static_cast<double>(pick(3)), {}};
+          break;
         case 0:
         case 1:
           entry = {at, Kind::set, "v", (pick(17) - 8) / 2.0, {}};
@@ -124,6 +132,7 @@ class RandomMachine {
     const PlayMode modes[] = {PlayMode::once(), PlayMode::loop(), PlayMode::loop(1 + pick(3)),
                               PlayMode::back_and_forth(), PlayMode::back_and_forth(1 + pick(2))};
     const PlayMode mode = modes[pick(5)];
+    modes_.push_back(mode);
     if (frames == 0)
       builder.clip(name, milliseconds(20 + pick(500)), mode);
     else
@@ -166,13 +175,14 @@ class RandomMachine {
     } else {
       const int play = pick(8);
       if (play < 6)
-        state.clip = "clip" + std::to_string(pick(clips_));
+        choose_clips(state, pick(6));
       else if (play == 6)
         state.length = milliseconds(10 + pick(200));
       const char* speeds[] = {"", "-1", "v", "w", "v * 0.5", "2.5", "select(b, 1, -1)"};
       if (play < 7) state.speed = speeds[pick(7)];
       if (play < 6 && pick(2) == 0) state.each_loop.emplace_back("w = max(w - 0.25, -2)");
       if (pick(4) == 0) state.enter.emplace_back("w = select(w < -1, 1.5, w)");
+      if (play < 6 && pick(15) == 0) state.pose = 0;
       if (pick(15) == 0) {
         state.final = true;
         state.linger = milliseconds(pick(300));
@@ -180,12 +190,40 @@ class RandomMachine {
       }
     }
     for (int i = pick(4); i > 0; --i) {
-      GoDef go = transition(siblings, !state.states.empty() || state.clip.empty());
+      GoDef go = transition(siblings,
+                            !state.states.empty() || (state.clip.empty() && state.sequence.empty() && !state.clip_by));
       if (pick(8) == 0) go.to = "back";
       const StateDef& other = siblings[static_cast<std::size_t>(pick(static_cast<int>(siblings.size())))];
       if (pick(5) == 0 && !other.states.empty()) go.to = other.name.text + "/last";
       state.go.push_back(go);
     }
+  }
+
+  // One clip, several in turn, or one of several by an input.
+  void choose_clips(StateDef& state, int kind) {
+    const int first = pick(clips_);
+    const auto name = [](int clip) { return Text("clip" + std::to_string(clip)); };
+    const PlayMode mode = modes_[static_cast<std::size_t>(first)];
+    if (kind == 0) {
+      for (int i = 1 + pick(3); i > 0; --i) {
+        const int clip = pick(clips_);  // what loops for ever cannot be in a sequence
+        if (!modes_[static_cast<std::size_t>(clip)].endless()) state.sequence.push_back(name(clip));
+      }
+      if (!state.sequence.empty()) return;
+    }
+    if (kind == 1) {
+      std::vector<int> alike;
+      for (int i = 0; i < clips_; ++i) {
+        const PlayMode other = modes_[static_cast<std::size_t>(i)];
+        if (other.kind == mode.kind && other.passes == mode.passes) alike.push_back(i);
+      }
+      state.clip_by.emplace().input = "h";
+      for (const char* choice : {"x", "y", "z"})
+        state.clip_by->clips.emplace_back(choice,
+                                          name(alike[static_cast<std::size_t>(pick(static_cast<int>(alike.size())))]));
+      return;
+    }
+    state.clip = name(first);
   }
 
   GoDef transition(const std::vector<StateDef>& targets, bool plays_no_clip) {
@@ -215,6 +253,10 @@ class RandomMachine {
     if (start < 3) go.start.kind = StartKind::same;
     if (start == 3) go.start.kind = StartKind::clock;
     if (start == 4) go.start = {StartKind::frame, pick(3), {}};
+    if (pick(4) == 0) {
+      go.fade = milliseconds(1 + pick(300));
+      if (pick(2) == 0) go.fade_cues = FadeCues::both;
+    }
     if (pick(8) == 0) go.actions.emplace_back("w = min(w + 0.5, 2)");
     if (pick(8) == 0) {
       ActionDef tell;
@@ -225,6 +267,7 @@ class RandomMachine {
   }
 
   std::mt19937 random_;
+  std::vector<PlayMode> modes_;
   int clips_ = 0;
   int made_ = 0;
 };

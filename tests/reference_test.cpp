@@ -2,6 +2,7 @@
 #include "mobrin/check/reference.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <cstdlib>
 
 #include "random_machine.hpp"
@@ -26,6 +27,7 @@ void write(Instance& instance, const ScriptEntry& entry) {
     case ScriptEntry::Kind::set:
       if (entry.name == "v") instance.set(*machine.input<float>("v"), static_cast<float>(entry.value));
       if (entry.name == "n") instance.set(*machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
+      if (entry.name == "h") instance.set(*machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(entry.value)});
       if (entry.name == "b") instance.set(*machine.input<bool>("b"), entry.value != 0);
       break;
     case ScriptEntry::Kind::pulse:
@@ -69,14 +71,21 @@ std::vector<std::string> run_engine(const Machine& machine, const std::vector<Sc
   std::vector<std::pair<std::uint16_t, std::string>> plays;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
     const std::uint16_t leaf = instance.active(r);
-    if (leaf == kNoIndex || !instance.playhead(r)) continue;
-    const Shown shown = instance.shown(r);
-    const std::string clip = shown.nothing() ? "" : machine.clips()[shown.clip].def.name.text;
-    plays.emplace_back(leaf, std::to_string(instance.now().count) + " shown " + machine.states()[leaf].path + " " +
-                                 clip + " " + std::to_string(shown.frame) + " " +
-                                 std::to_string(*instance.playhead(r)));
+    if (leaf == kNoIndex) continue;
+    const std::string now = std::to_string(instance.now().count);
+    const auto words = [&](const Shown& shown) {
+      return (shown.nothing() ? "" : machine.clips()[shown.clip].def.name.text) + " " + std::to_string(shown.frame);
+    };
+    const ShownLayers layers = instance.layers(r);
+    const std::string& path = machine.states()[leaf].path;
+    if (instance.playhead(r))
+      plays.emplace_back(leaf,
+                         now + " shown " + path + " " + words(layers[0]) + " " + std::to_string(*instance.playhead(r)));
+    for (std::size_t i = 1; i < layers.size(); ++i)
+      plays.emplace_back(leaf, now + " fades " + path + " " + words(layers[i]) + " " +
+                                   std::to_string(std::llround(layers[i].weight * 1e6)));
   }
-  std::sort(plays.begin(), plays.end());
+  std::stable_sort(plays.begin(), plays.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   for (const auto& [leaf, words] : plays) log.push_back(words);
   return log;
 }

@@ -24,12 +24,22 @@ class Reference : private ReferencePlays {
       move_silently(stop);
       if (stop == until && (next >= script.size() || script[next].at.count > until)) break;
     }
-    for (const Node* leaf : leaves(root_)) {
-      const auto play = plays_.find(leaf);
-      if (play == plays_.end()) continue;
-      const Play& p = play->second;
-      log_.push_back(std::to_string(now_) + " shown " + leaf->path + " " + p.film.clip->name.text + " " +
-                     std::to_string(frame_of(p)) + " " + std::to_string(static_cast<long long>(p.at)));
+    for (Node* leaf : leaves(root_)) {
+      if (const auto play = plays_.find(leaf); play != plays_.end()) {
+        const Play& p = play->second;
+        log_.push_back(std::to_string(now_) + " shown " + leaf->path + " " + clip_of(p) + " " +
+                       std::to_string(frame_of(p)) + " " + std::to_string(static_cast<long long>(p.at)));
+      }
+      const auto found = fades_.find(region_around(leaf));
+      if (found == fades_.end() || split(*leaf)) continue;
+      const Fade& fade = found->second;
+      const double progress = static_cast<double>(static_cast<std::int64_t>(fade.run)) /
+                              static_cast<double>(static_cast<std::int64_t>(fade.length));
+      for (auto layer = fade.layers.rbegin(); layer != fade.layers.rend(); ++layer) {
+        const double weight = (1 - progress) * static_cast<double>(layer->weight) / static_cast<double>(kWhole);
+        log_.push_back(std::to_string(now_) + " fades " + leaf->path + " " + layer->words() + " " +
+                       std::to_string(std::llround(weight * 1e6)));
+      }
     }
     return log_;
   }
@@ -60,13 +70,18 @@ class Reference : private ReferencePlays {
       if (node->def->final && linger_runs(node))
         consider((Big{node->def->linger.count} << 16) - ended_for_[node], rate_);
     }
-    for (Node* leaf : leaves(root_)) {
-      const auto found = plays_.find(leaf);
-      if (found == plays_.end() || found->second.ended()) continue;
-      const Play& play = found->second;
+    const auto consider_play = [&](const Node& leaf, const Play& play) {
       const Big pace = effective(play);
-      for (const Big place : places(*leaf, play))
+      if (play.ended()) return;
+      for (const Big place : places(leaf, play))
         consider(pace > 0 ? place - play.at : play.at - place, pace > 0 ? pace : -pace);
+    };
+    for (Node* leaf : leaves(root_))
+      if (const auto found = plays_.find(leaf); found != plays_.end()) consider_play(*leaf, found->second);
+    for (const auto& [region, fade] : fades_) {
+      consider(fade.length - fade.run, rate_);
+      for (const Layer& layer : fade.layers)
+        if (layer.tells && layer.play) consider_play(*layer.leaf, *layer.play);
     }
     if (!soonest) return INT64_MAX;
     return std::max(now_, frozen_until_) + static_cast<std::int64_t>(*soonest);
@@ -85,21 +100,32 @@ class Reference : private ReferencePlays {
         const auto found = plays_.find(leaf);
         if (found != plays_.end() && !found->second.ended()) found->second.at += effective(found->second) * played;
       }
+      for (auto& [region, fade] : fades_) run_fade(fade, played);
     }
     now_ = at;
+  }
+  void run_fade(Fade& fade, Big played) {
+    fade.run += played * rate_;
+    for (Layer& layer : fade.layers)
+      if (layer.play) move(*layer.leaf, *layer.play, effective(*layer.play) * played, layer.tells ? kCues : kNothing);
   }
   void boundary(std::int64_t at) {
     const Big played = runs_until(at);
     run_timers(played);
     now_ = at;
     for (Node* leaf : leaves(root_)) {
+      if (const auto fade = fades_.find(region_around(leaf)); fade != fades_.end()) {
+        run_fade(fade->second, played);
+        if (fade->second.run >= fade->second.length) fades_.erase(fade);
+      }
       const auto found = plays_.find(leaf);
-      if (found != plays_.end()) move(*leaf, found->second, effective(found->second) * played);
+      if (found != plays_.end()) move(*leaf, found->second, effective(found->second) * played, kAll);
     }
-    retake_speeds();
+    retake();
     settle();
   }
-  void move(Node& leaf, Play& play, Big way) {
+  enum Tells { kNothing, kCues, kAll };  // a play that fades out tells its cues or nothing
+  void move(Node& leaf, Play& play, Big way, Tells tells) {
     while (way != 0 && !play.ended()) {
       const Big target = play.at + way;
       std::optional<Big> next;
@@ -115,19 +141,21 @@ class Reference : private ReferencePlays {
       play.at = *next;
       const bool edge = play.at == (play.backward ? 0 : play.film.cycle);
       const bool ends = edge && play.film.passes > 0 && play.edges + 1 >= play.film.passes;
-      pass(play, ends);
+      if (tells != kNothing) pass(play, ends, tells == kCues);
       if (!edge) continue;
       ++play.edges;
       if (ends) {
-        ended_for_[&leaf] = 0;
+        if (tells == kAll) ended_for_[&leaf] = 0;
         return;
       }
       if (play.film.passes == 0) play.edges = 0;
-      tell("loop " + leaf.path);
-      looped_.insert(&leaf);
+      if (tells == kAll) {
+        tell("loop " + leaf.path);
+        looped_.insert(&leaf);
+      }
       play.at = play.backward ? play.film.cycle : Big{0};
-      pass(play, false);
-      act(leaf, leaf.def->each_loop);
+      if (tells != kNothing) pass(play, false, tells == kCues);
+      if (tells == kAll) act(leaf, leaf.def->each_loop);
     }
   }
 
@@ -139,6 +167,7 @@ class Reference : private ReferencePlays {
       active_.clear();
       entered_leaves_.clear();
       last_child_.clear();
+      fades_.clear();
     }
     if (!started_) {
       started_ = true;
@@ -148,7 +177,7 @@ class Reference : private ReferencePlays {
       act(root_, root_.def->enter);
       go_down(root_);
     }
-    retake_speeds();
+    retake();
     settle();
   }
 
@@ -221,19 +250,37 @@ class Reference : private ReferencePlays {
     if (go.at == GoAt::loop && seen_loops_.count(leaf) == 0) return false;
     if (go.after && in_state_[&owner] < Big{go.after->count} << 16) return false;
     if (!go.when.empty() && compute_at(owner, go.when.text) == 0) return false;
-    if ((!go.during.empty() || go.during_frames) && (play == plays_.end() || !open(go, play->second))) return false;
+    const bool windowed = !go.during.empty() || go.during_frames;
+    if (windowed && !(play == plays_.end() ? open_pose(go, *leaf) : open(go, play->second))) return false;
     return !sealed_off(owner, *target_of(owner, go));
+  }
+  // A pose stands in windows of frames that hold its frame.
+  bool open_pose(const GoDef& go, const Node& leaf) {
+    if (!leaf.def->pose) return false;
+    const auto holds = [&](const StretchDef& s) {
+      return !s.timed && s.first <= *leaf.def->pose && *leaf.def->pose <= s.last;
+    };
+    if (go.during_frames) return holds(*go.during_frames);
+    for (const ClipMarksDef& marks : def_.marks) {
+      if (marks.clip.text != pose_clip(leaf)) continue;
+      for (const WindowDef& window : marks.windows)
+        if (window.name.text == go.during.text)
+          return std::any_of(window.stretches.begin(), window.stretches.end(), holds);
+    }
+    return false;
   }
   static bool open(const GoDef& go, const Play& play) {
     const Showing& shown = showing_of(play);
     if (shown.frame < 0) return false;
+    if (!in_frames(go, play, shown).empty()) return true;
+    const Pass& pass = play.pass_of(shown);
     const bool down = play.backward != shown.back;
-    const Big time = shown.back ? play.film.turn - (play.at - play.film.length) : play.at;
-    for (const StretchDef& stretch : stretches_of(go, play)) {
-      if (!stretch.timed && shown.frame >= stretch.first && shown.frame <= stretch.last) return true;
+    const Big here = play.at - pass.begin;
+    const Big time = shown.back ? pass.turn - (here - pass.length) : here;
+    for (const StretchDef& stretch : stretches_of(go, pass)) {
       const Big begin = Big{stretch.begin.count} << 16, end = Big{stretch.end.count} << 16;
       if (stretch.timed && (down ? (begin < time && time <= end) || (begin == 0 && time == 0)
-                                 : (begin <= time && time < end) || (time == end && end == play.film.length)))
+                                 : (begin <= time && time < end) || (time == end && end == pass.length)))
         return true;
     }
     return false;
@@ -297,6 +344,12 @@ class Reference : private ReferencePlays {
     std::optional<Play> before;
     for (Node* at = old; at != nullptr; at = active_child(*at))
       if (const auto play = plays_.find(at); play != plays_.end()) before = play->second;
+    Node* region = region_around(first);
+    Node* old_leaf = active_child(*region);
+    while (old_leaf != nullptr && active_child(*old_leaf) != nullptr) old_leaf = active_child(*old_leaf);
+    std::vector<Layer> layers;
+    if (old_leaf != nullptr && !split(*old_leaf)) layers = showing_in(region, old_leaf);
+    fades_.erase(region);
     if (old != nullptr) leave(*old);
     act(owner, go.actions);
     // Down to the target, then to what is initial.
@@ -312,7 +365,10 @@ class Reference : private ReferencePlays {
     enter_way(way, 0);
     start_ = nullptr;
     before_.reset();
-    retake_speeds();
+    Node* leaf = first;
+    while (!split(*leaf) && active_child(*leaf) != nullptr) leaf = active_child(*leaf);
+    if (go.fade.count > 0 && !split(*leaf)) begin_fade(region, layers, go);
+    retake();
   }
   void enter_way(const std::vector<Node*>& way, std::size_t index) {
     Node& node = *way[index];
@@ -363,7 +419,8 @@ class Reference : private ReferencePlays {
       variables_[{&node, var.name.text}] = std::visit([](auto value) { return static_cast<double>(value); }, var.start);
   }
   void start_play(Node& leaf) {
-    const auto film = film_of(def_, *leaf.def);
+    chosen_[&leaf] = choice_of(leaf);
+    const auto film = film_of(def_, *leaf.def, chosen_[&leaf]);
     if (!film) return;
     Play play;
     play.film = *film;
@@ -372,7 +429,7 @@ class Reference : private ReferencePlays {
     play.at = play.backward ? film->cycle : Big{0};
     bool tells = true;
     if (start_ != nullptr && start_->kind == StartKind::same && before_) {
-      play.at = before_->at * film->cycle / before_->film.cycle;
+      play.at = before_->at * (film->cycle >> 16) / (before_->film.cycle >> 16);
       tells = false;
     }
     if (start_ != nullptr && start_->kind == StartKind::clock) {
@@ -391,16 +448,16 @@ class Reference : private ReferencePlays {
       play.at = *first;
     }
     reached(play);
-    const int frame = frame_of(play);
-    for (const MarkDef& mark : film->marks->marks) {
-      const bool down = play.backward != showing_of(play).back;
-      if (mark.at == MarkAt::frames && covers(mark, frame))
-        tell_cue(mark.cue.text, film->clip->name.text, frame, "begin");
-      if (!tells || !goes(mark, down)) continue;
-      bool here = mark.at == MarkAt::frame_begin && mark.frame == frame;
+    const Showing& shown = showing_of(play);
+    const Pass& pass = play.pass_of(shown);
+    for (const MarkDef& mark : pass.marks->marks) {
+      if (mark.at == MarkAt::frames && covers(pass.clip, mark, play, &shown))
+        tell_cue(mark.cue.text, pass.clip->name.text, shown.frame, "begin");
+      if (!tells || !goes(mark, play.backward != shown.back)) continue;
+      bool here = mark.at == MarkAt::frame_begin && mark.frame == shown.frame;
       if (mark.at == MarkAt::time)
-        for (const auto& [place, back] : film->places_of(Big{mark.time.count} << 16)) here = here || place == play.at;
-      if (here) tell_cue(mark.cue.text, film->clip->name.text, frame, "none");
+        for (const auto& [place, back] : pass.places_of(Big{mark.time.count} << 16)) here = here || place == play.at;
+      if (here) tell_cue(mark.cue.text, pass.clip->name.text, shown.frame, "none");
     }
     plays_[&leaf] = play;
   }
@@ -410,7 +467,7 @@ class Reference : private ReferencePlays {
     for (const auto& child : node.children) leave(*child);
     if (!node.region) {
       if (const auto play = plays_.find(&node); play != plays_.end()) {
-        diff_spans(play->second, frame_of(play->second), -1);
+        diff_spans(&play->second, nullptr);
         plays_.erase(play);
       }
       act(node, node.def->exit);
@@ -418,6 +475,7 @@ class Reference : private ReferencePlays {
       last_child_[node.parent] = &node;
     }
     active_.erase(&node);
+    if (node.region) fades_.erase(&node);
   }
   void act(Node& node, const std::vector<ActionDef>& actions) {
     for (const ActionDef& action : actions) {

@@ -11,30 +11,39 @@ namespace mobrin::check {
 
 __extension__ using Big = __int128;  // playheads and timers in 1/65536 ticks
 
-// A frame's showing within one cycle. Without frames the whole clip is one showing of no frame.
+// One pass of one clip: a clip is one, a sequence several.
+struct Pass {
+  const ClipDef* clip = nullptr;
+  const ClipMarksDef* marks = nullptr;
+  Big begin = 0;              // on the cycle
+  Big length = 0, cycle = 0;  // of the clip
+  Big turn = 0;
+  bool frames = false;
+
+  // Where on the cycle the clip's own time lies in this pass: on the way there, and on the way back.
+  [[nodiscard]] std::vector<std::pair<Big, bool>> places_of(Big time) const {
+    std::vector<std::pair<Big, bool>> out{{begin + time, false}};
+    if (cycle == length) return out;
+    const Big again = length + turn - time;
+    if (frames ? again >= length && again <= cycle : again > length && again < cycle)
+      out.emplace_back(begin + again, true);
+    return out;
+  }
+};
+
+// A frame's showing within one cycle. Without frames the whole clip is one showing of no frame, and one back.
 struct Showing {
   Big begin, end;  // on the cycle
   int frame = -1;
   bool back = false;  // on the way back
+  std::size_t pass = 0;
 };
 
 struct Film {
-  const ClipDef* clip = nullptr;
-  const ClipMarksDef* marks = nullptr;
-  Big length = 0, cycle = 0;
+  std::vector<Pass> passes_of_clips;
+  Big cycle = 0;
   int passes = 1;
   std::vector<Showing> showings;
-  Big turn = 0;
-
-  // Where on the cycle the clip's own time lies: on the way there, and on the way back.
-  [[nodiscard]] std::vector<std::pair<Big, bool>> places_of(Big time) const {
-    std::vector<std::pair<Big, bool>> out{{time, false}};
-    if (cycle == length) return out;
-    const Big again = length + turn - time;
-    const bool frames = showings.front().frame >= 0;
-    if (frames ? again >= length && again <= cycle : again > length && again < cycle) out.emplace_back(again, true);
-    return out;
-  }
 };
 
 struct Play {
@@ -44,28 +53,12 @@ struct Play {
   long speed = 65536;
   int edges = 0;
   [[nodiscard]] bool ended() const { return film.passes > 0 && edges >= film.passes; }
+  [[nodiscard]] const Pass& pass_of(const Showing& showing) const { return film.passes_of_clips[showing.pass]; }
 };
 
-// What a state plays; nothing for a pose, nothing, or states inside.
-[[nodiscard]] inline std::optional<Film> film_of(const MachineDef& definition, const StateDef& state) {
-  Film film;
-  static const ClipMarksDef kNoMarks;
-  static const ClipDef kLength;
-  film.marks = &kNoMarks;
-  film.clip = &kLength;
-  if (state.pose || !state.states.empty() || !state.regions.empty()) return std::nullopt;
-  if (state.length) {
-    film.length = film.cycle = Big{state.length->count} << 16;
-    film.showings.push_back({0, film.length, -1, false});
-    return film;
-  }
-  if (state.clip.empty()) return std::nullopt;
-  for (const ClipDef& clip : definition.clips)
-    if (clip.name.text == state.clip.text) film.clip = &clip;
-  for (const ClipMarksDef& marks : definition.marks)
-    if (marks.clip.text == state.clip.text) film.marks = &marks;
-  const ClipDef& clip = *film.clip;
-  film.passes = clip.play.passes;
+inline void add_pass(Film& film, const ClipDef& clip, const ClipMarksDef& marks) {
+  Pass pass{&clip, &marks};
+  pass.begin = film.cycle;
   std::vector<Big> borders{0};
   Big holds = 0, times = 0;
   for (const FrameDef& frame : clip.frames) {
@@ -75,23 +68,60 @@ struct Play {
     borders.push_back(ticks << 16);
   }
   const int n = static_cast<int>(clip.frames.size());
-  film.length = film.cycle = n > 0 ? borders.back() : Big{clip.length.count} << 16;
+  pass.frames = n > 0;
+  pass.length = pass.cycle = n > 0 ? borders.back() : Big{clip.length.count} << 16;
+  const std::size_t number = film.passes_of_clips.size();
+  const auto show = [&](Big begin, Big end, int frame, bool back) {
+    film.showings.push_back({film.cycle + begin, film.cycle + end, frame, back, number});
+  };
   for (int i = 0; i < n; ++i)
-    film.showings.push_back({borders[static_cast<std::size_t>(i)], borders[static_cast<std::size_t>(i) + 1], i, false});
-  if (n == 0) film.showings.push_back({0, film.length, -1, false});
-  if (clip.play.kind != PlayKind::back_and_forth) return film;
-  if (n == 0) {
-    film.turn = film.length;
-    film.cycle = 2 * film.length;
-    film.showings.push_back({film.length, film.cycle, -1, true});
-  } else if (n > 2) {
-    film.turn = borders[static_cast<std::size_t>(n) - 1];
+    show(borders[static_cast<std::size_t>(i)], borders[static_cast<std::size_t>(i) + 1], i, false);
+  if (n == 0) show(0, pass.length, -1, false);
+  if (clip.play.kind == PlayKind::back_and_forth && n == 0) {
+    pass.turn = pass.length;
+    pass.cycle = 2 * pass.length;
+    show(pass.length, pass.cycle, -1, true);
+  } else if (clip.play.kind == PlayKind::back_and_forth && n > 2) {
+    pass.turn = borders[static_cast<std::size_t>(n) - 1];
     for (int i = n - 2; i >= 1; --i) {
       const Big lasts = borders[static_cast<std::size_t>(i) + 1] - borders[static_cast<std::size_t>(i)];
-      film.showings.push_back({film.cycle, film.cycle + lasts, i, true});
-      film.cycle += lasts;
+      show(pass.cycle, pass.cycle + lasts, i, true);
+      pass.cycle += lasts;
     }
   }
+  film.cycle += pass.cycle;
+  film.passes_of_clips.push_back(pass);
+}
+
+// What a state plays; nothing for a pose, nothing, or states inside. `choice` names the clip chosen by an input.
+[[nodiscard]] inline std::optional<Film> film_of(const MachineDef& definition, const StateDef& state,
+                                                 const std::string& choice) {
+  Film film;
+  static const ClipMarksDef kNoMarks;
+  static const ClipDef kLength;
+  if (state.pose || !state.states.empty() || !state.regions.empty()) return std::nullopt;
+  if (state.length) {
+    film.cycle = Big{state.length->count} << 16;
+    film.passes_of_clips.push_back({&kLength, &kNoMarks, 0, film.cycle, film.cycle, 0, false});
+    film.showings.push_back({0, film.cycle, -1, false, 0});
+    return film;
+  }
+  const auto add = [&](const std::string& name, bool in_turn) {
+    const ClipMarksDef* marks = &kNoMarks;
+    for (const ClipMarksDef& each : definition.marks)
+      if (each.clip.text == name) marks = &each;
+    for (const ClipDef& clip : definition.clips) {
+      if (clip.name.text != name) continue;
+      film.passes = in_turn ? 1 : clip.play.passes;
+      for (int pass = 0; pass < (in_turn ? clip.play.passes : 1); ++pass) add_pass(film, clip, *marks);
+    }
+  };
+  for (const Text& clip : state.sequence) add(clip.text, true);
+  if (state.clip_by)
+    for (const auto& [name, clip] : state.clip_by->clips)
+      if (name.text == choice) add(clip.text, false);
+  if (!state.clip.empty()) add(state.clip.text, false);
+  if (film.showings.empty()) return std::nullopt;
   return film;
 }
 
@@ -104,8 +134,13 @@ struct Play {
   return *found;
 }
 [[nodiscard]] inline int frame_of(const Play& play) { return showing_of(play).frame; }
-[[nodiscard]] inline bool covers(const MarkDef& mark, int frame) {
-  return mark.frame <= frame && frame <= mark.last_frame;
+[[nodiscard]] inline const std::string& clip_of(const Play& play) {
+  return play.pass_of(showing_of(play)).clip->name.text;
+}
+// Whether a span of a clip covers what is shown; nothing is covered where nothing is shown.
+[[nodiscard]] inline bool covers(const ClipDef* clip, const MarkDef& mark, const Play& play, const Showing* showing) {
+  return showing != nullptr && play.pass_of(*showing).clip == clip && mark.frame <= showing->frame &&
+         showing->frame <= mark.last_frame;
 }
 [[nodiscard]] inline bool goes(const MarkDef& mark, bool down) {
   return mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down;

@@ -22,21 +22,23 @@ class ReferencePlays : protected ReferenceState {
   // Every place of the cycle where something may lie for this play.
   std::set<Big> places(const Node& leaf, const Play& play) {
     std::set<Big> out{0, play.film.cycle};
-    for (const MarkDef& mark : play.film.marks->marks) {
-      if (mark.at == MarkAt::time) {
-        for (const auto& [place, back] : play.film.places_of(Big{mark.time.count} << 16))
-          if (goes(mark, play.backward != back)) out.insert(place);
-        continue;
-      }
-      for (const Showing& each : play.film.showings) {
+    const auto& showings = play.film.showings;
+    for (const Pass& pass : play.film.passes_of_clips)
+      for (const MarkDef& mark : pass.marks->marks)
+        if (mark.at == MarkAt::time)
+          for (const auto& [place, back] : pass.places_of(Big{mark.time.count} << 16))
+            if (goes(mark, play.backward != back)) out.insert(place);
+    for (const Showing& each : showings) {
+      const Pass& pass = play.pass_of(each);
+      for (const MarkDef& mark : pass.marks->marks) {
         // A frame's begin and end as playing reaches them; of a span only where play comes into or out of its frames.
         const Big begin = play.backward ? each.end : each.begin, end = play.backward ? each.begin : each.end;
         const bool way = goes(mark, play.backward != each.back);
         if (mark.at == MarkAt::frame_begin && mark.frame == each.frame && way) out.insert(begin);
         if (mark.at == MarkAt::frame_end && mark.frame == each.frame && way) out.insert(end);
-        if (mark.at != MarkAt::frames || !covers(mark, each.frame)) continue;
-        for (const Showing& other : play.film.showings) {
-          if (covers(mark, other.frame)) continue;
+        if (mark.at != MarkAt::frames || !covers(pass.clip, mark, play, &each)) continue;
+        for (const Showing& other : showings) {
+          if (covers(pass.clip, mark, play, &other)) continue;
           if (other.end == each.begin) out.insert(each.begin);
           if (other.begin == each.end) out.insert(each.end);
         }
@@ -45,33 +47,40 @@ class ReferencePlays : protected ReferenceState {
     for (const Node* node = &leaf; node != nullptr; node = node->parent) {
       if (node->def == nullptr) continue;
       for (const GoDef& go : node->def->go) {
-        for (const StretchDef& stretch : stretches_of(go, play)) {
-          if (stretch.timed) {
-            for (const Ticks time : {stretch.begin, stretch.end})
-              for (const auto& [place, back] : play.film.places_of(Big{time.count} << 16)) out.insert(place);
-          }
-          const auto open = [&](const Showing& each) {
-            return each.frame >= stretch.first && each.frame <= stretch.last;
-          };
-          for (const Showing& each : play.film.showings)
-            for (const Showing& other : play.film.showings)
-              if (!stretch.timed && open(each) != open(other) && other.begin == each.end) out.insert(other.begin);
-        }
+        for (const Pass& pass : play.film.passes_of_clips)
+          for (const StretchDef& stretch : stretches_of(go, pass))
+            if (stretch.timed)
+              for (const Ticks time : {stretch.begin, stretch.end})
+                for (const auto& [place, back] : pass.places_of(Big{time.count} << 16)) out.insert(place);
+        for (const Showing& each : showings)
+          for (const Showing& other : showings)
+            if (other.begin == each.end && in_frames(go, play, each) != in_frames(go, play, other))
+              out.insert(other.begin);
       }
     }
     return out;
   }
-  static std::vector<StretchDef> stretches_of(const GoDef& go, const Play& play) {
+  static std::vector<StretchDef> stretches_of(const GoDef& go, const Pass& pass) {
     if (go.during_frames) return {*go.during_frames};
-    for (const WindowDef& window : play.film.marks->windows)
+    for (const WindowDef& window : pass.marks->windows)
       if (!go.during.empty() && window.name.text == go.during.text) return window.stretches;
     return {};
   }
+  // For each stretch of frames of a transition's window, whether it holds what is shown; several are told apart.
+  static std::vector<std::pair<const ClipDef*, std::size_t>> in_frames(const GoDef& go, const Play& play,
+                                                                       const Showing& showing) {
+    std::vector<std::pair<const ClipDef*, std::size_t>> out;
+    const Pass& pass = play.pass_of(showing);
+    const auto stretches = stretches_of(go, pass);
+    for (std::size_t i = 0; i < stretches.size(); ++i)
+      if (!stretches[i].timed && showing.frame >= 0 && showing.frame >= stretches[i].first &&
+          showing.frame <= stretches[i].last)
+        out.emplace_back(pass.clip, i);
+    return out;
+  }
 
   // Tells what lies where the playhead stands, on passing it. `ends`: the play ends here, so its last frame stays.
-  void pass(const Play& play, bool ends) {
-    const std::string& clip = play.film.clip->name.text;
-    const auto& marks = play.film.marks->marks;
+  void pass(const Play& play, bool ends, bool fading) {
     const auto& showings = play.film.showings;
     // What stops and what starts being shown in playing direction; at an edge only one of them is on this side.
     const Showing* over = nullptr;
@@ -84,37 +93,65 @@ class ReferencePlays : protected ReferenceState {
     const bool trailing_edge = play.at == (play.backward ? play.film.cycle : Big{0});
     const Showing* const first = play.backward ? &showings.back() : &showings.front();
     const Showing* const last = play.backward ? &showings.front() : &showings.back();
-    const int next_frame = now_shown != nullptr ? now_shown->frame : leading_edge ? first->frame : -1;
-    const int last_frame = over != nullptr ? over->frame : trailing_edge ? last->frame : -1;
-    for (const MarkDef& mark : marks) {
-      if (over == nullptr || trailing_edge) break;
-      if (mark.at == MarkAt::frame_end && mark.frame == over->frame && goes(mark, play.backward != over->back))
-        tell_cue(mark.cue.text, clip, over->frame, "none");
-      if (mark.at == MarkAt::frames && covers(mark, over->frame) && !covers(mark, next_frame) && !ends)
-        tell_cue(mark.cue.text, clip, over->frame, "end");
+    const Showing* const next = now_shown != nullptr ? now_shown : leading_edge ? first : nullptr;
+    const Showing* const before = over != nullptr ? over : trailing_edge ? last : nullptr;
+    if (over != nullptr && !trailing_edge) {
+      const Pass& of = play.pass_of(*over);
+      for (const MarkDef& mark : of.marks->marks) {
+        if (mark.at == MarkAt::frame_end && mark.frame == over->frame && goes(mark, play.backward != over->back))
+          tell_cue(mark.cue.text, of.clip->name.text, over->frame, "none");
+        if (mark.at == MarkAt::frames && covers(of.clip, mark, play, over) && !covers(of.clip, mark, play, next) &&
+            !ends && !fading)
+          tell_cue(mark.cue.text, of.clip->name.text, over->frame, "end");
+      }
     }
-    for (const MarkDef& mark : marks) {
-      if (mark.at == MarkAt::frame_begin && now_shown != nullptr && !leading_edge && mark.frame == now_shown->frame &&
-          goes(mark, play.backward != now_shown->back))
-        tell_cue(mark.cue.text, clip, now_shown->frame, "none");
-      if (mark.at == MarkAt::frames && now_shown != nullptr && !leading_edge && covers(mark, now_shown->frame) &&
-          !covers(mark, last_frame))
-        tell_cue(mark.cue.text, clip, now_shown->frame, "begin");
-      if (mark.at == MarkAt::time)
-        for (const auto& [place, back] : play.film.places_of(Big{mark.time.count} << 16))
+    // Then the rest, of the pass that is left first.
+    std::vector<std::size_t> order;
+    for (std::size_t i = 0; i < play.film.passes_of_clips.size(); ++i)
+      order.insert(play.backward ? order.begin() : order.end(), i);
+    for (const std::size_t i : order) {
+      const Pass& of = play.film.passes_of_clips[i];
+      if (play.at < of.begin || play.at > of.begin + of.cycle) continue;
+      for (const MarkDef& mark : of.marks->marks) {
+        const bool shows = now_shown != nullptr && !leading_edge && now_shown->pass == i;
+        if (mark.at == MarkAt::frame_begin && shows && mark.frame == now_shown->frame &&
+            goes(mark, play.backward != now_shown->back))
+          tell_cue(mark.cue.text, of.clip->name.text, now_shown->frame, "none");
+        if (mark.at == MarkAt::frames && shows && !fading && covers(of.clip, mark, play, now_shown) &&
+            !covers(of.clip, mark, play, before))
+          tell_cue(mark.cue.text, of.clip->name.text, now_shown->frame, "begin");
+        if (mark.at != MarkAt::time) continue;
+        for (const auto& [place, back] : of.places_of(Big{mark.time.count} << 16))
           if (place == play.at && goes(mark, play.backward != back))
-            tell_cue(mark.cue.text, clip, frame_of(play), "none");
+            tell_cue(mark.cue.text, of.clip->name.text, frame_within(play, i), "none");
+      }
     }
   }
-  void diff_spans(const Play& play, int from, int to) {
-    if (from == to) return;
-    for (const char* edge : {"end", "begin"})
-      for (const MarkDef& mark : play.film.marks->marks) {
-        if (mark.at != MarkAt::frames) continue;
-        const bool ends = covers(mark, from) && !covers(mark, to), begins = covers(mark, to) && !covers(mark, from);
-        if (*edge == 'e' ? ends : begins)
-          tell_cue(mark.cue.text, play.film.clip->name.text, *edge == 'e' ? from : to, edge);
-      }
+  // The frame shown from here on, of those of one pass.
+  static int frame_within(const Play& play, std::size_t pass) {
+    const Showing* found = nullptr;
+    for (const Showing& each : play.film.showings)
+      if (each.pass == pass && (found == nullptr || (play.backward ? each.begin < play.at : each.begin <= play.at)))
+        found = &each;
+    return found->frame;
+  }
+  // Tells the spans that end and begin because what is shown changes from one play's to another's. Either may be none.
+  void diff_spans(const Play* from, const Play* to) {
+    const Showing* const old = from != nullptr ? &showing_of(*from) : nullptr;
+    const Showing* const fresh = to != nullptr ? &showing_of(*to) : nullptr;
+    const auto holds = [](const Play* play, const Showing* shown, const ClipDef* clip, const MarkDef& mark) {
+      return shown != nullptr && mark.at == MarkAt::frames && covers(clip, mark, *play, shown);
+    };
+    const auto tell_those = [&](const Play* here, const Showing* shown, const Play* there, const Showing* other,
+                                const char* edge) {
+      if (shown == nullptr) return;
+      const Pass& pass = here->pass_of(*shown);
+      for (const MarkDef& mark : pass.marks->marks)
+        if (holds(here, shown, pass.clip, mark) && !holds(there, other, pass.clip, mark))
+          tell_cue(mark.cue.text, pass.clip->name.text, shown->frame, edge);
+    };
+    tell_those(from, old, to, fresh, "end");
+    tell_those(to, fresh, from, old, "begin");
   }
   // A playhead on the edge it runs toward has reached it.
   static void reached(Play& play) {
@@ -129,16 +166,34 @@ class ReferencePlays : protected ReferenceState {
     const double speed = compute_at(leaf, leaf.def->speed.text);
     return std::isnan(speed) ? 0 : static_cast<long>(std::nearbyint(std::clamp(speed, -64.0, 64.0) * 65536));
   }
-  void retake_speeds() {
+  [[nodiscard]] std::string choice_of(const Node& leaf) const {
+    if (!leaf.def->clip_by) return "";
+    const std::string& input = leaf.def->clip_by->input.text;
+    return choices_.at(input)[static_cast<std::size_t>(values_.at(input))];
+  }
+  void retake() {
+    for (Node* leaf : leaves(root_)) {
+      const auto found = plays_.find(leaf);
+      if (!leaf->def->clip_by || chosen_[leaf] == choice_of(*leaf)) continue;
+      chosen_[leaf] = choice_of(*leaf);
+      if (found == plays_.end()) continue;  // a pose
+      const Play before = found->second;
+      Play& play = found->second;
+      play.film = *film_of(def_, *leaf->def, chosen_[leaf]);
+      play.at = before.at * (play.film.cycle >> 16) / (before.film.cycle >> 16);
+      if (!before.ended()) reached(play);
+      if (play.ended() && !before.ended()) ended_for_[leaf] = 0;
+      diff_spans(&before, &play);
+    }
     for (Node* leaf : leaves(root_)) {
       const auto found = plays_.find(leaf);
       if (found == plays_.end()) continue;
       Play& play = found->second;
       const long speed = speed_of(*leaf);
       if (speed == play.speed) continue;
+      const Play before = play;
       play.speed = speed;
       if (speed == 0) continue;
-      const int shown = frame_of(play);
       if (play.backward != (speed < 0)) {
         if (play.ended()) play.edges = 0;
         play.backward = speed < 0;
@@ -146,9 +201,67 @@ class ReferencePlays : protected ReferenceState {
       const bool was = play.ended();
       reached(play);
       if (play.ended() && !was) ended_for_[leaf] = 0;
-      diff_spans(play, shown, frame_of(play));
+      diff_spans(&before, &play);
     }
   }
+
+  // --- fades ------------------------------------------------------------------------------------------------------
+  static constexpr std::int64_t kWhole = std::int64_t{1} << 30;  // weights are counted in this many parts
+  struct Layer {
+    Node* leaf = nullptr;
+    std::optional<Play> play;
+    std::string pose;  // its clip and frame
+    std::int64_t weight = 0;
+    bool tells = false;
+    [[nodiscard]] std::string words() const {
+      return play ? clip_of(*play) + " " + std::to_string(frame_of(*play)) : pose.empty() ? " -1" : pose;
+    }
+  };
+  [[nodiscard]] std::string pose_clip(const Node& leaf) {
+    if (leaf.def->clip_by)
+      for (const auto& [choice, name] : leaf.def->clip_by->clips)
+        if (choice.text == chosen_[&leaf]) return name.text;
+    return leaf.def->clip.text;
+  }
+  struct Fade {
+    Big run = 0, length = 0;
+    std::vector<Layer> layers;  // the oldest first
+  };
+  // What a transition leaves in a region, with the weight it has now, the oldest first.
+  std::vector<Layer> showing_in(Node* region, Node* leaf) {
+    std::vector<Layer> out;
+    std::int64_t rest = kWhole;
+    if (const auto fade = fades_.find(region); fade != fades_.end()) {
+      for (Layer layer : fade->second.layers) {
+        layer.weight = static_cast<std::int64_t>(Big{layer.weight} * (fade->second.length - fade->second.run) /
+                                                 fade->second.length);
+        rest -= layer.weight;
+        if (layer.weight > 0) out.push_back(layer);
+      }
+    }
+    Layer last;
+    last.leaf = leaf;
+    if (const auto play = plays_.find(leaf); play != plays_.end()) last.play = play->second;
+    if (leaf->def->pose) last.pose = pose_clip(*leaf) + " " + std::to_string(*leaf->def->pose);
+    last.weight = rest;
+    if (rest > 0) out.push_back(last);
+    return out;
+  }
+  void begin_fade(Node* region, std::vector<Layer> layers, const GoDef& go) {
+    if (layers.empty()) return;
+    layers.back().tells = go.fade_cues == FadeCues::both;
+    const auto lighter = [](const Layer& a, const Layer& b) { return a.weight < b.weight; };
+    if (layers.size() > 3) {
+      const auto lightest = std::min_element(layers.begin(), layers.end(), lighter);
+      const std::int64_t weight = lightest->weight;
+      layers.erase(lightest);
+      std::max_element(layers.begin(), layers.end(), lighter)->weight += weight;
+    }
+    fades_[region] = {0, Big{go.fade.count} << 16, layers};
+  }
+
+  std::map<const Node*, std::string> chosen_;
+  std::map<Node*, Fade> fades_;
 };
 
 }  // namespace mobrin::check

@@ -116,13 +116,12 @@ Json machine_json(const Loaded& loaded) {
     for (const TransitionInfo& transition : machine.transitions())
       if (transition.owner == s)
         go.push_back({{"text", transition.text}, {"to", transition.to}, {"line", transition.place.line}});
-    states.push_back(
-        {{"name", state.path},
-         {"clip", state.clip < 0 ? Json() : Json(machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text)},
-         {"final", state.final},
-         {"sealed", state.sealed},
-         {"traits", state.traits},
-         {"go", go}});
+    states.push_back({{"name", state.path},
+                      {"plays", text_or_null(state.plays)},
+                      {"final", state.final},
+                      {"sealed", state.sealed},
+                      {"traits", state.traits},
+                      {"go", go}});
   }
   for (const InputDef& input : machine.inputs()) inputs.push_back(input_json(input));
   for (const CueDef& cue : machine.cues())
@@ -192,8 +191,9 @@ void print_machine(const Loaded& loaded, const std::string& path) {
       const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(),
                                    [&](const TransitionInfo& t) { return t.owner == s; });
       if (s == 0 && !any) continue;
-      std::string notes =
-          state.clip >= 0 ? "clip " + machine.clips()[static_cast<std::size_t>(state.clip)].def.name.text : "";
+      const bool turns = state.plays.find(", ") != std::string::npos;  // several clips
+      std::string notes = state.plays;
+      if (!notes.empty() && !notes.starts_with("pose ")) notes = (turns ? "clips " : "clip ") + notes;
       if (state.final)
         notes += (notes.empty() ? "" : ", ") + std::string("final");
       else if (state.sealed)

@@ -58,13 +58,14 @@ class TextLog {
         inputs += fmt::format(" {}={}", input.name.text, value_text(instance.input_value(i)));
     }
     std::string shows;
-    for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
-      const Shown shown = instance.shown(r);
-      if (shown.nothing()) continue;
-      const std::string frame = shown.frame < 0 ? "" : fmt::format(" frame {}", shown.frame);
-      shows +=
-          fmt::format("; shows {}{} at {:.3f} s", machine_.clips()[shown.clip].def.name.text, frame, shown.seconds);
-    }
+    for (std::uint16_t r = 0; r < instance.region_count(); ++r)
+      for (const Shown& shown : instance.layers(r)) {
+        if (shown.nothing()) continue;
+        shows += fmt::format("; shows {}", machine_.clips()[shown.clip].def.name.text);
+        if (shown.frame >= 0) shows += fmt::format(" frame {}", shown.frame);
+        shows += fmt::format(" at {:.3f} s", shown.seconds);
+        if (shown.weight < 1) shows += fmt::format(" ({:.0f}%)", 100 * shown.weight);
+      }
     line(instance.now(), "end",
          fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows,
                      styled(Style::faint, inputs.empty() ? "" : "  with" + inputs)));
@@ -152,8 +153,9 @@ Json final_json(const Machine& machine, const Instance& instance) {
   }
   std::vector<std::pair<std::uint16_t, Shown>> plays;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r)
-    if (const Shown shown = instance.shown(r); !shown.nothing()) plays.emplace_back(instance.active(r), shown);
-  std::sort(plays.begin(), plays.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (const Shown& shown : instance.layers(r))
+      if (!shown.nothing()) plays.emplace_back(instance.active(r), shown);
+  std::stable_sort(plays.begin(), plays.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   Json shown = Json::array();
   for (const auto& [state, play] : plays)
     shown.push_back({{"clip", machine.clips()[play.clip].def.name.text},

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <cstdlib>
 #include <limits>
 #include <tuple>
 
@@ -190,7 +191,7 @@ void Compilation::lay_out_memories(const std::function<std::uint32_t(std::size_t
   MachineData& m = *data;
   for (std::size_t s = 1; s < m.states.size(); ++s) {
     StateData& state = m.states[s];
-    for (const GoDef& go : nodes[static_cast<std::size_t>(node_of_state[s])].def->go) {
+    for (const GoDef& go : source_of(s).go) {
       if (go.to.text == "back") {
         RegionData& region = m.regions[state.region];
         if (region.rest == kNoOffset) region.rest = take(2);
@@ -200,8 +201,7 @@ void Compilation::lay_out_memories(const std::function<std::uint32_t(std::size_t
     }
   }
   for (std::size_t s = 0; s < m.states.size(); ++s) {
-    const StateDef& source = s == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[s])].def;
-    for (const GoDef& go : source.go) {
+    for (const GoDef& go : source_of(s).go) {
       if (!go.to.text.ends_with("/last")) continue;
       const auto target = find_state(go.to.text.substr(0, go.to.text.size() - 5), node_of_state[s]);
       if (target && m.states[*target].last_child == kNoOffset) m.states[*target].last_child = take(2);
@@ -209,53 +209,145 @@ void Compilation::lay_out_memories(const std::function<std::uint32_t(std::size_t
   }
 }
 
-// Gives every changing value its place in the block, the largest first, so that no byte is padding.
+namespace {
+
+// Hands out places in the block, the largest values first, so that no byte is padding but the last ones.
+class Layout {
+ public:
+  std::uint32_t take(std::size_t size) {
+    // The header's last bytes are free.
+    for (auto& [at, bytes] : holes_) {
+      if (bytes < size || at % size != 0) continue;
+      const std::size_t given = at;
+      at += size;
+      bytes -= size;
+      return static_cast<std::uint32_t>(given);
+    }
+    const std::size_t given = end_;
+    end_ += size;
+    return static_cast<std::uint32_t>(given);
+  }
+  [[nodiscard]] std::size_t size() const { return (end_ + 7) / 8 * 8; }
+
+ private:
+  std::pair<std::size_t, std::size_t> holes_[2] = {{offsetof(BlockHeader, given_away), 1},
+                                                   {offsetof(BlockHeader, given_away) + 1, 4}};
+  std::size_t end_ = sizeof(BlockHeader);
+};
+
+bool is_number(const std::string& text) {
+  char* end = nullptr;
+  std::strtod(text.c_str(), &end);
+  return end != text.c_str() && *end == '\0';
+}
+
+}  // namespace
+
+// What the plays of a region need to store.
+Compilation::Needs Compilation::needs_of(std::uint16_t region) const {
+  Needs needs;
+  for (std::size_t s = 1; s < data->states.size(); ++s) {
+    const StateData& state = data->states[s];
+    if (state.region != region) continue;
+    const StateDef& source = source_of(s);
+    needs.choice = needs.choice || state.play.by != kNoIndex;
+    if (!state.play.moves()) continue;
+    needs.moves = true;
+    const bool computed = !source.speed.empty() && !is_number(source.speed.text);
+    needs.speed = needs.speed || computed;
+    for (std::uint32_t i = 0; i < state.play.clips.count; ++i)
+      needs.passes = needs.passes || computed || data->clips[data->played[state.play.clips.begin + i].clip].passes > 0;
+  }
+  for (std::size_t s = 0; s < data->states.size(); ++s)
+    for (const GoDef& go : source_of(s).go)
+      if (go.fade.count > 0 && changes(static_cast<std::uint16_t>(s), region)) needs.fades = true;
+  return needs;
+}
+
+// Whether a transition of `owner` may change what is active in `region`.
+bool Compilation::changes(std::uint16_t owner, std::uint16_t region) const {
+  for (std::uint16_t s = owner; s != 0; s = data->states[s].parent)
+    if (data->states[s].region == region) return true;
+  for (std::uint16_t s = data->regions[region].owner;; s = data->states[s].parent) {
+    if (s == owner) return true;
+    if (s == 0) return false;
+  }
+}
+
+// Gives every changing value its place in the block.
 void Compilation::lay_out() {
   MachineData& m = *data;
-  std::size_t offset = sizeof(BlockHeader);
-  const auto take = [&](std::size_t size) {
-    const std::size_t at = offset;
-    offset += size;
-    return static_cast<std::uint32_t>(at);
+  Layout layout;
+  std::vector<Needs> needs;
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r) needs.push_back(needs_of(r));
+  // The values of a region and its layers, by their size.
+  const auto slots = [&](std::size_t size, const auto& place) {
+    for (std::size_t r = 0; r < m.regions.size(); ++r) {
+      place(m.regions[r].slot, needs[r], size);
+      if (needs[r].fades)
+        for (LayerData& layer : m.regions[r].layers) place(layer.slot, needs[r], size);
+    }
   };
-  std::vector<bool> moves(m.regions.size(), false);
-  for (const StateData& state : m.states)
-    if (state.play.moves()) moves[state.region] = true;
+  const auto place_slot = [&](SlotData& slot, const Needs& need, std::size_t size) {
+    if (size == 8 && need.moves) slot.playhead = layout.take(8);
+    if (size == 4 && need.speed) slot.speed = layout.take(4);
+    if (size == 2 && need.passes) slot.passes = layout.take(2);
+    if (size == 1 && need.choice) slot.choice = layout.take(1);
+  };
 
   for (InputData& input : m.inputs)
-    if (input.kind == InputKind::pulse) input.offset = take(8);
-  for (std::size_t r = 0; r < m.regions.size(); ++r)
-    if (moves[r]) m.regions[r].playhead = take(8);
+    if (input.kind == InputKind::pulse && input.buffer > 0) input.offset = layout.take(8);
+  slots(8, place_slot);
+  for (std::size_t r = 0; r < m.regions.size(); ++r) {
+    if (!needs[r].fades) continue;
+    m.regions[r].fade_length = layout.take(8);
+    m.regions[r].fade_run = layout.take(8);
+  }
   // States of one region and depth are never active together, so they share a timer.
   std::map<std::pair<std::uint16_t, std::uint16_t>, std::uint32_t> timers;
   for (std::size_t s = 0; s < m.states.size(); ++s) {
     StateData& state = m.states[s];
-    const StateDef& source = s == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[s])].def;
-    const bool timed = state.final || std::any_of(source.go.begin(), source.go.end(),
-                                                  [](const GoDef& go) { return go.after.has_value(); });
+    const StateDef& source = source_of(s);
+    const bool timed =
+        (state.final && state.linger > 0) ||
+        std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.after.has_value(); });
     if (!timed) continue;
     const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
     const auto [entry, fresh] = timers.try_emplace(key, 0);
-    if (fresh) entry->second = take(8);
+    if (fresh) entry->second = layout.take(8);
     state.timer = entry->second;
   }
   const auto wide = [](ValueType type) { return type == ValueType::whole || type == ValueType::number; };
   for (InputData& input : m.inputs)
-    if (input.kind == InputKind::whole || input.kind == InputKind::number) input.offset = take(4);
+    if (input.kind == InputKind::whole || input.kind == InputKind::number) input.offset = layout.take(4);
   for (VarData& var : m.vars)
-    if (wide(var.type)) var.offset = take(4);
+    if (wide(var.type)) var.offset = layout.take(4);
+  slots(4, place_slot);
   for (std::size_t r = 0; r < m.regions.size(); ++r)
-    if (moves[r]) m.regions[r].speed = take(4);
-  lay_out_memories(take);
+    if (needs[r].fades)
+      for (LayerData& layer : m.regions[r].layers) layer.weight = layout.take(4);
+  lay_out_memories([&](std::size_t size) { return layout.take(size); });
+  slots(2, place_slot);
   for (std::size_t r = 0; r < m.regions.size(); ++r) {
-    m.regions[r].leaf = take(2);
-    if (moves[r]) m.regions[r].passes = take(2);
+    m.regions[r].leaf = layout.take(2);
+    if (needs[r].fades)
+      for (LayerData& layer : m.regions[r].layers) layer.state = layout.take(2);
   }
-  for (InputData& input : m.inputs)
-    if (input.kind == InputKind::boolean || input.kind == InputKind::choice) input.offset = take(1);
+  slots(1, place_slot);
+  for (std::size_t r = 0; r < m.regions.size(); ++r)
+    if (needs[r].fades)
+      for (LayerData& layer : m.regions[r].layers) layer.loud = layout.take(1);
+  for (std::size_t i = 0; i < m.inputs.size(); ++i) {
+    InputData& input = m.inputs[i];
+    const bool brief = input.kind == InputKind::pulse && input.buffer == 0;
+    if (brief) m.brief_pulses.push_back(static_cast<std::uint16_t>(i));
+    if (input.kind == InputKind::boolean || input.kind == InputKind::choice || brief) input.offset = layout.take(1);
+  }
   for (VarData& var : m.vars)
-    if (!wide(var.type)) var.offset = take(1);
-  m.block_size = (offset + 7) / 8 * 8;
+    if (!wide(var.type)) var.offset = layout.take(1);
+  m.block_size = layout.size();
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r)
+    if (needs[r].choice) m.choice_regions.push_back(r);
 
   constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice,
                                   ValueType::none};
@@ -293,8 +385,9 @@ void Compilation::finish() {
   const std::uint64_t regions = m.regions.size();
   const std::uint64_t deepest =
       std::max_element(m.states.begin(), m.states.end(), [](auto& a, auto& b) { return a.depth < b.depth; })->depth;
-  const std::uint64_t moved = regions * (3 * marks + 1 + loops);  // both sides of a loop, and a turn
-  const std::uint64_t step = regions * (deepest * (2 + entered + left) + 3 * marks + taken);
+  // Both sides of a loop, what fades out below it, a turn and a choice.
+  const std::uint64_t moved = regions * (3 * marks + 2 * marks * kFadeLayers + 1 + loops);
+  const std::uint64_t step = regions * (deepest * (2 + entered + left) + 5 * marks + taken);
   m.most_records =
       static_cast<std::uint32_t>(std::min<std::uint64_t>((kMaxMicrosteps + 2) * step + moved + 2, 0xffff'ffff));
 

@@ -11,7 +11,7 @@
 #include <string_view>
 #include <vector>
 
-#include "machine_data.hpp"
+#include "timeline.hpp"
 
 namespace mobrin::detail {
 
@@ -41,6 +41,11 @@ class Compilation {
   void compile_inputs();
   void compile_cues();
   void lay_out();
+  struct Needs {
+    bool moves = false, speed = false, passes = false, choice = false, fades = false;
+  };
+  [[nodiscard]] Needs needs_of(std::uint16_t region) const;
+  [[nodiscard]] bool changes(std::uint16_t owner, std::uint16_t region) const;
   void lay_out_memories(const std::function<std::uint32_t(std::size_t)>& take);
   void finish();
   // The index of the resolved fields of `cue` with `overrides`, which are checked.
@@ -59,6 +64,9 @@ class Compilation {
   // The state that `path` names as seen from `node`; empty where there is none.
   [[nodiscard]] std::optional<std::uint16_t> find_state(std::string_view path, std::int32_t node) const;
   [[nodiscard]] std::vector<std::string> all_state_names() const;
+  [[nodiscard]] const StateDef& source_of(std::size_t state) const {
+    return state == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[state])].def;
+  }
   [[nodiscard]] std::int32_t node_of(std::uint16_t state) const { return node_of_state[state]; }
   // The state entered last on the way down from `state`, or empty where regions split the way.
   [[nodiscard]] std::optional<std::uint16_t> single_leaf(std::uint16_t state) const;
@@ -86,31 +94,28 @@ class Compilation {
   void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth);
   std::uint16_t add_region(std::uint16_t owner);
   void compile_play(const StateDef& state, std::uint16_t index);
+  void compile_sequence(const StateDef& source, PlayData& play, StateInfo& info);
+  void compile_clip_by(const ClipByDef& by, const StateDef& source, PlayData& play, StateInfo& info);
+  void add_played(PlayData& play, std::uint16_t clip);
+  std::optional<std::uint16_t> find_clip(const Text& name);
   void compile_transition(const GoDef& go, std::uint16_t owner);
   bool compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out);
   bool compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out);
   bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out);
   bool compile_start(const GoDef& go, TransitionData& out);
+  bool compile_fade(const GoDef& go, TransitionData& out);
   void compile_marks(const ClipMarksDef& marks);
   void check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out);
-  std::uint16_t next_state_ = 0;
 };
 
-// --- timeline.cpp
-// -----------------------------------------------------------------------------------------------------
+// --- timeline.cpp ---
 
 // The borders of a clip's frames: entry i is where frame i begins, the last where the last one ends.
 [[nodiscard]] std::vector<std::int64_t> frame_borders(const ClipDef& clip);
-// Fills length, cycle, turn, passes and segments.
-void make_timeline(const ClipDef& clip, const std::vector<std::int64_t>& borders, ClipData& out);
-// Where the way back passes `time` of the clip's own time, on the cycle; -1 for nowhere.
+// Fills length, cycle, turn, passes, parts and segments; `index` is the clip's own.
+void make_timeline(const ClipDef& clip, std::uint16_t index, const std::vector<std::int64_t>& borders, ClipData& out);
+// These clips in turn, each with all its passes, as one clip played once. REQUIRES: each ends.
+[[nodiscard]] ClipData make_sequence(const MachineData& data, std::span<const std::uint16_t> clips);
+// Where the way back passes `time` of the clip's own time, on the cycle; -1 for nowhere. REQUIRES: no sequence.
 [[nodiscard]] std::int64_t mirrored_time(const ClipData& clip, std::int64_t time);
-// The segment shown at `position` (sub-ticks).
-[[nodiscard]] std::size_t segment_at(const ClipData& clip, std::int64_t position, bool backward);
-// `position` on the clip's own time, in sub-ticks.
-[[nodiscard]] std::int64_t own_time(const ClipData& clip, std::int64_t position, bool backward);
-// Whether `position` lies in one of the stretches.
-[[nodiscard]] bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position,
-                          bool backward);
-
 }  // namespace mobrin::detail

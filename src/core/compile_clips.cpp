@@ -86,7 +86,7 @@ void Compilation::compile_clips() {
       continue;
     }
     const std::vector<std::int64_t> borders = frame_borders(clip);
-    make_timeline(clip, borders, out);
+    make_timeline(clip, index, borders, out);
     info.length = Ticks(out.length);
     info.cycle = Ticks(out.cycle);
     for (const std::int64_t border : borders) info.borders.emplace_back(border);
@@ -129,8 +129,9 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
             timed ? "The clip lasts " + seconds_text(info.length) + "." : "It " + frames_text(info.def.frames.size()));
         continue;
       }
-      compiled.stretches.push_back(timed ? Stretch{true, stretch.begin.count, stretch.end.count}
-                                         : Stretch{false, stretch.first, stretch.last});
+      compiled.stretches.push_back(
+          timed ? Stretch{true, stretch.end.count == out.length, found->second, stretch.begin.count, stretch.end.count}
+                : Stretch{false, false, found->second, stretch.first, stretch.last});
     }
   }
 }
@@ -162,7 +163,7 @@ void Compilation::check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData
   compiled.first = mark.frame;
   compiled.last = last;
   compiled.time = mark.time.count;
-  if (mark.at == MarkAt::time) compiled.mirrored_time = mirrored_time(out, mark.time.count);
+  compiled.clip = static_cast<std::uint16_t>(&out - data->clips.data());
   compiled.fields = resolve_fields(*cue, mark.fields, mark.place);
   out.marks.push_back(compiled);
 }

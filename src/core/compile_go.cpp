@@ -24,6 +24,7 @@ std::string words_of(const GoDef& go) {
   if (go.during_frames)
     add("during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last));
   if (go.restart) add("restart");
+  if (go.fade.count > 0) add("fade: " + duration_text(go.fade));
   return out.empty() ? "always" : out;
 }
 
@@ -33,7 +34,7 @@ void Compilation::compile_go() {
   MachineData& m = *data;
   std::size_t count = 0;
   for (std::size_t s = 0; s < m.states.size(); ++s) {
-    const StateDef& source = s == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[s])].def;
+    const StateDef& source = source_of(s);
     count += source.go.size();
     if (count > kMaxTransitions) {
       within("transitions", count, kMaxTransitions, source.place);
@@ -65,6 +66,7 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
   const bool sound_during = compile_during(go, owner, out);
   const bool sound_target = compile_target(go, owner, out);
   if (sound_target && sound_event && sound_during) compile_start(go, out);
+  compile_fade(go, out);
   out.actions = compile_actions(go.actions, node_of(owner));
   m.transitions.push_back(out);
   m.transition_infos.push_back({owner, out.target, go.to.text, words_of(go), go.place});
@@ -129,7 +131,7 @@ bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, Transition
            "Give it a clip or a `length:`, or use `after:`.");
     return false;
   }
-  const ClipData& clip = m.clips[state.play.clip];
+  const ClipData& clip = m.clips[m.played[state.play.clips.begin].clip];
   if (go.at == GoAt::end && clip.length > 0 && clip.passes == 0)
     report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever",
            "Play the clip once, count its loops (`loop x3`), or use `at: loop`.");
@@ -156,7 +158,7 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
              "Write the earlier frame first.");
       return false;
     }
-    during.frames = {false, frames.first, frames.last};
+    during.frames = {false, false, kNoIndex, frames.first, frames.last};
   } else {
     const auto number = window_number(go.during.text);
     if (!number) {
@@ -172,13 +174,21 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
     const PlayData& play = m.states[s].play;
     if (play.type != PlayType::clip && play.type != PlayType::pose) continue;
     any_clip = true;
-    const ClipInfo& info = m.clip_infos[play.clip];
-    clip_name = info.def.name.text;
-    most_frames = std::max(most_frames, info.def.frames.size());
-    if (during.window == kNoIndex)
-      open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(info.def.frames.size());
-    for (const ClipWindow& window : m.clips[play.clip].windows)
-      open_somewhere = open_somewhere || window.name == during.window;
+    for (const std::uint16_t clip : m.state_infos[s].clips) {
+      const ClipDef& shown = m.clip_infos[clip].def;
+      clip_name = shown.name.text;
+      most_frames = std::max(most_frames, shown.frames.size());
+      if (during.window == kNoIndex)
+        open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(shown.frames.size());
+      for (const ClipWindow& window : m.clips[clip].windows)
+        open_somewhere = open_somewhere || window.name == during.window;
+    }
+    if (during.window == kNoIndex && m.played[play.clips.begin].clip >= m.clip_infos.size()) {
+      report(FindingCode::meaningless_event, go.place,
+             "`during:` with frames in \"" + m.state_infos[s].path + "\", which plays several clips in turn",
+             "Name a window in the marks of the clip that is meant.");
+      return false;
+    }
   }
   if (!open_somewhere) {
     if (!any_clip)
@@ -262,19 +272,41 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
            "Leave `start:` out.");
     return false;
   }
-  const ClipData& clip = m.clips[play.clip];
+  const ClipData& clip = m.clips[m.played[play.clips.begin].clip];
   if (go.start.kind == StartKind::clock && clip.passes != 0) {
     report(FindingCode::meaningless_event, go.start.place, "`start: clock` into " + name + ", whose play ends",
            "Only a clip that loops for ever can follow the clock.");
     return false;
   }
-  const std::size_t frames = play.type == PlayType::clip ? m.clip_infos[play.clip].def.frames.size() : 0;
-  if (go.start.kind == StartKind::frame && (go.start.frame < 0 || static_cast<std::size_t>(go.start.frame) >= frames)) {
-    report(FindingCode::outside_clip, go.start.place,
-           "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
-           frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.");
+  if (go.start.kind != StartKind::frame) return true;
+  const std::vector<std::uint16_t>& shown = m.state_infos[*leaf].clips;
+  if (play.by == kNoIndex && shown.size() > 1) {
+    report(FindingCode::meaningless_event, go.start.place,
+           "`start:` with a frame into " + name + ", which plays several clips in turn",
+           "Only `begin` and `same` fit a sequence.");
     return false;
   }
+  std::size_t frames = play.type == PlayType::clip ? kMaxFrames : 0;  // all clips must have it
+  for (const std::uint16_t each : shown) frames = std::min(frames, m.clip_infos[each].def.frames.size());
+  if (go.start.frame >= 0 && static_cast<std::size_t>(go.start.frame) < frames) return true;
+  report(FindingCode::outside_clip, go.start.place,
+         "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
+         frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.");
+  return false;
+}
+
+bool Compilation::compile_fade(const GoDef& go, TransitionData& out) {
+  if (go.fade.count < 0 || go.fade.count > kMaxDurationTicks) {
+    report(FindingCode::bad_value, go.place, "an impossible `fade:`", "It lasts 0 to 10 hours.");
+    return false;
+  }
+  if (go.fade.count == 0 && go.fade_cues == FadeCues::both) {
+    report(FindingCode::meaningless_event, go.place, "`cues: both` without a fade",
+           "Add `fade:`, such as `fade: 80ms`.");
+    return false;
+  }
+  out.fade = go.fade.count << kSubBits;
+  out.loud = go.fade_cues == FadeCues::both;
   return true;
 }
 

@@ -5,12 +5,9 @@
 #include <cmath>
 #include <limits>
 
-#include "compile.hpp"
-
 namespace mobrin::detail {
 namespace {
 
-__extension__ using Wide = __int128;
 constexpr std::int64_t kLongest = std::int64_t{1} << 62;
 
 std::int64_t capped(Wide value) { return value > kLongest ? kLongest : static_cast<std::int64_t>(value); }
@@ -18,35 +15,12 @@ std::int64_t capped(Wide value) { return value > kLongest ? kLongest : static_ca
 // Ticks until `distance` sub-ticks are covered at `speed` a tick.
 std::int64_t ticks_to_cover(std::int64_t distance, std::int64_t speed) { return (distance + speed - 1) / speed; }
 
-// Game time for which plays ran between the block's anchor and `at`.
-std::int64_t played_until(const BlockHeader& header, std::int64_t at) {
-  const std::int64_t from = std::max(header.anchor, header.frozen_until);
-  return at > from ? at - from : 0;
-}
-
 // Whether a timer of `state` runs: that of a final state waits for the end of a play that has one.
 bool timer_runs(const MachineData& m, const std::byte* block, std::uint16_t index) {
   const StateData& state = m.states[index];
-  if (!state.final || !state.play.moves() || m.clips[state.play.clip].passes == 0) return true;
-  return play_ended(m, block, state.region, state.play);
-}
-
-// The next place ahead of `here` (sub-ticks) where something lies in playing direction; null past the last one.
-const Stop* next_stop(std::span<const Stop> stops, std::int64_t here, bool backward) {
-  if (backward) {
-    auto after =
-        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
-    while (after != stops.begin()) {
-      --after;
-      if (after->always || after->backward.count > 0) return &*after;
-    }
-    return nullptr;
-  }
-  auto next =
-      std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
-  for (; next != stops.end(); ++next)
-    if (next->always || next->forward.count > 0) return &*next;
-  return nullptr;
+  if (!state.final || !state.play.moves()) return true;
+  const ConstRun run(m, block, state.region);
+  return run.clip().passes == 0 || run.ended();
 }
 
 // Calls visit(state) for the root and every active state.
@@ -81,24 +55,63 @@ std::int64_t effective_speed(std::int32_t speed, std::int32_t rate) {
   return down;
 }
 
-bool play_ended(const MachineData& machine, const std::byte* block, std::uint16_t region, const PlayData& play) {
-  const std::int32_t most = machine.clips[play.clip].passes;
-  return most > 0 && (field_at<std::uint16_t>(block, machine.regions[region].passes) & ~kBackward) >= most;
+std::int64_t played_until(const BlockHeader& header, std::int64_t at) {
+  return std::max<std::int64_t>(0, at - header.anchor - header.frozen);
 }
 
-std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std::uint16_t region, std::int64_t now) {
+const Stop* next_stop(std::span<const Stop> stops, std::int64_t here, bool backward) {
+  if (backward) {
+    auto after =
+        std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+    while (after != stops.begin()) {
+      --after;
+      if (after->always || after->backward.count > 0) return &*after;
+    }
+    return nullptr;
+  }
+  auto next =
+      std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) <= here; });
+  for (; next != stops.end(); ++next)
+    if (next->always || next->forward.count > 0) return &*next;
+  return nullptr;
+}
+
+Reached run_on(const ClipData& clip, Reached from, Wide way) {
+  if (way == 0 || (clip.passes > 0 && from.passes >= clip.passes)) return from;
+  const Wide cycle = Wide{clip.cycle} << kSubBits;
+  // From the edge it runs away from.
+  const Wide run = way > 0 ? from.playhead + way : cycle - from.playhead - way;
+  const Wide rounds = run / cycle;
+  Wide rest = run % cycle;
+  if (clip.passes > 0) {
+    const bool over = from.passes + rounds >= clip.passes;
+    if (over) rest = cycle;
+    from.passes = over ? clip.passes : from.passes + static_cast<std::int32_t>(rounds);
+  }
+  from.playhead = static_cast<std::int64_t>(way > 0 ? rest : cycle - rest);
+  return from;
+}
+
+std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64_t now) {
   const BlockHeader& header = header_of(block);
-  const RegionData& data = machine.regions[region];
-  const std::int64_t position = field_at<std::int64_t>(block, data.playhead);
-  const PlayData& play = machine.states[leaf_of(machine, block, region)].play;
-  if (play_ended(machine, block, region, play) || (header.flags & kDone) != 0) return position;
-  const Wide run =
-      Wide{effective_speed(field_at<std::int32_t>(block, data.speed), header.rate)} * played_until(header, now);
-  const Wide cycle = Wide{machine.clips[play.clip].cycle} << kSubBits;
-  return static_cast<std::int64_t>(std::clamp<Wide>(position + run, 0, cycle));
+  if (run.ended() || (header.flags & kDone) != 0) return run.playhead();
+  const Wide way = Wide{effective_speed(run.speed(), header.rate)} * played_until(header, now);
+  return static_cast<std::int64_t>(std::clamp<Wide>(run.playhead() + way, 0, run.cycle()));
 }
 
-bool Engine::ended(std::uint16_t region, const PlayData& play) { return play_ended(m_, b_, region, play); }
+void forget_pulses(const MachineData& machine, std::byte* block) {
+  for (const std::uint16_t input : machine.brief_pulses)
+    field_at<std::uint8_t>(block, machine.inputs[input].offset) = 0;
+}
+
+void turn_to(const MachineData& machine, std::byte* block, std::int64_t at) {
+  BlockHeader& h = header_of(block);
+  if (at == h.anchor) return;
+  if ((h.flags & kDirty) == 0) forget_pulses(machine, block);
+  h.frozen = static_cast<std::uint32_t>(std::max<std::int64_t>(0, h.frozen - (at - h.anchor)));
+  h.anchor = at;
+  h.ordinal = 0;
+}
 
 void Engine::instant(std::int64_t at) {
   BlockHeader& h = header();
@@ -111,15 +124,14 @@ void Engine::instant(std::int64_t at) {
     h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kDone));
   }
   if ((h.flags & kStarted) == 0) {
-    if (at != h.anchor) h.ordinal = 0;
-    h.anchor = at;
+    turn_to(m_, b_, at);
     h.flags |= kStarted;
     start();
   } else {
     move_to(at);
   }
   if (forced_ != kNoIndex && (h.flags & kDone) == 0) go_to(forced_, {}, {});
-  retake_speeds();
+  retake();
   settle();
   h.flags &= static_cast<std::uint8_t>(~kDirty);
   check_done();
@@ -159,19 +171,13 @@ void Engine::place(std::uint16_t target, std::int64_t played) {
   const std::uint16_t state = leaf(region);
   if (m_.states[target].timer != kNoOffset)
     field_at<std::int64_t>(b_, m_.states[target].timer) = capped(Wide{played} * kOne);
-  const PlayData& play = m_.states[state].play;
-  if (target == state && play.moves()) {
+  if (target == state && m_.states[state].play.moves()) {
     // As if it had played undisturbed at the speed it has now.
-    const ClipData& clip = m_.clips[play.clip];
-    const Wide cycle = Wide{clip.cycle} << kSubBits;
-    const bool backward = (passes(region) & kBackward) != 0;
-    const Wide run = Wide{speed(region)} * played * (backward ? -1 : 1);
-    const Wide rounds = run / cycle;
-    const bool over = clip.passes > 0 && rounds >= clip.passes;
-    const Wide rest = over ? cycle : run % cycle;
-    playhead(region) = static_cast<std::int64_t>(backward ? cycle - rest : rest);
-    if (clip.passes > 0)
-      passes(region) = static_cast<std::uint16_t>(passes(region) + (over ? clip.passes : static_cast<int>(rounds)));
+    const Run run(m_, b_, region);
+    const Wide way = Wide{run.speed()} * played;
+    const Reached reached = run_on(run.clip(), {run.edge_behind(), 0}, way);
+    run.playhead() = reached.playhead;
+    run.set_passes(run.backward(), reached.passes);
   }
   cues_fired_.fill(0);
   loops_fired_ = 0;
@@ -181,125 +187,56 @@ void Engine::place(std::uint16_t target, std::int64_t played) {
 }
 
 void Engine::move_to(std::int64_t at) {
-  BlockHeader& h = header();
-  const std::int64_t played = played_until(h, at);
-  if (at != h.anchor) h.ordinal = 0;
-  run_timers(m_, b_, played);
-  h.anchor = at;
-  if ((h.flags & kDone) != 0) return;
+  const std::int64_t played = played_until(header(), at);
+  const bool rests = (header().flags & kDone) != 0;
+  if (!rests) run_timers(m_, b_, played);
+  turn_to(m_, b_, at);
+  if (rests) return;
   each_active_region(0, [&](std::uint16_t region, std::uint16_t state) {
-    if (m_.states[state].play.moves()) move_play(region, state, played);
+    move_fade(region, played);
+    if (m_.states[state].play.moves()) move_play(Run(m_, b_, region), played, false);
   });
 }
 
-void Engine::move_play(std::uint16_t region, std::uint16_t state, std::int64_t played) {
-  const PlayData& play = m_.states[state].play;
-  if (ended(region, play)) return;
-  const std::int64_t cycle = m_.clips[play.clip].cycle << kSubBits;
-  const auto stops = MachineData::view(m_.stops, play.stops);
-  std::int64_t left =
-      effective_speed(speed(region), header().rate) * played;  // bounded: no place is passed by more than a tick
+// Moves a play on and tells what lies on its way; of one that fades out its cues only.
+void Engine::move_play(const Run& run, std::int64_t played, bool fading) {
+  if (run.ended()) return;
+  std::int64_t left = effective_speed(run.speed(), header().rate) * played;  // bounded: at most a tick past a place
   const bool backward = left < 0;
   while (left != 0) {
-    const Stop& next = *next_stop(stops, playhead(region), backward);  // the edges of the cycle are stops
-    const std::int64_t distance = (next.at << kSubBits) - playhead(region);
+    const Stop& next = *next_stop(run.stops(), run.playhead(), backward);  // the edges of the cycle are stops
+    const std::int64_t distance = (next.at << kSubBits) - run.playhead();
     if (backward ? distance < left : distance > left) {
-      playhead(region) += left;
+      run.playhead() += left;
       return;
     }
     left -= distance;
-    playhead(region) += distance;
-    const bool edge = playhead(region) == (backward ? 0 : cycle);
-    const bool ends = edge && (passes(region) & ~kBackward) + 1 == m_.clips[play.clip].passes;
-    pass(region, state, backward ? next.backward : next.forward, edge, ends);
-    if (edge && !reach_edge(region, state, left)) return;
-  }
-}
-
-// Tells what lies at a place. At an edge where the play ends, the last frame stays shown, so no span ends there.
-void Engine::pass(std::uint16_t region, std::uint16_t state, Range<Firing> firings, bool at_edge, bool ends) {
-  if (firings.count == 0) return;
-  const PlayData& play = m_.states[state].play;
-  const ClipData& clip = m_.clips[play.clip];
-  const std::int64_t here = playhead(region);
-  const bool backward = (passes(region) & kBackward) != 0;
-  for (const Firing& firing : MachineData::view(m_.firings, firings)) {
-    const MarkData& mark = clip.marks[firing.mark];
-    if (firing.kind == FiringKind::span_end && at_edge && ends) continue;
-    // The frame that is over, for its end; else the one that is shown from here on.
-    const bool over = firing.kind == FiringKind::span_end || mark.at == MarkAt::frame_end;
-    const std::int32_t frame = mark.at == MarkAt::frame_begin || mark.at == MarkAt::frame_end ? mark.first
-                               : clip.segments.empty()
-                                   ? -1
-                                   : clip.segments[segment_at(clip, here, over ? !backward : backward)].frame;
-    tell_mark(state, mark,
-              firing.kind == FiringKind::cue          ? Edge::none
-              : firing.kind == FiringKind::span_begin ? Edge::begin
-                                                      : Edge::end,
-              frame);
+    run.playhead() += distance;
+    const bool edge = run.playhead() == run.edge_ahead();
+    const bool ends = edge && run.passes() + 1 == run.clip().passes;
+    pass(run, backward ? next.backward : next.forward, ends, fading);
+    if (edge && !reach_edge(run, left, fading)) return;
   }
 }
 
 // At an edge of the cycle: ends the play (false), or comes round and goes on with what is left.
-bool Engine::reach_edge(std::uint16_t region, std::uint16_t state, std::int64_t& left) {
-  const StateData& data = m_.states[state];
-  const std::int32_t most = m_.clips[data.play.clip].passes;
-  const bool backward = (passes(region) & kBackward) != 0;
+bool Engine::reach_edge(const Run& run, std::int64_t& left, bool fading) {
+  const std::int32_t most = run.clip().passes;
   if (most > 0) {
-    ++passes(region);
-    if ((passes(region) & ~kBackward) >= most) {
+    run.set_passes(run.backward(), run.passes() + 1);
+    if (run.ended()) {
       left = 0;
-      if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
+      if (!fading) restart_linger(run.state());
       return false;
     }
   }
-  tell_state(Told::loop, state, kNoTransition);
-  loops_fired_ |= std::uint64_t{1} << region;
-  const auto stops = MachineData::view(m_.stops, data.play.stops);
-  playhead(region) = backward ? stops.back().at << kSubBits : 0;
-  pass(region, state, backward ? stops.back().backward : stops.front().forward, false, false);
-  run_actions(data.each_loop);
-  return true;
-}
-
-void Engine::retake_speeds() {
-  for (const std::uint16_t region : m_.speed_regions) {
-    const std::uint16_t state = leaf(region);
-    if (state == kNoIndex || m_.states[state].play.speed_expression.empty()) continue;
-    apply_speed(region, state, fixed_speed(evaluate(m_, b_, m_.states[state].play.speed_expression)));
+  if (!fading) {
+    tell_state(Told::loop, run.state(), kNoTransition);
+    loops_fired_ |= std::uint64_t{1} << m_.states[run.state()].region;
   }
-}
-
-void Engine::apply_speed(std::uint16_t region, std::uint16_t state, std::int32_t wanted) {
-  if (speed(region) == wanted) return;
-  const PlayData& play = m_.states[state].play;
-  speed(region) = wanted;
-  if (wanted == 0) return;
-  const std::int32_t shown_before = shown_frame(region, play);
-  const bool was_backward = (passes(region) & kBackward) != 0;
-  const bool backward = wanted < 0;
-  if (was_backward != backward) {
-    if (ended(region, play)) passes(region) = 0;  // it turns away from the edge and plays again
-    passes(region) = static_cast<std::uint16_t>((passes(region) & ~kBackward) | (backward ? kBackward : 0));
-  }
-  if (!ended(region, play) && at_edge_ahead(region, play) && ended(region, play)) {
-    const StateData& data = m_.states[state];
-    if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
-  }
-  tell_spans(state, shown_before, shown_frame(region, play));
-}
-
-// A playhead on the edge it runs toward has reached it: a play of one pass has ended, a loop stands on the other edge.
-bool Engine::at_edge_ahead(std::uint16_t region, const PlayData& play) {
-  const ClipData& clip = m_.clips[play.clip];
-  const bool backward = (passes(region) & kBackward) != 0;
-  const std::int64_t edge = backward ? 0 : clip.cycle << kSubBits;
-  if (playhead(region) != edge) return false;
-  if (clip.passes == 1) {
-    ++passes(region);
-  } else {
-    playhead(region) = backward ? clip.cycle << kSubBits : 0;
-  }
+  run.playhead() = run.edge_behind();
+  pass(run, run.backward() ? run.stops().back().backward : run.stops().front().forward, false, fading);
+  if (!fading) run_actions(m_.states[run.state()].each_loop);
   return true;
 }
 
@@ -310,7 +247,7 @@ void Engine::check_done() {
   each_active_region(0, [&](std::uint16_t, std::uint16_t state) {
     const StateData& data = m_.states[state];
     if (final_state != kNoIndex || !data.final || !timer_runs(m_, b_, state)) return;
-    if (field_at<std::int64_t>(b_, data.timer) >= data.linger) final_state = state;
+    if (data.timer == kNoOffset || field_at<std::int64_t>(b_, data.timer) >= data.linger) final_state = state;
   });
   if (final_state == kNoIndex) return;
   tell_state(Told::done, final_state, kNoTransition);
@@ -318,17 +255,19 @@ void Engine::check_done() {
 }
 
 void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
-  BlockHeader& h = header_of(block);
-  if ((h.flags & (kStarted | kDone)) != kStarted || at == h.anchor) return;
-  const std::int64_t played = played_until(h, at);
-  run_timers(machine, block, played);
-  for (std::uint16_t r = 0; r < machine.regions.size(); ++r) {
-    const std::uint16_t leaf = leaf_of(machine, block, r);
-    if (leaf != kNoIndex && machine.states[leaf].play.moves())
-      field_at<std::int64_t>(block, machine.regions[r].playhead) = playhead_at(machine, block, r, at);
+  const BlockHeader& h = header_of(block);
+  if ((h.flags & kStarted) == 0 || at == h.anchor) return;
+  if ((h.flags & kDone) == 0) {
+    const std::int64_t played = played_until(h, at);
+    run_timers(machine, block, played);
+    carry_fades(machine, block, played);
+    for (std::uint16_t r = 0; r < machine.regions.size(); ++r) {
+      const std::uint16_t leaf = leaf_of(machine, block, r);
+      if (leaf == kNoIndex || !machine.states[leaf].play.moves()) continue;
+      Run(machine, block, r).playhead() = playhead_at(block, ConstRun(machine, block, r), at);
+    }
   }
-  h.anchor = at;
-  h.ordinal = 0;
+  turn_to(machine, block, at);
 }
 
 void update_wake(const MachineData& m, std::byte* block) {
@@ -350,16 +289,29 @@ void update_wake(const MachineData& m, std::byte* block) {
       for (const std::int64_t after : MachineData::view(m.afters, state.afters)) consider(after - elapsed, h.rate);
       if (state.final) consider(state.linger - elapsed, h.rate);
     }
-    if (!state.play.moves() || play_ended(m, block, state.region, state.play)) return;
-    const std::int64_t pace = effective_speed(field_at<std::int32_t>(block, m.regions[state.region].speed), h.rate);
-    const std::int64_t here = field_at<std::int64_t>(block, m.regions[state.region].playhead);
-    const auto stops = MachineData::view(m.stops, state.play.stops);
-    if (pace == 0) return;
-    if (const Stop* next = next_stop(stops, here, pace < 0))
-      consider(std::abs((next->at << kSubBits) - here), std::abs(pace));
   });
+  const auto consider_play = [&](const Run& run) {
+    const std::int64_t pace = effective_speed(run.speed(), h.rate);
+    if (pace == 0 || run.ended()) return;
+    if (const Stop* next = next_stop(run.stops(), run.playhead(), pace < 0))
+      consider(std::abs((next->at << kSubBits) - run.playhead()), std::abs(pace));
+  };
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
+    const std::uint16_t leaf = leaf_of(m, block, r);
+    if (leaf == kNoIndex) continue;
+    if (m.states[leaf].play.moves()) consider_play(Run(m, block, r));
+    const RegionData& region = m.regions[r];
+    if (!region.fades() || field_at<std::int64_t>(block, region.fade_length) == 0) continue;
+    consider(field_at<std::int64_t>(block, region.fade_length) - field_at<std::int64_t>(block, region.fade_run),
+             h.rate);
+    for (const LayerData& layer : region.layers) {
+      if (layer_weight(block, layer) == 0 || field_at<std::uint8_t>(block, layer.loud) == 0) continue;
+      const std::uint16_t state = layer_state(block, layer);
+      if (m.states[state].play.moves()) consider_play(Run(m, block, layer.slot, state));
+    }
+  }
   if (soonest == kNever) return;
-  const std::int64_t from = std::max(h.anchor, h.frozen_until);
+  const std::int64_t from = h.anchor + h.frozen;
   h.wake = soonest > kLongest - from ? kNever : from + soonest;
 }
 
@@ -367,7 +319,6 @@ void make_block(const MachineData& m, std::byte* block) {
   std::fill(block, block + m.block_size, std::byte{0});
   BlockHeader& h = header_of(block);
   h.wake = kLongAgo;
-  h.frozen_until = kLongAgo;
   h.rate = kOne;
   for (const InputData& input : m.inputs) {
     switch (input.kind) {
@@ -382,7 +333,7 @@ void make_block(const MachineData& m, std::byte* block) {
         field_at<float>(block, input.offset) = input.start;
         break;
       case InputKind::pulse:
-        field_at<std::int64_t>(block, input.offset) = kLongAgo;
+        if (input.buffer > 0) field_at<std::int64_t>(block, input.offset) = kLongAgo;
         break;
     }
   }

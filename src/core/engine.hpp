@@ -5,8 +5,8 @@
 #include <array>
 #include <cstdint>
 
-#include "machine_data.hpp"
 #include "mobrin/core/trace.hpp"
+#include "run.hpp"
 
 namespace mobrin::detail {
 
@@ -48,44 +48,58 @@ class Engine {
     std::uint32_t transition = kNoTransition;
     StartKind start = StartKind::begin;
     std::int32_t frame = 0;
+    std::int64_t fade = 0;  // sub-ticks
+    bool loud = false;
     Ended ended;
+  };
+  // A region's plays as they were before a transition: those that fade already, the oldest first, then the leaf's.
+  struct Fading {
+    std::uint16_t state = kNoIndex;
+    std::uint32_t weight = 0;
+    bool loud = false;
+    std::int64_t playhead = 0;
+    std::int32_t speed = 0;
+    std::int32_t passes = 0;
+    bool backward = false;
+    std::uint8_t choice = 0;
+  };
+  struct Fadings {
+    std::array<Fading, kFadeLayers + 1> all;
+    std::size_t count = 0;
   };
 
   [[nodiscard]] BlockHeader& header() { return header_of(b_); }
   [[nodiscard]] std::uint16_t& leaf(std::uint16_t region) {
     return field_at<std::uint16_t>(b_, m_.regions[region].leaf);
   }
-  [[nodiscard]] std::int64_t& playhead(std::uint16_t region) {
-    return field_at<std::int64_t>(b_, m_.regions[region].playhead);
-  }
-  [[nodiscard]] std::int32_t& speed(std::uint16_t region) {
-    return field_at<std::int32_t>(b_, m_.regions[region].speed);
-  }
-  [[nodiscard]] std::uint16_t& passes(std::uint16_t region) {
-    return field_at<std::uint16_t>(b_, m_.regions[region].passes);
-  }
-  [[nodiscard]] bool ended(std::uint16_t region, const PlayData& play);
 
   // engine.cpp: time
   void start();
   void forget();
   void move_to(std::int64_t at);
-  void move_play(std::uint16_t region, std::uint16_t state, std::int64_t played);
-  void pass(std::uint16_t region, std::uint16_t state, Range<Firing> firings, bool at_edge, bool ends);
-  bool reach_edge(std::uint16_t region, std::uint16_t state, std::int64_t& left);
-  void retake_speeds();
-  void apply_speed(std::uint16_t region, std::uint16_t state, std::int32_t wanted);
-  bool at_edge_ahead(std::uint16_t region, const PlayData& play);
+  void move_play(const Run& run, std::int64_t played, bool fading);
+  bool reach_edge(const Run& run, std::int64_t& left, bool fading);
   void check_done();
 
-  // engine.cpp: playing and telling
+  // play.cpp: playing and telling
   void start_play(std::uint16_t region, std::uint16_t state, const Entry& entry);
   void stop_play(std::uint16_t region, std::uint16_t state);
-  void tell_spans(std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame);
-  [[nodiscard]] std::int32_t shown_frame(std::uint16_t region, const PlayData& play);
+  void pass(const Run& run, Range<Firing> firings, bool ends, bool fading);
+  void retake();
+  void apply_choice(const Run& run, std::uint8_t wanted);
+  void apply_speed(const Run& run, std::int32_t wanted);
+  bool at_edge_ahead(const Run& run);
+  void restart_linger(std::uint16_t state);
+  void tell_spans(const Run& run, const Segment* from, const Segment* to, const ClipData& from_clip);
   void tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame);
   void tell(Cue record);
   void tell_state(Told what, std::uint16_t state, std::uint32_t transition);
+
+  // fade.cpp
+  [[nodiscard]] Fadings fadings(std::uint16_t region);
+  void begin_fade(std::uint16_t region, Fadings before, const Entry& entry);
+  void clear_fade(std::uint16_t region);
+  void move_fade(std::uint16_t region, std::int64_t played);
 
   // settle.cpp
   void settle();
@@ -142,13 +156,30 @@ class Engine {
 void update_wake(const MachineData& machine, std::byte* block);
 // Moves the block's playheads and timers to `at`, where nothing may lie before or at it.
 void reanchor(const MachineData& machine, std::byte* block, std::int64_t at);
+// Makes `at` the anchor: what is counted from it is carried over, pulses that lived at the old one are over.
+void turn_to(const MachineData& machine, std::byte* block, std::int64_t at);
+// Pulses without a buffer live at one instant only; forgets those of the anchor.
+void forget_pulses(const MachineData& machine, std::byte* block);
 // The speed a play runs at: its own times the instance's rate.
 [[nodiscard]] std::int64_t effective_speed(std::int32_t speed, std::int32_t rate);
-// Whether the play of `region` stands at its end.
-[[nodiscard]] bool play_ended(const MachineData& machine, const std::byte* block, std::uint16_t region,
-                              const PlayData& play);
-// The playhead of `region` at `now`, without storing it.
-[[nodiscard]] std::int64_t playhead_at(const MachineData& machine, const std::byte* block, std::uint16_t region,
-                                       std::int64_t now);
+// The playhead of a region's leaf at `now`, without storing it.
+[[nodiscard]] std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64_t now);
+// The next place ahead of the playhead where something lies, in playing direction; null past the last one.
+[[nodiscard]] const Stop* next_stop(std::span<const Stop> stops, std::int64_t here, bool backward);
+// Game time for which plays ran between the block's anchor and `at`.
+[[nodiscard]] std::int64_t played_until(const BlockHeader& header, std::int64_t at);
+
+// fade.cpp
+// How far the fade of a region has come at `now`, 0 to 1; 1 where none is under way.
+[[nodiscard]] double fade_progress(const MachineData& machine, const std::byte* block, std::uint16_t region,
+                                   std::int64_t now);
+[[nodiscard]] inline std::uint32_t layer_weight(const std::byte* block, const LayerData& layer) {
+  return field_at<std::uint32_t>(block, layer.weight);
+}
+[[nodiscard]] inline std::uint16_t layer_state(const std::byte* block, const LayerData& layer) {
+  return field_at<std::uint16_t>(block, layer.state);
+}
+// Moves the layers of all regions on by `played` ticks, nothing told.
+void carry_fades(const MachineData& machine, std::byte* block, std::int64_t played);
 
 }  // namespace mobrin::detail

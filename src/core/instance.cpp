@@ -5,7 +5,6 @@
 #include <cmath>
 #include <cstring>
 
-#include "compile.hpp"
 #include "engine.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -53,6 +52,8 @@ bool Instance::known(std::uint32_t serial) const { return serial == machine_.dat
 void Instance::written() {
   BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return;
+  if ((header.flags & detail::kDirty) == 0 && header.now != header.anchor)
+    detail::forget_pulses(machine_.data(), bytes_.get());  // those of the last instant
   header.flags |= detail::kDirty;
   header.wake = detail::kLongAgo;
 }
@@ -104,8 +105,11 @@ Written Instance::pulse(Pulse pulse) {
   const InputData& data = machine_.data().inputs[pulse.index];
   const BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return Written::same;
-  field_at<std::int64_t>(bytes_.get(), data.offset) = header.now + data.buffer;
   written();
+  if (data.buffer > 0)
+    field_at<std::int64_t>(bytes_.get(), data.offset) = header.now + data.buffer;
+  else
+    field_at<std::uint8_t>(bytes_.get(), data.offset) = 1;
   return Written::changed;
 }
 
@@ -203,28 +207,70 @@ void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
   engine.instant(std::max(header.wake, header.now));
 }
 
+namespace {
+
+// What one play shows at `position` of its cycle.
+Shown shown_of(const MachineData& m, const detail::ConstRun& run, std::int64_t position) {
+  Shown shown;
+  const detail::PlayData& play = run.play();
+  if (play.type == detail::PlayType::pose) {
+    shown.clip = run.played().clip;
+    shown.frame = play.pose_frame;
+    shown.seconds = m.clip_infos[shown.clip].borders[static_cast<std::size_t>(play.pose_frame)].to_seconds();
+  } else if (play.moves()) {
+    const detail::ClipData& clip = run.clip();
+    const detail::Segment& segment = clip.segments[detail::segment_at(clip, position, run.backward())];
+    shown.clip = segment.clip;
+    shown.frame = segment.frame;
+    if (segment.clip != kNoIndex)
+      shown.seconds = static_cast<double>(detail::own_time(segment, position)) /
+                      (static_cast<double>(kTicksPerSecond) * detail::kOne);
+  }
+  return shown;
+}
+
+}  // namespace
+
 Shown Instance::shown(std::uint16_t region) const {
   const MachineData& m = machine_.data();
   const std::byte* block = bytes_.get();
-  Shown shown;
-  if (region >= m.regions.size()) return shown;
+  if (region >= m.regions.size()) return {};
   const std::uint16_t leaf = detail::leaf_of(m, block, region);
-  if (leaf == kNoIndex) return shown;
-  const detail::PlayData& play = m.states[leaf].play;
-  if (play.type != detail::PlayType::clip && play.type != detail::PlayType::pose) return shown;
-  shown.clip = play.clip;
-  const detail::ClipData& clip = m.clips[play.clip];
-  if (play.type == detail::PlayType::pose) {
-    shown.frame = play.pose_frame;
-    shown.seconds = m.clip_infos[play.clip].borders[static_cast<std::size_t>(play.pose_frame)].to_seconds();
-    return shown;
-  }
-  const bool backward = (field_at<std::uint16_t>(block, m.regions[region].passes) & detail::kBackward) != 0;
-  const std::int64_t position = detail::playhead_at(m, block, region, header_of(block).now);
-  if (!clip.segments.empty()) shown.frame = clip.segments[detail::segment_at(clip, position, backward)].frame;
-  shown.seconds = static_cast<double>(detail::own_time(clip, position, backward)) /
-                  (static_cast<double>(kTicksPerSecond) * detail::kOne);
+  if (leaf == kNoIndex) return {};
+  const detail::ConstRun run(m, block, region);
+  const std::int64_t now = header_of(block).now;
+  Shown shown = shown_of(m, run, run.play().moves() ? detail::playhead_at(block, run, now) : 0);
+  shown.weight = detail::fade_progress(m, block, region, now);
   return shown;
+}
+
+ShownLayers Instance::layers(std::uint16_t region) const {
+  ShownLayers out;
+  const MachineData& m = machine_.data();
+  const std::byte* block = bytes_.get();
+  if (region >= m.regions.size() || detail::leaf_of(m, block, region) == kNoIndex) return out;
+  const Shown newest = shown(region);
+  out.add(newest);
+  if (newest.weight >= 1) return out;
+  const BlockHeader& header = header_of(block);
+  const auto& layers = m.regions[region].layers;
+  for (auto layer = layers.rbegin(); layer != layers.rend(); ++layer) {
+    const std::uint32_t weight = detail::layer_weight(block, *layer);
+    if (weight == 0) continue;
+    const detail::ConstRun run(m, block, layer->slot, detail::layer_state(block, *layer));
+    std::int64_t position = 0;
+    if (run.play().moves()) {
+      const bool rests = (header.flags & detail::kDone) != 0;
+      const detail::Wide way = rests ? 0
+                                     : detail::Wide{detail::effective_speed(run.speed(), header.rate)} *
+                                           detail::played_until(header, header.now);
+      position = detail::run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;
+    }
+    Shown shown = shown_of(m, run, position);
+    shown.weight = (1 - newest.weight) * (static_cast<double>(weight) / detail::kWholeWeight);
+    out.add(shown);
+  }
+  return out;
 }
 
 std::uint16_t Instance::region_count() const { return static_cast<std::uint16_t>(machine_.data().regions.size()); }
@@ -236,7 +282,8 @@ std::uint16_t Instance::active(std::uint16_t region) const {
 std::optional<std::int64_t> Instance::playhead(std::uint16_t region) const {
   const std::uint16_t leaf = active(region);
   if (leaf == kNoIndex || !machine_.data().states[leaf].play.moves()) return std::nullopt;
-  return detail::playhead_at(machine_.data(), bytes_.get(), region, header_of(bytes_.get()).now);
+  const std::byte* block = bytes_.get();
+  return detail::playhead_at(block, detail::ConstRun(machine_.data(), block, region), header_of(block).now);
 }
 
 bool Instance::in(State state) const {
@@ -273,7 +320,10 @@ FieldValue Instance::input_value(std::uint16_t index) const {
     case InputKind::choice:
       return std::get<ChoiceInput>(m.input_defs[index].kind).choices[field_at<std::uint8_t>(block, input.offset)].text;
     case InputKind::pulse:
-      return field_at<std::int64_t>(block, input.offset) >= header_of(block).now;
+      // One without a buffer lives at the instant it was written for.
+      return detail::pulse_alive(block, input, header_of(block).now) &&
+             (input.buffer > 0 || header_of(block).now == header_of(block).anchor ||
+              (header_of(block).flags & detail::kDirty) != 0);
   }
   return false;
 }
@@ -292,11 +342,11 @@ bool Instance::set_rate(double rate) {
 double Instance::rate() const { return static_cast<double>(header_of(bytes_.get()).rate) / detail::kOne; }
 
 bool Instance::freeze(Ticks duration) {
-  if (duration.count < 0 || duration.count > kMaxDurationTicks) return false;
+  if (duration.count < 0 || duration > kLongestFreeze) return false;
   BlockHeader& header = header_of(bytes_.get());
-  if (header.now + duration.count <= header.frozen_until) return true;
+  if (header.now + duration.count <= header.anchor + header.frozen) return true;
   detail::reanchor(machine_.data(), bytes_.get(), header.now);
-  header.frozen_until = header.now + duration.count;
+  header.frozen = static_cast<std::uint32_t>(duration.count);
   detail::update_wake(machine_.data(), bytes_.get());
   return true;
 }
@@ -330,7 +380,7 @@ bool Instance::place(State state, Ticks time) {
 void Instance::reset() {
   BlockHeader& header = header_of(bytes_.get());
   for (const InputData& input : machine_.data().inputs)
-    if (input.kind == InputKind::pulse) field_at<std::int64_t>(bytes_.get(), input.offset) = detail::kLongAgo;
+    if (input.kind == InputKind::pulse) detail::forget_pulse(bytes_.get(), input);
   if ((header.flags & detail::kStarted) == 0) return;
   header.flags |= detail::kReset;
   header.wake = detail::kLongAgo;

@@ -142,11 +142,10 @@ std::string Machine::dump() const {
   for (std::size_t s = 0; s < m.states.size(); ++s) {
     const detail::StateData& state = m.states[s];
     out += s == 0 ? "root" : "state " + m.state_infos[s].path;
-    if (state.play.type == detail::PlayType::clip) out += ", clip " + m.clip_infos[state.play.clip].def.name.text;
-    if (state.play.type == detail::PlayType::pose)
-      out += ", pose " + m.clip_infos[state.play.clip].def.name.text + " " + std::to_string(state.play.pose_frame);
+    const std::string& plays = m.state_infos[s].plays;
+    if (!plays.empty()) out += (state.play.type == detail::PlayType::clip ? ", clip " : ", ") + plays;
     if (state.play.type == detail::PlayType::length)
-      out += ", length " + std::to_string(m.clips[state.play.clip].length);
+      out += ", length " + std::to_string(m.clips[m.played[state.play.clips.begin].clip].length);
     if (!state.play.speed_expression.empty())
       out += ", speed [" + text_of(m, state.play.speed_expression) + "]";
     else if (state.play.speed != detail::kOne)
@@ -162,9 +161,9 @@ std::string Machine::dump() const {
              (go.target_kind == detail::TargetKind::state ? m.state_infos[go.target].path : m.transition_infos[i].to) +
              "\n";
     }
-    if (state.play.stops.count > 0) {
+    for (std::uint32_t i = 0; state.play.moves() && i < state.play.clips.count; ++i) {
       out += "  places";
-      for (const detail::Stop& stop : MachineData::view(m.stops, state.play.stops))
+      for (const detail::Stop& stop : MachineData::view(m.stops, m.played[state.play.clips.begin + i].stops))
         out += " " + std::to_string(stop.at) + "(" + std::to_string(stop.forward.count) + "," +
                std::to_string(stop.backward.count) + ")";
       out += "\n";

@@ -4,6 +4,7 @@
 // state of s's region lies in [s, last descendant of s].
 #pragma once
 
+#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <limits>
@@ -34,6 +35,8 @@ inline constexpr std::size_t kMaxInputs = 1'000;
 inline constexpr std::size_t kMaxCues = 1'024;
 inline constexpr std::size_t kMaxClips = 4'096;
 inline constexpr std::size_t kMaxFrames = 10'000;
+inline constexpr std::size_t kMaxSequence = 256;
+inline constexpr std::size_t kMaxSegments = 100'000;
 inline constexpr std::size_t kMaxMarksOfClip = 4'096;
 inline constexpr std::size_t kMaxTraits = 64;
 inline constexpr std::size_t kMaxDepth = 32;
@@ -45,16 +48,16 @@ struct Range {
   std::uint32_t count = 0;
 };
 
-// The fixed begin of every block. Trivially copyable, no padding.
+// The fixed begin of every block. Trivially copyable, no padding: the layout gives away its last bytes.
 struct BlockHeader {
   std::int64_t now;
-  std::int64_t anchor;        // the instant at which playheads and timers in the block were taken
-  std::int64_t wake;          // nothing lies before it
-  std::int64_t frozen_until;  // plays and timers stand until then
-  std::int32_t rate;          // 16.16
-  std::uint16_t ordinal;      // records told at `anchor` so far
+  std::int64_t anchor;    // the instant at which playheads and timers in the block were taken
+  std::int64_t wake;      // nothing lies before it
+  std::uint32_t frozen;   // ticks after `anchor` for which plays and timers stand
+  std::int32_t rate;      // 16.16
+  std::uint16_t ordinal;  // records told at `anchor` so far
   std::uint8_t flags;
-  std::uint8_t unused;
+  std::uint8_t given_away[5];
 };
 static_assert(sizeof(BlockHeader) == 40);
 enum BlockFlag : std::uint8_t {
@@ -72,6 +75,7 @@ struct InputData {
   std::int32_t whole_min = 0, whole_max = 0, whole_start = 0;  // start: also of bools and choices
   float min = 0, max = 0, start = 0;
   double grain = 0;
+  // A pulse without a buffer is a byte, 1 while it is alive; one with a buffer is the last instant of its life.
   std::int64_t buffer = 0;
 };
 
@@ -91,7 +95,9 @@ struct ActionData {
 
 struct Stretch {
   bool timed = false;
-  std::int64_t begin = 0, end = 0;  // frames, both included, or ticks, end excluded
+  bool to_end = false;              // a time that reaches the clip's end, which then belongs to it
+  std::uint16_t clip = kNoIndex;    // kNoIndex: of any clip
+  std::int64_t begin = 0, end = 0;  // frames, both included, or ticks of the clip's own time, end excluded
 };
 
 // A window of a clip: its name's number and where it is open.
@@ -100,20 +106,30 @@ struct ClipWindow {
   std::vector<Stretch> stretches;
 };
 
+// What shows from `begin` on.
 struct Segment {
-  std::int64_t begin = 0;  // on the cycle, in ticks
-  std::int32_t frame = 0;
-  bool mirrored = false;  // on the way back
+  std::int64_t begin = 0;         // on the cycle, in ticks
+  std::int64_t own = 0;           // the clip's own time there
+  std::int32_t frame = -1;        // -1 for a clip without frames
+  std::uint16_t clip = kNoIndex;  // kNoIndex for a bare length
+  bool mirrored = false;          // on the way back
 };
 
 struct MarkData {
   MarkAt at = MarkAt::frame_begin;
   MarkWay way = MarkWay::both;
   std::uint16_t cue = 0;
+  std::uint16_t clip = 0;
   std::int32_t first = 0, last = 0;  // frames
   std::int64_t time = 0;             // ticks on the clip's own time
-  std::int64_t mirrored_time = -1;   // where the way back passes it, on the cycle; -1 for nowhere
   std::uint32_t fields = 0;
+};
+
+// One pass of a clip within a cycle: a clip of its own has one, a sequence one for each pass of each clip.
+struct Part {
+  std::uint16_t clip = kNoIndex;
+  std::int64_t begin = 0;
+  std::uint32_t segment = 0;  // its first
 };
 
 struct ClipData {
@@ -122,6 +138,7 @@ struct ClipData {
   std::int64_t turn = 0;    // own time = turn - (position - length) on the way back
   std::int32_t passes = 1;  // 0: endless
   std::vector<Segment> segments;
+  std::vector<Part> parts;
   std::vector<MarkData> marks;
   std::vector<ClipWindow> windows;
 };
@@ -130,6 +147,7 @@ enum class FiringKind : std::uint8_t { cue, span_begin, span_end };
 struct Firing {
   std::uint16_t mark = 0;
   FiringKind kind = FiringKind::cue;
+  std::int32_t frame = -1;  // what the record names
 };
 // A place on a cycle where something lies, with what is told on passing it in either direction.
 struct Stop {
@@ -140,13 +158,18 @@ struct Stop {
 };
 
 enum class PlayType : std::uint8_t { nothing, pose, length, clip };
+// A clip as one state plays it: the places depend on the windows that its transitions ask for.
+struct PlayedClip {
+  std::uint16_t clip = kNoIndex;  // into ClipData
+  Range<Stop> stops;
+};
 struct PlayData {
   PlayType type = PlayType::nothing;
-  std::uint16_t clip = kNoIndex;  // into ClipData; a bare length has one of its own
-  std::int32_t speed = kOne;      // where `speed_expression` is empty
+  std::uint16_t by = kNoIndex;  // the input that chooses among the clips
+  Range<PlayedClip> clips;      // one, or one a choice
+  std::int32_t speed = kOne;    // where `speed_expression` is empty
   ExprRef speed_expression;
   std::int32_t pose_frame = 0;
-  Range<Stop> stops;
   [[nodiscard]] bool moves() const { return type == PlayType::length || type == PlayType::clip; }
 };
 
@@ -165,12 +188,14 @@ struct TransitionData {
   StartKind start = StartKind::begin;
   TargetKind target_kind = TargetKind::state;
   bool restart = false;
+  bool loud = false;  // what it leaves goes on telling its cues while it fades
   std::uint16_t owner = 0;
   std::uint16_t target = 0;
   std::uint16_t arg = 0;  // pulse input or cue
   std::uint16_t during = kNoIndex;
   std::int32_t start_frame = 0;
   std::int64_t after = 0;  // sub-ticks
+  std::int64_t fade = 0;   // sub-ticks
   ExprRef guard;
   Range<ActionData> actions;
 };
@@ -197,16 +222,37 @@ struct StateData {
   Range<ActionData> enter, exit, each_loop;
 };
 
-struct RegionData {
-  std::uint16_t owner = 0;
-  std::uint16_t initial = 0;
-  std::uint32_t rest = kNoOffset;      // u16: the last restful leaf entered, where a `to: back` asks for it
-  std::uint32_t leaf = kNoOffset;      // u16: innermost active state; kNoIndex when not active
+// Where the values of one play lie in the block; kNoOffset for what the region's plays need not store.
+struct SlotData {
   std::uint32_t playhead = kNoOffset;  // i64 sub-ticks
   std::uint32_t speed = kNoOffset;     // i32 16.16
   std::uint32_t passes = kNoOffset;    // u16: bit 15 backwards, the rest edges reached
+  std::uint32_t choice = kNoOffset;    // u8: which of its clips
 };
 inline constexpr std::uint16_t kBackward = 0x8000;
+
+// A play that was left and fades out. It keeps its speed and its clip.
+struct LayerData {
+  SlotData slot;
+  std::uint32_t weight = kNoOffset;  // u32 of kWholeWeight, when the fade began; 0 for no layer
+  std::uint32_t state = kNoOffset;   // u16
+  std::uint32_t loud = kNoOffset;    // u8
+};
+inline constexpr std::uint32_t kWholeWeight = 1u << 30;
+inline constexpr std::size_t kFadeLayers = 3;  // beside what is entered
+
+struct RegionData {
+  std::uint16_t owner = 0;
+  std::uint16_t initial = 0;
+  std::uint32_t rest = kNoOffset;  // u16: the last restful leaf entered, where a `to: back` asks for it
+  std::uint32_t leaf = kNoOffset;  // u16: innermost active state; kNoIndex when not active
+  SlotData slot;
+  // Where a transition fades. Layers the oldest first.
+  std::uint32_t fade_length = kNoOffset;  // i64 sub-ticks; 0 for no fade
+  std::uint32_t fade_run = kNoOffset;     // i64 sub-ticks
+  std::array<LayerData, kFadeLayers> layers;
+  [[nodiscard]] bool fades() const { return fade_length != kNoOffset; }
+};
 
 struct MachineData {
   std::uint32_t serial = 0;
@@ -219,7 +265,8 @@ struct MachineData {
   std::vector<RegionData> regions;
   std::vector<TransitionData> transitions;
   std::vector<DuringData> durings;
-  std::vector<ClipData> clips;  // those of `clip_infos` first, then one a bare length
+  std::vector<ClipData> clips;  // those of `clip_infos` first, then one a bare length or sequence
+  std::vector<PlayedClip> played;
   std::vector<Stop> stops;
   std::vector<Firing> firings;
   std::vector<std::int64_t> afters;
@@ -227,7 +274,9 @@ struct MachineData {
   std::vector<ActionData> actions;
   std::vector<std::vector<FieldValue>> fields;  // resolved; entry i < cues is cue i's own
   ExprPool expressions;
-  std::vector<std::uint16_t> speed_regions;  // regions where some play has a speed expression
+  std::vector<std::uint16_t> brief_pulses;    // inputs: those without a buffer
+  std::vector<std::uint16_t> speed_regions;   // regions where some play has a speed expression
+  std::vector<std::uint16_t> choice_regions;  // regions where some play is one of several clips by an input
 
   // For people and tools.
   std::vector<InputDef> input_defs;
@@ -269,6 +318,17 @@ template <class T>
   const StateData& data = machine.states[state];
   const std::uint16_t leaf = leaf_of(machine, block, data.region);
   return leaf != kNoIndex && leaf >= state && leaf <= data.last;
+}
+
+[[nodiscard]] inline bool pulse_alive(const std::byte* block, const InputData& pulse, std::int64_t at) {
+  return pulse.buffer > 0 ? field_at<std::int64_t>(block, pulse.offset) >= at
+                          : field_at<std::uint8_t>(block, pulse.offset) != 0;
+}
+inline void forget_pulse(std::byte* block, const InputData& pulse) {
+  if (pulse.buffer > 0)
+    field_at<std::int64_t>(block, pulse.offset) = kLongAgo;
+  else
+    field_at<std::uint8_t>(block, pulse.offset) = 0;
 }
 
 // A fresh block: inputs at their start, nothing entered.

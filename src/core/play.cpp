@@ -1,36 +1,31 @@
-// Plays: beginning and stopping one, the frame it shows, and telling what lies on it.
+// Plays: beginning and stopping one, what it takes from inputs, and telling what lies on it.
 #include <algorithm>
 
-#include "compile.hpp"
 #include "engine.hpp"
 
 namespace mobrin::detail {
-namespace {
-
-__extension__ using Wide = __int128;
-
-}  // namespace
 
 void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& entry) {
-  const StateData& data = m_.states[state];
-  const PlayData& play = data.play;
+  const PlayData& play = m_.states[state].play;
+  const Run run(m_, b_, m_.regions[region].slot, state);
+  if (play.by != kNoIndex) run.set_choice(field_at<std::uint8_t>(b_, m_.inputs[play.by].offset));
   if (!play.moves()) return;
-  const ClipData& clip = m_.clips[play.clip];
+  const ClipData& clip = run.clip();
   const std::int32_t own =
       play.speed_expression.empty() ? play.speed : fixed_speed(evaluate(m_, b_, play.speed_expression));
   const bool backward = own < 0;
-  const std::int64_t cycle = clip.cycle << kSubBits;
-  speed(region) = own;
-  passes(region) = backward ? kBackward : 0;
-  std::int64_t& here = playhead(region);
+  const std::int64_t cycle = run.cycle();
+  run.set_speed(own);
+  run.set_passes(backward, 0);
+  std::int64_t& here = run.playhead();
   here = backward ? cycle : 0;
   bool tells_frame = true;
   if (entry.start == StartKind::same && entry.ended.played) {
     here = static_cast<std::int64_t>(Wide{entry.ended.position} * clip.cycle / entry.ended.cycle);
     tells_frame = false;
   } else if (entry.start == StartKind::clock) {
-    const Wide run = Wide{own} * header().anchor % cycle;
-    here = static_cast<std::int64_t>(run < 0 ? run + cycle : run);
+    const Wide way = Wide{own} * header().anchor % cycle;
+    here = static_cast<std::int64_t>(way < 0 ? way + cycle : way);
     tells_frame = false;
   } else if (entry.start == StartKind::frame) {
     const auto begins = [&](const Segment& s) { return s.frame == entry.frame; };
@@ -41,50 +36,115 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
       here = std::find_if(clip.segments.begin(), clip.segments.end(), begins)->begin << kSubBits;
     }
   }
-  if (own != 0) at_edge_ahead(region, play);
-  const std::int32_t frame = shown_frame(region, play);
-  for (const MarkData& mark : clip.marks) {
-    const bool down = backward != (!clip.segments.empty() && clip.segments[segment_at(clip, here, backward)].mirrored);
-    const bool way = mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down;
+  if (own != 0) at_edge_ahead(run);
+  // What lies here in playing direction, but no frame is over yet. A span begins wherever in it the play does.
+  const auto stops = run.stops();
+  const auto stop =
+      std::partition_point(stops.begin(), stops.end(), [&](const Stop& s) { return (s.at << kSubBits) < here; });
+  Range<Firing> firings;
+  if (tells_frame && stop != stops.end() && (stop->at << kSubBits) == here)
+    firings = backward ? stop->backward : stop->forward;
+  const Segment& shown = run.segment();
+  for (std::uint16_t i = 0; i < clip.marks.size(); ++i) {
+    const MarkData& mark = clip.marks[i];
     if (mark.at == MarkAt::frames) {
-      if (mark.first <= frame && frame <= mark.last) tell_mark(state, mark, Edge::begin, frame);
-    } else if (tells_frame && way) {
-      const bool here_now =
-          mark.at == MarkAt::time
-              ? here == mark.time << kSubBits || (mark.mirrored_time >= 0 && here == mark.mirrored_time << kSubBits)
-              : mark.at == MarkAt::frame_begin && mark.first == frame;
-      if (here_now) tell_mark(state, mark, Edge::none, frame);
+      if (covers(mark, shown)) tell_mark(state, mark, Edge::begin, shown.frame);
+      continue;
     }
+    if (mark.at == MarkAt::frame_end) continue;
+    for (const Firing& firing : MachineData::view(m_.firings, firings))
+      if (firing.mark == i) tell_mark(state, mark, Edge::none, firing.frame);
   }
 }
 
 void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
   const PlayData& play = m_.states[state].play;
-  if (!play.moves()) return;
-  tell_spans(state, shown_frame(region, play), -1);
-  playhead(region) = 0;
-  speed(region) = 0;
-  passes(region) = 0;
+  const Run run(m_, b_, m_.regions[region].slot, state);
+  if (play.moves()) {
+    tell_spans(run, &run.segment(), nullptr, run.clip());
+    run.playhead() = 0;
+    run.set_speed(0);
+    run.set_passes(false, 0);
+  }
+  if (play.by != kNoIndex) run.set_choice(0);
 }
 
-// Tells the spans that end and begin because the shown frame changes otherwise than by passing a border.
-void Engine::tell_spans(std::uint16_t state, std::int32_t from_frame, std::int32_t to_frame) {
-  if (from_frame == to_frame) return;
-  const auto covers = [](const MarkData& mark, std::int32_t frame) {
-    return mark.first <= frame && frame <= mark.last;
+// Tells what lies at a place. Where the play ends the last frame stays shown, so no span ends there; a play that fades
+// out ended its spans when its state was left.
+void Engine::pass(const Run& run, Range<Firing> firings, bool ends, bool fading) {
+  if (firings.count == 0) return;
+  const ClipData& clip = run.clip();
+  for (const Firing& firing : MachineData::view(m_.firings, firings)) {
+    const bool of_span = firing.kind != FiringKind::cue;
+    if ((fading && of_span) || (ends && firing.kind == FiringKind::span_end)) continue;
+    const Edge edge = !of_span ? Edge::none : firing.kind == FiringKind::span_begin ? Edge::begin : Edge::end;
+    tell_mark(run.state(), clip.marks[firing.mark], edge, firing.frame);
+  }
+}
+
+// Takes anew what plays follow: the clips that inputs choose, then the speeds that expressions give.
+void Engine::retake() {
+  for (const std::uint16_t region : m_.choice_regions) {
+    const std::uint16_t state = leaf(region);
+    if (state == kNoIndex || m_.states[state].play.by == kNoIndex) continue;
+    apply_choice(Run(m_, b_, region), field_at<std::uint8_t>(b_, m_.inputs[m_.states[state].play.by].offset));
+  }
+  for (const std::uint16_t region : m_.speed_regions) {
+    const std::uint16_t state = leaf(region);
+    if (state == kNoIndex || m_.states[state].play.speed_expression.empty()) continue;
+    apply_speed(Run(m_, b_, region), fixed_speed(evaluate(m_, b_, m_.states[state].play.speed_expression)));
+  }
+}
+
+void Engine::apply_choice(const Run& run, std::uint8_t wanted) {
+  if (run.choice() == wanted) return;
+  if (!run.play().moves()) return run.set_choice(wanted);
+  const ClipData& before = run.clip();
+  const Segment& shown_before = run.segment();
+  run.set_choice(wanted);
+  // The same relative position, rounded down.
+  run.playhead() = static_cast<std::int64_t>(Wide{run.playhead()} * run.clip().cycle / before.cycle);
+  if (run.speed() != 0 && !run.ended() && at_edge_ahead(run) && run.ended()) restart_linger(run.state());
+  tell_spans(run, &shown_before, &run.segment(), before);
+}
+
+void Engine::apply_speed(const Run& run, std::int32_t wanted) {
+  if (run.speed() == wanted) return;
+  run.set_speed(wanted);
+  if (wanted == 0) return;
+  const Segment& shown_before = run.segment();
+  const bool backward = wanted < 0;
+  // Where it turns away from the edge at which it ended, it plays again.
+  if (run.backward() != backward) run.set_passes(backward, run.ended() ? 0 : run.passes());
+  if (!run.ended() && at_edge_ahead(run) && run.ended()) restart_linger(run.state());
+  tell_spans(run, &shown_before, &run.segment(), run.clip());
+}
+
+// A playhead on the edge it runs toward has reached it: a play of one pass has ended, a loop stands on the other edge.
+bool Engine::at_edge_ahead(const Run& run) {
+  if (run.playhead() != run.edge_ahead()) return false;
+  if (run.clip().passes == 1)
+    run.set_passes(run.backward(), run.passes() + 1);
+  else
+    run.playhead() = run.edge_behind();
+  return true;
+}
+
+// A final state lingers from its play's end.
+void Engine::restart_linger(std::uint16_t state) {
+  const StateData& data = m_.states[state];
+  if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
+}
+
+// Tells the spans that end and begin because what is shown changes otherwise than by passing a border.
+void Engine::tell_spans(const Run& run, const Segment* from, const Segment* to, const ClipData& from_clip) {
+  const auto holds = [](const MarkData& mark, const Segment* segment) {
+    return mark.at == MarkAt::frames && segment != nullptr && covers(mark, *segment);
   };
-  for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
-    if (mark.at == MarkAt::frames && covers(mark, from_frame) && !covers(mark, to_frame))
-      tell_mark(state, mark, Edge::end, from_frame);
-  for (const MarkData& mark : m_.clips[m_.states[state].play.clip].marks)
-    if (mark.at == MarkAt::frames && covers(mark, to_frame) && !covers(mark, from_frame))
-      tell_mark(state, mark, Edge::begin, to_frame);
-}
-
-std::int32_t Engine::shown_frame(std::uint16_t region, const PlayData& play) {
-  const ClipData& clip = m_.clips[play.clip];
-  if (clip.segments.empty()) return -1;
-  return clip.segments[segment_at(clip, playhead(region), (passes(region) & kBackward) != 0)].frame;
+  for (const MarkData& mark : from_clip.marks)
+    if (holds(mark, from) && !holds(mark, to)) tell_mark(run.state(), mark, Edge::end, from->frame);
+  for (const MarkData& mark : run.clip().marks)
+    if (holds(mark, to) && !holds(mark, from)) tell_mark(run.state(), mark, Edge::begin, to->frame);
 }
 
 void Engine::tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame) {
@@ -94,7 +154,7 @@ void Engine::tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std
   record.cue = mark.cue;
   record.fields = mark.fields;
   record.state = state;
-  record.clip = m_.states[state].play.clip;
+  record.clip = mark.clip;
   record.frame = frame;
   if (edge != Edge::end) cues_fired_[mark.cue / 64] |= std::uint64_t{1} << (mark.cue % 64);
   tell(record);

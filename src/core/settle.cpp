@@ -2,7 +2,6 @@
 #include <algorithm>
 #include <limits>
 
-#include "compile.hpp"
 #include "engine.hpp"
 
 namespace mobrin::detail {
@@ -21,8 +20,7 @@ void Engine::settle() {
       const StateData& root = m_.states[0];
       for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) look_into(r);
     }
-    for (std::size_t i = 0; i < taken_pulse_count_; ++i)
-      field_at<std::int64_t>(b_, m_.inputs[taken_pulses_[i]].offset) = kLongAgo;
+    for (std::size_t i = 0; i < taken_pulse_count_; ++i) forget_pulse(b_, m_.inputs[taken_pulses_[i]]);
     if (!any_taken_) return;
   }
   cues_fired_.fill(0);
@@ -97,7 +95,7 @@ bool Engine::event_holds(const TransitionData& go) {
     case GoEvent::none:
       return true;
     case GoEvent::pulse:
-      return field_at<std::int64_t>(b_, m_.inputs[go.arg].offset) >= header().anchor;
+      return pulse_alive(b_, m_.inputs[go.arg], header().anchor);
     case GoEvent::cue:
       return (cues_seen_[go.arg / 64] >> (go.arg % 64) & 1) != 0;
     case GoEvent::after:
@@ -106,8 +104,7 @@ bool Engine::event_holds(const TransitionData& go) {
       return (loops_seen_ >> played_region(go.owner) & 1) != 0;
     case GoEvent::at_end: {
       const std::uint16_t region = played_region(go.owner);
-      const PlayData& play = m_.states[leaf(region)].play;
-      return play.moves() && ended(region, play);
+      return m_.states[leaf(region)].play.moves() && Run(m_, b_, region).ended();
     }
   }
   return false;
@@ -118,10 +115,10 @@ bool Engine::window_open(const TransitionData& go) {
   const PlayData& play = m_.states[leaf(region)].play;
   const DuringData& during = m_.durings[go.during];
   if (play.type != PlayType::clip && play.type != PlayType::pose) return false;
-  const ClipData& clip = m_.clips[play.clip];
+  const Run run(m_, b_, region);
+  const ClipData& clip = run.clip();
   const auto open = [&](std::span<const Stretch> stretches) {
-    if (play.type == PlayType::clip)
-      return inside(clip, stretches, playhead(region), (passes(region) & kBackward) != 0);
+    if (play.type == PlayType::clip) return inside(clip, stretches, run.playhead(), run.backward());
     return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& s) {
       return !s.timed && s.begin <= play.pose_frame && play.pose_frame <= s.end;
     });
@@ -188,6 +185,8 @@ void Engine::take(std::uint32_t transition, std::uint16_t target) {
   entry.transition = transition;
   entry.start = go.start;
   entry.frame = go.start_frame;
+  entry.fade = go.fade;
+  entry.loud = go.loud;
   go_to(target, entry, go.actions);
 }
 
@@ -195,17 +194,22 @@ void Engine::go_to(std::uint16_t target, const Entry& wanted, Range<ActionData> 
   const std::uint16_t first = first_entered(target);
   const std::uint16_t region = m_.states[first].region;
   Entry entry = wanted;
-  if (const std::uint16_t inner = leaf(region); inner != kNoIndex && m_.states[inner].play.moves())
-    entry.ended = {true, playhead(region), m_.clips[m_.states[inner].play.clip].cycle};
+  if (const std::uint16_t inner = leaf(region); inner != kNoIndex && m_.states[inner].play.moves()) {
+    const Run run(m_, b_, region);
+    entry.ended = {true, run.playhead(), run.clip().cycle};
+  }
+  const Fadings before = fadings(region);
   leave_region(region, m_.states[first].parent, entry.transition);
   run_actions(actions);
   enter_path(first, target, entry);
-  retake_speeds();
+  begin_fade(region, before, entry);
+  retake();
 }
 
 // Leaves what is active in `region`, innermost first, up to but not including `up_to`.
 void Engine::leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32_t transition) {
   const std::uint16_t owner = m_.regions[region].owner;
+  clear_fade(region);
   while (leaf(region) != kNoIndex && leaf(region) != up_to) {
     const std::uint16_t state = leaf(region);
     const StateData& data = m_.states[state];

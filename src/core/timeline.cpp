@@ -1,6 +1,7 @@
 // Timelines: a clip unrolled into the cycle it plays, and the places on it where something lies.
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "compile.hpp"
 
@@ -22,40 +23,28 @@ class StopMaker {
   StopMaker(const ClipData& clip, MachineData& data) : clip_(clip), data_(data) {
     places_[0].always = true;
     places_[clip.cycle].always = true;
-  }
-
-  void add_mark(std::uint16_t index) {
-    const MarkData& mark = clip_.marks[index];
-    if (mark.at == MarkAt::time) {
-      add_time(index, mark.time, false);
-      if (mark.mirrored_time >= 0) add_time(index, mark.mirrored_time, true);
-      return;
-    }
-    for (std::size_t s = 0; s < clip_.segments.size(); ++s) {
-      if (mark.at == MarkAt::frames) {
-        add_span_edges(index, s);
-      } else if (clip_.segments[s].frame == mark.first) {
-        add_frame(index, s);
-      }
-    }
+    // Where two passes meet, what lies on the one left comes before what lies on the one entered.
+    for (const Part& part : clip.parts) add_marks(part, false);
+    for (auto part = clip.parts.rbegin(); part != clip.parts.rend(); ++part) add_marks(*part, true);
   }
 
   // Places where a window opens or closes; nothing is told there, but transitions are looked at.
   void add_window(std::span<const Stretch> stretches) {
     for (const Stretch& stretch : stretches) {
       if (stretch.timed) {
-        for (const std::int64_t time : {stretch.begin, stretch.end}) {
-          if (time > clip_.length) continue;
-          places_[time].always = true;
-          if (const std::int64_t again = mirrored_time(clip_, time); again >= 0) places_[again].always = true;
+        for (const Part& part : clip_.parts) {
+          if (part.clip != stretch.clip) continue;
+          for (const std::int64_t time : {stretch.begin, stretch.end}) {
+            places_[part.begin + time].always = true;
+            if (const std::int64_t again = mirrored_time(data_.clips[part.clip], time); again >= 0)
+              places_[part.begin + again].always = true;
+          }
         }
         continue;
       }
-      const auto open = [&](std::size_t s) {
-        return clip_.segments[s].frame >= stretch.begin && clip_.segments[s].frame <= stretch.end;
-      };
       for (std::size_t s = 1; s < clip_.segments.size(); ++s)
-        if (open(s) != open(s - 1)) places_[clip_.segments[s].begin].always = true;
+        if (open_at(clip_.segments[s], stretch) != open_at(clip_.segments[s - 1], stretch))
+          places_[clip_.segments[s].begin].always = true;
     }
   }
 
@@ -74,6 +63,27 @@ class StopMaker {
   }
 
  private:
+  void add_marks(const Part& part, bool backward) {
+    for (std::size_t i = 0; i < clip_.marks.size(); ++i) {
+      const MarkData& mark = clip_.marks[i];
+      const auto index = static_cast<std::uint16_t>(i);
+      if (mark.clip != part.clip) continue;
+      if (mark.at == MarkAt::time) {
+        add_time(index, part, mark.time, false, backward);
+        if (const std::int64_t again = mirrored_time(data_.clips[part.clip], mark.time); again >= 0)
+          add_time(index, part, again, true, backward);
+        continue;
+      }
+      const std::size_t count = data_.clips[part.clip].segments.size();
+      for (std::size_t s = part.segment; s < part.segment + count; ++s) {
+        if (mark.at == MarkAt::frames)
+          add_span_edges(index, s, backward);
+        else if (clip_.segments[s].frame == mark.first)
+          add_frame(index, s, backward);
+      }
+    }
+  }
+
   [[nodiscard]] std::int64_t end_of(std::size_t segment) const {
     return segment + 1 < clip_.segments.size() ? clip_.segments[segment + 1].begin : clip_.cycle;
   }
@@ -83,50 +93,46 @@ class StopMaker {
     return (mark.way == MarkWay::backward) == (backward != mirrored);
   }
 
-  void add_time(std::uint16_t index, std::int64_t at, bool mirrored) {
-    const MarkData& mark = clip_.marks[index];
-    if (fires(mark, false, mirrored)) places_[at].forward_rest.push_back({index, FiringKind::cue});
-    if (fires(mark, true, mirrored)) places_[at].backward_rest.push_back({index, FiringKind::cue});
+  void add_time(std::uint16_t index, const Part& part, std::int64_t at, bool mirrored, bool backward) {
+    if (!fires(clip_.marks[index], backward, mirrored)) return;
+    const ClipData& own = data_.clips[part.clip];
+    const std::int32_t frame = own.segments[segment_at(own, at << kSubBits, backward)].frame;
+    Place_& place = places_[part.begin + at];
+    (backward ? place.backward_rest : place.forward_rest).push_back({index, FiringKind::cue, frame});
   }
-  void add_frame(std::uint16_t index, std::size_t segment) {
+  void add_frame(std::uint16_t index, std::size_t segment, bool backward) {
     const MarkData& mark = clip_.marks[index];
-    const bool mirrored = clip_.segments[segment].mirrored;
-    const std::int64_t begin = clip_.segments[segment].begin;
-    const std::int64_t end = end_of(segment);
+    if (!fires(mark, backward, clip_.segments[segment].mirrored)) return;
     const bool at_end = mark.at == MarkAt::frame_end;
-    const Firing firing{index, FiringKind::cue};
-    if (fires(mark, false, mirrored)) {
-      if (at_end)
-        places_[end].forward_ends.push_back(firing);
-      else
-        places_[begin].forward_rest.push_back(firing);
-    }
-    if (fires(mark, true, mirrored)) {
-      if (at_end)
-        places_[begin].backward_ends.push_back(firing);
-      else
-        places_[end].backward_rest.push_back(firing);
-    }
+    Place_& place = places_[at_end == backward ? clip_.segments[segment].begin : end_of(segment)];
+    const Firing firing{index, FiringKind::cue, mark.first};
+    if (backward)
+      (at_end ? place.backward_ends : place.backward_rest).push_back(firing);
+    else
+      (at_end ? place.forward_ends : place.forward_rest).push_back(firing);
   }
   // A span begins where the shown frame comes into its frames and ends where it goes out of them, also where the cycle
   // comes round.
-  void add_span_edges(std::uint16_t index, std::size_t segment) {
+  void add_span_edges(std::uint16_t index, std::size_t segment, bool backward) {
+    const MarkData& mark = clip_.marks[index];
     const std::size_t count = clip_.segments.size();
-    if (!covers(index, segment)) return;
-    const std::int64_t begin = clip_.segments[segment].begin;
-    const std::int64_t end = end_of(segment);
-    if (!covers(index, (segment + count - 1) % count)) {
-      places_[begin].forward_rest.push_back({index, FiringKind::span_begin});
-      places_[begin].backward_ends.push_back({index, FiringKind::span_end});
-    }
-    if (!covers(index, (segment + 1) % count)) {
-      places_[end].forward_ends.push_back({index, FiringKind::span_end});
-      places_[end].backward_rest.push_back({index, FiringKind::span_begin});
-    }
-  }
-  [[nodiscard]] bool covers(std::uint16_t index, std::size_t segment) const {
+    if (!covers(mark, clip_.segments[segment])) return;
     const std::int32_t frame = clip_.segments[segment].frame;
-    return frame >= clip_.marks[index].first && frame <= clip_.marks[index].last;
+    const Firing begin{index, FiringKind::span_begin, frame}, end{index, FiringKind::span_end, frame};
+    if (!covers(mark, clip_.segments[(segment + count - 1) % count])) {
+      Place_& place = places_[clip_.segments[segment].begin];
+      if (backward)
+        place.backward_ends.push_back(end);
+      else
+        place.forward_rest.push_back(begin);
+    }
+    if (!covers(mark, clip_.segments[(segment + 1) % count])) {
+      Place_& place = places_[end_of(segment)];
+      if (backward)
+        place.backward_rest.push_back(begin);
+      else
+        place.forward_ends.push_back(end);
+    }
   }
 
   Range<Firing> append(const std::vector<Firing>& ends, const std::vector<Firing>& rest) {
@@ -159,30 +165,58 @@ std::vector<std::int64_t> frame_borders(const ClipDef& clip) {
   return borders;
 }
 
-void make_timeline(const ClipDef& clip, const std::vector<std::int64_t>& borders, ClipData& out) {
+void make_timeline(const ClipDef& clip, std::uint16_t index, const std::vector<std::int64_t>& borders, ClipData& out) {
   const auto frames = static_cast<std::int32_t>(clip.frames.size());
   out.length = frames > 0 ? borders.back() : clip.length.count;
   out.cycle = out.length;
   out.passes = clip.play.passes;
-  for (std::int32_t i = 0; i < frames; ++i) out.segments.push_back({borders[static_cast<std::size_t>(i)], i, false});
+  out.parts = {{index, 0, 0}};
+  for (std::int32_t i = 0; i < frames; ++i) {
+    const std::int64_t begin = borders[static_cast<std::size_t>(i)];
+    out.segments.push_back({begin, begin, i, index, false});
+  }
+  if (frames == 0) out.segments.push_back({0, 0, -1, index, false});
   if (clip.play.kind != PlayKind::back_and_forth) return;
   if (frames == 0) {
     out.turn = out.length;
     out.cycle = 2 * out.length;
+    out.segments.push_back({out.length, out.length, -1, index, true});
     return;
   }
   if (frames < 3) return;  // no frame lies between the first and the last
   out.turn = borders[static_cast<std::size_t>(frames - 1)];
   for (std::int32_t i = frames - 2; i >= 1; --i) {
-    out.segments.push_back({out.cycle, i, true});
-    out.cycle += borders[static_cast<std::size_t>(i) + 1] - borders[static_cast<std::size_t>(i)];
+    const std::int64_t end = borders[static_cast<std::size_t>(i) + 1];
+    out.segments.push_back({out.cycle, end, i, index, true});
+    out.cycle += end - borders[static_cast<std::size_t>(i)];
   }
+}
+
+ClipData make_sequence(const MachineData& data, std::span<const std::uint16_t> clips) {
+  ClipData out;
+  std::set<std::uint16_t> known;
+  for (const std::uint16_t index : clips) {
+    const ClipData& clip = data.clips[index];
+    for (std::int32_t pass = 0; pass < clip.passes; ++pass) {
+      out.parts.push_back({index, out.cycle, static_cast<std::uint32_t>(out.segments.size())});
+      for (Segment segment : clip.segments) {
+        segment.begin += out.cycle;
+        out.segments.push_back(segment);
+      }
+      out.cycle += clip.cycle;
+    }
+    if (!known.insert(index).second) continue;
+    out.marks.insert(out.marks.end(), clip.marks.begin(), clip.marks.end());
+    out.windows.insert(out.windows.end(), clip.windows.begin(), clip.windows.end());
+  }
+  out.length = out.cycle;
+  return out;
 }
 
 std::int64_t mirrored_time(const ClipData& clip, std::int64_t time) {
   if (clip.cycle == clip.length) return -1;
   const std::int64_t again = clip.length + (clip.turn - time);
-  if (clip.segments.empty()) return again > clip.length && again < clip.cycle ? again : -1;
+  if (clip.segments.front().frame < 0) return again > clip.length && again < clip.cycle ? again : -1;
   return again >= clip.length && again <= clip.cycle ? again : -1;
 }
 
@@ -196,25 +230,32 @@ std::size_t segment_at(const ClipData& clip, std::int64_t position, bool backwar
   return index == 0 ? 0 : static_cast<std::size_t>(index - 1);
 }
 
-std::int64_t own_time(const ClipData& clip, std::int64_t position, bool backward) {
-  const std::int64_t length = clip.length << kSubBits;
-  const bool mirrored =
-      clip.segments.empty() ? position > length : clip.segments[segment_at(clip, position, backward)].mirrored;
-  return mirrored ? (clip.turn << kSubBits) - (position - length) : position;
+std::int64_t own_time(const Segment& segment, std::int64_t position) {
+  const std::int64_t run = position - (segment.begin << kSubBits);
+  return (segment.own << kSubBits) + (segment.mirrored ? -run : run);
+}
+
+bool covers(const MarkData& mark, const Segment& segment) {
+  return segment.clip == mark.clip && segment.frame >= mark.first && segment.frame <= mark.last;
+}
+
+bool open_at(const Segment& segment, const Stretch& stretch) {
+  if (stretch.clip != kNoIndex && stretch.clip != segment.clip) return false;
+  return segment.frame >= 0 && segment.frame >= stretch.begin && segment.frame <= stretch.end;
 }
 
 bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position, bool backward) {
-  if (clip.segments.empty()) return false;
   const Segment& segment = clip.segments[segment_at(clip, position, backward)];
+  if (segment.frame < 0) return false;
   const bool down = backward != segment.mirrored;
-  const std::int64_t time = own_time(clip, position, backward);
+  const std::int64_t time = own_time(segment, position);
   return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& stretch) {
-    if (!stretch.timed) return segment.frame >= stretch.begin && segment.frame <= stretch.end;
+    if (!stretch.timed) return open_at(segment, stretch);
+    if (stretch.clip != segment.clip) return false;
     const std::int64_t begin = stretch.begin << kSubBits;
     const std::int64_t end = stretch.end << kSubBits;
-    const std::int64_t length = clip.length << kSubBits;
     if (down) return (begin < time && time <= end) || (begin == 0 && time == 0);
-    return (begin <= time && time < end) || (end == length && time == length);
+    return (begin <= time && time < end) || (stretch.to_end && time == end);
   });
 }
 
@@ -228,17 +269,18 @@ void Compilation::compile_stops() {
       if (go.during != kNoIndex) durings[s].push_back(go.during);
   }
   for (std::size_t s = 0; s < m.states.size(); ++s) {
-    PlayData& play = m.states[s].play;
+    const PlayData& play = m.states[s].play;
     if (!play.moves()) continue;
-    const ClipData& clip = m.clips[play.clip];
-    StopMaker stops(clip, m);
-    for (std::size_t i = 0; i < clip.marks.size(); ++i) stops.add_mark(static_cast<std::uint16_t>(i));
-    for (const std::uint16_t during : durings[s]) {
-      if (m.durings[during].window == kNoIndex) stops.add_window(std::span(&m.durings[during].frames, 1));
-      for (const ClipWindow& window : clip.windows)
-        if (window.name == m.durings[during].window) stops.add_window(window.stretches);
+    for (std::uint32_t i = play.clips.begin; i < play.clips.begin + play.clips.count; ++i) {
+      const ClipData& clip = m.clips[m.played[i].clip];
+      StopMaker stops(clip, m);
+      for (const std::uint16_t during : durings[s]) {
+        if (m.durings[during].window == kNoIndex) stops.add_window(std::span(&m.durings[during].frames, 1));
+        for (const ClipWindow& window : clip.windows)
+          if (window.name == m.durings[during].window) stops.add_window(window.stretches);
+      }
+      m.played[i].stops = stops.finish();
     }
-    play.stops = stops.finish();
   }
 }
 

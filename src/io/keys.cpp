@@ -50,8 +50,13 @@ constexpr KeyRow kKeys[] = {
     {input, "pulse", "duration", "0s",
      "Momentary; alive from when it is written for this long, both ends included, or until a transition takes it."},
 
-    {state, "clip", "name", "", "The clip it plays."},
-    {state, "pose", "pose", "", "One frame of a clip, standing still: a clip's name, or `{clip: NAME, frame: N}`."},
+    {state, "clip", "clip_choice", "",
+     "The clip it plays; or a list of clips, played in turn; or one of several by an input: "
+     "`{by: heading, up: walk_up, down: walk_down}`, a clip for each choice, the relative position kept."},
+    {state, "pose", "pose", "",
+     "One frame of a clip, standing still: a clip's name, or `{clip: NAME, frame: N}`; the clip may be one of several "
+     "by "
+     "an input."},
     {state, "length", "duration", "", "Timing without art: it ends after this long. 1ms to 10 hours."},
     {state, "speed", "expression", "1",
      "Playback speed, -64 to 64: a number or an expression. Negative plays backwards, 0 stands."},
@@ -85,6 +90,9 @@ constexpr KeyRow kKeys[] = {
     {go, "start", "start", "begin",
      "Where the play begins: `begin`, `same` (the same relative position), `clock` (in step with all others), or a "
      "frame's number."},
+    {go, "fade", "duration", "0s", "What is left fades out under what is entered, for this long."},
+    {go, "cues", "fade_cues", "entered",
+     "Of a fade: `both` lets the clip that fades out go on telling its cues; `entered` keeps it silent."},
     {go, "do", "actions", "", "Actions between leaving and entering."},
 
     {action, "tell", "tell", "", "A cue to tell, or `{cue: {field: value}}`."},

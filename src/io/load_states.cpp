@@ -31,8 +31,7 @@ void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions)
 void Loader::read_state(const YamlNode& value, StateDef& state) {
   const Fields fields = reader.fields(value, Section::state);
   const std::string what = "\"" + state.name.text + "\"";
-  if (const YamlNode* node = fields.get("clip"))
-    if (const auto name = reader.name(*node, "`clip:`")) state.clip = *name;
+  if (const YamlNode* node = fields.get("clip")) read_clip_choice(*node, state);
   if (const YamlNode* node = fields.get("pose")) read_pose(*node, state);
   if (const YamlNode* node = fields.get("length")) state.length = reader.duration(*node, "`length:`");
   if (const YamlNode* node = fields.get("speed"))
@@ -52,8 +51,34 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, state.regions);
 }
 
+// A clip, several in turn, or one of several by an input.
+void Loader::read_clip_choice(const YamlNode& node, StateDef& state) {
+  if (node.kind == YamlNode::Kind::list) {
+    state.sequence = reader.names(node, "a clip");
+    if (node.items.empty()) reader.mismatch(node, "`clip:`", "at least one clip");
+    return;
+  }
+  if (node.kind != YamlNode::Kind::map) {
+    if (const auto name = reader.name(node, "`clip:`")) state.clip = *name;
+    return;
+  }
+  ClipByDef by;
+  reader.each_entry(node, "`clip:`", [&](const YamlNode& key, const YamlNode& value) {
+    const auto name = reader.name(value, key.text == "by" ? "`by:`" : "the clip of a choice");
+    if (!name) return;
+    if (key.text == "by")
+      by.input = *name;
+    else
+      by.clips.emplace_back(reader.text_of(key), *name);
+  });
+  if (by.input.empty())
+    return reader.fail(FindingCode::missing_key, node, "`clip:` does not say which input chooses",
+                       "Write `{by: INPUT, CHOICE: CLIP, ...}`.");
+  state.clip_by = std::move(by);
+}
+
 void Loader::read_pose(const YamlNode& node, StateDef& state) {
-  if (!state.clip.empty())
+  if (!state.clip.empty() || !state.sequence.empty() || state.clip_by)
     return reader.fail(FindingCode::conflicting_keys, node, "\"" + state.name.text + "\" has both `clip:` and `pose:`",
                        "Keep one of them.");
   state.pose = 0;
@@ -65,7 +90,7 @@ void Loader::read_pose(const YamlNode& node, StateDef& state) {
     return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: N}`");
   reader.each_entry(node, "`pose:`", [&](const YamlNode& key, const YamlNode& value) {
     if (key.text == "clip") {
-      if (const auto name = reader.name(value, "`clip:`")) state.clip = *name;
+      read_clip_choice(value, state);
     } else if (key.text == "frame") {
       if (const auto frame = reader.whole(value, "`frame:`", 0, 1'000'000))
         state.pose = static_cast<std::int32_t>(*frame);
@@ -171,6 +196,10 @@ void Loader::read_transition(const YamlNode& node, GoDef& go) {
     if (const auto name = reader.name(*value, "`to:`")) go.to = *name;
   if (const YamlNode* value = fields.get("restart")) go.restart = reader.boolean(*value, "`restart:`").value_or(false);
   if (const YamlNode* value = fields.get("start")) read_start(*value, go);
+  if (const YamlNode* value = fields.get("fade")) go.fade = reader.duration(*value, "`fade:`").value_or(Ticks());
+  if (const YamlNode* value = fields.get("cues"))
+    if (const auto which = reader.one_of(*value, "`cues:`", {"entered", "both"}))
+      go.fade_cues = *which == 1 ? FadeCues::both : FadeCues::entered;
   if (const YamlNode* value = fields.get("do")) go.actions = read_actions(*value);
 }
 

@@ -89,6 +89,7 @@ class Loader {
   void read_transition(const YamlNode& node, GoDef& go);
   void read_start(const YamlNode& node, GoDef& go);
   std::vector<ActionDef> read_actions(const YamlNode& node);
+  void read_clip_choice(const YamlNode& node, StateDef& state);
   void read_pose(const YamlNode& node, StateDef& state);
 
   std::set<std::string> read_files_;

@@ -22,7 +22,9 @@ struct ScriptEntry {
 
 /// Runs `definition` from 0 to `until` and gives a line for each record, all kinds: `TICKS enter PATH`, `TICKS leave
 /// PATH`, `TICKS loop PATH`, `TICKS done PATH`, `TICKS fault`, `TICKS cue NAME CLIP FRAME EDGE`, and last
-/// `TICKS shown PATH CLIP FRAME POSITION` for each play, its position in 1/65536 ticks of the cycle.
+/// `TICKS shown PATH CLIP FRAME POSITION` for each play, its position in 1/65536 ticks of the cycle,
+/// followed by `TICKS fades PATH CLIP FRAME WEIGHT` for each layer that fades out in its region, the newest first, its
+/// weight in millionths.
 /// REQUIRES: compile() takes the definition; the script is in order of time.
 [[nodiscard]] std::vector<std::string> run_reference(const MachineDef& definition,
                                                      const std::vector<ScriptEntry>& script, Ticks until);

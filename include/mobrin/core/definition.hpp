@@ -195,6 +195,9 @@ struct StartDef {
 
 enum class GoAt : std::uint8_t { none, end, loop };
 
+/// Which of the clips of a fade tell their cues.
+enum class FadeCues : std::uint8_t { entered, both };
+
 /// A transition. Its event is at most one of `pulse`, `cue`, `at`, `after`; with `when` and `during` on top.
 struct GoDef {
   Text pulse{};
@@ -207,6 +210,8 @@ struct GoDef {
   Text to{};
   bool restart = false;
   StartDef start{};
+  Ticks fade{};  ///< how long what is left fades out under what is entered; 0: it is cut
+  FadeCues fade_cues = FadeCues::entered;
   std::vector<ActionDef> actions{};
   Place place{};
 };
@@ -219,11 +224,20 @@ struct RegionDef {
   std::vector<StateDef> states;  // no initializer: the type is not complete here
 };
 
-/// A state. Only a state without children plays: a clip, a bare length, one frame of a clip (a pose), or nothing.
+/// One of several clips by a choice input: a clip for each choice, all of one play mode.
+struct ClipByDef {
+  Text input{};
+  std::vector<std::pair<Text, Text>> clips{};  ///< choice and clip
+};
+
+/// A state. Only a state without children plays: a clip, several clips one after the other, one of several by an input,
+/// a bare length, one frame of a clip (a pose), or nothing.
 struct StateDef {
   Text name{};
   Text clip{};
-  std::optional<std::int32_t> pose{};  ///< with `clip`: it stands still on this frame
+  std::vector<Text> sequence{};        ///< instead of `clip`: these in turn, each with all its passes
+  std::optional<ClipByDef> clip_by{};  ///< instead of `clip`
+  std::optional<std::int32_t> pose{};  ///< with `clip` or `clip_by`: it stands still on this frame
   std::optional<Ticks> length{};       ///< timing without art
   Text speed{};                        ///< an expression; empty for 1
   std::vector<Text> traits{};

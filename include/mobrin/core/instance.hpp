@@ -1,6 +1,7 @@
 // Instance: one running machine. Write inputs, advance time, read what to show and what happened.
 #pragma once
 
+#include <array>
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
@@ -32,13 +33,33 @@ struct Advanced {
   [[nodiscard]] bool complete() const { return left.count == 0 && needs == 0; }
 };
 
+/// The longest freeze: hit-stop lasts frames; to pause for longer, set the rate to 0.
+inline constexpr Ticks kLongestFreeze = seconds(6);
+
 /// What a region shows now.
 struct Shown {
   std::uint16_t clip = kNoIndex;  ///< index into Machine::clips(); kNoIndex when nothing is shown
   std::int32_t frame = -1;        ///< index in the clip's own list; -1 for a clip without frames
   double seconds = 0;             ///< the playhead on the clip's own time
-  double weight = 1;
+  double weight = 1;              ///< below 1 while it fades in over what was left
   [[nodiscard]] bool nothing() const { return clip == kNoIndex; }
+};
+
+/// What a region shows while it fades: what was entered last first, then what fades out, the newest first. Weights sum
+/// to 1 (to the rounding of double); a play without a picture has its weight too. Holds its values.
+class ShownLayers {
+ public:
+  [[nodiscard]] std::size_t size() const { return count_; }
+  [[nodiscard]] const Shown* begin() const { return all_.data(); }
+  [[nodiscard]] const Shown* end() const { return all_.data() + count_; }
+  /// REQUIRES: i < size().
+  [[nodiscard]] const Shown& operator[](std::size_t i) const { return all_[i]; }
+  /// Not for users. REQUIRES: fewer than 4 so far.
+  void add(const Shown& shown) { all_[count_++] = shown; }
+
+ private:
+  std::array<Shown, 4> all_{};
+  std::size_t count_ = 0;
 };
 
 /// One running machine. Not thread-safe; different instances may run on different threads. All its state is one flat
@@ -91,8 +112,11 @@ class Instance {
     return total;
   }
 
-  /// What `region` (0 for a machine without regions) shows now; computed when asked.
+  /// What `region` (0 for a machine without regions) shows now; computed when asked. While it fades, what was entered
+  /// last, with its weight; layers() has all.
   [[nodiscard]] Shown shown(std::uint16_t region = 0) const;
+  /// All that `region` shows now, one to four; none for a region that is not active.
+  [[nodiscard]] ShownLayers layers(std::uint16_t region = 0) const;
   [[nodiscard]] std::uint16_t region_count() const;
   /// The active innermost state of a region, as an index into Machine::states(); kNoIndex before the first advance and
   /// for a region that is not active.
@@ -113,12 +137,12 @@ class Instance {
   /// gives whether it is alive now.
   [[nodiscard]] FieldValue input_value(std::uint16_t index) const;
 
-  /// Scales plays, `after` and `linger` from now on: 0.25 is slow motion, 0 a pause. Rounded to 1/65536 (half to even).
-  /// Refused (false) outside [0, 64] or for a NaN. Pulse buffers run on.
+  /// Scales plays, fades, `after` and `linger` from now on: 0.25 is slow motion, 0 a pause. Rounded to 1/65536 (half to
+  /// even). Refused (false) outside [0, 64] or for a NaN. Pulse buffers run on.
   bool set_rate(double rate);
   [[nodiscard]] double rate() const;
-  /// Holds plays, `after` and `linger` for `duration` of the game's time (hit-stop). A longer freeze under way stays.
-  /// Refused (false) below 0 and above ten hours.
+  /// Holds plays, fades, `after` and `linger` for `duration` of the game's time (hit-stop). A longer freeze under way
+  /// stays. Refused (false) below 0 and above kLongestFreeze.
   bool freeze(Ticks duration);
 
   /// Sets who is told what each step considers; a hook without a call, the default, costs nothing. A step that is told
@@ -129,8 +153,8 @@ class Instance {
   void consider() const;
 
   /// For tools and tests: at the next advance `state` becomes active, seals and guards notwithstanding; what is left
-  /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False when done, and for a handle of
-  /// another machine.
+  /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False when done, and for
+  /// a handle of another machine.
   bool force(State state);
   /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
   /// have their start values. For joining a game under way. Refused (false) for a handle of another machine, a negative

@@ -67,7 +67,8 @@ struct ClipInfo {
 struct StateInfo {
   std::string path;  ///< `faint/lie`; empty for the root
   std::uint16_t parent = 0;
-  std::int32_t clip = -1;  ///< index into clips(), -1 for none
+  std::vector<std::uint16_t> clips;  ///< what it shows, by index into clips(): in turn, or by choice
+  std::string plays;                 ///< in words: `walk`, `windup, strike`, `by heading: walk_up, walk_down`
   bool has_children = false;
   bool final = false;
   bool sealed = false;
@@ -101,7 +102,7 @@ class Machine {
   [[nodiscard]] Result<Trait> trait(std::string_view name) const;
   [[nodiscard]] Result<Field> field(std::string_view cue, std::string_view field) const;
 
-  /// Bytes of one instance's state.
+  /// Bytes of one instance's state, without tickets.
   [[nodiscard]] std::size_t block_size() const;
   /// No instant tells more than this many records (see Cue), whatever the inputs; saturated at 2^32 - 1.
   [[nodiscard]] std::uint32_t most_records_per_instant() const;
