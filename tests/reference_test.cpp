@@ -21,30 +21,6 @@ std::string text_of_record(const Cue& cue) {
   return out + " " + edges[static_cast<int>(cue.edge)];
 }
 
-void write(Instance& instance, const ScriptEntry& entry) {
-  const Machine& machine = instance.machine();
-  switch (entry.kind) {
-    case ScriptEntry::Kind::set:
-      if (entry.name == "v") instance.set(*machine.input<float>("v"), static_cast<float>(entry.value));
-      if (entry.name == "n") instance.set(*machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
-      if (entry.name == "h") instance.set(*machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(entry.value)});
-      if (entry.name == "b") instance.set(*machine.input<bool>("b"), entry.value != 0);
-      break;
-    case ScriptEntry::Kind::pulse:
-      instance.pulse(*machine.pulse(entry.name));
-      break;
-    case ScriptEntry::Kind::rate:
-      instance.set_rate(entry.value);
-      break;
-    case ScriptEntry::Kind::freeze:
-      instance.freeze(entry.duration);
-      break;
-    case ScriptEntry::Kind::reset:
-      instance.reset();
-      break;
-  }
-}
-
 // Machines that run away at every other instant tell so much that comparing them takes minutes; the rest is enough.
 constexpr std::size_t kMostRecords = 20'000;
 

@@ -362,7 +362,7 @@ void Compilation::lay_out() {
       // Until now an index into vars; from now on into symbols.
       const std::uint32_t index = var;
       var = static_cast<std::uint32_t>(m.symbols.size());
-      m.symbols.push_back({m.vars[index].type, m.vars[index].offset, nullptr, var_names[index]});
+      m.symbols.push_back({m.vars[index].type, m.vars[index].offset, nullptr, m.var_names[index]});
     }
 }
 

@@ -64,6 +64,7 @@ class Compilation {
   // The state that `path` names as seen from `node`; empty where there is none.
   [[nodiscard]] std::optional<std::uint16_t> find_state(std::string_view path, std::int32_t node) const;
   [[nodiscard]] std::vector<std::string> all_state_names() const;
+  [[nodiscard]] std::string path_of(std::int32_t node) const;
   [[nodiscard]] const StateDef& source_of(std::size_t state) const {
     return state == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[state])].def;
   }
@@ -86,7 +87,6 @@ class Compilation {
   std::map<std::string, std::uint16_t, std::less<>> inputs, cues, clips, windows, traits;
   std::vector<std::vector<std::uint32_t>> symbols_of_node;  // into data->symbols: variables declared at a node
   std::vector<std::uint32_t> input_symbols;
-  std::vector<std::string> var_names;  // beside data->vars
 
  private:
   void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth, std::uint16_t parent,

@@ -50,6 +50,7 @@ std::uint16_t Compilation::add_region(std::uint16_t owner) {
   const auto index = static_cast<std::uint16_t>(data->regions.size());
   data->regions.push_back({});
   data->regions.back().owner = owner;
+  data->region_infos.push_back({"", owner});
   return index;
 }
 
@@ -114,7 +115,7 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
              "the variable \"" + var.name.text + "\" starts at no finite number", "Numbers are held in 32 bits.");
     symbols_of_node[static_cast<std::size_t>(node)].push_back(static_cast<std::uint32_t>(m.vars.size()));
     m.vars.push_back(out);
-    var_names.push_back(var.name.text);
+    m.var_names.push_back(var.name.text);
     ++state.vars.count;
   }
   if (depth >= kMaxDepth) {
@@ -181,6 +182,7 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
       const auto at = static_cast<std::int32_t>(nodes.size());
       nodes.push_back(child);
       nodes[static_cast<std::size_t>(node)].children.push_back(at);
+      m.region_infos[first + r].path = path_of(at);
       const std::size_t before = m.states.size();
       flatten_children(inner.states, at, static_cast<std::uint16_t>(depth + 1));
       if (m.states.size() == before) {
@@ -230,12 +232,18 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
     const std::size_t index = data->states.size();
     nodes.push_back(child);
     nodes[static_cast<std::size_t>(node)].children.push_back(at);
-    std::string path = source.name.text;
-    for (std::int32_t up = node; up > 0; up = nodes[static_cast<std::size_t>(up)].parent)
-      path = nodes[static_cast<std::size_t>(up)].name + "/" + path;
+    std::string path = path_of(at);
     flatten_state(source, at, depth, parent_state, region);
     data->state_infos[index].path = std::move(path);
   }
+}
+
+std::string Compilation::path_of(std::int32_t node) const {
+  std::string path = nodes[static_cast<std::size_t>(node)].name;
+  for (std::int32_t up = nodes[static_cast<std::size_t>(node)].parent; up > 0;
+       up = nodes[static_cast<std::size_t>(up)].parent)
+    path = nodes[static_cast<std::size_t>(up)].name + "/" + path;
+  return path;
 }
 
 std::optional<std::uint16_t> Compilation::find_state(std::string_view path, std::int32_t node) const {

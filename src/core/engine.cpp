@@ -226,7 +226,7 @@ bool Engine::reach_edge(const Run& run, std::int64_t& left, bool fading) {
     run.set_passes(run.backward(), run.passes() + 1);
     if (run.ended()) {
       left = 0;
-      if (!fading) restart_linger(run.state());
+      if (!fading) play_is_over(run.state());
       return false;
     }
   }
@@ -251,6 +251,7 @@ void Engine::check_done() {
   });
   if (final_state == kNoIndex) return;
   tell_state(Told::done, final_state, kNoTransition);
+  tickets_done(final_state);
   h.flags |= kDone;
 }
 

@@ -29,6 +29,8 @@ class Engine {
   Engine(const MachineData& machine, std::byte* block, Sink& sink, TraceHook trace = {})
       : m_(machine), b_(block), sink_(sink), trace_(trace) {}
 
+  // What is asked for, to be kept up to date; none by default.
+  void watch(std::span<TicketSlot> tickets) { tickets_ = tickets; }
   // Makes `target` active at the next instant whatever holds; see Instance::force.
   void force(std::uint16_t target) { forced_ = target; }
   // Makes `target` active at once, for `played` ticks already, without telling or acting; see Instance::place.
@@ -89,7 +91,7 @@ class Engine {
   void apply_choice(const Run& run, std::uint8_t wanted);
   void apply_speed(const Run& run, std::int32_t wanted);
   bool at_edge_ahead(const Run& run);
-  void restart_linger(std::uint16_t state);
+  void play_is_over(std::uint16_t state);
   void tell_spans(const Run& run, const Segment* from, const Segment* to, const ClipData& from_clip);
   void tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame);
   void tell(Cue record);
@@ -100,6 +102,14 @@ class Engine {
   void begin_fade(std::uint16_t region, Fadings before, const Entry& entry);
   void clear_fade(std::uint16_t region);
   void move_fade(std::uint16_t region, std::int64_t played);
+
+  // ticket.cpp
+  void tickets_taken(std::uint16_t pulse, std::uint16_t target);
+  void tickets_entered(std::uint16_t state);
+  void tickets_left(std::uint16_t state, std::uint32_t transition);
+  void tickets_done(std::uint16_t final_state);
+  void settle_tickets(std::uint16_t state, TicketStatus status);
+  void begin_ticket(TicketSlot& slot);
 
   // settle.cpp
   void settle();
@@ -140,6 +150,7 @@ class Engine {
   std::byte* b_;
   Sink& sink_;
   TraceHook trace_;
+  std::span<TicketSlot> tickets_;
   int round_ = 0;
   // Edges: what one microstep sees, and what it fires for the next.
   std::array<std::uint64_t, kMaxCues / 64> cues_seen_{}, cues_fired_{};

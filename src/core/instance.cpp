@@ -16,6 +16,7 @@ using detail::header_of;
 using detail::InputData;
 using detail::InputKind;
 using detail::MachineData;
+using detail::TicketSlot;
 
 namespace {
 
@@ -39,11 +40,74 @@ bool rests(const BlockHeader& header) { return (header.flags & (detail::kDone | 
 
 }  // namespace
 
-Instance::Instance(Machine machine)
+Instance::Instance(Machine machine, InstanceOptions options)
     : machine_(std::move(machine)),
-      bytes_(new std::byte[3 * machine_.block_size()]),
-      block_size_(machine_.block_size()) {
+      block_size_(machine_.block_size() + options.tickets * sizeof(TicketSlot)),
+      bytes_(new std::byte[3 * block_size_]()),
+      ticket_count_(options.tickets) {
   detail::make_block(machine_.data(), bytes_.get());
+  for (TicketSlot& slot : tickets()) slot.status = TicketStatus::lost;
+}
+
+std::span<TicketSlot> Instance::tickets() {
+  return {reinterpret_cast<TicketSlot*>(bytes_.get() + machine_.block_size()), ticket_count_};
+}
+
+Ticket Instance::give_ticket(const TicketSlot& asked) {
+  TicketSlot* free = nullptr;
+  std::uint32_t serial = 0;
+  for (TicketSlot& slot : tickets()) {
+    serial = std::max(serial, slot.serial);
+    const TicketStatus status = status_of(slot);
+    const bool open = status == TicketStatus::waiting || status == TicketStatus::running;
+    if (!open && (free == nullptr || slot.serial < free->serial)) free = &slot;
+  }
+  if (free == nullptr) return {};
+  *free = asked;
+  free->serial = serial + 1;
+  return {machine_.data().serial, free->serial, static_cast<std::uint16_t>(free - tickets().data())};
+}
+
+TicketStatus Instance::status_of(const TicketSlot& slot) const {
+  const bool over = slot.status == TicketStatus::waiting && slot.until < header_of(bytes_.get()).now;
+  return over ? TicketStatus::failed : slot.status;
+}
+
+Ticket Instance::ask(Pulse wanted) {
+  if (!known(wanted.machine)) return {};
+  const bool rests_now = rests(header_of(bytes_.get()));
+  pulse(wanted);
+  TicketSlot slot{};
+  slot.pulse = wanted.index;
+  slot.until = header_of(bytes_.get()).now + machine_.data().inputs[wanted.index].buffer;
+  slot.status = rests_now ? TicketStatus::failed : TicketStatus::waiting;
+  return give_ticket(slot);
+}
+
+Ticket Instance::follow(State state) {
+  if (!known(state.machine) || state.index == 0) return {};
+  TicketSlot slot{};
+  slot.pulse = kNoIndex;
+  slot.state = state.index;
+  slot.until = detail::kNever;
+  slot.status = TicketStatus::waiting;
+  const bool rests_now = rests(header_of(bytes_.get()));
+  if (in(state)) {
+    const std::uint16_t region = machine_.data().states[state.index].region;
+    const bool plays = active(region) == state.index && machine_.data().states[state.index].play.moves();
+    const bool over = plays && detail::ConstRun(machine_.data(), bytes_.get(), region).ended();
+    slot.status = over ? TicketStatus::succeeded : rests_now ? TicketStatus::interrupted : TicketStatus::running;
+  } else if (rests_now) {
+    slot.status = TicketStatus::failed;
+  }
+  return give_ticket(slot);
+}
+
+TicketStatus Instance::status(Ticket ticket) const {
+  if (!known(ticket.machine) || ticket.slot >= ticket_count_ || ticket.serial == 0) return TicketStatus::lost;
+  const auto* slots = reinterpret_cast<const TicketSlot*>(bytes_.get() + machine_.block_size());
+  const TicketSlot& slot = slots[ticket.slot];
+  return slot.serial == ticket.serial ? status_of(slot) : TicketStatus::lost;
 }
 
 bool Instance::known(std::uint32_t serial) const { return serial == machine_.data().serial; }
@@ -163,6 +227,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
     detail::Sink sink{&cues};
     detail::Engine engine(m, block, sink, trace_);
     engine.force(forced_);
+    engine.watch(tickets());
     engine.instant(at);
     if (sink.full) {
       std::memcpy(block, block + block_size_, block_size_);
@@ -189,6 +254,7 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
     detail::Sink sink{&cues};
     detail::Engine engine(m, block, sink, trace_);
     engine.force(told_forced_ = std::exchange(forced_, kNoIndex));
+    engine.watch(tickets());
     engine.instant(at);
     header.now = at;
     if (sink.told > 0) return {Ticks(at - begin), Ticks(end - at), sink.told};
@@ -373,7 +439,9 @@ bool Instance::place(State state, Ticks time) {
   if (!known(state.machine) || time.count < 0 || time.count > kMaxDurationTicks) return false;
   CueBuffer nobody({}, 0);
   detail::Sink sink{&nobody};
-  detail::Engine(machine_.data(), bytes_.get(), sink).place(state.index, time.count);
+  detail::Engine engine(machine_.data(), bytes_.get(), sink);
+  engine.watch(tickets());
+  engine.place(state.index, time.count);
   return true;
 }
 
@@ -381,6 +449,8 @@ void Instance::reset() {
   BlockHeader& header = header_of(bytes_.get());
   for (const InputData& input : machine_.data().inputs)
     if (input.kind == InputKind::pulse) detail::forget_pulse(bytes_.get(), input);
+  for (TicketSlot& slot : tickets())
+    if (slot.status == TicketStatus::waiting && slot.pulse != kNoIndex) slot.status = TicketStatus::failed;
   if ((header.flags & detail::kStarted) == 0) return;
   header.flags |= detail::kReset;
   header.wake = detail::kLongAgo;
@@ -397,7 +467,7 @@ bool Instance::restore(std::span<const std::byte> block) {
 // FNV-1a over 64-bit words with a last mix, so that every bit of the block reaches every bit of the hash.
 std::uint64_t Instance::hash() const {
   std::uint64_t hash = 0xcbf29ce484222325u;
-  for (std::size_t i = 0; i < block_size_; i += 8) {
+  for (std::size_t i = 0; i < machine_.block_size(); i += 8) {
     std::uint64_t word = 0;
     std::memcpy(&word, bytes_.get() + i, 8);
     hash = (hash ^ word) * 0x100000001b3u;

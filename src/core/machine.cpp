@@ -79,6 +79,7 @@ std::span<const InputDef> Machine::inputs() const { return data_->input_defs; }
 std::span<const CueDef> Machine::cues() const { return data_->cue_defs; }
 std::span<const ClipInfo> Machine::clips() const { return data_->clip_infos; }
 std::span<const StateInfo> Machine::states() const { return data_->state_infos; }
+std::span<const RegionInfo> Machine::regions() const { return data_->region_infos; }
 std::span<const TransitionInfo> Machine::transitions() const { return data_->transition_infos; }
 std::span<const std::string> Machine::files() const { return data_->files; }
 
@@ -134,6 +135,31 @@ std::optional<std::int32_t> ClipInfo::frame_at(Ticks time) const {
   if (borders.size() < 2) return std::nullopt;
   const auto after = std::upper_bound(borders.begin(), borders.end() - 1, time);
   return static_cast<std::int32_t>(std::max<std::ptrdiff_t>(0, after - borders.begin() - 1));
+}
+
+std::uint64_t Machine::fingerprint() const {
+  // FNV-1a over the dump and what it leaves out.
+  std::string text = dump();
+  const auto add = [&](double value) { text += std::to_string(value) + " "; };
+  for (std::size_t i = 0; i < data_->inputs.size(); ++i) {
+    const detail::InputData& input = data_->inputs[i];
+    text += data_->input_defs[i].name.text + " ";
+    add(static_cast<int>(input.kind));
+    for (const std::int32_t whole : {input.whole_min, input.whole_max, input.whole_start}) add(whole);
+    for (const float number : {input.min, input.max, input.start}) add(static_cast<double>(number));
+    add(input.grain);
+    text += std::to_string(input.buffer) + " ";
+  }
+  for (std::size_t i = 0; i < data_->vars.size(); ++i) {
+    text += data_->var_names[i] + " ";
+    add(data_->vars[i].start);
+  }
+  for (const ClipInfo& clip : data_->clip_infos)
+    text += clip.def.name.text + " " + std::to_string(clip.length.count) + " ";
+  for (const detail::ActionData& action : data_->actions) text += text_of(*data_, action.value) + " ";
+  std::uint64_t hash = 0xcbf29ce484222325u;
+  for (const char c : text) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3u;
+  return hash;
 }
 
 std::string Machine::dump() const {

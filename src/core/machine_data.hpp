@@ -15,6 +15,7 @@
 #include "expression.hpp"
 #include "mobrin/core/cue.hpp"
 #include "mobrin/core/machine.hpp"
+#include "mobrin/core/ticket.hpp"
 
 namespace mobrin::detail {
 
@@ -66,6 +67,17 @@ enum BlockFlag : std::uint8_t {
   kDone = 4,
   kReset = 8,  // leave everything and start anew at the next advance
 };
+
+// A ticket's place behind the block. Trivially copyable, no padding.
+struct TicketSlot {
+  std::int64_t until;    // last instant of the pulse's life
+  std::uint32_t serial;  // 0: never given
+  std::uint16_t pulse;   // kNoIndex: it follows a state
+  std::uint16_t state;   // what it leads to
+  TicketStatus status;
+  std::uint8_t unused[7];
+};
+static_assert(sizeof(TicketSlot) == 24);
 
 enum class InputKind : std::uint8_t { boolean, whole, number, choice, pulse };
 
@@ -283,11 +295,13 @@ struct MachineData {
   std::vector<CueDef> cue_defs;
   std::vector<ClipInfo> clip_infos;
   std::vector<StateInfo> state_infos;
+  std::vector<RegionInfo> region_infos;
   std::vector<TransitionInfo> transition_infos;
   std::vector<std::string> trait_names;
   std::vector<std::string> window_names;
   std::vector<std::string> files;
-  std::vector<Symbol> symbols;  // inputs and variables, by offset, for the dump
+  std::vector<std::string> var_names;  // beside `vars`
+  std::vector<Symbol> symbols;         // inputs and variables, by offset, for the dump
 
   template <class T>
   [[nodiscard]] static std::span<const T> view(const std::vector<T>& all, Range<T> range) {

@@ -104,7 +104,7 @@ void Engine::apply_choice(const Run& run, std::uint8_t wanted) {
   run.set_choice(wanted);
   // The same relative position, rounded down.
   run.playhead() = static_cast<std::int64_t>(Wide{run.playhead()} * run.clip().cycle / before.cycle);
-  if (run.speed() != 0 && !run.ended() && at_edge_ahead(run) && run.ended()) restart_linger(run.state());
+  if (run.speed() != 0 && !run.ended() && at_edge_ahead(run) && run.ended()) play_is_over(run.state());
   tell_spans(run, &shown_before, &run.segment(), before);
 }
 
@@ -116,7 +116,7 @@ void Engine::apply_speed(const Run& run, std::int32_t wanted) {
   const bool backward = wanted < 0;
   // Where it turns away from the edge at which it ended, it plays again.
   if (run.backward() != backward) run.set_passes(backward, run.ended() ? 0 : run.passes());
-  if (!run.ended() && at_edge_ahead(run) && run.ended()) restart_linger(run.state());
+  if (!run.ended() && at_edge_ahead(run) && run.ended()) play_is_over(run.state());
   tell_spans(run, &shown_before, &run.segment(), run.clip());
 }
 
@@ -130,8 +130,9 @@ bool Engine::at_edge_ahead(const Run& run) {
   return true;
 }
 
-// A final state lingers from its play's end.
-void Engine::restart_linger(std::uint16_t state) {
+// A play reached its end: a final state lingers from now, and who asked for it has it.
+void Engine::play_is_over(std::uint16_t state) {
+  settle_tickets(state, TicketStatus::succeeded);
   const StateData& data = m_.states[state];
   if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
 }

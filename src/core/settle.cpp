@@ -188,6 +188,7 @@ void Engine::take(std::uint32_t transition, std::uint16_t target) {
   entry.fade = go.fade;
   entry.loud = go.loud;
   go_to(target, entry, go.actions);
+  if (go.event == GoEvent::pulse) tickets_taken(go.arg, target);
 }
 
 void Engine::go_to(std::uint16_t target, const Entry& wanted, Range<ActionData> actions) {
@@ -218,6 +219,7 @@ void Engine::leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32
     if (data.last == state) stop_play(region, state);
     run_actions(data.exit);
     tell_state(Told::leave, state, transition);
+    tickets_left(state, transition);
     leaf(region) = data.parent == owner ? kNoIndex : data.parent;
     const std::uint32_t remembered = m_.states[data.parent].last_child;
     if (remembered != kNoOffset) memory(remembered) = state;
@@ -273,6 +275,7 @@ void Engine::enter_own(std::uint16_t state, const Entry& entry) {
       if (!within) memory(data.back) = before;
     }
     tell_state(Told::enter, state, entry.transition);
+    tickets_entered(state);
   }
   if (data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
   for (const VarData& var : MachineData::view(m_.vars, data.vars)) {

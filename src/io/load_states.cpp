@@ -55,7 +55,8 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
 void Loader::read_clip_choice(const YamlNode& node, StateDef& state) {
   if (node.kind == YamlNode::Kind::list) {
     state.sequence = reader.names(node, "a clip");
-    if (node.items.empty()) reader.mismatch(node, "`clip:`", "at least one clip");
+    if (node.items.empty())
+      reader.fail(FindingCode::missing_key, node, "`clip:` lists no clip", "Name one, or several to play in turn.");
     return;
   }
   if (node.kind != YamlNode::Kind::map) {

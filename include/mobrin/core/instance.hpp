@@ -13,9 +13,14 @@
 
 #include "mobrin/core/cue.hpp"
 #include "mobrin/core/machine.hpp"
+#include "mobrin/core/ticket.hpp"
 #include "mobrin/core/trace.hpp"
 
 namespace mobrin {
+
+namespace detail {
+struct TicketSlot;
+}
 
 /// What became of a written value.
 enum class Written : std::uint8_t {
@@ -62,12 +67,17 @@ class ShownLayers {
   std::size_t count_ = 0;
 };
 
+struct InstanceOptions {
+  /// How many tickets may be open (waiting or running) at once; each takes 24 bytes behind the block.
+  std::uint16_t tickets = 4;
+};
+
 /// One running machine. Not thread-safe; different instances may run on different threads. All its state is one flat
 /// block: copy it for a snapshot, copy it back to roll back. Allocates when it is made, never afterwards.
 class Instance {
  public:
   /// Keeps a copy of `machine`, which shares its tables.
-  explicit Instance(Machine machine);
+  explicit Instance(Machine machine, InstanceOptions options = {});
 
   // Inputs take effect at the next advance, at the instant it starts from.
   Written set(Input<bool> input, bool value);
@@ -145,6 +155,14 @@ class Instance {
   /// stays. Refused (false) below 0 and above kLongestFreeze.
   bool freeze(Ticks duration);
 
+  /// Writes a pulse and gives a ticket to watch what becomes of it. A false ticket where as many are open as there is
+  /// room for (the pulse is written all the same), and for a handle of another machine.
+  [[nodiscard]] Ticket ask(Pulse pulse);
+  /// A ticket for a state: running if it is active (from when it is entered, if not) until its play ends or it is left.
+  [[nodiscard]] Ticket follow(State state);
+  /// What became of it so far. The place of a ticket that is over is given away again, the oldest first.
+  [[nodiscard]] TicketStatus status(Ticket ticket) const;
+
   /// Sets who is told what each step considers; a hook without a call, the default, costs nothing. A step that is told
   /// in parts is considered once a part.
   void set_trace(TraceHook hook) { trace_ = hook; }
@@ -165,11 +183,11 @@ class Instance {
   /// active is left (spans end, exit actions run). Inputs, clock, rate and freeze stay as they are.
   void reset();
 
-  /// The whole state. Copy it to keep a snapshot; restore() copies one back. Owned by the instance.
+  /// The whole state, tickets included. Copy it to keep a snapshot; restore() copies one back. Owned by the instance.
   [[nodiscard]] std::span<const std::byte> block() const;
-  /// Refused (false) where the size is not this machine's. REQUIRES: the bytes are a block of this very machine.
+  /// Refused (false) where the size is not this instance's. REQUIRES: the bytes are a block of this very machine.
   bool restore(std::span<const std::byte> block);
-  /// A 64-bit hash of the block; equal blocks hash equally on every machine of the same byte order.
+  /// A 64-bit hash of the block without tickets; equal blocks hash equally on every machine of the same byte order.
   [[nodiscard]] std::uint64_t hash() const;
 
   [[nodiscard]] const Machine& machine() const { return machine_; }
@@ -186,12 +204,15 @@ class Instance {
   void tell_again(std::uint32_t skip, CueBuffer& cues);
   [[nodiscard]] bool known(std::uint32_t serial) const;
   void written();
-  [[nodiscard]] std::byte* block_bytes() { return bytes_.get(); }
+  [[nodiscard]] std::span<detail::TicketSlot> tickets();
+  [[nodiscard]] Ticket give_ticket(const detail::TicketSlot& asked);
+  [[nodiscard]] TicketStatus status_of(const detail::TicketSlot& slot) const;
 
   Machine machine_;
+  std::size_t block_size_;              // with the tickets behind it
   std::unique_ptr<std::byte[]> bytes_;  // the block; a copy from before the last instant; room to tell it again
-  std::size_t block_size_;
   TraceHook trace_;
+  std::uint16_t ticket_count_;
   std::uint16_t forced_ = kNoIndex;
   std::uint16_t told_forced_ = kNoIndex;  // of the instant tell_again() repeats
 };

@@ -76,6 +76,11 @@ struct StateInfo {
   Place place;
 };
 
+struct RegionInfo {
+  std::string path;  ///< `body`, `boss/left`; of what lies directly in the machine or runs alone in a state, empty
+  std::uint16_t owner = 0;  ///< the state it lies in
+};
+
 struct TransitionInfo {
   std::uint16_t owner = 0;
   std::uint16_t target = 0;  ///< of `back` the owner, of `x/last` x
@@ -113,11 +118,15 @@ class Machine {
   [[nodiscard]] std::span<const ClipInfo> clips() const;
   /// In file order, the root (with an empty path) first.
   [[nodiscard]] std::span<const StateInfo> states() const;
+  [[nodiscard]] std::span<const RegionInfo> regions() const;
   [[nodiscard]] std::span<const TransitionInfo> transitions() const;
   [[nodiscard]] std::span<const std::string> files() const;
 
   /// The compiled form as text: states, transitions, expressions, timelines. For tests and the curious.
   [[nodiscard]] std::string dump() const;
+
+  /// A hash of all that decides what the machine does: equal for the same definition, in every process.
+  [[nodiscard]] std::uint64_t fingerprint() const;
 
   /// Not for users: the compiled tables.
   [[nodiscard]] const detail::MachineData& data() const { return *data_; }

@@ -1,0 +1,84 @@
+// Carrying an instance's state by names: into a save, or over to a changed machine while the game runs.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin {
+
+/// A play by names: what it showed, and how far it had come.
+struct SavedPlay {
+  std::string state{};               ///< path of the leaf; empty where the region is not active
+  std::vector<std::string> clips{};  ///< what it plays: one clip, or several in turn; none for a bare length or nothing
+  std::string choice{};              ///< the choice that picked the clip, where an input does
+  std::int64_t position = 0;         ///< on the cycle, in 1/65536 ticks
+  std::int64_t cycle = 0;            ///< in ticks; 0 where nothing moves
+  std::int32_t speed = 0;            ///< 16.16 fixed point
+  std::int32_t edges = 0;            ///< of the cycle, reached so far by a play that ends
+  bool backward = false;
+};
+
+/// A play that was left and fades out.
+struct SavedLayer {
+  SavedPlay play{};
+  std::uint32_t weight = 0;  ///< of 2^30, when the fade began
+  bool tells_cues = false;
+};
+
+struct SavedRegion {
+  std::string path{};  ///< as in RegionInfo; of the machine's own region, empty
+  SavedPlay play{};
+  std::string rest{};                          ///< where `to: back` would lead, if that is remembered
+  std::int64_t fade_run = 0, fade_length = 0;  ///< 1/65536 ticks
+  std::vector<SavedLayer> layers{};            ///< the oldest first
+};
+
+/// The whole state of an instance by names. Plain values; tickets are not in it.
+struct SavedInstance {
+  struct Named {
+    std::string state{};  ///< of a variable, timer or memory: path of the state it belongs to; empty for the machine
+    std::string name{};
+    FieldValue value{};
+  };
+  std::string machine{};
+  std::uint64_t fingerprint = 0;
+  Ticks now{};
+  Ticks frozen{};               ///< what is left of a freeze
+  std::int32_t rate = 0;        ///< 16.16 fixed point
+  std::uint16_t ordinal = 0;    ///< records told at `now` so far
+  std::uint8_t flags = 0;       ///< 1 started, 2 something was written, 4 done, 8 about to be reset
+  std::vector<Named> inputs{};  ///< a pulse's value: the last instant of its life, in ticks
+  std::vector<Named> variables{};
+  std::vector<Named> timers{};    ///< time in a state, 1/65536 ticks
+  std::vector<Named> memories{};  ///< `back` and `last`: what a state remembers, by path
+  std::vector<SavedRegion> regions{};
+};
+
+/// One thing that could not be carried over, and what stands in its place.
+struct CarryLoss {
+  enum class Kind : std::uint8_t { input, variable, state, play };
+  Kind kind = Kind::input;
+  std::string name{};  ///< of the input; path of the state
+  std::string text{};  ///< for people
+};
+
+/// What became of a carrying over. Empty: all of it was carried.
+using CarryLosses = std::vector<CarryLoss>;
+
+/// All that `instance` holds, by names. Allocates.
+[[nodiscard]] SavedInstance save(const Instance& instance);
+
+/// Gives `into` the state that was saved, of the same machine or of a changed one. What still exists is carried over:
+/// inputs and variables by name, states by path, plays by the names of their clips, at the same relative position.
+/// What is new has its start value; nothing is told, no action runs. Where the machine is another, transitions are
+/// looked at anew at the next advance; where it is the same, the instance goes on bit for bit. Tickets of `into` stay.
+CarryLosses load(const SavedInstance& saved, Instance& into);
+
+/// Hot reload: gives `into`, an instance of a changed machine, what `from` holds. The same as load(save(from), into).
+CarryLosses carry_over(const Instance& from, Instance& into);
+
+}  // namespace mobrin

@@ -1,0 +1,420 @@
+// Carry: an instance's state by names, and back.
+#include "mobrin/core/carry.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <limits>
+
+#include "engine.hpp"
+
+namespace mobrin {
+namespace {
+
+using detail::BlockHeader;
+using detail::field_at;
+using detail::header_of;
+using detail::InputData;
+using detail::InputKind;
+using detail::kNoOffset;
+using detail::MachineData;
+using detail::StateData;
+using detail::ValueType;
+using Named = SavedInstance::Named;
+
+std::string path_of(const MachineData& m, std::uint16_t state) {
+  return state == kNoIndex ? "" : m.state_infos[state].path;
+}
+
+std::uint16_t find_state(const MachineData& m, const std::string& path) {
+  for (std::size_t s = 1; s < m.state_infos.size(); ++s)
+    if (m.state_infos[s].path == path) return static_cast<std::uint16_t>(s);
+  return kNoIndex;
+}
+
+std::vector<std::string> clip_names(const MachineData& m, const detail::PlayData& play, std::uint16_t state,
+                                    std::uint8_t choice) {
+  std::vector<std::string> names;
+  const auto& clips = m.state_infos[state].clips;
+  for (std::size_t i = 0; i < clips.size(); ++i)
+    if (play.by == kNoIndex || i == choice) names.push_back(m.clip_infos[clips[i]].def.name.text);
+  return names;
+}
+
+const std::vector<Text>& choices_of(const MachineData& m, std::uint16_t input) {
+  return std::get<ChoiceInput>(m.input_defs[input].kind).choices;
+}
+
+SavedPlay save_play(const MachineData& m, const std::byte* block, const detail::SlotData& slot, std::uint16_t state) {
+  SavedPlay out;
+  out.state = path_of(m, state);
+  const detail::ConstRun run(m, block, slot, state);
+  const detail::PlayData& play = run.play();
+  out.clips = clip_names(m, play, state, run.choice());
+  if (play.by != kNoIndex) out.choice = choices_of(m, play.by)[run.choice()].text;
+  if (!play.moves()) return out;
+  out.position = run.playhead();
+  out.cycle = run.clip().cycle;
+  out.speed = run.speed();
+  out.edges = run.passes();
+  out.backward = run.backward();
+  return out;
+}
+
+FieldValue variable_value(const std::byte* block, const detail::VarData& var) {
+  if (var.type == ValueType::whole) return static_cast<std::int64_t>(field_at<std::int32_t>(block, var.offset));
+  if (var.type == ValueType::number) return static_cast<double>(field_at<float>(block, var.offset));
+  return field_at<std::uint8_t>(block, var.offset) != 0;
+}
+
+FieldValue input_of(const MachineData& m, const std::byte* block, std::uint16_t index) {
+  const InputData& input = m.inputs[index];
+  switch (input.kind) {
+    case InputKind::boolean:
+      return field_at<std::uint8_t>(block, input.offset) != 0;
+    case InputKind::whole:
+      return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
+    case InputKind::number:
+      return static_cast<double>(field_at<float>(block, input.offset));
+    case InputKind::choice:
+      return choices_of(m, index)[field_at<std::uint8_t>(block, input.offset)].text;
+    case InputKind::pulse:
+      break;
+  }
+  if (input.buffer > 0) return field_at<std::int64_t>(block, input.offset);
+  return detail::pulse_alive(block, input, 0) ? header_of(block).now : detail::kLongAgo;
+}
+
+constexpr std::int64_t kLongest = std::int64_t{1} << 62;
+
+// Fills a fresh block of a machine from what was saved.
+class Carrier {
+ public:
+  Carrier(const SavedInstance& saved, const Machine& machine, std::byte* block)
+      : saved_(saved), m_(machine.data()), b_(block), same_(saved.fingerprint == machine.fingerprint()) {}
+
+  CarryLosses carry() {
+    detail::make_block(m_, b_);
+    BlockHeader& header = header_of(b_);
+    header.now = header.anchor = std::clamp<std::int64_t>(saved_.now.count, 0, kLongest);
+    header.frozen = static_cast<std::uint32_t>(std::clamp<std::int64_t>(saved_.frozen.count, 0, kLongestFreeze.count));
+    header.rate = std::clamp(saved_.rate, 0, detail::kMaxSpeed);
+    header.ordinal = saved_.ordinal;
+    header.flags = saved_.flags & (detail::kStarted | detail::kDirty | detail::kDone | detail::kReset);
+    for (const Named& input : saved_.inputs) carry_input(input);
+    if ((header.flags & detail::kStarted) != 0) carry_states();
+    if (!same_ && (header.flags & detail::kDone) == 0) header.flags |= detail::kDirty;
+    detail::update_wake(m_, b_);
+    return std::move(losses_);
+  }
+
+ private:
+  void lose(CarryLoss::Kind kind, const std::string& name, std::string text) {
+    losses_.push_back({kind, name, std::move(text)});
+  }
+
+  void carry_input(const Named& saved) {
+    const auto found = std::find_if(m_.input_defs.begin(), m_.input_defs.end(),
+                                    [&](const InputDef& def) { return def.name.text == saved.name; });
+    const auto lost = [&](const std::string& why) {
+      lose(CarryLoss::Kind::input, saved.name, "the input \"" + saved.name + "\" " + why);
+    };
+    if (found == m_.input_defs.end()) return lost("is gone");
+    const auto index = static_cast<std::size_t>(found - m_.input_defs.begin());
+    const InputData& input = m_.inputs[index];
+    const auto* boolean = std::get_if<bool>(&saved.value);
+    const auto* whole = std::get_if<std::int64_t>(&saved.value);
+    const auto* number = std::get_if<double>(&saved.value);
+    const auto* words = std::get_if<std::string>(&saved.value);
+    const std::string other = "is of another type now and has its start value";
+    if (input.kind == InputKind::boolean) {
+      if (boolean == nullptr) return lost(other);
+      field_at<std::uint8_t>(b_, input.offset) = *boolean ? 1 : 0;
+    } else if (input.kind == InputKind::whole) {
+      if (whole == nullptr) return lost(other);
+      field_at<std::int32_t>(b_, input.offset) =
+          static_cast<std::int32_t>(std::clamp<std::int64_t>(*whole, input.whole_min, input.whole_max));
+    } else if (input.kind == InputKind::number) {
+      if ((number == nullptr && whole == nullptr) || (number != nullptr && std::isnan(*number))) return lost(other);
+      const double value = number != nullptr ? *number : static_cast<double>(*whole);
+      field_at<float>(b_, input.offset) =
+          static_cast<float>(std::clamp(value, static_cast<double>(input.min), static_cast<double>(input.max))) + 0.0f;
+    } else if (input.kind == InputKind::choice) {
+      if (words == nullptr) return lost(other);
+      const auto& choices = choices_of(m_, static_cast<std::uint16_t>(index));
+      const auto choice = std::find_if(choices.begin(), choices.end(), [&](const Text& t) { return t.text == *words; });
+      if (choice == choices.end()) return lost("was \"" + *words + "\", which is gone; it has its start value");
+      field_at<std::uint8_t>(b_, input.offset) = static_cast<std::uint8_t>(choice - choices.begin());
+    } else if (whole == nullptr) {
+      lost(other);
+    } else if (input.buffer > 0) {
+      field_at<std::int64_t>(b_, input.offset) = std::min(*whole, header_of(b_).now + input.buffer);
+    } else {
+      field_at<std::uint8_t>(b_, input.offset) = *whole >= header_of(b_).now ? 1 : 0;
+    }
+  }
+
+  void carry_states() {
+    for (detail::StateData const& state : m_.states) {
+      if (state.back != kNoOffset) field_at<std::uint16_t>(b_, state.back) = kNoIndex;
+      if (state.last_child != kNoOffset) field_at<std::uint16_t>(b_, state.last_child) = kNoIndex;
+      for (const detail::VarData& var : MachineData::view(m_.vars, state.vars)) write_variable(var, var.start);
+    }
+    for (const detail::RegionData& region : m_.regions)
+      if (region.rest != kNoOffset) field_at<std::uint16_t>(b_, region.rest) = kNoIndex;
+    for (const Named& variable : saved_.variables) carry_variable(variable);
+    for (const Named& memory : saved_.memories) carry_memory(memory);
+    const StateData& root = m_.states[0];
+    for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) carry_region(r);
+    // Timers last, those of active states at the very last: states that are never active together share one.
+    for (const bool active : {false, true})
+      for (const Named& timer : saved_.timers) {
+        const std::uint16_t state = timer.state.empty() ? std::uint16_t{0} : find_state(m_, timer.state);
+        const auto* elapsed = std::get_if<std::int64_t>(&timer.value);
+        if (state == kNoIndex || elapsed == nullptr || m_.states[state].timer == kNoOffset) continue;
+        if (detail::is_active(m_, b_, state) == active)
+          field_at<std::int64_t>(b_, m_.states[state].timer) = std::clamp<std::int64_t>(*elapsed, 0, kLongest);
+      }
+  }
+
+  void write_variable(const detail::VarData& var, double value) {
+    if (var.type == ValueType::whole)
+      field_at<std::int32_t>(b_, var.offset) = static_cast<std::int32_t>(std::clamp<double>(
+          value, std::numeric_limits<std::int32_t>::min(), std::numeric_limits<std::int32_t>::max()));
+    else if (var.type == ValueType::number)
+      field_at<float>(b_, var.offset) = static_cast<float>(value) + 0.0f;
+    else
+      field_at<std::uint8_t>(b_, var.offset) = value != 0 ? 1 : 0;
+  }
+
+  void carry_variable(const Named& saved) {
+    const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(m_, saved.state);
+    const std::string of = saved.state.empty() ? "" : " of \"" + saved.state + "\"";
+    if (state == kNoIndex) return;  // with its state, which is told if it matters
+    const StateData& data = m_.states[state];
+    for (std::uint32_t i = data.vars.begin; i < data.vars.begin + data.vars.count; ++i) {
+      if (m_.var_names[i] != saved.name) continue;
+      const detail::VarData& var = m_.vars[i];
+      const auto* boolean = std::get_if<bool>(&saved.value);
+      const auto* whole = std::get_if<std::int64_t>(&saved.value);
+      const auto* number = std::get_if<double>(&saved.value);
+      if (boolean != nullptr && var.type == ValueType::boolean) return write_variable(var, *boolean ? 1 : 0);
+      if (whole != nullptr && var.type != ValueType::boolean) return write_variable(var, static_cast<double>(*whole));
+      if (number != nullptr && var.type == ValueType::number && !std::isnan(*number))
+        return write_variable(var, *number);
+      return lose(CarryLoss::Kind::variable, saved.name,
+                  "the variable \"" + saved.name + "\"" + of + " is of another type now and has its start value");
+    }
+    lose(CarryLoss::Kind::variable, saved.name, "the variable \"" + saved.name + "\"" + of + " is gone");
+  }
+
+  void carry_memory(const Named& saved) {
+    const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(m_, saved.state);
+    const auto* path = std::get_if<std::string>(&saved.value);
+    const std::uint16_t remembered = path != nullptr ? find_state(m_, *path) : kNoIndex;
+    if (state == kNoIndex || remembered == kNoIndex) return;
+    const StateData& data = m_.states[state];
+    const std::uint32_t offset = saved.name == "back" ? data.back : data.last_child;
+    // A child to come back to must be a child still; a leaf to go back to must lie in the same region.
+    const bool fits = saved.name == "back"
+                          ? m_.states[remembered].region == data.region && m_.states[remembered].initial == kNoIndex
+                          : m_.states[remembered].parent == state;
+    if (offset != kNoOffset && fits) field_at<std::uint16_t>(b_, offset) = remembered;
+  }
+
+  // Finds the leaf that `region` is to have, goes down to it, and on into the regions it has.
+  void carry_region(std::uint16_t region) {
+    const detail::RegionData& data = m_.regions[region];
+    const auto saved = std::find_if(saved_.regions.begin(), saved_.regions.end(), [&](const SavedRegion& each) {
+      return each.path == m_.region_infos[region].path && !each.play.state.empty();
+    });
+    std::uint16_t leaf = data.initial;
+    if (saved != saved_.regions.end()) {
+      leaf = surviving(saved->play.state, region);
+      const std::uint16_t rest = find_state(m_, saved->rest);
+      if (data.rest != kNoOffset && rest != kNoIndex && m_.states[rest].region == region &&
+          m_.states[rest].initial == kNoIndex)
+        field_at<std::uint16_t>(b_, data.rest) = rest;
+    }
+    while (m_.states[leaf].initial != kNoIndex) leaf = m_.states[leaf].initial;
+    field_at<std::uint16_t>(b_, data.leaf) = leaf;
+    const SavedPlay* play = nullptr;
+    if (saved != saved_.regions.end()) {
+      if (saved->play.state == path_of(m_, leaf)) {
+        play = &saved->play;
+      } else {
+        lose(CarryLoss::Kind::state, saved->play.state,
+             "the state \"" + saved->play.state + "\" is gone; \"" + path_of(m_, leaf) + "\" stands in its place");
+      }
+      carry_fade(region, *saved);
+    }
+    carry_play(region, leaf, play);
+    const StateData& state = m_.states[leaf];
+    for (std::uint16_t r = state.region_begin; r < state.region_begin + state.region_count; ++r) carry_region(r);
+  }
+
+  // The deepest state on the way to `path` that still lies in `region`, or the region's initial one.
+  std::uint16_t surviving(std::string path, std::uint16_t region) const {
+    while (!path.empty()) {
+      const std::uint16_t state = find_state(m_, path);
+      if (state != kNoIndex && m_.states[state].region == region) return state;
+      const std::size_t slash = path.rfind('/');
+      path = slash == std::string::npos ? "" : path.substr(0, slash);
+    }
+    return m_.regions[region].initial;
+  }
+
+  void carry_play(std::uint16_t region, std::uint16_t leaf, const SavedPlay* saved) {
+    const detail::PlayData& play = m_.states[leaf].play;
+    const detail::Run run(m_, b_, m_.regions[region].slot, leaf);
+    if (play.by != kNoIndex) run.set_choice(choice_now(play, saved));
+    if (!play.moves()) return;
+    const std::int32_t speed = play.speed_expression.empty()
+                                   ? play.speed
+                                   : detail::fixed_speed(detail::evaluate(m_, b_, play.speed_expression));
+    if (saved == nullptr || !fill_play(run, leaf, *saved, speed)) {
+      run.set_speed(speed);
+      run.set_passes(speed < 0, 0);
+      run.playhead() = run.edge_behind();
+      if (saved != nullptr)
+        lose(CarryLoss::Kind::play, saved->state,
+             "what \"" + saved->state + "\" plays is another clip now; it begins anew");
+    }
+  }
+
+  // The choice that was taken, if it is one still; else what the input says.
+  std::uint8_t choice_now(const detail::PlayData& play, const SavedPlay* saved) const {
+    const auto& choices = choices_of(m_, play.by);
+    const auto found = std::find_if(choices.begin(), choices.end(), [&](const Text& choice) {
+      return saved != nullptr && choice.text == saved->choice;
+    });
+    return found != choices.end() ? static_cast<std::uint8_t>(found - choices.begin())
+                                  : field_at<std::uint8_t>(b_, m_.inputs[play.by].offset);
+  }
+
+  // False where the state plays something else now.
+  bool fill_play(const detail::Run& run, std::uint16_t state, const SavedPlay& saved, std::int32_t speed) {
+    if (saved.cycle <= 0 || clip_names(m_, run.play(), state, run.choice()) != saved.clips) return false;
+    const std::int64_t before = std::clamp<std::int64_t>(saved.position, 0, saved.cycle << detail::kSubBits);
+    run.playhead() = static_cast<std::int64_t>(detail::Wide{before} * run.clip().cycle / saved.cycle);
+    // A speed is taken anew where the machine is another; at speed 0 the direction stays.
+    run.set_speed(std::clamp(same_ ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
+    const bool backward = run.speed() == 0 ? saved.backward : run.speed() < 0;
+    const std::int32_t most = run.clip().passes;
+    bool over = most > 0 && saved.edges >= most;
+    run.set_passes(backward, most == 0 ? 0 : std::clamp(saved.edges, 0, most));
+    // A playhead on the edge it runs toward has reached it.
+    if (!over && run.speed() != 0 && run.playhead() == run.edge_ahead()) {
+      over = most == 1;
+      run.set_passes(backward, over ? 1 : run.passes());
+      run.playhead() = run.edge_behind();
+    }
+    if (over) run.playhead() = run.edge_ahead();
+    return true;
+  }
+
+  void carry_fade(std::uint16_t region, const SavedRegion& saved) {
+    const detail::RegionData& data = m_.regions[region];
+    if (!data.fades() || saved.fade_length <= 0 || saved.fade_run >= saved.fade_length ||
+        saved.fade_length > kMaxDurationTicks << detail::kSubBits)
+      return;
+    std::uint64_t sum = 0;
+    std::size_t count = 0;
+    for (const SavedLayer& layer : saved.layers) {
+      const std::uint16_t state = find_state(m_, layer.play.state);
+      if (count == detail::kFadeLayers || layer.weight == 0 || state == kNoIndex || m_.states[state].region != region ||
+          m_.states[state].last != state)
+        continue;
+      const detail::LayerData& to = data.layers[count];
+      const detail::Run run(m_, b_, to.slot, state);
+      if (run.play().by != kNoIndex) run.set_choice(choice_now(run.play(), &layer.play));
+      if (run.play().moves() && !fill_play(run, state, layer.play, layer.play.speed)) continue;
+      field_at<std::uint16_t>(b_, to.state) = state;
+      field_at<std::uint32_t>(b_, to.weight) = layer.weight;
+      field_at<std::uint8_t>(b_, to.loud) = layer.tells_cues ? 1 : 0;
+      sum += layer.weight;
+      ++count;
+    }
+    if (count == 0 || sum > detail::kWholeWeight) return clear_layers(data);
+    // What is gone leaves its weight to the newest.
+    field_at<std::uint32_t>(b_, data.layers[count - 1].weight) +=
+        static_cast<std::uint32_t>(detail::kWholeWeight - sum);
+    field_at<std::int64_t>(b_, data.fade_length) = saved.fade_length;
+    field_at<std::int64_t>(b_, data.fade_run) = std::max<std::int64_t>(0, saved.fade_run);
+  }
+  void clear_layers(const detail::RegionData& data) {
+    for (const detail::LayerData& layer : data.layers) field_at<std::uint32_t>(b_, layer.weight) = 0;
+  }
+
+  const SavedInstance& saved_;
+  const MachineData& m_;
+  std::byte* b_;
+  bool same_;
+  CarryLosses losses_;
+};
+
+}  // namespace
+
+SavedInstance save(const Instance& instance) {
+  const MachineData& m = instance.machine().data();
+  // Everything as it stands now. With the alignment that values of eight bytes need.
+  std::vector<std::uint64_t> room((instance.block().size() + 7) / 8);
+  auto* block = reinterpret_cast<std::byte*>(room.data());
+  std::memcpy(block, instance.block().data(), instance.block().size());
+  detail::reanchor(m, block, header_of(block).now);
+  const BlockHeader& header = header_of(block);
+  SavedInstance out;
+  out.machine = m.name;
+  out.fingerprint = instance.machine().fingerprint();
+  out.now = Ticks(header.now);
+  out.frozen = Ticks(header.frozen);
+  out.rate = header.rate;
+  out.ordinal = header.ordinal;
+  out.flags = header.flags;
+  for (std::uint16_t i = 0; i < m.inputs.size(); ++i)
+    out.inputs.push_back({"", m.input_defs[i].name.text, input_of(m, block, i)});
+  if ((header.flags & detail::kStarted) == 0) return out;
+  for (std::uint16_t s = 0; s < m.states.size(); ++s) {
+    const StateData& state = m.states[s];
+    const std::string& path = m.state_infos[s].path;
+    for (std::uint32_t i = state.vars.begin; i < state.vars.begin + state.vars.count; ++i)
+      out.variables.push_back({path, m.var_names[i], variable_value(block, m.vars[i])});
+    if (state.timer != kNoOffset)
+      out.timers.push_back({path, "", FieldValue(field_at<std::int64_t>(block, state.timer))});
+    const auto remember = [&](const char* name, std::uint32_t offset) {
+      if (offset == kNoOffset || field_at<std::uint16_t>(block, offset) == kNoIndex) return;
+      out.memories.push_back({path, name, FieldValue(path_of(m, field_at<std::uint16_t>(block, offset)))});
+    };
+    remember("back", state.back);
+    remember("last", state.last_child);
+  }
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
+    const detail::RegionData& region = m.regions[r];
+    SavedRegion& to = out.regions.emplace_back();
+    to.path = m.region_infos[r].path;
+    const std::uint16_t leaf = detail::leaf_of(m, block, r);
+    if (leaf != kNoIndex) to.play = save_play(m, block, region.slot, leaf);
+    if (region.rest != kNoOffset) to.rest = path_of(m, field_at<std::uint16_t>(block, region.rest));
+    if (!region.fades() || field_at<std::int64_t>(block, region.fade_length) == 0) continue;
+    to.fade_length = field_at<std::int64_t>(block, region.fade_length);
+    to.fade_run = field_at<std::int64_t>(block, region.fade_run);
+    for (const detail::LayerData& layer : region.layers)
+      if (detail::layer_weight(block, layer) > 0)
+        to.layers.push_back({save_play(m, block, layer.slot, detail::layer_state(block, layer)),
+                             detail::layer_weight(block, layer), field_at<std::uint8_t>(block, layer.loud) != 0});
+  }
+  return out;
+}
+
+CarryLosses load(const SavedInstance& saved, Instance& into) {
+  std::vector<std::uint64_t> room((into.block().size() + 7) / 8);
+  auto* block = reinterpret_cast<std::byte*>(room.data());
+  std::memcpy(block, into.block().data(), into.block().size());
+  CarryLosses losses = Carrier(saved, into.machine(), block).carry();
+  static_cast<void>(into.restore({block, into.block().size()}));
+  return losses;
+}
+
+CarryLosses carry_over(const Instance& from, Instance& into) { return load(save(from), into); }
+
+}  // namespace mobrin
