@@ -113,7 +113,12 @@ TicketStatus Instance::status(Ticket ticket) const {
 bool Instance::known(std::uint32_t serial) const { return serial == machine_.data().serial; }
 
 // A done instance rests: what is written is kept but wakes nobody.
-void Instance::written() {
+void Instance::written(std::uint16_t input) {
+  wake();
+  tell_write({InstanceWrite::Kind::input, input});
+}
+
+void Instance::wake() {
   BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return;
   if ((header.flags & detail::kDirty) == 0 && header.now != header.anchor)
@@ -126,7 +131,7 @@ Written Instance::set(Input<bool> input, bool value) {
   if (!known(input.machine)) return Written::refused;
   const Written result =
       store<std::uint8_t>(bytes_.get(), machine_.data().inputs[input.index].offset, value ? 1 : 0, false);
-  if (result != Written::same) written();
+  if (result != Written::same) written(input.index);
   return result;
 }
 
@@ -136,7 +141,7 @@ Written Instance::set(Input<std::int32_t> input, std::int32_t value) {
   const std::int32_t kept = std::clamp(value, data.whole_min, data.whole_max);
   const bool changes = field_at<std::int32_t>(bytes_.get(), data.offset) != kept;
   const Written result = store(bytes_.get(), data.offset, kept, kept != value);
-  if (changes) written();
+  if (changes) written(input.index);
   return result;
 }
 
@@ -151,7 +156,7 @@ Written Instance::set(Input<float> input, float value) {
   kept += 0.0f;  // no negative zero
   const bool changes = field_at<float>(bytes_.get(), data.offset) != kept;
   const Written result = store(bytes_.get(), data.offset, kept, clamped);
-  if (changes) written();
+  if (changes) written(input.index);
   return result;
 }
 
@@ -160,7 +165,7 @@ Written Instance::set(Input<Choice> input, Choice value) {
   const auto& choices = std::get<ChoiceInput>(machine_.data().input_defs[input.index].kind).choices;
   if (value.index >= choices.size()) return Written::refused;
   const Written result = store(bytes_.get(), machine_.data().inputs[input.index].offset, value.index, false);
-  if (result != Written::same) written();
+  if (result != Written::same) written(input.index);
   return result;
 }
 
@@ -169,11 +174,12 @@ Written Instance::pulse(Pulse pulse) {
   const InputData& data = machine_.data().inputs[pulse.index];
   const BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return Written::same;
-  written();
+  wake();
   if (data.buffer > 0)
     field_at<std::int64_t>(bytes_.get(), data.offset) = header.now + data.buffer;
   else
     field_at<std::uint8_t>(bytes_.get(), data.offset) = 1;
+  tell_write({InstanceWrite::Kind::pulse, pulse.index});
   return Written::changed;
 }
 
@@ -402,6 +408,7 @@ bool Instance::set_rate(double rate) {
   detail::reanchor(machine_.data(), bytes_.get(), header.now);
   header.rate = fixed;
   detail::update_wake(machine_.data(), bytes_.get());
+  tell_write({InstanceWrite::Kind::rate, kNoIndex, rate});
   return true;
 }
 
@@ -414,6 +421,7 @@ bool Instance::freeze(Ticks duration) {
   detail::reanchor(machine_.data(), bytes_.get(), header.now);
   header.frozen = static_cast<std::uint32_t>(duration.count);
   detail::update_wake(machine_.data(), bytes_.get());
+  tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration});
   return true;
 }
 
@@ -446,6 +454,11 @@ bool Instance::place(State state, Ticks time) {
 }
 
 void Instance::reset() {
+  start_anew();
+  tell_write({InstanceWrite::Kind::reset});
+}
+
+void Instance::start_anew() {
   BlockHeader& header = header_of(bytes_.get());
   for (const InputData& input : machine_.data().inputs)
     if (input.kind == InputKind::pulse) detail::forget_pulse(bytes_.get(), input);

@@ -29,6 +29,15 @@ constexpr KeyRow kKeys[] = {
     {machine, "states", "states", "", "The states, by name, in order."},
     {machine, "regions", "regions", "", "Instead of `states`: parts that run side by side, by name."},
 
+    {character, "mobrin", "version", "", "Version of the format; must be 1."},
+    {character, "character", "name", "", "Name of the character. Required."},
+    {character, "machine", "path", "", "The machine whose logic it has, relative to this file. Required."},
+    {character, "use", "paths", "", "Files with its clips and marks; paths are relative to this file."},
+    {character, "unit", "pixels", "the machine's", "Pixels to a world unit."},
+    {character, "sheets", "sheets", "", "Packed sheets with named rectangles, by name."},
+    {character, "clips", "clips", "", "Its clips, by name, in place of those of the machine's files."},
+    {character, "marks", "marks_by_clip", "", "Its marks by clip, in place of those of the machine's files."},
+
     {tape, "mobrin", "version", "", "Version of the format; must be 1."},
     {tape, "tape", "name", "", "Name of the tape. Required."},
     {tape, "machine", "path", "", "The machine file it was made for, relative to this file."},
@@ -38,6 +47,9 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "at", "instant", "", "The instant at which it is written: a duration, or `{ticks: N}`. Required."},
     {tape_step, "set", "values", "", "Values of inputs, by name."},
     {tape_step, "pulse", "names", "", "A pulse, or a list of them."},
+    {tape_step, "rate", "number", "", "The instance's rate from now on, 0 to 64: slow motion, a pause."},
+    {tape_step, "freeze", "instant", "", "Holds plays for this long, at most 6s."},
+    {tape_step, "reset", "bool", "", "`true` starts the instance anew."},
 
     {input, "bool", "bool", "", "A truth value; its start."},
     {input, "int", "int", "", "A whole number; its start."},
@@ -126,8 +138,8 @@ constexpr KeyRow kKeys[] = {
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
-    "machine", "tape", "input", "state", "region", "transition",
-    "action",  "clip", "part",  "sheet", "marks",  "tape step"};
+    "machine", "tape", "input", "state", "region",    "transition", "action",
+    "clip",    "part", "sheet", "marks", "tape step", "character"};
 
 }  // namespace
 

@@ -21,6 +21,7 @@ enum class Section : std::uint8_t {
   sheet,
   marks,
   tape_step,
+  character,
   count
 };
 

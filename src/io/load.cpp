@@ -53,12 +53,20 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   std::error_code error;
   read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string());
   const std::string folder = folder_of(path);
-  if (main) main_folder = folder;
+  if (main && !has_character_) main_folder = folder;
   const std::uint16_t file = reader.file();
+  if (has_key(root, "character")) {
+    if (main && !has_character_) return read_character(root, path);
+    reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a character",
+                has_character_ ? "A character is made over a machine: name that machine's file."
+                               : "Only clips, marks, inputs and cues can be used.");
+    return;
+  }
   const Fields fields = reader.fields(root, Section::machine);
   if (main && fields.has("machine")) {
     has_machine = true;
-    if (const auto name = reader.name(*fields.get("machine"), "the machine's name")) definition.name = *name;
+    const auto name = reader.name(*fields.get("machine"), "the machine's name");
+    if (name && !has_character_) definition.name = *name;
   }
   for (const std::string_view key : {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit"}) {
     if (!fields.has(key) || (main && has_machine)) continue;
@@ -75,14 +83,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
           ? ""
           : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() +
                 "/";
-  if (const YamlNode* unit = fields.get("unit")) {
-    const bool px = unit->kind == YamlNode::Kind::scalar && unit->text.ends_with("px");
-    const auto value = px ? parse_number(unit->text.substr(0, unit->text.size() - 2)) : std::nullopt;
-    if (value && *value > 0 && *value <= 100'000)
-      unit_px = *value;
-    else
-      reader.mismatch(*unit, "`unit:`", "pixels to a world unit, such as `32px`");
-  }
+  if (const YamlNode* unit = fields.get("unit")) read_unit(*unit);
   if (const YamlNode* node = fields.get("inputs")) read_inputs(*node);
   if (const YamlNode* node = fields.get("cues")) read_cues(*node);
   if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
@@ -99,6 +100,47 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("go")) read_go(*node, top.go);
   if (const YamlNode* node = fields.get("states")) read_states(*node, top.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, top.regions);
+}
+
+void Loader::read_unit(const YamlNode& node) {
+  const bool px = node.kind == YamlNode::Kind::scalar && node.text.ends_with("px");
+  const auto value = px ? parse_number(node.text.substr(0, node.text.size() - 2)) : std::nullopt;
+  if (!value || !(*value > 0 && *value <= 100'000))
+    return reader.mismatch(node, "`unit:`", "pixels to a world unit, such as `32px`");
+  if (has_character_ && has_unit_) return;  // the character's own counts
+  unit_px = *value;
+  has_unit_ = true;
+}
+
+// A character is a machine's logic with clips and marks of its own. These are read first; where the machine's files
+// define a clip or the marks of a clip that the character has, the character's count.
+void Loader::read_character(const YamlNode& root, const std::string& path) {
+  const std::string folder = folder_of(path);
+  const std::uint16_t file = reader.file();
+  const Fields fields = reader.fields(root, Section::character);
+  if (const auto name = reader.name(*fields.get("character"), "the character's name")) definition.name = *name;
+  if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
+  reader.set_file(file);
+  art_folder_ = "";
+  if (const YamlNode* node = fields.get("unit")) read_unit(*node);
+  if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
+  if (const YamlNode* node = fields.get("clips")) read_clips(*node);
+  if (const YamlNode* node = fields.get("marks")) read_marks(*node);
+  for (const ClipDef& clip : definition.clips) own_clips_.insert(clip.name.text);
+  for (const ClipMarksDef& marks : definition.marks) own_marks_.insert(marks.clip.text);
+  const YamlNode* machine = fields.get("machine");
+  if (machine == nullptr)
+    return reader.fail(FindingCode::missing_key, root,
+                       "the character \"" + definition.name.text + "\" names no machine",
+                       "Add `machine: FILE`, the machine whose logic it has.");
+  const auto named = reader.name(*machine, "`machine:`");
+  if (!named) return;
+  has_character_ = true;
+  const std::string of = join(folder, named->text);
+  if (const auto logic = reader.parse_file(of, *named)) read_file(*logic, of, true);
+  reader.set_file(file);
+  if (!has_machine && !has_errors(findings))
+    reader.fail(FindingCode::wrong_kind_of_file, *machine, "\"" + of + "\" holds no machine", "Name a machine's file.");
 }
 
 void Loader::read_use(const YamlNode& node, const std::string& folder) {

@@ -46,6 +46,7 @@ void Loader::read_sheets(const YamlNode& node) {
 
 void Loader::read_clips(const YamlNode& node) {
   reader.each_entry(node, "`clips:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (own_clips_.count(key.text) > 0) return;  // the character brings its own
     const Watch watch(*this, key.text);
     read_clip(key, value);
   });
@@ -349,6 +350,7 @@ void Loader::resolve_parts() {
 
 void Loader::read_marks(const YamlNode& node) {
   reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (own_marks_.count(key.text) > 0) return;  // the character brings its own
     const std::size_t before = findings.size();
     ClipMarksDef marks;
     marks.clip = reader.text_of(key);

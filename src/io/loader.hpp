@@ -92,6 +92,14 @@ class Loader {
   void read_clip_choice(const YamlNode& node, StateDef& state);
   void read_pose(const YamlNode& node, StateDef& state);
 
+  void read_character(const YamlNode& root, const std::string& path);
+  void read_unit(const YamlNode& node);
+
+  // Of a character: what its machine's own files then do not define again.
+  bool has_character_ = false;
+  bool has_unit_ = false;
+  std::set<std::string, std::less<>> own_clips_, own_marks_;
+
   std::set<std::string> read_files_;
   std::map<std::string, Sheet, std::less<>> sheets_;
   std::vector<PendingPart> parts_;

@@ -96,8 +96,9 @@ const TypeRow& type_of(const KeyRow& row) {
 }
 
 std::string definition_name(Section section) {
-  constexpr std::string_view kNamesOfSections[] = {"machine", "tape", "input", "state", "region", "go",
-                                                   "action",  "clip", "part",  "sheet", "marks",  "tape_step"};
+  constexpr std::string_view kNamesOfSections[] = {"machine", "tape",      "input",    "state", "region",
+                                                   "go",      "action",    "clip",     "part",  "sheet",
+                                                   "marks",   "tape_step", "character"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }
@@ -138,12 +139,15 @@ Json section_schema(Section section) {
 std::string json_schema() {
   using io::Json;
   Json out = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
-              {"title", "Mobrin files, version 1: machines, clips and marks, tapes"},
+              {"title", "Mobrin files, version 1: machines, characters, clips and marks, tapes"},
               {"type", "object"},
               {"required", {"mobrin"}},
               {"if", {{"required", {"tape"}}}},
               {"then", {{"$ref", "#/$defs/tape"}}},
-              {"else", {{"$ref", "#/$defs/machine"}}}};
+              {"else",
+               {{"if", {{"required", {"character"}}}},
+                {"then", {{"$ref", "#/$defs/character"}}},
+                {"else", {{"$ref", "#/$defs/machine"}}}}}};
   Json& definitions = out["$defs"] = Json::object();
   for (std::size_t i = 0; i < static_cast<std::size_t>(io::Section::count); ++i) {
     const auto section = static_cast<io::Section>(i);

@@ -51,6 +51,21 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
       if (auto read = reader.field_value(value)) step.set.emplace_back(reader.text_of(key), std::move(*read));
     });
   if (const YamlNode* pulse = fields.get("pulse")) step.pulses = reader.names(*pulse, "a pulse");
+  if (const YamlNode* rate = fields.get("rate")) {
+    const auto number = reader.number(*rate, "`rate:`");
+    if (number && *number >= 0 && *number <= 64)
+      step.rate = *number;
+    else if (number)
+      reader.fail(FindingCode::bad_value, *rate, "the rate " + rate->words() + " is out of range",
+                  "Rates lie between 0 and 64.");
+  }
+  if (const YamlNode* freeze = fields.get("freeze")) {
+    step.freeze = read_instant(reader, *freeze, "`freeze:`");
+    if (step.freeze && *step.freeze > kLongestFreeze)
+      reader.fail(FindingCode::bad_value, *freeze, "the freeze " + freeze->words() + " is too long",
+                  "It lasts at most 6 s; to pause for longer, set `rate: 0`.");
+  }
+  if (const YamlNode* reset = fields.get("reset")) step.reset = reader.boolean(*reset, "`reset:`").value_or(false);
   tape.steps.push_back(std::move(step));
 }
 
@@ -175,8 +190,11 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
     const Ticks at = tape.steps[i].at;
     if (at.count > 0) run_to(at);
     for (; i < tape.steps.size() && tape.steps[i].at == at; ++i) {
+      if (tape.steps[i].reset) instance.reset();
       for (const auto& [name, value] : tape.steps[i].set) static_cast<void>(instance.set_by_name(name.text, value));
       for (const Text& pulse : tape.steps[i].pulses) static_cast<void>(instance.pulse_by_name(pulse.text));
+      if (tape.steps[i].rate) instance.set_rate(*tape.steps[i].rate);
+      if (tape.steps[i].freeze) instance.freeze(*tape.steps[i].freeze);
     }
     cover(Ticks(0));
   }

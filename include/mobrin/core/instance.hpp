@@ -67,6 +67,21 @@ class ShownLayers {
   std::size_t count_ = 0;
 };
 
+/// One thing the game wrote to an instance that changed it.
+struct InstanceWrite {
+  enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset };
+  Kind kind = Kind::input;
+  std::uint16_t input = kNoIndex;  ///< index into Machine::inputs()
+  double rate = 1;
+  Ticks duration{};  ///< of a freeze
+};
+
+/// Called right after each write. It may read the instance, not change it. Null, the default, costs nothing.
+struct WriteHook {
+  void (*call)(void* context, const InstanceWrite& write) = nullptr;
+  void* context = nullptr;  ///< owned by whoever sets the hook; alive as long as the hook is set
+};
+
 struct InstanceOptions {
   /// How many tickets may be open (waiting or running) at once; each takes 24 bytes behind the block.
   std::uint16_t tickets = 4;
@@ -166,6 +181,8 @@ class Instance {
   /// Sets who is told what each step considers; a hook without a call, the default, costs nothing. A step that is told
   /// in parts is considered once a part.
   void set_trace(TraceHook hook) { trace_ = hook; }
+  /// Sets who is told what is written; see Recorder.
+  void set_write_hook(WriteHook hook) { write_hook_ = hook; }
   /// Looks at all transitions as they stand now and tells the trace hook, without taking any: what would be considered
   /// first if the machine settled at this instant. Pulses, cues and loop moments of the past are over.
   void consider() const;
@@ -203,7 +220,12 @@ class Instance {
   // Tells the last instant of advance_part again, without its first `skip` records.
   void tell_again(std::uint32_t skip, CueBuffer& cues);
   [[nodiscard]] bool known(std::uint32_t serial) const;
-  void written();
+  void written(std::uint16_t input);
+  void wake();
+  void start_anew();
+  void tell_write(const InstanceWrite& write) const {
+    if (write_hook_.call != nullptr) write_hook_.call(write_hook_.context, write);
+  }
   [[nodiscard]] std::span<detail::TicketSlot> tickets();
   [[nodiscard]] Ticket give_ticket(const detail::TicketSlot& asked);
   [[nodiscard]] TicketStatus status_of(const detail::TicketSlot& slot) const;
@@ -212,6 +234,7 @@ class Instance {
   std::size_t block_size_;              // with the tickets behind it
   std::unique_ptr<std::byte[]> bytes_;  // the block; a copy from before the last instant; room to tell it again
   TraceHook trace_;
+  WriteHook write_hook_;
   std::uint16_t ticket_count_;
   std::uint16_t forced_ = kNoIndex;
   std::uint16_t told_forced_ = kNoIndex;  // of the instant tell_again() repeats

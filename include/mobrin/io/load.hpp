@@ -22,17 +22,21 @@ struct Loaded {
   bool has_machine = true;  ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
 };
 
-/// Loads a machine file and all it uses. Never throws; what cannot be read is a finding. Art is not opened.
+/// Loads a machine file, or a character's file, and all it uses. Never throws; what cannot be read is a finding. Art is
+/// not opened.
 [[nodiscard]] Loaded load_character(const std::string& path);
 
 /// The same from text in memory. `name` stands for the file in findings; `use:` is relative to its folder.
 [[nodiscard]] Loaded load_character_text(std::string_view text, const std::string& name);
 
-/// One entry of a tape: what is written at an instant.
+/// One entry of a tape: what is written at an instant, in the order of its members.
 struct TapeStep {
   Ticks at;
+  bool reset = false;
   std::vector<std::pair<Text, FieldValue>> set;
   std::vector<Text> pulses;
+  std::optional<double> rate{};   ///< see Instance::set_rate
+  std::optional<Ticks> freeze{};  ///< see Instance::freeze
 };
 
 /// Recorded inputs over time. Steps are in order of time; those of one instant are written together.

@@ -1,0 +1,39 @@
+// Recorder: turns what a game writes to a live instance into a tape.
+#pragma once
+
+#include <string>
+
+#include "mobrin/io/load.hpp"
+
+namespace mobrin {
+
+/// Listens to one instance from when it is made until it is destroyed, and keeps what is written at its exact tick:
+/// inputs, pulses, rate, freezes and resets. Its tape begins with the values that differ from the machine's start;
+/// running it on a fresh instance tells what the live one told. Recorded from the middle of a run, replay it on an
+/// instance that load() or restore() brought to that point. What is written at one instant with advances of no time in
+/// between is replayed together.
+/// Takes the instance's write hook for itself. Not thread-safe. Allocates as it records.
+class Recorder {
+ public:
+  /// REQUIRES: `instance` outlives the recorder and does not move.
+  Recorder(Instance& instance, std::string name);
+  ~Recorder();
+  Recorder(const Recorder&) = delete;
+  Recorder& operator=(const Recorder&) = delete;
+
+  /// What was written so far, until the instance's now. Its instants count from when the recorder was made.
+  [[nodiscard]] Tape tape() const;
+
+ private:
+  static void written(void* self, const InstanceWrite& write);
+  TapeStep& step_now();
+
+  Instance& instance_;
+  Ticks begin_;
+  Tape tape_;
+};
+
+/// A tape as a file, in YAML. `load_tape_text` reads it back as it was.
+[[nodiscard]] std::string tape_text(const Tape& tape);
+
+}  // namespace mobrin
