@@ -21,7 +21,7 @@ TEST(Handles, AMisspeltNameGivesTheNearest) {
   EXPECT_TRUE(machine.input<float>("move"));
   EXPECT_EQ(machine.input<float>("mvoe").error().text(), "there is no input \"mvoe\"; did you mean \"move\"?");
   EXPECT_EQ(machine.pulse("swign").error().text(), "there is no pulse \"swign\"; did you mean \"swing\"?");
-  EXPECT_EQ(machine.state("wlak").error().nearest, "walk");
+  EXPECT_EQ(machine.state("wlak").error().nearest, "ground/walk");
   EXPECT_EQ(machine.trait("bussy").error().nearest, "busy");
   EXPECT_EQ(machine.field("net_out", "amout").error().nearest, "amount");
   EXPECT_EQ(machine.choice(*machine.input<Choice>("carrying"), "nett").error().nearest, "net");
@@ -40,7 +40,7 @@ TEST(Handles, OfAnotherMachineAreRefused) {
   Instance instance(reloaded);
   EXPECT_EQ(instance.set(*machine.input<float>("move"), 1.0f), Written::refused);
   EXPECT_EQ(instance.pulse(*machine.pulse("swing")), Written::refused);
-  EXPECT_FALSE(instance.in(*machine.state("stand")));
+  EXPECT_FALSE(instance.in(*machine.state("ground/stand")));
   EXPECT_FALSE(instance.is(*machine.trait("busy")));
   EXPECT_EQ(instance.set(*reloaded.input<float>("move"), 1.0f), Written::changed);
 }
@@ -88,11 +88,11 @@ TEST(Queries, TellWhatIsActiveAndShown) {
   CueList<32> cues;
   instance.set(*machine.input<Choice>("carrying"), *machine.choice(*machine.input<Choice>("carrying"), "net"));
   ASSERT_TRUE(instance.advance(100ms, cues).complete());
-  EXPECT_TRUE(instance.in(*machine.state("stand")));
+  EXPECT_TRUE(instance.in(*machine.state("ground/stand")));
   EXPECT_FALSE(instance.is(*machine.trait("busy")));
   instance.pulse(*machine.pulse("swing"));
   ASSERT_TRUE(instance.advance(160ms, cues).complete());
-  EXPECT_TRUE(instance.in(*machine.state("net")));
+  EXPECT_TRUE(instance.in(*machine.state("ground/net")));
   EXPECT_TRUE(instance.is(*machine.trait("busy")));
   EXPECT_EQ(machine.clips()[instance.shown().clip].def.name.text, "net");
   EXPECT_EQ(instance.shown().frame, 3);
@@ -200,7 +200,7 @@ TEST(Force, MakesAStateActiveWhateverHolds) {
   cover(10ms);
   cover(2s);
   EXPECT_EQ(log, (std::vector<std::string>{"0 enter a", "10 k", "10 leave a", "10 enter c"}));
-  EXPECT_FALSE(instance.force(*keeper().state("walk")));
+  EXPECT_FALSE(instance.force(*keeper().state("ground/walk")));
 }
 
 TEST(Place, PutsAnInstanceIntoAStateAsIfItHadBeenThere) {
@@ -353,8 +353,15 @@ TEST(Routers, BindByNameAndKindAndRefuseUnknownNames) {
 TEST(Blocks, SizeIsKnownAndARestoreOfAnotherSizeRefused) {
   const Machine machine = keeper();
   Instance instance(machine);
-  EXPECT_EQ(instance.block().size(), machine.block_size());
+  EXPECT_EQ(instance.block().size(), machine.block_size() + 4 * 24);  // room for four tickets
+  EXPECT_EQ(Instance(machine, {.tickets = 0}).block().size(), machine.block_size());
   EXPECT_FALSE(instance.restore(instance.block().first(8)));
+}
+
+TEST(Blocks, AHornetTakesSixtyFourBytes) {
+  const Loaded hornet = load_character(MOBRIN_DEMO "/hornet.yaml");
+  ASSERT_TRUE(hornet.machine);
+  EXPECT_EQ(hornet.machine->block_size(), 64u);
 }
 
 TEST(Blocks, AnInstanceThatWaitsKnowsWhen) {

@@ -257,7 +257,9 @@ TEST(Loader, ClipsAloneAreCheckedWithoutTheirMachine) {
   const Loaded sound = load_character(MOBRIN_DEMO "/keeper.clips.yaml");
   EXPECT_TRUE(sound.machine) << joined(sound.findings);
   EXPECT_FALSE(sound.has_machine);
-  EXPECT_EQ(sound.machine->clips().size(), 6u);
+  EXPECT_EQ(sound.machine->clips().size(), 8u);
+  const Loaded marks = load_character(MOBRIN_DEMO "/keeper.marks.yaml");  // of clips that are elsewhere
+  EXPECT_TRUE(marks.machine) << joined(marks.findings);
 }
 
 TEST(Loader, AMachineOfAThousandStatesLoads) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include "mobrin/core/carry.hpp"
 #include "mobrin/core/router.hpp"
 #include "support.hpp"
 
@@ -130,14 +131,14 @@ TEST(Needs, N10_TheFirstRuleThatHoldsDecides) {
 }
 
 TEST(Needs, N11_DeathHoldsFromAnywhereAndIsNotUndone) {
-  for (const char* way : {"stand", "walk", "net", "hop", "hurt"}) {
+  for (const char* way : {"ground/stand", "ground/walk", "ground/net", "air/leap", "hurt"}) {
     Play play = keeper();
     EXPECT_TRUE(play.instance.force(*play.machine.state(way)));
     play.run(10ms);
     play.set("health", std::int64_t{0}).run(0ms);
-    EXPECT_EQ(play.state(), "faint") << way;
+    EXPECT_EQ(play.state(), "faint/sag") << way;
     play.press("stung").set("health", std::int64_t{6}).run(500ms);
-    EXPECT_EQ(play.state(), "faint") << way;
+    EXPECT_EQ(play.state(), "faint/sag") << way;
   }
 }
 
@@ -161,10 +162,10 @@ TEST(Needs, N13_APressDoesNotLieAroundAndALoopIsNotWaitedOn) {
   Play play = keeper();
   play.press("stung").run(0ms);  // taken at once
   play.run(400ms);
-  EXPECT_EQ(play.state(), "stand");
+  EXPECT_EQ(play.state(), "ground/stand");
   play.press("hop").set("grounded", false).run(200ms);  // not possible now, and over after its buffer
   play.set("grounded", true).run(200ms);
-  EXPECT_EQ(play.state(), "stand");
+  EXPECT_EQ(play.state(), "ground/stand");
   EXPECT_NE(findings_of("clips: {c: {frames: [0-3], fps: 10, play: loop}}\ninitial: a\nstates: {a: {clip: c, go: [{at: "
                         "end, to: b}]}, b: {}}")
                 .find("never holds"),
@@ -176,20 +177,29 @@ TEST(Needs, N14_AnEarlyPressCountsAndIsOpenOnlyInItsWindow) {
   play.press("swing").run(150ms);  // the blow lands on frame 3
   play.press("swing");             // too early by 150 ms, and its buffer lasts 110
   play.run(260ms);
-  EXPECT_EQ(play.state(), "stand");
+  EXPECT_EQ(play.state(), "ground/stand");
   play.press("swing").run(200ms);
   play.press("swing").run(101ms);  // 100 ms before the window opens: still alive then
-  EXPECT_EQ(play.state(), "net");
+  EXPECT_EQ(play.state(), "ground/net");
   EXPECT_LT(play.instance.shown().seconds, 0.01);  // began anew
 }
 
 TEST(Needs, N15_OneClipBothWaysFromWhereItIs) {
-  Play play("inputs: {dir: 0.0}\nclips: {lid: {frames: [0-3], fps: 10}}\nstates: {lid: {clip: lid, speed: dir}}");
-  play.set("dir", 1.0).run(250ms);
-  EXPECT_EQ(play.instance.shown().frame, 2);
-  play.set("dir", -1.0).run(100ms);
-  EXPECT_EQ(play.instance.shown().frame, 1);
-  EXPECT_DOUBLE_EQ(play.instance.shown().seconds, 0.15);
+  Play hive(*load_character(MOBRIN_DEMO "/hive.yaml").machine);
+  hive.set("keeper_near", true).run(1s);
+  EXPECT_EQ(hive.state(), "shut");  // not without the lit smoker
+  hive.set("smoker_lit", true).run(400ms);
+  EXPECT_EQ(hive.instance.shown().frame, 3);
+  hive.set("keeper_near", false).run(0ms);
+  EXPECT_EQ(hive.state(), "closing");
+  EXPECT_DOUBLE_EQ(hive.instance.shown().seconds, 0.4);  // from where it was
+  hive.run(100ms);
+  EXPECT_DOUBLE_EQ(hive.instance.shown().seconds, 0.25);
+  hive.set("keeper_near", true).run(500ms);
+  EXPECT_EQ(hive.state(), "opening");
+  EXPECT_EQ(hive.instance.shown().frame, 5);
+  EXPECT_EQ(only(hive.set("smoker_lit", false).run(5s), "thud").size(), 1u);
+  EXPECT_EQ(hive.state(), "shut");
 }
 
 TEST(Needs, N16_SpeedFollowsAnInputAndIsChangedLoopByLoop) {
@@ -203,6 +213,20 @@ TEST(Needs, N16_SpeedFollowsAnInputAndIsChangedLoopByLoop) {
   const Lines told = puffs.run(10s);
   EXPECT_EQ(told.size(), 9u);  // nine puffs, each later than the one before
   EXPECT_EQ(puffs.state(), "out");
+}
+
+TEST(Needs, N17_CrossFadesForThoseWhoBlendInstantForThoseWhoDoNot) {
+  for (const bool blends : {true, false}) {
+    Play play(
+        std::string("inputs: {go: false}\nclips: {a: {frames: [0-3], fps: 10, play: loop}, b: {frames: [0-3], fps: 10, "
+                    "play: loop}}\ninitial: a\nstates: {a: {clip: a, go: [{when: go, to: b") +
+        (blends ? ", fade: 200ms" : "") + "}]}, b: {clip: b}}");
+    play.set("go", true).run(50ms);
+    const ShownLayers layers = play.instance.layers();
+    ASSERT_EQ(layers.size(), blends ? 2u : 1u);
+    EXPECT_DOUBLE_EQ(layers[0].weight, blends ? 0.25 : 1.0);
+    EXPECT_EQ(play.clip(), "b");
+  }
 }
 
 TEST(Needs, N22_SlowMotionPauseAndAFreezeOfAFewFrames) {
@@ -259,7 +283,7 @@ TEST(Needs, N25_AMarkOverridesAFieldAndTheGameHearsClipFrameAndTime) {
 
 TEST(Needs, N26_DamageSoundsImpulseSpawnAndDone) {
   std::set<std::string> kinds;
-  for (const char* name : {"keeper", "smoker"}) {
+  for (const char* name : {"keeper", "hornet", "hive", "smoker"}) {
     const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
     ASSERT_TRUE(loaded.machine);
     for (const CueDef& cue : loaded.machine->cues()) kinds.insert(cue.kind);
@@ -295,7 +319,7 @@ TEST(Needs, N33_EntryAndExitWorkRunsOnce) {
 TEST(Needs, N34_AnEndingSaysRemoveMeExactlyOnce) {
   Play play = keeper();
   play.set("health", std::int64_t{0});
-  EXPECT_EQ(only(play.run(60s), "done"), Lines{"2500 done faint"});  // the clip's second, and 1.5 s on the ground
+  EXPECT_EQ(only(play.run(60s), "done"), Lines{"2200 done faint/lie"});  // the clip's 0.7 s, and 1.5 s on the ground
   EXPECT_TRUE(play.instance.done());
   EXPECT_EQ(play.instance.shown().frame, 5);
 }
@@ -307,7 +331,7 @@ TEST(Needs, N35_TheGameAsksWhetherItIsBusy) {
   EXPECT_FALSE(play.instance.is(*busy));
   play.press("swing").set("move", 1.0).run(399ms);
   EXPECT_TRUE(play.instance.is(*busy));  // and it does not walk
-  EXPECT_EQ(play.state(), "net");
+  EXPECT_EQ(play.state(), "ground/net");
   play.run(1ms);
   EXPECT_FALSE(play.instance.is(*busy));
 }
@@ -318,8 +342,32 @@ TEST(Needs, N36_ARespawnBeginsAnew) {
   play.set("health", std::int64_t{6});
   play.instance.reset();
   play.run(0ms);
-  EXPECT_EQ(play.state(), "stand");
+  EXPECT_EQ(play.state(), "ground/stand");
   EXPECT_FALSE(play.instance.done());
+}
+
+TEST(Needs, N37_GameCodeAsksForAnActionAndPolls) {
+  Play hornet(*load_character(MOBRIN_DEMO "/hornet.yaml").machine);
+  const auto poll = [&](Ticket ticket, Ticks dt) {
+    hornet.run(dt);
+    return hornet.instance.status(ticket);
+  };
+  const Pulse dive = *hornet.machine.pulse("dive");
+  EXPECT_EQ(poll(hornet.instance.ask(dive), 1ms), TicketStatus::failed);  // it has not noticed anybody
+  hornet.set("sees_keeper", true).set("distance", 100.0).run(0ms);
+  const Ticket first = hornet.instance.ask(dive);
+  EXPECT_EQ(poll(first, 499ms), TicketStatus::running);
+  EXPECT_EQ(poll(first, 1ms), TicketStatus::succeeded);
+  const Ticket second = hornet.instance.ask(dive);
+  EXPECT_EQ(poll(second, 100ms), TicketStatus::running);
+  hornet.press("stunned");
+  EXPECT_EQ(poll(second, 0ms), TicketStatus::interrupted);
+  // A loop never succeeds: hovering is over only when something else begins.
+  hornet.set("sees_keeper", false).run(2s);
+  const Ticket hover = hornet.instance.follow(*hornet.machine.state("body/hover"));
+  EXPECT_EQ(poll(hover, 60s), TicketStatus::running);
+  hornet.set("sees_keeper", true);
+  EXPECT_EQ(poll(hover, 0ms), TicketStatus::interrupted);
 }
 
 TEST(Needs, N38_NamesAreChecked) {
@@ -336,6 +384,26 @@ TEST(Needs, N38_NamesAreChecked) {
             std::string::npos);
 }
 
+TEST(Needs, N39_OneLogicForTwoCharactersAndOneListOfCuesForAll) {
+  for (const char* name : {"hornet", "marsh_hornet"}) {
+    const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    Play play(*loaded.machine);
+    play.set("sees_keeper", true).set("distance", 100.0).run(0ms);
+    play.press("dive");
+    const bool marsh = play.machine.name() == "marsh_hornet";
+    EXPECT_EQ(only(play.run(450ms), "stings"), Lines{marsh ? "363.636363 stings dive:4" : "250 stings dive:3"});
+    EXPECT_EQ(play.clip(), "dive");
+  }
+  const auto cues = [](const char* name) {
+    const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
+    std::set<std::string> out;
+    for (const CueDef& cue : loaded.machine->cues()) out.insert(cue.name.text);
+    return out;
+  };
+  for (const char* name : {"keeper", "hornet", "hive"}) EXPECT_EQ(cues(name).count("thud"), 1u) << name;
+}
+
 TEST(Needs, N41_APastMomentRunsAgainWithoutNewSounds) {
   Play play = keeper();
   play.set("move", 1.0).run(300ms);
@@ -349,6 +417,15 @@ TEST(Needs, N41_APastMomentRunsAgainWithoutNewSounds) {
   ASSERT_TRUE(play.instance.restore(moment));
   EXPECT_EQ(sounds(), first);  // the same identities: a game plays none of them twice
   EXPECT_EQ(first.size(), 4u);
+}
+
+TEST(Needs, N44_TheFileChangesWhileItRunsAndWhatPlaysGoesOn) {
+  Play before = keeper();
+  before.set("move", 1.0).run(300ms);
+  Instance after(*load_character(MOBRIN_DEMO "/keeper.yaml").machine);
+  EXPECT_TRUE(carry_over(before.instance, after).empty());
+  EXPECT_TRUE(after.in(*after.machine().state("ground/walk")));
+  EXPECT_EQ(after.shown().frame, before.instance.shown().frame);
 }
 
 }  // namespace

@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Draws the apiary's pixel art (keeper.png, smoker.png) into the folder of this script. Needs nothing but Python."""
+"""Draws the apiary's pixel art (keeper, smoker, hornets, hive) into the folder of this script. Needs nothing but Python."""
 import math
 import os
 import struct
@@ -17,10 +17,17 @@ STEEL = [(60, 68, 78), (98, 110, 120), (146, 158, 164), (204, 212, 212)]
 MESH = [(150, 168, 160), (182, 198, 186), (210, 222, 208), (232, 240, 228)]
 SMOKE = [(120, 122, 134), (164, 166, 174), (200, 202, 206), (230, 230, 232)]
 EMBER = [(150, 52, 20), (214, 96, 28), (246, 160, 54), (255, 220, 130)]
+AMBER = [(140, 78, 16), (204, 130, 24), (244, 184, 44), (255, 222, 110)]
+MOSS = [(56, 84, 40), (92, 132, 52), (142, 180, 72), (196, 220, 120)]
+CHITIN = [(34, 26, 34), (54, 42, 48), (82, 66, 66), (116, 96, 90)]
+WING = [(150, 176, 200), (184, 206, 222), (212, 228, 238), (238, 246, 250)]
+DARK = [(16, 12, 18), (24, 18, 26), (32, 24, 34), (40, 30, 42)]
 OUTLINE = (36, 28, 40)
 
 KEEPER_TILE = (48, 40)
 SMOKER_TILE = (24, 28)
+HORNET_TILE = (32, 28)
+HIVE_TILE = (40, 56)
 
 
 class Sprite:
@@ -211,6 +218,115 @@ def smoker_frames():
     return frames
 
 
+def hornet(ramp, dy=0.0, tilt=0.0, legs=0.3, sting=0.0, dazed=False):
+    """Flies to the right; `tilt` turns it nose down, `sting` bends the abdomen forwards."""
+    sprite = Sprite(*HORNET_TILE, 4, 6)
+    cx, cy = 12.0, 9.0 + dy
+    ux, uy = math.cos(tilt), math.sin(tilt)
+
+    def at(along, across):
+        return (cx + ux * along - uy * across, cy + uy * along + ux * across)
+
+    # The abdomen in rings from the waist to the sting.
+    bend = tilt - sting
+    for k in range(6):
+        t = k / 5
+        turn = math.pi + tilt + (bend - tilt) * t * 1.2
+        x = cx - ux * 2.6 + math.cos(turn) * (0.6 + 6.2 * t)
+        y = cy - uy * 2.6 + math.sin(turn) * (0.6 + 6.2 * t) + 1.2 * t
+        sprite.ellipse(x, y, 1.9, 1.2 + 2.6 * math.sin(math.pi * (0.12 + 0.78 * t)) ** 0.8, CHITIN if k % 2 else ramp)
+    end = math.pi + bend - 0.2 * sting
+    tip = (x + math.cos(end) * 3.2, y + math.sin(end) * 3.2 + 0.6)
+    sprite.limb(x, y, *tip, 0.8, 0.4, DARK)
+    sprite.ellipse(*at(1.4, -0.2), 3.0, 2.7, CHITIN)
+    sprite.ellipse(*at(1.2, -1.2), 1.9, 1.2, ramp)
+    face = at(5.0, 0.6)
+    sprite.ellipse(*face, 2.4, 2.6, ramp)
+    eye = at(5.8, -0.2)
+    sprite.ellipse(*eye, 1.3, 1.4, SMOKE if dazed else DARK)
+    if not dazed:
+        sprite.put(math.floor(eye[0]), math.floor(eye[1] - 0.6), (255, 244, 220))
+    sprite.outline()
+    # Feelers and legs are thinner than an outline.
+    for side in (0.0, 1.0):
+        root = at(6.4, -1.8)
+        thin(sprite, root, (root[0] + 1.6 + side, root[1] - 2.6 + side))
+    for k in range(3):
+        hip = at(0.2 + k * 1.6, 2.6)
+        knee = (hip[0] + (k - 1) * 1.2 + legs, hip[1] + 1.6)
+        thin(sprite, hip, knee)
+        thin(sprite, knee, (knee[0] - 0.9 + legs, knee[1] + 2.0 + 0.6 * legs))
+    return sprite
+
+
+def thin(sprite, begin, end):
+    steps = max(1, math.ceil(2 * max(abs(end[0] - begin[0]), abs(end[1] - begin[1]))))
+    for k in range(steps + 1):
+        t = k / steps
+        sprite.put(math.floor(begin[0] + (end[0] - begin[0]) * t), math.floor(begin[1] + (end[1] - begin[1]) * t), OUTLINE)
+
+
+def wings(spread):
+    """A pair of wings alone, to lie over the body; their roots are where the hornet's back is."""
+    sprite = Sprite(*HORNET_TILE, 4, 6)
+    for length, turn, alpha in ((8.4, 0.0, 150), (7.2, 0.35, 120)):
+        angle = -2.35 + turn + spread
+        for k in range(10):
+            t = k / 9
+            x, y = 12.4 + math.cos(angle) * length * t, 7.2 + math.sin(angle) * length * t
+            r = 0.5 + 1.9 * math.sin(math.pi * min(1, 0.15 + t * 0.8))
+            sprite.ellipse(x, y, r, r * 0.8, WING, alpha)
+    return sprite
+
+
+def hornet_frames(ramp):
+    frames = {}
+    for i in range(4):  # hover
+        frames[i] = hornet(ramp, dy=math.sin(i * math.tau / 4) * 1.2, legs=0.3 + 0.2 * math.cos(i * math.tau / 4))
+    for i, (tilt, dy) in enumerate(((-0.35, -0.6), (-0.5, -1.2), (-0.2, -0.4))):  # notice
+        frames[8 + i] = hornet(ramp, dy=dy, tilt=tilt, legs=0.8)
+    dives = ((0.35, 0, 0.2), (0.6, 2, 0.5), (0.75, 4.5, 1.0), (0.5, 6, 1.7), (0.2, 5, 1.2), (-0.15, 2, 0.4))
+    for i, (tilt, dy, sting) in enumerate(dives):
+        frames[16 + i] = hornet(ramp, dy=dy, tilt=tilt, sting=sting, legs=-0.3)
+    for i in range(4):  # stunned
+        frames[24 + i] = hornet(ramp, dy=2.5 + (i % 2) * 0.8, tilt=0.25 * math.sin(i * math.tau / 4), legs=1.2, dazed=True)
+    for i, (tilt, dy) in enumerate(((0.4, 1), (0.9, 2.5), (0.5, 5), (0.05, 6.4))):  # fall
+        frames[32 + i] = hornet(ramp, dy=dy, tilt=tilt, legs=1.0, dazed=True)
+    for i, spread in enumerate((-0.35, 0.15, 0.7, 0.15)):  # the wings of their own region
+        frames[40 + i] = wings(spread)
+    return frames
+
+
+def hive_frames():
+    frames = {}
+    for i in range(6):
+        lift = i / 5
+        sprite = Sprite(*HIVE_TILE, 4, 22)
+        for x in (5.0, 27.0):
+            sprite.limb(x, 29, x, 32, 1.4, 1.2, WOOD)
+        for row in range(3):
+            y = 9.0 + row * 7.2
+            sprite.limb(4.4, y + 3, 27.6, y + 3, 3.5, 3.5, STRAW if row % 2 else WOOD)
+            sprite.limb(3.0, y + 6.2, 29.0, y + 6.2, 0.5, 0.5, WOOD[:1] * 3 + WOOD[:1])
+        sprite.ellipse(16, 26.4, 3.2, 1.3, DARK)
+        # The lid turns about its left end; below it the combs show.
+        if lift > 0.1:
+            for k in range(5):
+                sprite.limb(7 + k * 4.5, 8.8, 7 + k * 4.5, 7.6 - lift * 1.2, 1.2, 1.2, AMBER)
+        angle = -1.15 * lift
+        end = (3.0 + math.cos(angle) * 26, 6.2 + math.sin(angle) * 26)
+        sprite.limb(3.0, 6.2, *end, 1.9, 1.9, STEEL)
+        sprite.ellipse(3.0 + math.cos(angle) * 13 + math.sin(angle) * 2.4,
+                       6.2 + math.sin(angle) * 13 - math.cos(angle) * 2.4, 1.6, 1.2, WOOD)
+        sprite.outline()
+        if i >= 4:
+            for k, (x, y) in enumerate(((14, -2), (21, 1), (26, -5))[: i - 2]):
+                sprite.ellipse(x, y, 1.4, 1.0, AMBER)
+                sprite.ellipse(x - 0.6, y - 1.2, 1.0, 0.6, WING, 180)
+        frames[i] = sprite
+    return frames
+
+
 def write_sheet(path, frames, tile, columns, rows):
     width, height = columns * tile[0], rows * tile[1]
     data = bytearray(width * height * 4)
@@ -234,6 +350,9 @@ def main():
     here = os.path.dirname(os.path.abspath(__file__))
     write_sheet(os.path.join(here, "keeper.png"), keeper_frames(), KEEPER_TILE, 8, 6)
     write_sheet(os.path.join(here, "smoker.png"), smoker_frames(), SMOKER_TILE, 8, 1)
+    write_sheet(os.path.join(here, "hornet.png"), hornet_frames(AMBER), HORNET_TILE, 8, 6)
+    write_sheet(os.path.join(here, "marsh_hornet.png"), hornet_frames(MOSS), HORNET_TILE, 8, 6)
+    write_sheet(os.path.join(here, "hive.png"), hive_frames(), HIVE_TILE, 6, 1)
 
 
 if __name__ == "__main__":

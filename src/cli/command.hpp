@@ -26,10 +26,11 @@ void add_sheet(CLI::App& app, int& exit_code);
 // A run of a machine, as `run` and `demo` do it.
 struct RunRequest {
   std::string machine;
-  std::string tape;  // empty: no inputs
+  std::string tape{};  // empty: no inputs
   std::int64_t rate_hz = 60;
-  std::optional<Ticks> until;
+  std::optional<Ticks> until{};
   bool json = false;
+  bool loops = false;  // print loops on which nothing hangs too
 };
 int run(const RunRequest& request);
 

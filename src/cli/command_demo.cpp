@@ -35,10 +35,10 @@ int demo(const std::string& out) {
   std::error_code error;
   std::filesystem::create_directories(out, error);
   int worst = kFine;
-  for (const std::string_view name : {"keeper", "smoker"}) {
+  for (const std::string_view name : {"keeper", "hornet", "hive", "smoker"}) {
     const std::string machine = fmt::format("{}/{}.yaml", *folder, name);
     const std::string tape = fmt::format("{}/{}.tape.yaml", *folder, name);
-    worst = std::max(worst, run({machine, tape, 60, std::nullopt, false}));
+    worst = std::max(worst, run({machine, tape}));
     const auto loaded = load_or_report(machine);
     if (!loaded) return kFindings;
     const std::string picture = fmt::format("{}/{}_sheet.png", out, name);

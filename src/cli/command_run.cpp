@@ -14,7 +14,8 @@ namespace {
 // The log a person reads: a line an event; what one transition left and entered stands on one line.
 class TextLog {
  public:
-  TextLog(const Machine& machine, std::int64_t rate_hz) : machine_(machine), rate_hz_(rate_hz) {
+  TextLog(const Machine& machine, std::int64_t rate_hz, bool all_loops)
+      : machine_(machine), rate_hz_(rate_hz), all_loops_(all_loops) {
     fmt::print("{}\n", styled(Style::faint, "  seconds    step  what"));
   }
 
@@ -25,9 +26,14 @@ class TextLog {
       transition_ = record.transition;
       at_ = record.at;
       if (record.what == Told::leave && left_.empty()) left_ = record.state_path();
-      if (record.what == Told::enter) entered_ = record.state_path();
+      if (record.what == Told::enter) {
+        // Of the way down only the innermost; where regions split it, one a region.
+        if (!machine_.states()[record.state].has_children) entered_.emplace_back(record.state_path());
+      }
       return;
     }
+    // A loop on which nothing hangs is no news.
+    if (record.what == Told::loop && !all_loops_ && !machine_.states()[record.state].uses_loops) return;
     flush();
     const std::string in =
         record.state_path().empty() ? "" : styled(Style::faint, fmt::format("  in {}", record.state_path()));
@@ -121,9 +127,10 @@ class TextLog {
 
   void flush() {
     if (!pending_) return;
-    const std::string states = left_.empty()      ? entered_
-                               : entered_.empty() ? left_ + " is left"
-                                                  : left_ + " -> " + entered_;
+    const std::string entered = fmt::format("{}", fmt::join(entered_, ", "));
+    const std::string states = left_.empty()     ? entered
+                               : entered.empty() ? left_ + " is left"
+                                                 : left_ + " -> " + entered;
     line(at_, "state",
          styled(Style::good, states) + (transition_ == kNoTransition ? "" : why(machine_.transitions()[transition_])));
     pending_ = false;
@@ -136,7 +143,9 @@ class TextLog {
   bool pending_ = false;
   std::uint32_t transition_ = kNoTransition;
   Ticks at_;
-  std::string left_, entered_;
+  std::string left_;
+  std::vector<std::string> entered_;
+  bool all_loops_;
 };
 
 Json final_json(const Machine& machine, const Instance& instance) {
@@ -213,7 +222,7 @@ int run(const RunRequest& request) {
   } else {
     fmt::print("{}  {}{}\n", styled(Style::strong, loaded->machine->name()), machine_path,
                request.tape.empty() ? "" : "  tape " + request.tape);
-    TextLog log(*loaded->machine, request.rate_hz);
+    TextLog log(*loaded->machine, request.rate_hz, request.loops);
     run_tape(instance, *tape, options, [&](const Cue& record) {
       faults = faults || record.what == Told::fault;
       log.add(record);
@@ -227,7 +236,7 @@ void add_run(CLI::App& app, int& exit_code) {
   struct Options {
     std::string file, tape, until;
     std::int64_t rate = 60;
-    bool json = false;
+    bool json = false, loops = false;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("run", "Run a machine over a tape and print what happens");
@@ -237,12 +246,13 @@ void add_run(CLI::App& app, int& exit_code) {
       ->check(CLI::Range(1, 100'000))
       ->capture_default_str();
   command->add_option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
+  command->add_flag("--loops", options->loops, "Print also the loops on which nothing hangs (--json has all)");
   command->add_flag("--json", options->json, "Print one JSON object a line");
   command->footer(
       "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit "
       "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
   command->callback([options, &exit_code] {
-    RunRequest request{options->file, options->tape, options->rate, std::nullopt, options->json};
+    RunRequest request{options->file, options->tape, options->rate, std::nullopt, options->json, options->loops};
     if (!options->until.empty()) {
       request.until = parse_duration(options->until);
       if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {

@@ -42,6 +42,10 @@ void Compilation::compile_go() {
     }
     m.states[s].go.begin = static_cast<std::uint32_t>(m.transitions.size());
     m.states[s].afters.begin = static_cast<std::uint32_t>(m.afters.size());
+    const bool at_loop =
+        std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.at == GoAt::loop; });
+    m.state_infos[s].uses_loops =
+        at_loop || !source.each_loop.empty() || (s > 0 && m.state_infos[m.states[s].parent].uses_loops);
     for (const GoDef& go : source.go) compile_transition(go, static_cast<std::uint16_t>(s));
     m.states[s].go.count = static_cast<std::uint32_t>(m.transitions.size()) - m.states[s].go.begin;
     m.states[s].afters.count = static_cast<std::uint32_t>(m.afters.size()) - m.states[s].afters.begin;

@@ -282,7 +282,11 @@ Loaded finish(Loader& loader) {
   out.has_machine = loader.has_machine;
   out.unit_px = loader.unit_px;
   if (!loader.has_machine && !has_errors(loader.findings)) {
-    // A file of clips and marks alone: cues its marks name are declared where it is used.
+    // A file of clips and marks alone: cues its marks name, and clips it has marks for, are defined where it is used.
+    std::erase_if(loader.definition.marks, [&](const ClipMarksDef& marks) {
+      const auto& clips = loader.definition.clips;
+      return std::none_of(clips.begin(), clips.end(), [&](const ClipDef& clip) { return clip.name.text == marks.clip.text; });
+    });
     std::set<std::string> declared;
     for (const CueDef& cue : loader.definition.cues) declared.insert(cue.name.text);
     for (ClipMarksDef& marks : loader.definition.marks)

@@ -96,17 +96,18 @@ class Tool(unittest.TestCase):
         self.assertEqual([frame["index"] for frame in net["frames"]], list(range(6)))
         self.assertEqual([(cue["cue"], cue["at"], cue["ticks"]) for cue in net["cues"]],
                          [("swish", "2", SECOND // 10), ("net_out", "3", 3 * SECOND // 20), ("trail", "2-4", SECOND // 10)])
-        self.assertEqual([state["name"] for state in data["states"]], ["stand", "walk", "net", "hop", "hurt", "faint"])
+        self.assertEqual([state["name"] for state in data["states"]], ["ground", "ground/stand", "ground/walk", "ground/net", "ground/land", "air", "air/leap", "air/fall", "hurt", "faint", "faint/sag", "faint/lie"])
+        self.assertEqual([state["plays"] for state in data["states"]][-3:], [None, "sag", "pose sag 5"])
         self.assertEqual({entry["name"]: entry["type"] for entry in data["inputs"]},
                          {"move": "float", "grounded": "bool", "health": "int", "carrying": "one_of", "swing": "pulse", "hop": "pulse", "stung": "pulse"})
-        self.assertEqual(data["cues"][0], {"name": "step", "kind": "sound", "fields": {"file": "grass.wav", "foot": "left"}})
+        self.assertIn({"name": "step", "kind": "sound", "fields": {"file": "grass.wav", "foot": "left"}}, data["cues"])
         code, out, _ = run("list", KEEPER)
         self.assertEqual(code, 0)
         self.assertIn("0.150 s  net_out at frame 3", out)
 
     def test_run_prints_json_lines_in_order(self):
         lines = self.lines("run", KEEPER, "--tape", TAPE, "--json")
-        self.assertEqual(lines[0], {"ticks": 0, "what": "enter", "state": "stand"})
+        self.assertEqual([line["state"] for line in lines[:2]], ["ground", "ground/stand"])
         blow = next(line for line in lines if line.get("cue") == "net_out")
         self.assertEqual(blow, {"ticks": 1_900 * SECOND // 1000, "what": "cue", "cue": "net_out", "kind": "damage", "clip": "net", "frame": 3,
                                 "fields": {"amount": 2, "reach": "net_reach"}})
@@ -114,10 +115,10 @@ class Tool(unittest.TestCase):
         self.assertEqual(feet[:3], ["left", "right", "left"])  # a mark's own value
         edges = [line["edge"] for line in lines if line.get("cue") == "trail"]
         self.assertEqual(edges, ["begin", "end"] * 2)
-        self.assertEqual([line["state"] for line in lines if line["what"] == "done"], ["faint"])
-        self.assertEqual(lines[-1], {"ticks": 7 * SECOND, "what": "final", "states": ["faint"],
+        self.assertEqual([line["state"] for line in lines if line["what"] == "done"], ["faint/lie"])
+        self.assertEqual(lines[-1], {"ticks": 7 * SECOND, "what": "final", "states": ["faint/lie"],
                                      "inputs": {"move": 0.0, "grounded": True, "health": 0, "carrying": "net"},
-                                     "shown": [{"clip": "faint", "frame": 5, "seconds": 1.0, "weight": 1.0}], "look": None})
+                                     "shown": [{"clip": "sag", "frame": 5, "seconds": 0.6, "weight": 1.0}], "look": None})
         self.assertEqual(sorted(line["ticks"] for line in lines), [line["ticks"] for line in lines])
 
     def test_the_rate_changes_nothing_in_the_log(self):
@@ -127,13 +128,17 @@ class Tool(unittest.TestCase):
     def test_a_tape_names_its_machine_and_until_may_be_given(self):
         self.assertEqual(run("run", TAPE, "--json")[1], run("run", KEEPER, "--tape", TAPE, "--json")[1])
         self.assertEqual(self.lines("run", TAPE, "--json", "--until", "250ms")[-1]["ticks"], SECOND // 4)
-        self.assertEqual(self.lines("run", KEEPER, "--until", "0s", "--json")[0]["state"], "stand")
+        self.assertEqual(self.lines("run", KEEPER, "--until", "0s", "--json")[0]["state"], "ground")
 
     def test_the_readable_log_says_why_and_where(self):
         code, out, err = run("run", TAPE)
         self.assertEqual((code, err), (0, ""))
-        self.assertRegex(out, r"0\.400 +24  state  stand -> walk  when: abs\(move\) > 0\.1  \(keeper\.yaml:\d+\)")
+        self.assertRegex(out, r"0\.400 +24  state  ground/stand -> ground/walk  when: abs\(move\) > 0\.1  \(keeper\.yaml:\d+\)")
         self.assertIn("net_out (damage)  net frame 3  amount: 2", out)
+        self.assertNotIn("comes round", out)  # a loop on which nothing hangs is no news
+        self.assertIn("ground/walk comes round", run("run", TAPE, "--loops")[1])
+        self.assertIn("burning comes round", run("run", os.path.join(DEMO, "smoker.tape.yaml"))[1])
+        self.assertIn("state  body/hover, wings/buzz\n", run("run", os.path.join(DEMO, "hornet.tape.yaml"))[1])
         self.assertNotIn("\x1b", out)  # no colours but on a terminal
 
     def test_colours_only_on_a_terminal_and_never_with_no_color(self):
@@ -165,16 +170,16 @@ class Tool(unittest.TestCase):
     def test_explain_says_why_and_why_not(self):
         code, out, err = run("explain", KEEPER, "--tape", TAPE, "--at", "1.75s")
         self.assertEqual((code, err), (0, ""))
-        self.assertIn("walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:39)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
-        self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:25)\n      no: the guard is false\n        health  is 6\n", out)
-        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:26)\n      no: pulse: stung does not hold now", out)
-        code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "walk", "--to", "stand")
+        self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:43)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
+        self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:24)\n      no: the guard is false\n        health  is 6\n", out)
+        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:25)\n      no: pulse: stung does not hold now", out)
+        code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "ground/walk", "--to", "ground/stand")
         self.assertEqual(code, 0)
         self.assertIn("Nothing happened at this instant", out)
         self.assertIn("abs(move)  is 0.5", out)
         self.assertEqual(out.count("->"), 1)
         self.assertEqual(run("explain", KEEPER, "--at", "5")[0], 2)
-        self.assertIn('did you mean "walk"?', run("explain", KEEPER, "--at", "1s", "--state", "wlak")[2])
+        self.assertIn('did you mean "ground/walk"?', run("explain", KEEPER, "--at", "1s", "--state", "wlak")[2])
 
     def test_sheet_draws_clips(self):
         picture = os.path.join(self.folder.name, "net.png")
@@ -207,9 +212,9 @@ class Tool(unittest.TestCase):
     def test_demo_runs_and_says_what_to_try_next(self):
         code, out, err = run("demo", "--out", self.folder.name)
         self.assertEqual((code, err), (0, ""))
-        self.assertIn("faint: remove me", out)
+        self.assertIn("faint/lie: remove me", out)
         self.assertIn("burning -> out", out)
-        for name in ("keeper_sheet.png", "smoker_sheet.png"):
+        for name in ("keeper_sheet.png", "hornet_sheet.png", "hive_sheet.png", "smoker_sheet.png"):
             self.assertGreater(png_size(os.path.join(self.folder.name, name))[0], 1000)
         for command in re.findall(r"^  mobrin (.*)$", out, re.M):
             self.assertEqual(run(*command.split())[0], 0, command)

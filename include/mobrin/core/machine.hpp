@@ -72,6 +72,7 @@ struct StateInfo {
   bool has_children = false;
   bool final = false;
   bool sealed = false;
+  bool uses_loops = false;  ///< something hangs on its loop moments: `each_loop`, or `at: loop` in its or an outer `go`
   std::vector<std::string> traits;
   Place place;
 };
