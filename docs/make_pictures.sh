@@ -14,8 +14,11 @@ awk -v tool="$tool" '
 ' docs/format.md >docs/format.md.new
 mv docs/format.md.new docs/format.md
 
-"$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip hop -o "$shots/sheet.png"
+"$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip leap -o "$shots/sheet.png"
 "$tool" sheet demo/apiary/smoker.yaml -o "$shots/sheet_smoker.png"
+"$tool" sheet demo/apiary/hornet.yaml --clip hover --clip dive --clip stunned --clip fall -o "$shots/sheet_hornet.png"
+"$tool" sheet demo/apiary/hive.yaml -o "$shots/sheet_hive.png"
+/usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/explain.png" "mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s" "$tool" explain demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml --at 1.75s
 /usr/bin/python3 docs/draw_terminal.py "$shots/list.png" "mobrin list keeper.yaml" "$tool" list demo/apiary/keeper.yaml

@@ -114,7 +114,8 @@ TEST(Shrink, LeavesOnlyWhatACaseNeedsToFail) {
     if (!compiled.machine || each.script.empty()) return false;
     const auto told = run_reference(each.definition, each.script, each.script.back().at);
     const auto ends_with = [](const std::string& line, std::string_view end) { return line.ends_with(end); };
-    const bool entered = std::any_of(told.begin(), told.end(), [&](const auto& l) { return ends_with(l, " enter s1"); });
+    const bool entered =
+        std::any_of(told.begin(), told.end(), [&](const auto& l) { return ends_with(l, " enter s1"); });
     return entered && std::any_of(each.script.begin(), each.script.end(), [](const auto& e) { return e.name == "q"; });
   };
   int shrunk = 0;

@@ -28,8 +28,7 @@ class Reduction {
     for (ClipMarksDef& marks : from.definition.marks) {
       drop(marks.marks);
       drop(marks.windows);
-      for (MarkDef& mark : marks.marks)
-        when(mark.way != MarkWay::both, [&] { mark.way = MarkWay::both; });
+      for (MarkDef& mark : marks.marks) when(mark.way != MarkWay::both, [&] { mark.way = MarkWay::both; });
     }
     for (ClipDef& clip : from.definition.clips)
       for (FrameDef& frame : clip.frames) when(frame.hold > 1, [&] { frame.hold = 1; });
@@ -122,8 +121,8 @@ class CaseText {
     text.state(each.definition.root, "");
     const char* const kinds[] = {"set", "pulse", "rate", "freeze", "reset"};
     for (const ScriptEntry& entry : each.script)
-      text.out_ += "# " + std::to_string(entry.at.count) + " " + kinds[static_cast<int>(entry.kind)] + " " + entry.name +
-                   " " + std::to_string(entry.value) + " " + std::to_string(entry.duration.count) + "\n";
+      text.out_ += "# " + std::to_string(entry.at.count) + " " + kinds[static_cast<int>(entry.kind)] + " " +
+                   entry.name + " " + std::to_string(entry.value) + " " + std::to_string(entry.duration.count) + "\n";
     return text.out_;
   }
 
@@ -176,7 +175,8 @@ class CaseText {
       for (const WindowDef& window : marks.windows)
         for (const StretchDef& s : window.stretches)
           out_ += "    window " + window.name.text + ": " +
-                  (s.timed ? ms(s.begin) + "-" + ms(s.end) : std::to_string(s.first) + "-" + std::to_string(s.last)) + "\n";
+                  (s.timed ? ms(s.begin) + "-" + ms(s.end) : std::to_string(s.first) + "-" + std::to_string(s.last)) +
+                  "\n";
     }
   }
   void states(const std::vector<StateDef>& states, const std::string& indent) {
@@ -187,7 +187,8 @@ class CaseText {
   }
   void actions(const std::string& key, const std::vector<ActionDef>& list, const std::string& begin, const char* end) {
     for (const ActionDef& action : list)
-      out_ += begin + key + ": [" + (action.tell.empty() ? action.assign.text : "tell: " + action.tell.text) + "]" + end;
+      out_ +=
+          begin + key + ": [" + (action.tell.empty() ? action.assign.text : "tell: " + action.tell.text) + "]" + end;
   }
   void state(const StateDef& state, const std::string& indent) {
     const auto put = [&](const std::string& words) { out_ += indent + words + "\n"; };
@@ -216,14 +217,17 @@ class CaseText {
       if (!go.when.empty()) out_ += "when: " + go.when.text + ", ";
       if (!go.during.empty()) out_ += "during: " + go.during.text + ", ";
       if (go.during_frames)
-        out_ += "during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last) + ", ";
+        out_ +=
+            "during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last) + ", ";
       if (go.restart) out_ += "restart: true, ";
       const char* const starts[] = {"begin", "same", "clock"};
       if (go.start.kind != StartKind::begin)
         out_ += std::string("start: ") +
-                (go.start.kind == StartKind::frame ? std::to_string(go.start.frame) : starts[static_cast<int>(go.start.kind)]) +
+                (go.start.kind == StartKind::frame ? std::to_string(go.start.frame)
+                                                   : starts[static_cast<int>(go.start.kind)]) +
                 ", ";
-      if (go.fade.count > 0) out_ += "fade: " + ms(go.fade) + (go.fade_cues == FadeCues::both ? ", cues: both, " : ", ");
+      if (go.fade.count > 0)
+        out_ += "fade: " + ms(go.fade) + (go.fade_cues == FadeCues::both ? ", cues: both, " : ", ");
       actions("do", go.actions, "", ", ");
       out_ += "to: " + go.to.text + "}\n";
     }

@@ -285,7 +285,7 @@ def hornet_frames(ramp):
         frames[i] = hornet(ramp, dy=math.sin(i * math.tau / 4) * 1.2, legs=0.3 + 0.2 * math.cos(i * math.tau / 4))
     for i, (tilt, dy) in enumerate(((-0.35, -0.6), (-0.5, -1.2), (-0.2, -0.4))):  # notice
         frames[8 + i] = hornet(ramp, dy=dy, tilt=tilt, legs=0.8)
-    dives = ((0.35, 0, 0.2), (0.6, 2, 0.5), (0.75, 4.5, 1.0), (0.5, 6, 1.7), (0.2, 5, 1.2), (-0.15, 2, 0.4))
+    dives = ((0.35, -1, 0.2), (0.55, 0, 0.5), (0.6, 0, 1.0), (0.4, 0.5, 1.5), (0.1, 0.5, 1.1), (-0.15, 0, 0.4))
     for i, (tilt, dy, sting) in enumerate(dives):
         frames[16 + i] = hornet(ramp, dy=dy, tilt=tilt, sting=sting, legs=-0.3)
     for i in range(4):  # stunned

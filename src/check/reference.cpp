@@ -254,37 +254,6 @@ class Reference : private ReferencePlays {
     if (windowed && !(play == plays_.end() ? open_pose(go, *leaf) : open(go, play->second))) return false;
     return !sealed_off(owner, *target_of(owner, go));
   }
-  // A pose stands in windows of frames that hold its frame.
-  bool open_pose(const GoDef& go, const Node& leaf) {
-    if (!leaf.def->pose) return false;
-    const auto holds = [&](const StretchDef& s) {
-      return !s.timed && s.first <= *leaf.def->pose && *leaf.def->pose <= s.last;
-    };
-    if (go.during_frames) return holds(*go.during_frames);
-    for (const ClipMarksDef& marks : def_.marks) {
-      if (marks.clip.text != pose_clip(leaf)) continue;
-      for (const WindowDef& window : marks.windows)
-        if (window.name.text == go.during.text)
-          return std::any_of(window.stretches.begin(), window.stretches.end(), holds);
-    }
-    return false;
-  }
-  static bool open(const GoDef& go, const Play& play) {
-    const Showing& shown = showing_of(play);
-    if (shown.frame < 0) return false;
-    if (!in_frames(go, play, shown).empty()) return true;
-    const Pass& pass = play.pass_of(shown);
-    const bool down = play.backward != shown.back;
-    const Big here = play.at - pass.begin;
-    const Big time = shown.back ? pass.turn - (here - pass.length) : here;
-    for (const StretchDef& stretch : stretches_of(go, pass)) {
-      const Big begin = Big{stretch.begin.count} << 16, end = Big{stretch.end.count} << 16;
-      if (stretch.timed && (down ? (begin < time && time <= end) || (begin == 0 && time == 0)
-                                 : (begin <= time && time < end) || (time == end && end == pass.length)))
-        return true;
-    }
-    return false;
-  }
   // The region around a node, or the whole machine.
   static Node* region_around(Node* node) {
     for (Node* up = node->parent; up != nullptr; up = up->parent)

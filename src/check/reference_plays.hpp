@@ -79,6 +79,44 @@ class ReferencePlays : protected ReferenceState {
     return out;
   }
 
+  [[nodiscard]] std::string pose_clip(const Node& leaf) {
+    if (leaf.def->clip_by)
+      for (const auto& [choice, name] : leaf.def->clip_by->clips)
+        if (choice.text == chosen_[&leaf]) return name.text;
+    return leaf.def->clip.text;
+  }
+  // A pose stands in windows of frames that hold its frame.
+  bool open_pose(const GoDef& go, const Node& leaf) {
+    if (!leaf.def->pose) return false;
+    const auto holds = [&](const StretchDef& s) {
+      return !s.timed && s.first <= *leaf.def->pose && *leaf.def->pose <= s.last;
+    };
+    if (go.during_frames) return holds(*go.during_frames);
+    for (const ClipMarksDef& marks : def_.marks) {
+      if (marks.clip.text != pose_clip(leaf)) continue;
+      for (const WindowDef& window : marks.windows)
+        if (window.name.text == go.during.text)
+          return std::any_of(window.stretches.begin(), window.stretches.end(), holds);
+    }
+    return false;
+  }
+  static bool open(const GoDef& go, const Play& play) {
+    const Showing& shown = showing_of(play);
+    if (shown.frame < 0) return false;
+    if (!in_frames(go, play, shown).empty()) return true;
+    const Pass& pass = play.pass_of(shown);
+    const bool down = play.backward != shown.back;
+    const Big here = play.at - pass.begin;
+    const Big time = shown.back ? pass.turn - (here - pass.length) : here;
+    for (const StretchDef& stretch : stretches_of(go, pass)) {
+      const Big begin = Big{stretch.begin.count} << 16, end = Big{stretch.end.count} << 16;
+      if (stretch.timed && (down ? (begin < time && time <= end) || (begin == 0 && time == 0)
+                                 : (begin <= time && time < end) || (time == end && end == pass.length)))
+        return true;
+    }
+    return false;
+  }
+
   // Tells what lies where the playhead stands, on passing it. `ends`: the play ends here, so its last frame stays.
   void pass(const Play& play, bool ends, bool fading) {
     const auto& showings = play.film.showings;
@@ -217,12 +255,6 @@ class ReferencePlays : protected ReferenceState {
       return play ? clip_of(*play) + " " + std::to_string(frame_of(*play)) : pose.empty() ? " -1" : pose;
     }
   };
-  [[nodiscard]] std::string pose_clip(const Node& leaf) {
-    if (leaf.def->clip_by)
-      for (const auto& [choice, name] : leaf.def->clip_by->clips)
-        if (choice.text == chosen_[&leaf]) return name.text;
-    return leaf.def->clip.text;
-  }
   struct Fade {
     Big run = 0, length = 0;
     std::vector<Layer> layers;  // the oldest first

@@ -47,8 +47,8 @@ class Explanation {
     const std::string& owner = machine_.states()[transition.owner].path;
     if (!options_.state.empty() && owner != options_.state) return;
     // A target may be named as it is written, or by its whole path.
-    const bool wanted = options_.to.empty() || transition.to == options_.to ||
-                        machine_.states()[transition.target].path == options_.to;
+    const bool wanted =
+        options_.to.empty() || transition.to == options_.to || machine_.states()[transition.target].path == options_.to;
     if (!wanted) return;
     if (considered.round != round_)
       fmt::print("{}\n", styled(Style::strong, fmt::format("round {}", considered.round + 1)));

@@ -175,7 +175,9 @@ std::string rate_text(const Fraction& fps) {
 
 void print_machine(const Loaded& loaded, const std::string& path) {
   const Machine& machine = *loaded.machine;
-  const auto heading = [](std::string_view text) { fmt::print("\n{}\n", styled(Style::strong, text)); };
+  const auto heading = [](std::string_view text, const std::string& note = "") {
+    fmt::print("\n{}{}\n", styled(Style::strong, text), styled(Style::faint, note));
+  };
   fmt::print("{}  {}\n", loaded.has_machine ? styled(Style::strong, machine.name()) : "no machine", path);
   if (!machine.inputs().empty()) heading("inputs");
   const auto name = [](const auto& def) -> const std::string& { return def.name.text; };
@@ -183,7 +185,10 @@ void print_machine(const Loaded& loaded, const std::string& path) {
   for (const InputDef& input : machine.inputs())
     fmt::print("  {:{}}  {}\n", input.name.text, input_width, input_text(input));
   if (loaded.has_machine) {
-    heading("states");
+    std::string begins;
+    for (const RegionInfo& region : machine.regions())
+      if (region.owner == 0) begins += (begins.empty() ? "" : ", ") + machine.states()[region.initial].path;
+    heading("states", "  begins in " + begins);
     const std::size_t width =
         widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
     for (std::size_t s = 0; s < machine.states().size(); ++s) {
@@ -194,6 +199,10 @@ void print_machine(const Loaded& loaded, const std::string& path) {
       const bool turns = state.plays.find(", ") != std::string::npos;  // several clips
       std::string notes = state.plays;
       if (!notes.empty() && !notes.starts_with("pose ")) notes = (turns ? "clips " : "clip ") + notes;
+      if (state.initial != kNoIndex) {
+        const std::string& first = machine.states()[state.initial].path;
+        notes = "begins in " + first.substr(first.rfind('/') + 1);
+      }
       if (state.final)
         notes += (notes.empty() ? "" : ", ") + std::string("final");
       else if (state.sealed)

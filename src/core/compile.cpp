@@ -395,6 +395,8 @@ void Compilation::finish() {
   m.serial = next_serial.fetch_add(1);
   m.name = def.name.text;
   m.files = def.files;
+  for (std::size_t s = 0; s < m.states.size(); ++s) m.state_infos[s].initial = m.states[s].initial;
+  for (std::size_t r = 0; r < m.regions.size(); ++r) m.region_infos[r].initial = m.regions[r].initial;
 }
 
 }  // namespace detail

@@ -93,11 +93,13 @@ class Compilation {
                      std::uint16_t region);
   void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth);
   std::uint16_t add_region(std::uint16_t owner);
+  // compile_plays.cpp
   void compile_play(const StateDef& state, std::uint16_t index);
   void compile_sequence(const StateDef& source, PlayData& play, StateInfo& info);
   void compile_clip_by(const ClipByDef& by, const StateDef& source, PlayData& play, StateInfo& info);
   void add_played(PlayData& play, std::uint16_t clip);
   std::optional<std::uint16_t> find_clip(const Text& name);
+
   void compile_transition(const GoDef& go, std::uint16_t owner);
   bool compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out);
   bool compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out);

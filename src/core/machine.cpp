@@ -116,7 +116,8 @@ Result<State> Machine::state(std::string_view path) const {
     // A state's own name without the way to it is the likeliest slip.
     Error error = index.error();
     const auto own = [](const std::string& whole) { return whole.substr(whole.rfind('/') + 1); };
-    const std::string near = nearest_name(path, names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
+    const std::string near =
+        nearest_name(path, names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
     for (const StateInfo& state : data_->state_infos)
       if (error.nearest.empty() && !near.empty() && own(state.path) == near) error.nearest = state.path;
     return error;

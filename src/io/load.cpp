@@ -285,7 +285,8 @@ Loaded finish(Loader& loader) {
     // A file of clips and marks alone: cues its marks name, and clips it has marks for, are defined where it is used.
     std::erase_if(loader.definition.marks, [&](const ClipMarksDef& marks) {
       const auto& clips = loader.definition.clips;
-      return std::none_of(clips.begin(), clips.end(), [&](const ClipDef& clip) { return clip.name.text == marks.clip.text; });
+      return std::none_of(clips.begin(), clips.end(),
+                          [&](const ClipDef& clip) { return clip.name.text == marks.clip.text; });
     });
     std::set<std::string> declared;
     for (const CueDef& cue : loader.definition.cues) declared.insert(cue.name.text);

@@ -23,7 +23,6 @@ enum class Told : std::uint8_t {
 
 enum class Edge : std::uint8_t { none, begin, end };
 
-inline constexpr std::uint16_t kNoIndex = 0xffff;
 inline constexpr std::uint32_t kNoTransition = 0xffff'ffff;
 
 /// One told record. (at, ordinal) is its identity: a step that is repeated after a rollback tells the same pair again.

@@ -51,6 +51,9 @@ struct Field {
   std::uint16_t index = 0;
 };
 
+/// Stands for no index.
+inline constexpr std::uint16_t kNoIndex = 0xffff;
+
 /// A clip of the machine with what follows from its definition.
 struct ClipInfo {
   ClipDef def;
@@ -70,6 +73,7 @@ struct StateInfo {
   std::vector<std::uint16_t> clips;  ///< what it shows, by index into clips(): in turn, or by choice
   std::string plays;                 ///< in words: `walk`, `windup, strike`, `by heading: walk_up, walk_down`
   bool has_children = false;
+  std::uint16_t initial = kNoIndex;  ///< the state inside it that is entered with it; none where regions do that
   bool final = false;
   bool sealed = false;
   bool uses_loops = false;  ///< something hangs on its loop moments: `each_loop`, or `at: loop` in its or an outer `go`
@@ -79,7 +83,8 @@ struct StateInfo {
 
 struct RegionInfo {
   std::string path;  ///< `body`, `boss/left`; of what lies directly in the machine or runs alone in a state, empty
-  std::uint16_t owner = 0;  ///< the state it lies in
+  std::uint16_t owner = 0;    ///< the state it lies in
+  std::uint16_t initial = 0;  ///< the state it begins in
 };
 
 struct TransitionInfo {
