@@ -25,6 +25,15 @@ struct Node {
   const StateDef* def = nullptr;  // of a state
 };
 
+// Orders (node, name) pairs, whatever the name is held in.
+struct ByNodeAndName {
+  using is_transparent = void;
+  template <class A, class B>
+  bool operator()(const A& a, const B& b) const {
+    return a.first != b.first ? a.first < b.first : std::string_view(a.second) < std::string_view(b.second);
+  }
+};
+
 class Compilation {
  public:
   explicit Compilation(const MachineDef& definition) : def(definition), data(std::make_shared<MachineData>()) {}
@@ -60,6 +69,7 @@ class Compilation {
   void flatten();
   void compile_states();
   Range<ActionData> compile_actions(const std::vector<ActionDef>& actions, std::int32_t node);
+  [[nodiscard]] std::string elsewhere(const ExprProblem& problem) const;
   CompiledExpr compile_text(const Text& source, std::int32_t node);
   // The state that `path` names as seen from `node`; empty where there is none.
   [[nodiscard]] std::optional<std::uint16_t> find_state(std::string_view path, std::int32_t node) const;
@@ -83,6 +93,7 @@ class Compilation {
   std::vector<Finding> findings;
 
   std::vector<Node> nodes;
+  std::map<std::pair<std::int32_t, std::string>, std::int32_t, ByNodeAndName> child_of;
   std::vector<std::int32_t> node_of_state;
   std::map<std::string, std::uint16_t, std::less<>> inputs, cues, clips, windows, traits;
   std::vector<std::vector<std::uint32_t>> symbols_of_node;  // into data->symbols: variables declared at a node
@@ -97,6 +108,7 @@ class Compilation {
   void compile_play(const StateDef& state, std::uint16_t index);
   void compile_sequence(const StateDef& source, PlayData& play, StateInfo& info);
   void compile_clip_by(const ClipByDef& by, const StateDef& source, PlayData& play, StateInfo& info);
+  void check_each_loop(const StateDef& source, const PlayData& play);
   void add_played(PlayData& play, std::uint16_t clip);
   std::optional<std::uint16_t> find_clip(const Text& name);
 

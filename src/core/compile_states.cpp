@@ -181,6 +181,7 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
       const auto at = static_cast<std::int32_t>(nodes.size());
       nodes.push_back(child);
       nodes[static_cast<std::size_t>(node)].children.push_back(at);
+      child_of.insert_or_assign(std::pair(node, inner.name.text), at);
       m.region_infos[first + r].path = path_of(at);
       const std::size_t before = m.states.size();
       flatten_children(inner.states, at, static_cast<std::uint16_t>(depth + 1));
@@ -231,6 +232,7 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
     const std::size_t index = data->states.size();
     nodes.push_back(child);
     nodes[static_cast<std::size_t>(node)].children.push_back(at);
+    child_of.insert_or_assign(std::pair(node, source.name.text), at);
     std::string path = path_of(at);
     flatten_state(source, at, depth, parent_state, region);
     data->state_infos[index].path = std::move(path);
@@ -254,10 +256,8 @@ std::optional<std::uint16_t> Compilation::find_state(std::string_view path, std:
       const std::string_view part = rest.substr(0, slash);
       rest = slash == std::string_view::npos ? std::string_view() : rest.substr(slash + 1);
       if (slash != std::string_view::npos && rest.empty()) return std::nullopt;  // "walk/"
-      std::int32_t next = -1;
-      for (const std::int32_t child : nodes[static_cast<std::size_t>(at)].children)
-        if (nodes[static_cast<std::size_t>(child)].name == part) next = child;
-      at = next;
+      const auto found = child_of.find(std::pair(at, part));
+      at = found == child_of.end() ? -1 : found->second;
     }
     if (at >= 0 && at != scope && !nodes[static_cast<std::size_t>(at)].is_region)
       return nodes[static_cast<std::size_t>(at)].index;
@@ -293,9 +293,7 @@ void Compilation::compile_states() {
     m.states[s].enter = compile_actions(source.enter, node);
     m.states[s].exit = compile_actions(source.exit, node);
     m.states[s].each_loop = compile_actions(source.each_loop, node);
-    if (!source.each_loop.empty() && m.states[s].play.type != PlayType::clip)
-      report(FindingCode::meaningless_event, source.place,
-             "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.");
+    check_each_loop(source, m.states[s].play);
     if (source.speed.empty()) continue;
     if (!m.states[s].play.moves()) {
       report(FindingCode::conflicting_keys, source.speed.place,
@@ -322,12 +320,27 @@ void Compilation::compile_states() {
   std::sort(m.speed_regions.begin(), m.speed_regions.end());
 }
 
+// A name that is unknown here may be a variable of a state that is not around.
+std::string Compilation::elsewhere(const ExprProblem& problem) const {
+  const std::size_t open = problem.message.find('"');
+  const std::size_t close = problem.message.find('"', open + 1);
+  const std::string name = problem.message.substr(open + 1, close - open - 1);
+  for (std::size_t s = 1; s < data->states.size(); ++s) {
+    const Range<VarData> vars = data->states[s].vars;
+    for (std::uint32_t i = vars.begin; i < vars.begin + vars.count; ++i)
+      if (data->var_names[i] == name)
+        return "It is a variable of \"" + data->state_infos[s].path +
+               "\" and exists only inside it; declare it under `vars:` of a state around both.";
+  }
+  return problem.remedy;
+}
+
 CompiledExpr Compilation::compile_text(const Text& source, std::int32_t node) {
   CompiledExpr out = compile_expression(source.text, NodeSymbols(*this, node), data->expressions);
   for (const ExprProblem& problem : out.problems) {
     Place place = source.place;
     if (place.line > 0) place.column += static_cast<std::uint32_t>(problem.offset);
-    report(problem.code, place, problem.message, problem.remedy);
+    report(problem.code, place, problem.message, problem.code == FindingCode::unknown_name ? elsewhere(problem) : problem.remedy);
   }
   return out;
 }

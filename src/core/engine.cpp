@@ -160,8 +160,8 @@ void Engine::place(std::uint16_t target, std::int64_t played) {
   BlockHeader& h = header();
   h.flags &= static_cast<std::uint8_t>(~kDone);
   if ((h.flags & kStarted) == 0) {
+    turn_to(m_, b_, h.now);
     h.flags |= kStarted;
-    h.anchor = h.now;
     start();
   } else {
     reanchor(m_, b_, h.now);
