@@ -113,10 +113,7 @@ TEST(Rate, SlowMotionPauseAndResume) {
       "100ms}}\ninitial: a\nstates: {a: {clip: c, go: [{after: 300ms, to: b}]}, b: {}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) {
-    instance.advance(
-        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
-  };
+  const auto cover = [&](Ticks dt) { listen(instance, dt, log); };
   cover(100ms);
   EXPECT_TRUE(instance.set_rate(0.25));
   cover(200ms);  // 50 ms of the clip
@@ -136,10 +133,7 @@ TEST(Freeze, HoldsThePlayAndNotThePulses) {
       "go: [{pulse: p, when: x, to: a, restart: true}, {at: end, to: b}]}, b: {}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) {
-    instance.advance(
-        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
-  };
+  const auto cover = [&](Ticks dt) { listen(instance, dt, log); };
   cover(100ms);
   instance.pulse(*machine.pulse("p"));
   EXPECT_TRUE(instance.freeze(60ms));
@@ -162,10 +156,7 @@ TEST(Reset, StartsAnewWithVariablesAndKeepsInputs) {
       "{final: true}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) {
-    instance.advance(
-        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
-  };
+  const auto cover = [&](Ticks dt) { listen(instance, dt, log); };
   instance.set(*machine.input<std::int32_t>("x"), 6);
   cover(500ms);
   EXPECT_TRUE(instance.set_by_name("x", std::int64_t{3}));
@@ -191,10 +182,7 @@ TEST(Force, MakesAStateActiveWhateverHolds) {
       "{}}");
   Instance instance(machine);
   std::vector<std::string> log;
-  const auto cover = [&](Ticks dt) {
-    instance.advance(
-        dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
-  };
+  const auto cover = [&](Ticks dt) { listen(instance, dt, log); };
   cover(10ms);
   EXPECT_TRUE(instance.force(*machine.state("c")));
   cover(10ms);

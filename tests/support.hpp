@@ -84,6 +84,28 @@ inline std::string text_of(const std::vector<std::string>& lines) {
   return out;
 }
 
+// Advances and notes all that is told.
+inline void listen(Instance& instance, Ticks dt, std::vector<std::string>& log) {
+  instance.advance(
+      dt, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
+}
+
+// A machine, what is written, and the whole log.
+struct Row {
+  const char* name;
+  const char* machine;
+  const char* tape;
+  int until_ms;
+  const char* log;
+};
+inline std::string name_of(const testing::TestParamInfo<Row>& info) { return info.param.name; }
+inline void expect_log(const Row& row) {
+  const Machine machine = machine_of(row.machine);
+  for (const std::int64_t hz : {24, 60, 144, 1000})
+    EXPECT_EQ(text_of(log_of(machine, tape_of(row.tape), milliseconds(row.until_ms), hz)), row.log)
+        << row.name << " at " << hz << " Hz";
+}
+
 // Only lines that hold one of the words.
 inline std::vector<std::string> only(const std::vector<std::string>& lines, std::string_view word) {
   std::vector<std::string> out;

@@ -69,18 +69,7 @@ FieldValue variable_value(const std::byte* block, const detail::VarData& var) {
 
 FieldValue input_of(const MachineData& m, const std::byte* block, std::uint16_t index) {
   const InputData& input = m.inputs[index];
-  switch (input.kind) {
-    case InputKind::boolean:
-      return field_at<std::uint8_t>(block, input.offset) != 0;
-    case InputKind::whole:
-      return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
-    case InputKind::number:
-      return static_cast<double>(field_at<float>(block, input.offset));
-    case InputKind::choice:
-      return choices_of(m, index)[field_at<std::uint8_t>(block, input.offset)].text;
-    case InputKind::pulse:
-      break;
-  }
+  if (input.kind != InputKind::pulse) return detail::stored_value(m, block, index);
   if (input.buffer > 0) return field_at<std::int64_t>(block, input.offset);
   return detail::pulse_alive(block, input, 0) ? header_of(block).now : detail::kLongAgo;
 }

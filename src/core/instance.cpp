@@ -382,22 +382,11 @@ FieldValue Instance::input_value(std::uint16_t index) const {
   if (index >= m.inputs.size()) return false;
   const InputData& input = m.inputs[index];
   const std::byte* block = bytes_.get();
-  switch (input.kind) {
-    case InputKind::boolean:
-      return field_at<std::uint8_t>(block, input.offset) != 0;
-    case InputKind::whole:
-      return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
-    case InputKind::number:
-      return static_cast<double>(field_at<float>(block, input.offset));
-    case InputKind::choice:
-      return std::get<ChoiceInput>(m.input_defs[index].kind).choices[field_at<std::uint8_t>(block, input.offset)].text;
-    case InputKind::pulse:
-      // One without a buffer lives at the instant it was written for.
-      return detail::pulse_alive(block, input, header_of(block).now) &&
-             (input.buffer > 0 || header_of(block).now == header_of(block).anchor ||
-              (header_of(block).flags & detail::kDirty) != 0);
-  }
-  return false;
+  if (input.kind != InputKind::pulse) return detail::stored_value(m, block, index);
+  // One without a buffer lives at the instant it was written for.
+  const BlockHeader& header = header_of(block);
+  const bool this_instant = header.now == header.anchor || (header.flags & detail::kDirty) != 0;
+  return detail::pulse_alive(block, input, header.now) && (input.buffer > 0 || this_instant);
 }
 
 bool Instance::set_rate(double rate) {

@@ -72,6 +72,25 @@ std::string text_of(const MachineData& m, detail::ExprRef ref) {
 
 }  // namespace
 
+FieldValue detail::stored_value(const MachineData& machine, const std::byte* block, std::uint16_t index) {
+  const InputData& input = machine.inputs[index];
+  switch (input.kind) {
+    case InputKind::boolean:
+      return field_at<std::uint8_t>(block, input.offset) != 0;
+    case InputKind::whole:
+      return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
+    case InputKind::number:
+      return static_cast<double>(field_at<float>(block, input.offset));
+    case InputKind::choice: {
+      const auto& choices = std::get<ChoiceInput>(machine.input_defs[index].kind).choices;
+      return choices[field_at<std::uint8_t>(block, input.offset)].text;
+    }
+    case InputKind::pulse:
+      break;
+  }
+  return false;
+}
+
 std::string_view Machine::name() const { return data_->name; }
 std::size_t Machine::block_size() const { return data_->block_size; }
 std::uint32_t Machine::most_records_per_instant() const { return data_->most_records; }

@@ -334,6 +334,9 @@ template <class T>
   return leaf != kNoIndex && leaf >= state && leaf <= data.last;
 }
 
+// The value of an input that is no pulse, as Instance::input_value gives it.
+[[nodiscard]] FieldValue stored_value(const MachineData& machine, const std::byte* block, std::uint16_t input);
+
 [[nodiscard]] inline bool pulse_alive(const std::byte* block, const InputData& pulse, std::int64_t at) {
   return pulse.buffer > 0 ? field_at<std::int64_t>(block, pulse.offset) >= at
                           : field_at<std::uint8_t>(block, pulse.offset) != 0;
