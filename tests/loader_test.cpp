@@ -136,27 +136,29 @@ const Wrong kWrong[] = {
      "d: {}}}",
      "m.yaml:4:53: error: \"r/d\" lies in another region than this transition [unreachable-target]\n    Regions speak "
      "to each other through cues, inputs and `in(...)`.\n"},
-    {"InitialIsNoChild",
-     "initial: a\nstates: {a: {initial: b, states: {b: {initial: a, states: {c: {}, d: {}}}}}}",
+    {"InitialIsNoChild", "initial: a\nstates: {a: {initial: b, states: {b: {initial: a, states: {c: {}, d: {}}}}}}",
      "m.yaml:4:48: error: there is no state \"a\" [unknown-name]\n    `initial:` names one of the states beside it.\n"},
     {"InitialIsNotSaid", "states: {a: {}, b: {}}",
      "m.yaml:2:10: error: the machine has several states but does not say which is first [missing-key]\n    Add "
      "`initial:` with the name of one.\n"},
     {"TargetMisspelt", "initial: stand\nstates: {stand: {go: [{after: 1s, to: wlak}]}, walk: {}}",
      "m.yaml:4:39: error: there is no state \"wlak\" [unknown-name]\n    Did you mean \"walk\"?\n"},
-    {"VariableOfAnotherState",
-     "initial: a\nstates: {a: {go: [{when: rounds > 2, to: b}]}, b: {vars: {rounds: 0}}}",
-     "m.yaml:4:26: error: \"rounds\" is no input or variable [unknown-name]\n    It is a variable of \"b\" and exists only "
+    {"VariableOfAnotherState", "initial: a\nstates: {a: {go: [{when: rounds > 2, to: b}]}, b: {vars: {rounds: 0}}}",
+     "m.yaml:4:26: error: \"rounds\" is no input or variable [unknown-name]\n    It is a variable of \"b\" and exists "
+     "only "
      "inside it; declare it under `vars:` of a state around both.\n"},
     {"AtLoopOfSeveralRegions",
-     "initial: a\nstates:\n  a: {go: [{at: loop, to: b}], regions: {x: {states: {p: {}}}, y: {states: {q: {}}}}}\n  b: {}",
+     "initial: a\nstates:\n  a: {go: [{at: loop, to: b}], regions: {x: {states: {p: {}}}, y: {states: {q: {}}}}}\n  b: "
+     "{}",
      "m.yaml:5:12: error: `at: loop` on a state with several regions [meaningless-event]\n    Move the transition into "
      "the region whose play it speaks of.\n"},
     {"EachLoopOfNothing", "vars: {n: 0}\nstates: {a: {each_loop: [n = n + 1]}}",
-     "m.yaml:4:10: error: \"a\" has `each_loop:` but plays no clip [meaningless-event]\n    Give it a clip that loops.\n"},
+     "m.yaml:4:10: error: \"a\" has `each_loop:` but plays no clip [meaningless-event]\n    Give it a clip that "
+     "loops.\n"},
     {"EachLoopOfClipsInTurn",
      "vars: {n: 0}\nclips: {c: {frames: [0-3], fps: 8}}\nstates: {a: {clip: [c, c], each_loop: [n = n + 1]}}",
-     "m.yaml:5:10: warning: `each_loop:` of \"a\" never runs: its play does not loop [never-ends]\n    Clips in turn have "
+     "m.yaml:5:10: warning: `each_loop:` of \"a\" never runs: its play does not loop [never-ends]\n    Clips in turn "
+     "have "
      "no loop moments; use cues at their ends.\n"},
     {"RangeBackwards", "inputs: {x: {float: 0, min: 1, max: -1}}\nstates: {a: {}}",
      "m.yaml:3:10: error: the input \"x\" has a range that ends before it begins [bad-value]\n    `min:` is at most "

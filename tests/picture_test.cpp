@@ -5,6 +5,7 @@
 #include <fstream>
 #include <random>
 
+#include "mobrin/draw/run.hpp"
 #include "mobrin/draw/sheet.hpp"
 #include "mobrin/io/image.hpp"
 #include "support.hpp"
@@ -135,6 +136,29 @@ TEST_F(Pictures, ATileOutsideItsImageIsNamed) {
   ASSERT_EQ(drawn->size(), 2u);
   EXPECT_EQ((*drawn)[0], "frame 1 of \"c\" lies outside smoker.png, which is 192 x 28 pixels");
   EXPECT_NE((*drawn)[1].find("none.png\" cannot be read"), std::string::npos);
+}
+
+TEST(RunPicture, DrawsWhatWasPressedAndSaysWhatWasNotTaken) {
+  const Loaded loaded = load_character(MOBRIN_DEMO "/keeper.yaml");
+  const LoadedTape tape = load_tape(MOBRIN_DEMO "/keeper.tape.yaml");
+  ASSERT_TRUE(loaded.machine && tape.tape);
+  const std::string path = testing::TempDir() + "mobrin_run.png";
+  const auto pixels = [&](const Tape& of, Ticks until) {
+    EXPECT_TRUE(draw_run(*loaded.machine, of, until, path));
+    const auto image = load_png(path);
+    EXPECT_TRUE(image);
+    return *image;
+  };
+  const Image whole = pixels(*tape.tape, *tape.tape->until);
+  EXPECT_EQ(whole.width, 1280);
+  EXPECT_EQ(pixels(*tape.tape, *tape.tape->until).rgba, whole.rgba);  // the same every time
+  // One more cue lane for each cue that is told, one more lane for each input that is written.
+  Tape shorter = *tape.tape;
+  shorter.steps.resize(2);  // carrying and move only
+  EXPECT_LT(pixels(shorter, milliseconds(450)).height, whole.height);
+  EXPECT_EQ(pixels(shorter, milliseconds(450)).height + 24,
+            pixels(shorter, milliseconds(500)).height);  // the first step
+  EXPECT_FALSE(draw_run(*loaded.machine, shorter, milliseconds(450), "/nowhere/x.png"));
 }
 
 }  // namespace

@@ -18,6 +18,7 @@ enum Exit : int { kFine = 0, kFindings = 1, kUsage = 2 };
 void add_check(CLI::App& app, int& exit_code);
 void add_demo(CLI::App& app, int& exit_code);
 void add_explain(CLI::App& app, int& exit_code);
+void add_import(CLI::App& app, int& exit_code);
 void add_list(CLI::App& app, int& exit_code);
 void add_run(CLI::App& app, int& exit_code);
 void add_schema(CLI::App& app, int& exit_code);
@@ -30,7 +31,8 @@ struct RunRequest {
   std::int64_t rate_hz = 60;
   std::optional<Ticks> until{};
   bool json = false;
-  bool loops = false;  // print loops on which nothing hangs too
+  bool loops = false;     // print loops on which nothing hangs too
+  std::string picture{};  // where to draw it; empty: nowhere
 };
 int run(const RunRequest& request);
 

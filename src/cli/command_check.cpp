@@ -74,13 +74,6 @@ Checked check_file(const std::string& path) {
   return out;
 }
 
-Json json_of(const Finding& finding) {
-  return {{"code", text_of(finding.code)}, {"severity", is_error(finding.code) ? "error" : "warning"},
-          {"file", finding.file},          {"line", finding.line},
-          {"column", finding.column},      {"message", finding.message},
-          {"remedy", finding.remedy}};
-}
-
 int check(const std::vector<std::string>& files, bool json) {
   int exit_code = kFine;
   Json all = Json::array();

@@ -38,7 +38,9 @@ int demo(const std::string& out) {
   for (const std::string_view name : {"keeper", "hornet", "hive", "smoker"}) {
     const std::string machine = fmt::format("{}/{}.yaml", *folder, name);
     const std::string tape = fmt::format("{}/{}.tape.yaml", *folder, name);
-    worst = std::max(worst, run({machine, tape}));
+    RunRequest request{machine, tape};
+    request.picture = fmt::format("{}/{}_run.png", out, name);
+    worst = std::max(worst, run(request));
     const auto loaded = load_or_report(machine);
     if (!loaded) return kFindings;
     const std::string picture = fmt::format("{}/{}_sheet.png", out, name);

@@ -7,6 +7,7 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/draw/run.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -229,12 +230,24 @@ int run(const RunRequest& request) {
     });
     log.end(instance);
   }
+  if (!request.picture.empty()) {
+    const Ticks until = request.until ? *request.until : *tape->until;
+    if (until.count <= 0) {
+      fmt::print(stderr, "error: a run of no time has no picture\n    Let it last: `--until 4s`.\n");
+      return kUsage;
+    }
+    if (const Outcome drawn = draw_run(*loaded->machine, *tape, until, request.picture); !drawn) {
+      fmt::print(stderr, "error: {}\n", drawn.error().text());
+      return kFindings;
+    }
+    if (!request.json) fmt::print("{}  {}\n", styled(Style::strong, "picture"), request.picture);
+  }
   return faults ? kFindings : kFine;
 }
 
 void add_run(CLI::App& app, int& exit_code) {
   struct Options {
-    std::string file, tape, until;
+    std::string file, tape, until, picture;
     std::int64_t rate = 60;
     bool json = false, loops = false;
   };
@@ -247,12 +260,14 @@ void add_run(CLI::App& app, int& exit_code) {
       ->capture_default_str();
   command->add_option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
   command->add_flag("--loops", options->loops, "Print also the loops on which nothing hangs (--json has all)");
+  command->add_option("--picture", options->picture, "Draw the run as a PNG: lanes over time");
   command->add_flag("--json", options->json, "Print one JSON object a line");
   command->footer(
       "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit "
       "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
   command->callback([options, &exit_code] {
-    RunRequest request{options->file, options->tape, options->rate, std::nullopt, options->json, options->loops};
+    RunRequest request{options->file, options->tape,  options->rate,   std::nullopt,
+                       options->json, options->loops, options->picture};
     if (!options->until.empty()) {
       request.until = parse_duration(options->until);
       if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {

@@ -17,6 +17,8 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Json json_of_fields(const CueDef& cue, const std::vector<FieldDef>& overrides);
 // One line of the log of a run.
 [[nodiscard]] Json json_of(const Cue& cue);
+// A finding with its place.
+[[nodiscard]] Json json_of(const Finding& finding);
 // Null for an empty text.
 [[nodiscard]] Json text_or_null(std::string_view text);
 // Replaces what is not UTF-8, so that printing never fails.

@@ -73,7 +73,8 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
   compile_fade(go, out);
   out.actions = compile_actions(go.actions, node_of(owner));
   m.transitions.push_back(out);
-  m.transition_infos.push_back({owner, out.target, go.to.text, words_of(go), go.place});
+  const std::uint16_t pulse = out.event == GoEvent::pulse ? out.arg : kNoIndex;
+  m.transition_infos.push_back({owner, out.target, pulse, go.to.text, words_of(go), go.place});
 }
 
 bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out) {

@@ -72,9 +72,10 @@ void Compilation::check_each_loop(const StateDef& source, const PlayData& play) 
                   "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.");
   const ClipData& clip = data->clips[data->played[play.clips.begin].clip];
   if (clip.passes == 1 && clip.length > 0)
-    report(FindingCode::never_ends, source.place,
-           "`each_loop:` of \"" + source.name.text + "\" never runs: its play does not loop",
-           source.sequence.empty() ? "Let the clip loop." : "Clips in turn have no loop moments; use cues at their ends.");
+    report(
+        FindingCode::never_ends, source.place,
+        "`each_loop:` of \"" + source.name.text + "\" never runs: its play does not loop",
+        source.sequence.empty() ? "Let the clip loop." : "Clips in turn have no loop moments; use cues at their ends.");
 }
 
 void Compilation::add_played(PlayData& play, std::uint16_t clip) {

@@ -340,7 +340,8 @@ CompiledExpr Compilation::compile_text(const Text& source, std::int32_t node) {
   for (const ExprProblem& problem : out.problems) {
     Place place = source.place;
     if (place.line > 0) place.column += static_cast<std::uint32_t>(problem.offset);
-    report(problem.code, place, problem.message, problem.code == FindingCode::unknown_name ? elsewhere(problem) : problem.remedy);
+    report(problem.code, place, problem.message,
+           problem.code == FindingCode::unknown_name ? elsewhere(problem) : problem.remedy);
   }
   return out;
 }

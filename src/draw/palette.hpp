@@ -17,6 +17,10 @@ inline constexpr Color kCue{0.72, 0.29, 0.05};     // burnt orange: something is
 inline constexpr Color kSpan{0.05, 0.42, 0.55};    // deep teal: something lasts here
 inline constexpr Color kWindow{0.42, 0.30, 0.58};  // plum: something may happen here
 inline constexpr Color kPivot{0.0, 0.33, 0.78};    // blue: where the feet stand
+inline constexpr Color kState{0.20, 0.36, 0.30};   // pine: where it is
+inline constexpr Color kStatePale{0.80, 0.87, 0.82};
+inline constexpr Color kValue{0.55, 0.42, 0.10};  // ochre: what was written
+inline constexpr Color kValuePale{0.93, 0.88, 0.72};
 inline constexpr Color kWrong{0.75, 0.05, 0.15};
 
 inline constexpr double kSmall = 12;

@@ -51,10 +51,11 @@ class Art {
     PixelRect rect = art.rect;
     if (rect.width == 0) rect = {0, 0, image.width, image.height};
     if (rect.x < 0) {
-      const std::int32_t columns = image.width / rect.width;
+      const std::int32_t wide = rect.width + art.spacing, high = rect.height + art.spacing;
+      const std::int32_t columns = (image.width - 2 * art.margin + art.spacing) / wide;
       const long number = std::stol(art.tile);
-      rect.x = columns == 0 ? image.width : static_cast<std::int32_t>(number % columns) * rect.width;
-      const long top = columns == 0 ? 0 : number / columns * rect.height;
+      rect.x = columns <= 0 ? image.width : art.margin + static_cast<std::int32_t>(number % columns) * wide;
+      const long top = columns <= 0 ? 0 : art.margin + number / columns * high;
       rect.y = top > image.height ? image.height : static_cast<std::int32_t>(top);
     }
     if (rect.x > image.width - rect.width || rect.y > image.height - rect.height) {

@@ -112,6 +112,8 @@ constexpr KeyRow kKeys[] = {
     {clip, "sheet", "path", "", "The image all frames are on, or the name of an entry of `sheets`."},
     {clip, "tile", "size", "",
      "Width and height in pixels of a cell of the sheet's grid; frames are cell numbers, row by row from 0."},
+    {clip, "margin", "int", "0", "Pixels around all cells of the sheet's grid."},
+    {clip, "spacing", "int", "0", "Pixels between two cells of the sheet's grid."},
     {clip, "images", "paths", "", "One image a frame. `frames` may then choose among them by number."},
     {clip, "frames", "frames", "",
      "The frames, in order: numbers `3`, ranges `2-5`, holds `7*3`, or names of rectangles."},

@@ -184,6 +184,15 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
     if (!fields.has("sheet"))
       reader.fail(FindingCode::missing_key, *node, "`tile:` without `sheet:`", "Name the image it divides.");
   }
+  const auto pixels = [&](std::string_view key) {
+    const YamlNode* node = fields.get(key);
+    if (node == nullptr) return 0;
+    if (!fields.has("tile"))
+      reader.fail(FindingCode::missing_key, *node, "`" + std::string(key) + ":` without `tile:`",
+                  "It speaks of a grid; give the size of its cells.");
+    return static_cast<std::int32_t>(reader.whole(*node, "`" + std::string(key) + ":`", 0, 100'000).value_or(0));
+  };
+  const std::int32_t margin = pixels("margin"), spacing = pixels("spacing");
   if (const YamlNode* node = fields.get("sheet"); node != nullptr && sheet == nullptr) {
     const auto image = reader.name(*node, "`sheet:`");
     if (!fields.has("tile"))
@@ -196,6 +205,8 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
     for (FrameDef& frame : clip.frames) {
       if (image) frame.art.source = art_path(image->text);
       frame.art.rect = tile;
+      frame.art.margin = margin;
+      frame.art.spacing = spacing;
     }
   }
   if (const YamlNode* node = fields.get("images")) {

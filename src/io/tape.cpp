@@ -157,6 +157,14 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
   return findings;
 }
 
+void write_step(Instance& instance, const TapeStep& step) {
+  if (step.reset) instance.reset();
+  for (const auto& [name, value] : step.set) static_cast<void>(instance.set_by_name(name.text, value));
+  for (const Text& pulse : step.pulses) static_cast<void>(instance.pulse_by_name(pulse.text));
+  if (step.rate) instance.set_rate(*step.rate);
+  if (step.freeze) instance.freeze(*step.freeze);
+}
+
 void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
               const std::function<void(const Cue&)>& told) {
   CueList<256> cues(options.listening);
@@ -189,13 +197,7 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
   for (std::size_t i = 0; i < tape.steps.size() && tape.steps[i].at <= until;) {
     const Ticks at = tape.steps[i].at;
     if (at.count > 0) run_to(at);
-    for (; i < tape.steps.size() && tape.steps[i].at == at; ++i) {
-      if (tape.steps[i].reset) instance.reset();
-      for (const auto& [name, value] : tape.steps[i].set) static_cast<void>(instance.set_by_name(name.text, value));
-      for (const Text& pulse : tape.steps[i].pulses) static_cast<void>(instance.pulse_by_name(pulse.text));
-      if (tape.steps[i].rate) instance.set_rate(*tape.steps[i].rate);
-      if (tape.steps[i].freeze) instance.freeze(*tape.steps[i].freeze);
-    }
+    for (; i < tape.steps.size() && tape.steps[i].at == at; ++i) write_step(instance, tape.steps[i]);
     cover(Ticks(0));
   }
   run_to(until);

@@ -3,6 +3,7 @@
 import json
 import os
 import re
+import shutil
 import struct
 import subprocess
 import sys
@@ -181,6 +182,18 @@ class Tool(unittest.TestCase):
         self.assertEqual(run("explain", KEEPER, "--at", "5")[0], 2)
         self.assertIn('did you mean "ground/walk"?', run("explain", KEEPER, "--at", "1s", "--state", "wlak")[2])
 
+    def test_run_draws_its_lanes(self):
+        picture = os.path.join(self.folder.name, "run.png")
+        code, out, err = run("run", TAPE, "--picture", picture)
+        self.assertEqual((code, err), (0, ""))
+        self.assertTrue(out.endswith(f"picture  {picture}\n"), out[-200:])
+        self.assertEqual(png_size(picture)[0], 1280)
+        many = png_size(picture)[1]
+        self.assertEqual(run("run", KEEPER, "--until", "1s", "--picture", picture)[0], 0)
+        self.assertLess(png_size(picture)[1], many)  # only what was written and told has a lane
+        self.assertEqual(run("run", KEEPER, "--until", "0s", "--picture", picture)[0], 2)
+        self.assertEqual(run("run", TAPE, "--picture", "/nowhere/x.png")[0], 1)
+
     def test_sheet_draws_clips(self):
         picture = os.path.join(self.folder.name, "net.png")
         self.assertEqual(run("sheet", KEEPER, "--clip", "net", "-o", picture)[0], 0)
@@ -209,12 +222,37 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 1)
         self.assertIn("lies outside", err)
 
+    def test_import_writes_clips_and_holds_the_marks_against_them(self):
+        art = os.path.join(self.folder.name, "art")
+        os.mkdir(art)
+        for number in range(3):
+            shutil.copy(os.path.join(DEMO, "smoker.png"), os.path.join(art, f"puff_{number}.png"))
+        out = os.path.join(self.folder.name, "smoke.clips.yaml")
+        code, text, err = run("import", art, "-o", out)
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("1 clip, 3 frames, no findings", text)
+        self.assertEqual(run("check", out)[0], 0)
+        self.write("smoke.marks.yaml", "mobrin: 1\nmarks: {puff: {cues: {2: out}}, haze: {cues: {0: out}}}\n")
+        code, _, err = run("import", art, "-o", out)
+        self.assertEqual(code, 1)
+        self.assertIn('smoke.marks.yaml:2:33: error: there is no clip "haze"', err)
+        os.remove(os.path.join(art, "puff_2.png"))
+        code, text, err = run("import", art, "-o", out, "--json", "--fps", "30000/1001", "--play", "loop x2")
+        self.assertEqual(json.loads(text)["findings"][0]["message"], 'frame 2 is not in the clip "puff"')
+        self.assertEqual(json.loads(text)["clips"], [{"name": "puff", "frames": 2, "play": "loop x2"}])
+        for wrong, words in ((["--tile", "48"], "`--tile 48` is no size"), (["--row", "1:a"], "speak of a sheet"),
+                             (["--tile", "8x8", "--row", "x"], "`--row x` is no row"), (["--fps", "0"], "")):
+            code, _, err = run("import", art, "-o", out, *wrong)
+            self.assertEqual(code, 2, wrong)
+            self.assertIn(words, err)
+        self.assertEqual(run("import", art, "-o", "/nowhere/x.clips.yaml")[0], 1)
+
     def test_demo_runs_and_says_what_to_try_next(self):
         code, out, err = run("demo", "--out", self.folder.name)
         self.assertEqual((code, err), (0, ""))
         self.assertIn("faint/lie: remove me", out)
         self.assertIn("burning -> out", out)
-        for name in ("keeper_sheet.png", "hornet_sheet.png", "hive_sheet.png", "smoker_sheet.png"):
+        for name in ("keeper_run.png", "smoker_run.png", "keeper_sheet.png", "hornet_sheet.png", "hive_sheet.png", "smoker_sheet.png"):
             self.assertGreater(png_size(os.path.join(self.folder.name, name))[0], 1000)
         for command in re.findall(r"^  mobrin (.*)$", out, re.M):
             self.assertEqual(run(*command.split())[0], 0, command)

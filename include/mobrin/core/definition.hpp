@@ -107,7 +107,8 @@ struct PixelRect {
 struct FrameArt {
   std::string source{};  ///< the image, as the file names it; empty without art
   std::string tile{};    ///< number in the grid, or name of the rectangle; empty for a whole image
-  PixelRect rect{};      ///< width 0: the whole image
+  PixelRect rect{};      ///< width 0: the whole image; x -1: the cell `tile` of a grid of cells of this size
+  std::int32_t margin = 0, spacing = 0;  ///< of a grid: pixels around all cells, and between two
 };
 
 /// One frame: `hold` frame times of the clip's rate, or its own `time` where the clip has no rate.

@@ -41,6 +41,12 @@ struct Place {
   X(division_by_zero, "division-by-zero", false)    \
   X(never_ends, "never-ends", false)                \
   X(missing_art, "missing-art", false)              \
+  X(unreadable_art, "unreadable-art", true)         \
+  X(bad_grid, "bad-grid", true)                     \
+  X(number_twice, "number-twice", true)             \
+  X(gap_in_numbers, "gap-in-numbers", false)        \
+  X(mixed_sizes, "mixed-sizes", false)              \
+  X(empty_frame, "empty-frame", false)              \
   X(after_until, "after-until", false)
 
 enum class FindingCode : std::uint8_t {

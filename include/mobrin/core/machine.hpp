@@ -89,8 +89,9 @@ struct RegionInfo {
 
 struct TransitionInfo {
   std::uint16_t owner = 0;
-  std::uint16_t target = 0;  ///< of `back` the owner, of `x/last` x
-  std::string to;            ///< the target as written
+  std::uint16_t target = 0;        ///< of `back` the owner, of `x/last` x
+  std::uint16_t pulse = kNoIndex;  ///< the pulse that is its event, as an index into inputs()
+  std::string to;                  ///< the target as written
   std::string text;  ///< its event, guard and window in the words of its author: `pulse: swing, when: carrying == net`
   Place place;
 };

@@ -58,6 +58,9 @@ struct LoadedTape {
 /// What in `tape` does not fit `machine`: names and types. `file` stands for the tape in findings.
 [[nodiscard]] std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file);
 
+/// Writes one entry to an instance. What does not fit it is passed over; see check_tape.
+void write_step(Instance& instance, const TapeStep& step);
+
 /// How a tape is run. Cutting time differently changes nothing in what is told.
 struct RunOptions {
   std::int64_t rate_hz = 60;   ///< steps a second; above 0

@@ -1,0 +1,16 @@
+// A run as a picture: lanes over time for what was written, where the machine was, what it showed and what it told.
+#pragma once
+
+#include <string>
+
+#include "mobrin/io/load.hpp"
+
+namespace mobrin {
+
+/// Runs `tape` on a fresh instance until `until` and draws it as a PNG to `path`: the inputs the tape writes, pulses
+/// with their life and whether they were taken, the states and the clips with their frames for each region, cues and
+/// spans, faults and the end. A picture that cannot be written is an error. REQUIRES: check_tape found no error;
+/// `until` is above 0.
+[[nodiscard]] Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path);
+
+}  // namespace mobrin

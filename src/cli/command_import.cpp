@@ -1,0 +1,163 @@
+// mobrin import: from folders of images and sheets to a clips file.
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <filesystem>
+#include <fstream>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "json.hpp"
+#include "mobrin/io/import.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+struct Options {
+  std::vector<std::string> sources, rows;
+  std::string out, tile, fps, play;
+  std::int32_t margin = 0, spacing = 0, count = 0;
+  bool json = false;
+};
+
+int usage(const std::string& message, const std::string& remedy) {
+  fmt::print(stderr, "error: {}\n    {}\n", message, remedy);
+  return kUsage;
+}
+
+// `48x40`
+bool read_size(const std::string& text, std::int32_t& width, std::int32_t& height) {
+  char rest = 0;
+  return std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) == 2 && width > 0 && height > 0 &&
+         width <= 100'000 && height <= 100'000;
+}
+
+// Findings that marks beside the clips now have: frames and clips they name may have gone.
+std::vector<Finding> marks_findings(const std::string& out) {
+  std::string marks = out;
+  const std::size_t at = marks.rfind(".clips.");
+  if (at == std::string::npos) return {};
+  marks.replace(at, 7, ".marks.");
+  std::error_code error;
+  if (!std::filesystem::exists(marks, error)) return {};
+  const auto name = [](const std::string& path) { return std::filesystem::path(path).filename().generic_string(); };
+  // A machine of no states would be an error of its own; this one only holds the marks against the clips. What its cues
+  // are is said elsewhere.
+  const std::string text =
+      "mobrin: 1\nmachine: marks\nuse: [\"" + name(out) + "\", \"" + name(marks) + "\"]\nstates: {a: {}}\n";
+  const Loaded both = load_character_text(text, folder_of(out) + "marks");
+  std::vector<Finding> found;
+  for (const Finding& finding : both.findings)
+    if (finding.file == marks &&
+        (finding.message.starts_with("there is no clip") || finding.code == FindingCode::outside_clip))
+      found.push_back(finding);
+  return found;
+}
+
+int import(const Options& options) {
+  ImportOptions request;
+  request.sources = options.sources;
+  request.out = options.out;
+  if (!options.tile.empty()) {
+    SheetGrid& grid = request.grid.emplace();
+    if (!read_size(options.tile, grid.width, grid.height))
+      return usage("`--tile " + options.tile + "` is no size", "Write width and height in pixels: `--tile 48x40`.");
+    grid.margin = options.margin;
+    grid.spacing = options.spacing;
+    if (options.count > 0) grid.count = options.count;
+    for (const std::string& row : options.rows) {
+      const std::size_t colon = row.find(':');
+      char* end = nullptr;
+      const long number = std::strtol(row.c_str(), &end, 10);
+      if (colon == std::string::npos || end != row.c_str() + colon || colon + 1 == row.size() || number < 0 ||
+          number > 100'000)
+        return usage("`--row " + row + "` is no row", "Write its number from 0 and a clip's name: `--row 2:walk`.");
+      grid.rows.emplace_back(static_cast<std::int32_t>(number), row.substr(colon + 1));
+    }
+  } else if (!options.rows.empty() || options.margin != 0 || options.spacing != 0 || options.count != 0) {
+    return usage("`--row`, `--margin`, `--spacing` and `--count` speak of a sheet",
+                 "Give the size of its cells: `--tile 48x40`.");
+  }
+  if (!options.fps.empty() || !options.play.empty()) {
+    // The file's own words, read by the loader.
+    const Loaded loaded =
+        load_character_text("mobrin: 1\nclips: {c: {frames: [0], fps: " + (options.fps.empty() ? "12" : options.fps) +
+                                ", play: " + (options.play.empty() ? "once" : options.play) + "}}",
+                            "command line");
+    if (!loaded.machine) {
+      fmt::print(stderr, "error: {}\n    {}\n", loaded.findings.front().message, loaded.findings.front().remedy);
+      return kUsage;
+    }
+    if (!options.fps.empty()) request.fps = loaded.machine->clips()[0].def.fps;
+    if (!options.play.empty()) request.play = loaded.machine->clips()[0].def.play;
+  }
+  if (isatty(STDERR_FILENO) != 0)
+    request.progress = [](std::size_t done, std::size_t all) {
+      if (all > 256) fmt::print(stderr, "\r{} of {} images{}", done, all, done == all ? "\n" : "");
+    };
+  Imported imported = import_art(request);
+  if (has_errors(imported.findings) || imported.clips.empty()) {
+    print_findings(imported.findings, true);
+    fmt::print(stderr, "{}; {} was not written.\n", counts(imported.findings), options.out);
+    return kFindings;
+  }
+  const std::string part = options.out + ".part";
+  std::ofstream(part, std::ios::binary) << imported.text;
+  std::error_code error;
+  std::filesystem::rename(part, options.out, error);
+  if (error) {
+    std::filesystem::remove(part, error);
+    fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder and its permissions.\n", options.out);
+    return kFindings;
+  }
+  for (Finding& finding : marks_findings(options.out)) imported.findings.push_back(std::move(finding));
+  std::size_t frames = 0;
+  for (const ClipDef& clip : imported.clips) frames += clip.frames.size();
+  if (options.json) {
+    Json clips = Json::array(), findings = Json::array();
+    for (const ClipDef& clip : imported.clips)
+      clips.push_back({{"name", clip.name.text}, {"frames", clip.frames.size()}, {"play", clip.play.text()}});
+    for (const Finding& finding : imported.findings) findings.push_back(json_of(finding));
+    fmt::print(
+        "{}\n",
+        print_json({{"file", options.out}, {"clips", clips}, {"findings", findings}, {"notes", imported.notes}}));
+  } else {
+    print_findings(imported.findings, true);
+    for (const ClipDef& clip : imported.clips)
+      fmt::print("  {:16}  {}, {} fps, {}\n", clip.name.text, plural(clip.frames.size(), "frame"),
+                 clip.fps.den == 1 ? std::to_string(clip.fps.num) : fmt::format("{}/{}", clip.fps.num, clip.fps.den),
+                 clip.play.text());
+    for (const std::string& note : imported.notes) fmt::print("note  {}\n", note);
+    fmt::print("{}, {}, {}  {}\n", plural(imported.clips.size(), "clip"), plural(frames, "frame"),
+               imported.findings.empty() ? "no findings" : counts(imported.findings), options.out);
+    fmt::print("See them: mobrin sheet {} -o clips.png\n", options.out);
+  }
+  return imported.findings.empty() ? kFine : kFindings;
+}
+
+}  // namespace
+
+void add_import(CLI::App& app, int& exit_code) {
+  const auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("import", "Make a clips file from numbered images or sheets");
+  command->add_option("SOURCE", options->sources, "Folders and images (PNG)")->required();
+  command->add_option("-o,--out", options->out, "The clips file to write, NAME.clips.yaml")->required();
+  command->add_option("--tile", options->tile, "The sources are sheets with cells of this size, such as 48x40");
+  command->add_option("--margin", options->margin, "Pixels around all cells")->check(CLI::Range(0, 100'000));
+  command->add_option("--spacing", options->spacing, "Pixels between two cells")->check(CLI::Range(0, 100'000));
+  command->add_option("--row", options->rows,
+                      "A row of the sheet (from 0) as a clip: 2:walk; may be given several times");
+  command->add_option("--count", options->count, "Only the first so many cells")->check(CLI::Range(1, 1'000'000));
+  command->add_option("--fps", options->fps, "Frames a second of all clips; else what the file says already, else 12");
+  command->add_option("--play", options->play,
+                      "once, loop, back-and-forth; else what the file says already, else once");
+  command->add_flag("--json", options->json, "Print the result as JSON");
+  command->footer(
+      "Example:\n  mobrin import art/keeper -o keeper.clips.yaml\n  mobrin import keeper.png --tile 48x40 --row 1:walk "
+      "-o "
+      "keeper.clips.yaml\n\nRun it again when the art changes: timing in the file is kept, marks are never touched.");
+  command->callback([options, &exit_code] { exit_code = import(*options); });
+}
+
+}  // namespace mobrin::cli

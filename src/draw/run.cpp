@@ -1,0 +1,336 @@
+// The picture of a run: lanes over time.
+#include "mobrin/draw/run.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <optional>
+
+#include "canvas.hpp"
+
+namespace mobrin {
+namespace {
+
+using namespace draw;
+
+constexpr int kWidth = 1280;
+constexpr double kLeft = 150, kRight = 30, kTop = 78;
+constexpr double kLane = 24, kGap = 10;
+constexpr int kSamples = 2200;  // finer than a pixel
+
+// A stretch of time in which something holds.
+struct Stretch {
+  Ticks begin, end;
+  std::string text;
+};
+
+// What was shown in a region, from one change to the next.
+struct ShownStretch {
+  Ticks begin, end;
+  std::uint16_t clip = kNoIndex;
+  std::int32_t frame = -1;
+};
+
+struct Pressed {
+  Ticks at, life;
+  bool taken = false;
+};
+
+// All that is drawn, gathered in one run.
+class History {
+ public:
+  History(const Machine& machine, const Tape& tape, Ticks until) : machine_(machine), until_(until) {
+    Instance instance(machine);
+    states.resize(instance.region_count());
+    shown.resize(instance.region_count());
+    std::size_t next = 0;
+    for (int i = 0; i <= kSamples; ++i) {
+      const Ticks at(until.count / kSamples * i + until.count % kSamples * i / kSamples);
+      for (; next < tape.steps.size() && tape.steps[next].at <= at;) {
+        const Ticks here = tape.steps[next].at;
+        cover(instance, here);
+        for (; next < tape.steps.size() && tape.steps[next].at == here; ++next) {
+          write_step(instance, tape.steps[next]);
+          note_writing(instance, tape.steps[next]);
+        }
+        cover(instance, here);
+        note_shown(instance);
+      }
+      cover(instance, at);
+      note_shown(instance);
+    }
+  }
+
+  std::map<std::uint16_t, std::vector<Stretch>> values;  // of inputs that were written
+  std::map<std::uint16_t, std::vector<Pressed>> pulses;
+  std::vector<std::vector<Stretch>> states;  // by region
+  std::vector<std::vector<ShownStretch>> shown;
+  std::vector<Cue> told;  // cues, faults, done
+
+ private:
+  static std::string text_of(const FieldValue& value) {
+    if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
+    if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
+    if (const auto* words = std::get_if<std::string>(&value)) return *words;
+    char text[32] = "";
+    if (const auto* number = std::get_if<double>(&value)) std::snprintf(text, sizeof text, "%.4g", *number);
+    return text;
+  }
+
+  void cover(Instance& instance, Ticks to) {
+    instance.advance(
+        to - instance.now(), [&](const Cue& cue) { note(instance, cue); }, kAllRecords);
+  }
+
+  void note(const Instance& instance, const Cue& cue) {
+    if (cue.what == Told::cue || cue.what == Told::fault || cue.what == Told::done) told.push_back(cue);
+    if (cue.what != Told::enter && cue.what != Told::leave) return;
+    const std::uint16_t pulse =
+        cue.transition == kNoTransition ? kNoIndex : machine_.transitions()[cue.transition].pulse;
+    if (pulse != kNoIndex)
+      for (Pressed& pressed : pulses[pulse])
+        if (pressed.at <= cue.at && cue.at <= pressed.at + pressed.life) pressed.taken = true;
+    for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+      const std::uint16_t leaf = instance.active(r);
+      std::string path = leaf == kNoIndex || machine_.states()[leaf].has_children ? "" : machine_.states()[leaf].path;
+      const std::string& region = machine_.regions()[r].path;
+      if (!region.empty() && path.starts_with(region + "/")) path.erase(0, region.size() + 1);
+      begin(states[r], cue.at, std::move(path), cue.what == Told::enter && cue.state == leaf);
+    }
+  }
+
+  void note_writing(const Instance& instance, const TapeStep& step) {
+    const auto index_of = [&](const std::string& name) {
+      for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i)
+        if (machine_.inputs()[i].name.text == name) return i;
+      return kNoIndex;
+    };
+    for (const auto& [name, value] : step.set) {
+      const std::uint16_t input = index_of(name.text);
+      if (input == kNoIndex) continue;
+      if (values[input].empty() && step.at.count > 0)
+        begin(values[input], {}, text_of(Instance(machine_).input_value(input)));
+      begin(values[input], step.at, text_of(instance.input_value(input)));
+    }
+    for (const Text& name : step.pulses) {
+      const std::uint16_t input = index_of(name.text);
+      if (input == kNoIndex) continue;
+      const auto* kind = std::get_if<PulseInput>(&machine_.inputs()[input].kind);
+      pulses[input].push_back({step.at, kind != nullptr ? kind->buffer : Ticks{}, false});
+    }
+  }
+
+  void note_shown(const Instance& instance) {
+    for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+      const Shown now = instance.shown(r);
+      auto& list = shown[r];
+      if (!list.empty() && list.back().clip == now.clip && list.back().frame == now.frame) {
+        list.back().end = instance.now();
+        continue;
+      }
+      if (!list.empty()) list.back().end = instance.now();
+      list.push_back({instance.now(), instance.now(), now.clip, now.frame});
+    }
+  }
+
+  // Ends what held and begins what holds from now on; what is over at once leaves no trace.
+  // `anew`: also where it is the same once more.
+  void begin(std::vector<Stretch>& list, Ticks at, std::string text, bool anew = false) const {
+    if (!list.empty() && list.back().text == text && !anew) return;
+    if (!list.empty()) list.back().end = at;
+    if (!list.empty() && list.back().begin == at) list.pop_back();
+    list.push_back({at, until_, std::move(text)});
+  }
+
+  const Machine& machine_;
+  Ticks until_;
+};
+
+class RunPicture {
+ public:
+  RunPicture(const Machine& machine, const Tape& tape, Ticks until)
+      : machine_(machine), tape_(tape), until_(until), history_(machine, tape, until) {}
+
+  Outcome write(const std::string& path) {
+    // Once to measure the height, once to draw.
+    Canvas measure(0, 0);
+    canvas_ = &measure;
+    const double height = draw();
+    Canvas canvas(kWidth, static_cast<int>(std::ceil(height)));
+    canvas_ = &canvas;
+    canvas.fill({0, 0, kWidth, height}, kPaper);
+    grid(height);
+    draw();
+    if (!canvas.write_png(path)) return Error{"the picture \"" + path + "\" cannot be written", ""};
+    return Done{};
+  }
+
+ private:
+  [[nodiscard]] double x_of(Ticks at) const {
+    return kLeft + static_cast<double>(at.count) / static_cast<double>(until_.count) * (kWidth - kLeft - kRight);
+  }
+
+  void grid(double height) {
+    const double seconds = until_.to_seconds();
+    double step = 0.01;
+    for (const double wider : {0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0, 3600.0})
+      if (seconds / step > 14) step = wider;
+    for (int i = 0; i * step <= seconds * 1.0001; ++i) {
+      const double x = x_of(mobrin::seconds(i * step));
+      canvas_->line(x, kTop - 8, x, height - 12, kLine);
+      char text[32];
+      std::snprintf(text, sizeof text, step < 1 ? "%.2f s" : "%.0f s", i * step);
+      canvas_->text(x - canvas_->text_width(text, {kSmall}) / 2, kTop - 26, text, {kSmall, false, kFaint});
+    }
+  }
+
+  double draw() {
+    y_ = kTop;
+    canvas_->text(20, 18, machine_.name(), {kTitle, true});
+    std::string with = tape_.name.empty() ? "nothing pressed" : "tape " + tape_.name;
+    with += ", " + std::to_string(tape_.steps.size()) + (tape_.steps.size() == 1 ? " step" : " steps");
+    canvas_->text(28 + canvas_->text_width(machine_.name(), {kTitle, true}), 24, with, {kNormal, false, kFaint});
+    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
+      const std::string& name = machine_.inputs()[i].name.text;
+      if (const auto found = history_.values.find(i); found != history_.values.end()) value_lane(name, found->second);
+      if (const auto found = history_.pulses.find(i); found != history_.pulses.end()) pulse_lane(name, found->second);
+    }
+    y_ += kGap;
+    for (std::size_t r = 0; r < history_.states.size(); ++r) {
+      if (history_.states[r].empty()) continue;
+      const std::string& region = machine_.regions()[r].path;
+      state_lane(region.empty() ? "state" : region, history_.states[r]);
+      const bool art = std::any_of(history_.shown[r].begin(), history_.shown[r].end(),
+                                   [](const ShownStretch& s) { return s.clip != kNoIndex; });
+      if (art) clip_lanes(history_.shown[r]);
+      y_ += kGap;
+    }
+    cue_lanes();
+    return y_ + 24;
+  }
+
+  void label(const std::string& text, Color color = kInk) {
+    canvas_->text(kLeft - 14 - canvas_->text_width(text), y_ + 2, text, {kNormal, false, color});
+  }
+  // `text` within [from, to], if it fits.
+  void fitted(double from, double to, const std::string& text, const TextStyle& style) {
+    if (text.empty() || canvas_->text_width(text, style) > to - from - 6) return;
+    canvas_->text(from + 4, y_ + 3, text, style);
+  }
+
+  void value_lane(const std::string& name, const std::vector<Stretch>& stretches) {
+    label(name);
+    for (const Stretch& each : stretches) {
+      const double from = x_of(each.begin), to = x_of(each.end);
+      const bool off = each.text == "false" || each.text == "0";
+      canvas_->fill({from, y_, to - from, kLane - 6}, off ? kCellLight : kValuePale);
+      canvas_->line(from, y_, from, y_ + kLane - 6, kValue, 1.5);
+      fitted(from, to, each.text, {kSmall, false, kValue});
+    }
+    y_ += kLane;
+  }
+
+  // A filled head where the pulse was taken, a hollow one where nothing took it; behind it, its life.
+  void pulse_lane(const std::string& name, const std::vector<Pressed>& presses) {
+    label(name);
+    const double middle = y_ + (kLane - 6) / 2;
+    for (const Pressed& each : presses) {
+      const double x = x_of(each.at);
+      canvas_->line(x, middle, x_of(each.at + each.life), middle, kValue, 2);
+      canvas_->fill({x - 4, middle - 6, 8, 12}, each.taken ? kValue : kPaper);
+      canvas_->frame({x - 4, middle - 6, 8, 12}, kValue, 1.5);
+      if (!each.taken)
+        canvas_->text(std::max(x + 8, x_of(each.at + each.life) + 4), y_ + 1, "not taken", {kSmall, false, kFaint});
+    }
+    y_ += kLane;
+  }
+
+  void state_lane(const std::string& name, const std::vector<Stretch>& stretches) {
+    label(name);
+    for (const Stretch& each : stretches) {
+      if (each.text.empty()) continue;
+      const double from = x_of(each.begin), to = x_of(each.end);
+      canvas_->fill({from, y_, to - from, kLane - 2}, kStatePale);
+      canvas_->line(from, y_, from, y_ + kLane - 2, kState, 2);
+      const std::size_t slash = each.text.rfind('/');
+      const std::string own = slash == std::string::npos ? each.text : each.text.substr(slash + 1);
+      const bool whole = canvas_->text_width(each.text, {kSmall, true}) <= to - from - 6;
+      fitted(from, to, whole ? each.text : own, {kSmall, true, kState});
+    }
+    y_ += kLane;
+  }
+
+  // The clip's name above, its frames below.
+  void clip_lanes(const std::vector<ShownStretch>& stretches) {
+    label("clip", kFaint);
+    for (std::size_t i = 0; i < stretches.size();) {
+      std::size_t end = i + 1;
+      while (end < stretches.size() && stretches[end].clip == stretches[i].clip) ++end;
+      if (stretches[i].clip != kNoIndex)
+        fitted(x_of(stretches[i].begin), x_of(stretches[end - 1].end),
+               machine_.clips()[stretches[i].clip].def.name.text, {kSmall, false, kFaint});
+      i = end;
+    }
+    y_ += kLane - 6;
+    for (std::size_t i = 0; i < stretches.size(); ++i) {
+      const ShownStretch& each = stretches[i];
+      if (each.clip == kNoIndex) continue;
+      const double from = x_of(each.begin), to = x_of(each.end);
+      canvas_->fill({from, y_, std::max(0.5, to - from), kLane - 8}, each.frame % 2 == 0 ? kCellLight : kCellDark);
+      const bool fresh = i == 0 || stretches[i - 1].clip != each.clip;
+      if (fresh) canvas_->line(from, y_, from, y_ + kLane - 8, kFaint, 1);
+      const std::string number = each.frame < 0 ? "" : std::to_string(each.frame);
+      if (canvas_->text_width(number, {kSmall}) <= to - from - 2)
+        canvas_->text((from + to - canvas_->text_width(number, {kSmall})) / 2, y_ + 1, number, {kSmall, false, kFaint});
+    }
+    y_ += kLane - 4;
+  }
+
+  // A lane a cue: flags where it is told, a bar while a span lasts. Faults and the end have lanes of their own.
+  void cue_lanes() {
+    for (std::size_t c = 0; c < machine_.cues().size(); ++c) {
+      std::optional<Ticks> since;
+      bool any = false;
+      for (const Cue& cue : history_.told) {
+        if (cue.what != Told::cue || cue.cue != c) continue;
+        if (!any) label(machine_.cues()[c].name.text, cue.edge == Edge::none ? kCue : kSpan);
+        any = true;
+        const double x = x_of(cue.at);
+        if (cue.edge == Edge::none) canvas_->flag(x, y_ + kLane - 6, kLane - 8, kCue);
+        if (cue.edge == Edge::begin) since = cue.at;
+        if (cue.edge == Edge::end && since) bar(*since, cue.at);
+        if (cue.edge == Edge::end) since.reset();
+      }
+      if (since) bar(*since, until_);
+      if (any) y_ += kLane;
+    }
+    for (const Told what : {Told::fault, Told::done}) {
+      bool any = false;
+      for (const Cue& cue : history_.told) {
+        if (cue.what != what) continue;
+        if (!any) label(what == Told::fault ? "runaway" : "done", what == Told::fault ? kWrong : kInk);
+        any = true;
+        canvas_->flag(x_of(cue.at), y_ + kLane - 6, kLane - 8, what == Told::fault ? kWrong : kInk);
+      }
+      if (any) y_ += kLane;
+    }
+  }
+  void bar(Ticks from, Ticks to) {
+    canvas_->fill({x_of(from), y_ + 6, std::max(1.0, x_of(to) - x_of(from)), 6}, kSpan);
+  }
+
+  const Machine& machine_;
+  const Tape& tape_;
+  Ticks until_;
+  History history_;
+  Canvas* canvas_ = nullptr;
+  double y_ = 0;
+};
+
+}  // namespace
+
+Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path) {
+  return RunPicture(machine, tape, until).write(path);
+}
+
+}  // namespace mobrin

@@ -1,0 +1,416 @@
+// Import: images by their numbers, sheets by their grid, and the clips file that says so.
+#include "mobrin/io/import.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+#include <map>
+#include <set>
+
+#include "mobrin/core/names.hpp"
+#include "mobrin/io/image.hpp"
+#include "mobrin/io/load.hpp"
+
+namespace mobrin {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr std::size_t kMostImages = 100'000;
+constexpr std::int64_t kMostFramesOfClip = 10'000;
+
+enum class Kind { png, gif, gltf_binary, other, unreadable };
+
+struct Sniffed {
+  Kind kind = Kind::other;
+  std::int32_t width = 0, height = 0;  // of a PNG, from its header
+};
+
+// What a file is, by its first bytes. A PNG's size stands there too, so no image is decoded for it.
+Sniffed sniff(const fs::path& path) {
+  std::array<unsigned char, 24> head{};
+  std::ifstream in(path, std::ios::binary);
+  if (!in) return {Kind::unreadable};
+  in.read(reinterpret_cast<char*>(head.data()), head.size());
+  const auto got = static_cast<std::size_t>(in.gcount());
+  constexpr unsigned char kPng[] = {0x89, 'P', 'N', 'G', '\r', '\n', 0x1a, '\n'};
+  if (got >= 24 && std::memcmp(head.data(), kPng, sizeof kPng) == 0) {
+    const auto number = [&](std::size_t at) {
+      return static_cast<std::int32_t>((std::uint32_t{head[at]} << 24 | std::uint32_t{head[at + 1]} << 16 |
+                                        std::uint32_t{head[at + 2]} << 8 | head[at + 3]) &
+                                       0x7fffffff);
+    };
+    return {Kind::png, number(16), number(20)};
+  }
+  if (got >= 6 && std::memcmp(head.data(), "GIF8", 4) == 0) return {Kind::gif};
+  if (got >= 4 && std::memcmp(head.data(), "glTF", 4) == 0) return {Kind::gltf_binary};
+  return {Kind::other};
+}
+
+// `walk_1`, `walk-01`, `walk0001`, `walk (3)`: what is common, and the number.
+struct Numbered {
+  std::string stem;
+  std::optional<std::int64_t> number;
+};
+
+Numbered numbered(std::string name) {
+  const auto trim = [](std::string& text) {
+    while (!text.empty() && std::strchr(" _-.", text.back()) != nullptr) text.pop_back();
+  };
+  std::size_t end = name.size();
+  const bool bracketed = name.ends_with(')');
+  if (bracketed) --end;
+  std::size_t begin = end;
+  while (begin > 0 && name[begin - 1] >= '0' && name[begin - 1] <= '9') --begin;
+  const bool opened = !bracketed || (begin > 0 && name[begin - 1] == '(');
+  if (begin == end || end - begin > 15 || !opened) return {name, std::nullopt};
+  const std::int64_t number = std::stoll(name.substr(begin, end - begin));
+  name.resize(bracketed ? begin - 1 : begin);
+  trim(name);
+  return {name, number};
+}
+
+std::string clip_name(const std::string& words) {
+  std::string out;
+  for (const char c : words) {
+    const bool fits = (c >= '0' && c <= '9') || (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
+    if (fits || (!out.empty() && out.back() != '_')) out += fits ? c : '_';
+  }
+  while (!out.empty() && out.back() == '_') out.pop_back();
+  if (out.empty() || (out[0] >= '0' && out[0] <= '9')) out = "clip_" + out;
+  if (out.size() > 60) out.resize(60);
+  return is_name(out) ? out : out + "_clip";
+}
+
+struct Picture {
+  std::string path;  // as seen from here
+  std::int64_t number = 0;
+  std::int32_t width = 0, height = 0;
+};
+
+class Importer {
+ public:
+  explicit Importer(const ImportOptions& options) : options_(options), folder_(fs::path(options.out).parent_path()) {}
+
+  Imported run() {
+    read_timing();
+    for (const std::string& source : options_.sources) gather(source);
+    for (auto& [name, pictures] : groups_) make_clip(name, pictures);
+    if (out_.clips.empty() && !has_errors(out_.findings))
+      report(FindingCode::unreadable_file, options_.sources.empty() ? "" : options_.sources.front(),
+             "no image was found", "Give folders or images (PNG).");
+    write();
+    return std::move(out_);
+  }
+
+ private:
+  void report(FindingCode code, const std::string& file, std::string message, std::string remedy) {
+    Finding& finding = out_.findings.emplace_back();
+    finding.code = code;
+    finding.file = file;
+    finding.message = std::move(message);
+    finding.remedy = std::move(remedy);
+  }
+
+  // What a clips file at the same place says of timing.
+  void read_timing() {
+    std::error_code error;
+    if (!fs::exists(options_.out, error)) return;
+    const Loaded loaded = load_character(options_.out);
+    if (loaded.has_machine && loaded.machine)
+      return report(FindingCode::wrong_kind_of_file, options_.out, "there is a machine in this file already",
+                    "Import into a file of its own, which the machine names under `use:`.");
+    if (!loaded.machine)
+      return report(FindingCode::unreadable_file, options_.out, "the clips file that is there cannot be read",
+                    "Mend it (`mobrin check` says how) or remove it; its timing would be lost.");
+    for (const ClipInfo& clip : loaded.machine->clips()) known_[clip.def.name.text] = clip.def;
+  }
+
+  void gather(const std::string& source) {
+    std::error_code error;
+    const fs::path path(source);
+    if (!fs::is_directory(path, error)) return gather_file(path, "", true);
+    std::vector<fs::path> files;
+    for (fs::recursive_directory_iterator at(path, fs::directory_options::skip_permission_denied, error), end;
+         !error && at != end; at.increment(error)) {
+      if (at->is_regular_file(error)) files.push_back(at->path());
+      if (files.size() <= kMostImages) continue;
+      return report(FindingCode::too_large, source, "more than 100000 files in this folder", "Import parts of it.");
+    }
+    std::sort(files.begin(), files.end());
+    for (std::size_t i = 0; i < files.size(); ++i) {
+      if (options_.progress && i % 64 == 0) options_.progress(i, files.size());
+      const std::string inner = files[i].parent_path().lexically_relative(path).generic_string();
+      gather_file(files[i], inner == "." ? "" : inner, false);
+    }
+    if (options_.progress) options_.progress(files.size(), files.size());
+  }
+
+  // `named`: the user named this very file, so it must be art.
+  void gather_file(const fs::path& path, const std::string& folder, bool named) {
+    const std::string shown = path.generic_string();
+    const Sniffed seen = sniff(path);
+    if (seen.kind == Kind::unreadable)
+      return report(FindingCode::unreadable_file, shown, "the file cannot be opened", "Check the path.");
+    if (seen.kind != Kind::png) {
+      const std::string what = seen.kind == Kind::gif           ? "an animated GIF"
+                               : seen.kind == Kind::gltf_binary ? "a glTF file"
+                                                                : "no PNG image";
+      const std::string end = path.extension().generic_string();
+      if (named || seen.kind != Kind::other || end == ".png" || end == ".PNG")
+        report(FindingCode::unreadable_art, shown, "this is " + what, "Images are imported from PNG files.");
+      return;
+    }
+    if (seen.width == 0 || seen.height == 0)
+      return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
+    if (options_.grid) return cut_sheet(path, seen);
+    Numbered name = numbered(path.stem().generic_string());
+    if (name.stem.empty()) name.stem = fs::absolute(path).parent_path().filename().generic_string();
+    std::string prefix = folder;
+    // A folder whose images have nothing but numbers gives them its name once.
+    if (!folder.empty() && fs::path(folder).filename().generic_string() == name.stem)
+      prefix = fs::path(folder).parent_path().generic_string();
+    groups_[clip_name(prefix.empty() ? name.stem : prefix + "_" + name.stem)].push_back(
+        {shown, name.number.value_or(-1), seen.width, seen.height});
+  }
+
+  void make_clip(const std::string& name, std::vector<Picture>& pictures) {
+    std::stable_sort(pictures.begin(), pictures.end(),
+                     [](const auto& a, const auto& b) { return a.number < b.number; });
+    const auto file = [](const Picture& picture) { return fs::path(picture.path).filename().generic_string(); };
+    if (pictures.size() > static_cast<std::size_t>(kMostFramesOfClip))
+      return report(FindingCode::too_large, pictures.front().path, "\"" + name + "\" has more than 10000 images",
+                    "Split it up.");
+    bool twice = false;
+    std::string sizes;
+    for (std::size_t i = 1; i < pictures.size(); ++i) {
+      const Picture &before = pictures[i - 1], &here = pictures[i];
+      if (here.number == before.number) {
+        twice = true;
+        report(FindingCode::number_twice, here.path,
+               "\"" + file(before) + "\" and \"" + file(here) + "\" have the same number",
+               "Remove one, or give it another number.");
+      } else if (here.number != before.number + 1) {
+        const std::int64_t missing = here.number - before.number - 1;
+        report(FindingCode::gap_in_numbers, here.path,
+               (missing == 1 ? "the number " + std::to_string(before.number + 1) + " is missing"
+                             : "the numbers " + std::to_string(before.number + 1) + " to " +
+                                   std::to_string(here.number - 1) + " are missing") +
+                   " between \"" + file(before) + "\" and \"" + file(here) + "\"",
+               "If a frame was lost, add it; else number the images anew.");
+      }
+      const bool differs = here.width != pictures[0].width || here.height != pictures[0].height;
+      if (differs && sizes.empty()) {
+        sizes = "\"" + file(here) + "\" is " + std::to_string(here.width) + " x " + std::to_string(here.height) +
+                " pixels, \"" + file(pictures[0]) + "\" " + std::to_string(pictures[0].width) + " x " +
+                std::to_string(pictures[0].height);
+        report(FindingCode::mixed_sizes, here.path, sizes, "Give all images of a clip one size, or it will jump.");
+      }
+    }
+    if (twice) return;
+    ClipDef clip;
+    clip.name = Text(name);
+    for (const Picture& picture : pictures) clip.frames.emplace_back().art.source = seen_from_out(picture.path);
+    add(std::move(clip));
+  }
+
+  void cut_sheet(const fs::path& path, const Sniffed& image) {
+    const SheetGrid& grid = *options_.grid;
+    const std::string shown = path.generic_string();
+    const auto fit = [&](std::int32_t whole, std::int32_t cell, const char* word, const char* cells) {
+      const std::int64_t room = std::int64_t{whole} - 2 * grid.margin + grid.spacing;
+      const std::int64_t count = room / (cell + grid.spacing);
+      if (count >= 1 && room % (cell + grid.spacing) == 0) return static_cast<std::int32_t>(count);
+      const std::int64_t next = std::max<std::int64_t>(count, 0) + 1;
+      const std::int64_t taken = 2 * grid.margin + next * cell + (next - 1) * grid.spacing;
+      report(FindingCode::bad_grid, shown,
+             "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(next) + " " + cells +
+                 " of " + std::to_string(cell) + " would take " + std::to_string(taken) +
+                 (grid.margin + grid.spacing > 0 ? " with margin and spacing" : ""),
+             "Check `--tile`, `--margin` and `--spacing`.");
+      return 0;
+    };
+    const std::int32_t columns = fit(image.width, grid.width, "wide", "columns");
+    const std::int32_t rows = fit(image.height, grid.height, "high", "rows");
+    if (columns == 0 || rows == 0) return;
+    const std::int32_t cells = grid.count.value_or(columns * rows);
+    if (cells < 1 || cells > columns * rows)
+      return report(FindingCode::bad_grid, shown,
+                    "the sheet has " + std::to_string(columns) + " x " + std::to_string(rows) + " = " +
+                        std::to_string(columns * rows) + " cells, not " + std::to_string(cells),
+                    "Check `--count`.");
+    const auto decoded = load_png(shown);
+    if (!decoded) return report(FindingCode::unreadable_art, shown, decoded.error().message, "Save it anew.");
+    const auto empty = [&](std::int32_t cell) {
+      const std::int32_t left = grid.margin + cell % columns * (grid.width + grid.spacing);
+      const std::int32_t top = grid.margin + cell / columns * (grid.height + grid.spacing);
+      for (std::int32_t y = top; y < top + grid.height; ++y)
+        for (std::int32_t x = left; x < left + grid.width; ++x)
+          if (decoded->rgba[(static_cast<std::size_t>(y) * static_cast<std::size_t>(decoded->width) +
+                             static_cast<std::size_t>(x)) *
+                                4 +
+                            3] != 0)
+            return false;
+      return true;
+    };
+    const auto cut = [&](const std::string& name, std::int32_t first, std::int32_t end) {
+      std::int32_t last = end;
+      while (last > first && empty(last - 1)) --last;
+      if (last == first)
+        return report(FindingCode::empty_frame, shown, "all cells of \"" + name + "\" are empty", "Check the row.");
+      if (last != end)
+        out_.notes.push_back("\"" + name + "\": " + std::to_string(end - last) + " empty cells at its end left out");
+      ClipDef clip;
+      clip.name = Text(name);
+      std::string blank;
+      std::size_t blanks = 0;
+      for (std::int32_t cell = first; cell < last; ++cell) {
+        if (empty(cell)) {
+          if (++blanks <= 8) blank += (blank.empty() ? "" : ", ") + std::to_string(cell);
+        }
+        FrameArt& art = clip.frames.emplace_back().art;
+        art.source = seen_from_out(shown);
+        art.tile = std::to_string(cell);
+        art.rect = {-1, -1, grid.width, grid.height};
+        art.margin = grid.margin;
+        art.spacing = grid.spacing;
+      }
+      if (blanks > 0)
+        report(FindingCode::empty_frame, shown,
+               (blanks == 1 ? "a cell of \"" : std::to_string(blanks) + " cells of \"") + name + "\" " +
+                   (blanks == 1 ? "is" : "are") + " empty: " + blank + (blanks > 8 ? ", ..." : ""),
+               "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
+      add(std::move(clip));
+    };
+    if (grid.rows.empty()) return cut(clip_name(path.stem().generic_string()), 0, cells);
+    for (const auto& [row, name] : grid.rows) {
+      if (row < 0 || row >= rows || row * columns >= cells)
+        report(
+            FindingCode::bad_grid, shown,
+            "there is no row " + std::to_string(row) + "; the sheet has " + std::to_string(rows) + ", numbered from 0",
+            "Check `--row`.");
+      else
+        cut(clip_name(name), row * columns, std::min(cells, (row + 1) * columns));
+    }
+  }
+
+  void add(ClipDef clip) {
+    for (const ClipDef& other : out_.clips)
+      if (other.name.text == clip.name.text)
+        return report(FindingCode::duplicate_name, clip.frames.front().art.source,
+                      "there are two clips \"" + clip.name.text + "\"", "Rename the images or rows of one of them.");
+    clip.fps = {12, 1};
+    clip.play = PlayMode::once();
+    if (const auto known = known_.find(clip.name.text); known != known_.end()) {
+      const ClipDef& before = known->second;
+      clip.play = before.play;
+      const bool same_count = before.frames.size() == clip.frames.size();
+      if (before.fps.num > 0) clip.fps = before.fps;
+      for (std::size_t i = 0; same_count && !options_.fps && i < clip.frames.size(); ++i) {
+        clip.frames[i].hold = before.frames[i].hold;
+        clip.frames[i].time = before.frames[i].time;
+      }
+      if (same_count && !options_.fps) clip.fps = before.fps;
+      if (!same_count)
+        out_.notes.push_back("\"" + clip.name.text + "\" had " + std::to_string(before.frames.size()) +
+                             " frames and has " + std::to_string(clip.frames.size()) + " now; its holds begin anew");
+    }
+    if (options_.fps) clip.fps = *options_.fps;
+    if (options_.play) clip.play = *options_.play;
+    out_.clips.push_back(std::move(clip));
+  }
+
+  [[nodiscard]] std::string seen_from_out(const std::string& path) const {
+    std::error_code error;
+    const fs::path from = folder_.empty() ? fs::path(".") : folder_;
+    const fs::path relative = fs::relative(path, from, error);
+    return error || relative.empty() ? path : relative.generic_string();
+  }
+
+  // A path as a YAML value: in quotes where it is not plain.
+  static std::string quoted(const std::string& text) {
+    const bool plain = std::all_of(text.begin(), text.end(), [](unsigned char c) {
+      return std::isalnum(c) != 0 || c == '_' || c == '/' || c == '.' || c == '-' || c >= 0x80;
+    });
+    if (plain && !text.empty() && text.front() != '-') return text;
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' || c == '\\' ? std::string("\\") + c : std::string(1, c);
+    return out + "\"";
+  }
+  static std::string held(std::string number, std::int32_t hold) {
+    return hold == 1 ? std::move(number) : std::move(number) + "*" + std::to_string(hold);
+  }
+
+  void write() {
+    std::sort(out_.clips.begin(), out_.clips.end(),
+              [](const ClipDef& a, const ClipDef& b) { return a.name.text < b.name.text; });
+    std::string& text = out_.text;
+    text =
+        "# Made by `mobrin import`. Run it again when the art changes: timing written here is kept, marks lie "
+        "elsewhere.\n"
+        "mobrin: 1\nclips:\n";
+    for (const ClipDef& clip : out_.clips) {
+      text += "  " + clip.name.text + ":\n";
+      const FrameArt& art = clip.frames.front().art;
+      const bool on_sheet = !art.tile.empty();
+      std::string frames;
+      bool plain = !on_sheet;
+      for (std::size_t i = 0; i < clip.frames.size();) {
+        // Runs of cells in a row as ranges.
+        const FrameDef& frame = clip.frames[i];
+        std::size_t end = i + 1;
+        const auto cell = [&](std::size_t at) {
+          return on_sheet ? std::stoll(clip.frames[at].art.tile) : static_cast<long long>(at);
+        };
+        while (end < clip.frames.size() && frame.hold == 1 && clip.frames[end].hold == 1 &&
+               cell(end) == cell(end - 1) + 1)
+          ++end;
+        plain = plain && frame.hold == 1;
+        frames +=
+            (frames.empty() ? "" : ", ") + (end - i > 1 ? std::to_string(cell(i)) + "-" + std::to_string(cell(end - 1))
+                                                        : held(std::to_string(cell(i)), frame.hold));
+        i = end;
+      }
+      if (on_sheet) {
+        text += "    sheet: " + quoted(art.source) + "\n    tile: [" + std::to_string(art.rect.width) + ", " +
+                std::to_string(art.rect.height) + "]\n";
+        if (art.margin > 0) text += "    margin: " + std::to_string(art.margin) + "\n";
+        if (art.spacing > 0) text += "    spacing: " + std::to_string(art.spacing) + "\n";
+      } else {
+        text += "    images:\n";
+        for (const FrameDef& frame : clip.frames) text += "      - " + quoted(frame.art.source) + "\n";
+      }
+      if (!plain) text += "    frames: [" + frames + "]\n";
+      if (clip.fps.num > 0) {
+        text += "    fps: " + std::to_string(clip.fps.num) +
+                (clip.fps.den == 1 ? "" : "/" + std::to_string(clip.fps.den)) + "\n";
+      } else {
+        text += "    times: [";
+        for (std::size_t i = 0; i < clip.frames.size(); ++i)
+          text += (i == 0 ? "" : ", ") + time_text(clip.frames[i].time);
+        text += "]\n";
+      }
+      text += "    play: " + clip.play.text() + "\n";
+    }
+  }
+  static std::string time_text(Ticks time) {
+    if (time.count % (kTicksPerSecond / 1000) == 0) return std::to_string(time.count / (kTicksPerSecond / 1000)) + "ms";
+    char text[48];
+    std::snprintf(text, sizeof text, "%.7fms", static_cast<double>(time.count) * 1000 / kTicksPerSecond);
+    return text;
+  }
+
+  const ImportOptions& options_;
+  fs::path folder_;
+  std::map<std::string, ClipDef> known_;
+  std::map<std::string, std::vector<Picture>> groups_;
+  Imported out_;
+};
+
+}  // namespace
+
+Imported import_art(const ImportOptions& options) { return Importer(options).run(); }
+
+}  // namespace mobrin

@@ -1,0 +1,196 @@
+// Importing: from images to clips, and what is told of doubtful ones.
+#include "mobrin/io/import.hpp"
+
+#include <unistd.h>
+
+#include <filesystem>
+#include <fstream>
+
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+namespace fs = std::filesystem;
+using Lines = std::vector<std::string>;
+
+class Import : public testing::Test {
+ protected:
+  Import() : folder_(fs::temp_directory_path() / ("mobrin_import_" + std::to_string(::getpid()))) {
+    fs::remove_all(folder_);
+    fs::create_directories(folder_);
+    options_.out = (folder_ / "art.clips.yaml").string();
+  }
+  ~Import() override { fs::remove_all(folder_); }
+
+  // Puts images of the demo under other names.
+  void put(const std::string& name, const char* image = "smoker.png") {
+    fs::create_directories((folder_ / name).parent_path());
+    fs::copy_file(fs::path(MOBRIN_DEMO) / image, folder_ / name, fs::copy_options::overwrite_existing);
+  }
+  Imported import(const std::string& source = "art") {
+    options_.sources = {(folder_ / source).string()};
+    return import_art(options_);
+  }
+  std::string without_folder(std::string text) const {
+    const std::string prefix = folder_.string() + "/";
+    for (std::size_t at = text.find(prefix); at != std::string::npos; at = text.find(prefix))
+      text.erase(at, prefix.size());
+    return text;
+  }
+  std::string findings(const Imported& imported) const { return without_folder(joined(imported.findings)); }
+  static Lines sources(const ClipDef& clip) {
+    Lines out;
+    for (const FrameDef& frame : clip.frames) out.push_back(fs::path(frame.art.source).filename().string());
+    return out;
+  }
+  void write(const Imported& imported) const { std::ofstream(options_.out) << imported.text; }
+
+  fs::path folder_;
+  ImportOptions options_;
+};
+
+TEST_F(Import, SixteenFramesNamedZeroToFifteenComeInTheOrderOfTheirNumbers) {
+  for (int i = 0; i < 16; ++i) put("art/dusk/" + std::to_string(i) + ".png");
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported), "");
+  ASSERT_EQ(imported.clips.size(), 1u);
+  EXPECT_EQ(imported.clips[0].name.text, "dusk");
+  Lines expected;
+  for (int i = 0; i < 16; ++i) expected.push_back(std::to_string(i) + ".png");
+  EXPECT_EQ(sources(imported.clips[0]), expected);
+}
+
+TEST_F(Import, NamesAreReadInEveryUsualWay) {
+  for (const char* name : {"walk_1", "walk_2", "walk_10", "hop-01", "hop-02", "net0001", "net0002", "sag (3)",
+                           "sag (4)", "lie", "deep/er/turn.7", "deep/er/turn.8"})
+    put("art/" + std::string(name) + ".png");
+  std::ofstream(folder_ / "art/notes.txt") << "no art";
+  const Imported imported = import();
+  Lines clips;
+  for (const ClipDef& clip : imported.clips) clips.push_back(clip.name.text + " " + std::to_string(clip.frames.size()));
+  EXPECT_EQ(clips, (Lines{"deep_er_turn 2", "hop 2", "lie 1", "net 2", "sag 2", "walk 3"}));
+  EXPECT_EQ(sources(imported.clips[5]), (Lines{"walk_1.png", "walk_2.png", "walk_10.png"}));
+  EXPECT_EQ(findings(imported),
+            "art/walk_10.png: warning: the numbers 3 to 9 are missing between \"walk_2.png\" and \"walk_10.png\" "
+            "[gap-in-numbers]\n    If a frame was lost, add it; else number the images anew.\n");
+  // What is written loads, and says the same.
+  write(imported);
+  const Loaded loaded = load_character(options_.out);
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  EXPECT_EQ(loaded.machine->clips().size(), 6u);
+  EXPECT_EQ(loaded.machine->clips()[4].def.frames[0].art.source, "art/sag (3).png");
+}
+
+TEST_F(Import, TheSameNumberTwiceAndDifferentSizesAreFindingsNotChoices) {
+  put("art/walk_1.png");
+  put("art/walk_01.png");
+  put("art/hop_1.png");
+  put("art/hop_2.png", "hive.png");
+  std::ofstream(folder_ / "art/broken_1.png") << "no picture";
+  const Imported imported = import();
+  EXPECT_EQ(
+      findings(imported),
+      "art/broken_1.png: error: this is no PNG image [unreadable-art]\n    Images are imported from PNG files.\n"
+      "art/hop_2.png: warning: \"hop_2.png\" is 240 x 56 pixels, \"hop_1.png\" 192 x 28 [mixed-sizes]\n    Give all "
+      "images of a clip one size, or it will jump.\n"
+      "art/walk_1.png: error: \"walk_01.png\" and \"walk_1.png\" have the same number [number-twice]\n    Remove one, "
+      "or give it another number.\n");
+  ASSERT_EQ(imported.clips.size(), 1u);
+  EXPECT_EQ(imported.clips[0].name.text, "hop");
+}
+
+TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
+  put("keeper.png", "keeper.png");
+  options_.grid = SheetGrid{48, 40, 0, 0, {}, {{1, "walk"}, {2, "net"}}};
+  const Imported imported = import("keeper.png");
+  EXPECT_EQ(findings(imported), "");
+  EXPECT_EQ(imported.notes,
+            (Lines{"\"walk\": 2 empty cells at its end left out", "\"net\": 2 empty cells at its end left out"}));
+  ASSERT_EQ(imported.clips.size(), 2u);
+  EXPECT_EQ(imported.clips[1].frames.size(), 6u);
+  EXPECT_EQ(imported.clips[1].frames[0].art.tile, "8");
+  EXPECT_NE(imported.text.find("    sheet: keeper.png\n    tile: [48, 40]\n    frames: [8-13]\n"), std::string::npos)
+      << imported.text;
+
+  options_.grid = SheetGrid{50, 40};
+  EXPECT_EQ(findings(import("keeper.png")),
+            "keeper.png: error: the image is 384 pixels wide; 8 columns of 50 would take 400 [bad-grid]\n    Check "
+            "`--tile`, `--margin` and `--spacing`.\n");
+  options_.grid = SheetGrid{46, 40, 0, 2, {}, {}};
+  EXPECT_EQ(
+      findings(import("keeper.png")),
+      "keeper.png: error: the image is 384 pixels wide; 9 columns of 46 would take 430 with margin and spacing "
+      "[bad-grid]\n    Check `--tile`, `--margin` and `--spacing`.\nkeeper.png: error: the image is 240 pixels high; 6 "
+      "rows of 40 would take 250 with margin and spacing [bad-grid]\n    Check `--tile`, `--margin` and "
+      "`--spacing`.\n");
+  options_.grid = SheetGrid{48, 40, 0, 0, 49, {}};
+  EXPECT_EQ(findings(import("keeper.png")),
+            "keeper.png: error: the sheet has 8 x 6 = 48 cells, not 49 [bad-grid]\n    Check `--count`.\n");
+  options_.grid = SheetGrid{48, 40, 0, 0, 8, {{3, "hop"}}};
+  EXPECT_EQ(findings(import("keeper.png")),
+            "keeper.png: error: there is no row 3; the sheet has 6, numbered from 0 [bad-grid]\n    Check `--row`.\n");
+  options_.grid = SheetGrid{48, 40};
+  EXPECT_NE(findings(import("keeper.png")).find("16 cells of \"keeper\" are empty: 4, 5, 6, 7, 14, 15, 22, 23, ..."),
+            std::string::npos);
+}
+
+TEST_F(Import, RunAgainItKeepsTheTimingThatTheFileSays) {
+  for (int i = 1; i <= 3; ++i) put("art/walk_" + std::to_string(i) + ".png");
+  write(import());
+  std::string text = import().text;
+  for (const auto& [from, to] :
+       {std::pair("    fps: 12\n", "    frames: [0, 1*4, 2]\n    fps: 14\n"), std::pair("play: once", "play: loop")})
+    text.replace(text.find(from), std::string(from).size(), to);
+  std::ofstream(options_.out) << text;
+  const Imported again = import();
+  EXPECT_EQ(again.clips[0].fps.num, 14);
+  EXPECT_EQ(again.clips[0].play.text(), "loop");
+  EXPECT_EQ(again.clips[0].frames[1].hold, 4);
+  EXPECT_NE(again.text.find("frames: [0, 1*4, 2]"), std::string::npos) << again.text;
+  write(again);
+  EXPECT_EQ(import().text, again.text);
+  put("art/walk_4.png");
+  const Imported longer = import();
+  EXPECT_EQ(longer.clips[0].fps.num, 14);
+  EXPECT_EQ(longer.clips[0].frames[1].hold, 1);
+  EXPECT_EQ(longer.notes, Lines{"\"walk\" had 3 frames and has 4 now; its holds begin anew"});
+  options_.fps = Fraction{30000, 1001};
+  EXPECT_NE(import().text.find("fps: 30000/1001"), std::string::npos);
+}
+
+TEST_F(Import, AMachineOrABrokenFileIsNotOverwritten) {
+  put("art/walk_1.png");
+  std::ofstream(options_.out) << "mobrin: 1\nmachine: m\nstates: {a: {}}\n";
+  EXPECT_EQ(findings(import()),
+            "art.clips.yaml: error: there is a machine in this file already [wrong-kind-of-file]\n    "
+            "Import into a file of its own, which the machine names under `use:`.\n");
+  std::ofstream(options_.out) << "mobrin: 1\nclips: {walk: {fps: fast}}\n";
+  EXPECT_TRUE(has_errors(import().findings));
+  EXPECT_TRUE(has_errors(import("nowhere").findings));
+}
+
+TEST_F(Import, ManyImagesAreNotDecoded) {
+  // Two thousand headers of huge images, with nothing behind them: only what says their size is read.
+  fs::create_directories(folder_ / "art");
+  const unsigned char head[] = {0x89, 'P', 'N', 'G',  '\r', '\n', 0x1a, '\n', 0, 0, 0, 13, 'I', 'H', 'D',
+                                'R',  0,   0,   0x40, 0,    0,    0,    0x40, 0, 8, 6, 0,  0,   0};
+  for (int i = 0; i < 2000; ++i) {
+    char name[32];
+    std::snprintf(name, sizeof name, "art/long%04d.png", i);
+    std::ofstream(folder_ / name, std::ios::binary).write(reinterpret_cast<const char*>(head), sizeof head);
+  }
+  std::size_t last = 0;
+  options_.progress = [&](std::size_t done, std::size_t all) {
+    EXPECT_EQ(all, 2000u);
+    last = done;
+  };
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported), "");
+  ASSERT_EQ(imported.clips.size(), 1u);
+  EXPECT_EQ(imported.clips[0].frames.size(), 2000u);
+  EXPECT_EQ(last, 2000u);
+}
+
+}  // namespace
+}  // namespace mobrin::test
