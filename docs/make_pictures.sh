@@ -17,6 +17,8 @@ mv docs/format.md.new docs/format.md
 "$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip leap -o "$shots/sheet.png"
 "$tool" sheet demo/apiary/smoker.yaml -o "$shots/sheet_smoker.png"
 "$tool" sheet demo/apiary/hornet.yaml --clip hover --clip dive --clip stunned --clip fall -o "$shots/sheet_hornet.png"
+"$tool" draw demo/apiary/keeper.yaml -o "$shots/graph.png"
+"$tool" draw demo/apiary/hornet.yaml --dark -o "$shots/graph_dark.png"
 "$tool" run demo/apiary/keeper.tape.yaml --picture "$shots/lanes.png" >/dev/null
 "$tool" sheet demo/apiary/hive.yaml -o "$shots/sheet_hive.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml

@@ -5,6 +5,7 @@
 #include <fstream>
 #include <random>
 
+#include "mobrin/draw/graph.hpp"
 #include "mobrin/draw/run.hpp"
 #include "mobrin/draw/sheet.hpp"
 #include "mobrin/io/image.hpp"
@@ -159,6 +160,48 @@ TEST(RunPicture, DrawsWhatWasPressedAndSaysWhatWasNotTaken) {
   EXPECT_EQ(pixels(shorter, milliseconds(450)).height + 24,
             pixels(shorter, milliseconds(500)).height);  // the first step
   EXPECT_FALSE(draw_run(*loaded.machine, shorter, milliseconds(450), "/nowhere/x.png"));
+}
+
+TEST(Graph, ShowsNestingRegionsOrderAndWhatHoldsFromAnywhereOnce) {
+  const auto count = [](const std::string& text, const std::string& words) {
+    std::size_t found = 0;
+    for (std::size_t at = text.find(words); at != std::string::npos; at = text.find(words, at + 1)) ++found;
+    return found;
+  };
+  const Machine keeper = *load_character(MOBRIN_DEMO "/keeper.yaml").machine;
+  const std::string dot = graph_dot(keeper);
+  for (std::size_t s = 1; s < keeper.states().size(); ++s)
+    EXPECT_EQ(count(dot, "id=\"" + keeper.states()[s].path + "\""), 1u) << keeper.states()[s].path;
+  EXPECT_EQ(count(dot, "subgraph cluster_s"), 3u);  // ground, air, faint
+  EXPECT_EQ(count(dot, "label=\"anywhere\""), 1u);
+  EXPECT_EQ(count(dot, "from0 -> "), 2u);                          // and not an arrow from every state
+  EXPECT_EQ(count(dot, "  1  when: health <= 0"), 1u);             // the first of its list, in the file's words
+  EXPECT_EQ(count(dot, " -> "), keeper.transitions().size() + 4);  // four starts: the machine, ground, air, faint
+  EXPECT_EQ(count(dot, "label=\"back\""), 1u);
+  EXPECT_NE(graph_dot(keeper, {true}), dot);
+  const Machine hornet = *load_character(MOBRIN_DEMO "/hornet.yaml").machine;
+  EXPECT_EQ(count(graph_dot(hornet), "subgraph cluster_r"), 2u);
+  const std::string mermaid = graph_mermaid(hornet);
+  EXPECT_EQ(mermaid.substr(0, 45), "stateDiagram-v2\n  [*] --> body.hover\n  --\n  [");
+  EXPECT_EQ(count(mermaid, " : "), hornet.transitions().size());
+}
+
+TEST(Graph, IsWrittenAsPictureOrTextByTheEndingOfItsName) {
+  const Machine hive = *load_character(MOBRIN_DEMO "/hive.yaml").machine;
+  const auto written = [&](const std::string& end) {
+    const std::string path = testing::TempDir() + "mobrin_graph" + end;
+    EXPECT_TRUE(draw_graph(hive, {}, path)) << end;
+    std::ifstream in(path, std::ios::binary);
+    return std::string(std::istreambuf_iterator<char>(in), {});
+  };
+  const std::string svg = written(".svg");
+  for (const StateInfo& state : hive.states().subspan(1))
+    EXPECT_NE(svg.find("id=\"" + state.path + "\""), std::string::npos) << state.path;
+  EXPECT_EQ(written(".png").substr(1, 3), "PNG");
+  EXPECT_EQ(written(".dot"), graph_dot(hive));
+  EXPECT_EQ(written(".mmd"), graph_mermaid(hive));
+  EXPECT_EQ(draw_graph(hive, {}, "hive.jpg").error().message, "\"hive.jpg\" ends in none of .svg, .png, .dot and .mmd");
+  EXPECT_FALSE(draw_graph(hive, {}, "/nowhere/hive.svg"));
 }
 
 }  // namespace

@@ -17,6 +17,7 @@ enum Exit : int { kFine = 0, kFindings = 1, kUsage = 2 };
 
 void add_check(CLI::App& app, int& exit_code);
 void add_demo(CLI::App& app, int& exit_code);
+void add_draw(CLI::App& app, int& exit_code);
 void add_explain(CLI::App& app, int& exit_code);
 void add_import(CLI::App& app, int& exit_code);
 void add_list(CLI::App& app, int& exit_code);

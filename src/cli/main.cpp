@@ -16,6 +16,7 @@ int main(int argc, char** argv) {
   app.footer("Start with `mobrin demo`. Every command explains itself: `mobrin run --help`.");
   int exit_code = kFine;
   add_demo(app, exit_code);
+  add_draw(app, exit_code);
   add_check(app, exit_code);
   add_list(app, exit_code);
   add_run(app, exit_code);

@@ -182,6 +182,16 @@ class Tool(unittest.TestCase):
         self.assertEqual(run("explain", KEEPER, "--at", "5")[0], 2)
         self.assertIn('did you mean "ground/walk"?', run("explain", KEEPER, "--at", "1s", "--state", "wlak")[2])
 
+    def test_draw_draws_the_machine(self):
+        picture = os.path.join(self.folder.name, "keeper.svg")
+        code, out, err = run("draw", KEEPER, "-o", picture)
+        self.assertEqual((code, out, err), (0, f"{picture}  12 states, 17 transitions\n", ""))
+        self.assertEqual(run("draw", KEEPER, "--dark", "-o", picture)[0], 0)
+        code, _, err = run("draw", os.path.join(DEMO, "keeper.clips.yaml"), "-o", picture)
+        self.assertEqual(code, 1)
+        self.assertIn("holds no machine", err)
+        self.assertEqual(run("draw", KEEPER, "-o", "keeper.bmp")[0], 1)
+
     def test_run_draws_its_lanes(self):
         picture = os.path.join(self.folder.name, "run.png")
         code, out, err = run("run", TAPE, "--picture", picture)

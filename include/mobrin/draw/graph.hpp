@@ -1,0 +1,25 @@
+// A machine as a graph: states within states, transitions in their author's words.
+#pragma once
+
+#include <string>
+
+#include "mobrin/core/machine.hpp"
+
+namespace mobrin {
+
+struct GraphOptions {
+  bool dark = false;
+};
+
+/// The graph in Graphviz's language. Nesting is drawn as frames within frames, regions as dashed frames side by side;
+/// transitions from anywhere start at one node and are drawn once. Each state's element carries its path as its id.
+[[nodiscard]] std::string graph_dot(const Machine& machine, const GraphOptions& options = {});
+
+/// The graph as Mermaid text (a `stateDiagram-v2`), for documents.
+[[nodiscard]] std::string graph_mermaid(const Machine& machine);
+
+/// Lays the graph out and writes it to `path`: .svg or .png as a picture, .dot or .mmd as text. Another ending, or a
+/// path that cannot be written, is an error.
+[[nodiscard]] Outcome draw_graph(const Machine& machine, const GraphOptions& options, const std::string& path);
+
+}  // namespace mobrin
