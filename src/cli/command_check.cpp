@@ -2,12 +2,14 @@
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <map>
 #include <memory>
 #include <set>
 
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/check/art.hpp"
 #include "mobrin/io/image.hpp"
 
 namespace mobrin::cli {
@@ -18,14 +20,16 @@ struct Checked {
   std::string summary;  // what a sound file holds
 };
 
-// Images a machine's clips name must be there, with the frames on them; the machine runs without.
+// Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
+// runs without.
 void check_art(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
-  std::set<std::string> seen;
+  std::map<std::string, std::optional<Image>> images;
   for (const ClipInfo& clip : loaded.machine->clips()) {
-    for (std::size_t i = 0; i < clip.def.frames.size(); ++i) {
-      const FrameArt& art = clip.def.frames[i].art;
-      if (art.source.empty() || !seen.insert(art.source).second) continue;
-      const auto image = load_png(folder_of(path) + art.source);
+    for (const FrameDef& frame : clip.def.frames) {
+      const FrameArt& art = frame.art;
+      if (art.source.empty() || images.count(art.source) > 0) continue;
+      auto image = load_png(art.source.front() == '/' ? art.source : folder_of(path) + art.source);
+      images.emplace(art.source, image ? std::optional(std::move(*image)) : std::nullopt);
       if (image) continue;
       Finding& finding = findings.emplace_back();
       finding.code = FindingCode::missing_art;
@@ -37,6 +41,16 @@ void check_art(const Loaded& loaded, const std::string& path, std::vector<Findin
       finding.remedy = "The machine runs without it; pictures do not. Check the path, which is relative to this file.";
     }
   }
+  const auto pixels = [&](const FrameArt& art) -> std::optional<FramePixels> {
+    const auto image = images.find(art.source);
+    if (image == images.end() || !image->second) return std::nullopt;
+    const auto rect = rect_on_image(art, image->second->width, image->second->height);
+    if (!rect) return std::nullopt;
+    const auto at = 4 * (static_cast<std::size_t>(rect->y) * static_cast<std::size_t>(image->second->width) +
+                         static_cast<std::size_t>(rect->x));
+    return FramePixels{image->second->rgba.data() + at, rect->width, rect->height, image->second->width};
+  };
+  for (Finding& finding : art_findings(*loaded.machine, pixels)) findings.push_back(std::move(finding));
 }
 
 Checked check_tape_file(const std::string& path) {

@@ -48,23 +48,14 @@ class Art {
     }
     const Image& image = entry->second;
     if (image.width == 0) return {};
-    PixelRect rect = art.rect;
-    if (rect.width == 0) rect = {0, 0, image.width, image.height};
-    if (rect.x < 0) {
-      const std::int32_t wide = rect.width + art.spacing, high = rect.height + art.spacing;
-      const std::int32_t columns = (image.width - 2 * art.margin + art.spacing) / wide;
-      const long number = std::stol(art.tile);
-      rect.x = columns <= 0 ? image.width : art.margin + static_cast<std::int32_t>(number % columns) * wide;
-      const long top = columns <= 0 ? 0 : art.margin + number / columns * high;
-      rect.y = top > image.height ? image.height : static_cast<std::int32_t>(top);
-    }
-    if (rect.x > image.width - rect.width || rect.y > image.height - rect.height) {
+    const auto rect = rect_on_image(art, image.width, image.height);
+    if (!rect) {
       messages.push_back("frame " + std::to_string(frame) + " of \"" + clip.def.name.text + "\" lies outside " +
                          art.source + ", which is " + std::to_string(image.width) + " x " +
                          std::to_string(image.height) + " pixels");
       return {};
     }
-    return {&image, rect};
+    return {&image, *rect};
   }
 
   std::vector<std::string> messages;

@@ -3,6 +3,7 @@
 
 #include <png.h>
 
+#include <cstdlib>
 #include <cstring>
 
 namespace mobrin {
@@ -25,6 +26,23 @@ Result<Image> load_png(const std::string& path) {
   image.rgba.resize(static_cast<std::size_t>(image.width) * static_cast<std::size_t>(image.height) * 4);
   if (png_image_finish_read(&png, nullptr, image.rgba.data(), 0, nullptr) == 0) return refuse(png.message);
   return image;
+}
+
+std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height) {
+  PixelRect rect = art.rect;
+  if (rect.width == 0) rect = {0, 0, width, height};
+  if (rect.x < 0) {
+    const std::int32_t wide = rect.width + art.spacing, high = rect.height + art.spacing;
+    const std::int32_t columns = (width - 2 * art.margin + art.spacing) / wide;
+    if (columns <= 0) return std::nullopt;
+    const long number = std::strtol(art.tile.c_str(), nullptr, 10);
+    const long top = art.margin + number / columns * high;
+    if (number < 0 || top > height) return std::nullopt;
+    rect.x = art.margin + static_cast<std::int32_t>(number % columns) * wide;
+    rect.y = static_cast<std::int32_t>(top);
+  }
+  if (rect.x > width - rect.width || rect.y > height - rect.height) return std::nullopt;
+  return rect;
 }
 
 }  // namespace mobrin

@@ -47,6 +47,11 @@ struct Place {
   X(gap_in_numbers, "gap-in-numbers", false)        \
   X(mixed_sizes, "mixed-sizes", false)              \
   X(empty_frame, "empty-frame", false)              \
+  X(equal_neighbours, "equal-neighbours", false)    \
+  X(same_picture, "same-picture", false)            \
+  X(loop_seam, "loop-seam", false)                  \
+  X(absurd_rate, "absurd-rate", false)              \
+  X(unreached_cue, "unreached-cue", false)          \
   X(after_until, "after-until", false)
 
 enum class FindingCode : std::uint8_t {

@@ -2,9 +2,11 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
+#include "mobrin/core/definition.hpp"
 #include "mobrin/core/result.hpp"
 
 namespace mobrin {
@@ -21,5 +23,9 @@ inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 
 /// Reads a PNG of any colour type and depth. The error says why a file is refused.
 [[nodiscard]] Result<Image> load_png(const std::string& path);
+
+/// Where a frame's picture lies on its image of that size: the whole of it, a rectangle, or a cell of its grid. Empty
+/// where it reaches past the image.
+[[nodiscard]] std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height);
 
 }  // namespace mobrin
