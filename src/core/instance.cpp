@@ -112,12 +112,12 @@ TicketStatus Instance::status(Ticket ticket) const {
 
 bool Instance::known(std::uint32_t serial) const { return serial == machine_.data().serial; }
 
-// A done instance rests: what is written is kept but wakes nobody.
 void Instance::written(std::uint16_t input) {
   wake();
   tell_write({InstanceWrite::Kind::input, input});
 }
 
+// A done instance rests: what is written is kept but wakes nobody.
 void Instance::wake() {
   BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return;
