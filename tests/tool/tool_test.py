@@ -241,7 +241,10 @@ class Tool(unittest.TestCase):
         code, text, err = run("import", art, "-o", out)
         self.assertEqual((code, err), (0, ""))
         self.assertIn("1 clip, 3 frames, no findings", text)
-        self.assertEqual(run("check", out)[0], 0)
+        code, text, _ = run("check", out)  # it can be read, and its three pictures are one
+        self.assertEqual(code, 1)
+        self.assertIn("1 warning", text)
+        self.assertIn('the clip "puff" shows the same picture in all its frames', text)
         self.write("smoke.marks.yaml", "mobrin: 1\nmarks: {puff: {cues: {2: out}}, haze: {cues: {0: out}}}\n")
         code, _, err = run("import", art, "-o", out)
         self.assertEqual(code, 1)
