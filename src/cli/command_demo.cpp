@@ -54,11 +54,13 @@ int demo(const std::string& out) {
   fmt::print(
       "Every cue above lies on its frame, whatever the frame rate: try\n"
       "  mobrin run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"
+      "See the whole machine as a picture:\n"
+      "  mobrin draw {0}/keeper.yaml -o {1}/keeper.svg\n"
       "See what is in a file, and what is wrong with one:\n"
       "  mobrin list {0}/keeper.yaml\n"
       "  mobrin check {0}/keeper.yaml\n"
       "Then change a number in {0}/keeper.clips.yaml and run it again.\n",
-      *folder);
+      *folder, out);
   return worst;
 }
 

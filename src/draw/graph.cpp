@@ -284,7 +284,8 @@ Outcome draw_graph(const Machine& machine, const GraphOptions& options, const st
   if (end == ".mmd") return write_text(path, graph_mermaid(machine)) ? Outcome(Done{}) : unwritable;
   if (end != ".svg" && end != ".png") return Error{"\"" + path + "\" ends in none of .svg, .png, .dot and .mmd", ""};
   agseterr(AGMAX);  // what it has to say is no help to users
-  GVC_t* const context = gvContext();
+  // One for the life of the process: Graphviz's text measuring keeps pointers into the context of the last call.
+  static GVC_t* const context = gvContext();
   Agraph_t* const graph = agmemread(graph_dot(machine, options).c_str());
   bool sound = graph != nullptr && gvLayout(context, graph, "dot") == 0;
   if (sound) {
@@ -296,7 +297,6 @@ Outcome draw_graph(const Machine& machine, const GraphOptions& options, const st
     gvFreeLayout(context, graph);
   }
   if (graph != nullptr) agclose(graph);
-  gvFreeContext(context);
   return sound ? Outcome(Done{}) : unwritable;
 }
 

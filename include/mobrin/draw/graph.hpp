@@ -19,7 +19,7 @@ struct GraphOptions {
 [[nodiscard]] std::string graph_mermaid(const Machine& machine);
 
 /// Lays the graph out and writes it to `path`: .svg or .png as a picture, .dot or .mmd as text. Another ending, or a
-/// path that cannot be written, is an error.
+/// path that cannot be written, is an error. Graphviz keeps state of its own: not for two threads at once.
 [[nodiscard]] Outcome draw_graph(const Machine& machine, const GraphOptions& options, const std::string& path);
 
 }  // namespace mobrin
