@@ -259,6 +259,15 @@ TEST_F(Fader, AnInterruptedFadeKeepsTheSumOfWeightsAtOne) {
   EXPECT_EQ(shown(), "nothing 1");
 }
 
+TEST_F(Fader, WhatFadesAlreadyStaysSilentOrTellingAsItWasLeft) {
+  // At one instant a silent fade to b, then one of both to c: b had no weight yet, and a was left silently.
+  pulse("to_b", 250);
+  pulse("to_c", 250);
+  EXPECT_EQ(shown(), "b:0 0, a:2 1");
+  to(1000);
+  EXPECT_EQ(only(lines_, "step"), Lines{"100 step a:1"});
+}
+
 TEST_F(Fader, ATransitionWithoutAFadeCutsAll) {
   pulse("to_b", 0);
   to(100);

@@ -317,7 +317,7 @@ class Reference : private ReferencePlays {
     Node* old_leaf = active_child(*region);
     while (old_leaf != nullptr && active_child(*old_leaf) != nullptr) old_leaf = active_child(*old_leaf);
     std::vector<Layer> layers;
-    if (old_leaf != nullptr && !split(*old_leaf)) layers = showing_in(region, old_leaf);
+    if (old_leaf != nullptr && !split(*old_leaf)) layers = showing_in(region, old_leaf, go.fade_cues == FadeCues::both);
     fades_.erase(region);
     if (old != nullptr) leave(*old);
     act(owner, go.actions);

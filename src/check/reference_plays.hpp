@@ -260,7 +260,7 @@ class ReferencePlays : protected ReferenceState {
     std::vector<Layer> layers;  // the oldest first
   };
   // What a transition leaves in a region, with the weight it has now, the oldest first.
-  std::vector<Layer> showing_in(Node* region, Node* leaf) {
+  std::vector<Layer> showing_in(Node* region, Node* leaf, bool tells) {
     std::vector<Layer> out;
     std::int64_t rest = kWhole;
     if (const auto fade = fades_.find(region); fade != fades_.end()) {
@@ -276,12 +276,12 @@ class ReferencePlays : protected ReferenceState {
     if (const auto play = plays_.find(leaf); play != plays_.end()) last.play = play->second;
     if (leaf->def->pose) last.pose = pose_clip(*leaf) + " " + std::to_string(*leaf->def->pose);
     last.weight = rest;
+    last.tells = tells;
     if (rest > 0) out.push_back(last);
     return out;
   }
   void begin_fade(Node* region, std::vector<Layer> layers, const GoDef& go) {
     if (layers.empty()) return;
-    layers.back().tells = go.fade_cues == FadeCues::both;
     const auto lighter = [](const Layer& a, const Layer& b) { return a.weight < b.weight; };
     if (layers.size() > 3) {
       const auto lightest = std::min_element(layers.begin(), layers.end(), lighter);

@@ -117,7 +117,7 @@ class Compilation {
   bool compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out);
   bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out);
   bool compile_start(const GoDef& go, TransitionData& out);
-  bool compile_fade(const GoDef& go, TransitionData& out);
+  void compile_fade(const GoDef& go, TransitionData& out);
   void compile_marks(const ClipMarksDef& marks);
   void check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out);
 };

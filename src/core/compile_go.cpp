@@ -300,19 +300,14 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   return false;
 }
 
-bool Compilation::compile_fade(const GoDef& go, TransitionData& out) {
-  if (go.fade.count < 0 || go.fade.count > kMaxDurationTicks) {
-    report(FindingCode::bad_value, go.place, "an impossible `fade:`", "It lasts 0 to 10 hours.");
-    return false;
-  }
-  if (go.fade.count == 0 && go.fade_cues == FadeCues::both) {
-    report(FindingCode::meaningless_event, go.place, "`cues: both` without a fade",
-           "Add `fade:`, such as `fade: 80ms`.");
-    return false;
-  }
+void Compilation::compile_fade(const GoDef& go, TransitionData& out) {
+  if (go.fade.count < 0 || go.fade.count > kMaxDurationTicks)
+    return report(FindingCode::bad_value, go.place, "an impossible `fade:`", "It lasts 0 to 10 hours.");
+  if (go.fade.count == 0 && go.fade_cues == FadeCues::both)
+    return report(FindingCode::meaningless_event, go.place, "`cues: both` without a fade",
+                  "Add `fade:`, such as `fade: 80ms`.");
   out.fade = go.fade.count << kSubBits;
   out.loud = go.fade_cues == FadeCues::both;
-  return true;
 }
 
 }  // namespace mobrin::detail

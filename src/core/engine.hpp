@@ -98,7 +98,8 @@ class Engine {
   void tell_state(Told what, std::uint16_t state, std::uint32_t transition);
 
   // fade.cpp
-  [[nodiscard]] Fadings fadings(std::uint16_t region);
+  // `loud`: of the leaf's play; what fades already stays as it was.
+  [[nodiscard]] Fadings fadings(std::uint16_t region, bool loud);
   void begin_fade(std::uint16_t region, Fadings before, const Entry& entry);
   void clear_fade(std::uint16_t region);
   void move_fade(std::uint16_t region, std::int64_t played);

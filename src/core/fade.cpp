@@ -37,17 +37,17 @@ double fade_progress(const MachineData& m, const std::byte* block, std::uint16_t
   return run >= length ? 1 : static_cast<double>(static_cast<std::int64_t>(run)) / static_cast<double>(length);
 }
 
-Engine::Fadings Engine::fadings(std::uint16_t region) {
+Engine::Fadings Engine::fadings(std::uint16_t region, bool loud) {
   Fadings out;
   const RegionData& data = m_.regions[region];
   const std::uint16_t state = leaf(region);
   if (!data.fades() || state == kNoIndex || m_.states[state].region_count > 0) return out;
-  const auto add = [&](const SlotData& slot, std::uint16_t of, std::uint32_t weight, bool loud) {
+  const auto add = [&](const SlotData& slot, std::uint16_t of, std::uint32_t weight, bool tells) {
     if (weight == 0) return;
     Fading fading;
     fading.state = of;
     fading.weight = weight;
-    fading.loud = loud;
+    fading.loud = tells;
     const Run run(m_, b_, slot, of);
     fading.choice = run.choice();
     if (m_.states[of].play.moves()) {
@@ -67,7 +67,7 @@ Engine::Fadings Engine::fadings(std::uint16_t region) {
       add(layer.slot, layer_state(b_, layer), weight, field_at<std::uint8_t>(b_, layer.loud) != 0);
     }
   }
-  add(data.slot, state, rest, false);
+  add(data.slot, state, rest, loud);
   return out;
 }
 
@@ -75,7 +75,6 @@ void Engine::begin_fade(std::uint16_t region, Fadings before, const Entry& entry
   const RegionData& data = m_.regions[region];
   if (!data.fades() || entry.fade == 0 || before.count == 0 || m_.states[leaf(region)].region_count > 0) return;
   const auto end = before.all.begin() + static_cast<std::ptrdiff_t>(before.count);
-  (end - 1)->loud = entry.loud;  // the leaf's; one that fades already stays as it was
   if (before.count > kFadeLayers) {
     // Too many: the lightest is dropped (of equals the oldest), the heaviest of the rest takes its weight.
     const auto by_weight = [](const Fading& a, const Fading& b) { return a.weight < b.weight; };

@@ -199,7 +199,7 @@ void Engine::go_to(std::uint16_t target, const Entry& wanted, Range<ActionData> 
     const Run run(m_, b_, region);
     entry.ended = {true, run.playhead(), run.clip().cycle};
   }
-  const Fadings before = fadings(region);
+  const Fadings before = fadings(region, entry.loud);
   leave_region(region, m_.states[first].parent, entry.transition);
   run_actions(actions);
   enter_path(first, target, entry);
