@@ -135,7 +135,7 @@ TEST_F(Pictures, ATileOutsideItsImageIsNamed) {
   const auto drawn = draw_sheet(machine, {{}, MOBRIN_DEMO "/"}, path("c.png"));
   ASSERT_TRUE(drawn);
   ASSERT_EQ(drawn->size(), 2u);
-  EXPECT_EQ((*drawn)[0], "frame 1 of \"c\" lies outside smoker.png, which is 192 x 28 pixels");
+  EXPECT_EQ((*drawn)[0], "frame 1 of \"c\": its cell 8 lies outside smoker.png, which is 192 x 28 pixels");
   EXPECT_NE((*drawn)[1].find("none.png\" cannot be read"), std::string::npos);
 }
 

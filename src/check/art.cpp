@@ -1,6 +1,8 @@
 // Findings about art.
 #include "mobrin/check/art.hpp"
 
+#include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <string>
 
@@ -18,12 +20,31 @@ bool equal(const FramePixels& a, const FramePixels& b) {
   return true;
 }
 
-bool empty(const FramePixels& frame) {
-  for (std::int32_t y = 0; y < frame.height; ++y)
-    for (std::int32_t x = 0; x < frame.width; ++x)
-      if (frame.rgba[4 * (std::int64_t{y} * frame.stride + x) + 3] != 0) return false;
-  return true;
+// The rows and columns that show something; none where the frame is empty.
+struct Extent {
+  std::int32_t left = 0, right = 0, top = 0, bottom = 0;  // the last two past the end
+};
+
+std::optional<Extent> extent(const FramePixels& frame, std::int32_t from_row = 0) {
+  std::optional<Extent> out;
+  for (std::int32_t y = from_row; y < frame.height; ++y)
+    for (std::int32_t x = 0; x < frame.width; ++x) {
+      if (frame.rgba[4 * (std::int64_t{y} * frame.stride + x) + 3] == 0) continue;
+      if (!out) out = Extent{x, x + 1, y, y + 1};
+      out->left = std::min(out->left, x);
+      out->right = std::max(out->right, x + 1);
+      out->bottom = y + 1;
+    }
+  return out;
 }
+
+// Where a clip's feet are, against its pivot, in pixels.
+struct Feet {
+  const ClipDef* clip = nullptr;
+  double ground = 0;  // the lowest row, downwards
+  double middle = 0;  // of the first frame
+  double ground_slack = 0, middle_slack = 0;
+};
 
 class ArtCheck {
  public:
@@ -31,14 +52,17 @@ class ArtCheck {
 
   std::vector<Finding> run() {
     const bool has_states = machine_.states().size() > 2;  // a file of clips alone has a stand-in
+    for (const ClipInfo& clip : machine_.clips()) has_pivots_ = has_pivots_ || clip.marks.pivot.has_value();
     for (std::size_t i = 0; i < machine_.clips().size(); ++i) {
-      clip_ = &machine_.clips()[i].def;
+      info_ = &machine_.clips()[i];
+      clip_ = &info_->def;
       check_rate();
       check_frames();
       if (has_states && !machine_.clips()[i].marks.marks.empty() && !played(i))
         report(FindingCode::unreached_cue, "has cues, but no state plays it",
                "Play it in a state, or take its marks out of the machine's files.");
     }
+    check_jumps();
     return std::move(findings_);
   }
 
@@ -72,41 +96,100 @@ class ArtCheck {
            "Frames a second of drawn art are 5 to 30; `fps:` is not the game's rate.");
   }
 
+  // Frame after frame: what is compared is the frame before and the first, so that no more is held.
   void check_frames() {
-    std::vector<FramePixels> frames;
-    for (const FrameDef& frame : clip_->frames) {
-      const auto pixels = source_(frame.art);
+    std::optional<FramePixels> first, before;
+    std::vector<std::size_t> same;  // frames that show what the one before shows
+    bool ends_as_it_began = false, sizes_told = false, nothing = false;
+    std::optional<Feet> feet;
+    for (std::size_t i = 0; i < clip_->frames.size(); ++i) {
+      auto pixels = clip_->frames[i].art.source.empty() ? std::nullopt : source_(clip_->frames[i].art);
       if (!pixels) return;  // told elsewhere
-      frames.push_back(*pixels);
-    }
-    if (frames.empty()) return;
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-      if (empty(frames[i]))
+      const auto seen = extent(*pixels);
+      if (!seen) {
+        nothing = true;
         report(FindingCode::empty_frame, "shows nothing in frame " + std::to_string(i),
                "Draw it, or leave it out of `frames:`.");
-      if (frames[i].width == frames[0].width && frames[i].height == frames[0].height) continue;
-      report(FindingCode::mixed_sizes,
-             "has a frame " + std::to_string(i) + " of " + std::to_string(frames[i].width) + " x " +
-                 std::to_string(frames[i].height) + " pixels; frame 0 has " + std::to_string(frames[0].width) + " x " +
-                 std::to_string(frames[0].height),
-             "Give all frames of a clip one size, or it will jump.");
-      return;
+      } else {
+        measure(*pixels, *seen, static_cast<std::int32_t>(i), feet);
+      }
+      if (!first) first = pixels;
+      if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
+        sizes_told = true;
+        report(FindingCode::mixed_sizes,
+               "has a frame " + std::to_string(i) + " of " + std::to_string(pixels->width) + " x " +
+                   std::to_string(pixels->height) + " pixels; frame 0 has " + std::to_string(first->width) + " x " +
+                   std::to_string(first->height),
+               "Give all frames of a clip one size, or it will jump.");
+      }
+      if (before && equal(*pixels, *before)) same.push_back(i);
+      ends_as_it_began = i > 0 && equal(*pixels, *first);
+      before = std::move(pixels);
     }
-    if (frames.size() < 2) return;
-    std::size_t same = 0;
-    for (std::size_t i = 1; i < frames.size(); ++i) same += equal(frames[i], frames[i - 1]) ? 1 : 0;
-    if (same + 1 == frames.size())
+    if (!first) return;
+    if (has_pivots_ && !info_->marks.pivot)
+      report(FindingCode::pivot_missing, "has no pivot; other clips of the machine have one",
+             "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
+    else if (feet && !nothing && !info_->marks.airborne)
+      feet_.push_back(*feet);
+    if (clip_->frames.size() < 2 || sizes_told) return;
+    if (same.size() + 1 == clip_->frames.size())
       return report(FindingCode::same_picture, "shows the same picture in all its frames",
                     "Use `pose:` for a picture that stands still, or check the numbers of `frames:`.");
-    for (std::size_t i = 1; i < frames.size(); ++i)
-      if (equal(frames[i], frames[i - 1]))
-        report(FindingCode::equal_neighbours,
-               "shows the same picture in the frames " + std::to_string(i - 1) + " and " + std::to_string(i),
-               "Hold one of them longer instead: `" + held(i - 1) + "`; the numbers of later frames then change.");
-    if (clip_->play.kind == PlayKind::loop && equal(frames.front(), frames.back()))
+    for (const std::size_t i : same)
+      report(FindingCode::equal_neighbours,
+             "shows the same picture in the frames " + std::to_string(i - 1) + " and " + std::to_string(i),
+             "Hold one of them longer instead: `" + held(i - 1) + "`; the numbers of later frames then change.");
+    if (clip_->play.kind == PlayKind::loop && ends_as_it_began)
       report(FindingCode::loop_seam, "loops, and its last frame is its first again: it stops there for a frame",
              "Leave the last frame out of `frames:`.");
   }
+
+  void measure(const FramePixels& pixels, const Extent& seen, std::int32_t frame, std::optional<Feet>& feet) const {
+    const auto pivot = info_->pivot_of(frame).value_or(std::pair(pixels.width / 2.0, double(pixels.height)));
+    const double ground = seen.bottom - pivot.second;
+    if (feet) {
+      feet->ground = std::max(feet->ground, ground);
+      return;
+    }
+    const auto foot = extent(pixels, seen.bottom - std::max(1, (seen.bottom - seen.top) / 4)).value_or(seen);
+    feet = Feet{clip_, ground, (foot.left + foot.right) / 2.0 - pivot.first, std::max(2.0, pixels.height / 20.0),
+                std::max(4.0, (seen.right - seen.left) / 4.0)};
+  }
+
+  // Most clips agree; whoever is off jumps. Pivots that are not where the feet stand, as of what flies, say no ground.
+  void check_jumps() {
+    if (feet_.size() < 2) return;
+    const auto middle_of = [&](double Feet::*what) {
+      std::vector<double> values;
+      for (const Feet& feet : feet_) values.push_back(feet.*what);
+      std::sort(values.begin(), values.end());
+      return values[(values.size() - 1) / 2];
+    };
+    const auto standing = std::count_if(feet_.begin(), feet_.end(),
+                                        [](const Feet& feet) { return std::abs(feet.ground) <= feet.ground_slack; });
+    const bool stands = !has_pivots_ || 2 * static_cast<std::size_t>(standing) >= feet_.size();
+    const double ground = has_pivots_ ? 0 : middle_of(&Feet::ground), middle = middle_of(&Feet::middle);
+    const auto pixels = [](double value) {
+      const auto whole = std::lround(std::abs(value));
+      return std::to_string(whole) + (whole == 1 ? " pixel " : " pixels ");
+    };
+    const std::string remedy = has_pivots_ ? "Check its pivot (`mobrin sheet --ghost` shows another clip under it)"
+                                           : "Give the clips a pivot where the feet stand";
+    for (const Feet& feet : feet_) {
+      clip_ = feet.clip;
+      if (const double off = feet.ground - ground; stands && std::abs(off) > feet.ground_slack)
+        report(FindingCode::ground_jump,
+               "stands " + pixels(off) + (off > 0 ? "lower" : "higher") + " than most clips of the machine",
+               remedy + ", or mark it `airborne: true`.");
+      if (const double off = feet.middle - middle; std::abs(off) > feet.middle_slack)
+        report(FindingCode::pivot_jump,
+               "begins " + pixels(off) + (off > 0 ? "further forward" : "further back") +
+                   " than most clips of the machine",
+               remedy + ", or mark it `airborne: true`.");
+    }
+  }
+
   [[nodiscard]] std::string held(std::size_t frame) const {
     const FrameDef& def = clip_->frames[frame];
     const std::string name = def.art.tile.empty() ? std::to_string(frame) : def.art.tile;
@@ -115,7 +198,10 @@ class ArtCheck {
 
   const Machine& machine_;
   const FrameSource& source_;
+  const ClipInfo* info_ = nullptr;  // the clip at hand
   const ClipDef* clip_ = nullptr;
+  bool has_pivots_ = false;
+  std::vector<Feet> feet_;
   std::vector<Finding> findings_;
 };
 

@@ -34,6 +34,7 @@ struct RunRequest {
   bool json = false;
   bool loops = false;     // print loops on which nothing hangs too
   std::string picture{};  // where to draw it; empty: nowhere
+  bool dark = false;      // on a dark ground
 };
 int run(const RunRequest& request);
 

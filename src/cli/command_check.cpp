@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <filesystem>
-#include <map>
 #include <memory>
 #include <set>
 
@@ -23,32 +22,32 @@ struct Checked {
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
 // runs without.
 void check_art(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
-  std::map<std::string, std::optional<Image>> images;
+  ArtStore store(folder_of(path));
+  std::set<std::string> told;
   for (const ClipInfo& clip : loaded.machine->clips()) {
     for (const FrameDef& frame : clip.def.frames) {
-      const FrameArt& art = frame.art;
-      if (art.source.empty() || images.count(art.source) > 0) continue;
-      auto image = load_png(art.source.front() == '/' ? art.source : folder_of(path) + art.source);
-      images.emplace(art.source, image ? std::optional(std::move(*image)) : std::nullopt);
-      if (image) continue;
+      if (frame.art.source.empty()) continue;
+      const auto picture = store.find(frame.art);
+      if (picture || !told.insert(picture.error().message).second) continue;
       Finding& finding = findings.emplace_back();
       finding.code = FindingCode::missing_art;
       const Place place = clip.def.name.place;
       finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
       finding.line = place.line;
       finding.column = place.column;
-      finding.message = "the clip \"" + clip.def.name.text + "\": " + image.error().message;
+      finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
       finding.remedy = "The machine runs without it; pictures do not. Check the path, which is relative to this file.";
+      break;
     }
   }
   const auto pixels = [&](const FrameArt& art) -> std::optional<FramePixels> {
-    const auto image = images.find(art.source);
-    if (image == images.end() || !image->second) return std::nullopt;
-    const auto rect = rect_on_image(art, image->second->width, image->second->height);
-    if (!rect) return std::nullopt;
-    const auto at = 4 * (static_cast<std::size_t>(rect->y) * static_cast<std::size_t>(image->second->width) +
-                         static_cast<std::size_t>(rect->x));
-    return FramePixels{image->second->rgba.data() + at, rect->width, rect->height, image->second->width};
+    const auto picture = store.find(art);
+    if (!picture) return std::nullopt;
+    const PixelRect& rect = picture->rect;
+    const auto at = 4 * (static_cast<std::size_t>(rect.y) * static_cast<std::size_t>(picture->image->width) +
+                         static_cast<std::size_t>(rect.x));
+    return FramePixels{picture->image->rgba.data() + at, rect.width, rect.height, picture->image->width,
+                       picture->image};
   };
   for (Finding& finding : art_findings(*loaded.machine, pixels)) findings.push_back(std::move(finding));
 }

@@ -16,7 +16,7 @@ namespace {
 
 struct Options {
   std::vector<std::string> sources, rows;
-  std::string out, tile, fps, play;
+  std::string out, tile, fps, play, extract;
   std::int32_t margin = 0, spacing = 0, count = 0;
   bool json = false;
 };
@@ -55,10 +55,39 @@ std::vector<Finding> marks_findings(const std::string& out) {
   return found;
 }
 
+// Of one pass, as the compiler counts it.
+Ticks length_of(const ClipDef& clip) {
+  if (clip.frames.empty()) return clip.length;
+  std::int64_t holds = 0, times = 0;
+  for (const FrameDef& frame : clip.frames) {
+    holds += frame.hold;
+    times += frame.time.count;
+  }
+  if (clip.fps.num == 0) return Ticks(times);
+  const double seconds =
+      static_cast<double>(holds) * static_cast<double>(clip.fps.den) / static_cast<double>(clip.fps.num);
+  if (seconds > 36'000) return Ticks(kMaxDurationTicks);
+  return Ticks(holds * clip.fps.den * kTicksPerSecond / clip.fps.num);
+}
+
+std::string timing_of(const ClipDef& clip) {
+  if (clip.frames.empty()) return "no frames";
+  const std::string frames = plural(clip.frames.size(), "frame");
+  if (clip.fps.num == 0) return frames + ", each with its time";
+  return frames + (clip.fps.den == 1 ? fmt::format(", {} fps", clip.fps.num)
+                                     : fmt::format(", {}/{} fps", clip.fps.num, clip.fps.den));
+}
+
 int import(const Options& options) {
   ImportOptions request;
   request.sources = options.sources;
   request.out = options.out;
+  request.extract = options.extract;
+  std::error_code made;
+  if (!options.extract.empty() && !std::filesystem::is_directory(options.extract, made) &&
+      !std::filesystem::create_directories(options.extract, made))
+    return usage("the folder `--extract " + options.extract + "` cannot be made",
+                 "Check the path and its permissions.");
   if (!options.tile.empty()) {
     SheetGrid& grid = request.grid.emplace();
     if (!read_size(options.tile, grid.width, grid.height))
@@ -117,7 +146,10 @@ int import(const Options& options) {
   if (options.json) {
     Json clips = Json::array(), findings = Json::array();
     for (const ClipDef& clip : imported.clips)
-      clips.push_back({{"name", clip.name.text}, {"frames", clip.frames.size()}, {"play", clip.play.text()}});
+      clips.push_back({{"name", clip.name.text},
+                       {"frames", clip.frames.size()},
+                       {"ticks", length_of(clip).count},
+                       {"play", clip.play.text()}});
     for (const Finding& finding : imported.findings) findings.push_back(json_of(finding));
     fmt::print(
         "{}\n",
@@ -125,8 +157,7 @@ int import(const Options& options) {
   } else {
     print_findings(imported.findings, true);
     for (const ClipDef& clip : imported.clips)
-      fmt::print("  {:16}  {}, {} fps, {}\n", clip.name.text, plural(clip.frames.size(), "frame"),
-                 clip.fps.den == 1 ? std::to_string(clip.fps.num) : fmt::format("{}/{}", clip.fps.num, clip.fps.den),
+      fmt::print("  {:16}  {:.3f} s, {}, {}\n", clip.name.text, length_of(clip).to_seconds(), timing_of(clip),
                  clip.play.text());
     for (const std::string& note : imported.notes) fmt::print("note  {}\n", note);
     fmt::print("{}, {}, {}  {}\n", plural(imported.clips.size(), "clip"), plural(frames, "frame"),
@@ -140,8 +171,10 @@ int import(const Options& options) {
 
 void add_import(CLI::App& app, int& exit_code) {
   const auto options = std::make_shared<Options>();
-  CLI::App* command = app.add_subcommand("import", "Make a clips file from numbered images or sheets");
-  command->add_option("SOURCE", options->sources, "Folders and images (PNG)")->required();
+  CLI::App* command =
+      app.add_subcommand("import", "Make a clips file from numbered images, sheets, animated images or glTF");
+  command->add_option("SOURCE", options->sources, "Folders, images (PNG), animated images (GIF, APNG), glTF 2.0 files")
+      ->required();
   command->add_option("-o,--out", options->out, "The clips file to write, NAME.clips.yaml")->required();
   command->add_option("--tile", options->tile, "The sources are sheets with cells of this size, such as 48x40");
   command->add_option("--margin", options->margin, "Pixels around all cells")->check(CLI::Range(0, 100'000));
@@ -149,6 +182,8 @@ void add_import(CLI::App& app, int& exit_code) {
   command->add_option("--row", options->rows,
                       "A row of the sheet (from 0) as a clip: 2:walk; may be given several times");
   command->add_option("--count", options->count, "Only the first so many cells")->check(CLI::Range(1, 1'000'000));
+  command->add_option("--extract", options->extract,
+                      "Write the frames of animated images as PNG files to this folder, and let the clips use those");
   command->add_option("--fps", options->fps, "Frames a second of all clips; else what the file says already, else 12");
   command->add_option("--play", options->play,
                       "once, loop, back-and-forth; else what the file says already, else once");
@@ -156,7 +191,8 @@ void add_import(CLI::App& app, int& exit_code) {
   command->footer(
       "Example:\n  mobrin import art/keeper -o keeper.clips.yaml\n  mobrin import keeper.png --tile 48x40 --row 1:walk "
       "-o "
-      "keeper.clips.yaml\n\nRun it again when the art changes: timing in the file is kept, marks are never touched.");
+      "keeper.clips.yaml\n  mobrin import swing.gif --extract art -o keeper.clips.yaml\n\nRun it again when the art "
+      "changes: timing in the file is kept, marks are never touched.");
   command->callback([options, &exit_code] { exit_code = import(*options); });
 }
 

@@ -236,7 +236,7 @@ int run(const RunRequest& request) {
       fmt::print(stderr, "error: a run of no time has no picture\n    Let it last: `--until 4s`.\n");
       return kUsage;
     }
-    if (const Outcome drawn = draw_run(*loaded->machine, *tape, until, request.picture); !drawn) {
+    if (const Outcome drawn = draw_run(*loaded->machine, *tape, until, request.picture, request.dark); !drawn) {
       fmt::print(stderr, "error: {}\n", drawn.error().text());
       return kFindings;
     }
@@ -249,7 +249,7 @@ void add_run(CLI::App& app, int& exit_code) {
   struct Options {
     std::string file, tape, until, picture;
     std::int64_t rate = 60;
-    bool json = false, loops = false;
+    bool json = false, loops = false, dark = false;
   };
   const auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("run", "Run a machine over a tape and print what happens");
@@ -260,14 +260,16 @@ void add_run(CLI::App& app, int& exit_code) {
       ->capture_default_str();
   command->add_option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
   command->add_flag("--loops", options->loops, "Print also the loops on which nothing hangs (--json has all)");
-  command->add_option("--picture", options->picture, "Draw the run as a PNG: lanes over time");
+  command->add_option("--picture", options->picture,
+                      "Draw the run: lanes over time; a PNG, or an SVG if it ends in .svg");
+  command->add_flag("--dark", options->dark, "The picture on a dark ground");
   command->add_flag("--json", options->json, "Print one JSON object a line");
   command->footer(
       "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit "
       "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
   command->callback([options, &exit_code] {
-    RunRequest request{options->file, options->tape,  options->rate,   std::nullopt,
-                       options->json, options->loops, options->picture};
+    RunRequest request{options->file, options->tape,  options->rate,    std::nullopt,
+                       options->json, options->loops, options->picture, options->dark};
     if (!options->until.empty()) {
       request.until = parse_duration(options->until);
       if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {

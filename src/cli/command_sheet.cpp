@@ -10,38 +10,77 @@
 namespace mobrin::cli {
 namespace {
 
-int sheet(const std::string& file, const std::vector<std::string>& clips, const std::string& out) {
-  const auto loaded = load_or_report(file);
+struct Options {
+  std::string file, out, ghost, frames;
+  SheetOptions sheet;
+};
+
+// `3` or `3-8`
+bool read_frames(const std::string& text, SheetOptions& sheet) {
+  int first = 0, last = 0, end = 0;
+  if (std::sscanf(text.c_str(), "%6d-%6d%n", &first, &last, &end) == 2 && end == static_cast<int>(text.size()))
+    sheet.frames = {first, last};
+  else if (std::sscanf(text.c_str(), "%6d%n", &first, &end) == 1 && end == static_cast<int>(text.size()))
+    sheet.frames = {first, first};
+  return sheet.frames && first >= 0;
+}
+
+// `walk` or `walk:3`
+bool read_ghost(const std::string& text, SheetOptions& sheet) {
+  const std::size_t colon = text.find(':');
+  sheet.ghost = text.substr(0, colon);
+  if (colon == std::string::npos) return true;
+  int frame = 0, end = 0;
+  const std::string number = text.substr(colon + 1);
+  if (std::sscanf(number.c_str(), "%6d%n", &frame, &end) != 1 || end != static_cast<int>(number.size())) return false;
+  sheet.ghost_frame = frame;
+  return true;
+}
+
+int sheet(Options options) {
+  if (!options.frames.empty() && !read_frames(options.frames, options.sheet)) {
+    fmt::print(stderr, "error: `--frames {}` is no range\n    Write `--frames 3-8`, or one frame `--frames 3`.\n",
+               options.frames);
+    return kUsage;
+  }
+  if (!options.ghost.empty() && !read_ghost(options.ghost, options.sheet)) {
+    fmt::print(stderr, "error: `--ghost {}` is no frame\n    Write a clip, or a clip and a frame: `--ghost idle:0`.\n",
+               options.ghost);
+    return kUsage;
+  }
+  const auto loaded = load_or_report(options.file);
   if (!loaded) return kFindings;
-  SheetOptions options;
-  options.clips = clips;
-  options.art_folder = folder_of(file);
-  const auto drawn = draw_sheet(*loaded->machine, options, out);
+  options.sheet.art_folder = folder_of(options.file);
+  const auto drawn = draw_sheet(*loaded->machine, options.sheet, options.out);
   if (!drawn) {
     fmt::print(stderr, "error: {}\n", drawn.error().text());
     return kFindings;
   }
   for (const std::string& message : *drawn) fmt::print(stderr, "warning: {}\n", message);
-  const std::size_t count = clips.empty() ? loaded->machine->clips().size() : clips.size();
-  fmt::print("{}  {}\n", out, plural(count, "clip"));
+  const std::size_t chosen = options.sheet.clips.size();
+  fmt::print("{}  {}\n", options.out, plural(chosen == 0 ? loaded->machine->clips().size() : chosen, "clip"));
   return drawn->empty() ? kFine : kFindings;
 }
 
 }  // namespace
 
 void add_sheet(CLI::App& app, int& exit_code) {
-  struct Options {
-    std::string file, out;
-    std::vector<std::string> clips;
-  };
   const auto options = std::make_shared<Options>();
   CLI::App* command =
-      app.add_subcommand("sheet", "Draw every frame of a clip with its number, seconds, hold, cues and pivot");
+      app.add_subcommand("sheet", "Draw every frame of a clip with its number, seconds, hold, cues, boxes and pivot");
   command->add_option("FILE", options->file, "A machine, or a file of clips and marks")->required();
-  command->add_option("--clip", options->clips, "Draw only this clip; may be given several times");
-  command->add_option("-o,--out", options->out, "The PNG to write")->required();
-  command->footer("Example:\n  mobrin sheet keeper.yaml --clip net -o net.png");
-  command->callback([options, &exit_code] { exit_code = sheet(options->file, options->clips, options->out); });
+  command->add_option("--clip", options->sheet.clips, "Draw only this clip; may be given several times");
+  command->add_option("--frames", options->frames, "Draw only these frames: 3-8");
+  command->add_option("--ghost", options->ghost,
+                      "Another clip faintly under each frame, pivot on pivot: idle, or one frame of it: idle:0");
+  command->add_option("--zoom", options->sheet.zoom, "Image pixels this many times as large")
+      ->check(CLI::Range(0.1, 64.0));
+  command->add_option("-o,--out", options->out, "What to write: a PNG, or an SVG if it ends in .svg")->required();
+  command->add_flag("--dark", options->sheet.dark, "On a dark ground");
+  command->footer(
+      "Example:\n  mobrin sheet keeper.yaml --clip net -o net.png\n  mobrin sheet keeper.yaml --clip walk --ghost "
+      "idle:0 --zoom 6 -o walk.png");
+  command->callback([options, &exit_code] { exit_code = sheet(*options); });
 }
 
 }  // namespace mobrin::cli

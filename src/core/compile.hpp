@@ -119,6 +119,8 @@ class Compilation {
   bool compile_start(const GoDef& go, TransitionData& out);
   void compile_fade(const GoDef& go, TransitionData& out);
   void compile_marks(const ClipMarksDef& marks);
+  bool check_stretch(const std::string& what, const StretchDef& stretch, const ClipInfo& clip, Place place);
+  void check_boxes(const ClipInfo& clip);
   void check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out);
 };
 

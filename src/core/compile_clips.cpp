@@ -109,6 +109,7 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
   info.marks = marks;
   if (out.length == 0 || !within("marks of a clip", marks.marks.size(), kMaxMarksOfClip, marks.clip.place)) return;
   for (const MarkDef& mark : marks.marks) check_mark(mark, info, out);
+  check_boxes(info);
   std::set<std::string, std::less<>> taken;
   for (const WindowDef& window : marks.windows) {
     if (!declare("window", window.name, taken)) continue;
@@ -117,23 +118,50 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
     ClipWindow& compiled = out.windows.emplace_back();
     compiled.name = number;
     for (const StretchDef& stretch : window.stretches) {
-      const bool timed = stretch.timed;
-      const bool ordered = timed ? stretch.begin < stretch.end : stretch.first <= stretch.last;
-      const bool fits = timed ? stretch.begin.count >= 0 && stretch.end.count <= out.length
-                              : stretch.first >= 0 && stretch.last < static_cast<std::int32_t>(info.def.frames.size());
-      if (!ordered || !fits) {
-        report(
-            FindingCode::outside_clip, window.name.place,
-            "the window \"" + window.name.text + "\" " +
-                (ordered ? "reaches past the clip \"" : "ends before it begins in \"") + marks.clip.text + "\"",
-            timed ? "The clip lasts " + seconds_text(info.length) + "." : "It " + frames_text(info.def.frames.size()));
-        continue;
-      }
-      compiled.stretches.push_back(
-          timed ? Stretch{true, stretch.end.count == out.length, found->second, stretch.begin.count, stretch.end.count}
-                : Stretch{false, false, found->second, stretch.first, stretch.last});
+      if (!check_stretch("window \"" + window.name.text + "\"", stretch, info, window.name.place)) continue;
+      compiled.stretches.push_back(stretch.timed ? Stretch{true, stretch.end.count == out.length, found->second,
+                                                           stretch.begin.count, stretch.end.count}
+                                                 : Stretch{false, false, found->second, stretch.first, stretch.last});
     }
   }
+}
+
+bool Compilation::check_stretch(const std::string& what, const StretchDef& stretch, const ClipInfo& clip, Place place) {
+  const bool timed = stretch.timed;
+  const bool ordered = timed ? stretch.begin < stretch.end : stretch.first <= stretch.last;
+  const bool fits = timed ? stretch.begin.count >= 0 && stretch.end <= clip.length
+                          : stretch.first >= 0 && stretch.last < static_cast<std::int32_t>(clip.def.frames.size());
+  if (ordered && fits) return true;
+  report(FindingCode::outside_clip, place,
+         "the " + what + (ordered ? " reaches past the clip \"" : " ends before it begins in \"") + clip.def.name.text +
+             "\"",
+         timed ? "The clip lasts " + seconds_text(clip.length) + "." : "It " + frames_text(clip.def.frames.size()));
+  return false;
+}
+
+void Compilation::check_boxes(const ClipInfo& clip) {
+  if (!within("boxes of a clip", clip.marks.boxes.size(), kMaxMarksOfClip, clip.marks.clip.place)) return;
+  for (const BoxDef& box : clip.marks.boxes) {
+    for (const auto& [what, word] : {std::pair("box", &box.name), std::pair("role", &box.role)})
+      if (!is_name(word->text))
+        report(FindingCode::bad_name, box.place, "\"" + word->text + "\" cannot be the name of a " + what,
+               "A name is a letter, then letters, digits or underscores (at most 64).");
+    for (const StretchDef& stretch : box.stretches)
+      check_stretch("box \"" + box.name.text + "\"", stretch, clip, box.place);
+    const auto number = [](double value) { return value >= -kMaxPixelsFromPivot && value <= kMaxPixelsFromPivot; };
+    const auto size = [&](double value) { return value > 0 && number(value); };
+    const auto* rect = std::get_if<RectShape>(&box.shape);
+    const auto* circle = std::get_if<CircleShape>(&box.shape);
+    const bool sound = rect != nullptr
+                           ? number(rect->left) && number(rect->bottom) && size(rect->width) && size(rect->height)
+                           : number(circle->x) && number(circle->y) && size(circle->radius);
+    if (!sound)
+      report(FindingCode::bad_value, box.place, "the box \"" + box.name.text + "\" has no size, or is out of range",
+             "A rect is [left, bottom, width, height], a circle [x, y, radius], in pixels from the pivot; sizes are "
+             "above 0, all within 1000000.");
+  }
+  for (const OffsetDef& offset : clip.marks.offsets)
+    check_stretch("offset", {false, offset.first, offset.last, {}, {}}, clip, offset.place);
 }
 
 void Compilation::check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out) {

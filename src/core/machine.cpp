@@ -165,6 +165,24 @@ std::optional<std::int32_t> ClipInfo::frame_at(Ticks time) const {
   return static_cast<std::int32_t>(std::max<std::ptrdiff_t>(0, after - borders.begin() - 1));
 }
 
+std::optional<std::pair<double, double>> ClipInfo::pivot_of(std::int32_t frame) const {
+  if (!marks.pivot) return std::nullopt;
+  auto [x, y] = *marks.pivot;
+  const auto move = [&](double forward, double up) {
+    x -= forward;
+    y += up;
+  };
+  if (marks.offset) move(marks.offset->first, marks.offset->second);
+  for (const OffsetDef& each : marks.offsets)
+    if (frame >= each.first && frame <= each.last) move(each.x, each.y);
+  return std::pair(x, y);
+}
+
+bool ClipInfo::holds(const StretchDef& stretch, Ticks time, std::int32_t frame) const {
+  if (!stretch.timed) return frame >= stretch.first && frame <= stretch.last;
+  return time >= stretch.begin && (time < stretch.end || (stretch.end == length && time == length));
+}
+
 std::uint64_t Machine::fingerprint() const {
   // FNV-1a over the dump and what it leaves out.
   std::string text = dump();

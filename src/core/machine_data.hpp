@@ -29,6 +29,7 @@ inline constexpr std::uint32_t kNoOffset = 0xffff'ffff;
 inline constexpr int kMaxMicrosteps = 64;
 
 // Limits on what one machine may hold; compile() refuses more.
+inline constexpr double kMaxPixelsFromPivot = 1'000'000;  // of boxes and offsets
 inline constexpr std::size_t kMaxStates = 10'000;
 inline constexpr std::size_t kMaxRegions = 64;
 inline constexpr std::size_t kMaxTransitions = 100'000;

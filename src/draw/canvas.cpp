@@ -1,6 +1,7 @@
 // Drawing over Cairo and Pango.
 #include "canvas.hpp"
 
+#include <cairo-svg.h>
 #include <pango/pangocairo.h>
 
 #include <algorithm>
@@ -27,13 +28,16 @@ Layout make_layout(cairo_t* context, std::string_view text, const TextStyle& sty
 
 }  // namespace
 
-Canvas::Canvas(int width, int height)
-    : surface_(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width, height)), context_(cairo_create(surface_.get())) {
-  fill({0, 0, static_cast<double>(width), static_cast<double>(height)}, kPaper);
+Canvas::Canvas(int width, int height, bool dark) : width_(width), height_(height), dark_(dark) {
+  const cairo_rectangle_t extent{0, 0, static_cast<double>(width), static_cast<double>(height)};
+  surface_.reset(cairo_recording_surface_create(CAIRO_CONTENT_COLOR_ALPHA, &extent));
+  context_.reset(cairo_create(surface_.get()));
+  fill({0, 0, extent.width, extent.height}, kPaper);
 }
 
 void Canvas::use(Color color) {
-  cairo_set_source_rgba(context_.get(), color.red, color.green, color.blue, color.alpha);
+  const Rgb& rgb = color.on(dark_);
+  cairo_set_source_rgba(context_.get(), rgb.red, rgb.green, rgb.blue, color.alpha);
 }
 
 void Canvas::fill(const Box& box, Color color) {
@@ -47,6 +51,16 @@ void Canvas::frame(const Box& box, Color color, double thickness) {
   cairo_set_line_width(context_.get(), thickness);
   cairo_rectangle(context_.get(), std::floor(box.x) + 0.5, std::floor(box.y) + 0.5, std::floor(box.width),
                   std::floor(box.height));
+  cairo_stroke(context_.get());
+}
+
+void Canvas::circle(double x, double y, double radius, Color fill, Color edge, double thickness) {
+  cairo_new_path(context_.get());
+  cairo_arc(context_.get(), x, y, radius, 0, 2 * 3.14159265358979323846);
+  use(fill);
+  cairo_fill_preserve(context_.get());
+  use(edge);
+  cairo_set_line_width(context_.get(), thickness);
   cairo_stroke(context_.get());
 }
 
@@ -85,17 +99,19 @@ double Canvas::text_width(std::string_view text, const TextStyle& style) {
   return width;
 }
 
-void Canvas::image(const Image& image, const PixelRect& from, const Box& to) {
-  std::unique_ptr<cairo_surface_t, Free> pixels(
-      cairo_image_surface_create(CAIRO_FORMAT_ARGB32, from.width, from.height));
+void Canvas::image(const Image& image, const PixelRect& from, const Box& to, double opacity) {
+  // Each pixel becomes a block of whole pixels here: a viewer of the SVG would smooth them.
+  const int block = std::clamp(static_cast<int>(std::floor(std::abs(to.width) / from.width)), 1, 16);
+  const int width = from.width * block, height = from.height * block;
+  std::unique_ptr<cairo_surface_t, Free> pixels(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width, height));
   cairo_surface_flush(pixels.get());
   unsigned char* data = cairo_image_surface_get_data(pixels.get());
   const int stride = cairo_image_surface_get_stride(pixels.get());
   if (data == nullptr) return;
-  for (std::int32_t y = 0; y < from.height; ++y) {
-    for (std::int32_t x = 0; x < from.width; ++x) {
-      const std::size_t at = (static_cast<std::size_t>(from.y + y) * static_cast<std::size_t>(image.width) +
-                              static_cast<std::size_t>(from.x + x)) *
+  for (int y = 0; y < height; ++y) {
+    for (int x = 0; x < width; ++x) {
+      const std::size_t at = (static_cast<std::size_t>(from.y + y / block) * static_cast<std::size_t>(image.width) +
+                              static_cast<std::size_t>(from.x + x / block)) *
                              4;
       const unsigned alpha = image.rgba[at + 3];
       const auto scaled = [&](std::size_t channel) { return image.rgba[at + channel] * alpha / 255; };
@@ -105,16 +121,29 @@ void Canvas::image(const Image& image, const PixelRect& from, const Box& to) {
   }
   cairo_surface_mark_dirty(pixels.get());
   cairo_save(context_.get());
-  cairo_translate(context_.get(), to.x, to.y);
-  cairo_scale(context_.get(), to.width / from.width, to.height / from.height);
+  cairo_translate(context_.get(), to.x + (to.width < 0 ? -to.width : 0), to.y);
+  cairo_scale(context_.get(), to.width / width, to.height / height);
   cairo_set_source_surface(context_.get(), pixels.get(), 0, 0);
   cairo_pattern_set_filter(cairo_get_source(context_.get()), CAIRO_FILTER_NEAREST);
-  cairo_paint(context_.get());
+  cairo_paint_with_alpha(context_.get(), opacity);
   cairo_restore(context_.get());
 }
 
-bool Canvas::write_png(const std::string& path) {
-  return cairo_surface_write_to_png(surface_.get(), path.c_str()) == CAIRO_STATUS_SUCCESS;
+Outcome Canvas::write(const std::string& path) {
+  const bool svg = path.ends_with(".svg");
+  const std::unique_ptr<cairo_surface_t, Free> file(
+      svg ? cairo_svg_surface_create(path.c_str(), width_, height_)
+          : cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width_, height_));
+  const std::unique_ptr<cairo_t, Free> onto(cairo_create(file.get()));
+  cairo_set_source_surface(onto.get(), surface_.get(), 0, 0);
+  cairo_paint(onto.get());
+  cairo_surface_flush(file.get());
+  cairo_status_t status = cairo_status(onto.get());
+  if (status == CAIRO_STATUS_SUCCESS && !svg) status = cairo_surface_write_to_png(file.get(), path.c_str());
+  if (svg) cairo_surface_finish(file.get());
+  if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(file.get());
+  if (status == CAIRO_STATUS_SUCCESS) return Done{};
+  return Error{"the picture \"" + path + "\" cannot be written: " + cairo_status_to_string(status), ""};
 }
 
 }  // namespace mobrin::draw

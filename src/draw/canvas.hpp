@@ -26,20 +26,22 @@ struct TextStyle {
 class Canvas {
  public:
   // Width and height in pixels. A canvas of 0 x 0 measures text and draws nothing.
-  Canvas(int width, int height);
+  Canvas(int width, int height, bool dark = false);
 
   void fill(const Box& box, Color color);
   void frame(const Box& box, Color color, double thickness = 1);
+  void circle(double x, double y, double radius, Color fill, Color edge, double thickness = 1);
   void line(double x1, double y1, double x2, double y2, Color color, double thickness = 1);
   // A small pennant on a pole that stands on (x, y).
   void flag(double x, double y, double height, Color color);
   // Draws `text` with its top left at (x, y); returns its width.
   double text(double x, double y, std::string_view text, const TextStyle& style = {});
   [[nodiscard]] double text_width(std::string_view text, const TextStyle& style = {});
-  // Draws the part `from` of an image into `to`, each pixel a sharp square.
-  void image(const Image& image, const PixelRect& from, const Box& to);
-  // False where the file cannot be written.
-  [[nodiscard]] bool write_png(const std::string& path);
+  // Draws the part `from` of an image into `to`, each pixel a sharp square; `opacity` 1 is as it is. A negative width
+  // mirrors it.
+  void image(const Image& image, const PixelRect& from, const Box& to, double opacity = 1);
+  // Writes an SVG where the path ends in `.svg`, else a PNG.
+  [[nodiscard]] Outcome write(const std::string& path);
 
  private:
   void use(Color color);
@@ -47,7 +49,9 @@ class Canvas {
     void operator()(cairo_surface_t* surface) const { cairo_surface_destroy(surface); }
     void operator()(cairo_t* context) const { cairo_destroy(context); }
   };
-  std::unique_ptr<cairo_surface_t, Free> surface_;
+  int width_, height_;
+  bool dark_;
+  std::unique_ptr<cairo_surface_t, Free> surface_;  // what was drawn, to be played onto a file
   std::unique_ptr<cairo_t, Free> context_;
 };
 

@@ -15,20 +15,6 @@ namespace {
 
 using namespace draw;
 
-struct Looks {
-  Color paper, ink, faint, line, state, state_edge, inner;
-};
-constexpr Looks kLight{kPaper, kInk, kFaint, kLine, kStatePale, kState, kCellLight};
-constexpr Looks kDark{{0.118, 0.122, 0.141}, {0.90, 0.90, 0.88}, {0.62, 0.64, 0.68},   {0.33, 0.34, 0.38},
-                      {0.18, 0.29, 0.25},    {0.55, 0.78, 0.66}, {0.150, 0.156, 0.180}};
-
-std::string hex(Color color) {
-  char text[8];
-  const auto byte = [](double part) { return static_cast<unsigned>(part * 255 + 0.5); };
-  std::snprintf(text, sizeof text, "#%02x%02x%02x", byte(color.red), byte(color.green), byte(color.blue));
-  return text;
-}
-
 std::string escaped(std::string_view text, const char* special) {
   std::string out;
   for (const char c : text) {
@@ -66,17 +52,17 @@ std::string broken(const std::string& words, const char* newline) {
 
 class Dot {
  public:
-  Dot(const Machine& machine, const GraphOptions& options) : machine_(machine), looks_(options.dark ? kDark : kLight) {}
+  Dot(const Machine& machine, const GraphOptions& options) : machine_(machine), dark_(options.dark) {}
 
   std::string text() {
     out_ = "digraph " + quoted(machine_.name()) + " {\n";
-    out_ += "  graph [compound=true, fontname=\"DejaVu Sans\", fontsize=13, bgcolor=" + quoted(hex(looks_.paper)) +
-            ", fontcolor=" + quoted(hex(looks_.ink)) + ", pad=0.3, nodesep=0.45, ranksep=0.55, labeljust=l];\n";
+    out_ += "  graph [compound=true, fontname=\"DejaVu Sans\", fontsize=13, bgcolor=" + quoted(hex(kPaper)) +
+            ", fontcolor=" + quoted(hex(kInk)) + ", pad=0.3, nodesep=0.45, ranksep=0.55, labeljust=l];\n";
     out_ += "  node [fontname=\"DejaVu Sans\", fontsize=13, shape=box, style=\"rounded,filled\", penwidth=1.2, color=" +
-            quoted(hex(looks_.state_edge)) + ", fillcolor=" + quoted(hex(looks_.state)) +
-            ", fontcolor=" + quoted(hex(looks_.ink)) + ", margin=\"0.14,0.07\", height=0.4];\n";
-    out_ += "  edge [fontname=\"DejaVu Sans\", fontsize=10, color=" + quoted(hex(looks_.faint)) +
-            ", fontcolor=" + quoted(hex(looks_.faint)) + ", arrowsize=0.7];\n";
+            quoted(hex(kState)) + ", fillcolor=" + quoted(hex(kStatePale)) + ", fontcolor=" + quoted(hex(kInk)) +
+            ", margin=\"0.14,0.07\", height=0.4];\n";
+    out_ += "  edge [fontname=\"DejaVu Sans\", fontsize=10, color=" + quoted(hex(kFaint)) +
+            ", fontcolor=" + quoted(hex(kFaint)) + ", arrowsize=0.7];\n";
     out_ += "  title [shape=plaintext, style=\"\", fontsize=18, label=<<b>" + html(machine_.name()) + "</b>>];\n";
     state_inside(0, "  ");
     out_ += starts_to_;  // only now: an arrow within a frame would pull its ends into it
@@ -86,6 +72,14 @@ class Dot {
   }
 
  private:
+  [[nodiscard]] std::string hex(const Color& color) const {
+    char text[8];
+    const auto byte = [](double part) { return static_cast<unsigned>(part * 255 + 0.5); };
+    const Rgb& rgb = color.on(dark_);
+    std::snprintf(text, sizeof text, "#%02x%02x%02x", byte(rgb.red), byte(rgb.green), byte(rgb.blue));
+    return text;
+  }
+
   [[nodiscard]] static std::string node(std::uint16_t state) { return "s" + std::to_string(state); }
   [[nodiscard]] const StateInfo& info(std::uint16_t state) const { return machine_.states()[state]; }
 
@@ -120,16 +114,16 @@ class Dot {
     if (is_source(state)) {
       const std::string words = state == 0 ? "anywhere" : "any in " + own_name(info(state).path);
       out_ += indent + "from" + std::to_string(state) + " [label=" + quoted(words) +
-              ", shape=box, style=\"rounded,dashed\", color=" + quoted(hex(looks_.faint)) +
-              ", fontcolor=" + quoted(hex(looks_.faint)) + ", fontsize=11, height=0.3];\n";
+              ", shape=box, style=\"rounded,dashed\", color=" + quoted(hex(kFaint)) +
+              ", fontcolor=" + quoted(hex(kFaint)) + ", fontsize=11, height=0.3];\n";
     }
     if (!has_regions(state)) return begin_and_children(state, "", initial_of(state), indent);
     for (std::size_t r = 0; r < machine_.regions().size(); ++r) {
       const RegionInfo& region = machine_.regions()[r];
       if (region.owner != state) continue;
       out_ += indent + "subgraph cluster_r" + std::to_string(r) + " {\n" + indent +
-              "  label=" + quoted(own_name(region.path)) + "; fontsize=11; fontcolor=" + quoted(hex(looks_.faint)) +
-              "; style=\"rounded,dashed\"; color=" + quoted(hex(looks_.line)) + "; id=" + quoted(region.path) + ";\n";
+              "  label=" + quoted(own_name(region.path)) + "; fontsize=11; fontcolor=" + quoted(hex(kFaint)) +
+              "; style=\"rounded,dashed\"; color=" + quoted(hex(kLine)) + "; id=" + quoted(region.path) + ";\n";
       begin_and_children(state, region.path, region.initial, indent + "  ");
       out_ += indent + "}\n";
     }
@@ -147,7 +141,7 @@ class Dot {
     const std::string start = "start" + std::to_string(starts_++);
     out_ += indent + start +
             " [shape=circle, label=\"\", width=0.13, height=0.13, fixedsize=true, style=filled, fillcolor=" +
-            quoted(hex(looks_.ink)) + ", color=" + quoted(hex(looks_.ink)) + "];\n";
+            quoted(hex(kInk)) + ", color=" + quoted(hex(kInk)) + "];\n";
     if (initial != kNoIndex) starts_to_ += "  " + start + " -> " + target(initial) + ";\n";
     for (std::uint16_t s = 1; s < machine_.states().size(); ++s) {
       if (info(s).parent != state || !(region.empty() || info(s).path.starts_with(region + "/"))) continue;
@@ -156,9 +150,9 @@ class Dot {
         continue;
       }
       out_ += indent + "subgraph cluster_" + node(s) + " {\n" + indent + "  label=<<b>" + html(own_name(info(s).path)) +
-              "</b>" + notes(s) + ">; style=\"rounded,filled\"; fillcolor=" + quoted(hex(looks_.inner)) +
-              "; color=" + quoted(hex(looks_.state_edge)) + "; penwidth=" + (info(s).sealed ? "2.6" : "1") +
-              "; id=" + quoted(info(s).path) + "; fontcolor=" + quoted(hex(looks_.ink)) + ";\n";
+              "</b>" + notes(s) + ">; style=\"rounded,filled\"; fillcolor=" + quoted(hex(kCellLight)) +
+              "; color=" + quoted(hex(kState)) + "; penwidth=" + (info(s).sealed ? "2.6" : "1") +
+              "; id=" + quoted(info(s).path) + "; fontcolor=" + quoted(hex(kInk)) + ";\n";
       state_inside(s, indent + "  ");
       out_ += indent + "}\n";
     }
@@ -174,8 +168,8 @@ class Dot {
       add("sealed");
     for (const std::string& trait : info(state).traits) add(trait);
     if (words.empty()) return "";
-    return std::string(info(state).has_children ? "  " : "<br/>") + "<font point-size=\"10\" color=\"" +
-           hex(looks_.faint) + "\">" + html(words) + "</font>";
+    return std::string(info(state).has_children ? "  " : "<br/>") + "<font point-size=\"10\" color=\"" + hex(kFaint) +
+           "\">" + html(words) + "</font>";
   }
 
   void leaf(std::uint16_t state, const std::string& indent) {
@@ -210,9 +204,9 @@ class Dot {
     if (back || each.to.ends_with("/last")) {
       const std::string memory = "memory" + std::to_string(index);
       out_ += "  " + memory + " [label=" + quoted(back ? "back" : "last of " + each.to.substr(0, each.to.size() - 5)) +
-              ", shape=box, style=\"rounded,dashed\", color=" + quoted(hex(looks_.faint)) +
-              ", fontcolor=" + quoted(hex(looks_.faint)) + ", fontsize=11, height=0.3];\n  " + from + " -> " + memory +
-              " [" + line + "];\n";
+              ", shape=box, style=\"rounded,dashed\", color=" + quoted(hex(kFaint)) +
+              ", fontcolor=" + quoted(hex(kFaint)) + ", fontsize=11, height=0.3];\n  " + from + " -> " + memory + " [" +
+              line + "];\n";
       return;
     }
     out_ += "  " + from + " -> " + node(leaf_of(each.target)) + " [" + line;
@@ -221,7 +215,7 @@ class Dot {
   }
 
   const Machine& machine_;
-  const Looks& looks_;
+  bool dark_;
   std::string out_, starts_to_;
   int starts_ = 0;
 };

@@ -148,21 +148,19 @@ class History {
 
 class RunPicture {
  public:
-  RunPicture(const Machine& machine, const Tape& tape, Ticks until)
-      : machine_(machine), tape_(tape), until_(until), history_(machine, tape, until) {}
+  RunPicture(const Machine& machine, const Tape& tape, Ticks until, bool dark)
+      : dark_(dark), machine_(machine), tape_(tape), until_(until), history_(machine, tape, until) {}
 
   Outcome write(const std::string& path) {
     // Once to measure the height, once to draw.
     Canvas measure(0, 0);
     canvas_ = &measure;
     const double height = draw();
-    Canvas canvas(kWidth, static_cast<int>(std::ceil(height)));
+    Canvas canvas(kWidth, static_cast<int>(std::ceil(height)), dark_);
     canvas_ = &canvas;
-    canvas.fill({0, 0, kWidth, height}, kPaper);
     grid(height);
     draw();
-    if (!canvas.write_png(path)) return Error{"the picture \"" + path + "\" cannot be written", ""};
-    return Done{};
+    return canvas.write(path);
   }
 
  private:
@@ -319,6 +317,7 @@ class RunPicture {
     canvas_->fill({x_of(from), y_ + 6, std::max(1.0, x_of(to) - x_of(from)), 6}, kSpan);
   }
 
+  bool dark_;
   const Machine& machine_;
   const Tape& tape_;
   Ticks until_;
@@ -329,8 +328,8 @@ class RunPicture {
 
 }  // namespace
 
-Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path) {
-  return RunPicture(machine, tape, until).write(path);
+Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path, bool dark) {
+  return RunPicture(machine, tape, until, dark).write(path);
 }
 
 }  // namespace mobrin

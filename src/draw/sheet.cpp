@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
-#include <map>
+#include <set>
 
 #include "canvas.hpp"
 #include "mobrin/core/names.hpp"
@@ -26,64 +26,98 @@ std::string seconds_text(Ticks ticks) {
   return text;
 }
 
-struct FramePicture {
-  const Image* image = nullptr;
-  PixelRect rect;
-};
-
-// Finds frames' pictures, reading each image once.
+// Finds frames' pictures and notes once what is missing.
 class Art {
  public:
-  explicit Art(std::string folder) : folder_(std::move(folder)) {}
+  explicit Art(const std::string& folder) : store_(folder) {}
 
-  FramePicture find(const ClipInfo& clip, std::size_t frame) {
+  ArtStore::Picture find(const ClipInfo& clip, std::size_t frame) {
     const FrameArt& art = clip.def.frames[frame].art;
     if (art.source.empty()) return {};
-    const auto [entry, fresh] = images_.try_emplace(art.source);
-    if (fresh) {
-      if (auto image = load_png(art.source.front() == '/' ? art.source : folder_ + art.source))
-        entry->second = std::move(*image);
-      else
-        messages.push_back(image.error().message);
-    }
-    const Image& image = entry->second;
-    if (image.width == 0) return {};
-    const auto rect = rect_on_image(art, image.width, image.height);
-    if (!rect) {
-      messages.push_back("frame " + std::to_string(frame) + " of \"" + clip.def.name.text + "\" lies outside " +
-                         art.source + ", which is " + std::to_string(image.width) + " x " +
-                         std::to_string(image.height) + " pixels");
-      return {};
-    }
-    return {&image, *rect};
+    auto picture = store_.find(art);
+    if (picture) return std::move(*picture);
+    const std::string message =
+        "frame " + std::to_string(frame) + " of \"" + clip.def.name.text + "\": " + picture.error().message;
+    if (told_.insert(picture.error().message).second) messages.push_back(message);
+    return {};
   }
 
   std::vector<std::string> messages;
 
  private:
-  std::string folder_;
-  std::map<std::string, Image> images_;
+  ArtStore store_;
+  std::set<std::string> told_;
 };
+
+// What is drawn in a frame's cell, in image pixels from the pivot: x to the right, y downwards.
+struct Bounds {
+  double left = 0, right = 0, top = 0, bottom = 0;
+  void hold(double x1, double y1, double x2, double y2) {
+    left = std::min(left, x1);
+    top = std::min(top, y1);
+    right = std::max(right, x2);
+    bottom = std::max(bottom, y2);
+  }
+};
+
+// A frame's picture and where its pivot lies on it; without marks in the middle of its lower edge.
+struct Placed {
+  ArtStore::Picture picture;
+  double pivot_x = 0, pivot_y = 0;
+};
+
+Placed placed(const ClipInfo& clip, std::size_t frame, Art& art) {
+  Placed out{art.find(clip, frame)};
+  const auto pivot = clip.pivot_of(static_cast<std::int32_t>(frame))
+                         .value_or(std::pair(out.picture.rect.width / 2.0, double(out.picture.rect.height)));
+  out.pivot_x = pivot.first;
+  out.pivot_y = pivot.second;
+  return out;
+}
+
+Color color_of_role(const std::string& role) {
+  if (role == "hit") return kWrong;
+  if (role == "hurt") return kSpan;
+  if (role == "body") return kState;
+  return role == "grab" ? kWindow : kValue;
+}
 
 // One clip's block on the page: sizes first, drawing second.
 class ClipBlock {
  public:
-  ClipBlock(const ClipInfo& clip, Art& art, Canvas& ruler) : clip_(clip) {
+  ClipBlock(const ClipInfo& clip, const SheetOptions& options, const ClipInfo* ghost, Art& art, Canvas& ruler)
+      : clip_(clip), ghost_opacity_(ghost != nullptr ? 0.35 : 0) {
     const std::size_t count = clip.def.frames.size();
-    std::int32_t widest = 1, highest = 1;
-    for (std::size_t i = 0; i < count; ++i) {
-      pictures_.push_back(art.find(clip, i));
-      if (pictures_.back().image == nullptr) continue;
-      widest = std::max(widest, pictures_.back().rect.width);
-      highest = std::max(highest, pictures_.back().rect.height);
-      any_art_ = true;
+    first_ = options.frames ? static_cast<std::size_t>(options.frames->first) : 0;
+    last_ = options.frames ? std::min(count, static_cast<std::size_t>(options.frames->second) + 1) : count;
+    for (std::size_t i = first_; i < last_; ++i) {
+      pictures_.push_back(placed(clip, i, art));
+      hold(pictures_.back());
+      if (ghost != nullptr && !ghost->def.frames.empty()) {
+        const std::size_t same = i % ghost->def.frames.size();
+        ghosts_.push_back(
+            placed(*ghost, options.ghost_frame ? static_cast<std::size_t>(*options.ghost_frame) : same, art));
+        hold(ghosts_.back());
+      }
     }
-    scale_ = any_art_ ? std::max(1.0, std::floor(150.0 / std::max(widest, highest))) : 1;
-    if (any_art_ && std::max(widest, highest) > 400) scale_ = 400.0 / std::max(widest, highest);
+    for (const BoxDef& box : clip.marks.boxes) {
+      if (!any_art_) break;
+      if (const auto* rect = std::get_if<RectShape>(&box.shape))
+        bounds_.hold(rect->left, -rect->bottom - rect->height, rect->left + rect->width, -rect->bottom);
+      else if (const auto* circle = std::get_if<CircleShape>(&box.shape))
+        bounds_.hold(circle->x - circle->radius, -circle->y - circle->radius, circle->x + circle->radius,
+                     circle->radius - circle->y);
+    }
+    const double widest = std::max(1.0, std::ceil(bounds_.right) - std::floor(bounds_.left));
+    const double highest = std::max(1.0, std::ceil(bounds_.bottom) - std::floor(bounds_.top));
+    const double larger = std::max(widest, highest);
+    scale_ = any_art_ ? std::max(1.0, std::floor(150.0 / larger)) : 1;
+    if (any_art_ && larger > 400) scale_ = 400.0 / larger;
+    if (options.zoom > 0) scale_ = options.zoom;
     cell_width_ = any_art_ ? std::max(96.0, widest * scale_) : 96;
     picture_height_ = any_art_ ? highest * scale_ : 40;
     labels_.resize(count);
-    for (std::size_t i = 0; i < count; ++i)
+    for (std::size_t i = first_; i < last_; ++i)
       cell_width_ = std::max(cell_width_, ruler.text_width(shows_text(i), {kSmall, false, kFaint}) + 6);
     for (const MarkDef& mark : clip.marks.marks) {
       if (mark.at == MarkAt::frames) continue;
@@ -93,7 +127,7 @@ class ClipBlock {
       if (mark.at == MarkAt::frame_end) text += " (at its end)";
       if (mark.at == MarkAt::time) text += " (" + seconds_text(mark.time) + ")";
       if (mark.way != MarkWay::both) text += mark.way == MarkWay::forward ? " forward" : " backward";
-      if (frame < count) {
+      if (frame >= first_ && frame < last_) {
         cell_width_ = std::max(cell_width_, ruler.text_width(text, {kSmall, false, kCue}) + 18);
         labels_[frame].push_back(std::move(text));
       }
@@ -101,7 +135,7 @@ class ClipBlock {
     for (const auto& labels : labels_) most_labels_ = std::max(most_labels_, labels.size());
     columns_ =
         std::max<std::size_t>(1, static_cast<std::size_t>((kPageWidth - 2 * kMargin + kGap) / (cell_width_ + kGap)));
-    rows_ = count == 0 ? 0 : (count + columns_ - 1) / columns_;
+    rows_ = (last_ - first_ + columns_ - 1) / columns_;
     for (const MarkDef& mark : clip.marks.marks)
       if (mark.at == MarkAt::frames) ++bars_;
     bars_ += clip.marks.windows.size();
@@ -146,16 +180,35 @@ class ClipBlock {
     return shows + (hold > 1 ? ", held " + std::to_string(hold) : std::string());
   }
 
-  void draw_frame(Canvas& canvas, std::size_t i, double x, double y) const {
-    const FramePicture& picture = pictures_[i];
+  void hold(const Placed& placed) {
+    if (placed.picture.image == nullptr) return;
+    any_art_ = true;
+    bounds_.hold(-placed.pivot_x, -placed.pivot_y, placed.picture.rect.width - placed.pivot_x,
+                 placed.picture.rect.height - placed.pivot_y);
+  }
+
+  // The `shown`-th cell, with its top left at (x, y).
+  void draw_frame(Canvas& canvas, std::size_t shown, double x, double y) const {
+    const std::size_t i = first_ + shown;
     const Box cell{x, y, cell_width_, picture_height_};
     canvas.fill(cell, kCellLight);
-    if (picture.image != nullptr) {
-      const double width = picture.rect.width * scale_, height = picture.rect.height * scale_;
-      const Box at{x + std::floor((cell_width_ - width) / 2), y + picture_height_ - height, width, height};
-      canvas.fill(at, kCellDark);
-      canvas.image(*picture.image, picture.rect, at);
-      if (clip_.marks.pivot) draw_pivot(canvas, at, cell);
+    // The pivot of all frames lies at one place of their cells.
+    const double wide = (std::ceil(bounds_.right) - std::floor(bounds_.left)) * scale_;
+    const double px = x + std::floor((cell_width_ - wide) / 2) - std::floor(bounds_.left) * scale_;
+    const double py = y - std::floor(bounds_.top) * scale_;
+    const auto box_of = [&](const Placed& placed) {
+      return Box{px - placed.pivot_x * scale_, py - placed.pivot_y * scale_, placed.picture.rect.width * scale_,
+                 placed.picture.rect.height * scale_};
+    };
+    if (pictures_[shown].picture.image != nullptr) {
+      canvas.fill(box_of(pictures_[shown]), kCellDark);
+      if (!ghosts_.empty() && ghosts_[shown].picture.image != nullptr)
+        canvas.image(*ghosts_[shown].picture.image, ghosts_[shown].picture.rect, box_of(ghosts_[shown]),
+                     ghost_opacity_);
+      canvas.image(*pictures_[shown].picture.image, pictures_[shown].picture.rect, box_of(pictures_[shown]),
+                   ghosts_.empty() ? 1 : 0.8);
+      draw_boxes(canvas, i, px, py);
+      if (clip_.marks.pivot) draw_pivot(canvas, px, py, cell);
     } else if (any_art_) {
       canvas.line(x, y, x + cell_width_, y + picture_height_, kWrong);
       canvas.line(x, y + picture_height_, x + cell_width_, y, kWrong);
@@ -174,11 +227,35 @@ class ClipBlock {
     }
   }
 
-  void draw_pivot(Canvas& canvas, const Box& picture, const Box& cell) const {
-    const double px = picture.x + clip_.marks.pivot->first * scale_;
-    const double py = picture.y + clip_.marks.pivot->second * scale_;
-    if (px < cell.x || px > cell.x + cell.width || py < cell.y || py > cell.y + cell.height) return;
-    canvas.line(cell.x, py, cell.x + cell.width, py, {kPivot.red, kPivot.green, kPivot.blue, 0.35});
+  // The boxes that are there at any time while frame `i` shows, in their roles' colours with their names.
+  void draw_boxes(Canvas& canvas, std::size_t i, double px, double py) const {
+    for (const BoxDef& box : clip_.marks.boxes) {
+      const auto frame = static_cast<std::int32_t>(i);
+      const auto shows = [&](const StretchDef& stretch) {
+        return stretch.timed ? stretch.begin < clip_.borders[i + 1] && stretch.end > clip_.borders[i]
+                             : frame >= stretch.first && frame <= stretch.last;
+      };
+      if (!box.stretches.empty() && std::none_of(box.stretches.begin(), box.stretches.end(), shows)) continue;
+      const Color color = color_of_role(box.role.text);
+      double left = 0, top = 0;
+      if (const auto* rect = std::get_if<RectShape>(&box.shape)) {
+        left = px + rect->left * scale_;
+        top = py - (rect->bottom + rect->height) * scale_;
+        canvas.fill({left, top, rect->width * scale_, rect->height * scale_}, color.faded(0.2));
+        canvas.frame({left, top, rect->width * scale_, rect->height * scale_}, color, 1.5);
+      } else if (const auto* circle = std::get_if<CircleShape>(&box.shape)) {
+        left = px + (circle->x - circle->radius) * scale_;
+        top = py - (circle->y + circle->radius) * scale_;
+        canvas.circle(px + circle->x * scale_, py - circle->y * scale_, circle->radius * scale_, color.faded(0.2),
+                      color, 1.5);
+      }
+      canvas.text(left + 3, top, box.name.text, {kSmall - 2, true, color});
+    }
+  }
+
+  // A cross where the feet stand, on the line of the ground.
+  static void draw_pivot(Canvas& canvas, double px, double py, const Box& cell) {
+    canvas.line(cell.x, py, cell.x + cell.width, py, kPivot.faded(0.35));
     canvas.line(px - 6, py, px + 6, py, kPivot, 2);
     canvas.line(px, py - 6, px, py + 6, kPivot, 2);
   }
@@ -240,7 +317,10 @@ class ClipBlock {
   }
 
   const ClipInfo& clip_;
-  std::vector<FramePicture> pictures_;
+  double ghost_opacity_;
+  std::size_t first_ = 0, last_ = 0;       // frames that are drawn, the last not included
+  std::vector<Placed> pictures_, ghosts_;  // from `first_` on
+  Bounds bounds_;
   std::vector<std::vector<std::string>> labels_;
   bool any_art_ = false;
   double scale_ = 1, cell_width_ = 0, picture_height_ = 0;
@@ -252,17 +332,39 @@ class ClipBlock {
 
 Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options,
                                             const std::string& path) {
-  std::vector<const ClipInfo*> chosen;
   std::vector<std::string> names;
   for (const ClipInfo& clip : machine.clips()) names.push_back(clip.def.name.text);
-  for (const std::string& name : options.clips) {
+  const auto find = [&](const std::string& name) -> const ClipInfo* {
     const auto found = std::find(names.begin(), names.end(), name);
-    if (found == names.end()) return Error{"there is no clip \"" + name + "\"", nearest_name(name, names)};
-    chosen.push_back(&machine.clips()[static_cast<std::size_t>(found - names.begin())]);
+    return found == names.end() ? nullptr : &machine.clips()[static_cast<std::size_t>(found - names.begin())];
+  };
+  const auto unknown = [&](const std::string& name) {
+    return Error{"there is no clip \"" + name + "\"", nearest_name(name, names)};
+  };
+  std::vector<const ClipInfo*> chosen;
+  for (const std::string& name : options.clips) {
+    chosen.push_back(find(name));
+    if (chosen.back() == nullptr) return unknown(name);
   }
   if (options.clips.empty())
     for (const ClipInfo& clip : machine.clips()) chosen.push_back(&clip);
   if (chosen.empty()) return Error{"there are no clips to draw", ""};
+  const ClipInfo* ghost = options.ghost.empty() ? nullptr : find(options.ghost);
+  if (!options.ghost.empty() && ghost == nullptr) return unknown(options.ghost);
+  const auto lacks = [](const ClipInfo& clip, std::int32_t frame) {
+    return Error{"there is no frame " + std::to_string(frame) + " in \"" + clip.def.name.text + "\", which has " +
+                     std::to_string(clip.def.frames.size()) + ", numbered from 0",
+                 ""};
+  };
+  const auto within = [](const ClipInfo& clip, std::int32_t frame) {
+    return frame >= 0 && static_cast<std::size_t>(frame) < clip.def.frames.size();
+  };
+  if (ghost != nullptr && options.ghost_frame && !within(*ghost, *options.ghost_frame))
+    return lacks(*ghost, *options.ghost_frame);
+  if (options.frames)
+    for (const ClipInfo* clip : chosen)
+      for (const std::int32_t frame : {options.frames->first, options.frames->second})
+        if (!within(*clip, frame) || options.frames->first > options.frames->second) return lacks(*clip, frame);
 
   draw::Art art(options.art_folder);
   draw::Canvas ruler(0, 0);
@@ -270,21 +372,22 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
   double height = draw::kMargin;
   double width = draw::kPageWidth;
   for (const ClipInfo* clip : chosen) {
-    blocks.emplace_back(*clip, art, ruler);
+    blocks.emplace_back(*clip, options, ghost, art, ruler);
     height += blocks.back().height();
     width = std::max(width, blocks.back().width());
   }
   if (height > draw::kMostPixels || width > draw::kMostPixels)
-    return Error{"the picture would be " + std::to_string(static_cast<long>(height)) +
-                     " pixels high; draw fewer clips with --clip",
+    return Error{"the picture would be " + std::to_string(static_cast<long>(width)) + " x " +
+                     std::to_string(static_cast<long>(height)) +
+                     " pixels; draw fewer clips with --clip, or fewer frames",
                  ""};
-  draw::Canvas canvas(static_cast<int>(width), static_cast<int>(height));
+  draw::Canvas canvas(static_cast<int>(width), static_cast<int>(height), options.dark);
   double y = draw::kMargin;
   for (const draw::ClipBlock& block : blocks) {
     block.draw(canvas, y);
     y += block.height();
   }
-  if (!canvas.write_png(path)) return Error{"the picture cannot be written to \"" + path + "\"", ""};
+  if (const Outcome written = canvas.write(path); !written) return written.error();
   return std::move(art.messages);
 }
 

@@ -1,16 +1,19 @@
-// Import: images by their numbers, sheets by their grid, and the clips file that says so.
+// Import: images by their numbers, sheets by their grid, animations by their delays, and the clips file that says so.
 #include "mobrin/io/import.hpp"
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <map>
-#include <set>
+#include <numeric>
 
+#include "clips_text.hpp"
 #include "mobrin/core/names.hpp"
-#include "mobrin/io/image.hpp"
+#include "mobrin/io/animation.hpp"
+#include "mobrin/io/gltf.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin {
@@ -20,33 +23,25 @@ namespace fs = std::filesystem;
 
 constexpr std::size_t kMostImages = 100'000;
 constexpr std::int64_t kMostFramesOfClip = 10'000;
+// What a clips file can say (reader.cpp).
+constexpr std::int32_t kMostPasses = 10'000;
+constexpr std::int64_t kMostHold = 1'000;
+constexpr std::int64_t kMostRate = 1'000;
 
-enum class Kind { png, gif, gltf_binary, other, unreadable };
-
-struct Sniffed {
-  Kind kind = Kind::other;
-  std::int32_t width = 0, height = 0;  // of a PNG, from its header
+struct PixelSize {
+  std::int32_t width = 0, height = 0;
 };
 
-// What a file is, by its first bytes. A PNG's size stands there too, so no image is decoded for it.
-Sniffed sniff(const fs::path& path) {
+// A PNG's size stands in its first bytes, so no image is decoded for it.
+PixelSize png_size(const fs::path& path) {
   std::array<unsigned char, 24> head{};
-  std::ifstream in(path, std::ios::binary);
-  if (!in) return {Kind::unreadable};
-  in.read(reinterpret_cast<char*>(head.data()), head.size());
-  const auto got = static_cast<std::size_t>(in.gcount());
-  constexpr unsigned char kPng[] = {0x89, 'P', 'N', 'G', '\r', '\n', 0x1a, '\n'};
-  if (got >= 24 && std::memcmp(head.data(), kPng, sizeof kPng) == 0) {
-    const auto number = [&](std::size_t at) {
-      return static_cast<std::int32_t>((std::uint32_t{head[at]} << 24 | std::uint32_t{head[at + 1]} << 16 |
-                                        std::uint32_t{head[at + 2]} << 8 | head[at + 3]) &
-                                       0x7fffffff);
-    };
-    return {Kind::png, number(16), number(20)};
-  }
-  if (got >= 6 && std::memcmp(head.data(), "GIF8", 4) == 0) return {Kind::gif};
-  if (got >= 4 && std::memcmp(head.data(), "glTF", 4) == 0) return {Kind::gltf_binary};
-  return {Kind::other};
+  std::ifstream(path, std::ios::binary).read(reinterpret_cast<char*>(head.data()), head.size());
+  const auto number = [&](std::size_t at) {
+    return static_cast<std::int32_t>((std::uint32_t{head[at]} << 24 | std::uint32_t{head[at + 1]} << 16 |
+                                      std::uint32_t{head[at + 2]} << 8 | head[at + 3]) &
+                                     0x7fffffff);
+  };
+  return {number(16), number(20)};
 }
 
 // `walk_1`, `walk-01`, `walk0001`, `walk (3)`: what is common, and the number.
@@ -100,7 +95,7 @@ class Importer {
     for (auto& [name, pictures] : groups_) make_clip(name, pictures);
     if (out_.clips.empty() && !has_errors(out_.findings))
       report(FindingCode::unreadable_file, options_.sources.empty() ? "" : options_.sources.front(),
-             "no image was found", "Give folders or images (PNG).");
+             "no image was found", "Give folders, images or glTF files.");
     write();
     return std::move(out_);
   }
@@ -151,21 +146,32 @@ class Importer {
   // `named`: the user named this very file, so it must be art.
   void gather_file(const fs::path& path, const std::string& folder, bool named) {
     const std::string shown = path.generic_string();
-    const Sniffed seen = sniff(path);
-    if (seen.kind == Kind::unreadable)
+    std::error_code error;
+    if (!std::ifstream(path) || fs::is_directory(path, error))
       return report(FindingCode::unreadable_file, shown, "the file cannot be opened", "Check the path.");
-    if (seen.kind != Kind::png) {
-      const std::string what = seen.kind == Kind::gif           ? "an animated GIF"
-                               : seen.kind == Kind::gltf_binary ? "a glTF file"
-                                                                : "no PNG image";
-      const std::string end = path.extension().generic_string();
-      if (named || seen.kind != Kind::other || end == ".png" || end == ".PNG")
-        report(FindingCode::unreadable_art, shown, "this is " + what, "Images are imported from PNG files.");
+    const ImageKind kind = image_kind(shown);
+    const std::string end = path.extension().generic_string();
+    if (kind == ImageKind::none) {
+      const bool claims = end == ".png" || end == ".gif" || end == ".gltf" || end == ".glb";
+      if (looks_like_gltf(shown)) return take_gltf(shown, folder);
+      if (named || claims)
+        report(FindingCode::unreadable_art, shown, "this is no PNG, GIF or glTF file",
+               "Give images (PNG), animated images (GIF, APNG) or glTF 2.0 files.");
       return;
     }
+    if (options_.grid && kind != ImageKind::png)
+      return report(FindingCode::bad_grid, shown, "this is an animated image, not a sheet",
+                    "Import it without `--tile`.");
+    if (kind != ImageKind::png) return take_animation(path, folder);
+    const PixelSize seen = png_size(path);
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
+    number_in(path, folder, seen);
+  }
+
+  // One of the numbered images of a clip.
+  void number_in(const fs::path& path, const std::string& folder, const PixelSize& size) {
     Numbered name = numbered(path.stem().generic_string());
     if (name.stem.empty()) name.stem = fs::absolute(path).parent_path().filename().generic_string();
     std::string prefix = folder;
@@ -173,7 +179,124 @@ class Importer {
     if (!folder.empty() && fs::path(folder).filename().generic_string() == name.stem)
       prefix = fs::path(folder).parent_path().generic_string();
     groups_[clip_name(prefix.empty() ? name.stem : prefix + "_" + name.stem)].push_back(
-        {shown, name.number.value_or(-1), seen.width, seen.height});
+        {path.generic_string(), name.number.value_or(-1), size.width, size.height});
+  }
+
+  // A clip of an animated image. Its delays are its timing; of no delay, 100 ms are made.
+  void take_animation(const fs::path& path, const std::string& folder) {
+    const std::string shown = path.generic_string();
+    std::string stem = path.stem().generic_string();
+    const std::string name = clip_name(folder.empty() ? stem : folder + "_" + stem);
+    std::vector<std::string> written;
+    std::string trouble;
+    const auto extract = [&](const Image& image) {
+      if (options_.extract.empty() || !trouble.empty()) return;
+      char number[16];
+      std::snprintf(number, sizeof number, "_%04zu.png", written.size());
+      const std::string to = (fs::path(options_.extract) / (name + number)).generic_string();
+      if (const auto done = write_png(image, to); !done) trouble = done.error().message;
+      written.push_back(to);
+    };
+    const auto read = read_animation(shown, extract);
+    if (!read) return report(FindingCode::unreadable_art, shown, read.error().message, "Save it anew.");
+    if (!trouble.empty())
+      return report(FindingCode::unreadable_file, options_.extract, trouble, "Check the folder and its permissions.");
+    const Animation& animation = *read;
+    // A still among numbered images is one of them.
+    if (animation.delays.size() == 1 && numbered(stem).number && written.empty())
+      return number_in(path, folder, {animation.width, animation.height});
+    ClipDef clip;
+    clip.name = Text(name);
+    for (std::size_t i = 0; i < animation.delays.size(); ++i) {
+      FrameArt& art = clip.frames.emplace_back().art;
+      art.source = seen_from_out(written.empty() ? shown : written[i]);
+      if (written.empty()) art.tile = std::to_string(i);
+    }
+    time_by(animation, clip);
+    clip.play = animation.plays == 1 ? PlayMode::once() : PlayMode::loop(animation.plays);
+    if (animation.plays > kMostPasses) {
+      clip.play = PlayMode::loop();
+      note(name, "plays " + std::to_string(animation.plays) + " times; it loops for ever here");
+    }
+    add(std::move(clip), true);
+  }
+
+  void note(const std::string& clip, const std::string& what) { out_.notes.push_back("\"" + clip + "\": " + what); }
+
+  // Exact delays: holds over the greatest rate that all of them are multiples of, or times where there is none.
+  void time_by(const Animation& animation, ClipDef& clip) {
+    std::vector<Fraction> delays = animation.delays;
+    std::size_t none = 0;
+    for (Fraction& delay : delays) {
+      if (delay.num * 1000 >= delay.den) continue;
+      delay = {1, 10};
+      ++none;
+    }
+    if (none > 0)
+      note(clip.name.text, (none == 1 ? std::string("1 frame asks") : std::to_string(none) + " frames ask") +
+                               " for no delay and " + (none == 1 ? "gets" : "get") + " 100ms");
+    // All delays as whole multiples of 1/common s, then their greatest common part.
+    std::int64_t common = 1, part = 0;
+    for (const Fraction& delay : delays) {
+      common = std::lcm(common, delay.den);
+      if (common > 1'000'000) break;
+    }
+    if (common <= 1'000'000) {
+      for (const Fraction& delay : delays) part = std::gcd(part, delay.num * (common / delay.den));
+      const std::int64_t divisor = std::gcd(common, part);
+      clip.fps = {common / divisor, part / divisor};
+    }
+    bool holds = common <= 1'000'000 && clip.fps.num <= kMostRate * clip.fps.den;
+    for (std::size_t i = 0; i < delays.size() && holds; ++i) {
+      const std::int64_t hold = delays[i].num * (common / delays[i].den) / part;
+      holds = hold <= kMostHold;
+      clip.frames[i].hold = static_cast<std::int32_t>(hold);
+    }
+    if (holds) return;
+    clip.fps = {0, 1};
+    for (std::size_t i = 0; i < delays.size(); ++i) {
+      clip.frames[i].hold = 1;
+      clip.frames[i].time =
+          Ticks((2 * delays[i].num * kTicksPerSecond + delays[i].den) / (2 * delays[i].den));  // to the nearest
+    }
+  }
+
+  // A clip for each animation of a glTF file, known by its length.
+  void take_gltf(const std::string& shown, const std::string& folder) {
+    if (options_.grid)
+      return report(FindingCode::bad_grid, shown, "this is a glTF file, not a sheet", "Import it without `--tile`.");
+    const auto read = read_gltf(shown);
+    if (!read) return report(FindingCode::unreadable_art, shown, read.error().message, "Export it anew as glTF 2.0.");
+    if (read->empty())
+      return report(FindingCode::no_length, shown, "this file has no animations", "Export it with its animations.");
+    std::map<std::string, int> seen;
+    for (std::size_t i = 0; i < read->size(); ++i) {
+      const GltfAnimation& animation = (*read)[i];
+      const std::string own = animation.name.empty() ? "animation_" + std::to_string(i) : animation.name;
+      std::string name = clip_name(folder.empty() ? own : folder + "_" + own);
+      if (const int count = ++seen[name]; count > 1) {
+        name += "_" + std::to_string(count);
+        note(name, "a clip of that name stands before it in " + shown);
+      }
+      if (!animation.name.empty() && name != animation.name && folder.empty())
+        note(name, "called \"" + animation.name + "\" in " + shown);
+      ClipDef clip;
+      clip.name = Text(name);
+      clip.length = Ticks(std::llround((animation.last - animation.first) * static_cast<double>(kTicksPerSecond)));
+      if (clip.length.count < kTicksPerSecond / 1000 || clip.length.count > kTicksPerSecond * 36'000) {
+        report(FindingCode::no_length, shown, "the animation \"" + own + "\" lasts less than 1 ms, or above 10 hours",
+               "A pose needs no clip; else check its keys.");
+        continue;
+      }
+      if (animation.first > 0) {
+        char text[96];
+        std::snprintf(text, sizeof text, "its keys run from %.6g s to %.6g s; the clip begins at the first",
+                      animation.first, animation.last);
+        note(name, text);
+      }
+      clip.play = PlayMode::once();
+      add(std::move(clip), false);
+    }
   }
 
   void make_clip(const std::string& name, std::vector<Picture>& pictures) {
@@ -213,10 +336,10 @@ class Importer {
     ClipDef clip;
     clip.name = Text(name);
     for (const Picture& picture : pictures) clip.frames.emplace_back().art.source = seen_from_out(picture.path);
-    add(std::move(clip));
+    add_untimed(std::move(clip));
   }
 
-  void cut_sheet(const fs::path& path, const Sniffed& image) {
+  void cut_sheet(const fs::path& path, const PixelSize& image) {
     const SheetGrid& grid = *options_.grid;
     const std::string shown = path.generic_string();
     const auto fit = [&](std::int32_t whole, std::int32_t cell, const char* word, const char* cells) {
@@ -282,7 +405,7 @@ class Importer {
                (blanks == 1 ? "a cell of \"" : std::to_string(blanks) + " cells of \"") + name + "\" " +
                    (blanks == 1 ? "is" : "are") + " empty: " + blank + (blanks > 8 ? ", ..." : ""),
                "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
-      add(std::move(clip));
+      add_untimed(std::move(clip));
     };
     if (grid.rows.empty()) return cut(clip_name(path.stem().generic_string()), 0, cells);
     for (const auto& [row, name] : grid.rows) {
@@ -296,17 +419,29 @@ class Importer {
     }
   }
 
-  void add(ClipDef clip) {
-    for (const ClipDef& other : out_.clips)
-      if (other.name.text == clip.name.text)
-        return report(FindingCode::duplicate_name, clip.frames.front().art.source,
-                      "there are two clips \"" + clip.name.text + "\"", "Rename the images or rows of one of them.");
+  // Timing that images do not have: a rate, once.
+  void add_untimed(ClipDef clip) {
     clip.fps = {12, 1};
     clip.play = PlayMode::once();
+    add(std::move(clip), false);
+  }
+
+  // `timed`: the art brings its own timing, which goes before what the file said.
+  void add(ClipDef clip, bool timed) {
+    for (const ClipDef& other : out_.clips)
+      if (other.name.text == clip.name.text)
+        return report(FindingCode::duplicate_name, options_.sources.front(),
+                      "there are two clips \"" + clip.name.text + "\"", "Rename the images or rows of one of them.");
     if (const auto known = known_.find(clip.name.text); known != known_.end()) {
       const ClipDef& before = known->second;
       clip.play = before.play;
       const bool same_count = before.frames.size() == clip.frames.size();
+      if (timed || clip.frames.empty()) {
+        if (options_.play) clip.play = *options_.play;
+        if (options_.fps) rate_of_frames(clip);
+        out_.clips.push_back(std::move(clip));
+        return;
+      }
       if (before.fps.num > 0) clip.fps = before.fps;
       for (std::size_t i = 0; same_count && !options_.fps && i < clip.frames.size(); ++i) {
         clip.frames[i].hold = before.frames[i].hold;
@@ -317,9 +452,19 @@ class Importer {
         out_.notes.push_back("\"" + clip.name.text + "\" had " + std::to_string(before.frames.size()) +
                              " frames and has " + std::to_string(clip.frames.size()) + " now; its holds begin anew");
     }
-    if (options_.fps) clip.fps = *options_.fps;
+    if (options_.fps) rate_of_frames(clip);
     if (options_.play) clip.play = *options_.play;
     out_.clips.push_back(std::move(clip));
+  }
+
+  // The rate that was asked for: each frame once.
+  void rate_of_frames(ClipDef& clip) const {
+    if (clip.frames.empty()) return;
+    clip.fps = *options_.fps;
+    for (FrameDef& frame : clip.frames) {
+      frame.hold = 1;
+      frame.time = {};
+    }
   }
 
   [[nodiscard]] std::string seen_from_out(const std::string& path) const {
@@ -329,77 +474,10 @@ class Importer {
     return error || relative.empty() ? path : relative.generic_string();
   }
 
-  // A path as a YAML value: in quotes where it is not plain.
-  static std::string quoted(const std::string& text) {
-    const bool plain = std::all_of(text.begin(), text.end(), [](unsigned char c) {
-      return std::isalnum(c) != 0 || c == '_' || c == '/' || c == '.' || c == '-' || c >= 0x80;
-    });
-    if (plain && !text.empty() && text.front() != '-') return text;
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' || c == '\\' ? std::string("\\") + c : std::string(1, c);
-    return out + "\"";
-  }
-  static std::string held(std::string number, std::int32_t hold) {
-    return hold == 1 ? std::move(number) : std::move(number) + "*" + std::to_string(hold);
-  }
-
   void write() {
     std::sort(out_.clips.begin(), out_.clips.end(),
               [](const ClipDef& a, const ClipDef& b) { return a.name.text < b.name.text; });
-    std::string& text = out_.text;
-    text =
-        "# Made by `mobrin import`. Run it again when the art changes: timing written here is kept, marks lie "
-        "elsewhere.\n"
-        "mobrin: 1\nclips:\n";
-    for (const ClipDef& clip : out_.clips) {
-      text += "  " + clip.name.text + ":\n";
-      const FrameArt& art = clip.frames.front().art;
-      const bool on_sheet = !art.tile.empty();
-      std::string frames;
-      bool plain = !on_sheet;
-      for (std::size_t i = 0; i < clip.frames.size();) {
-        // Runs of cells in a row as ranges.
-        const FrameDef& frame = clip.frames[i];
-        std::size_t end = i + 1;
-        const auto cell = [&](std::size_t at) {
-          return on_sheet ? std::stoll(clip.frames[at].art.tile) : static_cast<long long>(at);
-        };
-        while (end < clip.frames.size() && frame.hold == 1 && clip.frames[end].hold == 1 &&
-               cell(end) == cell(end - 1) + 1)
-          ++end;
-        plain = plain && frame.hold == 1;
-        frames +=
-            (frames.empty() ? "" : ", ") + (end - i > 1 ? std::to_string(cell(i)) + "-" + std::to_string(cell(end - 1))
-                                                        : held(std::to_string(cell(i)), frame.hold));
-        i = end;
-      }
-      if (on_sheet) {
-        text += "    sheet: " + quoted(art.source) + "\n    tile: [" + std::to_string(art.rect.width) + ", " +
-                std::to_string(art.rect.height) + "]\n";
-        if (art.margin > 0) text += "    margin: " + std::to_string(art.margin) + "\n";
-        if (art.spacing > 0) text += "    spacing: " + std::to_string(art.spacing) + "\n";
-      } else {
-        text += "    images:\n";
-        for (const FrameDef& frame : clip.frames) text += "      - " + quoted(frame.art.source) + "\n";
-      }
-      if (!plain) text += "    frames: [" + frames + "]\n";
-      if (clip.fps.num > 0) {
-        text += "    fps: " + std::to_string(clip.fps.num) +
-                (clip.fps.den == 1 ? "" : "/" + std::to_string(clip.fps.den)) + "\n";
-      } else {
-        text += "    times: [";
-        for (std::size_t i = 0; i < clip.frames.size(); ++i)
-          text += (i == 0 ? "" : ", ") + time_text(clip.frames[i].time);
-        text += "]\n";
-      }
-      text += "    play: " + clip.play.text() + "\n";
-    }
-  }
-  static std::string time_text(Ticks time) {
-    if (time.count % (kTicksPerSecond / 1000) == 0) return std::to_string(time.count / (kTicksPerSecond / 1000)) + "ms";
-    char text[48];
-    std::snprintf(text, sizeof text, "%.7fms", static_cast<double>(time.count) * 1000 / kTicksPerSecond);
-    return text;
+    out_.text = io::clips_text(out_.clips);
   }
 
   const ImportOptions& options_;

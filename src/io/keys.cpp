@@ -115,6 +115,8 @@ constexpr KeyRow kKeys[] = {
     {clip, "margin", "int", "0", "Pixels around all cells of the sheet's grid."},
     {clip, "spacing", "int", "0", "Pixels between two cells of the sheet's grid."},
     {clip, "images", "paths", "", "One image a frame. `frames` may then choose among them by number."},
+    {clip, "animation", "path", "",
+     "An animated image (GIF, APNG); `frames` are its frames' numbers from 0. `mobrin import` writes its delays."},
     {clip, "frames", "frames", "",
      "The frames, in order: numbers `3`, ranges `2-5`, holds `7*3`, or names of rectangles."},
     {clip, "fps", "fps", "", "Frames a second: a number or a fraction such as `30000/1001`."},
@@ -132,16 +134,29 @@ constexpr KeyRow kKeys[] = {
     {sheet, "rects", "rects", "", "Rectangles by name: left, top, width, height in pixels. Required."},
 
     {marks, "pivot", "pair", "", "Where the feet stand, in image pixels from the top left."},
+    {marks, "offset", "pair", "", "How far the clip's art is moved against the pivot, in pixels: x forward, y up."},
+    {marks, "offsets", "offsets", "", "The same for single frames, on top of `offset`: `{3: [1, 0], 5-7: [0, 2]}`."},
+    {marks, "airborne", "bool", "false", "Its feet leave the ground: `check` compares no ground line."},
+    {marks, "boxes", "boxes", "",
+     "What of the character is where: boxes by name and role. A name may stand several times, for other frames."},
     {marks, "cues", "marked_cues", "",
      "Cues by where they lie: a frame `3`, the end of a frame `5.end`, or a time `0.22s`."},
     {marks, "spans", "marked_spans", "", "Cues that last, by name: frames such as `2-4`, both included."},
     {marks, "windows", "windows", "",
      "Named stretches for `during:`: frames `4-5`, times `0.1s-0.3s`, or a list of them."},
+
+    {box, "name", "name", "", "Its name. Required."},
+    {box, "role", "name", "", "What it is for: `body`, `hurt`, `hit`, `grab`, or a word of your own. Required."},
+    {box, "frames", "stretches", "the whole clip",
+     "While it is there: frames `3-4`, times `0.1s-0.3s`, or a list of them."},
+    {box, "rect", "four_numbers", "",
+     "Left, bottom, width, height in pixels from the pivot: x forward, y up. This or `circle` is required."},
+    {box, "circle", "three_numbers", "", "X, y, radius in pixels from the pivot: x forward, y up."},
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
     "machine", "tape", "input", "state", "region",    "transition", "action",
-    "clip",    "part", "sheet", "marks", "tape step", "character"};
+    "clip",    "part", "sheet", "marks", "tape step", "character",  "box"};
 
 }  // namespace
 

@@ -22,6 +22,7 @@ enum class Section : std::uint8_t {
   marks,
   tape_step,
   character,
+  box,
   count
 };
 

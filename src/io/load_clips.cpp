@@ -1,4 +1,4 @@
-// Loading clips, packed sheets and marks.
+// Loading clips and packed sheets.
 #include <algorithm>
 
 #include "loader.hpp"
@@ -74,6 +74,10 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
   bool sound = true;
   for (const auto& [one, other] :
        std::initializer_list<std::pair<std::string_view, std::string_view>>{{"sheet", "images"},
+                                                                            {"animation", "sheet"},
+                                                                            {"animation", "images"},
+                                                                            {"length", "animation"},
+                                                                            {"part", "animation"},
                                                                             {"fps", "times"},
                                                                             {"length", "frames"},
                                                                             {"length", "images"},
@@ -208,6 +212,15 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
       frame.art.margin = margin;
       frame.art.spacing = spacing;
     }
+  }
+  if (const YamlNode* node = fields.get("animation")) {
+    const auto image = reader.name(*node, "`animation:`");
+    if (!fields.has("frames"))
+      reader.fail(FindingCode::missing_key, *node,
+                  "the clip \"" + clip.name.text + "\" does not say which frames of the animation it shows",
+                  "Add `frames:`, such as `[0-7]`.");
+    for (FrameDef& frame : clip.frames)
+      if (image) frame.art.source = art_path(image->text);
   }
   if (const YamlNode* node = fields.get("images")) {
     const std::vector<Text> images = reader.names(*node, "an image");
@@ -357,121 +370,6 @@ void Loader::resolve_parts() {
           FindingCode::bad_value, parts_[i].place,
           "the parts \"" + parts_[i].of.text + "\" and \"" + known[parts_[i].clip] + "\" are taken from each other",
           "Give one of them frames of its own.");
-}
-
-void Loader::read_marks(const YamlNode& node) {
-  reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
-    if (own_marks_.count(key.text) > 0) return;  // the character brings its own
-    const std::size_t before = findings.size();
-    ClipMarksDef marks;
-    marks.clip = reader.text_of(key);
-    const Fields fields = reader.fields(value, Section::marks);
-    if (const YamlNode* pivot = fields.get("pivot")) {
-      if (pivot->kind == YamlNode::Kind::list && pivot->items.size() == 2) {
-        const auto x = reader.number(pivot->items[0], "`pivot:`");
-        const auto y = reader.number(pivot->items[1], "`pivot:`");
-        if (x && y) marks.pivot = {*x, *y};
-      } else {
-        reader.mismatch(*pivot, "`pivot:`", "[x, y] in image pixels from the top left");
-      }
-    }
-    // Cues and spans of one place are told in the order of the file, whichever key comes first.
-    const YamlNode* cues = fields.get("cues");
-    const YamlNode* spans = fields.get("spans");
-    const bool spans_first = cues != nullptr && spans != nullptr &&
-                             std::pair(spans->line, spans->column) < std::pair(cues->line, cues->column);
-    if (spans != nullptr && spans_first) read_spans(*spans, marks);
-    if (cues != nullptr) read_mark_cues(*cues, marks);
-    if (spans != nullptr && !spans_first) read_spans(*spans, marks);
-    if (const YamlNode* windows = fields.get("windows")) {
-      reader.each_entry(*windows, "`windows:`", [&](const YamlNode& name, const YamlNode& stretches) {
-        WindowDef window;
-        window.name = reader.text_of(name);
-        reader.each_item(stretches, [&](const YamlNode& item) {
-          if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
-            window.stretches.push_back(*stretch);
-        });
-        if (findings.size() != before) broken.insert(name.text);
-        marks.windows.push_back(std::move(window));
-      });
-    }
-    definition.marks.push_back(std::move(marks));
-  });
-}
-
-void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
-  reader.each_entry(node, "`cues:`", [&](const YamlNode& key, const YamlNode& value) {
-    MarkDef at;
-    at.place = reader.place_of(key);
-    std::string_view text = key.text;
-    if (const auto time = read_duration(text)) {
-      at.at = MarkAt::time;
-      at.time = *time;
-    } else {
-      if (text.ends_with(".end")) {
-        at.at = MarkAt::frame_end;
-        text.remove_suffix(4);
-      }
-      const auto frame = parse_whole(text);
-      if (!frame || *frame < 0 || *frame > 1'000'000)
-        return reader.mismatch(key, "the place of a cue", "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
-      at.frame = static_cast<std::int32_t>(*frame);
-    }
-    reader.each_item(value, [&](const YamlNode& item) { read_mark_cue(key, item, at, marks); });
-  });
-}
-
-// A cue's name, or `{name: {field: value, way: forward}}`.
-void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks) {
-  if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
-    at.cue = reader.text_of(value);
-    if (at.at == MarkAt::frame_begin || at.at == MarkAt::frame_end || at.at == MarkAt::time)
-      at.place = reader.place_of(key);
-    marks.marks.push_back(std::move(at));
-    return;
-  }
-  if (value.kind != YamlNode::Kind::map)
-    return reader.mismatch(value, "the cue at \"" + key.text + "\"", "a cue's name, or `{name: {field: value}}`");
-  reader.each_entry(value, "a cue", [&](const YamlNode& name, const YamlNode& fields) {
-    MarkDef mark = at;
-    mark.cue = reader.text_of(name);
-    mark.fields = read_fields(fields, {"way"});
-    for (const auto& [field, way] : fields.entries) {
-      if (field.text != "way") continue;
-      if (const auto index = reader.one_of(way, "`way:`", {"both", "forward", "backward"}))
-        mark.way = static_cast<MarkWay>(*index);
-    }
-    marks.marks.push_back(std::move(mark));
-  });
-}
-
-void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
-  reader.each_entry(node, "`spans:`", [&](const YamlNode& key, const YamlNode& value) {
-    std::vector<FieldDef> overrides;
-    const YamlNode* frames = &value;
-    if (value.kind == YamlNode::Kind::map) {
-      overrides = read_fields(value, {"frames"});
-      frames = nullptr;
-      for (const auto& [name, each] : value.entries)
-        if (name.text == "frames") frames = &each;
-      if (frames == nullptr)
-        return reader.fail(FindingCode::missing_key, value,
-                           "the span \"" + key.text + "\" does not say over which frames", "Add `frames: 2-4`.");
-    }
-    reader.each_item(*frames, [&](const YamlNode& item) {
-      const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
-      if (!stretch) return;
-      if (stretch->timed) return reader.mismatch(item, "the span \"" + key.text + "\"", "frames such as `2-4`");
-      MarkDef mark;
-      mark.at = MarkAt::frames;
-      mark.cue = reader.text_of(key);
-      mark.frame = stretch->first;
-      mark.last_frame = stretch->last;
-      mark.fields = overrides;
-      mark.place = reader.place_of(item);
-      marks.marks.push_back(std::move(mark));
-    });
-  });
 }
 
 }  // namespace mobrin::io

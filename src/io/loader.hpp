@@ -1,6 +1,7 @@
 // The loader's working state: one definition filled from several files.
 #pragma once
 
+#include <array>
 #include <map>
 #include <set>
 #include <string>
@@ -74,11 +75,18 @@ class Loader {
   std::vector<FrameDef> read_frames(const YamlNode& node, const Sheet* sheet);
   void read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip);
   void read_times(const Fields& fields, ClipDef& clip);
+  [[nodiscard]] std::string art_path(const std::string& written) const { return join(art_folder_, written); }
+
+  // load_marks.cpp
   void read_marks(const YamlNode& node);
+  template <std::size_t N>
+  std::optional<std::array<double, N>> read_numbers(const YamlNode& node, const std::string& what,
+                                                    const char* expected);
+  void read_offsets(const YamlNode& node, ClipMarksDef& marks);
+  void read_box(const YamlNode& node, ClipMarksDef& marks);
   void read_mark_cues(const YamlNode& node, ClipMarksDef& marks);
   void read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks);
   void read_spans(const YamlNode& node, ClipMarksDef& marks);
-  [[nodiscard]] std::string art_path(const std::string& written) const { return join(art_folder_, written); }
 
   // load_states.cpp
   void read_states(const YamlNode& node, std::vector<StateDef>& states);

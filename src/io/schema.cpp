@@ -85,6 +85,13 @@ constexpr TypeRow kTypes[] = {
      R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object"},{"type":"array","items":{"type":["string","object"]}}]}})"},
     {"marked_spans", "map of cues to frames",
      R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
+    {"offsets", "map of frames to [x, y]",
+     R"({"type":["object","null"],"propertyNames":{"pattern":"^[0-9]+(-[0-9]+)?$"},"additionalProperties":{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}})"},
+    {"boxes", "list of boxes", R"({"anyOf":[{"type":"null"},"$box",{"type":"array","items":"$box"}]})"},
+    {"stretches", "frames, times, or a list of them", kFrames},
+    {"three_numbers", "[x, y, radius]", R"({"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3})"},
+    {"four_numbers", "[left, bottom, width, height]",
+     R"({"type":"array","items":{"type":"number"},"minItems":4,"maxItems":4})"},
     {"windows", "map of names to stretches",
      R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
 };
@@ -96,9 +103,9 @@ const TypeRow& type_of(const KeyRow& row) {
 }
 
 std::string definition_name(Section section) {
-  constexpr std::string_view kNamesOfSections[] = {"machine", "tape",      "input",    "state", "region",
-                                                   "go",      "action",    "clip",     "part",  "sheet",
-                                                   "marks",   "tape_step", "character"};
+  constexpr std::string_view kNamesOfSections[] = {"machine", "tape",      "input",     "state", "region",
+                                                   "go",      "action",    "clip",      "part",  "sheet",
+                                                   "marks",   "tape_step", "character", "box"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }

@@ -106,7 +106,7 @@ struct PixelRect {
 /// Where a frame's picture is found. Mobrin's core only carries it.
 struct FrameArt {
   std::string source{};  ///< the image, as the file names it; empty without art
-  std::string tile{};    ///< number in the grid, or name of the rectangle; empty for a whole image
+  std::string tile{};    ///< number in the grid or in the animation, or name of the rectangle; empty: a whole image
   PixelRect rect{};      ///< width 0: the whole image; x -1: the cell `tile` of a grid of cells of this size
   std::int32_t margin = 0, spacing = 0;  ///< of a grid: pixels around all cells, and between two
 };
@@ -159,10 +159,40 @@ struct WindowDef {
   std::vector<StretchDef> stretches{};
 };
 
+/// Shapes relative to the pivot, in pixels: x forward (the way the character faces), y up.
+struct RectShape {
+  double left = 0, bottom = 0, width = 0, height = 0;
+};
+struct CircleShape {
+  double x = 0, y = 0, radius = 0;
+};
+using Shape = std::variant<RectShape, CircleShape>;
+
+/// A box of a clip: what of the character is where while some frames are shown. A name may stand several times, each
+/// with frames and a shape of its own.
+struct BoxDef {
+  Text name{};
+  Text role{};                          ///< body, hurt, hit, grab, or the game's own word
+  std::vector<StretchDef> stretches{};  ///< while it is there; empty: the whole clip
+  Shape shape{};
+  Place place{};
+};
+
+/// How far the art of the frames [first, last] is moved against the pivot, in pixels: x forward, y up.
+struct OffsetDef {
+  std::int32_t first = 0, last = 0;
+  double x = 0, y = 0;
+  Place place{};
+};
+
 /// What people add to one clip. Cues of one place are told in the order of `marks`.
 struct ClipMarksDef {
   Text clip{};
-  std::optional<std::pair<double, double>> pivot{};  ///< image pixels from the top left
+  std::optional<std::pair<double, double>> pivot{};   ///< image pixels from the top left
+  std::optional<std::pair<double, double>> offset{};  ///< of the whole clip's art, as OffsetDef
+  std::vector<OffsetDef> offsets{};                   ///< of single frames, on top of `offset`
+  bool airborne = false;                              ///< its feet leave the ground: no ground line is compared
+  std::vector<BoxDef> boxes{};
   std::vector<MarkDef> marks{};
   std::vector<WindowDef> windows{};
 };

@@ -45,6 +45,10 @@ struct Place {
   X(bad_grid, "bad-grid", true)                     \
   X(number_twice, "number-twice", true)             \
   X(gap_in_numbers, "gap-in-numbers", false)        \
+  X(no_length, "no-length", false)                  \
+  X(ground_jump, "ground-jump", false)              \
+  X(pivot_missing, "pivot-missing", false)          \
+  X(pivot_jump, "pivot-jump", false)                \
   X(mixed_sizes, "mixed-sizes", false)              \
   X(empty_frame, "empty-frame", false)              \
   X(equal_neighbours, "equal-neighbours", false)    \

@@ -7,10 +7,12 @@
 
 namespace mobrin {
 
-/// Runs `tape` on a fresh instance until `until` and draws it as a PNG to `path`: the inputs the tape writes, pulses
+/// Runs `tape` on a fresh instance until `until` and draws it to `path`, an SVG if that is its ending, else a PNG, on
+/// light or `dark` ground: the inputs the tape writes, pulses
 /// with their life and whether they were taken, the states and the clips with their frames for each region, cues and
 /// spans, faults and the end. A picture that cannot be written is an error. REQUIRES: check_tape found no error;
 /// `until` is above 0.
-[[nodiscard]] Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path);
+[[nodiscard]] Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path,
+                               bool dark = false);
 
 }  // namespace mobrin

@@ -1,7 +1,9 @@
-// Clip sheets: every frame of a clip with its number, seconds, hold, cues and pivot, as a picture.
+// Clip sheets: every frame of a clip with its number, seconds, hold, cues, boxes and pivot, as a picture.
 #pragma once
 
+#include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "mobrin/core/machine.hpp"
@@ -9,12 +11,19 @@
 namespace mobrin {
 
 struct SheetOptions {
-  std::vector<std::string> clips;  ///< names; empty for all
-  std::string art_folder;          ///< where images are looked up, with its slash; empty for the current folder
+  std::vector<std::string> clips{};                               ///< names; empty for all
+  std::string art_folder{};                                       ///< where images are looked up, with its slash
+  std::optional<std::pair<std::int32_t, std::int32_t>> frames{};  ///< only these, both included
+  std::string ghost{};                        ///< a clip that shows faintly under each frame, pivot on pivot
+  std::optional<std::int32_t> ghost_frame{};  ///< which of its frames; else the one of the same number, round and round
+  double zoom = 0;                            ///< image pixels to picture pixels, 0.1 to 64; 0: chosen by size
+  bool dark = false;
 };
 
-/// Draws the clips under each other and writes a PNG to `path`. Art that cannot be read is drawn as a crossed box and
-/// named in the result: the messages say which and why. An unknown clip or an unwritable path is an error.
+/// Draws the clips under each other and writes them to `path`, an SVG if that is its ending, else a PNG. The pivots of
+/// a clip's frames lie at one place of their cells, so what jumps is seen to jump. Art that cannot be read is drawn as
+/// a crossed box and named in the result: the messages say which and why. An unknown clip, a frame that is not there
+/// and an unwritable path are errors.
 [[nodiscard]] Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options,
                                                           const std::string& path);
 

@@ -2,6 +2,9 @@
 #pragma once
 
 #include <cstdint>
+#include <deque>
+#include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -21,11 +24,44 @@ struct Image {
 /// Images larger than this many pixels are refused before anything is allocated for them.
 inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 
-/// Reads a PNG of any colour type and depth. The error says why a file is refused.
+/// Reads a PNG of any colour type and depth. The error says why a file is refused; one whose header promises more
+/// pixels than its bytes can hold is refused before anything is allocated for them.
 [[nodiscard]] Result<Image> load_png(const std::string& path);
+
+/// Writes a PNG.
+[[nodiscard]] Outcome write_png(const Image& image, const std::string& path);
 
 /// Where a frame's picture lies on its image of that size: the whole of it, a rectangle, or a cell of its grid. Empty
 /// where it reaches past the image.
 [[nodiscard]] std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height);
+
+/// Finds frames' pictures and reads each image once, by its content: PNG, GIF, animations. At most 256 MiB are held;
+/// what was read longest ago is read again when it is asked for again.
+class ArtStore {
+ public:
+  /// `folder`, with its slash: where paths that are not absolute begin; empty for the current one.
+  explicit ArtStore(std::string folder) : folder_(std::move(folder)) {}
+
+  struct Picture {
+    std::shared_ptr<const Image> image{};
+    PixelRect rect{};  ///< the frame's part of it
+  };
+  /// The error says why there is no picture. REQUIRES: `art.source` is not empty.
+  [[nodiscard]] Result<Picture> find(const FrameArt& art);
+
+ private:
+  static constexpr std::size_t kMostBytes = std::size_t{256} << 20;
+  struct Source {
+    std::vector<std::shared_ptr<const Image>> images{};  // of an animation: its frames
+    std::size_t bytes = 0;
+    std::string wrong{};
+  };
+  void read(const std::string& name, bool of_animation, Source& source);
+
+  std::string folder_;
+  std::map<std::string, Source> sources_;
+  std::deque<std::string> order_;
+  std::size_t held_ = 0;
+};
 
 }  // namespace mobrin

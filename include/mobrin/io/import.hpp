@@ -22,9 +22,10 @@ struct SheetGrid {
 };
 
 struct ImportOptions {
-  std::vector<std::string> sources{};  ///< folders and images
+  std::vector<std::string> sources{};  ///< folders, images, glTF files
   std::string out{};                   ///< the clips file; paths in it are relative to its folder
   std::optional<SheetGrid> grid{};     ///< the sources are sheets
+  std::string extract{};               ///< a folder for the frames of animated images as PNG files; empty: none
   std::optional<Fraction> fps{};       ///< of all clips; else what the file at `out` says of a clip, else 12
   std::optional<PlayMode> play{};      ///< likewise; else once
   std::function<void(std::size_t done, std::size_t all)> progress{};  ///< called now and then
@@ -37,10 +38,13 @@ struct Imported {
   std::string text{};                ///< the clips file
 };
 
-/// Looks at the sources and makes the clips file's text; writes nothing. Files are known by their content. Images of a
-/// folder make clips by what their names have in common, in the order of their numbers; sub-folders prefix them. Timing
-/// (rate, play mode, holds) of a clip that the file at `out` has already is kept unless the options say otherwise. What
-/// is doubtful is a finding, never a silent choice; of what is wrong no clip is made.
+/// Looks at the sources and makes the clips file's text; of files it writes those under `extract` only. Files are known
+/// by their content. Images of a folder make clips by what their names have in common, in the order of their numbers;
+/// sub-folders prefix them. An animated image (GIF, APNG) makes a clip with its own delays, exactly: holds over a
+/// common rate, or times; a frame that asks for less than 1 ms gets 100 ms. Each animation of a glTF 2.0 file makes a
+/// clip of the length from its first key to its last. Play modes, and the timing of images that have none of their own,
+/// are kept from the file at `out` unless the options say otherwise. What is doubtful is a finding, never a silent
+/// choice; of what is wrong no clip is made.
 [[nodiscard]] Imported import_art(const ImportOptions& options);
 
 }  // namespace mobrin

@@ -1,0 +1,33 @@
+// Animated images: GIF and APNG as whole pictures with exact delays.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "mobrin/io/image.hpp"
+
+namespace mobrin {
+
+/// What an image file is, by its first bytes.
+enum class ImageKind : std::uint8_t { none, png, animated_png, gif };
+
+/// A file that cannot be opened is `none`. Reads a few bytes of each chunk before the pixels, no more.
+[[nodiscard]] ImageKind image_kind(const std::string& path);
+
+/// The frames of an animated image, without their pixels.
+struct Animation {
+  std::int32_t width = 0, height = 0;  ///< of every frame, in pixels
+  std::vector<Fraction> delays{};      ///< seconds each frame shows, as the file says; num 0: it asks for no delay
+  std::int32_t plays = 0;              ///< how often it plays; 0: for ever
+};
+
+/// Reads a GIF or an APNG and gives `frame` each picture as it is seen: laid over what the frames before left, after
+/// their disposal, with this frame's blending. What a frame leaves uncovered is transparent; a GIF's background colour
+/// is not used, as is common. A GIF's repeat count of N plays N + 1 times; without one it plays once. The error says
+/// why a file is refused: damaged, cut short, with frames outside the canvas, or with more pixels than it has bytes
+/// for.
+[[nodiscard]] Result<Animation> read_animation(const std::string& path,
+                                               const std::function<void(const Image&)>& frame = {});
+
+}  // namespace mobrin

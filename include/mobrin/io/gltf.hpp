@@ -1,0 +1,25 @@
+// glTF 2.0: the animations of a file, by name and length.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "mobrin/core/result.hpp"
+
+namespace mobrin {
+
+/// One animation. Its keys lie between `first` and `last`, in seconds as the file's 32-bit numbers say them.
+struct GltfAnimation {
+  std::string name{};  ///< as the file says; empty where it has none
+  double first = 0, last = 0;
+};
+
+/// Whether a file looks like glTF: its first bytes, or JSON that speaks of an asset.
+[[nodiscard]] bool looks_like_gltf(const std::string& path);
+
+/// Reads a .gltf or .glb file of version 2 with its buffers; images and meshes are left alone. Key times are read from
+/// the buffers, every one of them. The error says why a file is refused: another version, damaged, a buffer that is
+/// missing or too short, key times that fall or are no numbers, an extension it needs.
+[[nodiscard]] Result<std::vector<GltfAnimation>> read_gltf(const std::string& path);
+
+}  // namespace mobrin

@@ -1,0 +1,29 @@
+// What the readers of animated images share.
+#pragma once
+
+#include <span>
+
+#include "mobrin/io/animation.hpp"
+
+namespace mobrin::io {
+
+using OnFrame = std::function<void(const Image&)>;
+
+// Frames of an animated image altogether, in pixels: what takes longer to look at than anybody waits.
+inline constexpr std::int64_t kMostAnimationPixels = std::int64_t{1} << 32;
+inline constexpr std::size_t kMostAnimationFrames = 10'000;
+
+// A picture without a colour.
+[[nodiscard]] inline Image blank(std::int32_t width, std::int32_t height) {
+  return {width, height,
+          std::vector<std::uint8_t>(static_cast<std::size_t>(width) * static_cast<std::size_t>(height) * 4)};
+}
+void clear(Image& canvas, const PixelRect& area);
+
+[[nodiscard]] Result<Animation> read_gif(const std::string& path, const OnFrame& frame);
+[[nodiscard]] Result<Animation> read_apng(const std::string& path, const OnFrame& frame);
+
+// A PNG that lies in memory.
+[[nodiscard]] Result<Image> decode_png(std::span<const std::uint8_t> bytes);
+
+}  // namespace mobrin::io

@@ -1,0 +1,215 @@
+// glTF over tinygltf: animations' key times. Its files come from outside, so every index and size is checked here.
+#include "mobrin/io/gltf.hpp"
+
+#include <tiny_gltf.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+#include <iterator>
+#include <nlohmann/json.hpp>
+#include <optional>
+
+namespace mobrin {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr std::uintmax_t kMostBytes = std::uintmax_t{1} << 30;
+constexpr std::size_t kMostKeys = 50'000'000;
+
+// Only plain files of a sensible size are read, whatever a uri names.
+bool readable(const std::string& path, void*) {
+  std::error_code error;
+  return fs::is_regular_file(path, error) && fs::file_size(path, error) <= kMostBytes && !error;
+}
+
+std::optional<std::string> contents(const std::string& path) {
+  if (!readable(path, nullptr)) return std::nullopt;
+  std::ifstream in(path, std::ios::binary);
+  if (!in) return std::nullopt;
+  return std::string(std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>());
+}
+
+std::uint32_t little(const std::string& bytes, std::size_t at) {
+  const auto byte = [&](std::size_t i) { return std::uint32_t{static_cast<unsigned char>(bytes[at + i])}; };
+  return byte(0) | byte(1) << 8 | byte(2) << 16 | byte(3) << 24;
+}
+
+bool is_binary(const std::string& bytes) { return bytes.compare(0, 4, "glTF") == 0; }
+
+// Empty where the version is one that is read; else why not. Older files have another form and fail in other words.
+std::string wrong_version(const std::string& bytes) {
+  std::string json = bytes;
+  if (is_binary(bytes)) {
+    if (bytes.size() < 20) return "it is cut short";
+    if (little(bytes, 4) != 2) return "its version is " + std::to_string(little(bytes, 4)) + "; only glTF 2 is read";
+    const std::uint64_t length = little(bytes, 12);
+    if (length > bytes.size() - 20) return "it is cut short";
+    json = bytes.substr(20, length);
+  }
+  const auto parsed = nlohmann::json::parse(json, nullptr, false);
+  if (parsed.is_discarded()) return "its JSON is damaged";
+  const auto asset = parsed.is_object() ? parsed.find("asset") : parsed.end();
+  if (asset == parsed.end() || !asset->is_object() || !asset->contains("version") || !(*asset)["version"].is_string())
+    return "it does not say its version";
+  const std::string version = (*asset)["version"];
+  if (!version.starts_with("2.")) return "its version is " + version + "; only glTF 2 is read";
+  for (const char* name : {"EXT_meshopt_compression", "KHR_meshopt_compression"})
+    if (const auto needed = parsed.find("extensionsRequired"); needed != parsed.end() && needed->is_array())
+      if (std::find(needed->begin(), needed->end(), name) != needed->end())
+        return std::string("it needs the extension ") + name + ", which is not read; export it without compression";
+  return "";
+}
+
+class GltfReader {
+ public:
+  Result<std::vector<GltfAnimation>> run(const std::string& path) {
+    const auto bytes = contents(path);
+    const auto refuse = [&](const std::string& why) {
+      return Error{"the glTF file \"" + path + "\" cannot be read: " + why, ""};
+    };
+    if (!bytes) return refuse("it cannot be opened, or is larger than 1 GiB");
+    if (const std::string wrong = wrong_version(*bytes); !wrong.empty()) return refuse(wrong);
+    if (std::string wrong = parse(*bytes, fs::path(path).parent_path().string()); !wrong.empty()) return refuse(wrong);
+    std::vector<GltfAnimation> out;
+    for (const tinygltf::Animation& animation : model_.animations) {
+      GltfAnimation& seen = out.emplace_back();
+      seen.name = animation.name;
+      if (std::string wrong = measure(animation, seen); !wrong.empty())
+        return refuse("animation " + std::to_string(out.size() - 1) +
+                      (animation.name.empty() ? "" : " \"" + animation.name + "\"") + ": " + wrong);
+    }
+    return out;
+  }
+
+ private:
+  std::string parse(const std::string& bytes, const std::string& folder) {
+    tinygltf::TinyGLTF loader;
+    loader.SetImageLoader([](tinygltf::Image*, const int, std::string*, std::string*, int, int, const unsigned char*,
+                             int, void*) { return true; },
+                          nullptr);
+    loader.SetFsCallbacks(
+        {readable, tinygltf::ExpandFilePath, tinygltf::ReadWholeFile, tinygltf::WriteWholeFile, nullptr});
+    std::string error, warning;
+    bool read = false;
+    try {
+      const auto size = static_cast<unsigned>(bytes.size());
+      read = is_binary(bytes)
+                 ? loader.LoadBinaryFromMemory(&model_, &error, &warning,
+                                               reinterpret_cast<const unsigned char*>(bytes.data()), size, folder)
+                 : loader.LoadASCIIFromString(&model_, &error, &warning, bytes.data(), size, folder);
+    } catch (const std::exception& thrown) {
+      error = thrown.what();
+    }
+    if (read) return "";
+    while (!error.empty() && (error.back() == '\n' || error.back() == '.')) error.pop_back();
+    const std::string first = error.substr(0, error.find('\n'));
+    return first.empty() ? "it is damaged" : first;
+  }
+
+  // The first and the last key of all samplers that channels use.
+  std::string measure(const tinygltf::Animation& animation, GltfAnimation& out) {
+    bool any = false;
+    for (const tinygltf::AnimationChannel& channel : animation.channels) {
+      if (!within(channel.sampler, animation.samplers)) return "a channel has no sampler";
+      const int input = animation.samplers[static_cast<std::size_t>(channel.sampler)].input;
+      if (!within(input, model_.accessors)) return "a sampler has no key times";
+      std::vector<float> times;
+      if (std::string wrong = read_times(model_.accessors[static_cast<std::size_t>(input)], times); !wrong.empty())
+        return wrong;
+      for (std::size_t i = 0; i < times.size(); ++i)
+        if (!std::isfinite(times[i]) || times[i] < (i == 0 ? 0 : times[i - 1]))
+          return "its key times fall, or are no numbers";
+      out.first = any ? std::min(out.first, double{times.front()}) : times.front();
+      out.last = any ? std::max(out.last, double{times.back()}) : times.back();
+      any = true;
+    }
+    return any ? "" : "it has no channels";
+  }
+
+  template <class Items>
+  static bool within(int index, const Items& items) {
+    return index >= 0 && static_cast<std::size_t>(index) < items.size();
+  }
+
+  // `count` values of `size` bytes each at a place in a view; null where they would reach past it.
+  const unsigned char* bytes_of(int view_index, std::size_t offset, std::size_t count, std::size_t size,
+                                std::size_t& stride) const {
+    if (!within(view_index, model_.bufferViews)) return nullptr;
+    const tinygltf::BufferView& view = model_.bufferViews[static_cast<std::size_t>(view_index)];
+    if (!within(view.buffer, model_.buffers)) return nullptr;
+    const auto& data = model_.buffers[static_cast<std::size_t>(view.buffer)].data;
+    stride = view.byteStride == 0 ? size : view.byteStride;
+    if (view.byteOffset > data.size() || view.byteLength > data.size() - view.byteOffset) return nullptr;
+    if (offset > view.byteLength || stride < size || count > view.byteLength / size) return nullptr;
+    if ((count - 1) * stride + size > view.byteLength - offset) return nullptr;
+    return data.data() + view.byteOffset + offset;
+  }
+
+  std::string read_times(const tinygltf::Accessor& accessor, std::vector<float>& out) const {
+    if (accessor.type != TINYGLTF_TYPE_SCALAR || accessor.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT)
+      return "its key times are no 32-bit numbers";
+    if (accessor.count == 0 || accessor.count > kMostKeys) return "it has no keys, or too many";
+    const char* const kShort = "its key times reach past their buffer";
+    std::size_t stride = 0;
+    if (accessor.bufferView >= 0) {
+      const unsigned char* from = bytes_of(accessor.bufferView, accessor.byteOffset, accessor.count, 4, stride);
+      if (from == nullptr) return kShort;
+      out.resize(accessor.count);
+      for (std::size_t i = 0; i < accessor.count; ++i) std::memcpy(&out[i], from + i * stride, 4);
+    } else if (!accessor.sparse.isSparse) {
+      return "its key times are nowhere";
+    }
+    if (!accessor.sparse.isSparse) return "";
+    const auto& sparse = accessor.sparse;
+    const std::size_t width = sparse.indices.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE    ? 1
+                              : sparse.indices.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT ? 2
+                                                                                                       : 4;
+    if (sparse.count < 1) return kShort;
+    const auto count = static_cast<std::size_t>(sparse.count);
+    // Keys that nobody overrides would all be 0 and not rise: each has its own value here, or the base has.
+    if (out.empty() && count < accessor.count) return "its key times fall, or are no numbers";
+    std::size_t value_stride = 0;
+    const auto offset = [](int value) { return static_cast<std::size_t>(std::max(value, 0)); };
+    const unsigned char* indices =
+        bytes_of(sparse.indices.bufferView, offset(sparse.indices.byteOffset), count, width, stride);
+    const unsigned char* values =
+        bytes_of(sparse.values.bufferView, offset(sparse.values.byteOffset), count, 4, value_stride);
+    if (indices == nullptr || values == nullptr) return kShort;
+    out.resize(accessor.count);
+    for (std::size_t i = 0; i < count; ++i) {
+      std::uint32_t index = 0;
+      std::memcpy(&index, indices + i * stride, width);
+      if (index >= out.size()) return kShort;
+      std::memcpy(&out[index], values + i * value_stride, 4);
+    }
+    return "";
+  }
+
+  tinygltf::Model model_;
+};
+
+}  // namespace
+
+bool looks_like_gltf(const std::string& path) {
+  std::ifstream in(path, std::ios::binary);
+  char head[4] = {};
+  in.read(head, 4);
+  if (in.gcount() == 4 && std::memcmp(head, "glTF", 4) == 0) return true;
+  std::size_t at = 0;
+  const auto shown = static_cast<std::size_t>(in.gcount());
+  if (shown >= 3 && std::memcmp(head, "\xef\xbb\xbf", 3) == 0) at = 3;
+  while (at < shown && std::strchr(" \t\r\n", head[at]) != nullptr) ++at;
+  if (at < shown && head[at] != '{') return false;
+  const auto text = contents(path);
+  if (!text) return false;
+  const std::size_t first = text->find_first_not_of(" \t\r\n", at == 3 ? 3 : 0);
+  return first != std::string::npos && (*text)[first] == '{' && text->find("\"asset\"") != std::string::npos;
+}
+
+Result<std::vector<GltfAnimation>> read_gltf(const std::string& path) { return GltfReader().run(path); }
+
+}  // namespace mobrin

@@ -1,0 +1,200 @@
+// Loading marks: what people add to clips.
+#include <array>
+
+#include "loader.hpp"
+
+namespace mobrin::io {
+namespace {
+
+constexpr const char* kOffset = "[x, y] in pixels, x forward and y up";
+
+}  // namespace
+
+// A list of exactly so many numbers.
+template <std::size_t N>
+std::optional<std::array<double, N>> Loader::read_numbers(const YamlNode& node, const std::string& what,
+                                                          const char* expected) {
+  std::array<double, N> out{};
+  if (node.kind != YamlNode::Kind::list || node.items.size() != N) {
+    reader.mismatch(node, what, expected);
+    return std::nullopt;
+  }
+  for (std::size_t i = 0; i < N; ++i) {
+    const auto number = reader.number(node.items[i], what);
+    if (!number) return std::nullopt;
+    out[i] = *number;
+  }
+  return out;
+}
+
+void Loader::read_marks(const YamlNode& node) {
+  reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (own_marks_.count(key.text) > 0) return;  // the character brings its own
+    const std::size_t before = findings.size();
+    ClipMarksDef marks;
+    marks.clip = reader.text_of(key);
+    const Fields fields = reader.fields(value, Section::marks);
+    if (const YamlNode* pivot = fields.get("pivot"))
+      if (const auto xy = read_numbers<2>(*pivot, "`pivot:`", "[x, y] in image pixels from the top left"))
+        marks.pivot = {(*xy)[0], (*xy)[1]};
+    if (const YamlNode* offset = fields.get("offset"))
+      if (const auto xy = read_numbers<2>(*offset, "`offset:`", kOffset)) marks.offset = {(*xy)[0], (*xy)[1]};
+    if (const YamlNode* offsets = fields.get("offsets")) read_offsets(*offsets, marks);
+    if (const YamlNode* airborne = fields.get("airborne"))
+      marks.airborne = reader.boolean(*airborne, "`airborne:`").value_or(false);
+    if (const YamlNode* boxes = fields.get("boxes"))
+      reader.each_item(*boxes, [&](const YamlNode& box) { read_box(box, marks); });
+    // Cues and spans of one place are told in the order of the file, whichever key comes first.
+    const YamlNode* cues = fields.get("cues");
+    const YamlNode* spans = fields.get("spans");
+    const bool spans_first = cues != nullptr && spans != nullptr &&
+                             std::pair(spans->line, spans->column) < std::pair(cues->line, cues->column);
+    if (spans != nullptr && spans_first) read_spans(*spans, marks);
+    if (cues != nullptr) read_mark_cues(*cues, marks);
+    if (spans != nullptr && !spans_first) read_spans(*spans, marks);
+    if (const YamlNode* windows = fields.get("windows")) {
+      reader.each_entry(*windows, "`windows:`", [&](const YamlNode& name, const YamlNode& stretches) {
+        WindowDef window;
+        window.name = reader.text_of(name);
+        reader.each_item(stretches, [&](const YamlNode& item) {
+          if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
+            window.stretches.push_back(*stretch);
+        });
+        if (findings.size() != before) broken.insert(name.text);
+        marks.windows.push_back(std::move(window));
+      });
+    }
+    definition.marks.push_back(std::move(marks));
+  });
+}
+
+// `{3: [1, 0], 5-7: [0, 2]}`
+void Loader::read_offsets(const YamlNode& node, ClipMarksDef& marks) {
+  reader.each_entry(node, "`offsets:`", [&](const YamlNode& key, const YamlNode& value) {
+    const auto frames = reader.stretch(key, "the place of an offset");
+    const auto xy = read_numbers<2>(value, "the offset of \"" + key.text + "\"", kOffset);
+    if (frames && frames->timed) return reader.mismatch(key, "the place of an offset", "a frame `3`, or frames `5-7`");
+    if (frames && xy) marks.offsets.push_back({frames->first, frames->last, (*xy)[0], (*xy)[1], reader.place_of(key)});
+  });
+}
+
+// `{name: head, role: hurt, frames: 3-4, circle: [0, 25, 5]}`
+void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
+  const Fields fields = reader.fields(node, Section::box);
+  if (node.kind != YamlNode::Kind::map) {
+    if (node.kind == YamlNode::Kind::null)
+      reader.mismatch(node, "a box", "a map such as `{name: head, role: hurt, ...}`");
+    return;
+  }
+  BoxDef box;
+  box.place = reader.place_of(node);
+  const auto lacks = [&](const std::string& what, const std::string& remedy) {
+    reader.fail(FindingCode::missing_key, node,
+                "the box" + (box.name.text.empty() ? "" : " \"" + box.name.text + "\"") + " has no " + what, remedy);
+  };
+  if (const YamlNode* name = fields.get("name"))
+    box.name = reader.name(*name, "`name:`").value_or(Text());
+  else
+    lacks("`name:`", "Give it one; boxes of one name are one box with several frames.");
+  if (const YamlNode* role = fields.get("role"))
+    box.role = reader.name(*role, "`role:`").value_or(Text());
+  else
+    lacks("`role:`", "Say what it is for: body, hurt, hit, grab, or a word of your own.");
+  if (const YamlNode* frames = fields.get("frames"))
+    reader.each_item(*frames, [&](const YamlNode& item) {
+      if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
+    });
+  const YamlNode *rect = fields.get("rect"), *circle = fields.get("circle");
+  if (rect != nullptr && circle != nullptr)
+    return reader.fail(FindingCode::conflicting_keys, *circle, "the box has both `rect:` and `circle:`",
+                       "Write two boxes of the same name and role.");
+  if (rect == nullptr && circle == nullptr)
+    return lacks("shape", "Add `rect: [left, bottom, width, height]` or `circle: [x, y, radius]`.");
+  if (rect != nullptr) {
+    const auto out = read_numbers<4>(*rect, "`rect:`", "[left, bottom, width, height] in pixels from the pivot");
+    if (!out) return;
+    box.shape = RectShape{(*out)[0], (*out)[1], (*out)[2], (*out)[3]};
+  } else {
+    const auto out = read_numbers<3>(*circle, "`circle:`", "[x, y, radius] in pixels from the pivot");
+    if (!out) return;
+    box.shape = CircleShape{(*out)[0], (*out)[1], (*out)[2]};
+  }
+  if (fields.has("name") && fields.has("role")) marks.boxes.push_back(std::move(box));
+}
+
+void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
+  reader.each_entry(node, "`cues:`", [&](const YamlNode& key, const YamlNode& value) {
+    MarkDef at;
+    at.place = reader.place_of(key);
+    std::string_view text = key.text;
+    if (const auto time = read_duration(text)) {
+      at.at = MarkAt::time;
+      at.time = *time;
+    } else {
+      if (text.ends_with(".end")) {
+        at.at = MarkAt::frame_end;
+        text.remove_suffix(4);
+      }
+      const auto frame = parse_whole(text);
+      if (!frame || *frame < 0 || *frame > 1'000'000)
+        return reader.mismatch(key, "the place of a cue", "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
+      at.frame = static_cast<std::int32_t>(*frame);
+    }
+    reader.each_item(value, [&](const YamlNode& item) { read_mark_cue(key, item, at, marks); });
+  });
+}
+
+// A cue's name, or `{name: {field: value, way: forward}}`.
+void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks) {
+  if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
+    at.cue = reader.text_of(value);
+    if (at.at == MarkAt::frame_begin || at.at == MarkAt::frame_end || at.at == MarkAt::time)
+      at.place = reader.place_of(key);
+    marks.marks.push_back(std::move(at));
+    return;
+  }
+  if (value.kind != YamlNode::Kind::map)
+    return reader.mismatch(value, "the cue at \"" + key.text + "\"", "a cue's name, or `{name: {field: value}}`");
+  reader.each_entry(value, "a cue", [&](const YamlNode& name, const YamlNode& fields) {
+    MarkDef mark = at;
+    mark.cue = reader.text_of(name);
+    mark.fields = read_fields(fields, {"way"});
+    for (const auto& [field, way] : fields.entries) {
+      if (field.text != "way") continue;
+      if (const auto index = reader.one_of(way, "`way:`", {"both", "forward", "backward"}))
+        mark.way = static_cast<MarkWay>(*index);
+    }
+    marks.marks.push_back(std::move(mark));
+  });
+}
+
+void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
+  reader.each_entry(node, "`spans:`", [&](const YamlNode& key, const YamlNode& value) {
+    std::vector<FieldDef> overrides;
+    const YamlNode* frames = &value;
+    if (value.kind == YamlNode::Kind::map) {
+      overrides = read_fields(value, {"frames"});
+      frames = nullptr;
+      for (const auto& [name, each] : value.entries)
+        if (name.text == "frames") frames = &each;
+      if (frames == nullptr)
+        return reader.fail(FindingCode::missing_key, value,
+                           "the span \"" + key.text + "\" does not say over which frames", "Add `frames: 2-4`.");
+    }
+    reader.each_item(*frames, [&](const YamlNode& item) {
+      const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
+      if (!stretch) return;
+      if (stretch->timed) return reader.mismatch(item, "the span \"" + key.text + "\"", "frames such as `2-4`");
+      MarkDef mark;
+      mark.at = MarkAt::frames;
+      mark.cue = reader.text_of(key);
+      mark.frame = stretch->first;
+      mark.last_frame = stretch->last;
+      mark.fields = overrides;
+      mark.place = reader.place_of(item);
+      marks.marks.push_back(std::move(mark));
+    });
+  });
+}
+
+}  // namespace mobrin::io
