@@ -20,6 +20,8 @@ mv docs/format.md.new docs/format.md
 "$tool" draw demo/apiary/keeper.yaml -o "$shots/graph.png"
 "$tool" draw demo/apiary/hornet.yaml --dark -o "$shots/graph_dark.png"
 "$tool" run demo/apiary/keeper.tape.yaml --picture "$shots/lanes.png" >/dev/null
+"$tool" sheet demo/apiary/keeper.yaml --clip net --clip land --ghost idle:0 --zoom 4 --dark -o "$shots/sheet_ghost.png"
+/usr/bin/python3 docs/draw_terminal.py "$shots/marks.png" "mobrin marks keeper.yaml --clip net" "$tool" marks demo/apiary/keeper.yaml --clip net
 "$tool" sheet demo/apiary/hive.yaml -o "$shots/sheet_hive.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml

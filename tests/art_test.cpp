@@ -88,5 +88,50 @@ TEST(ArtFindingsOfAMachine, CuesOnAClipThatNoStatePlays) {
             "take its marks out of the machine's files.\n");
 }
 
+// Figures of 6 x 10 pixels on frames of 40 x 40; the cell's number says where: 100 * left + top.
+std::optional<FramePixels> figure(const FrameArt& art) {
+  const int left = std::stoi(art.tile) / 100, top = std::stoi(art.tile) % 100;
+  const auto pixels = std::make_shared<std::vector<std::uint8_t>>(40 * 40 * 4);
+  for (int y = top; y < top + 10; ++y)
+    for (int x = left; x < left + 6; ++x) (*pixels)[static_cast<std::size_t>(4 * (40 * y + x) + 3)] = 255;
+  return FramePixels{pixels->data(), 40, 40, 40, pixels};
+}
+std::string jumps(const std::string& clips, const std::string& marks) {
+  const Machine machine = machine_of("clips:\n" + clips + "marks: {" + marks + "}\nstates: {s: {clip: a}}");
+  std::string out;
+  for (const Finding& finding : art_findings(machine, figure))
+    out += finding.message + " [" + std::string(text_of(finding.code)) + "]\n";
+  return out;
+}
+std::string clip_at(const char* name, const char* cells) {
+  return std::string("  ") + name + ": {sheet: a.png, tile: [40, 40], fps: 8, frames: " + cells + "}\n";
+}
+
+TEST(JumpsBetweenClips, AGroundLineThatIsOffIsTold) {
+  // Feet at row 30: two clips agree, the third stands five rows higher; marks or a pivot make it right.
+  const std::string clips = clip_at("a", "[1720, 1719]") + clip_at("b", "[1720]") + clip_at("c", "[1715, 1714]");
+  const std::string pivots = "a: {pivot: [20, 30]}, b: {pivot: [20, 30]}, ";
+  EXPECT_EQ(jumps(clips, pivots + "c: {pivot: [20, 30]}"),
+            "the clip \"c\" stands 5 pixels higher than most clips of the machine [ground-jump]\n");
+  EXPECT_EQ(jumps(clips, pivots + "c: {pivot: [20, 25]}"), "");
+  EXPECT_EQ(jumps(clips, pivots + "c: {pivot: [20, 30], offset: [0, -5]}"), "");
+  EXPECT_EQ(jumps(clips, pivots + "c: {pivot: [20, 30], airborne: true}"), "");
+  EXPECT_EQ(jumps(clips, ""), "the clip \"c\" stands 5 pixels higher than most clips of the machine [ground-jump]\n");
+  // Pivots in the body's middle, as of what flies, are no ground.
+  EXPECT_EQ(jumps(clips, "a: {pivot: [20, 15]}, b: {pivot: [20, 15]}, c: {pivot: [20, 15]}"), "");
+  // One of two.
+  EXPECT_EQ(jumps(clip_at("a", "[1720]") + clip_at("b", "[1723]"), "a: {pivot: [20, 30]}, b: {pivot: [20, 30]}"),
+            "the clip \"b\" stands 3 pixels lower than most clips of the machine [ground-jump]\n");
+}
+
+TEST(JumpsBetweenClips, APivotThatIsOffOrMissingIsTold) {
+  const std::string clips = clip_at("a", "[1720]") + clip_at("b", "[1720]") + clip_at("c", "[2520]");
+  EXPECT_EQ(jumps(clips, "a: {pivot: [20, 30]}, b: {pivot: [20, 30]}, c: {pivot: [20, 30]}"),
+            "the clip \"c\" begins 8 pixels further forward than most clips of the machine [pivot-jump]\n");
+  EXPECT_EQ(jumps(clips, "a: {pivot: [20, 30]}, b: {pivot: [20, 30]}, c: {pivot: [28, 30]}"), "");
+  EXPECT_EQ(jumps(clips, "a: {pivot: [20, 30]}, b: {pivot: [20, 30]}"),
+            "the clip \"c\" has no pivot; other clips of the machine have one [pivot-missing]\n");
+}
+
 }  // namespace
 }  // namespace mobrin::test

@@ -78,8 +78,16 @@ TEST_F(Pictures, DamagedImagesNeverCrash) {
 }
 
 TEST_F(Pictures, ASheetShowsTheArtItsCuesSpansWindowsAndPivot) {
-  const Loaded loaded = load_character(MOBRIN_DEMO "/keeper.yaml");
-  ASSERT_TRUE(loaded.machine);
+  const auto with_marks = [](const std::string& more) {
+    return load_character_text(
+        "mobrin: 1\nmachine: m\nuse: [keeper.clips.yaml]\ncues: {swish: {}, net_out: {}, trail: {}}\nmarks: {net: "
+        "{pivot: "
+        "[22, 38], cues: {2: swish, 3: net_out}, spans: {trail: 2-4}, windows: {again: 4-5}" +
+            more + "}}\nstates: {s: {clip: net}}\n",
+        MOBRIN_DEMO "/m.yaml");
+  };
+  const Loaded loaded = with_marks("");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   const auto drawn = draw_sheet(*loaded.machine, {{"net"}, MOBRIN_DEMO "/"}, path("net.png"));
   ASSERT_TRUE(drawn) << drawn.error().text();
   EXPECT_TRUE(drawn->empty());
@@ -101,6 +109,14 @@ TEST_F(Pictures, ASheetShowsTheArtItsCuesSpansWindowsAndPivot) {
   EXPECT_GT(count(*picture, 13, 107, 140), 1000);                  // the span's bar
   EXPECT_GT(count(*picture, 107, 77, 148), 1000);                  // the window's bar
   EXPECT_GT(count(*picture, 0, 84, 199), 50);                      // the pivot
+  // A box of 10 x 8 pixels on two frames: its edge in the colour of its role, once more for each frame.
+  const Loaded boxed = with_marks(", boxes: [{name: n, role: hit, frames: 3-4, rect: [8, 8, 10, 8]}]");
+  ASSERT_TRUE(boxed.machine) << joined(boxed.findings);
+  ASSERT_TRUE(draw_sheet(*boxed.machine, {{"net"}, MOBRIN_DEMO "/"}, path("box.png")));
+  const auto with_box = load_png(path("box.png"));
+  ASSERT_TRUE(with_box);
+  EXPECT_EQ(count(*picture, 191, 13, 38), 0);
+  EXPECT_GT(count(*with_box, 191, 13, 38), 2 * 2 * 3 * (10 + 8) - 40);
 }
 
 TEST_F(Pictures, ASheetOfAClipWithoutMarksHasNoneOfThem) {

@@ -23,6 +23,7 @@ void add_import(CLI::App& app, int& exit_code);
 void add_list(CLI::App& app, int& exit_code);
 void add_run(CLI::App& app, int& exit_code);
 void add_schema(CLI::App& app, int& exit_code);
+void add_marks(CLI::App& app, int& exit_code);
 void add_sheet(CLI::App& app, int& exit_code);
 
 // A run of a machine, as `run` and `demo` do it.

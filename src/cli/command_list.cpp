@@ -41,20 +41,6 @@ Json input_json(const InputDef& input) {
   return out;
 }
 
-std::string mark_text(const MarkDef& mark) {
-  switch (mark.at) {
-    case MarkAt::frame_begin:
-      return fmt::format("{}", mark.frame);
-    case MarkAt::frame_end:
-      return fmt::format("{}.end", mark.frame);
-    case MarkAt::time:
-      return fmt::format("{}s", mark.time.to_seconds());
-    case MarkAt::frames:
-      return fmt::format("{}-{}", mark.frame, mark.last_frame);
-  }
-  return "";
-}
-
 // The same for people.
 std::string mark_words(const MarkDef& mark) {
   switch (mark.at) {
@@ -99,11 +85,27 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
       if (def.name.text == mark.cue.text) cue["fields"] = json_of_fields(def, mark.fields);
     cues.push_back(std::move(cue));
   }
+  const auto pair = [](const std::optional<std::pair<double, double>>& value) {
+    return value ? Json{value->first, value->second} : Json();
+  };
+  Json boxes = Json::array();
+  for (const BoxDef& box : clip.marks.boxes) {
+    Json stretches = Json::array();
+    for (const StretchDef& each : box.stretches) stretches.push_back(stretch_text(each));
+    Json out = {{"name", box.name.text}, {"role", box.role.text}, {"frames", stretches}};
+    if (const auto* rect = std::get_if<RectShape>(&box.shape))
+      out["rect"] = {rect->left, rect->bottom, rect->width, rect->height};
+    else if (const auto* circle = std::get_if<CircleShape>(&box.shape))
+      out["circle"] = {circle->x, circle->y, circle->radius};
+    boxes.push_back(std::move(out));
+  }
   return {{"name", clip.def.name.text},
           {"play", clip.def.play.text()},
           {"ticks", clip.length.count},
           {"frames", frames},
-          {"cues", cues}};
+          {"cues", cues},
+          {"pivot", pair(clip.marks.pivot)},
+          {"boxes", boxes}};
 }
 
 Json machine_json(const Loaded& loaded) {

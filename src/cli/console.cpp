@@ -81,4 +81,24 @@ std::string folder_of(const std::string& path) {
   return slash == std::string::npos ? "" : path.substr(0, slash + 1);
 }
 
+std::string mark_text(const MarkDef& mark) {
+  switch (mark.at) {
+    case MarkAt::frame_begin:
+      return fmt::format("{}", mark.frame);
+    case MarkAt::frame_end:
+      return fmt::format("{}.end", mark.frame);
+    case MarkAt::time:
+      return fmt::format("{}s", mark.time.to_seconds());
+    case MarkAt::frames:
+      return fmt::format("{}-{}", mark.frame, mark.last_frame);
+  }
+  return "";
+}
+
+std::string stretch_text(const StretchDef& stretch) {
+  if (stretch.timed) return fmt::format("{}s-{}s", stretch.begin.to_seconds(), stretch.end.to_seconds());
+  return stretch.first == stretch.last ? std::to_string(stretch.first)
+                                       : fmt::format("{}-{}", stretch.first, stretch.last);
+}
+
 }  // namespace mobrin::cli

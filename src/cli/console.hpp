@@ -35,4 +35,8 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr);
 // The folder of a path with its slash.
 [[nodiscard]] std::string folder_of(const std::string& path);
 
+// Where a mark lies, and a stretch of a clip, as a file writes them.
+[[nodiscard]] std::string mark_text(const MarkDef& mark);
+[[nodiscard]] std::string stretch_text(const StretchDef& stretch);
+
 }  // namespace mobrin::cli

@@ -22,6 +22,7 @@ int main(int argc, char** argv) {
   add_run(app, exit_code);
   add_explain(app, exit_code);
   add_import(app, exit_code);
+  add_marks(app, exit_code);
   add_sheet(app, exit_code);
   add_schema(app, exit_code);
   // The parser would only say that a command is missing.

@@ -249,7 +249,7 @@ class ClipBlock {
         canvas.circle(px + circle->x * scale_, py - circle->y * scale_, circle->radius * scale_, color.faded(0.2),
                       color, 1.5);
       }
-      canvas.text(left + 3, top, box.name.text, {kSmall - 2, true, color});
+      canvas.text(left + 1, top - 14, box.name.text, {kSmall - 2, true, color});
     }
   }
 

@@ -326,8 +326,11 @@ Loaded finish(Loader& loader) {
 }  // namespace
 }  // namespace io
 
-Loaded load_character(const std::string& path) {
+Loaded load_character(const std::string& path) { return load_character(path, {}); }
+
+Loaded load_character(const std::string& path, const FileText& instead) {
   io::Loader loader;
+  loader.reader.instead = instead.path.empty() ? nullptr : &instead;
   const auto root = loader.reader.parse_file(path, {});
   if (root)
     loader.read_file(*root, path, true);

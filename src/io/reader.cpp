@@ -118,6 +118,9 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
     return std::nullopt;
   };
   std::error_code error;
+  if (instead != nullptr &&
+      std::filesystem::weakly_canonical(path, error) == std::filesystem::weakly_canonical(instead->path, error))
+    return parse_text(instead->text, path);
   const auto status = std::filesystem::status(path, error);
   if (!std::filesystem::exists(status))
     return unreadable("does not exist", named_by.place.line > 0

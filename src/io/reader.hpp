@@ -11,6 +11,7 @@
 
 #include "keys.hpp"
 #include "mobrin/core/definition.hpp"
+#include "mobrin/io/load.hpp"
 #include "yaml_tree.hpp"
 
 namespace mobrin::io {
@@ -32,6 +33,8 @@ class Fields {
 class Reader {
  public:
   Reader(std::vector<std::string>& files, std::vector<Finding>& findings) : files_(files), findings_(findings) {}
+
+  const FileText* instead = nullptr;  // stands for what a file holds
 
   // Reads and parses a file, or text that stands for one; null with a finding where that fails.
   [[nodiscard]] std::optional<YamlNode> parse_file(const std::string& path, const Text& named_by);

@@ -49,7 +49,7 @@ class Tool(unittest.TestCase):
         code, out, _ = run("--help")
         self.assertEqual(code, 0)
         commands = re.findall(r"^  ([a-z]+) +[A-Z]", out, re.M)
-        self.assertGreaterEqual(set(commands), {"check", "demo", "explain", "list", "run", "sheet", "schema"})
+        self.assertGreaterEqual(set(commands), {"check", "demo", "draw", "explain", "import", "list", "marks", "run", "sheet", "schema"})
         for command in commands:
             code, out, _ = run(command, "--help")
             self.assertEqual(code, 0)
@@ -217,6 +217,68 @@ class Tool(unittest.TestCase):
         code, _, err = run("sheet", KEEPER, "-o", "/nowhere/x.png")
         self.assertEqual(code, 1)
         self.assertIn("cannot be written", err)
+
+    def test_sheet_zooms_ghosts_and_picks_frames(self):
+        def size(*arguments):
+            picture = os.path.join(self.folder.name, "s.png")
+            code, _, err = run("sheet", KEEPER, "--clip", "walk", *arguments, "-o", picture)
+            self.assertEqual(code, 0, err)
+            return png_size(picture), open(picture, "rb").read()
+        plain, bytes_plain = size()
+        self.assertGreater(size("--zoom", "6")[0][1], plain[1])
+        self.assertNotEqual(size("--ghost", "idle:0")[1], bytes_plain)
+        self.assertNotEqual(size("--ghost", "idle")[1], size("--ghost", "idle:0")[1])
+        self.assertNotEqual(size("--dark")[1], bytes_plain)
+        self.assertLess(size("--zoom", "8", "--frames", "2-3")[0][1], size("--zoom", "8")[0][1])
+        vector = os.path.join(self.folder.name, "s.svg")
+        self.assertEqual(run("sheet", KEEPER, "--clip", "walk", "-o", vector)[0], 0)
+        self.assertIn("<svg", open(vector, encoding="utf-8").read(200))
+        for arguments, code, words in ((["--frames", "4-9"], 1, 'no frame 9 in "walk", which has 6'), (["--frames", "x"], 2, "no range"),
+                                       (["--ghost", "idel"], 1, 'did you mean "idle"'), (["--ghost", "idle:x"], 2, "no frame"),
+                                       (["--ghost", "idle:7"], 1, 'no frame 7 in "idle"'), (["--zoom", "900"], 2, "zoom")):
+            got, _, err = run("sheet", KEEPER, "--clip", "walk", *arguments, "-o", vector)
+            self.assertEqual(got, code, err)
+            self.assertIn(words, err)
+
+    def test_marks_shows_and_edits_and_writes_nothing_that_would_not_load(self):
+        for name in os.listdir(DEMO):
+            shutil.copy(os.path.join(DEMO, name), self.folder.name)
+        machine, marks = (os.path.join(self.folder.name, name) for name in ("keeper.yaml", "keeper.marks.yaml"))
+        before = open(marks, "rb").read()
+        code, out, _ = run("marks", machine, "--clip", "net")
+        self.assertEqual(code, 0)
+        self.assertIn("  3         net_out\n", out)
+        code, out, err = run("marks", machine, "--clip", "net", "--move-cue", "3:4=net_out", "--add-cue", "5.end=thud")
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("written and checked with", out)
+        self.assertEqual(open(marks, "rb").read(), before.replace(b"cues: {2: swish, 3: net_out}", b"cues: {2: swish, 5.end: thud, 4: net_out}"))
+        now = open(marks, "rb").read()
+        for edit, words in ((["--add-cue", "9=thud"], "frame 9 is not in the clip"), (["--add-cue", "1=thudd"], 'Did you mean "thud"?'),
+                            (["--remove-cue", "1=thud"], 'no cue "thud" at 1'), (["--window", "again=9-12"], "reaches past the clip")):
+            code, _, err = run("marks", marks, "--clip", "net", *edit)
+            self.assertEqual(code, 1)
+            self.assertIn(words, err)
+            self.assertEqual(open(marks, "rb").read(), now)
+        self.assertEqual(run("marks", marks, "--clip", "net", "--pivot", "22")[0], 2)
+        self.assertEqual(run("marks", marks, "--pivot", "22,1")[0], 2)
+        fresh = os.path.join(self.folder.name, "new.marks.yaml")
+        self.assertEqual(run("marks", fresh, "--clip", "walk", "--add-cue", "1=step", "--pivot", "3,4.5")[0], 0)
+        self.assertEqual(open(fresh).read(), "mobrin: 1\nmarks:\n  walk:\n    pivot: [3, 4.5]\n    cues: {1: step}\n".replace(
+            "    pivot: [3, 4.5]\n    cues: {1: step}\n", "    cues: {1: step}\n    pivot: [3, 4.5]\n"))
+
+    def test_import_of_an_animation_and_its_extraction(self):
+        # Two frames of one pixel: 70 ms and no delay.
+        picture = b"\x2c\0\0\0\0\1\0\1\0\0\2\2\x44\1\0"
+        gif = (b"GIF89a\1\0\1\0\xf0\0\0\xff\0\0\0\xff\0" + b"\x21\xf9\4\4\7\0\0\0" + picture + b"\x21\xf9\4\4\0\0\0\0" + picture + b";")
+        source, out = os.path.join(self.folder.name, "puff.gif"), os.path.join(self.folder.name, "puff.clips.yaml")
+        open(source, "wb").write(gif)
+        code, text, err = run("import", source, "-o", out, "--extract", os.path.join(self.folder.name, "frames"))
+        self.assertEqual(code, 0, err)
+        self.assertIn("1 frame asks for no delay and gets 100ms", text)
+        self.assertEqual(sorted(os.listdir(os.path.join(self.folder.name, "frames"))), ["puff_0000.png", "puff_0001.png"])
+        clips = json.loads(run("list", out, "--json")[1])["clips"]
+        self.assertEqual([frame["ticks"] for frame in clips[0]["frames"]], [SECOND * 7 // 100, SECOND // 10])
+        self.assertEqual(run("sheet", out, "-o", os.path.join(self.folder.name, "s.png"))[0], 0)
 
     def test_sheet_draws_without_art_and_says_what_is_missing(self):
         plain = self.write("p.yaml", "mobrin: 1\nclips: {c: {frames: [0-3], fps: 8}, d: {length: 1s}}\n")

@@ -26,6 +26,13 @@ struct Loaded {
 /// not opened.
 [[nodiscard]] Loaded load_character(const std::string& path);
 
+/// The same, with `text` in place of what one of the files holds: to see what an edit would do before it is written.
+struct FileText {
+  std::string path;
+  std::string text;
+};
+[[nodiscard]] Loaded load_character(const std::string& path, const FileText& instead);
+
 /// The same from text in memory. `name` stands for the file in findings; `use:` is relative to its folder.
 [[nodiscard]] Loaded load_character_text(std::string_view text, const std::string& name);
 

@@ -1,0 +1,39 @@
+// Editing marks in a file: what is not edited stays as it is, byte for byte, comments too.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "mobrin/core/result.hpp"
+
+namespace mobrin {
+
+/// One change to the marks of a clip.
+struct MarkEdit {
+  enum class Kind : std::uint8_t {
+    add_cue,        ///< the cue `name` at `place`, after those that are there
+    remove_cue,     ///< the cue `name` from `place`
+    move_cue,       ///< the cue `name` from `place` to `to`, with the fields it has there
+    set_pivot,      ///< `to` is `[22, 38]`
+    set_offset,     ///< of the clip, or of the frames `place`; `to` is `[1, 0]`
+    set_span,       ///< the span `name` lasts over the frames `to`
+    remove_span,    ///< the span `name`
+    set_window,     ///< the window `name` is the frames or times `to`
+    remove_window,  ///< the window `name`
+    set_airborne,   ///< `to` is `true` or `false`
+  };
+  Kind kind = Kind::add_cue;
+  std::string clip{};
+  std::string place{};  ///< as a file writes it: `3`, `5.end`, `0.22s`; of offsets `3` or `5-7`
+  std::string name{};
+  std::string to{};
+};
+
+/// The text of a file of marks (or of any file that holds `marks:`; empty text is a new one) after one change. YAML and
+/// JSON. Entries that are missing on the way (`marks:`, the clip) are made. The error says why nothing was changed:
+/// there is no such cue, it is there already, the text is no YAML, or it is written in a way that this cannot edit
+/// (aliases, for one). The result was read again and differs from the text in that one place only. Whether names and
+/// frames exist is not looked at.
+[[nodiscard]] Result<std::string> edit_marks(std::string_view text, const MarkEdit& edit);
+
+}  // namespace mobrin

@@ -1,0 +1,243 @@
+// mobrin marks: shows and edits what people add to a clip.
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <fstream>
+#include <iterator>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "json.hpp"
+#include "mobrin/core/names.hpp"
+#include "mobrin/io/marks_edit.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+using Kind = MarkEdit::Kind;
+
+struct Options {
+  std::string file, clip;
+  std::vector<std::pair<Kind, std::vector<std::string>>> edits;  // as they were given
+};
+
+int usage(const std::string& message, const std::string& remedy) {
+  fmt::print(stderr, "error: {}\n    {}\n", message, remedy);
+  return kUsage;
+}
+
+// `22,38` as `[22, 38]`
+std::optional<std::string> pair_text(const std::string& text) {
+  double x = 0, y = 0;
+  int end = 0;
+  const std::size_t comma = text.find(',');
+  if (std::sscanf(text.c_str(), "%lf,%lf%n", &x, &y, &end) != 2 || end != static_cast<int>(text.size()))
+    return std::nullopt;
+  return "[" + text.substr(0, comma) + ", " + text.substr(comma + 1) + "]";
+}
+
+// An argument as an edit; empty with a message told where it is none.
+std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std::string& text) {
+  MarkEdit edit{kind, clip};
+  const std::size_t equals = text.find('=');
+  const std::string left = text.substr(0, equals), right = equals == std::string::npos ? "" : text.substr(equals + 1);
+  const auto wrong = [&](const std::string& option, const std::string& remedy) {
+    usage("`--" + option + " " + text + "` cannot be read", remedy);
+    return std::nullopt;
+  };
+  switch (kind) {
+    case Kind::add_cue:
+    case Kind::remove_cue:
+      if (left.empty() || right.empty())
+        return wrong(kind == Kind::add_cue ? "add-cue" : "remove-cue",
+                     "Write the place and the cue: `3=step`, `5.end=ready`, `0.22s=creak`.");
+      edit.place = left;
+      edit.name = right;
+      break;
+    case Kind::move_cue: {
+      const std::size_t colon = left.find(':');
+      if (colon == std::string::npos || right.empty() || colon + 1 == left.size())
+        return wrong("move-cue", "Write from where, to where, and the cue: `3:4=net_out`.");
+      edit.place = left.substr(0, colon);
+      edit.to = left.substr(colon + 1);
+      edit.name = right;
+      break;
+    }
+    case Kind::set_pivot:
+    case Kind::set_offset: {
+      const auto pair = pair_text(equals == std::string::npos ? text : right);
+      if (!pair || (kind == Kind::set_pivot && equals != std::string::npos))
+        return wrong(kind == Kind::set_pivot ? "pivot" : "offset",
+                     kind == Kind::set_pivot ? "Write x and y in image pixels from the top left: `22,38`."
+                                             : "Write x and y in pixels, or frames before them: `1,0`, `5-7=0,2`.");
+      if (equals != std::string::npos) edit.place = left;
+      edit.to = *pair;
+      break;
+    }
+    case Kind::set_span:
+    case Kind::set_window:
+      if (left.empty() || right.empty())
+        return wrong(kind == Kind::set_span ? "span" : "window", "Write its name and its frames: `trail=2-4`.");
+      edit.name = left;
+      edit.to = right;
+      break;
+    case Kind::remove_span:
+    case Kind::remove_window:
+      edit.name = text;
+      break;
+    case Kind::set_airborne:
+      if (text != "true" && text != "false") return wrong("airborne", "Write `true` or `false`.");
+      edit.to = text;
+      break;
+  }
+  return edit;
+}
+
+std::string read_all(const std::string& path) {
+  std::ifstream in(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+// Where the clip's marks are, or where new ones go: the file that has them, else the one file of the machine that is
+// called marks, else the file itself.
+std::string file_of_marks(const Loaded& loaded, const std::string& file, const std::string& clip) {
+  if (loaded.machine)
+    for (const ClipInfo& info : loaded.machine->clips())
+      if (info.def.name.text == clip && !info.marks.clip.text.empty()) return loaded.files[info.marks.clip.place.file];
+  for (const std::string& used : loaded.files)
+    if (used.find(".marks.") != std::string::npos) return used;
+  return file;
+}
+
+// A file of marks alone is held against the machine beside it, `keeper.yaml` for `keeper.marks.yaml`.
+std::string machine_beside(const std::string& file) {
+  std::string path = file;
+  const std::size_t at = path.rfind(".marks.");
+  if (at == std::string::npos) return "";
+  path.erase(at, 6);
+  std::error_code error;
+  return std::filesystem::exists(path, error) ? path : "";
+}
+
+void show(const ClipInfo& clip) {
+  fmt::print("{}\n", styled(Style::strong, clip.def.name.text));
+  const ClipMarksDef& marks = clip.marks;
+  if (marks.pivot) fmt::print("  pivot     {:g}, {:g}\n", marks.pivot->first, marks.pivot->second);
+  if (marks.offset) fmt::print("  offset    {:g}, {:g}\n", marks.offset->first, marks.offset->second);
+  for (const OffsetDef& each : marks.offsets)
+    fmt::print("  offset    {:g}, {:g}  frames {}-{}\n", each.x, each.y, each.first, each.last);
+  if (marks.airborne) fmt::print("  airborne\n");
+  for (const MarkDef& mark : marks.marks) fmt::print("  {:8}  {}\n", mark_text(mark), mark.cue.text);
+  for (const WindowDef& window : marks.windows)
+    for (const StretchDef& each : window.stretches)
+      fmt::print("  {:8}  window {}\n", stretch_text(each), window.name.text);
+  for (const BoxDef& box : marks.boxes) {
+    std::string when;
+    for (const StretchDef& each : box.stretches) when += (when.empty() ? "" : ", ") + stretch_text(each);
+    fmt::print("  {:8}  box {} ({})\n", when.empty() ? "always" : when, box.name.text, box.role.text);
+  }
+  if (!marks.pivot && marks.marks.empty() && marks.windows.empty() && marks.boxes.empty()) fmt::print("  no marks\n");
+}
+
+int show_all(const std::string& file, const std::string& only) {
+  const auto loaded = load_or_report(file);
+  if (!loaded) return kFindings;
+  std::vector<std::string> names;
+  for (const ClipInfo& clip : loaded->machine->clips()) {
+    names.push_back(clip.def.name.text);
+    if (only.empty() || only == names.back()) show(clip);
+  }
+  if (names.empty()) {
+    fmt::print("{} has no clips of its own; name the machine that uses it.\n", file);
+  } else if (!only.empty() && std::find(names.begin(), names.end(), only) == names.end()) {
+    fmt::print(stderr, "error: {}\n", Error{"there is no clip \"" + only + "\"", nearest_name(only, names)}.text());
+    return kFindings;
+  }
+  return kFine;
+}
+
+int marks(const Options& options) {
+  if (options.edits.empty()) return show_all(options.file, options.clip);
+  if (options.clip.empty()) return usage("no clip is named", "Say whose marks to edit: `--clip walk`.");
+  std::vector<MarkEdit> edits;
+  for (const auto& [kind, texts] : options.edits)
+    for (const std::string& text : texts) {
+      auto edit = read_edit(kind, options.clip, text);
+      if (!edit) return kUsage;
+      edits.push_back(std::move(*edit));
+    }
+  std::error_code error;
+  const bool fresh = !std::filesystem::exists(options.file, error);
+  Loaded before = fresh ? Loaded{} : load_character(options.file);
+  std::string machine = options.file, target = options.file;
+  if (before.machine && before.has_machine)
+    target = file_of_marks(before, options.file, options.clip);
+  else
+    machine = machine_beside(options.file);
+  if (before.has_machine && has_errors(before.findings) && !fresh) {
+    print_findings(before.findings, true);
+    fmt::print(stderr, "{} has errors; mend them first. Nothing was written.\n", options.file);
+    return kFindings;
+  }
+  std::string text = fresh ? "" : read_all(target);
+  for (const MarkEdit& edit : edits) {
+    auto edited = edit_marks(text, edit);
+    if (!edited) {
+      fmt::print(stderr, "error: {}: {}\n    Nothing was written.\n", target, edited.error().text());
+      return kFindings;
+    }
+    text = std::move(*edited);
+  }
+  const Loaded after = load_character(machine.empty() ? target : machine, {target, text});
+  if (has_errors(after.findings)) {
+    print_findings(after.findings, true);
+    fmt::print(stderr, "{}; {} was not written.\n", counts(after.findings), target);
+    return kFindings;
+  }
+  const std::string part = target + ".part";
+  std::ofstream(part, std::ios::binary) << text;
+  std::filesystem::rename(part, target, error);
+  if (error) {
+    std::filesystem::remove(part, error);
+    fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder and its permissions.\n", target);
+    return kFindings;
+  }
+  for (const ClipInfo& clip : after.machine->clips())
+    if (clip.def.name.text == options.clip) show(clip);
+  fmt::print("{}  {}\n", target,
+             machine.empty() ? "written; no machine beside it, so names and frames were not checked"
+                             : "written and checked with " + machine);
+  return kFine;
+}
+
+}  // namespace
+
+void add_marks(CLI::App& app, int& exit_code) {
+  const auto options = std::make_shared<Options>();
+  CLI::App* command = app.add_subcommand("marks", "Show or edit a clip's marks: cues, spans, windows, pivot, offsets");
+  command->add_option("FILE", options->file, "The machine, or a file of marks (a new one is made)")->required();
+  command->add_option("--clip", options->clip, "Whose marks; to show, all clips without it");
+  const auto add = [&](const char* name, Kind kind, const char* text) {
+    command->add_option_function<std::vector<std::string>>(
+        name, [options, kind](const std::vector<std::string>& values) { options->edits.emplace_back(kind, values); },
+        text);
+  };
+  add("--add-cue", Kind::add_cue, "A cue at a frame, a frame's end or a time: 3=step, 5.end=ready, 0.22s=creak");
+  add("--remove-cue", Kind::remove_cue, "Take it away: 3=step");
+  add("--move-cue", Kind::move_cue, "From one place to another, with its fields: 3:4=net_out");
+  add("--span", Kind::set_span, "A cue that lasts: trail=2-4");
+  add("--remove-span", Kind::remove_span, "Take it away: trail");
+  add("--window", Kind::set_window, "A stretch for `during:`: again=4-5, or in times again=0.2s-0.3s");
+  add("--remove-window", Kind::remove_window, "Take it away: again");
+  add("--pivot", Kind::set_pivot, "Where the feet stand, in image pixels from the top left: 22,38");
+  add("--offset", Kind::set_offset, "Move the clip's art in pixels, x forward, y up: 1,0; or some frames: 5-7=0,2");
+  add("--airborne", Kind::set_airborne, "true: its feet leave the ground, so check compares no ground line");
+  command->footer(
+      "Example:\n  mobrin marks keeper.yaml --clip net\n  mobrin marks keeper.yaml --clip net --move-cue 3:4=net_out "
+      "--add-cue 5.end=ready\n\nThe rest of the file stays as it is, comments too. What would not load is not "
+      "written.");
+  command->callback([options, &exit_code] { exit_code = marks(*options); });
+}
+
+}  // namespace mobrin::cli

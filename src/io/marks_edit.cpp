@@ -1,0 +1,242 @@
+// Editing marks: which part of the tree changes, and how.
+#include "mobrin/io/marks_edit.hpp"
+
+#include <algorithm>
+
+#include "reader.hpp"
+#include "yaml_edit.hpp"
+
+namespace mobrin {
+namespace {
+
+using namespace io;
+using Kind = MarkEdit::Kind;
+
+const YamlEntry* entry_of(const YamlNode* map, std::string_view key) {
+  if (map == nullptr) return nullptr;
+  for (const YamlEntry& entry : map->entries)
+    if (entry.key.text == key) return &entry;
+  return nullptr;
+}
+
+// Places are equal where they mean the same: `3` and `03`, `0.5s` and `500ms`.
+bool same_place(std::string_view a, std::string_view b) {
+  if (a == b) return true;
+  if (const auto first = read_duration(a)) return first == read_duration(b);
+  if (a.ends_with(".end") != b.ends_with(".end")) return false;
+  const auto number = [](std::string_view text) {
+    if (text.ends_with(".end")) text.remove_suffix(4);
+    return parse_whole(text);
+  };
+  return number(a) && number(a) == number(b);
+}
+
+// The cues of one place: a name, a map of names to fields, or a list of these.
+std::string cue_name(const YamlNode& item) {
+  return item.kind == YamlNode::Kind::map && item.entries.size() == 1 ? item.entries.front().key.text : item.text;
+}
+
+class Editor {
+ public:
+  Editor(const MarkEdit& edit) : edit_(edit) {}
+
+  Result<std::string> run(std::string_view text) {
+    std::string now(text);
+    if (edit_.kind == Kind::move_cue) {
+      MarkEdit away = edit_, back = edit_;
+      away.kind = Kind::remove_cue;
+      back.kind = Kind::add_cue;
+      back.place = edit_.to;
+      Editor remover(away);
+      auto removed = remover.run(now);
+      if (!removed) return removed;
+      Editor adder(back);
+      adder.leaf_ = remover.leaf_;
+      return adder.run(*removed);
+    }
+    const std::string mark = now.starts_with("\xEF\xBB\xBF") ? now.substr(0, 3) : "";  // of byte order
+    now.erase(0, mark.size());
+    YamlNode before, after;
+    YamlProblem problem;
+    if (!parse_yaml(now, before, problem)) return Error{problem.message, ""};
+    if (now.find_first_not_of(" \t\r\n") == std::string::npos) {
+      now = "mobrin: 1\n";
+      if (!parse_yaml(now, before, problem)) return Error{problem.message, ""};
+    }
+    if (before.kind != YamlNode::Kind::map) return Error{"the file is no map", ""};
+    YamlText out(std::move(now), before);
+    const Error by_hand{
+        "the marks of \"" + edit_.clip + "\" are written in a way that cannot be edited here; edit the file by hand",
+        ""};
+    if (!well_formed(before)) return by_hand;
+    if (Outcome done = apply(before, out); !done) return done.error();
+    // Read again: nothing else may differ.
+    if (!parse_yaml(out.text(), after, problem) || others(before) != others(after) || leaves(before) == leaves(after))
+      return by_hand;
+    return mark + out.text();
+  }
+
+ private:
+  [[nodiscard]] std::string section() const {
+    switch (edit_.kind) {
+      case Kind::set_pivot:
+        return "pivot";
+      case Kind::set_offset:
+        return edit_.place.empty() ? "offset" : "offsets";
+      case Kind::set_span:
+      case Kind::remove_span:
+        return "spans";
+      case Kind::set_window:
+      case Kind::remove_window:
+        return "windows";
+      case Kind::set_airborne:
+        return "airborne";
+      default:
+        return "cues";
+    }
+  }
+  // The key below the section; empty where the section itself is the value.
+  [[nodiscard]] std::string key() const {
+    if (section() == "cues" || section() == "offsets") return edit_.place;
+    return section() == "spans" || section() == "windows" ? edit_.name : "";
+  }
+
+  // Maps all the way down, or nothing.
+  [[nodiscard]] bool well_formed(const YamlNode& root) const {
+    const YamlNode* node = &root;
+    for (const std::string& name : {std::string("marks"), edit_.clip, key().empty() ? std::string() : section()}) {
+      const YamlEntry* entry = name.empty() ? nullptr : entry_of(node, name);
+      if (entry == nullptr) return true;
+      node = &entry->value;
+      if (node->kind != YamlNode::Kind::map && node->kind != YamlNode::Kind::null) return false;
+      if (node->kind == YamlNode::Kind::map && !node->flow && node->entries.empty()) return false;
+    }
+    return true;
+  }
+
+  // What must stay: all but the edited section.
+  [[nodiscard]] std::vector<std::pair<std::string, std::string>> others(const YamlNode& root) const {
+    auto all = leaves(root);
+    const std::string inside = "/marks/" + edit_.clip + "/" + section();
+    std::erase_if(all, [&](const auto& leaf) {
+      const std::string& path = leaf.first;
+      const bool above = path == "/marks" || path == "/marks/" + edit_.clip;  // was empty, or is now
+      if (above) return true;
+      if (!path.starts_with(inside) || (path.size() > inside.size() && path[inside.size()] != '/')) return false;
+      if (path.size() == inside.size() || key().empty()) return true;
+      const std::string below = path.substr(inside.size() + 1);
+      const std::string place = below.substr(0, below.find('/'));
+      return section() == "cues" ? same_place(place, edit_.place) : place == key();
+    });
+    return all;
+  }
+
+  Outcome apply(const YamlNode& root, YamlText& out) {
+    // Down to the section, making what is missing.
+    const std::string value = leaf_.empty() ? (edit_.kind == Kind::add_cue ? out.word(edit_.name) : edit_.to) : leaf_;
+    const bool removes =
+        edit_.kind == Kind::remove_cue || edit_.kind == Kind::remove_span || edit_.kind == Kind::remove_window;
+    std::string inner = key().empty() ? value : "{" + out.word(key()) + ": " + value + "}";
+    const YamlEntry* marks = entry_of(&root, "marks");
+    const YamlEntry* clip = marks == nullptr ? nullptr : entry_of(&marks->value, edit_.clip);
+    const YamlEntry* part = clip == nullptr ? nullptr : entry_of(&clip->value, section());
+    if (removes && part == nullptr) return nothing();
+    const auto framed = [&](const std::string& name, const std::string& text) {
+      return "{" + out.word(name) + ": " + text + "}";
+    };
+    if (marks == nullptr)
+      return out.add_entry(root, nullptr, out.word("marks"),
+                           root.flow ? framed(edit_.clip, framed(section(), inner))
+                                     : "\n  " + edit_.clip + ":\n    " + section() + ": " + inner),
+             Done{};
+    if (marks->value.kind == YamlNode::Kind::null && !root.flow)
+      return out.replace(*marks, "\n  " + edit_.clip + ":\n    " + section() + ": " + inner), Done{};
+    if (clip == nullptr) {
+      const bool block = !marks->value.flow && marks->value.kind == YamlNode::Kind::map;
+      const std::string indent =
+          block ? std::string(marks->value.entries.front().key.column - 1 + 2, ' ') : std::string();
+      return out.add_entry(marks->value, marks, out.word(edit_.clip),
+                           block ? "\n" + indent + section() + ": " + inner : framed(section(), inner)),
+             Done{};
+    }
+    if (part == nullptr) return out.add_entry(clip->value, clip, out.word(section()), inner), Done{};
+    if (key().empty()) return out.replace(*part, value), Done{};
+    // The entry below the section.
+    const auto& entries = part->value.entries;
+    const auto found = std::find_if(entries.begin(), entries.end(), [&](const YamlEntry& entry) {
+      return section() == "cues" ? same_place(entry.key.text, edit_.place) : entry.key.text == key();
+    });
+    const bool there = found != entries.end();
+    if (removes && !there) return nothing();
+    if (!there) return out.add_entry(part->value, part, out.word(key()), value), Done{};
+    const auto index = static_cast<std::size_t>(found - entries.begin());
+    if (edit_.kind == Kind::add_cue) return add_cue(*found, value, out);
+    if (edit_.kind == Kind::remove_cue) return remove_cue(part->value, index, out);
+    if (removes)
+      out.remove_entry(part->value, index);
+    else
+      out.replace(*found, value);
+    return Done{};
+  }
+
+  Outcome add_cue(const YamlEntry& place, const std::string& value, YamlText& out) const {
+    const YamlNode& there = place.value;
+    const auto taken = [&] {
+      return Error{"the cue \"" + edit_.name + "\" is at " + edit_.place + " of \"" + edit_.clip + "\" already", ""};
+    };
+    if (there.kind == YamlNode::Kind::map && there.entries.size() != 1) {
+      if (entry_of(&there, edit_.name) != nullptr) return taken();
+      if (!leaf_.empty() && leaf_.front() == '{') return Error{"move it by hand: there are several cues already", ""};
+      out.add_entry(there, &place, out.word(edit_.name), "{}");
+      return Done{};
+    }
+    if (there.kind == YamlNode::Kind::null) return out.replace(place, value), Done{};
+    for (const YamlNode& item : there.kind == YamlNode::Kind::list ? there.items : std::vector<YamlNode>{there})
+      if (cue_name(item) == edit_.name) return taken();
+    out.add_item(there, value);
+    return Done{};
+  }
+
+  Outcome remove_cue(const YamlNode& places, std::size_t index, YamlText& out) {
+    const YamlNode& there = places.entries[index].value;
+    const bool several = there.kind == YamlNode::Kind::map && there.entries.size() > 1;
+    if (several) {
+      for (std::size_t i = 0; i < there.entries.size(); ++i) {
+        if (there.entries[i].key.text != edit_.name) continue;
+        leaf_ = "{" + out.written(there.entries[i].key) + ": " + out.written(there.entries[i].value) + "}";
+        out.remove_entry(there, i);
+        return Done{};
+      }
+      return nothing();
+    }
+    const bool list = there.kind == YamlNode::Kind::list;
+    for (std::size_t i = 0; i < (list ? there.items.size() : 1); ++i) {
+      const YamlNode& item = list ? there.items[i] : there;
+      if (cue_name(item) != edit_.name) continue;
+      leaf_ = out.written(item);
+      if (item.kind == YamlNode::Kind::map && !item.flow) leaf_ = "{" + leaf_ + "}";
+      if (list && there.items.size() > 1)
+        out.remove_item(there, i);
+      else
+        out.remove_entry(places, index);
+      return Done{};
+    }
+    return nothing();
+  }
+
+  [[nodiscard]] Error nothing() const {
+    if (edit_.kind == Kind::remove_cue)
+      return {"there is no cue \"" + edit_.name + "\" at " + edit_.place + " of \"" + edit_.clip + "\"", ""};
+    return {"\"" + edit_.clip + "\" has no " + (section() == "spans" ? "span" : "window") + " \"" + edit_.name + "\"",
+            ""};
+  }
+
+  const MarkEdit edit_;
+  std::string leaf_;  // of a moved cue: its words where it was
+};
+
+}  // namespace
+
+Result<std::string> edit_marks(std::string_view text, const MarkEdit& edit) { return Editor(edit).run(text); }
+
+}  // namespace mobrin
