@@ -314,7 +314,7 @@ class Tool(unittest.TestCase):
         os.remove(os.path.join(art, "puff_2.png"))
         code, text, err = run("import", art, "-o", out, "--json", "--fps", "30000/1001", "--play", "loop x2")
         self.assertEqual(json.loads(text)["findings"][0]["message"], 'frame 2 is not in the clip "puff"')
-        self.assertEqual(json.loads(text)["clips"], [{"name": "puff", "frames": 2, "play": "loop x2"}])
+        self.assertEqual(json.loads(text)["clips"], [{"name": "puff", "frames": 2, "ticks": SECOND * 2 * 1001 // 30000, "play": "loop x2"}])
         for wrong, words in ((["--tile", "48"], "`--tile 48` is no size"), (["--row", "1:a"], "speak of a sheet"),
                              (["--tile", "8x8", "--row", "x"], "`--row x` is no row"), (["--fps", "0"], "")):
             code, _, err = run("import", art, "-o", out, *wrong)
