@@ -154,7 +154,7 @@ TEST_F(Characters, HaveAMachinesLogicWithClipsAndMarksOfTheirOwn) {
   const Loaded marsh = loaded("marsh/marsh.yaml");
   ASSERT_TRUE(marsh.machine) << joined(marsh.findings);
   EXPECT_EQ(marsh.machine->name(), "marsh_hornet");
-  EXPECT_EQ(marsh.unit_px, 24);
+  EXPECT_EQ(marsh.machine->unit(), 24);
   EXPECT_EQ(marsh.files.size(), 4u);
   const Tape tape = tape_of("  - {at: 300ms, set: {near: true}}\n  - {at: 310ms, set: {near: false}}\n");
   EXPECT_EQ(log_of(*marsh.machine, tape, milliseconds(600)),

@@ -327,7 +327,13 @@ def hive_frames():
     return frames
 
 
-def write_sheet(path, frames, tile, columns, rows):
+def faded(pixel):
+    """A pixel of the same figure, pale with weakness."""
+    grey = (pixel[0] * 3 + pixel[1] * 4 + pixel[2]) // 8
+    return tuple((part + 2 * grey + 3 * cool) // 6 for part, cool in zip(pixel[:3], (196, 206, 222))) + (pixel[3],)
+
+
+def write_sheet(path, frames, tile, columns, rows, tint=tuple):
     width, height = columns * tile[0], rows * tile[1]
     data = bytearray(width * height * 4)
     for number, sprite in frames.items():
@@ -335,7 +341,7 @@ def write_sheet(path, frames, tile, columns, rows):
         top = number // columns * tile[1] + sprite.top
         for (x, y), pixel in sprite.pixels.items():
             at = ((top + y) * width + left + x) * 4
-            data[at:at + 4] = bytes(pixel)
+            data[at:at + 4] = bytes(tint(pixel))
     rows_of_bytes = b"".join(b"\0" + bytes(data[y * width * 4:(y + 1) * width * 4]) for y in range(height))
 
     def chunk(kind, body):
@@ -349,6 +355,7 @@ def write_sheet(path, frames, tile, columns, rows):
 def main():
     here = os.path.dirname(os.path.abspath(__file__))
     write_sheet(os.path.join(here, "keeper.png"), keeper_frames(), KEEPER_TILE, 8, 6)
+    write_sheet(os.path.join(here, "keeper_pale.png"), keeper_frames(), KEEPER_TILE, 8, 6, faded)
     write_sheet(os.path.join(here, "smoker.png"), smoker_frames(), SMOKER_TILE, 8, 1)
     write_sheet(os.path.join(here, "hornet.png"), hornet_frames(AMBER), HORNET_TILE, 8, 6)
     write_sheet(os.path.join(here, "marsh_hornet.png"), hornet_frames(MOSS), HORNET_TILE, 8, 6)

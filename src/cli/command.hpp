@@ -38,5 +38,18 @@ struct RunRequest {
   bool dark = false;      // on a dark ground
 };
 int run(const RunRequest& request);
+// The same for a scene, which stands in `machine`.
+int run_scene(const RunRequest& request);
+
+// The stage of a scene as `draw` and `demo` draw it.
+struct SceneDrawing {
+  std::string out;
+  std::vector<Ticks> instants{};  // none: a film
+  int fps = 12;
+  double zoom = 0;
+  bool plain = false;  // art alone
+  bool dark = false;
+};
+int draw_scene_file(const std::string& file, const SceneDrawing& drawing);
 
 }  // namespace mobrin::cli

@@ -8,6 +8,7 @@
 #include "console.hpp"
 #include "json.hpp"
 #include "mobrin/draw/run.hpp"
+#include "mobrin/io/scene.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -149,6 +150,8 @@ class TextLog {
   bool all_loops_;
 };
 
+}  // namespace
+
 Json final_json(const Machine& machine, const Instance& instance) {
   Json inputs = Json::object();
   for (std::uint16_t i = 0; i < machine.inputs().size(); ++i) {
@@ -177,10 +180,8 @@ Json final_json(const Machine& machine, const Instance& instance) {
           {"states", TextLog::active_leaves(machine, instance)},
           {"inputs", inputs},
           {"shown", shown},
-          {"look", Json()}};
+          {"look", instance.look() == kNoIndex ? Json() : Json(machine.looks()[instance.look()].name.text)}};
 }
-
-}  // namespace
 
 int run(const RunRequest& request) {
   const auto tape = tape_or_report(request.tape);
@@ -253,7 +254,7 @@ void add_run(CLI::App& app, int& exit_code) {
   };
   const auto options = std::make_shared<Options>();
   CLI::App* command = app.add_subcommand("run", "Run a machine over a tape and print what happens");
-  command->add_option("FILE", options->file, "The machine; or a tape that names its machine")->required();
+  command->add_option("FILE", options->file, "The machine; or a tape that names its machine; or a scene")->required();
   command->add_option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
   command->add_option("--rate", options->rate, "Steps a second; changes nothing but the column `step`")
       ->check(CLI::Range(1, 100'000))
@@ -280,6 +281,10 @@ void add_run(CLI::App& app, int& exit_code) {
         exit_code = kUsage;
         return;
       }
+    }
+    if (is_scene(request.machine).value_or(false)) {
+      exit_code = run_scene(request);
+      return;
     }
     if (request.tape.empty() && is_tape(request.machine).value_or(false)) std::swap(request.tape, request.machine);
     exit_code = run(request);

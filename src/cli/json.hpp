@@ -17,6 +17,8 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Json json_of_fields(const CueDef& cue, const std::vector<FieldDef>& overrides);
 // One line of the log of a run.
 [[nodiscard]] Json json_of(const Cue& cue);
+// The last line of the log of a run: where it is, what it shows.
+[[nodiscard]] Json final_json(const Machine& machine, const Instance& instance);
 // A finding with its place.
 [[nodiscard]] Json json_of(const Finding& finding);
 // Null for an empty text.

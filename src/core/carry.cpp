@@ -37,7 +37,7 @@ std::vector<std::string> clip_names(const MachineData& m, const detail::PlayData
   std::vector<std::string> names;
   const auto& clips = m.state_infos[state].clips;
   for (std::size_t i = 0; i < clips.size(); ++i)
-    if (play.by == kNoIndex || i == choice) names.push_back(m.clip_infos[clips[i]].def.name.text);
+    if (!play.chooses() || i == choice) names.push_back(m.clip_infos[clips[i]].def.name.text);
   return names;
 }
 
@@ -256,11 +256,9 @@ class Carrier {
   void carry_play(std::uint16_t region, std::uint16_t leaf, const SavedPlay* saved) {
     const detail::PlayData& play = m_.states[leaf].play;
     const detail::Run run(m_, b_, m_.regions[region].slot, leaf);
-    if (play.by != kNoIndex) run.set_choice(choice_now(play, saved));
+    if (play.chooses()) run.set_choice(choice_now(play, saved));
     if (!play.moves()) return;
-    const std::int32_t speed = play.speed_expression.empty()
-                                   ? play.speed
-                                   : detail::fixed_speed(detail::evaluate(m_, b_, play.speed_expression));
+    const std::int32_t speed = detail::speed_now(m_, b_, play);
     if (saved == nullptr || !fill_play(run, leaf, *saved, speed)) {
       run.set_speed(speed);
       run.set_passes(speed < 0, 0);
@@ -273,6 +271,7 @@ class Carrier {
 
   // The choice that was taken, if it is one still; else what the input says.
   std::uint8_t choice_now(const detail::PlayData& play, const SavedPlay* saved) const {
+    if (play.by == kNoIndex) return detail::chosen(m_, b_, play);
     const auto& choices = choices_of(m_, play.by);
     const auto found = std::find_if(choices.begin(), choices.end(), [&](const Text& choice) {
       return saved != nullptr && choice.text == saved->choice;
@@ -316,7 +315,7 @@ class Carrier {
         continue;
       const detail::LayerData& to = data.layers[count];
       const detail::Run run(m_, b_, to.slot, state);
-      if (run.play().by != kNoIndex) run.set_choice(choice_now(run.play(), &layer.play));
+      if (run.play().chooses()) run.set_choice(choice_now(run.play(), &layer.play));
       if (run.play().moves() && !fill_play(run, state, layer.play, layer.play.speed)) continue;
       field_at<std::uint16_t>(b_, to.state) = state;
       field_at<std::uint32_t>(b_, to.weight) = layer.weight;

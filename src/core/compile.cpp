@@ -250,10 +250,10 @@ Compilation::Needs Compilation::needs_of(std::uint16_t region) const {
     const StateData& state = data->states[s];
     if (state.region != region) continue;
     const StateDef& source = source_of(s);
-    needs.choice = needs.choice || state.play.by != kNoIndex;
+    needs.choice = needs.choice || state.play.chooses();
     if (!state.play.moves()) continue;
     needs.moves = true;
-    const bool computed = !source.speed.empty() && !is_number(source.speed.text);
+    const bool computed = state.play.blend != kNoIndex || (!source.speed.empty() && !is_number(source.speed.text));
     needs.speed = needs.speed || computed;
     for (std::uint32_t i = 0; i < state.play.clips.count; ++i)
       needs.passes = needs.passes || computed || data->clips[data->played[state.play.clips.begin + i].clip].passes > 0;
@@ -395,7 +395,10 @@ void Compilation::finish() {
   m.serial = next_serial.fetch_add(1);
   m.name = def.name.text;
   m.files = def.files;
-  for (std::size_t s = 0; s < m.states.size(); ++s) m.state_infos[s].initial = m.states[s].initial;
+  for (std::size_t s = 0; s < m.states.size(); ++s) {
+    m.state_infos[s].initial = m.states[s].initial;
+    m.state_infos[s].region = m.states[s].region;
+  }
   for (std::size_t r = 0; r < m.regions.size(); ++r) m.region_infos[r].initial = m.regions[r].initial;
 }
 
@@ -410,6 +413,7 @@ Compiled compile(const MachineDef& definition) {
   if (!work.data->states.empty()) {
     work.compile_states();
     work.compile_go();
+    work.compile_space();
   }
   Compiled out;
   if (work.sound()) {

@@ -85,6 +85,9 @@ class Compilation {
   // compile_go.cpp
   void compile_go();
 
+  // compile_space.cpp
+  void compile_space();
+
   // timeline.cpp
   void compile_stops();
 
@@ -119,6 +122,13 @@ class Compilation {
   bool compile_start(const GoDef& go, TransitionData& out);
   void compile_fade(const GoDef& go, TransitionData& out);
   void compile_marks(const ClipMarksDef& marks);
+  // compile_space.cpp
+  [[nodiscard]] static bool sound_shape(const Shape& shape, bool cones);
+  void check_reach_fields();
+  void compile_zone(const ZoneDef& zone);
+  void check_tracks(const ClipInfo& clip);
+  void compile_blend(const BlendDef& blend, const StateDef& source, std::uint16_t index);
+  void compile_blend_axes(const StateDef& source, std::uint16_t index, std::int32_t node);
   bool check_stretch(const std::string& what, const StretchDef& stretch, const ClipInfo& clip, Place place);
   void check_boxes(const ClipInfo& clip);
   void check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out);

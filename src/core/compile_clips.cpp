@@ -110,6 +110,7 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
   if (out.length == 0 || !within("marks of a clip", marks.marks.size(), kMaxMarksOfClip, marks.clip.place)) return;
   for (const MarkDef& mark : marks.marks) check_mark(mark, info, out);
   check_boxes(info);
+  check_tracks(info);
   std::set<std::string, std::less<>> taken;
   for (const WindowDef& window : marks.windows) {
     if (!declare("window", window.name, taken)) continue;
@@ -148,14 +149,7 @@ void Compilation::check_boxes(const ClipInfo& clip) {
                "A name is a letter, then letters, digits or underscores (at most 64).");
     for (const StretchDef& stretch : box.stretches)
       check_stretch("box \"" + box.name.text + "\"", stretch, clip, box.place);
-    const auto number = [](double value) { return value >= -kMaxPixelsFromPivot && value <= kMaxPixelsFromPivot; };
-    const auto size = [&](double value) { return value > 0 && number(value); };
-    const auto* rect = std::get_if<RectShape>(&box.shape);
-    const auto* circle = std::get_if<CircleShape>(&box.shape);
-    const bool sound = rect != nullptr
-                           ? number(rect->left) && number(rect->bottom) && size(rect->width) && size(rect->height)
-                           : number(circle->x) && number(circle->y) && size(circle->radius);
-    if (!sound)
+    if (!sound_shape(box.shape, false))
       report(FindingCode::bad_value, box.place, "the box \"" + box.name.text + "\" has no size, or is out of range",
              "A rect is [left, bottom, width, height], a circle [x, y, radius], in pixels from the pivot; sizes are "
              "above 0, all within 1000000.");

@@ -285,7 +285,7 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   }
   if (go.start.kind != StartKind::frame) return true;
   const std::vector<std::uint16_t>& shown = m.state_infos[*leaf].clips;
-  if (play.by == kNoIndex && shown.size() > 1) {
+  if (!play.chooses() && shown.size() > 1) {
     report(FindingCode::meaningless_event, go.start.place,
            "`start:` with a frame into " + name + ", which plays several clips in turn",
            "Only `begin` and `same` fit a sequence.");

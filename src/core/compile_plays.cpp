@@ -11,14 +11,15 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
   PlayData& play = m.states[index].play;
   const bool leaf = m.states[index].last == index;
   if (!leaf || index == 0) {
-    if (!source.clip.empty() || !source.sequence.empty() || source.clip_by || source.length || !source.speed.empty() ||
-        !source.each_loop.empty())
+    if (!source.clip.empty() || !source.sequence.empty() || source.clip_by || source.blend || source.length ||
+        !source.speed.empty() || !source.each_loop.empty())
       report(FindingCode::conflicting_keys, source.place,
              "\"" + source.name.text + "\" has states inside and plays something itself",
              "Only a state without states inside plays.");
     return;
   }
-  const int plays = (source.clip.empty() ? 0 : 1) + (source.sequence.empty() ? 0 : 1) + (source.clip_by ? 1 : 0);
+  const int plays = (source.clip.empty() ? 0 : 1) + (source.sequence.empty() ? 0 : 1) + (source.clip_by ? 1 : 0) +
+                    (source.blend ? 1 : 0);
   if (plays + (source.length ? 1 : 0) > 1)
     return report(FindingCode::conflicting_keys, source.place,
                   "\"" + source.name.text + "\" has both `clip:` and `length:`", "A clip brings its own length.");
@@ -42,7 +43,9 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
   }
   StateInfo& info = m.state_infos[index];
   play.type = source.pose ? PlayType::pose : PlayType::clip;
-  if (source.clip_by) {
+  if (source.blend) {
+    compile_blend(*source.blend, source, index);
+  } else if (source.clip_by) {
     compile_clip_by(*source.clip_by, source, play, info);
   } else if (!source.sequence.empty()) {
     compile_sequence(source, play, info);

@@ -294,6 +294,8 @@ void Compilation::compile_states() {
     m.states[s].exit = compile_actions(source.exit, node);
     m.states[s].each_loop = compile_actions(source.each_loop, node);
     check_each_loop(source, m.states[s].play);
+    compile_blend_axes(source, static_cast<std::uint16_t>(s), node);
+    if (m.states[s].play.blend != kNoIndex) m.speed_regions.push_back(m.states[s].region);
     if (source.speed.empty()) continue;
     if (!m.states[s].play.moves()) {
       report(FindingCode::conflicting_keys, source.speed.place,
@@ -318,6 +320,7 @@ void Compilation::compile_states() {
     }
   }
   std::sort(m.speed_regions.begin(), m.speed_regions.end());
+  m.speed_regions.erase(std::unique(m.speed_regions.begin(), m.speed_regions.end()), m.speed_regions.end());
 }
 
 // A name that is unknown here may be a variable of a state that is not around.

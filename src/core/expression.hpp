@@ -15,26 +15,27 @@ namespace mobrin::detail {
 struct MachineData;
 
 // Every operation: identifier, its sign in the text dump, operands taken from the stack.
-#define MOBRIN_OPS(X)                                                                                         \
-  X(constant, "", 0)                                                                                          \
-  X(load_bool, "", 0)                                                                                         \
-  X(load_int, "", 0)                                                                                          \
-  X(load_float, "", 0)                                                                                        \
-  X(in_state, "", 0)                                                                                          \
-  X(negate, "neg", 1)                                                                                         \
-  X(not_, "not", 1)                                                                                           \
-  X(abs, "abs", 1)                                                                                            \
-  X(sign, "sign", 1)                                                                                          \
-  X(add, "+", 2)                                                                                              \
-  X(subtract, "-", 2)                                                                                         \
-  X(multiply, "*", 2)                                                                                         \
-  X(divide, "/", 2)                                                                                           \
-  X(less, "<", 2)                                                                                             \
-  X(less_equal, "<=", 2)                                                                                      \
-  X(greater, ">", 2)                                                                                          \
-  X(greater_equal, ">=", 2)                                                                                   \
-  X(equal, "==", 2) X(not_equal, "!=", 2) X(and_, "and", 2) X(or_, "or", 2) X(min, "min", 2) X(max, "max", 2) \
-      X(clamp, "clamp", 3) X(select, "select", 3)
+#define MOBRIN_OPS(X)       \
+  X(constant, "", 0)        \
+  X(load_bool, "", 0)       \
+  X(load_int, "", 0)        \
+  X(load_float, "", 0)      \
+  X(in_state, "", 0)        \
+  X(negate, "neg", 1)       \
+  X(not_, "not", 1)         \
+  X(abs, "abs", 1)          \
+  X(sign, "sign", 1)        \
+  X(add, "+", 2)            \
+  X(subtract, "-", 2)       \
+  X(multiply, "*", 2)       \
+  X(divide, "/", 2)         \
+  X(less, "<", 2)           \
+  X(less_equal, "<=", 2)    \
+  X(greater, ">", 2)        \
+  X(greater_equal, ">=", 2) \
+  X(equal, "==", 2)         \
+  X(not_equal, "!=", 2)     \
+  X(and_, "and", 2) X(or_, "or", 2) X(min, "min", 2) X(max, "max", 2) X(clamp, "clamp", 3) X(select, "select", 3)
 
 enum class Op : std::uint8_t {
 #define MOBRIN_X(id, text, operands) id,

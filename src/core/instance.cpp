@@ -297,6 +297,7 @@ Shown shown_of(const MachineData& m, const detail::ConstRun& run, std::int64_t p
     if (segment.clip != kNoIndex)
       shown.seconds = static_cast<double>(detail::own_time(segment, position)) /
                       (static_cast<double>(kTicksPerSecond) * detail::kOne);
+    if (play.blend != kNoIndex) shown.mirrored = m.blends[play.blend].points[run.choice()].mirrored;
   }
   return shown;
 }

@@ -101,6 +101,10 @@ std::span<const StateInfo> Machine::states() const { return data_->state_infos; 
 std::span<const RegionInfo> Machine::regions() const { return data_->region_infos; }
 std::span<const TransitionInfo> Machine::transitions() const { return data_->transition_infos; }
 std::span<const std::string> Machine::files() const { return data_->files; }
+std::span<const ReachDef> Machine::reaches() const { return data_->reaches; }
+std::span<const ZoneInfo> Machine::zones() const { return data_->zones; }
+std::span<const LookDef> Machine::looks() const { return data_->looks; }
+double Machine::unit() const { return data_->unit; }
 
 template <class T>
 Result<Input<T>> Machine::input(std::string_view name) const {

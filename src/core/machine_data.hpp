@@ -178,13 +178,24 @@ struct PlayedClip {
 };
 struct PlayData {
   PlayType type = PlayType::nothing;
-  std::uint16_t by = kNoIndex;  // the input that chooses among the clips
-  Range<PlayedClip> clips;      // one, or one a choice
-  std::int32_t speed = kOne;    // where `speed_expression` is empty
+  std::uint16_t by = kNoIndex;     // the input that chooses among the clips, or
+  std::uint16_t blend = kNoIndex;  // the blend whose heaviest point does
+  Range<PlayedClip> clips;         // one, or one a choice
+  std::int32_t speed = kOne;       // where `speed_expression` is empty
   ExprRef speed_expression;
   std::int32_t pose_frame = 0;
+  [[nodiscard]] bool follows() const { return !speed_expression.empty() || blend != kNoIndex; }  // in its speed
+  [[nodiscard]] bool chooses() const { return by != kNoIndex || blend != kNoIndex; }
   [[nodiscard]] bool moves() const { return type == PlayType::length || type == PlayType::clip; }
 };
+
+// Several clips at once: one choice a point.
+struct BlendData {
+  ExprRef x, y;  // y empty: one axis
+  std::vector<BlendPointDef> points;
+  double floor = 0;
+};
+inline constexpr std::size_t kMostBlendPoints = 32;
 
 // Where a transition leads: a state, back to what was before its owner, or the child of a state that was active last.
 enum class TargetKind : std::uint8_t { state, back, last };
@@ -280,6 +291,7 @@ struct MachineData {
   std::vector<DuringData> durings;
   std::vector<ClipData> clips;  // those of `clip_infos` first, then one a bare length or sequence
   std::vector<PlayedClip> played;
+  std::vector<BlendData> blends;
   std::vector<Stop> stops;
   std::vector<Firing> firings;
   std::vector<std::int64_t> afters;
@@ -290,6 +302,12 @@ struct MachineData {
   std::vector<std::uint16_t> brief_pulses;    // inputs: those without a buffer
   std::vector<std::uint16_t> speed_regions;   // regions where some play has a speed expression
   std::vector<std::uint16_t> choice_regions;  // regions where some play is one of several clips by an input
+
+  double unit = 32;
+  std::vector<ReachDef> reaches;
+  std::vector<ZoneInfo> zones;
+  std::vector<LookDef> looks;
+  std::vector<ExprRef> look_guards;
 
   // For people and tools.
   std::vector<InputDef> input_defs;
@@ -348,6 +366,14 @@ inline void forget_pulse(std::byte* block, const InputData& pulse) {
   else
     field_at<std::uint8_t>(block, pulse.offset) = 0;
 }
+
+// blend.cpp
+// Which of its clips a play shows by what inputs say. REQUIRES: it chooses.
+[[nodiscard]] std::uint8_t chosen(const MachineData& machine, const std::byte* block, const PlayData& play);
+// The own speed of a play, 16.16, by what inputs and variables say.
+[[nodiscard]] std::int32_t speed_now(const MachineData& machine, const std::byte* block, const PlayData& play);
+// The weights of a blend's points.
+void blend_weights(const MachineData& machine, const std::byte* block, const BlendData& blend, std::span<double> out);
 
 // A fresh block: inputs at their start, nothing entered.
 void make_block(const MachineData& machine, std::byte* block);

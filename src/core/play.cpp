@@ -8,11 +8,10 @@ namespace mobrin::detail {
 void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& entry) {
   const PlayData& play = m_.states[state].play;
   const Run run(m_, b_, m_.regions[region].slot, state);
-  if (play.by != kNoIndex) run.set_choice(field_at<std::uint8_t>(b_, m_.inputs[play.by].offset));
+  if (play.chooses()) run.set_choice(chosen(m_, b_, play));
   if (!play.moves()) return;
   const ClipData& clip = run.clip();
-  const std::int32_t own =
-      play.speed_expression.empty() ? play.speed : fixed_speed(evaluate(m_, b_, play.speed_expression));
+  const std::int32_t own = speed_now(m_, b_, play);
   const bool backward = own < 0;
   const std::int64_t cycle = run.cycle();
   run.set_speed(own);
@@ -66,7 +65,7 @@ void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
     run.set_speed(0);
     run.set_passes(false, 0);
   }
-  if (play.by != kNoIndex) run.set_choice(0);
+  if (play.chooses()) run.set_choice(0);
 }
 
 // Tells what lies at a place. Where the play ends the last frame stays shown, so no span ends there; a play that fades
@@ -86,13 +85,13 @@ void Engine::pass(const Run& run, Range<Firing> firings, bool ends, bool fading)
 void Engine::retake() {
   for (const std::uint16_t region : m_.choice_regions) {
     const std::uint16_t state = leaf(region);
-    if (state == kNoIndex || m_.states[state].play.by == kNoIndex) continue;
-    apply_choice(Run(m_, b_, region), field_at<std::uint8_t>(b_, m_.inputs[m_.states[state].play.by].offset));
+    if (state == kNoIndex || !m_.states[state].play.chooses()) continue;
+    apply_choice(Run(m_, b_, region), chosen(m_, b_, m_.states[state].play));
   }
   for (const std::uint16_t region : m_.speed_regions) {
     const std::uint16_t state = leaf(region);
-    if (state == kNoIndex || m_.states[state].play.speed_expression.empty()) continue;
-    apply_speed(Run(m_, b_, region), fixed_speed(evaluate(m_, b_, m_.states[state].play.speed_expression)));
+    if (state == kNoIndex || !m_.states[state].play.follows()) continue;
+    apply_speed(Run(m_, b_, region), speed_now(m_, b_, m_.states[state].play));
   }
 }
 

@@ -46,7 +46,7 @@ class BasicRun {
       value<std::uint16_t>(slot_->passes) = static_cast<std::uint16_t>((backward ? kBackward : 0) | passes);
   }
   [[nodiscard]] std::uint8_t choice() const {
-    return play_->by != kNoIndex ? value<std::uint8_t>(slot_->choice) : std::uint8_t{0};
+    return play_->chooses() ? value<std::uint8_t>(slot_->choice) : std::uint8_t{0};
   }
   void set_choice(std::uint8_t choice) const {
     if (slot_->choice != kNoOffset) value<std::uint8_t>(slot_->choice) = choice;

@@ -28,6 +28,13 @@ Layout make_layout(cairo_t* context, std::string_view text, const TextStyle& sty
 
 }  // namespace
 
+Color color_of_role(const std::string& role) {
+  if (role == "hit") return kWrong;
+  if (role == "hurt") return kSpan;
+  if (role == "body") return kState;
+  return role == "grab" ? kWindow : kValue;
+}
+
 Canvas::Canvas(int width, int height, bool dark) : width_(width), height_(height), dark_(dark) {
   const cairo_rectangle_t extent{0, 0, static_cast<double>(width), static_cast<double>(height)};
   surface_.reset(cairo_recording_surface_create(CAIRO_CONTENT_COLOR_ALPHA, &extent));
@@ -121,12 +128,35 @@ void Canvas::image(const Image& image, const PixelRect& from, const Box& to, dou
   }
   cairo_surface_mark_dirty(pixels.get());
   cairo_save(context_.get());
-  cairo_translate(context_.get(), to.x + (to.width < 0 ? -to.width : 0), to.y);
+  cairo_translate(context_.get(), to.x + (to.width < 0 ? -to.width : 0), to.y);  // mirrored: from its right
   cairo_scale(context_.get(), to.width / width, to.height / height);
   cairo_set_source_surface(context_.get(), pixels.get(), 0, 0);
   cairo_pattern_set_filter(cairo_get_source(context_.get()), CAIRO_FILTER_NEAREST);
   cairo_paint_with_alpha(context_.get(), opacity);
   cairo_restore(context_.get());
+}
+
+Image Canvas::pixels() {
+  Image out{width_, height_, {}};
+  out.rgba.resize(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_) * 4);
+  const std::unique_ptr<cairo_surface_t, Free> raster(cairo_image_surface_create(CAIRO_FORMAT_RGB24, width_, height_));
+  const std::unique_ptr<cairo_t, Free> onto(cairo_create(raster.get()));
+  cairo_set_source_surface(onto.get(), surface_.get(), 0, 0);
+  cairo_paint(onto.get());
+  cairo_surface_flush(raster.get());
+  const unsigned char* data = cairo_image_surface_get_data(raster.get());
+  const int stride = cairo_image_surface_get_stride(raster.get());
+  for (int y = 0; y < height_ && data != nullptr; ++y)
+    for (int x = 0; x < width_; ++x) {
+      const std::uint32_t pixel = *reinterpret_cast<const std::uint32_t*>(data + y * stride + x * 4);
+      std::uint8_t* to = out.rgba.data() + 4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) +
+                                                static_cast<std::size_t>(x));
+      to[0] = static_cast<std::uint8_t>(pixel >> 16);
+      to[1] = static_cast<std::uint8_t>(pixel >> 8);
+      to[2] = static_cast<std::uint8_t>(pixel);
+      to[3] = 255;
+    }
+  return out;
 }
 
 Outcome Canvas::write(const std::string& path) {

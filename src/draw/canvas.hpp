@@ -23,6 +23,9 @@ struct TextStyle {
   Color color = kInk;
 };
 
+// The colour of a box by its role.
+[[nodiscard]] Color color_of_role(const std::string& role);
+
 class Canvas {
  public:
   // Width and height in pixels. A canvas of 0 x 0 measures text and draws nothing.
@@ -42,6 +45,7 @@ class Canvas {
   void image(const Image& image, const PixelRect& from, const Box& to, double opacity = 1);
   // Writes an SVG where the path ends in `.svg`, else a PNG.
   [[nodiscard]] Outcome write(const std::string& path);
+  [[nodiscard]] Image pixels();
 
  private:
   void use(Color color);

@@ -75,13 +75,6 @@ Placed placed(const ClipInfo& clip, std::size_t frame, Art& art) {
   return out;
 }
 
-Color color_of_role(const std::string& role) {
-  if (role == "hit") return kWrong;
-  if (role == "hurt") return kSpan;
-  if (role == "body") return kState;
-  return role == "grab" ? kWindow : kValue;
-}
-
 // One clip's block on the page: sizes first, drawing second.
 class ClipBlock {
  public:

@@ -257,4 +257,59 @@ Result<Animation> read_animation(const std::string& path, const std::function<vo
   return Error{"the image \"" + path + "\" is not animated", ""};
 }
 
+// Each picture is encoded as a PNG of its own; its pixels' chunks become a frame's.
+Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::string& path) {
+  using namespace io;
+  Bytes out(kSignature.begin(), kSignature.end());
+  std::uint32_t sequence = 0;
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    const auto png = encode_png(frames[i]);
+    if (!png) return png.error();
+    Bytes control;
+    for (const std::uint32_t value : {sequence++, static_cast<std::uint32_t>(frames[i].width),
+                                      static_cast<std::uint32_t>(frames[i].height), 0u, 0u})
+      append(control, value);
+    for (const std::int64_t value : {delay.num, delay.den}) {
+      control.push_back(static_cast<std::uint8_t>(value >> 8));
+      control.push_back(static_cast<std::uint8_t>(value));
+    }
+    control.push_back(0);  // stays
+    control.push_back(0);  // replaces
+    const View all(*png);
+    bool begun = false;
+    for (std::size_t at = 8; at + 12 <= all.size();) {
+      const std::size_t length = number(all, at);
+      const std::string type(all.begin() + static_cast<std::ptrdiff_t>(at) + 4,
+                             all.begin() + static_cast<std::ptrdiff_t>(at) + 8);
+      const View data = all.subspan(at + 8, length);
+      if (type == "IHDR" && i == 0) {
+        append_chunk(out, "IHDR", data);
+        Bytes animation;
+        append(animation, static_cast<std::uint32_t>(frames.size()));
+        append(animation, 0);
+        append_chunk(out, "acTL", animation);
+      }
+      if (type == "IDAT") {
+        if (!begun) append_chunk(out, "fcTL", control);
+        begun = true;
+        if (i == 0) {
+          append_chunk(out, "IDAT", data);
+        } else {
+          Bytes numbered;
+          append(numbered, sequence++);
+          numbered.insert(numbered.end(), data.begin(), data.end());
+          append_chunk(out, "fdAT", numbered);
+        }
+      }
+      at += length + 12;
+    }
+  }
+  append_chunk(out, "IEND", {});
+  std::ofstream file(path, std::ios::binary);
+  file.write(reinterpret_cast<const char*>(out.data()), static_cast<std::streamsize>(out.size()));
+  file.close();
+  if (!file) return Error{"the picture \"" + path + "\" cannot be written", ""};
+  return Done{};
+}
+
 }  // namespace mobrin

@@ -23,6 +23,7 @@ void clear(Image& canvas, const PixelRect& area);
 [[nodiscard]] Result<Animation> read_gif(const std::string& path, const OnFrame& frame);
 [[nodiscard]] Result<Animation> read_apng(const std::string& path, const OnFrame& frame);
 
+[[nodiscard]] Result<std::vector<std::uint8_t>> encode_png(const Image& image);
 // A PNG that lies in memory.
 [[nodiscard]] Result<Image> decode_png(std::span<const std::uint8_t> bytes);
 

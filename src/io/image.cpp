@@ -58,6 +58,26 @@ Result<Image> decode_png(std::span<const std::uint8_t> bytes) {
                 [&](png_image& png) { return png_image_begin_read_from_memory(&png, bytes.data(), bytes.size()); });
 }
 
+Result<std::vector<std::uint8_t>> encode_png(const Image& image) {
+  png_image png;
+  std::memset(&png, 0, sizeof png);
+  png.version = PNG_IMAGE_VERSION;
+  png.width = static_cast<png_uint_32>(image.width);
+  png.height = static_cast<png_uint_32>(image.height);
+  png.format = PNG_FORMAT_RGBA;
+  png_alloc_size_t size = 0;
+  std::vector<std::uint8_t> out;
+  bool done = png_image_write_to_memory(&png, nullptr, &size, 0, image.rgba.data(), 0, nullptr) != 0;
+  if (done) {
+    out.resize(size);
+    done = png_image_write_to_memory(&png, out.data(), &size, 0, image.rgba.data(), 0, nullptr) != 0;
+  }
+  if (done) return out;
+  const std::string why = png.message;
+  png_image_free(&png);
+  return Error{why, ""};
+}
+
 }  // namespace io
 
 Result<Image> load_png(const std::string& path) {

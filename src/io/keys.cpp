@@ -21,6 +21,9 @@ constexpr KeyRow kKeys[] = {
     {machine, "clips", "clips", "", "Clips, by name."},
     {machine, "sheets", "sheets", "", "Packed sheets with named rectangles, by name."},
     {machine, "marks", "marks_by_clip", "", "Cues, spans, windows and pivots, by clip."},
+    {machine, "reaches", "reaches", "", "Shapes in which a cue finds its targets, by name."},
+    {machine, "zones", "zones", "", "Sensors around it that others enter and leave, by name; they fill inputs."},
+    {machine, "looks", "looks", "", "Other art for the same clips, by name; the first whose condition holds counts."},
     {machine, "initial", "name", "", "The state to start in. Required where there is more than one."},
     {machine, "vars", "vars", "", "Variables of the whole machine, by name, with their start values."},
     {machine, "enter", "actions", "", "Actions when the machine starts."},
@@ -36,6 +39,7 @@ constexpr KeyRow kKeys[] = {
     {character, "unit", "pixels", "the machine's", "Pixels to a world unit."},
     {character, "sheets", "sheets", "", "Packed sheets with named rectangles, by name."},
     {character, "clips", "clips", "", "Its clips, by name, in place of those of the machine's files."},
+    {character, "looks", "looks", "", "Its looks, in place of the machine's."},
     {character, "marks", "marks_by_clip", "", "Its marks by clip, in place of those of the machine's files."},
 
     {tape, "mobrin", "version", "", "Version of the format; must be 1."},
@@ -65,6 +69,7 @@ constexpr KeyRow kKeys[] = {
     {state, "clip", "clip_choice", "",
      "The clip it plays; or a list of clips, played in turn; or one of several by an input: "
      "`{by: heading, up: walk_up, down: walk_down}`, a clip for each choice, the relative position kept."},
+    {state, "blend", "blend", "", "Several clips at once by one or two numbers, such as a walker's direction."},
     {state, "pose", "pose", "",
      "One frame of a clip, standing still: a clip's name, or `{clip: NAME, frame: N}`; the clip may be one of several "
      "by "
@@ -137,6 +142,7 @@ constexpr KeyRow kKeys[] = {
     {marks, "offset", "pair", "", "How far the clip's art is moved against the pivot, in pixels: x forward, y up."},
     {marks, "offsets", "offsets", "", "The same for single frames, on top of `offset`: `{3: [1, 0], 5-7: [0, 2]}`."},
     {marks, "airborne", "bool", "false", "Its feet leave the ground: `check` compares no ground line."},
+    {marks, "tracks", "tracks", "", "Properties that move along with the clip, such as a lid's angle, by name."},
     {marks, "boxes", "boxes", "",
      "What of the character is where: boxes by name and role. A name may stand several times, for other frames."},
     {marks, "cues", "marked_cues", "",
@@ -152,11 +158,75 @@ constexpr KeyRow kKeys[] = {
     {box, "rect", "four_numbers", "",
      "Left, bottom, width, height in pixels from the pivot: x forward, y up. This or `circle` is required."},
     {box, "circle", "three_numbers", "", "X, y, radius in pixels from the pivot: x forward, y up."},
+    {box, "hits", "names", "all", "Of what hits: only who has one of these tags."},
+    {box, "spares", "names", "", "Of what hits: none who has one of these tags."},
+    {box, "every", "duration", "0s", "Of what hits: one swing hits a target again after this long; 0s: never."},
+
+    {reach, "cone", "cone", "", "A sector that opens forwards. One of the three shapes is required."},
+    {reach, "circle", "three_numbers", "", "X, y, radius in pixels from the pivot: x forward, y up."},
+    {reach, "rect", "four_numbers", "", "Left, bottom, width, height in pixels from the pivot."},
+    {reach, "hits", "names", "all", "Only who has one of these tags."},
+    {reach, "spares", "names", "", "None who has one of these tags. Whoever reaches out is always spared."},
+
+    {cone, "length", "number", "", "How far it reaches, in pixels. Required."},
+    {cone, "angle", "number", "", "Between its edges, in degrees, at most 360. Required."},
+    {cone, "tip", "pair", "[0, 0]", "Where it begins, in pixels from the pivot: x forward, y up."},
+
+    {zone, "circle", "three_numbers", "", "X, y, radius in pixels from the pivot. This or `rect` is required."},
+    {zone, "rect", "four_numbers", "", "Left, bottom, width, height in pixels from the pivot."},
+    {zone, "tags", "names", "all", "Who counts: has one of these tags."},
+    {zone, "inside", "name", "", "The input that says whether anyone is inside (a bool) or how many are (an int)."},
+    {zone, "enter", "name", "", "The pulse that comes when somebody enters."},
+    {zone, "leave", "name", "", "The pulse that comes when somebody leaves."},
+
+    {look, "when", "expression", "", "The condition, over inputs and the machine's variables. Required."},
+    {look, "art", "art", "", "Images and those shown instead; they have the same frames at the same places. Required."},
+
+    {blend, "x", "expression", "", "The first axis. Required."},
+    {blend, "y", "expression", "", "The second axis; without it there is one."},
+    {blend, "points", "blend_points", "", "Clips and where each counts alone. Required."},
+    {blend, "floor", "number", "0", "No clip's weight is below this."},
+
+    {blend_point, "at", "blend_place", "", "`[x, y]`, or a number with one axis. Required."},
+    {blend_point, "clip", "name", "", "Its clip, which loops. Required."},
+    {blend_point, "mirror", "bool", "false", "The clip is shown mirrored."},
+    {blend_point, "backward", "bool", "false", "The clip plays backwards."},
+
+    {track, "curve", "curve", "linear", "`step`, `linear` or `cubic` between keys."},
+    {track, "keys", "track_keys", "",
+     "Values by frame `3`, end of a frame `5.end` or time `0.22s`; of `cubic` also `[slope before, value, slope "
+     "after]`, "
+     "per second. Required."},
+
+    {scene, "mobrin", "version", "", "Version of the format; must be 1."},
+    {scene, "scene", "name", "", "Name of the scene. Required."},
+    {scene, "actors", "actors", "", "Who is on the stage, by name, in order. Required."},
+    {scene, "until", "instant", "", "How long it lasts. Required."},
+
+    {actor, "machine", "path", "", "Its machine or character, relative to this file. Required."},
+    {actor, "at", "pair", "[0, 0]", "Where its pivot stands at the beginning, in world units."},
+    {actor, "face", "face", "right", "`right` or `left`."},
+    {actor, "scale", "number", "1", "Its size."},
+    {actor, "tags", "names", "", "Words by which boxes, reaches and zones pick whom they mean."},
+    {actor, "tape", "path", "", "What is written to it, relative to this file; or"},
+    {actor, "steps", "tape_steps", "", "the steps themselves, in order of time."},
+    {actor, "moves", "scene_moves", "", "Straight moves and turns, one after the other."},
+    {actor, "when_hit", "hit_rules", "", "What a hit does to it."},
+
+    {scene_move, "at", "instant", "", "When it begins. Required."},
+    {scene_move, "for", "instant", "0s", "How long it lasts; 0s: it jumps."},
+    {scene_move, "by", "pair", "[0, 0]", "How far, in world units."},
+    {scene_move, "face", "face", "", "It turns."},
+
+    {hit_rule, "by", "name", "any", "The box that hits."},
+    {hit_rule, "pulse", "names", "", "Inputs to pulse."},
+    {hit_rule, "add", "values", "", "What is added to number inputs."},
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
-    "machine", "tape", "input", "state", "region",    "transition", "action",
-    "clip",    "part", "sheet", "marks", "tape step", "character",  "box"};
+    "machine", "tape",        "input",     "state",     "region", "transition", "action",  "clip", "part",
+    "sheet",   "marks",       "tape step", "character", "box",    "reach",      "cone",    "zone", "look",
+    "blend",   "blend point", "track",     "scene",     "actor",  "move",       "hit rule"};
 
 }  // namespace
 

@@ -23,6 +23,17 @@ enum class Section : std::uint8_t {
   tape_step,
   character,
   box,
+  reach,
+  cone,
+  zone,
+  look,
+  blend,
+  blend_point,
+  track,
+  scene,
+  actor,
+  scene_move,
+  hit_rule,
   count
 };
 

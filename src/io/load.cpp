@@ -68,7 +68,8 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
     const auto name = reader.name(*fields.get("machine"), "the machine's name");
     if (name && !has_character_) definition.name = *name;
   }
-  for (const std::string_view key : {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit"}) {
+  for (const std::string_view key :
+       {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit", "reaches", "zones", "looks"}) {
     if (!fields.has(key) || (main && has_machine)) continue;
     reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key),
                 main ? "the file has `" + std::string(key) + ":` but no `machine:`"
@@ -90,6 +91,9 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("clips")) read_clips(*node);
   if (const YamlNode* node = fields.get("marks")) read_marks(*node);
   if (!main || !has_machine) return;
+  if (const YamlNode* node = fields.get("reaches")) read_reaches(*node);
+  if (const YamlNode* node = fields.get("zones")) read_zones(*node);
+  if (const YamlNode* node = fields.get("looks"); node != nullptr && !own_looks_) read_looks(*node);
   StateDef& top = definition.root;
   top.place = {file, 1, 1};
   if (const YamlNode* node = fields.get("initial"))
@@ -108,7 +112,7 @@ void Loader::read_unit(const YamlNode& node) {
   if (!value || !(*value > 0 && *value <= 100'000))
     return reader.mismatch(node, "`unit:`", "pixels to a world unit, such as `32px`");
   if (has_character_ && has_unit_) return;  // the character's own counts
-  unit_px = *value;
+  definition.unit = *value;
   has_unit_ = true;
 }
 
@@ -126,6 +130,10 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
   if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
   if (const YamlNode* node = fields.get("clips")) read_clips(*node);
   if (const YamlNode* node = fields.get("marks")) read_marks(*node);
+  if (const YamlNode* node = fields.get("looks")) {
+    read_looks(*node);
+    own_looks_ = true;
+  }
   for (const ClipDef& clip : definition.clips) own_clips_.insert(clip.name.text);
   for (const ClipMarksDef& marks : definition.marks) own_marks_.insert(marks.clip.text);
   const YamlNode* machine = fields.get("machine");
@@ -279,8 +287,8 @@ namespace {
 Loaded finish(Loader& loader) {
   Loaded out;
   loader.resolve_parts();
+  loader.resolve_keys();
   out.has_machine = loader.has_machine;
-  out.unit_px = loader.unit_px;
   if (!loader.has_machine && !has_errors(loader.findings)) {
     // A file of clips and marks alone: cues its marks name, and clips it has marks for, are defined where it is used.
     std::erase_if(loader.definition.marks, [&](const ClipMarksDef& marks) {

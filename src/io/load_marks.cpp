@@ -10,23 +10,6 @@ constexpr const char* kOffset = "[x, y] in pixels, x forward and y up";
 
 }  // namespace
 
-// A list of exactly so many numbers.
-template <std::size_t N>
-std::optional<std::array<double, N>> Loader::read_numbers(const YamlNode& node, const std::string& what,
-                                                          const char* expected) {
-  std::array<double, N> out{};
-  if (node.kind != YamlNode::Kind::list || node.items.size() != N) {
-    reader.mismatch(node, what, expected);
-    return std::nullopt;
-  }
-  for (std::size_t i = 0; i < N; ++i) {
-    const auto number = reader.number(node.items[i], what);
-    if (!number) return std::nullopt;
-    out[i] = *number;
-  }
-  return out;
-}
-
 void Loader::read_marks(const YamlNode& node) {
   reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
     if (own_marks_.count(key.text) > 0) return;  // the character brings its own
@@ -42,6 +25,7 @@ void Loader::read_marks(const YamlNode& node) {
     if (const YamlNode* offsets = fields.get("offsets")) read_offsets(*offsets, marks);
     if (const YamlNode* airborne = fields.get("airborne"))
       marks.airborne = reader.boolean(*airborne, "`airborne:`").value_or(false);
+    if (const YamlNode* tracks = fields.get("tracks")) read_tracks(*tracks, marks);
     if (const YamlNode* boxes = fields.get("boxes"))
       reader.each_item(*boxes, [&](const YamlNode& box) { read_box(box, marks); });
     // Cues and spans of one place are told in the order of the file, whichever key comes first.
@@ -104,21 +88,14 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
     reader.each_item(*frames, [&](const YamlNode& item) {
       if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
     });
-  const YamlNode *rect = fields.get("rect"), *circle = fields.get("circle");
-  if (rect != nullptr && circle != nullptr)
-    return reader.fail(FindingCode::conflicting_keys, *circle, "the box has both `rect:` and `circle:`",
-                       "Write two boxes of the same name and role.");
-  if (rect == nullptr && circle == nullptr)
-    return lacks("shape", "Add `rect: [left, bottom, width, height]` or `circle: [x, y, radius]`.");
-  if (rect != nullptr) {
-    const auto out = read_numbers<4>(*rect, "`rect:`", "[left, bottom, width, height] in pixels from the pivot");
-    if (!out) return;
-    box.shape = RectShape{(*out)[0], (*out)[1], (*out)[2], (*out)[3]};
-  } else {
-    const auto out = read_numbers<3>(*circle, "`circle:`", "[x, y, radius] in pixels from the pivot");
-    if (!out) return;
-    box.shape = CircleShape{(*out)[0], (*out)[1], (*out)[2]};
-  }
+  const auto shape =
+      read_shape(node, fields, "the box" + (box.name.text.empty() ? "" : " \"" + box.name.text + "\""), false);
+  if (!shape) return;
+  box.shape = *shape;
+  box.hits = read_tags(fields, "hits");
+  box.spares = read_tags(fields, "spares");
+  if (const YamlNode* every = fields.get("every"))
+    if (const auto time = reader.duration(*every, "`every:`")) box.every = *time;
   if (fields.has("name") && fields.has("role")) marks.boxes.push_back(std::move(box));
 }
 

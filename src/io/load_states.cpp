@@ -32,6 +32,7 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
   const Fields fields = reader.fields(value, Section::state);
   const std::string what = "\"" + state.name.text + "\"";
   if (const YamlNode* node = fields.get("clip")) read_clip_choice(*node, state);
+  if (const YamlNode* node = fields.get("blend")) read_blend(*node, state);
   if (const YamlNode* node = fields.get("pose")) read_pose(*node, state);
   if (const YamlNode* node = fields.get("length")) state.length = reader.duration(*node, "`length:`");
   if (const YamlNode* node = fields.get("speed"))

@@ -21,6 +21,16 @@ struct PendingPart {
   Place place;
 };
 
+// A key of a track at a frame waits likewise.
+struct PendingKey {
+  std::string clip;
+  std::size_t track = 0, index = 0;  // into the marks' tracks and their keys
+  TrackKey key;
+  std::int32_t frame = -1;  // -1: it has its time
+  bool at_end = false;
+  Place place;
+};
+
 class Loader {
  public:
   Loader() : reader(definition.files, findings) {}
@@ -28,11 +38,11 @@ class Loader {
   // Reads a file's tree into the definition. `main` is the file the user named.
   void read_file(const YamlNode& root, const std::string& path, bool main);
   void resolve_parts();
+  void resolve_keys();
 
   MachineDef definition;
   std::vector<Finding> findings;
   Reader reader;
-  double unit_px = 32;
   bool has_machine = false;
   std::string main_folder;
   std::set<std::string> broken;  // names whose entries had findings: what is then missing is no finding of its own
@@ -79,14 +89,36 @@ class Loader {
 
   // load_marks.cpp
   void read_marks(const YamlNode& node);
+  // A list of exactly so many numbers.
   template <std::size_t N>
   std::optional<std::array<double, N>> read_numbers(const YamlNode& node, const std::string& what,
-                                                    const char* expected);
+                                                    const char* expected) {
+    std::array<double, N> out{};
+    if (node.kind != YamlNode::Kind::list || node.items.size() != N) {
+      reader.mismatch(node, what, expected);
+      return std::nullopt;
+    }
+    for (std::size_t i = 0; i < N; ++i) {
+      const auto number = reader.number(node.items[i], what);
+      if (!number) return std::nullopt;
+      out[i] = *number;
+    }
+    return out;
+  }
   void read_offsets(const YamlNode& node, ClipMarksDef& marks);
   void read_box(const YamlNode& node, ClipMarksDef& marks);
   void read_mark_cues(const YamlNode& node, ClipMarksDef& marks);
   void read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks);
   void read_spans(const YamlNode& node, ClipMarksDef& marks);
+
+  // load_space.cpp
+  std::vector<std::string> read_tags(const Fields& fields, std::string_view key);
+  std::optional<Shape> read_shape(const YamlNode& node, const Fields& fields, const std::string& what, bool cones);
+  void read_reaches(const YamlNode& node);
+  void read_zones(const YamlNode& node);
+  void read_looks(const YamlNode& node);
+  void read_blend(const YamlNode& node, StateDef& state);
+  void read_tracks(const YamlNode& node, ClipMarksDef& marks);
 
   // load_states.cpp
   void read_states(const YamlNode& node, std::vector<StateDef>& states);
@@ -106,11 +138,13 @@ class Loader {
   // Of a character: what its machine's own files then do not define again.
   bool has_character_ = false;
   bool has_unit_ = false;
+  bool own_looks_ = false;
   std::set<std::string, std::less<>> own_clips_, own_marks_;
 
   std::set<std::string> read_files_;
   std::map<std::string, Sheet, std::less<>> sheets_;
   std::vector<PendingPart> parts_;
+  std::vector<PendingKey> keys_;
   std::string art_folder_;  // of the file being read, as seen from the main file
 };
 

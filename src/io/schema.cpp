@@ -89,6 +89,23 @@ constexpr TypeRow kTypes[] = {
      R"({"type":["object","null"],"propertyNames":{"pattern":"^[0-9]+(-[0-9]+)?$"},"additionalProperties":{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}})"},
     {"boxes", "list of boxes", R"({"anyOf":[{"type":"null"},"$box",{"type":"array","items":"$box"}]})"},
     {"stretches", "frames, times, or a list of them", kFrames},
+    {"reaches", "map of reaches", R"({"type":["object","null"],"additionalProperties":"$reach"})"},
+    {"zones", "map of zones", R"({"type":["object","null"],"additionalProperties":"$zone"})"},
+    {"looks", "map of looks", R"({"type":["object","null"],"additionalProperties":"$look"})"},
+    {"cone", "cone", R"("$cone")"},
+    {"art", "map of images to images", R"({"type":"object","additionalProperties":{"type":"string"}})"},
+    {"blend", "blend", R"("$blend")"},
+    {"blend_points", "list of points", R"({"type":"array","items":"$blend_point","minItems":2})"},
+    {"blend_place", "[x, y] or number",
+     R"({"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}]})"},
+    {"tracks", "map of tracks", R"({"type":["object","null"],"additionalProperties":"$track"})"},
+    {"curve", "`step`, `linear` or `cubic`", R"({"enum":["step","linear","cubic"]})"},
+    {"track_keys", "map of places to values",
+     R"({"type":"object","additionalProperties":{"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3}]}})"},
+    {"actors", "map of actors", R"({"type":"object","minProperties":1,"additionalProperties":"$actor"})"},
+    {"face", "`right` or `left`", R"({"enum":["right","left"]})"},
+    {"scene_moves", "list of moves", R"({"anyOf":["$scene_move",{"type":"array","items":"$scene_move"}]})"},
+    {"hit_rules", "list of rules", R"({"anyOf":["$hit_rule",{"type":"array","items":"$hit_rule"}]})"},
     {"three_numbers", "[x, y, radius]", R"({"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3})"},
     {"four_numbers", "[left, bottom, width, height]",
      R"({"type":"array","items":{"type":"number"},"minItems":4,"maxItems":4})"},
@@ -103,9 +120,10 @@ const TypeRow& type_of(const KeyRow& row) {
 }
 
 std::string definition_name(Section section) {
-  constexpr std::string_view kNamesOfSections[] = {"machine", "tape",      "input",     "state", "region",
-                                                   "go",      "action",    "clip",      "part",  "sheet",
-                                                   "marks",   "tape_step", "character", "box"};
+  constexpr std::string_view kNamesOfSections[] = {
+      "machine", "tape",        "input",     "state",     "region", "go",         "action",  "clip", "part",
+      "sheet",   "marks",       "tape_step", "character", "box",    "reach",      "cone",    "zone", "look",
+      "blend",   "blend_point", "track",     "scene",     "actor",  "scene_move", "hit_rule"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }
@@ -154,7 +172,10 @@ std::string json_schema() {
               {"else",
                {{"if", {{"required", {"character"}}}},
                 {"then", {{"$ref", "#/$defs/character"}}},
-                {"else", {{"$ref", "#/$defs/machine"}}}}}};
+                {"else",
+                 {{"if", {{"required", {"scene"}}}},
+                  {"then", {{"$ref", "#/$defs/scene"}}},
+                  {"else", {{"$ref", "#/$defs/machine"}}}}}}}};
   Json& definitions = out["$defs"] = Json::object();
   for (std::size_t i = 0; i < static_cast<std::size_t>(io::Section::count); ++i) {
     const auto section = static_cast<io::Section>(i);

@@ -3,7 +3,7 @@
 
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/load.hpp"
-#include "reader.hpp"
+#include "tape_reader.hpp"
 
 namespace mobrin {
 namespace io {
@@ -14,7 +14,8 @@ namespace {
 
 constexpr std::size_t kMaxSteps = 200'000;
 
-// A duration from 0, or `{ticks: N}` as a recorder writes it.
+}  // namespace
+
 std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::string_view what) {
   if (node.kind == YamlNode::Kind::map && node.entries.size() == 1 && node.entries[0].key.text == "ticks") {
     const auto ticks = reader.whole(node.entries[0].value, what, 0, kMaxDurationTicks);
@@ -28,6 +29,8 @@ std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::str
   reader.mismatch(node, what, "an instant such as `900ms`, `1.5s` or `{ticks: 70560000}`, at most 10 hours");
   return std::nullopt;
 }
+
+namespace {
 
 void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   const Fields fields = reader.fields(node, Section::tape_step);
@@ -69,6 +72,19 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   tape.steps.push_back(std::move(step));
 }
 
+}  // namespace
+
+void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
+  if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null)
+    reader.mismatch(node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
+  else if (node.items.size() > kMaxSteps)
+    reader.fail(FindingCode::too_large, node, "the tape has more than 200000 steps", "Split it up.");
+  else
+    for (const YamlNode& item : node.items) read_step(reader, item, tape);
+}
+
+namespace {
+
 LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<YamlNode>& root,
                      const std::string& name) {
   LoadedTape out;
@@ -86,14 +102,7 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
       if (const YamlNode* node = fields.get("machine"))
         if (const auto path = reader.name(*node, "`machine:`")) tape.machine = join(folder_of(name), path->text);
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
-      if (const YamlNode* node = fields.get("steps")) {
-        if (node->kind != YamlNode::Kind::list && node->kind != YamlNode::Kind::null)
-          reader.mismatch(*node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
-        else if (node->items.size() > kMaxSteps)
-          reader.fail(FindingCode::too_large, *node, "the tape has more than 200000 steps", "Split it up.");
-        else
-          for (const YamlNode& item : node->items) read_step(reader, item, tape);
-      }
+      if (const YamlNode* node = fields.get("steps")) read_steps(reader, *node, tape);
       if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)
         reader.fail(FindingCode::after_until, *fields.get("until"), "the tape ends before its last step",
                     "Steps after `until:` are not run; raise it.");

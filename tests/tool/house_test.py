@@ -12,12 +12,13 @@ ROOT, COMPILER, TOOL = sys.argv[1:4]
 # module: the modules it may include, itself aside. docs/architecture.md draws the same arrows.
 ARROWS = {
     "core": set(),
-    "check": {"core"},
-    "io": {"core"},
-    "draw": {"core", "io"},
-    "cli": {"core", "check", "io", "draw"},
+    "contact": {"core"},
+    "check": {"core", "contact"},
+    "io": {"core", "contact"},
+    "draw": {"core", "contact", "io"},
+    "cli": {"core", "contact", "check", "io", "draw"},
 }
-STANDARD_ONLY = {"core"}
+STANDARD_ONLY = {"core", "contact"}
 STANDARD = re.compile(r"^[a-z_]+$")
 
 

@@ -166,7 +166,13 @@ struct RectShape {
 struct CircleShape {
   double x = 0, y = 0, radius = 0;
 };
-using Shape = std::variant<RectShape, CircleShape>;
+/// A sector of a circle that opens forwards.
+struct ConeShape {
+  double x = 0, y = 0;  ///< its tip
+  double length = 0;
+  double angle = 0;  ///< between its two edges, in degrees; above 0, at most 360
+};
+using Shape = std::variant<RectShape, CircleShape, ConeShape>;
 
 /// A box of a clip: what of the character is where while some frames are shown. A name may stand several times, each
 /// with frames and a shape of its own.
@@ -174,8 +180,29 @@ struct BoxDef {
   Text name{};
   Text role{};                          ///< body, hurt, hit, grab, or the game's own word
   std::vector<StretchDef> stretches{};  ///< while it is there; empty: the whole clip
-  Shape shape{};
+  Shape shape{};                        ///< no cone
   Place place{};
+  // Of what hits (see contact/contacts.hpp).
+  std::vector<std::string> hits{};    ///< only who has one of these tags; empty: all
+  std::vector<std::string> spares{};  ///< none who has one of these tags
+  Ticks every{};                      ///< one swing hits a target again after this long; 0: never
+};
+
+enum class TrackCurve : std::uint8_t { step, linear, cubic };
+
+/// A value at a time of a clip's own time.
+struct TrackKey {
+  Ticks time{};
+  double value = 0;
+  double in = 0, out = 0;  ///< of a cubic track: the slopes before and after it, per second
+};
+
+/// A property that moves along with a clip, such as a lid's angle. Before the first key it has its value, after the
+/// last key that one's.
+struct TrackDef {
+  Text name{};
+  TrackCurve curve = TrackCurve::linear;
+  std::vector<TrackKey> keys{};  ///< in order of time
 };
 
 /// How far the art of the frames [first, last] is moved against the pivot, in pixels: x forward, y up.
@@ -193,6 +220,7 @@ struct ClipMarksDef {
   std::vector<OffsetDef> offsets{};                   ///< of single frames, on top of `offset`
   bool airborne = false;                              ///< its feet leave the ground: no ground line is compared
   std::vector<BoxDef> boxes{};
+  std::vector<TrackDef> tracks{};
   std::vector<MarkDef> marks{};
   std::vector<WindowDef> windows{};
 };
@@ -261,6 +289,23 @@ struct ClipByDef {
   std::vector<std::pair<Text, Text>> clips{};  ///< choice and clip
 };
 
+/// A clip of a blend, and where it counts alone.
+struct BlendPointDef {
+  double x = 0, y = 0;
+  Text clip{};
+  bool mirrored = false;  ///< shown mirrored
+  bool backward = false;  ///< played backwards
+};
+
+/// Several clips at once by one or two expressions: their weights are continuous, sum to 1 and are exact at the points.
+/// All clips run in phase.
+struct BlendDef {
+  Text x{}, y{};  ///< expressions; y empty: one axis
+  std::vector<BlendPointDef> points{};
+  double floor = 0;  ///< no weight is below it; times the points less than 1
+  Place place{};
+};
+
 /// A state. Only a state without children plays: a clip, several clips one after the other, one of several by an input,
 /// a bare length, one frame of a clip (a pose), or nothing.
 struct StateDef {
@@ -268,6 +313,7 @@ struct StateDef {
   Text clip{};
   std::vector<Text> sequence{};        ///< instead of `clip`: these in turn, each with all its passes
   std::optional<ClipByDef> clip_by{};  ///< instead of `clip`
+  std::optional<BlendDef> blend{};     ///< instead of `clip`
   std::optional<std::int32_t> pose{};  ///< with `clip` or `clip_by`: it stands still on this frame
   std::optional<Ticks> length{};       ///< timing without art
   Text speed{};                        ///< an expression; empty for 1
@@ -286,6 +332,30 @@ struct StateDef {
   Place place{};
 };
 
+/// A shape in which something finds its targets, at an instant.
+struct ReachDef {
+  Text name{};
+  Shape shape{};
+  std::vector<std::string> hits{};    ///< only who has one of these tags; empty: all
+  std::vector<std::string> spares{};  ///< none who has one of these tags; `self` is always spared
+};
+
+/// A sensor around the machine that others enter and leave. It fills inputs.
+struct ZoneDef {
+  Text name{};
+  Shape shape{};
+  std::vector<std::string> tags{};  ///< who counts: has one of these; empty: all
+  Text inside{};                    ///< a bool (anyone is in it) or an int (how many are); may be empty
+  Text enter{}, leave{};            ///< pulses; may be empty
+};
+
+/// Other art for the same clips, while a condition holds.
+struct LookDef {
+  Text name{};
+  Text when{};                                             ///< over inputs, the machine's variables and in()
+  std::vector<std::pair<std::string, std::string>> art{};  ///< image and the one shown instead
+};
+
 /// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
 struct MachineDef {
   Text name{};
@@ -294,6 +364,10 @@ struct MachineDef {
   std::vector<CueDef> cues{};
   std::vector<ClipDef> clips{};
   std::vector<ClipMarksDef> marks{};
+  double unit = 32;  ///< pixels to a world unit
+  std::vector<ReachDef> reaches{};
+  std::vector<ZoneDef> zones{};
+  std::vector<LookDef> looks{};  ///< the first whose condition holds counts
   StateDef root;
 };
 

@@ -47,6 +47,7 @@ struct Shown {
   std::int32_t frame = -1;        ///< index in the clip's own list; -1 for a clip without frames
   double seconds = 0;             ///< the playhead on the clip's own time
   double weight = 1;              ///< below 1 while it fades in over what was left
+  bool mirrored = false;          ///< of a blend: the clip is shown mirrored
   [[nodiscard]] bool nothing() const { return clip == kNoIndex; }
 };
 
@@ -206,6 +207,25 @@ class Instance {
   bool restore(std::span<const std::byte> block);
   /// A 64-bit hash of the block without tickets; equal blocks hash equally on every machine of the same byte order.
   [[nodiscard]] std::uint64_t hash() const;
+
+  /// The first look whose condition holds with the values as they are now, as an index into Machine::looks(); kNoIndex
+  /// for none. What plays goes on: a look changes art only.
+  [[nodiscard]] std::uint16_t look() const;
+
+  /// All clips that a region's blend shows with their weights, which sum to the region's own (see Shown::weight); their
+  /// number. Without a blend what shown() gives. Those for which `out` has no room are left out.
+  std::size_t blended(std::uint16_t region, std::span<Shown> out) const;
+
+  /// A track of what a region shows (see TrackDef), sampled now; empty where its clip has no such track.
+  [[nodiscard]] std::optional<double> track(std::string_view name, std::uint16_t region = 0) const;
+  /// How far a track moved from `before` (a block of this machine, as block() gave it) to now: the sum over the way the
+  /// play went, across loops and turns; a play that is another now counts from its beginning. 0 without such a track.
+  [[nodiscard]] double moved(std::string_view name, std::span<const std::byte> before, std::uint16_t region = 0) const;
+
+  /// The soonest instant after now() at which what is shown may change: a frame's border, a border in time of a box, or
+  /// anything that advancing tells or settles. Until then every frame stays, if nothing is written. The largest Ticks
+  /// where nothing is due.
+  [[nodiscard]] Ticks next_change() const;
 
   [[nodiscard]] const Machine& machine() const { return machine_; }
 

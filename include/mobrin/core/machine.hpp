@@ -75,6 +75,7 @@ struct ClipInfo {
 struct StateInfo {
   std::string path;  ///< `faint/lie`; empty for the root
   std::uint16_t parent = 0;
+  std::uint16_t region = 0;          ///< where it lies, as an index into regions()
   std::vector<std::uint16_t> clips;  ///< what it shows, by index into clips(): in turn, or by choice
   std::string plays;                 ///< in words: `walk`, `windup, strike`, `by heading: walk_up, walk_down`
   bool has_children = false;
@@ -99,6 +100,13 @@ struct TransitionInfo {
   std::string to;                  ///< the target as written
   std::string text;  ///< its event, guard and window in the words of its author: `pulse: swing, when: carrying == net`
   Place place;
+};
+
+/// A zone with the inputs it fills, as indices into inputs(); kNoIndex where it fills none.
+struct ZoneInfo {
+  ZoneDef def;
+  std::uint16_t inside = kNoIndex, enter = kNoIndex, leave = kNoIndex;
+  bool counts = false;  ///< `inside` is an int
 };
 
 /// A compiled machine. Immutable, and cheap to copy: copies share the compiled tables, which live as long as any copy
@@ -133,6 +141,11 @@ class Machine {
   [[nodiscard]] std::span<const RegionInfo> regions() const;
   [[nodiscard]] std::span<const TransitionInfo> transitions() const;
   [[nodiscard]] std::span<const std::string> files() const;
+  [[nodiscard]] std::span<const ReachDef> reaches() const;
+  [[nodiscard]] std::span<const ZoneInfo> zones() const;
+  [[nodiscard]] std::span<const LookDef> looks() const;
+  /// Pixels to a world unit.
+  [[nodiscard]] double unit() const;
 
   /// The compiled form as text: states, transitions, expressions, timelines. For tests and the curious.
   [[nodiscard]] std::string dump() const;

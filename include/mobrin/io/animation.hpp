@@ -30,4 +30,8 @@ struct Animation {
 [[nodiscard]] Result<Animation> read_animation(const std::string& path,
                                                const std::function<void(const Image&)>& frame = {});
 
+/// Writes an animated PNG of whole pictures of one size that plays for ever, each shown for `delay` seconds. REQUIRES:
+/// at least one picture, all of one size.
+[[nodiscard]] Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::string& path);
+
 }  // namespace mobrin

@@ -18,7 +18,6 @@ struct Loaded {
   std::optional<Machine> machine;
   std::vector<Finding> findings;
   std::vector<std::string> files;  ///< all files read, the named one first
-  double unit_px = 32;             ///< pixels to a world unit
   bool has_machine = true;  ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
 };
 

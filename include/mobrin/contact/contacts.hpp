@@ -1,0 +1,159 @@
+// Contacts: who hits whom within a step, each swing each target once.
+#pragma once
+
+#include <cstdint>
+#include <unordered_map>
+#include <vector>
+
+#include "mobrin/contact/reach.hpp"
+
+namespace mobrin {
+
+/// Somebody who may hit or be hit in a step. Plain value.
+struct Participant {
+  std::uint32_t id = 0;  ///< the game's own; one in a step
+  Tags tags = 0;
+  bool alive = true;
+  Placement from{}, to{};  ///< at the step's begin and end; straight in between. Faces as `to` says all the step
+};
+
+/// A box of something that is no machine, such as a stone that is thrown or a wall that stings.
+struct PlainBox {
+  bool hits = false;  ///< else it can be hit
+  Shape shape{};      ///< in pixels, as of a machine with `unit` pixels to a world unit
+  double unit = 32;
+  Tags only = 0;  ///< of what hits: whom, 0 for all
+  Tags spares = 0;
+  Ticks every{};            ///< as BoxDef::every
+  std::uint32_t swing = 0;  ///< another number is another swing
+};
+
+/// One hit. Pointers live as long as the machines; null for plain boxes.
+struct Hit {
+  Ticks at{};  ///< the first instant at which both boxes touch
+  std::uint32_t by = 0, on = 0;
+  const BoxDef* hit_box = nullptr;
+  const BoxDef* hurt_box = nullptr;
+  double distance = 0;  ///< between the two pivots at that instant
+  Vec2 where{};         ///< the middle between the two boxes' middles
+};
+
+/// What a game answers to a hit.
+enum class HitAnswer : std::uint8_t {
+  lives,
+  dies,    ///< the target neither hits nor is hit at later instants of this step
+  misses,  ///< as if it had not been: the swing may still hit this target
+};
+
+/// Finds hits within steps. Boxes are taken at the frames that were shown within the step and move with their
+/// participants, so nothing tunnels between steps. A swing begins when the box's region enters a state or tells a cue
+/// of the kind `damage`; it hits each target once, or again after the box's `every`. Hits are worked off by instant:
+/// what dies at one instant does nothing at a later one. At one instant they come by the id of who hits, then nearest
+/// first, then by the id of who is hit; the order of adding changes nothing. Nobody hits himself.
+///
+/// A plain value: copy it with the blocks for a rollback. Allocates while its lists grow, not afterwards. Not
+/// thread-safe.
+class Contacts {
+ public:
+  /// Tags of boxes are looked up in `tags`, which the caller owns and keeps alive, also for copies.
+  explicit Contacts(TagNames& tags) : tags_(&tags) {}
+
+  /// Begins a step over (from, to] and forgets what was added for the last one. REQUIRES: from <= to.
+  void begin(Ticks from, Ticks to);
+
+  /// Covers the rest of the step with `instance` and takes the boxes it shows on the way; `handler` is called as by
+  /// Instance::advance. False, and the instance is only advanced, where a placement is not sound.
+  template <class Handler>
+  bool advance(const Participant& who, Instance& instance, Handler&& handler, Listening listening = kGameRecords) {
+    const std::size_t index = join(who);
+    const auto heard = [&](const Cue& cue) {
+      hear(who.id, instance.machine(), cue);
+      if ((listening & listen_to(cue.what)) != 0) handler(cue);
+    };
+    for (int idle = 0; instance.now() < to_ || idle == 0;) {
+      const Ticks before = instance.now();
+      // What was written takes effect first; then on to what changes the picture.
+      (void)instance.advance(Ticks(0), heard, kAllRecords);
+      Ticks next = instance.next_change();
+      if (next > to_) next = to_;
+      if (next <= before) next = idle++ > 64 && before < to_ ? Ticks(before.count + 1) : before;
+      take(index, instance, before, next);
+      if (next > before) (void)instance.advance(next - before, heard, kAllRecords);
+      if (instance.now() > before) idle = 1;
+      if (before >= to_) break;
+    }
+    take(index, instance, instance.now(), instance.now());
+    return index != kNobody;
+  }
+
+  /// Takes boxes that are there all the step. False where a placement or a shape is not sound.
+  bool add(const Participant& who, std::span<const PlainBox> boxes);
+
+  /// Works off the hits: calls `answer(const Hit&)`, which returns a HitAnswer, for each in order.
+  template <class Answer>
+  void resolve(Answer&& answer) {
+    gather();
+    while (const Hit* hit = next()) settle(answer(*hit));
+  }
+
+  /// All hits at the first instant at which there is one, without working them off; for who wants to stop there.
+  [[nodiscard]] bool first_instant(Ticks& at);
+
+ private:
+  static constexpr std::size_t kNobody = static_cast<std::size_t>(-1);
+  struct Noted {  // a box while it stood still on its participant
+    std::uint32_t who = 0;
+    Ticks begin{}, end{};
+    WorldShape at_begin{};
+    Vec2 way{};  // from begin to end
+    const BoxDef* box = nullptr;
+    Tags only = 0, spares = 0;
+    Ticks every{};
+    std::uint64_t swing = 0;
+  };
+  struct Pair {
+    Ticks at{}, until{};
+    std::uint32_t by = 0, on = 0;  // into noted hits and hurts
+    double distance = 0;
+  };
+  struct Key {
+    std::uint64_t by = 0, swing = 0;
+    bool operator==(const Key&) const = default;
+  };
+  struct KeyHash {
+    std::size_t operator()(const Key& key) const {
+      return static_cast<std::size_t>((key.by * 0x9e3779b97f4a7c15u) ^ (key.swing * 0xc2b2ae3d27d4eb4fu));
+    }
+  };
+  struct Filter {
+    Tags only = 0, spares = 0;
+  };
+
+  std::size_t join(const Participant& who);
+  void hear(std::uint32_t id, const Machine& machine, const Cue& cue);
+  void take(std::size_t index, const Instance& instance, Ticks begin, Ticks end);
+  void note(std::size_t index, Noted box, const Shape& shape, double unit, bool mirrored, bool hits);
+  [[nodiscard]] Placement placed(const Participant& who, Ticks at) const;
+  [[nodiscard]] Filter filter_of(const BoxDef& box);
+  void gather();
+  void find_pairs();
+  void look_at(std::uint32_t hit, std::uint32_t hurt);
+  [[nodiscard]] bool before(const Pair& a, const Pair& b) const;
+  const Hit* next();
+  void settle(HitAnswer answer);
+
+  TagNames* tags_;
+  Ticks from_{}, to_{};
+  std::vector<Participant> who_;
+  std::vector<Ticks> died_;  // beside who_
+  std::vector<Noted> hits_, hurts_;
+  std::vector<Pair> pairs_;  // a heap, the soonest first
+  std::vector<std::pair<std::uint64_t, std::uint32_t>> cells_;
+  Pair current_{};
+  Hit hit_{};
+  std::unordered_map<std::uint64_t, std::uint32_t> swings_;  // by participant and region
+  std::unordered_map<Key, Ticks, KeyHash> last_;             // when a swing last hit a target
+  std::unordered_map<const BoxDef*, Filter> filters_;
+};
+
+}  // namespace mobrin

@@ -1,0 +1,81 @@
+// The world: where a machine stands, and its shapes there. x right, y up, in world units.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string_view>
+
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin {
+
+struct Vec2 {
+  double x = 0, y = 0;
+};
+
+/// Where an instance stands, as the game says: its pivot's place, the way it faces, its size. Facing is not the
+/// direction of movement.
+struct Placement {
+  Vec2 at{};
+  bool faces_left = false;  ///< everything relative to the pivot is mirrored
+  double scale = 1;         ///< above 0
+};
+
+/// No coordinate of a placement lies beyond this.
+inline constexpr double kFarthest = 1e9;
+
+/// Whether a placement is sound: finite, within kFarthest, with a scale above 0 and at most 1000000.
+[[nodiscard]] bool is_sound(const Placement& placement);
+
+/// A shape in the world: a rectangle by its middle and half sizes, or a circle by its middle and radius.
+struct WorldShape {
+  Vec2 middle{};
+  double half_width = 0, half_height = 0;
+  double radius = 0;  ///< above 0: a circle
+  [[nodiscard]] bool is_circle() const { return radius > 0; }
+};
+
+/// A point given in pixels from the pivot (x forward, y up), in the world. `unit` is Machine::unit().
+[[nodiscard]] Vec2 to_world(Vec2 pixels, const Placement& placement, double unit);
+/// A rectangle or circle given in pixels from the pivot, in the world. REQUIRES: it is no cone.
+[[nodiscard]] WorldShape to_world(const Shape& shape, const Placement& placement, double unit);
+
+/// Whether two shapes overlap; touching counts.
+[[nodiscard]] bool overlap(const WorldShape& a, const WorldShape& b);
+
+/// The part of a straight move in which two shapes overlap: `b` moves by `way` against `a` while time runs from 0 to 1.
+/// Empty where they never do.
+struct Meeting {
+  double begin = 0, end = 0;
+};
+[[nodiscard]] std::optional<Meeting> meeting(const WorldShape& a, const WorldShape& b, Vec2 way);
+
+/// A box of what an instance shows, in the world.
+struct ActiveBox {
+  const BoxDef* box = nullptr;  ///< lives as long as the machine
+  std::uint16_t region = 0;
+  std::uint16_t clip = 0;  ///< index into Machine::clips()
+  WorldShape shape{};
+};
+
+/// The boxes that are there now: those of the clip each region shows (of a fade or a blend: the one that was entered,
+/// the heaviest), by region and in file order; computed when asked. Returns their number; those for which `out` has no
+/// room are left out. Mirrored clips of a blend mirror their boxes. An unsound placement has none.
+std::size_t boxes(const Instance& instance, const Placement& placement, std::span<ActiveBox> out);
+
+/// A walker's direction as a blend takes it: 1 is walking speed.
+struct LocalDirection {
+  double forward = 0;
+  double right = 0;
+};
+/// `velocity` over `walk_speed`, seen along `facing` (any length above 0). Formula: the dot products with the facing
+/// and with its right. Without a sound facing or speed both are 0.
+[[nodiscard]] LocalDirection local_direction(Vec2 velocity, Vec2 facing, double walk_speed);
+
+/// One of four or eight headings: 0 is right (+x), then counter-clockwise. Keeps `before` unless another fits better by
+/// more than `slack` (a part of the speed; 0 for none), so that it does not flicker at a border; keeps it at rest too.
+/// REQUIRES: `count` is 4 or 8, `before` below it.
+[[nodiscard]] int heading(Vec2 velocity, int count, int before, double slack = 0.1);
+
+}  // namespace mobrin

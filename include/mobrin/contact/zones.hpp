@@ -1,0 +1,72 @@
+// Zones: who comes near, and the inputs that say so.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "mobrin/contact/reach.hpp"
+
+namespace mobrin {
+
+/// Somebody who may enter a zone: a point (its pivot) that moves straight over the step.
+struct Visitor {
+  std::uint32_t id = 0;
+  Tags tags = 0;
+  Vec2 from{}, to{};
+};
+
+struct ZoneEvent {
+  Ticks at{};
+  std::uint32_t owner = 0;
+  std::uint16_t zone = 0;  ///< index into the machine's zones()
+  std::uint32_t visitor = 0;
+  bool entered = false;  ///< else left
+};
+
+/// Watches the zones of machines and fills their inputs. Events come in the order of their instants (at one instant:
+/// leaving before entering, then by owner, zone and visitor), so leaving and entering in one step keep their order.
+/// Nobody enters his own zone. A plain value; copy it with the blocks for a rollback. Allocates while its lists grow.
+class Zones {
+ public:
+  /// `tags` is owned by the caller and kept alive, also for copies.
+  explicit Zones(TagNames& tags) : tags_(&tags) {}
+
+  /// Begins a step over (from, to]. Who was inside and is not added again has left at `from`.
+  void begin(Ticks from, Ticks to);
+  /// A machine with zones. The instance is written to by resolve() and stays the caller's. False where a placement is
+  /// not sound.
+  bool add_owner(std::uint32_t id, Instance& instance, const Placement& from, const Placement& to);
+  /// False where a point is not sound.
+  bool add_visitor(const Visitor& visitor);
+
+  /// Finds the events, writes the owners' inputs (`inside` as it is in the end; pulses for each that came) and returns
+  /// the events; valid until the next begin(). `until`: later ones are left for the next step.
+  std::span<const ZoneEvent> resolve(Ticks until);
+  std::span<const ZoneEvent> resolve() { return resolve(to_); }
+  /// The first instant at which somebody enters or leaves; false for none. Writes nothing.
+  [[nodiscard]] bool first_instant(Ticks& at);
+
+ private:
+  struct Owner {
+    std::uint32_t id = 0;
+    Instance* instance = nullptr;
+    Placement from{}, to{};
+  };
+  struct Inside {
+    std::uint32_t owner = 0;
+    std::uint16_t zone = 0;
+    std::uint32_t visitor = 0;
+    friend bool operator==(const Inside&, const Inside&) = default;
+    friend auto operator<=>(const Inside&, const Inside&) = default;
+  };
+  void find();
+
+  TagNames* tags_;
+  Ticks from_{}, to_{};
+  std::vector<Owner> owners_;
+  std::vector<Visitor> visitors_;
+  std::vector<Inside> inside_;  // sorted
+  std::vector<ZoneEvent> events_;
+};
+
+}  // namespace mobrin

@@ -1,0 +1,291 @@
+// Who hits whom.
+#include "mobrin/contact/contacts.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+
+namespace mobrin {
+namespace {
+
+constexpr std::size_t kMostBoxesOfOne = 64;
+constexpr std::int64_t kMostCells = 4096;  // of one box; a larger one is held against all
+
+struct Extent {
+  double left, right, bottom, top;
+};
+
+Extent extent(const WorldShape& shape, Vec2 way) {
+  return {shape.middle.x - shape.half_width + std::min(0.0, way.x),
+          shape.middle.x + shape.half_width + std::max(0.0, way.x),
+          shape.middle.y - shape.half_height + std::min(0.0, way.y),
+          shape.middle.y + shape.half_height + std::max(0.0, way.y)};
+}
+
+std::int64_t cell(double value, double size) {
+  return static_cast<std::int64_t>(std::floor(std::clamp(value / size, -1e9, 1e9)));
+}
+std::uint64_t cell_key(std::int64_t x, std::int64_t y) {
+  return static_cast<std::uint64_t>(x + (std::int64_t{1} << 31)) << 32 |
+         static_cast<std::uint64_t>(static_cast<std::uint32_t>(y + (std::int64_t{1} << 31)));
+}
+
+// `part` of a stretch of time, in whole ticks, never before it.
+Ticks instant(Ticks begin, Ticks end, double part) {
+  const double ticks = std::ceil(part * static_cast<double>(end.count - begin.count) - 1e-6);
+  return Ticks(std::clamp(begin.count + static_cast<std::int64_t>(ticks), begin.count, end.count));
+}
+
+}  // namespace
+
+void Contacts::begin(Ticks from, Ticks to) {
+  from_ = from;
+  to_ = to;
+  who_.clear();
+  died_.clear();
+  hits_.clear();
+  hurts_.clear();
+  pairs_.clear();
+}
+
+std::size_t Contacts::join(const Participant& who) {
+  if (!is_sound(who.from) || !is_sound(who.to)) return kNobody;
+  who_.push_back(who);
+  died_.push_back(who.alive ? Ticks(std::numeric_limits<std::int64_t>::max()) : Ticks(-1));
+  return who_.size() - 1;
+}
+
+void Contacts::hear(std::uint32_t id, const Machine& machine, const Cue& cue) {
+  const bool enters = cue.what == Told::enter && !machine.states()[cue.state].has_children;
+  const bool strikes = cue.what == Told::cue && cue.edge != Edge::end && cue.kind() == "damage";
+  if ((!enters && !strikes) || cue.state == kNoIndex) return;
+  ++swings_[std::uint64_t{id} << 16 | machine.states()[cue.state].region];
+}
+
+Placement Contacts::placed(const Participant& who, Ticks at) const {
+  if (from_ >= to_ || at >= to_) return who.to;
+  const double part = static_cast<double>((at - from_).count) / static_cast<double>((to_ - from_).count);
+  Placement out = who.to;
+  out.at = {who.from.at.x + (who.to.at.x - who.from.at.x) * part, who.from.at.y + (who.to.at.y - who.from.at.y) * part};
+  return out;
+}
+
+Contacts::Filter Contacts::filter_of(const BoxDef& box) {
+  const auto [entry, fresh] = filters_.try_emplace(&box);
+  if (fresh) entry->second = {tags_->bits(box.hits), tags_->bits(box.spares)};
+  return entry->second;
+}
+
+void Contacts::take(std::size_t index, const Instance& instance, Ticks begin, Ticks end) {
+  if (index == kNobody) return;
+  const Machine& machine = instance.machine();
+  std::array<ActiveBox, kMostBoxesOfOne> all;
+  const std::size_t count = std::min(boxes(instance, Placement{}, all), all.size());
+  for (std::size_t i = 0; i < count; ++i) {
+    const BoxDef& box = *all[i].box;
+    const bool hits = box.role.text == "hit";
+    if (!hits && box.role.text != "hurt") continue;
+    Noted noted;
+    noted.begin = begin;
+    noted.end = end;
+    noted.box = &box;
+    if (hits) {
+      const Filter filter = filter_of(box);
+      noted.only = filter.only;
+      noted.spares = filter.spares;
+      noted.every = box.every;
+      const std::uint64_t key = std::uint64_t{who_[index].id} << 16 | all[i].region;
+      noted.swing = std::uint64_t{all[i].region} << 32 | swings_[key];
+    }
+    note(index, noted, box.shape, machine.unit(), instance.shown(all[i].region).mirrored, hits);
+  }
+}
+
+void Contacts::note(std::size_t index, Noted box, const Shape& shape, double unit, bool mirrored, bool hits) {
+  Placement first = placed(who_[index], box.begin), last = placed(who_[index], box.end);
+  first.faces_left = first.faces_left != mirrored;
+  last.faces_left = first.faces_left;
+  box.who = static_cast<std::uint32_t>(index);
+  box.at_begin = to_world(shape, first, unit);
+  box.way = {last.at.x - first.at.x, last.at.y - first.at.y};
+  (hits ? hits_ : hurts_).push_back(box);
+}
+
+bool Contacts::add(const Participant& who, std::span<const PlainBox> boxes) {
+  for (const PlainBox& box : boxes) {
+    const WorldShape shape = to_world(box.shape, {}, box.unit);
+    const auto fits = [](double value) { return value >= -kFarthest && value <= kFarthest; };
+    const bool sized = shape.half_width > 0 && shape.half_height > 0;
+    if (std::holds_alternative<ConeShape>(box.shape) || !(box.unit > 0) || !sized || !fits(shape.half_width) ||
+        !fits(shape.half_height) || !fits(shape.middle.x) || !fits(shape.middle.y))
+      return false;
+  }
+  const std::size_t index = join(who);
+  if (index == kNobody) return false;
+  for (const PlainBox& box : boxes) {
+    Noted noted;
+    noted.begin = from_;
+    noted.end = to_;
+    noted.only = box.only;
+    noted.spares = box.spares;
+    noted.every = box.every;
+    noted.swing = std::uint64_t{0xffff} << 32 | box.swing;
+    note(index, noted, box.shape, box.unit, false, box.hits);
+  }
+  return true;
+}
+
+// --- pairs ----------------------------------------------------------------------------------------------------------
+
+bool Contacts::before(const Pair& a, const Pair& b) const {
+  const auto id = [&](const std::vector<Noted>& all, std::uint32_t index) { return who_[all[index].who].id; };
+  if (a.at != b.at) return a.at < b.at;
+  if (id(hits_, a.by) != id(hits_, b.by)) return id(hits_, a.by) < id(hits_, b.by);
+  if (a.distance != b.distance) return a.distance < b.distance;
+  if (id(hurts_, a.on) != id(hurts_, b.on)) return id(hurts_, a.on) < id(hurts_, b.on);
+  return std::pair(a.by, a.on) < std::pair(b.by, b.on);
+}
+
+void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
+  const Noted &hit = hits_[by], &hurt = hurts_[on];
+  const Participant &attacker = who_[hit.who], &target = who_[hurt.who];
+  if (attacker.id == target.id || !attacker.alive || !target.alive) return;
+  if ((hit.only != 0 && (target.tags & hit.only) == 0) || (target.tags & hit.spares) != 0) return;
+  const Ticks begin = std::max(hit.begin, hurt.begin), end = std::min(hit.end, hurt.end);
+  if (begin > end) return;
+  // Both as they are at `begin`, and how the target moves against the attacker until `end`.
+  const auto part = [](const Noted& box, Ticks at) {
+    return box.end > box.begin
+               ? static_cast<double>((at - box.begin).count) / static_cast<double>((box.end - box.begin).count)
+               : 0.0;
+  };
+  const auto at = [&](const Noted& box, double way) {
+    WorldShape out = box.at_begin;
+    out.middle.x += box.way.x * way;
+    out.middle.y += box.way.y * way;
+    return out;
+  };
+  const double hit_from = part(hit, begin), hit_to = part(hit, end), hurt_from = part(hurt, begin),
+               hurt_to = part(hurt, end);
+  const Vec2 way{hurt.way.x * (hurt_to - hurt_from) - hit.way.x * (hit_to - hit_from),
+                 hurt.way.y * (hurt_to - hurt_from) - hit.way.y * (hit_to - hit_from)};
+  const auto met = meeting(at(hit, hit_from), at(hurt, hurt_from), way);
+  if (!met) return;
+  Pair pair{instant(begin, end, met->begin), instant(begin, end, met->end), by, on};
+  const Vec2 a = placed(attacker, pair.at).at, b = placed(target, pair.at).at;
+  pair.distance = std::sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y));
+  pairs_.push_back(pair);
+}
+
+// A uniform grid with cells somewhat larger than the boxes; each box that can be hit stands in all cells it passes.
+void Contacts::find_pairs() {
+  if (hits_.empty() || hurts_.empty()) return;
+  double sum = 0;
+  for (const Noted& hurt : hurts_) {
+    const Extent e = extent(hurt.at_begin, hurt.way);
+    sum += std::max(e.right - e.left, e.top - e.bottom);
+  }
+  const double size = std::max(2 * sum / static_cast<double>(hurts_.size()), 1e-6);
+  cells_.clear();
+  std::vector<std::uint32_t> large;
+  const auto cells_of = [&](const Noted& box, const auto& visit) {
+    const Extent e = extent(box.at_begin, box.way);
+    const std::int64_t left = cell(e.left, size), right = cell(e.right, size), bottom = cell(e.bottom, size),
+                       top = cell(e.top, size);
+    if ((right - left + 1) * (top - bottom + 1) > kMostCells) return false;
+    for (std::int64_t x = left; x <= right; ++x)
+      for (std::int64_t y = bottom; y <= top; ++y) visit(cell_key(x, y));
+    return true;
+  };
+  for (std::uint32_t i = 0; i < hurts_.size(); ++i)
+    if (!cells_of(hurts_[i], [&](std::uint64_t key) { cells_.emplace_back(key, i); })) large.push_back(i);
+  std::sort(cells_.begin(), cells_.end());
+  std::vector<std::uint32_t> near;
+  for (std::uint32_t h = 0; h < hits_.size(); ++h) {
+    near = large;
+    const bool small = cells_of(hits_[h], [&](std::uint64_t key) {
+      for (auto at = std::lower_bound(cells_.begin(), cells_.end(), std::pair(key, std::uint32_t{0}));
+           at != cells_.end() && at->first == key; ++at)
+        near.push_back(at->second);
+    });
+    if (!small) {
+      for (std::uint32_t i = 0; i < hurts_.size(); ++i) look_at(h, i);
+      continue;
+    }
+    std::sort(near.begin(), near.end());
+    near.erase(std::unique(near.begin(), near.end()), near.end());
+    for (const std::uint32_t i : near) look_at(h, i);
+  }
+}
+
+void Contacts::gather() {
+  pairs_.clear();
+  find_pairs();
+  std::make_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
+  // Swings that are over are forgotten now and then.
+  if (last_.size() > 1024 + 4 * who_.size())
+    std::erase_if(last_, [&](const auto& entry) {
+      const auto [key, at] = entry;
+      const auto id = key.by >> 32;
+      const auto swing = swings_.find(id << 16 | key.swing >> 32);
+      return swing != swings_.end() && swing->second != static_cast<std::uint32_t>(key.swing);
+    });
+}
+
+const Hit* Contacts::next() {
+  const auto later = [&](const Pair& a, const Pair& b) { return before(b, a); };
+  while (!pairs_.empty()) {
+    std::pop_heap(pairs_.begin(), pairs_.end(), later);
+    Pair pair = pairs_.back();
+    pairs_.pop_back();
+    const Noted &hit = hits_[pair.by], &hurt = hurts_[pair.on];
+    if (died_[hit.who] < pair.at || died_[hurt.who] < pair.at) continue;
+    const Participant &attacker = who_[hit.who], &target = who_[hurt.who];
+    const auto last = last_.find({std::uint64_t{attacker.id} << 32 | target.id, hit.swing});
+    if (last != last_.end()) {
+      if (hit.every.count <= 0) continue;
+      const Ticks again = last->second + hit.every;
+      if (again > pair.until) continue;
+      if (again > pair.at) {  // its turn comes later
+        pair.at = again;
+        pairs_.push_back(pair);
+        std::push_heap(pairs_.begin(), pairs_.end(), later);
+        continue;
+      }
+    }
+    current_ = pair;
+    const auto middle = [&](const Noted& box) {
+      const double part = box.end > box.begin ? static_cast<double>((pair.at - box.begin).count) /
+                                                    static_cast<double>((box.end - box.begin).count)
+                                              : 0;
+      return Vec2{box.at_begin.middle.x + box.way.x * part, box.at_begin.middle.y + box.way.y * part};
+    };
+    const Vec2 a = middle(hit), b = middle(hurt);
+    hit_ = {pair.at, attacker.id, target.id, hit.box, hurt.box, pair.distance, {(a.x + b.x) / 2, (a.y + b.y) / 2}};
+    return &hit_;
+  }
+  return nullptr;
+}
+
+void Contacts::settle(HitAnswer answer) {
+  if (answer == HitAnswer::misses) return;
+  const Noted &hit = hits_[current_.by], &hurt = hurts_[current_.on];
+  last_[{std::uint64_t{who_[hit.who].id} << 32 | who_[hurt.who].id, hit.swing}] = current_.at;
+  if (answer == HitAnswer::dies) died_[hurt.who] = current_.at;
+  if (hit.every.count <= 0) return;
+  Pair again = current_;
+  again.at = current_.at + hit.every;
+  if (again.at > again.until) return;
+  pairs_.push_back(again);
+  std::push_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
+}
+
+bool Contacts::first_instant(Ticks& at) {
+  gather();
+  const Hit* hit = next();
+  if (hit != nullptr) at = hit->at;
+  return hit != nullptr;
+}
+
+}  // namespace mobrin

@@ -1,0 +1,257 @@
+// The stage of a scene at an instant, a filmstrip, a film.
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+#include "canvas.hpp"
+#include "mobrin/draw/scene.hpp"
+#include "mobrin/io/animation.hpp"
+
+namespace mobrin {
+namespace {
+
+using namespace draw;
+
+constexpr double kMargin = 20, kCaption = 24, kWidest = 1240;
+constexpr Ticks kHitShows = milliseconds(150);
+
+struct World {
+  double left = 0, right = 0, bottom = 0, top = 0;
+};
+
+class Stage {
+ public:
+  Stage(const Scene& scene, const StageOptions& options, std::size_t panels)
+      : scene_(scene), options_(options), run_(scene) {
+    measure();
+    columns_ = panels <= 1 ? 1 : panels == 2 || panels == 4 ? 2 : 3;
+    const double room = (kWidest - kMargin) / static_cast<double>(columns_) - kMargin;
+    const double wide = (world_.right - world_.left) * unit_;
+    scale_ = options.zoom > 0 ? options.zoom : std::clamp(room / wide, 0.1, 8.0);
+    if (options.zoom <= 0 && scale_ > 1) scale_ = std::floor(scale_ * 2) / 2;
+    width_ = std::ceil(wide * scale_);
+    height_ = std::ceil((world_.top - world_.bottom) * unit_ * scale_);
+  }
+
+  [[nodiscard]] double width() const { return width_; }
+  [[nodiscard]] double height() const { return height_; }
+  [[nodiscard]] std::size_t columns() const { return columns_; }
+  std::vector<std::string> messages;
+
+  // Goes on to `at` and draws the stage there with its top left at (x, y).
+  void draw(Canvas& canvas, Ticks at, double x, double y) {
+    run_.run(at, [&](const SceneRecord& record) {
+      if (record.what == SceneRecord::What::hit) hits_.push_back(record);
+    });
+    x_ = x;
+    y_ = y;
+    canvas.fill({x, y, width_, height_}, kCellLight);
+    const double ground = to_y(0);
+    canvas.fill({x, ground, width_, y + height_ - ground}, kCellDark);
+    canvas.line(x, ground, x + width_, ground, kLine);
+    std::vector<double> tops;
+    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
+      top_of_art_ = to_y(run_.placement(i, at).at.y);
+      draw_actor(canvas, i);
+      tops.push_back(top_of_art_);
+    }
+    for (std::size_t i = 0; i < scene_.actors.size() && options_.shapes; ++i) draw_shapes(canvas, i);
+    labels_.clear();
+    for (std::size_t i = 0; i < scene_.actors.size() && options_.shapes; ++i) draw_name(canvas, i, tops[i]);
+    for (const SceneRecord& hit : hits_) {
+      if (at < hit.at || at - hit.at > kHitShows) continue;
+      canvas.circle(to_x(hit.where.x), to_y(hit.where.y), 9, kCue.faded(0.25), kCue, 2.5);
+    }
+    canvas.frame({x, y, width_, height_}, kLine);
+  }
+
+ private:
+  [[nodiscard]] double to_x(double world) const { return x_ + (world - world_.left) * unit_ * scale_; }
+  [[nodiscard]] double to_y(double world) const { return y_ + (world_.top - world) * unit_ * scale_; }
+
+  // The stage holds everybody at all times.
+  void measure() {
+    bool any = false;
+    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
+      const SceneActor& actor = scene_.actors[i];
+      unit_ = std::max(unit_, actor.machine->unit());
+      std::vector<Ticks> instants{Ticks(0), scene_.until};
+      for (const SceneMove& move : actor.moves) {
+        instants.push_back(move.at);
+        instants.push_back(move.at + move.lasts);
+      }
+      for (const Ticks at : instants) {
+        const Vec2 here = run_.placement(i, at).at;
+        if (!any) world_ = {here.x, here.x, here.y, here.y};
+        any = true;
+        world_.left = std::min(world_.left, here.x);
+        world_.right = std::max(world_.right, here.x);
+        world_.bottom = std::min(world_.bottom, here.y);
+        world_.top = std::max(world_.top, here.y);
+      }
+    }
+    world_.left -= 1;
+    world_.right += 1;
+    world_.bottom = std::min(world_.bottom, 0.0) - 0.35;
+    world_.top += 1.1;
+  }
+
+  ArtStore& store(const std::string& file) {
+    const std::size_t slash = file.rfind('/');
+    const std::string folder = slash == std::string::npos ? "" : file.substr(0, slash + 1);
+    return stores_.try_emplace(folder, folder).first->second;
+  }
+
+  void draw_actor(Canvas& canvas, std::size_t index) {
+    const Instance& instance = run_.instance(index);
+    if (instance.done()) return;
+    const Machine& machine = instance.machine();
+    const Placement place = run_.placement(index, run_.now());
+    for (std::uint16_t region = 0; region < instance.region_count(); ++region) {
+      const Shown shown = instance.shown(region);
+      if (shown.nothing() || shown.frame < 0) continue;
+      const ClipInfo& clip = machine.clips()[shown.clip];
+      FrameArt art = clip.def.frames[static_cast<std::size_t>(shown.frame)].art;
+      if (art.source.empty()) continue;
+      if (const std::uint16_t look = instance.look(); look != kNoIndex)
+        for (const auto& [from, to] : machine.looks()[look].art)
+          if (art.source == from) {
+            art.source = to;
+            break;
+          }
+      const auto picture = store(scene_.actors[index].file).find(art);
+      if (!picture) {
+        if (told_.insert(picture.error().message).second) messages.push_back(picture.error().message);
+        continue;
+      }
+      const auto pivot =
+          clip.pivot_of(shown.frame).value_or(std::pair(picture->rect.width / 2.0, double(picture->rect.height)));
+      const bool mirrored = place.faces_left != shown.mirrored;
+      const double size = scale_ * place.scale * unit_ / machine.unit();
+      const double wide = picture->rect.width * size;
+      top_of_art_ = std::min(top_of_art_, to_y(place.at.y) - pivot.second * size + empty_rows(*picture) * size);
+      const double left = mirrored ? to_x(place.at.x) - (picture->rect.width - pivot.first) * size
+                                   : to_x(place.at.x) - pivot.first * size;
+      canvas.image(
+          *picture->image, picture->rect,
+          {left, to_y(place.at.y) - pivot.second * size, mirrored ? -wide : wide, picture->rect.height * size});
+    }
+  }
+
+  // Rows above the figure that show nothing.
+  static double empty_rows(const ArtStore::Picture& picture) {
+    const PixelRect& rect = picture.rect;
+    for (std::int32_t y = 0; y < rect.height; ++y)
+      for (std::int32_t x = 0; x < rect.width; ++x)
+        if (picture.image
+                ->rgba[4 * (static_cast<std::size_t>(rect.y + y) * static_cast<std::size_t>(picture.image->width) +
+                            static_cast<std::size_t>(rect.x + x)) +
+                       3] != 0)
+          return y;
+    return 0;
+  }
+
+  void draw_shape(Canvas& canvas, const WorldShape& shape, Color color, double fill) {
+    const double px = unit_ * scale_;
+    if (shape.is_circle())
+      canvas.circle(to_x(shape.middle.x), to_y(shape.middle.y), shape.radius * px, color.faded(fill), color, 1.5);
+    else {
+      const Box box{to_x(shape.middle.x - shape.half_width), to_y(shape.middle.y + shape.half_height),
+                    2 * shape.half_width * px, 2 * shape.half_height * px};
+      canvas.fill(box, color.faded(fill));
+      canvas.frame(box, color, 1.5);
+    }
+  }
+
+  void draw_shapes(Canvas& canvas, std::size_t index) {
+    const Instance& instance = run_.instance(index);
+    if (instance.done()) return;
+    const Machine& machine = instance.machine();
+    const Placement place = run_.placement(index, run_.now());
+    for (const ZoneInfo& zone : machine.zones())
+      draw_shape(canvas, to_world(zone.def.shape, place, machine.unit()), kWindow, 0.06);
+    std::array<ActiveBox, 64> all;
+    const std::size_t count = std::min(boxes(instance, place, all), all.size());
+    for (std::size_t i = 0; i < count; ++i) {
+      draw_shape(canvas, all[i].shape, color_of_role(all[i].box->role.text), 0.15);
+    }
+  }
+
+  // Name and state above the figure; names of those who stand together are put above each other.
+  void draw_name(Canvas& canvas, std::size_t index, double top) {
+    const Instance& instance = run_.instance(index);
+    if (instance.done()) return;
+    const Machine& machine = instance.machine();
+    std::string state;
+    for (std::uint16_t region = 0; region < instance.region_count() && state.empty(); ++region)
+      if (const std::uint16_t leaf = instance.active(region); leaf != kNoIndex) state = machine.states()[leaf].path;
+    const std::string text = scene_.actors[index].name.text + ": " + state;
+    const double wide = canvas.text_width(text, {kSmall - 1, true, kInk});
+    const Placement place = run_.placement(index, run_.now());
+    const double left = std::clamp(to_x(place.at.x) - wide / 2, x_ + 3, std::max(x_ + 3, x_ + width_ - wide - 3));
+    double at = std::max(top - 17, y_ + 2);
+    for (bool free = false; !free;) {
+      free = true;
+      for (const Box& other : labels_)
+        if (left < other.x + other.width && other.x < left + wide && std::abs(at - other.y) < 14 && at > y_ + 4)
+          at = other.y - 14, free = false;
+    }
+    labels_.push_back({left, at, wide, 14});
+    canvas.fill({left - 2, at, wide + 4, 14}, kPaper.faded(0.7));
+    canvas.text(left, at, text, {kSmall - 1, true, kInk});
+  }
+
+  const Scene& scene_;
+  StageOptions options_;
+  SceneRun run_;
+  World world_;
+  double unit_ = 1, scale_ = 1, width_ = 0, height_ = 0, x_ = 0, y_ = 0;
+  std::size_t columns_ = 1;
+  std::map<std::string, ArtStore> stores_;
+  std::set<std::string> told_;
+  std::vector<SceneRecord> hits_;
+  std::vector<Box> labels_;
+  double top_of_art_ = 0;
+};
+
+}  // namespace
+
+Result<std::vector<std::string>> draw_stage(const Scene& scene, const std::vector<Ticks>& instants,
+                                            const StageOptions& options, const std::string& path) {
+  Stage stage(scene, options, instants.size());
+  const std::size_t rows = (instants.size() + stage.columns() - 1) / stage.columns();
+  const double width = kMargin + static_cast<double>(stage.columns()) * (stage.width() + kMargin);
+  const double height = kMargin + static_cast<double>(rows) * (stage.height() + kCaption + kMargin);
+  if (width > 30'000 || height > 30'000) return Error{"the picture would be too large; use a smaller --zoom", ""};
+  Canvas canvas(static_cast<int>(width), static_cast<int>(height), options.dark);
+  for (std::size_t i = 0; i < instants.size(); ++i) {
+    const double x = kMargin + static_cast<double>(i % stage.columns()) * (stage.width() + kMargin);
+    const double y = kMargin + static_cast<double>(i / stage.columns()) * (stage.height() + kCaption + kMargin);
+    stage.draw(canvas, instants[i], x, y + kCaption);
+    char caption[32];
+    std::snprintf(caption, sizeof caption, "%.3f s", instants[i].to_seconds());
+    canvas.text(x, y, caption, {kNormal, true, kInk});
+  }
+  if (const Outcome written = canvas.write(path); !written) return written.error();
+  return std::move(stage.messages);
+}
+
+Result<std::vector<std::string>> draw_film(const Scene& scene, int fps, const StageOptions& options,
+                                           const std::string& path) {
+  StageOptions smaller = options;
+  Stage stage(scene, smaller, 2);  // half the width of a page
+  const double seconds = scene.until.to_seconds();
+  const int count = static_cast<int>(seconds * fps) + 1;
+  if (count > 3000) return Error{"the film would have " + std::to_string(count) + " pictures; use fewer a second", ""};
+  std::vector<Image> frames;
+  for (int i = 0; i < count; ++i) {
+    Canvas canvas(static_cast<int>(stage.width()), static_cast<int>(stage.height()), options.dark);
+    stage.draw(canvas, Ticks(kTicksPerSecond * i / fps), 0, 0);
+    frames.push_back(canvas.pixels());
+  }
+  if (const Outcome written = write_apng(frames, {1, fps}, path); !written) return written.error();
+  return std::move(stage.messages);
+}
+
+}  // namespace mobrin
