@@ -44,6 +44,8 @@ class Lanes {
       } else if (cue.what == Told::leave) {
         close(record.actor, cue.state, cue.at);
       } else if ((cue.what == Told::cue && cue.edge != Edge::end) || cue.what == Told::done) {
+        while (cue.what == Told::done && !open[record.actor].empty())
+          close(record.actor, open[record.actor].begin()->first, cue.at);
         cues_[record.actor].emplace_back(cue.at, cue.what == Told::done ? "done" : std::string(cue.name()));
       }
     });
@@ -98,13 +100,12 @@ class Lanes {
         y += kLane;
       }
       // Cues as flags, named where there is room.
-      double free_from = 0;
-      for (const auto& [at, cue] : cues_[i]) {
-        const double x = x_of(at);
+      for (std::size_t c = 0; c < cues_[i].size(); ++c) {
+        const auto& [at, cue] = cues_[i][c];
+        const double x = x_of(at), next = c + 1 < cues_[i].size() ? x_of(cues_[i][c + 1].first) : kWidth;
         canvas.flag(x, y + 16, 14, kCue);
-        if (x + 12 < free_from) continue;
-        canvas.text(x + 11, y + 1, cue, {kSmall - 1, false, kCue});
-        free_from = x + 14 + canvas.text_width(cue, {kSmall - 1});
+        if (x + 14 + canvas.text_width(cue, {kSmall - 1}) < next)
+          canvas.text(x + 11, y + 1, cue, {kSmall - 1, false, kCue});
       }
       y += kLane + 12;
     }

@@ -68,13 +68,29 @@ void SceneRun::write_steps() {
 
 void SceneRun::cover(Ticks to, std::vector<SceneRecord>& records) {
   records.clear();
-  contacts_.begin(now_, to);
+  life_changes_ = to;
+  // What was written takes effect first: who is alive shows only then.
+  cover_part(now_, records);
   zones_.begin(now_, to);
+  cover_part(to, records);
+  for (std::uint32_t i = 0; i < scene_.actors.size(); ++i) {
+    const Placement from = placement(i, now_), there = placement(i, to);
+    zones_.add_owner(i, instances_[i], from, there);
+    if (!gone_[i]) zones_.add_visitor({i, tags_.bits(scene_.actors[i].tags), from.at, there.at});
+  }
+  std::stable_sort(records.begin(), records.end(),
+                   [](const SceneRecord& a, const SceneRecord& b) { return a.at < b.at; });
+}
+
+void SceneRun::cover_part(Ticks to, std::vector<SceneRecord>& records) {
+  contacts_.begin(now_, to);
+  gone_.assign(scene_.actors.size(), false);
   for (std::uint32_t i = 0; i < scene_.actors.size(); ++i) {
     Participant who;
     who.id = i;
     who.tags = tags_.bits(scene_.actors[i].tags);
     who.alive = alive(i);
+    gone_[i] = instances_[i].done();
     who.from = placement(i, now_);
     who.to = placement(i, to);
     who.to.faces_left = who.from.faces_left;
@@ -86,15 +102,13 @@ void SceneRun::cover(Ticks to, std::vector<SceneRecord>& records) {
           record.actor = i;
           record.cue = cue;
           records.push_back(record);
+          if (to > now_ && (alive(i) != who.alive || instances_[i].done() != gone_[i]))
+            life_changes_ = std::min(life_changes_, cue.at);
           if (cue.what == Told::enter) last_damage_[i] = {};
           if (cue.what == Told::cue && cue.kind() == "damage") last_damage_[i] = cue.name();
         },
         kAllRecords);
-    zones_.add_owner(i, instances_[i], who.from, who.to);
-    if (who.alive) zones_.add_visitor({i, who.tags, who.from.at, who.to.at});
   }
-  std::stable_sort(records.begin(), records.end(),
-                   [](const SceneRecord& a, const SceneRecord& b) { return a.at < b.at; });
 }
 
 // What a hit does is written at its instant and takes effect there.
@@ -159,14 +173,13 @@ void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& t
     const bool hits = contacts_.first_instant(first);
     const bool visits = zones_.first_instant(zone);
     if (visits && (!hits || zone < first)) first = zone;
-    if ((hits || visits) && first < cut) {
+    first = std::min(first, life_changes_);
+    if (first < cut) {
       contacts_ = saved.contacts;
       zones_ = saved.zones;
       last_damage_ = saved.last_damage;
       for (std::size_t i = 0; i < instances_.size(); ++i) instances_[i].restore(saved.blocks[i]);
       cover(first, records);
-    } else {
-      first = cut;
     }
     idle = first > now_ ? 0 : idle + 1;
     if (hits || visits) work_off(first, records);

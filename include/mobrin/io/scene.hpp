@@ -69,9 +69,9 @@ struct SceneRecord {
   bool entered = false;
 };
 
-/// A scene that runs. It is cut where something is written, a move begins or ends, somebody hits or enters a zone: what
-/// follows from a hit takes effect at its very instant, so no step size changes anything. Keeps a reference to the
-/// scene.
+/// A scene that runs. It is cut where something is written, a move begins or ends, somebody dies, hits or enters a
+/// zone: what follows from a hit takes effect at its very instant, so no step size changes anything. Keeps a reference
+/// to the scene.
 class SceneRun {
  public:
   explicit SceneRun(const Scene& scene);
@@ -90,6 +90,7 @@ class SceneRun {
   [[nodiscard]] Ticks next_cut(Ticks until) const;
   void write_steps();
   void cover(Ticks to, std::vector<SceneRecord>& records);
+  void cover_part(Ticks to, std::vector<SceneRecord>& records);
   void work_off(Ticks at, std::vector<SceneRecord>& records);
   void react(std::uint32_t actor, std::string_view box);
   [[nodiscard]] bool alive(std::size_t actor) const;
@@ -100,6 +101,8 @@ class SceneRun {
   std::vector<Instance> instances_;
   std::vector<std::size_t> next_step_;
   std::vector<std::string_view> last_damage_;
+  Ticks life_changes_{};    // the first instant of what was covered at which somebody dies, rises or is gone
+  std::vector<bool> gone_;  // who was done when it began
   Contacts contacts_;
   Zones zones_;
 };
