@@ -22,6 +22,10 @@ mv docs/format.md.new docs/format.md
 "$tool" run demo/apiary/keeper.tape.yaml --picture "$shots/lanes.png" >/dev/null
 "$tool" sheet demo/apiary/keeper.yaml --clip net --clip land --ghost idle:0 --zoom 4 --dark -o "$shots/sheet_ghost.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/marks.png" "mobrin marks keeper.yaml --clip net" "$tool" marks demo/apiary/keeper.yaml --clip net
+"$tool" run demo/apiary/dusk.scene.yaml --picture "$shots/dusk_lanes.png" >/dev/null
+"$tool" draw demo/apiary/dusk.scene.yaml --at 0.5s --at 2.06s --at 2.4s --at 3.6s --at 5.1s --at 6.9s --at 7.7s --at 8.2s --at 9s -o "$shots/dusk_strip.png"
+"$tool" draw demo/apiary/dusk.scene.yaml --plain --fps 10 -o "$shots/dusk.apng"
+"$(dirname "$tool")/../../examples/draw_weights" "$shots/weights.png"
 "$tool" sheet demo/apiary/hive.yaml -o "$shots/sheet_hive.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml

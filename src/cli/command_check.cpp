@@ -10,6 +10,7 @@
 #include "json.hpp"
 #include "mobrin/check/art.hpp"
 #include "mobrin/io/image.hpp"
+#include "mobrin/io/scene.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -52,6 +53,45 @@ void check_art(const Loaded& loaded, const std::string& path, std::vector<Findin
   for (Finding& finding : art_findings(*loaded.machine, pixels)) findings.push_back(std::move(finding));
 }
 
+// A look's images stand in for others: same size, same frames, and for images that clips use.
+void check_looks(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
+  ArtStore store(folder_of(path));
+  for (const LookDef& look : loaded.machine->looks())
+    for (const auto& [from, to] : look.art) {
+      const auto report = [&](const std::string& what, const std::string& remedy) {
+        Finding& finding = findings.emplace_back();
+        finding.code = FindingCode::look_misfit;
+        const Place place = look.name.place;
+        finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
+        finding.line = place.line;
+        finding.column = place.column;
+        finding.message = "the look \"" + look.name.text + "\": " + what;
+        finding.remedy = remedy;
+      };
+      bool used = false;
+      std::string told;
+      for (const ClipInfo& clip : loaded.machine->clips())
+        for (const FrameDef& frame : clip.def.frames) {
+          if (frame.art.source != from) continue;
+          used = true;
+          FrameArt other = frame.art;
+          other.source = to;
+          const auto before = store.find(frame.art);
+          const auto after = store.find(other);
+          if (!before || !told.empty()) continue;
+          if (!after)
+            told = after.error().message;
+          else if (before->image->width != after->image->width || before->image->height != after->image->height)
+            told = fmt::format("{} is {} x {} pixels, {} {} x {}", to, after->image->width, after->image->height, from,
+                               before->image->width, before->image->height);
+        }
+      if (!used)
+        report("no clip uses " + from, "Name an image as the clips name it.");
+      else if (!told.empty())
+        report(told, "Its frames lie at the same places and are as many.");
+    }
+}
+
 Checked check_tape_file(const std::string& path) {
   LoadedTape loaded = load_tape(path);
   Checked out{std::move(loaded.findings), ""};
@@ -71,10 +111,19 @@ Checked check_tape_file(const std::string& path) {
 
 Checked check_file(const std::string& path) {
   if (is_tape(path).value_or(false)) return check_tape_file(path);
+  if (is_scene(path).value_or(false)) {
+    LoadedScene scene = load_scene(path);
+    Checked out{std::move(scene.findings), ""};
+    if (scene.scene)
+      out.summary = fmt::format("scene {}, {}, {:g} s", scene.scene->name, plural(scene.scene->actors.size(), "actor"),
+                                scene.scene->until.to_seconds());
+    return out;
+  }
   Loaded loaded = load_character(path);
   Checked out{std::move(loaded.findings), ""};
   if (!loaded.machine) return out;
   check_art(loaded, path, out.findings);
+  check_looks(loaded, path, out.findings);
   const Machine& machine = *loaded.machine;
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)

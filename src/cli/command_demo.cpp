@@ -34,7 +34,16 @@ int demo(const std::string& out) {
   }
   std::error_code error;
   std::filesystem::create_directories(out, error);
-  int worst = kFine;
+  const std::string scene = fmt::format("{}/dusk.scene.yaml", *folder);
+  RunRequest dusk{scene};
+  dusk.picture = fmt::format("{}/dusk_lanes.png", out);
+  int worst = run_scene(dusk);
+  SceneDrawing strip{fmt::format("{}/dusk_strip.png", out)};
+  for (const int at : {500, 2060, 2400, 3600, 5100, 6900, 7700, 8200, 9000}) strip.instants.push_back(milliseconds(at));
+  SceneDrawing film{fmt::format("{}/dusk.apng", out)};
+  film.plain = true;
+  for (const SceneDrawing& drawing : {strip, film}) worst = std::max(worst, draw_scene_file(scene, drawing));
+  fmt::print("\n");
   for (const std::string_view name : {"keeper", "hornet", "hive", "smoker"}) {
     const std::string machine = fmt::format("{}/{}.yaml", *folder, name);
     const std::string tape = fmt::format("{}/{}.tape.yaml", *folder, name);
@@ -56,6 +65,9 @@ int demo(const std::string& out) {
       "  mobrin run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"
       "See the whole machine as a picture:\n"
       "  mobrin draw {0}/keeper.yaml -o {1}/keeper.svg\n"
+      "See who hits whom, and stop at an instant:\n"
+      "  mobrin run {0}/dusk.scene.yaml\n"
+      "  mobrin draw {0}/dusk.scene.yaml --at 2.06s -o {1}/still.png\n"
       "See what is in a file, and what is wrong with one:\n"
       "  mobrin list {0}/keeper.yaml\n"
       "  mobrin check {0}/keeper.yaml\n"

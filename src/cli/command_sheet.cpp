@@ -73,6 +73,7 @@ void add_sheet(CLI::App& app, int& exit_code) {
   command->add_option("--frames", options->frames, "Draw only these frames: 3-8");
   command->add_option("--ghost", options->ghost,
                       "Another clip faintly under each frame, pivot on pivot: idle, or one frame of it: idle:0");
+  command->add_option("--look", options->sheet.look, "With the art of this look");
   command->add_option("--zoom", options->sheet.zoom, "Image pixels this many times as large")
       ->check(CLI::Range(0.1, 64.0));
   command->add_option("-o,--out", options->out, "What to write: a PNG, or an SVG if it ends in .svg")->required();

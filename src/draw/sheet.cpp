@@ -29,11 +29,17 @@ std::string seconds_text(Ticks ticks) {
 // Finds frames' pictures and notes once what is missing.
 class Art {
  public:
-  explicit Art(const std::string& folder) : store_(folder) {}
+  Art(const std::string& folder, const LookDef* look) : store_(folder), look_(look) {}
 
   ArtStore::Picture find(const ClipInfo& clip, std::size_t frame) {
-    const FrameArt& art = clip.def.frames[frame].art;
+    FrameArt art = clip.def.frames[frame].art;
     if (art.source.empty()) return {};
+    if (look_ != nullptr)
+      for (const auto& [from, to] : look_->art)
+        if (art.source == from) {
+          art.source = to;
+          break;
+        }
     auto picture = store_.find(art);
     if (picture) return std::move(*picture);
     const std::string message =
@@ -46,6 +52,7 @@ class Art {
 
  private:
   ArtStore store_;
+  const LookDef* look_;
   std::set<std::string> told_;
 };
 
@@ -359,7 +366,15 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
       for (const std::int32_t frame : {options.frames->first, options.frames->second})
         if (!within(*clip, frame) || options.frames->first > options.frames->second) return lacks(*clip, frame);
 
-  draw::Art art(options.art_folder);
+  const LookDef* look = nullptr;
+  std::vector<std::string> looks;
+  for (const LookDef& each : machine.looks()) {
+    looks.push_back(each.name.text);
+    if (each.name.text == options.look) look = &each;
+  }
+  if (!options.look.empty() && look == nullptr)
+    return Error{"there is no look \"" + options.look + "\"", nearest_name(options.look, looks)};
+  draw::Art art(options.art_folder, look);
   draw::Canvas ruler(0, 0);
   std::vector<draw::ClipBlock> blocks;
   double height = draw::kMargin;

@@ -56,6 +56,7 @@ struct Place {
   X(loop_seam, "loop-seam", false)                  \
   X(absurd_rate, "absurd-rate", false)              \
   X(unreached_cue, "unreached-cue", false)          \
+  X(look_misfit, "look-misfit", false)              \
   X(after_until, "after-until", false)
 
 enum class FindingCode : std::uint8_t {

@@ -16,6 +16,7 @@ struct SheetOptions {
   std::optional<std::pair<std::int32_t, std::int32_t>> frames{};  ///< only these, both included
   std::string ghost{};                        ///< a clip that shows faintly under each frame, pivot on pivot
   std::optional<std::int32_t> ghost_frame{};  ///< which of its frames; else the one of the same number, round and round
+  std::string look{};                         ///< a look of the machine, whose art is drawn
   double zoom = 0;                            ///< image pixels to picture pixels, 0.1 to 64; 0: chosen by size
   bool dark = false;
 };
