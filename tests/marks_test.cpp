@@ -202,7 +202,7 @@ TEST(Marks, WrongBoxesAndOffsetsAreFound) {
   EXPECT_EQ(found("boxes: [{name: a, role: hit}]"), "error: the box \"a\" has no shape ");
   EXPECT_EQ(found("boxes: [{role: hit, rect: [0, 0, 1, 1]}]"), "error: the box has no `name:` ");
   EXPECT_EQ(found("boxes: [{name: a, role: hit, rect: [0, 0, 1, 1], circle: [0, 0, 1]}]"),
-            "error: the box has both `rect:` and `circle:` ");
+            "error: the box \"a\" has both `rect:` and `circle:` ");
   EXPECT_EQ(found("offsets: {4: [1, 0]}"), "error: the offset reaches past the clip \"c\" ");
   EXPECT_EQ(found("airborne: maybe").substr(0, 26), "error: `airborne:` is \"may");
 }

@@ -119,7 +119,7 @@ class Tool(unittest.TestCase):
         self.assertEqual([line["state"] for line in lines if line["what"] == "done"], ["faint/lie"])
         self.assertEqual(lines[-1], {"ticks": 7 * SECOND, "what": "final", "states": ["faint/lie"],
                                      "inputs": {"move": 0.0, "grounded": True, "health": 0, "carrying": "net"},
-                                     "shown": [{"clip": "sag", "frame": 5, "seconds": 0.6, "weight": 1.0}], "look": None})
+                                     "shown": [{"clip": "sag", "frame": 5, "seconds": 0.6, "weight": 1.0}], "look": "pale"})
         self.assertEqual(sorted(line["ticks"] for line in lines), [line["ticks"] for line in lines])
 
     def test_the_rate_changes_nothing_in_the_log(self):
@@ -171,7 +171,7 @@ class Tool(unittest.TestCase):
     def test_explain_says_why_and_why_not(self):
         code, out, err = run("explain", KEEPER, "--tape", TAPE, "--at", "1.75s")
         self.assertEqual((code, err), (0, ""))
-        self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:43)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
+        self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:49)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
         self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:24)\n      no: the guard is false\n        health  is 6\n", out)
         self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:25)\n      no: pulse: stung does not hold now", out)
         code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "ground/walk", "--to", "ground/stand")
@@ -232,7 +232,8 @@ class Tool(unittest.TestCase):
         self.assertLess(size("--zoom", "8", "--frames", "2-3")[0][1], size("--zoom", "8")[0][1])
         vector = os.path.join(self.folder.name, "s.svg")
         self.assertEqual(run("sheet", KEEPER, "--clip", "walk", "-o", vector)[0], 0)
-        self.assertIn("<svg", open(vector, encoding="utf-8").read(200))
+        with open(vector, encoding="utf-8") as drawing:
+            self.assertIn("<svg", drawing.read(200))
         for arguments, code, words in ((["--frames", "4-9"], 1, 'no frame 9 in "walk", which has 6'), (["--frames", "x"], 2, "no range"),
                                        (["--ghost", "idel"], 1, 'did you mean "idle"'), (["--ghost", "idle:x"], 2, "no frame"),
                                        (["--ghost", "idle:7"], 1, 'no frame 7 in "idle"'), (["--zoom", "900"], 2, "zoom")):
@@ -279,6 +280,50 @@ class Tool(unittest.TestCase):
         clips = json.loads(run("list", out, "--json")[1])["clips"]
         self.assertEqual([frame["ticks"] for frame in clips[0]["frames"]], [SECOND * 7 // 100, SECOND // 10])
         self.assertEqual(run("sheet", out, "-o", os.path.join(self.folder.name, "s.png"))[0], 0)
+
+    def test_scenes_run_are_drawn_and_checked(self):
+        scene = os.path.join(DEMO, "dusk.scene.yaml")
+        lines = self.lines("run", scene, "--json")
+        hits = [(line["by"], line["on"], line["cue"], line["box"]) for line in lines if line["what"] == "hit"]
+        self.assertEqual(hits, [("keeper", "hornet", "net_out", "net")] * 2 + [("sister", "keeper", "stings", "sting")] * 3)
+        impact = [line["ticks"] for line in lines if line["what"] == "cue" and line["cue"] == "net_out"]
+        self.assertEqual(impact, [line["ticks"] for line in lines if line["what"] == "hit" and line["by"] == "keeper"])
+        zones = [(line["who"], line["edge"]) for line in lines if line["what"] == "zone"]
+        self.assertEqual(zones[0], ("keeper", "enter"))
+        ends = {line["actor"]: line for line in lines if line["what"] == "final"}
+        self.assertEqual((ends["keeper"]["look"], ends["keeper"]["states"]), ("pale", ["faint/lie"]))
+        self.assertEqual(self.lines("run", scene, "--json", "--rate", "24"), lines)
+        code, out, _ = run("run", scene)
+        self.assertEqual(code, 0)
+        self.assertIn("hits   hornet  net on body, cue net_out", out)
+        picture = os.path.join(self.folder.name, "stage.png")
+        self.assertEqual(run("draw", scene, "--at", "2.06s", "-o", picture)[0], 0)
+        one = png_size(picture)
+        self.assertEqual(run("draw", scene, "--at", "2.06s", "--at", "3.6s", "--zoom", "2", "-o", picture)[0], 0)
+        self.assertNotEqual(png_size(picture), one)
+        film = os.path.join(self.folder.name, "dusk.apng")
+        self.assertEqual(run("draw", scene, "--fps", "4", "-o", film)[0], 0)
+        clips = os.path.join(self.folder.name, "film.clips.yaml")  # what is written can be read
+        self.assertEqual(run("import", film, "-o", clips)[0], 0)
+        self.assertEqual(json.loads(run("list", clips, "--json")[1])["clips"][0]["ticks"], 41 * SECOND // 4)
+        for arguments, code in ((["draw", scene, "-o", picture], 2), (["draw", scene, "--at", "x", "-o", picture], 2),
+                                (["run", scene, "--tape", TAPE], 2), (["draw", scene, "--at", "1s", "-o", "/nowhere/x.png"], 1),
+                                (["check", scene], 0), (["sheet", KEEPER, "--look", "pael", "-o", picture], 1)):
+            self.assertEqual(run(*arguments)[0], code, arguments)
+        broken = self.write("b.scene.yaml", f"mobrin: 1\nscene: b\nuntil: 1s\nactors: {{k: {{machine: {KEEPER}, when_hit: {{pulse: stunk}}}}}}\n")
+        code, _, err = run("run", broken)
+        self.assertEqual(code, 1)
+        self.assertIn('Did you mean "stung"?', err)
+
+    def test_looks_whose_art_does_not_fit_are_told(self):
+        shutil.copy(os.path.join(DEMO, "keeper.png"), self.folder.name)
+        shutil.copy(os.path.join(DEMO, "hive.png"), self.folder.name)
+        look = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {pale: false}\nclips: {c: {sheet: keeper.png, tile: [48, 40], frames: [0, 1], fps: 8}}\n"
+                          "looks: {p: {when: pale, art: {keeper.png: hive.png, other.png: hive.png}}}\nstates: {s: {clip: c}}\n")
+        code, out, _ = run("check", look)
+        self.assertEqual(code, 1)
+        self.assertIn("hive.png is 240 x 56 pixels, keeper.png 384 x 240 [look-misfit]", out)
+        self.assertIn("no clip uses other.png [look-misfit]", out)
 
     def test_sheet_draws_without_art_and_says_what_is_missing(self):
         plain = self.write("p.yaml", "mobrin: 1\nclips: {c: {frames: [0-3], fps: 8}, d: {length: 1s}}\n")
