@@ -109,6 +109,10 @@ const Edit kEdits[] = {
     {"Span", {Kind::set_span, "net", "", "trail", "1-4"}, "2-4", "1-4"},
     {"RemoveSpan", {Kind::remove_span, "net", "", "trail", ""}, "{trail: 2-4}", "{}"},
     {"Window", {Kind::set_window, "hover", "", "again", "4-5"}, "[16, 16]", "[16, 16], windows: {again: 4-5}"},
+    {"FirstBox",
+     {Kind::add_box, "hover", "", "", "{name: body, role: hurt, rect: [0, 0, 1, 1]}"},
+     "[16, 16]",
+     "[16, 16], boxes: [{name: body, role: hurt, rect: [0, 0, 1, 1]}]"},
     {"Airborne", {Kind::set_airborne, "hover", "", "", "true"}, "[16, 16]", "[16, 16], airborne: true"},
 };
 INSTANTIATE_TEST_SUITE_P(All, MarkEdits, testing::ValuesIn(kEdits),
@@ -128,6 +132,19 @@ TEST(MarkEditing, MakesWhatIsMissing) {
             "mobrin: 1\nmarks:\n  walk:\n    cues: {3: step}\n");
   EXPECT_EQ(edited("{\"mobrin\": 1, \"marks\": {\"walk\": {\"cues\": {\"1\": \"step\"}}}}", edit),
             "{\"mobrin\": 1, \"marks\": {\"walk\": {\"cues\": {\"1\": \"step\", \"3\": \"step\"}}}}");
+}
+
+TEST(MarkEditing, ABoxIsAddedToEitherKindOfList) {
+  const MarkEdit edit{Kind::add_box, "walk", "", "", "{name: b, role: hit, frames: 2, rect: [0, 0, 1, 1]}"};
+  const std::string head = "mobrin: 1\nmarks:\n  walk:\n    boxes:", one = "{name: a, role: hurt, circle: [0, 0, 1]}";
+  for (const auto& [from, to] :
+       {std::pair(" [" + one + "]   # one\n", " [" + one + ", " + edit.to + "]   # one\n"),
+        std::pair("\n      - " + one + "  # one\n", "\n      - " + one + "  # one\n      - " + edit.to + "\n"),
+        std::pair(std::string("\n"), " [" + edit.to + "]\n")}) {
+    const auto edited = edit_marks(head + from, edit);
+    ASSERT_TRUE(edited) << edited.error().message;
+    EXPECT_EQ(*edited, head + to);
+  }
 }
 
 TEST(MarkEditing, RefusesWhatItCannotDo) {

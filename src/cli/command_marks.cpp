@@ -20,6 +20,7 @@ using Kind = MarkEdit::Kind;
 struct Options {
   std::string file, clip;
   std::vector<std::pair<Kind, std::vector<std::string>>> edits;  // as they were given
+  std::vector<std::string> copies;                               // of boxes
 };
 
 int usage(const std::string& message, const std::string& remedy) {
@@ -86,6 +87,8 @@ std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std:
     case Kind::remove_window:
       edit.name = text;
       break;
+    case Kind::add_box:
+      return std::nullopt;  // copy_boxes makes these
     case Kind::set_airborne:
       if (text != "true" && text != "false") return wrong("airborne", "Write `true` or `false`.");
       edit.to = text;
@@ -157,8 +160,57 @@ int show_all(const std::string& file, const std::string& only) {
   return kFine;
 }
 
+std::string list_text(const std::vector<std::string>& words) { return fmt::format("[{}]", fmt::join(words, ", ")); }
+
+// A box as a file writes it in a line.
+std::string box_text(const BoxDef& box, const std::string& frames) {
+  std::string out = fmt::format("{{name: {}, role: {}", box.name.text, box.role.text);
+  if (!frames.empty()) out += ", frames: " + frames;
+  if (const auto* rect = std::get_if<RectShape>(&box.shape))
+    out += fmt::format(", rect: [{:g}, {:g}, {:g}, {:g}]", rect->left, rect->bottom, rect->width, rect->height);
+  else if (const auto* circle = std::get_if<CircleShape>(&box.shape))
+    out += fmt::format(", circle: [{:g}, {:g}, {:g}]", circle->x, circle->y, circle->radius);
+  if (!box.hits.empty()) out += ", hits: " + list_text(box.hits);
+  if (!box.spares.empty()) out += ", spares: " + list_text(box.spares);
+  if (box.every.count > 0) out += fmt::format(", every: {:g}s", box.every.to_seconds());
+  return out + "}";
+}
+
+// `net=5-6`: the box once more, for other frames; `net=leap`: all boxes of that name to another clip. False with a
+// message told where that cannot be.
+bool copy_boxes(const Loaded& loaded, const std::string& clip, const std::string& text, std::vector<MarkEdit>& edits) {
+  const std::size_t equals = text.find('=');
+  const std::string name = text.substr(0, equals), to = equals == std::string::npos ? "" : text.substr(equals + 1);
+  if (to.empty())
+    return usage("`--copy-box " + text + "` cannot be read",
+                 "Write the box and the frames or the clip: `net=5-6`, `body=leap`."),
+           false;
+  std::vector<std::string> known;
+  const ClipInfo* source = nullptr;
+  for (const ClipInfo& each : loaded.machine->clips())
+    if (each.def.name.text == clip) source = &each;
+  if (source == nullptr)
+    return usage("the clip \"" + clip + "\" is not in this file", "Name the machine that uses the marks."), false;
+  const bool frames = to.find_first_not_of("0123456789-, ") == std::string::npos;
+  bool any = false;
+  for (const BoxDef& box : source->marks.boxes) {
+    known.push_back(box.name.text);
+    if (box.name.text != name || (frames && any)) continue;
+    any = true;
+    std::vector<std::string> stretches;
+    for (const StretchDef& each : box.stretches) stretches.push_back(stretch_text(each));
+    const std::string same = stretches.size() == 1 ? stretches[0] : stretches.empty() ? "" : list_text(stretches);
+    edits.push_back({Kind::add_box, frames ? clip : to, "", "",
+                     box_text(box, frames ? (to.find(',') == std::string::npos ? to : "[" + to + "]") : same)});
+  }
+  if (any) return true;
+  fmt::print(stderr, "error: {}\n",
+             Error{"\"" + clip + "\" has no box \"" + name + "\"", nearest_name(name, known)}.text());
+  return false;
+}
+
 int marks(const Options& options) {
-  if (options.edits.empty()) return show_all(options.file, options.clip);
+  if (options.edits.empty() && options.copies.empty()) return show_all(options.file, options.clip);
   if (options.clip.empty()) return usage("no clip is named", "Say whose marks to edit: `--clip walk`.");
   std::vector<MarkEdit> edits;
   for (const auto& [kind, texts] : options.edits)
@@ -180,6 +232,10 @@ int marks(const Options& options) {
     fmt::print(stderr, "{} has errors; mend them first. Nothing was written.\n", options.file);
     return kFindings;
   }
+  if (!options.copies.empty() && !before.machine)
+    return usage("boxes are copied from marks that are there", "Name the machine that has them.");
+  for (const std::string& copy : options.copies)
+    if (!copy_boxes(before, options.clip, copy, edits)) return kFindings;
   std::string text = fresh ? "" : read_all(target);
   for (const MarkEdit& edit : edits) {
     auto edited = edit_marks(text, edit);
@@ -233,6 +289,8 @@ void add_marks(CLI::App& app, int& exit_code) {
   add("--pivot", Kind::set_pivot, "Where the feet stand, in image pixels from the top left: 22,38");
   add("--offset", Kind::set_offset, "Move the clip's art in pixels, x forward, y up: 1,0; or some frames: 5-7=0,2");
   add("--airborne", Kind::set_airborne, "true: its feet leave the ground, so check compares no ground line");
+  command->add_option("--copy-box", options->copies,
+                      "A box once more, for other frames or for another clip: net=5-6, body=leap");
   command->footer(
       "Example:\n  mobrin marks keeper.yaml --clip net\n  mobrin marks keeper.yaml --clip net --move-cue 3:4=net_out "
       "--add-cue 5.end=ready\n\nThe rest of the file stays as it is, comments too. What would not load is not "

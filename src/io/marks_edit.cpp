@@ -91,6 +91,8 @@ class Editor {
         return "windows";
       case Kind::set_airborne:
         return "airborne";
+      case Kind::add_box:
+        return "boxes";
       default:
         return "cues";
     }
@@ -136,7 +138,10 @@ class Editor {
     const std::string value = leaf_.empty() ? (edit_.kind == Kind::add_cue ? out.word(edit_.name) : edit_.to) : leaf_;
     const bool removes =
         edit_.kind == Kind::remove_cue || edit_.kind == Kind::remove_span || edit_.kind == Kind::remove_window;
-    std::string inner = key().empty() ? value : "{" + out.word(key()) + ": " + value + "}";
+    const bool adds_box = edit_.kind == Kind::add_box;
+    std::string inner = adds_box        ? "[" + value + "]"
+                        : key().empty() ? value
+                                        : "{" + out.word(key()) + ": " + value + "}";
     const YamlEntry* marks = entry_of(&root, "marks");
     const YamlEntry* clip = marks == nullptr ? nullptr : entry_of(&marks->value, edit_.clip);
     const YamlEntry* part = clip == nullptr ? nullptr : entry_of(&clip->value, section());
@@ -160,7 +165,8 @@ class Editor {
              Done{};
     }
     if (part == nullptr) return out.add_entry(clip->value, clip, out.word(section()), inner), Done{};
-    if (key().empty()) return out.replace(*part, value), Done{};
+    if (adds_box && part->value.kind != YamlNode::Kind::null) return out.add_item(part->value, value), Done{};
+    if (key().empty()) return out.replace(*part, inner), Done{};
     // The entry below the section.
     const auto& entries = part->value.entries;
     const auto found = std::find_if(entries.begin(), entries.end(), [&](const YamlEntry& entry) {

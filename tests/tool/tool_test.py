@@ -29,6 +29,11 @@ def png_size(path):
     return struct.unpack(">II", head[16:24])
 
 
+def contents(path):
+    with open(path, "rb") as stream:
+        return stream.read()
+
+
 class Tool(unittest.TestCase):
     def setUp(self):
         self.folder = tempfile.TemporaryDirectory()
@@ -172,7 +177,7 @@ class Tool(unittest.TestCase):
         code, out, err = run("explain", KEEPER, "--tape", TAPE, "--at", "1.75s")
         self.assertEqual((code, err), (0, ""))
         self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:49)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
-        self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:24)\n      no: the guard is false\n        health  is 6\n", out)
+        self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:30)\n      no: the guard is false\n        health  is 6\n", out)
         self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:25)\n      no: pulse: stung does not hold now", out)
         code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "ground/walk", "--to", "ground/stand")
         self.assertEqual(code, 0)
@@ -223,7 +228,7 @@ class Tool(unittest.TestCase):
             picture = os.path.join(self.folder.name, "s.png")
             code, _, err = run("sheet", KEEPER, "--clip", "walk", *arguments, "-o", picture)
             self.assertEqual(code, 0, err)
-            return png_size(picture), open(picture, "rb").read()
+            return png_size(picture), contents(picture)
         plain, bytes_plain = size()
         self.assertGreater(size("--zoom", "6")[0][1], plain[1])
         self.assertNotEqual(size("--ghost", "idle:0")[1], bytes_plain)
@@ -245,21 +250,26 @@ class Tool(unittest.TestCase):
         for name in os.listdir(DEMO):
             shutil.copy(os.path.join(DEMO, name), self.folder.name)
         machine, marks = (os.path.join(self.folder.name, name) for name in ("keeper.yaml", "keeper.marks.yaml"))
-        before = open(marks, "rb").read()
+        before = contents(marks)
         code, out, _ = run("marks", machine, "--clip", "net")
         self.assertEqual(code, 0)
         self.assertIn("  3         net_out\n", out)
         code, out, err = run("marks", machine, "--clip", "net", "--move-cue", "3:4=net_out", "--add-cue", "5.end=thud")
         self.assertEqual((code, err), (0, ""))
         self.assertIn("written and checked with", out)
-        self.assertEqual(open(marks, "rb").read(), before.replace(b"cues: {2: swish, 3: net_out}", b"cues: {2: swish, 5.end: thud, 4: net_out}"))
-        now = open(marks, "rb").read()
+        self.assertEqual(contents(marks), before.replace(b"cues: {2: swish, 3: net_out}", b"cues: {2: swish, 5.end: thud, 4: net_out}"))
+        now = contents(marks)
         for edit, words in ((["--add-cue", "9=thud"], "frame 9 is not in the clip"), (["--add-cue", "1=thudd"], 'Did you mean "thud"?'),
                             (["--remove-cue", "1=thud"], 'no cue "thud" at 1'), (["--window", "again=9-12"], "reaches past the clip")):
             code, _, err = run("marks", marks, "--clip", "net", *edit)
             self.assertEqual(code, 1)
             self.assertIn(words, err)
-            self.assertEqual(open(marks, "rb").read(), now)
+            self.assertEqual(contents(marks), now)
+        self.assertEqual(run("marks", machine, "--clip", "net", "--copy-box", "net=5", "--copy-box", "body=hurt")[0], 0)
+        clips = {clip["name"]: clip for clip in json.loads(run("list", machine, "--json")[1])["clips"]}
+        self.assertEqual([box["frames"] for box in clips["net"]["boxes"] if box["name"] == "net"], [["3"], ["4"], ["5"]])
+        self.assertEqual(clips["hurt"]["boxes"], [box for box in clips["net"]["boxes"] if box["name"] == "body"])
+        self.assertIn('did you mean "body"', run("marks", machine, "--clip", "net", "--copy-box", "boddy=hurt")[2])
         self.assertEqual(run("marks", marks, "--clip", "net", "--pivot", "22")[0], 2)
         self.assertEqual(run("marks", marks, "--pivot", "22,1")[0], 2)
         fresh = os.path.join(self.folder.name, "new.marks.yaml")
@@ -272,7 +282,8 @@ class Tool(unittest.TestCase):
         picture = b"\x2c\0\0\0\0\1\0\1\0\0\2\2\x44\1\0"
         gif = (b"GIF89a\1\0\1\0\xf0\0\0\xff\0\0\0\xff\0" + b"\x21\xf9\4\4\7\0\0\0" + picture + b"\x21\xf9\4\4\0\0\0\0" + picture + b";")
         source, out = os.path.join(self.folder.name, "puff.gif"), os.path.join(self.folder.name, "puff.clips.yaml")
-        open(source, "wb").write(gif)
+        with open(source, "wb") as stream:
+            stream.write(gif)
         code, text, err = run("import", source, "-o", out, "--extract", os.path.join(self.folder.name, "frames"))
         self.assertEqual(code, 0, err)
         self.assertIn("1 frame asks for no delay and gets 100ms", text)
