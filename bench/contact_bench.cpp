@@ -67,8 +67,8 @@ std::vector<Found> by_pairs(const Crowd& crowd) {
       if (!met) continue;
       const double ticks = std::ceil(met->begin * static_cast<double>(kStep.count) - 1e-6);
       const double part = ticks / static_cast<double>(kStep.count);
-      const double dx = one.from.at.x + way.x * part - other.from.at.x - its.x * part;
-      const double dy = one.from.at.y + way.y * part - other.from.at.y - its.y * part;
+      const double dx = (one.from.at.x + way.x * part) - (other.from.at.x + its.x * part);
+      const double dy = (one.from.at.y + way.y * part) - (other.from.at.y + its.y * part);
       out.emplace_back(static_cast<std::int64_t>(ticks), one.id, std::sqrt(dx * dx + dy * dy), other.id);
     }
   }

@@ -26,9 +26,10 @@ Extent extent(const WorldShape& shape, Vec2 way) {
 std::int64_t cell(double value, double size) {
   return static_cast<std::int64_t>(std::floor(std::clamp(value / size, -1e9, 1e9)));
 }
-std::uint64_t cell_key(std::int64_t x, std::int64_t y) {
-  return static_cast<std::uint64_t>(x + (std::int64_t{1} << 31)) << 32 |
-         static_cast<std::uint64_t>(static_cast<std::uint32_t>(y + (std::int64_t{1} << 31)));
+std::size_t bucket_of(std::int64_t x, std::int64_t y) {
+  const std::uint64_t mixed =
+      static_cast<std::uint64_t>(x) * 0x9e3779b97f4a7c15u + static_cast<std::uint64_t>(y) * 0xc2b2ae3d27d4eb4fu;
+  return static_cast<std::size_t>(mixed ^ mixed >> 29 ^ mixed >> 47);
 }
 
 // `part` of a stretch of time, in whole ticks, never before it.
@@ -154,6 +155,9 @@ void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
   if ((hit.only != 0 && (target.tags & hit.only) == 0) || (target.tags & hit.spares) != 0) return;
   const Ticks begin = std::max(hit.begin, hurt.begin), end = std::min(hit.end, hurt.end);
   if (begin > end) return;
+  // Most are not even near.
+  const Extent here = extent(hit.at_begin, hit.way), there = extent(hurt.at_begin, hurt.way);
+  if (here.left > there.right || there.left > here.right || here.bottom > there.top || there.bottom > here.top) return;
   // Both as they are at `begin`, and how the target moves against the attacker until `end`.
   const auto part = [](const Noted& box, Ticks at) {
     return box.end > box.begin
@@ -179,6 +183,7 @@ void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
 }
 
 // A uniform grid with cells somewhat larger than the boxes; each box that can be hit stands in all cells it passes.
+// Cells share a table of buckets; what only shares a bucket is sorted out by look_at.
 void Contacts::find_pairs() {
   if (hits_.empty() || hurts_.empty()) return;
   double sum = 0;
@@ -187,35 +192,41 @@ void Contacts::find_pairs() {
     sum += std::max(e.right - e.left, e.top - e.bottom);
   }
   const double size = std::max(2 * sum / static_cast<double>(hurts_.size()), 1e-6);
-  cells_.clear();
-  std::vector<std::uint32_t> large;
+  std::size_t buckets = 64;
+  while (buckets < 2 * hurts_.size()) buckets *= 2;
   const auto cells_of = [&](const Noted& box, const auto& visit) {
     const Extent e = extent(box.at_begin, box.way);
     const std::int64_t left = cell(e.left, size), right = cell(e.right, size), bottom = cell(e.bottom, size),
                        top = cell(e.top, size);
     if ((right - left + 1) * (top - bottom + 1) > kMostCells) return false;
     for (std::int64_t x = left; x <= right; ++x)
-      for (std::int64_t y = bottom; y <= top; ++y) visit(cell_key(x, y));
+      for (std::int64_t y = bottom; y <= top; ++y) visit(bucket_of(x, y) & (buckets - 1));
     return true;
   };
+  // How many stand in each bucket, where each bucket begins, who stands there.
+  starts_.assign(buckets + 1, 0);
+  large_.clear();
   for (std::uint32_t i = 0; i < hurts_.size(); ++i)
-    if (!cells_of(hurts_[i], [&](std::uint64_t key) { cells_.emplace_back(key, i); })) large.push_back(i);
-  std::sort(cells_.begin(), cells_.end());
-  std::vector<std::uint32_t> near;
+    if (!cells_of(hurts_[i], [&](std::size_t bucket) { ++starts_[bucket + 1]; })) large_.push_back(i);
+  for (std::size_t b = 0; b < buckets; ++b) starts_[b + 1] += starts_[b];
+  standing_.resize(starts_[buckets]);
+  filled_.assign(starts_.begin(), starts_.end() - 1);
+  for (std::uint32_t i = 0; i < hurts_.size(); ++i)
+    cells_of(hurts_[i], [&](std::size_t bucket) { standing_[filled_[bucket]++] = i; });
+  looked_at_.assign(hurts_.size(), 0);
   for (std::uint32_t h = 0; h < hits_.size(); ++h) {
-    near = large;
-    const bool small = cells_of(hits_[h], [&](std::uint64_t key) {
-      for (auto at = std::lower_bound(cells_.begin(), cells_.end(), std::pair(key, std::uint32_t{0}));
-           at != cells_.end() && at->first == key; ++at)
-        near.push_back(at->second);
+    const bool small = cells_of(hits_[h], [&](std::size_t bucket) {
+      for (std::uint32_t at = starts_[bucket]; at < starts_[bucket + 1]; ++at) {
+        const std::uint32_t i = standing_[at];
+        if (looked_at_[i] == h + 1) continue;
+        looked_at_[i] = h + 1;
+        look_at(h, i);
+      }
     });
-    if (!small) {
+    if (small)
+      for (const std::uint32_t i : large_) look_at(h, i);
+    else
       for (std::uint32_t i = 0; i < hurts_.size(); ++i) look_at(h, i);
-      continue;
-    }
-    std::sort(near.begin(), near.end());
-    near.erase(std::unique(near.begin(), near.end()), near.end());
-    for (const std::uint32_t i : near) look_at(h, i);
   }
 }
 

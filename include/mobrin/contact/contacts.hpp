@@ -147,8 +147,8 @@ class Contacts {
   std::vector<Participant> who_;
   std::vector<Ticks> died_;  // beside who_
   std::vector<Noted> hits_, hurts_;
-  std::vector<Pair> pairs_;  // a heap, the soonest first
-  std::vector<std::pair<std::uint64_t, std::uint32_t>> cells_;
+  std::vector<Pair> pairs_;                                                    // a heap, the soonest first
+  std::vector<std::uint32_t> starts_, filled_, standing_, large_, looked_at_;  // of the grid
   Pair current_{};
   Hit hit_{};
   std::unordered_map<std::uint64_t, std::uint32_t> swings_;  // by participant and region
