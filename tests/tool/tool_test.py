@@ -178,7 +178,7 @@ class Tool(unittest.TestCase):
         self.assertEqual((code, err), (0, ""))
         self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:49)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
         self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:30)\n      no: the guard is false\n        health  is 6\n", out)
-        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:25)\n      no: pulse: stung does not hold now", out)
+        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:31)\n      no: pulse: stung does not hold now", out)
         code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "ground/walk", "--to", "ground/stand")
         self.assertEqual(code, 0)
         self.assertIn("Nothing happened at this instant", out)
