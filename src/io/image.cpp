@@ -47,6 +47,16 @@ Result<Image> decode(const std::array<std::uint8_t, 26>& head, std::uint64_t fil
   return image;
 }
 
+png_image described(const Image& image) {
+  png_image png;
+  std::memset(&png, 0, sizeof png);
+  png.version = PNG_IMAGE_VERSION;
+  png.width = static_cast<png_uint_32>(image.width);
+  png.height = static_cast<png_uint_32>(image.height);
+  png.format = PNG_FORMAT_RGBA;
+  return png;
+}
+
 }  // namespace
 
 namespace io {
@@ -59,12 +69,7 @@ Result<Image> decode_png(std::span<const std::uint8_t> bytes) {
 }
 
 Result<std::vector<std::uint8_t>> encode_png(const Image& image) {
-  png_image png;
-  std::memset(&png, 0, sizeof png);
-  png.version = PNG_IMAGE_VERSION;
-  png.width = static_cast<png_uint_32>(image.width);
-  png.height = static_cast<png_uint_32>(image.height);
-  png.format = PNG_FORMAT_RGBA;
+  png_image png = described(image);
   png_alloc_size_t size = 0;
   std::vector<std::uint8_t> out;
   bool done = png_image_write_to_memory(&png, nullptr, &size, 0, image.rgba.data(), 0, nullptr) != 0;
@@ -92,12 +97,7 @@ Result<Image> load_png(const std::string& path) {
 }
 
 Outcome write_png(const Image& image, const std::string& path) {
-  png_image png;
-  std::memset(&png, 0, sizeof png);
-  png.version = PNG_IMAGE_VERSION;
-  png.width = static_cast<png_uint_32>(image.width);
-  png.height = static_cast<png_uint_32>(image.height);
-  png.format = PNG_FORMAT_RGBA;
+  png_image png = described(image);
   if (png_image_write_to_file(&png, path.c_str(), 0, image.rgba.data(), 0, nullptr) != 0) return Done{};
   const std::string why = png.message;
   png_image_free(&png);
