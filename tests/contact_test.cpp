@@ -272,6 +272,24 @@ TEST(ManyContacts, AreThoseOfTheDoubleLoopWhateverTheOrder) {
   }
 }
 
+TEST(ManyContacts, TwoBoxesOfOneTargetAreOneHitOfASwing) {
+  TagNames tags;
+  Contacts contacts(tags);
+  PlainBox net{true, CircleShape{0, 0, 32}, 32};
+  const std::array<PlainBox, 2> body_and_head{PlainBox{false, CircleShape{0, 0, 32}, 32},
+                                              PlainBox{false, RectShape{-8, 0, 16, 16}, 32}};
+  std::string log;
+  for (const std::uint32_t swing : {0u, 0u, 1u}) {
+    net.swing = swing;
+    contacts.begin(Ticks(0), milliseconds(16));
+    contacts.add({1}, std::span(&net, 1));
+    contacts.add({2}, body_and_head);
+    contacts.resolve([&](const Hit& hit) { return log += std::to_string(hit.on) + " ", HitAnswer::lives; });
+    log += "| ";
+  }
+  EXPECT_EQ(log, "2 | | 2 | ");
+}
+
 TEST(ManyContacts, ASwingMayHitAgainAfterAWhile) {
   TagNames tags;
   Contacts contacts(tags);
