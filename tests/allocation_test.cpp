@@ -1,9 +1,11 @@
 // A step allocates nothing: every allocation of this program is counted.
 #include <gtest/gtest.h>
 
+#include <array>
 #include <cstdlib>
 #include <new>
 
+#include "mobrin/contact/contacts.hpp"
 #include "mobrin/core/router.hpp"
 #include "random_machine.hpp"
 
@@ -63,6 +65,27 @@ TEST(Allocation, AStepAllocatesNothing) {
     EXPECT_EQ(allocations, before) << "seed " << seed;
   }
   EXPECT_GT(told, 1000u);
+}
+
+TEST(Allocation, ContactsAllocateNothingOnceTheyHaveGrown) {
+  TagNames tags;
+  Contacts contacts(tags);
+  std::array<PlainBox, 2> boxes{PlainBox{true, CircleShape{0, 0, 32}, 32},
+                                PlainBox{false, RectShape{-16, 0, 32, 32}, 32}};
+  long before = 0, hits = 0;
+  for (std::uint32_t step = 0; step < 3000; ++step) {
+    if (step == 2000) before = allocations;
+    boxes[0].swing = step / 10;  // a new swing now and then, so that old ones are forgotten
+    contacts.begin(Ticks(0), milliseconds(16));
+    for (std::uint32_t i = 0; i < 12; ++i) {
+      Participant who{i};
+      who.from.at = who.to.at = {0.3 * i, 0};
+      contacts.add(who, boxes);
+    }
+    contacts.resolve([&](const Hit&) { return ++hits, HitAnswer::lives; });
+  }
+  EXPECT_GT(hits, 10'000);
+  EXPECT_EQ(allocations, before);
 }
 
 }  // namespace

@@ -234,14 +234,28 @@ void Contacts::gather() {
   pairs_.clear();
   find_pairs();
   std::make_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
-  // Swings that are over are forgotten now and then.
-  if (last_.size() > 1024 + 4 * who_.size())
-    std::erase_if(last_, [&](const auto& entry) {
-      const auto [key, at] = entry;
-      const auto id = key.by >> 32;
-      const auto swing = swings_.find(id << 16 | key.swing >> 32);
-      return swing != swings_.end() && swing->second != static_cast<std::uint32_t>(key.swing);
-    });
+  if (last_.size() > 1024 + 4 * who_.size()) forget_old_swings();
+}
+
+// What neither is the swing of a machine's region nor stands among this step's plain boxes is over.
+void Contacts::forget_old_swings() {
+  std::erase_if(last_, [&](const auto& entry) {
+    const auto id = static_cast<std::uint32_t>(entry.first.by >> 32);
+    const auto swing = swings_.find(std::uint64_t{id} << 16 | entry.first.swing >> 32);
+    if (swing != swings_.end()) return swing->second != static_cast<std::uint32_t>(entry.first.swing);
+    return std::none_of(hits_.begin(), hits_.end(),
+                        [&](const Noted& hit) { return hit.swing == entry.first.swing && who_[hit.who].id == id; });
+  });
+}
+
+Contacts::Key Contacts::key_of(const Pair& pair) const {
+  const Noted &hit = hits_[pair.by], &hurt = hurts_[pair.on];
+  return {std::uint64_t{who_[hit.who].id} << 32 | who_[hurt.who].id, hit.swing};
+}
+
+std::vector<std::pair<Contacts::Key, Ticks>>::iterator Contacts::remembered(const Key& key) {
+  return std::lower_bound(last_.begin(), last_.end(), key,
+                          [](const auto& entry, const Key& wanted) { return entry.first < wanted; });
 }
 
 const Hit* Contacts::next() {
@@ -253,8 +267,9 @@ const Hit* Contacts::next() {
     const Noted &hit = hits_[pair.by], &hurt = hurts_[pair.on];
     if (died_[hit.who] < pair.at || died_[hurt.who] < pair.at) continue;
     const Participant &attacker = who_[hit.who], &target = who_[hurt.who];
-    const auto last = last_.find({std::uint64_t{attacker.id} << 32 | target.id, hit.swing});
-    if (last != last_.end()) {
+    const Key key = key_of(pair);
+    const auto last = remembered(key);
+    if (last != last_.end() && last->first == key) {
       if (hit.every.count <= 0) continue;
       const Ticks again = last->second + hit.every;
       if (again > pair.until) continue;
@@ -282,7 +297,12 @@ const Hit* Contacts::next() {
 void Contacts::settle(HitAnswer answer) {
   if (answer == HitAnswer::misses) return;
   const Noted &hit = hits_[current_.by], &hurt = hurts_[current_.on];
-  last_[{std::uint64_t{who_[hit.who].id} << 32 | who_[hurt.who].id, hit.swing}] = current_.at;
+  const Key key = key_of(current_);
+  const auto last = remembered(key);
+  if (last != last_.end() && last->first == key)
+    last->second = current_.at;
+  else
+    last_.insert(last, {key, current_.at});
   if (answer == HitAnswer::dies) died_[hurt.who] = current_.at;
   if (hit.every.count <= 0) return;
   Pair again = current_;

@@ -25,7 +25,7 @@ struct PlainBox {
   Tags only = 0;  ///< of what hits: whom, 0 for all
   Tags spares = 0;
   Ticks every{};            ///< as BoxDef::every
-  std::uint32_t swing = 0;  ///< another number is another swing
+  std::uint32_t swing = 0;  ///< another number is another swing; remembered while it is added each step
 };
 
 /// One hit. Pointers live as long as the machines; null for plain boxes.
@@ -117,18 +117,17 @@ class Contacts {
     double distance = 0;
   };
   struct Key {
-    std::uint64_t by = 0, swing = 0;
-    bool operator==(const Key&) const = default;
-  };
-  struct KeyHash {
-    std::size_t operator()(const Key& key) const {
-      return static_cast<std::size_t>((key.by * 0x9e3779b97f4a7c15u) ^ (key.swing * 0xc2b2ae3d27d4eb4fu));
-    }
+    std::uint64_t by = 0, swing = 0;  // who hit whom; with which swing
+    friend auto operator<=>(const Key&, const Key&) = default;
   };
   struct Filter {
     Tags only = 0, spares = 0;
   };
 
+  // Where a swing's last hit on a target is remembered, or would be.
+  [[nodiscard]] std::vector<std::pair<Key, Ticks>>::iterator remembered(const Key& key);
+  [[nodiscard]] Key key_of(const Pair& pair) const;
+  void forget_old_swings();
   std::size_t join(const Participant& who);
   void hear(std::uint32_t id, const Machine& machine, const Cue& cue);
   void take(std::size_t index, const Instance& instance, Ticks begin, Ticks end);
@@ -152,7 +151,7 @@ class Contacts {
   Pair current_{};
   Hit hit_{};
   std::unordered_map<std::uint64_t, std::uint32_t> swings_;  // by participant and region
-  std::unordered_map<Key, Ticks, KeyHash> last_;             // when a swing last hit a target
+  std::vector<std::pair<Key, Ticks>> last_;                  // when a swing last hit a target; sorted
   std::unordered_map<const BoxDef*, Filter> filters_;
 };
 
