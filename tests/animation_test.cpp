@@ -280,6 +280,17 @@ TEST_F(Animations, OtherGltfFilesAreRefusedWithAReason) {
             "the animation \"pose\" lasts less than 1 ms, or above 10 hours");
 }
 
+TEST_F(Animations, OtherJsonInAFolderIsNoGltf) {
+  fs::create_directories(folder_ / "art");
+  write_file(path("art/walk_1.gif"), gif(2, 2, {{0, 0, 2, 2, 10, 0, kAllRed}}, -1));
+  write_file(path("art/list.json"), "{\"asset\": \"walk\"}");
+  options_.sources = {path("art")};
+  const Imported imported = import_art(options_);
+  EXPECT_EQ(joined(imported.findings), "");
+  EXPECT_EQ(imported.clips.size(), 1u);
+  EXPECT_NE(refused("list.gltf", "{\"asset\": \"walk\"}").find("does not say its version"), std::string::npos);
+}
+
 TEST_F(Animations, WhateverIsInAGltfFileNothingCrashes) {
   survives(glb(gltf({{"up", {{0, 1, 4}}}, {"", {{0, 2}}}}, "")), [&](const std::string& bytes) {
     write_file(path("x"), bytes);

@@ -153,7 +153,7 @@ class Importer {
     const std::string end = path.extension().generic_string();
     if (kind == ImageKind::none) {
       const bool claims = end == ".png" || end == ".gif" || end == ".gltf" || end == ".glb";
-      if (looks_like_gltf(shown)) return take_gltf(shown, folder);
+      if (looks_like_gltf(shown)) return take_gltf(shown, folder, named || claims);
       if (named || claims)
         report(FindingCode::unreadable_art, shown, "this is no PNG, GIF or glTF file",
                "Give images (PNG), animated images (GIF, APNG) or glTF 2.0 files.");
@@ -262,10 +262,12 @@ class Importer {
   }
 
   // A clip for each animation of a glTF file, known by its length.
-  void take_gltf(const std::string& shown, const std::string& folder) {
+  // `claimed`: by its name or by the user; else JSON that cannot be read is something else that speaks of assets.
+  void take_gltf(const std::string& shown, const std::string& folder, bool claimed) {
     if (options_.grid)
       return report(FindingCode::bad_grid, shown, "this is a glTF file, not a sheet", "Import it without `--tile`.");
     const auto read = read_gltf(shown);
+    if (!read && !claimed) return;
     if (!read) return report(FindingCode::unreadable_art, shown, read.error().message, "Export it anew as glTF 2.0.");
     if (read->empty())
       return report(FindingCode::no_length, shown, "this file has no animations", "Export it with its animations.");
