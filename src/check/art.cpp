@@ -48,22 +48,21 @@ struct Feet {
 
 class ArtCheck {
  public:
-  ArtCheck(const Machine& machine, const FrameSource& source) : machine_(machine), source_(source) {}
+  ArtCheck(const Machine& machine, const FrameSource& source, bool plays)
+      : machine_(machine), source_(source), plays_(plays) {}
 
   std::vector<Finding> run() {
-    // A file of clips alone has a stand-in for a machine.
-    const bool has_states = machine_.name() != "shared" || machine_.states().back().path != "nothing";
     for (const ClipInfo& clip : machine_.clips()) has_pivots_ = has_pivots_ || clip.marks.pivot.has_value();
     for (std::size_t i = 0; i < machine_.clips().size(); ++i) {
       info_ = &machine_.clips()[i];
       clip_ = &info_->def;
       check_rate();
       check_frames();
-      if (has_states && !machine_.clips()[i].marks.marks.empty() && !played(i))
+      if (plays_ && !machine_.clips()[i].marks.marks.empty() && !played(i))
         report(FindingCode::unreached_cue, "has cues, but no state plays it",
                "Play it in a state, or take its marks out of the machine's files.");
     }
-    if (has_states) check_jumps();
+    if (plays_) check_jumps();
     return std::move(findings_);
   }
 
@@ -199,6 +198,7 @@ class ArtCheck {
 
   const Machine& machine_;
   const FrameSource& source_;
+  bool plays_;
   const ClipInfo* info_ = nullptr;  // the clip at hand
   const ClipDef* clip_ = nullptr;
   bool has_pivots_ = false;
@@ -208,8 +208,8 @@ class ArtCheck {
 
 }  // namespace
 
-std::vector<Finding> art_findings(const Machine& machine, const FrameSource& source) {
-  return ArtCheck(machine, source).run();
+std::vector<Finding> art_findings(const Machine& machine, const FrameSource& source, bool plays) {
+  return ArtCheck(machine, source, plays).run();
 }
 
 }  // namespace mobrin

@@ -50,7 +50,8 @@ void check_art(const Loaded& loaded, const std::string& path, std::vector<Findin
     return FramePixels{picture->image->rgba.data() + at, rect.width, rect.height, picture->image->width,
                        picture->image};
   };
-  for (Finding& finding : art_findings(*loaded.machine, pixels)) findings.push_back(std::move(finding));
+  for (Finding& finding : art_findings(*loaded.machine, pixels, loaded.has_machine))
+    findings.push_back(std::move(finding));
 }
 
 // A look's images stand in for others: same size, same frames, and for images that clips use.

@@ -20,7 +20,7 @@ void blend_weights(const MachineData& m, const std::byte* block, const BlendData
   double sum = 0;
   for (std::size_t i = 0; i < count; ++i) {
     const BlendPointDef& here = blend.points[i];
-    double influence = known ? 1 : i == 0 ? 1 : 0;
+    double influence = known || i == 0 ? 1 : 0;
     for (std::size_t k = 0; k < count && known; ++k) {
       if (k == i) continue;
       const double dx = blend.points[k].x - here.x, dy = blend.points[k].y - here.y;
@@ -30,12 +30,9 @@ void blend_weights(const MachineData& m, const std::byte* block, const BlendData
     out[i] = influence;
     sum += influence;
   }
-  for (std::size_t i = 0; i < count; ++i) {
-    // Far away from all points each can have an influence of 0; the nearest then counts alone.
-    const double own = sum > 0 ? out[i] / sum : 0;
-    out[i] = own;
-  }
-  if (sum <= 0) {
+  if (sum > 0) {
+    for (std::size_t i = 0; i < count; ++i) out[i] /= sum;
+  } else {  // far away from all points none has an influence: the nearest counts alone
     std::size_t nearest = 0;
     double least = -1;
     for (std::size_t i = 0; i < count; ++i) {
@@ -48,13 +45,20 @@ void blend_weights(const MachineData& m, const std::byte* block, const BlendData
   for (std::size_t i = 0; i < count; ++i) out[i] = blend.floor + rest * out[i];
 }
 
+namespace {
+
+std::size_t heaviest_of(std::span<const double> weights) {
+  return static_cast<std::size_t>(std::max_element(weights.begin(), weights.end()) - weights.begin());
+}
+
+}  // namespace
+
 std::uint8_t chosen(const MachineData& m, const std::byte* block, const PlayData& play) {
   if (play.by != kNoIndex) return field_at<std::uint8_t>(block, m.inputs[play.by].offset);
   const BlendData& blend = m.blends[play.blend];
   std::array<double, kMostBlendPoints> weights{};
   blend_weights(m, block, blend, weights);
-  const auto heaviest = std::max_element(weights.begin(), weights.begin() + blend.points.size());
-  return static_cast<std::uint8_t>(heaviest - weights.begin());
+  return static_cast<std::uint8_t>(heaviest_of(std::span(weights).first(blend.points.size())));
 }
 
 // All clips of a blend run in phase: each second the phase moves by the weighted mean of what each clip alone would
@@ -72,8 +76,8 @@ std::int32_t speed_now(const MachineData& m, const std::byte* block, const PlayD
   double phase = 0;
   for (std::size_t i = 0; i < blend.points.size(); ++i)
     phase += (blend.points[i].backward ? -weights[i] : weights[i]) / static_cast<double>(clip(i).cycle);
-  const auto heaviest = std::max_element(weights.begin(), weights.begin() + blend.points.size()) - weights.begin();
-  return fixed_speed(own * phase * static_cast<double>(clip(static_cast<std::size_t>(heaviest)).cycle));
+  const std::size_t heaviest = heaviest_of(std::span(weights).first(blend.points.size()));
+  return fixed_speed(own * phase * static_cast<double>(clip(heaviest).cycle));
 }
 
 }  // namespace mobrin::detail

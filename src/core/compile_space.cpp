@@ -94,7 +94,8 @@ void Compilation::compile_zone(const ZoneDef& zone) {
     }
     if (fits(data->inputs[input->second].kind)) return input->second;
     report(FindingCode::wrong_operand, name.place,
-           std::string("`").append(key) + ":` of the zone \"" + zone.name.text + "\" names the input \"" + name.text + "\"",
+           std::string("`").append(key) + ":` of the zone \"" + zone.name.text + "\" names the input \"" + name.text +
+               "\"",
            std::string("It needs ") + what + ".");
     return kNoIndex;
   };

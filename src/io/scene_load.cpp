@@ -193,13 +193,6 @@ class SceneLoader {
 
 LoadedScene load_scene(const std::string& path) { return io::SceneLoader().run(path); }
 
-std::optional<bool> is_scene(const std::string& path) {
-  std::vector<std::string> files;
-  std::vector<Finding> findings;
-  const auto root = io::Reader(files, findings).parse_file(path, {});
-  if (!root) return std::nullopt;
-  return std::any_of(root->entries.begin(), root->entries.end(),
-                     [](const auto& entry) { return entry.key.text == "scene"; });
-}
+std::optional<bool> is_scene(const std::string& path) { return io::has_key(path, "scene"); }
 
 }  // namespace mobrin

@@ -74,6 +74,15 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
 
 }  // namespace
 
+std::optional<bool> has_key(const std::string& path, std::string_view key) {
+  std::vector<std::string> files;
+  std::vector<Finding> findings;
+  const auto root = Reader(files, findings).parse_file(path, {});
+  if (!root) return std::nullopt;
+  return std::any_of(root->entries.begin(), root->entries.end(),
+                     [&](const auto& entry) { return entry.key.text == key; });
+}
+
 void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
   if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null)
     reader.mismatch(node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
@@ -133,14 +142,7 @@ LoadedTape load_tape_text(std::string_view text, const std::string& name) {
   return io::read_tape(reader, findings, root, name);
 }
 
-std::optional<bool> is_tape(const std::string& path) {
-  std::vector<std::string> files;
-  std::vector<Finding> findings;
-  const auto root = io::Reader(files, findings).parse_file(path, {});
-  if (!root) return std::nullopt;
-  return std::any_of(root->entries.begin(), root->entries.end(),
-                     [](const auto& entry) { return entry.key.text == "tape"; });
-}
+std::optional<bool> is_tape(const std::string& path) { return io::has_key(path, "tape"); }
 
 std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {
   std::vector<Finding> findings;

@@ -30,7 +30,8 @@ using FrameSource = std::function<std::optional<FramePixels>(const FrameArt& art
 /// Most clips of a machine agree; one that is off by more than a twentieth of the frame's height (or a quarter of the
 /// figure's width) is told. The ground is compared where at least half of the clips stand on their pivots. Clips marked
 /// `airborne` are left out. Each a warning at the clip's place. Pixels are compared as seen: where alpha is 0, colour
-/// does not count.
-[[nodiscard]] std::vector<Finding> art_findings(const Machine& machine, const FrameSource& source);
+/// does not count. `plays` false: a file of clips alone, of which no state plays any; then neither cues nor jumps are
+/// looked at.
+[[nodiscard]] std::vector<Finding> art_findings(const Machine& machine, const FrameSource& source, bool plays = true);
 
 }  // namespace mobrin
