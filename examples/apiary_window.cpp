@@ -29,7 +29,12 @@ constexpr int kWidth = 960, kHeight = 420;
 constexpr double kZoom = 3;      // picture pixels to an art pixel
 constexpr double kGround = 360;  // where y = 0 is drawn
 constexpr double kLeft = -1.5;   // the world's left edge in the window
-constexpr std::uint32_t kHive = 0, kSmoker = 1, kKeeper = 2, kHornet = 3;
+constexpr std::uint32_t kHive = 0, kSmoker = 1, kKeeper = 2, kHornet = 3, kSister = 4;
+
+Vec2 between(Vec2 from, Vec2 to, double share) {
+  share = std::min(share, 1.0);
+  return {from.x + (to.x - from.x) * share, from.y + (to.y - from.y) * share};
+}
 
 struct Actor {
   Actor(const Loaded& loaded, Placement at, Tags worn) : instance(*loaded.machine), before(at), place(at), tags(worn) {}
@@ -50,8 +55,9 @@ class Apiary {
     add(folder + "/smoker.yaml", {{3.4, 0}}, 0);
     add(folder + "/keeper.yaml", {{0, 0}}, keeper);
     add(folder + "/hornet.yaml", {{2.2, 0.45}, true}, hornet);
+    add(folder + "/marsh_hornet.yaml", {kRoost, true}, hornet);
   }
-  [[nodiscard]] bool sound() const { return actors_.size() == 4; }
+  [[nodiscard]] bool sound() const { return actors_.size() == 5; }
   bool shows_shapes = true;
   std::string said;  // the last cue
 
@@ -86,6 +92,7 @@ class Apiary {
     if (move != 0) keeper.place.faces_left = move < 0;
     Actor& hornet = actors_[kHornet];
     if (!hornet.dead()) hornet.place.at.y = 0.45 + 0.06 * std::sin(hornet.instance.now().to_seconds() * 5);
+    move_sister(dt);
 
     const Ticks from = keeper.instance.now(), to = from + dt;
     contacts_.begin(from, to);
@@ -99,13 +106,25 @@ class Apiary {
       zones_.add_visitor({i, actor.tags, actor.before.at, actor.place.at});
     }
     contacts_.resolve([&](const Hit& hit) {
-      if (hit.by == kKeeper) (void)actors_[hit.on].instance.pulse_by_name("stunned");
-      ++hits;
+      if (hit.by == kKeeper) {
+        (void)actors_[hit.on].instance.pulse_by_name("stunned");
+        ++netted;
+      } else if (hit.on == kKeeper) {
+        (void)actors_[kKeeper].instance.pulse_by_name("stung");
+        (void)actors_[kKeeper].instance.set_by_name("health", FieldValue(health() - 2));
+        ++stung;
+      }
       return HitAnswer::lives;
     });
     zones_.resolve();
   }
-  int hits = 0;
+  int netted = 0, stung = 0;
+  [[nodiscard]] std::int64_t health() const {
+    const Instance& keeper = actors_[kKeeper].instance;
+    for (std::uint16_t i = 0; i < keeper.machine().inputs().size(); ++i)
+      if (keeper.machine().inputs()[i].name.text == "health") return std::get<std::int64_t>(keeper.input_value(i));
+    return 0;
+  }
 
   void draw(SDL_Renderer* renderer, TTF_Font* font) {
     SDL_SetRenderDrawColor(renderer, 241, 239, 233, 255);
@@ -121,10 +140,43 @@ class Apiary {
       write(renderer, font, words_of(actor), 10, line);
       line += 18;
     }
-    write(renderer, font, "hits: " + std::to_string(hits) + (said.empty() ? "" : "   last cue: " + said), 10, line);
+    write(renderer, font,
+          "netted: " + std::to_string(netted) + "   stung: " + std::to_string(stung) +
+              (said.empty() ? "" : "   last cue: " + said),
+          10, line);
   }
 
  private:
+  static constexpr Vec2 kRoost{4.6, 1.4};
+
+  // What the second hornet wants: it waits at its roost, and once it has looked at a keeper long enough it dives at
+  // them and flies back. The machine says what it is at; this only moves it.
+  void move_sister(Ticks dt) {
+    Actor& sister = actors_[kSister];
+    const Actor& keeper = actors_[kKeeper];
+    if (sister.dead()) return;
+    Instance& it = sister.instance;
+    const double away = keeper.place.at.x - sister.place.at.x;
+    (void)it.set_by_name("sees_keeper", FieldValue(std::abs(away) < 4 && !keeper.dead()));
+    (void)it.set_by_name("distance", FieldValue(std::abs(away) * 32));
+    const std::uint16_t leaf = it.active();
+    const std::string state = leaf == kNoIndex ? "" : it.machine().states()[leaf].path;
+    if (state != sister_state_) {
+      sister_state_ = state;
+      in_state_ = 0;
+      from_ = sister.place.at;
+    }
+    in_state_ += dt.to_seconds();
+    if (state == "body/notice" && in_state_ > 2.4) (void)it.pulse_by_name("dive");
+    if (state == "body/dive") {
+      const double side = sister.place.faces_left ? 1 : -1;
+      sister.place.at = between(from_, {keeper.place.at.x - 0.15 * side, 0.85}, in_state_ / 0.25);
+    } else if (state != "body/stunned") {
+      sister.place.at = between(from_, kRoost, in_state_ / 1.2);
+      if (away != 0) sister.place.faces_left = away < 0;
+    }
+  }
+
   void add(const std::string& file, Placement at, Tags worn) {
     const Loaded loaded = load_character(file);
     for (const Finding& finding : loaded.findings) std::fprintf(stderr, "%s\n", finding.text().c_str());
@@ -155,7 +207,11 @@ class Apiary {
       const Shown shown = actor.instance.shown(region);
       if (shown.nothing() || shown.frame < 0) continue;
       const ClipInfo& clip = machine.clips()[shown.clip];
-      const auto picture = art_.find(clip.def.frames[static_cast<std::size_t>(shown.frame)].art);
+      FrameArt art = clip.def.frames[static_cast<std::size_t>(shown.frame)].art;
+      if (const std::uint16_t look = actor.instance.look(); look != kNoIndex)
+        for (const auto& [from, other] : machine.looks()[look].art)
+          if (art.source == from) art.source = other;
+      const auto picture = art_.find(art);
       if (!picture) continue;
       const PixelRect& rect = picture->rect;
       const auto pivot = clip.pivot_of(shown.frame).value_or(std::pair(rect.width / 2.0, double(rect.height)));
@@ -247,6 +303,9 @@ class Apiary {
   std::map<const Image*, std::unique_ptr<SDL_Texture, void (*)(SDL_Texture*)>> textures_;
   std::vector<std::shared_ptr<const Image>> held_;
   bool left_ = false, right_ = false;
+  std::string sister_state_;
+  double in_state_ = 0;  // seconds
+  Vec2 from_;            // where the sister was when its state began
 };
 
 struct Press {
@@ -330,7 +389,8 @@ int main(int argc, char** argv) {
       if (scripted && now >= until) {
         open = false;
         if (!shot.empty() && !save_shot(renderer, shot)) exit_code = 1;
-        std::printf("%d hits\n", apiary->hits);
+        std::printf("netted %d, stung %d, health %d\n", apiary->netted, apiary->stung,
+                    static_cast<int>(apiary->health()));
       }
       SDL_RenderPresent(renderer);
       if (!scripted) SDL_Delay(16);

@@ -10,7 +10,7 @@ else
   export SDL_VIDEODRIVER=dummy
   echo "no Xvfb: run with the dummy video driver"
 fi
-said=$("${start[@]}" "$1" "$2" --script "0.2:right 1.2:-right 1.5:space 2.4:f" --until 2.6 --shot "$shot")
-[ "$said" = "1 hits" ] || { echo "expected one hit of one swing, got: $said"; exit 1; }
+said=$("${start[@]}" "$1" "$2" --script "0.2:right 1.2:-right 1.5:space 2.4:f 6:right 7.4:-right" --until 7 --shot "$shot")
+[ "$said" = "netted 1, stung 2, health 2" ] || { echo "expected one hit of one swing and two stings, got: $said"; exit 1; }
 [ "$(head -c 4 "$shot" | tail -c 3)" = PNG ] && [ "$(stat -c %s "$shot")" -gt 8000 ] || { echo "the shot shows nothing"; exit 1; }
 cp "$shot" "${WINDOW_SHOT:-/dev/null}"

@@ -6,6 +6,7 @@
 #include <new>
 
 #include "mobrin/contact/contacts.hpp"
+#include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
 #include "random_machine.hpp"
 
@@ -61,6 +62,42 @@ TEST(Allocation, AStepAllocatesNothing) {
       told += instance.shown().nothing() ? 0 : 1;
       if (i == 30) instance.freeze(milliseconds(5));
       if (i == 40) instance.reset();
+    }
+    EXPECT_EQ(allocations, before) << "seed " << seed;
+  }
+  EXPECT_GT(told, 1000u);
+}
+
+TEST(Allocation, AStepOfACrowdAllocatesNothing) {
+  int sound = 0;
+  std::size_t told = 0;
+  for (std::uint32_t seed = 0; sound < 60; ++seed) {
+    const Compiled compiled = compile(RandomMachine(seed).make());
+    if (!compiled.machine) continue;
+    ++sound;
+    const Machine& machine = *compiled.machine;
+    const auto v = *machine.input<float>("v");
+    Crowd crowd(machine);
+    CrowdCues cues;
+    crowd.reserve(50);
+    cues.reserve(200'000);
+    std::array<float, 50> values{};
+    std::array<CrowdShown, 50> shown;
+    std::vector<std::byte> snapshot;
+    snapshot.reserve(100'000);
+    for (int i = 0; i < 50; ++i) crowd.add();
+    crowd.advance(Ticks(0), cues);
+    const long before = allocations;
+    for (int i = 0; i < 30; ++i) {
+      values[static_cast<std::size_t>(i)] = static_cast<float>(i % 7) - 3;
+      crowd.set_all(v, values);
+      cues.clear();
+      crowd.advance(milliseconds(16), cues);
+      crowd.shown_all(shown);
+      crowd.snapshot(snapshot);
+      told += cues.size();
+      if (i == 20) crowd.remove(crowd.at(7));
+      if (i == 22) crowd.add();
     }
     EXPECT_EQ(allocations, before) << "seed " << seed;
   }

@@ -257,6 +257,39 @@ TEST_F(Animations, EachAnimationOfAGltfFileIsAClipOfItsExactLength) {
   EXPECT_EQ(import("hornet.dat", glb(gltf({{"up", {{0.5f, 2}}}}, ""))).clips[0].length, milliseconds(1500));
 }
 
+TEST_F(Animations, WhatMovesInAGltfFileMakesTracks) {
+  options_.tracks = true;
+  const Imported imported = import("lid.glb", glb_of_a_lid());
+  EXPECT_EQ(joined(imported.findings), "");
+  EXPECT_EQ(imported.tracks_text,
+            "# Tracks made by `mobrin import --tracks`, which writes this file anew: other marks lie elsewhere.\n"
+            "mobrin: 1\nmarks:\n  open:\n    tracks:\n"
+            "      lid_x: {curve: cubic, keys: {0ms: [0, 0, 0], 1000ms: [0, 3, 0]}}\n"
+            "      lid_y: {curve: cubic, keys: {0ms: [0, 1, 4], 1000ms: [-2, 8, 0]}}\n"
+            "      lid_z: {curve: cubic, keys: {0ms: [0, 0, 0], 1000ms: [0, 0, 0]}}\n"
+            "      lid_weight_0: {curve: step, keys: {0ms: 0, 1000ms: 0.5}}\n"
+            "      lid_weight_1: {curve: step, keys: {0ms: 1, 1000ms: 0.25}}\n");
+  // They stand in a file of their own beside other marks of the clip, in either order.
+  write_file(options_.out, imported.text);
+  write_file(path("hive.tracks.yaml"), imported.tracks_text);
+  write_file(path("hive.marks.yaml"),
+             "mobrin: 1\nmarks: {open: {cues: {0.2s: creak}, tracks: {glow: {keys: {0.5s: 2}}}}}\n");
+  for (const char* files : {"hive.tracks.yaml, hive.marks.yaml", "hive.marks.yaml, hive.tracks.yaml"}) {
+    write_file(path("hive.yaml"), "mobrin: 1\nmachine: hive\nuse: [" + fs::path(options_.out).filename().string() +
+                                      ", " + files + "]\ncues: {creak: {}}\nstates: {open: {clip: open}}\n");
+    const Loaded loaded = load_character(path("hive.yaml"));
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    Instance hive(*loaded.machine);
+    CueList<8> cues;
+    (void)hive.advance(milliseconds(500), cues);
+    EXPECT_EQ(cues.size(), 1u);
+    // Half way: 0.5 * 1 + 0.125 * 4 + 0.5 * 8 - 0.125 * -2.
+    EXPECT_EQ(hive.track("lid_y"), 5.25) << files;
+    EXPECT_EQ(hive.track("lid_weight_1"), 1.0);
+    EXPECT_EQ(hive.track("glow"), 2.0);
+  }
+}
+
 TEST_F(Animations, OtherGltfFilesAreRefusedWithAReason) {
   const auto sound = gltf({{"up", {{0, 1}}}}, "");
   const auto changed = [&](const std::string& from, const std::string& to) {
@@ -276,6 +309,8 @@ TEST_F(Animations, OtherGltfFilesAreRefusedWithAReason) {
             "the glTF file \"a.glb\" cannot be read: animation 0 \"up\": its key times fall, or are no numbers");
   EXPECT_NE(refused("a.gltf", gltf({{"up", {{0, 1}}}}, "gone.bin").first).find("cannot be read: "), std::string::npos);
   EXPECT_EQ(refused("a.gltf", "{\"asset\": {\"version\": \"2.0\"}}"), "this file has no animations");
+  EXPECT_EQ(refused("a.glb", glb_of_a_lid({0, 1, 2})),
+            "the glTF file \"a.glb\" cannot be read: animation 0 \"open\": a sampler has 3 values for 2 keys");
   EXPECT_EQ(refused("a.glb", glb(gltf({{"pose", {{0.5f}}}}, ""))),
             "the animation \"pose\" lasts less than 1 ms, or above 10 hours");
 }
@@ -292,12 +327,13 @@ TEST_F(Animations, OtherJsonInAFolderIsNoGltf) {
 }
 
 TEST_F(Animations, WhateverIsInAGltfFileNothingCrashes) {
-  survives(glb(gltf({{"up", {{0, 1, 4}}}, {"", {{0, 2}}}}, "")), [&](const std::string& bytes) {
-    write_file(path("x"), bytes);
-    const auto read = read_gltf(path("x"));
-    if (!read) return;
-    for (const GltfAnimation& each : *read) EXPECT_GE(each.last, each.first);
-  });
+  for (const std::string& sound : {glb(gltf({{"up", {{0, 1, 4}}}, {"", {{0, 2}}}}, "")), glb_of_a_lid()})
+    survives(sound, [&](const std::string& bytes) {
+      write_file(path("x"), bytes);
+      const auto read = read_gltf(path("x"));
+      if (!read) return;
+      for (const GltfAnimation& each : *read) EXPECT_GE(each.last, each.first);
+    });
 }
 
 }  // namespace

@@ -206,7 +206,7 @@ class RandomMachine {
       if (play < 7) state.speed = speeds[pick(7)];
       if (play < 6 && pick(2) == 0) state.each_loop.emplace_back("w = max(w - 0.25, -2)");
       if (pick(4) == 0) state.enter.emplace_back("w = select(w < -1, 1.5, w)");
-      if (play < 6 && pick(15) == 0) state.pose = 0;
+      if (play < 6 && !state.blend && pick(15) == 0) state.pose = 0;
       if (pick(15) == 0) {
         state.final = true;
         state.linger = milliseconds(pick(300));
@@ -214,8 +214,8 @@ class RandomMachine {
       }
     }
     for (int i = pick(4); i > 0; --i) {
-      GoDef go = transition(siblings,
-                            !state.states.empty() || (state.clip.empty() && state.sequence.empty() && !state.clip_by));
+      GoDef go = transition(siblings, !state.states.empty() || (state.clip.empty() && state.sequence.empty() &&
+                                                                !state.clip_by && !state.blend));
       if (pick(8) == 0) go.to = "back";
       const StateDef& other = siblings[static_cast<std::size_t>(pick(static_cast<int>(siblings.size())))];
       if (pick(5) == 0 && !other.states.empty()) go.to = other.name.text + "/last";
@@ -223,7 +223,31 @@ class RandomMachine {
     }
   }
 
-  // One clip, several in turn, or one of several by an input.
+  // Several clips at once, of those that loop; false without any.
+  bool blend_clips(StateDef& state) {
+    std::vector<int> loops;
+    for (int i = 0; i < clips_; ++i)
+      if (modes_[static_cast<std::size_t>(i)].kind == PlayKind::loop && modes_[static_cast<std::size_t>(i)].endless())
+        loops.push_back(i);
+    if (loops.empty()) return false;
+    BlendDef& blend = state.blend.emplace();
+    blend.x = "v";
+    if (pick(2) == 0) blend.y = "n";
+    const int points = 2 + pick(3);
+    for (int i = 0; i < points; ++i) {
+      BlendPointDef point;
+      point.x = i - 1.25 * pick(3);
+      point.y = blend.y.empty() ? 0 : i % 2;
+      point.clip = "clip" + std::to_string(loops[static_cast<std::size_t>(pick(static_cast<int>(loops.size())))]);
+      point.backward = pick(4) == 0;
+      blend.points.push_back(point);
+    }
+    if (pick(3) == 0) blend.floor = 0.125;
+    if (pick(2) == 0) blend.cues_above = 0.05 + 0.1 * pick(4);
+    return true;
+  }
+
+  // One clip, several in turn, one of several by an input, or several at once.
   void choose_clips(StateDef& state, int kind) {
     const int first = pick(clips_);
     const auto name = [](int clip) { return Text("clip" + std::to_string(clip)); };
@@ -247,6 +271,7 @@ class RandomMachine {
                                           name(alike[static_cast<std::size_t>(pick(static_cast<int>(alike.size())))]));
       return;
     }
+    if (kind == 2 && blend_clips(state)) return;
     state.clip = name(first);
   }
 

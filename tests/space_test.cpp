@@ -119,6 +119,26 @@ TEST(Blends, AFloorKeepsEveryClip) {
   EXPECT_NEAR(out[2].weight, 0.98, 1e-12);
 }
 
+// At 0.5 both weigh the same and the phase makes 1.5 rounds a second: left lies at a quarter of it, right at a half.
+TEST(Blends, LighterClipsTellTheirCuesWhereTheyWeighEnough) {
+  const auto log = [](const std::string& cues_above, const std::string& go = "") {
+    const Machine machine = machine_of(
+        "inputs: {pace: {float: 0.5}}\ncues: {left: {}, right: {}, glow: {}}\n"
+        "clips: {a: {frames: [0-3], fps: 4, play: loop}, b: {frames: [0-1], fps: 4, play: loop}}\n"
+        "marks: {a: {cues: {1: left}}, b: {cues: {1: right, 0.end: right}, spans: {glow: 1-1}}}\n"
+        "states: {s: {blend: {x: pace, points: [{at: 0, clip: a}, {at: 1, clip: b}]" +
+        cues_above + "}" + go + "}, t: {}}\ninitial: s");
+    return text_of(log_of(machine, tape_of("- {at: 1s, set: {pace: 0.75}}"), milliseconds(1100), 60, kGameRecords));
+  };
+  EXPECT_EQ(log(""), "166.667 left a:1\n833.333 left a:1\n1000 glow> b:1\n");
+  EXPECT_EQ(log(", cues_above: 0.6"), log(""));
+  EXPECT_EQ(log(", cues_above: 0.5"),
+            "166.667 left a:1\n333.333 right b:0\n333.333 right b:1\n833.333 left a:1\n"
+            "1000 right b:0\n1000 right b:1\n1000 glow> b:1\n");
+  EXPECT_EQ(log(", cues_above: 0.5", ", go: [{cue: right, to: t}]"),
+            "166.667 left a:1\n333.333 right b:0\n333.333 right b:1\n");
+}
+
 TEST(Blends, WrongOnesAreFound) {
   const std::string clips =
       "inputs: {pace: {float: 0}}\nclips: {a: {frames: [0], fps: 4, play: loop}, b: {frames: [0], fps: 4}}\n";
@@ -132,6 +152,8 @@ TEST(Blends, WrongOnesAreFound) {
   EXPECT_NE(found("x: pase, points: [{at: 0, clip: a}, {at: 1, clip: a}]").find("Did you mean \"pace\""),
             std::string::npos);
   EXPECT_NE(found("x: pace, floor: 0.5, points: [{at: 0, clip: a}, {at: 1, clip: a}]").find("impossible floor"),
+            std::string::npos);
+  EXPECT_NE(found("x: pace, cues_above: 1.5, points: [{at: 0, clip: a}, {at: 1, clip: a}]").find("impossible weight"),
             std::string::npos);
   EXPECT_NE(found("x: pace > 1, points: [{at: 0, clip: a}, {at: 1, clip: a}]").find("is no number"), std::string::npos);
 }

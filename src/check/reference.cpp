@@ -141,7 +141,10 @@ class Reference : private ReferencePlays {
       play.at = *next;
       const bool edge = play.at == (play.backward ? 0 : play.film.cycle);
       const bool ends = edge && play.film.passes > 0 && play.edges + 1 >= play.film.passes;
-      if (tells != kNothing) pass(play, ends, tells == kCues);
+      if (tells != kNothing) {
+        pass(play, ends, tells == kCues);
+        pass_company(leaf, play, false);
+      }
       if (!edge) continue;
       ++play.edges;
       if (ends) {
@@ -154,7 +157,10 @@ class Reference : private ReferencePlays {
         looped_.insert(&leaf);
       }
       play.at = play.backward ? play.film.cycle : Big{0};
-      if (tells != kNothing) pass(play, false, tells == kCues);
+      if (tells != kNothing) {
+        pass(play, false, tells == kCues);
+        pass_company(leaf, play, false);
+      }
       if (tells == kAll) act(leaf, leaf.def->each_loop);
     }
   }
@@ -428,6 +434,7 @@ class Reference : private ReferencePlays {
         for (const auto& [place, back] : pass.places_of(Big{mark.time.count} << 16)) here = here || place == play.at;
       if (here) tell_cue(mark.cue.text, pass.clip->name.text, shown.frame, "none");
     }
+    if (tells) pass_company(leaf, play, true);
     plays_[&leaf] = play;
   }
   // Leaves a state or region with all inside it, innermost first.

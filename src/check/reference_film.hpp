@@ -120,6 +120,9 @@ inline void add_pass(Film& film, const ClipDef& clip, const ClipMarksDef& marks)
   if (state.clip_by)
     for (const auto& [name, clip] : state.clip_by->clips)
       if (name.text == choice) add(clip.text, false);
+  if (state.blend)
+    for (std::size_t i = 0; i < state.blend->points.size(); ++i)
+      if (std::to_string(i) == choice) add(state.blend->points[i].clip.text, false);
   if (!state.clip.empty()) add(state.clip.text, false);
   if (film.showings.empty()) return std::nullopt;
   return film;

@@ -44,6 +44,10 @@ class ReferencePlays : protected ReferenceState {
         }
       }
     }
+    for (const Company& other : company_of(leaf, play))
+      for (const MarkDef& mark : other.film.passes_of_clips.front().marks->marks)
+        for (const Telling& telling : tellings(other.film, mark, play.backward))
+          out.insert(other.place(telling.at, play));
     for (const Node* node = &leaf; node != nullptr; node = node->parent) {
       if (node->def == nullptr) continue;
       for (const GoDef& go : node->def->go) {
@@ -115,6 +119,103 @@ class ReferencePlays : protected ReferenceState {
         return true;
     }
     return false;
+  }
+
+  // --- blends -----------------------------------------------------------------------------------------------------
+  // The weights of a blend's points, from the formula in docs/blending.md.
+  [[nodiscard]] std::vector<double> weights_of(const Node& leaf) {
+    const BlendDef& blend = *leaf.def->blend;
+    const double x = compute_at(leaf, blend.x.text), y = blend.y.empty() ? 0 : compute_at(leaf, blend.y.text);
+    const auto& points = blend.points;
+    std::vector<double> out(points.size(), 1);
+    double sum = 0;
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      for (const BlendPointDef& other : points) {
+        if (&other == &points[i]) continue;
+        const double dx = other.x - points[i].x, dy = other.y - points[i].y;
+        const double along = ((x - points[i].x) * dx + (y - points[i].y) * dy) / (dx * dx + dy * dy);
+        out[i] = std::min(out[i], std::max(0.0, std::min(1.0, 1 - along)));
+      }
+      sum += out[i];
+    }
+    const auto far = [&](const BlendPointDef& p) { return (p.x - x) * (p.x - x) + (p.y - y) * (p.y - y); };
+    const auto nearest =
+        std::min_element(points.begin(), points.end(), [&](auto& a, auto& b) { return far(a) < far(b); });
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      const double share = sum > 0 ? out[i] / sum : &*nearest == &points[i] ? 1 : 0;
+      out[i] = blend.floor + (1 - blend.floor * static_cast<double>(points.size())) * share;
+    }
+    return out;
+  }
+  [[nodiscard]] std::size_t heaviest_of(const Node& leaf) {
+    const std::vector<double> weights = weights_of(leaf);
+    return static_cast<std::size_t>(std::max_element(weights.begin(), weights.end()) - weights.begin());
+  }
+  // Another clip of the blend that is played, in phase with it.
+  struct Company {
+    std::string clip;
+    Film film;
+    // Where on the heaviest clip's cycle it is when this one is at `at`: a whole tick, rounded up.
+    [[nodiscard]] Big place(Big at, const Play& play) const {
+      const Big mine = film.cycle >> 16, its = play.film.cycle >> 16;
+      return (((at >> 16) * its + mine - 1) / mine) << 16;
+    }
+  };
+  std::vector<Company> company_of(const Node& leaf, const Play& play) {
+    std::vector<Company> out;
+    if (!leaf.def->blend || !leaf.def->blend->cues_above) return out;
+    for (std::size_t i = 0; i < leaf.def->blend->points.size(); ++i) {
+      const std::string& clip = leaf.def->blend->points[i].clip.text;
+      const bool known = std::any_of(out.begin(), out.end(), [&](const Company& each) { return each.clip == clip; });
+      if (known || clip == play.film.passes_of_clips.front().clip->name.text) continue;
+      out.push_back({clip, *film_of(def_, *leaf.def, std::to_string(i))});
+    }
+    return out;
+  }
+  [[nodiscard]] double weight_of(const Node& leaf, const std::string& clip) {
+    double sum = 0;
+    const std::vector<double> weights = weights_of(leaf);
+    for (std::size_t i = 0; i < weights.size(); ++i)
+      if (leaf.def->blend->points[i].clip.text == clip) sum += weights[i];
+    return sum;
+  }
+  // Where on its own cycle a looping clip tells a mark that is no span.
+  struct Telling {
+    Big at;
+    int frame;
+    bool of_end;
+  };
+  static std::vector<Telling> tellings(const Film& film, const MarkDef& mark, bool backward) {
+    std::vector<Telling> out;
+    if (!goes(mark, backward)) return out;
+    if (mark.at == MarkAt::time) {
+      Play there;
+      there.film = film;
+      there.at = Big{mark.time.count} << 16;
+      there.backward = backward;
+      out.push_back({there.at, frame_of(there), false});
+    }
+    for (const Showing& each : film.showings) {
+      if (each.frame < 0 || each.frame != mark.frame) continue;
+      if (mark.at == MarkAt::frame_begin) out.push_back({backward ? each.end : each.begin, each.frame, false});
+      if (mark.at == MarkAt::frame_end) out.push_back({backward ? each.begin : each.end, each.frame, true});
+    }
+    return out;
+  }
+  // Tells what the blend's other clips tell where the heaviest one's playhead stands. Those of one clip at one place of
+  // its own: ends first, then in the order of its marks.
+  void pass_company(const Node& leaf, const Play& play, bool entered) {
+    for (const Company& other : company_of(leaf, play)) {
+      if (weight_of(leaf, other.clip) < *leaf.def->blend->cues_above) continue;
+      std::map<Big, std::vector<std::pair<bool, std::pair<const MarkDef*, int>>>> told;
+      for (const bool ends : {true, false})
+        for (const MarkDef& mark : other.film.passes_of_clips.front().marks->marks)
+          for (const Telling& telling : tellings(other.film, mark, play.backward))
+            if (telling.of_end == ends && other.place(telling.at, play) == play.at && !(ends && entered))
+              told[telling.at].push_back({ends, {&mark, telling.frame}});
+      for (const auto& [at, marks] : told)
+        for (const auto& [ends, mark] : marks) tell_cue(mark.first->cue.text, other.clip, mark.second, "none");
+    }
   }
 
   // Tells what lies where the playhead stands, on passing it. `ends`: the play ends here, so its last frame stays.
@@ -200,11 +301,22 @@ class ReferencePlays : protected ReferenceState {
       play.at = play.backward ? play.film.cycle : Big{0};
   }
   [[nodiscard]] long speed_of(const Node& leaf) {
-    if (leaf.def->speed.empty()) return 65536;
-    const double speed = compute_at(leaf, leaf.def->speed.text);
+    if (leaf.def->speed.empty() && !leaf.def->blend) return 65536;
+    double speed = leaf.def->speed.empty() ? 1 : compute_at(leaf, leaf.def->speed.text);
+    if (leaf.def->blend) {
+      const auto cycle = [&](std::size_t i) {
+        return static_cast<double>(static_cast<std::int64_t>(film_of(def_, *leaf.def, std::to_string(i))->cycle >> 16));
+      };
+      const std::vector<double> weights = weights_of(leaf);
+      double phase = 0;
+      for (std::size_t i = 0; i < weights.size(); ++i)
+        phase += (leaf.def->blend->points[i].backward ? -weights[i] : weights[i]) / cycle(i);
+      speed = speed * phase * cycle(heaviest_of(leaf));
+    }
     return std::isnan(speed) ? 0 : static_cast<long>(std::nearbyint(std::clamp(speed, -64.0, 64.0) * 65536));
   }
-  [[nodiscard]] std::string choice_of(const Node& leaf) const {
+  [[nodiscard]] std::string choice_of(const Node& leaf) {
+    if (leaf.def->blend) return std::to_string(heaviest_of(leaf));
     if (!leaf.def->clip_by) return "";
     const std::string& input = leaf.def->clip_by->input.text;
     return choices_.at(input)[static_cast<std::size_t>(values_.at(input))];
@@ -212,7 +324,7 @@ class ReferencePlays : protected ReferenceState {
   void retake() {
     for (Node* leaf : leaves(root_)) {
       const auto found = plays_.find(leaf);
-      if (!leaf->def->clip_by || chosen_[leaf] == choice_of(*leaf)) continue;
+      if ((!leaf->def->clip_by && !leaf->def->blend) || chosen_[leaf] == choice_of(*leaf)) continue;
       chosen_[leaf] = choice_of(*leaf);
       if (found == plays_.end()) continue;  // a pose
       const Play before = found->second;

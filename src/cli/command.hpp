@@ -21,6 +21,7 @@ void add_draw(CLI::App& app, int& exit_code);
 void add_explain(CLI::App& app, int& exit_code);
 void add_import(CLI::App& app, int& exit_code);
 void add_list(CLI::App& app, int& exit_code);
+void add_pack(CLI::App& app, int& exit_code);
 void add_run(CLI::App& app, int& exit_code);
 void add_schema(CLI::App& app, int& exit_code);
 void add_marks(CLI::App& app, int& exit_code);

@@ -16,7 +16,7 @@ namespace {
 
 struct Options {
   std::vector<std::string> sources, rows;
-  std::string out, tile, fps, play, extract;
+  std::string out, tile, fps, play, extract, tracks;
   std::int32_t margin = 0, spacing = 0, count = 0;
   bool json = false;
 };
@@ -78,11 +78,22 @@ std::string timing_of(const ClipDef& clip) {
                                      : fmt::format(", {}/{} fps", clip.fps.num, clip.fps.den));
 }
 
+// Whether a file is there that something else than `--tracks` has written.
+bool somebodys_own(const std::string& path) {
+  std::ifstream in(path);
+  std::string first;
+  return in && std::getline(in, first) && !first.starts_with("# Tracks made by `mobrin import --tracks`");
+}
+
 int import(const Options& options) {
   ImportOptions request;
   request.sources = options.sources;
   request.out = options.out;
   request.extract = options.extract;
+  request.tracks = !options.tracks.empty();
+  if (request.tracks && somebodys_own(options.tracks))
+    return usage("`--tracks " + options.tracks + "` is there already and was not written by it",
+                 "Name another file: it is written anew at each import.");
   std::error_code made;
   if (!options.extract.empty() && !std::filesystem::is_directory(options.extract, made) &&
       !std::filesystem::create_directories(options.extract, made))
@@ -131,15 +142,11 @@ int import(const Options& options) {
     fmt::print(stderr, "{}; {} was not written.\n", counts(imported.findings), options.out);
     return kFindings;
   }
-  const std::string part = options.out + ".part";
-  std::ofstream(part, std::ios::binary) << imported.text;
-  std::error_code error;
-  std::filesystem::rename(part, options.out, error);
-  if (error) {
-    std::filesystem::remove(part, error);
-    fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder and its permissions.\n", options.out);
+  if (!write_whole(options.out, imported.text)) return kFindings;
+  if (request.tracks && imported.tracks_text.empty())
+    imported.notes.push_back("nothing moves that makes a track, so " + options.tracks + " was not written");
+  else if (request.tracks && !write_whole(options.tracks, imported.tracks_text))
     return kFindings;
-  }
   for (Finding& finding : marks_findings(options.out)) imported.findings.push_back(std::move(finding));
   std::size_t frames = 0;
   for (const ClipDef& clip : imported.clips) frames += clip.frames.size();
@@ -184,6 +191,9 @@ void add_import(CLI::App& app, int& exit_code) {
   command->add_option("--count", options->count, "Only the first so many cells")->check(CLI::Range(1, 1'000'000));
   command->add_option("--extract", options->extract,
                       "Write the frames of animated images as PNG files to this folder, and let the clips use those");
+  command->add_option(
+      "--tracks", options->tracks,
+      "Write what moves in glTF animations (positions of nodes, weights of shapes) as tracks to this file of marks");
   command->add_option("--fps", options->fps, "Frames a second of all clips; else what the file says already, else 12");
   command->add_option("--play", options->play,
                       "once, loop, back-and-forth; else what the file says already, else once");

@@ -2,7 +2,10 @@
 #include "console.hpp"
 
 #include <fmt/format.h>
+
 #include <unistd.h>
+#include <filesystem>
+#include <fstream>
 
 #include <algorithm>
 #include <cstdlib>
@@ -99,6 +102,17 @@ std::string stretch_text(const StretchDef& stretch) {
   if (stretch.timed) return fmt::format("{}s-{}s", stretch.begin.to_seconds(), stretch.end.to_seconds());
   return stretch.first == stretch.last ? std::to_string(stretch.first)
                                        : fmt::format("{}-{}", stretch.first, stretch.last);
+}
+
+bool write_whole(const std::string& path, const std::string& text) {
+  const std::string part = path + ".part";
+  std::ofstream(part, std::ios::binary) << text;
+  std::error_code error;
+  std::filesystem::rename(part, path, error);
+  if (!error) return true;
+  std::filesystem::remove(part, error);
+  fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder and its permissions.\n", path);
+  return false;
 }
 
 }  // namespace mobrin::cli

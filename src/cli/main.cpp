@@ -24,6 +24,7 @@ int main(int argc, char** argv) {
   add_import(app, exit_code);
   add_marks(app, exit_code);
   add_sheet(app, exit_code);
+  add_pack(app, exit_code);
   add_schema(app, exit_code);
   // The parser would only say that a command is missing.
   if (argc > 1 && argv[1][0] != '-') {

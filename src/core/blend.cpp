@@ -61,6 +61,17 @@ std::uint8_t chosen(const MachineData& m, const std::byte* block, const PlayData
   return static_cast<std::uint8_t>(heaviest_of(std::span(weights).first(blend.points.size())));
 }
 
+bool weighs_enough(const MachineData& m, const std::byte* block, const PlayData& play, std::size_t point) {
+  const BlendData& blend = m.blends[play.blend];
+  std::array<double, kMostBlendPoints> weights{};
+  blend_weights(m, block, blend, weights);
+  const auto clip = [&](std::size_t i) { return m.played[play.clips.begin + static_cast<std::uint32_t>(i)].clip; };
+  double sum = 0;
+  for (std::size_t i = 0; i < blend.points.size(); ++i)
+    if (clip(i) == clip(point)) sum += weights[i];
+  return sum >= blend.cues_above;
+}
+
 // All clips of a blend run in phase: each second the phase moves by the weighted mean of what each clip alone would
 // move it, those played backwards counting negative. The heaviest clip's own speed follows from that.
 std::int32_t speed_now(const MachineData& m, const std::byte* block, const PlayData& play) {

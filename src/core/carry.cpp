@@ -89,7 +89,8 @@ class Carrier {
     header.frozen = static_cast<std::uint32_t>(std::clamp<std::int64_t>(saved_.frozen.count, 0, kLongestFreeze.count));
     header.rate = std::clamp(saved_.rate, 0, detail::kMaxSpeed);
     header.ordinal = saved_.ordinal;
-    header.flags = saved_.flags & (detail::kStarted | detail::kDirty | detail::kDone | detail::kReset);
+    header.flags =
+        saved_.flags & (detail::kStarted | detail::kDirty | detail::kDone | detail::kReset | detail::kUnsettled);
     for (const Named& input : saved_.inputs) carry_input(input);
     if ((header.flags & detail::kStarted) != 0) carry_states();
     if (!same_ && (header.flags & detail::kDone) == 0) header.flags |= detail::kDirty;

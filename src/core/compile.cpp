@@ -30,6 +30,11 @@ bool finite(const FieldValue& value) {
 
 }  // namespace
 
+std::uint32_t new_serial() {
+  static std::atomic<std::uint32_t> next{1};
+  return next.fetch_add(1);
+}
+
 void Compilation::report(FindingCode code, Place place, std::string message, std::string remedy) {
   Finding& finding = findings.emplace_back();
   finding.code = code;
@@ -377,6 +382,21 @@ void Compilation::finish() {
   std::uint64_t marks = 0, entered = 0, left = 0, loops = 0, taken = 0;
   for (const ClipData& clip : m.clips) marks = std::max<std::uint64_t>(marks, clip.marks.size());
   for (const StateData& state : m.states) {
+    if (state.play.blend == kNoIndex) continue;
+    std::uint64_t all = 0;
+    for (const PlayedClip& played : MachineData::view(m.played, state.play.clips))
+      all += m.clips[played.clip].marks.size();
+    marks = std::max(marks, all);
+  }
+  m.heard.assign(m.cue_defs.size(), 0);
+  m.cue_words = (m.cue_defs.size() + 63) / 64;
+  for (const StateData& state : m.states) {
+    m.timed = m.timed || state.timer != kNoOffset;
+    m.ends = m.ends || state.final;
+  }
+  for (const TransitionData& go : m.transitions)
+    if (go.event == GoEvent::cue) m.heard[go.arg] = 1;
+  for (const StateData& state : m.states) {
     entered = std::max(entered, tells(state.enter));
     left = std::max(left, tells(state.exit));
     loops = std::max(loops, tells(state.each_loop));
@@ -391,8 +411,7 @@ void Compilation::finish() {
   m.most_records =
       static_cast<std::uint32_t>(std::min<std::uint64_t>((kMaxMicrosteps + 2) * step + moved + 2, 0xffff'ffff));
 
-  static std::atomic<std::uint32_t> next_serial{1};
-  m.serial = next_serial.fetch_add(1);
+  m.serial = new_serial();
   m.name = def.name.text;
   m.files = def.files;
   for (std::size_t s = 0; s < m.states.size(); ++s) {

@@ -150,6 +150,8 @@ void Compilation::compile_blend(const BlendDef& blend, const StateDef& source, s
       if (blend.points[k].x == point.x && blend.points[k].y == point.y)
         return wrong("has two clips at one point", "Move one of them.");
   }
+  if (blend.cues_above && !(*blend.cues_above > 0 && *blend.cues_above <= 1))
+    return wrong("has an impossible weight for cues", "`cues_above:` lies above 0 and at most at 1.");
   if (source.pose) return wrong("is a pose", "A pose shows one frame of one clip.");
   info.plays = "blend";
   std::vector<std::uint16_t> found;
@@ -168,7 +170,7 @@ void Compilation::compile_blend(const BlendDef& blend, const StateDef& source, s
   for (const std::uint16_t clip : found) add_played(play, clip);
   info.clips = std::move(found);
   play.blend = static_cast<std::uint16_t>(m.blends.size());
-  m.blends.push_back({{}, {}, blend.points, blend.floor});
+  m.blends.push_back({{}, {}, blend.points, blend.floor, blend.cues_above.value_or(2)});
 }
 
 // Expressions of blends, once everything has its place in the block.

@@ -34,14 +34,21 @@ void each_active_state(const MachineData& m, const std::byte* block, const Visit
   }
 }
 
-// Lets the timers of all active states run for `played` ticks.
-void run_timers(const MachineData& m, std::byte* block, std::int64_t played) {
+// Lets the timers of all active states run for `played` ticks. True where one reaches what something waits for.
+bool run_timers(const MachineData& m, std::byte* block, std::int64_t played) {
+  bool due = false;
+  if (!m.timed) return due;
   each_active_state(m, block, [&](std::uint16_t state) {
     const std::uint32_t timer = m.states[state].timer;
     if (timer == kNoOffset || !timer_runs(m, block, state)) return;
     std::int64_t& elapsed = field_at<std::int64_t>(block, timer);
+    const std::int64_t before = elapsed;
     elapsed = capped(elapsed + Wide{played} * header_of(block).rate);
+    for (const std::int64_t after : MachineData::view(m.afters, m.states[state].afters))
+      due = due || (before < after && after <= elapsed);
+    if (m.states[state].final) due = due || (before < m.states[state].linger && m.states[state].linger <= elapsed);
   });
+  return due;
 }
 
 }  // namespace
@@ -96,7 +103,9 @@ std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64
   const BlockHeader& header = header_of(block);
   if (run.ended() || (header.flags & kDone) != 0) return run.playhead();
   const Wide way = Wide{effective_speed(run.speed(), header.rate)} * played_until(header, now);
-  return static_cast<std::int64_t>(std::clamp<Wide>(run.playhead() + way, 0, run.cycle()));
+  const Wide there = run.playhead() + way;
+  if (way == 0 || (there > 0 && there < run.cycle())) return static_cast<std::int64_t>(there);
+  return run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;  // rounds that were passed over
 }
 
 void forget_pulses(const MachineData& machine, std::byte* block) {
@@ -115,6 +124,10 @@ void turn_to(const MachineData& machine, std::byte* block, std::int64_t at) {
 
 void Engine::instant(std::int64_t at) {
   BlockHeader& h = header();
+  // Settling came to rest last time: transitions need no look unless something happens that one of them waits for.
+  stirred_ = (h.flags & (kDirty | kReset | kUnsettled)) != 0 || (h.flags & kStarted) == 0 || forced_ != kNoIndex ||
+             trace_.call != nullptr;
+  loops_fired_ = 0;
   if ((h.flags & kReset) != 0) {
     move_to(at);
     const StateData& root = m_.states[0];
@@ -131,11 +144,14 @@ void Engine::instant(std::int64_t at) {
     move_to(at);
   }
   if (forced_ != kNoIndex && (h.flags & kDone) == 0) go_to(forced_, {}, {});
-  retake();
-  settle();
-  h.flags &= static_cast<std::uint8_t>(~kDirty);
-  check_done();
-  update_wake(m_, b_);
+  if (stirred_ || (h.flags & kRetake) != 0) retake();
+  if (stirred_) {
+    h.flags &= static_cast<std::uint8_t>(~kUnsettled);
+    settle();
+  }
+  h.flags &= static_cast<std::uint8_t>(~(kDirty | kRetake));
+  if (stirred_) check_done();
+  update_wake(m_, b_, hears_loops_);
 }
 
 void Engine::start() {
@@ -189,7 +205,7 @@ void Engine::place(std::uint16_t target, std::int64_t played) {
 void Engine::move_to(std::int64_t at) {
   const std::int64_t played = played_until(header(), at);
   const bool rests = (header().flags & kDone) != 0;
-  if (!rests) run_timers(m_, b_, played);
+  if (!rests && run_timers(m_, b_, played)) stirred_ = true;
   turn_to(m_, b_, at);
   if (rests) return;
   each_active_region(0, [&](std::uint16_t region, std::uint16_t state) {
@@ -201,7 +217,12 @@ void Engine::move_to(std::int64_t at) {
 // Moves a play on and tells what lies on its way; of one that fades out its cues only.
 void Engine::move_play(const Run& run, std::int64_t played, bool fading) {
   if (run.ended()) return;
-  std::int64_t left = effective_speed(run.speed(), header().rate) * played;  // bounded: at most a tick past a place
+  const std::int64_t pace = effective_speed(run.speed(), header().rate);
+  Wide way = Wide{pace} * played;
+  const Wide cycle = run.cycle();
+  // Rounds that were passed over: all but the last are left out.
+  if (way > 3 * cycle || way < -3 * cycle) way += (way < 0 ? cycle : -cycle) * ((way < 0 ? -way : way) / cycle - 2);
+  auto left = static_cast<std::int64_t>(way);  // at most a tick past a place, but for rounds passed over
   const bool backward = left < 0;
   while (left != 0) {
     const Stop& next = *next_stop(run.stops(), run.playhead(), backward);  // the edges of the cycle are stops
@@ -212,16 +233,19 @@ void Engine::move_play(const Run& run, std::int64_t played, bool fading) {
     }
     left -= distance;
     run.playhead() += distance;
+    if (next.window) stirred_ = true;
     const bool edge = run.playhead() == run.edge_ahead();
     const bool ends = edge && run.passes() + 1 == run.clip().passes;
     pass(run, backward ? next.backward : next.forward, ends, fading);
-    if (edge && !reach_edge(run, left, fading)) return;
+    if (edge && !reach_edge(run, left, std::abs(left) < std::abs(pace), fading)) return;
   }
 }
 
-// At an edge of the cycle: ends the play (false), or comes round and goes on with what is left.
-bool Engine::reach_edge(const Run& run, std::int64_t& left, bool fading) {
+// At an edge of the cycle: ends the play (false), or comes round and goes on with what is left. Not `now`: a round that
+// was passed over, at an earlier instant.
+bool Engine::reach_edge(const Run& run, std::int64_t& left, bool now, bool fading) {
   const std::int32_t most = run.clip().passes;
+  if (!fading && run.played().edges_stir) stirred_ = true;
   if (most > 0) {
     run.set_passes(run.backward(), run.passes() + 1);
     if (run.ended()) {
@@ -230,7 +254,7 @@ bool Engine::reach_edge(const Run& run, std::int64_t& left, bool fading) {
       return false;
     }
   }
-  if (!fading) {
+  if (!fading && now) {
     tell_state(Told::loop, run.state(), kNoTransition);
     loops_fired_ |= std::uint64_t{1} << m_.states[run.state()].region;
   }
@@ -242,7 +266,7 @@ bool Engine::reach_edge(const Run& run, std::int64_t& left, bool fading) {
 
 void Engine::check_done() {
   BlockHeader& h = header();
-  if ((h.flags & kDone) != 0) return;
+  if ((h.flags & kDone) != 0 || !m_.ends) return;
   std::uint16_t final_state = kNoIndex;
   each_active_region(0, [&](std::uint16_t, std::uint16_t state) {
     const StateData& data = m_.states[state];
@@ -271,9 +295,26 @@ void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
   turn_to(machine, block, at);
 }
 
-void update_wake(const MachineData& m, std::byte* block) {
+namespace {
+
+// Sub-ticks until a play reaches something; 0 for never.
+std::int64_t way_to_next(const Run& run, bool backward, bool hears_loops) {
+  const Stop* next = next_stop(run.stops(), run.playhead(), backward);
+  if (next == nullptr) return 0;
+  const std::int64_t at = next->at << kSubBits, distance = std::abs(at - run.playhead());
+  const PlayedClip& played = run.played();
+  if (hears_loops || at != run.edge_ahead() || !(backward ? played.backward_round : played.forward_round))
+    return distance;
+  const std::int64_t behind = run.edge_behind();
+  const std::int64_t after = next_stop(run.stops(), behind, backward)->at << kSubBits;
+  return after == at ? 0 : distance + std::abs(after - behind);
+}
+
+}  // namespace
+
+void update_wake(const MachineData& m, std::byte* block, bool hears_loops) {
   BlockHeader& h = header_of(block);
-  if ((h.flags & (kDirty | kReset)) != 0 || (h.flags & kStarted) == 0) {
+  if ((h.flags & (kDirty | kReset | kRetake)) != 0 || (h.flags & kStarted) == 0) {
     h.wake = kLongAgo;
     return;
   }
@@ -283,19 +324,19 @@ void update_wake(const MachineData& m, std::byte* block) {
   const auto consider = [&](std::int64_t distance, std::int64_t pace) {
     if (distance > 0 && pace > 0) soonest = std::min(soonest, ticks_to_cover(distance, pace));
   };
-  each_active_state(m, block, [&](std::uint16_t index) {
-    const StateData& state = m.states[index];
-    if (state.timer != kNoOffset && timer_runs(m, block, index)) {
-      const std::int64_t elapsed = field_at<std::int64_t>(block, state.timer);
-      for (const std::int64_t after : MachineData::view(m.afters, state.afters)) consider(after - elapsed, h.rate);
-      if (state.final) consider(state.linger - elapsed, h.rate);
-    }
-  });
+  if (m.timed)
+    each_active_state(m, block, [&](std::uint16_t index) {
+      const StateData& state = m.states[index];
+      if (state.timer != kNoOffset && timer_runs(m, block, index)) {
+        const std::int64_t elapsed = field_at<std::int64_t>(block, state.timer);
+        for (const std::int64_t after : MachineData::view(m.afters, state.afters)) consider(after - elapsed, h.rate);
+        if (state.final) consider(state.linger - elapsed, h.rate);
+      }
+    });
   const auto consider_play = [&](const Run& run) {
     const std::int64_t pace = effective_speed(run.speed(), h.rate);
     if (pace == 0 || run.ended()) return;
-    if (const Stop* next = next_stop(run.stops(), run.playhead(), pace < 0))
-      consider(std::abs((next->at << kSubBits) - run.playhead()), std::abs(pace));
+    consider(way_to_next(run, pace < 0, hears_loops), std::abs(pace));
   };
   for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
     const std::uint16_t leaf = leaf_of(m, block, r);

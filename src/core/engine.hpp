@@ -5,6 +5,7 @@
 #include <array>
 #include <cstdint>
 
+#include "mobrin/core/crowd.hpp"
 #include "mobrin/core/trace.hpp"
 #include "run.hpp"
 
@@ -12,12 +13,19 @@ namespace mobrin::detail {
 
 // Where an instant's records go. Records the list does not listen to are counted in `ordinal` only.
 struct Sink {
-  CueBuffer* list = nullptr;
-  std::uint32_t skip = 0;  // records of this instant told before
-  std::uint32_t told = 0;  // records of this instant the list listens to
-  bool full = false;       // some did not fit
+  CueBuffer* list = nullptr;  // or `crowd`
+  std::uint32_t skip = 0;     // records of this instant told before
+  std::uint32_t told = 0;     // records of this instant the list listens to
+  bool full = false;          // some did not fit
+  CrowdCues* crowd = nullptr;
+  std::uint32_t place = 0;  // of the crowd's member
+  Listening listening = 0;  // of the crowd
 
   void put(const Cue& cue) {
+    if (crowd != nullptr) {
+      if ((listening & listen_to(cue.what)) != 0) crowd->append(cue, place);
+      return;
+    }
     if ((list->listening() & listen_to(cue.what)) == 0) return;
     if (++told <= skip || full) return;
     full = !list->append(cue);
@@ -35,6 +43,9 @@ class Engine {
   void force(std::uint16_t target) { forced_ = target; }
   // Makes `target` active at once, for `played` ticks already, without telling or acting; see Instance::place.
   void place(std::uint16_t target, std::int64_t played);
+
+  // Nobody listens to `loop`: rounds on which nothing else lies wake nobody.
+  void pass_over_rounds() { hears_loops_ = false; }
 
   // Everything that lies at `at`, which is the block's wake, or its now if something was written.
   void instant(std::int64_t at);
@@ -80,7 +91,7 @@ class Engine {
   void forget();
   void move_to(std::int64_t at);
   void move_play(const Run& run, std::int64_t played, bool fading);
-  bool reach_edge(const Run& run, std::int64_t& left, bool fading);
+  bool reach_edge(const Run& run, std::int64_t& left, bool now, bool fading);
   void check_done();
 
   // play.cpp: playing and telling
@@ -94,6 +105,7 @@ class Engine {
   void play_is_over(std::uint16_t state);
   void tell_spans(const Run& run, const Segment* from, const Segment* to, const ClipData& from_clip);
   void tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame);
+  void tell_firing(const Run& run, const Firing& firing, Edge edge);
   void tell(Cue record);
   void tell_state(Told what, std::uint16_t state, std::uint32_t transition);
 
@@ -160,12 +172,14 @@ class Engine {
   std::size_t taken_pulse_count_ = 0;
   std::uint16_t forced_ = kNoIndex;
   bool silent_ = false;
+  bool hears_loops_ = true;
+  bool stirred_ = false;  // something happened for which transitions are to be looked at
   bool any_taken_ = false;
   std::uint32_t last_taken_ = 0;
 };
 
-// Computes the block's wake from its state; nothing lies before it.
-void update_wake(const MachineData& machine, std::byte* block);
+// Computes the block's wake from its state; nothing lies before it. Without `hears_loops` not what tells `loop` only.
+void update_wake(const MachineData& machine, std::byte* block, bool hears_loops = true);
 // Moves the block's playheads and timers to `at`, where nothing may lie before or at it.
 void reanchor(const MachineData& machine, std::byte* block, std::int64_t at);
 // Makes `at` the anchor: what is counted from it is carried over, pulses that lived at the old one are over.

@@ -6,37 +6,24 @@
 #include <cstring>
 
 #include "engine.hpp"
-#include "mobrin/core/names.hpp"
+#include "write.hpp"
 
 namespace mobrin {
 
 using detail::BlockHeader;
-using detail::field_at;
 using detail::header_of;
-using detail::InputData;
-using detail::InputKind;
 using detail::MachineData;
+using detail::rests;
 using detail::TicketSlot;
 
 namespace {
 
 constexpr std::int64_t kLatest = std::int64_t{1} << 62;
 
-template <class T>
-Written store(std::byte* block, std::uint32_t offset, T value, bool clamped) {
-  T& stored = field_at<T>(block, offset);
-  if (stored == value) return clamped ? Written::clamped : Written::same;
-  stored = value;
-  return clamped ? Written::clamped : Written::changed;
-}
-
 // Where a step of `dt` ends; a negative one ends where it begins.
 std::int64_t end_of(const BlockHeader& header, Ticks dt) {
   return header.now + std::clamp<std::int64_t>(dt.count, 0, kLatest - header.now);
 }
-
-// Done, and not about to start anew.
-bool rests(const BlockHeader& header) { return (header.flags & (detail::kDone | detail::kReset)) == detail::kDone; }
 
 }  // namespace
 
@@ -121,64 +108,29 @@ void Instance::written(std::uint16_t input) {
 void Instance::wake() {
   BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return;
-  if ((header.flags & detail::kDirty) == 0 && header.now != header.anchor)
-    detail::forget_pulses(machine_.data(), bytes_.get());  // those of the last instant
-  header.flags |= detail::kDirty;
+  detail::stir_block(machine_.data(), bytes_.get(), header.now);
   header.wake = detail::kLongAgo;
 }
 
-Written Instance::set(Input<bool> input, bool value) {
+template <class T>
+Written Instance::write(Input<T> input, T value) {
   if (!known(input.machine)) return Written::refused;
-  const Written result =
-      store<std::uint8_t>(bytes_.get(), machine_.data().inputs[input.index].offset, value ? 1 : 0, false);
-  if (result != Written::same) written(input.index);
-  return result;
+  const detail::Stored stored = detail::store(machine_.data(), bytes_.get(), input.index, value);
+  if (stored.changes) written(input.index);
+  return stored.written;
 }
 
-Written Instance::set(Input<std::int32_t> input, std::int32_t value) {
-  if (!known(input.machine)) return Written::refused;
-  const InputData& data = machine_.data().inputs[input.index];
-  const std::int32_t kept = std::clamp(value, data.whole_min, data.whole_max);
-  const bool changes = field_at<std::int32_t>(bytes_.get(), data.offset) != kept;
-  const Written result = store(bytes_.get(), data.offset, kept, kept != value);
-  if (changes) written(input.index);
-  return result;
-}
-
-Written Instance::set(Input<float> input, float value) {
-  if (!known(input.machine) || std::isnan(value)) return Written::refused;
-  const InputData& data = machine_.data().inputs[input.index];
-  float kept = std::clamp(value, data.min, data.max);
-  const bool clamped = kept != value;
-  if (data.grain > 0 && std::isfinite(kept))
-    kept = std::clamp(static_cast<float>(std::nearbyint(static_cast<double>(kept) / data.grain) * data.grain), data.min,
-                      data.max);
-  kept += 0.0f;  // no negative zero
-  const bool changes = field_at<float>(bytes_.get(), data.offset) != kept;
-  const Written result = store(bytes_.get(), data.offset, kept, clamped);
-  if (changes) written(input.index);
-  return result;
-}
-
-Written Instance::set(Input<Choice> input, Choice value) {
-  if (!known(input.machine)) return Written::refused;
-  const auto& choices = std::get<ChoiceInput>(machine_.data().input_defs[input.index].kind).choices;
-  if (value.index >= choices.size()) return Written::refused;
-  const Written result = store(bytes_.get(), machine_.data().inputs[input.index].offset, value.index, false);
-  if (result != Written::same) written(input.index);
-  return result;
-}
+Written Instance::set(Input<bool> input, bool value) { return write(input, value); }
+Written Instance::set(Input<std::int32_t> input, std::int32_t value) { return write(input, value); }
+Written Instance::set(Input<float> input, float value) { return write(input, value); }
+Written Instance::set(Input<Choice> input, Choice value) { return write(input, value); }
 
 Written Instance::pulse(Pulse pulse) {
   if (!known(pulse.machine)) return Written::refused;
-  const InputData& data = machine_.data().inputs[pulse.index];
   const BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return Written::same;
   wake();
-  if (data.buffer > 0)
-    field_at<std::int64_t>(bytes_.get(), data.offset) = header.now + data.buffer;
-  else
-    field_at<std::uint8_t>(bytes_.get(), data.offset) = 1;
+  detail::store_pulse(bytes_.get(), machine_.data().inputs[pulse.index], header.now);
   tell_write({InstanceWrite::Kind::pulse, pulse.index});
   return Written::changed;
 }
@@ -279,73 +231,6 @@ void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
   engine.instant(std::max(header.wake, header.now));
 }
 
-namespace {
-
-// What one play shows at `position` of its cycle.
-Shown shown_of(const MachineData& m, const detail::ConstRun& run, std::int64_t position) {
-  Shown shown;
-  const detail::PlayData& play = run.play();
-  if (play.type == detail::PlayType::pose) {
-    shown.clip = run.played().clip;
-    shown.frame = play.pose_frame;
-    shown.seconds = m.clip_infos[shown.clip].borders[static_cast<std::size_t>(play.pose_frame)].to_seconds();
-  } else if (play.moves()) {
-    const detail::ClipData& clip = run.clip();
-    const detail::Segment& segment = clip.segments[detail::segment_at(clip, position, run.backward())];
-    shown.clip = segment.clip;
-    shown.frame = segment.frame;
-    if (segment.clip != kNoIndex)
-      shown.seconds = static_cast<double>(detail::own_time(segment, position)) /
-                      (static_cast<double>(kTicksPerSecond) * detail::kOne);
-    if (play.blend != kNoIndex) shown.mirrored = m.blends[play.blend].points[run.choice()].mirrored;
-  }
-  return shown;
-}
-
-}  // namespace
-
-Shown Instance::shown(std::uint16_t region) const {
-  const MachineData& m = machine_.data();
-  const std::byte* block = bytes_.get();
-  if (region >= m.regions.size()) return {};
-  const std::uint16_t leaf = detail::leaf_of(m, block, region);
-  if (leaf == kNoIndex) return {};
-  const detail::ConstRun run(m, block, region);
-  const std::int64_t now = header_of(block).now;
-  Shown shown = shown_of(m, run, run.play().moves() ? detail::playhead_at(block, run, now) : 0);
-  shown.weight = detail::fade_progress(m, block, region, now);
-  return shown;
-}
-
-ShownLayers Instance::layers(std::uint16_t region) const {
-  ShownLayers out;
-  const MachineData& m = machine_.data();
-  const std::byte* block = bytes_.get();
-  if (region >= m.regions.size() || detail::leaf_of(m, block, region) == kNoIndex) return out;
-  const Shown newest = shown(region);
-  out.add(newest);
-  if (newest.weight >= 1) return out;
-  const BlockHeader& header = header_of(block);
-  const auto& layers = m.regions[region].layers;
-  for (auto layer = layers.rbegin(); layer != layers.rend(); ++layer) {
-    const std::uint32_t weight = detail::layer_weight(block, *layer);
-    if (weight == 0) continue;
-    const detail::ConstRun run(m, block, layer->slot, detail::layer_state(block, *layer));
-    std::int64_t position = 0;
-    if (run.play().moves()) {
-      const bool rests = (header.flags & detail::kDone) != 0;
-      const detail::Wide way = rests ? 0
-                                     : detail::Wide{detail::effective_speed(run.speed(), header.rate)} *
-                                           detail::played_until(header, header.now);
-      position = detail::run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;
-    }
-    Shown shown = shown_of(m, run, position);
-    shown.weight = (1 - newest.weight) * (static_cast<double>(weight) / detail::kWholeWeight);
-    out.add(shown);
-  }
-  return out;
-}
-
 std::uint16_t Instance::region_count() const { return static_cast<std::uint16_t>(machine_.data().regions.size()); }
 
 std::uint16_t Instance::active(std::uint16_t region) const {
@@ -364,11 +249,7 @@ bool Instance::in(State state) const {
 }
 
 bool Instance::is(Trait trait) const {
-  if (!known(trait.machine)) return false;
-  const MachineData& m = machine_.data();
-  for (std::uint16_t s = 0; s < m.states.size(); ++s)
-    if ((m.states[s].traits >> trait.index & 1) != 0 && detail::is_active(m, bytes_.get(), s)) return true;
-  return false;
+  return known(trait.machine) && detail::has_trait(machine_.data(), bytes_.get(), trait.index);
 }
 
 bool Instance::done() const { return (header_of(bytes_.get()).flags & detail::kDone) != 0; }
@@ -379,26 +260,13 @@ Ticks Instance::next_wake() const {
 }
 
 FieldValue Instance::input_value(std::uint16_t index) const {
-  const MachineData& m = machine_.data();
-  if (index >= m.inputs.size()) return false;
-  const InputData& input = m.inputs[index];
-  const std::byte* block = bytes_.get();
-  if (input.kind != InputKind::pulse) return detail::stored_value(m, block, index);
-  // One without a buffer lives at the instant it was written for.
-  const BlockHeader& header = header_of(block);
-  const bool this_instant = header.now == header.anchor || (header.flags & detail::kDirty) != 0;
-  return detail::pulse_alive(block, input, header.now) && (input.buffer > 0 || this_instant);
+  if (index >= machine_.data().inputs.size()) return false;
+  return detail::value_of(machine_.data(), bytes_.get(), index, header_of(bytes_.get()).now);
 }
 
 bool Instance::set_rate(double rate) {
   if (!(rate >= 0 && rate <= 64)) return false;
-  BlockHeader& header = header_of(bytes_.get());
-  const std::int32_t fixed = detail::fixed_speed(rate);
-  if (fixed == header.rate) return true;
-  detail::reanchor(machine_.data(), bytes_.get(), header.now);
-  header.rate = fixed;
-  detail::update_wake(machine_.data(), bytes_.get());
-  tell_write({InstanceWrite::Kind::rate, kNoIndex, rate});
+  if (detail::change_rate(machine_.data(), bytes_.get(), rate)) tell_write({InstanceWrite::Kind::rate, kNoIndex, rate});
   return true;
 }
 
@@ -406,12 +274,8 @@ double Instance::rate() const { return static_cast<double>(header_of(bytes_.get(
 
 bool Instance::freeze(Ticks duration) {
   if (duration.count < 0 || duration > kLongestFreeze) return false;
-  BlockHeader& header = header_of(bytes_.get());
-  if (header.now + duration.count <= header.anchor + header.frozen) return true;
-  detail::reanchor(machine_.data(), bytes_.get(), header.now);
-  header.frozen = static_cast<std::uint32_t>(duration.count);
-  detail::update_wake(machine_.data(), bytes_.get());
-  tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration});
+  if (detail::begin_freeze(machine_.data(), bytes_.get(), duration.count))
+    tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration});
   return true;
 }
 
@@ -450,13 +314,9 @@ void Instance::reset() {
 
 void Instance::start_anew() {
   BlockHeader& header = header_of(bytes_.get());
-  for (const InputData& input : machine_.data().inputs)
-    if (input.kind == InputKind::pulse) detail::forget_pulse(bytes_.get(), input);
   for (TicketSlot& slot : tickets())
     if (slot.status == TicketStatus::waiting && slot.pulse != kNoIndex) slot.status = TicketStatus::failed;
-  if ((header.flags & detail::kStarted) == 0) return;
-  header.flags |= detail::kReset;
-  header.wake = detail::kLongAgo;
+  if (detail::restart_block(machine_.data(), bytes_.get())) header.wake = detail::kLongAgo;
 }
 
 std::span<const std::byte> Instance::block() const { return {bytes_.get(), block_size_}; }

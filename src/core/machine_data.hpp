@@ -53,8 +53,8 @@ struct Range {
 // The fixed begin of every block. Trivially copyable, no padding: the layout gives away its last bytes.
 struct BlockHeader {
   std::int64_t now;
-  std::int64_t anchor;    // the instant at which playheads and timers in the block were taken
   std::int64_t wake;      // nothing lies before it
+  std::int64_t anchor;    // the instant at which playheads and timers in the block were taken
   std::uint32_t frozen;   // ticks after `anchor` for which plays and timers stand
   std::int32_t rate;      // 16.16
   std::uint16_t ordinal;  // records told at `anchor` so far
@@ -66,7 +66,9 @@ enum BlockFlag : std::uint8_t {
   kStarted = 1,  // the initial states have been entered
   kDirty = 2,    // an input changed or a pulse was written since the last settle
   kDone = 4,
-  kReset = 8,  // leave everything and start anew at the next advance
+  kReset = 8,       // leave everything and start anew at the next advance
+  kUnsettled = 16,  // the last settle was given up, so the next instant goes on with it
+  kRetake = 32,     // an input that only plays follow changed since the last settle
 };
 
 // A ticket's place behind the block. Trivially copyable, no padding.
@@ -157,15 +159,18 @@ struct ClipData {
 };
 
 enum class FiringKind : std::uint8_t { cue, span_begin, span_end };
+inline constexpr std::uint8_t kOwnPoint = 0xff;
 struct Firing {
   std::uint16_t mark = 0;
   FiringKind kind = FiringKind::cue;
-  std::int32_t frame = -1;  // what the record names
+  std::int32_t frame = -1;         // what the record names
+  std::uint8_t point = kOwnPoint;  // of a blend: whose clip has the mark, where that is not the heaviest
 };
 // A place on a cycle where something lies, with what is told on passing it in either direction.
 struct Stop {
   std::int64_t at = 0;
   bool always = false;  // an edge of the cycle or of a window: something lies here in either direction
+  bool window = false;  // an edge of a window
   Range<Firing> forward;
   Range<Firing> backward;
 };
@@ -175,6 +180,8 @@ enum class PlayType : std::uint8_t { nothing, pose, length, clip };
 struct PlayedClip {
   std::uint16_t clip = kNoIndex;  // into ClipData
   Range<Stop> stops;
+  bool edges_stir = true;  // coming round or ending may let a transition be taken or an action run
+  bool forward_round = false, backward_round = false;  // it comes round without telling anything but `loop`
 };
 struct PlayData {
   PlayType type = PlayType::nothing;
@@ -194,6 +201,7 @@ struct BlendData {
   ExprRef x, y;  // y empty: one axis
   std::vector<BlendPointDef> points;
   double floor = 0;
+  double cues_above = 2;  // a weight; above 1 for none
 };
 inline constexpr std::size_t kMostBlendPoints = 32;
 
@@ -299,6 +307,10 @@ struct MachineData {
   std::vector<ActionData> actions;
   std::vector<std::vector<FieldValue>> fields;  // resolved; entry i < cues is cue i's own
   ExprPool expressions;
+  bool timed = false;                         // some state has a timer
+  bool ends = false;                          // some state is final
+  std::size_t cue_words = 0;                  // 64-bit words for a bit for each cue
+  std::vector<std::uint8_t> heard;            // for each cue, whether it is the event of a transition
   std::vector<std::uint16_t> brief_pulses;    // inputs: those without a buffer
   std::vector<std::uint16_t> speed_regions;   // regions where some play has a speed expression
   std::vector<std::uint16_t> choice_regions;  // regions where some play is one of several clips by an input
@@ -374,6 +386,13 @@ inline void forget_pulse(std::byte* block, const InputData& pulse) {
 [[nodiscard]] std::int32_t speed_now(const MachineData& machine, const std::byte* block, const PlayData& play);
 // The weights of a blend's points.
 void blend_weights(const MachineData& machine, const std::byte* block, const BlendData& blend, std::span<double> out);
+
+// Whether the clip at a point weighs enough to tell its cues beside the heaviest's.
+[[nodiscard]] bool weighs_enough(const MachineData& machine, const std::byte* block, const PlayData& play,
+                                 std::size_t point);
+
+// A number that no machine of this process has.
+[[nodiscard]] std::uint32_t new_serial();
 
 // A fresh block: inputs at their start, nothing entered.
 void make_block(const MachineData& machine, std::byte* block);

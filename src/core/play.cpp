@@ -4,6 +4,14 @@
 #include "engine.hpp"
 
 namespace mobrin::detail {
+namespace {
+
+const MarkData& mark_of(const MachineData& m, const Run& run, const Firing& firing) {
+  if (firing.point == kOwnPoint) return run.clip().marks[firing.mark];
+  return m.clips[m.played[run.play().clips.begin + firing.point].clip].marks[firing.mark];
+}
+
+}  // namespace
 
 void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& entry) {
   const PlayData& play = m_.states[state].play;
@@ -52,8 +60,11 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
     }
     if (mark.at == MarkAt::frame_end) continue;
     for (const Firing& firing : MachineData::view(m_.firings, firings))
-      if (firing.mark == i) tell_mark(state, mark, Edge::none, firing.frame);
+      if (firing.mark == i && firing.point == kOwnPoint) tell_mark(state, mark, Edge::none, firing.frame);
   }
+  for (const Firing& firing : MachineData::view(m_.firings, firings))
+    if (firing.point != kOwnPoint && mark_of(m_, run, firing).at != MarkAt::frame_end)
+      tell_firing(run, firing, Edge::none);
 }
 
 void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
@@ -72,12 +83,11 @@ void Engine::stop_play(std::uint16_t region, std::uint16_t state) {
 // out ended its spans when its state was left.
 void Engine::pass(const Run& run, Range<Firing> firings, bool ends, bool fading) {
   if (firings.count == 0) return;
-  const ClipData& clip = run.clip();
   for (const Firing& firing : MachineData::view(m_.firings, firings)) {
     const bool of_span = firing.kind != FiringKind::cue;
     if ((fading && of_span) || (ends && firing.kind == FiringKind::span_end)) continue;
     const Edge edge = !of_span ? Edge::none : firing.kind == FiringKind::span_begin ? Edge::begin : Edge::end;
-    tell_mark(run.state(), clip.marks[firing.mark], edge, firing.frame);
+    tell_firing(run, firing, edge);
   }
 }
 
@@ -97,9 +107,13 @@ void Engine::retake() {
 
 void Engine::apply_choice(const Run& run, std::uint8_t wanted) {
   if (run.choice() == wanted) return;
-  if (!run.play().moves()) return run.set_choice(wanted);
+  if (!run.play().moves()) {
+    stirred_ = true;  // a pose may stand in a window
+    return run.set_choice(wanted);
+  }
   const ClipData& before = run.clip();
   const Segment& shown_before = run.segment();
+  stirred_ = true;
   run.set_choice(wanted);
   // The same relative position, rounded down.
   run.playhead() = static_cast<std::int64_t>(Wide{run.playhead()} * run.clip().cycle / before.cycle);
@@ -109,12 +123,16 @@ void Engine::apply_choice(const Run& run, std::uint8_t wanted) {
 
 void Engine::apply_speed(const Run& run, std::int32_t wanted) {
   if (run.speed() == wanted) return;
+  if (run.speed() == 0) stirred_ = true;  // it may have stood at an edge
   run.set_speed(wanted);
   if (wanted == 0) return;
   const Segment& shown_before = run.segment();
   const bool backward = wanted < 0;
   // Where it turns away from the edge at which it ended, it plays again.
-  if (run.backward() != backward) run.set_passes(backward, run.ended() ? 0 : run.passes());
+  if (run.backward() != backward) {
+    run.set_passes(backward, run.ended() ? 0 : run.passes());
+    stirred_ = true;  // windows have other edges this way
+  }
   if (!run.ended() && at_edge_ahead(run) && run.ended()) play_is_over(run.state());
   tell_spans(run, &shown_before, &run.segment(), run.clip());
 }
@@ -131,6 +149,7 @@ bool Engine::at_edge_ahead(const Run& run) {
 
 // A play reached its end: a final state lingers from now, and who asked for it has it.
 void Engine::play_is_over(std::uint16_t state) {
+  stirred_ = true;
   settle_tickets(state, TicketStatus::succeeded);
   const StateData& data = m_.states[state];
   if (data.final && data.timer != kNoOffset) field_at<std::int64_t>(b_, data.timer) = 0;
@@ -147,6 +166,12 @@ void Engine::tell_spans(const Run& run, const Segment* from, const Segment* to, 
     if (holds(mark, to) && !holds(mark, from)) tell_mark(run.state(), mark, Edge::begin, to->frame);
 }
 
+// Tells a mark of the heaviest clip, or of another one if that weighs enough.
+void Engine::tell_firing(const Run& run, const Firing& firing, Edge edge) {
+  if (firing.point != kOwnPoint && !weighs_enough(m_, b_, run.play(), firing.point)) return;
+  tell_mark(run.state(), mark_of(m_, run, firing), edge, firing.frame);
+}
+
 void Engine::tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame) {
   Cue record;
   record.what = Told::cue;
@@ -156,7 +181,10 @@ void Engine::tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std
   record.state = state;
   record.clip = mark.clip;
   record.frame = frame;
-  if (edge != Edge::end) cues_fired_[mark.cue / 64] |= std::uint64_t{1} << (mark.cue % 64);
+  if (m_.heard[mark.cue] != 0) {
+    stirred_ = true;
+    if (edge != Edge::end) cues_fired_[mark.cue / 64] |= std::uint64_t{1} << (mark.cue % 64);
+  }
   tell(record);
 }
 

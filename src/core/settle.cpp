@@ -8,9 +8,9 @@ namespace mobrin::detail {
 
 void Engine::settle() {
   for (round_ = 0; round_ < kMaxMicrosteps; ++round_) {
-    cues_seen_ = cues_fired_;
+    std::copy_n(cues_fired_.begin(), m_.cue_words, cues_seen_.begin());
     loops_seen_ = loops_fired_;
-    cues_fired_.fill(0);
+    std::fill_n(cues_fired_.begin(), m_.cue_words, 0);
     loops_fired_ = 0;
     any_taken_ = false;
     taken_pulse_count_ = 0;
@@ -25,6 +25,7 @@ void Engine::settle() {
   }
   cues_fired_.fill(0);
   loops_fired_ = 0;
+  header().flags |= kUnsettled;
   tell_state(Told::fault, m_.transitions[last_taken_].target, last_taken_);
 }
 

@@ -15,7 +15,7 @@ std::int64_t divide_down(Wide value, std::int64_t by) { return static_cast<std::
 // What lies at one place, before it is put in order.
 struct Place_ {
   std::vector<Firing> forward_ends, forward_rest, backward_ends, backward_rest;
-  bool always = false;
+  bool always = false, window = false;
 };
 
 class StopMaker {
@@ -35,16 +35,35 @@ class StopMaker {
         for (const Part& part : clip_.parts) {
           if (part.clip != stretch.clip) continue;
           for (const std::int64_t time : {stretch.begin, stretch.end}) {
-            places_[part.begin + time].always = true;
+            add_edge(part.begin + time);
             if (const std::int64_t again = mirrored_time(data_.clips[part.clip], time); again >= 0)
-              places_[part.begin + again].always = true;
+              add_edge(part.begin + again);
           }
         }
         continue;
       }
       for (std::size_t s = 1; s < clip_.segments.size(); ++s)
         if (open_at(clip_.segments[s], stretch) != open_at(clip_.segments[s - 1], stretch))
-          places_[clip_.segments[s].begin].always = true;
+          add_edge(clip_.segments[s].begin);
+    }
+  }
+
+  // Cues of another clip of the same blend, which runs in phase: each at its share of the cycle, rounded up.
+  void add_others(const PlayedClip& other, std::uint8_t point) {
+    const ClipData& of = data_.clips[other.clip];
+    for (std::uint32_t i = other.stops.begin; i < other.stops.begin + other.stops.count; ++i) {
+      const Stop stop = data_.stops[i];
+      Place_& place = places_[static_cast<std::int64_t>((Wide{stop.at} * clip_.cycle + of.cycle - 1) / of.cycle)];
+      const auto add = [&](Range<Firing> firings, std::vector<Firing>& to) {
+        for (std::uint32_t f = firings.begin; f < firings.begin + firings.count; ++f) {
+          Firing firing = data_.firings[f];
+          if (firing.kind != FiringKind::cue || firing.point != kOwnPoint) continue;
+          firing.point = point;
+          to.push_back(firing);
+        }
+      };
+      add(stop.forward, place.forward_rest);
+      add(stop.backward, place.backward_rest);
     }
   }
 
@@ -54,6 +73,7 @@ class StopMaker {
       Stop stop;
       stop.at = at;
       stop.always = place.always;
+      stop.window = place.window;
       stop.forward = append(place.forward_ends, place.forward_rest);
       stop.backward = append(place.backward_ends, place.backward_rest);
       data_.stops.push_back(stop);
@@ -63,6 +83,10 @@ class StopMaker {
   }
 
  private:
+  void add_edge(std::int64_t at) {
+    Place_& place = places_[at];
+    place.always = place.window = true;
+  }
   void add_marks(const Part& part, bool backward) {
     for (std::size_t i = 0; i < clip_.marks.size(); ++i) {
       const MarkData& mark = clip_.marks[i];
@@ -271,15 +295,30 @@ void Compilation::compile_stops() {
   for (std::size_t s = 0; s < m.states.size(); ++s) {
     const PlayData& play = m.states[s].play;
     if (!play.moves()) continue;
-    for (std::uint32_t i = play.clips.begin; i < play.clips.begin + play.clips.count; ++i) {
-      const ClipData& clip = m.clips[m.played[i].clip];
+    const auto played = std::span(m.played).subspan(play.clips.begin, play.clips.count);
+    const bool others = play.blend != kNoIndex && m.blends[play.blend].cues_above <= 1;
+    if (others)
+      for (PlayedClip& each : played) each.stops = StopMaker(m.clips[each.clip], m).finish();
+    std::vector<PlayedClip> alone(played.begin(), played.end());
+    for (PlayedClip& each : played) {
+      const ClipData& clip = m.clips[each.clip];
       StopMaker stops(clip, m);
+      for (std::size_t k = 0; others && k < alone.size(); ++k) {
+        const auto same = [&](const PlayedClip& p) { return p.clip == alone[k].clip; };
+        if (!same(each) &&
+            std::find_if(alone.begin(), alone.end(), same) == alone.begin() + static_cast<std::ptrdiff_t>(k))
+          stops.add_others(alone[k], static_cast<std::uint8_t>(k));
+      }
       for (const std::uint16_t during : durings[s]) {
         if (m.durings[during].window == kNoIndex) stops.add_window(std::span(&m.durings[during].frames, 1));
         for (const ClipWindow& window : clip.windows)
           if (window.name == m.durings[during].window) stops.add_window(window.stretches);
       }
-      m.played[i].stops = stops.finish();
+      each.stops = stops.finish();
+      const Stop &first = m.stops[each.stops.begin], &last = m.stops[each.stops.begin + each.stops.count - 1];
+      each.edges_stir = clip.passes > 0 || m.state_infos[s].uses_loops || !durings[s].empty();
+      each.forward_round = !each.edges_stir && first.forward.count + last.forward.count == 0;
+      each.backward_round = !each.edges_stir && first.backward.count + last.backward.count == 0;
     }
   }
 }

@@ -1,4 +1,4 @@
-// Writing clips files.
+// Writing files of clips and of tracks.
 #include "clips_text.hpp"
 
 #include <algorithm>
@@ -94,6 +94,33 @@ std::string clips_text(const std::vector<ClipDef>& clips) {
       }
     }
     text += "    play: " + clip.play.text() + "\n";
+  }
+  return text;
+}
+
+std::string tracks_text(const std::vector<ClipMarksDef>& marks) {
+  std::string text =
+      "# Tracks made by `mobrin import --tracks`, which writes this file anew: other marks lie elsewhere.\n"
+      "mobrin: 1\nmarks:\n";
+  const auto number = [](double value) {
+    char out[32];
+    std::snprintf(out, sizeof out, "%.9g", value);  // 32-bit numbers come back as they were
+    return std::string(out);
+  };
+  constexpr const char* kCurves[] = {"step", "linear", "cubic"};
+  for (const ClipMarksDef& each : marks) {
+    text += "  " + each.clip.text + ":\n    tracks:\n";
+    for (const TrackDef& track : each.tracks) {
+      text += "      " + track.name.text + ": {curve: " + kCurves[static_cast<std::size_t>(track.curve)] + ", keys: {";
+      for (std::size_t i = 0; i < track.keys.size(); ++i) {
+        const TrackKey& key = track.keys[i];
+        text += (i == 0 ? "" : ", ") + time_text(key.time) + ": ";
+        text += track.curve == TrackCurve::cubic
+                    ? "[" + number(key.in) + ", " + number(key.value) + ", " + number(key.out) + "]"
+                    : number(key.value);
+      }
+      text += "}}\n";
+    }
   }
   return text;
 }

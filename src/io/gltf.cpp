@@ -1,4 +1,5 @@
-// glTF over tinygltf: animations' key times. Its files come from outside, so every index and size is checked here.
+// glTF over tinygltf: animations' key times and what they move. Its files come from outside, so every index and size is
+// checked here.
 #include "mobrin/io/gltf.hpp"
 
 #include <tiny_gltf.h>
@@ -118,8 +119,8 @@ class GltfReader {
       const int input = animation.samplers[static_cast<std::size_t>(channel.sampler)].input;
       if (!within(input, model_.accessors)) return "a sampler has no key times";
       std::vector<float> times;
-      if (std::string wrong = read_times(model_.accessors[static_cast<std::size_t>(input)], times); !wrong.empty())
-        return wrong;
+      const tinygltf::Accessor& accessor = model_.accessors[static_cast<std::size_t>(input)];
+      if (std::string wrong = read_numbers(accessor, 1, "key times", times); !wrong.empty()) return wrong;
       for (std::size_t i = 0; i < times.size(); ++i)
         if (!std::isfinite(times[i]) || times[i] < (i == 0 ? 0 : times[i - 1]))
           return "its key times fall, or are no numbers";
@@ -127,7 +128,56 @@ class GltfReader {
       out.last = any ? std::max(out.last, double{times.back()}) : times.back();
       any = true;
     }
-    return any ? "" : "it has no channels";
+    if (!any) return "it has no channels";
+    for (const tinygltf::AnimationChannel& channel : animation.channels)
+      if (std::string wrong = add_tracks(animation, channel, out); !wrong.empty()) return wrong;
+    return "";
+  }
+
+  // The tracks of one channel: a translation's three, or one a weight. REQUIRES: its key times are sound.
+  std::string add_tracks(const tinygltf::Animation& animation, const tinygltf::AnimationChannel& channel,
+                         GltfAnimation& out) {
+    const bool moves = channel.target_path == "translation", weighs = channel.target_path == "weights";
+    if ((!moves && !weighs) || !within(channel.target_node, model_.nodes)) return "";
+    const tinygltf::AnimationSampler& sampler = animation.samplers[static_cast<std::size_t>(channel.sampler)];
+    if (!within(sampler.output, model_.accessors)) return "a sampler has no values";
+    std::vector<float> times, values;
+    if (std::string wrong =
+            read_numbers(model_.accessors[static_cast<std::size_t>(sampler.input)], 1, "key times", times);
+        !wrong.empty())
+      return wrong;
+    if (std::string wrong =
+            read_numbers(model_.accessors[static_cast<std::size_t>(sampler.output)], moves ? 3 : 1, "values", values);
+        !wrong.empty())
+      return wrong;
+    const bool cubic = sampler.interpolation == "CUBICSPLINE";
+    const std::size_t groups = times.size() * (cubic ? 3 : 1), wide = values.size() / groups;
+    if (wide == 0 || wide * groups != values.size() || (moves && wide != 3))
+      return "a sampler has " + std::to_string(values.size()) + " values for " + std::to_string(times.size()) + " keys";
+    if (!std::all_of(values.begin(), values.end(), [](float value) { return std::isfinite(value); }))
+      return "a value is no number";
+    const auto node = static_cast<std::size_t>(channel.target_node);
+    const std::string& name = model_.nodes[node].name;
+    const std::string of = name.empty() ? "node_" + std::to_string(node) : name;
+    for (std::size_t part = 0; part < wide; ++part) {
+      TrackDef& track = out.tracks.emplace_back();
+      track.name = Text(of + (moves       ? std::string("_") + "xyz"[part]
+                              : wide == 1 ? "_weight"
+                                          : "_weight_" + std::to_string(part)));
+      track.curve = cubic ? TrackCurve::cubic : sampler.interpolation == "STEP" ? TrackCurve::step : TrackCurve::linear;
+      for (std::size_t k = 0; k < times.size(); ++k) {
+        const auto value = [&](std::size_t of_three) {
+          return double{values[((cubic ? 3 * k : k) + of_three) * wide + part]};
+        };
+        TrackKey key;
+        key.time = Ticks(std::llround((double{times[k]} - out.first) * static_cast<double>(kTicksPerSecond)));
+        key.value = value(cubic ? 1 : 0);
+        if (cubic) key.in = value(0), key.out = value(2);
+        if (!track.keys.empty() && track.keys.back().time == key.time) track.keys.pop_back();  // the later one holds
+        track.keys.push_back(key);
+      }
+    }
+    return "";
   }
 
   template <class Items>
@@ -149,42 +199,47 @@ class GltfReader {
     return data.data() + view.byteOffset + offset;
   }
 
-  std::string read_times(const tinygltf::Accessor& accessor, std::vector<float>& out) const {
-    if (accessor.type != TINYGLTF_TYPE_SCALAR || accessor.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT)
-      return "its key times are no 32-bit numbers";
+  // The 32-bit numbers of an accessor, `wide` an item; why not where they cannot be read. `what` they are, for the
+  // reason.
+  std::string read_numbers(const tinygltf::Accessor& accessor, std::size_t wide, const std::string& what,
+                           std::vector<float>& out) const {
+    if (accessor.type != (wide == 1 ? TINYGLTF_TYPE_SCALAR : TINYGLTF_TYPE_VEC3) ||
+        accessor.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT)
+      return "its " + what + " are no 32-bit numbers";
     if (accessor.count == 0 || accessor.count > kMostKeys) return "it has no keys, or too many";
-    const char* const kShort = "its key times reach past their buffer";
+    const std::string too_short = "its " + what + " reach past their buffer";
+    const std::size_t size = 4 * wide;
     std::size_t stride = 0;
     if (accessor.bufferView >= 0) {
-      const unsigned char* from = bytes_of(accessor.bufferView, accessor.byteOffset, accessor.count, 4, stride);
-      if (from == nullptr) return kShort;
-      out.resize(accessor.count);
-      for (std::size_t i = 0; i < accessor.count; ++i) std::memcpy(&out[i], from + i * stride, 4);
+      const unsigned char* from = bytes_of(accessor.bufferView, accessor.byteOffset, accessor.count, size, stride);
+      if (from == nullptr) return too_short;
+      out.resize(accessor.count * wide);
+      for (std::size_t i = 0; i < accessor.count; ++i) std::memcpy(&out[i * wide], from + i * stride, size);
     } else if (!accessor.sparse.isSparse) {
-      return "its key times are nowhere";
+      return "its " + what + " are nowhere";
     }
     if (!accessor.sparse.isSparse) return "";
     const auto& sparse = accessor.sparse;
     const std::size_t width = sparse.indices.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE    ? 1
                               : sparse.indices.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT ? 2
                                                                                                        : 4;
-    if (sparse.count < 1) return kShort;
+    if (sparse.count < 1) return too_short;
     const auto count = static_cast<std::size_t>(sparse.count);
-    // Keys that nobody overrides would all be 0 and not rise: each has its own value here, or the base has.
-    if (out.empty() && count < accessor.count) return "its key times fall, or are no numbers";
+    // Key times that nobody overrides would all be 0 and not rise: each has its own value here, or the base has.
+    if (out.empty() && count < accessor.count) return "its " + what + " fall, or are no numbers";
     std::size_t value_stride = 0;
     const auto offset = [](int value) { return static_cast<std::size_t>(std::max(value, 0)); };
     const unsigned char* indices =
         bytes_of(sparse.indices.bufferView, offset(sparse.indices.byteOffset), count, width, stride);
     const unsigned char* values =
-        bytes_of(sparse.values.bufferView, offset(sparse.values.byteOffset), count, 4, value_stride);
-    if (indices == nullptr || values == nullptr) return kShort;
-    out.resize(accessor.count);
+        bytes_of(sparse.values.bufferView, offset(sparse.values.byteOffset), count, size, value_stride);
+    if (indices == nullptr || values == nullptr) return too_short;
+    out.resize(accessor.count * wide);
     for (std::size_t i = 0; i < count; ++i) {
       std::uint32_t index = 0;
       std::memcpy(&index, indices + i * stride, width);
-      if (index >= out.size()) return kShort;
-      std::memcpy(&out[index], values + i * value_stride, 4);
+      if (index >= accessor.count) return too_short;
+      std::memcpy(&out[index * wide], values + i * value_stride, size);
     }
     return "";
   }

@@ -297,7 +297,21 @@ class Importer {
         note(name, text);
       }
       clip.play = PlayMode::once();
+      if (options_.tracks && !animation.tracks.empty()) add_tracks(name, animation.tracks);
       add(std::move(clip), false);
+    }
+  }
+
+  void add_tracks(const std::string& clip, const std::vector<TrackDef>& tracks) {
+    ClipMarksDef& marks = tracks_.emplace_back();
+    marks.clip = Text(clip);
+    for (TrackDef track : tracks) {
+      track.name = Text(clip_name(track.name.text));
+      const auto same = [&](const TrackDef& other) { return other.name.text == track.name.text; };
+      if (std::any_of(marks.tracks.begin(), marks.tracks.end(), same))
+        note(clip, "the track \"" + track.name.text + "\" stands there twice; the first counts");
+      else
+        marks.tracks.push_back(std::move(track));
     }
   }
 
@@ -480,6 +494,7 @@ class Importer {
     std::sort(out_.clips.begin(), out_.clips.end(),
               [](const ClipDef& a, const ClipDef& b) { return a.name.text < b.name.text; });
     out_.text = io::clips_text(out_.clips);
+    if (!tracks_.empty()) out_.tracks_text = io::tracks_text(tracks_);
   }
 
   const ImportOptions& options_;
@@ -487,6 +502,7 @@ class Importer {
   std::map<std::string, ClipDef> known_;
   std::map<std::string, std::vector<Picture>> groups_;
   Imported out_;
+  std::vector<ClipMarksDef> tracks_;
 };
 
 }  // namespace

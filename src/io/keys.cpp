@@ -186,6 +186,8 @@ constexpr KeyRow kKeys[] = {
     {blend, "y", "expression", "", "The second axis; without it there is one."},
     {blend, "points", "blend_points", "", "Clips and where each counts alone. Required."},
     {blend, "floor", "number", "0", "No clip's weight is below this."},
+    {blend, "cues_above", "number", "",
+     "Clips of at least this weight tell their cues beside the heaviest; without it only that one does."},
 
     {blend_point, "at", "blend_place", "", "`[x, y]`, or a number with one axis. Required."},
     {blend_point, "clip", "name", "", "Its clip, which loops. Required."},

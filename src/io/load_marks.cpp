@@ -1,5 +1,6 @@
 // Loading marks: what people add to clips.
 #include <array>
+#include <iterator>
 
 #include "loader.hpp"
 
@@ -8,12 +9,17 @@ namespace {
 
 constexpr const char* kOffset = "[x, y] in pixels, x forward and y up";
 
+bool tracks_alone(const ClipMarksDef& marks) {
+  return !marks.pivot && !marks.offset && marks.offsets.empty() && !marks.airborne && marks.boxes.empty() &&
+         marks.marks.empty() && marks.windows.empty();
+}
+
 }  // namespace
 
 void Loader::read_marks(const YamlNode& node) {
   reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
     if (own_marks_.count(key.text) > 0) return;  // the character brings its own
-    const std::size_t before = findings.size();
+    const std::size_t before = findings.size(), keys_before = keys_.size();
     ClipMarksDef marks;
     marks.clip = reader.text_of(key);
     const Fields fields = reader.fields(value, Section::marks);
@@ -47,6 +53,17 @@ void Loader::read_marks(const YamlNode& node) {
         if (findings.size() != before) broken.insert(name.text);
         marks.windows.push_back(std::move(window));
       });
+    }
+    // Tracks may stand in a file of their own, beside the clip's other marks.
+    for (ClipMarksDef& other : definition.marks) {
+      if (other.clip.text != marks.clip.text || (!tracks_alone(other) && !tracks_alone(marks))) continue;
+      for (std::size_t i = keys_before; i < keys_.size(); ++i) keys_[i].track += other.tracks.size();
+      std::vector<TrackDef> tracks = std::move(other.tracks);
+      tracks.insert(tracks.end(), std::make_move_iterator(marks.tracks.begin()),
+                    std::make_move_iterator(marks.tracks.end()));
+      if (tracks_alone(other)) other = std::move(marks);
+      other.tracks = std::move(tracks);
+      return;
     }
     definition.marks.push_back(std::move(marks));
   });

@@ -128,6 +128,7 @@ void Loader::read_blend(const YamlNode& node, StateDef& state) {
                 std::string("the blend lacks ") + (fields.has("x") ? "`points:`" : "`x:`"),
                 "Write `{x: pace, points: [{at: 0, clip: stroll}, {at: 1, clip: run}]}`.");
   if (const YamlNode* floor = fields.get("floor")) out.floor = reader.number(*floor, "`floor:`").value_or(0);
+  if (const YamlNode* above = fields.get("cues_above")) out.cues_above = reader.number(*above, "`cues_above:`");
   const YamlNode* points = fields.get("points");
   if (points == nullptr) return;
   reader.each_item(*points, [&](const YamlNode& item) {

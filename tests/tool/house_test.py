@@ -13,12 +13,13 @@ ROOT, COMPILER, TOOL = sys.argv[1:4]
 ARROWS = {
     "core": set(),
     "contact": {"core"},
+    "bank": {"core"},
     "check": {"core", "contact"},
     "io": {"core", "contact"},
     "draw": {"core", "contact", "io"},
-    "cli": {"core", "contact", "check", "io", "draw"},
+    "cli": {"core", "contact", "bank", "check", "io", "draw"},
 }
-STANDARD_ONLY = {"core", "contact"}
+STANDARD_ONLY = {"core", "contact", "bank"}
 STANDARD = re.compile(r"^[a-z_]+$")
 
 

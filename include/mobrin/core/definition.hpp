@@ -303,6 +303,9 @@ struct BlendDef {
   Text x{}, y{};  ///< expressions; y empty: one axis
   std::vector<BlendPointDef> points{};
   double floor = 0;  ///< no weight is below it; times the points less than 1
+  /// Beside the heaviest clip, those of at least this weight tell their cues too (spans only the heaviest's); a clip at
+  /// several points weighs what they weigh together. Empty: the heaviest alone.
+  std::optional<double> cues_above{};
   Place place{};
 };
 

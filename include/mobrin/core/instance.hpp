@@ -240,6 +240,8 @@ class Instance {
   // Tells the last instant of advance_part again, without its first `skip` records.
   void tell_again(std::uint32_t skip, CueBuffer& cues);
   [[nodiscard]] bool known(std::uint32_t serial) const;
+  template <class T>
+  Written write(Input<T> input, T value);
   void written(std::uint16_t input);
   void wake();
   void start_anew();

@@ -1,9 +1,10 @@
-// glTF 2.0: the animations of a file, by name and length.
+// glTF 2.0: the animations of a file, by name and length, and the tracks of what they move.
 #pragma once
 
 #include <string>
 #include <vector>
 
+#include "mobrin/core/definition.hpp"
 #include "mobrin/core/result.hpp"
 
 namespace mobrin {
@@ -12,6 +13,10 @@ namespace mobrin {
 struct GltfAnimation {
   std::string name{};  ///< as the file says; empty where it has none
   double first = 0, last = 0;
+  /// Positions of nodes (`lid_x`, `lid_y`, `lid_z`) and weights of their shapes (`lid_weight`, or `lid_weight_0` and so
+  /// on), with key times from `first` on. Slopes of cubic tracks are per second, as the file has them. Rotations and
+  /// scales make no track.
+  std::vector<TrackDef> tracks{};
 };
 
 /// Whether a file looks like glTF: its first bytes, or JSON that speaks of an asset.

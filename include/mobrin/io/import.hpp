@@ -26,6 +26,7 @@ struct ImportOptions {
   std::string out{};                   ///< the clips file; paths in it are relative to its folder
   std::optional<SheetGrid> grid{};     ///< the sources are sheets
   std::string extract{};               ///< a folder for the frames of animated images as PNG files; empty: none
+  bool tracks = false;                 ///< of glTF files also what moves, as `tracks_text`
   std::optional<Fraction> fps{};       ///< of all clips; else what the file at `out` says of a clip, else 12
   std::optional<PlayMode> play{};      ///< likewise; else once
   std::function<void(std::size_t done, std::size_t all)> progress{};  ///< called now and then
@@ -36,6 +37,7 @@ struct Imported {
   std::vector<Finding> findings{};
   std::vector<std::string> notes{};  ///< what was decided on the way, for people
   std::string text{};                ///< the clips file
+  std::string tracks_text{};         ///< a file of marks with the tracks of the clips; empty without any
 };
 
 /// Looks at the sources and makes the clips file's text; of files it writes those under `extract` only. Files are known

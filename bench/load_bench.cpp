@@ -1,0 +1,67 @@
+// Loading a machine from its file and from its bank.
+#include <cstdio>
+#include <cstdlib>
+#include <string>
+
+#include "mobrin/bank/bank.hpp"
+#include "mobrin/io/load.hpp"
+#include "paired.hpp"
+
+namespace mobrin::bench {
+namespace {
+
+[[noreturn]] void fail(const std::string& what) {
+  std::fprintf(stderr, "%s\n", what.c_str());
+  std::exit(1);
+}
+
+// So many states, three transitions each, a clip with a cue for each.
+std::string text_of(std::int64_t states) {
+  std::string out =
+      "mobrin: 1\nmachine: large\ninputs: {near: {float: 0}, hit: pulse, free: false}\ncues: {step: {kind: sound, "
+      "file: "
+      "step.wav}}\nclips:\n";
+  const auto name = [](const char* what, std::int64_t i) { return what + std::to_string(i); };
+  for (std::int64_t i = 0; i < states; ++i) out += "  " + name("c", i) + ": {frames: [0-5], fps: 12, play: loop}\n";
+  out += "marks:\n";
+  for (std::int64_t i = 0; i < states; ++i) out += "  " + name("c", i) + ": {cues: {2: step}}\n";
+  out += "initial: s0\nstates:\n";
+  for (std::int64_t i = 0; i < states; ++i) {
+    const auto to = [&](std::int64_t way) { return name("s", (i + way) % states); };
+    out += "  " + name("s", i) + ":\n    clip: " + name("c", i) + "\n    go:\n      - {pulse: hit, to: " + to(1) +
+           "}\n      - {when: near > " + std::to_string(i % 50) + " and not free, to: " + to(2) +
+           "}\n      - {after: 2s, when: free, to: " + to(3) + "}\n";
+  }
+  return out;
+}
+
+void load(benchmark::State& state) {
+  const std::string text = text_of(state.range(0));
+  const Loaded first = load_character_text(text, "large.yaml");
+  if (!first.machine) fail(first.findings.empty() ? "it does not load" : first.findings.front().text());
+  const std::vector<std::byte> bank = pack(*first.machine);
+  const auto again = load_bank(bank);
+  if (!again || again->dump() != first.machine->dump()) fail("the bank gives another machine");
+  std::size_t states = 0;
+  time_in_turns(
+      state, [&] { states = load_bank(bank)->states().size(); },
+      [&] {
+        if (load_character_text(text, "large.yaml").machine->states().size() != first.machine->states().size())
+          fail("states are missing");
+      });
+  if (states != first.machine->states().size()) fail("states are missing");
+  state.counters["bank_bytes"] = static_cast<double>(bank.size());
+  state.counters["file_bytes"] = static_cast<double>(text.size());
+}
+
+}  // namespace
+}  // namespace mobrin::bench
+
+int main(int argc, char** argv) {
+  using namespace mobrin::bench;
+  for (const std::int64_t states : {10, 100, 1'000}) paired("bank against file", load)->Arg(states);
+  benchmark::Initialize(&argc, argv);
+  if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 2;
+  benchmark::RunSpecifiedBenchmarks();
+  return 0;
+}

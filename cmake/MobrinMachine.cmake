@@ -1,0 +1,32 @@
+# mobrin_add_machine(TARGET FILE [CLASS NAME] [NO_NAMES]): checks the machine in FILE at build time, and gives TARGET a header
+# NAME.hpp, named after the file, with its bank and a typed handle for each name, so that a misspelt one does not compile.
+# CLASS is the name of the class; without it the file's own, `hornet.yaml` gives `hornet`.
+function(mobrin_add_machine target file)
+  cmake_parse_arguments(PARSE_ARGV 2 arg "NO_NAMES" "CLASS" "")
+  get_filename_component(path "${file}" ABSOLUTE)
+  get_filename_component(name "${file}" NAME_WE)
+  if(NOT arg_CLASS)
+    set(arg_CLASS ${name})
+  endif()
+  set(folder "${CMAKE_CURRENT_BINARY_DIR}/machines")
+  set(header "${folder}/${name}.hpp")
+  file(MAKE_DIRECTORY "${folder}")
+  if(TARGET mobrin)
+    set(tool $<TARGET_FILE:mobrin>)
+    set(needs mobrin)
+  else()
+    find_program(MOBRIN_TOOL mobrin HINTS "${MOBRIN_TOOL_FOLDER}" REQUIRED)
+    set(tool "${MOBRIN_TOOL}")
+    set(needs "")
+  endif()
+  set(names "")
+  if(arg_NO_NAMES)
+    set(names --no-names)
+  endif()
+  add_custom_command(OUTPUT "${header}"
+    COMMAND ${tool} pack "${path}" --cpp "${header}" --class ${arg_CLASS} --depfile "${header}.d" ${names}
+    DEPENDS "${path}" ${needs} DEPFILE "${header}.d" COMMENT "Checking and packing ${file}" VERBATIM)
+  target_sources(${target} PRIVATE "${header}")
+  target_include_directories(${target} PRIVATE "${folder}")
+  target_link_libraries(${target} PRIVATE mobrin::bank)
+endfunction()

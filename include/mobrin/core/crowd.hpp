@@ -1,0 +1,243 @@
+// Crowd: many instances of one machine, stepped together. One that has nothing to do costs a comparison.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <type_traits>
+#include <vector>
+
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin {
+
+/// A member of a crowd: its place, and a number that a later member of the same place does not share. Keep it as long
+/// as you like; once the member is removed it is refused, never taken for another's.
+struct Member {
+  std::uint32_t place = 0xffff'ffff;
+  std::uint32_t generation = 0;  ///< 0: nobody
+  friend bool operator==(Member, Member) = default;
+};
+
+/// A record with the place of the member that told it.
+struct CrowdCue {
+  Cue cue;
+  std::uint32_t place = 0;
+};
+
+/// What a crowd tells: one contiguous list that grows as needed and keeps its memory when cleared; reserve() first, and
+/// a step allocates nothing. In order of places, of one place in order of time: the same on every machine and for any
+/// number of threads whose ranges are read in order.
+class CrowdCues {
+ public:
+  /// Room for so many records.
+  void reserve(std::size_t count) { all_.reserve(count); }
+  void clear() { all_.clear(); }
+  [[nodiscard]] std::size_t size() const { return all_.size(); }
+  [[nodiscard]] bool empty() const { return all_.empty(); }
+  [[nodiscard]] const CrowdCue* begin() const { return all_.data(); }
+  [[nodiscard]] const CrowdCue* end() const { return all_.data() + all_.size(); }
+  /// REQUIRES: i < size().
+  [[nodiscard]] const CrowdCue& operator[](std::size_t i) const { return all_[i]; }
+  /// Not for users: the engine's side.
+  void append(const Cue& cue, std::uint32_t place) { all_.push_back({cue, place}); }
+  void append(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place) {
+    for (const CrowdCue& each : cues) {
+      CrowdCue& told = all_.emplace_back(each);
+      told.cue.at = at;
+      told.place = place;
+    }
+  }
+
+ private:
+  friend class Crowd;
+  std::vector<CrowdCue> all_;
+  std::vector<std::byte> scratch_;  // room for one member while it is stepped
+};
+
+/// What a member shows, for a renderer.
+struct CrowdShown {
+  std::uint16_t clip = kNoIndex;  ///< index into Machine::clips(); kNoIndex when nothing is shown
+  bool mirrored = false;          ///< of a blend: the clip is shown mirrored
+  std::int32_t frame = -1;        ///< index in the clip's own list; -1 for a clip without frames
+  float weight = 1;               ///< below 1 while it fades in over what was left
+};
+
+struct CrowdOptions {
+  /// What is told. A crowd that does not listen to Told::loop does not wake its members for it.
+  Listening listening = kGameRecords;
+};
+
+namespace detail {
+class CrowdReaders;
+class Engine;
+class QuickStep;
+struct Sink;
+
+// Of a member that only passes places of one play which tell: its state, and which place is next. See QuickStep.
+struct CrowdCruise {
+  std::uint16_t state = kNoIndex;
+  std::uint16_t place = 0;
+};
+}  // namespace detail
+
+/// Many instances of one machine. They behave exactly as Instances do and tell the same; they share one clock, and a
+/// member begins at the crowd's now. A write wakes a member only if something active could change by it.
+///
+/// Not thread-safe, but for advance_range(), and reading while nobody writes. Members are addressed by Member, which is
+/// checked, or in bulk by place; a place where nobody is takes writes without effect. Allocates when members are added
+/// beyond what is reserved.
+class Crowd {
+ public:
+  /// Keeps a copy of `machine`, which shares its tables.
+  explicit Crowd(Machine machine, CrowdOptions options = {});
+  Crowd(Crowd&&) noexcept;
+  Crowd& operator=(Crowd&&) noexcept;
+  ~Crowd();
+
+  /// Room for so many members.
+  void reserve(std::uint32_t count);
+  /// A new member with all inputs at their start; it enters its initial states at the next advance. Places of those
+  /// removed are given anew, the last one freed first.
+  Member add();
+  /// False where the member is gone already. It tells nothing any more, not even the ends of its spans.
+  bool remove(Member member);
+  /// Removes all that told Told::done in `cues`; their number.
+  std::uint32_t remove_done(const CrowdCues& cues);
+  /// Members that are there.
+  [[nodiscard]] std::uint32_t size() const { return living_; }
+  /// Places: each member's is below this.
+  [[nodiscard]] std::uint32_t places() const { return static_cast<std::uint32_t>(wakes_.size()); }
+  [[nodiscard]] bool has(Member member) const {
+    return member.place < places() && member.generation != 0 && generations_[member.place] == member.generation;
+  }
+  /// Who is at a place; nobody's member (which is refused everywhere) where it is free or beyond places().
+  [[nodiscard]] Member at(std::uint32_t place) const;
+
+  // Inputs take effect at the next advance, at the instant it starts from. Written::refused also for a member that is
+  // gone.
+  Written set(Member member, Input<bool> input, bool value) { return write(member, input, value); }
+  Written set(Member member, Input<std::int32_t> input, std::int32_t value) { return write(member, input, value); }
+  Written set(Member member, Input<float> input, float value) { return write(member, input, value); }
+  Written set(Member member, Input<Choice> input, Choice value) { return write(member, input, value); }
+  Written pulse(Member member, Pulse pulse);
+
+  /// Writes one value for each of `places`; of the longer list the rest is left out, as are places beyond places(). The
+  /// number of values that were refused (see Written). Ascending places are fastest.
+  template <class T>
+  std::size_t set(std::span<const std::uint32_t> places, Input<T> input,
+                  std::span<const std::type_identity_t<T>> values) {
+    return write_many(places, input, values);
+  }
+  /// The same for all places, from 0 on.
+  template <class T>
+  std::size_t set_all(Input<T> input, std::span<const std::type_identity_t<T>> values) {
+    return write_all(input, values);
+  }
+  /// Writes a pulse to each of `places`. False for a handle of another machine.
+  bool pulse(std::span<const std::uint32_t> places, Pulse pulse);
+
+  /// Covers (now, now + dt] and appends what happens in it to `cues`. A negative dt counts as 0.
+  void advance(Ticks dt, CrowdCues& cues);
+
+  // The same in parts, for several threads: begin_step(), then advance_range() of ranges that do not overlap and
+  // together are [0, places()), each with a list of its own and on any thread, then end_step(). Between begin_step()
+  // and end_step() nothing else may be called.
+  void begin_step(Ticks dt);
+  void advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues);
+  void end_step();
+
+  [[nodiscard]] Ticks now() const { return Ticks(now_); }
+  /// The soonest instant at which any member has something to do: now() if one has at once, the largest Ticks for
+  /// never.
+  [[nodiscard]] Ticks next_wake() const;
+
+  // As of Instance; of a member that is gone what an instance gives that has not begun.
+  bool set_rate(Member member, double rate);
+  bool freeze(Member member, Ticks duration);
+  bool reset(Member member);
+  [[nodiscard]] std::uint16_t active(Member member, std::uint16_t region = 0) const;
+  [[nodiscard]] bool in(Member member, State state) const;
+  [[nodiscard]] bool is(Member member, Trait trait) const;
+  [[nodiscard]] bool done(Member member) const;
+  [[nodiscard]] Shown shown(Member member, std::uint16_t region = 0) const;
+  [[nodiscard]] FieldValue input_value(Member member, std::uint16_t index) const;
+  /// A copy of a member as an instance of its own, without tickets: to look at it closely (layers, looks, tracks, what
+  /// it considers), or to go on with it alone. Nothing for a member that is gone.
+  [[nodiscard]] std::unique_ptr<Instance> copy(Member member) const;
+
+  /// What a region of the members at `places` shows now; nothing for free places and beyond places(). As many as `out`
+  /// has room for; their number.
+  std::size_t shown(std::span<const std::uint32_t> places, std::span<CrowdShown> out, std::uint16_t region = 0) const;
+  /// The same for all places, from 0 on.
+  std::size_t shown_all(std::span<CrowdShown> out, std::uint16_t region = 0) const;
+
+  /// Bytes of a snapshot as things stand.
+  [[nodiscard]] std::size_t snapshot_size() const;
+  /// The whole crowd: members, clock, free places. `out` is resized; with room enough nothing is allocated.
+  void snapshot(std::vector<std::byte>& out) const;
+  /// Back to a snapshot. Handles are what they were then. Refused (false), with nothing changed, where the size is
+  /// wrong. REQUIRES: the bytes are a snapshot of a crowd of this very machine.
+  bool restore(std::span<const std::byte> snapshot);
+  /// A 64-bit hash of the whole crowd: equal crowds hash equally on every machine of the same byte order.
+  [[nodiscard]] std::uint64_t hash() const;
+
+  /// Bytes of one member (see member_bytes).
+  [[nodiscard]] std::size_t member_size() const;
+  /// One place's whole state, free or not: send what differs from a snapshot, put it in elsewhere with put_member_bytes
+  /// in a crowd of the same places and clock. `out` holds member_size() bytes at least. False beyond places().
+  bool member_bytes(std::uint32_t place, std::span<std::byte> out) const;
+  /// False where the size is wrong or the place is beyond places(). REQUIRES: member_bytes() of this very machine gave
+  /// the bytes. Members that come or go this way are counted; the order in which free places are given anew is not
+  /// kept.
+  bool put_member_bytes(std::uint32_t place, std::span<const std::byte> bytes);
+  /// Writes the places that differ from a snapshot of this crowd to `out` (cleared first), ascending; places that the
+  /// snapshot does not have are among them. False where it is none.
+  bool changed_since(std::span<const std::byte> snapshot, std::vector<std::uint32_t>& out) const;
+
+  [[nodiscard]] const Machine& machine() const { return machine_; }
+  /// Bytes a member takes in all.
+  [[nodiscard]] std::size_t bytes_per_member() const;
+
+ private:
+  class NumberWriter;
+  template <class T>
+  Written write(Member member, Input<T> input, T value);
+  template <class T>
+  std::size_t write_many(std::span<const std::uint32_t> places, Input<T> input, std::span<const T> values);
+  template <class T>
+  std::size_t write_all(Input<T> input, std::span<const T> values);
+  template <class T>
+  Written write_at(std::uint32_t place, std::uint16_t input, T value);
+  void changed(std::uint32_t place, std::uint16_t input, double before, double now);
+  void write_pulse(std::uint32_t place, std::uint16_t input);
+  void stir(std::uint32_t place);
+  void catch_up(std::uint32_t place);
+
+  // Blocks lie here without their clock, which is the crowd's, and their wake. The engine's offsets count from the
+  // address that block() gives; those two, which would lie first, may not be touched there.
+  [[nodiscard]] std::byte* block(std::uint32_t place) { return blocks_.data() + place * stride_; }
+  [[nodiscard]] const std::byte* block(std::uint32_t place) const { return blocks_.data() + place * stride_; }
+  // Calls change(whole block) and takes its wake over.
+  template <class Change>
+  void change_whole(std::uint32_t place, const Change& change);
+  void whole_block(std::uint32_t place, std::byte* out) const;
+  void step_one(std::uint32_t place, detail::Sink& sink, detail::Engine& engine, std::byte* scratch);
+
+  Machine machine_;
+  CrowdOptions options_;
+  std::unique_ptr<detail::CrowdReaders> readers_;
+  std::unique_ptr<detail::QuickStep> quick_;
+  std::size_t stride_;
+  std::vector<std::int64_t> wakes_;
+  std::vector<detail::CrowdCruise> cruises_;
+  std::vector<std::byte> blocks_;
+  std::vector<std::byte> fresh_;            // the whole block of one that has not begun
+  std::vector<std::uint32_t> generations_;  // odd where somebody is
+  std::vector<std::uint32_t> free_;
+  std::int64_t now_ = 0, end_ = 0;
+  std::uint32_t living_ = 0;
+};
+
+}  // namespace mobrin

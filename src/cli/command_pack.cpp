@@ -1,0 +1,102 @@
+// mobrin pack: a machine as a bank, and as a C++ header.
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "mobrin/bank/bank.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+struct Options {
+  std::string file, out, header, name, depfile;
+  bool no_names = false;
+};
+
+// What the bank or header is made of, in the form that build tools read.
+std::string dependencies(const std::string& made, const Machine& machine) {
+  std::string out;
+  const auto escaped = [](const std::string& path) {
+    std::string text;
+    for (const char c : path)
+      text += c == ' ' || c == '#' ? std::string("\\") + c : c == '$' ? "$$" : std::string(1, c);
+    return text;
+  };
+  out = escaped(made) + ":";
+  for (const std::string& file : machine.files())
+    out += " \\\n  " + escaped(std::filesystem::absolute(file).lexically_normal().string());
+  return out + "\n";
+}
+
+int pack_file(const Options& options) {
+  if (options.out.empty() && options.header.empty()) {
+    fmt::print(stderr, "error: nothing is to be written\n    Say `-o NAME.bank`, `--cpp NAME.hpp`, or both.\n");
+    return kUsage;
+  }
+  if (!options.depfile.empty() && options.header.empty() == options.out.empty()) {
+    fmt::print(stderr, "error: `--depfile` is for one output\n    Say `-o` or `--cpp`, not both.\n");
+    return kUsage;
+  }
+  const auto loaded = load_or_report(options.file);
+  if (!loaded) return kFindings;
+  if (!loaded->has_machine) {
+    fmt::print(stderr, "error: {} holds no machine\n    Clips and marks are packed with the machine that uses them.\n",
+               options.file);
+    return kFindings;
+  }
+  const Machine& machine = *loaded->machine;
+  const std::vector<std::byte> bank = pack(machine, {!options.no_names});
+  const std::string holds = fmt::format(
+      "{:.1f} KiB{}: {}, {}, {}, {}", static_cast<double>(bank.size()) / 1024, options.no_names ? " without names" : "",
+      plural(machine.states().size() - 1, "state"), plural(machine.transitions().size(), "transition"),
+      plural(machine.clips().size(), "clip"), plural(machine.cues().size(), "cue"));
+  if (!options.out.empty()) {
+    if (!write_whole(options.out, std::string(reinterpret_cast<const char*>(bank.data()), bank.size())))
+      return kFindings;
+    fmt::print("{}  {}\n", options.out, holds);
+  }
+  if (!options.header.empty()) {
+    const std::string name =
+        !options.name.empty() ? options.name : std::filesystem::path(options.header).stem().string();
+    const auto text =
+        header_text(machine, {name, std::filesystem::path(options.file).filename().string(), !options.no_names});
+    if (!text) {
+      fmt::print(stderr, "error: {}\n    `--class NAME` names the class.\n", text.error().text());
+      return kFindings;
+    }
+    if (!write_whole(options.header, *text)) return kFindings;
+    fmt::print("{}  class {}, with the bank: {}\n", options.header, name, holds);
+  }
+  if (!options.depfile.empty() &&
+      !write_whole(options.depfile, dependencies(options.out.empty() ? options.header : options.out, machine)))
+    return kFindings;
+  if (!options.out.empty()) fmt::print("Load it: mobrin::load_bank(bytes), in mobrin/bank/bank.hpp\n");
+  return kFine;
+}
+
+}  // namespace
+
+void add_pack(CLI::App& app, int& exit_code) {
+  const auto options = std::make_shared<Options>();
+  CLI::App* command =
+      app.add_subcommand("pack", "Make a bank, which games load fast and without files, or a C++ header of a machine");
+  command->add_option("FILE", options->file, "The machine")->required();
+  command->add_option("-o,--out", options->out, "The bank to write, NAME.bank");
+  command->add_option("--cpp", options->header,
+                      "A C++ header to write: the bank, and a typed handle for each name, so that a misspelt one does "
+                      "not compile");
+  command->add_option("--class", options->name, "The class in the header; without it the header's own name");
+  command->add_flag("--no-names", options->no_names,
+                    "Leave out the names of states, inputs, cues and the like: smaller, but logs say little");
+  command->add_option("--depfile", options->depfile, "Also write which files it was made of, for build tools");
+  command->footer(
+      "Example:\n  mobrin pack hornet.yaml -o hornet.bank\n  mobrin pack hornet.yaml --cpp hornet.hpp --class "
+      "Hornet\n\nIn "
+      "CMake: mobrin_add_machine(game hornet.yaml CLASS Hornet)");
+  command->callback([options, &exit_code] { exit_code = pack_file(*options); });
+}
+
+}  // namespace mobrin::cli

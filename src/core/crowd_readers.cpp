@@ -1,0 +1,101 @@
+#include "crowd_readers.hpp"
+
+#include <algorithm>
+
+namespace mobrin::detail {
+namespace {
+
+bool compares(Op op) {
+  return op == Op::less || op == Op::less_equal || op == Op::greater || op == Op::greater_equal || op == Op::equal ||
+         op == Op::not_equal;
+}
+
+// Whether a guard's change can make the transition be taken. Where the event is over at once, a guard that turns true
+// afterwards comes too late; a pulse without a buffer wakes its member itself.
+bool waits_for_guard(const MachineData& m, const TransitionData& go) {
+  if (go.event == GoEvent::cue || go.event == GoEvent::at_loop) return false;
+  return go.event != GoEvent::pulse || m.inputs[go.arg].buffer > 0;
+}
+
+}  // namespace
+
+CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), regions_(inputs_) {
+  table_.resize(m.states.size() * inputs_);
+  std::vector<std::vector<Found>> own(m.states.size());
+  for (std::size_t s = 0; s < m.states.size(); ++s) {
+    // Parents stand before their children.
+    std::vector<Found>& found = own[s];
+    found = s == 0 ? std::vector<Found>(inputs_) : own[m.states[s].parent];
+    for (Found& each : found) each.play = false;
+    for (const TransitionData& go : MachineData::view(m.transitions, m.states[s].go)) {
+      if (go.event == GoEvent::pulse) found[go.arg].guard = Readers::Guard::any;
+      if (!go.guard.empty() && waits_for_guard(m, go)) read_guard(m, go.guard, found);
+    }
+    const PlayData& play = m.states[s].play;
+    read_play(m, play.speed_expression, found);
+    if (play.by != kNoIndex) found[play.by].play = true;
+    if (play.blend != kNoIndex) {
+      read_play(m, m.blends[play.blend].x, found);
+      read_play(m, m.blends[play.blend].y, found);
+    }
+    for (std::uint16_t i = 0; i < inputs_; ++i) {
+      Readers& out = table_[s * inputs_ + i];
+      std::vector<double>& thresholds = found[i].thresholds;
+      std::sort(thresholds.begin(), thresholds.end());
+      thresholds.erase(std::unique(thresholds.begin(), thresholds.end()), thresholds.end());
+      out.guard = found[i].guard;
+      out.play = found[i].play;
+      if (!thresholds.empty()) out.first = thresholds[0];
+      if (thresholds.size() > 1) out.second = thresholds[1];
+      const std::size_t near = std::min<std::size_t>(2, thresholds.size());
+      out.others = {static_cast<std::uint32_t>(thresholds_.size()),
+                    static_cast<std::uint32_t>(thresholds.size() - near)};
+      thresholds_.insert(thresholds_.end(), thresholds.begin() + static_cast<std::ptrdiff_t>(near), thresholds.end());
+      out.simple = !out.play && out.guard != Readers::Guard::any && out.others.count == 0;
+      std::vector<Region>& regions = regions_[i];
+      const std::uint16_t region = m.states[s].region;
+      const bool known =
+          std::any_of(regions.begin(), regions.end(), [&](const Region& r) { return r.index == region; });
+      if (s > 0 && !out.nothing() && !known) regions.push_back({m.regions[region].leaf, region});
+    }
+  }
+}
+
+std::uint16_t CrowdReaders::input_at(const MachineData& m, const Instruction& step) const {
+  if (step.op != Op::load_bool && step.op != Op::load_int && step.op != Op::load_float) return kNoIndex;
+  for (std::uint16_t i = 0; i < inputs_; ++i)
+    if (m.inputs[i].offset == step.arg && m.inputs[i].kind != InputKind::pulse) return i;
+  return kNoIndex;  // a variable
+}
+
+// Finds `input < 3`, `3 < input`, `abs(input) < 3`; an input that is read otherwise may matter with any change.
+void CrowdReaders::read_guard(const MachineData& m, ExprRef expression, std::vector<Found>& found) const {
+  const auto code = std::span(m.expressions.code).subspan(expression.begin, expression.count);
+  for (std::size_t at = 0; at < code.size(); ++at) {
+    const std::uint16_t input = input_at(m, code[at]);
+    if (input == kNoIndex) continue;
+    Found& out = found[input];
+    const bool absolute = at + 1 < code.size() && code[at + 1].op == Op::abs;
+    const std::size_t next = at + (absolute ? 2 : 1);
+    const Instruction* constant = nullptr;
+    if (next + 1 < code.size() && code[next].op == Op::constant && compares(code[next + 1].op))
+      constant = &code[next];
+    else if (at > 0 && next < code.size() && code[at - 1].op == Op::constant && compares(code[next].op))
+      constant = &code[at - 1];
+    if (constant == nullptr) {
+      out.guard = Readers::Guard::any;
+      continue;
+    }
+    const double threshold = m.expressions.constants[constant->arg];
+    out.thresholds.push_back(threshold);
+    if (absolute) out.thresholds.push_back(-threshold);
+    if (out.guard == Readers::Guard::none) out.guard = Readers::Guard::thresholds;
+  }
+}
+
+void CrowdReaders::read_play(const MachineData& m, ExprRef expression, std::vector<Found>& found) const {
+  for (const Instruction& step : std::span(m.expressions.code).subspan(expression.begin, expression.count))
+    if (const std::uint16_t input = input_at(m, step); input != kNoIndex) found[input].play = true;
+}
+
+}  // namespace mobrin::detail

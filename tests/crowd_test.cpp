@@ -1,0 +1,388 @@
+// A crowd behaves as separate instances do, whatever the machine, the writes and the threads.
+#include "mobrin/core/crowd.hpp"
+
+#include <algorithm>
+#include <thread>
+
+#include "random_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+void write(Crowd& crowd, Member member, const ScriptEntry& entry) {
+  const Machine& machine = crowd.machine();
+  switch (entry.kind) {
+    case ScriptEntry::Kind::set:
+      if (entry.name == "v") crowd.set(member, *machine.input<float>("v"), static_cast<float>(entry.value));
+      if (entry.name == "n")
+        crowd.set(member, *machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
+      if (entry.name == "h")
+        crowd.set(member, *machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(entry.value)});
+      if (entry.name == "b") crowd.set(member, *machine.input<bool>("b"), entry.value != 0);
+      break;
+    case ScriptEntry::Kind::pulse:
+      crowd.pulse(member, *machine.pulse(entry.name));
+      break;
+    case ScriptEntry::Kind::rate:
+      crowd.set_rate(member, entry.value);
+      break;
+    case ScriptEntry::Kind::freeze:
+      crowd.freeze(member, entry.duration);
+      break;
+    case ScriptEntry::Kind::reset:
+      crowd.reset(member);
+      break;
+  }
+}
+
+std::string record(const Cue& cue) {
+  return std::to_string(cue.at.count) + "#" + std::to_string(cue.ordinal) + " " + line(cue) + " " +
+         std::to_string(cue.transition) + " " + std::to_string(cue.fields);
+}
+
+std::string picture(const Instance& instance) {
+  std::string out;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    out += std::to_string(instance.active(r));
+    for (const Shown& shown : instance.layers(r))
+      out += " " + std::to_string(shown.clip) + ":" + std::to_string(shown.frame) + "@" +
+             std::to_string(shown.seconds) + "*" + std::to_string(shown.weight);
+    out += "; ";
+  }
+  return out + (instance.done() ? "done" : "");
+}
+
+// Random members of a random machine, written to at random, as a crowd and as instances.
+void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
+  constexpr std::uint32_t kMembers = 6;
+  static std::vector<Cue> memory(300'000);
+  RandomMachine random(seed ^ 0xc0ffee);
+  Crowd crowd(machine, {listening});
+  std::vector<Instance> apart;
+  for (std::uint32_t i = 0; i < kMembers; ++i) {
+    ASSERT_EQ(crowd.add().place, i);
+    apart.emplace_back(machine);
+  }
+  CrowdCues cues;
+  for (int step = 0; step < 25; ++step) {
+    for (std::uint32_t i = 0; i < kMembers; ++i)
+      for (const ScriptEntry& entry : random.script(random.pick(3))) {
+        test::write(apart[i], entry);
+        write(crowd, crowd.at(i), entry);
+      }
+    // Now and then a step that ends where a clip comes round.
+    Ticks dt = Ticks(milliseconds(16).count + step);
+    if (random.pick(5) == 0) dt = milliseconds(random.pick(900));
+    if (random.pick(8) == 0) dt = Ticks(kTicksPerSecond - crowd.now().count % kTicksPerSecond);
+    std::vector<std::string> expected, told;
+    for (std::uint32_t i = 0; i < kMembers; ++i) {
+      CueBuffer list(memory, listening);
+      ASSERT_TRUE(apart[i].advance(dt, list).complete());
+      for (const Cue& cue : list) expected.push_back(std::to_string(i) + " " + record(cue));
+    }
+    cues.clear();
+    crowd.advance(dt, cues);
+    for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
+    ASSERT_EQ(told, expected) << "seed " << seed << " step " << step << "\n" << machine.dump();
+    for (std::uint32_t i = 0; i < kMembers; ++i) {
+      const Member member = crowd.at(i);
+      const auto copy = crowd.copy(member);
+      ASSERT_EQ(picture(*copy), picture(apart[i])) << "seed " << seed << " step " << step << " member " << i;
+      ASSERT_EQ(crowd.done(member), apart[i].done());
+      for (std::uint16_t input = 0; input < machine.inputs().size(); ++input)
+        ASSERT_EQ(crowd.input_value(member, input), apart[i].input_value(input));
+    }
+    std::vector<CrowdShown> shown(kMembers);
+    for (std::uint16_t region = 0; region < apart[0].region_count(); ++region) {
+      ASSERT_EQ(crowd.shown_all(shown, region), kMembers);
+      for (std::uint32_t i = 0; i < kMembers; ++i) {
+        const Shown one = apart[i].shown(region);
+        ASSERT_EQ(std::pair(shown[i].clip, shown[i].frame), std::pair(one.clip, one.frame)) << "seed " << seed;
+        ASSERT_EQ(shown[i].weight, static_cast<float>(one.nothing() && one.weight == 1 ? 1 : one.weight));
+      }
+    }
+  }
+}
+
+class CrowdAgreement : public testing::TestWithParam<int> {};
+
+TEST_P(CrowdAgreement, WithSeparateInstances) {
+  int sound = 0;
+  for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 100'000; sound < 60; ++seed) {
+    const Compiled compiled = compile(RandomMachine(seed).make());
+    if (!compiled.machine) continue;
+    ++sound;
+    for (const Listening listening : {kGameRecords, kAllRecords})
+      ASSERT_NO_FATAL_FAILURE(compare(seed, *compiled.machine, listening));
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(Seeds, CrowdAgreement, testing::Range(0, 8));
+
+Machine hornet() {
+  const Loaded loaded = load_character(MOBRIN_DEMO "/hornet.yaml");
+  EXPECT_TRUE(loaded.machine) << joined(loaded.findings);
+  return *loaded.machine;
+}
+
+// Some hornets with different inputs, some time on.
+Crowd some_hornets(const Machine& machine, std::uint32_t count, CrowdCues& cues) {
+  Crowd crowd(machine);
+  for (std::uint32_t i = 0; i < count; ++i) {
+    const Member member = crowd.add();
+    crowd.set(member, *machine.input<bool>("sees_keeper"), i % 3 == 0);
+    crowd.set(member, *machine.input<float>("distance"), static_cast<float>(i % 500));
+    if (i % 4 == 0) crowd.advance(milliseconds(7), cues);
+  }
+  return crowd;
+}
+
+TEST(Crowd, AHornetTakes64BytesAtMost) {
+  const Crowd crowd(hornet());
+  EXPECT_LE(crowd.bytes_per_member(), 64u);
+}
+
+TEST(Crowd, HandlesOfThoseGoneAreRefused) {
+  const Machine machine = hornet();
+  const auto sees = *machine.input<bool>("sees_keeper");
+  Crowd crowd(machine);
+  const Member first = crowd.add(), second = crowd.add();
+  EXPECT_EQ(crowd.size(), 2u);
+  EXPECT_TRUE(crowd.remove(first));
+  EXPECT_FALSE(crowd.remove(first));
+  EXPECT_EQ(crowd.set(first, sees, true), Written::refused);
+  EXPECT_EQ(crowd.pulse(first, *machine.pulse("dive")), Written::refused);
+  EXPECT_EQ(crowd.active(first), kNoIndex);
+  EXPECT_EQ(crowd.copy(first), nullptr);
+  EXPECT_EQ(crowd.at(first.place), Member{});
+  // Bulk writes to a free place, and beyond all places, do nothing.
+  EXPECT_EQ(crowd.set(std::vector<std::uint32_t>{0, 77}, sees, std::array{true, true}), 0u);
+  EXPECT_TRUE(crowd.pulse(std::vector<std::uint32_t>{0, 77}, *machine.pulse("dive")));
+  CrowdCues cues;
+  crowd.advance(milliseconds(500), cues);
+  std::array<CrowdShown, 2> shown;
+  EXPECT_EQ(crowd.shown_all(shown), 2u);
+  EXPECT_EQ(shown[0].clip, kNoIndex);
+  EXPECT_NE(shown[1].clip, kNoIndex);
+
+  const Member third = crowd.add();  // takes the place over
+  EXPECT_EQ(third.place, first.place);
+  EXPECT_NE(third.generation, first.generation);
+  EXPECT_FALSE(crowd.has(first));
+  EXPECT_EQ(crowd.places(), 2u);
+  EXPECT_EQ(std::get<bool>(crowd.input_value(third, 1)), false);
+  // It begins at the crowd's now.
+  EXPECT_EQ(crowd.next_wake(), crowd.now());
+  crowd.advance(milliseconds(1), cues);
+  EXPECT_EQ(machine.states()[crowd.active(third)].path, "body/hover");
+  EXPECT_TRUE(crowd.has(second));
+}
+
+TEST(Crowd, HandlesAndValuesOfOthersAreRefused) {
+  const Machine machine = hornet(), other = hornet();
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  EXPECT_EQ(crowd.set(member, *other.input<bool>("sees_keeper"), true), Written::refused);
+  EXPECT_EQ(crowd.set_all(*other.input<bool>("sees_keeper"), std::array{true}), 1u);
+  EXPECT_FALSE(crowd.pulse(std::vector<std::uint32_t>{0}, *other.pulse("dive")));
+  EXPECT_EQ(crowd.set_all(*machine.input<float>("distance"), std::array{NAN}), 1u);
+  EXPECT_EQ(crowd.set(member, *machine.input<float>("distance"), 1e9f), Written::clamped);
+  EXPECT_FALSE(crowd.set_rate(member, -1));
+  EXPECT_FALSE(crowd.freeze(member, seconds(60)));
+  EXPECT_FALSE(crowd.in(member, *other.state("body/hover")));
+}
+
+TEST(Crowd, AWriteWakesOnlyWhereSomethingActiveCouldChange) {
+  const Machine machine = hornet();
+  const auto distance = *machine.input<float>("distance");
+  const auto sees = *machine.input<bool>("sees_keeper");
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  crowd.advance(milliseconds(10), cues);
+  const auto wakes = [&] {
+    const bool due = crowd.next_wake() == crowd.now();
+    crowd.advance(milliseconds(10), cues);
+    return due;
+  };
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 300.0f);  // hovering compares it with 160
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 161.0f);
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 159.0f);
+  EXPECT_TRUE(wakes());
+  crowd.set(member, sees, true);
+  EXPECT_TRUE(wakes());
+  EXPECT_EQ(machine.states()[crowd.active(member)].path, "body/notice");
+  crowd.set(member, distance, 190.0f);  // and noticing with 200
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 200.0f);
+  EXPECT_TRUE(wakes());
+  crowd.pulse(member, *machine.pulse("dive"));
+  EXPECT_TRUE(wakes());
+  EXPECT_EQ(machine.states()[crowd.active(member)].path, "body/dive");
+  crowd.set(member, sees, false);  // a dive looks at nothing
+  crowd.set(member, distance, 20.0f);
+  EXPECT_FALSE(wakes());
+}
+
+TEST(Crowd, AnInputThatPlaysFollowWakesWhereTheRoundedSpeedChanges) {
+  const Machine machine = machine_of(
+      "inputs: {pace: {float: 1}}\ncues: {step: {}}\nclips: {walk: {frames: [0-3], fps: 4, play: loop}}\n"
+      "marks: {walk: {cues: {2: step}}}\nstates: {walk: {clip: walk, speed: pace}}");
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  crowd.advance(milliseconds(250), cues);
+  crowd.set(member, *machine.input<float>("pace"), 1.0000001f);  // the same in 65536ths
+  EXPECT_GT(crowd.next_wake(), crowd.now());
+  crowd.set(member, *machine.input<float>("pace"), 2.0f);
+  EXPECT_EQ(crowd.next_wake(), crowd.now());
+  crowd.advance(seconds(1), cues);
+  ASSERT_EQ(cues.size(), 2u);
+  EXPECT_EQ(cues[0].cue.at, milliseconds(375));  // a quarter at full pace, a quarter at twice the pace
+  EXPECT_EQ(cues[1].cue.at, milliseconds(875));
+}
+
+// Writes that change nothing, also at the very instants at which clips come round or cues lie.
+TEST(Crowd, AWriteAtAnEdgeOfTheClipLosesNothing) {
+  const Machine machine = machine_of(
+      "inputs: {near: {float: 0}}\ncues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}}\n"
+      "marks: {fly: {cues: {1: hum}}}\nstates: {a: {clip: fly, go: [{when: near > 5, to: b}]}, b: {}}\ninitial: a");
+  const auto near = *machine.input<float>("near");
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  std::vector<std::string> told;
+  for (int step = 0; step < 40; ++step) {
+    crowd.set(member, near, step % 2 == 0 ? 5.0f : 4.0f);  // on the threshold: it is looked at, nothing is taken
+    cues.clear();
+    crowd.advance(milliseconds(62) + Ticks(kTicksPerSecond / 2000), cues);  // an eighth of the clip
+    for (const CrowdCue& each : cues) told.push_back(line(each.cue));
+  }
+  EXPECT_EQ(told, (std::vector<std::string>{"125 hum fly:1", "625 hum fly:1", "1125 hum fly:1", "1625 hum fly:1",
+                                            "2125 hum fly:1"}));
+}
+
+TEST(Crowd, ThoseDoneAreToldAndTheirPlacesReused) {
+  const Machine machine = hornet();
+  CrowdCues cues;
+  Crowd crowd = some_hornets(machine, 40, cues);
+  const std::vector<std::uint32_t> places{3, 5, 7};
+  crowd.advance(milliseconds(100), cues);
+  for (int hit = 0; hit < 2; ++hit) {
+    crowd.pulse(places, *machine.pulse("stunned"));
+    crowd.advance(milliseconds(100), cues);
+  }
+  cues.clear();
+  crowd.advance(seconds(2), cues);
+  std::vector<std::uint32_t> done;
+  for (const CrowdCue& each : cues)
+    if (each.cue.what == Told::done) done.push_back(each.place);
+  EXPECT_EQ(done, places);
+  EXPECT_EQ(crowd.remove_done(cues), 3u);
+  EXPECT_EQ(crowd.remove_done(cues), 0u);
+  EXPECT_EQ(crowd.size(), 37u);
+  EXPECT_EQ(crowd.add().place, 7u);  // the last one freed first
+}
+
+TEST(Crowd, RangesOnThreadsTellTheSame) {
+  const Machine machine = hornet();
+  CrowdCues warm;
+  Crowd whole = some_hornets(machine, 1003, warm), parts = some_hornets(machine, 1003, warm);
+  ASSERT_EQ(whole.hash(), parts.hash());
+  constexpr std::uint32_t kParts = 5;
+  for (int step = 0; step < 60; ++step) {
+    for (Crowd* crowd : {&whole, &parts})
+      for (std::uint32_t i = static_cast<std::uint32_t>(step); i < 1003; i += 17)
+        crowd->set(crowd->at(i), *machine.input<float>("distance"), static_cast<float>((i * 7 + step * 13) % 400));
+    CrowdCues all;
+    whole.advance(milliseconds(16), all);
+    std::array<CrowdCues, kParts> lists;
+    parts.begin_step(milliseconds(16));
+    std::vector<std::thread> threads;
+    for (std::uint32_t p = 0; p < kParts; ++p)
+      threads.emplace_back([&, p] { parts.advance_range(p * 1003 / kParts, (p + 1) * 1003 / kParts, lists[p]); });
+    for (std::thread& thread : threads) thread.join();
+    parts.end_step();
+    std::vector<std::string> expected, told;
+    for (const CrowdCue& each : all) expected.push_back(std::to_string(each.place) + record(each.cue));
+    for (const CrowdCues& list : lists)
+      for (const CrowdCue& each : list) told.push_back(std::to_string(each.place) + record(each.cue));
+    ASSERT_EQ(told, expected);
+    ASSERT_EQ(whole.hash(), parts.hash());
+  }
+}
+
+TEST(Crowd, ASnapshotBringsEverythingBack) {
+  const Machine machine = hornet();
+  CrowdCues cues;
+  Crowd crowd = some_hornets(machine, 50, cues);
+  crowd.remove(crowd.at(9));
+  std::vector<std::byte> snapshot;
+  crowd.snapshot(snapshot);
+  EXPECT_EQ(snapshot.size(), crowd.snapshot_size());
+  const std::uint64_t before = crowd.hash();
+  const auto run = [&] {
+    std::vector<std::string> told;
+    cues.clear();
+    const Member added = crowd.add();
+    EXPECT_EQ(added.place, 9u);
+    crowd.pulse(crowd.at(4), *machine.pulse("stunned"));
+    for (int i = 0; i < 30; ++i) crowd.advance(milliseconds(16), cues);
+    for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + record(each.cue));
+    return told;
+  };
+  const auto first = run();
+  EXPECT_GT(first.size(), 10u);
+  const std::uint64_t after = crowd.hash();
+  EXPECT_NE(before, after);
+  ASSERT_TRUE(crowd.restore(snapshot));
+  EXPECT_EQ(crowd.hash(), before);
+  EXPECT_EQ(crowd.size(), 49u);
+  EXPECT_EQ(run(), first);
+  EXPECT_EQ(crowd.hash(), after);
+  // Another crowd of the machine takes it as well; cut or empty bytes are refused and change nothing.
+  Crowd other(machine);
+  EXPECT_FALSE(other.restore(std::span(snapshot).first(snapshot.size() - 1)));
+  EXPECT_FALSE(other.restore({}));
+  EXPECT_EQ(other.places(), 0u);
+  ASSERT_TRUE(other.restore(snapshot));
+  EXPECT_EQ(other.hash(), before);
+}
+
+TEST(Crowd, SendingWhatChangedIsEnough) {
+  const Machine machine = hornet();
+  CrowdCues cues;
+  Crowd here = some_hornets(machine, 200, cues);
+  Crowd there(machine);
+  std::vector<std::byte> snapshot, bytes(here.member_size());
+  here.snapshot(snapshot);
+  ASSERT_TRUE(there.restore(snapshot));
+  std::vector<std::uint32_t> changed;
+  for (int step = 0; step < 20; ++step) {
+    here.pulse(std::vector<std::uint32_t>{static_cast<std::uint32_t>(step)}, *machine.pulse("stunned"));
+    if (step == 10) here.remove(here.at(33));
+    if (step == 15) here.add();
+    here.advance(milliseconds(16), cues);
+    ASSERT_TRUE(here.changed_since(snapshot, changed));
+    EXPECT_LT(changed.size(), 100u);
+    there.advance(milliseconds(16), cues);
+    for (const std::uint32_t place : changed) {
+      ASSERT_TRUE(here.member_bytes(place, bytes));
+      ASSERT_TRUE(there.put_member_bytes(place, bytes));
+    }
+    ASSERT_EQ(there.hash(), here.hash()) << step;
+    ASSERT_EQ(there.size(), here.size());
+    here.snapshot(snapshot);
+  }
+  EXPECT_FALSE(there.put_member_bytes(0, std::span(bytes).first(3)));
+  EXPECT_FALSE(there.put_member_bytes(9999, bytes));
+  EXPECT_FALSE(here.member_bytes(9999, bytes));
+  EXPECT_FALSE(here.changed_since({}, changed));
+}
+
+}  // namespace
+}  // namespace mobrin::test
