@@ -26,6 +26,7 @@ mv docs/format.md.new docs/format.md
 "$tool" draw demo/apiary/dusk.scene.yaml --at 0.5s --at 2.06s --at 2.4s --at 3.6s --at 5.1s --at 6.9s --at 7.7s --at 8.2s --at 9s -o "$shots/dusk_strip.png"
 "$tool" draw demo/apiary/dusk.scene.yaml --plain --fps 10 -o "$shots/dusk.apng"
 "$(dirname "$tool")/../../examples/draw_weights" "$shots/weights.png"
+[ -s out/bench/crowd.json ] && "$(dirname "$tool")/../../examples/draw_growth" out/bench/crowd.json "$shots/growth.png"  # what ./dev bench measured here
 "$tool" sheet demo/apiary/hive.yaml -o "$shots/sheet_hive.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml

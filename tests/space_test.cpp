@@ -130,13 +130,13 @@ TEST(Blends, LighterClipsTellTheirCuesWhereTheyWeighEnough) {
         cues_above + "}" + go + "}, t: {}}\ninitial: s");
     return text_of(log_of(machine, tape_of("- {at: 1s, set: {pace: 0.75}}"), milliseconds(1100), 60, kGameRecords));
   };
-  EXPECT_EQ(log(""), "166.667 left a:1\n833.333 left a:1\n1000 glow> b:1\n");
+  EXPECT_EQ(log(""), "166.666667 left a:1\n833.333333 left a:1\n1000 glow> b:1\n");
   EXPECT_EQ(log(", cues_above: 0.6"), log(""));
   EXPECT_EQ(log(", cues_above: 0.5"),
-            "166.667 left a:1\n333.333 right b:0\n333.333 right b:1\n833.333 left a:1\n"
+            "166.666667 left a:1\n333.333333 right b:0\n333.333333 right b:1\n833.333333 left a:1\n"
             "1000 right b:0\n1000 right b:1\n1000 glow> b:1\n");
   EXPECT_EQ(log(", cues_above: 0.5", ", go: [{cue: right, to: t}]"),
-            "166.667 left a:1\n333.333 right b:0\n333.333 right b:1\n");
+            "166.666667 left a:1\n333.333333 right b:0\n333.333333 right b:1\n");
 }
 
 TEST(Blends, WrongOnesAreFound) {

@@ -2,6 +2,7 @@
 // table, expressions keep to their stack, and cycles have the places the engine relies on.
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "tables.hpp"
 
@@ -20,6 +21,7 @@ class Check {
     if (why_.empty()) plays();
     if (why_.empty()) states();
     if (why_.empty()) rest();
+    if (why_.empty()) block();
     return why_;
   }
 
@@ -87,9 +89,8 @@ class Check {
       const bool tells = action.cue != kNoIndex;
       need(tells ? action.cue < m.cue_defs.size() && action.fields < m.fields.size() : expression(action.value),
            "actions");
-      if (!tells)
-        need(lies(action.offset, action.type == ValueType::whole || action.type == ValueType::number ? 4 : 1),
-             "actions");
+      const auto is_it = [&](const VarData& var) { return var.offset == action.offset && var.type == action.type; };
+      need(tells || std::any_of(m.vars.begin(), m.vars.end(), is_it), "actions");
     }
   }
 
@@ -222,7 +223,8 @@ class Check {
         if (region.fades())
           need(layer.weight != kNoOffset && layer.state != kNoOffset && layer.loud != kNoOffset, "regions");
       }
-      if (why_.empty()) need(m.states[region.initial].region == r, "regions");
+      if (why_.empty())
+        need(m.states[region.initial].region == r && m.states[region.initial].parent == region.owner, "regions");
     }
     for (std::size_t s = 0; s < m.states.size(); ++s) {
       const StateData& state = m.states[s];
@@ -242,6 +244,8 @@ class Check {
                within(state.exit, m.actions.size()) && within(state.each_loop, m.actions.size()),
            "states");
       if (!why_.empty()) return;
+      if (state.initial != kNoIndex)
+        need(m.states[state.initial].parent == s && m.states[state.initial].region == state.region, "states");
       for (std::uint16_t r = state.region_begin; r < state.region_begin + state.region_count; ++r)
         need(m.regions[r].owner == s, "regions");
       if (s == 0) continue;
@@ -300,6 +304,40 @@ class Check {
     for (const RegionInfo& region : m.region_infos)
       need(region.owner < m.states.size() && region.initial < m.states.size(), "regions");
     for (std::size_t i = 0; i < m.cue_defs.size(); ++i) need(m.fields[i].size() == m.cue_defs[i].fields.size(), "cues");
+  }
+
+  // No two values share a byte, but timers of states that are never active together.
+  void block() {
+    std::vector<bool> taken(m.block_size);
+    const auto claim = [&](std::uint32_t offset, std::size_t size) {
+      if (offset == kNoOffset) return;
+      for (std::size_t i = offset; i < offset + size; ++i) {
+        need(!taken[i], "values' places");
+        taken[i] = true;
+      }
+    };
+    const auto claim_slot = [&](const SlotData& slot) {
+      claim(slot.playhead, 8), claim(slot.speed, 4), claim(slot.passes, 2), claim(slot.choice, 1);
+    };
+    for (const InputData& input : m.inputs) {
+      const bool wide = input.kind == InputKind::whole || input.kind == InputKind::number;
+      claim(input.offset, wide ? 4 : input.kind == InputKind::pulse && input.buffer > 0 ? 8 : 1);
+    }
+    for (const VarData& var : m.vars)
+      claim(var.offset, var.type == ValueType::whole || var.type == ValueType::number ? 4 : 1);
+    for (const RegionData& region : m.regions) {
+      claim(region.leaf, 2), claim(region.rest, 2), claim(region.fade_length, 8), claim(region.fade_run, 8);
+      claim_slot(region.slot);
+      for (const LayerData& layer : region.layers) {
+        claim_slot(layer.slot);
+        claim(layer.weight, 4), claim(layer.state, 2), claim(layer.loud, 1);
+      }
+    }
+    std::set<std::uint32_t> timers;
+    for (const StateData& state : m.states) {
+      claim(state.back, 2), claim(state.last_child, 2);
+      if (timers.insert(state.timer).second) claim(state.timer, 8);
+    }
   }
 
   // Where a play begins at a frame, each clip of what may be entered must show it.

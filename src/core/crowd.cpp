@@ -37,11 +37,25 @@ std::uint32_t due_among(const std::int64_t* wakes, std::uint32_t count, std::int
   for (std::uint32_t i = 0; i < count; ++i) bits |= (wakes[i] <= limit ? 1u : 0u) << i;
   return bits;
 }
-// The same for kScanned of them, which compilers turn into few instructions where none is due.
+// The same for kScanned of them: the signs of the differences.
 std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
+#if defined(__GNUC__) && defined(__SSE2__)
+  using Two = std::int64_t __attribute__((vector_size(16)));
+  using TwoDoubles = double __attribute__((vector_size(16)));
+  const Two most = {limit + 1, limit + 1};
+  Two before[kScanned / 2];
+  std::memcpy(before, wakes, sizeof before);
+  for (Two& pair : before) pair -= most;
+  const auto signs = [](Two pair) {
+    return static_cast<std::uint32_t>(__builtin_ia32_movmskpd(reinterpret_cast<TwoDoubles>(pair)));
+  };
+  if (signs((before[0] | before[1]) | (before[2] | before[3])) == 0) return 0;
+  return signs(before[0]) | signs(before[1]) << 2 | signs(before[2]) << 4 | signs(before[3]) << 6;
+#else
   std::int64_t any = 0;  // negative where one of them is due
   for (std::uint32_t i = 0; i < kScanned; ++i) any |= wakes[i] - limit - 1;
   return any < 0 ? due_among(wakes, kScanned, limit) : 0;
+#endif
 }
 
 // Asks memory for what is needed soon.
@@ -232,10 +246,14 @@ std::size_t Crowd::write_many(std::span<const std::uint32_t> places, Input<T> in
   const std::size_t count = std::min(places.size(), values.size());
   if (input.machine != machine_.data().serial) return count;
   const std::uint32_t end = this->places();
+  const std::uint32_t offset = machine_.data().inputs[input.index].offset;
   std::size_t refused = 0;
   const auto write_each = [&](const auto& quiet) {
     for (std::size_t i = 0; i < count; ++i) {
-      if (i + kWritesAhead < count && places[i + kWritesAhead] < end) fetch(block(places[i + kWritesAhead]), stride_);
+      if (i + kWritesAhead < count && places[i + kWritesAhead] < end) {
+        fetch(&header_of(block(places[i + kWritesAhead])).flags);
+        fetch(block(places[i + kWritesAhead]) + offset);
+      }
       if (places[i] >= end || quiet(places[i], values[i])) continue;
       if (write_at(places[i], input.index, values[i]) == Written::refused) ++refused;
     }
@@ -486,10 +504,11 @@ std::unique_ptr<Instance> Crowd::copy(Member member) const {
 
 namespace {
 
-CrowdShown brief(const MachineData& m, const std::byte* block, std::uint16_t region, std::int64_t now) {
+CrowdShown brief(const MachineData& m, const detail::QuickStep& quick, const std::byte* block, std::uint16_t region,
+                 std::int64_t now) {
   CrowdShown out;
   const std::uint16_t leaf = detail::leaf_of(m, block, region);
-  if (leaf == kNoIndex) return out;
+  if (leaf == kNoIndex || quick.show(block, region, now, out)) return out;
   const detail::ConstRun run(m, block, region);
   const detail::PlayData& play = run.play();
   if (play.type == detail::PlayType::pose) {
@@ -515,7 +534,7 @@ std::size_t Crowd::shown(std::span<const std::uint32_t> places, std::span<CrowdS
   for (std::size_t i = 0; i < count; ++i) {
     if (i + kAhead < count && places[i + kAhead] < this->places()) fetch(block(places[i + kAhead]), stride_);
     const bool anybody = there && places[i] < this->places() && generations_[places[i]] % 2 == 1;
-    out[i] = anybody ? brief(machine_.data(), block(places[i]), region, now_) : CrowdShown{};
+    out[i] = anybody ? brief(machine_.data(), *quick_, block(places[i]), region, now_) : CrowdShown{};
   }
   return count;
 }
@@ -524,7 +543,7 @@ std::size_t Crowd::shown_all(std::span<CrowdShown> out, std::uint16_t region) co
   const auto count = static_cast<std::uint32_t>(std::min<std::size_t>(places(), out.size()));
   const bool there = region < machine_.data().regions.size();
   for (std::uint32_t i = 0; i < count; ++i)
-    out[i] = there && generations_[i] % 2 == 1 ? brief(machine_.data(), block(i), region, now_) : CrowdShown{};
+    out[i] = there && generations_[i] % 2 == 1 ? brief(machine_.data(), *quick_, block(i), region, now_) : CrowdShown{};
   return count;
 }
 

@@ -40,6 +40,8 @@ QuickStep::QuickStep(const MachineData& m, Listening listening)
     if (play.chooses() || play.speed <= 0 || clip.passes > 1) lap.quick = false;
     if (!lap.quick) continue;
     lap.pace = play.speed;
+    lap.clip = played.clip;
+    lap.endless = clip.passes == 0;
     lap.cycle = clip.cycle << kSubBits;
     lap.rounds = 1 / static_cast<double>(lap.cycle);
     lap.round_trip = clip.passes == 0 && !loops && played.forward_round;
@@ -109,6 +111,30 @@ bool QuickStep::may_settle(const std::byte* block, std::int64_t now) const {
   return false;
 }
 
+bool QuickStep::show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const {
+  const BlockHeader& h = header_of(block);
+  if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne) return false;
+  const Slot& slot = slots_[region];
+  const Lap& lap = laps_[field_at<std::uint16_t>(block, slot.leaf)];
+  const std::int64_t played = now - h.anchor;
+  if (lap.pace == 0 || played > kFarthest ||
+      (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
+    return false;
+  const auto here = field_at<std::int64_t>(block, slot.playhead);
+  std::int64_t to = here + lap.pace * played;
+  if (to >= lap.cycle) to = lap.endless ? within(lap, to) : lap.cycle;
+  const ClipData& clip = m_.clips[lap.clip];
+  // Few segments: one after the other is fastest.
+  const Segment* shown = clip.segments.data();
+  for (const Segment* next = shown + 1; next != clip.segments.data() + clip.segments.size(); ++next) {
+    if (next->begin << kSubBits > to) break;
+    shown = next;
+  }
+  out.clip = shown->clip;
+  out.frame = shown->frame;
+  return true;
+}
+
 Cruise QuickStep::cruise(const std::byte* block) const {
   const BlockHeader& h = header_of(block);
   if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne || !possible_) return {};
@@ -167,10 +193,7 @@ bool QuickStep::instant(std::byte* block, std::int64_t at, Sink& sink, std::int6
     while (next != end && next->at <= here) ++next;
     if (to >= lap.cycle) {
       if (!lap.round_trip || next != end) return false;
-      // The rest after whole rounds. The product may be one off; a division would take several times as long.
-      to -= static_cast<std::int64_t>(static_cast<double>(to) * lap.rounds) * lap.cycle;
-      if (to < 0) to += lap.cycle;
-      if (to >= lap.cycle) to -= lap.cycle;
+      to = within(lap, to);
       if (to < lap.pace) return false;  // it comes round at this very instant
       next = lap.first;
     }

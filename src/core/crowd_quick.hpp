@@ -19,6 +19,9 @@ class QuickStep {
   // its wake, which is given.
   [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::int64_t& wake) const;
 
+  // What a region shows, where it plays on by itself; false where a closer look is needed.
+  [[nodiscard]] bool show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const;
+
   // A member whose only business is to pass quiet places of one endless play at normal pace: where it tells next is
   // known without its block, which stays as it was when this began. Nobody's state where that is not so.
   [[nodiscard]] Cruise cruise(const std::byte* block) const;
@@ -44,6 +47,8 @@ class QuickStep {
     bool moves = false;
     bool cruises = false;     // all its places are quiet, and pass at whole ticks
     bool round_trip = false;  // it comes round without telling or waking
+    bool endless = false;
+    std::uint16_t clip = 0;
     std::uint32_t places = 0;
     const Place* first = nullptr;  // rising; the last one is the end of the cycle where that wakes
     std::int64_t pace = 0;         // sub-ticks a tick
@@ -56,6 +61,13 @@ class QuickStep {
   };
   // Whether a transition might be taken after a write.
   [[nodiscard]] bool may_settle(const std::byte* block, std::int64_t now) const;
+  // Where on the cycle an endless play is that would be `to` sub-ticks from its beginning.
+  [[nodiscard]] static std::int64_t within(const Lap& lap, std::int64_t to) {
+    // The product may be one off; a division would take several times as long.
+    to -= static_cast<std::int64_t>(static_cast<double>(to) * lap.rounds) * lap.cycle;
+    if (to < 0) to += lap.cycle;
+    return to >= lap.cycle ? to - lap.cycle : to;
+  }
   void add_places(std::uint16_t state, const PlayedClip& played, bool round_trip);
 
   bool possible_ = true;

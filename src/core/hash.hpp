@@ -3,6 +3,7 @@
 #pragma once
 
 #include <algorithm>
+#include <bit>
 #include <cstddef>
 #include <cstdint>
 #include <cstring>
@@ -31,6 +32,10 @@ class Hash {
   // Little-endian, whatever the machine.
   static std::uint64_t word(const std::byte* from, std::size_t size) {
     std::uint64_t out = 0;
+    if constexpr (std::endian::native == std::endian::little) {
+      std::memcpy(&out, from, size);
+      return out;
+    }
     for (std::size_t i = 0; i < size; ++i) out |= std::uint64_t{std::to_integer<std::uint8_t>(from[i])} << (8 * i);
     return out;
   }

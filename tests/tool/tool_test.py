@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
 """Drives the command-line tool as a process: exit codes, streams, JSON, pictures."""
+import base64
 import json
 import os
 import re
@@ -54,7 +55,7 @@ class Tool(unittest.TestCase):
         code, out, _ = run("--help")
         self.assertEqual(code, 0)
         commands = re.findall(r"^  ([a-z]+) +[A-Z]", out, re.M)
-        self.assertGreaterEqual(set(commands), {"check", "demo", "draw", "explain", "import", "list", "marks", "run", "sheet", "schema"})
+        self.assertGreaterEqual(set(commands), {"check", "demo", "draw", "explain", "import", "list", "marks", "pack", "run", "sheet", "schema"})
         for command in commands:
             code, out, _ = run(command, "--help")
             self.assertEqual(code, 0)
@@ -291,6 +292,59 @@ class Tool(unittest.TestCase):
         clips = json.loads(run("list", out, "--json")[1])["clips"]
         self.assertEqual([frame["ticks"] for frame in clips[0]["frames"]], [SECOND * 7 // 100, SECOND // 10])
         self.assertEqual(run("sheet", out, "-o", os.path.join(self.folder.name, "s.png"))[0], 0)
+
+    def test_import_writes_tracks_of_what_moves(self):
+        # One node, "lid", that moves from 0 to 2 in a second.
+        numbers = struct.pack("<8f", 0, 1, 0, 0, 0, 0, 2, 0)
+        uri = "data:application/octet-stream;base64," + base64.b64encode(numbers).decode()
+        gltf = {"asset": {"version": "2.0"}, "nodes": [{"name": "lid"}], "buffers": [{"uri": uri, "byteLength": 32}],
+                "bufferViews": [{"buffer": 0, "byteOffset": 0, "byteLength": 8}, {"buffer": 0, "byteOffset": 8, "byteLength": 24}],
+                "accessors": [{"bufferView": 0, "componentType": 5126, "count": 2, "type": "SCALAR"},
+                              {"bufferView": 1, "componentType": 5126, "count": 2, "type": "VEC3"}],
+                "animations": [{"name": "open", "samplers": [{"input": 0, "output": 1}],
+                                "channels": [{"sampler": 0, "target": {"node": 0, "path": "translation"}}]}]}
+        name = lambda file: os.path.join(self.folder.name, file)
+        with open(name("lid.gltf"), "w", encoding="utf-8") as stream:
+            json.dump(gltf, stream)
+        code, _, err = run("import", name("lid.gltf"), "-o", name("lid.clips.yaml"), "--tracks", name("lid.tracks.yaml"))
+        self.assertEqual(code, 0, err)
+        with open(name("lid.tracks.yaml"), encoding="utf-8") as stream:
+            self.assertIn("lid_y: {curve: linear, keys: {0ms: 0, 1000ms: 2}}", stream.read())
+        # Again over its own file, but never over somebody's.
+        self.assertEqual(run("import", name("lid.gltf"), "-o", name("lid.clips.yaml"), "--tracks", name("lid.tracks.yaml"))[0], 0)
+        with open(name("mine.yaml"), "w", encoding="utf-8") as stream:
+            stream.write("mobrin: 1\n")
+        code, _, err = run("import", name("lid.gltf"), "-o", name("lid.clips.yaml"), "--tracks", name("mine.yaml"))
+        self.assertEqual(code, 2)
+        self.assertIn("was not written by it", err)
+
+    def test_pack_makes_banks_and_headers(self):
+        name = lambda file: os.path.join(self.folder.name, file)
+        hornet = os.path.join(DEMO, "hornet.yaml")
+        code, out, err = run("pack", hornet, "-o", name("hornet.bank"))
+        self.assertEqual(code, 0, err)
+        self.assertIn("8 states, 11 transitions, 6 clips", out)
+        with open(name("hornet.bank"), "rb") as stream:
+            self.assertEqual(stream.read(8), b"MOBRINBK")
+        self.assertEqual(run("pack", hornet, "-o", name("lean.bank"), "--no-names")[0], 0)
+        self.assertLess(os.path.getsize(name("lean.bank")), os.path.getsize(name("hornet.bank")))
+        code, out, err = run("pack", hornet, "--cpp", name("hornet.hpp"), "--class", "Hornet", "--depfile", name("hornet.d"))
+        self.assertEqual(code, 0, err)
+        with open(name("hornet.hpp"), encoding="utf-8") as stream:
+            self.assertIn("mobrin::Input<float> distance;", stream.read())
+        with open(name("hornet.d"), encoding="utf-8") as stream:
+            made = stream.read()
+        self.assertIn("hornet.hpp:", made)
+        for file in ("hornet.yaml", "hornet.marks.yaml", "shared.yaml"):
+            self.assertIn(os.path.join(os.path.realpath(DEMO), file), made)
+        for arguments, part in ((["pack", hornet], "nothing is to be written"),
+                                (["pack", hornet, "-o", name("a"), "--cpp", name("b.hpp"), "--depfile", name("d")], "is for one output"),
+                                (["pack", hornet, "--cpp", name("b.hpp"), "--class", "7up"], "cannot be the name of a class"),
+                                (["pack", os.path.join(DEMO, "hornet.clips.yaml"), "-o", name("a")], "holds no machine"),
+                                (["pack", hornet, "-o", os.path.join(self.folder.name, "none", "a.bank")], "cannot be written")):
+            code, _, err = run(*arguments)
+            self.assertNotEqual(code, 0)
+            self.assertIn(part, err)
 
     def test_scenes_run_are_drawn_and_checked(self):
         scene = os.path.join(DEMO, "dusk.scene.yaml")
