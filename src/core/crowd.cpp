@@ -409,7 +409,7 @@ void Crowd::step_one(std::uint32_t place, detail::Sink& sink, detail::Engine& en
 void Crowd::catch_up(std::uint32_t place) {
   if (cruises_[place].state == kNoIndex) return;
   cruises_[place] = {};
-  detail::reanchor(machine_.data(), block(place), now_);
+  quick_->catch_up(block(place), now_);
 }
 
 Ticks Crowd::next_wake() const {

@@ -135,6 +135,21 @@ bool QuickStep::show(const std::byte* block, std::uint16_t region, std::int64_t 
   return true;
 }
 
+void QuickStep::catch_up(std::byte* block, std::int64_t now) const {
+  BlockHeader& h = header_of(block);
+  const std::int64_t played = now - h.anchor;
+  if (played > kFarthest) return reanchor(m_, block, now);
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    if (leaf == kNoIndex || !laps_[leaf].round_trip) continue;  // what does not come round has ended
+    const Lap& lap = laps_[leaf];
+    auto& playhead = field_at<std::int64_t>(block, slot.playhead);
+    playhead += lap.pace * played;
+    if (playhead >= lap.cycle) playhead = within(lap, playhead);
+  }
+  turn_to(m_, block, now);
+}
+
 Cruise QuickStep::cruise(const std::byte* block) const {
   const BlockHeader& h = header_of(block);
   if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne || !possible_) return {};

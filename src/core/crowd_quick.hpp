@@ -25,6 +25,8 @@ class QuickStep {
   // A member whose only business is to pass quiet places of one endless play at normal pace: where it tells next is
   // known without its block, which stays as it was when this began. Nobody's state where that is not so.
   [[nodiscard]] Cruise cruise(const std::byte* block) const;
+  // Brings the block of one that cruised to `now`; all that lay on the way has been told.
+  void catch_up(std::byte* block, std::int64_t now) const;
   // Tells the place that a cruising member reaches at `at`; the instant of the next one.
   std::int64_t pass(Cruise& cruise, std::int64_t at, Sink& sink) const {
     const Lap& lap = laps_[cruise.state];
