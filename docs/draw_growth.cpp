@@ -62,7 +62,7 @@ int main(int argc, char** argv) {
   }
   draw::Canvas canvas(1040, 560);
   canvas.fill({0, 0, 1040, 560}, draw::kPaper);
-  canvas.text(12, 10, "A step of many hornets: time over their number", {draw::kNormal, true});
+  canvas.text(12, 10, "A step of many hornets: time over their number, at the right for a million", {draw::kNormal, true});
   canvas.text(12, 32, "microseconds", {draw::kSmall, false, draw::kFaint});
   for (double power = kShortest; power <= kLongest; ++power) {
     const double y = y_of(std::pow(10, power));
@@ -93,7 +93,7 @@ int main(int argc, char** argv) {
     }
     if (line->points.empty()) continue;
     char text[96];
-    std::snprintf(text, sizeof text, "%s: %.3g ms at the end", line->name.c_str(), line->points.back().second / 1000);
+    std::snprintf(text, sizeof text, "%s: %.3g ms", line->name.c_str(), line->points.back().second / 1000);
     canvas.fill({kLeft + kWidth + 22, label + 6, 12, 4}, line->color);
     canvas.text(kLeft + kWidth + 40, label, text, {draw::kSmall, false, line->color});
     label += 26;
