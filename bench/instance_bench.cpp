@@ -89,9 +89,9 @@ class Table {
 
 template <int N>
 struct In {};
-using AnyState = std::variant<In<0>, In<1>, In<2>, In<3>, In<4>, In<5>, In<6>, In<7>>;
+using RingState = std::variant<In<0>, In<1>, In<2>, In<3>, In<4>, In<5>, In<6>, In<7>>;
 template <int N>
-AnyState after(In<N>, int event) {
+RingState after(In<N>, int event) {
   switch (event) {
     case 0:
       return In<target(N, 0)>{};
@@ -119,7 +119,7 @@ class Variant {
   }
 
  private:
-  AnyState state_;
+  RingState state_;
 };
 
 // A thousand events each.

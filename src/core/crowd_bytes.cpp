@@ -4,14 +4,14 @@
 #include <algorithm>
 #include <cstring>
 
+#include "crowd_memory.hpp"
 #include "hash.hpp"
-#include "machine_data.hpp"
 #include "mobrin/core/crowd.hpp"
 
 namespace mobrin {
 namespace {
 
-constexpr std::size_t kElsewhere = offsetof(detail::BlockHeader, anchor);
+using detail::kElsewhere;
 
 struct Counts {
   std::int64_t now;
