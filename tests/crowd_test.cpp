@@ -2,6 +2,8 @@
 #include "mobrin/core/crowd.hpp"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <thread>
 
 #include "random_machine.hpp"
@@ -138,6 +140,15 @@ Crowd some_hornets(const Machine& machine, std::uint32_t count, CrowdCues& cues)
   return crowd;
 }
 
+void crowd_is_unchanged_by_an_empty_step(Crowd& crowd) {
+  CrowdCues cues;
+  const std::uint64_t before = crowd.hash();
+  crowd.advance(Ticks(0), cues);
+  crowd.advance(Ticks(-5), cues);
+  EXPECT_EQ(crowd.hash(), before);
+  EXPECT_TRUE(cues.empty());
+}
+
 TEST(Crowd, AHornetTakes64BytesAtMost) {
   const Crowd crowd(hornet());
   EXPECT_LE(crowd.bytes_per_member(), 64u);
@@ -264,6 +275,119 @@ TEST(Crowd, AWriteAtAnEdgeOfTheClipLosesNothing) {
   }
   EXPECT_EQ(told, (std::vector<std::string>{"125 hum fly:1", "625 hum fly:1", "1125 hum fly:1", "1625 hum fly:1",
                                             "2125 hum fly:1"}));
+}
+
+// Which writes wake a member whose only transition waits for a guard.
+struct GuardRow {
+  const char* name;
+  const char* guard;
+  float before, quiet, loud;  // from `before` to `quiet` nothing can come of it; on to `loud` something can
+};
+class Guards : public testing::TestWithParam<GuardRow> {};
+TEST_P(Guards, WakeOnlyAtTheirThresholds) {
+  const GuardRow& row = GetParam();
+  const Machine machine = machine_of("inputs: {x: {float: 0}, on: true}\nstates: {a: {go: [{when: \"" +
+                                     std::string(row.guard) + "\", to: b}]}, b: {}}\ninitial: a");
+  const auto x = *machine.input<float>("x");
+  Crowd crowd(machine);
+  const Member one = crowd.add(), all = crowd.add();
+  CrowdCues cues;
+  crowd.set_all(x, std::array{row.before, row.before});
+  crowd.advance(milliseconds(1), cues);
+  ASSERT_EQ(machine.states()[crowd.active(one)].path, "a");
+  crowd.set(one, x, row.quiet);
+  EXPECT_GT(crowd.next_wake(), crowd.now()) << "quiet";
+  crowd.set_all(x, std::array{row.quiet, row.quiet});
+  EXPECT_GT(crowd.next_wake(), crowd.now()) << "quiet, all at once";
+  crowd.advance(milliseconds(1), cues);
+  crowd.set(std::array{all.place}, x, std::array{row.loud});
+  EXPECT_EQ(crowd.next_wake(), crowd.now()) << "loud";
+}
+INSTANTIATE_TEST_SUITE_P(Crowd, Guards,
+                         testing::Values(GuardRow{"less", "x < -5", 9, -4, -6},
+                                         GuardRow{"at_most", "x <= -5", 9, -4, -5},
+                                         GuardRow{"turned_round", "7 < x", 3, 6, 8},
+                                         GuardRow{"absolute", "abs(x) > 4", 3, -3, -5},
+                                         GuardRow{"two", "x > 10 or x < -10", 0, 9, -11},
+                                         GuardRow{"three", "x == 20 or x == 30 or x == 40", 1, 19, 41},
+                                         GuardRow{"with_another", "x > 3 and not on", 0, 2, 4},
+                                         GuardRow{"computed", "x * 2 > 100", 1, 1, 2}),
+                         [](const auto& row) { return std::string(row.param.name); });
+
+TEST(Crowd, EveryKindOfInputIsWrittenInBulk) {
+  const Machine machine = machine_of(
+      "inputs: {on: false, count: {int: 0, min: 0, max: 5}, way: {one_of: [left, right, up]}, pace: {float: 0, grain: "
+      "0.5}}\n"
+      "states: {a: {}}");
+  Crowd crowd(machine);
+  for (int i = 0; i < 3; ++i) crowd.add();
+  const auto on = *machine.input<bool>("on");
+  const auto count = *machine.input<std::int32_t>("count");
+  const auto way = *machine.input<Choice>("way");
+  const auto pace = *machine.input<float>("pace");
+  EXPECT_EQ(crowd.set_all(on, std::array{true, false, true}), 0u);
+  EXPECT_EQ(crowd.set_all(count, std::array{3, 9}), 0u);
+  EXPECT_EQ(crowd.set_all(way, std::array{Choice{2}, Choice{3}, Choice{1}}), 1u);  // there is no fourth
+  EXPECT_EQ(crowd.set_all(pace, std::array{0.7f, -0.2f, NAN}), 1u);
+  EXPECT_EQ(crowd.set(std::array<std::uint32_t, 2>{2, 0}, count, std::array{4, 1}), 0u);
+  const auto values = [&](std::uint32_t place) {
+    std::string out;
+    for (std::uint16_t i = 0; i < 4; ++i) {
+      const FieldValue value = crowd.input_value(crowd.at(place), i);
+      if (const auto* flag = std::get_if<bool>(&value)) out += *flag ? "on " : "off ";
+      if (const auto* whole = std::get_if<std::int64_t>(&value)) out += std::to_string(*whole) + " ";
+      if (const auto* words = std::get_if<std::string>(&value)) out += *words + " ";
+      if (const auto* number = std::get_if<double>(&value)) out += std::to_string(*number).substr(0, 3);
+    }
+    return out;
+  };
+  EXPECT_EQ(values(0), "on 1 up 0.5");
+  EXPECT_EQ(values(1), "off 5 left 0.0");
+  EXPECT_EQ(values(2), "on 4 right 0.0");
+}
+
+// What a game does to one of many: hit-stop, slow motion, starting anew, in the middle of telling its cues.
+TEST(Crowd, OneMemberIsSlowedFrozenAndReset) {
+  const Machine machine = machine_of(
+      "cues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}}\nmarks: {fly: {cues: {1: hum}}}\n"
+      "states: {a: {clip: fly, traits: [busy]}}");
+  Crowd crowd(machine);
+  for (int i = 0; i < 4; ++i) crowd.add();
+  CrowdCues cues;
+  crowd.advance(milliseconds(1200), cues);  // all have told three by now
+  EXPECT_EQ(cues.size(), 12u);
+  EXPECT_TRUE(crowd.set_rate(crowd.at(1), 0.5));
+  EXPECT_TRUE(crowd.freeze(crowd.at(2), milliseconds(100)));
+  EXPECT_TRUE(crowd.reset(crowd.at(3)));
+  cues.clear();
+  crowd.advance(milliseconds(1000), cues);
+  std::vector<std::string> told;
+  for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + line(each.cue));
+  EXPECT_EQ(told, (std::vector<std::string>{"0 1625 hum fly:1", "0 2125 hum fly:1", "1 2050 hum fly:1",
+                                            "2 1725 hum fly:1", "3 1325 hum fly:1", "3 1825 hum fly:1"}));
+  EXPECT_TRUE(crowd.in(crowd.at(3), *machine.state("a")));
+  EXPECT_TRUE(crowd.is(crowd.at(3), *machine.trait("busy")));
+  EXPECT_EQ(crowd.copy(crowd.at(1))->rate(), 0.5);
+}
+
+TEST(Crowd, ALongStepTellsWhatManyShortOnesDo) {
+  const Machine machine = hornet();
+  CrowdCues cues;
+  Crowd whole = some_hornets(machine, 60, cues), cut = some_hornets(machine, 60, cues);
+  CrowdCues one, many;
+  whole.advance(seconds(30), one);
+  for (int i = 0; i < 3000; ++i) cut.advance(milliseconds(10), many);
+  const auto lines = [](const CrowdCues& list) {
+    std::vector<std::string> out;
+    for (const CrowdCue& each : list) out.push_back(std::to_string(each.place) + record(each.cue));
+    std::sort(out.begin(), out.end());
+    return out;
+  };
+  EXPECT_GT(one.size(), 10u);
+  EXPECT_EQ(lines(many), lines(one));
+  EXPECT_EQ(whole.hash(), cut.hash());
+  EXPECT_EQ(whole.now(), cut.now());
+  crowd_is_unchanged_by_an_empty_step(whole);
 }
 
 TEST(Crowd, ThoseDoneAreToldAndTheirPlacesReused) {
