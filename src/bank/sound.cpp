@@ -44,6 +44,10 @@ class Check {
   [[nodiscard]] bool expression(ExprRef ref) const {
     return ref.begin <= m.expressions.code.size() && ref.count <= m.expressions.code.size() - ref.begin;
   }
+  // Whether sub-ticks are a duration that may be.
+  [[nodiscard]] static bool lasts(std::int64_t sub_ticks) {
+    return sub_ticks >= 0 && sub_ticks <= kMaxDurationTicks << kSubBits;
+  }
   [[nodiscard]] bool any_or(std::uint16_t index, std::size_t size) const { return index == kNoIndex || index < size; }
 
   void sizes() {
@@ -78,8 +82,13 @@ class Check {
              "inputs");
       }
     }
-    for (const VarData& var : m.vars)
+    for (const std::int64_t after : m.afters) need(lasts(after), "timers");
+    for (const VarData& var : m.vars) {
       need(lies(var.offset, var.type == ValueType::whole || var.type == ValueType::number ? 4 : 1), "variables");
+      // What is stored in a float or a whole number must fit one.
+      const double most = var.type == ValueType::whole ? 2147483647.0 : 3.4e38;
+      need(var.start >= -most - 1 && var.start <= most, "variables");
+    }
     for (const std::uint16_t pulse : m.brief_pulses)
       need(pulse < m.inputs.size() && m.inputs[pulse].kind == InputKind::pulse && m.inputs[pulse].buffer == 0,
            "pulses");
@@ -231,6 +240,9 @@ class Check {
       need(s == 0 ? state.last == m.states.size() - 1
                   : state.parent < s && state.last >= s && state.last <= m.states[state.parent].last,
            "states");
+      if (!why_.empty()) return;
+      need(lasts(state.linger), "timers");
+      need(state.play.speed >= -kMaxSpeed && state.play.speed <= kMaxSpeed, "plays");
       need(state.region < m.regions.size() && state.depth <= kMaxDepth &&
                (s == 0 || state.depth == m.states[state.parent].depth + 1),
            "states");
@@ -286,7 +298,7 @@ class Check {
       if (go.target_kind == TargetKind::last)
         need(target.last_child != kNoOffset && target.initial != kNoIndex, "transitions");
       need(go.target_kind != TargetKind::state || go.target > 0, "transitions");
-      need(within(go.actions, m.actions.size()) && go.fade >= 0, "transitions");
+      need(within(go.actions, m.actions.size()) && lasts(go.fade) && lasts(go.after), "transitions");
       if (go.start == StartKind::frame) start_frame(go);
     }
     for (const ZoneInfo& zone : m.zones)
