@@ -13,6 +13,19 @@ using BitsOf = std::conditional_t<
     sizeof(T) == 8, std::uint64_t,
     std::conditional_t<sizeof(T) == 4, std::uint32_t, std::conditional_t<sizeof(T) == 2, std::uint16_t, std::uint8_t>>>;
 
+// One alternative of a variant.
+template <class A, class T>
+void alternative(A& a, T& value) {
+  if constexpr (std::is_arithmetic_v<T>)
+    a.number(value);
+  else if constexpr (std::is_same_v<T, std::string>)
+    a.text(value);
+  else if constexpr (std::is_same_v<T, std::vector<double>>)
+    a.list(value, [&](double& each) { a.number(each); });
+  else
+    fields(a, value);
+}
+
 class Writer {
  public:
   explicit Writer(bool names) : names_(names) {}
@@ -61,21 +74,10 @@ class Writer {
   template <class... T>
   void choice(std::variant<T...>& value) {
     number(static_cast<std::uint8_t>(value.index()));
-    std::visit([&](auto& each) { alternative(each); }, value);
+    std::visit([&](auto& each) { alternative(*this, each); }, value);
   }
 
  private:
-  template <class T>
-  void alternative(T& value) {
-    if constexpr (std::is_arithmetic_v<T>)
-      number(value);
-    else if constexpr (std::is_same_v<T, std::string>)
-      text(value);
-    else if constexpr (std::is_same_v<T, std::vector<double>>)
-      list(value, [&](double& each) { number(each); });
-    else
-      fields(*this, value);
-  }
   bool names_;
 };
 
@@ -158,18 +160,7 @@ class Reader {
  private:
   template <class... T, std::size_t... I>
   void read_alternative(std::variant<T...>& value, std::size_t index, std::index_sequence<I...>) {
-    ((I == index ? alternative(value.template emplace<I>()) : void()), ...);
-  }
-  template <class T>
-  void alternative(T& value) {
-    if constexpr (std::is_arithmetic_v<T>)
-      number(value);
-    else if constexpr (std::is_same_v<T, std::string>)
-      text(value);
-    else if constexpr (std::is_same_v<T, std::vector<double>>)
-      list(value, [&](double& each) { number(each); });
-    else
-      fields(*this, value);
+    ((I == index ? alternative(*this, value.template emplace<I>()) : void()), ...);
   }
   bool take(std::size_t size) {
     if (size > bytes_.size() - at_) sound_ = false;

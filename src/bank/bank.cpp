@@ -115,33 +115,6 @@ Result<Machine> load_bank(std::span<const std::byte> bytes, std::uint64_t fits) 
   return Machine(std::shared_ptr<const MachineData>(machine));
 }
 
-template <>
-Input<bool> handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
-template <>
-Input<std::int32_t> handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
-template <>
-Input<float> handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
-template <>
-Input<Choice> handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
-template <>
-Pulse handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
-template <>
-State handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
-template <>
-Trait handle_at(const Machine& machine, std::uint16_t index) {
-  return {machine.data().serial, index};
-}
+std::uint32_t serial_of(const Machine& machine) { return machine.data().serial; }
 
 }  // namespace mobrin

@@ -5,7 +5,6 @@
 #include <array>
 #include <bit>
 #include <cstring>
-#include <limits>
 
 #include "crowd_memory.hpp"
 #include "crowd_quick.hpp"
@@ -226,28 +225,31 @@ class Crowd::NumberWriter {
   bool possible_ = false;
 };
 
+// Other values have no such short cut.
+class Crowd::PlainWriter {
+ public:
+  PlainWriter(Crowd&, std::uint16_t) {}
+  template <class T>
+  [[nodiscard]] bool quiet(std::uint32_t, T) const {
+    return false;
+  }
+};
+
 template <class T>
 std::size_t Crowd::write_many(std::span<const std::uint32_t> places, Input<T> input, std::span<const T> values) {
   const std::size_t count = std::min(places.size(), values.size());
   if (input.machine != machine_.data().serial) return count;
+  const std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter> writer(*this, input.index);
   const std::uint32_t end = this->places();
   const std::uint32_t offset = machine_.data().inputs[input.index].offset;
   std::size_t refused = 0;
-  const auto write_each = [&](const auto& quiet) {
-    for (std::size_t i = 0; i < count; ++i) {
-      if (i + kWritesAhead < count && places[i + kWritesAhead] < end) {
-        fetch(&header_of(block(places[i + kWritesAhead])).flags);
-        fetch(block(places[i + kWritesAhead]) + offset);
-      }
-      if (places[i] >= end || quiet(places[i], values[i])) continue;
-      if (write_at(places[i], input.index, values[i]) == Written::refused) ++refused;
+  for (std::size_t i = 0; i < count; ++i) {
+    if (i + kWritesAhead < count && places[i + kWritesAhead] < end) {
+      fetch(&header_of(block(places[i + kWritesAhead])).flags);
+      fetch(block(places[i + kWritesAhead]) + offset);
     }
-  };
-  if constexpr (std::is_same_v<T, float>) {
-    const NumberWriter writer(*this, input.index);
-    write_each([&](std::uint32_t place, float value) { return writer.quiet(place, value); });
-  } else {
-    write_each([](std::uint32_t, T) { return false; });
+    if (places[i] >= end || writer.quiet(places[i], values[i])) continue;
+    if (write_at(places[i], input.index, values[i]) == Written::refused) ++refused;
   }
   return refused;
 }
@@ -256,17 +258,10 @@ template <class T>
 std::size_t Crowd::write_all(Input<T> input, std::span<const T> values) {
   const auto count = static_cast<std::uint32_t>(std::min<std::size_t>(places(), values.size()));
   if (input.machine != machine_.data().serial) return count;
+  const std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter> writer(*this, input.index);
   std::size_t refused = 0;
-  const auto write_each = [&](const auto& quiet) {
-    for (std::uint32_t i = 0; i < count; ++i)
-      if (!quiet(i, values[i]) && write_at(i, input.index, values[i]) == Written::refused) ++refused;
-  };
-  if constexpr (std::is_same_v<T, float>) {
-    const NumberWriter writer(*this, input.index);
-    write_each([&](std::uint32_t place, float value) { return writer.quiet(place, value); });
-  } else {
-    write_each([](std::uint32_t, T) { return false; });
-  }
+  for (std::uint32_t i = 0; i < count; ++i)
+    if (!writer.quiet(i, values[i]) && write_at(i, input.index, values[i]) == Written::refused) ++refused;
   return refused;
 }
 

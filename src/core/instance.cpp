@@ -6,6 +6,7 @@
 #include <cstring>
 
 #include "engine.hpp"
+#include "hash.hpp"
 #include "write.hpp"
 
 namespace mobrin {
@@ -327,17 +328,10 @@ bool Instance::restore(std::span<const std::byte> block) {
   return true;
 }
 
-// FNV-1a over 64-bit words with a last mix, so that every bit of the block reaches every bit of the hash.
 std::uint64_t Instance::hash() const {
-  std::uint64_t hash = 0xcbf29ce484222325u;
-  for (std::size_t i = 0; i < machine_.block_size(); i += 8) {
-    std::uint64_t word = 0;
-    std::memcpy(&word, bytes_.get() + i, 8);
-    hash = (hash ^ word) * 0x100000001b3u;
-    hash ^= hash >> 29;
-  }
-  hash *= 0xbf58476d1ce4e5b9u;
-  return hash ^ (hash >> 32);
+  detail::Hash hash;
+  hash.add(block().first(machine_.block_size()));
+  return hash.value();
 }
 
 }  // namespace mobrin

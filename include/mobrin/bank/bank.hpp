@@ -31,10 +31,14 @@ struct PackOptions {
 /// from in its bank only.
 [[nodiscard]] std::uint64_t interface_of(const Machine& machine);
 
+/// Not for users: what a machine's handles carry.
+[[nodiscard]] std::uint32_t serial_of(const Machine& machine);
 /// Not for users: handles by index, for generated headers whose bank has been found to fit. T is a handle's type.
 /// REQUIRES: the machine has such a thing there.
 template <class T>
-[[nodiscard]] T handle_at(const Machine& machine, std::uint16_t index);
+[[nodiscard]] T handle_at(const Machine& machine, std::uint16_t index) {
+  return {serial_of(machine), index};
+}
 
 /// A header for C++ games, and the bank as a table in it.
 struct HeaderOptions {

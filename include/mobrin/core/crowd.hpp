@@ -180,8 +180,8 @@ class Crowd {
   /// Back to a snapshot. Handles are what they were then. Refused (false), with nothing changed, where the size is
   /// wrong. REQUIRES: the bytes are a snapshot of a crowd of this very machine.
   bool restore(std::span<const std::byte> snapshot);
-  /// A 64-bit hash of the whole crowd: crowds that were written to and stepped alike hash equally, on every machine of the
-  /// same byte order.
+  /// A 64-bit hash of the whole crowd: crowds that were written to and stepped alike hash equally, on every machine of
+  /// the same byte order.
   [[nodiscard]] std::uint64_t hash() const;
 
   /// Bytes of one member (see member_bytes).
@@ -203,6 +203,7 @@ class Crowd {
 
  private:
   class NumberWriter;
+  class PlainWriter;
   template <class T>
   Written write(Member member, Input<T> input, T value);
   template <class T>
