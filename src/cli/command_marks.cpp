@@ -251,14 +251,7 @@ int marks(const Options& options) {
     fmt::print(stderr, "{}; {} was not written.\n", counts(after.findings), target);
     return kFindings;
   }
-  const std::string part = target + ".part";
-  std::ofstream(part, std::ios::binary) << text;
-  std::filesystem::rename(part, target, error);
-  if (error) {
-    std::filesystem::remove(part, error);
-    fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder and its permissions.\n", target);
-    return kFindings;
-  }
+  if (!write_whole(target, text)) return kFindings;
   for (const ClipInfo& clip : after.machine->clips())
     if (clip.def.name.text == options.clip) show(clip);
   fmt::print("{}  {}\n", target,

@@ -106,12 +106,15 @@ std::string stretch_text(const StretchDef& stretch) {
 
 bool write_whole(const std::string& path, const std::string& text) {
   const std::string part = path + ".part";
-  std::ofstream(part, std::ios::binary) << text;
+  std::ofstream out(part, std::ios::binary);
+  out << text;
+  out.close();
   std::error_code error;
-  std::filesystem::rename(part, path, error);
-  if (!error) return true;
+  if (out) std::filesystem::rename(part, path, error);
+  if (out && !error) return true;
   std::filesystem::remove(part, error);
-  fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder and its permissions.\n", path);
+  fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder, its permissions and the room left.\n",
+             path);
   return false;
 }
 
