@@ -62,7 +62,8 @@ int main(int argc, char** argv) {
   }
   draw::Canvas canvas(1040, 560);
   canvas.fill({0, 0, 1040, 560}, draw::kPaper);
-  canvas.text(12, 10, "A step of many hornets: time over their number, at the right for a million", {draw::kNormal, true});
+  canvas.text(12, 10, "A step of many hornets: time over their number, at the right for a million",
+              {draw::kNormal, true});
   canvas.text(12, 32, "microseconds", {draw::kSmall, false, draw::kFaint});
   for (double power = kShortest; power <= kLongest; ++power) {
     const double y = y_of(std::pow(10, power));

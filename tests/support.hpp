@@ -45,6 +45,12 @@ inline std::string line(const Cue& cue) {
   return at + name;
 }
 
+// A record with all that tells it from another.
+inline std::string record(const Cue& cue) {
+  return std::to_string(cue.at.count) + "#" + std::to_string(cue.ordinal) + " " + line(cue) + " " +
+         std::to_string(cue.transition) + " " + std::to_string(cue.fields);
+}
+
 inline std::string joined(const std::vector<Finding>& findings) {
   std::string out;
   for (const Finding& finding : findings) out += finding.text() + "\n";

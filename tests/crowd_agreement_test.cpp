@@ -1,0 +1,115 @@
+// A crowd behaves as separate instances do, whatever the machine and the writes.
+#include "mobrin/core/crowd.hpp"
+#include "random_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+void write(Crowd& crowd, Member member, const ScriptEntry& entry) {
+  const Machine& machine = crowd.machine();
+  switch (entry.kind) {
+    case ScriptEntry::Kind::set:
+      if (entry.name == "v") crowd.set(member, *machine.input<float>("v"), static_cast<float>(entry.value));
+      if (entry.name == "n")
+        crowd.set(member, *machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
+      if (entry.name == "h")
+        crowd.set(member, *machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(entry.value)});
+      if (entry.name == "b") crowd.set(member, *machine.input<bool>("b"), entry.value != 0);
+      break;
+    case ScriptEntry::Kind::pulse:
+      crowd.pulse(member, *machine.pulse(entry.name));
+      break;
+    case ScriptEntry::Kind::rate:
+      crowd.set_rate(member, entry.value);
+      break;
+    case ScriptEntry::Kind::freeze:
+      crowd.freeze(member, entry.duration);
+      break;
+    case ScriptEntry::Kind::reset:
+      crowd.reset(member);
+      break;
+  }
+}
+
+std::string picture(const Instance& instance) {
+  std::string out;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    out += std::to_string(instance.active(r));
+    for (const Shown& shown : instance.layers(r))
+      out += " " + std::to_string(shown.clip) + ":" + std::to_string(shown.frame) + "@" +
+             std::to_string(shown.seconds) + "*" + std::to_string(shown.weight);
+    out += "; ";
+  }
+  return out + (instance.done() ? "done" : "");
+}
+
+// Random members of a random machine, written to at random, as a crowd and as instances.
+void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
+  constexpr std::uint32_t kMembers = 6;
+  static std::vector<Cue> memory(300'000);
+  RandomMachine random(seed ^ 0xc0ffee);
+  Crowd crowd(machine, {listening});
+  std::vector<Instance> apart;
+  for (std::uint32_t i = 0; i < kMembers; ++i) {
+    ASSERT_EQ(crowd.add().place, i);
+    apart.emplace_back(machine);
+  }
+  CrowdCues cues;
+  for (int step = 0; step < 25; ++step) {
+    for (std::uint32_t i = 0; i < kMembers; ++i)
+      for (const ScriptEntry& entry : random.script(random.pick(3))) {
+        test::write(apart[i], entry);
+        write(crowd, crowd.at(i), entry);
+      }
+    // Now and then a step that ends where a clip comes round.
+    Ticks dt = Ticks(milliseconds(16).count + step);
+    if (random.pick(5) == 0) dt = milliseconds(random.pick(900));
+    if (random.pick(8) == 0) dt = Ticks(kTicksPerSecond - crowd.now().count % kTicksPerSecond);
+    std::vector<std::string> expected, told;
+    for (std::uint32_t i = 0; i < kMembers; ++i) {
+      CueBuffer list(memory, listening);
+      ASSERT_TRUE(apart[i].advance(dt, list).complete());
+      for (const Cue& cue : list) expected.push_back(std::to_string(i) + " " + record(cue));
+    }
+    cues.clear();
+    crowd.advance(dt, cues);
+    for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
+    ASSERT_EQ(told, expected) << "seed " << seed << " step " << step << "\n" << machine.dump();
+    for (std::uint32_t i = 0; i < kMembers; ++i) {
+      const Member member = crowd.at(i);
+      const auto copy = crowd.copy(member);
+      ASSERT_EQ(picture(*copy), picture(apart[i])) << "seed " << seed << " step " << step << " member " << i;
+      ASSERT_EQ(crowd.done(member), apart[i].done());
+      for (std::uint16_t input = 0; input < machine.inputs().size(); ++input)
+        ASSERT_EQ(crowd.input_value(member, input), apart[i].input_value(input));
+    }
+    std::vector<CrowdShown> shown(kMembers);
+    for (std::uint16_t region = 0; region < apart[0].region_count(); ++region) {
+      ASSERT_EQ(crowd.shown_all(shown, region), kMembers);
+      for (std::uint32_t i = 0; i < kMembers; ++i) {
+        const Shown one = apart[i].shown(region);
+        ASSERT_EQ(std::pair(shown[i].clip, shown[i].frame), std::pair(one.clip, one.frame)) << "seed " << seed;
+        ASSERT_EQ(shown[i].weight, static_cast<float>(one.nothing() && one.weight == 1 ? 1 : one.weight));
+      }
+    }
+  }
+}
+
+class CrowdAgreement : public testing::TestWithParam<int> {};
+
+TEST_P(CrowdAgreement, WithSeparateInstances) {
+  int sound = 0;
+  for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 100'000; sound < 60; ++seed) {
+    const Compiled compiled = compile(RandomMachine(seed).make());
+    if (!compiled.machine) continue;
+    ++sound;
+    for (const Listening listening : {kGameRecords, kAllRecords})
+      ASSERT_NO_FATAL_FAILURE(compare(seed, *compiled.machine, listening));
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(Seeds, CrowdAgreement, testing::Range(0, 8));
+
+}  // namespace
+}  // namespace mobrin::test
