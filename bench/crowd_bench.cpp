@@ -8,6 +8,7 @@
 #include <tuple>
 
 #include "hornets.hpp"
+#include "large_pages.hpp"
 #include "mobrin/core/builder.hpp"
 #include "paired.hpp"
 
@@ -23,9 +24,15 @@ struct Case {
   const char* name;
   double share;
   bool all, jumps;
+  bool large_pages = false;
+  [[nodiscard]] std::pmr::memory_resource* memory() const {
+    static LargePages large;
+    return large_pages ? &large : std::pmr::get_default_resource();
+  }
 };
 constexpr Case kCases[] = {{"no writes", 0, false, false},
                            {"1% written", 0.01, false, false},
+                           {"1% written, large pages", 0.01, false, false, true},
                            {"10% written", 0.1, false, false},
                            {"10% written, every second one changes its mind", 0.1, false, true},
                            {"all get a new float", 0, true, false}};
@@ -41,8 +48,8 @@ constexpr std::int64_t kCounts[] = {1'000, 10'000, 100'000, 1'000'000};
 struct Both {
   Both(std::uint32_t count, const Case& which)
       : writes(count, which.share, which.all, which.jumps),
-        crowd(hornet(), count, writes),
-        hand(hornet(), count, writes) {}
+        crowd(hornet(), count, writes, which.memory()),
+        hand(hornet(), count, writes, which.memory()) {}
   Writes writes;
   Running<CrowdSide> crowd;
   Running<HandSide> hand;
@@ -88,6 +95,36 @@ void step(benchmark::State& state, const Case& which) {
       state, [&] { both.crowd.step(); }, [&] { both.hand.step(); });
   both.verify(1);
   state.counters["cues"] = static_cast<double>(both.crowd.side.cues.size());
+}
+
+// A step of ten times as many against ten steps.
+void growth(benchmark::State& state, const Case& which) {
+  struct Some {
+    Some(std::uint32_t count, const Case& which)
+        : writes(count, which.share, which.all, which.jumps), crowd(hornet(), count, writes, which.memory()) {
+      for (std::uint32_t i = 0; i < 2 * Writes::kRounds; ++i) crowd.step();
+    }
+    Writes writes;
+    Running<CrowdSide> crowd;
+  };
+  const auto count = static_cast<std::uint32_t>(state.range(0));
+  Some few(count, which), many(10 * count, which);
+  std::size_t told_by_few = 0, told_by_many = 0, steps = 0;
+  time_in_turns(
+      state,
+      [&] {
+        many.crowd.step();
+        ++steps;
+        told_by_many += many.crowd.side.cues.size();
+      },
+      [&] {
+        for (int i = 0; i < 10; ++i) {
+          few.crowd.step();
+          told_by_few += few.crowd.side.cues.size();
+        }
+      });
+  const double per_cue = static_cast<double>(told_by_few) / static_cast<double>(told_by_many);
+  if (steps > 30 && (per_cue < 0.8 || per_cue > 1.25)) fail("ten times as many do not tell ten times as much");
 }
 
 // Nobody has anything to do, against looking at each wake once: the demo's hornet, which hovers and tells nothing.
@@ -197,6 +234,12 @@ int main(int argc, char** argv) {
     for (const std::int64_t count : kCounts)
       paired((std::string("crowd against a loop by hand, ") + which.name).c_str(), [&which](benchmark::State& state) {
         step(state, which);
+      })->Arg(count);
+  for (const Case& which : {kCases[0], kCases[1], kCases[2]})
+    for (const std::int64_t count : {1'000, 10'000, 100'000})
+      paired((std::string("ten times as many against ten steps, ") + which.name).c_str(), [which](
+                                                                                              benchmark::State& state) {
+        growth(state, which);
       })->Arg(count);
   for (const std::int64_t count : kCounts) paired("nothing due against a bare scan", nothing_due)->Arg(count);
   for (const std::int64_t count : kCounts)

@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
+#include <memory_resource>
 #include <random>
 #include <vector>
 
@@ -36,7 +37,7 @@ struct Event {
 // looked at every step.
 class HandHornets {
  public:
-  explicit HandHornets(std::uint32_t count) : all_(count) {}
+  HandHornets(std::uint32_t count, std::pmr::memory_resource* memory) : all_(count, memory) {}
 
   void set_distance(std::uint32_t who, float distance) { all_[who].distance = distance; }
   void set_sees(std::uint32_t who, bool sees) { all_[who].sees = sees; }
@@ -44,7 +45,7 @@ class HandHornets {
   void stun(std::uint32_t who) { all_[who].stunned = true; }
 
   // `distances`: new ones of all, or null.
-  void step(Ticks dt, const float* distances, std::vector<Event>& out) {
+  void step(Ticks dt, const float* distances, auto& out) {
     for (std::uint32_t i = 0; i < all_.size(); ++i) {
       if (distances != nullptr) all_[i].distance = distances[i];
       update(all_[i], i, dt.count, out);
@@ -70,7 +71,7 @@ class HandHornets {
   static constexpr std::int64_t kFallLength = kSecond / 10 * 9, kFallThud = kSecond / 10 * 3;
   static constexpr std::int64_t kWingsLength = kSecond / 9;
 
-  void enter(Hornet& h, State state, std::int64_t at, std::uint32_t who, std::vector<Event>& out) {
+  void enter(Hornet& h, State state, std::int64_t at, std::uint32_t who, auto& out) {
     if (h.state == State::dive && h.time >= kDiveDanger && h.time < kDiveOver)
       out.push_back({at, who, Say::danger_ends});
     h.state = state;
@@ -80,7 +81,7 @@ class HandHornets {
   }
 
   // Takes transitions until none holds.
-  void decide(Hornet& h, std::int64_t at, std::uint32_t who, std::vector<Event>& out) {
+  void decide(Hornet& h, std::int64_t at, std::uint32_t who, auto& out) {
     for (;;) {
       switch (h.state) {
         case State::hover:
@@ -140,7 +141,7 @@ class HandHornets {
 
   static bool passes(std::int64_t place, std::int64_t from, std::int64_t to) { return from < place && place <= to; }
 
-  void update(Hornet& h, std::uint32_t who, std::int64_t dt, std::vector<Event>& out) {
+  void update(Hornet& h, std::uint32_t who, std::int64_t dt, auto& out) {
     // The common case first: nothing to decide, and the clip goes on.
     if (h.state == State::hover && !h.stunned && !(h.sees && h.distance < 160)) {
       const std::int64_t from = h.time, to = from + dt;
@@ -206,7 +207,7 @@ class HandHornets {
     if (h.wings >= kWingsLength) h.wings -= kWingsLength;
   }
 
-  std::vector<Hornet> all_;
+  std::pmr::vector<Hornet> all_;
   std::int64_t now_ = 0;
 };
 
@@ -234,7 +235,8 @@ class Translator {
 
 // What is written each step, made once for both: a share of the hornets gets a new distance, a few of those dive or are
 // hit. Distances move a little, as distances do, unless `jumps`: then each is any at all, and every second one of them
-// makes a hornet change its mind. After `kRounds` steps it begins anew.
+// makes a hornet change its mind. Each is written to twice, with different distances, in `kRounds` steps; then it
+// begins anew.
 struct Writes {
   static constexpr std::uint32_t kRounds = 16;
   struct Round {
@@ -261,7 +263,7 @@ struct Writes {
       for (std::uint32_t i = 0; i < writes; ++i) {
         const auto begin = static_cast<std::uint32_t>(std::uint64_t{i} * count / writes);
         const auto end = static_cast<std::uint32_t>(std::uint64_t{i + 1} * count / writes);
-        const std::uint32_t who = begin + below(end - begin);
+        const std::uint32_t who = r < kRounds / 2 ? begin + below(end - begin) : rounds[r - kRounds / 2].who[i];
         round.who.push_back(who);
         round.distance.push_back(jumps ? static_cast<float>(below(400))
                                        : first[who] + static_cast<float>(below(21)) - 10);
@@ -280,8 +282,9 @@ struct Writes {
 // Both kinds, written to and stepped alike.
 class CrowdSide {
  public:
-  CrowdSide(const Machine& machine, std::uint32_t count)
-      : crowd(machine),
+  CrowdSide(const Machine& machine, std::uint32_t count, std::pmr::memory_resource* memory)
+      : crowd(machine, {.memory = memory}),
+        cues(memory),
         distance_(*machine.input<float>("distance")),
         sees_(*machine.input<bool>("sees_keeper")),
         dive_(*machine.pulse("dive")),
@@ -303,7 +306,7 @@ class CrowdSide {
     cues.clear();
     crowd.advance(kStep, cues);
   }
-  void told(std::vector<Event>& out) const {
+  void told(auto& out) const {
     const Translator translate(crowd.machine());
     for (const CrowdCue& cue : cues) out.push_back(translate(cue));
   }
@@ -318,7 +321,10 @@ class CrowdSide {
 
 class HandSide {
  public:
-  HandSide(const Machine&, std::uint32_t count) : hornets_(count) { events_.reserve(2 * std::size_t{count}); }
+  HandSide(const Machine&, std::uint32_t count, std::pmr::memory_resource* memory)
+      : hornets_(count, memory), events_(memory) {
+    events_.reserve(2 * std::size_t{count});
+  }
   void begin(std::uint32_t who, bool sees, float distance) {
     hornets_.set_sees(who, sees);
     hornets_.set_distance(who, distance);
@@ -333,18 +339,19 @@ class HandSide {
     events_.clear();
     hornets_.step(kStep, round.of_all.empty() ? nullptr : round.of_all.data(), events_);
   }
-  void told(std::vector<Event>& out) const { out.insert(out.end(), events_.begin(), events_.end()); }
+  void told(auto& out) const { out.insert(out.end(), events_.begin(), events_.end()); }
 
  private:
   HandHornets hornets_;
-  std::vector<Event> events_;
+  std::pmr::vector<Event> events_;
 };
 
 // One side after a time in which all hornets got to different moments of their clips.
 template <class Side>
 class Running {
  public:
-  Running(const Machine& machine, std::uint32_t count, const Writes& writes) : side(machine, count), writes_(writes) {
+  Running(const Machine& machine, std::uint32_t count, const Writes& writes, std::pmr::memory_resource* memory)
+      : side(machine, count, memory), writes_(writes) {
     for (std::uint32_t i = 0; i < count; ++i) side.begin(i, writes.sees[i], writes.first[i]);
     static constexpr std::uint32_t kPhases = 30;
     std::vector<std::vector<std::uint32_t>> phases(kPhases);

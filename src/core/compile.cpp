@@ -216,7 +216,8 @@ void Compilation::lay_out_memories(const std::function<std::uint32_t(std::size_t
 
 namespace {
 
-// Hands out places in the block, the largest values first, so that no byte is padding but the last ones.
+// Hands out places in the block. Asked for values of four bytes first, then smaller ones, then those of eight, it
+// leaves no byte unused but before the last ones, and what is read on every write lies beside the header's flags.
 class Layout {
  public:
   std::uint32_t take(std::size_t size) {
@@ -228,8 +229,8 @@ class Layout {
       bytes -= size;
       return static_cast<std::uint32_t>(given);
     }
-    const std::size_t given = end_;
-    end_ += size;
+    const std::size_t given = (end_ + size - 1) / size * size;
+    end_ = given + size;
     return static_cast<std::uint32_t>(given);
   }
   [[nodiscard]] std::size_t size() const { return (end_ + 7) / 8 * 8; }
@@ -300,28 +301,6 @@ void Compilation::lay_out() {
     if (size == 1 && need.choice) slot.choice = layout.take(1);
   };
 
-  for (InputData& input : m.inputs)
-    if (input.kind == InputKind::pulse && input.buffer > 0) input.offset = layout.take(8);
-  slots(8, place_slot);
-  for (std::size_t r = 0; r < m.regions.size(); ++r) {
-    if (!needs[r].fades) continue;
-    m.regions[r].fade_length = layout.take(8);
-    m.regions[r].fade_run = layout.take(8);
-  }
-  // States of one region and depth are never active together, so they share a timer.
-  std::map<std::pair<std::uint16_t, std::uint16_t>, std::uint32_t> timers;
-  for (std::size_t s = 0; s < m.states.size(); ++s) {
-    StateData& state = m.states[s];
-    const StateDef& source = source_of(s);
-    const bool timed =
-        (state.final && state.linger > 0) ||
-        std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.after.has_value(); });
-    if (!timed) continue;
-    const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
-    const auto [entry, fresh] = timers.try_emplace(key, 0);
-    if (fresh) entry->second = layout.take(8);
-    state.timer = entry->second;
-  }
   const auto wide = [](ValueType type) { return type == ValueType::whole || type == ValueType::number; };
   for (InputData& input : m.inputs)
     if (input.kind == InputKind::whole || input.kind == InputKind::number) input.offset = layout.take(4);
@@ -350,6 +329,28 @@ void Compilation::lay_out() {
   }
   for (VarData& var : m.vars)
     if (!wide(var.type)) var.offset = layout.take(1);
+  for (InputData& input : m.inputs)
+    if (input.kind == InputKind::pulse && input.buffer > 0) input.offset = layout.take(8);
+  slots(8, place_slot);
+  for (std::size_t r = 0; r < m.regions.size(); ++r) {
+    if (!needs[r].fades) continue;
+    m.regions[r].fade_length = layout.take(8);
+    m.regions[r].fade_run = layout.take(8);
+  }
+  // States of one region and depth are never active together, so they share a timer.
+  std::map<std::pair<std::uint16_t, std::uint16_t>, std::uint32_t> timers;
+  for (std::size_t s = 0; s < m.states.size(); ++s) {
+    StateData& state = m.states[s];
+    const StateDef& source = source_of(s);
+    const bool timed =
+        (state.final && state.linger > 0) ||
+        std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.after.has_value(); });
+    if (!timed) continue;
+    const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
+    const auto [entry, fresh] = timers.try_emplace(key, 0);
+    if (fresh) entry->second = layout.take(8);
+    state.timer = entry->second;
+  }
   m.block_size = layout.size();
   for (std::uint16_t r = 0; r < m.regions.size(); ++r)
     if (needs[r].choice) m.choice_regions.push_back(r);

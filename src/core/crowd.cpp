@@ -9,52 +9,79 @@
 #include "crowd_memory.hpp"
 #include "crowd_quick.hpp"
 #include "crowd_readers.hpp"
+#include "crowd_wakes.hpp"
 #include "engine.hpp"
 #include "write.hpp"
 
 namespace mobrin {
 
 using detail::BlockHeader;
+using detail::CrowdWakes;
 using detail::fetch;
 using detail::header_of;
 using detail::kAhead;
+using detail::kAtOnce;
 using detail::kElsewhere;
 using detail::MachineData;
 using detail::Readers;
 
 namespace {
 
-constexpr std::size_t kDueAtOnce = 256;   // how many are looked for before they are stepped
-constexpr std::size_t kWritesAhead = 32;  // the same where less is done with each
-constexpr std::uint32_t kScanned = 8;     // wakes that are compared together
-constexpr std::int64_t kAtOnce = 0;       // the least wake, so that the difference of two is always right
+constexpr std::size_t kDueAtOnce = 256;     // how many rows are looked for before they are stepped
+constexpr std::size_t kWritesAhead = 32;    // how far ahead blocks are fetched where little is done with each
+constexpr std::size_t kPulsesAhead = 16;    // the same where more is
+constexpr std::size_t kRowsAhead = 24;      // the same for rows of wakes,
+constexpr std::size_t kRowBlocksAhead = 8;  // and for the blocks of those of a row that are due
+constexpr std::uint32_t kScanned = 8;       // rows that are compared together
 
-// Which of some wakes, at most kScanned, lie at or before `limit`: a bit each.
-std::uint32_t due_among(const std::int64_t* wakes, std::uint32_t count, std::int64_t limit) {
+// Which of some rows, at most kScanned, have one that is due at or before `limit`: a bit each.
+std::uint32_t due_among(const detail::CoarseWake* soonest, std::uint32_t count, detail::CoarseWake limit) {
   std::uint32_t bits = 0;
-  for (std::uint32_t i = 0; i < count; ++i) bits |= (wakes[i] <= limit ? 1u : 0u) << i;
+  for (std::uint32_t i = 0; i < count; ++i) bits |= (soonest[i] <= limit ? 1u : 0u) << i;
   return bits;
 }
-// The same for kScanned of them: the signs of the differences.
-std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
+
 #if defined(__GNUC__) && defined(__SSE2__)
+
+// The same of kScanned rows.
+std::uint32_t due_among(const detail::CoarseWake* soonest, detail::CoarseWake limit) {
+  using Four = std::int32_t __attribute__((vector_size(16)));
+  using FourFloats = float __attribute__((vector_size(16)));
+  const Four most = {limit, limit, limit, limit};
+  Four after[2];
+  std::memcpy(after, soonest, sizeof after);
+  for (Four& four : after) four = four > most;
+  const auto signs = [](Four four) {
+    return static_cast<std::uint32_t>(__builtin_ia32_movmskps(reinterpret_cast<FourFloats>(four)));
+  };
+  return (signs(after[0]) | signs(after[1]) << 4) ^ 0xff;
+}
+// Which wakes of a row are due: the signs of the differences.
+std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
   using Two = std::int64_t __attribute__((vector_size(16)));
   using TwoDoubles = double __attribute__((vector_size(16)));
   const Two most = {limit + 1, limit + 1};
-  Two before[kScanned / 2];
+  Two before[CrowdWakes::kTogether / 2];
   std::memcpy(before, wakes, sizeof before);
   for (Two& pair : before) pair -= most;
   const auto signs = [](Two pair) {
     return static_cast<std::uint32_t>(__builtin_ia32_movmskpd(reinterpret_cast<TwoDoubles>(pair)));
   };
-  if (signs((before[0] | before[1]) | (before[2] | before[3])) == 0) return 0;
   return signs(before[0]) | signs(before[1]) << 2 | signs(before[2]) << 4 | signs(before[3]) << 6;
-#else
-  std::int64_t any = 0;  // negative where one of them is due
-  for (std::uint32_t i = 0; i < kScanned; ++i) any |= wakes[i] - limit - 1;
-  return any < 0 ? due_among(wakes, kScanned, limit) : 0;
-#endif
 }
+
+#else
+
+std::uint32_t due_among(const detail::CoarseWake* soonest, detail::CoarseWake limit) {
+  return due_among(soonest, kScanned, limit);
+}
+std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
+  std::uint32_t bits = 0;
+  for (std::uint32_t i = 0; i < CrowdWakes::kTogether; ++i) bits |= (wakes[i] <= limit ? 1u : 0u) << i;
+  return bits;
+}
+
+#endif
 
 }  // namespace
 
@@ -64,25 +91,32 @@ Crowd::Crowd(Machine machine, CrowdOptions options)
       readers_(std::make_unique<detail::CrowdReaders>(machine_.data())),
       quick_(std::make_unique<detail::QuickStep>(machine_.data(), options.listening)),
       stride_(machine_.block_size() - kElsewhere),
-      blocks_(kElsewhere),
-      fresh_(machine_.block_size()) {
+      wakes_(std::make_unique<CrowdWakes>(options.memory)),
+      cruises_(options.memory),
+      blocks_(kElsewhere, std::byte{}, options.memory),
+      fresh_(machine_.block_size()),
+      generations_(options.memory),
+      free_(options.memory) {
   detail::make_block(machine_.data(), fresh_.data());
 }
 Crowd::Crowd(Crowd&&) noexcept = default;
-Crowd& Crowd::operator=(Crowd&&) noexcept = default;
+// Its memory comes along, as it does for a new one.
+Crowd& Crowd::operator=(Crowd&& other) noexcept {
+  if (this == &other) return *this;
+  std::destroy_at(this);
+  return *std::construct_at(this, std::move(other));
+}
 Crowd::~Crowd() = default;
 
 void Crowd::reserve(std::uint32_t count) {
-  wakes_.reserve(count);
+  wakes_->reserve(count);
   cruises_.reserve(count);
   blocks_.reserve(kElsewhere + count * stride_);
   generations_.reserve(count);
   free_.reserve(count);
 }
 
-std::size_t Crowd::bytes_per_member() const {
-  return stride_ + sizeof wakes_[0] + sizeof cruises_[0] + sizeof generations_[0];
-}
+std::size_t Crowd::bytes_per_member() const { return member_size() + CrowdWakes::kMoreBytes; }
 
 Member Crowd::add() {
   std::uint32_t place = places();
@@ -90,15 +124,15 @@ Member Crowd::add() {
     place = free_.back();
     free_.pop_back();
   } else {
-    wakes_.push_back(kAtOnce);
-    cruises_.emplace_back();
+    wakes_->resize(place + 1);
+    cruises_.push_back(kNoIndex);
     blocks_.resize(blocks_.size() + stride_);
     generations_.push_back(0);
   }
   std::memcpy(block(place) + kElsewhere, fresh_.data() + kElsewhere, stride_);
   header_of(block(place)).anchor = now_;
-  wakes_[place] = kAtOnce;
-  cruises_[place] = {};
+  wakes_->set(place, kAtOnce);
+  cruises_[place] = kNoIndex;
   ++living_;
   return {place, ++generations_[place]};
 }
@@ -108,8 +142,8 @@ bool Crowd::remove(Member member) {
   ++generations_[member.place];
   std::memset(block(member.place) + kElsewhere, 0, stride_);
   header_of(block(member.place)).flags = detail::kDone;  // writes wake nobody
-  wakes_[member.place] = detail::kNever;
-  cruises_[member.place] = {};
+  wakes_->set(member.place, detail::kNever);
+  cruises_[member.place] = kNoIndex;
   free_.push_back(member.place);
   --living_;
   return true;
@@ -133,7 +167,7 @@ Member Crowd::at(std::uint32_t place) const {
 // The next instant of the member settles.
 void Crowd::stir(std::uint32_t place) {
   detail::stir_block(machine_.data(), block(place), now_);
-  wakes_[place] = kAtOnce;
+  wakes_->set(place, kAtOnce);
 }
 
 namespace {
@@ -179,7 +213,7 @@ void Crowd::changed(std::uint32_t place, std::uint16_t input, double before, dou
     stir(place);
   } else if (retakes) {
     header.flags |= detail::kRetake;
-    wakes_[place] = kAtOnce;
+    wakes_->set(place, kAtOnce);
   }
 }
 
@@ -202,6 +236,10 @@ class Crowd::NumberWriter {
     max_ = data.max;
     leaf_ = regions.empty() ? crowd.machine_.data().regions[0].leaf : regions[0].leaf;
     possible_ = regions.size() <= 1 && data.grain == 0;
+  }
+  void fetch_ahead(std::uint32_t place) const {
+    fetch(base_ + place * stride_ + leaf_);
+    fetch(base_ + place * stride_ + offset_);
   }
   // False, with nothing written, where something may come of it or the value needs a closer look.
   [[nodiscard]] bool quiet(std::uint32_t place, float value) const {
@@ -228,11 +266,15 @@ class Crowd::NumberWriter {
 // Other values have no such short cut.
 class Crowd::PlainWriter {
  public:
-  PlainWriter(Crowd&, std::uint16_t) {}
+  PlainWriter(Crowd& crowd, std::uint16_t) : crowd_(crowd) {}
+  void fetch_ahead(std::uint32_t place) const { fetch(crowd_.block(place), crowd_.stride_); }
   template <class T>
   [[nodiscard]] bool quiet(std::uint32_t, T) const {
     return false;
   }
+
+ private:
+  Crowd& crowd_;
 };
 
 template <class T>
@@ -241,13 +283,9 @@ std::size_t Crowd::write_many(std::span<const std::uint32_t> places, Input<T> in
   if (input.machine != machine_.data().serial) return count;
   const std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter> writer(*this, input.index);
   const std::uint32_t end = this->places();
-  const std::uint32_t offset = machine_.data().inputs[input.index].offset;
   std::size_t refused = 0;
   for (std::size_t i = 0; i < count; ++i) {
-    if (i + kWritesAhead < count && places[i + kWritesAhead] < end) {
-      fetch(&header_of(block(places[i + kWritesAhead])).flags);
-      fetch(block(places[i + kWritesAhead]) + offset);
-    }
+    if (i + kWritesAhead < count && places[i + kWritesAhead] < end) writer.fetch_ahead(places[i + kWritesAhead]);
     if (places[i] >= end || writer.quiet(places[i], values[i])) continue;
     if (write_at(places[i], input.index, values[i]) == Written::refused) ++refused;
   }
@@ -302,7 +340,12 @@ Written Crowd::pulse(Member member, Pulse pulse) {
 bool Crowd::pulse(std::span<const std::uint32_t> places, Pulse pulse) {
   if (pulse.machine != machine_.data().serial) return false;
   for (std::size_t i = 0; i < places.size(); ++i) {
-    if (i + kAhead < places.size() && places[i + kAhead] < this->places()) fetch(block(places[i + kAhead]), stride_);
+    if (i + kPulsesAhead < places.size() && places[i + kPulsesAhead] < this->places()) {
+      const std::uint32_t ahead = places[i + kPulsesAhead];
+      fetch(block(ahead), stride_);
+      fetch(&cruises_[ahead]);
+      wakes_->fetch(ahead);
+    }
     if (places[i] < this->places()) write_pulse(places[i], pulse.index);
   }
   return true;
@@ -324,79 +367,128 @@ void Crowd::begin_step(Ticks dt) {
 
 void Crowd::end_step() { now_ = end_; }
 
-void Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues) {
-  end = std::min(end, places());
-  std::array<std::uint32_t, kDueAtOnce> due;
-  cues.scratch_.resize(machine_.block_size());
-  std::byte* const scratch = cues.scratch_.data();
-  detail::Sink sink;
-  sink.crowd = &cues;
-  sink.listening = options_.listening;
-  detail::Engine engine(machine_.data(), scratch, sink);
-  if ((options_.listening & listen_to(Told::loop)) == 0) engine.pass_over_rounds();
-  const std::int64_t* const wakes = wakes_.data();
-  for (std::uint32_t at = first; at < end;) {
-    std::size_t count = 0;
-    while (at < end && count + kScanned <= kDueAtOnce) {
-      const std::uint32_t scanned = std::min(end - at, kScanned);
-      for (std::uint32_t bits = scanned == kScanned ? due_among(wakes + at, end_)
-                                                    : due_among(wakes + at, scanned, end_);
-           bits != 0; bits &= bits - 1) {
-        due[count] = at + static_cast<std::uint32_t>(std::countr_zero(bits));
-        fetch(&cruises_[due[count++]]);
+// One range's way through a step.
+class Crowd::Step {
+ public:
+  Step(Crowd& crowd, CrowdCues& cues)
+      : crowd_(crowd), wakes_(*crowd.wakes_), now_(crowd.now_), end_(crowd.end_), scratch_(room(crowd, cues)) {
+    sink_.crowd = &cues;
+    sink_.listening = crowd.options_.listening;
+    if ((sink_.listening & listen_to(Told::loop)) == 0) engine_.pass_over_rounds();
+  }
+  // Members of rows that other ranges have members of too: only their own wakes are touched.
+  void each(std::uint32_t first, std::uint32_t end) {
+    for (std::uint32_t place = first; place < end; ++place)
+      if (wakes_[place] <= end_) step(place);
+  }
+  // All members of these rows.
+  void rows(std::uint32_t first, std::uint32_t end) {
+    const detail::CoarseWake limit = detail::coarse(end_);
+    std::array<std::uint32_t, kDueAtOnce> due;
+    for (std::uint32_t at = first; at < end;) {
+      std::size_t count = 0;
+      while (at < end && count + kScanned <= kDueAtOnce) {
+        const std::uint32_t scanned = std::min(end - at, kScanned);
+        for (std::uint32_t bits = scanned == kScanned ? due_among(wakes_.soonest() + at, limit)
+                                                      : due_among(wakes_.soonest() + at, scanned, limit);
+             bits != 0; bits &= bits - 1)
+          due[count++] = at + static_cast<std::uint32_t>(std::countr_zero(bits));
+        at += scanned;
       }
-      at += scanned;
-    }
-    // Those that cruise do not need their blocks.
-    const auto fetch_next = [&](std::size_t i) {
-      if (i < count && (cruises_[due[i]].state == kNoIndex || wakes[due[i]] <= now_)) fetch(block(due[i]), stride_);
-    };
-    for (std::size_t i = 0; i < kAhead; ++i) fetch_next(i);
-    for (std::size_t i = 0; i < count; ++i) {
-      fetch_next(i + kAhead);
-      sink.place = due[i];
-      step_one(due[i], sink, engine, scratch);
+      for (std::size_t i = 0; i < std::min(count, kRowsAhead); ++i) fetch_row(due[i]);
+      for (std::size_t i = 0; i < std::min(count, kRowBlocksAhead); ++i) fetch_blocks(due[i]);
+      for (std::size_t i = 0; i < count; ++i) {
+        if (i + kRowsAhead < count) fetch_row(due[i + kRowsAhead]);
+        if (i + kRowBlocksAhead < count) fetch_blocks(due[i + kRowBlocksAhead]);
+        for_due(due[i], [&](std::uint32_t place) { step(place); });
+        wakes_.look_again(due[i]);
+      }
     }
   }
-}
 
-void Crowd::step_one(std::uint32_t place, detail::Sink& sink, detail::Engine& engine, std::byte* scratch) {
-  std::int64_t& wake = wakes_[place];
-  if (cruises_[place].state != kNoIndex && wake > now_) {
-    do wake = quick_->pass(cruises_[place], wake, sink);
-    while (wake <= end_);
-    return;
+ private:
+  static std::byte* room(const Crowd& crowd, CrowdCues& cues) {
+    cues.scratch_.resize(crowd.machine_.block_size());
+    return cues.scratch_.data();
   }
-  catch_up(place);
-  std::byte* const b = block(place);
-  do {
-    if (quick_->instant(b, std::max(wake, now_), sink, wake)) continue;
-    std::memcpy(scratch + kElsewhere, b + kElsewhere, stride_);
-    BlockHeader& header = header_of(scratch);
+  template <class Do>
+  void for_due(std::uint32_t row, const Do& act) const {
+    for (std::uint32_t bits = due_among(wakes_.row(row), end_); bits != 0; bits &= bits - 1)
+      act(row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits)));
+  }
+  void fetch_row(std::uint32_t row) const {
+    fetch(wakes_.row(row));
+    fetch(&crowd_.cruises_[std::size_t{row} * CrowdWakes::kTogether]);
+  }
+  // Those that cruise do not need their blocks.
+  void fetch_blocks(std::uint32_t row) const {
+    for_due(row, [&](std::uint32_t place) {
+      if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride_);
+    });
+  }
+  [[nodiscard]] bool cruises(std::uint32_t place) const {
+    return crowd_.cruises_[place] != kNoIndex && wakes_[place] > now_;
+  }
+
+  void step(std::uint32_t place) {
+    sink_.place = place;
+    std::int64_t& wake = wakes_.stepped(place);
+    std::uint16_t& cruise = crowd_.cruises_[place];
+    if (cruises(place)) {
+      do wake = crowd_.quick_->pass(cruise, wake, sink_);
+      while (wake <= end_);
+      return;
+    }
+    crowd_.catch_up(place);
+    std::byte* const b = crowd_.block(place);
+    do {
+      if (!crowd_.quick_->instant(b, std::max(wake, now_), sink_, wake)) run_engine(b, wake);
+    } while (wake <= end_);
+    cruise = crowd_.quick_->cruise(b);
+  }
+  // Until the end of the step.
+  void run_engine(std::byte* block, std::int64_t& wake) {
+    std::memcpy(scratch_ + kElsewhere, block + kElsewhere, crowd_.stride_);
+    BlockHeader& header = header_of(scratch_);
     header.now = now_;
     header.wake = wake;
     do {
       header.now = std::max(header.wake, header.now);
-      engine.instant(header.now);
+      engine_.instant(header.now);
     } while (header.wake <= end_);
-    std::memcpy(b + kElsewhere, scratch + kElsewhere, stride_);
+    std::memcpy(block + kElsewhere, scratch_ + kElsewhere, crowd_.stride_);
     wake = std::max(header.wake, kAtOnce);
-  } while (wake <= end_);
-  cruises_[place] = quick_->cruise(b);
+  }
+
+  Crowd& crowd_;
+  CrowdWakes& wakes_;
+  std::int64_t now_, end_;
+  std::byte* scratch_;
+  detail::Sink sink_;
+  detail::Engine engine_{crowd_.machine_.data(), scratch_, sink_};
+};
+
+void Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues) {
+  end = std::min(end, places());
+  if (first >= end) return;
+  constexpr std::uint32_t kRow = CrowdWakes::kTogether;
+  Step step(*this, cues);
+  const std::uint32_t first_row = first / kRow + (first % kRow != 0 ? 1 : 0);
+  const std::uint32_t end_row = end / kRow + (end == places() && end % kRow != 0 ? 1 : 0);
+  if (first_row >= end_row) return step.each(first, end);
+  step.each(first, first_row * kRow);
+  step.rows(first_row, end_row);
+  if (end_row * kRow < end) step.each(end_row * kRow, end);
 }
 
 // Brings the block of one that cruised to now.
 void Crowd::catch_up(std::uint32_t place) {
-  if (cruises_[place].state == kNoIndex) return;
-  cruises_[place] = {};
+  if (cruises_[place] == kNoIndex) return;
+  cruises_[place] = kNoIndex;
   quick_->catch_up(block(place), now_);
 }
 
-Ticks Crowd::next_wake() const {
-  std::int64_t soonest = detail::kNever;
-  for (const std::int64_t wake : wakes_) soonest = std::min(soonest, wake);
-  return Ticks(std::max(soonest, now_));
-}
+Ticks Crowd::next_wake() const { return Ticks(std::max(wakes_->first(), now_)); }
 
 // --- one member
 // -------------------------------------------------------------------------------------------------------
@@ -404,7 +496,7 @@ Ticks Crowd::next_wake() const {
 void Crowd::whole_block(std::uint32_t place, std::byte* out) const {
   std::memcpy(out + kElsewhere, block(place) + kElsewhere, stride_);
   header_of(out).now = now_;
-  header_of(out).wake = wakes_[place];
+  header_of(out).wake = (*wakes_)[place];
 }
 
 template <class Change>
@@ -414,7 +506,7 @@ void Crowd::change_whole(std::uint32_t place, const Change& change) {
   whole_block(place, whole.data());
   change(whole.data());
   std::memcpy(block(place) + kElsewhere, whole.data() + kElsewhere, stride_);
-  wakes_[place] = std::max(header_of(whole.data()).wake, kAtOnce);
+  wakes_->set(place, std::max(header_of(whole.data()).wake, kAtOnce));
 }
 
 bool Crowd::set_rate(Member member, double rate) {
@@ -433,7 +525,7 @@ bool Crowd::freeze(Member member, Ticks duration) {
 
 bool Crowd::reset(Member member) {
   if (!has(member)) return false;
-  if (detail::restart_block(machine_.data(), block(member.place))) wakes_[member.place] = kAtOnce;
+  if (detail::restart_block(machine_.data(), block(member.place))) wakes_->set(member.place, kAtOnce);
   return true;
 }
 

@@ -52,12 +52,13 @@ QuickStep::QuickStep(const MachineData& m, Listening listening)
   for (std::size_t s = 1; s < m.states.size(); ++s) {
     Lap& lap = laps_[s];
     lap.first = places_.data() + first[s];
-    lap.cruises = lap.round_trip && lap.pace == kOne && lap.places > 0 && lap.places < kNoIndex;
+    lap.cruises = lap.round_trip && lap.pace == kOne && lap.places > 0 && places_.size() < kNoIndex;
     for (std::size_t i = 0; i < lap.places; ++i) {
       Place& place = places_[first[s] + i];
       lap.cruises = lap.cruises && place.quiet;
-      const std::int64_t next = i + 1 < lap.places ? lap.first[i + 1].at : lap.cycle + lap.first->at;
-      place.to_next = (next - place.at) >> kSubBits;
+      const bool last = i + 1 == lap.places;
+      place.next = static_cast<std::uint16_t>(first[s] + (last ? 0 : i + 1));
+      place.to_next = (places_[place.next].at + (last ? lap.cycle : 0) - place.at) >> kSubBits;
     }
   }
 }
@@ -150,32 +151,32 @@ void QuickStep::catch_up(std::byte* block, std::int64_t now) const {
   turn_to(m_, block, now);
 }
 
-Cruise QuickStep::cruise(const std::byte* block) const {
+std::uint16_t QuickStep::cruise(const std::byte* block) const {
   const BlockHeader& h = header_of(block);
-  if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne || !possible_) return {};
-  Cruise out;
+  if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne || !possible_) return kNoIndex;
+  std::uint16_t out = kNoIndex;
   bool round_before = false;
   for (const Slot& slot : slots_) {
     const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
     if (leaf == kNoIndex) continue;
     const Lap& lap = laps_[leaf];
     if (!lap.quick || (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
-      return {};
+      return kNoIndex;
     if (!lap.moves) continue;
     const auto here = field_at<std::int64_t>(block, slot.playhead);
     if (!lap.round_trip) {
-      if (here != lap.cycle) return {};
+      if (here != lap.cycle) return kNoIndex;
       continue;  // it has ended and stands
     }
     if (lap.places == 0) {
       // Where it comes round at the instant of a cue, that counts as a record: before the cue if its region is first.
-      round_before = round_before || out.state == kNoIndex;
+      round_before = round_before || out == kNoIndex;
       continue;
     }
-    if (!lap.cruises || out.state != kNoIndex || round_before) return {};
-    out.state = leaf;
-    while (out.place < lap.places && lap.first[out.place].at <= here) ++out.place;
-    if (out.place == lap.places) out.place = 0;
+    if (!lap.cruises || out != kNoIndex || round_before) return kNoIndex;
+    std::uint32_t next = 0;
+    while (next < lap.places && lap.first[next].at <= here) ++next;
+    out = static_cast<std::uint16_t>(lap.first - places_.data() + (next < lap.places ? next : 0));
   }
   return out;
 }

@@ -8,8 +8,6 @@
 
 namespace mobrin::detail {
 
-using Cruise = CrowdCruise;
-
 class QuickStep {
  public:
   QuickStep(const MachineData& machine, Listening listening);
@@ -23,16 +21,15 @@ class QuickStep {
   [[nodiscard]] bool show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const;
 
   // A member whose only business is to pass quiet places of one endless play at normal pace: where it tells next is
-  // known without its block, which stays as it was when this began. Nobody's state where that is not so.
-  [[nodiscard]] Cruise cruise(const std::byte* block) const;
+  // known without its block, which stays as it was when this began. That place, or kNoIndex where that is not so.
+  [[nodiscard]] std::uint16_t cruise(const std::byte* block) const;
   // Brings the block of one that cruised to `now`; all that lay on the way has been told.
   void catch_up(std::byte* block, std::int64_t now) const;
   // Tells the place that a cruising member reaches at `at`; the instant of the next one.
-  std::int64_t pass(Cruise& cruise, std::int64_t at, Sink& sink) const {
-    const Lap& lap = laps_[cruise.state];
-    const Place& place = lap.first[cruise.place];
+  std::int64_t pass(std::uint16_t& cruise, std::int64_t at, Sink& sink) const {
+    const Place& place = places_[cruise];
     if (tells_cues_) sink.crowd->append(MachineData::view(cues_, place.cues), Ticks(at), sink.place);
-    cruise.place = static_cast<std::uint16_t>(cruise.place + 1u < lap.places ? cruise.place + 1u : 0u);
+    cruise = place.next;
     return at + place.to_next;
   }
 
@@ -41,7 +38,8 @@ class QuickStep {
     std::int64_t at = 0;       // sub-ticks on the cycle
     Range<CrowdCue> cues;      // what is told here, but for when and by whom
     bool quiet = true;         // tells cues that no transition waits for, and nothing else
-    std::int64_t to_next = 0;  // ticks to the place that follows, where the play cruises
+    std::int64_t to_next = 0;  // where the play cruises: ticks to the place that follows, and which that is
+    std::uint16_t next = 0;
   };
   // The play of a state at its own constant pace, forwards.
   struct Lap {

@@ -51,7 +51,7 @@ std::unique_ptr<Instance> Crowd::copy(Member member) const {
   whole_block(member.place, whole.data());
   // An instance wakes for each round, and its block is where its last instant was.
   const bool rests = header_of(whole.data()).wake > now_;
-  if (rests || cruises_[member.place].state != kNoIndex) detail::reanchor(machine_.data(), whole.data(), now_);
+  if (rests || cruises_[member.place] != kNoIndex) detail::reanchor(machine_.data(), whole.data(), now_);
   if (rests) detail::update_wake(machine_.data(), whole.data());
   out->restore(whole);
   return out;

@@ -4,6 +4,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <memory>
+#include <memory_resource>
 #include <span>
 #include <type_traits>
 #include <vector>
@@ -31,6 +32,9 @@ struct CrowdCue {
 /// number of threads whose ranges are read in order.
 class CrowdCues {
  public:
+  CrowdCues() = default;
+  /// Takes its memory from there; `memory` must outlive it.
+  explicit CrowdCues(std::pmr::memory_resource* memory) : all_(memory), scratch_(memory) {}
   /// Room for so many records.
   void reserve(std::size_t count) { all_.reserve(count); }
   void clear() { all_.clear(); }
@@ -52,8 +56,8 @@ class CrowdCues {
 
  private:
   friend class Crowd;
-  std::vector<CrowdCue> all_;
-  std::vector<std::byte> scratch_;  // room for one member while it is stepped
+  std::pmr::vector<CrowdCue> all_;
+  std::pmr::vector<std::byte> scratch_;  // room for one member while it is stepped
 };
 
 /// What a member shows, for a renderer.
@@ -67,19 +71,17 @@ struct CrowdShown {
 struct CrowdOptions {
   /// What is told. A crowd that does not listen to Told::loop does not wake its members for it.
   Listening listening = kGameRecords;
+  /// Where the members' memory comes from; it must outlive the crowd. One that gives large pages makes a crowd of a
+  /// hundred thousand and more faster (docs/performance.md).
+  std::pmr::memory_resource* memory = std::pmr::get_default_resource();
 };
 
 namespace detail {
 class CrowdReaders;
+class CrowdWakes;
 class Engine;
 class QuickStep;
 struct Sink;
-
-// Of a member that only passes places of one play which tell: its state, and which place is next. See QuickStep.
-struct CrowdCruise {
-  std::uint16_t state = kNoIndex;
-  std::uint16_t place = 0;
-};
 }  // namespace detail
 
 /// Many instances of one machine. They behave exactly as Instances do and tell the same; they share one clock, and a
@@ -108,7 +110,7 @@ class Crowd {
   /// Members that are there.
   [[nodiscard]] std::uint32_t size() const { return living_; }
   /// Places: each member's is below this.
-  [[nodiscard]] std::uint32_t places() const { return static_cast<std::uint32_t>(wakes_.size()); }
+  [[nodiscard]] std::uint32_t places() const { return static_cast<std::uint32_t>(generations_.size()); }
   [[nodiscard]] bool has(Member member) const {
     return member.place < places() && member.generation != 0 && generations_[member.place] == member.generation;
   }
@@ -225,19 +227,19 @@ class Crowd {
   template <class Change>
   void change_whole(std::uint32_t place, const Change& change);
   void whole_block(std::uint32_t place, std::byte* out) const;
-  void step_one(std::uint32_t place, detail::Sink& sink, detail::Engine& engine, std::byte* scratch);
+  class Step;
 
   Machine machine_;
   CrowdOptions options_;
   std::unique_ptr<detail::CrowdReaders> readers_;
   std::unique_ptr<detail::QuickStep> quick_;
   std::size_t stride_;
-  std::vector<std::int64_t> wakes_;
-  std::vector<detail::CrowdCruise> cruises_;
-  std::vector<std::byte> blocks_;
-  std::vector<std::byte> fresh_;            // the whole block of one that has not begun
-  std::vector<std::uint32_t> generations_;  // odd where somebody is
-  std::vector<std::uint32_t> free_;
+  std::unique_ptr<detail::CrowdWakes> wakes_;
+  std::pmr::vector<std::uint16_t> cruises_;  // where one tells next that only passes such places; else none (QuickStep)
+  std::pmr::vector<std::byte> blocks_;
+  std::vector<std::byte> fresh_;                 // the whole block of one that has not begun
+  std::pmr::vector<std::uint32_t> generations_;  // odd where somebody is
+  std::pmr::vector<std::uint32_t> free_;
   std::int64_t now_ = 0, end_ = 0;
   std::uint32_t living_ = 0;
 };
