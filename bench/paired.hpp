@@ -19,16 +19,20 @@ inline double seconds_of(const auto& work) {
 }
 
 // `ours` is the time reported; counters: `other_us`, and how many times longer the other takes: `ratio` (median),
-// `ratio_low` and `ratio_high` (quartiles).
-inline void time_in_turns(benchmark::State& state, const auto& ours, const auto& other) {
+// `ratio_low` and `ratio_high` (quartiles). `before` is run before each of the two; the other's time counts `times` as
+// much.
+inline void time_in_turns(benchmark::State& state, const auto& ours, const auto& other, const auto& before,
+                          double times) {
   std::vector<double> others, ratios;
   ours();
   other();
   for (auto _ : state) {
     const bool first = ratios.size() % 2 == 0;  // whoever goes second finds warmer or colder caches
-    double mine = first ? seconds_of(ours) : 0;
-    const double its = seconds_of(other);
-    if (!first) mine = seconds_of(ours);
+    double mine = 0;
+    before();
+    if (first) mine = seconds_of(ours), before();
+    const double its = times * seconds_of(other);
+    if (!first) before(), mine = seconds_of(ours);
     state.SetIterationTime(mine);
     others.push_back(its);
     ratios.push_back(its / mine);
@@ -41,6 +45,11 @@ inline void time_in_turns(benchmark::State& state, const auto& ours, const auto&
   state.counters["ratio"] = at(ratios, 0.5);
   state.counters["ratio_low"] = at(ratios, 0.25);
   state.counters["ratio_high"] = at(ratios, 0.75);
+}
+
+inline void time_in_turns(benchmark::State& state, const auto& ours, const auto& other) {
+  time_in_turns(
+      state, ours, other, [] {}, 1);
 }
 
 inline benchmark::internal::Benchmark* paired(const char* name, const auto& run) {
