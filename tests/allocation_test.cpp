@@ -22,6 +22,15 @@ void* counted(std::size_t size) {
 
 void* operator new(std::size_t size) { return counted(size); }
 void* operator new[](std::size_t size) { return counted(size); }
+void* operator new(std::size_t size, std::align_val_t alignment) {
+  ++allocations;
+  const auto to = static_cast<std::size_t>(alignment);
+  void* memory = std::aligned_alloc(to, (size + to - 1) / to * to);
+  if (memory == nullptr) std::abort();
+  return memory;
+}
+void operator delete(void* memory, std::align_val_t) noexcept { std::free(memory); }
+void operator delete(void* memory, std::size_t, std::align_val_t) noexcept { std::free(memory); }
 void operator delete(void* memory) noexcept { std::free(memory); }
 void operator delete[](void* memory) noexcept { std::free(memory); }
 void operator delete(void* memory, std::size_t) noexcept { std::free(memory); }
@@ -33,7 +42,11 @@ namespace {
 TEST(Allocation, TheCounterCounts) {
   const long before = allocations;
   delete new int(1);
-  EXPECT_EQ(allocations, before + 1);
+  struct alignas(64) Wide {
+    char bytes[64];
+  };
+  delete new Wide;
+  EXPECT_EQ(allocations, before + 2);
 }
 
 TEST(Allocation, AStepAllocatesNothing) {
