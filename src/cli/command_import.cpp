@@ -142,10 +142,10 @@ int import(const Options& options) {
     fmt::print(stderr, "{}; {} was not written.\n", counts(imported.findings), options.out);
     return kFindings;
   }
-  if (!write_whole(options.out, imported.text)) return kFindings;
+  if (!write_or_report(options.out, imported.text)) return kFindings;
   if (request.tracks && imported.tracks_text.empty())
     imported.notes.push_back("nothing moves that makes a track, so " + options.tracks + " was not written");
-  else if (request.tracks && !write_whole(options.tracks, imported.tracks_text))
+  else if (request.tracks && !write_or_report(options.tracks, imported.tracks_text))
     return kFindings;
   for (Finding& finding : marks_findings(options.out)) imported.findings.push_back(std::move(finding));
   std::size_t frames = 0;

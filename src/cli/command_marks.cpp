@@ -251,7 +251,7 @@ int marks(const Options& options) {
     fmt::print(stderr, "{}; {} was not written.\n", counts(after.findings), target);
     return kFindings;
   }
-  if (!write_whole(target, text)) return kFindings;
+  if (!write_or_report(target, text)) return kFindings;
   for (const ClipInfo& clip : after.machine->clips())
     if (clip.def.name.text == options.clip) show(clip);
   fmt::print("{}  {}\n", target,

@@ -54,8 +54,7 @@ int pack_file(const Options& options) {
       plural(machine.states().size() - 1, "state"), plural(machine.transitions().size(), "transition"),
       plural(machine.clips().size(), "clip"), plural(machine.cues().size(), "cue"));
   if (!options.out.empty()) {
-    if (!write_whole(options.out, std::string(reinterpret_cast<const char*>(bank.data()), bank.size())))
-      return kFindings;
+    if (!write_or_report(options.out, {reinterpret_cast<const char*>(bank.data()), bank.size()})) return kFindings;
     fmt::print("{}  {}\n", options.out, holds);
   }
   if (!options.header.empty()) {
@@ -67,11 +66,11 @@ int pack_file(const Options& options) {
       fmt::print(stderr, "error: {}\n    `--class NAME` names the class.\n", text.error().text());
       return kFindings;
     }
-    if (!write_whole(options.header, *text)) return kFindings;
+    if (!write_or_report(options.header, *text)) return kFindings;
     fmt::print("{}  class {}, with the bank: {}\n", options.header, name, holds);
   }
   if (!options.depfile.empty() &&
-      !write_whole(options.depfile, dependencies(options.out.empty() ? options.header : options.out, machine)))
+      !write_or_report(options.depfile, dependencies(options.out.empty() ? options.header : options.out, machine)))
     return kFindings;
   if (!options.out.empty()) fmt::print("Load it: mobrin::load_bank(bytes), in mobrin/bank/bank.hpp\n");
   return kFine;

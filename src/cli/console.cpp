@@ -1,11 +1,11 @@
 // Writing to the terminal.
 #include "console.hpp"
+#include "mobrin/io/file.hpp"
 
 #include <fmt/format.h>
 
 #include <unistd.h>
 #include <filesystem>
-#include <fstream>
 
 #include <algorithm>
 #include <cstdlib>
@@ -104,18 +104,10 @@ std::string stretch_text(const StretchDef& stretch) {
                                        : fmt::format("{}-{}", stretch.first, stretch.last);
 }
 
-bool write_whole(const std::string& path, const std::string& text) {
-  const std::string part = path + ".part";
-  std::ofstream out(part, std::ios::binary);
-  out << text;
-  out.close();
-  std::error_code error;
-  if (out) std::filesystem::rename(part, path, error);
-  if (out && !error) return true;
-  std::filesystem::remove(part, error);
-  fmt::print(stderr, "error: \"{}\" cannot be written\n    Check the folder, its permissions and the room left.\n",
-             path);
-  return false;
+bool write_or_report(const std::string& path, std::string_view bytes) {
+  const auto written = write_file(path, bytes);
+  if (!written) fmt::print(stderr, "error: {}\n", written.error().message);
+  return static_cast<bool>(written);
 }
 
 }  // namespace mobrin::cli

@@ -32,8 +32,8 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr);
 // Loads a tape likewise; an empty path gives an empty tape.
 [[nodiscard]] std::optional<Tape> tape_or_report(const std::string& path);
 
-// Writes a file whole: beside the old one, then over it. False, with an error printed, where that cannot be.
-[[nodiscard]] bool write_whole(const std::string& path, const std::string& text);
+// Writes a file whole (see write_file). False, with an error printed, where that cannot be.
+[[nodiscard]] bool write_or_report(const std::string& path, std::string_view bytes);
 
 // The folder of a path with its slash.
 [[nodiscard]] std::string folder_of(const std::string& path);

@@ -69,12 +69,14 @@ class CrowdWakes {
   // The wakes of so many members as bytes() gave them.
   void take(const std::byte* from, std::uint32_t count) {
     resize(count);
-    for (std::uint32_t row = 0; row < rows_.size(); ++row) {
-      const std::uint32_t first = row * kTogether;
-      rows_[row] = {};
-      std::memcpy(rows_[row].wakes, from + first * sizeof(std::int64_t),
-                  std::min(kTogether, count - first) * sizeof(std::int64_t));
+    for (std::uint32_t row = 0; row < count / kTogether; ++row) {
+      std::memcpy(rows_[row].wakes, from + row * sizeof(Row), sizeof(Row));
       look_again(row);
+    }
+    if (const std::uint32_t rest = count % kTogether; rest != 0) {
+      rows_.back() = {};
+      std::memcpy(rows_.back().wakes, from + (rows_.size() - 1) * sizeof(Row), rest * sizeof(std::int64_t));
+      look_again(count / kTogether);
     }
   }
   // The soonest of all.
@@ -95,7 +97,11 @@ class CrowdWakes {
     return (std::size_t{count} + kTogether - 1) / kTogether;
   }
   [[nodiscard]] std::int64_t soonest_of(std::uint32_t row) const {
-    return *std::min_element(rows_[row].wakes, rows_[row].wakes + kTogether);
+    // In pairs, without a branch that depends on the values.
+    const std::int64_t* const each = rows_[row].wakes;
+    const auto sooner = [](std::int64_t a, std::int64_t b) { return b < a ? b : a; };
+    return sooner(sooner(sooner(each[0], each[1]), sooner(each[2], each[3])),
+                  sooner(sooner(each[4], each[5]), sooner(each[6], each[7])));
   }
 
   std::pmr::vector<Row> rows_;

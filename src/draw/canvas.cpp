@@ -1,5 +1,6 @@
 // Drawing over Cairo and Pango.
 #include "canvas.hpp"
+#include "mobrin/io/file.hpp"
 
 #include <cairo-svg.h>
 #include <pango/pangocairo.h>
@@ -161,19 +162,24 @@ Image Canvas::pixels() {
 
 Outcome Canvas::write(const std::string& path) {
   const bool svg = path.ends_with(".svg");
+  std::string bytes;
+  const auto append = [](void* to, const unsigned char* data, unsigned size) {
+    static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), size);
+    return CAIRO_STATUS_SUCCESS;
+  };
   const std::unique_ptr<cairo_surface_t, Free> file(
-      svg ? cairo_svg_surface_create(path.c_str(), width_, height_)
+      svg ? cairo_svg_surface_create_for_stream(append, &bytes, width_, height_)
           : cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width_, height_));
   const std::unique_ptr<cairo_t, Free> onto(cairo_create(file.get()));
   cairo_set_source_surface(onto.get(), surface_.get(), 0, 0);
   cairo_paint(onto.get());
   cairo_surface_flush(file.get());
   cairo_status_t status = cairo_status(onto.get());
-  if (status == CAIRO_STATUS_SUCCESS && !svg) status = cairo_surface_write_to_png(file.get(), path.c_str());
+  if (status == CAIRO_STATUS_SUCCESS && !svg) status = cairo_surface_write_to_png_stream(file.get(), append, &bytes);
   if (svg) cairo_surface_finish(file.get());
   if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(file.get());
-  if (status == CAIRO_STATUS_SUCCESS) return Done{};
-  return Error{"the picture \"" + path + "\" cannot be written: " + cairo_status_to_string(status), ""};
+  if (status == CAIRO_STATUS_SUCCESS) return write_file(path, bytes);
+  return Error{"\"" + path + "\" cannot be drawn: " + cairo_status_to_string(status), ""};
 }
 
 }  // namespace mobrin::draw

@@ -6,8 +6,8 @@
 
 #include <algorithm>
 #include <cstdio>
-#include <fstream>
 
+#include "mobrin/io/file.hpp"
 #include "palette.hpp"
 
 namespace mobrin {
@@ -250,12 +250,6 @@ void mermaid_inside(const Machine& machine, std::uint16_t state, std::string& ou
   }
 }
 
-bool write_text(const std::string& path, const std::string& text) {
-  std::ofstream out(path, std::ios::binary);
-  out << text;
-  return static_cast<bool>(out.flush());
-}
-
 }  // namespace
 
 std::string graph_dot(const Machine& machine, const GraphOptions& options) { return Dot(machine, options).text(); }
@@ -273,25 +267,24 @@ std::string graph_mermaid(const Machine& machine) {
 
 Outcome draw_graph(const Machine& machine, const GraphOptions& options, const std::string& path) {
   const std::string end = path.substr(std::min(path.rfind('.'), path.size()));
-  const Error unwritable{"the picture \"" + path + "\" cannot be written", ""};
-  if (end == ".dot") return write_text(path, graph_dot(machine, options)) ? Outcome(Done{}) : unwritable;
-  if (end == ".mmd") return write_text(path, graph_mermaid(machine)) ? Outcome(Done{}) : unwritable;
+  if (end == ".dot") return write_file(path, graph_dot(machine, options));
+  if (end == ".mmd") return write_file(path, graph_mermaid(machine));
   if (end != ".svg" && end != ".png") return Error{"\"" + path + "\" ends in none of .svg, .png, .dot and .mmd", ""};
   agseterr(AGMAX);  // what it has to say is no help to users
   // One for the life of the process: Graphviz's text measuring keeps pointers into the context of the last call.
   static GVC_t* const context = gvContext();
   Agraph_t* const graph = agmemread(graph_dot(machine, options).c_str());
-  bool sound = graph != nullptr && gvLayout(context, graph, "dot") == 0;
-  if (sound) {
+  Outcome written = Error{"the graph of \"" + std::string(machine.name()) + "\" cannot be laid out", ""};
+  if (graph != nullptr && gvLayout(context, graph, "dot") == 0) {
     char* data = nullptr;
     unsigned size = 0;
-    sound = gvRenderData(context, graph, end == ".svg" ? "svg" : "png", &data, &size) == 0 &&
-            write_text(path, std::string(data, size));
+    if (gvRenderData(context, graph, end == ".svg" ? "svg" : "png", &data, &size) == 0)
+      written = write_file(path, {data, size});
     gvFreeRenderData(data);
     gvFreeLayout(context, graph);
   }
   if (graph != nullptr) agclose(graph);
-  return sound ? Outcome(Done{}) : unwritable;
+  return written;
 }
 
 }  // namespace mobrin

@@ -1,5 +1,6 @@
 // Animated PNG: its chunks are taken apart here, each frame's pixels are decoded by libpng as a PNG of their own.
 #include "animation.hpp"
+#include "mobrin/io/file.hpp"
 
 #include <zlib.h>
 
@@ -305,11 +306,7 @@ Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::
     }
   }
   append_chunk(out, "IEND", {});
-  std::ofstream file(path, std::ios::binary);
-  file.write(reinterpret_cast<const char*>(out.data()), static_cast<std::streamsize>(out.size()));
-  file.close();
-  if (!file) return Error{"the picture \"" + path + "\" cannot be written", ""};
-  return Done{};
+  return write_file(path, {reinterpret_cast<const char*>(out.data()), out.size()});
 }
 
 }  // namespace mobrin

@@ -10,6 +10,7 @@
 #include <fstream>
 
 #include "animation.hpp"
+#include "mobrin/io/file.hpp"
 
 namespace mobrin {
 namespace {
@@ -97,11 +98,9 @@ Result<Image> load_png(const std::string& path) {
 }
 
 Outcome write_png(const Image& image, const std::string& path) {
-  png_image png = described(image);
-  if (png_image_write_to_file(&png, path.c_str(), 0, image.rgba.data(), 0, nullptr) != 0) return Done{};
-  const std::string why = png.message;
-  png_image_free(&png);
-  return Error{"the image \"" + path + "\" cannot be written: " + why, ""};
+  const auto bytes = io::encode_png(image);
+  if (!bytes) return Error{"\"" + path + "\" cannot be written: " + bytes.error().message, ""};
+  return write_file(path, {reinterpret_cast<const char*>(bytes->data()), bytes->size()});
 }
 
 std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height) {

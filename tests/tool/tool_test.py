@@ -4,7 +4,9 @@ import base64
 import json
 import os
 import re
+import resource
 import shutil
+import signal
 import struct
 import subprocess
 import sys
@@ -345,6 +347,45 @@ class Tool(unittest.TestCase):
             code, _, err = run(*arguments)
             self.assertNotEqual(code, 0)
             self.assertIn(part, err)
+
+    def test_a_file_that_cannot_be_written_whole_leaves_the_old_one(self):
+        hornet = os.path.join(DEMO, "hornet.yaml")
+        art = os.path.join(self.folder.name, "art")
+        shutil.copytree(DEMO, art)
+
+        def as_on_a_full_disk():
+            signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+            resource.setrlimit(resource.RLIMIT_FSIZE, (100, 100))
+
+        scene = os.path.join(DEMO, "dusk.scene.yaml")
+        for command in (["pack", hornet, "-o"], ["pack", hornet, "--cpp"], ["draw", hornet, "-o", ".svg"], ["draw", hornet, "-o", ".png"],
+                        ["draw", hornet, "-o", ".dot"], ["draw", hornet, "-o", ".mmd"], ["sheet", hornet, "-o", ".svg"],
+                        ["sheet", hornet, "-o", ".png"], ["run", TAPE, "--picture", ".png"], ["run", TAPE, "--picture", ".svg"],
+                        ["draw", scene, "--at", "1s", "-o", ".png"], ["draw", scene, "-o", ".apng"],
+                        ["import", os.path.join(art, "hornet.png"), "--tile", "32x28", "-o", ".yaml"]):
+            end = command.pop() if command[-1].startswith(".") else ".out"
+            before = "mobrin: 1\n"
+            path = self.write("old" + end, before)
+            with self.subTest(command=command):
+                code, _, err = run(*command, path, preexec_fn=as_on_a_full_disk)
+                self.assertEqual(code, 1, err)
+                self.assertIn(f'"{path}" cannot be written', err)
+                self.assertIn("room", err)
+                self.assertEqual(contents(path), before.encode())
+                self.assertFalse(os.path.exists(path + ".part"))
+
+    def test_links_stay_links_and_pipes_are_written_to(self):
+        hornet = os.path.join(DEMO, "hornet.yaml")
+        real, link = self.write("real.bank", "old"), os.path.join(self.folder.name, "link.bank")
+        os.symlink(real, link)
+        self.assertEqual(run("pack", hornet, "-o", link)[0], 0)
+        self.assertTrue(os.path.islink(link))
+        self.assertGreater(len(contents(real)), 1000)
+        pipe = os.path.join(self.folder.name, "pipe.mmd")
+        os.mkfifo(pipe)
+        with subprocess.Popen(["cat", pipe], stdout=subprocess.PIPE, text=True) as reader:
+            self.assertEqual(run("draw", hornet, "-o", pipe)[0], 0)
+            self.assertIn("stateDiagram", reader.communicate(timeout=20)[0])
 
     def test_scenes_run_are_drawn_and_checked(self):
         scene = os.path.join(DEMO, "dusk.scene.yaml")
