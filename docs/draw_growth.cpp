@@ -1,5 +1,6 @@
 // Draws docs/screenshots/growth.png: time a step over the number of hornets, from what `./dev bench` measured.
 // Usage: draw_growth CROWD.json OUT.png
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <fstream>
@@ -82,6 +83,9 @@ int main(int argc, char** argv) {
   canvas.text(kLeft + kWidth / 2 - 30, kTop + kHeight + 28, "hornets", {draw::kSmall, false, draw::kFaint});
   std::vector<const Line*> all{
       &ours["all get a new float"], &hand, &ours["10% written"], &ours["1% written"], &ours["no writes"], &scan, &idle};
+  std::erase_if(all, [](const Line* line) { return line->points.empty(); });
+  std::sort(all.begin(), all.end(),
+            [](const Line* a, const Line* b) { return a->points.back().second > b->points.back().second; });
   double label = kTop;
   for (const Line* line : all) {
     for (std::size_t i = 0; i < line->points.size(); ++i) {
@@ -92,7 +96,6 @@ int main(int argc, char** argv) {
       canvas.line(x_of(before), y_of(its), x_of(count), y_of(time), line->color,
                   line == &hand || line == &scan ? 1.5 : 2.5);
     }
-    if (line->points.empty()) continue;
     char text[96];
     std::snprintf(text, sizeof text, "%s: %.3g ms", line->name.c_str(), line->points.back().second / 1000);
     canvas.fill({kLeft + kWidth + 22, label + 6, 12, 4}, line->color);
