@@ -4,14 +4,13 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <map>
 #include <numeric>
 
 #include "clips_text.hpp"
-#include "mobrin/core/names.hpp"
+#include "import_names.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/gltf.hpp"
 #include "mobrin/io/load.hpp"
@@ -19,6 +18,9 @@
 namespace mobrin {
 namespace {
 
+using io::clip_name;
+using io::Numbered;
+using io::numbered;
 namespace fs = std::filesystem;
 
 constexpr std::size_t kMostImages = 100'000;
@@ -42,41 +44,6 @@ PixelSize png_size(const fs::path& path) {
                                      0x7fffffff);
   };
   return {number(16), number(20)};
-}
-
-// `walk_1`, `walk-01`, `walk0001`, `walk (3)`: what is common, and the number.
-struct Numbered {
-  std::string stem;
-  std::optional<std::int64_t> number;
-};
-
-Numbered numbered(std::string name) {
-  const auto trim = [](std::string& text) {
-    while (!text.empty() && std::strchr(" _-.", text.back()) != nullptr) text.pop_back();
-  };
-  std::size_t end = name.size();
-  const bool bracketed = name.ends_with(')');
-  if (bracketed) --end;
-  std::size_t begin = end;
-  while (begin > 0 && name[begin - 1] >= '0' && name[begin - 1] <= '9') --begin;
-  const bool opened = !bracketed || (begin > 0 && name[begin - 1] == '(');
-  if (begin == end || end - begin > 15 || !opened) return {name, std::nullopt};
-  const std::int64_t number = std::stoll(name.substr(begin, end - begin));
-  name.resize(bracketed ? begin - 1 : begin);
-  trim(name);
-  return {name, number};
-}
-
-std::string clip_name(const std::string& words) {
-  std::string out;
-  for (const char c : words) {
-    const bool fits = (c >= '0' && c <= '9') || (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
-    if (fits || (!out.empty() && out.back() != '_')) out += fits ? c : '_';
-  }
-  while (!out.empty() && out.back() == '_') out.pop_back();
-  if (out.empty() || (out[0] >= '0' && out[0] <= '9')) out = "clip_" + out;
-  if (out.size() > 60) out.resize(60);
-  return is_name(out) ? out : out + "_clip";
 }
 
 struct Picture {
@@ -200,7 +167,7 @@ class Importer {
     const auto read = read_animation(shown, extract);
     if (!read) return report(FindingCode::unreadable_art, shown, read.error().message, "Save it anew.");
     if (!trouble.empty())
-      return report(FindingCode::unreadable_file, options_.extract, trouble, "Check the folder and its permissions.");
+      return report(FindingCode::unreadable_file, options_.extract, trouble, "Or give `--extract` another folder.");
     const Animation& animation = *read;
     // A still among numbered images is one of them.
     if (animation.delays.size() == 1 && numbered(stem).number && written.empty())
