@@ -41,11 +41,13 @@ namespace {
 
 TEST(Allocation, TheCounterCounts) {
   const long before = allocations;
-  delete new int(1);
+  int* volatile one = new int(1);  // volatile, so that no compiler leaves the pair out
+  delete one;
   struct alignas(64) Wide {
     char bytes[64];
   };
-  delete new Wide;
+  Wide* volatile wide = new Wide;
+  delete wide;
   EXPECT_EQ(allocations, before + 2);
 }
 

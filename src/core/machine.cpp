@@ -171,15 +171,15 @@ std::optional<std::int32_t> ClipInfo::frame_at(Ticks time) const {
 
 std::optional<std::pair<double, double>> ClipInfo::pivot_of(std::int32_t frame) const {
   if (!marks.pivot) return std::nullopt;
-  auto [x, y] = *marks.pivot;
+  std::pair<double, double> at = *marks.pivot;
   const auto move = [&](double forward, double up) {
-    x -= forward;
-    y += up;
+    at.first -= forward;
+    at.second += up;
   };
   if (marks.offset) move(marks.offset->first, marks.offset->second);
   for (const OffsetDef& each : marks.offsets)
     if (frame >= each.first && frame <= each.last) move(each.x, each.y);
-  return std::pair(x, y);
+  return at;
 }
 
 bool ClipInfo::holds(const StretchDef& stretch, Ticks time, std::int32_t frame) const {
