@@ -1,12 +1,13 @@
 // Drawing over Cairo and Pango.
 #include "canvas.hpp"
-#include "mobrin/io/file.hpp"
 
 #include <cairo-svg.h>
 #include <pango/pangocairo.h>
 
 #include <algorithm>
 #include <cmath>
+
+#include "mobrin/io/file.hpp"
 
 namespace mobrin::draw {
 namespace {

@@ -1,6 +1,5 @@
 // Animated PNG: its chunks are taken apart here, each frame's pixels are decoded by libpng as a PNG of their own.
 #include "animation.hpp"
-#include "mobrin/io/file.hpp"
 
 #include <zlib.h>
 
@@ -9,6 +8,8 @@
 #include <cstring>
 #include <fstream>
 #include <iterator>
+
+#include "mobrin/io/file.hpp"
 
 namespace mobrin {
 namespace io {
