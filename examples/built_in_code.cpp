@@ -1,4 +1,5 @@
 // Built in code: the keeper's standing, walking and net, without a file. The core alone is enough.
+#include <chrono>
 #include <cstdio>
 
 #include "mobrin/core/builder.hpp"

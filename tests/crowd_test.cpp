@@ -55,7 +55,7 @@ TEST(Crowd, HandlesOfThoseGoneAreRefused) {
   EXPECT_EQ(crowd.set(first, sees, true), Written::refused);
   EXPECT_EQ(crowd.pulse(first, *machine.pulse("dive")), Written::refused);
   EXPECT_EQ(crowd.active(first), kNoIndex);
-  EXPECT_EQ(crowd.copy(first), nullptr);
+  EXPECT_FALSE(crowd.copy(first));
   EXPECT_EQ(crowd.at(first.place), Member{});
   // Bulk writes to a free place, and beyond all places, do nothing.
   EXPECT_EQ(crowd.set(std::vector<std::uint32_t>{0, 77}, sees, std::array{true, true}), 0u);

@@ -29,7 +29,7 @@ TEST(Looks, TheFirstWhoseConditionHoldsCountsAndThePhaseIsKept) {
             std::string::npos);
 }
 
-const char* const kWalker =
+const char* const kBlendWalker =
     "inputs: {ahead: {float: 0, min: -2, max: 2}, right: {float: 0, min: -2, max: 2}}\ncues: {step: {}, drag: {}}\n"
     "clips: {walk: {frames: [0-3], fps: 4, play: loop}, side: {frames: [0-3], fps: 8, play: loop}, idle: {frames: "
     "[0-1], fps: 1, play: loop}}\n"
@@ -40,7 +40,7 @@ const char* const kWalker =
 
 class Walker : public testing::Test {
  protected:
-  Walker() : machine(machine_of(kWalker)), it(machine) {}
+  Walker() : machine(machine_of(kBlendWalker)), it(machine) {}
   std::array<Shown, 8> weights(double right, double ahead) {
     it.set(*machine.input<float>("right"), static_cast<float>(right));
     it.set(*machine.input<float>("ahead"), static_cast<float>(ahead));

@@ -105,14 +105,14 @@ Result<Machine> load_bank(std::span<const std::byte> bytes, std::uint64_t fits) 
   if (fits != 0 && fits != interface)
     return Error{"this bank does not fit the program: its inputs, states, cues or traits are others",
                  "Build the program and the bank from one file."};
-  const auto machine = std::make_shared<MachineData>();
+  auto machine = std::make_unique<MachineData>();
   Reader reader(bytes.subspan(kHeaderSize), flags == kHasNames);
   fields(reader, *machine);
   if (!reader.sound() || !reader.at_end()) return refused("its tables do not fit together");
   if (const std::string why = detail::unsound(*machine); !why.empty()) return refused(why);
   find_symbols(*machine);
   machine->serial = detail::new_serial();
-  return Machine(std::shared_ptr<const MachineData>(machine));
+  return Machine(detail::SharedTables(machine.release()));
 }
 
 std::uint32_t serial_of(const Machine& machine) { return machine.data().serial; }

@@ -1,7 +1,5 @@
-// What every command of the tool has: a function that adds it to the parser and, when chosen, leaves its exit code.
+// What several commands of the tool share.
 #pragma once
-
-#include <CLI/CLI.hpp>
 
 #include <cstdint>
 #include <optional>
@@ -9,23 +7,15 @@
 #include <vector>
 
 #include "mobrin/io/load.hpp"
+#include "parameters.hpp"
 
 namespace mobrin::cli {
 
 // Exit codes of the tool.
 enum Exit : int { kFine = 0, kFindings = 1, kUsage = 2 };
 
-void add_check(CLI::App& app, int& exit_code);
-void add_demo(CLI::App& app, int& exit_code);
-void add_draw(CLI::App& app, int& exit_code);
-void add_explain(CLI::App& app, int& exit_code);
-void add_import(CLI::App& app, int& exit_code);
-void add_list(CLI::App& app, int& exit_code);
-void add_pack(CLI::App& app, int& exit_code);
-void add_run(CLI::App& app, int& exit_code);
-void add_schema(CLI::App& app, int& exit_code);
-void add_marks(CLI::App& app, int& exit_code);
-void add_sheet(CLI::App& app, int& exit_code);
+// An argument that cannot be used: says so, with what to write instead; kUsage.
+int usage(const std::string& message, const std::string& remedy);
 
 // A run of a machine, as `run` and `demo` do it.
 struct RunRequest {
@@ -46,7 +36,7 @@ int run_scene(const RunRequest& request);
 struct SceneDrawing {
   std::string out;
   std::vector<Ticks> instants{};  // none: a film
-  int fps = 12;
+  std::int64_t fps = 12;
   double zoom = 0;
   bool plain = false;  // art alone
   bool dark = false;

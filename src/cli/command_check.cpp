@@ -160,20 +160,21 @@ int check(const std::vector<std::string>& files, bool json) {
   return exit_code;
 }
 
-}  // namespace
+const Command check_command(
+    Command::Rank::begin, "check", "Report what is wrong with machines, clips, marks and tapes",
+    [](Parameters& parameters) -> Action {
+      struct Options {
+        std::vector<std::string> files;
+        bool json = false;
+      };
+      const auto options = std::make_shared<Options>();
+      parameters.places("FILE", options->files, "Files to check");
+      parameters.flag("--json", options->json, "Print the findings as JSON");
+      parameters.footer(
+          "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
+      return [options] { return check(options->files, options->json); };
+    });
 
-void add_check(CLI::App& app, int& exit_code) {
-  struct Options {
-    std::vector<std::string> files;
-    bool json = false;
-  };
-  const auto options = std::make_shared<Options>();
-  CLI::App* command = app.add_subcommand("check", "Report what is wrong with machines, clips, marks and tapes");
-  command->add_option("FILE", options->files, "Files to check")->required();
-  command->add_flag("--json", options->json, "Print the findings as JSON");
-  command->footer(
-      "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
-  command->callback([options, &exit_code] { exit_code = check(options->files, options->json); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

@@ -1,6 +1,7 @@
 // mobrin demo: the apiary, from files to frames and events.
 #include <fmt/format.h>
 
+#include <cstdlib>
 #include <filesystem>
 #include <memory>
 
@@ -22,6 +23,21 @@ std::optional<std::string> find_demo() {
       return near.starts_with("../..") ? folder.generic_string() : near;
     }
   return std::nullopt;
+}
+
+// The tool as one can call it from here: by its name where the shell finds it, else by its path.
+std::string tool_to_call() {
+  std::error_code error;
+  const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+  std::string folders = std::getenv("PATH") != nullptr ? std::getenv("PATH") : "";
+  for (std::size_t begin = 0; begin < folders.size();) {
+    const std::size_t end = std::min(folders.find(':', begin), folders.size());
+    const auto there = std::filesystem::path(folders.substr(begin, end - begin)) / self.filename();
+    if (std::filesystem::equivalent(there, self, error)) return self.filename().generic_string();
+    begin = end + 1;
+  }
+  const std::string near = std::filesystem::proximate(self, error).generic_string();
+  return near.starts_with("../..") || error ? self.generic_string() : near;
 }
 
 int demo(const std::string& out) {
@@ -62,29 +78,29 @@ int demo(const std::string& out) {
   }
   fmt::print(
       "Every cue above lies on its frame, whatever the frame rate: try\n"
-      "  mobrin run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"
+      "  {2} run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"
       "See the whole machine as a picture:\n"
-      "  mobrin draw {0}/keeper.yaml -o {1}/keeper.svg\n"
+      "  {2} draw {0}/keeper.yaml -o {1}/keeper.svg\n"
       "See who hits whom, and stop at an instant:\n"
-      "  mobrin run {0}/dusk.scene.yaml\n"
-      "  mobrin draw {0}/dusk.scene.yaml --at 2.06s -o {1}/still.png\n"
+      "  {2} run {0}/dusk.scene.yaml\n"
+      "  {2} draw {0}/dusk.scene.yaml --at 2.06s -o {1}/still.png\n"
       "See what is in a file, and what is wrong with one:\n"
-      "  mobrin list {0}/keeper.yaml\n"
-      "  mobrin check {0}/keeper.yaml\n"
+      "  {2} list {0}/keeper.yaml\n"
+      "  {2} check {0}/keeper.yaml\n"
       "Then change a number in {0}/keeper.clips.yaml and run it again.\n",
-      *folder, out);
+      *folder, out, tool_to_call());
   return worst;
 }
 
-}  // namespace
+const Command demo_command(Command::Rank::begin, "demo",
+                           "Run the apiary: load it, play its tapes, print the log, write the pictures",
+                           [](Parameters& parameters) -> Action {
+                             const auto out = std::make_shared<std::string>("mobrin-demo");
+                             parameters.option("-o,--out", *out, "The folder for the pictures");
+                             parameters.footer("Example:\n  mobrin demo");
+                             return [out] { return demo(*out); };
+                           });
 
-void add_demo(CLI::App& app, int& exit_code) {
-  const auto out = std::make_shared<std::string>("mobrin-demo");
-  CLI::App* command =
-      app.add_subcommand("demo", "Run the apiary: load it, play its tapes, print the log, write the pictures");
-  command->add_option("-o,--out", *out, "The folder for the pictures")->capture_default_str();
-  command->footer("Example:\n  mobrin demo");
-  command->callback([out, &exit_code] { exit_code = demo(*out); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

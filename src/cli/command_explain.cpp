@@ -9,7 +9,7 @@
 namespace mobrin::cli {
 namespace {
 
-struct Options {
+struct ExplainOptions {
   std::string file, tape, at, state, to;
 };
 
@@ -38,7 +38,7 @@ std::string verdict_text(const Machine& machine, const Considered& considered) {
 
 class Explanation {
  public:
-  Explanation(const Machine& machine, Ticks at, const Options& options)
+  Explanation(const Machine& machine, Ticks at, const ExplainOptions& options)
       : machine_(machine), at_(at), options_(options) {}
 
   void add(const Considered& considered) {
@@ -79,11 +79,11 @@ class Explanation {
 
   const Machine& machine_;
   Ticks at_;
-  const Options& options_;
+  const ExplainOptions& options_;
   int round_ = -1;
 };
 
-int explain(const Options& options) {
+int explain(const ExplainOptions& options) {
   const auto at = parse_duration(options.at);
   if (!at || at->count > kMaxDurationTicks) {
     fmt::print(stderr,
@@ -124,19 +124,19 @@ int explain(const Options& options) {
   return kFine;
 }
 
-}  // namespace
+const Command explain_command(
+    Command::Rank::run, "explain", "Say why a transition was taken at an instant, and why the others were not",
+    [](Parameters& parameters) -> Action {
+      const auto options = std::make_shared<ExplainOptions>();
+      parameters.place("FILE", options->file, "The machine");
+      parameters.option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
+      parameters.option("--at", options->at, "The instant, such as 1.75s", Parameters::Need::required);
+      parameters.option("--state", options->state, "Only transitions of this state");
+      parameters.option("--to", options->to, "Only transitions to this state");
+      parameters.footer("Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s");
+      return [options] { return explain(*options); };
+    });
 
-void add_explain(CLI::App& app, int& exit_code) {
-  const auto options = std::make_shared<Options>();
-  CLI::App* command =
-      app.add_subcommand("explain", "Say why a transition was taken at an instant, and why the others were not");
-  command->add_option("FILE", options->file, "The machine")->required();
-  command->add_option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
-  command->add_option("--at", options->at, "The instant, such as 1.75s")->required();
-  command->add_option("--state", options->state, "Only transitions of this state");
-  command->add_option("--to", options->to, "Only transitions to this state");
-  command->footer("Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s");
-  command->callback([options, &exit_code] { exit_code = explain(*options); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

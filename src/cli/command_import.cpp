@@ -14,17 +14,12 @@
 namespace mobrin::cli {
 namespace {
 
-struct Options {
+struct ImportRequest {
   std::vector<std::string> sources, rows;
   std::string out, tile, fps, play, extract, tracks;
-  std::int32_t margin = 0, spacing = 0, count = 0;
+  std::int64_t margin = 0, spacing = 0, count = 0;
   bool json = false;
 };
-
-int usage(const std::string& message, const std::string& remedy) {
-  fmt::print(stderr, "error: {}\n    {}\n", message, remedy);
-  return kUsage;
-}
 
 // `48x40`
 bool read_size(const std::string& text, std::int32_t& width, std::int32_t& height) {
@@ -85,7 +80,7 @@ bool somebodys_own(const std::string& path) {
   return in && std::getline(in, first) && !first.starts_with("# Tracks made by `mobrin import --tracks`");
 }
 
-int import(const Options& options) {
+int import(const ImportRequest& options) {
   ImportOptions request;
   request.sources = options.sources;
   request.out = options.out;
@@ -103,9 +98,9 @@ int import(const Options& options) {
     SheetGrid& grid = request.grid.emplace();
     if (!read_size(options.tile, grid.width, grid.height))
       return usage("`--tile " + options.tile + "` is no size", "Write width and height in pixels: `--tile 48x40`.");
-    grid.margin = options.margin;
-    grid.spacing = options.spacing;
-    if (options.count > 0) grid.count = options.count;
+    grid.margin = static_cast<std::int32_t>(options.margin);
+    grid.spacing = static_cast<std::int32_t>(options.spacing);
+    if (options.count > 0) grid.count = static_cast<std::int32_t>(options.count);
     for (const std::string& row : options.rows) {
       const std::size_t colon = row.find(':');
       char* end = nullptr;
@@ -174,36 +169,40 @@ int import(const Options& options) {
   return imported.findings.empty() ? kFine : kFindings;
 }
 
-}  // namespace
+const Command import_command(
+    Command::Rank::art, "import", "Make a clips file from numbered images, sheets, animated images or glTF",
+    [](Parameters& parameters) -> Action {
+      const auto options = std::make_shared<ImportRequest>();
+      parameters.places("SOURCE", options->sources,
+                        "Folders, images (PNG), animated images (GIF, APNG), glTF 2.0 files");
+      parameters.option("-o,--out", options->out, "The clips file to write, NAME.clips.yaml",
+                        Parameters::Need::required);
+      parameters.option("--tile", options->tile, "The sources are sheets with cells of this size, such as 48x40");
+      parameters.number("--margin", options->margin, {0, 100'000}, "Pixels around all cells");
+      parameters.number("--spacing", options->spacing, {0, 100'000}, "Pixels between two cells");
+      parameters.options("--row", options->rows,
+                         "A row of the sheet (from 0) as a clip: 2:walk; may be given several times");
+      parameters.number("--count", options->count, {1, 1'000'000}, "Only the first so many cells");
+      parameters.option("--extract", options->extract,
+                        "Write the frames of animated images as PNG files to this folder, and let the clips use those");
+      parameters.option("--tracks", options->tracks,
+                        "Write what moves in glTF animations (positions of nodes, weights of shapes) as tracks to this "
+                        "file of marks");
+      parameters.option("--fps", options->fps,
+                        "Frames a second of all clips; else what the file says already, else 12");
+      parameters.option("--play", options->play,
+                        "once, loop, back-and-forth; else what the file says already, else once");
+      parameters.flag("--json", options->json, "Print the result as JSON");
+      parameters.footer(
+          "Example:\n  mobrin import art/keeper -o keeper.clips.yaml\n  mobrin import keeper.png --tile 48x40 --row "
+          "1:walk "
+          "-o "
+          "keeper.clips.yaml\n  mobrin import swing.gif --extract art -o keeper.clips.yaml\n\nRun it again when the "
+          "art "
+          "changes: timing in the file is kept, marks are never touched.");
+      return [options] { return import(*options); };
+    });
 
-void add_import(CLI::App& app, int& exit_code) {
-  const auto options = std::make_shared<Options>();
-  CLI::App* command =
-      app.add_subcommand("import", "Make a clips file from numbered images, sheets, animated images or glTF");
-  command->add_option("SOURCE", options->sources, "Folders, images (PNG), animated images (GIF, APNG), glTF 2.0 files")
-      ->required();
-  command->add_option("-o,--out", options->out, "The clips file to write, NAME.clips.yaml")->required();
-  command->add_option("--tile", options->tile, "The sources are sheets with cells of this size, such as 48x40");
-  command->add_option("--margin", options->margin, "Pixels around all cells")->check(CLI::Range(0, 100'000));
-  command->add_option("--spacing", options->spacing, "Pixels between two cells")->check(CLI::Range(0, 100'000));
-  command->add_option("--row", options->rows,
-                      "A row of the sheet (from 0) as a clip: 2:walk; may be given several times");
-  command->add_option("--count", options->count, "Only the first so many cells")->check(CLI::Range(1, 1'000'000));
-  command->add_option("--extract", options->extract,
-                      "Write the frames of animated images as PNG files to this folder, and let the clips use those");
-  command->add_option(
-      "--tracks", options->tracks,
-      "Write what moves in glTF animations (positions of nodes, weights of shapes) as tracks to this file of marks");
-  command->add_option("--fps", options->fps, "Frames a second of all clips; else what the file says already, else 12");
-  command->add_option("--play", options->play,
-                      "once, loop, back-and-forth; else what the file says already, else once");
-  command->add_flag("--json", options->json, "Print the result as JSON");
-  command->footer(
-      "Example:\n  mobrin import art/keeper -o keeper.clips.yaml\n  mobrin import keeper.png --tile 48x40 --row 1:walk "
-      "-o "
-      "keeper.clips.yaml\n  mobrin import swing.gif --extract art -o keeper.clips.yaml\n\nRun it again when the art "
-      "changes: timing in the file is kept, marks are never touched.");
-  command->callback([options, &exit_code] { exit_code = import(*options); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

@@ -246,28 +246,28 @@ void print_machine(const Loaded& loaded, const std::string& path) {
   }
 }
 
-}  // namespace
+const Command list_command(Command::Rank::look, "list", "List a file's inputs, states, clips and cues",
+                           [](Parameters& parameters) -> Action {
+                             struct Options {
+                               std::string file;
+                               bool json = false;
+                             };
+                             const auto options = std::make_shared<Options>();
+                             parameters.place("FILE", options->file, "A machine, or a file of clips and marks");
+                             parameters.flag("--json", options->json,
+                                             "Print it as JSON, times in ticks of 1/705600000 s");
+                             parameters.footer("Example:\n  mobrin list keeper.yaml");
+                             return [options] {
+                               const auto loaded = load_or_report(options->file);
+                               if (!loaded) return kFindings;
+                               if (options->json)
+                                 fmt::print("{}\n", print_json(machine_json(*loaded), 1));
+                               else
+                                 print_machine(*loaded, options->file);
+                               return kFine;
+                             };
+                           });
 
-void add_list(CLI::App& app, int& exit_code) {
-  struct Options {
-    std::string file;
-    bool json = false;
-  };
-  const auto options = std::make_shared<Options>();
-  CLI::App* command = app.add_subcommand("list", "List a file's inputs, states, clips and cues");
-  command->add_option("FILE", options->file, "A machine, or a file of clips and marks")->required();
-  command->add_flag("--json", options->json, "Print it as JSON, times in ticks of 1/705600000 s");
-  command->footer("Example:\n  mobrin list keeper.yaml");
-  command->callback([options, &exit_code] {
-    const auto loaded = load_or_report(options->file);
-    if (!loaded) {
-      exit_code = kFindings;
-    } else if (options->json) {
-      fmt::print("{}\n", print_json(machine_json(*loaded), 1));
-    } else {
-      print_machine(*loaded, options->file);
-    }
-  });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

@@ -17,16 +17,11 @@ namespace {
 
 using Kind = MarkEdit::Kind;
 
-struct Options {
+struct MarksOptions {
   std::string file, clip;
-  std::vector<std::pair<Kind, std::vector<std::string>>> edits;  // as they were given
-  std::vector<std::string> copies;                               // of boxes
+  std::vector<std::pair<Kind, std::string>> edits;  // in the order of the command line
+  std::vector<std::string> copies;                  // of boxes
 };
-
-int usage(const std::string& message, const std::string& remedy) {
-  fmt::print(stderr, "error: {}\n    {}\n", message, remedy);
-  return kUsage;
-}
 
 // `22,38` as `[22, 38]`
 std::optional<std::string> pair_text(const std::string& text) {
@@ -209,16 +204,15 @@ bool copy_boxes(const Loaded& loaded, const std::string& clip, const std::string
   return false;
 }
 
-int marks(const Options& options) {
+int marks(const MarksOptions& options) {
   if (options.edits.empty() && options.copies.empty()) return show_all(options.file, options.clip);
   if (options.clip.empty()) return usage("no clip is named", "Say whose marks to edit: `--clip walk`.");
   std::vector<MarkEdit> edits;
-  for (const auto& [kind, texts] : options.edits)
-    for (const std::string& text : texts) {
-      auto edit = read_edit(kind, options.clip, text);
-      if (!edit) return kUsage;
-      edits.push_back(std::move(*edit));
-    }
+  for (const auto& [kind, text] : options.edits) {
+    auto edit = read_edit(kind, options.clip, text);
+    if (!edit) return kUsage;
+    edits.push_back(std::move(*edit));
+  }
   std::error_code error;
   const bool fresh = !std::filesystem::exists(options.file, error);
   Loaded before = fresh ? Loaded{} : load_character(options.file);
@@ -260,35 +254,36 @@ int marks(const Options& options) {
   return kFine;
 }
 
-}  // namespace
+const Command marks_command(
+    Command::Rank::art, "marks", "Show or edit a clip's marks: cues, spans, windows, pivot, offsets",
+    [](Parameters& parameters) -> Action {
+      const auto options = std::make_shared<MarksOptions>();
+      parameters.place("FILE", options->file, "The machine, or a file of marks (a new one is made)");
+      parameters.option("--clip", options->clip, "Whose marks; to show, all clips without it");
+      const auto add = [&](const char* name, Kind kind, const char* text) {
+        parameters.each(
+            name, [options, kind](const std::string& value) { options->edits.emplace_back(kind, value); }, text);
+      };
+      add("--add-cue", Kind::add_cue, "A cue at a frame, a frame's end or a time: 3=step, 5.end=ready, 0.22s=creak");
+      add("--remove-cue", Kind::remove_cue, "Take it away: 3=step");
+      add("--move-cue", Kind::move_cue, "From one place to another, with its fields: 3:4=net_out");
+      add("--span", Kind::set_span, "A cue that lasts: trail=2-4");
+      add("--remove-span", Kind::remove_span, "Take it away: trail");
+      add("--window", Kind::set_window, "A stretch for `during:`: again=4-5, or in times again=0.2s-0.3s");
+      add("--remove-window", Kind::remove_window, "Take it away: again");
+      add("--pivot", Kind::set_pivot, "Where the feet stand, in image pixels from the top left: 22,38");
+      add("--offset", Kind::set_offset, "Move the clip's art in pixels, x forward, y up: 1,0; or some frames: 5-7=0,2");
+      add("--airborne", Kind::set_airborne, "true: its feet leave the ground, so check compares no ground line");
+      parameters.options("--copy-box", options->copies,
+                         "A box once more, for other frames or for another clip: net=5-6, body=leap");
+      parameters.footer(
+          "Example:\n  mobrin marks keeper.yaml --clip net\n  mobrin marks keeper.yaml --clip net --move-cue "
+          "3:4=net_out "
+          "--add-cue 5.end=ready\n\nThe rest of the file stays as it is, comments too. What would not load is not "
+          "written.");
+      return [options] { return marks(*options); };
+    });
 
-void add_marks(CLI::App& app, int& exit_code) {
-  const auto options = std::make_shared<Options>();
-  CLI::App* command = app.add_subcommand("marks", "Show or edit a clip's marks: cues, spans, windows, pivot, offsets");
-  command->add_option("FILE", options->file, "The machine, or a file of marks (a new one is made)")->required();
-  command->add_option("--clip", options->clip, "Whose marks; to show, all clips without it");
-  const auto add = [&](const char* name, Kind kind, const char* text) {
-    command->add_option_function<std::vector<std::string>>(
-        name, [options, kind](const std::vector<std::string>& values) { options->edits.emplace_back(kind, values); },
-        text);
-  };
-  add("--add-cue", Kind::add_cue, "A cue at a frame, a frame's end or a time: 3=step, 5.end=ready, 0.22s=creak");
-  add("--remove-cue", Kind::remove_cue, "Take it away: 3=step");
-  add("--move-cue", Kind::move_cue, "From one place to another, with its fields: 3:4=net_out");
-  add("--span", Kind::set_span, "A cue that lasts: trail=2-4");
-  add("--remove-span", Kind::remove_span, "Take it away: trail");
-  add("--window", Kind::set_window, "A stretch for `during:`: again=4-5, or in times again=0.2s-0.3s");
-  add("--remove-window", Kind::remove_window, "Take it away: again");
-  add("--pivot", Kind::set_pivot, "Where the feet stand, in image pixels from the top left: 22,38");
-  add("--offset", Kind::set_offset, "Move the clip's art in pixels, x forward, y up: 1,0; or some frames: 5-7=0,2");
-  add("--airborne", Kind::set_airborne, "true: its feet leave the ground, so check compares no ground line");
-  command->add_option("--copy-box", options->copies,
-                      "A box once more, for other frames or for another clip: net=5-6, body=leap");
-  command->footer(
-      "Example:\n  mobrin marks keeper.yaml --clip net\n  mobrin marks keeper.yaml --clip net --move-cue 3:4=net_out "
-      "--add-cue 5.end=ready\n\nThe rest of the file stays as it is, comments too. What would not load is not "
-      "written.");
-  command->callback([options, &exit_code] { exit_code = marks(*options); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

@@ -11,7 +11,7 @@
 namespace mobrin::cli {
 namespace {
 
-struct Options {
+struct PackOptions {
   std::string file, out, header, name, depfile;
   bool no_names = false;
 };
@@ -31,7 +31,7 @@ std::string dependencies(const std::string& made, const Machine& machine) {
   return out + "\n";
 }
 
-int pack_file(const Options& options) {
+int pack_file(const PackOptions& options) {
   if (options.out.empty() && options.header.empty()) {
     fmt::print(stderr, "error: nothing is to be written\n    Say `-o NAME.bank`, `--cpp NAME.hpp`, or both.\n");
     return kUsage;
@@ -76,26 +76,27 @@ int pack_file(const Options& options) {
   return kFine;
 }
 
-}  // namespace
+const Command pack_command(
+    Command::Rank::ship, "pack", "Make a bank, which games load fast and without files, or a C++ header of a machine",
+    [](Parameters& parameters) -> Action {
+      const auto options = std::make_shared<PackOptions>();
+      parameters.place("FILE", options->file, "The machine");
+      parameters.option("-o,--out", options->out, "The bank to write, NAME.bank");
+      parameters.option(
+          "--cpp", options->header,
+          "A C++ header to write: the bank, and a typed handle for each name, so that a misspelt one does "
+          "not compile");
+      parameters.option("--class", options->name, "The class in the header; without it the header's own name");
+      parameters.flag("--no-names", options->no_names,
+                      "Leave out the names of states, inputs, cues and the like: smaller, but logs say little");
+      parameters.option("--depfile", options->depfile, "Also write which files it was made of, for build tools");
+      parameters.footer(
+          "Example:\n  mobrin pack hornet.yaml -o hornet.bank\n  mobrin pack hornet.yaml --cpp hornet.hpp --class "
+          "Hornet\n\nIn "
+          "CMake: mobrin_add_machine(game hornet.yaml CLASS Hornet)");
+      return [options] { return pack_file(*options); };
+    });
 
-void add_pack(CLI::App& app, int& exit_code) {
-  const auto options = std::make_shared<Options>();
-  CLI::App* command =
-      app.add_subcommand("pack", "Make a bank, which games load fast and without files, or a C++ header of a machine");
-  command->add_option("FILE", options->file, "The machine")->required();
-  command->add_option("-o,--out", options->out, "The bank to write, NAME.bank");
-  command->add_option("--cpp", options->header,
-                      "A C++ header to write: the bank, and a typed handle for each name, so that a misspelt one does "
-                      "not compile");
-  command->add_option("--class", options->name, "The class in the header; without it the header's own name");
-  command->add_flag("--no-names", options->no_names,
-                    "Leave out the names of states, inputs, cues and the like: smaller, but logs say little");
-  command->add_option("--depfile", options->depfile, "Also write which files it was made of, for build tools");
-  command->footer(
-      "Example:\n  mobrin pack hornet.yaml -o hornet.bank\n  mobrin pack hornet.yaml --cpp hornet.hpp --class "
-      "Hornet\n\nIn "
-      "CMake: mobrin_add_machine(game hornet.yaml CLASS Hornet)");
-  command->callback([options, &exit_code] { exit_code = pack_file(*options); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

@@ -246,49 +246,52 @@ int run(const RunRequest& request) {
   return faults ? kFindings : kFine;
 }
 
-void add_run(CLI::App& app, int& exit_code) {
-  struct Options {
-    std::string file, tape, until, picture;
-    std::int64_t rate = 60;
-    bool json = false, loops = false, dark = false;
-  };
-  const auto options = std::make_shared<Options>();
-  CLI::App* command = app.add_subcommand("run", "Run a machine over a tape and print what happens");
-  command->add_option("FILE", options->file, "The machine; or a tape that names its machine; or a scene")->required();
-  command->add_option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
-  command->add_option("--rate", options->rate, "Steps a second; changes nothing but the column `step`")
-      ->check(CLI::Range(1, 100'000))
-      ->capture_default_str();
-  command->add_option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
-  command->add_flag("--loops", options->loops, "Print also the loops on which nothing hangs (--json has all)");
-  command->add_option("--picture", options->picture,
-                      "Draw the run: lanes over time; a PNG, or an SVG if it ends in .svg");
-  command->add_flag("--dark", options->dark, "The picture on a dark ground");
-  command->add_flag("--json", options->json, "Print one JSON object a line");
-  command->footer(
-      "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s --json\n\nExit "
-      "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
-  command->callback([options, &exit_code] {
-    RunRequest request{options->file, options->tape,  options->rate,    std::nullopt,
-                       options->json, options->loops, options->picture, options->dark};
-    if (!options->until.empty()) {
-      request.until = parse_duration(options->until);
-      if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {
-        fmt::print(stderr,
-                   "error: `--until {}` is no duration\n    Write it with its unit, such as `--until 4s` or `--until "
-                   "500ms`; at most 10 hours.\n",
-                   options->until);
-        exit_code = kUsage;
-        return;
-      }
-    }
-    if (is_scene(request.machine).value_or(false)) {
-      exit_code = run_scene(request);
-      return;
-    }
-    if (request.tape.empty() && is_tape(request.machine).value_or(false)) std::swap(request.tape, request.machine);
-    exit_code = run(request);
-  });
-}
+namespace {
+
+const Command run_command(
+    Command::Rank::run, "run", "Run a machine over a tape and print what happens",
+    [](Parameters& parameters) -> Action {
+      struct Options {
+        std::string file, tape, until, picture;
+        std::int64_t rate = 60;
+        bool json = false, loops = false, dark = false;
+      };
+      const auto options = std::make_shared<Options>();
+      parameters.place("FILE", options->file, "The machine; or a tape that names its machine; or a scene");
+      parameters.option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
+      parameters.number("--rate", options->rate, {1, 100'000}, "Steps a second; changes nothing but the column `step`");
+      parameters.option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
+      parameters.flag("--loops", options->loops, "Print also the loops on which nothing hangs (--json has all)");
+      parameters.option("--picture", options->picture,
+                        "Draw the run: lanes over time; a PNG, or an SVG if it ends in .svg");
+      parameters.flag("--dark", options->dark, "The picture on a dark ground");
+      parameters.flag("--json", options->json, "Print one JSON object a line");
+      parameters.footer(
+          "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s "
+          "--json\n\nExit "
+          "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
+      return [options]() -> int {
+        RunRequest request{options->file, options->tape,  options->rate,    std::nullopt,
+                           options->json, options->loops, options->picture, options->dark};
+        if (!options->until.empty()) {
+          request.until = parse_duration(options->until);
+          if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {
+            fmt::print(
+                stderr,
+                "error: `--until {}` is no duration\n    Write it with its unit, such as `--until 4s` or `--until "
+                "500ms`; at most 10 hours.\n",
+                options->until);
+            return kUsage;
+          }
+        }
+        if (is_scene(request.machine).value_or(false)) {
+          return run_scene(request);
+        }
+        if (request.tape.empty() && is_tape(request.machine).value_or(false)) std::swap(request.tape, request.machine);
+        return run(request);
+      };
+    });
+
+}  // namespace
 
 }  // namespace mobrin::cli

@@ -7,13 +7,21 @@
 
 namespace mobrin::cli {
 
-void add_schema(CLI::App& app, int&) {
-  const auto section = std::make_shared<std::string>();
-  CLI::App* command = app.add_subcommand("schema", "Print the JSON Schema of the file format, for editors");
-  command->add_option("--keys", *section,
-                      "Print the keys of one section as a Markdown table instead: machine, state, go, clip, ...");
-  command->footer("Example:\n  mobrin schema > mobrin.schema.json");
-  command->callback([section] { fmt::print("{}", section->empty() ? json_schema() : key_table(*section)); });
-}
+namespace {
+
+const Command schema_command(
+    Command::Rank::ship, "schema", "Print the JSON Schema of the file format, for editors",
+    [](Parameters& parameters) -> Action {
+      const auto section = std::make_shared<std::string>();
+      parameters.option("--keys", *section,
+                        "Print the keys of one section as a Markdown table instead: machine, state, go, clip, ...");
+      parameters.footer("Example:\n  mobrin schema > mobrin.schema.json");
+      return [section] {
+        fmt::print("{}", section->empty() ? json_schema() : key_table(*section));
+        return kFine;
+      };
+    });
+
+}  // namespace
 
 }  // namespace mobrin::cli

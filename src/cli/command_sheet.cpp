@@ -10,7 +10,7 @@
 namespace mobrin::cli {
 namespace {
 
-struct Options {
+struct Request {
   std::string file, out, ghost, frames;
   SheetOptions sheet;
 };
@@ -37,7 +37,7 @@ bool read_ghost(const std::string& text, SheetOptions& sheet) {
   return true;
 }
 
-int sheet(Options options) {
+int sheet(Request options) {
   if (!options.frames.empty() && !read_frames(options.frames, options.sheet)) {
     fmt::print(stderr, "error: `--frames {}` is no range\n    Write `--frames 3-8`, or one frame `--frames 3`.\n",
                options.frames);
@@ -62,26 +62,26 @@ int sheet(Options options) {
   return drawn->empty() ? kFine : kFindings;
 }
 
-}  // namespace
+const Command sheet_command(
+    Command::Rank::look, "sheet", "Draw every frame of a clip with its number, seconds, hold, cues, boxes and pivot",
+    [](Parameters& parameters) -> Action {
+      const auto options = std::make_shared<Request>();
+      parameters.place("FILE", options->file, "A machine, or a file of clips and marks");
+      parameters.options("--clip", options->sheet.clips, "Draw only this clip; may be given several times");
+      parameters.option("--frames", options->frames, "Draw only these frames: 3-8");
+      parameters.option("--ghost", options->ghost,
+                        "Another clip faintly under each frame, pivot on pivot: idle, or one frame of it: idle:0");
+      parameters.option("--look", options->sheet.look, "With the art of this look");
+      parameters.number("--zoom", options->sheet.zoom, {0.1, 64.0}, "Image pixels this many times as large");
+      parameters.option("-o,--out", options->out, "What to write: a PNG, or an SVG if it ends in .svg",
+                        Parameters::Need::required);
+      parameters.flag("--dark", options->sheet.dark, "On a dark ground");
+      parameters.footer(
+          "Example:\n  mobrin sheet keeper.yaml --clip net -o net.png\n  mobrin sheet keeper.yaml --clip walk --ghost "
+          "idle:0 --zoom 6 -o walk.png");
+      return [options] { return sheet(*options); };
+    });
 
-void add_sheet(CLI::App& app, int& exit_code) {
-  const auto options = std::make_shared<Options>();
-  CLI::App* command =
-      app.add_subcommand("sheet", "Draw every frame of a clip with its number, seconds, hold, cues, boxes and pivot");
-  command->add_option("FILE", options->file, "A machine, or a file of clips and marks")->required();
-  command->add_option("--clip", options->sheet.clips, "Draw only this clip; may be given several times");
-  command->add_option("--frames", options->frames, "Draw only these frames: 3-8");
-  command->add_option("--ghost", options->ghost,
-                      "Another clip faintly under each frame, pivot on pivot: idle, or one frame of it: idle:0");
-  command->add_option("--look", options->sheet.look, "With the art of this look");
-  command->add_option("--zoom", options->sheet.zoom, "Image pixels this many times as large")
-      ->check(CLI::Range(0.1, 64.0));
-  command->add_option("-o,--out", options->out, "What to write: a PNG, or an SVG if it ends in .svg")->required();
-  command->add_flag("--dark", options->sheet.dark, "On a dark ground");
-  command->footer(
-      "Example:\n  mobrin sheet keeper.yaml --clip net -o net.png\n  mobrin sheet keeper.yaml --clip walk --ghost "
-      "idle:0 --zoom 6 -o walk.png");
-  command->callback([options, &exit_code] { exit_code = sheet(*options); });
-}
+}  // namespace
 
 }  // namespace mobrin::cli

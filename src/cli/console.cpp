@@ -1,5 +1,6 @@
 // Writing to the terminal.
 #include "console.hpp"
+#include "command.hpp"
 #include "mobrin/io/file.hpp"
 
 #include <fmt/format.h>
@@ -102,6 +103,11 @@ std::string stretch_text(const StretchDef& stretch) {
   if (stretch.timed) return fmt::format("{}s-{}s", stretch.begin.to_seconds(), stretch.end.to_seconds());
   return stretch.first == stretch.last ? std::to_string(stretch.first)
                                        : fmt::format("{}-{}", stretch.first, stretch.last);
+}
+
+int usage(const std::string& message, const std::string& remedy) {
+  fmt::print(stderr, "error: {}\n    {}\n", message, remedy);
+  return kUsage;
 }
 
 bool write_or_report(const std::string& path, std::string_view bytes) {

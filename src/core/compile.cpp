@@ -439,7 +439,7 @@ Compiled compile(const MachineDef& definition) {
   if (work.sound()) {
     work.compile_stops();
     work.finish();
-    out.machine.emplace(std::shared_ptr<const detail::MachineData>(std::move(work.data)));
+    out.machine.emplace(detail::SharedTables(work.data.release()));
   }
   out.findings = std::move(work.findings);
   std::stable_sort(out.findings.begin(), out.findings.end(), [](const Finding& a, const Finding& b) {

@@ -36,7 +36,7 @@ struct ByNodeAndName {
 
 class Compilation {
  public:
-  explicit Compilation(const MachineDef& definition) : def(definition), data(std::make_shared<MachineData>()) {}
+  explicit Compilation(const MachineDef& definition) : def(definition), data(std::make_unique<MachineData>()) {}
 
   // What a name in a list is and where: used for the nearest name of a misspelt one.
   void report(FindingCode code, Place place, std::string message, std::string remedy);
@@ -92,7 +92,7 @@ class Compilation {
   void compile_stops();
 
   const MachineDef& def;
-  std::shared_ptr<MachineData> data;
+  std::unique_ptr<MachineData> data;
   std::vector<Finding> findings;
 
   std::vector<Node> nodes;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstring>
 
+#include "crowd_data.hpp"
 #include "crowd_memory.hpp"
 #include "crowd_wakes.hpp"
 #include "hash.hpp"
@@ -28,7 +29,7 @@ std::span<const std::byte> bytes_of(const std::pmr::vector<T>& all) {
 }  // namespace
 
 std::size_t Crowd::snapshot_size() const {
-  return sizeof(Counts) + places() * member_size() + free_.size() * sizeof free_[0];
+  return sizeof(Counts) + places() * member_size() + d_->free.size() * sizeof d_->free[0];
 }
 
 void Crowd::snapshot(std::vector<std::byte>& out) const {
@@ -38,13 +39,13 @@ void Crowd::snapshot(std::vector<std::byte>& out) const {
     if (!bytes.empty()) std::memcpy(to, bytes.data(), bytes.size());
     to += bytes.size();
   };
-  const Counts counts{now_, places(), static_cast<std::uint32_t>(free_.size()), living_, 0};
+  const Counts counts{d_->now, places(), static_cast<std::uint32_t>(d_->free.size()), d_->living, 0};
   put(std::as_bytes(std::span(&counts, 1)));
-  put(wakes_->bytes(places()));
-  put(bytes_of(cruises_));
-  put(bytes_of(blocks_).subspan(kElsewhere));
-  put(bytes_of(generations_));
-  put(bytes_of(free_));
+  put(d_->wakes->bytes(places()));
+  put(bytes_of(d_->cruises));
+  put(bytes_of(d_->blocks).subspan(kElsewhere));
+  put(bytes_of(d_->generations));
+  put(bytes_of(d_->free));
 }
 
 bool Crowd::restore(std::span<const std::byte> snapshot) {
@@ -52,65 +53,65 @@ bool Crowd::restore(std::span<const std::byte> snapshot) {
   if (snapshot.size() < sizeof counts) return false;
   std::memcpy(&counts, snapshot.data(), sizeof counts);
   const std::uint64_t size =
-      sizeof counts + std::uint64_t{counts.places} * member_size() + std::uint64_t{counts.free} * sizeof free_[0];
+      sizeof counts + std::uint64_t{counts.places} * member_size() + std::uint64_t{counts.free} * sizeof d_->free[0];
   if (size != snapshot.size() || counts.free > counts.places) return false;
-  cruises_.resize(counts.places);
-  blocks_.resize(kElsewhere + counts.places * stride_);
-  generations_.resize(counts.places);
-  free_.resize(counts.free);
+  d_->cruises.resize(counts.places);
+  d_->blocks.resize(kElsewhere + counts.places * d_->stride);
+  d_->generations.resize(counts.places);
+  d_->free.resize(counts.free);
   const std::byte* from = snapshot.data() + sizeof counts;
   const auto take = [&](void* to, std::size_t bytes) {
     if (bytes > 0) std::memcpy(to, from, bytes);
     from += bytes;
   };
-  wakes_->take(from, counts.places);
+  d_->wakes->take(from, counts.places);
   from += counts.places * sizeof(std::int64_t);
-  take(cruises_.data(), cruises_.size() * sizeof cruises_[0]);
-  take(blocks_.data() + kElsewhere, counts.places * stride_);
-  take(generations_.data(), generations_.size() * sizeof generations_[0]);
-  take(free_.data(), free_.size() * sizeof free_[0]);
-  now_ = end_ = counts.now;
-  living_ = counts.living;
+  take(d_->cruises.data(), d_->cruises.size() * sizeof d_->cruises[0]);
+  take(d_->blocks.data() + kElsewhere, counts.places * d_->stride);
+  take(d_->generations.data(), d_->generations.size() * sizeof d_->generations[0]);
+  take(d_->free.data(), d_->free.size() * sizeof d_->free[0]);
+  d_->now = d_->end = counts.now;
+  d_->living = counts.living;
   return true;
 }
 
 std::uint64_t Crowd::hash() const {
   detail::Hash hash;
-  hash.add(std::as_bytes(std::span(&now_, 1)));
-  hash.add(wakes_->bytes(places()));
-  hash.add(bytes_of(cruises_));
-  hash.add(bytes_of(blocks_).subspan(kElsewhere));
-  hash.add(bytes_of(generations_));
+  hash.add(std::as_bytes(std::span(&d_->now, 1)));
+  hash.add(d_->wakes->bytes(places()));
+  hash.add(bytes_of(d_->cruises));
+  hash.add(bytes_of(d_->blocks).subspan(kElsewhere));
+  hash.add(bytes_of(d_->generations));
   return hash.value();
 }
 
 // A member's bytes are its wake, its generation, its cruise, and its block.
 std::size_t Crowd::member_size() const {
-  return sizeof(std::int64_t) + sizeof generations_[0] + sizeof cruises_[0] + stride_;
+  return sizeof(std::int64_t) + sizeof d_->generations[0] + sizeof d_->cruises[0] + d_->stride;
 }
 
 bool Crowd::member_bytes(std::uint32_t place, std::span<std::byte> out) const {
   if (place >= places() || out.size() < member_size()) return false;
-  const std::int64_t wake = (*wakes_)[place];
+  const std::int64_t wake = (*d_->wakes)[place];
   std::memcpy(out.data(), &wake, 8);
-  std::memcpy(out.data() + 8, &generations_[place], 4);
-  std::memcpy(out.data() + 12, &cruises_[place], 2);
-  std::memcpy(out.data() + 14, block(place) + kElsewhere, stride_);
+  std::memcpy(out.data() + 8, &d_->generations[place], 4);
+  std::memcpy(out.data() + 12, &d_->cruises[place], 2);
+  std::memcpy(out.data() + 14, d_->block(place) + kElsewhere, d_->stride);
   return true;
 }
 
 bool Crowd::put_member_bytes(std::uint32_t place, std::span<const std::byte> bytes) {
   if (place >= places() || bytes.size() != member_size()) return false;
-  const bool before = generations_[place] % 2 == 1;
+  const bool before = d_->generations[place] % 2 == 1;
   std::int64_t wake = 0;
   std::memcpy(&wake, bytes.data(), 8);
-  wakes_->set(place, wake);
-  std::memcpy(&generations_[place], bytes.data() + 8, 4);
-  std::memcpy(&cruises_[place], bytes.data() + 12, 2);
-  std::memcpy(block(place) + kElsewhere, bytes.data() + 14, stride_);
-  const bool after = generations_[place] % 2 == 1;
-  if (before && !after) free_.push_back(place), --living_;
-  if (!before && after) std::erase(free_, place), ++living_;
+  d_->wakes->set(place, wake);
+  std::memcpy(&d_->generations[place], bytes.data() + 8, 4);
+  std::memcpy(&d_->cruises[place], bytes.data() + 12, 2);
+  std::memcpy(d_->block(place) + kElsewhere, bytes.data() + 14, d_->stride);
+  const bool after = d_->generations[place] % 2 == 1;
+  if (before && !after) d_->free.push_back(place), --d_->living;
+  if (!before && after) std::erase(d_->free, place), ++d_->living;
   return true;
 }
 
@@ -128,10 +129,10 @@ bool Crowd::changed_since(std::span<const std::byte> snapshot, std::vector<std::
     return other;
   };
   for (std::uint32_t i = 0; i < places(); ++i) {
-    const std::int64_t wake = (*wakes_)[i];
+    const std::int64_t wake = (*d_->wakes)[i];
     from = snapshot.data() + sizeof counts;
-    const bool same = i < counts.places && !differs(i, &wake, 8) && !differs(i, &cruises_[i], 2) &&
-                      !differs(i, block(i) + kElsewhere, stride_) && !differs(i, &generations_[i], 4);
+    const bool same = i < counts.places && !differs(i, &wake, 8) && !differs(i, &d_->cruises[i], 2) &&
+                      !differs(i, d_->block(i) + kElsewhere, d_->stride) && !differs(i, &d_->generations[i], 4);
     if (!same) out.push_back(i);
   }
   return true;

@@ -92,19 +92,18 @@ void QuickStep::add_places(std::uint16_t state, const PlayedClip& played, bool r
   }
 }
 
-// What waited before the write goes on waiting: only guards that hold now, and pulses, can bring something about.
+// Whether any transition in effect holds, as far as its event and guard tell: then one may be taken, for a guard above
+// it that held, so that all below was passed over, may hold no more. Windows and seals are the engine's to look at.
 bool QuickStep::may_settle(const std::byte* block, std::int64_t now) const {
   for (const Slot& slot : slots_) {
     const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
     if (leaf == kNoIndex) continue;
     for (std::uint16_t state = leaf;; state = m_.states[state].parent) {
       for (const TransitionData& go : MachineData::view(m_.transitions, m_.states[state].go)) {
-        if (go.event == GoEvent::cue || go.event == GoEvent::at_loop) continue;  // over when they are told
-        if (go.event == GoEvent::pulse) {
-          if (pulse_alive(block, m_.inputs[go.arg], now)) return true;
-        } else if (!go.guard.empty() && evaluate(m_, block, go.guard) != 0) {
-          return true;
-        }
+        if (!rule_of(go.event).lasts) continue;  // over when it was told
+        if (go.event == GoEvent::pulse && !pulse_alive(block, m_.inputs[go.arg], now)) continue;
+        if (go.event == GoEvent::at_end && !stands_at_end(m_, block, go.owner)) continue;
+        if (go.guard.empty() || evaluate(m_, block, go.guard) != 0) return true;
       }
       if (state == 0) break;
     }
@@ -230,6 +229,7 @@ bool QuickStep::instant(std::byte* block, std::int64_t at, Sink& sink, std::int6
         lap.pace == kOne ? (distance + kOne - 1) >> kSubBits : (distance + lap.pace - 1) / lap.pace;
     soonest = std::min(soonest, ticks);
   }
+  if (told != nullptr && tells_cues_ && !sink.crowd->has_room(told->cues.count)) return false;
   if (at != h.anchor) {
     if (!written)
       for (const std::uint32_t pulse : brief_pulses_) field_at<std::uint8_t>(block, pulse) = 0;

@@ -25,7 +25,14 @@ class QuickStep {
   [[nodiscard]] std::uint16_t cruise(const std::byte* block) const;
   // Brings the block of one that cruised to `now`; all that lay on the way has been told.
   void catch_up(std::byte* block, std::int64_t now) const;
-  // Tells the place that a cruising member reaches at `at`; the instant of the next one.
+  // What the place tells that a cruising member reaches next.
+  [[nodiscard]] std::uint32_t cues_at(std::uint16_t cruise) const {
+    return tells_cues_ ? places_[cruise].cues.count : 0;
+  }
+  [[nodiscard]] bool has_room(std::uint16_t cruise, const Sink& sink) const {
+    return sink.crowd->has_room(cues_at(cruise));
+  }
+  // Tells the place that a cruising member reaches at `at`; the instant of the next one. REQUIRES: has_room().
   std::int64_t pass(std::uint16_t& cruise, std::int64_t at, Sink& sink) const {
     const Place& place = places_[cruise];
     if (tells_cues_) sink.crowd->append(MachineData::view(cues_, place.cues), Ticks(at), sink.place);

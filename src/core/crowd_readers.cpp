@@ -10,13 +10,6 @@ bool compares(Op op) {
          op == Op::not_equal;
 }
 
-// Whether a guard's change can make the transition be taken. Where the event is over at once, a guard that turns true
-// afterwards comes too late; a pulse without a buffer wakes its member itself.
-bool waits_for_guard(const MachineData& m, const TransitionData& go) {
-  if (go.event == GoEvent::cue || go.event == GoEvent::at_loop) return false;
-  return go.event != GoEvent::pulse || m.inputs[go.arg].buffer > 0;
-}
-
 }  // namespace
 
 CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), regions_(inputs_) {
@@ -28,8 +21,9 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
     found = s == 0 ? std::vector<Found>(inputs_) : own[m.states[s].parent];
     for (Found& each : found) each.play = false;
     for (const TransitionData& go : MachineData::view(m.transitions, m.states[s].go)) {
-      if (go.event == GoEvent::pulse) found[go.arg].guard = Readers::Guard::any;
-      if (!go.guard.empty() && waits_for_guard(m, go)) read_guard(m, go.guard, found);
+      if (rule_of(go.event).of_a_write) found[go.arg].guard = Readers::Guard::any;
+      // Where the event is over at once, a guard that changes afterwards comes too late.
+      if (!go.guard.empty() && rule_of(go.event).lasts) read_guard(m, go.guard, found);
     }
     const PlayData& play = m.states[s].play;
     read_play(m, play.speed_expression, found);

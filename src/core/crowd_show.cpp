@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "crowd_data.hpp"
 #include "crowd_memory.hpp"
 #include "crowd_quick.hpp"
 #include "engine.hpp"
@@ -16,43 +17,43 @@ using detail::kAhead;
 using detail::MachineData;
 
 std::uint16_t Crowd::active(Member member, std::uint16_t region) const {
-  if (!has(member) || region >= machine_.data().regions.size()) return kNoIndex;
-  return detail::leaf_of(machine_.data(), block(member.place), region);
+  if (!has(member) || region >= d_->machine.data().regions.size()) return kNoIndex;
+  return detail::leaf_of(d_->machine.data(), d_->block(member.place), region);
 }
 
 bool Crowd::in(Member member, State state) const {
-  return has(member) && state.machine == machine_.data().serial &&
-         detail::is_active(machine_.data(), block(member.place), state.index);
+  return has(member) && state.machine == d_->machine.data().serial &&
+         detail::is_active(d_->machine.data(), d_->block(member.place), state.index);
 }
 
 bool Crowd::is(Member member, Trait trait) const {
-  return has(member) && trait.machine == machine_.data().serial &&
-         detail::has_trait(machine_.data(), block(member.place), trait.index);
+  return has(member) && trait.machine == d_->machine.data().serial &&
+         detail::has_trait(d_->machine.data(), d_->block(member.place), trait.index);
 }
 
 bool Crowd::done(Member member) const {
-  return has(member) && (header_of(block(member.place)).flags & detail::kDone) != 0;
+  return has(member) && (header_of(d_->block(member.place)).flags & detail::kDone) != 0;
 }
 
 Shown Crowd::shown(Member member, std::uint16_t region) const {
-  if (!has(member) || region >= machine_.data().regions.size()) return {};
-  return detail::show(machine_.data(), block(member.place), region, now_);
+  if (!has(member) || region >= d_->machine.data().regions.size()) return {};
+  return detail::show(d_->machine.data(), d_->block(member.place), region, d_->now);
 }
 
 FieldValue Crowd::input_value(Member member, std::uint16_t index) const {
-  if (!has(member) || index >= machine_.data().inputs.size()) return false;
-  return detail::value_of(machine_.data(), block(member.place), index, now_);
+  if (!has(member) || index >= d_->machine.data().inputs.size()) return false;
+  return detail::value_of(d_->machine.data(), d_->block(member.place), index, d_->now);
 }
 
-std::unique_ptr<Instance> Crowd::copy(Member member) const {
-  if (!has(member)) return nullptr;
-  auto out = std::make_unique<Instance>(machine_, InstanceOptions{0});
-  std::vector<std::byte> whole(machine_.block_size());
-  whole_block(member.place, whole.data());
+std::optional<Instance> Crowd::copy(Member member) const {
+  if (!has(member)) return std::nullopt;
+  std::optional<Instance> out(std::in_place, d_->machine, InstanceOptions{0});
+  std::vector<std::byte> whole(d_->machine.block_size());
+  d_->whole_block(member.place, whole.data());
   // An instance wakes for each round, and its block is where its last instant was.
-  const bool rests = header_of(whole.data()).wake > now_;
-  if (rests || cruises_[member.place] != kNoIndex) detail::reanchor(machine_.data(), whole.data(), now_);
-  if (rests) detail::update_wake(machine_.data(), whole.data());
+  const bool rests = header_of(whole.data()).wake > d_->now;
+  if (rests || d_->cruises[member.place] != kNoIndex) detail::reanchor(d_->machine.data(), whole.data(), d_->now);
+  if (rests) detail::update_wake(d_->machine.data(), whole.data());
   out->restore(whole);
   return out;
 }
@@ -88,20 +89,21 @@ CrowdShown brief(const MachineData& m, const detail::QuickStep& quick, const std
 
 std::size_t Crowd::shown(std::span<const std::uint32_t> places, std::span<CrowdShown> out, std::uint16_t region) const {
   const std::size_t count = std::min(places.size(), out.size());
-  const bool there = region < machine_.data().regions.size();
+  const bool there = region < d_->machine.data().regions.size();
   for (std::size_t i = 0; i < count; ++i) {
-    if (i + kAhead < count && places[i + kAhead] < this->places()) fetch(block(places[i + kAhead]), stride_);
-    const bool anybody = there && places[i] < this->places() && generations_[places[i]] % 2 == 1;
-    out[i] = anybody ? brief(machine_.data(), *quick_, block(places[i]), region, now_) : CrowdShown{};
+    if (i + kAhead < count && places[i + kAhead] < this->places()) fetch(d_->block(places[i + kAhead]), d_->stride);
+    const bool anybody = there && places[i] < this->places() && d_->generations[places[i]] % 2 == 1;
+    out[i] = anybody ? brief(d_->machine.data(), *d_->quick, d_->block(places[i]), region, d_->now) : CrowdShown{};
   }
   return count;
 }
 
 std::size_t Crowd::shown_all(std::span<CrowdShown> out, std::uint16_t region) const {
   const auto count = static_cast<std::uint32_t>(std::min<std::size_t>(places(), out.size()));
-  const bool there = region < machine_.data().regions.size();
+  const bool there = region < d_->machine.data().regions.size();
   for (std::uint32_t i = 0; i < count; ++i)
-    out[i] = there && generations_[i] % 2 == 1 ? brief(machine_.data(), *quick_, block(i), region, now_) : CrowdShown{};
+    out[i] = there && d_->generations[i] % 2 == 1 ? brief(d_->machine.data(), *d_->quick, d_->block(i), region, d_->now)
+                                                  : CrowdShown{};
   return count;
 }
 

@@ -4,6 +4,7 @@
 #include <bit>
 #include <cstring>
 
+#include "crowd_data.hpp"
 #include "crowd_memory.hpp"
 #include "crowd_quick.hpp"
 #include "crowd_wakes.hpp"
@@ -13,6 +14,7 @@
 namespace mobrin {
 
 using detail::BlockHeader;
+using detail::CrowdData;
 using detail::CrowdWakes;
 using detail::fetch;
 using detail::header_of;
@@ -77,43 +79,40 @@ std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
 
 }  // namespace
 
-void Crowd::advance(Ticks dt, CrowdCues& cues) {
-  begin_step(dt);
-  advance_range(0, places(), cues);
-  end_step();
-}
-
 void Crowd::begin_step(Ticks dt) {
   constexpr std::int64_t kLatest = std::int64_t{1} << 62;
-  end_ = now_ + std::clamp<std::int64_t>(dt.count, 0, kLatest - now_);
+  d_->end = d_->now + std::clamp<std::int64_t>(dt.count, 0, kLatest - d_->now);
 }
 
-void Crowd::end_step() { now_ = end_; }
+void Crowd::end_step() { d_->now = d_->end; }
 
-// One range's way through a step.
-class Crowd::Step {
+namespace {
+
+// One range's way through a step. Stops before what its list has no room for; what was stepped till then stays so, and
+// going through the range once more goes on from there.
+class CrowdStep {
  public:
-  Step(Crowd& crowd, CrowdCues& cues)
-      : crowd_(crowd), wakes_(*crowd.wakes_), now_(crowd.now_), end_(crowd.end_), scratch_(room(crowd, cues)) {
+  CrowdStep(CrowdData& crowd, CrowdCues& cues, std::byte* scratch)
+      : crowd_(crowd), cues_(cues), due_(*crowd.wakes), from_(crowd.now), to_(crowd.end), scratch_(scratch) {
     sink_.crowd = &cues;
-    sink_.listening = crowd.options_.listening;
+    sink_.listening = crowd.options.listening;
     if ((sink_.listening & listen_to(Told::loop)) == 0) engine_.pass_over_rounds();
   }
   // Members of rows that other ranges have members of too: only their own wakes are touched.
   void each(std::uint32_t first, std::uint32_t end) {
-    for (std::uint32_t place = first; place < end; ++place)
-      if (wakes_[place] <= end_) step(place);
+    for (std::uint32_t place = first; place < end && !stopped_; ++place)
+      if (due_[place] <= to_) step(place);
   }
   // All members of these rows.
   void rows(std::uint32_t first, std::uint32_t end) {
-    const detail::CoarseWake limit = detail::coarse(end_);
+    const detail::CoarseWake limit = detail::coarse(to_);
     std::array<std::uint32_t, kDueAtOnce> due;
-    for (std::uint32_t at = first; at < end;) {
+    for (std::uint32_t at = first; at < end && !stopped_;) {
       std::size_t count = 0;
       while (at < end && count + kScanned <= kDueAtOnce) {
         const std::uint32_t scanned = std::min(end - at, kScanned);
-        for (std::uint32_t bits = scanned == kScanned ? due_among(wakes_.soonest() + at, limit)
-                                                      : due_among(wakes_.soonest() + at, scanned, limit);
+        for (std::uint32_t bits = scanned == kScanned ? due_among(due_.soonest() + at, limit)
+                                                      : due_among(due_.soonest() + at, scanned, limit);
              bits != 0; bits &= bits - 1)
           due[count++] = at + static_cast<std::uint32_t>(std::countr_zero(bits));
         at += scanned;
@@ -123,92 +122,129 @@ class Crowd::Step {
       for (std::size_t i = 0; i < count; ++i) {
         if (i + kRowsAhead < count) fetch_row(due[i + kRowsAhead]);
         if (i + kRowBlocksAhead < count) fetch_blocks(due[i + kRowBlocksAhead]);
-        for_due(due[i], [&](std::uint32_t place) { step(place); });
-        wakes_.look_again(due[i]);
+        for_due(due[i], [&](std::uint32_t place) {
+          if (!stopped_) step(place);
+        });
+        due_.look_again(due[i]);
+        if (stopped_) return;
       }
     }
   }
+  [[nodiscard]] Advanced reached() const {
+    if (!stopped_) return {Ticks(to_ - from_), Ticks(0), 0, false};
+    return {Ticks(0), Ticks(to_ - from_), needs_, true};
+  }
 
  private:
-  static std::byte* room(const Crowd& crowd, CrowdCues& cues) {
-    cues.scratch_.resize(crowd.machine_.block_size());
-    return cues.scratch_.data();
-  }
   template <class Do>
   void for_due(std::uint32_t row, const Do& act) const {
-    for (std::uint32_t bits = due_among(wakes_.row(row), end_); bits != 0; bits &= bits - 1)
+    for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1)
       act(row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits)));
   }
   void fetch_row(std::uint32_t row) const {
-    fetch(wakes_.row(row));
-    fetch(&crowd_.cruises_[std::size_t{row} * CrowdWakes::kTogether]);
+    fetch(due_.row(row));
+    fetch(&crowd_.cruises[std::size_t{row} * CrowdWakes::kTogether]);
   }
   // Those that cruise do not need their blocks.
   void fetch_blocks(std::uint32_t row) const {
     for_due(row, [&](std::uint32_t place) {
-      if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride_);
+      if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride);
     });
   }
   [[nodiscard]] bool cruises(std::uint32_t place) const {
-    return crowd_.cruises_[place] != kNoIndex && wakes_[place] > now_;
+    return crowd_.cruises[place] != kNoIndex && due_[place] > from_;
   }
 
   void step(std::uint32_t place) {
     sink_.place = place;
-    std::int64_t& wake = wakes_.stepped(place);
-    std::uint16_t& cruise = crowd_.cruises_[place];
+    std::int64_t& wake = due_.stepped(place);
+    std::uint16_t& cruise = crowd_.cruises[place];
     if (cruises(place)) {
-      do wake = crowd_.quick_->pass(cruise, wake, sink_);
-      while (wake <= end_);
+      do {
+        if (!crowd_.quick->has_room(cruise, sink_)) return stop(crowd_.quick->cues_at(cruise));
+        wake = crowd_.quick->pass(cruise, wake, sink_);
+      } while (wake <= to_);
       return;
     }
     crowd_.catch_up(place);
     std::byte* const b = crowd_.block(place);
     do {
-      if (!crowd_.quick_->instant(b, std::max(wake, now_), sink_, wake)) run_engine(b, wake);
-    } while (wake <= end_);
-    cruise = crowd_.quick_->cruise(b);
+      if (!crowd_.quick->instant(b, std::max(wake, from_), sink_, wake) && !run_engine(b, wake)) return;
+    } while (wake <= to_);
+    cruise = crowd_.quick->cruise(b);
   }
-  // Until the end of the step.
-  void run_engine(std::byte* block, std::int64_t& wake) {
-    std::memcpy(scratch_ + kElsewhere, block + kElsewhere, crowd_.stride_);
+  // Until the end of the step. False where it had to stop before.
+  bool run_engine(std::byte* block, std::int64_t& wake) {
+    std::memcpy(scratch_ + kElsewhere, block + kElsewhere, crowd_.stride);
     BlockHeader& header = header_of(scratch_);
-    header.now = now_;
+    header.now = from_;
     header.wake = wake;
     do {
+      const std::size_t before = cues_.size();
+      sink_.told = 0;
       header.now = std::max(header.wake, header.now);
       engine_.instant(header.now);
-    } while (header.wake <= end_);
-    std::memcpy(block + kElsewhere, scratch_ + kElsewhere, crowd_.stride_);
-    wake = std::max(header.wake, kAtOnce);
+      if (sink_.full) {
+        sink_.full = false;
+        cues_.shrink(before);
+        stop(sink_.told);
+        return false;
+      }
+      std::memcpy(block + kElsewhere, scratch_ + kElsewhere, crowd_.stride);
+      wake = std::max(header.wake, kAtOnce);
+    } while (header.wake <= to_);
+    return true;
+  }
+  // Before an instant of one member that tells so many records.
+  void stop(std::uint32_t records) {
+    stopped_ = true;
+    if (cues_.empty()) needs_ = records;
   }
 
-  Crowd& crowd_;
-  CrowdWakes& wakes_;
-  std::int64_t now_, end_;
+  CrowdData& crowd_;
+  CrowdCues& cues_;
+  CrowdWakes& due_;
+  std::int64_t from_, to_;
   std::byte* scratch_;
   detail::Sink sink_;
-  detail::Engine engine_{crowd_.machine_.data(), scratch_, sink_};
+  detail::Engine engine_{crowd_.machine.data(), scratch_, sink_};
+  bool stopped_ = false;
+  std::uint32_t needs_ = 0;
 };
 
-void Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues) {
-  end = std::min(end, places());
-  if (first >= end) return;
-  constexpr std::uint32_t kRow = CrowdWakes::kTogether;
-  Step step(*this, cues);
-  const std::uint32_t first_row = first / kRow + (first % kRow != 0 ? 1 : 0);
-  const std::uint32_t end_row = end / kRow + (end == places() && end % kRow != 0 ? 1 : 0);
-  if (first_row >= end_row) return step.each(first, end);
-  step.each(first, first_row * kRow);
-  step.rows(first_row, end_row);
-  if (end_row * kRow < end) step.each(end_row * kRow, end);
+}  // namespace
+
+Advanced Crowd::advance(Ticks dt, CrowdCues& cues) {
+  begin_step(dt);
+  const Advanced reached = advance_range(0, places(), cues);
+  if (reached.complete()) end_step();
+  return reached;
 }
 
-// Brings the block of one that cruised to now.
-void Crowd::catch_up(std::uint32_t place) {
-  if (cruises_[place] == kNoIndex) return;
-  cruises_[place] = kNoIndex;
-  quick_->catch_up(block(place), now_);
+Advanced Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues) {
+  const Advanced all{Ticks(d_->end - d_->now), Ticks(0), 0, false};
+  end = std::min(end, places());
+  if (first >= end) return all;
+  std::byte* const scratch = cues.scratch(d_->machine.block_size());
+  if (scratch == nullptr) return {Ticks(0), all.covered, 1, true};
+  constexpr std::uint32_t kRow = CrowdWakes::kTogether;
+  CrowdStep step(*d_, cues, scratch);
+  const std::uint32_t first_row = first / kRow + (first % kRow != 0 ? 1 : 0);
+  const std::uint32_t end_row = end / kRow + (end == places() && end % kRow != 0 ? 1 : 0);
+  if (first_row >= end_row) {
+    step.each(first, end);
+  } else {
+    step.each(first, first_row * kRow);
+    step.rows(first_row, end_row);
+    if (end_row * kRow < end) step.each(end_row * kRow, end);
+  }
+  return step.reached();
+}
+
+void detail::CrowdData::catch_up(std::uint32_t place) {
+  if (cruises[place] == kNoIndex) return;
+  cruises[place] = kNoIndex;
+  quick->catch_up(block(place), now);
 }
 
 }  // namespace mobrin

@@ -23,7 +23,9 @@ struct Sink {
 
   void put(const Cue& cue) {
     if (crowd != nullptr) {
-      if ((listening & listen_to(cue.what)) != 0) crowd->append(cue, place);
+      if ((listening & listen_to(cue.what)) == 0) return;
+      ++told;
+      full = !crowd->append(cue, place) || full;
       return;
     }
     if ((list->listening() & listen_to(cue.what)) == 0) return;
@@ -135,7 +137,6 @@ class Engine {
   [[nodiscard]] std::uint16_t& memory(std::uint32_t offset) { return field_at<std::uint16_t>(b_, offset); }
   [[nodiscard]] bool sealed_off(const TransitionData& go, std::uint16_t target);
   [[nodiscard]] bool sealed_below(std::uint16_t state, std::uint16_t owner) const;
-  [[nodiscard]] std::uint16_t played_region(std::uint16_t state) const;
   // The state at which the way down to `target` leaves what is active, or `target` itself.
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool lies_inside(std::uint16_t region, std::uint16_t around) const;

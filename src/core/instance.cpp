@@ -31,7 +31,7 @@ std::int64_t end_of(const BlockHeader& header, Ticks dt) {
 Instance::Instance(Machine machine, InstanceOptions options)
     : machine_(std::move(machine)),
       block_size_(machine_.block_size() + options.tickets * sizeof(TicketSlot)),
-      bytes_(new std::byte[3 * block_size_]()),
+      bytes_(3 * block_size_),
       ticket_count_(options.tickets) {
   detail::make_block(machine_.data(), bytes_.get());
   for (TicketSlot& slot : tickets()) slot.status = TicketStatus::lost;
@@ -192,13 +192,13 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
       std::memcpy(block, block + block_size_, block_size_);
       cues.shrink(before);
       header.now = std::max(header.now, at - 1);
-      return {Ticks(header.now - begin), Ticks(end - header.now), before == 0 ? sink.told : 0};
+      return {Ticks(header.now - begin), Ticks(end - header.now), before == 0 ? sink.told : 0, true};
     }
     forced_ = kNoIndex;
     header.now = at;
   }
   header.now = end;
-  return {Ticks(end - begin), Ticks(0), 0};
+  return {Ticks(end - begin), Ticks(0)};
 }
 
 Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {

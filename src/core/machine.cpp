@@ -72,6 +72,14 @@ std::string text_of(const MachineData& m, detail::ExprRef ref) {
 
 }  // namespace
 
+detail::SharedTables::SharedTables(const MachineData* tables) : tables_(tables) { tables_->holders.count = 1; }
+detail::SharedTables::SharedTables(const SharedTables& other) noexcept : tables_(other.tables_) {
+  if (tables_ != nullptr) tables_->holders.count.fetch_add(1, std::memory_order_relaxed);
+}
+detail::SharedTables::~SharedTables() {
+  if (tables_ != nullptr && tables_->holders.count.fetch_sub(1, std::memory_order_acq_rel) == 1) delete tables_;
+}
+
 FieldValue detail::stored_value(const MachineData& machine, const std::byte* block, std::uint16_t index) {
   const InputData& input = machine.inputs[index];
   switch (input.kind) {

@@ -5,6 +5,7 @@
 #pragma once
 
 #include <array>
+#include <atomic>
 #include <cstddef>
 #include <cstdint>
 #include <limits>
@@ -209,6 +210,26 @@ inline constexpr std::size_t kMostBlendPoints = 32;
 enum class TargetKind : std::uint8_t { state, back, last };
 
 enum class GoEvent : std::uint8_t { none, pulse, cue, at_end, at_loop, after };
+// What an event is, for all who ask: the engine, who is woken by a write, the quick way of crowds.
+struct EventRule {
+  bool lasts = true;        // true while something is so; else for the one round right after it happened
+  bool stands = false;      // where its target is active already, the rest of the list is passed over
+  bool of_a_write = false;  // it begins with a write (a pulse), not with time
+};
+[[nodiscard]] constexpr EventRule rule_of(GoEvent event) {
+  switch (event) {
+    case GoEvent::none:
+    case GoEvent::at_end:
+    case GoEvent::after:
+      return {.lasts = true, .stands = true};
+    case GoEvent::pulse:
+      return {.lasts = true, .of_a_write = true};
+    case GoEvent::cue:
+    case GoEvent::at_loop:
+      return {.lasts = false};
+  }
+  return {};
+}
 
 struct DuringData {
   std::uint16_t window = kNoIndex;  // a window's name's number, or
@@ -286,7 +307,16 @@ struct RegionData {
   [[nodiscard]] bool fades() const { return fade_length != kNoOffset; }
 };
 
+// How many Machines share some tables; a copy of the tables is nobody's yet.
+struct Holders {
+  std::atomic<std::uint32_t> count{0};
+  Holders() = default;
+  Holders(const Holders&) {}
+  Holders& operator=(const Holders&) { return *this; }
+};
+
 struct MachineData {
+  mutable Holders holders;
   std::uint32_t serial = 0;
   std::string name;
   std::size_t block_size = 0;

@@ -1,53 +1,78 @@
 // Router: binding handlers to cues and calling them.
 #include "mobrin/core/router.hpp"
 
-#include <algorithm>
 #include <utility>
 
 #include "machine_data.hpp"
 #include "mobrin/core/names.hpp"
+#include "stale.hpp"
 
 namespace mobrin {
 
 Router::Router(Machine machine)
     : machine_(std::move(machine)), by_cue_(machine_.cues().size()), by_kind_(machine_.cues().size()) {}
 
-Outcome Router::on(std::string_view cue, Handler handler) {
-  std::vector<std::string> names;
-  for (std::size_t i = 0; i < by_cue_.size(); ++i) {
-    names.push_back(machine_.cues()[i].name.text);
-    if (names.back() != cue) continue;
-    by_cue_[i].push_back(std::move(handler));
-    return Done{};
-  }
-  return Error{"there is no cue \"" + std::string(cue) + "\"", nearest_name(cue, names)};
+Outcome Router::bind(By by, std::string_view what, detail::Handler handler) {
+  bound_.push_back({by, std::string(what), std::move(handler)});
+  Outcome outcome = connect(static_cast<std::uint32_t>(bound_.size() - 1));
+  if (!outcome) bound_.pop_back();
+  return outcome;
 }
 
-Outcome Router::on_kind(std::string_view kind, Handler handler) {
-  std::vector<std::string> kinds;
+Outcome Router::connect(std::uint32_t index) {
+  const Bound& bound = bound_[index];
+  std::vector<std::string> known;
   bool found = false;
-  for (std::size_t i = 0; i < by_kind_.size(); ++i) {
-    kinds.push_back(machine_.cues()[i].kind);
-    if (kind.empty() || kinds.back() != kind) continue;
-    by_kind_[i].push_back(handler);
-    found = true;
+  switch (bound.by) {
+    case By::all:
+      return all_.push_back(index), Done{};
+    case By::done:
+      return done_.push_back(index), Done{};
+    case By::name:
+      for (std::size_t i = 0; i < by_cue_.size(); ++i) {
+        known.push_back(machine_.cues()[i].name.text);
+        if (known.back() == bound.what) return by_cue_[i].push_back(index), Done{};
+      }
+      return Error{"there is no cue \"" + bound.what + "\"", nearest_name(bound.what, known)};
+    case By::kind:
+      for (std::size_t i = 0; i < by_kind_.size(); ++i) {
+        known.push_back(machine_.cues()[i].kind);
+        if (bound.what.empty() || known.back() != bound.what) continue;
+        by_kind_[i].push_back(index);
+        found = true;
+      }
+      if (found) return Done{};
+      return Error{"no cue is of the kind \"" + bound.what + "\"", nearest_name(bound.what, known)};
   }
-  if (found) return Done{};
-  return Error{"no cue is of the kind \"" + std::string(kind) + "\"", nearest_name(kind, kinds)};
+  return Done{};
 }
 
-void Router::on_all(Handler handler) { all_.push_back(std::move(handler)); }
-void Router::on_done(Handler handler) { done_.push_back(std::move(handler)); }
+std::vector<Error> Router::rebind(Machine machine) {
+  machine_ = std::move(machine);
+  strangers_ = 0;
+  by_cue_.assign(machine_.cues().size(), {});
+  by_kind_.assign(machine_.cues().size(), {});
+  all_.clear();
+  done_.clear();
+  std::vector<Error> gone;
+  for (std::uint32_t i = 0; i < bound_.size(); ++i)
+    if (const Outcome bound = connect(i); !bound) gone.push_back(bound.error());
+  return gone;
+}
 
-void Router::operator()(const Cue& cue) const {
-  if (cue.machine != &machine_.data()) return;
+bool Router::operator()(const Cue& cue) const {
+  if (cue.machine != &machine_.data()) {
+    if (strangers_++ == 0) detail::tell_stale("a router", machine_);
+    return false;
+  }
   if (cue.what == Told::cue) {
-    for (const Handler& handler : by_cue_[cue.cue]) handler(cue);
-    for (const Handler& handler : by_kind_[cue.cue]) handler(cue);
+    for (const std::uint32_t i : by_cue_[cue.cue]) bound_[i].handler(cue);
+    for (const std::uint32_t i : by_kind_[cue.cue]) bound_[i].handler(cue);
   }
   if (cue.what == Told::done)
-    for (const Handler& handler : done_) handler(cue);
-  for (const Handler& handler : all_) handler(cue);
+    for (const std::uint32_t i : done_) bound_[i].handler(cue);
+  for (const std::uint32_t i : all_) bound_[i].handler(cue);
+  return true;
 }
 
 }  // namespace mobrin

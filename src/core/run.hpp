@@ -74,6 +74,16 @@ class BasicRun {
 using Run = BasicRun<std::byte>;
 using ConstRun = BasicRun<const std::byte>;
 
+// The region whose play a state's `at:` and `during:` speak of.
+[[nodiscard]] inline std::uint16_t played_region(const MachineData& machine, std::uint16_t state) {
+  return state == 0 ? machine.states[0].region_begin : machine.states[state].region;
+}
+// Whether the play that a state's `at:` speaks of stands at its end. REQUIRES: the state is active.
+[[nodiscard]] inline bool stands_at_end(const MachineData& machine, const std::byte* block, std::uint16_t state) {
+  const std::uint16_t region = played_region(machine, state);
+  return machine.states[leaf_of(machine, block, region)].play.moves() && ConstRun(machine, block, region).ended();
+}
+
 // Where a play stands, and the edges it has reached.
 struct Reached {
   std::int64_t playhead = 0;

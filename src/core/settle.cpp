@@ -82,13 +82,7 @@ Verdict Engine::judge(const TransitionData& go, std::uint16_t& target) {
   target = target_of(go);
   if (sealed_off(go, target)) return Verdict::sealed;
   if (go.restart || !is_active(m_, b_, target)) return Verdict::taken;
-  const bool stands = go.event == GoEvent::none || go.event == GoEvent::at_end || go.event == GoEvent::after;
-  return stands ? Verdict::stands : Verdict::already_active;
-}
-
-// The region whose play a state's `at:` and `during:` speak of.
-std::uint16_t Engine::played_region(std::uint16_t state) const {
-  return state == 0 ? m_.states[0].region_begin : m_.states[state].region;
+  return rule_of(go.event).stands ? Verdict::stands : Verdict::already_active;
 }
 
 bool Engine::event_holds(const TransitionData& go) {
@@ -102,17 +96,16 @@ bool Engine::event_holds(const TransitionData& go) {
     case GoEvent::after:
       return field_at<std::int64_t>(b_, m_.states[go.owner].timer) >= go.after;
     case GoEvent::at_loop:
-      return (loops_seen_ >> played_region(go.owner) & 1) != 0;
+      return (loops_seen_ >> played_region(m_, go.owner) & 1) != 0;
     case GoEvent::at_end: {
-      const std::uint16_t region = played_region(go.owner);
-      return m_.states[leaf(region)].play.moves() && Run(m_, b_, region).ended();
+      return stands_at_end(m_, b_, go.owner);
     }
   }
   return false;
 }
 
 bool Engine::window_open(const TransitionData& go) {
-  const std::uint16_t region = played_region(go.owner);
+  const std::uint16_t region = played_region(m_, go.owner);
   const PlayData& play = m_.states[leaf(region)].play;
   const DuringData& during = m_.durings[go.during];
   if (play.type != PlayType::clip && play.type != PlayType::pose) return false;

@@ -12,7 +12,7 @@ using detail::Instruction;
 using detail::MachineData;
 using detail::Op;
 
-struct Part {
+struct Term {
   std::string text;
   std::uint32_t begin = 0;  // its first instruction
   bool compound = false;    // needs brackets inside another operation
@@ -27,9 +27,9 @@ std::string number_text(double value) {
   return text;
 }
 
-std::string bracketed(const Part& part) { return part.compound ? "(" + part.text + ")" : part.text; }
+std::string bracketed(const Term& part) { return part.compound ? "(" + part.text + ")" : part.text; }
 
-Part load(const MachineData& m, const Instruction& step) {
+Term load(const MachineData& m, const Instruction& step) {
   if (step.op == Op::constant) return {number_text(m.expressions.constants[step.arg]), 0, false, true, nullptr};
   if (step.op == Op::in_state) return {"in(" + m.state_infos[step.arg].path + ")", 0, false, false, nullptr};
   for (const detail::Symbol& symbol : m.symbols)
@@ -57,12 +57,12 @@ bool is_truth(Op op) {
   }
 }
 
-Part combine(Op op, std::vector<Part>& operands) {
+Term combine(Op op, std::vector<Term>& operands) {
   const std::string sign(detail::text_of(op));
   if (operands.size() == 2)
     for (int i = 0; i < 2; ++i) {  // the index of a choice, by its name
-      const Part& input = operands[static_cast<std::size_t>(i)];
-      Part& other = operands[static_cast<std::size_t>(1 - i)];
+      const Term& input = operands[static_cast<std::size_t>(i)];
+      Term& other = operands[static_cast<std::size_t>(1 - i)];
       if (input.choices != nullptr && other.is_constant)
         other.text = (*input.choices)[static_cast<std::size_t>(std::stoi(other.text))].text;
     }
@@ -71,7 +71,7 @@ Part combine(Op op, std::vector<Part>& operands) {
   const bool infix = operands.size() == 2 && op != Op::min && op != Op::max;
   if (infix) return {bracketed(operands[0]) + " " + sign + " " + bracketed(operands[1]), 0, true, false, nullptr};
   std::string list;
-  for (const Part& operand : operands) list += (list.empty() ? "" : ", ") + operand.text;
+  for (const Term& operand : operands) list += (list.empty() ? "" : ", ") + operand.text;
   return {sign + "(" + list + ")", 0, false, false, nullptr};
 }
 
@@ -81,16 +81,16 @@ std::vector<PartValue> Considered::guard_parts() const {
   const MachineData& m = *machine;
   const detail::ExprRef guard = m.transitions[transition].guard;
   std::vector<PartValue> out;
-  std::vector<Part> stack;
+  std::vector<Term> stack;
   for (std::uint32_t i = guard.begin; i < guard.begin + guard.count; ++i) {
     const Instruction& step = m.expressions.code[i];
     const auto count = static_cast<std::size_t>(detail::operands_of(step.op));
-    Part part;
+    Term part;
     std::uint32_t begin = i;
     if (count == 0) {
       part = load(m, step);
     } else {
-      std::vector<Part> operands(stack.end() - static_cast<std::ptrdiff_t>(count), stack.end());
+      std::vector<Term> operands(stack.end() - static_cast<std::ptrdiff_t>(count), stack.end());
       begin = operands.front().begin;
       stack.resize(stack.size() - count);
       part = combine(step.op, operands);

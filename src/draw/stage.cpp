@@ -13,7 +13,7 @@ namespace {
 
 using namespace draw;
 
-constexpr double kMargin = 20, kCaption = 24, kWidest = 1240;
+constexpr double kStageMargin = 20, kCaption = 24, kWidest = 1240;
 constexpr Ticks kHitShows = milliseconds(150);
 
 struct World {
@@ -26,7 +26,7 @@ class Stage {
       : scene_(scene), options_(options), run_(scene) {
     measure();
     columns_ = panels <= 1 ? 1 : panels == 2 || panels == 4 ? 2 : 3;
-    const double room = (kWidest - kMargin) / static_cast<double>(columns_) - kMargin;
+    const double room = (kWidest - kStageMargin) / static_cast<double>(columns_) - kStageMargin;
     const double wide = (world_.right - world_.left) * unit_;
     scale_ = options.zoom > 0 ? options.zoom : std::clamp(room / wide, 0.1, 8.0);
     if (options.zoom <= 0 && scale_ > 1) scale_ = std::floor(scale_ * 2) / 2;
@@ -221,13 +221,13 @@ Result<std::vector<std::string>> draw_stage(const Scene& scene, const std::vecto
                                             const StageOptions& options, const std::string& path) {
   Stage stage(scene, options, instants.size());
   const std::size_t rows = (instants.size() + stage.columns() - 1) / stage.columns();
-  const double width = kMargin + static_cast<double>(stage.columns()) * (stage.width() + kMargin);
-  const double height = kMargin + static_cast<double>(rows) * (stage.height() + kCaption + kMargin);
+  const double width = kStageMargin + static_cast<double>(stage.columns()) * (stage.width() + kStageMargin);
+  const double height = kStageMargin + static_cast<double>(rows) * (stage.height() + kCaption + kStageMargin);
   if (width > 30'000 || height > 30'000) return Error{"the picture would be too large; use a smaller --zoom", ""};
   Canvas canvas(static_cast<int>(width), static_cast<int>(height), options.dark);
   for (std::size_t i = 0; i < instants.size(); ++i) {
-    const double x = kMargin + static_cast<double>(i % stage.columns()) * (stage.width() + kMargin);
-    const double y = kMargin + static_cast<double>(i / stage.columns()) * (stage.height() + kCaption + kMargin);
+    const double x = kStageMargin + static_cast<double>(i % stage.columns()) * (stage.width() + kStageMargin);
+    const double y = kStageMargin + static_cast<double>(i / stage.columns()) * (stage.height() + kCaption + kStageMargin);
     stage.draw(canvas, instants[i], x, y + kCaption);
     char caption[32];
     std::snprintf(caption, sizeof caption, "%.3f s", instants[i].to_seconds());

@@ -260,7 +260,7 @@ class Tool(unittest.TestCase):
         code, out, err = run("marks", machine, "--clip", "net", "--move-cue", "3:4=net_out", "--add-cue", "5.end=thud")
         self.assertEqual((code, err), (0, ""))
         self.assertIn("written and checked with", out)
-        self.assertEqual(contents(marks), before.replace(b"cues: {2: swish, 3: net_out}", b"cues: {2: swish, 5.end: thud, 4: net_out}"))
+        self.assertEqual(contents(marks), before.replace(b"cues: {2: swish, 3: net_out}", b"cues: {2: swish, 4: net_out, 5.end: thud}"))
         now = contents(marks)
         for edit, words in ((["--add-cue", "9=thud"], "frame 9 is not in the clip"), (["--add-cue", "1=thudd"], 'Did you mean "thud"?'),
                             (["--remove-cue", "1=thud"], 'no cue "thud" at 1'), (["--window", "again=9-12"], "reaches past the clip")):

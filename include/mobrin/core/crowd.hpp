@@ -3,13 +3,13 @@
 
 #include <cstddef>
 #include <cstdint>
-#include <memory>
-#include <memory_resource>
+#include <optional>
 #include <span>
 #include <type_traits>
 #include <vector>
 
 #include "mobrin/core/instance.hpp"
+#include "mobrin/core/memory.hpp"
 
 namespace mobrin {
 
@@ -27,37 +27,60 @@ struct CrowdCue {
   std::uint32_t place = 0;
 };
 
-/// What a crowd tells: one contiguous list that grows as needed and keeps its memory when cleared; reserve() first, and
-/// a step allocates nothing. In order of places, of one place in order of time: the same on every machine and for any
-/// number of threads whose ranges are read in order.
+/// What a crowd tells: one contiguous list that grows as needed, up to a limit, and keeps its memory when cleared;
+/// reserve() first, and a step allocates nothing. In order of places, of one place in order of time: the same on every
+/// machine and for any number of threads whose ranges are read in order. Moved, not copied.
 class CrowdCues {
  public:
-  CrowdCues() = default;
-  /// Takes its memory from there; `memory` must outlive it.
-  explicit CrowdCues(std::pmr::memory_resource* memory) : all_(memory), scratch_(memory) {}
-  /// Room for so many records.
-  void reserve(std::size_t count) { all_.reserve(count); }
-  void clear() { all_.clear(); }
-  [[nodiscard]] std::size_t size() const { return all_.size(); }
-  [[nodiscard]] bool empty() const { return all_.empty(); }
-  [[nodiscard]] const CrowdCue* begin() const { return all_.data(); }
-  [[nodiscard]] const CrowdCue* end() const { return all_.data() + all_.size(); }
+  /// Holds at most `limit` records: a step that would tell more stops before (see Crowd::advance). Takes its memory
+  /// from `memory`.
+  explicit CrowdCues(MemorySource memory = {}, std::size_t limit = static_cast<std::size_t>(-1))
+      : memory_(memory), limit_(limit) {}
+  CrowdCues(CrowdCues&& other) noexcept;
+  CrowdCues& operator=(CrowdCues&& other) noexcept;
+  ~CrowdCues();
+  /// Room for so many records, or as many as the limit allows. False where there is no memory for them.
+  bool reserve(std::size_t count);
+  void clear() { size_ = 0; }
+  [[nodiscard]] std::size_t size() const { return size_; }
+  [[nodiscard]] bool empty() const { return size_ == 0; }
+  [[nodiscard]] std::size_t limit() const { return limit_; }
+  [[nodiscard]] const CrowdCue* begin() const { return all_; }
+  [[nodiscard]] const CrowdCue* end() const { return all_ + size_; }
   /// REQUIRES: i < size().
   [[nodiscard]] const CrowdCue& operator[](std::size_t i) const { return all_[i]; }
-  /// Not for users: the engine's side.
-  void append(const Cue& cue, std::uint32_t place) { all_.push_back({cue, place}); }
+
+  // Not for users: the engine's side.
+  // Whether so many more fit; makes room if that can be.
+  [[nodiscard]] bool has_room(std::size_t more) { return more <= room_ - size_ || grow(more); }
+  // False, with nothing told, where there is no room.
+  bool append(const Cue& cue, std::uint32_t place) {
+    if (!has_room(1)) return false;
+    all_[size_++] = {cue, place};
+    return true;
+  }
+  // REQUIRES: has_room() for them.
   void append(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place) {
     for (const CrowdCue& each : cues) {
-      CrowdCue& told = all_.emplace_back(each);
+      CrowdCue& told = all_[size_++] = each;
       told.cue.at = at;
       told.place = place;
     }
   }
+  void shrink(std::size_t size) { size_ = size; }
+  // Room for one member while it is stepped; null where there is no memory.
+  [[nodiscard]] std::byte* scratch(std::size_t bytes);
 
  private:
-  friend class Crowd;
-  std::pmr::vector<CrowdCue> all_;
-  std::pmr::vector<std::byte> scratch_;  // room for one member while it is stepped
+  bool grow(std::size_t more);
+  bool take_room(std::size_t count);
+
+  MemorySource memory_;
+  std::size_t limit_;
+  CrowdCue* all_ = nullptr;
+  std::size_t size_ = 0, room_ = 0;
+  std::byte* scratch_ = nullptr;
+  std::size_t scratch_size_ = 0;
 };
 
 /// What a member shows, for a renderer.
@@ -73,16 +96,12 @@ struct CrowdOptions {
   Listening listening = kGameRecords;
   /// Where the members' memory comes from; it must outlive the crowd. One that gives large pages makes a crowd of a
   /// hundred thousand and more faster (docs/performance.md).
-  std::pmr::memory_resource* memory = std::pmr::get_default_resource();
+  MemorySource memory{};
 };
 
 namespace detail {
-class CrowdReaders;
-class CrowdWakes;
-class Engine;
-class QuickStep;
-struct Sink;
-}  // namespace detail
+struct CrowdData;
+}
 
 /// Many instances of one machine. They behave exactly as Instances do and tell the same; they share one clock, and a
 /// member begins at the crowd's now. A write wakes a member only if something active could change by it.
@@ -108,12 +127,10 @@ class Crowd {
   /// Removes all that told Told::done in `cues`; their number.
   std::uint32_t remove_done(const CrowdCues& cues);
   /// Members that are there.
-  [[nodiscard]] std::uint32_t size() const { return living_; }
+  [[nodiscard]] std::uint32_t size() const;
   /// Places: each member's is below this.
-  [[nodiscard]] std::uint32_t places() const { return static_cast<std::uint32_t>(generations_.size()); }
-  [[nodiscard]] bool has(Member member) const {
-    return member.place < places() && member.generation != 0 && generations_[member.place] == member.generation;
-  }
+  [[nodiscard]] std::uint32_t places() const;
+  [[nodiscard]] bool has(Member member) const;
   /// Who is at a place; nobody's member (which is refused everywhere) where it is free or beyond places().
   [[nodiscard]] Member at(std::uint32_t place) const;
 
@@ -140,17 +157,21 @@ class Crowd {
   /// Writes a pulse to each of `places`. False for a handle of another machine.
   bool pulse(std::span<const std::uint32_t> places, Pulse pulse);
 
-  /// Covers (now, now + dt] and appends what happens in it to `cues`. A negative dt counts as 0.
-  void advance(Ticks dt, CrowdCues& cues);
+  /// Covers (now, now + dt] and appends what happens in it to `cues`. A negative dt counts as 0. Where the list can
+  /// hold no more (its limit, or no memory) it stops before the instant that does not fit, with `left` above 0: read
+  /// and clear the list and call again with `left`; nothing is lost, and until it is complete nothing but this may be
+  /// called. `needs` is above 0 where an empty list cannot hold the next instant of one member: the records that needs.
+  Advanced advance(Ticks dt, CrowdCues& cues);
 
   // The same in parts, for several threads: begin_step(), then advance_range() of ranges that do not overlap and
   // together are [0, places()), each with a list of its own and on any thread, then end_step(). Between begin_step()
-  // and end_step() nothing else may be called.
+  // and end_step() nothing else may be called. A range that is not complete() is to be advanced again, with its list
+  // cleared, until it is.
   void begin_step(Ticks dt);
-  void advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues);
+  Advanced advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues);
   void end_step();
 
-  [[nodiscard]] Ticks now() const { return Ticks(now_); }
+  [[nodiscard]] Ticks now() const;
   /// The soonest instant at which any member has something to do: now() if one has at once, the largest Ticks for
   /// never.
   [[nodiscard]] Ticks next_wake() const;
@@ -167,7 +188,7 @@ class Crowd {
   [[nodiscard]] FieldValue input_value(Member member, std::uint16_t index) const;
   /// A copy of a member as an instance of its own, without tickets: to look at it closely (layers, looks, tracks, what
   /// it considers), or to go on with it alone. Nothing for a member that is gone.
-  [[nodiscard]] std::unique_ptr<Instance> copy(Member member) const;
+  [[nodiscard]] std::optional<Instance> copy(Member member) const;
 
   /// What a region of the members at `places` shows now; nothing for free places and beyond places(). As many as `out`
   /// has room for; their number.
@@ -199,49 +220,19 @@ class Crowd {
   /// snapshot does not have are among them. False where it is none.
   bool changed_since(std::span<const std::byte> snapshot, std::vector<std::uint32_t>& out) const;
 
-  [[nodiscard]] const Machine& machine() const { return machine_; }
+  [[nodiscard]] const Machine& machine() const;
   /// Bytes a member takes in all.
   [[nodiscard]] std::size_t bytes_per_member() const;
 
  private:
-  class NumberWriter;
-  class PlainWriter;
   template <class T>
   Written write(Member member, Input<T> input, T value);
   template <class T>
   std::size_t write_many(std::span<const std::uint32_t> places, Input<T> input, std::span<const T> values);
   template <class T>
   std::size_t write_all(Input<T> input, std::span<const T> values);
-  template <class T>
-  Written write_at(std::uint32_t place, std::uint16_t input, T value);
-  void changed(std::uint32_t place, std::uint16_t input, double before, double now);
-  void write_pulse(std::uint32_t place, std::uint16_t input);
-  void stir(std::uint32_t place);
-  void catch_up(std::uint32_t place);
 
-  // Blocks lie here without their clock, which is the crowd's, and their wake. The engine's offsets count from the
-  // address that block() gives; those two, which would lie first, may not be touched there.
-  [[nodiscard]] std::byte* block(std::uint32_t place) { return blocks_.data() + place * stride_; }
-  [[nodiscard]] const std::byte* block(std::uint32_t place) const { return blocks_.data() + place * stride_; }
-  // Calls change(whole block) and takes its wake over.
-  template <class Change>
-  void change_whole(std::uint32_t place, const Change& change);
-  void whole_block(std::uint32_t place, std::byte* out) const;
-  class Step;
-
-  Machine machine_;
-  CrowdOptions options_;
-  std::unique_ptr<detail::CrowdReaders> readers_;
-  std::unique_ptr<detail::QuickStep> quick_;
-  std::size_t stride_;
-  std::unique_ptr<detail::CrowdWakes> wakes_;
-  std::pmr::vector<std::uint16_t> cruises_;  // where one tells next that only passes such places; else none (QuickStep)
-  std::pmr::vector<std::byte> blocks_;
-  std::vector<std::byte> fresh_;                 // the whole block of one that has not begun
-  std::pmr::vector<std::uint32_t> generations_;  // odd where somebody is
-  std::pmr::vector<std::uint32_t> free_;
-  std::int64_t now_ = 0, end_ = 0;
-  std::uint32_t living_ = 0;
+  detail::CrowdData* d_;
 };
 
 }  // namespace mobrin

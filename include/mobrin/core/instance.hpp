@@ -5,7 +5,6 @@
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <optional>
 #include <span>
 #include <string_view>
@@ -20,7 +19,20 @@ namespace mobrin {
 
 namespace detail {
 struct TicketSlot;
-}
+
+/// Not for users: some bytes, all 0 at first.
+class OwnedBytes {
+ public:
+  explicit OwnedBytes(std::size_t size) : bytes_(new std::byte[size]()) {}
+  OwnedBytes(OwnedBytes&& other) noexcept : bytes_(std::exchange(other.bytes_, nullptr)) {}
+  OwnedBytes& operator=(OwnedBytes&& other) noexcept { return std::swap(bytes_, other.bytes_), *this; }
+  ~OwnedBytes() { delete[] bytes_; }
+  [[nodiscard]] std::byte* get() const { return bytes_; }
+
+ private:
+  std::byte* bytes_;
+};
+}  // namespace detail
 
 /// What became of a written value.
 enum class Written : std::uint8_t {
@@ -35,7 +47,8 @@ struct Advanced {
   Ticks covered;            ///< how much of the asked time was covered
   Ticks left;               ///< how much is left because the list had no room for the next instant; 0 when all is done
   std::uint32_t needs = 0;  ///< where an empty list is too small for the next instant: the records it needs
-  [[nodiscard]] bool complete() const { return left.count == 0 && needs == 0; }
+  bool stopped = false;     ///< the next instant does not fit, or a handler went on and on; call again with `left`
+  [[nodiscard]] bool complete() const { return !stopped; }
 };
 
 /// The longest freeze: hit-stop lasts frames; to pause for longer, set the rate to 0.
@@ -117,7 +130,7 @@ class Instance {
   requires std::invocable<Handler&, const Cue&> Advanced advance(Ticks dt, Handler&& handler,
                                                                  Listening listening = kGameRecords) {
     CueList<16> cues(listening);
-    Advanced total{{}, dt, 0};
+    Advanced total{{}, dt};
     Ticks last{-1};
     for (int rounds = 0; rounds <= 64;) {
       Part part = advance_part(total.left, cues);
@@ -135,6 +148,7 @@ class Instance {
       }
       if (total.left.count == 0) return total;
     }
+    total.stopped = true;
     return total;
   }
 
@@ -253,8 +267,8 @@ class Instance {
   [[nodiscard]] TicketStatus status_of(const detail::TicketSlot& slot) const;
 
   Machine machine_;
-  std::size_t block_size_;              // with the tickets behind it
-  std::unique_ptr<std::byte[]> bytes_;  // the block; a copy from before the last instant; room to tell it again
+  std::size_t block_size_;    // with the tickets behind it
+  detail::OwnedBytes bytes_;  // the block; a copy from before the last instant; room to tell it again
   TraceHook trace_;
   WriteHook write_hook_;
   std::uint16_t ticket_count_;

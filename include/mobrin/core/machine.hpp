@@ -2,7 +2,6 @@
 #pragma once
 
 #include <cstdint>
-#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -17,7 +16,27 @@ namespace mobrin {
 class Machine;
 namespace detail {
 struct MachineData;
-}
+
+/// Not for users: holds compiled tables together with all its copies; the last one gives them back.
+class SharedTables {
+ public:
+  explicit SharedTables(const MachineData* tables);  // nobody else's; taken over
+  SharedTables(const SharedTables& other) noexcept;
+  SharedTables(SharedTables&& other) noexcept : tables_(other.tables_) { other.tables_ = nullptr; }
+  SharedTables& operator=(SharedTables other) noexcept {
+    const MachineData* mine = tables_;
+    tables_ = other.tables_;
+    other.tables_ = mine;
+    return *this;
+  }
+  ~SharedTables();
+  [[nodiscard]] const MachineData& operator*() const { return *tables_; }
+  [[nodiscard]] const MachineData* operator->() const { return tables_; }
+
+ private:
+  const MachineData* tables_;
+};
+}  // namespace detail
 
 /// One of a choice input's names. Get it from Input<Choice>::of.
 struct Choice {
@@ -155,10 +174,10 @@ class Machine {
 
   /// Not for users: the compiled tables.
   [[nodiscard]] const detail::MachineData& data() const { return *data_; }
-  explicit Machine(std::shared_ptr<const detail::MachineData> data) : data_(std::move(data)) {}
+  explicit Machine(detail::SharedTables data) : data_(std::move(data)) {}
 
  private:
-  std::shared_ptr<const detail::MachineData> data_;
+  detail::SharedTables data_;
 };
 
 /// What compile() gives: the machine if nothing in it is an error, and all findings in any case.

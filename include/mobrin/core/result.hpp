@@ -1,7 +1,6 @@
 // Result: a value or the error that stands in its place; nothing is thrown.
 #pragma once
 
-#include <cassert>
 #include <optional>
 #include <string>
 #include <utility>
@@ -20,7 +19,13 @@ struct Error {
   }
 };
 
-/// Either a T or an Error. Same thread rule as T.
+namespace detail {
+// Says the error on standard error and ends the program.
+[[noreturn]] void stop_at(const Error& error);
+}  // namespace detail
+
+/// Either a T or an Error. Taking the value of an error ends the program with the error's text, in every build: ask
+/// first, or use value_or(). Same thread rule as T.
 template <class T>
 class [[nodiscard]] Result {
  public:
@@ -28,15 +33,22 @@ class [[nodiscard]] Result {
   Result(Error error) : error_(std::move(error)) {}  // NOLINT: an error is a result
 
   [[nodiscard]] explicit operator bool() const { return value_.has_value(); }
-  /// REQUIRES: holds a value.
-  [[nodiscard]] const T& operator*() const { return assert(value_), *value_; }
-  [[nodiscard]] const T* operator->() const { return assert(value_), &*value_; }
-  [[nodiscard]] T& operator*() { return assert(value_), *value_; }
-  [[nodiscard]] T* operator->() { return assert(value_), &*value_; }
-  /// REQUIRES: holds an error.
-  [[nodiscard]] const Error& error() const { return assert(!value_), error_; }
+  [[nodiscard]] const T& operator*() const& { return value(); }
+  [[nodiscard]] T& operator*() & { return value(), *value_; }
+  [[nodiscard]] T operator*() && { return value(), std::move(*value_); }
+  [[nodiscard]] const T* operator->() const { return &value(); }
+  [[nodiscard]] T* operator->() { return value(), &*value_; }
+  /// The value; `other` where there is none.
+  [[nodiscard]] T value_or(T other) const { return value_ ? *value_ : std::move(other); }
+  /// The error; an empty one where there is a value.
+  [[nodiscard]] const Error& error() const { return error_; }
 
  private:
+  const T& value() const {
+    if (!value_) detail::stop_at(error_);
+    return *value_;
+  }
+
   std::optional<T> value_;
   Error error_;
 };

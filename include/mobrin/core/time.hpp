@@ -1,7 +1,6 @@
 // Time: whole ticks, the only clock Mobrin knows, and exact conversions into them.
 #pragma once
 
-#include <chrono>
 #include <compare>
 #include <concepts>
 #include <cstdint>
@@ -22,10 +21,11 @@ struct Ticks {
   constexpr Ticks() = default;
   constexpr explicit Ticks(std::int64_t ticks) : count(ticks) {}
   /// From a std::chrono duration with a whole-number representation (`60ms`), rounded to the nearest tick, half up.
-  template <class Rep, class Period>
-  requires std::integral<Rep>
-  constexpr Ticks(std::chrono::duration<Rep, Period> duration)  // NOLINT: implicit so that freeze(60ms) reads well
-      : count(scaled(duration.count(), Period::num, Period::den)) {}
+  /// Known by its shape, so that who does not use <chrono> does not pay for it.
+  template <class Duration>
+  requires std::integral<typename Duration::rep> && requires { Duration::period::num; }
+  constexpr Ticks(Duration duration)  // NOLINT: implicit so that freeze(60ms) reads well
+      : count(scaled(duration.count(), Duration::period::num, Duration::period::den)) {}
 
   /// In seconds; for people and renderers, not for comparing.
   [[nodiscard]] constexpr double to_seconds() const {

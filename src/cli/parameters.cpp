@@ -1,0 +1,121 @@
+// The one file that knows the argument parser.
+#include "parameters.hpp"
+
+#include <CLI/CLI.hpp>
+
+#include <algorithm>
+#include <cstdio>
+#include <string_view>
+
+#include "command.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::cli {
+
+struct ParameterParser {
+  CLI::App* command;
+};
+
+namespace {
+
+std::vector<const Command*>& commands() {
+  static std::vector<const Command*> all;
+  return all;
+}
+
+int refuse(const std::string& message, const char* remedy) {
+  std::fprintf(stderr, "error: %s\n    %s\n", message.c_str(), remedy);
+  return kUsage;
+}
+
+template <class T>
+void add_number(CLI::App& command, const char* name, T& value, Parameters::Within within, const char* text) {
+  const auto least = static_cast<T>(within.least), most = static_cast<T>(within.most);
+  CLI::Option* const option = command.add_option(name, value, text)->check(CLI::Range(least, most));
+  if (least <= value && value <= most) option->capture_default_str();  // else it stands for none
+}
+
+}  // namespace
+
+Command::Command(Rank where, const char* called, const char* words, Action (*told)(Parameters&))
+    : rank(where), name(called), about(words), describe(told) {
+  commands().push_back(this);
+}
+
+std::vector<const Command*> Command::all() {
+  std::vector<const Command*> sorted = commands();
+  std::sort(sorted.begin(), sorted.end(), [](const Command* a, const Command* b) {
+    return a->rank != b->rank ? a->rank < b->rank : std::string_view(a->name) < b->name;
+  });
+  return sorted;
+}
+
+void Parameters::place(const char* name, std::string& value, const char* text) {
+  parser_->command->add_option(name, value, text)->required();
+}
+void Parameters::places(const char* name, std::vector<std::string>& values, const char* text) {
+  parser_->command->add_option(name, values, text)->required();
+}
+void Parameters::option(const char* name, std::string& value, const char* text, Need need) {
+  CLI::Option* option = parser_->command->add_option(name, value, text)->required(need == Need::required);
+  if (!value.empty()) option->capture_default_str();
+}
+void Parameters::options(const char* name, std::vector<std::string>& values, const char* text) {
+  parser_->command->add_option(name, values, text);
+}
+void Parameters::number(const char* name, std::int64_t& value, Within within, const char* text) {
+  add_number(*parser_->command, name, value, within, text);
+}
+void Parameters::number(const char* name, double& value, Within within, const char* text) {
+  add_number(*parser_->command, name, value, within, text);
+}
+void Parameters::flag(const char* name, bool& value, const char* text) {
+  parser_->command->add_flag(name, value, text);
+}
+void Parameters::each(const char* name, std::function<void(const std::string&)> take, const char* text) {
+  parser_->command
+      ->add_option_function<std::vector<std::string>>(
+          name,
+          [take = std::move(take)](const std::vector<std::string>& values) {
+            for (const std::string& value : values) take(value);
+          },
+          text)
+      ->trigger_on_parse();
+}
+void Parameters::footer(const char* text) { parser_->command->footer(text); }
+
+int run_tool(int argc, char** argv) {
+  CLI::App app{
+      "Animation state machines for gameplay programmers: exact, checked before they run, visible while they run."};
+  app.name("mobrin");
+  app.set_version_flag("--version", "mobrin " MOBRIN_VERSION);
+  app.require_subcommand(1);
+  app.footer("Start with `mobrin demo`. Every command explains itself: `mobrin run --help`.");
+  const std::vector<const Command*> all = Command::all();
+  std::vector<std::string> known;
+  for (const Command* command : all) known.emplace_back(command->name);
+  // The parser would only say that a command is missing.
+  if (argc > 1 && argv[1][0] != '-' && std::find(known.begin(), known.end(), argv[1]) == known.end())
+    return refuse(Error{"there is no command \"" + std::string(argv[1]) + "\"", nearest_name(argv[1], known)}.text(),
+                  "See `mobrin --help`.");
+  std::vector<std::pair<CLI::App*, Action>> actions;
+  for (const Command* command : all) {
+    ParameterParser parser{app.add_subcommand(command->name, command->about)};
+    Parameters parameters(parser);
+    actions.emplace_back(parser.command, command->describe(parameters));
+  }
+  try {
+    app.parse(argc, argv);
+    for (const auto& [command, act] : actions)
+      if (command->parsed()) return act();
+    return kFine;
+  } catch (const CLI::ParseError& error) {
+    if (error.get_exit_code() == 0) return app.exit(error);  // --help, --version
+    return refuse(error.what(), "See `mobrin --help`, or `mobrin COMMAND --help`.");
+  } catch (const std::exception& error) {
+    std::fprintf(stderr, "error: %s\n", error.what());
+    return kFindings;
+  }
+}
+
+}  // namespace mobrin::cli

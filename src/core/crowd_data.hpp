@@ -1,0 +1,81 @@
+// What a crowd holds; shared by the files that make up Crowd.
+#pragma once
+
+#include <memory>
+#include <memory_resource>
+#include <vector>
+
+#include "crowd_memory.hpp"
+#include "crowd_quick.hpp"
+#include "crowd_readers.hpp"
+#include "crowd_wakes.hpp"
+#include "mobrin/core/crowd.hpp"
+
+namespace mobrin::detail {
+
+// A MemorySource as the standard's containers take it.
+class SourceResource : public std::pmr::memory_resource {
+ public:
+  explicit SourceResource(MemorySource source) : source_(source) {}
+
+ private:
+  void* do_allocate(std::size_t bytes, std::size_t alignment) override { return source_.allocate(bytes, alignment); }
+  void do_deallocate(void* memory, std::size_t bytes, std::size_t alignment) override {
+    source_.deallocate(memory, bytes, alignment);
+  }
+  [[nodiscard]] bool do_is_equal(const std::pmr::memory_resource& other) const noexcept override {
+    return this == &other;
+  }
+
+  MemorySource source_;
+};
+
+struct CrowdData {
+  CrowdData(Machine machine, CrowdOptions options);
+
+  // Blocks lie here without their clock, which is the crowd's, and their wake. The engine's offsets count from the
+  // address that block() gives; those two, which would lie first, may not be touched there.
+  [[nodiscard]] std::byte* block(std::uint32_t place) { return blocks.data() + place * stride; }
+  [[nodiscard]] const std::byte* block(std::uint32_t place) const { return blocks.data() + place * stride; }
+  [[nodiscard]] std::uint32_t places() const { return static_cast<std::uint32_t>(generations.size()); }
+  [[nodiscard]] bool hears_loops() const { return (options.listening & listen_to(Told::loop)) != 0; }
+
+  // The next instant of the member settles.
+  void stir(std::uint32_t place);
+  // Brings the block of one that cruised to now.
+  void catch_up(std::uint32_t place);
+  void whole_block(std::uint32_t place, std::byte* out) const;
+  // Calls change(whole block) and takes its wake over.
+  template <class Change>
+  void change_whole(std::uint32_t place, const Change& change) {
+    catch_up(place);
+    std::vector<std::byte> whole(machine.block_size());
+    whole_block(place, whole.data());
+    change(whole.data());
+    std::copy_n(whole.data() + kElsewhere, stride, block(place) + kElsewhere);
+    wakes->set(place, std::max(header_of(whole.data()).wake, kAtOnce));
+  }
+
+  // Writes a value; wakes the member where something active could change by it.
+  template <class T>
+  Written write(std::uint32_t place, std::uint16_t input, T value);
+  void changed(std::uint32_t place, std::uint16_t input, double before, double now);
+  void write_pulse(std::uint32_t place, std::uint16_t input);
+
+  Machine machine;
+  CrowdOptions options;
+  std::unique_ptr<SourceResource> memory;
+  std::unique_ptr<CrowdReaders> readers;
+  std::unique_ptr<QuickStep> quick;
+  std::size_t stride;
+  std::unique_ptr<CrowdWakes> wakes;
+  std::pmr::vector<std::uint16_t> cruises;  // where one tells next that only passes such places; else none (QuickStep)
+  std::pmr::vector<std::byte> blocks;
+  std::vector<std::byte> fresh;                 // the whole block of one that has not begun
+  std::pmr::vector<std::uint32_t> generations;  // odd where somebody is
+  std::pmr::vector<std::uint32_t> free;
+  std::int64_t now = 0, end = 0;
+  std::uint32_t living = 0;
+};
+
+}  // namespace mobrin::detail

@@ -1,0 +1,14 @@
+#include "mobrin/core/result.hpp"
+
+#include <cstdio>
+#include <cstdlib>
+
+namespace mobrin::detail {
+
+void stop_at(const Error& error) {
+  std::fprintf(stderr, "mobrin: the value of an error was taken: %s\n", error.text().c_str());
+  std::fflush(stderr);
+  std::abort();
+}
+
+}  // namespace mobrin::detail
