@@ -213,6 +213,20 @@ class RandomMachine {
         return;
       }
     }
+    // What holds on to the state while something is so, above a rule that would leave it at once.
+    if (pick(6) == 0) {
+      GoDef stand;
+      stand.to = state.name;
+      stand.when = pick(2) == 0 ? "not b" : "v < 1";
+      state.go.push_back(stand);
+      if (pick(2) == 0) {
+        GoDef leave = transition(siblings, true);
+        leave.pulse = leave.when = {};
+        leave.cue = {};
+        leave.restart = false;
+        state.go.push_back(leave);
+      }
+    }
     for (int i = pick(4); i > 0; --i) {
       GoDef go = transition(siblings, !state.states.empty() || (state.clip.empty() && state.sequence.empty() &&
                                                                 !state.clip_by && !state.blend));
@@ -292,8 +306,8 @@ class RandomMachine {
     else if (event == 6)
       go.at = GoAt::loop;
     go.restart = !go.pulse.empty() && pick(3) == 0;
-    const char* guards[] = {"n > 0", "b", "v < 0", "abs(v) > 1 and not b", "w < 0", "n == 0"};
-    if (event == 4 || pick(2) == 0) go.when = guards[pick(6)];
+    const char* guards[] = {"n > 0", "b", "v < 0", "abs(v) > 1 and not b", "w < 0", "n == 0", "v >= 1", "not b"};
+    if (event == 4 || pick(2) == 0) go.when = guards[pick(8)];
     if (!plays_no_clip && pick(6) == 0)
       go.during = "win";
     else if (!plays_no_clip && pick(8) == 0)

@@ -269,13 +269,13 @@ TEST(Stepping, ALongStepOverAShortLoopFiresEachPass) {
   EXPECT_EQ(count, 34);  // at 100 ms, 400 ms, ... 10000 ms
 }
 
-TEST(Stepping, ARunawayIsToldOnceAnInstantAndTheGameGoesOn) {
+TEST(Stepping, ARunawayIsToldOnceUntilItComesToRestAndTheGameGoesOn) {
   const Machine machine = machine_of(
       "inputs: {x: true, y: 0}\ninitial: a\nstates: {a: {go: [{when: x, to: b}, {when: y > 1, to: c}]}, b: {go: "
       "[{when: x, to: a}]}, c: {}}");
   const auto log =
       log_of(machine, tape_of("  - {at: 5ms, set: {y: 1}}\n  - {at: 10ms, set: {x: false, y: 2}}"), milliseconds(20));
-  EXPECT_EQ(only(log, "runaway"), (std::vector<std::string>{"0 runaway", "5 runaway"}));
+  EXPECT_EQ(only(log, "runaway"), (std::vector<std::string>{"0 runaway"}));
   EXPECT_EQ(only(log, "0 enter").size(), 1u + 64 + 1);  // also the one at 10 ms
   EXPECT_EQ(log.back(), "10 enter c");
 }

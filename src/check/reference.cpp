@@ -16,7 +16,11 @@ class Reference : private ReferencePlays {
     for (;;) {
       // Everything written at this instant, then the instant itself.
       bool dirty = !started_;
-      for (; next < script.size() && script[next].at.count == now_; ++next) dirty = write(script[next]) || dirty;
+      for (; next < script.size() && script[next].at.count == now_; ++next) {
+        const bool held = rate_ == 0;
+        dirty = write(script[next]) || dirty;
+        if (held && script[next].kind == ScriptEntry::Kind::rate) dirty = goes_on() || dirty;
+      }
       if (dirty && !(done_ && !reset_)) now_written();
       std::int64_t stop = until;
       if (next < script.size()) stop = std::min(stop, script[next].at.count);
@@ -169,7 +173,7 @@ class Reference : private ReferencePlays {
     if (reset_) {
       for (const auto& child : root_.children) leave(*child);
       act(root_, root_.def->exit);
-      reset_ = started_ = done_ = false;
+      reset_ = started_ = done_ = unsettled_ = false;
       active_.clear();
       entered_leaves_.clear();
       last_child_.clear();
@@ -191,7 +195,8 @@ class Reference : private ReferencePlays {
   void settle() {
     for (int round = 0;; ++round) {
       if (round == 64) {
-        tell("fault");
+        if (!unsettled_) tell("fault");
+        unsettled_ = true;
         fired_.clear();
         looped_.clear();
         break;
@@ -204,7 +209,10 @@ class Reference : private ReferencePlays {
       took_ = false;
       look(root_);
       for (const std::string& pulse : taken_) alive_until_.erase(pulse);
-      if (!took_) break;
+      if (!took_) {
+        unsettled_ = false;
+        break;
+      }
     }
     if (done_) return;
     for (const Node* leaf : leaves(root_)) {
@@ -275,7 +283,10 @@ class Reference : private ReferencePlays {
         Node* leaf = entered_leaves_[i];
         if (region_around(leaf) == region && !inside(leaf, &owner)) return leaf;
       }
-      return initial_of(*region);
+      // An active one, around the owner, would stand for ever: then its own initial leaf.
+      Node* initial = initial_of(*region);
+      while (active(initial) && !initial->children.empty() && !split(*initial)) initial = initial_of(*initial);
+      return initial;
     }
     if (!to.ends_with("/last")) return find(owner, to);
     Node* around = find(owner, to.substr(0, to.size() - 5));

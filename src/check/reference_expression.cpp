@@ -2,8 +2,8 @@
 #include "reference_expression.hpp"
 
 #include <cctype>
+#include <charconv>
 #include <cmath>
-#include <cstdlib>
 
 namespace mobrin::check {
 namespace {
@@ -123,11 +123,10 @@ class Computer {
     }
     space();
     if (std::isdigit(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == '.') {
-      const std::string rest(text_.substr(at_));
-      char* end = nullptr;
-      const double number = std::strtod(rest.c_str(), &end);
-      at_ += static_cast<std::size_t>(end - rest.c_str());
-      return of(number);
+      double number = 0;
+      const auto end = std::from_chars(text_.data() + at_, text_.data() + text_.size(), number).ptr;
+      at_ = static_cast<std::size_t>(end - text_.data());
+      return of(number == std::trunc(number) ? number : static_cast<float>(number));
     }
     const std::string name = word();
     at_ += name.size();

@@ -5,11 +5,12 @@
 #include <utility>
 #include <vector>
 
+#include "mobrin/core/wide.hpp"
 #include "mobrin/core/definition.hpp"
 
 namespace mobrin::check {
 
-__extension__ using Big = __int128;  // playheads and timers in 1/65536 ticks
+using Big = detail::Wide;  // playheads and timers in 1/65536 ticks
 
 // One pass of one clip: a clip is one, a sequence several.
 struct Pass {

@@ -14,9 +14,9 @@ class ReferencePlays : protected ReferenceState {
     if (rate_ == 65536) return play.speed;
     const Big product = Big{play.speed} * rate_;
     Big down = product / 65536;
-    if (product % 65536 < 0) --down;
+    if (product % 65536 < 0) down -= 1;
     const Big rest = product - down * 65536;
-    if (rest * 2 > 65536 || (rest * 2 == 65536 && down % 2 != 0)) ++down;
+    if (rest * 2 > 65536 || (rest * 2 == 65536 && down % 2 != 0)) down += 1;
     return down;
   }
   // Every place of the cycle where something may lie for this play.
@@ -300,6 +300,17 @@ class ReferencePlays : protected ReferenceState {
     else
       play.at = play.backward ? play.film.cycle : Big{0};
   }
+  // At rate 0 all is held: it turns, or has reached an edge, when it goes on.
+  static bool turns(const Play& play) {
+    if (play.speed == 0) return false;
+    const bool at_edge = play.at == (play.backward ? Big{0} : play.film.cycle);
+    return play.backward != (play.speed < 0) || (!play.ended() && at_edge);
+  }
+  // Whether what was set while all was held takes effect now.
+  [[nodiscard]] bool goes_on() const {
+    if (rate_ == 0 || done_ || !started_) return false;
+    return std::any_of(plays_.begin(), plays_.end(), [](const auto& each) { return turns(each.second); });
+  }
   [[nodiscard]] long speed_of(const Node& leaf) {
     if (leaf.def->speed.empty() && !leaf.def->blend) return 65536;
     double speed = leaf.def->speed.empty() ? 1 : compute_at(leaf, leaf.def->speed.text);
@@ -331,7 +342,7 @@ class ReferencePlays : protected ReferenceState {
       Play& play = found->second;
       play.film = *film_of(def_, *leaf->def, chosen_[leaf]);
       play.at = before.at * (play.film.cycle >> 16) / (before.film.cycle >> 16);
-      if (!before.ended()) reached(play);
+      if (!before.ended() && rate_ != 0) reached(play);
       if (play.ended() && !before.ended()) ended_for_[leaf] = 0;
       diff_spans(&before, &play);
     }
@@ -340,10 +351,9 @@ class ReferencePlays : protected ReferenceState {
       if (found == plays_.end()) continue;
       Play& play = found->second;
       const long speed = speed_of(*leaf);
-      if (speed == play.speed) continue;
       const Play before = play;
       play.speed = speed;
-      if (speed == 0) continue;
+      if (rate_ == 0 || !turns(play)) continue;
       if (play.backward != (speed < 0)) {
         if (play.ended()) play.edges = 0;
         play.backward = speed < 0;

@@ -188,7 +188,7 @@ class ReferenceState {
   std::vector<std::string> log_;
   std::int64_t now_ = 0, frozen_until_ = INT64_MIN;
   long rate_ = 65536;
-  bool started_ = false, done_ = false, reset_ = false, took_ = false;
+  bool started_ = false, done_ = false, reset_ = false, took_ = false, unsettled_ = false;
 };
 
 }  // namespace mobrin::check

@@ -87,8 +87,8 @@ class Carrier {
     BlockHeader& header = header_of(b_);
     header.now = header.anchor = std::clamp<std::int64_t>(saved_.now.count, 0, kLongest);
     header.frozen = static_cast<std::uint32_t>(std::clamp<std::int64_t>(saved_.frozen.count, 0, kLongestFreeze.count));
-    header.rate = std::clamp(saved_.rate, 0, detail::kMaxSpeed);
-    header.ordinal = saved_.ordinal;
+    header.set_rate(std::clamp(saved_.rate, 0, detail::kMaxSpeed));
+    header.set_ordinal(std::min(saved_.ordinal, detail::kMaxOrdinal));
     header.flags =
         saved_.flags & (detail::kStarted | detail::kDirty | detail::kDone | detail::kReset | detail::kUnsettled);
     for (const Named& input : saved_.inputs) carry_input(input);
@@ -288,12 +288,14 @@ class Carrier {
     run.playhead() = static_cast<std::int64_t>(detail::Wide{before} * run.clip().cycle / saved.cycle);
     // A speed is taken anew where the machine is another; at speed 0 the direction stays.
     run.set_speed(std::clamp(same_ ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
-    const bool backward = run.speed() == 0 ? saved.backward : run.speed() < 0;
+    // At rate 0 a turn waits, and so it does in the save.
+    const bool waits = same_ && saved_.rate == 0 && (run.play().follows() || run.play().chooses());
+    const bool backward = waits || run.speed() == 0 ? saved.backward : run.speed() < 0;
     const std::int32_t most = run.clip().passes;
     bool over = most > 0 && saved.edges >= most;
     run.set_passes(backward, most == 0 ? 0 : std::clamp(saved.edges, 0, most));
     // A playhead on the edge it runs toward has reached it.
-    if (!over && run.speed() != 0 && run.playhead() == run.edge_ahead()) {
+    if (!waits && !over && run.speed() != 0 && run.playhead() == run.edge_ahead()) {
       over = most == 1;
       run.set_passes(backward, over ? 1 : run.passes());
       run.playhead() = run.edge_behind();
@@ -357,8 +359,8 @@ SavedInstance save(const Instance& instance) {
   out.fingerprint = instance.machine().fingerprint();
   out.now = Ticks(header.now);
   out.frozen = Ticks(header.frozen);
-  out.rate = header.rate;
-  out.ordinal = header.ordinal;
+  out.rate = header.rate();
+  out.ordinal = header.ordinal();
   out.flags = header.flags;
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i)
     out.inputs.push_back({"", m.input_defs[i].name.text, input_of(m, block, i)});

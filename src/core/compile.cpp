@@ -2,6 +2,7 @@
 #include "compile.hpp"
 
 #include <algorithm>
+#include <charconv>
 #include <atomic>
 #include <cmath>
 #include <cstdlib>
@@ -241,10 +242,12 @@ class Layout {
   std::size_t end_ = sizeof(BlockHeader);
 };
 
+// A plain number: what follows nothing. `inf` is none; an input may have that name.
 bool is_number(const std::string& text) {
-  char* end = nullptr;
-  std::strtod(text.c_str(), &end);
-  return end != text.c_str() && *end == '\0';
+  double value = 0;
+  const char *const begin = text.data(), *const end = begin + text.size();
+  const auto [stop, error] = std::from_chars(begin, end, value);
+  return error == std::errc() && stop == end && text.find_first_not_of("0123456789.eE+-") == std::string::npos;
 }
 
 }  // namespace

@@ -113,7 +113,7 @@ bool QuickStep::may_settle(const std::byte* block, std::int64_t now) const {
 
 bool QuickStep::show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const {
   const BlockHeader& h = header_of(block);
-  if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne) return false;
+  if (h.flags != kStarted || h.frozen != 0 || h.rate() != kOne) return false;
   const Slot& slot = slots_[region];
   const Lap& lap = laps_[field_at<std::uint16_t>(block, slot.leaf)];
   const std::int64_t played = now - h.anchor;
@@ -152,7 +152,7 @@ void QuickStep::catch_up(std::byte* block, std::int64_t now) const {
 
 std::uint16_t QuickStep::cruise(const std::byte* block) const {
   const BlockHeader& h = header_of(block);
-  if (h.flags != kStarted || h.frozen != 0 || h.rate != kOne || !possible_) return kNoIndex;
+  if (h.flags != kStarted || h.frozen != 0 || h.rate() != kOne || !possible_) return kNoIndex;
   std::uint16_t out = kNoIndex;
   bool round_before = false;
   for (const Slot& slot : slots_) {
@@ -182,7 +182,7 @@ std::uint16_t QuickStep::cruise(const std::byte* block) const {
 
 bool QuickStep::instant(std::byte* block, std::int64_t at, Sink& sink, std::int64_t& wake) const {
   BlockHeader& h = header_of(block);
-  if (h.frozen != 0 || h.rate != kOne || !possible_) return false;
+  if (h.frozen != 0 || h.rate() != kOne || !possible_) return false;
   const bool written = h.flags == (kStarted | kDirty);
   if (h.flags != kStarted && (!written || may_settle(block, at))) return false;
   const std::int64_t played = at - h.anchor;
@@ -234,13 +234,13 @@ bool QuickStep::instant(std::byte* block, std::int64_t at, Sink& sink, std::int6
     if (!written)
       for (const std::uint32_t pulse : brief_pulses_) field_at<std::uint8_t>(block, pulse) = 0;
     h.anchor = at;
-    h.ordinal = 0;
+    h.set_ordinal(0);
   }
   h.flags = kStarted;
   for (std::size_t i = 0; i < count; ++i)
     if (there[i] >= 0) field_at<std::int64_t>(block, slots_[i].playhead) = there[i];
   if (told != nullptr) {
-    h.ordinal = static_cast<std::uint16_t>(told->cues.count);
+    h.set_ordinal(told->cues.count);
     if (tells_cues_) sink.crowd->append(MachineData::view(cues_, told->cues), Ticks(at), sink.place);
   }
   wake = soonest == kNever ? kNever : at + soonest;

@@ -43,7 +43,7 @@ bool run_timers(const MachineData& m, std::byte* block, std::int64_t played) {
     if (timer == kNoOffset || !timer_runs(m, block, state)) return;
     std::int64_t& elapsed = field_at<std::int64_t>(block, timer);
     const std::int64_t before = elapsed;
-    elapsed = capped(elapsed + Wide{played} * header_of(block).rate);
+    elapsed = capped(elapsed + Wide{played} * header_of(block).rate());
     for (const std::int64_t after : MachineData::view(m.afters, m.states[state].afters))
       due = due || (before < after && after <= elapsed);
     if (m.states[state].final) due = due || (before < m.states[state].linger && m.states[state].linger <= elapsed);
@@ -102,7 +102,7 @@ Reached run_on(const ClipData& clip, Reached from, Wide way) {
 std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64_t now) {
   const BlockHeader& header = header_of(block);
   if (run.ended() || (header.flags & kDone) != 0) return run.playhead();
-  const Wide way = Wide{effective_speed(run.speed(), header.rate)} * played_until(header, now);
+  const Wide way = Wide{effective_speed(run.speed(), header.rate())} * played_until(header, now);
   const Wide there = run.playhead() + way;
   if (way == 0 || (there > 0 && there < run.cycle())) return static_cast<std::int64_t>(there);
   return run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;  // rounds that were passed over
@@ -119,7 +119,7 @@ void turn_to(const MachineData& machine, std::byte* block, std::int64_t at) {
   if ((h.flags & kDirty) == 0) forget_pulses(machine, block);
   h.frozen = static_cast<std::uint32_t>(std::max<std::int64_t>(0, h.frozen - (at - h.anchor)));
   h.anchor = at;
-  h.ordinal = 0;
+  h.set_ordinal(0);
 }
 
 void Engine::instant(std::int64_t at) {
@@ -134,8 +134,9 @@ void Engine::instant(std::int64_t at) {
     for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r)
       leave_region(r, 0, kNoTransition);
     run_actions(root.exit);
-    h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kDone));
+    h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kDone | kUnsettled));
   }
+  was_unsettled_ = (h.flags & kUnsettled) != 0;
   if ((h.flags & kStarted) == 0) {
     turn_to(m_, b_, at);
     h.flags |= kStarted;
@@ -217,7 +218,7 @@ void Engine::move_to(std::int64_t at) {
 // Moves a play on and tells what lies on its way; of one that fades out its cues only.
 void Engine::move_play(const Run& run, std::int64_t played, bool fading) {
   if (run.ended()) return;
-  const std::int64_t pace = effective_speed(run.speed(), header().rate);
+  const std::int64_t pace = effective_speed(run.speed(), header().rate());
   Wide way = Wide{pace} * played;
   const Wide cycle = run.cycle();
   // Rounds that were passed over: all but the last are left out.
@@ -319,7 +320,8 @@ void update_wake(const MachineData& m, std::byte* block, bool hears_loops) {
     return;
   }
   h.wake = kNever;
-  if ((h.flags & kDone) != 0 || h.rate == 0) return;
+  if ((h.flags & kDone) != 0 || h.rate() == 0) return;
+  hears_loops = hears_loops || (h.flags & kUnsettled) != 0;  // it goes on at each instant, of a round too
   std::int64_t soonest = kNever;
   const auto consider = [&](std::int64_t distance, std::int64_t pace) {
     if (distance > 0 && pace > 0) soonest = std::min(soonest, ticks_to_cover(distance, pace));
@@ -329,12 +331,12 @@ void update_wake(const MachineData& m, std::byte* block, bool hears_loops) {
       const StateData& state = m.states[index];
       if (state.timer != kNoOffset && timer_runs(m, block, index)) {
         const std::int64_t elapsed = field_at<std::int64_t>(block, state.timer);
-        for (const std::int64_t after : MachineData::view(m.afters, state.afters)) consider(after - elapsed, h.rate);
-        if (state.final) consider(state.linger - elapsed, h.rate);
+        for (const std::int64_t after : MachineData::view(m.afters, state.afters)) consider(after - elapsed, h.rate());
+        if (state.final) consider(state.linger - elapsed, h.rate());
       }
     });
   const auto consider_play = [&](const Run& run) {
-    const std::int64_t pace = effective_speed(run.speed(), h.rate);
+    const std::int64_t pace = effective_speed(run.speed(), h.rate());
     if (pace == 0 || run.ended()) return;
     consider(way_to_next(run, pace < 0, hears_loops), std::abs(pace));
   };
@@ -345,7 +347,7 @@ void update_wake(const MachineData& m, std::byte* block, bool hears_loops) {
     const RegionData& region = m.regions[r];
     if (!region.fades() || field_at<std::int64_t>(block, region.fade_length) == 0) continue;
     consider(field_at<std::int64_t>(block, region.fade_length) - field_at<std::int64_t>(block, region.fade_run),
-             h.rate);
+             h.rate());
     for (const LayerData& layer : region.layers) {
       if (layer_weight(block, layer) == 0 || field_at<std::uint8_t>(block, layer.loud) == 0) continue;
       const std::uint16_t state = layer_state(block, layer);
@@ -361,7 +363,7 @@ void make_block(const MachineData& m, std::byte* block) {
   std::fill(block, block + m.block_size, std::byte{0});
   BlockHeader& h = header_of(block);
   h.wake = kLongAgo;
-  h.rate = kOne;
+  h.set_rate(kOne);
   for (const InputData& input : m.inputs) {
     switch (input.kind) {
       case InputKind::boolean:

@@ -176,6 +176,7 @@ class Engine {
   bool hears_loops_ = true;
   bool stirred_ = false;  // something happened for which transitions are to be looked at
   bool any_taken_ = false;
+  bool was_unsettled_ = false;  // a runaway was told, and it has not come to rest since
   std::uint32_t last_taken_ = 0;
 };
 

@@ -297,7 +297,8 @@ class Parser {
     }
     auto node = std::make_unique<ExprNode>();
     node->offset = offset;
-    node->value = value;
+    // Inputs and variables are held in 32 bits; so is what they are compared with, or 0.1 would not be 0.1.
+    node->value = value == std::trunc(value) ? value : static_cast<double>(static_cast<float>(value));
     node->name = text;
     node->whole = text.find_first_of(".eE") == std::string::npos && std::abs(value) <= 2147483647.0;
     return node;

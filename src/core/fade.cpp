@@ -18,7 +18,7 @@ void run_layer_on(const MachineData& m, std::byte* block, const LayerData& layer
   const std::uint16_t state = layer_state(block, layer);
   if (!m.states[state].play.moves()) return;
   const Run run(m, block, layer.slot, state);
-  const Wide way = Wide{effective_speed(run.speed(), header_of(block).rate)} * played;
+  const Wide way = Wide{effective_speed(run.speed(), header_of(block).rate())} * played;
   const Reached reached = run_on(run.clip(), {run.playhead(), run.passes()}, way);
   run.playhead() = reached.playhead;
   run.set_passes(run.backward(), reached.passes);
@@ -33,7 +33,7 @@ double fade_progress(const MachineData& m, const std::byte* block, std::uint16_t
   const std::int64_t length = field_at<std::int64_t>(block, data.fade_length);
   if (length == 0) return 1;
   const Wide run = field_at<std::int64_t>(block, data.fade_run) +
-                   ((header.flags & kDone) != 0 ? Wide{0} : Wide{played_until(header, now)} * header.rate);
+                   ((header.flags & kDone) != 0 ? Wide{0} : Wide{played_until(header, now)} * header.rate());
   return run >= length ? 1 : static_cast<double>(static_cast<std::int64_t>(run)) / static_cast<double>(length);
 }
 
@@ -130,14 +130,14 @@ void Engine::move_fade(std::uint16_t region, std::int64_t played) {
     else if (m_.states[layer_state(b_, layer)].play.moves())
       move_play(Run(m_, b_, layer.slot, layer_state(b_, layer)), played, true);
   }
-  fade_run(data, b_) += played * header().rate;
+  fade_run(data, b_) += played * header().rate();
   if (fade_run(data, b_) >= fade_length(data, b_)) clear_fade(region);
 }
 
 void carry_fades(const MachineData& m, std::byte* block, std::int64_t played) {
   for (const RegionData& region : m.regions) {
     if (!under_way(region, block)) continue;
-    fade_run(region, block) += played * header_of(block).rate;
+    fade_run(region, block) += played * header_of(block).rate();
     for (const LayerData& layer : region.layers)
       if (layer_weight(block, layer) > 0) run_layer_on(m, block, layer, played);
   }

@@ -176,6 +176,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
   const MachineData& m = machine_.data();
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
+  const bool passes = passes_over_rounds(cues.listening());
   const std::int64_t begin = header.now;
   const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
@@ -185,6 +186,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
     if (might_overflow) std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
     detail::Engine engine(m, block, sink, trace_);
+    if (passes) engine.pass_over_rounds();
     engine.force(forced_);
     engine.watch(tickets());
     engine.instant(at);
@@ -205,6 +207,7 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
   const MachineData& m = machine_.data();
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
+  const bool passes = passes_over_rounds(cues.listening());
   const std::int64_t begin = header.now;
   const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
@@ -212,6 +215,7 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
     std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
     detail::Engine engine(m, block, sink, trace_);
+    if (passes) engine.pass_over_rounds();
     engine.force(told_forced_ = std::exchange(forced_, kNoIndex));
     engine.watch(tickets());
     engine.instant(at);
@@ -230,6 +234,24 @@ void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
   detail::Engine engine(machine_.data(), scratch, sink);
   engine.force(told_forced_);
   engine.instant(std::max(header.wake, header.now));
+}
+
+bool Instance::passes_over_rounds(Listening listening) {
+  const bool passes = (listening & listen_to(Told::loop)) == 0 && trace_.call == nullptr;
+  if (passed_rounds_ && !passes) {
+    std::byte* block = bytes_.get();
+    detail::reanchor(machine_.data(), block, header_of(block).now);
+    detail::update_wake(machine_.data(), block);
+  }
+  return passed_rounds_ = passes;
+}
+
+const std::byte* Instance::settled_block() const {
+  std::byte* scratch = bytes_.get() + 2 * block_size_;
+  std::memcpy(scratch, bytes_.get(), block_size_);
+  detail::reanchor(machine_.data(), scratch, header_of(scratch).now);
+  detail::update_wake(machine_.data(), scratch);
+  return scratch;
 }
 
 std::uint16_t Instance::region_count() const { return static_cast<std::uint16_t>(machine_.data().regions.size()); }
@@ -257,7 +279,8 @@ bool Instance::done() const { return (header_of(bytes_.get()).flags & detail::kD
 Ticks Instance::now() const { return Ticks(header_of(bytes_.get()).now); }
 Ticks Instance::next_wake() const {
   const BlockHeader& header = header_of(bytes_.get());
-  return Ticks(std::max(header.wake, header.now));
+  if (header.wake <= header.now || !passed_rounds_) return Ticks(std::max(header.wake, header.now));
+  return Ticks(header_of(settled_block()).wake);
 }
 
 FieldValue Instance::input_value(std::uint16_t index) const {
@@ -271,7 +294,7 @@ bool Instance::set_rate(double rate) {
   return true;
 }
 
-double Instance::rate() const { return static_cast<double>(header_of(bytes_.get()).rate) / detail::kOne; }
+double Instance::rate() const { return static_cast<double>(header_of(bytes_.get()).rate()) / detail::kOne; }
 
 bool Instance::freeze(Ticks duration) {
   if (duration.count < 0 || duration > kLongestFreeze) return false;
@@ -325,12 +348,13 @@ std::span<const std::byte> Instance::block() const { return {bytes_.get(), block
 bool Instance::restore(std::span<const std::byte> block) {
   if (block.size() != block_size_) return false;
   std::memcpy(bytes_.get(), block.data(), block_size_);
+  passed_rounds_ = true;  // it may have been taken from one that does
   return true;
 }
 
 std::uint64_t Instance::hash() const {
   detail::Hash hash;
-  hash.add(block().first(machine_.block_size()));
+  hash.add({settled_block(), machine_.block_size()});
   return hash.value();
 }
 

@@ -57,11 +57,25 @@ struct BlockHeader {
   std::int64_t wake;      // nothing lies before it
   std::int64_t anchor;    // the instant at which playheads and timers in the block were taken
   std::uint32_t frozen;   // ticks after `anchor` for which plays and timers stand
-  std::int32_t rate;      // 16.16
-  std::uint16_t ordinal;  // records told at `anchor` so far
+  std::uint32_t packed;   // the rate, 16.16, in 23 bits, and above them the ordinal's highest 9
+  std::uint16_t lowest;   // of the ordinal
   std::uint8_t flags;
   std::uint8_t given_away[5];
+
+  [[nodiscard]] std::int32_t rate() const { return static_cast<std::int32_t>(packed & kRateBits); }
+  void set_rate(std::int32_t rate) { packed = (packed & ~kRateBits) | static_cast<std::uint32_t>(rate); }
+  // Records told at `anchor` so far; compile() refuses machines that may tell more at once.
+  [[nodiscard]] std::uint32_t ordinal() const { return (packed >> 23) << 16 | lowest; }
+  void set_ordinal(std::uint32_t ordinal) {
+    packed = (packed & kRateBits) | (ordinal >> 16) << 23;
+    lowest = static_cast<std::uint16_t>(ordinal);
+  }
+
+ private:
+  static constexpr std::uint32_t kRateBits = (1u << 23) - 1;
 };
+inline constexpr std::uint32_t kMaxOrdinal = (1u << 25) - 1;
+static_assert(kMaxSpeed < 1 << 23);
 static_assert(sizeof(BlockHeader) == 40);
 enum BlockFlag : std::uint8_t {
   kStarted = 1,  // the initial states have been entered

@@ -96,7 +96,9 @@ void Engine::retake() {
   for (const std::uint16_t region : m_.choice_regions) {
     const std::uint16_t state = leaf(region);
     if (state == kNoIndex || !m_.states[state].play.chooses()) continue;
-    apply_choice(Run(m_, b_, region), chosen(m_, b_, m_.states[state].play));
+    const Run run(m_, b_, region);
+    apply_choice(run, chosen(m_, b_, m_.states[state].play));
+    if (m_.states[state].play.moves() && !m_.states[state].play.follows()) apply_speed(run, run.speed());
   }
   for (const std::uint16_t region : m_.speed_regions) {
     const std::uint16_t state = leaf(region);
@@ -117,15 +119,18 @@ void Engine::apply_choice(const Run& run, std::uint8_t wanted) {
   run.set_choice(wanted);
   // The same relative position, rounded down.
   run.playhead() = static_cast<std::int64_t>(Wide{run.playhead()} * run.clip().cycle / before.cycle);
-  if (run.speed() != 0 && !run.ended() && at_edge_ahead(run) && run.ended()) play_is_over(run.state());
+  if (run.speed() != 0 && header().rate() != 0 && !run.ended() && at_edge_ahead(run) && run.ended())
+    play_is_over(run.state());
   tell_spans(run, &shown_before, &run.segment(), before);
 }
 
 void Engine::apply_speed(const Run& run, std::int32_t wanted) {
-  if (run.speed() == wanted) return;
-  if (run.speed() == 0) stirred_ = true;  // it may have stood at an edge
-  run.set_speed(wanted);
-  if (wanted == 0) return;
+  if (run.speed() != wanted) {
+    if (run.speed() == 0) stirred_ = true;  // it may have stood at an edge
+    run.set_speed(wanted);
+  }
+  // At rate 0 all is held: it turns when it goes on.
+  if (header().rate() == 0 || !turns(run)) return;
   const Segment& shown_before = run.segment();
   const bool backward = wanted < 0;
   // Where it turns away from the edge at which it ended, it plays again.
@@ -201,7 +206,8 @@ void Engine::tell(Cue record) {
   BlockHeader& h = header();
   record.machine = &m_;
   record.at = Ticks(h.anchor);
-  record.ordinal = h.ordinal++;
+  record.ordinal = h.ordinal();
+  if (record.ordinal < kMaxOrdinal) h.set_ordinal(record.ordinal + 1);
   sink_.put(record);
 }
 

@@ -3,6 +3,7 @@
 
 #include <type_traits>
 
+#include "mobrin/core/wide.hpp"
 #include "timeline.hpp"
 
 namespace mobrin::detail {
@@ -74,6 +75,13 @@ class BasicRun {
 using Run = BasicRun<std::byte>;
 using ConstRun = BasicRun<const std::byte>;
 
+// Whether a play is to turn, or stands on the edge it would run toward: its speed was set while all was held.
+template <class Byte>
+[[nodiscard]] inline bool turns(const BasicRun<Byte>& run) {
+  if (run.speed() == 0) return false;
+  return run.backward() != (run.speed() < 0) || (!run.ended() && run.playhead() == run.edge_ahead());
+}
+
 // The region whose play a state's `at:` and `during:` speak of.
 [[nodiscard]] inline std::uint16_t played_region(const MachineData& machine, std::uint16_t state) {
   return state == 0 ? machine.states[0].region_begin : machine.states[state].region;
@@ -89,7 +97,6 @@ struct Reached {
   std::int64_t playhead = 0;
   std::int32_t passes = 0;
 };
-__extension__ using Wide = __int128;
 // Where a play stands that runs `way` sub-ticks further (negative: backwards), edges included, nothing told.
 [[nodiscard]] Reached run_on(const ClipData& clip, Reached from, Wide way);
 

@@ -114,9 +114,9 @@ double Instance::moved(std::string_view name, std::span<const std::byte> before,
     const ConstRun was(m, before.data(), region);
     from = playhead_at(before.data(), was, h_before.now);
     const std::int64_t cycle = run.cycle();
-    const bool steady = was.speed() == run.speed() && h.rate == h_before.rate && h.frozen == 0 && h_before.frozen == 0;
+    const bool steady = was.speed() == run.speed() && h.rate() == h_before.rate() && h.frozen == 0 && h_before.frozen == 0;
     if (steady && run.clip().passes != 1) {
-      const Wide way = Wide{std::abs(effective_speed(run.speed(), h.rate))} * (h.now - h_before.now);
+      const Wide way = Wide{std::abs(effective_speed(run.speed(), h.rate()))} * (h.now - h_before.now);
       const std::int64_t ahead = backward ? from : cycle - from;
       if (way >= ahead) rounds = static_cast<std::int64_t>((way - ahead) / cycle) + 1;
     } else if (backward ? to > from : to < from) {
@@ -134,13 +134,13 @@ Ticks Instance::next_change() const {
   const std::byte* block = bytes_.get();
   const BlockHeader& h = header_of(block);
   std::int64_t soonest = std::max(h.wake, h.now);
-  if (h.wake <= h.now || (h.flags & kDone) != 0 || h.rate == 0) return Ticks(soonest);
+  if (h.wake <= h.now || (h.flags & kDone) != 0 || h.rate() == 0) return Ticks(soonest);
   const std::int64_t from = std::max(h.now, h.anchor + std::int64_t{h.frozen});
   for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
     const std::uint16_t leaf = leaf_of(m, block, r);
     if (leaf == kNoIndex || !m.states[leaf].play.moves()) continue;
     const ConstRun run(m, block, r);
-    const std::int64_t pace = effective_speed(run.speed(), h.rate);
+    const std::int64_t pace = effective_speed(run.speed(), h.rate());
     if (pace == 0 || run.ended()) continue;
     const ClipData& clip = run.clip();
     const std::int64_t here = playhead_at(block, run, h.now);
@@ -151,6 +151,7 @@ Ticks Instance::next_change() const {
       soonest = std::min(soonest, from + ticks);
     };
     const std::size_t shown = segment_at(clip, here, pace < 0);
+    consider(run.edge_ahead());
     consider(clip.segments[shown].begin << kSubBits);
     if (shown > 0) consider(clip.segments[shown - 1].begin << kSubBits);
     for (std::size_t s = shown + 1; s < std::min(shown + 3, clip.segments.size()); ++s)

@@ -26,7 +26,7 @@ void Engine::settle() {
   cues_fired_.fill(0);
   loops_fired_ = 0;
   header().flags |= kUnsettled;
-  tell_state(Told::fault, m_.transitions[last_taken_].target, last_taken_);
+  if (!was_unsettled_) tell_state(Told::fault, m_.transitions[last_taken_].target, last_taken_);
 }
 
 // Looks at what is active in `region`, outermost first. Gives the region that changed where that lies outside `region`:
@@ -128,7 +128,11 @@ std::uint16_t Engine::target_of(const TransitionData& go) {
   if (go.target_kind == TargetKind::back) {
     const RegionData& region = m_.regions[data.region];
     const std::uint16_t before = memory(data.back != kNoOffset ? data.back : region.rest);
-    return before != kNoIndex ? before : region.initial;
+    if (before != kNoIndex) return before;
+    // One that is active already, around the owner, would stand for ever: then where it begins.
+    std::uint16_t initial = region.initial;
+    while (is_active(m_, b_, initial) && m_.states[initial].initial != kNoIndex) initial = m_.states[initial].initial;
+    return initial;
   }
   if (!is_active(m_, b_, go.target))
     return memory(data.last_child) != kNoIndex ? memory(data.last_child) : data.initial;

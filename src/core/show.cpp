@@ -65,7 +65,7 @@ ShownLayers Instance::layers(std::uint16_t region) const {
     if (run.play().moves()) {
       const bool rests = (header.flags & detail::kDone) != 0;
       const detail::Wide way = rests ? 0
-                                     : detail::Wide{detail::effective_speed(run.speed(), header.rate)} *
+                                     : detail::Wide{detail::effective_speed(run.speed(), header.rate())} *
                                            detail::played_until(header, header.now);
       position = detail::run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;
     }

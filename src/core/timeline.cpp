@@ -8,7 +8,6 @@
 namespace mobrin::detail {
 namespace {
 
-__extension__ using Wide = __int128;
 
 std::int64_t divide_down(Wide value, std::int64_t by) { return static_cast<std::int64_t>(value / by); }
 

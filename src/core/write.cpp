@@ -71,9 +71,19 @@ bool restart_block(const MachineData& m, std::byte* block) {
 bool change_rate(const MachineData& m, std::byte* block, double rate, bool hears_loops) {
   BlockHeader& header = header_of(block);
   const std::int32_t fixed = fixed_speed(rate);
-  if (fixed == header.rate) return false;
+  if (fixed == header.rate()) return false;
   reanchor(m, block, header.now);
-  header.rate = fixed;
+  const bool held = header.rate() == 0;
+  header.set_rate(fixed);
+  // What was set meanwhile takes effect now.
+  const auto turns_in = [&](std::uint16_t region) {
+    const std::uint16_t leaf = leaf_of(m, block, region);
+    return leaf != kNoIndex && m.states[leaf].play.moves() && turns(ConstRun(m, block, region));
+  };
+  if (held && (header.flags & kStarted) != 0 && (header.flags & kDone) == 0 &&
+      (std::any_of(m.speed_regions.begin(), m.speed_regions.end(), turns_in) ||
+       std::any_of(m.choice_regions.begin(), m.choice_regions.end(), turns_in)))
+    header.flags |= kRetake;
   update_wake(m, block, hears_loops);
   return true;
 }

@@ -1,4 +1,5 @@
 // Loading what stands in space or changes art: reaches, zones, looks; blends of states; tracks of clips.
+#include "mobrin/core/wide.hpp"
 #include "loader.hpp"
 
 namespace mobrin::io {
@@ -228,7 +229,7 @@ void Loader::resolve_keys() {
           continue;
         }
         // As the compiler counts borders: the exact sum, rounded down once.
-        __extension__ using Sum = __int128;
+        using Sum = detail::Wide;
         Sum holds = 0, times = 0;
         for (std::int32_t i = 0; i < pending.frame + (pending.at_end ? 1 : 0); ++i) {
           holds += clip.frames[static_cast<std::size_t>(i)].hold;

@@ -8,13 +8,14 @@
 #include <fstream>
 #include <sstream>
 
+#include "mobrin/core/wide.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin::io {
 namespace {
 
-__extension__ using Wide = __int128;
+using detail::Wide;
 
 bool all_digits(std::string_view text) {
   return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) { return c >= '0' && c <= '9'; });

@@ -180,7 +180,7 @@ Result<SavedInstance> read_save(std::string_view text) {
   out.now = Ticks(read.whole<std::int64_t>(json, "now"));
   out.frozen = Ticks(read.whole<std::int64_t>(json, "frozen"));
   out.rate = read.whole<std::int32_t>(json, "rate", true);
-  out.ordinal = read.whole<std::uint16_t>(json, "ordinal");
+  out.ordinal = read.whole<std::uint32_t>(json, "ordinal");
   out.flags = read.whole<std::uint8_t>(json, "flags");
   out.inputs = read.named(json, "inputs");
   out.variables = read.named(json, "variables");

@@ -49,7 +49,7 @@ struct SavedInstance {
   Ticks now{};
   Ticks frozen{};             ///< what is left of a freeze
   std::int32_t rate = 0;      ///< 16.16 fixed point
-  std::uint16_t ordinal = 0;  ///< records told at `now` so far
+  std::uint32_t ordinal = 0;  ///< records told at `now` so far
   std::uint8_t flags =
       0;  ///< 1 started, 2 something was written, 4 done, 8 about to be reset, 16 a runaway was told last
   std::vector<Named> inputs{};  ///< a pulse's value: the last instant of its life, in ticks

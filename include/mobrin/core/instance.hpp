@@ -118,7 +118,8 @@ class Instance {
   Outcome set_by_name(std::string_view input, const FieldValue& value);
   Outcome pulse_by_name(std::string_view pulse);
 
-  /// Covers (now, now + dt] and appends what happens in it to `cues`. Stops before an instant for which the list has no
+  /// Covers (now, now + dt] and appends what happens in it to `cues`. Rounds of a loop on which nothing hangs cost nothing
+  /// unless `cues` listens to Told::loop. Stops before an instant for which the list has no
   /// room; clear the list and call again with `left`: the cut changes nothing. A negative dt counts as 0.
   [[nodiscard]] Advanced advance(Ticks dt, CueBuffer& cues);
 
@@ -219,7 +220,8 @@ class Instance {
   [[nodiscard]] std::span<const std::byte> block() const;
   /// Refused (false) where the size is not this instance's. REQUIRES: the bytes are a block of this very machine.
   bool restore(std::span<const std::byte> block);
-  /// A 64-bit hash of the block without tickets; equal blocks hash equally on every machine of the same byte order.
+  /// A 64-bit hash of the state as it is now, without tickets: equal for what goes on alike, however it came there (in
+  /// one step or many, loaded from a save), on every machine of the same byte order.
   [[nodiscard]] std::uint64_t hash() const;
 
   /// The first look whose condition holds with the values as they are now, as an index into Machine::looks(); kNoIndex
@@ -259,6 +261,10 @@ class Instance {
   void written(std::uint16_t input);
   void wake();
   void start_anew();
+  // Whether the next instants leave out rounds on which nothing hangs, as nobody hears them.
+  [[nodiscard]] bool passes_over_rounds(Listening listening);
+  // The block as it is now, whatever instants led here, in scratch memory.
+  [[nodiscard]] const std::byte* settled_block() const;
   void tell_write(const InstanceWrite& write) const {
     if (write_hook_.call != nullptr) write_hook_.call(write_hook_.context, write);
   }
@@ -272,6 +278,7 @@ class Instance {
   TraceHook trace_;
   WriteHook write_hook_;
   std::uint16_t ticket_count_;
+  bool passed_rounds_ = false;  // the block's wake leaves them out
   std::uint16_t forced_ = kNoIndex;
   std::uint16_t told_forced_ = kNoIndex;  // of the instant tell_again() repeats
 };
