@@ -13,21 +13,9 @@ using BitsOf = std::conditional_t<
     sizeof(T) == 8, std::uint64_t,
     std::conditional_t<sizeof(T) == 4, std::uint32_t, std::conditional_t<sizeof(T) == 2, std::uint16_t, std::uint8_t>>>;
 
-// One alternative of a variant.
-template <class A, class T>
-void alternative(A& a, T& value) {
-  if constexpr (std::is_arithmetic_v<T>)
-    a.number(value);
-  else if constexpr (std::is_same_v<T, std::string>)
-    a.text(value);
-  else if constexpr (std::is_same_v<T, std::vector<double>>)
-    a.list(value, [&](double& each) { a.number(each); });
-  else
-    fields(a, value);
-}
-
 class Writer {
  public:
+  static constexpr bool kWithArt = true;
   explicit Writer(bool names) : names_(names) {}
   std::vector<std::byte> out;
 
@@ -53,6 +41,10 @@ class Writer {
     place(value.place);
   }
   void name(const std::string& value) { text(names_ ? value : std::string()); }
+  template <class T>
+  void words(T& value) {
+    name(value);
+  }
   void name(Text& value) {
     name(value.text);
     place(value.place);
@@ -83,7 +75,9 @@ class Writer {
 
 class Reader {
  public:
-  Reader(std::span<const std::byte> bytes, bool names) : bytes_(bytes), names_(names) {}
+  static constexpr bool kWithArt = true;
+  Reader(std::span<const std::byte> bytes, bool names)
+      : bytes_(bytes), names_(names), budget_(kTimesItsSize * bytes.size() + kAnyway) {}
   // False once anything did not fit; what is read then is zero.
   [[nodiscard]] bool sound() const { return sound_; }
   [[nodiscard]] bool at_end() const { return at_ == bytes_.size(); }
@@ -117,7 +111,7 @@ class Reader {
   void text(std::string& value) {
     std::uint32_t size = 0;
     number(size);
-    if (!take(size)) return;
+    if (!take(size) || !afford(size > kInPlace ? size + 1 : 0)) return;
     value.assign(reinterpret_cast<const char*>(bytes_.data()) + at_ - size, size);
   }
   void text(Text& value) {
@@ -125,6 +119,10 @@ class Reader {
     place(value.place);
   }
   void name(std::string& value) { text(value); }
+  template <class T>
+  void words(T& value) {
+    name(value);
+  }
   void name(Text& value) { text(value); }
   void place(Place& value) {
     if (!names_) return;
@@ -136,12 +134,9 @@ class Reader {
     number(count);
     // Nothing takes less than a byte.
     if (count > bytes_.size() - at_) sound_ = false;
-    if (!sound_) return;
-    values.resize(count);
-    for (T& value : values) {
-      each(value);
-      if (!sound_) return;
-    }
+    if (!sound_ || !afford(std::uint64_t{count} * sizeof(T))) return;
+    values.reserve(count);
+    for (std::uint32_t i = 0; i < count && sound_; ++i) each(values.emplace_back());
   }
   template <class T>
   void maybe(std::optional<T>& value) {
@@ -162,6 +157,14 @@ class Reader {
   void read_alternative(std::variant<T...>& value, std::size_t index, std::index_sequence<I...>) {
     ((I == index ? alternative(*this, value.template emplace<I>()) : void()), ...);
   }
+  // A bank may take so many times its size when it is loaded, and a little anyway.
+  static constexpr std::uint64_t kTimesItsSize = 4, kAnyway = 16'384;
+  static constexpr std::size_t kInPlace = 15;  // bytes of a string that take no memory of their own
+  bool afford(std::uint64_t bytes) {
+    if (bytes > budget_) sound_ = false;
+    if (sound_) budget_ -= bytes;
+    return sound_;
+  }
   bool take(std::size_t size) {
     if (size > bytes_.size() - at_) sound_ = false;
     if (!sound_) return false;
@@ -171,6 +174,7 @@ class Reader {
 
   std::span<const std::byte> bytes_;
   bool names_;
+  std::uint64_t budget_;
   std::size_t at_ = 0;
   bool sound_ = true;
 };

@@ -2,9 +2,12 @@
 #include "mobrin/core/carry.hpp"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <cstring>
 #include <limits>
+#include <optional>
+#include <unordered_map>
 
 #include "engine.hpp"
 
@@ -22,22 +25,52 @@ using detail::StateData;
 using detail::ValueType;
 using Named = SavedInstance::Named;
 
-std::string path_of(const MachineData& m, std::uint16_t state) {
-  return state == kNoIndex ? "" : m.state_infos[state].path;
+// A machine that was packed without names; what it holds goes by numbers, `#3`, which only the same machine understands.
+bool nameless(const MachineData& m) { return m.state_infos.size() > 1 && m.state_infos[1].path.empty(); }
+std::string name_or_number(const std::string& name, std::size_t index) {
+  return name.empty() ? "#" + std::to_string(index) : name;
+}
+std::optional<std::size_t> number_of(std::string_view name) {
+  std::size_t number = 0;
+  if (name.size() < 2 || name[0] != '#') return std::nullopt;
+  const auto [end, error] = std::from_chars(name.data() + 1, name.data() + name.size(), number);
+  return error == std::errc() && end == name.data() + name.size() ? std::optional(number) : std::nullopt;
 }
 
-std::uint16_t find_state(const MachineData& m, const std::string& path) {
-  for (std::size_t s = 1; s < m.state_infos.size(); ++s)
-    if (m.state_infos[s].path == path) return static_cast<std::uint16_t>(s);
-  return kNoIndex;
+std::string path_of(const MachineData& m, std::uint16_t state) {
+  return state == kNoIndex || state == 0 ? "" : name_or_number(m.state_infos[state].path, state);
 }
+std::string region_of(const MachineData& m, std::size_t region) {
+  return nameless(m) ? name_or_number("", region) : m.region_infos[region].path;
+}
+
+// Names by number. What is looked up mostly comes in order, so the next one is tried first.
+class NameIndex {
+ public:
+  // `name_at(i)` for i below `count` stays where it is.
+  template <class NameAt>
+  std::size_t find(std::string_view name, std::size_t count, const NameAt& name_at) {
+    for (const std::size_t guess : {last_, last_ + 1})
+      if (guess < count && name_at(guess) == name) return last_ = guess;
+    if (const auto number = number_of(name)) return *number < count ? *number : kNone;
+    if (all_.empty())
+      for (std::size_t i = 0; i < count; ++i) all_.try_emplace(name_at(i), i);
+    const auto found = all_.find(name);
+    return found == all_.end() ? kNone : last_ = found->second;
+  }
+  static constexpr std::size_t kNone = static_cast<std::size_t>(-1);
+
+ private:
+  std::size_t last_ = 0;
+  std::unordered_map<std::string_view, std::size_t> all_;
+};
 
 std::vector<std::string> clip_names(const MachineData& m, const detail::PlayData& play, std::uint16_t state,
                                     std::uint8_t choice) {
   std::vector<std::string> names;
   const auto& clips = m.state_infos[state].clips;
   for (std::size_t i = 0; i < clips.size(); ++i)
-    if (!play.chooses() || i == choice) names.push_back(m.clip_infos[clips[i]].def.name.text);
+    if (!play.chooses() || i == choice) names.push_back(name_or_number(m.clip_infos[clips[i]].def.name.text, clips[i]));
   return names;
 }
 
@@ -51,7 +84,8 @@ SavedPlay save_play(const MachineData& m, const std::byte* block, const detail::
   const detail::ConstRun run(m, block, slot, state);
   const detail::PlayData& play = run.play();
   out.clips = clip_names(m, play, state, run.choice());
-  if (play.by != kNoIndex) out.choice = choices_of(m, play.by)[run.choice()].text;
+  if (play.by != kNoIndex) out.choice = name_or_number(choices_of(m, play.by)[run.choice()].text, run.choice());
+  if (play.blend != kNoIndex) out.choice = name_or_number("", run.choice());
   if (!play.moves()) return out;
   out.position = run.playhead();
   out.cycle = run.clip().cycle;
@@ -76,11 +110,19 @@ FieldValue input_of(const MachineData& m, const std::byte* block, std::uint16_t 
 
 constexpr std::int64_t kLongest = std::int64_t{1} << 62;
 
+std::string number_text(double number) {
+  char text[32];
+  return {text, std::to_chars(text, text + sizeof text, static_cast<float>(number)).ptr};
+}
+
 // Fills a fresh block of a machine from what was saved.
 class Carrier {
  public:
   Carrier(const SavedInstance& saved, const Machine& machine, std::byte* block)
       : saved_(saved), m_(machine.data()), b_(block), same_(saved.fingerprint == machine.fingerprint()) {}
+
+  // Empty, and nothing is carried over, where numbers would have to stand for names in another machine.
+  [[nodiscard]] bool understands() const { return same_ || !(nameless(m_) || goes_by_numbers()); }
 
   CarryLosses carry() {
     detail::make_block(m_, b_);
@@ -103,14 +145,30 @@ class Carrier {
     losses_.push_back({kind, name, std::move(text)});
   }
 
+  [[nodiscard]] bool goes_by_numbers() const {
+    const auto numbered = [](const Named& each) { return number_of(each.name).has_value(); };
+    return std::any_of(saved_.inputs.begin(), saved_.inputs.end(), numbered) ||
+           std::any_of(saved_.regions.begin(), saved_.regions.end(),
+                       [](const SavedRegion& each) { return number_of(each.play.state).has_value(); });
+  }
+  std::uint16_t find_state(std::string_view path) {
+    if (path.empty()) return kNoIndex;
+    const std::size_t found = states_.find(path, m_.state_infos.size(),
+                                           [&](std::size_t s) { return std::string_view(m_.state_infos[s].path); });
+    return found == NameIndex::kNone || found == 0 ? kNoIndex : static_cast<std::uint16_t>(found);
+  }
+
   void carry_input(const Named& saved) {
-    const auto found = std::find_if(m_.input_defs.begin(), m_.input_defs.end(),
-                                    [&](const InputDef& def) { return def.name.text == saved.name; });
+    const std::size_t index = inputs_.find(saved.name, m_.input_defs.size(), [&](std::size_t i) {
+      return std::string_view(m_.input_defs[i].name.text);
+    });
     const auto lost = [&](const std::string& why) {
       lose(CarryLoss::Kind::input, saved.name, "the input \"" + saved.name + "\" " + why);
     };
-    if (found == m_.input_defs.end()) return lost("is gone");
-    const auto index = static_cast<std::size_t>(found - m_.input_defs.begin());
+    const auto clamped = [&](const std::string& was, const std::string& is) {
+      lost("was " + was + " and is clamped to " + is);
+    };
+    if (index == NameIndex::kNone) return lost("is gone");
     const InputData& input = m_.inputs[index];
     const auto* boolean = std::get_if<bool>(&saved.value);
     const auto* whole = std::get_if<std::int64_t>(&saved.value);
@@ -122,17 +180,21 @@ class Carrier {
       field_at<std::uint8_t>(b_, input.offset) = *boolean ? 1 : 0;
     } else if (input.kind == InputKind::whole) {
       if (whole == nullptr) return lost(other);
-      field_at<std::int32_t>(b_, input.offset) =
-          static_cast<std::int32_t>(std::clamp<std::int64_t>(*whole, input.whole_min, input.whole_max));
+      const auto kept = static_cast<std::int32_t>(std::clamp<std::int64_t>(*whole, input.whole_min, input.whole_max));
+      field_at<std::int32_t>(b_, input.offset) = kept;
+      if (kept != *whole) clamped(std::to_string(*whole), std::to_string(kept));
     } else if (input.kind == InputKind::number) {
       if ((number == nullptr && whole == nullptr) || (number != nullptr && std::isnan(*number))) return lost(other);
       const double value = number != nullptr ? *number : static_cast<double>(*whole);
-      field_at<float>(b_, input.offset) =
-          static_cast<float>(std::clamp(value, static_cast<double>(input.min), static_cast<double>(input.max))) + 0.0f;
+      const double kept = std::clamp(value, static_cast<double>(input.min), static_cast<double>(input.max));
+      field_at<float>(b_, input.offset) = static_cast<float>(kept) + 0.0f;
+      if (kept != value) clamped(number_text(value), number_text(kept));
     } else if (input.kind == InputKind::choice) {
       if (words == nullptr) return lost(other);
       const auto& choices = choices_of(m_, static_cast<std::uint16_t>(index));
-      const auto choice = std::find_if(choices.begin(), choices.end(), [&](const Text& t) { return t.text == *words; });
+      const auto choice = std::find_if(choices.begin(), choices.end(), [&](const Text& t) {
+        return name_or_number(t.text, static_cast<std::size_t>(&t - choices.data())) == *words;
+      });
       if (choice == choices.end()) return lost("was \"" + *words + "\", which is gone; it has its start value");
       field_at<std::uint8_t>(b_, input.offset) = static_cast<std::uint8_t>(choice - choices.begin());
     } else if (whole == nullptr) {
@@ -159,7 +221,7 @@ class Carrier {
     // Timers last, those of active states at the very last: states that are never active together share one.
     for (const bool active : {false, true})
       for (const Named& timer : saved_.timers) {
-        const std::uint16_t state = timer.state.empty() ? std::uint16_t{0} : find_state(m_, timer.state);
+        const std::uint16_t state = timer.state.empty() ? std::uint16_t{0} : find_state(timer.state);
         const auto* elapsed = std::get_if<std::int64_t>(&timer.value);
         if (state == kNoIndex || elapsed == nullptr || m_.states[state].timer == kNoOffset) continue;
         if (detail::is_active(m_, b_, state) == active)
@@ -178,12 +240,12 @@ class Carrier {
   }
 
   void carry_variable(const Named& saved) {
-    const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(m_, saved.state);
+    const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(saved.state);
     const std::string of = saved.state.empty() ? "" : " of \"" + saved.state + "\"";
     if (state == kNoIndex) return;  // with its state, which is told if it matters
     const StateData& data = m_.states[state];
     for (std::uint32_t i = data.vars.begin; i < data.vars.begin + data.vars.count; ++i) {
-      if (m_.var_names[i] != saved.name) continue;
+      if (name_or_number(m_.var_names[i], i) != saved.name) continue;
       const detail::VarData& var = m_.vars[i];
       const auto* boolean = std::get_if<bool>(&saved.value);
       const auto* whole = std::get_if<std::int64_t>(&saved.value);
@@ -199,9 +261,9 @@ class Carrier {
   }
 
   void carry_memory(const Named& saved) {
-    const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(m_, saved.state);
+    const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(saved.state);
     const auto* path = std::get_if<std::string>(&saved.value);
-    const std::uint16_t remembered = path != nullptr ? find_state(m_, *path) : kNoIndex;
+    const std::uint16_t remembered = path != nullptr ? find_state(*path) : kNoIndex;
     if (state == kNoIndex || remembered == kNoIndex) return;
     const StateData& data = m_.states[state];
     const std::uint32_t offset = saved.name == "back" ? data.back : data.last_child;
@@ -216,12 +278,12 @@ class Carrier {
   void carry_region(std::uint16_t region) {
     const detail::RegionData& data = m_.regions[region];
     const auto saved = std::find_if(saved_.regions.begin(), saved_.regions.end(), [&](const SavedRegion& each) {
-      return each.path == m_.region_infos[region].path && !each.play.state.empty();
+      return each.path == region_of(m_, region) && !each.play.state.empty();
     });
     std::uint16_t leaf = data.initial;
     if (saved != saved_.regions.end()) {
       leaf = surviving(saved->play.state, region);
-      const std::uint16_t rest = find_state(m_, saved->rest);
+      const std::uint16_t rest = find_state(saved->rest);
       if (data.rest != kNoOffset && rest != kNoIndex && m_.states[rest].region == region &&
           m_.states[rest].initial == kNoIndex)
         field_at<std::uint16_t>(b_, data.rest) = rest;
@@ -244,9 +306,9 @@ class Carrier {
   }
 
   // The deepest state on the way to `path` that still lies in `region`, or the region's initial one.
-  std::uint16_t surviving(std::string path, std::uint16_t region) const {
+  std::uint16_t surviving(std::string path, std::uint16_t region) {
     while (!path.empty()) {
-      const std::uint16_t state = find_state(m_, path);
+      const std::uint16_t state = find_state(path);
       if (state != kNoIndex && m_.states[state].region == region) return state;
       const std::size_t slash = path.rfind('/');
       path = slash == std::string::npos ? "" : path.substr(0, slash);
@@ -272,10 +334,14 @@ class Carrier {
 
   // The choice that was taken, if it is one still; else what the input says.
   std::uint8_t choice_now(const detail::PlayData& play, const SavedPlay* saved) const {
-    if (play.by == kNoIndex) return detail::chosen(m_, b_, play);
+    if (play.by == kNoIndex) {
+      const auto point = same_ && saved != nullptr ? number_of(saved->choice) : std::nullopt;
+      return point && *point < play.clips.count ? static_cast<std::uint8_t>(*point) : detail::chosen(m_, b_, play);
+    }
     const auto& choices = choices_of(m_, play.by);
     const auto found = std::find_if(choices.begin(), choices.end(), [&](const Text& choice) {
-      return saved != nullptr && choice.text == saved->choice;
+      return saved != nullptr &&
+             name_or_number(choice.text, static_cast<std::size_t>(&choice - choices.data())) == saved->choice;
     });
     return found != choices.end() ? static_cast<std::uint8_t>(found - choices.begin())
                                   : field_at<std::uint8_t>(b_, m_.inputs[play.by].offset);
@@ -306,13 +372,13 @@ class Carrier {
 
   void carry_fade(std::uint16_t region, const SavedRegion& saved) {
     const detail::RegionData& data = m_.regions[region];
-    if (!data.fades() || saved.fade_length <= 0 || saved.fade_run >= saved.fade_length ||
-        saved.fade_length > kMaxDurationTicks << detail::kSubBits)
-      return;
+    if (saved.fade_length <= 0 || saved.fade_run >= saved.fade_length) return;
+    if (!data.fades() || saved.fade_length > kMaxDurationTicks << detail::kSubBits)
+      return lose(CarryLoss::Kind::fade, saved.play.state, "what faded out under \"" + saved.play.state + "\" is cut");
     std::uint64_t sum = 0;
     std::size_t count = 0;
     for (const SavedLayer& layer : saved.layers) {
-      const std::uint16_t state = find_state(m_, layer.play.state);
+      const std::uint16_t state = find_state(layer.play.state);
       if (count == detail::kFadeLayers || layer.weight == 0 || state == kNoIndex || m_.states[state].region != region ||
           m_.states[state].last != state)
         continue;
@@ -326,6 +392,9 @@ class Carrier {
       sum += layer.weight;
       ++count;
     }
+    if (count < saved.layers.size() || sum > detail::kWholeWeight)
+      lose(CarryLoss::Kind::fade, saved.play.state,
+           "of what fades out under \"" + saved.play.state + "\" something is gone; the rest has its weight");
     if (count == 0 || sum > detail::kWholeWeight) return clear_layers(data);
     // What is gone leaves its weight to the newest.
     field_at<std::uint32_t>(b_, data.layers[count - 1].weight) +=
@@ -341,6 +410,7 @@ class Carrier {
   const MachineData& m_;
   std::byte* b_;
   bool same_;
+  NameIndex inputs_, states_;
   CarryLosses losses_;
 };
 
@@ -363,13 +433,13 @@ SavedInstance save(const Instance& instance) {
   out.ordinal = header.ordinal();
   out.flags = header.flags;
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i)
-    out.inputs.push_back({"", m.input_defs[i].name.text, input_of(m, block, i)});
+    out.inputs.push_back({"", name_or_number(m.input_defs[i].name.text, i), input_of(m, block, i)});
   if ((header.flags & detail::kStarted) == 0) return out;
   for (std::uint16_t s = 0; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
-    const std::string& path = m.state_infos[s].path;
+    const std::string path = path_of(m, s);
     for (std::uint32_t i = state.vars.begin; i < state.vars.begin + state.vars.count; ++i)
-      out.variables.push_back({path, m.var_names[i], variable_value(block, m.vars[i])});
+      out.variables.push_back({path, name_or_number(m.var_names[i], i), variable_value(block, m.vars[i])});
     if (state.timer != kNoOffset)
       out.timers.push_back({path, "", FieldValue(field_at<std::int64_t>(block, state.timer))});
     const auto remember = [&](const char* name, std::uint32_t offset) {
@@ -382,7 +452,7 @@ SavedInstance save(const Instance& instance) {
   for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
     const detail::RegionData& region = m.regions[r];
     SavedRegion& to = out.regions.emplace_back();
-    to.path = m.region_infos[r].path;
+    to.path = region_of(m, r);
     const std::uint16_t leaf = detail::leaf_of(m, block, r);
     if (leaf != kNoIndex) to.play = save_play(m, block, region.slot, leaf);
     if (region.rest != kNoOffset) to.rest = path_of(m, field_at<std::uint16_t>(block, region.rest));
@@ -401,7 +471,11 @@ CarryLosses load(const SavedInstance& saved, Instance& into) {
   std::vector<std::uint64_t> room((into.block().size() + 7) / 8);
   auto* block = reinterpret_cast<std::byte*>(room.data());
   std::memcpy(block, into.block().data(), into.block().size());
-  CarryLosses losses = Carrier(saved, into.machine(), block).carry();
+  Carrier carrier(saved, into.machine(), block);
+  if (!carrier.understands())
+    return {{CarryLoss::Kind::machine, saved.machine,
+             "one of the machines was packed without names, and they are not the same: nothing was carried over"}};
+  CarryLosses losses = carrier.carry();
   static_cast<void>(into.restore({block, into.block().size()}));
   return losses;
 }

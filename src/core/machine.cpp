@@ -195,31 +195,6 @@ bool ClipInfo::holds(const StretchDef& stretch, Ticks time, std::int32_t frame) 
   return time >= stretch.begin && (time < stretch.end || (stretch.end == length && time == length));
 }
 
-std::uint64_t Machine::fingerprint() const {
-  // FNV-1a over the dump and what it leaves out.
-  std::string text = dump();
-  const auto add = [&](double value) { text += std::to_string(value) + " "; };
-  for (std::size_t i = 0; i < data_->inputs.size(); ++i) {
-    const detail::InputData& input = data_->inputs[i];
-    text += data_->input_defs[i].name.text + " ";
-    add(static_cast<int>(input.kind));
-    for (const std::int32_t whole : {input.whole_min, input.whole_max, input.whole_start}) add(whole);
-    for (const float number : {input.min, input.max, input.start}) add(static_cast<double>(number));
-    add(input.grain);
-    text += std::to_string(input.buffer) + " ";
-  }
-  for (std::size_t i = 0; i < data_->vars.size(); ++i) {
-    text += data_->var_names[i] + " ";
-    add(data_->vars[i].start);
-  }
-  for (const ClipInfo& clip : data_->clip_infos)
-    text += clip.def.name.text + " " + std::to_string(clip.length.count) + " ";
-  for (const detail::ActionData& action : data_->actions) text += text_of(*data_, action.value) + " ";
-  std::uint64_t hash = 0xcbf29ce484222325u;
-  for (const char c : text) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3u;
-  return hash;
-}
-
 std::string Machine::dump() const {
   const MachineData& m = *data_;
   std::string out = "machine " + m.name + ", block " + std::to_string(m.block_size) + " bytes\n";

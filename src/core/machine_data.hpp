@@ -329,8 +329,17 @@ struct Holders {
   Holders& operator=(const Holders&) { return *this; }
 };
 
+// Computed when it is first asked for; 0 until then.
+struct KnownFingerprint {
+  std::atomic<std::uint64_t> value{0};
+  KnownFingerprint() = default;
+  KnownFingerprint(const KnownFingerprint&) {}
+  KnownFingerprint& operator=(const KnownFingerprint&) { return value = 0, *this; }
+};
+
 struct MachineData {
   mutable Holders holders;
+  mutable KnownFingerprint fingerprint;
   std::uint32_t serial = 0;
   std::string name;
   std::size_t block_size = 0;

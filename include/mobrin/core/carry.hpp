@@ -14,7 +14,7 @@ namespace mobrin {
 struct SavedPlay {
   std::string state{};               ///< path of the leaf; empty where the region is not active
   std::vector<std::string> clips{};  ///< what it plays: one clip, or several in turn; none for a bare length or nothing
-  std::string choice{};              ///< the choice that picked the clip, where an input does
+  std::string choice{};              ///< the choice that picked the clip, where an input does; of a blend, `#point`
   std::int64_t position = 0;         ///< on the cycle, in 1/65536 ticks
   std::int64_t cycle = 0;            ///< in ticks; 0 where nothing moves
   std::int32_t speed = 0;            ///< 16.16 fixed point
@@ -59,9 +59,10 @@ struct SavedInstance {
   std::vector<SavedRegion> regions{};
 };
 
-/// One thing that could not be carried over, and what stands in its place.
+/// One thing that could not be carried over as it was, and what stands in its place: what is gone or of another type,
+/// a value that was clamped into a narrower range, a fade that was cut. Of the kind `machine`: nothing was carried over.
 struct CarryLoss {
-  enum class Kind : std::uint8_t { input, variable, state, play };
+  enum class Kind : std::uint8_t { input, variable, state, play, fade, machine };
   Kind kind = Kind::input;
   std::string name{};  ///< of the input; path of the state
   std::string text{};  ///< for people
@@ -73,6 +74,9 @@ using CarryLosses = std::vector<CarryLoss>;
 /// All that `instance` holds, by names. Allocates.
 [[nodiscard]] SavedInstance save(const Instance& instance);
 
+/// A machine packed without names goes by numbers, which only the same machine understands: with another one `into` stays
+/// as it is, and the one loss says so.
+///
 /// Gives `into` the state that was saved, of the same machine or of a changed one. What still exists is carried over:
 /// inputs and variables by name, states by path, plays by the names of their clips, at the same relative position.
 /// What is new has its start value; nothing is told, no action runs. Where the machine is another, transitions are

@@ -1,4 +1,5 @@
-// What of each table stands in a bank, in which order: one list for writing and reading. docs/bank.md is its grammar.
+// What stands in each table, in which order: one list for writing and reading banks (docs/bank.md is its grammar) and for
+// fingerprints.
 #pragma once
 
 #include "machine_data.hpp"
@@ -6,7 +7,21 @@
 namespace mobrin::detail {
 
 // An archive has: number(x) for whole numbers, bools and floating-point ones, word(enum, last), name(text) for what may
-// be left out, text(string), list(vector, each), maybe(optional, each), choice(variant).
+// be left out, words(text) for what only people read, text(string), list(vector, each), maybe(optional, each),
+// choice(variant), and kWithArt: whether it takes pictures and files, which change nothing in what a machine does.
+
+// One alternative of a variant.
+template <class A, class T>
+void alternative(A& a, T& value) {
+  if constexpr (std::is_arithmetic_v<T>)
+    a.number(value);
+  else if constexpr (std::is_same_v<T, std::string>)
+    a.text(value);
+  else if constexpr (std::is_same_v<T, std::vector<double>>)
+    a.list(value, [&](double& each) { a.number(each); });
+  else
+    fields(a, value);
+}
 
 template <class A, class T>
 void fields(A& a, Range<T>& v) {
@@ -78,9 +93,11 @@ template <class A>
 void fields(A& a, FrameDef& v) {
   a.number(v.hold);
   fields(a, v.time);
-  a.text(v.art.source), a.text(v.art.tile);
-  fields(a, v.art.rect);
-  a.number(v.art.margin), a.number(v.art.spacing);
+  if constexpr (A::kWithArt) {
+    a.text(v.art.source), a.text(v.art.tile);
+    fields(a, v.art.rect);
+    a.number(v.art.margin), a.number(v.art.spacing);
+  }
 }
 template <class A>
 void fields(A& a, ClipDef& v) {
@@ -180,8 +197,9 @@ void fields(A& a, ZoneInfo& v) {
 template <class A>
 void fields(A& a, LookDef& v) {
   a.text(v.name);
-  a.name(v.when);
-  a.list(v.art, [&](std::pair<std::string, std::string>& each) { a.text(each.first), a.text(each.second); });
+  a.words(v.when);
+  if constexpr (A::kWithArt)
+    a.list(v.art, [&](std::pair<std::string, std::string>& each) { a.text(each.first), a.text(each.second); });
 }
 template <class A>
 void fields(A& a, BlendPointDef& v) {
@@ -327,7 +345,7 @@ void fields(A& a, StateInfo& v) {
   a.name(v.path);
   a.number(v.parent), a.number(v.region);
   a.list(v.clips, [&](std::uint16_t& each) { a.number(each); });
-  a.name(v.plays);
+  a.words(v.plays);
   a.number(v.has_children), a.number(v.initial), a.number(v.final), a.number(v.sealed), a.number(v.uses_loops);
   a.list(v.traits, [&](std::string& each) { a.name(each); });
   fields(a, v.place);
@@ -340,7 +358,7 @@ void fields(A& a, RegionInfo& v) {
 template <class A>
 void fields(A& a, TransitionInfo& v) {
   a.number(v.owner), a.number(v.target), a.number(v.pulse);
-  a.name(v.to), a.name(v.text);
+  a.words(v.to), a.words(v.text);
   fields(a, v.place);
 }
 
@@ -364,7 +382,8 @@ void fields(A& a, MachineData& m) {
   all(m.reaches), all(m.zones), all(m.looks), all(m.look_guards);
   all(m.input_defs), all(m.cue_defs), all(m.clip_infos), all(m.state_infos), all(m.region_infos),
       all(m.transition_infos);
-  names(m.trait_names), names(m.window_names), names(m.files), names(m.var_names);
+  names(m.trait_names), names(m.window_names), names(m.var_names);
+  if constexpr (A::kWithArt) names(m.files);
 }
 
 // sound.cpp
