@@ -64,6 +64,9 @@ class Check {
     need(m.var_names.size() == m.vars.size(), "variables");
     need(m.looks.size() == m.look_guards.size(), "looks");
     need(m.trait_names.size() <= kMaxTraits, "traits");
+    need(m.durings.size() <= kMaxWindowsAskedFor && m.window_names.size() <= kMaxWindowNames, "windows");
+    need(m.expressions.code.size() <= std::size_t{kMaxTransitions} * kMaxExpressionLength, "expressions");
+    need(sound_unit(m.unit), "unit");
   }
 
   void values() {
@@ -138,8 +141,21 @@ class Check {
       need(clip.length > 0 && clip.cycle > 0 && clip.cycle <= 2 * kMaxDurationTicks && clip.passes >= 0 &&
                clip.passes <= kMaxPasses && !clip.segments.empty() && clip.segments.front().begin == 0,
            "clips");
+      need(clip.length <= clip.cycle && clip.turn >= 0 && clip.turn <= clip.length &&
+               clip.segments.size() <= 2 * kMaxSegments && clip.marks.size() <= kMaxMarksOfCycle &&
+               clip.windows.size() <= kMaxMarksOfCycle,
+           "clips");
+      for (const Part& part : clip.parts)
+        need(any_or(part.clip, m.clips.size()) && part.begin >= 0 && part.begin < clip.cycle &&
+                 part.segment < clip.segments.size(),
+             "clips");
       for (std::size_t i = 0; i < clip.segments.size(); ++i) {
         const Segment& segment = clip.segments[i];
+        // Shown as seconds of the clip's own time: it stays within the clip.
+        const std::int64_t lasts = (i + 1 < clip.segments.size() ? clip.segments[i + 1].begin : clip.cycle) - segment.begin;
+        need(segment.own >= 0 && segment.own <= clip.length &&
+                 (segment.mirrored ? segment.own >= lasts : segment.own + lasts <= clip.length + 1),
+             "clips");
         need(
             segment.begin >= 0 && segment.begin < clip.cycle && (i == 0 || segment.begin >= clip.segments[i - 1].begin),
             "clips");
@@ -153,6 +169,21 @@ class Check {
       for (const ClipWindow& window : clip.windows)
         need(window.name < std::max<std::size_t>(1, m.window_names.size()), "windows");
     }
+    for (const ClipInfo& info : m.clip_infos) {
+      const ClipMarksDef& marks = info.marks;
+      need(info.length.count > 0 && info.length.count <= kMaxDurationTicks && info.cycle >= info.length &&
+               std::is_sorted(info.borders.begin(), info.borders.end()),
+           "clips");
+      for (const BoxDef& box : marks.boxes)
+        need(sound_shape(box.shape, false) && box.every.count >= 0 && box.every.count <= kMaxDurationTicks, "boxes");
+      for (const TrackDef& track : marks.tracks) need(sound_track(track, info.length), "tracks");
+      const auto near = [](const std::pair<double, double>& at) { return near_pivot(at.first) && near_pivot(at.second); };
+      need((!marks.pivot || near(*marks.pivot)) && (!marks.offset || near(*marks.offset)), "marks");
+      for (const OffsetDef& offset : marks.offsets) need(near_pivot(offset.x) && near_pivot(offset.y), "marks");
+    }
+    for (const ReachDef& reach : m.reaches) need(sound_shape(reach.shape, true), "reaches");
+    for (const ZoneInfo& zone : m.zones) need(sound_shape(zone.def.shape, false), "zones");
+    need(count_tags(m) <= kMaxTags, "tags");
     for (const ClipInfo& info : m.clip_infos)
       need(info.borders.empty() ? info.def.frames.empty() : info.borders.size() == info.def.frames.size() + 1, "clips");
   }
@@ -163,7 +194,11 @@ class Check {
     for (const PlayedClip& played : m.played)
       need(played.clip < m.clips.size() && within(played.stops, m.stops.size()), "plays");
     for (const BlendData& blend : m.blends)
-      need(!blend.points.empty() && blend.points.size() <= kMostBlendPoints && std::isfinite(blend.floor), "blends");
+      need(!blend.points.empty() && blend.points.size() <= kMostBlendPoints && blend.floor >= 0 && blend.floor <= 1 &&
+               std::isfinite(blend.cues_above) &&
+               std::all_of(blend.points.begin(), blend.points.end(),
+                           [](const BlendPointDef& point) { return near_pivot(point.x) && near_pivot(point.y); }),
+           "blends");
     if (!why_.empty()) return;
     for (const StateData& state : m.states) {
       const PlayData& play = state.play;
@@ -171,6 +206,8 @@ class Check {
                any_or(play.blend, m.blends.size()),
            "plays");
       need(play.type == PlayType::nothing || play.clips.count > 0, "plays");
+      need(play.moves() || !play.follows(), "plays");
+      need(play.type != PlayType::nothing || !play.chooses(), "plays");
       if (!why_.empty() || play.type == PlayType::nothing) continue;
       std::size_t choices = 1;
       if (play.by != kNoIndex) {
@@ -315,6 +352,9 @@ class Check {
            "transitions");
     for (const RegionInfo& region : m.region_infos)
       need(region.owner < m.states.size() && region.initial < m.states.size(), "regions");
+    if (!why_.empty()) return;
+    // What it says of itself must be so.
+    need(m.most_records == bound_of_records(m) && m.most_records <= kMaxOrdinal, "records");
     for (std::size_t i = 0; i < m.cue_defs.size(); ++i) need(m.fields[i].size() == m.cue_defs[i].fields.size(), "cues");
   }
 

@@ -2,14 +2,12 @@
 #include "mobrin/contact/contacts.hpp"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <limits>
 
 namespace mobrin {
 namespace {
 
-constexpr std::size_t kMostBoxesOfOne = 64;
 constexpr std::int64_t kMostCells = 4096;  // of one box; a larger one is held against all
 
 struct Extent {
@@ -72,17 +70,21 @@ Placement Contacts::placed(const Participant& who, Ticks at) const {
   return out;
 }
 
-Contacts::Filter Contacts::filter_of(const BoxDef& box) {
+const TagFilter& Contacts::filter_of(const BoxDef& box) {
   const auto [entry, fresh] = filters_.try_emplace(&box);
-  if (fresh) entry->second = {tags_->bits(box.hits), tags_->bits(box.spares)};
+  if (fresh) entry->second = tags_->filter(box.hits, box.spares);
   return entry->second;
 }
 
 void Contacts::take(std::size_t index, const Instance& instance, Ticks begin, Ticks end) {
   if (index == kNobody) return;
   const Machine& machine = instance.machine();
-  std::array<ActiveBox, kMostBoxesOfOne> all;
-  const std::size_t count = std::min(boxes(instance, Placement{}, all), all.size());
+  std::size_t count = boxes(instance, Placement{}, shown_boxes_);
+  if (count > shown_boxes_.size()) {
+    shown_boxes_.resize(count);
+    count = boxes(instance, Placement{}, shown_boxes_);
+  }
+  const std::vector<ActiveBox>& all = shown_boxes_;
   for (std::size_t i = 0; i < count; ++i) {
     const BoxDef& box = *all[i].box;
     const bool hits = box.role.text == "hit";
@@ -92,9 +94,7 @@ void Contacts::take(std::size_t index, const Instance& instance, Ticks begin, Ti
     noted.end = end;
     noted.box = &box;
     if (hits) {
-      const Filter filter = filter_of(box);
-      noted.only = filter.only;
-      noted.spares = filter.spares;
+      noted.filter = filter_of(box);
       noted.every = box.every;
       const std::uint64_t key = std::uint64_t{who_[index].id} << 16 | all[i].region;
       noted.swing = std::uint64_t{all[i].region} << 32 | swings_[key];
@@ -128,8 +128,7 @@ bool Contacts::add(const Participant& who, std::span<const PlainBox> boxes) {
     Noted noted;
     noted.begin = from_;
     noted.end = to_;
-    noted.only = box.only;
-    noted.spares = box.spares;
+    noted.filter = {box.only, box.spares, box.only == 0};
     noted.every = box.every;
     noted.swing = std::uint64_t{0xffff} << 32 | box.swing;
     note(index, noted, box.shape, box.unit, false, box.hits);
@@ -152,7 +151,7 @@ void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
   const Noted &hit = hits_[by], &hurt = hurts_[on];
   const Participant &attacker = who_[hit.who], &target = who_[hurt.who];
   if (attacker.id == target.id || !attacker.alive || !target.alive) return;
-  if ((hit.only != 0 && (target.tags & hit.only) == 0) || (target.tags & hit.spares) != 0) return;
+  if (!hit.filter.takes(target.tags)) return;
   const Ticks begin = std::max(hit.begin, hurt.begin), end = std::min(hit.end, hurt.end);
   if (begin > end) return;
   // Most are not even near.

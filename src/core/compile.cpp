@@ -375,9 +375,7 @@ void Compilation::lay_out() {
     }
 }
 
-// An upper bound of what one instant can tell; see Machine::most_records_per_instant.
-void Compilation::finish() {
-  MachineData& m = *data;
+std::uint64_t bound_of_records(const MachineData& m) {
   const auto tells = [&](Range<ActionData> range) {
     const auto actions = MachineData::view(m.actions, range);
     return static_cast<std::uint64_t>(
@@ -392,14 +390,6 @@ void Compilation::finish() {
       all += m.clips[played.clip].marks.size();
     marks = std::max(marks, all);
   }
-  m.heard.assign(m.cue_defs.size(), 0);
-  m.cue_words = (m.cue_defs.size() + 63) / 64;
-  for (const StateData& state : m.states) {
-    m.timed = m.timed || state.timer != kNoOffset;
-    m.ends = m.ends || state.final;
-  }
-  for (const TransitionData& go : m.transitions)
-    if (go.event == GoEvent::cue) m.heard[go.arg] = 1;
   for (const StateData& state : m.states) {
     entered = std::max(entered, tells(state.enter));
     left = std::max(left, tells(state.exit));
@@ -412,8 +402,25 @@ void Compilation::finish() {
   // Both sides of a loop, what fades out below it, a turn and a choice.
   const std::uint64_t moved = regions * (3 * marks + 2 * marks * kFadeLayers + 1 + loops);
   const std::uint64_t step = regions * (deepest * (2 + entered + left) + 5 * marks + taken);
-  m.most_records =
-      static_cast<std::uint32_t>(std::min<std::uint64_t>((kMaxMicrosteps + 2) * step + moved + 2, 0xffff'ffff));
+  return (kMaxMicrosteps + 2) * step + moved + 2;
+}
+
+void Compilation::finish() {
+  MachineData& m = *data;
+  m.heard.assign(m.cue_defs.size(), 0);
+  m.cue_words = (m.cue_defs.size() + 63) / 64;
+  for (const StateData& state : m.states) {
+    m.timed = m.timed || state.timer != kNoOffset;
+    m.ends = m.ends || state.final;
+  }
+  for (const TransitionData& go : m.transitions)
+    if (go.event == GoEvent::cue) m.heard[go.arg] = 1;
+  const std::uint64_t bound = bound_of_records(m);
+  if (bound > kMaxOrdinal)
+    report(FindingCode::too_large, def.name.place,
+           "one instant of \"" + def.name.text + "\" may tell " + std::to_string(bound) + " records",
+           "At most " + std::to_string(kMaxOrdinal) + " are supported: fewer marks of a clip, regions or actions.");
+  m.most_records = static_cast<std::uint32_t>(std::min<std::uint64_t>(bound, kMaxOrdinal));
 
   m.serial = new_serial();
   m.name = def.name.text;
@@ -442,7 +449,7 @@ Compiled compile(const MachineDef& definition) {
   if (work.sound()) {
     work.compile_stops();
     work.finish();
-    out.machine.emplace(detail::SharedTables(work.data.release()));
+    if (work.sound()) out.machine.emplace(detail::SharedTables(work.data.release()));
   }
   out.findings = std::move(work.findings);
   std::stable_sort(out.findings.begin(), out.findings.end(), [](const Finding& a, const Finding& b) {

@@ -123,7 +123,6 @@ class Compilation {
   void compile_fade(const GoDef& go, TransitionData& out);
   void compile_marks(const ClipMarksDef& marks);
   // compile_space.cpp
-  [[nodiscard]] static bool sound_shape(const Shape& shape, bool cones);
   void check_reach_fields();
   void compile_zone(const ZoneDef& zone);
   void check_tracks(const ClipInfo& clip);

@@ -112,7 +112,12 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
   check_boxes(info);
   check_tracks(info);
   std::set<std::string, std::less<>> taken;
+  if (!within("windows of a clip", marks.windows.size(), kMaxMarksOfClip, marks.clip.place)) return;
   for (const WindowDef& window : marks.windows) {
+    if (windows.size() == kMaxWindowNames && windows.find(window.name.text) == windows.end()) {
+      within("names of windows", kMaxWindowNames + 1, kMaxWindowNames, window.name.place);
+      return;
+    }
     if (!declare("window", window.name, taken)) continue;
     const auto number = windows.try_emplace(window.name.text, static_cast<std::uint16_t>(windows.size())).first->second;
     if (number == data->window_names.size()) data->window_names.push_back(window.name.text);

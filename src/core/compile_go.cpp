@@ -210,6 +210,8 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
              "It has " + std::to_string(most_frames) + " frames, numbered from 0.");
     return false;
   }
+  if (m.durings.size() == kMaxWindowsAskedFor) return within("`during:`", m.durings.size() + 1, kMaxWindowsAskedFor, go.place);
+  if (m.durings.size() > kMaxWindowsAskedFor) return false;
   out.during = static_cast<std::uint16_t>(m.durings.size());
   m.durings.push_back(during);
   return true;

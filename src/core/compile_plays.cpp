@@ -105,7 +105,7 @@ void Compilation::compile_sequence(const StateDef& source, PlayData& play, State
                   "At most " + std::to_string(kMaxSequence) + " are supported.");
   bool sound = true;
   Wide length = 0;
-  std::size_t segments = 0;
+  std::size_t segments = 0, marks = 0;
   for (const Text& name : source.sequence) {
     const auto clip = find_clip(name);
     sound = sound && clip.has_value();
@@ -115,6 +115,7 @@ void Compilation::compile_sequence(const StateDef& source, PlayData& play, State
     const ClipData& each = m.clips[*clip];
     length += Wide{each.cycle} * each.passes;
     segments += each.segments.size() * static_cast<std::size_t>(each.passes);
+    if (std::find(info.clips.begin(), info.clips.end() - 1, *clip) == info.clips.end() - 1) marks += each.marks.size();
     if (each.passes != 0 || each.length == 0) continue;
     sound = false;
     report(FindingCode::bad_value, name.place,
@@ -126,6 +127,7 @@ void Compilation::compile_sequence(const StateDef& source, PlayData& play, State
     report(FindingCode::too_large, source.place, "the clips of \"" + source.name.text + "\" are too long in turn",
            "Together they last at most 10 hours and show at most " + std::to_string(kMaxSegments) + " frames.");
   }
+  if (sound) sound = within("marks of clips in turn", marks, kMaxMarksOfCycle, source.place);
   const bool readable =
       std::all_of(info.clips.begin(), info.clips.end(), [&](std::uint16_t clip) { return m.clips[clip].length > 0; });
   if (!sound || !readable) {

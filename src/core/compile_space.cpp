@@ -6,14 +6,12 @@
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
-namespace {
 
-bool near(double value) { return value >= -kMaxPixelsFromPivot && value <= kMaxPixelsFromPivot; }
-bool size(double value) { return value > 0 && near(value); }
+bool near_pivot(double value) { return value >= -kMaxPixelsFromPivot && value <= kMaxPixelsFromPivot; }
 
-}  // namespace
-
-bool Compilation::sound_shape(const Shape& shape, bool cones) {
+bool sound_shape(const Shape& shape, bool cones) {
+  const auto near = near_pivot;
+  const auto size = [](double value) { return value > 0 && near_pivot(value); };
   if (const auto* rect = std::get_if<RectShape>(&shape))
     return near(rect->left) && near(rect->bottom) && size(rect->width) && size(rect->height);
   if (const auto* circle = std::get_if<CircleShape>(&shape))
@@ -22,9 +20,33 @@ bool Compilation::sound_shape(const Shape& shape, bool cones) {
   return cones && near(cone->x) && near(cone->y) && size(cone->length) && cone->angle > 0 && cone->angle <= 360;
 }
 
+bool sound_track(const TrackDef& track, Ticks length) {
+  Ticks before{-1};
+  for (const TrackKey& key : track.keys) {
+    if (!std::isfinite(key.value) || !std::isfinite(key.in) || !std::isfinite(key.out)) return false;
+    if (key.time <= before || key.time > length) return false;
+    before = key.time;
+  }
+  return !track.keys.empty();
+}
+
+// All tags that filters name, each once; `self` is none.
+std::size_t count_tags(const MachineData& m) {
+  std::set<std::string_view> tags;
+  const auto add = [&](const std::vector<std::string>& all) {
+    for (const std::string& tag : all)
+      if (tag != "self") tags.insert(tag);
+  };
+  for (const ReachDef& reach : m.reaches) add(reach.hits), add(reach.spares);
+  for (const ZoneInfo& zone : m.zones) add(zone.def.tags);
+  for (const ClipInfo& clip : m.clip_infos)
+    for (const BoxDef& box : clip.marks.boxes) add(box.hits), add(box.spares);
+  return tags.size();
+}
+
 void Compilation::compile_space() {
   MachineData& m = *data;
-  if (!(def.unit > 0 && def.unit <= 100'000))
+  if (!sound_unit(def.unit))
     report(FindingCode::bad_value, {}, "the unit is no size", "Pixels to a world unit: above 0.");
   m.unit = def.unit;
   std::set<std::string, std::less<>> taken;
@@ -51,6 +73,7 @@ void Compilation::compile_space() {
     m.looks.push_back(look);
     m.look_guards.push_back(when.ref);
   }
+  within("tags in `hits:`, `spares:` and zones", count_tags(m), kMaxTags, def.name.place);
 }
 
 // A cue's field `reach` names a reach, where the machine has any.
@@ -145,7 +168,7 @@ void Compilation::compile_blend(const BlendDef& blend, const StateDef& source, s
     return wrong("has an impossible floor", "It is at least 0; times the points it is less than 1.");
   for (std::size_t i = 0; i < blend.points.size(); ++i) {
     const BlendPointDef& point = blend.points[i];
-    if (!near(point.x) || !near(point.y)) return wrong("has a point out of range", "Points lie within 1000000.");
+    if (!near_pivot(point.x) || !near_pivot(point.y)) return wrong("has a point out of range", "Points lie within 1000000.");
     for (std::size_t k = 0; k < i; ++k)
       if (blend.points[k].x == point.x && blend.points[k].y == point.y)
         return wrong("has two clips at one point", "Move one of them.");

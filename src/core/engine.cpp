@@ -130,10 +130,7 @@ void Engine::instant(std::int64_t at) {
   loops_fired_ = 0;
   if ((h.flags & kReset) != 0) {
     move_to(at);
-    const StateData& root = m_.states[0];
-    for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r)
-      leave_region(r, 0, kNoTransition);
-    run_actions(root.exit);
+    leave_all();
     h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kDone | kUnsettled));
   }
   was_unsettled_ = (h.flags & kUnsettled) != 0;

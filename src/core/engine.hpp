@@ -143,6 +143,7 @@ class Engine {
   void take(std::uint32_t transition, std::uint16_t target);
   // Leaves and enters what is needed to have `target` active; actions run in between.
   void go_to(std::uint16_t target, const Entry& entry, Range<ActionData> actions);
+  void leave_all();
   void leave_region(std::uint16_t region, std::uint16_t up_to, std::uint32_t transition);
   void enter_path(std::uint16_t state, std::uint16_t target, const Entry& entry);
   void enter_inside(std::uint16_t state, const Entry& entry);

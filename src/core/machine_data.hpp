@@ -41,6 +41,10 @@ inline constexpr std::size_t kMaxFrames = 10'000;
 inline constexpr std::size_t kMaxSequence = 256;
 inline constexpr std::size_t kMaxSegments = 100'000;
 inline constexpr std::size_t kMaxMarksOfClip = 4'096;
+inline constexpr std::size_t kMaxMarksOfCycle = 65'535;    // of all clips that a state plays in turn: a Firing counts in 16 bits
+inline constexpr std::size_t kMaxWindowNames = 65'535;     // kNoIndex is none
+inline constexpr std::size_t kMaxWindowsAskedFor = 65'535;  // `during:`, likewise
+inline constexpr std::size_t kMaxTags = 64;                // a bit each
 inline constexpr std::size_t kMaxTraits = 64;
 inline constexpr std::size_t kMaxDepth = 32;
 inline constexpr std::int32_t kMaxPasses = 10'000;
@@ -443,6 +447,15 @@ void blend_weights(const MachineData& machine, const std::byte* block, const Ble
 // Whether the clip at a point weighs enough to tell its cues beside the heaviest's.
 [[nodiscard]] bool weighs_enough(const MachineData& machine, const std::byte* block, const PlayData& play,
                                  std::size_t point);
+
+// compile_space.cpp: what must hold of what stands in space, whether it comes from a file or from a bank.
+[[nodiscard]] bool near_pivot(double pixels);
+[[nodiscard]] bool sound_shape(const Shape& shape, bool cones);
+[[nodiscard]] bool sound_track(const TrackDef& track, Ticks length);
+[[nodiscard]] inline bool sound_unit(double unit) { return unit > 0 && unit <= 100'000; }
+[[nodiscard]] std::size_t count_tags(const MachineData& machine);
+// compile.cpp: an upper bound of what one instant can tell; see Machine::most_records_per_instant.
+[[nodiscard]] std::uint64_t bound_of_records(const MachineData& machine);
 
 // A number that no machine of this process has.
 [[nodiscard]] std::uint32_t new_serial();

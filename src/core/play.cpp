@@ -52,7 +52,7 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
   if (tells_frame && stop != stops.end() && (stop->at << kSubBits) == here)
     firings = backward ? stop->backward : stop->forward;
   const Segment& shown = run.segment();
-  for (std::uint16_t i = 0; i < clip.marks.size(); ++i) {
+  for (std::size_t i = 0; i < clip.marks.size(); ++i) {
     const MarkData& mark = clip.marks[i];
     if (mark.at == MarkAt::frames) {
       if (covers(mark, shown)) tell_mark(state, mark, Edge::begin, shown.frame);

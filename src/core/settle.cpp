@@ -190,6 +190,12 @@ void Engine::take(std::uint32_t transition, std::uint16_t target) {
 }
 
 void Engine::go_to(std::uint16_t target, const Entry& wanted, Range<ActionData> actions) {
+  if (target == 0) {
+    // The whole machine, which only force() and place() lead to: all its regions are left and entered anew.
+    leave_all();
+    enter_own(0, wanted);
+    return enter_inside(0, wanted);
+  }
   const std::uint16_t first = first_entered(target);
   const std::uint16_t region = m_.states[first].region;
   Entry entry = wanted;
@@ -203,6 +209,13 @@ void Engine::go_to(std::uint16_t target, const Entry& wanted, Range<ActionData> 
   enter_path(first, target, entry);
   begin_fade(region, before, entry);
   retake();
+}
+
+void Engine::leave_all() {
+  const StateData& root = m_.states[0];
+  for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r)
+    leave_region(r, 0, kNoTransition);
+  run_actions(root.exit);
 }
 
 // Leaves what is active in `region`, innermost first, up to but not including `up_to`.

@@ -115,6 +115,11 @@ void Loader::read_vars(const YamlNode& node, std::vector<VarDef>& vars) {
       var.start = value.text == "true";
     else if (whole && *whole >= INT32_MIN && *whole <= INT32_MAX)
       var.start = static_cast<std::int32_t>(*whole);
+    else if (whole)
+      return reader.fail(FindingCode::bad_value, value,
+                         "the variable \"" + key.text + "\" starts at " + value.text + ", which no whole number holds",
+                         "Whole numbers lie within -2147483648 and 2147483647; write " + value.text +
+                             ".0 for a number, which keeps some 7 digits.");
     else if (number)
       var.start = *number;
     else

@@ -133,7 +133,11 @@ class SceneLoader {
     if (const YamlNode* pulse = fields.get("pulse")) rule.pulses = reader_.names(*pulse, "a pulse");
     if (const YamlNode* add = fields.get("add"))
       reader_.each_entry(*add, "`add:`", [&](const YamlNode& key, const YamlNode& value) {
-        if (const auto number = reader_.number(value, "what is added"))
+        const auto number = reader_.number(value, "what is added");
+        if (number && !(std::abs(*number) <= 2147483647.0))
+          reader_.fail(FindingCode::bad_value, value, value.words() + " is too much to add",
+                       "It lies within -2147483647 and 2147483647.");
+        else if (number)
           rule.add.emplace_back(reader_.text_of(key), *number);
       });
     actor.rules.push_back(std::move(rule));

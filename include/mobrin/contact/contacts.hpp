@@ -107,7 +107,7 @@ class Contacts {
     WorldShape at_begin{};
     Vec2 way{};  // from begin to end
     const BoxDef* box = nullptr;
-    Tags only = 0, spares = 0;
+    TagFilter filter;
     Ticks every{};
     std::uint64_t swing = 0;
   };
@@ -120,9 +120,6 @@ class Contacts {
     std::uint64_t by = 0, swing = 0;  // who hit whom; with which swing
     friend auto operator<=>(const Key&, const Key&) = default;
   };
-  struct Filter {
-    Tags only = 0, spares = 0;
-  };
 
   // Where a swing's last hit on a target is remembered, or would be.
   [[nodiscard]] std::vector<std::pair<Key, Ticks>>::iterator remembered(const Key& key);
@@ -133,7 +130,7 @@ class Contacts {
   void take(std::size_t index, const Instance& instance, Ticks begin, Ticks end);
   void note(std::size_t index, Noted box, const Shape& shape, double unit, bool mirrored, bool hits);
   [[nodiscard]] Placement placed(const Participant& who, Ticks at) const;
-  [[nodiscard]] Filter filter_of(const BoxDef& box);
+  [[nodiscard]] const TagFilter& filter_of(const BoxDef& box);
   void gather();
   void find_pairs();
   void look_at(std::uint32_t hit, std::uint32_t hurt);
@@ -152,7 +149,8 @@ class Contacts {
   Hit hit_{};
   std::unordered_map<std::uint64_t, std::uint32_t> swings_;  // by participant and region
   std::vector<std::pair<Key, Ticks>> last_;                  // when a swing last hit a target; sorted
-  std::unordered_map<const BoxDef*, Filter> filters_;
+  std::unordered_map<const BoxDef*, TagFilter> filters_;
+  std::vector<ActiveBox> shown_boxes_;  // of one participant
 };
 
 }  // namespace mobrin

@@ -11,14 +11,28 @@ namespace mobrin {
 /// Tags as bits, so that comparing them costs nothing. Made by TagNames; `self` has no bit.
 using Tags = std::uint64_t;
 
-/// Gives each tag its bit, in the order in which they are first named. At most 64; more are refused (0).
+/// Whom a box, reach or zone takes.
+struct TagFilter {
+  Tags only = 0;    ///< who has one of these
+  Tags spares = 0;  ///< and none of these
+  bool all = true;  ///< `only` is not asked: nothing was named
+  [[nodiscard]] bool takes(Tags tags) const { return (all || (tags & only) != 0) && (tags & spares) == 0; }
+};
+
+/// Gives each tag its bit, in the order in which they are first named. At most 64: a 65th gets none (0), and is counted.
 class TagNames {
  public:
   [[nodiscard]] Tags bit(std::string_view tag);
   [[nodiscard]] Tags bits(std::span<const std::string> tags);
+  /// A filter shuts where a tag has no bit: one that names only such tags takes nobody, and so does one that is to spare
+  /// such a tag. An empty `only` takes all.
+  [[nodiscard]] TagFilter filter(std::span<const std::string> only, std::span<const std::string> spares);
+  /// How often a tag was refused because there were 64 already; 0 where all is well.
+  [[nodiscard]] std::size_t refused() const { return refused_; }
 
  private:
   std::vector<std::string> names_;
+  std::size_t refused_ = 0;
 };
 
 /// Who may be found.
