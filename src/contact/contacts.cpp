@@ -59,7 +59,16 @@ void Contacts::hear(std::uint32_t id, const Machine& machine, const Cue& cue) {
   const bool enters = cue.what == Told::enter && !machine.states()[cue.state].has_children;
   const bool strikes = cue.what == Told::cue && cue.edge != Edge::end && cue.kind() == "damage";
   if ((!enters && !strikes) || cue.state == kNoIndex) return;
-  ++swings_[std::uint64_t{id} << 16 | machine.states()[cue.state].region];
+  ++swings_of(id, machine.states()[cue.state].region).number;
+}
+
+Contacts::Swings& Contacts::swings_of(std::uint32_t id, std::uint16_t region) {
+  const std::uint64_t of = std::uint64_t{id} << 16 | region;
+  auto at = std::lower_bound(swings_.begin(), swings_.end(), of,
+                             [](const Swings& each, std::uint64_t wanted) { return each.of < wanted; });
+  if (at == swings_.end() || at->of != of) at = swings_.insert(at, {of, to_, 0});
+  at->seen = to_;
+  return *at;
 }
 
 Placement Contacts::placed(const Participant& who, Ticks at) const {
@@ -70,10 +79,14 @@ Placement Contacts::placed(const Participant& who, Ticks at) const {
   return out;
 }
 
-const TagFilter& Contacts::filter_of(const BoxDef& box) {
-  const auto [entry, fresh] = filters_.try_emplace(&box);
-  if (fresh) entry->second = tags_->filter(box.hits, box.spares);
-  return entry->second;
+const TagFilter& Contacts::filter_of(const Machine& machine, const ActiveBox& active) {
+  const auto place = static_cast<std::uint64_t>(active.box - machine.clips()[active.clip].marks.boxes.data());
+  const std::uint64_t box = std::uint64_t{machine.serial()} << 32 | std::uint64_t{active.clip} << 16 | place;
+  auto at = std::lower_bound(filters_.begin(), filters_.end(), box,
+                             [](const BoxFilter& each, std::uint64_t wanted) { return each.box < wanted; });
+  if (at == filters_.end() || at->box != box)
+    at = filters_.insert(at, {box, tags_->filter(active.box->hits, active.box->spares)});
+  return at->filter;
 }
 
 void Contacts::take(std::size_t index, const Instance& instance, Ticks begin, Ticks end) {
@@ -94,10 +107,9 @@ void Contacts::take(std::size_t index, const Instance& instance, Ticks begin, Ti
     noted.end = end;
     noted.box = &box;
     if (hits) {
-      noted.filter = filter_of(box);
+      noted.filter = filter_of(machine, all[i]);
       noted.every = box.every;
-      const std::uint64_t key = std::uint64_t{who_[index].id} << 16 | all[i].region;
-      noted.swing = std::uint64_t{all[i].region} << 32 | swings_[key];
+      noted.swing = std::uint64_t{all[i].region} << 32 | swings_of(who_[index].id, all[i].region).number;
     }
     note(index, noted, box.shape, machine.unit(), instance.shown(all[i].region).mirrored, hits);
   }
@@ -233,15 +245,23 @@ void Contacts::gather() {
   pairs_.clear();
   find_pairs();
   std::make_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
-  if (last_.size() > 1024 + 4 * who_.size()) forget_old_swings();
+  if (swings_.size() > 64 + 4 * who_.size()) forget_the_gone();
+  if (last_.size() > 256 + 4 * who_.size()) forget_old_swings();
+}
+
+void Contacts::forget_the_gone() {
+  std::erase_if(swings_, [&](const Swings& each) { return each.seen + kForgotten < to_; });
 }
 
 // What neither is the swing of a machine's region nor stands among this step's plain boxes is over.
 void Contacts::forget_old_swings() {
   std::erase_if(last_, [&](const auto& entry) {
     const auto id = static_cast<std::uint32_t>(entry.first.by >> 32);
-    const auto swing = swings_.find(std::uint64_t{id} << 16 | entry.first.swing >> 32);
-    if (swing != swings_.end()) return swing->second != static_cast<std::uint32_t>(entry.first.swing);
+    const std::uint64_t of = std::uint64_t{id} << 16 | entry.first.swing >> 32;
+    const auto swing = std::lower_bound(swings_.begin(), swings_.end(), of,
+                                        [](const Swings& each, std::uint64_t wanted) { return each.of < wanted; });
+    if (swing != swings_.end() && swing->of == of)
+      return swing->number != static_cast<std::uint32_t>(entry.first.swing);
     return std::none_of(hits_.begin(), hits_.end(),
                         [&](const Noted& hit) { return hit.swing == entry.first.swing && who_[hit.who].id == id; });
   });

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <tuple>
 
 namespace mobrin {
@@ -27,53 +28,79 @@ bool Zones::add_visitor(const Visitor& visitor) {
   return true;
 }
 
+void Zones::look_at(const Watched& zone, const Visitor& visitor) {
+  const Owner& owner = owners_[zone.owner];
+  if (visitor.id == owner.id || !zone.filter.takes(visitor.tags)) return;
+  const Inside key{owner.id, zone.zone, visitor.id};
+  const auto known = std::lower_bound(inside_.begin(), inside_.end(), key);
+  bool inside = known != inside_.end() && *known == key;
+  if (inside) seen_[static_cast<std::size_t>(known - inside_.begin())] = true;
+  WorldShape point;
+  point.middle = visitor.from;
+  const Vec2 way{visitor.to.x - visitor.from.x - (owner.to.at.x - owner.from.at.x),
+                 visitor.to.y - visitor.from.y - (owner.to.at.y - owner.from.at.y)};
+  WorldShape grown = zone.shape;
+  grown.half_width += margin_;
+  grown.half_height += margin_;
+  if (grown.is_circle()) grown.radius += margin_;
+  const auto within = meeting(zone.shape, point, way);
+  const auto around = margin_ > 0 ? meeting(grown, point, way) : within;
+  const auto instant = [&](double part) {
+    const double ticks = std::ceil(part * static_cast<double>((to_ - from_).count) - 1e-6);
+    return Ticks(std::clamp(from_.count + static_cast<std::int64_t>(ticks), from_.count, to_.count));
+  };
+  // Who is out from the beginning on has left; who comes in does so where the way meets the zone.
+  if (inside && (!around || around->begin > 0))
+    events_.push_back({from_, owner.id, zone.zone, visitor.id, false}), inside = false;
+  const auto& met = inside ? around : within;
+  // On the border and off again within a tick is no visit: where a step was cut, it would come twice.
+  const bool stays = way.x == 0 && way.y == 0;
+  if (!met || (!inside && !stays && (met->end - met->begin) * static_cast<double>((to_ - from_).count) <= 1)) return;
+  if (!inside) events_.push_back({instant(met->begin), owner.id, zone.zone, visitor.id, true});
+  if (around->end < 1) events_.push_back({instant(around->end), owner.id, zone.zone, visitor.id, false});
+}
+
 void Zones::find() {
   events_.clear();
-  const auto was_inside = [&](const Inside& key) { return std::binary_search(inside_.begin(), inside_.end(), key); };
-  std::vector<Inside> seen;
-  for (const Owner& owner : owners_) {
-    const Machine& machine = owner.instance->machine();
+  watched_.clear();
+  for (std::uint32_t o = 0; o < owners_.size(); ++o) {
+    const Machine& machine = owners_[o].instance->machine();
     for (std::uint16_t z = 0; z < machine.zones().size(); ++z) {
       const ZoneDef& zone = machine.zones()[z].def;
-      const Tags wanted = tags_->bits(zone.tags);
-      Placement start = owner.from;
-      start.faces_left = owner.to.faces_left;
-      const WorldShape shape = to_world(zone.shape, start, machine.unit());
-      for (const Visitor& visitor : visitors_) {
-        if (visitor.id == owner.id || (!zone.tags.empty() && (visitor.tags & wanted) == 0)) continue;
-        const Inside key{owner.id, z, visitor.id};
-        WorldShape point;
-        point.middle = visitor.from;
-        const Vec2 way{visitor.to.x - visitor.from.x - (owner.to.at.x - owner.from.at.x),
-                       visitor.to.y - visitor.from.y - (owner.to.at.y - owner.from.at.y)};
-        const auto met = meeting(shape, point, way);
-        const auto instant = [&](double part) {
-          const double ticks = std::ceil(part * static_cast<double>((to_ - from_).count) - 1e-6);
-          return Ticks(std::clamp(from_.count + static_cast<std::int64_t>(ticks), from_.count, to_.count));
-        };
-        seen.push_back(key);
-        bool inside = was_inside(key);
-        // Who is out from the beginning on has left; who comes in does so where the way meets the zone.
-        if (inside && (!met || met->begin > 0))
-          events_.push_back({from_, owner.id, z, visitor.id, false}), inside = false;
-        // On the border and off again within a tick is no visit: where a step was cut, it would come twice.
-        const bool stays = way.x == 0 && way.y == 0;
-        if (!met || (!inside && !stays && (met->end - met->begin) * static_cast<double>((to_ - from_).count) <= 1))
-          continue;
-        if (!inside) events_.push_back({instant(met->begin), owner.id, z, visitor.id, true});
-        if (met->end < 1) events_.push_back({instant(met->end), owner.id, z, visitor.id, false});
-      }
+      Placement start = owners_[o].from;
+      start.faces_left = owners_[o].to.faces_left;
+      watched_.push_back({o, z, tags_->filter(zone.tags, {}), to_world(zone.shape, start, machine.unit())});
     }
   }
-  std::sort(seen.begin(), seen.end());
-  for (const Inside& key : inside_)
-    if (!std::binary_search(seen.begin(), seen.end(), key))
-      events_.push_back({from_, key.owner, key.zone, key.visitor, false});
-  std::stable_sort(events_.begin(), events_.end(), [](const ZoneEvent& a, const ZoneEvent& b) {
-    if (a.at != b.at) return a.at < b.at;
-    if (std::tie(a.owner, a.zone, a.visitor) == std::tie(b.owner, b.zone, b.visitor)) return false;  // as they happened
-    if (a.entered != b.entered) return !a.entered;
-    return std::tie(a.owner, a.zone, a.visitor) < std::tie(b.owner, b.zone, b.visitor);
+  // Visitors from left to right; none moves further sideways than `reach`.
+  by_x_.resize(visitors_.size());
+  std::iota(by_x_.begin(), by_x_.end(), 0u);
+  std::sort(by_x_.begin(), by_x_.end(), [&](std::uint32_t a, std::uint32_t b) {
+    return std::tuple(visitors_[a].from.x, a) < std::tuple(visitors_[b].from.x, b);
+  });
+  double reach = 0;
+  for (const Visitor& visitor : visitors_) reach = std::max(reach, std::abs(visitor.to.x - visitor.from.x));
+  seen_.assign(inside_.size(), false);
+  for (const Watched& zone : watched_) {
+    const Owner& owner = owners_[zone.owner];
+    // A little more than the zone and all ways, so that rounding leaves nobody out.
+    const double far =
+        (zone.shape.half_width + margin_ + reach + std::abs(owner.to.at.x - owner.from.at.x)) * (1 + 1e-9);
+    const auto first = std::lower_bound(by_x_.begin(), by_x_.end(), zone.shape.middle.x - far,
+                                        [&](std::uint32_t v, double x) { return visitors_[v].from.x < x; });
+    for (auto at = first; at != by_x_.end() && visitors_[*at].from.x <= zone.shape.middle.x + far; ++at) {
+      const Visitor& visitor = visitors_[*at];
+      const double high = zone.shape.half_height + margin_ + std::abs(visitor.to.y - visitor.from.y) +
+                          std::abs(owner.to.at.y - owner.from.at.y);
+      if (std::abs(visitor.from.y - zone.shape.middle.y) <= high * (1 + 1e-9)) look_at(zone, visitor);
+    }
+  }
+  // Who was inside and is not even near, or not there any more, has left.
+  for (std::size_t i = 0; i < inside_.size(); ++i)
+    if (!seen_[i]) events_.push_back({from_, inside_[i].owner, inside_[i].zone, inside_[i].visitor, false});
+  std::sort(events_.begin(), events_.end(), [](const ZoneEvent& a, const ZoneEvent& b) {
+    return std::tuple(a.at, a.entered, a.owner, a.zone, a.visitor) <
+           std::tuple(b.at, b.entered, b.owner, b.zone, b.visitor);
   });
 }
 
@@ -93,15 +120,18 @@ std::span<const ZoneEvent> Zones::resolve(Ticks until) {
     if (!event.entered && at != inside_.end() && *at == key) inside_.erase(at);
     for (const Owner& owner : owners_) {
       if (owner.id != event.owner) continue;
-      const ZoneInfo& zone = owner.instance->machine().zones()[event.zone];
+      const Machine& machine = owner.instance->machine();
+      const ZoneInfo& zone = machine.zones()[event.zone];
       const std::uint16_t pulse = event.entered ? zone.enter : zone.leave;
-      if (pulse != kNoIndex) (void)owner.instance->pulse_by_name(owner.instance->machine().inputs()[pulse].name.text);
+      if (pulse != kNoIndex) (void)owner.instance->pulse(Pulse{machine.serial(), pulse});
       if (zone.inside == kNoIndex) continue;
-      const auto count = std::count_if(inside_.begin(), inside_.end(), [&](const Inside& each) {
-        return each.owner == event.owner && each.zone == event.zone;
-      });
-      const FieldValue value = zone.counts ? FieldValue(static_cast<std::int64_t>(count)) : FieldValue(count > 0);
-      (void)owner.instance->set_by_name(owner.instance->machine().inputs()[zone.inside].name.text, value);
+      const auto first = std::lower_bound(inside_.begin(), inside_.end(), Inside{event.owner, event.zone, 0});
+      const auto last = std::upper_bound(first, inside_.end(), Inside{event.owner, event.zone, 0xffff'ffff});
+      if (zone.counts)
+        (void)owner.instance->set(Input<std::int32_t>{machine.serial(), zone.inside},
+                                  static_cast<std::int32_t>(last - first));
+      else
+        (void)owner.instance->set(Input<bool>{machine.serial(), zone.inside}, last != first);
     }
   }
   return events_;

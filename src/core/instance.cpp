@@ -34,7 +34,19 @@ Instance::Instance(Machine machine, InstanceOptions options)
       bytes_(3 * block_size_),
       ticket_count_(options.tickets) {
   detail::make_block(machine_.data(), bytes_.get());
+  (void)begin_at(options.begin);
   for (TicketSlot& slot : tickets()) slot.status = TicketStatus::lost;
+}
+
+bool Instance::begin_at(Ticks begin) {
+  BlockHeader& header = header_of(bytes_.get());
+  const std::int64_t to = std::clamp<std::int64_t>(begin.count, 0, kLatest), by = to - header.now;
+  if ((header.flags & detail::kStarted) != 0 || header.now != header.anchor) return false;
+  for (const detail::InputData& input : machine_.data().inputs)
+    if (input.buffer > 0 && detail::pulse_alive(bytes_.get(), input, header.now))
+      detail::field_at<std::int64_t>(bytes_.get(), input.offset) += by;
+  header.now = header.anchor = to;
+  return true;
 }
 
 std::span<TicketSlot> Instance::tickets() {
@@ -318,6 +330,7 @@ bool Instance::force(State state) {
   if (!known(state.machine) || rests(header_of(bytes_.get()))) return false;
   forced_ = state.index;
   header_of(bytes_.get()).wake = detail::kLongAgo;
+  tell_write({InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index});
   return true;
 }
 
@@ -349,6 +362,8 @@ bool Instance::restore(std::span<const std::byte> block) {
   if (block.size() != block_size_) return false;
   std::memcpy(bytes_.get(), block.data(), block_size_);
   passed_rounds_ = true;  // it may have been taken from one that does
+  const bool pending = (header_of(bytes_.get()).flags & (detail::kDirty | detail::kReset)) != 0;
+  tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, {}, kNoIndex, pending});
   return true;
 }
 

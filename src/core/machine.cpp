@@ -195,6 +195,8 @@ bool ClipInfo::holds(const StretchDef& stretch, Ticks time, std::int32_t frame) 
   return time >= stretch.begin && (time < stretch.end || (stretch.end == length && time == length));
 }
 
+std::uint32_t Machine::serial() const { return data_->serial; }
+
 std::string Machine::dump() const {
   const MachineData& m = *data_;
   std::string out = "machine " + m.name + ", block " + std::to_string(m.block_size) + " bytes\n";

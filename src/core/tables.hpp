@@ -1,5 +1,5 @@
-// What stands in each table, in which order: one list for writing and reading banks (docs/bank.md is its grammar) and for
-// fingerprints.
+// What stands in each table, in which order: one list for writing and reading banks (docs/bank.md is its grammar) and
+// for fingerprints.
 #pragma once
 
 #include "machine_data.hpp"
@@ -382,8 +382,9 @@ void fields(A& a, MachineData& m) {
   all(m.reaches), all(m.zones), all(m.looks), all(m.look_guards);
   all(m.input_defs), all(m.cue_defs), all(m.clip_infos), all(m.state_infos), all(m.region_infos),
       all(m.transition_infos);
-  names(m.trait_names), names(m.window_names), names(m.var_names);
+  names(m.trait_names), names(m.window_names);
   if constexpr (A::kWithArt) names(m.files);
+  names(m.var_names);
 }
 
 // sound.cpp

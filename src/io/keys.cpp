@@ -54,6 +54,7 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "rate", "number", "", "The instance's rate from now on, 0 to 64: slow motion, a pause."},
     {tape_step, "freeze", "instant", "", "Holds plays for this long, at most 6s."},
     {tape_step, "reset", "bool", "", "`true` starts the instance anew."},
+    {tape_step, "force", "name", "", "The path of a state that becomes active whatever the rules say."},
 
     {input, "bool", "bool", "", "A truth value; its start."},
     {input, "int", "int", "", "A whole number; its start."},

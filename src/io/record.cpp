@@ -1,8 +1,11 @@
 // Recorder, and tapes as text.
 #include "mobrin/io/record.hpp"
 
+#include <yaml-cpp/yaml.h>
+
+#include <algorithm>
 #include <charconv>
-#include <cmath>
+#include <string_view>
 
 namespace mobrin {
 namespace {
@@ -34,20 +37,63 @@ std::string text_of(const FieldValue& value) {
   return "";
 }
 
-std::string instant_text(Ticks at) { return "{ticks: " + std::to_string(at.count) + "}"; }
+// What people wrote goes through the emitter, in quotes unless it is a plain word of its own.
+void put(YAML::Emitter& out, const std::string& words) {
+  static constexpr std::string_view kWords[] = {"null", "true", "false", "yes", "no", "on", "off", "y", "n"};
+  std::string lower = words;
+  for (char& c : lower) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+  const bool plain = !words.empty() &&
+                     words.find_first_not_of(
+                         "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"
+                         "0123456789_/") == std::string::npos &&
+                     (words[0] < '0' || words[0] > '9') && words[0] != '/' &&
+                     std::find(std::begin(kWords), std::end(kWords), lower) == std::end(kWords);
+  if (plain)
+    out << words;
+  else
+    out << YAML::DoubleQuoted << words;
+}
+
+void put(YAML::Emitter& out, const FieldValue& value) {
+  if (const auto* words = std::get_if<std::string>(&value)) return put(out, *words);
+  out << text_of(value);
+}
+
+void put(YAML::Emitter& out, Ticks at) {
+  out << YAML::Flow << YAML::BeginMap << YAML::Key << "ticks" << YAML::Value << std::to_string(at.count)
+      << YAML::EndMap;
+}
 
 }  // namespace
 
-Recorder::Recorder(Instance& instance, std::string name) : instance_(instance), begin_(instance.now()) {
+Recorder::Recorder(Instance& instance, std::string name) : instance_(instance) {
   tape_.name = std::move(name);
-  const auto inputs = instance.machine().inputs();
+  begin();
+  instance.set_write_hook({&Recorder::written, this});
+}
+
+// From now on, with what differs from the machine's start.
+void Recorder::begin() {
+  begin_ = instance_.now();
+  tape_.steps.clear();
+  const auto inputs = instance_.machine().inputs();
   for (std::uint16_t i = 0; i < inputs.size(); ++i) {
     const auto start = start_of(inputs[i]);
-    const FieldValue value = instance.input_value(i);
+    const FieldValue value = instance_.input_value(i);
     if (start && value != *start) step_now().set.emplace_back(inputs[i].name, value);
   }
-  if (instance.rate() != 1) step_now().rate = instance.rate();
-  instance.set_write_hook({&Recorder::written, this});
+  if (instance_.rate() != 1) step_now().rate = instance_.rate();
+}
+
+// The instance went back: what was written after that instant never was. Of what was written at it only what the block
+// still holds, not yet acted upon.
+void Recorder::cut_back(bool pending) {
+  const Ticks at = instance_.now() - begin_;
+  if (at.count < 0) return begin();
+  const bool whole = at.count == 0 && !pending;  // what it began with stays
+  std::erase_if(tape_.steps,
+                [&](const TapeStep& step) { return step.at > at || (step.at == at && !pending && !whole); });
+  if (whole) begin();
 }
 
 Recorder::~Recorder() { instance_.set_write_hook({}); }
@@ -60,6 +106,7 @@ TapeStep& Recorder::step_now() {
 
 void Recorder::written(void* self, const InstanceWrite& write) {
   auto& recorder = *static_cast<Recorder*>(self);
+  if (write.kind == InstanceWrite::Kind::restore) return recorder.cut_back(write.pending);
   TapeStep& step = recorder.step_now();
   const auto inputs = recorder.instance_.machine().inputs();
   switch (write.kind) {
@@ -89,6 +136,11 @@ void Recorder::written(void* self, const InstanceWrite& write) {
       step.reset = true;
       step.pulses.clear();  // a reset forgets them
       return;
+    case InstanceWrite::Kind::force:
+      step.force = recorder.instance_.machine().states()[write.state].path;
+      return;
+    case InstanceWrite::Kind::restore:
+      return;
   }
 }
 
@@ -99,24 +151,44 @@ Tape Recorder::tape() const {
 }
 
 std::string tape_text(const Tape& tape) {
-  std::string out = "mobrin: 1\ntape: " + tape.name + "\n";
-  if (!tape.machine.empty()) out += "machine: " + tape.machine + "\n";
-  out += "steps:\n";
+  YAML::Emitter out;
+  const auto key = [&](const char* name) { out << YAML::Key << name << YAML::Value; };
+  out << YAML::BeginMap;
+  key("mobrin"), out << 1;
+  key("tape"), put(out, tape.name);
+  if (!tape.machine.empty()) key("machine"), out << YAML::DoubleQuoted << tape.machine;
+  key("steps");
+  out << YAML::BeginSeq;
   for (const TapeStep& step : tape.steps) {
-    out += "  - {at: " + instant_text(step.at);
-    std::string set;
-    for (const auto& [name, value] : step.set) set += (set.empty() ? "" : ", ") + name.text + ": " + text_of(value);
-    if (!set.empty()) out += ", set: {" + set + "}";
-    std::string pulses;
-    for (const Text& pulse : step.pulses) pulses += (pulses.empty() ? "" : ", ") + pulse.text;
-    if (!pulses.empty()) out += ", pulse: [" + pulses + "]";
-    if (step.rate) out += ", rate: " + shortest(*step.rate);
-    if (step.freeze) out += ", freeze: " + instant_text(*step.freeze);
-    if (step.reset) out += ", reset: true";
-    out += "}\n";
+    out << YAML::Flow << YAML::BeginMap;
+    key("at"), put(out, step.at);
+    if (!step.set.empty()) {
+      key("set");
+      out << YAML::Flow << YAML::BeginMap;
+      for (const auto& [name, value] : step.set) {
+        out << YAML::Key;
+        put(out, name.text);
+        out << YAML::Value;
+        put(out, value);
+      }
+      out << YAML::EndMap;
+    }
+    if (!step.pulses.empty()) {
+      key("pulse");
+      out << YAML::Flow << YAML::BeginSeq;
+      for (const Text& pulse : step.pulses) put(out, pulse.text);
+      out << YAML::EndSeq;
+    }
+    if (step.rate) key("rate"), out << shortest(*step.rate);
+    if (step.freeze) key("freeze"), put(out, *step.freeze);
+    if (step.reset) key("reset"), out << true;
+    if (step.force) key("force"), put(out, step.force->text);
+    out << YAML::EndMap;
   }
-  if (tape.until) out += "until: " + instant_text(*tape.until) + "\n";
-  return out;
+  out << YAML::EndSeq;
+  if (tape.until) key("until"), put(out, *tape.until);
+  out << YAML::EndMap;
+  return std::string(out.c_str()) + "\n";
 }
 
 }  // namespace mobrin

@@ -122,7 +122,8 @@ void SceneRun::react(std::uint32_t actor, std::string_view box) {
         if (instance.machine().inputs()[i].name.text != name.text) continue;
         const FieldValue now = instance.input_value(i);
         if (const auto* whole = std::get_if<std::int64_t>(&now))
-          (void)instance.set_by_name(name.text, FieldValue(*whole + std::llround(value)));
+          (void)instance.set_by_name(name.text, FieldValue(*whole + static_cast<std::int64_t>(std::llround(std::clamp(
+                                                                        value, -2147483647.0, 2147483647.0)))));
         else if (const auto* number = std::get_if<double>(&now))
           (void)instance.set_by_name(name.text, FieldValue(*number + value));
       }

@@ -13,12 +13,13 @@ bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds)
 namespace {
 
 constexpr std::size_t kMaxSteps = 200'000;
+constexpr std::int64_t kLatestTicks = std::int64_t{1} << 62;  // an instance's clock goes no further
 
 }  // namespace
 
 std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::string_view what) {
   if (node.kind == YamlNode::Kind::map && node.entries.size() == 1 && node.entries[0].key.text == "ticks") {
-    const auto ticks = reader.whole(node.entries[0].value, what, 0, kMaxDurationTicks);
+    const auto ticks = reader.whole(node.entries[0].value, what, 0, kLatestTicks);
     if (!ticks) return std::nullopt;
     return Ticks(*ticks);
   }
@@ -26,7 +27,7 @@ std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::str
     const Ticks ticks = *read_duration(node.text);
     if (ticks.count <= kMaxDurationTicks) return ticks;
   }
-  reader.mismatch(node, what, "an instant such as `900ms`, `1.5s` or `{ticks: 70560000}`, at most 10 hours");
+  reader.mismatch(node, what, "an instant such as `900ms` or `1.5s`, at most 10 hours, or `{ticks: 70560000}`");
   return std::nullopt;
 }
 
@@ -69,6 +70,8 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
                   "It lasts at most 6 s; to pause for longer, set `rate: 0`.");
   }
   if (const YamlNode* reset = fields.get("reset")) step.reset = reader.boolean(*reset, "`reset:`").value_or(false);
+  if (const YamlNode* force = fields.get("force"))
+    if (const auto state = reader.name(*force, "`force:`")) step.force = *state;
   tape.steps.push_back(std::move(step));
 }
 
@@ -164,6 +167,8 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
       if (const Outcome outcome = trial.set_by_name(name.text, value); !outcome) add(name, outcome.error());
     for (const Text& pulse : step.pulses)
       if (const Outcome outcome = trial.pulse_by_name(pulse.text); !outcome) add(pulse, outcome.error());
+    if (step.force)
+      if (const auto state = machine.state(step.force->text); !state) add(*step.force, state.error());
   }
   return findings;
 }
@@ -174,6 +179,8 @@ void write_step(Instance& instance, const TapeStep& step) {
   for (const Text& pulse : step.pulses) static_cast<void>(instance.pulse_by_name(pulse.text));
   if (step.rate) instance.set_rate(*step.rate);
   if (step.freeze) instance.freeze(*step.freeze);
+  if (step.force)
+    if (const auto state = instance.machine().state(step.force->text)) instance.force(*state);
 }
 
 void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
@@ -200,7 +207,10 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
   // Whole steps of the rate up to `to`, then the rest of the way.
   const auto run_to = [&](Ticks to) {
     while (begin + step_end(steps + 1, options.rate_hz) <= begin + to) {
-      ++steps;
+      // Steps in which nothing is due are taken at once.
+      const Ticks due = std::min(instance.next_wake() - begin, to);
+      steps = std::max(steps + 1, due.count / kTicksPerSecond * options.rate_hz +
+                                      due.count % kTicksPerSecond * options.rate_hz / kTicksPerSecond);
       cover(begin + step_end(steps, options.rate_hz) - instance.now());
     }
     cover(begin + to - instance.now());
@@ -208,7 +218,11 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
   for (std::size_t i = 0; i < tape.steps.size() && tape.steps[i].at <= until;) {
     const Ticks at = tape.steps[i].at;
     if (at.count > 0) run_to(at);
-    for (; i < tape.steps.size() && tape.steps[i].at == at; ++i) write_step(instance, tape.steps[i]);
+    // In the order of the file: what stands above a reset or a force acts before it.
+    for (bool written = false; i < tape.steps.size() && tape.steps[i].at == at; ++i, written = true) {
+      if (written && (tape.steps[i].reset || tape.steps[i].force)) cover(Ticks(0));
+      write_step(instance, tape.steps[i]);
+    }
     cover(Ticks(0));
   }
   run_to(until);

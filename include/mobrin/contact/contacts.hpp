@@ -2,7 +2,6 @@
 #pragma once
 
 #include <cstdint>
-#include <unordered_map>
 #include <vector>
 
 #include "mobrin/contact/reach.hpp"
@@ -51,10 +50,14 @@ enum class HitAnswer : std::uint8_t {
 /// what dies at one instant does nothing at a later one. At one instant they come by the id of who hits, then nearest
 /// first, then by the id of who is hit; the order of adding changes nothing. Nobody hits himself.
 ///
+/// Who takes part in no step for kForgotten is forgotten, with his swings: an id may be given anew after that.
+///
 /// A plain value: copy it with the blocks for a rollback. Allocates while its lists grow, not afterwards. Not
 /// thread-safe.
 class Contacts {
  public:
+  static constexpr Ticks kForgotten = milliseconds(10'000);
+
   /// Tags of boxes are looked up in `tags`, which the caller owns and keeps alive, also for copies.
   explicit Contacts(TagNames& tags) : tags_(&tags) {}
 
@@ -65,6 +68,7 @@ class Contacts {
   /// Instance::advance. False, and the instance is only advanced, where a placement is not sound.
   template <class Handler>
   bool advance(const Participant& who, Instance& instance, Handler&& handler, Listening listening = kGameRecords) {
+    if (instance.now() < from_) (void)instance.begin_at(from_);  // a new one has not lived till now
     const std::size_t index = join(who);
     const auto heard = [&](const Cue& cue) {
       hear(who.id, instance.machine(), cue);
@@ -121,6 +125,13 @@ class Contacts {
     friend auto operator<=>(const Key&, const Key&) = default;
   };
 
+  // The swings of a participant's region, sorted by `of`.
+  struct Swings {
+    std::uint64_t of = 0;
+    Ticks seen{};  // the end of the last step it took part in
+    std::uint32_t number = 0;
+  };
+
   // Where a swing's last hit on a target is remembered, or would be.
   [[nodiscard]] std::vector<std::pair<Key, Ticks>>::iterator remembered(const Key& key);
   [[nodiscard]] Key key_of(const Pair& pair) const;
@@ -130,7 +141,9 @@ class Contacts {
   void take(std::size_t index, const Instance& instance, Ticks begin, Ticks end);
   void note(std::size_t index, Noted box, const Shape& shape, double unit, bool mirrored, bool hits);
   [[nodiscard]] Placement placed(const Participant& who, Ticks at) const;
-  [[nodiscard]] const TagFilter& filter_of(const BoxDef& box);
+  [[nodiscard]] const TagFilter& filter_of(const Machine& machine, const ActiveBox& active);
+  [[nodiscard]] Swings& swings_of(std::uint32_t id, std::uint16_t region);
+  void forget_the_gone();
   void gather();
   void find_pairs();
   void look_at(std::uint32_t hit, std::uint32_t hurt);
@@ -147,10 +160,14 @@ class Contacts {
   std::vector<std::uint32_t> starts_, filled_, standing_, large_, looked_at_;  // of the grid
   Pair current_{};
   Hit hit_{};
-  std::unordered_map<std::uint64_t, std::uint32_t> swings_;  // by participant and region
-  std::vector<std::pair<Key, Ticks>> last_;                  // when a swing last hit a target; sorted
-  std::unordered_map<const BoxDef*, TagFilter> filters_;
-  std::vector<ActiveBox> shown_boxes_;  // of one participant
+  struct BoxFilter {
+    std::uint64_t box = 0;  // machine, clip and place in the clip
+    TagFilter filter;
+  };
+  std::vector<Swings> swings_;
+  std::vector<std::pair<Key, Ticks>> last_;  // when a swing last hit a target; sorted
+  std::vector<BoxFilter> filters_;           // sorted
+  std::vector<ActiveBox> shown_boxes_;       // of one participant
 };
 
 }  // namespace mobrin

@@ -23,13 +23,19 @@ struct ZoneEvent {
   bool entered = false;  ///< else left
 };
 
-/// Watches the zones of machines and fills their inputs. Events come in the order of their instants (at one instant:
-/// leaving before entering, then by owner, zone and visitor), so leaving and entering in one step keep their order.
-/// Nobody enters his own zone. A plain value; copy it with the blocks for a rollback. Allocates while its lists grow.
+/// Watches the zones of machines and fills their inputs. Events come in the order of their instants; at one instant
+/// leaving before entering, then by owner, zone and visitor. Nobody enters his own zone.
+///
+/// The order of a step: advance all machines, work off the hits (Contacts::resolve), then resolve() here: it writes to
+/// the owners at the end of the step, and what they make of it begins with the next.
+///
+/// A plain value; copy it with the blocks for a rollback. Allocates while its lists grow, not afterwards. Who is far
+/// from all zones costs next to nothing.
 class Zones {
  public:
-  /// `tags` is owned by the caller and kept alive, also for copies.
-  explicit Zones(TagNames& tags) : tags_(&tags) {}
+  /// `tags` is owned by the caller and kept alive, also for copies. `margin`, in world units from 0 on: who is inside
+  /// leaves only where a zone that is larger by it on all sides ends, so that hovering on an edge does not flicker.
+  explicit Zones(TagNames& tags, double margin = 0) : tags_(&tags), margin_(margin > 0 ? margin : 0) {}
 
   /// Begins a step over (from, to]. Who was inside and is not added again has left at `from`.
   void begin(Ticks from, Ticks to);
@@ -59,13 +65,24 @@ class Zones {
     friend bool operator==(const Inside&, const Inside&) = default;
     friend auto operator<=>(const Inside&, const Inside&) = default;
   };
+  struct Watched {            // a zone in this step
+    std::uint32_t owner = 0;  // into owners_
+    std::uint16_t zone = 0;
+    TagFilter filter;
+    WorldShape shape{};
+  };
   void find();
+  void look_at(const Watched& zone, const Visitor& visitor);
 
   TagNames* tags_;
   Ticks from_{}, to_{};
   std::vector<Owner> owners_;
   std::vector<Visitor> visitors_;
-  std::vector<Inside> inside_;  // sorted
+  double margin_;
+  std::vector<Watched> watched_;
+  std::vector<std::uint32_t> by_x_;  // visitors, from left to right
+  std::vector<Inside> inside_;       // sorted
+  std::vector<bool> seen_;           // beside inside_
   std::vector<ZoneEvent> events_;
 };
 

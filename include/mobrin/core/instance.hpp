@@ -83,11 +83,13 @@ class ShownLayers {
 
 /// One thing the game wrote to an instance that changed it.
 struct InstanceWrite {
-  enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset };
+  enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset, force, restore };
   Kind kind = Kind::input;
   std::uint16_t input = kNoIndex;  ///< index into Machine::inputs()
   double rate = 1;
-  Ticks duration{};  ///< of a freeze
+  Ticks duration{};                ///< of a freeze
+  std::uint16_t state = kNoIndex;  ///< of a force: index into Machine::states()
+  bool pending = false;            ///< of a restore: the block holds writes that have not taken effect yet
 };
 
 /// Called right after each write. It may read the instance, not change it. Null, the default, costs nothing.
@@ -99,6 +101,9 @@ struct WriteHook {
 struct InstanceOptions {
   /// How many tickets may be open (waiting or running) at once; each takes 24 bytes behind the block.
   std::uint16_t tickets = 4;
+  /// The game's instant at which it begins, as a member of a crowd begins at the crowd's now: its clock starts there.
+  /// From 0 on; a negative one counts as 0.
+  Ticks begin{};
 };
 
 /// One running machine. Not thread-safe; different instances may run on different threads. All its state is one flat
@@ -107,6 +112,10 @@ class Instance {
  public:
   /// Keeps a copy of `machine`, which shares its tables.
   explicit Instance(Machine machine, InstanceOptions options = {});
+
+  /// Lets one that was never advanced begin at another instant, and with it what was written. False, with nothing
+  /// changed, for one that has begun.
+  bool begin_at(Ticks begin);
 
   // Inputs take effect at the next advance, at the instant it starts from.
   Written set(Input<bool> input, bool value);
@@ -118,9 +127,9 @@ class Instance {
   Outcome set_by_name(std::string_view input, const FieldValue& value);
   Outcome pulse_by_name(std::string_view pulse);
 
-  /// Covers (now, now + dt] and appends what happens in it to `cues`. Rounds of a loop on which nothing hangs cost nothing
-  /// unless `cues` listens to Told::loop. Stops before an instant for which the list has no
-  /// room; clear the list and call again with `left`: the cut changes nothing. A negative dt counts as 0.
+  /// Covers (now, now + dt] and appends what happens in it to `cues`. Rounds of a loop on which nothing hangs cost
+  /// nothing unless `cues` listens to Told::loop. Stops before an instant for which the list has no room; clear the
+  /// list and call again with `left`: the cut changes nothing. A negative dt counts as 0.
   [[nodiscard]] Advanced advance(Ticks dt, CueBuffer& cues);
 
   /// Covers dt and calls `handler(const Cue&)` for each record, in order, right after the instant it belongs to is
@@ -170,7 +179,7 @@ class Instance {
   [[nodiscard]] bool is(Trait trait) const;
   /// Whether `done` has been told: a final state has lingered, and the instance rests for ever.
   [[nodiscard]] bool done() const;
-  /// The instance's clock: all time covered so far.
+  /// The instance's clock: where it began (see InstanceOptions) and all time covered since.
   [[nodiscard]] Ticks now() const;
   /// Before this instant, with nothing written, an advance has nothing to do; the largest Ticks for never.
   [[nodiscard]] Ticks next_wake() const;

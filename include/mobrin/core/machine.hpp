@@ -172,6 +172,9 @@ class Machine {
   /// A hash of all that decides what the machine does: equal for the same definition, in every process.
   [[nodiscard]] std::uint64_t fingerprint() const;
 
+  /// The number that its handles carry: another one for each machine that is compiled or loaded in a process.
+  [[nodiscard]] std::uint32_t serial() const;
+
   /// Not for users: the compiled tables.
   [[nodiscard]] const detail::MachineData& data() const { return *data_; }
   explicit Machine(detail::SharedTables data) : data_(std::move(data)) {}

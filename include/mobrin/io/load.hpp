@@ -43,9 +43,11 @@ struct TapeStep {
   std::vector<Text> pulses;
   std::optional<double> rate{};   ///< see Instance::set_rate
   std::optional<Ticks> freeze{};  ///< see Instance::freeze
+  std::optional<Text> force{};    ///< the path of a state: see Instance::force
 };
 
-/// Recorded inputs over time. Steps are in order of time; those of one instant are written together.
+/// Recorded inputs over time. Steps are in order of time; those of one instant act in the order of the file: they are
+/// written together, but what stands above a reset or a force acts before it.
 struct Tape {
   std::string name;
   std::string machine;  ///< path of the machine file, resolved against the tape's; empty if the tape names none

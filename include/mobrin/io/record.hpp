@@ -8,11 +8,12 @@
 namespace mobrin {
 
 /// Listens to one instance from when it is made until it is destroyed, and keeps what is written at its exact tick:
-/// inputs, pulses, rate, freezes and resets. Its tape begins with the values that differ from the machine's start;
-/// running it on a fresh instance tells what the live one told. Recorded from the middle of a run, replay it on an
-/// instance that load() or restore() brought to that point. What is written at one instant with advances of no time in
-/// between is replayed together.
-/// Takes the instance's write hook for itself. Not thread-safe. Allocates as it records.
+/// inputs, pulses, rate, freezes, resets and forces. Where the instance is restored to an earlier instant, what was
+/// written after that is cut off; to one before the recorder was made, the tape begins anew there. Its tape begins with
+/// the values that differ from the machine's start; running it on a fresh instance tells what the live one told.
+/// Recorded from the middle of a run, replay it on an instance that load() or restore() brought to that point. What is
+/// written at one instant with advances of no time in between is replayed together. Takes the instance's write hook for
+/// itself. Not thread-safe. Allocates as it records.
 class Recorder {
  public:
   /// REQUIRES: `instance` outlives the recorder and does not move.
@@ -27,6 +28,8 @@ class Recorder {
  private:
   static void written(void* self, const InstanceWrite& write);
   TapeStep& step_now();
+  void begin();
+  void cut_back(bool pending);
 
   Instance& instance_;
   Ticks begin_;

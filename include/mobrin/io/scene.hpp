@@ -74,7 +74,11 @@ struct SceneRecord {
 /// to the scene.
 class SceneRun {
  public:
+  /// `scene` outlives it.
   explicit SceneRun(const Scene& scene);
+  explicit SceneRun(Scene&&) = delete;  // it would be gone at once
+  SceneRun(const SceneRun&) = delete;   // what watches it knows where it lies
+  SceneRun& operator=(const SceneRun&) = delete;
 
   /// Goes on to `until` and calls `told` for each record in order: at one instant the actors' records in the order of
   /// the scene, then hits, then zones.
