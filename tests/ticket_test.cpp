@@ -91,8 +91,44 @@ TEST_F(Tickets, ALoopForEverNeverSucceedsByItself) {
   const Ticket circle = ask("circle");
   wait(999);
   EXPECT_STREQ(status(circle), "running");
+  EXPECT_FALSE(instance_.never_ends(circle)) << "a rule leads on when its time is over";
   wait(1);
-  EXPECT_STREQ(status(circle), "interrupted");
+  EXPECT_STREQ(status(circle), "succeeded");
+}
+
+TEST_F(Tickets, SayThatNothingWillEndThem) {
+  wait(0);
+  const Ticket hover = instance_.follow(*machine_.state("hover")), dive = ask("dive");
+  EXPECT_TRUE(instance_.never_ends(hover));
+  wait(10);
+  EXPECT_FALSE(instance_.never_ends(hover)) << "it is over";
+  EXPECT_FALSE(instance_.never_ends(dive));
+  EXPECT_FALSE(instance_.never_ends(Ticket{}));
+}
+
+TEST_F(Tickets, OfOnePressAreOneAndCanBeGivenBack) {
+  const Ticket one = ask("dive"), two = ask("dive");
+  EXPECT_EQ(std::pair(one.slot, one.serial), std::pair(two.slot, two.serial));
+  wait(50);
+  EXPECT_STREQ(status(two), "running");
+  EXPECT_TRUE(instance_.give_back(one));
+  EXPECT_STREQ(status(two), "running") << "the other still holds it";
+  EXPECT_TRUE(instance_.give_back(two));
+  EXPECT_STREQ(status(two), "lost");
+  EXPECT_FALSE(instance_.give_back(two));
+}
+
+TEST_F(Tickets, WhoFollowsGivesWayToWhoAsks) {
+  wait(0);
+  std::vector<Ticket> followed;
+  for (const char* path : {"hover", "dive", "circle", "feint"})
+    followed.push_back(instance_.follow(*machine_.state(path)));
+  const Ticket dive = ask("dive");
+  EXPECT_TRUE(dive);
+  EXPECT_STREQ(status(followed[0]), "lost");
+  wait(100);
+  EXPECT_STREQ(status(dive), "running");
+  EXPECT_STREQ(status(followed[1]), "running");
 }
 
 TEST_F(Tickets, FollowAState) {
@@ -150,12 +186,13 @@ TEST_F(Tickets, TheOldestThatIsOverGivesItsPlaceToANewOne) {
   const Ticket second = ask("sting");
   wait(10);
   EXPECT_STREQ(status(first), "interrupted");
-  for (int i = 0; i < 2; ++i) EXPECT_TRUE(instance_.follow(*machine_.state("circle")));
+  for (const char* path : {"circle", "hover"}) EXPECT_TRUE(instance_.follow(*machine_.state(path)));
   EXPECT_STREQ(status(first), "interrupted");
-  EXPECT_TRUE(instance_.follow(*machine_.state("circle")));  // takes the place of the first
+  EXPECT_TRUE(instance_.follow(*machine_.state("dive")));  // takes the place of the first
   EXPECT_STREQ(status(first), "lost");
   EXPECT_STREQ(status(second), "running");
-  EXPECT_FALSE(instance_.follow(*machine_.state("circle")));  // four are open
+  EXPECT_FALSE(instance_.follow(*machine_.state("feint")));  // four are open
+  EXPECT_TRUE(instance_.follow(*machine_.state("circle")));  // shares the one there is
   EXPECT_STREQ(status(Ticket{}), "lost");
 }
 

@@ -66,7 +66,7 @@ class Check {
     need(m.trait_names.size() <= kMaxTraits, "traits");
     need(m.durings.size() <= kMaxWindowsAskedFor && m.window_names.size() <= kMaxWindowNames, "windows");
     need(m.expressions.code.size() <= std::size_t{kMaxTransitions} * kMaxExpressionLength, "expressions");
-    need(sound_unit(m.unit), "unit");
+    need(sound_unit(m.unit), "units");
   }
 
   void values() {
@@ -97,12 +97,15 @@ class Check {
            "pulses");
     for (const auto* regions : {&m.speed_regions, &m.choice_regions})
       for (const std::uint16_t region : *regions) need(region < m.regions.size(), "regions");
+    std::vector<std::pair<std::uint32_t, ValueType>> variables;
+    for (const VarData& var : m.vars) variables.emplace_back(var.offset, var.type);
+    std::sort(variables.begin(), variables.end());
     for (const ActionData& action : m.actions) {
       const bool tells = action.cue != kNoIndex;
       need(tells ? action.cue < m.cue_defs.size() && action.fields < m.fields.size() : expression(action.value),
            "actions");
-      const auto is_it = [&](const VarData& var) { return var.offset == action.offset && var.type == action.type; };
-      need(tells || std::any_of(m.vars.begin(), m.vars.end(), is_it), "actions");
+      need(tells || std::binary_search(variables.begin(), variables.end(), std::pair(action.offset, action.type)),
+           "actions");
     }
   }
 
@@ -152,7 +155,8 @@ class Check {
       for (std::size_t i = 0; i < clip.segments.size(); ++i) {
         const Segment& segment = clip.segments[i];
         // Shown as seconds of the clip's own time: it stays within the clip.
-        const std::int64_t lasts = (i + 1 < clip.segments.size() ? clip.segments[i + 1].begin : clip.cycle) - segment.begin;
+        const std::int64_t lasts =
+            (i + 1 < clip.segments.size() ? clip.segments[i + 1].begin : clip.cycle) - segment.begin;
         need(segment.own >= 0 && segment.own <= clip.length &&
                  (segment.mirrored ? segment.own >= lasts : segment.own + lasts <= clip.length + 1),
              "clips");
@@ -177,7 +181,9 @@ class Check {
       for (const BoxDef& box : marks.boxes)
         need(sound_shape(box.shape, false) && box.every.count >= 0 && box.every.count <= kMaxDurationTicks, "boxes");
       for (const TrackDef& track : marks.tracks) need(sound_track(track, info.length), "tracks");
-      const auto near = [](const std::pair<double, double>& at) { return near_pivot(at.first) && near_pivot(at.second); };
+      const auto near = [](const std::pair<double, double>& at) {
+        return near_pivot(at.first) && near_pivot(at.second);
+      };
       need((!marks.pivot || near(*marks.pivot)) && (!marks.offset || near(*marks.offset)), "marks");
       for (const OffsetDef& offset : marks.offsets) need(near_pivot(offset.x) && near_pivot(offset.y), "marks");
     }

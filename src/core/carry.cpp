@@ -25,7 +25,8 @@ using detail::StateData;
 using detail::ValueType;
 using Named = SavedInstance::Named;
 
-// A machine that was packed without names; what it holds goes by numbers, `#3`, which only the same machine understands.
+// A machine that was packed without names; what it holds goes by numbers, `#3`, which only the same machine
+// understands.
 bool nameless(const MachineData& m) { return m.state_infos.size() > 1 && m.state_infos[1].path.empty(); }
 std::string name_or_number(const std::string& name, std::size_t index) {
   return name.empty() ? "#" + std::to_string(index) : name;
@@ -159,9 +160,8 @@ class Carrier {
   }
 
   void carry_input(const Named& saved) {
-    const std::size_t index = inputs_.find(saved.name, m_.input_defs.size(), [&](std::size_t i) {
-      return std::string_view(m_.input_defs[i].name.text);
-    });
+    const std::size_t index = inputs_.find(saved.name, m_.input_defs.size(),
+                                           [&](std::size_t i) { return std::string_view(m_.input_defs[i].name.text); });
     const auto lost = [&](const std::string& why) {
       lose(CarryLoss::Kind::input, saved.name, "the input \"" + saved.name + "\" " + why);
     };
@@ -481,5 +481,31 @@ CarryLosses load(const SavedInstance& saved, Instance& into) {
 }
 
 CarryLosses carry_over(const Instance& from, Instance& into) { return load(save(from), into); }
+
+CarryLosses carry_over(const Crowd& from, Crowd& into) {
+  struct All {
+    CarryLosses losses;
+    std::vector<std::size_t> members;
+  } all;
+  into.take_over(
+      from,
+      [](void* context, const Instance& before, Instance& after) {
+        auto& [losses, members] = *static_cast<All*>(context);
+        for (CarryLoss& loss : carry_over(before, after)) {
+          const auto same =
+              std::find_if(losses.begin(), losses.end(), [&](const CarryLoss& each) { return each.text == loss.text; });
+          if (same != losses.end()) {
+            ++members[static_cast<std::size_t>(same - losses.begin())];
+            continue;
+          }
+          losses.push_back(std::move(loss));
+          members.push_back(1);
+        }
+      },
+      &all);
+  for (std::size_t i = 0; i < all.losses.size(); ++i)
+    if (all.members[i] > 1) all.losses[i].text += " (" + std::to_string(all.members[i]) + " members)";
+  return std::move(all.losses);
+}
 
 }  // namespace mobrin

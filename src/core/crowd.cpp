@@ -10,6 +10,7 @@
 #include "crowd_quick.hpp"
 #include "crowd_readers.hpp"
 #include "crowd_wakes.hpp"
+#include "stale.hpp"
 #include "write.hpp"
 
 namespace mobrin {
@@ -43,6 +44,7 @@ detail::CrowdData::CrowdData(Machine of, CrowdOptions how)
       fresh(machine.block_size()),
       generations(memory.get()),
       free(memory.get()) {
+  check_floats();
   make_block(machine.data(), fresh.data());
 }
 

@@ -138,4 +138,29 @@ bool Crowd::changed_since(std::span<const std::byte> snapshot, std::vector<std::
   return true;
 }
 
+void Crowd::take_over(const Crowd& from, void (*carry)(void* context, const Instance& from, Instance& into),
+                      void* context) {
+  const std::uint32_t count = from.places();
+  d_->now = d_->end = from.d_->now;
+  d_->living = from.d_->living;
+  d_->generations.assign(from.d_->generations.begin(), from.d_->generations.end());
+  d_->free.assign(from.d_->free.begin(), from.d_->free.end());
+  d_->cruises.assign(count, kNoIndex);
+  d_->blocks.assign(kElsewhere + count * d_->stride, std::byte{});
+  const std::vector<std::int64_t> never(count, detail::kNever);
+  d_->wakes->take(reinterpret_cast<const std::byte*>(never.data()), count);
+  for (std::uint32_t place = 0; place < count; ++place) {
+    std::byte* const block = d_->block(place);
+    const auto member = from.copy(from.at(place));
+    if (!member) {
+      detail::header_of(block).flags = detail::kDone;  // as remove() leaves it
+      continue;
+    }
+    Instance carried(d_->machine, {0, Ticks(d_->now)});
+    carry(context, *member, carried);
+    std::memcpy(block + kElsewhere, carried.block().data() + kElsewhere, d_->stride);
+    d_->wakes->set(place, std::max(detail::header_of(carried.block().data()).wake, detail::kAtOnce));
+  }
+}
+
 }  // namespace mobrin

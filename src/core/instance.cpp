@@ -7,6 +7,7 @@
 
 #include "engine.hpp"
 #include "hash.hpp"
+#include "stale.hpp"
 #include "write.hpp"
 
 namespace mobrin {
@@ -34,6 +35,7 @@ Instance::Instance(Machine machine, InstanceOptions options)
       bytes_(3 * block_size_),
       ticket_count_(options.tickets) {
   detail::make_block(machine_.data(), bytes_.get());
+  detail::check_floats();
   (void)begin_at(options.begin);
   for (TicketSlot& slot : tickets()) slot.status = TicketStatus::lost;
 }
@@ -54,18 +56,46 @@ std::span<TicketSlot> Instance::tickets() {
 }
 
 Ticket Instance::give_ticket(const TicketSlot& asked) {
-  TicketSlot* free = nullptr;
+  const auto ticket_of = [&](const TicketSlot& slot) {
+    return Ticket{machine_.data().serial, slot.serial, static_cast<std::uint16_t>(&slot - tickets().data())};
+  };
+  TicketSlot *free = nullptr, *follows = nullptr;
   std::uint32_t serial = 0;
   for (TicketSlot& slot : tickets()) {
     serial = std::max(serial, slot.serial);
     const TicketStatus status = status_of(slot);
     const bool open = status == TicketStatus::waiting || status == TicketStatus::running;
+    // Who asks for the same press, or follows the same state, holds it too.
+    const bool same = slot.pulse == asked.pulse &&
+                      (asked.pulse == kNoIndex ? slot.state == asked.state && status == asked.status
+                                               : status == TicketStatus::waiting && slot.until == asked.until);
+    if (open && same && slot.holders < 255) {
+      ++slot.holders;
+      return ticket_of(slot);
+    }
     if (!open && (free == nullptr || slot.serial < free->serial)) free = &slot;
+    if (open && slot.pulse == kNoIndex && (follows == nullptr || slot.serial < follows->serial)) follows = &slot;
   }
+  // Who only follows gives way to who asks: a loop may be followed for ever.
+  if (free == nullptr && asked.pulse != kNoIndex) free = follows;
   if (free == nullptr) return {};
   *free = asked;
   free->serial = serial + 1;
-  return {machine_.data().serial, free->serial, static_cast<std::uint16_t>(free - tickets().data())};
+  free->holders = 1;
+  return ticket_of(*free);
+}
+
+bool Instance::give_back(Ticket ticket) {
+  if (status(ticket) == TicketStatus::lost) return false;
+  TicketSlot& slot = tickets()[ticket.slot];
+  if (--slot.holders == 0) slot.status = TicketStatus::lost;
+  return true;
+}
+
+bool Instance::never_ends(Ticket ticket) const {
+  if (status(ticket) != TicketStatus::running) return false;
+  const auto* slots = reinterpret_cast<const TicketSlot*>(bytes_.get() + machine_.block_size());
+  return detail::never_ends(machine_.data(), slots[ticket.slot].state);
 }
 
 TicketStatus Instance::status_of(const TicketSlot& slot) const {
@@ -110,7 +140,12 @@ TicketStatus Instance::status(Ticket ticket) const {
   return slot.serial == ticket.serial ? status_of(slot) : TicketStatus::lost;
 }
 
-bool Instance::known(std::uint32_t serial) const { return serial == machine_.data().serial; }
+bool Instance::known(std::uint32_t serial) const {
+  if (serial == machine_.data().serial) return true;
+  if (!told_stale_) detail::tell_stale("a handle", machine_);
+  told_stale_ = true;
+  return false;
+}
 
 void Instance::written(std::uint16_t input) {
   wake();

@@ -41,10 +41,11 @@ inline constexpr std::size_t kMaxFrames = 10'000;
 inline constexpr std::size_t kMaxSequence = 256;
 inline constexpr std::size_t kMaxSegments = 100'000;
 inline constexpr std::size_t kMaxMarksOfClip = 4'096;
-inline constexpr std::size_t kMaxMarksOfCycle = 65'535;    // of all clips that a state plays in turn: a Firing counts in 16 bits
-inline constexpr std::size_t kMaxWindowNames = 65'535;     // kNoIndex is none
+inline constexpr std::size_t kMaxMarksOfCycle =
+    65'535;  // of all clips that a state plays in turn: a Firing counts in 16 bits
+inline constexpr std::size_t kMaxWindowNames = 65'535;      // kNoIndex is none
 inline constexpr std::size_t kMaxWindowsAskedFor = 65'535;  // `during:`, likewise
-inline constexpr std::size_t kMaxTags = 64;                // a bit each
+inline constexpr std::size_t kMaxTags = 64;                 // a bit each
 inline constexpr std::size_t kMaxTraits = 64;
 inline constexpr std::size_t kMaxDepth = 32;
 inline constexpr std::int32_t kMaxPasses = 10'000;
@@ -58,11 +59,11 @@ struct Range {
 // The fixed begin of every block. Trivially copyable, no padding: the layout gives away its last bytes.
 struct BlockHeader {
   std::int64_t now;
-  std::int64_t wake;      // nothing lies before it
-  std::int64_t anchor;    // the instant at which playheads and timers in the block were taken
-  std::uint32_t frozen;   // ticks after `anchor` for which plays and timers stand
-  std::uint32_t packed;   // the rate, 16.16, in 23 bits, and above them the ordinal's highest 9
-  std::uint16_t lowest;   // of the ordinal
+  std::int64_t wake;     // nothing lies before it
+  std::int64_t anchor;   // the instant at which playheads and timers in the block were taken
+  std::uint32_t frozen;  // ticks after `anchor` for which plays and timers stand
+  std::uint32_t packed;  // the rate, 16.16, in 23 bits, and above them the ordinal's highest 9
+  std::uint16_t lowest;  // of the ordinal
   std::uint8_t flags;
   std::uint8_t given_away[5];
 
@@ -97,7 +98,8 @@ struct TicketSlot {
   std::uint16_t pulse;   // kNoIndex: it follows a state
   std::uint16_t state;   // what it leads to
   TicketStatus status;
-  std::uint8_t unused[7];
+  std::uint8_t holders;  // how many hold a ticket for it
+  std::uint8_t unused[6];
 };
 static_assert(sizeof(TicketSlot) == 24);
 
@@ -232,14 +234,16 @@ enum class GoEvent : std::uint8_t { none, pulse, cue, at_end, at_loop, after };
 struct EventRule {
   bool lasts = true;        // true while something is so; else for the one round right after it happened
   bool stands = false;      // where its target is active already, the rest of the list is passed over
+  bool by_itself = false;   // it comes when a state's own time or play is over
   bool of_a_write = false;  // it begins with a write (a pulse), not with time
 };
 [[nodiscard]] constexpr EventRule rule_of(GoEvent event) {
   switch (event) {
     case GoEvent::none:
+      return {.lasts = true, .stands = true};
     case GoEvent::at_end:
     case GoEvent::after:
-      return {.lasts = true, .stands = true};
+      return {.lasts = true, .stands = true, .by_itself = true};
     case GoEvent::pulse:
       return {.lasts = true, .of_a_write = true};
     case GoEvent::cue:
@@ -456,6 +460,9 @@ void blend_weights(const MachineData& machine, const std::byte* block, const Ble
 [[nodiscard]] std::size_t count_tags(const MachineData& machine);
 // compile.cpp: an upper bound of what one instant can tell; see Machine::most_records_per_instant.
 [[nodiscard]] std::uint64_t bound_of_records(const MachineData& machine);
+
+// ticket.cpp: whether nothing in a state ends by itself, neither a play nor a time.
+[[nodiscard]] bool never_ends(const MachineData& machine, std::uint16_t state);
 
 // A number that no machine of this process has.
 [[nodiscard]] std::uint32_t new_serial();

@@ -26,7 +26,8 @@ void Engine::begin_ticket(TicketSlot& slot) {
 }
 
 void Engine::tickets_left(std::uint16_t state, std::uint32_t transition) {
-  const bool by_end = transition != kNoTransition && m_.transitions[transition].event == GoEvent::at_end;
+  // By itself: its play was over, or its time was.
+  const bool by_end = transition != kNoTransition && rule_of(m_.transitions[transition].event).by_itself;
   settle_tickets(state, by_end ? TicketStatus::succeeded : TicketStatus::interrupted);
 }
 
@@ -34,6 +35,19 @@ void Engine::tickets_left(std::uint16_t state, std::uint32_t transition) {
 void Engine::settle_tickets(std::uint16_t state, TicketStatus status) {
   for (TicketSlot& slot : tickets_)
     if (slot.status == TicketStatus::running && slot.state == state) slot.status = status;
+}
+
+bool never_ends(const MachineData& m, std::uint16_t state) {
+  for (std::uint16_t s = state; s <= m.states[state].last; ++s) {
+    const StateData& each = m.states[s];
+    if (each.final) return false;
+    if (each.play.moves())
+      for (const PlayedClip& played : MachineData::view(m.played, each.play.clips))
+        if (m.clips[played.clip].passes > 0) return false;
+    for (const TransitionData& go : MachineData::view(m.transitions, each.go))
+      if (rule_of(go.event).by_itself) return false;
+  }
+  return true;
 }
 
 // From now on the instance rests: nothing runs or waits any more.

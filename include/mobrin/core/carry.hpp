@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "mobrin/core/crowd.hpp"
 #include "mobrin/core/instance.hpp"
 
 namespace mobrin {
@@ -60,7 +61,8 @@ struct SavedInstance {
 };
 
 /// One thing that could not be carried over as it was, and what stands in its place: what is gone or of another type,
-/// a value that was clamped into a narrower range, a fade that was cut. Of the kind `machine`: nothing was carried over.
+/// a value that was clamped into a narrower range, a fade that was cut. Of the kind `machine`: nothing was carried
+/// over.
 struct CarryLoss {
   enum class Kind : std::uint8_t { input, variable, state, play, fade, machine };
   Kind kind = Kind::input;
@@ -74,8 +76,8 @@ using CarryLosses = std::vector<CarryLoss>;
 /// All that `instance` holds, by names. Allocates.
 [[nodiscard]] SavedInstance save(const Instance& instance);
 
-/// A machine packed without names goes by numbers, which only the same machine understands: with another one `into` stays
-/// as it is, and the one loss says so.
+/// A machine packed without names goes by numbers, which only the same machine understands: with another one `into`
+/// stays as it is, and the one loss says so.
 ///
 /// Gives `into` the state that was saved, of the same machine or of a changed one. What still exists is carried over:
 /// inputs and variables by name, states by path, plays by the names of their clips, at the same relative position.
@@ -85,5 +87,9 @@ CarryLosses load(const SavedInstance& saved, Instance& into);
 
 /// Hot reload: gives `into`, an instance of a changed machine, what `from` holds. The same as load(save(from), into).
 CarryLosses carry_over(const Instance& from, Instance& into);
+
+/// The same for a whole crowd: `into`, a crowd of the changed machine, gets the members of `from` at their places, with
+/// their handles and the clock; what was in it before is gone. Each loss is told once, with how many members had it.
+CarryLosses carry_over(const Crowd& from, Crowd& into);
 
 }  // namespace mobrin

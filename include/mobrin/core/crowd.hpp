@@ -220,6 +220,10 @@ class Crowd {
   /// snapshot does not have are among them. False where it is none.
   bool changed_since(std::span<const std::byte> snapshot, std::vector<std::uint32_t>& out) const;
 
+  /// Not for users: the members of another crowd at the same places, made anew by `carry(from, into)`; see
+  /// carry_over().
+  void take_over(const Crowd& from, void (*carry)(void* context, const Instance& from, Instance& into), void* context);
+
   [[nodiscard]] const Machine& machine() const;
   /// Bytes a member takes in all.
   [[nodiscard]] std::size_t bytes_per_member() const;

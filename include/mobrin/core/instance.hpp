@@ -195,11 +195,17 @@ class Instance {
   /// stays. Refused (false) below 0 and above kLongestFreeze.
   bool freeze(Ticks duration);
 
-  /// Writes a pulse and gives a ticket to watch what becomes of it. A false ticket where as many are open as there is
-  /// room for (the pulse is written all the same), and for a handle of another machine.
+  /// Writes a pulse and gives a ticket to watch what becomes of it. Two asks for one press share it: the second gives
+  /// the first one's ticket. Where no place is free, the oldest ticket that follow() gave is lost to it. A false ticket
+  /// where there is none either (the pulse is written all the same), and for a handle of another machine.
   [[nodiscard]] Ticket ask(Pulse pulse);
   /// A ticket for a state: running if it is active (from when it is entered, if not) until its play ends or it is left.
   [[nodiscard]] Ticket follow(State state);
+  /// Whether what a running ticket stands for does not end by itself: it loops, shows a pose or plays nothing, and no
+  /// `at: end` or `after:` leads on. It is over only when something else leads away; do not wait for it to succeed.
+  [[nodiscard]] bool never_ends(Ticket ticket) const;
+  /// For who needs it no more: its place is free when all who share it have given it back. False for one that is lost.
+  bool give_back(Ticket ticket);
   /// What became of it so far. The place of a ticket that is over is given away again, the oldest first.
   [[nodiscard]] TicketStatus status(Ticket ticket) const;
 
@@ -287,7 +293,8 @@ class Instance {
   TraceHook trace_;
   WriteHook write_hook_;
   std::uint16_t ticket_count_;
-  bool passed_rounds_ = false;  // the block's wake leaves them out
+  mutable bool told_stale_ = false;  // in builds with asserts: once an instance
+  bool passed_rounds_ = false;       // the block's wake leaves them out
   std::uint16_t forced_ = kNoIndex;
   std::uint16_t told_forced_ = kNoIndex;  // of the instant tell_again() repeats
 };

@@ -8,10 +8,11 @@ namespace mobrin {
 enum class TicketStatus : std::uint8_t {
   waiting,      ///< the pulse is alive and not yet taken; a followed state is not entered yet
   running,      ///< the state it led to is active and its play has not reached its end; a loop for ever runs on
-  succeeded,    ///< that state's play reached its end, or it was left by `at: end`, or `done` was told in it
+  succeeded,    ///< that state's play reached its end, it was left by `at: end` or `after:`, or `done` was told in it
   failed,       ///< the pulse was not taken while it was alive
   interrupted,  ///< that state was left in another way, or the instance was reset
-  lost,         ///< no such ticket: never given, of another instance's block, or its place was given to a newer one
+  lost,  ///< no such ticket: never given, of another instance's block, given back, or its place was given to a newer
+         ///< one
 };
 
 /// A handle to one asked action. Plain value; stays valid over snapshots, like what it stands for.
