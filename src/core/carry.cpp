@@ -104,6 +104,10 @@ FieldValue variable_value(const std::byte* block, const detail::VarData& var) {
 
 FieldValue input_of(const MachineData& m, const std::byte* block, std::uint16_t index) {
   const InputData& input = m.inputs[index];
+  if (input.kind == InputKind::choice) {
+    const std::uint8_t choice = field_at<std::uint8_t>(block, input.offset);
+    return name_or_number(choices_of(m, index)[choice].text, choice);
+  }
   if (input.kind != InputKind::pulse) return detail::stored_value(m, block, index);
   if (input.buffer > 0) return field_at<std::int64_t>(block, input.offset);
   return detail::pulse_alive(block, input, 0) ? header_of(block).now : detail::kLongAgo;
@@ -111,7 +115,7 @@ FieldValue input_of(const MachineData& m, const std::byte* block, std::uint16_t 
 
 constexpr std::int64_t kLongest = std::int64_t{1} << 62;
 
-std::string number_text(double number) {
+std::string shortest_text(double number) {
   char text[32];
   return {text, std::to_chars(text, text + sizeof text, static_cast<float>(number)).ptr};
 }
@@ -188,7 +192,7 @@ class Carrier {
       const double value = number != nullptr ? *number : static_cast<double>(*whole);
       const double kept = std::clamp(value, static_cast<double>(input.min), static_cast<double>(input.max));
       field_at<float>(b_, input.offset) = static_cast<float>(kept) + 0.0f;
-      if (kept != value) clamped(number_text(value), number_text(kept));
+      if (kept != value) clamped(shortest_text(value), shortest_text(kept));
     } else if (input.kind == InputKind::choice) {
       if (words == nullptr) return lost(other);
       const auto& choices = choices_of(m_, static_cast<std::uint16_t>(index));

@@ -17,9 +17,8 @@ std::string frames_text(std::size_t count) {
 }
 
 std::string seconds_text(Ticks ticks) {
-  std::string text = std::to_string(ticks.to_seconds());
-  while (text.back() == '0') text.pop_back();
-  return text + (text.back() == '.' ? "0 s" : " s");
+  const std::string text = number_text(ticks.to_seconds());
+  return text + (text.find('.') == std::string::npos ? ".0 s" : " s");
 }
 
 }  // namespace

@@ -147,7 +147,7 @@ void Compilation::check_tracks(const ClipInfo& clip) {
       if (key.time.count < 0 || key.time > clip.length)
         report(FindingCode::outside_clip, track.name.place,
                "a key of the track \"" + track.name.text + "\" lies past the end of \"" + clip.def.name.text + "\"",
-               "The clip lasts " + std::to_string(clip.length.to_seconds()) + " s.");
+               "The clip lasts " + number_text(clip.length.to_seconds()) + " s.");
       if (i > 0 && key.time <= track.keys[i - 1].time)
         report(FindingCode::bad_value, track.name.place, "the keys of \"" + track.name.text + "\" do not rise in time",
                "Write them in order, one for each time.");
@@ -168,7 +168,8 @@ void Compilation::compile_blend(const BlendDef& blend, const StateDef& source, s
     return wrong("has an impossible floor", "It is at least 0; times the points it is less than 1.");
   for (std::size_t i = 0; i < blend.points.size(); ++i) {
     const BlendPointDef& point = blend.points[i];
-    if (!near_pivot(point.x) || !near_pivot(point.y)) return wrong("has a point out of range", "Points lie within 1000000.");
+    if (!near_pivot(point.x) || !near_pivot(point.y))
+      return wrong("has a point out of range", "Points lie within 1000000.");
     for (std::size_t k = 0; k < i; ++k)
       if (blend.points[k].x == point.x && blend.points[k].y == point.y)
         return wrong("has two clips at one point", "Move one of them.");

@@ -298,6 +298,7 @@ const std::byte* Instance::settled_block() const {
   std::memcpy(scratch, bytes_.get(), block_size_);
   detail::reanchor(machine_.data(), scratch, header_of(scratch).now);
   detail::update_wake(machine_.data(), scratch);
+  header_of(scratch).set_ordinal(0);  // depends on what was listened to
   return scratch;
 }
 
@@ -404,7 +405,10 @@ bool Instance::restore(std::span<const std::byte> block) {
 
 std::uint64_t Instance::hash() const {
   detail::Hash hash;
-  hash.add({settled_block(), machine_.block_size()});
+  std::byte* const block = bytes_.get() + 2 * block_size_;
+  (void)settled_block();
+  detail::to_little_endian(machine_.data(), block);
+  hash.add({block, machine_.block_size()});
   return hash.value();
 }
 

@@ -56,9 +56,7 @@ std::string text_of(const MachineData& m, detail::ExprRef ref) {
     const detail::Instruction& step = m.expressions.code[i];
     std::string word(detail::text_of(step.op));
     if (step.op == detail::Op::constant) {
-      word = std::to_string(m.expressions.constants[step.arg]);
-      word.erase(word.find_last_not_of('0') + 1);
-      if (word.back() == '.') word.pop_back();
+      word = detail::number_text(m.expressions.constants[step.arg]);
     } else if (step.op == detail::Op::in_state) {
       word = "in(" + m.state_infos[step.arg].path + ")";
     } else if (word.empty()) {

@@ -1,6 +1,8 @@
 // Names: validity and the nearest known name.
 #include "mobrin/core/names.hpp"
 
+#include <charconv>
+
 #include <algorithm>
 #include <array>
 #include <vector>
@@ -55,6 +57,16 @@ std::string nearest_name(std::string_view name, std::span<const std::string> kno
     }
   }
   return best;
+}
+
+std::string detail::number_text(double value) {
+  char text[400];  // the largest double has 309 digits
+  const auto end = std::to_chars(text, text + sizeof text, value, std::chars_format::fixed, 6).ptr;
+  std::string out(text, end);
+  if (out.find('.') == std::string::npos) return out;  // no number
+  out.erase(out.find_last_not_of('0') + 1);
+  if (out.back() == '.') out.pop_back();
+  return out;
 }
 
 }  // namespace mobrin

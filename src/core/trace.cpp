@@ -20,13 +20,6 @@ struct Term {
   const std::vector<Text>* choices = nullptr;
 };
 
-std::string number_text(double value) {
-  std::string text = std::to_string(value);
-  text.erase(text.find_last_not_of('0') + 1);
-  if (text.back() == '.') text.pop_back();
-  return text;
-}
-
 std::string bracketed(const Term& part) { return part.compound ? "(" + part.text + ")" : part.text; }
 
 Term load(const MachineData& m, const Instruction& step) {

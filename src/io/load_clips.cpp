@@ -336,7 +336,7 @@ void Loader::resolve_parts() {
                       "Use `from:` and `to:`.");
         else if (to > source.length || part.from >= to)
           reader.fail(FindingCode::outside_clip, part.place, "the part lies outside \"" + part.of.text + "\"",
-                      "That clip lasts " + std::to_string(source.length.to_seconds()) + " s.");
+                      "That clip lasts " + detail::number_text(source.length.to_seconds()) + " s.");
         else
           clip.length = to - part.from;
         continue;

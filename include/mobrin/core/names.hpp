@@ -15,4 +15,9 @@ namespace mobrin {
 /// empty string where none is close: more than a third of the letters would change. The first of equals wins.
 [[nodiscard]] std::string nearest_name(std::string_view name, std::span<const std::string> known);
 
+namespace detail {
+/// Not for users: a number with at most six digits behind the point and no zeros at its end, in every locale.
+[[nodiscard]] std::string number_text(double value);
+}  // namespace detail
+
 }  // namespace mobrin

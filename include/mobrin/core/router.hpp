@@ -51,6 +51,10 @@ class Router {
  public:
   /// Keeps a copy of `machine`, which shares its tables.
   explicit Router(Machine machine);
+  Router(Router&&) = default;
+  Router& operator=(Router&&) = default;
+  Router(const Router&) = delete;
+  Router& operator=(const Router&) = delete;
 
   /// Calls `handler(const Cue&)` for cues of that name. A name the machine does not know is an error with the nearest
   /// one.
