@@ -161,7 +161,7 @@ int check(const std::vector<std::string>& files, bool json) {
 }
 
 const Command check_command(
-    Command::Rank::begin, "check", "Report what is wrong with machines, clips, marks and tapes",
+    Command::Rank::look, "check", "Report what is wrong with machines, clips, marks and tapes",
     [](Parameters& parameters) -> Action {
       struct Options {
         std::vector<std::string> files;
