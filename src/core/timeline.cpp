@@ -4,10 +4,10 @@
 #include <set>
 
 #include "compile.hpp"
+#include "mobrin/core/wide.hpp"
 
 namespace mobrin::detail {
 namespace {
-
 
 std::int64_t divide_down(Wide value, std::int64_t by) { return static_cast<std::int64_t>(value / by); }
 

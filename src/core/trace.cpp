@@ -4,12 +4,14 @@
 #include <algorithm>
 
 #include "machine_data.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin {
 namespace {
 
 using detail::Instruction;
 using detail::MachineData;
+using detail::number_text;
 using detail::Op;
 
 struct Term {

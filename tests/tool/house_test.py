@@ -65,6 +65,20 @@ class House(unittest.TestCase):
         self.assertTrue(broken_arrows("include/mobrin/io/x.hpp", "io", "#include <png.h>\n"))
         self.assertFalse(broken_arrows("src/io/x.cpp", "io", '#include <png.h>\n#include "mobrin/core/time.hpp"\n#include "reader.hpp"\n'))
 
+    def test_public_core_headers_are_light(self):
+        heavy = re.compile(r"#include <(chrono|functional|memory|memory_resource|iostream|sstream|regex|map|set|unordered_map|algorithm)>")
+        for path, module in sources():
+            if path.startswith("include/") and module in ("core", "contact", "bank"):
+                with open(os.path.join(ROOT, path), encoding="utf-8") as stream:
+                    self.assertIsNone(heavy.search(stream.read()), path)
+
+    def test_the_library_asks_no_locale_and_no_compiler_for_more_than_64_bits(self):
+        asks = re.compile(r"__int128|\b(strtod|strtof|stod|stof|atof|sscanf|setlocale|localeconv)\b")
+        for path, module in sources():
+            if module != "cli":
+                with open(os.path.join(ROOT, path), encoding="utf-8") as stream:
+                    self.assertIsNone(asks.search(stream.read()), path)
+
     def test_public_headers_compile_alone(self):
         headers = [path for path, _ in sources() if path.startswith("include/")]
         self.assertGreater(len(headers), 10)
