@@ -395,7 +395,15 @@ class ReferencePlays : protected ReferenceState {
     }
     Layer last;
     last.leaf = leaf;
-    if (const auto play = plays_.find(leaf); play != plays_.end()) last.play = play->second;
+    if (const auto play = plays_.find(leaf); play != plays_.end()) {
+      last.play = play->second;
+      // A turn that waited for the rate is taken now: what fades follows nothing any more.
+      if (turns(*last.play)) {
+        if (last.play->backward != (last.play->speed < 0) && last.play->ended()) last.play->edges = 0;
+        last.play->backward = last.play->speed < 0;
+        reached(*last.play);
+      }
+    }
     if (leaf->def->pose) last.pose = pose_clip(*leaf) + " " + std::to_string(*leaf->def->pose);
     last.weight = rest;
     last.tells = tells;

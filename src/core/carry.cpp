@@ -326,7 +326,7 @@ class Carrier {
     if (play.chooses()) run.set_choice(choice_now(play, saved));
     if (!play.moves()) return;
     const std::int32_t speed = detail::speed_now(m_, b_, play);
-    if (saved == nullptr || !fill_play(run, leaf, *saved, speed)) {
+    if (saved == nullptr || !fill_play(run, leaf, *saved, speed, false)) {
       run.set_speed(speed);
       run.set_passes(speed < 0, 0);
       run.playhead() = run.edge_behind();
@@ -352,14 +352,14 @@ class Carrier {
   }
 
   // False where the state plays something else now.
-  bool fill_play(const detail::Run& run, std::uint16_t state, const SavedPlay& saved, std::int32_t speed) {
+  bool fill_play(const detail::Run& run, std::uint16_t state, const SavedPlay& saved, std::int32_t speed, bool fades) {
     if (saved.cycle <= 0 || clip_names(m_, run.play(), state, run.choice()) != saved.clips) return false;
     const std::int64_t before = std::clamp<std::int64_t>(saved.position, 0, saved.cycle << detail::kSubBits);
     run.playhead() = static_cast<std::int64_t>(detail::Wide{before} * run.clip().cycle / saved.cycle);
     // A speed is taken anew where the machine is another; at speed 0 the direction stays.
     run.set_speed(std::clamp(same_ ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
     // At rate 0 a turn waits, and so it does in the save.
-    const bool waits = same_ && saved_.rate == 0 && (run.play().follows() || run.play().chooses());
+    const bool waits = !fades && same_ && saved_.rate == 0 && (run.play().follows() || run.play().chooses());
     const bool backward = waits || run.speed() == 0 ? saved.backward : run.speed() < 0;
     const std::int32_t most = run.clip().passes;
     bool over = most > 0 && saved.edges >= most;
@@ -389,7 +389,7 @@ class Carrier {
       const detail::LayerData& to = data.layers[count];
       const detail::Run run(m_, b_, to.slot, state);
       if (run.play().chooses()) run.set_choice(choice_now(run.play(), &layer.play));
-      if (run.play().moves() && !fill_play(run, state, layer.play, layer.play.speed)) continue;
+      if (run.play().moves() && !fill_play(run, state, layer.play, layer.play.speed, true)) continue;
       field_at<std::uint16_t>(b_, to.state) = state;
       field_at<std::uint32_t>(b_, to.weight) = layer.weight;
       field_at<std::uint8_t>(b_, to.loud) = layer.tells_cues ? 1 : 0;

@@ -55,6 +55,18 @@ Engine::Fadings Engine::fadings(std::uint16_t region, bool loud) {
       fading.speed = run.speed();
       fading.backward = run.backward();
       fading.passes = run.passes();
+      // A turn that waited for the rate is taken now, silently: what fades follows nothing any more.
+      if (turns(run)) {
+        const std::int32_t most = run.clip().passes;
+        const bool ended = run.ended(), backward = fading.speed < 0;
+        if (fading.backward != backward && ended) fading.passes = 0;
+        fading.backward = backward;
+        const std::int64_t ahead = backward ? 0 : run.cycle();
+        if (fading.playhead == ahead && most == 1)
+          fading.passes = 1;
+        else if (fading.playhead == ahead)
+          fading.playhead = backward ? run.cycle() : 0;
+      }
     }
     out.all[out.count++] = fading;
   };
