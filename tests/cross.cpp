@@ -18,7 +18,7 @@ int main() {
     ++sound;
     Instance instance(*compiled.machine);
     CueBuffer cues(memory, kAllRecords);
-    for (int step = 0; step < 60; ++step) {
+    for (int step = 0; step < 25; ++step) {
       random.write(instance);
       for (Advanced part{{}, Ticks(random.pick(40'000'000)), 0, true}; !part.complete(); cues.clear()) {
         part = instance.advance(part.left, cues);
