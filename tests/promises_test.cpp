@@ -105,6 +105,28 @@ TEST(Contacts, ForgetWhoIsGone) {
   EXPECT_EQ(step(0), 2) << "an id may be given anew after ten seconds";
 }
 
+TEST(Contacts, AnIdThatComesBackHitsAnew) {
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-1], fps: 10, play: loop}}\nmarks: {c: {boxes: [{name: n, role: hit, rect: [0, 0, 8, "
+      "8]}]}}\nstates: {a: {clip: c}}\n");
+  TagNames tags;
+  Contacts contacts(tags);
+  const PlainBox target{false, RectShape{0, 0, 8, 8}};
+  const auto hits_at = [&](Ticks now, std::uint32_t id, double x) {
+    Instance attacker(machine, {.begin = now});
+    contacts.begin(now, now + milliseconds(20));
+    contacts.advance({id, 0, true, {{x, 0}}, {{x, 0}}}, attacker, [](const Cue&) {});
+    contacts.add({9999, 0, true, {}, {}}, std::span(&target, 1));
+    int hits = 0;
+    contacts.resolve([&](const Hit&) { return ++hits, HitAnswer::lives; });
+    return hits;
+  };
+  EXPECT_EQ(hits_at(Ticks(0), 1, 0), 1);
+  // Enough others, far away, that who is gone is forgotten; few hits, which would not be by themselves.
+  for (std::uint32_t i = 0; i < 100; ++i) EXPECT_EQ(hits_at(seconds(11) + milliseconds(20 * i), 100 + i, 50), 0);
+  EXPECT_EQ(hits_at(seconds(20), 1, 0), 1);
+}
+
 TEST(Zones, AMarginKeepsWhoHoversOnTheEdge) {
   const Machine machine = machine_of(
       "inputs: {near: false, came: pulse}\nzones: {z: {circle: [0, 0, 64], inside: near, enter: came}}\nstates: {a: "

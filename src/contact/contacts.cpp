@@ -62,10 +62,15 @@ void Contacts::hear(std::uint32_t id, const Machine& machine, const Cue& cue) {
   ++swings_of(id, machine.states()[cue.state].region).number;
 }
 
+// Where a participant's region has its swings, or would have them.
+std::vector<Contacts::Swings>::iterator Contacts::place_of(std::uint64_t of) {
+  return std::lower_bound(swings_.begin(), swings_.end(), of,
+                          [](const Swings& each, std::uint64_t wanted) { return each.of < wanted; });
+}
+
 Contacts::Swings& Contacts::swings_of(std::uint32_t id, std::uint16_t region) {
   const std::uint64_t of = std::uint64_t{id} << 16 | region;
-  auto at = std::lower_bound(swings_.begin(), swings_.end(), of,
-                             [](const Swings& each, std::uint64_t wanted) { return each.of < wanted; });
+  auto at = place_of(of);
   if (at == swings_.end() || at->of != of) at = swings_.insert(at, {of, to_, 0});
   at->seen = to_;
   return *at;
@@ -245,12 +250,15 @@ void Contacts::gather() {
   pairs_.clear();
   find_pairs();
   std::make_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
-  if (swings_.size() > 64 + 4 * who_.size()) forget_the_gone();
-  if (last_.size() > 256 + 4 * who_.size()) forget_old_swings();
+  if (swings_.size() > 64 + 4 * who_.size())
+    forget_the_gone();
+  else if (last_.size() > 256 + 4 * who_.size())
+    forget_old_swings();
 }
 
 void Contacts::forget_the_gone() {
-  std::erase_if(swings_, [&](const Swings& each) { return each.seen + kForgotten < to_; });
+  // With whom their swings have hit: they are counted from the first again, should the id come back.
+  if (std::erase_if(swings_, [&](const Swings& each) { return each.seen + kForgotten < to_; }) > 0) forget_old_swings();
 }
 
 // What neither is the swing of a machine's region nor stands among this step's plain boxes is over.
@@ -258,8 +266,7 @@ void Contacts::forget_old_swings() {
   std::erase_if(last_, [&](const auto& entry) {
     const auto id = static_cast<std::uint32_t>(entry.first.by >> 32);
     const std::uint64_t of = std::uint64_t{id} << 16 | entry.first.swing >> 32;
-    const auto swing = std::lower_bound(swings_.begin(), swings_.end(), of,
-                                        [](const Swings& each, std::uint64_t wanted) { return each.of < wanted; });
+    const auto swing = place_of(of);
     if (swing != swings_.end() && swing->of == of)
       return swing->number != static_cast<std::uint32_t>(entry.first.swing);
     return std::none_of(hits_.begin(), hits_.end(),

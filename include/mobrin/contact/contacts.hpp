@@ -142,6 +142,7 @@ class Contacts {
   void note(std::size_t index, Noted box, const Shape& shape, double unit, bool mirrored, bool hits);
   [[nodiscard]] Placement placed(const Participant& who, Ticks at) const;
   [[nodiscard]] const TagFilter& filter_of(const Machine& machine, const ActiveBox& active);
+  [[nodiscard]] std::vector<Swings>::iterator place_of(std::uint64_t of);
   [[nodiscard]] Swings& swings_of(std::uint32_t id, std::uint16_t region);
   void forget_the_gone();
   void gather();
