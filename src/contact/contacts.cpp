@@ -39,6 +39,11 @@ Ticks instant(Ticks begin, Ticks end, double part) {
 }  // namespace
 
 void Contacts::begin(Ticks from, Ticks to) {
+  missed_.clear();
+  go_on(from, to);
+}
+
+void Contacts::go_on(Ticks from, Ticks to) {
   from_ = from;
   to_ = to;
   who_.clear();
@@ -279,6 +284,10 @@ Contacts::Key Contacts::key_of(const Pair& pair) const {
   return {std::uint64_t{who_[hit.who].id} << 32 | who_[hurt.who].id, hit.swing};
 }
 
+Contacts::Missed Contacts::missed_of(const Pair& pair) const {
+  return {key_of(pair), hits_[pair.by].box, hurts_[pair.on].box};
+}
+
 std::vector<std::pair<Contacts::Key, Ticks>>::iterator Contacts::remembered(const Key& key) {
   return std::lower_bound(last_.begin(), last_.end(), key,
                           [](const auto& entry, const Key& wanted) { return entry.first < wanted; });
@@ -293,6 +302,7 @@ const Hit* Contacts::next() {
     const Noted &hit = hits_[pair.by], &hurt = hurts_[pair.on];
     if (died_[hit.who] < pair.at || died_[hurt.who] < pair.at) continue;
     const Participant &attacker = who_[hit.who], &target = who_[hurt.who];
+    if (std::find(missed_.begin(), missed_.end(), missed_of(pair)) != missed_.end()) continue;
     const Key key = key_of(pair);
     const auto last = remembered(key);
     if (last != last_.end() && last->first == key) {
@@ -321,7 +331,7 @@ const Hit* Contacts::next() {
 }
 
 void Contacts::settle(HitAnswer answer) {
-  if (answer == HitAnswer::misses) return;
+  if (answer == HitAnswer::misses) return missed_.push_back(missed_of(current_));
   const Noted &hit = hits_[current_.by], &hurt = hurts_[current_.on];
   const Key key = key_of(current_);
   const auto last = remembered(key);

@@ -150,17 +150,36 @@ void Crowd::take_over(const Crowd& from, void (*carry)(void* context, const Inst
   const std::vector<std::int64_t> never(count, detail::kNever);
   d_->wakes->take(reinterpret_cast<const std::byte*>(never.data()), count);
   for (std::uint32_t place = 0; place < count; ++place) {
-    std::byte* const block = d_->block(place);
     const auto member = from.copy(from.at(place));
     if (!member) {
-      detail::header_of(block).flags = detail::kDone;  // as remove() leaves it
+      detail::header_of(d_->block(place)).flags = detail::kDone;  // as remove() leaves it
       continue;
     }
     Instance carried(d_->machine, {0, Ticks(d_->now)});
     carry(context, *member, carried);
-    std::memcpy(block + kElsewhere, carried.block().data() + kElsewhere, d_->stride);
-    d_->wakes->set(place, std::max(detail::header_of(carried.block().data()).wake, detail::kAtOnce));
+    d_->take(place, carried);
   }
+}
+
+void detail::CrowdData::take(std::uint32_t place, const Instance& from) {
+  const std::byte* const whole = from.block().data();
+  std::memcpy(block(place) + kElsewhere, whole + kElsewhere, stride);
+  cruises[place] = kNoIndex;
+  wakes->set(place, std::max(header_of(whole).wake, kAtOnce));
+}
+
+bool Crowd::lend(Member member, Instance& stand_in) {
+  if (!has(member) || stand_in.machine().serial() != d_->machine.serial()) return false;
+  d_->copy_to(member.place, stand_in, d_->scratch);
+  d_->cruises[member.place] = kNoIndex;
+  d_->wakes->set(member.place, detail::kNever);
+  return true;
+}
+
+bool Crowd::take_back(Member member, const Instance& stand_in) {
+  if (!has(member) || stand_in.machine().serial() != d_->machine.serial() || stand_in.now() != now()) return false;
+  d_->take(member.place, stand_in);
+  return true;
 }
 
 }  // namespace mobrin

@@ -45,6 +45,9 @@ struct CrowdData {
   // Brings the block of one that cruised to now.
   void catch_up(std::uint32_t place);
   void whole_block(std::uint32_t place, std::byte* out) const;
+  // A member as an instance without tickets, and back.
+  void copy_to(std::uint32_t place, Instance& out, std::vector<std::byte>& scratch) const;
+  void take(std::uint32_t place, const Instance& from);
   // Calls change(whole block) and takes its wake over.
   template <class Change>
   void change_whole(std::uint32_t place, const Change& change) {
@@ -71,6 +74,7 @@ struct CrowdData {
   std::unique_ptr<CrowdWakes> wakes;
   std::pmr::vector<std::uint16_t> cruises;  // where one tells next that only passes such places; else none (QuickStep)
   std::pmr::vector<std::byte> blocks;
+  std::vector<std::byte> scratch;               // of lend()
   std::vector<std::byte> fresh;                 // the whole block of one that has not begun
   std::pmr::vector<std::uint32_t> generations;  // odd where somebody is
   std::pmr::vector<std::uint32_t> free;

@@ -48,14 +48,19 @@ FieldValue Crowd::input_value(Member member, std::uint16_t index) const {
 std::optional<Instance> Crowd::copy(Member member) const {
   if (!has(member)) return std::nullopt;
   std::optional<Instance> out(std::in_place, d_->machine, InstanceOptions{0});
-  std::vector<std::byte> whole(d_->machine.block_size());
-  d_->whole_block(member.place, whole.data());
-  // An instance wakes for each round, and its block is where its last instant was.
-  const bool rests = header_of(whole.data()).wake > d_->now;
-  if (rests || d_->cruises[member.place] != kNoIndex) detail::reanchor(d_->machine.data(), whole.data(), d_->now);
-  if (rests) detail::update_wake(d_->machine.data(), whole.data());
-  out->restore(whole);
+  std::vector<std::byte> scratch;
+  d_->copy_to(member.place, *out, scratch);
   return out;
+}
+
+void detail::CrowdData::copy_to(std::uint32_t place, Instance& out, std::vector<std::byte>& whole) const {
+  whole.resize(machine.block_size());
+  whole_block(place, whole.data());
+  // An instance wakes for each round, and its block is where its last instant was.
+  const bool rests = header_of(whole.data()).wake > now;
+  if (rests || cruises[place] != kNoIndex) reanchor(machine.data(), whole.data(), now);
+  if (rests) update_wake(machine.data(), whole.data());
+  (void)out.restore(whole);
 }
 
 // --- what is shown

@@ -109,6 +109,7 @@ std::span<const TransitionInfo> Machine::transitions() const { return data_->tra
 std::span<const std::string> Machine::files() const { return data_->files; }
 std::span<const ReachDef> Machine::reaches() const { return data_->reaches; }
 std::span<const ZoneInfo> Machine::zones() const { return data_->zones; }
+std::span<const std::string> Machine::traits() const { return data_->trait_names; }
 std::span<const LookDef> Machine::looks() const { return data_->looks; }
 double Machine::unit() const { return data_->unit; }
 

@@ -41,7 +41,7 @@ struct Hit {
 enum class HitAnswer : std::uint8_t {
   lives,
   dies,    ///< the target neither hits nor is hit at later instants of this step
-  misses,  ///< as if it had not been: the swing may still hit this target
+  misses,  ///< as if it had not been: the swing may still hit this target, with other boxes or in the next step
 };
 
 /// Finds hits within steps. Boxes are taken at the frames that were shown within the step and move with their
@@ -96,14 +96,20 @@ class Contacts {
   /// Works off the hits: calls `answer(const Hit&)`, which returns a HitAnswer, for each in order.
   template <class Answer>
   void resolve(Answer&& answer) {
+    resolve(to_, answer);
+  }
+  /// The same up to and with `until`; later hits are left for the next step.
+  template <class Answer>
+  void resolve(Ticks until, Answer&& answer) {
     gather();
-    while (const Hit* hit = next()) settle(answer(*hit));
+    for (const Hit* hit = next(); hit != nullptr && hit->at <= until; hit = next()) settle(answer(*hit));
   }
 
   /// All hits at the first instant at which there is one, without working them off; for who wants to stop there.
   [[nodiscard]] bool first_instant(Ticks& at);
 
  private:
+  friend class Arena;
   static constexpr std::size_t kNobody = static_cast<std::size_t>(-1);
   struct Noted {  // a box while it stood still on its participant
     std::uint32_t who = 0;
@@ -115,16 +121,20 @@ class Contacts {
     Ticks every{};
     std::uint64_t swing = 0;
   };
+  struct Key {
+    std::uint64_t by = 0, swing = 0;  // who hit whom; with which swing
+    friend auto operator<=>(const Key&, const Key&) = default;
+  };
+  struct Missed {  // boxes that were answered to miss in this step
+    Key key;
+    const BoxDef *hit = nullptr, *hurt = nullptr;
+    friend bool operator==(const Missed&, const Missed&) = default;
+  };
   struct Pair {
     Ticks at{}, until{};
     std::uint32_t by = 0, on = 0;  // into noted hits and hurts
     double distance = 0;
   };
-  struct Key {
-    std::uint64_t by = 0, swing = 0;  // who hit whom; with which swing
-    friend auto operator<=>(const Key&, const Key&) = default;
-  };
-
   // The swings of a participant's region, sorted by `of`.
   struct Swings {
     std::uint64_t of = 0;
@@ -135,7 +145,10 @@ class Contacts {
   // Where a swing's last hit on a target is remembered, or would be.
   [[nodiscard]] std::vector<std::pair<Key, Ticks>>::iterator remembered(const Key& key);
   [[nodiscard]] Key key_of(const Pair& pair) const;
+  [[nodiscard]] Missed missed_of(const Pair& pair) const;
   void forget_old_swings();
+  // Begins another part of the same step.
+  void go_on(Ticks from, Ticks to);
   std::size_t join(const Participant& who);
   void hear(std::uint32_t id, const Machine& machine, const Cue& cue);
   void take(std::size_t index, const Instance& instance, Ticks begin, Ticks end);
@@ -157,6 +170,7 @@ class Contacts {
   std::vector<Participant> who_;
   std::vector<Ticks> died_;  // beside who_
   std::vector<Noted> hits_, hurts_;
+  std::vector<Missed> missed_;
   std::vector<Pair> pairs_;                                                    // a heap, the soonest first
   std::vector<std::uint32_t> starts_, filled_, standing_, large_, looked_at_;  // of the grid
   Pair current_{};

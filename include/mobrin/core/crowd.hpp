@@ -220,6 +220,10 @@ class Crowd {
   /// snapshot does not have are among them. False where it is none.
   bool changed_since(std::span<const std::byte> snapshot, std::vector<std::uint32_t>& out) const;
 
+  /// Not for users: lets an instance of the same machine stand in for a member, who does nothing until it is taken
+  /// back, at the same instant of the crowd's clock that the instance has come to. See Arena.
+  bool lend(Member member, Instance& stand_in);
+  bool take_back(Member member, const Instance& stand_in);
   /// Not for users: the members of another crowd at the same places, made anew by `carry(from, into)`; see
   /// carry_over().
   void take_over(const Crowd& from, void (*carry)(void* context, const Instance& from, Instance& into), void* context);

@@ -163,6 +163,7 @@ class Machine {
   [[nodiscard]] std::span<const ReachDef> reaches() const;
   [[nodiscard]] std::span<const ZoneInfo> zones() const;
   [[nodiscard]] std::span<const LookDef> looks() const;
+  [[nodiscard]] std::span<const std::string> traits() const;
   /// Pixels to a world unit.
   [[nodiscard]] double unit() const;
 

@@ -6,8 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "mobrin/contact/contacts.hpp"
-#include "mobrin/contact/zones.hpp"
+#include "mobrin/contact/arena.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin {
@@ -90,14 +89,10 @@ class SceneRun {
   [[nodiscard]] Placement placement(std::size_t actor, Ticks at) const;
 
  private:
-  struct Saved;
+  class Events;
   [[nodiscard]] Ticks next_cut(Ticks until) const;
   void write_steps();
-  void cover(Ticks to, std::vector<SceneRecord>& records);
-  void cover_part(Ticks to, std::vector<SceneRecord>& records);
-  void work_off(Ticks at, std::vector<SceneRecord>& records);
   void react(std::uint32_t actor, std::string_view box);
-  [[nodiscard]] bool alive(std::size_t actor) const;
 
   const Scene& scene_;
   Ticks now_{};
@@ -105,10 +100,7 @@ class SceneRun {
   std::vector<Instance> instances_;
   std::vector<std::size_t> next_step_;
   std::vector<std::string_view> last_damage_;
-  Ticks life_changes_{};    // the first instant of what was covered at which somebody dies, rises or is gone
-  std::vector<bool> gone_;  // who was done when it began
-  Contacts contacts_;
-  Zones zones_;
+  Arena arena_;
 };
 
 }  // namespace mobrin
