@@ -4,6 +4,7 @@
 
 #include "mobrin/core/builder.hpp"
 #include "mobrin/core/instance.hpp"
+#include "mobrin/core/parts.hpp"
 
 using namespace std::chrono_literals;
 

@@ -3,6 +3,7 @@
 #include <cstdlib>
 
 #include "hornet.hpp"  // made from demo/apiary/hornet.yaml
+#include "mobrin/core/definition.hpp"
 #include "mobrin/core/instance.hpp"
 
 int main() {

@@ -5,7 +5,7 @@
 #include <cstdlib>
 #include <new>
 
-#include "mobrin/contact/contacts.hpp"
+#include "mobrin/contact/arena.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
 #include "random_machine.hpp"
@@ -138,6 +138,79 @@ TEST(Allocation, ContactsAllocateNothingOnceTheyHaveGrown) {
   }
   EXPECT_GT(hits, 10'000);
   EXPECT_EQ(allocations, before);
+}
+
+// A step of an arena with hits, a zone that is entered and left, and members of a crowd.
+TEST(Allocation, AnArenaAllocatesNothingInSteadyState) {
+  MachineDef def;
+  def.name = "swinger";
+  def.unit = 10;
+  ClipDef clip;
+  clip.name = "swing";
+  clip.fps = {10, 1};
+  clip.frames.resize(4);
+  clip.play = PlayMode::loop();
+  def.clips.push_back(clip);
+  ClipMarksDef marks;
+  marks.clip = "swing";
+  BoxDef body, net;
+  body.name = "body";
+  body.role = "hurt";
+  body.shape = RectShape{-5, 0, 10, 20};
+  net.name = "net";
+  net.role = "hit";
+  net.shape = RectShape{0, 0, 25, 10};
+  net.every = milliseconds(150);
+  marks.boxes = {body, net};
+  def.marks.push_back(marks);
+  def.inputs.push_back({"near", BoolInput{}});
+  ZoneDef zone;
+  zone.name = "around";
+  zone.shape = CircleShape{0, 0, 15};
+  zone.inside = "near";
+  def.zones.push_back(zone);
+  StateDef state;
+  state.name = "swing";
+  state.clip = "swing";
+  def.root.states.push_back(state);
+  const Compiled compiled = compile(def);
+  ASSERT_TRUE(compiled.machine);
+  struct Game : ArenaGame {
+    HitAnswer hit(const Hit&) override { return ++hits, HitAnswer::lives; }
+    void zone(const ZoneEvent&) override { ++visits; }
+    int hits = 0, visits = 0;
+  } game;
+  Crowd crowd(*compiled.machine);
+  std::vector<Member> members;
+  std::vector<Instance> alone;
+  for (int i = 0; i < 4; ++i) {
+    members.push_back(crowd.add());
+    alone.emplace_back(*compiled.machine);
+  }
+  TagNames tags;
+  Arena arena(tags);
+  Ticks now{};
+  const auto step = [&] {
+    const Ticks to = now + milliseconds(16);
+    arena.begin(now, to);
+    const auto at = [&](std::uint32_t i, Ticks when) {
+      const double there = static_cast<double>((when.count / milliseconds(16).count + i * 5) % 40);
+      return Placement{{there < 20 ? there * 0.2 : (40 - there) * 0.2, 0}};
+    };
+    for (std::uint32_t i = 0; i < 4; ++i) {
+      (void)arena.add({i, 0, true, at(i, now), at(i, to)}, alone[i]);
+      (void)arena.add({i + 4, 0, true, at(i + 4, now), at(i + 4, to)}, crowd, members[i]);
+    }
+    (void)arena.run(game);
+    now = to;
+  };
+  for (int i = 0; i < 200; ++i) step();
+  const int hits = game.hits, visits = game.visits;
+  const long before = allocations;
+  for (int i = 0; i < 200; ++i) step();
+  EXPECT_EQ(allocations, before);
+  EXPECT_GT(game.hits, hits + 50);
+  EXPECT_GT(game.visits, visits + 50);
 }
 
 }  // namespace

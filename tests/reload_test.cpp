@@ -96,6 +96,21 @@ TEST(CarryOver, TellsWhatItClamps) {
   EXPECT_EQ(into.input_value(0), FieldValue(std::int64_t{9}));
 }
 
+TEST(CarryOver, TellsCuesThatAreGone) {
+  const Machine before =
+      machine_of("cues: {hiss: {kind: sound}, puff: {kind: spawn}}\nstates: {a: {enter: [{tell: hiss}, {tell: puff}]}}");
+  const Machine after = machine_of("cues: {sizzle: {kind: sound}, puff: {kind: spawn}}\nstates: {a: {enter: [{tell: puff}]}}");
+  Instance from(before), into(after);
+  const CarryLosses losses = carry_over(from, into);
+  ASSERT_EQ(losses.size(), 1u);
+  EXPECT_EQ(losses[0].kind, CarryLoss::Kind::cue);
+  EXPECT_EQ(losses[0].name, "hiss");
+  Crowd many(before), others(after);
+  many.add();
+  many.add();
+  EXPECT_EQ(carry_over(many, others).size(), 1u) << "once, not once a member";
+}
+
 TEST(CarryOver, OfACrowdGoesOnAsItsMembersApart) {
   for (std::uint32_t seed = 0; seed < 40; ++seed) {
     RandomMachine random(seed);
@@ -232,9 +247,43 @@ TEST(Tapes, StepsOfOneInstantActInTheOrderOfTheFile) {
             "0 enter a\n10 leave a\n10 enter b\n10 leave b\n10 enter a\n");
   EXPECT_EQ(log("  - {at: 10ms, reset: true}\n  - {at: 10ms, pulse: p}\n"),
             "0 enter a\n10 leave a\n10 enter a\n10 leave a\n10 enter b\n");
+  EXPECT_EQ(log("  - {at: 10ms, pulse: p}\n  - {at: 10ms, settled: true, reset: false, pulse: p}\n"),
+            "0 enter a\n10 leave a\n10 enter b\n");
   EXPECT_EQ(log("  - {at: 10ms, force: b}\n"), "0 enter a\n10 leave a\n10 enter b\n");
   Tape wrong = tape_of("  - {at: 10ms, force: bb}\n");
   EXPECT_NE(joined(check_tape(wrong, machine, "t.yaml")).find("there is no state \"bb\""), std::string::npos);
+}
+
+// What is written after an advance of no time comes after what that settled, live, in a tape and in a scene.
+TEST(Recorder, TellsApartWhatAStepOfNoTimeParts) {
+  const std::string text = "inputs: {v: 0}\ninitial: a\nstates:\n  a: {go: [{when: v == 1, to: b}]}\n  b: {}\n";
+  const Machine machine = machine_of(text);
+  Instance live(machine);
+  Recorder recorder(live, "parts");
+  const auto write = [&](std::int32_t value) { live.set(*machine.input<std::int32_t>("v"), value); };
+  const auto go_on = [&](Ticks dt) { (void)live.advance(dt, [](const Cue&) {}); };
+  go_on(milliseconds(20));
+  write(1);
+  go_on(Ticks(0));
+  write(2);
+  go_on(milliseconds(20));
+  EXPECT_TRUE(live.in(*machine.state("b")));
+  const LoadedTape loaded = load_tape_text(tape_text(recorder.tape()), "t.yaml");
+  ASSERT_TRUE(loaded.tape) << joined(loaded.findings);
+  Instance again(machine);
+  run_tape(again, *loaded.tape, {}, [](const Cue&) {});
+  EXPECT_EQ(again.hash(), live.hash());
+
+  Scene scene;
+  scene.until = milliseconds(40);
+  SceneActor actor;
+  actor.name = "one";
+  actor.machine = machine;
+  actor.tape = *loaded.tape;
+  scene.actors.push_back(actor);
+  SceneRun run(scene);
+  run.run(scene.until, [](const SceneRecord&) {});
+  EXPECT_EQ(run.instance(0).hash(), live.hash());
 }
 
 TEST(Tapes, TicksHaveTheLimitsOfTheClock) {

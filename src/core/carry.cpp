@@ -484,7 +484,26 @@ CarryLosses load(const SavedInstance& saved, Instance& into) {
   return losses;
 }
 
-CarryLosses carry_over(const Instance& from, Instance& into) { return load(save(from), into); }
+namespace {
+
+void lose_cues(const Machine& from, const Machine& into, CarryLosses& losses) {
+  if (from.serial() == into.serial() || nameless(from.data()) || nameless(into.data())) return;
+  const auto kept = into.cues();
+  NameIndex index;
+  for (const CueDef& cue : from.cues())
+    if (index.find(cue.name.text, kept.size(),
+                   [&](std::size_t i) -> const std::string& { return kept[i].name.text; }) == NameIndex::kNone)
+      losses.push_back({CarryLoss::Kind::cue, cue.name.text,
+                        "the cue \"" + cue.name.text + "\" is gone: who listens for it hears nothing"});
+}
+
+}  // namespace
+
+CarryLosses carry_over(const Instance& from, Instance& into) {
+  CarryLosses losses = load(save(from), into);
+  lose_cues(from.machine(), into.machine(), losses);
+  return losses;
+}
 
 CarryLosses carry_over(const Crowd& from, Crowd& into) {
   struct All {
@@ -495,7 +514,7 @@ CarryLosses carry_over(const Crowd& from, Crowd& into) {
       from,
       [](void* context, const Instance& before, Instance& after) {
         auto& [losses, members] = *static_cast<All*>(context);
-        for (CarryLoss& loss : carry_over(before, after)) {
+        for (CarryLoss& loss : load(save(before), after)) {
           const auto same =
               std::find_if(losses.begin(), losses.end(), [&](const CarryLoss& each) { return each.text == loss.text; });
           if (same != losses.end()) {
@@ -509,6 +528,7 @@ CarryLosses carry_over(const Crowd& from, Crowd& into) {
       &all);
   for (std::size_t i = 0; i < all.losses.size(); ++i)
     if (all.members[i] > 1) all.losses[i].text += " (" + std::to_string(all.members[i]) + " members)";
+  lose_cues(from.machine(), into.machine(), all.losses);
   return std::move(all.losses);
 }
 

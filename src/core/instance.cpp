@@ -147,9 +147,11 @@ bool Instance::known(std::uint32_t serial) const {
   return false;
 }
 
-void Instance::written(std::uint16_t input) {
-  wake();
-  tell_write({InstanceWrite::Kind::input, input});
+// Whether anything was written that has not taken effect yet; asked for a hook only.
+bool Instance::writes_wait() const {
+  const std::uint8_t flags = header_of(bytes_.get()).flags;
+  return write_hook_.call != nullptr &&
+         ((flags & (detail::kDirty | detail::kReset)) != 0 || (flags & detail::kStarted) == 0 || forced_ != kNoIndex);
 }
 
 // A done instance rests: what is written is kept but wakes nobody.
@@ -163,8 +165,12 @@ void Instance::wake() {
 template <class T>
 Written Instance::write(Input<T> input, T value) {
   if (!known(input.machine)) return Written::refused;
+  const bool waits = writes_wait();
   const detail::Stored stored = detail::store(machine_.data(), bytes_.get(), input.index, value);
-  if (stored.changes) written(input.index);
+  if (stored.changes) {
+    wake();
+    tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, waits});
+  }
   return stored.written;
 }
 
@@ -177,9 +183,10 @@ Written Instance::pulse(Pulse pulse) {
   if (!known(pulse.machine)) return Written::refused;
   const BlockHeader& header = header_of(bytes_.get());
   if (rests(header)) return Written::same;
+  const bool waits = writes_wait();
   wake();
   detail::store_pulse(bytes_.get(), machine_.data().inputs[pulse.index], header.now);
-  tell_write({InstanceWrite::Kind::pulse, pulse.index});
+  tell_write({InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, waits});
   return Written::changed;
 }
 
@@ -338,7 +345,8 @@ FieldValue Instance::input_value(std::uint16_t index) const {
 
 bool Instance::set_rate(double rate) {
   if (!(rate >= 0 && rate <= 64)) return false;
-  if (detail::change_rate(machine_.data(), bytes_.get(), rate)) tell_write({InstanceWrite::Kind::rate, kNoIndex, rate});
+  if (detail::change_rate(machine_.data(), bytes_.get(), rate))
+    tell_write({InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, writes_wait()});
   return true;
 }
 
@@ -347,7 +355,7 @@ double Instance::rate() const { return static_cast<double>(header_of(bytes_.get(
 bool Instance::freeze(Ticks duration) {
   if (duration.count < 0 || duration > kLongestFreeze) return false;
   if (detail::begin_freeze(machine_.data(), bytes_.get(), duration.count))
-    tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration});
+    tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration, kNoIndex, writes_wait()});
   return true;
 }
 
@@ -364,9 +372,10 @@ void Instance::consider() const {
 
 bool Instance::force(State state) {
   if (!known(state.machine) || rests(header_of(bytes_.get()))) return false;
+  const bool waits = writes_wait();
   forced_ = state.index;
   header_of(bytes_.get()).wake = detail::kLongAgo;
-  tell_write({InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index});
+  tell_write({InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index, waits});
   return true;
 }
 
@@ -381,8 +390,9 @@ bool Instance::place(State state, Ticks time) {
 }
 
 void Instance::reset() {
+  const bool waits = writes_wait();
   start_anew();
-  tell_write({InstanceWrite::Kind::reset});
+  tell_write({InstanceWrite::Kind::reset, kNoIndex, 1, {}, kNoIndex, waits});
 }
 
 void Instance::start_anew() {

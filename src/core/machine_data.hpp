@@ -15,7 +15,7 @@
 
 #include "expression.hpp"
 #include "mobrin/core/cue.hpp"
-#include "mobrin/core/machine.hpp"
+#include "mobrin/core/parts.hpp"
 #include "mobrin/core/ticket.hpp"
 
 namespace mobrin::detail {
@@ -461,8 +461,8 @@ void blend_weights(const MachineData& machine, const std::byte* block, const Ble
 // compile.cpp: an upper bound of what one instant can tell; see Machine::most_records_per_instant.
 [[nodiscard]] std::uint64_t bound_of_records(const MachineData& machine);
 
-// instance_bytes.cpp: turns the bytes of each value of a block around where the processor keeps the highest first, so that
-// hashes are the same everywhere.
+// instance_bytes.cpp: turns the bytes of each value of a block around where the processor keeps the highest first, so
+// that hashes are the same everywhere.
 void to_little_endian(const MachineData& machine, std::byte* block);
 
 // ticket.cpp: whether nothing in a state ends by itself, neither a play nor a time.

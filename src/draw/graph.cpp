@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cstdio>
 
+#include "mobrin/core/parts.hpp"
 #include "mobrin/io/file.hpp"
 #include "palette.hpp"
 

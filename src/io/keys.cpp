@@ -54,6 +54,8 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "rate", "number", "", "The instance's rate from now on, 0 to 64: slow motion, a pause."},
     {tape_step, "freeze", "instant", "", "Holds plays for this long, at most 6s."},
     {tape_step, "reset", "bool", "", "`true` starts the instance anew."},
+    {tape_step, "settled", "bool", "",
+     "`true`: what stands above it at this instant takes effect first, as by an advance of no time."},
     {tape_step, "force", "name", "", "The path of a state that becomes active whatever the rules say."},
 
     {input, "bool", "bool", "", "A truth value; its start."},

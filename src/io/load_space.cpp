@@ -1,6 +1,6 @@
 // Loading what stands in space or changes art: reaches, zones, looks; blends of states; tracks of clips.
-#include "mobrin/core/wide.hpp"
 #include "loader.hpp"
+#include "mobrin/core/wide.hpp"
 
 namespace mobrin::io {
 namespace {

@@ -8,8 +8,8 @@
 #include <fstream>
 #include <sstream>
 
-#include "mobrin/core/wide.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/core/wide.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin::io {

@@ -98,16 +98,23 @@ void Recorder::cut_back(bool pending) {
 
 Recorder::~Recorder() { instance_.set_write_hook({}); }
 
-TapeStep& Recorder::step_now() {
+TapeStep& Recorder::step_now(bool settled) {
   const Ticks at = instance_.now() - begin_;
-  if (tape_.steps.empty() || tape_.steps.back().at != at) tape_.steps.emplace_back().at = at;
+  const bool first = tape_.steps.empty() || tape_.steps.back().at != at;
+  // A rate or a freeze alone settles nothing.
+  const auto plain = [](const TapeStep& s) { return s.set.empty() && s.pulses.empty() && !s.reset && !s.force; };
+  if (first || (settled && !plain(tape_.steps.back()))) {
+    TapeStep& step = tape_.steps.emplace_back();
+    step.at = at;
+    step.settled = !first || (settled && at.count == 0);  // who replays it may not have begun
+  }
   return tape_.steps.back();
 }
 
 void Recorder::written(void* self, const InstanceWrite& write) {
   auto& recorder = *static_cast<Recorder*>(self);
   if (write.kind == InstanceWrite::Kind::restore) return recorder.cut_back(write.pending);
-  TapeStep& step = recorder.step_now();
+  TapeStep& step = recorder.step_now(!write.pending);
   const auto inputs = recorder.instance_.machine().inputs();
   switch (write.kind) {
     case InstanceWrite::Kind::input: {
@@ -182,6 +189,7 @@ std::string tape_text(const Tape& tape) {
     if (step.rate) key("rate"), out << shortest(*step.rate);
     if (step.freeze) key("freeze"), put(out, *step.freeze);
     if (step.reset) key("reset"), out << true;
+    if (step.settled) key("settled"), out << true;
     if (step.force) key("force"), put(out, step.force->text);
     out << YAML::EndMap;
   }

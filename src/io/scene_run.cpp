@@ -86,12 +86,22 @@ Ticks SceneRun::next_cut(Ticks until) const {
   return std::max(next, now_);
 }
 
-void SceneRun::write_steps() {
+// Those of now, up to one before which the others take effect: that is written after a step of no time. Whether there
+// is one.
+bool SceneRun::write_steps() {
+  bool waits = false;
   for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
     const auto& steps = scene_.actors[i].tape.steps;
-    for (; next_step_[i] < steps.size() && steps[next_step_[i]].at <= now_; ++next_step_[i])
-      write_step(instances_[i], steps[next_step_[i]]);
+    for (bool written = false; next_step_[i] < steps.size() && steps[next_step_[i]].at <= now_; written = true) {
+      const TapeStep& step = steps[next_step_[i]];
+      if ((written && takes_turn(step)) || (!begun_ && step.settled)) {
+        waits = true;
+        break;
+      }
+      write_step(instances_[i], steps[next_step_[i]++]);
+    }
   }
+  return waits;
 }
 
 // What a hit does is written at its instant and takes effect there.
@@ -116,7 +126,7 @@ void SceneRun::react(std::uint32_t actor, std::string_view box) {
 void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& told) {
   Events events(*this, told);
   for (bool more = true; more || now_ < until;) {
-    write_steps();
+    const bool waits = write_steps();
     const Ticks cut = next_cut(until);
     arena_.begin(now_, cut);
     for (std::uint32_t i = 0; i < scene_.actors.size(); ++i) {
@@ -124,7 +134,8 @@ void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& t
       who.to.faces_left = who.from.faces_left;
       (void)arena_.add(who, instances_[i]);
     }
-    more = arena_.run(events);
+    more = arena_.run(events) || waits;
+    begun_ = true;
     now_ = cut;
   }
 }

@@ -70,6 +70,8 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
                   "It lasts at most 6 s; to pause for longer, set `rate: 0`.");
   }
   if (const YamlNode* reset = fields.get("reset")) step.reset = reader.boolean(*reset, "`reset:`").value_or(false);
+  if (const YamlNode* settled = fields.get("settled"))
+    step.settled = reader.boolean(*settled, "`settled:`").value_or(false);
   if (const YamlNode* force = fields.get("force"))
     if (const auto state = reader.name(*force, "`force:`")) step.force = *state;
   tape.steps.push_back(std::move(step));
@@ -173,6 +175,8 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
   return findings;
 }
 
+bool takes_turn(const TapeStep& step) { return step.reset || step.force || step.settled; }
+
 void write_step(Instance& instance, const TapeStep& step) {
   if (step.reset) instance.reset();
   for (const auto& [name, value] : step.set) static_cast<void>(instance.set_by_name(name.text, value));
@@ -216,9 +220,8 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
   for (std::size_t i = 0; i < tape.steps.size() && tape.steps[i].at <= until;) {
     const Ticks at = tape.steps[i].at;
     if (at.count > 0) run_to(at);
-    // In the order of the file: what stands above a reset or a force acts before it.
     for (bool written = false; i < tape.steps.size() && tape.steps[i].at == at; ++i, written = true) {
-      if (written && (tape.steps[i].reset || tape.steps[i].force)) cover(Ticks(0));
+      if (tape.steps[i].settled || (written && takes_turn(tape.steps[i]))) cover(Ticks(0));
       write_step(instance, tape.steps[i]);
     }
     cover(Ticks(0));

@@ -7,7 +7,7 @@
 #include <optional>
 #include <vector>
 
-#include "mobrin/core/machine.hpp"
+#include "mobrin/core/parts.hpp"
 
 namespace mobrin {
 

@@ -64,9 +64,9 @@ struct SavedInstance {
 /// a value that was clamped into a narrower range, a fade that was cut. Of the kind `machine`: nothing was carried
 /// over.
 struct CarryLoss {
-  enum class Kind : std::uint8_t { input, variable, state, play, fade, machine };
+  enum class Kind : std::uint8_t { input, variable, state, play, fade, machine, cue };
   Kind kind = Kind::input;
-  std::string name{};  ///< of the input; path of the state
+  std::string name{};  ///< of the input or the cue; path of the state
   std::string text{};  ///< for people
 };
 
@@ -85,7 +85,8 @@ using CarryLosses = std::vector<CarryLoss>;
 /// looked at anew at the next advance; where it is the same, the instance goes on bit for bit. Tickets of `into` stay.
 CarryLosses load(const SavedInstance& saved, Instance& into);
 
-/// Hot reload: gives `into`, an instance of a changed machine, what `from` holds. The same as load(save(from), into).
+/// Hot reload: gives `into`, an instance of a changed machine, what `from` holds: the same as load(save(from), into),
+/// and cues that the new machine does not have are among the losses, for nobody hears them any more.
 CarryLosses carry_over(const Instance& from, Instance& into);
 
 /// The same for a whole crowd: `into`, a crowd of the changed machine, gets the members of `from` at their places, with

@@ -9,6 +9,7 @@
 #include <variant>
 #include <vector>
 
+#include "mobrin/core/field_value.hpp"
 #include "mobrin/core/finding.hpp"
 #include "mobrin/core/time.hpp"
 
@@ -24,9 +25,6 @@ struct Text {
   Text(std::string words, Place where = {}) : text(std::move(words)), place(where) {}  // NOLINT
   [[nodiscard]] bool empty() const { return text.empty(); }
 };
-
-/// A cue's field: a bool, a whole number, a number, words, or a list of numbers.
-using FieldValue = std::variant<bool, std::int64_t, double, std::string, std::vector<double>>;
 
 struct FieldDef {
   Text name{};

@@ -89,7 +89,7 @@ struct InstanceWrite {
   double rate = 1;
   Ticks duration{};                ///< of a freeze
   std::uint16_t state = kNoIndex;  ///< of a force: index into Machine::states()
-  bool pending = false;            ///< of a restore: the block holds writes that have not taken effect yet
+  bool pending = false;  ///< before it (of a restore: in the block) were writes that have not taken effect yet
 };
 
 /// Called right after each write. It may read the instance, not change it. Null, the default, costs nothing.
@@ -274,13 +274,13 @@ class Instance {
   [[nodiscard]] bool known(std::uint32_t serial) const;
   template <class T>
   Written write(Input<T> input, T value);
-  void written(std::uint16_t input);
   void wake();
   void start_anew();
   // Whether the next instants leave out rounds on which nothing hangs, as nobody hears them.
   [[nodiscard]] bool passes_over_rounds(Listening listening);
   // The block as it is now, whatever instants led here, in scratch memory.
   [[nodiscard]] const std::byte* settled_block() const;
+  [[nodiscard]] bool writes_wait() const;
   void tell_write(const InstanceWrite& write) const {
     if (write_hook_.call != nullptr) write_hook_.call(write_hook_.context, write);
   }

@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "mobrin/core/instance.hpp"
-#include "mobrin/core/machine.hpp"
+#include "mobrin/core/parts.hpp"
 
 namespace mobrin {
 
@@ -39,6 +39,7 @@ struct FileText {
 struct TapeStep {
   Ticks at;
   bool reset = false;
+  bool settled = false;  ///< after what stands above it at this instant has taken effect
   std::vector<std::pair<Text, FieldValue>> set;
   std::vector<Text> pulses;
   std::optional<double> rate{};   ///< see Instance::set_rate
@@ -47,7 +48,8 @@ struct TapeStep {
 };
 
 /// Recorded inputs over time. Steps are in order of time; those of one instant act in the order of the file: they are
-/// written together, but what stands above a reset or a force acts before it.
+/// written together, but what stands above a reset, a force or a step that is
+/// `settled` acts before it.
 struct Tape {
   std::string name;
   std::string machine;  ///< path of the machine file, resolved against the tape's; empty if the tape names none
@@ -66,6 +68,8 @@ struct LoadedTape {
 /// What in `tape` does not fit `machine`: names and types. `file` stands for the tape in findings.
 [[nodiscard]] std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file);
 
+/// Whether what was written before it at its instant takes effect before it is written.
+[[nodiscard]] bool takes_turn(const TapeStep& step);
 /// Writes one entry to an instance. What does not fit it is passed over; see check_tape.
 void write_step(Instance& instance, const TapeStep& step);
 

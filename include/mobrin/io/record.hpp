@@ -11,9 +11,8 @@ namespace mobrin {
 /// inputs, pulses, rate, freezes, resets and forces. Where the instance is restored to an earlier instant, what was
 /// written after that is cut off; to one before the recorder was made, the tape begins anew there. Its tape begins with
 /// the values that differ from the machine's start; running it on a fresh instance tells what the live one told.
-/// Recorded from the middle of a run, replay it on an instance that load() or restore() brought to that point. What is
-/// written at one instant with advances of no time in between is replayed together. Takes the instance's write hook for
-/// itself. Not thread-safe. Allocates as it records.
+/// Recorded from the middle of a run, replay it on an instance that load() or restore() brought to that point. Takes
+/// the instance's write hook for itself. Not thread-safe. Allocates as it records.
 class Recorder {
  public:
   /// REQUIRES: `instance` outlives the recorder and does not move.
@@ -27,7 +26,7 @@ class Recorder {
 
  private:
   static void written(void* self, const InstanceWrite& write);
-  TapeStep& step_now();
+  TapeStep& step_now(bool settled = false);
   void begin();
   void cut_back(bool pending);
 

@@ -91,11 +91,12 @@ class SceneRun {
  private:
   class Events;
   [[nodiscard]] Ticks next_cut(Ticks until) const;
-  void write_steps();
+  bool write_steps();
   void react(std::uint32_t actor, std::string_view box);
 
   const Scene& scene_;
   Ticks now_{};
+  bool begun_ = false;
   TagNames tags_;
   std::vector<Instance> instances_;
   std::vector<std::size_t> next_step_;
