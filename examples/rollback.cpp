@@ -70,7 +70,7 @@ int main(int argc, char** argv) {
   }
   std::printf("%zu cues told again were not heard twice\n", again);
   const bool same = late.crowd.hash() == on_time.crowd.hash();
-  std::printf("after %d steps, each run up to %d times, the crowd is %s without the delay\n", kSteps, kLate + 1,
-              same ? "the same as without" : "NOT the same as");
+  std::printf("after %d steps, each run up to %d times, the crowd is %s\n", kSteps, kLate + 1,
+              same ? "the same as without the delay" : "NOT the same as without the delay");
   return same ? EXIT_SUCCESS : EXIT_FAILURE;
 }

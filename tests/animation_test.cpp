@@ -112,18 +112,23 @@ TEST_F(Animations, DelaysBecomeHoldsOverACommonRate) {
   const Imported imported = import("swing.gif", gif(2, 2, {{0, 0, 2, 2, 6, 1, kAllRed}, {0, 0, 1, 1, 9, 1, {1}}}, 0));
   EXPECT_EQ(joined(imported.findings), "");
   ASSERT_EQ(imported.clips.size(), 1u);
-  EXPECT_EQ(imported.text.substr(imported.text.find("clips:")),
-            "clips:\n  swing:\n    animation: swing.gif\n    frames: [0*2, 1*3]\n    fps: 100/3\n    play: loop\n");
+  EXPECT_EQ(
+      imported.text.substr(imported.text.find("clips:")),
+      "clips:\n  swing:\n    animation: swing.gif\n    frames: [0*2, 1*3]\n    fps: 100/3\n    play: loop\n    prints: "
+      "{0: e9c9706e6cce 6/100s, 1: n5dd99b326d6 9/100s}\n");
   write_file(options_.out, imported.text);
   const Loaded loaded = load_character(options_.out);
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   EXPECT_EQ(loaded.machine->clips()[0].borders, (std::vector<Ticks>{Ticks(0), milliseconds(60), milliseconds(150)}));
-  // Play mode is the user's from then on; delays stay the art's.
+  // What is written there is the user's from then on, until the art's own delays change.
   std::string edited = imported.text;
   edited.replace(edited.find("play: loop"), 10, "play: back-and-forth");
   edited.replace(edited.find("100/3"), 5, "7");
   write_file(options_.out, edited);
-  EXPECT_NE(import_art(options_).text.find("fps: 100/3\n    play: back-and-forth"), std::string::npos);
+  EXPECT_EQ(import_art(options_).text, edited);
+  import("swing.gif", gif(2, 2, {{0, 0, 2, 2, 10, 1, kAllRed}, { 0, 0, 1, 1, 10, 1, { 1 } }}, 0));
+  EXPECT_NE(import_art(options_).text.find("frames: [0-1]\n    fps: 10\n    play: back-and-forth"), std::string::npos);
+  EXPECT_EQ(import_art(options_).notes, Lines{"\"swing\": its art has other delays than before, which count now"});
   options_.fps = Fraction{8, 1};
   EXPECT_NE(import_art(options_).text.find("frames: [0-1]\n    fps: 8\n"), std::string::npos);
 }

@@ -154,8 +154,8 @@ TEST_F(Import, RunAgainItKeepsTheTimingThatTheFileSays) {
   put("art/walk_4.png");
   const Imported longer = import();
   EXPECT_EQ(longer.clips[0].fps.num, 14);
-  EXPECT_EQ(longer.clips[0].frames[1].hold, 1);
-  EXPECT_EQ(longer.notes, Lines{"\"walk\" had 3 frames and has 4 now; its holds begin anew"});
+  EXPECT_EQ(longer.clips[0].frames[1].hold, 4) << "holds go with their pictures";
+  EXPECT_EQ(longer.notes, Lines{"\"walk\": 1 picture is new"});
   options_.fps = Fraction{30000, 1001};
   EXPECT_NE(import().text.find("fps: 30000/1001"), std::string::npos);
 }

@@ -9,17 +9,17 @@
 namespace mobrin::test {
 namespace {
 
-struct Wrong {
+struct WrongFile {
   const char* name;
   const char* file;      // after `mobrin: 1` and `machine: m`
   const char* findings;  // all of them
 };
 
-class LoaderErrors : public testing::TestWithParam<Wrong> {};
+class LoaderErrors : public testing::TestWithParam<WrongFile> {};
 
 TEST_P(LoaderErrors, SayWhereWhatAndHowToMendIt) { EXPECT_EQ(findings_of(GetParam().file), GetParam().findings); }
 
-const Wrong kWrong[] = {
+const WrongFile kWrong[] = {
     {"UnknownKey", "states: {a: {clpi: x}}",
      "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
     {"UnknownTopKey", "statse: {a: {}}",
@@ -179,9 +179,9 @@ const Wrong kWrong[] = {
      "indentation, brackets and quotes on this line and the one before it.\n"},
 };
 
-std::string name_of(const testing::TestParamInfo<Wrong>& row) { return row.param.name; }
+std::string name_of_file(const testing::TestParamInfo<WrongFile>& row) { return row.param.name; }
 
-INSTANTIATE_TEST_SUITE_P(All, LoaderErrors, testing::ValuesIn(kWrong), name_of);
+INSTANTIATE_TEST_SUITE_P(All, LoaderErrors, testing::ValuesIn(kWrong), name_of_file);
 
 std::string whole_file(const std::string& text) { return joined(load_character_text(text, "f.yaml").findings); }
 

@@ -102,8 +102,8 @@ const Row kRows[] = {
      "", 150, "0 enter a\n0 s> c:0\n100 e c:0\n100 <s c:0\n100 k c:1\n100 t c:1\n100 r> c:1\n"},
 };
 
-std::string name_of(const testing::TestParamInfo<Row>& row) { return row.param.name; }
-INSTANTIATE_TEST_SUITE_P(All, Orders, testing::ValuesIn(kRows), name_of);
+std::string name_of_order(const testing::TestParamInfo<Row>& row) { return row.param.name; }
+INSTANTIATE_TEST_SUITE_P(All, Orders, testing::ValuesIn(kRows), name_of_order);
 
 TEST(Orders, OrdinalsCountThroughWritesAtOneInstant) {
   const Machine machine = machine_of(

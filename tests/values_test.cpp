@@ -102,12 +102,12 @@ INSTANTIATE_TEST_SUITE_P(
                     Row{"b == true", "b 1 ==", true}, Row{"in(x)", "in(x)", true}, Row{"a > 1e-3", "a 0.001 >", true},
                     Row{"1 - 2 - 3 == -4", "1", true}));
 
-struct Wrong {
+struct WrongExpression {
   const char* source;
   const char* text;  // the finding
 };
 
-class ExpressionErrors : public testing::TestWithParam<Wrong> {};
+class ExpressionErrors : public testing::TestWithParam<WrongExpression> {};
 
 TEST_P(ExpressionErrors, SayWhatIsWrongWhereAndHowToMendIt) {
   EXPECT_EQ(findings_of(with(GetParam().source)), std::string(GetParam().text) + "\n");
@@ -116,43 +116,56 @@ TEST_P(ExpressionErrors, SayWhatIsWrongWhereAndHowToMendIt) {
 INSTANTIATE_TEST_SUITE_P(
     All, ExpressionErrors,
     testing::Values(
-        Wrong{"a >",
-              "m.yaml:13:23: error: the expression \"a >\" ends too early [bad-expression]\n    Expected a number, a "
-              "name or `(`."},
-        Wrong{"a = 2",
-              "m.yaml:13:22: error: \"=\" is not a sign of the expression language [bad-expression]\n    Write `==` to "
-              "compare."},
-        Wrong{
+        WrongExpression{
+            "a >",
+            "m.yaml:13:23: error: the expression \"a >\" ends too early [bad-expression]\n    Expected a number, a "
+            "name or `(`."},
+        WrongExpression{
+            "a = 2",
+            "m.yaml:13:22: error: \"=\" is not a sign of the expression language [bad-expression]\n    Write `==` to "
+            "compare."},
+        WrongExpression{
             "a > 1 && b",
             "m.yaml:13:26: error: \"&&\" is not a sign of the expression language [bad-expression]\n    Write `and`."},
-        Wrong{"0 < a < 3",
-              "m.yaml:13:26: error: two comparisons in a row in \"0 < a < 3\" [bad-expression]\n    Join them: `a < b "
-              "and b < c`."},
-        Wrong{"n + 1",
-              "m.yaml:13:20: error: the guard \"n + 1\" is a whole number, not true or false [wrong-operand]\n    "
-              "Compare it: `n + 1 > 0`."},
-        Wrong{"b > 1", "m.yaml:13:20: error: \"b\" is true or false [wrong-operand]\n    Expected a number."},
-        Wrong{"p",
-              "m.yaml:13:20: error: \"p\" is a pulse, and pulses are not names in expressions [wrong-operand]\n    "
-              "Write `pulse: p` as the transition's event."},
-        Wrong{"tool == nett",
-              "m.yaml:13:28: error: \"nett\" is no choice of \"tool\" [unknown-name]\n    Did you mean \"net\"? The "
-              "choices are: nothing, net, smoker."},
-        Wrong{"tool",
-              "m.yaml:13:20: error: the guard \"tool\" is a choice, not true or false [wrong-operand]\n    Compare it "
-              "with one of its choices: `tool == ...`."},
-        Wrong{"aa > 1", "m.yaml:13:20: error: \"aa\" is no input or variable [unknown-name]\n    Did you mean \"a\"?"},
-        Wrong{"in(z)", "m.yaml:13:23: error: \"z\" is no state [unknown-name]\n    Name a state of this machine."},
-        Wrong{"sqrt(a) > 1",
-              "m.yaml:13:20: error: \"sqrt\" is not a function [bad-expression]\n    The functions are abs, min, max, "
-              "clamp, sign, select and in."},
-        Wrong{"min(a) > 1", "m.yaml:13:20: error: `min` has 1 operands [bad-expression]\n    It takes 2."},
-        Wrong{"a > 5ms",
-              "m.yaml:13:24: error: \"5ms\" has a unit [bad-expression]\n    Numbers in expressions have none; write "
-              "\"5\"."},
-        Wrong{"a > (1",
-              "m.yaml:13:26: error: the expression \"a > (1\" ends too early [bad-expression]\n    Expected `)`."},
-        Wrong{"b and n", "m.yaml:13:26: error: \"n\" is a whole number [wrong-operand]\n    Compare it: `n > 0`."}));
+        WrongExpression{
+            "0 < a < 3",
+            "m.yaml:13:26: error: two comparisons in a row in \"0 < a < 3\" [bad-expression]\n    Join them: `a < b "
+            "and b < c`."},
+        WrongExpression{
+            "n + 1",
+            "m.yaml:13:20: error: the guard \"n + 1\" is a whole number, not true or false [wrong-operand]\n    "
+            "Compare it: `n + 1 > 0`."},
+        WrongExpression{"b > 1", "m.yaml:13:20: error: \"b\" is true or false [wrong-operand]\n    Expected a number."},
+        WrongExpression{
+            "p",
+            "m.yaml:13:20: error: \"p\" is a pulse, and pulses are not names in expressions [wrong-operand]\n    "
+            "Write `pulse: p` as the transition's event."},
+        WrongExpression{
+            "tool == nett",
+            "m.yaml:13:28: error: \"nett\" is no choice of \"tool\" [unknown-name]\n    Did you mean \"net\"? The "
+            "choices are: nothing, net, smoker."},
+        WrongExpression{
+            "tool",
+            "m.yaml:13:20: error: the guard \"tool\" is a choice, not true or false [wrong-operand]\n    Compare it "
+            "with one of its choices: `tool == ...`."},
+        WrongExpression{"aa > 1",
+                        "m.yaml:13:20: error: \"aa\" is no input or variable [unknown-name]\n    Did you mean \"a\"?"},
+        WrongExpression{"in(z)",
+                        "m.yaml:13:23: error: \"z\" is no state [unknown-name]\n    Name a state of this machine."},
+        WrongExpression{
+            "sqrt(a) > 1",
+            "m.yaml:13:20: error: \"sqrt\" is not a function [bad-expression]\n    The functions are abs, min, max, "
+            "clamp, sign, select and in."},
+        WrongExpression{"min(a) > 1", "m.yaml:13:20: error: `min` has 1 operands [bad-expression]\n    It takes 2."},
+        WrongExpression{
+            "a > 5ms",
+            "m.yaml:13:24: error: \"5ms\" has a unit [bad-expression]\n    Numbers in expressions have none; write "
+            "\"5\"."},
+        WrongExpression{
+            "a > (1",
+            "m.yaml:13:26: error: the expression \"a > (1\" ends too early [bad-expression]\n    Expected `)`."},
+        WrongExpression{"b and n",
+                        "m.yaml:13:26: error: \"n\" is a whole number [wrong-operand]\n    Compare it: `n > 0`."}));
 
 TEST(Expressions, NestingAndLengthAreLimited) {
   const std::string deep(100, '(');

@@ -103,7 +103,7 @@ Result<Machine> load_bank(std::span<const std::byte> bytes, std::uint64_t fits) 
     return refused(size > bytes.size() - kHeaderSize ? "it is cut short" : "something stands behind its end");
   if (hash_of(bytes.subspan(kHeaderSize - 8)) != checksum) return refused("it is damaged (its checksum is wrong)");
   if (fits != 0 && fits != interface)
-    return Error{"this bank does not fit the program: its inputs, states, cues or traits are others",
+    return Error{"this bank does not fit the program: its inputs, states, cues or traits are others", "",
                  "Build the program and the bank from one file."};
   auto machine = std::make_unique<MachineData>();
   Reader reader(bytes.subspan(kHeaderSize), flags == kHasNames);

@@ -90,7 +90,7 @@ Result<std::string> header_text(const Machine& machine, const HeaderOptions& opt
   const bool plain =
       !name.empty() && std::isdigit(static_cast<unsigned char>(name.front())) == 0 && cpp_name(name) == name;
   if (!plain)
-    return Error{"\"" + name + "\" cannot be the name of a class", "Write a C++ name: letters, digits, strokes."};
+    return Error{"\"" + name + "\" cannot be the name of a class", "", "Write a C++ name: letters, digits, strokes."};
   const auto clash = [](std::string_view what, std::string_view which) {
     return Error{"two " + std::string(what) + " would have the C++ name \"" + cpp_name(which) + "\"",
                  "Rename one of them."};

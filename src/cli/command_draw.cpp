@@ -8,6 +8,7 @@
 #include "console.hpp"
 #include "mobrin/draw/graph.hpp"
 #include "mobrin/io/scene.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -19,6 +20,7 @@ int draw(const std::string& file, const GraphOptions& options, const std::string
     fmt::print(stderr, "error: {} holds no machine\n    `mobrin sheet` draws clips.\n", file);
     return kFindings;
   }
+  if (!can_write("-o", out, {".svg", ".png", ".dot", ".mmd"}, &*loaded)) return kFindings;
   if (const Outcome drawn = draw_graph(*loaded->machine, options, out); !drawn) {
     fmt::print(stderr, "error: {}\n", drawn.error().text());
     return kFindings;

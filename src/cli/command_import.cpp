@@ -9,16 +9,18 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/import.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
 
 struct ImportRequest {
-  std::vector<std::string> sources, rows;
+  std::vector<std::string> sources, rows, clips, beside;
   std::string out, tile, fps, play, extract, tracks;
   std::int64_t margin = 0, spacing = 0, count = 0;
-  bool json = false;
+  bool json = false, dry_run = false, yes = false, as_new = false;
 };
 
 // `48x40`
@@ -80,8 +82,50 @@ bool somebodys_own(const std::string& path) {
   return in && std::getline(in, first) && !first.starts_with("# Tracks made by `mobrin import --tracks`");
 }
 
+// `walk=loop@14`, `walk=@14`, `walk=once`; empty with a message told where it is none.
+std::optional<ImportOptions::OfClip> read_clip(const std::string& text) {
+  const std::size_t equals = text.find('='), at = text.find('@', equals == std::string::npos ? 0 : equals);
+  const std::string play = equals == std::string::npos ? "" : text.substr(equals + 1, at - equals - 1);
+  const std::string fps = at == std::string::npos ? "" : text.substr(at + 1);
+  const auto wrong = [&](const std::string& remedy) {
+    usage("`--clip " + text + "` cannot be read", remedy);
+    return std::nullopt;
+  };
+  if (equals == std::string::npos || equals == 0 || (play.empty() && fps.empty()))
+    return wrong("Write the clip, how it plays, and its rate: `walk=loop@14`, `walk=once`, `walk=@24`.");
+  const Loaded loaded = load_character_text("mobrin: 1\nclips: {c: {frames: [0], fps: " + (fps.empty() ? "12" : fps) +
+                                                ", play: " + (play.empty() ? "once" : play) + "}}",
+                                            "command line");
+  if (!loaded.machine) return wrong(loaded.findings.front().message + ". " + loaded.findings.front().remedy);
+  ImportOptions::OfClip out;
+  out.clip = text.substr(0, equals);
+  if (!play.empty()) out.play = loaded.machine->clips()[0].def.play;
+  if (!fps.empty()) out.fps = loaded.machine->clips()[0].def.fps;
+  return out;
+}
+
+// What will be done beyond new frames, before it is done.
+void print_plan(const Imported& imported, std::FILE* to) {
+  for (const std::string& move : imported.moves) fmt::print(to, "moves  {}\n", move);
+  for (const std::string& loss : imported.losses) fmt::print(to, "lost   {}\n", loss);
+  for (const auto& [path, text] : imported.others) fmt::print(to, "writes {}\n", path);
+}
+
+bool asks_yes() {
+  fmt::print(stderr, "Do it? [y/N] ");
+  char answer[16] = "";
+  return std::fgets(answer, sizeof answer, stdin) != nullptr && (answer[0] == 'y' || answer[0] == 'Y');
+}
+
 int import(const ImportRequest& options) {
   ImportOptions request;
+  request.beside = options.beside;
+  request.as_new = options.as_new;
+  for (const std::string& text : options.clips) {
+    auto clip = read_clip(text);
+    if (!clip) return kUsage;
+    request.clips.push_back(std::move(*clip));
+  }
   request.sources = options.sources;
   request.out = options.out;
   request.extract = options.extract;
@@ -131,18 +175,50 @@ int import(const ImportRequest& options) {
     request.progress = [](std::size_t done, std::size_t all) {
       if (all > 256) fmt::print(stderr, "\r{} of {} images{}", done, all, done == all ? "\n" : "");
     };
+  if (!can_write("-o", options.out, {".clips.yaml", ".yaml", ".yml", ".json"})) return kFindings;
+  if (!options.tracks.empty() && !can_write("--tracks", options.tracks, {".yaml", ".yml", ".json"})) return kFindings;
+  const EditLock lock(options.out);
+  if (!lock.held())
+    return usage("somebody else is editing files beside " + options.out, "Wait until that is done, and run it again.");
   Imported imported = import_art(request);
   if (has_errors(imported.findings) || imported.clips.empty()) {
     print_findings(imported.findings, true);
     fmt::print(stderr, "{}; {} was not written.\n", counts(imported.findings), options.out);
     return kFindings;
   }
-  if (!write_or_report(options.out, imported.text)) return kFindings;
-  if (request.tracks && imported.tracks_text.empty())
-    imported.notes.push_back("nothing moves that makes a track, so " + options.tracks + " was not written");
-  else if (request.tracks && !write_or_report(options.tracks, imported.tracks_text))
-    return kFindings;
-  for (Finding& finding : marks_findings(options.out)) imported.findings.push_back(std::move(finding));
+  const bool planned = !imported.moves.empty() || !imported.losses.empty();
+  if (!options.json && (planned || options.dry_run)) print_plan(imported, options.dry_run ? stdout : stderr);
+  if (!options.dry_run && planned && !options.yes) {
+    const bool terminal = isatty(STDIN_FILENO) != 0 && isatty(STDERR_FILENO) != 0;
+    if (terminal ? !asks_yes() : !imported.losses.empty()) {
+      if (options.json) print_plan(imported, stderr);
+      fmt::print(stderr, "{}\n",
+                 terminal
+                     ? "Nothing was written."
+                     : "Nothing was written, for something would be lost. Run it with `--yes` to let that go, or bring "
+                       "back what is missing.");
+      return kFindings;
+    }
+  }
+  if (!options.dry_run) {
+    std::vector<std::pair<std::string, std::string>> files = imported.others;
+    files.emplace_back(options.out, imported.text);
+    if (request.tracks && imported.tracks_text.empty())
+      imported.notes.push_back("nothing moves that makes a track, so " + options.tracks + " was not written");
+    else if (request.tracks)
+      files.emplace_back(options.tracks, imported.tracks_text);
+    // What is as it was is not even touched.
+    std::erase_if(files, [](const auto& file) {
+      const auto before = read_file(file.first);
+      return before && *before == file.second;
+    });
+    if (const auto written = write_files(files); !written) {
+      fmt::print(stderr, "error: {}\n", written.error().text());
+      return kFindings;
+    }
+  }
+  if (!options.dry_run)
+    for (Finding& finding : marks_findings(options.out)) imported.findings.push_back(std::move(finding));
   std::size_t frames = 0;
   for (const ClipDef& clip : imported.clips) frames += clip.frames.size();
   if (options.json) {
@@ -153,9 +229,13 @@ int import(const ImportRequest& options) {
                        {"ticks", length_of(clip).count},
                        {"play", clip.play.text()}});
     for (const Finding& finding : imported.findings) findings.push_back(json_of(finding));
-    fmt::print(
-        "{}\n",
-        print_json({{"file", options.out}, {"clips", clips}, {"findings", findings}, {"notes", imported.notes}}));
+    fmt::print("{}\n", print_json({{"file", options.out},
+                                   {"clips", clips},
+                                   {"findings", findings},
+                                   {"notes", imported.notes},
+                                   {"moves", imported.moves},
+                                   {"losses", imported.losses},
+                                   {"written", !options.dry_run}}));
   } else {
     print_findings(imported.findings, true);
     for (const ClipDef& clip : imported.clips)
@@ -164,7 +244,10 @@ int import(const ImportRequest& options) {
     for (const std::string& note : imported.notes) fmt::print("note  {}\n", note);
     fmt::print("{}, {}, {}  {}\n", plural(imported.clips.size(), "clip"), plural(frames, "frame"),
                imported.findings.empty() ? "no findings" : counts(imported.findings), options.out);
-    fmt::print("See them: mobrin sheet {} -o clips.png\n", options.out);
+    if (options.dry_run)
+      fmt::print("Nothing was written (--dry-run).\n");
+    else
+      fmt::print("See them: mobrin sheet {} -o clips.png\n", options.out);
   }
   return imported.findings.empty() ? kFine : kFindings;
 }
@@ -189,17 +272,27 @@ const Command import_command(
                         "Write what moves in glTF animations (positions of nodes, weights of shapes) as tracks to this "
                         "file of marks");
       parameters.option("--fps", options->fps,
-                        "Frames a second of all clips; else what the file says already, else 12");
+                        "Frames a second of all clips whose art does not say it; else as the file says, else 12");
       parameters.option("--play", options->play,
-                        "once, loop, back-and-forth; else what the file says already, else once");
+                        "once, loop, back-and-forth; else what the art or the file says, else once");
+      parameters.options("--clip", options->clips,
+                         "How one clip plays, and its rate: walk=loop@14; may be given several times");
+      parameters.flag("--dry-run", options->dry_run, "Say what would be done, and do nothing");
+      parameters.flag("--yes", options->yes,
+                      "Do it without asking, also where something is lost with pictures that are gone");
+      parameters.flag("--as-new", options->as_new, "Clips under another name are new ones, whatever their pictures");
+      parameters.options(
+          "--beside", options->beside,
+          "A machine or character elsewhere whose marks stand on these clips; those near the file are found");
       parameters.flag("--json", options->json, "Print the result as JSON");
       parameters.footer(
           "Example:\n  mobrin import art/keeper -o keeper.clips.yaml\n  mobrin import keeper.png --tile 48x40 --row "
           "1:walk "
           "-o "
           "keeper.clips.yaml\n  mobrin import swing.gif --extract art -o keeper.clips.yaml\n\nRun it again when the "
-          "art "
-          "changes: timing in the file is kept, marks are never touched.");
+          "art changes. Pictures are known again: timing, order, pictures left out and marks go with them, in all "
+          "files "
+          "that use the clips. What would be lost is told, and done with --yes only.");
       return [options] { return import(*options); };
     });
 

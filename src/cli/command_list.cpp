@@ -7,6 +7,7 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -242,7 +243,7 @@ void print_machine(const Loaded& loaded, const std::string& path) {
     std::string fields;
     for (const FieldDef& field : cue.fields)
       fields += fmt::format("  {}: {}", field.name.text, value_text(field.value));
-    fmt::print("  {:{}}  {:8}{}\n", cue.name.text, cue_width, cue.kind, fields);
+    fmt::print("  {:{}}  {:8}{}\n", cue.name.text, cue_width, printable(cue.kind), fields);
   }
 }
 

@@ -2,15 +2,15 @@
 #include <fmt/format.h>
 
 #include <filesystem>
-#include <fstream>
-#include <iterator>
 #include <memory>
 
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/marks_edit.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -90,11 +90,6 @@ std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std:
       break;
   }
   return edit;
-}
-
-std::string read_all(const std::string& path) {
-  std::ifstream in(path, std::ios::binary);
-  return {std::istreambuf_iterator<char>(in), {}};
 }
 
 // Where the clip's marks are, or where new ones go: the file that has them, else the one file of the machine that is
@@ -207,6 +202,11 @@ bool copy_boxes(const Loaded& loaded, const std::string& clip, const std::string
 int marks(const MarksOptions& options) {
   if (options.edits.empty() && options.copies.empty()) return show_all(options.file, options.clip);
   if (options.clip.empty()) return usage("no clip is named", "Say whose marks to edit: `--clip walk`.");
+  if (!can_write("FILE", options.file, {".yaml", ".yml", ".json"})) return kFindings;
+  // From reading to writing nobody else edits here, or one of both edits would be lost.
+  const EditLock lock(options.file);
+  if (!lock.held())
+    return usage("somebody else is editing files beside " + options.file, "Wait until that is done, and run it again.");
   std::vector<MarkEdit> edits;
   for (const auto& [kind, text] : options.edits) {
     auto edit = read_edit(kind, options.clip, text);
@@ -230,7 +230,15 @@ int marks(const MarksOptions& options) {
     return usage("boxes are copied from marks that are there", "Name the machine that has them.");
   for (const std::string& copy : options.copies)
     if (!copy_boxes(before, options.clip, copy, edits)) return kFindings;
-  std::string text = fresh ? "" : read_all(target);
+  std::string text;
+  if (!fresh) {
+    auto read = read_file(target);
+    if (!read) {
+      fmt::print(stderr, "error: {}\n", read.error().text());
+      return kFindings;
+    }
+    text = std::move(*read);
+  }
   for (const MarkEdit& edit : edits) {
     auto edited = edit_marks(text, edit);
     if (!edited) {

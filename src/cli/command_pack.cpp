@@ -7,6 +7,7 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "mobrin/bank/bank.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -47,6 +48,9 @@ int pack_file(const PackOptions& options) {
                options.file);
     return kFindings;
   }
+  if (!options.out.empty() && !can_write("-o", options.out, {".bank"}, &*loaded)) return kFindings;
+  if (!options.header.empty() && !can_write("--cpp", options.header, {".hpp", ".h", ".hh", ".hxx"}, &*loaded))
+    return kFindings;
   const Machine& machine = *loaded->machine;
   const std::vector<std::byte> bank = pack(machine, {!options.no_names});
   const std::string holds = fmt::format(

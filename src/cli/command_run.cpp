@@ -7,8 +7,10 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/draw/run.hpp"
 #include "mobrin/io/scene.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -118,7 +120,7 @@ class TextLog {
   static std::string cue_text(const Cue& cue) {
     std::string out = styled(Style::warm, cue.name());
     if (cue.edge != Edge::none) out += cue.edge == Edge::begin ? " begins" : " ends";
-    if (!cue.kind().empty()) out += fmt::format(" ({})", cue.kind());
+    if (!cue.kind().empty()) out += fmt::format(" ({})", printable(cue.kind()));
     if (cue.clip != kNoIndex)
       out += fmt::format("  {}{}", cue.clip_name(), cue.frame < 0 ? "" : fmt::format(" frame {}", cue.frame));
     std::string fields;
@@ -210,6 +212,8 @@ int run(const RunRequest& request) {
     fmt::print(stderr, "error: nothing says how long to run\n    Add `until: 4s` to the tape, or `--until 4s`.\n");
     return kUsage;
   }
+  if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"}, &*loaded))
+    return kFindings;
   Instance instance(*loaded->machine);
   bool faults = false;
   RunOptions options;

@@ -4,7 +4,9 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/draw/scene.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -66,7 +68,7 @@ void print_line(const SceneRecord& record, const Scene& scene, std::size_t width
              (cue.edge == Edge::none    ? ""
               : cue.edge == Edge::begin ? " begins"
                                         : " ends") +
-             (cue.kind().empty() ? "" : fmt::format(" ({})", cue.kind())) +
+             (cue.kind().empty() ? "" : fmt::format(" ({})", printable(cue.kind()))) +
              (cue.clip == kNoIndex || cue.frame < 0 ? "" : fmt::format("  {} frame {}", cue.clip_name(), cue.frame)));
 }
 
@@ -79,6 +81,7 @@ int run_scene(const RunRequest& request) {
     fmt::print(stderr, "error: a scene has its own tapes\n    Write them under its actors: `tape: FILE`.\n");
     return kUsage;
   }
+  if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"})) return kFindings;
   if (request.until) scene->until = *request.until;
   std::size_t width = 0;
   for (const SceneActor& actor : scene->actors) width = std::max(width, actor.name.text.size());
@@ -123,6 +126,7 @@ int draw_scene_file(const std::string& file, const SceneDrawing& drawing) {
   options.shapes = !drawing.plain;
   options.dark = drawing.dark;
   options.zoom = drawing.zoom;
+  if (!can_write("-o", drawing.out, {".png", ".svg", ".apng"})) return kFindings;
   const bool film = drawing.out.ends_with(".apng");
   if (!film && drawing.instants.empty()) {
     fmt::print(stderr,

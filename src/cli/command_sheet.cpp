@@ -6,6 +6,7 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "mobrin/draw/sheet.hpp"
+#include "output.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -50,6 +51,7 @@ int sheet(Request options) {
   }
   const auto loaded = load_or_report(options.file);
   if (!loaded) return kFindings;
+  if (!can_write("-o", options.out, {".png", ".svg"}, &*loaded)) return kFindings;
   options.sheet.art_folder = folder_of(options.file);
   const auto drawn = draw_sheet(*loaded->machine, options.sheet, options.out);
   if (!drawn) {

@@ -1,6 +1,7 @@
 // Writing to the terminal.
 #include "console.hpp"
 #include "command.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/file.hpp"
 
 #include <fmt/format.h>
@@ -24,8 +25,9 @@ bool colours() {
 
 }  // namespace
 
-std::string styled(Style style, std::string_view text) {
-  if (!colours() || style == Style::plain) return std::string(text);
+std::string styled(Style style, std::string_view words) {
+  const std::string text = printable(words);
+  if (!colours() || style == Style::plain) return text;
   const int code = style == Style::strong  ? 1
                    : style == Style::faint ? 2
                    : style == Style::good  ? 36
@@ -55,7 +57,7 @@ std::string value_text(const FieldValue& value) {
   if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
   if (const auto* whole = std::get_if<std::int64_t>(&value)) return fmt::format("{}", *whole);
   if (const auto* number = std::get_if<double>(&value)) return fmt::format("{}", static_cast<float>(*number));
-  if (const auto* words = std::get_if<std::string>(&value)) return *words;
+  if (const auto* words = std::get_if<std::string>(&value)) return printable(*words);
   std::string out;
   for (const double number : std::get<std::vector<double>>(value))
     out += fmt::format("{}{}", out.empty() ? "" : ", ", number);
@@ -112,7 +114,7 @@ int usage(const std::string& message, const std::string& remedy) {
 
 bool write_or_report(const std::string& path, std::string_view bytes) {
   const auto written = write_file(path, bytes);
-  if (!written) fmt::print(stderr, "error: {}\n", written.error().message);
+  if (!written) fmt::print(stderr, "error: {}\n", written.error().text());
   return static_cast<bool>(written);
 }
 

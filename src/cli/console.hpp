@@ -11,8 +11,8 @@ namespace mobrin::cli {
 
 enum class Style { plain, strong, faint, good, bad, warm };
 
-// `text` in a style, for standard output; plain where that is no terminal or NO_COLOR is set.
-[[nodiscard]] std::string styled(Style style, std::string_view text);
+// `words` in a style, made printable, for standard output; plain where that is no terminal or NO_COLOR is set.
+[[nodiscard]] std::string styled(Style style, std::string_view words);
 
 // Findings as text, to standard error or (the report of `check`) to standard output.
 void print_findings(const std::vector<Finding>& findings, bool to_stderr);

@@ -2,6 +2,7 @@
 #include "parameters.hpp"
 
 #include <CLI/CLI.hpp>
+#include <system_error>
 
 #include <algorithm>
 #include <cstdio>
@@ -107,11 +108,19 @@ int run_tool(int argc, char** argv) {
   try {
     app.parse(argc, argv);
     for (const auto& [command, act] : actions)
-      if (command->parsed()) return act();
+      if (command->parsed()) {
+        const int code = act();
+        if (std::fflush(stdout) == 0 && std::ferror(stdout) == 0) return code;
+        std::fputs("error: the output cannot be written; is there room where it goes?\n", stderr);
+        return kFindings;
+      }
     return kFine;
   } catch (const CLI::ParseError& error) {
     if (error.get_exit_code() == 0) return app.exit(error);  // --help, --version
     return refuse(error.what(), "See `mobrin --help`, or `mobrin COMMAND --help`.");
+  } catch (const std::system_error& error) {
+    std::fprintf(stderr, "error: the output cannot be written: %s\n", error.code().message().c_str());
+    return kFindings;
   } catch (const std::exception& error) {
     std::fprintf(stderr, "error: %s\n", error.what());
     return kFindings;

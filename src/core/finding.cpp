@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <array>
 
+#include "mobrin/core/names.hpp"
+
 namespace mobrin {
 namespace {
 
@@ -24,12 +26,12 @@ bool is_error(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].
 
 std::string Finding::text() const {
   std::string out;
-  if (!file.empty()) out += file + ":";
+  if (!file.empty()) out += printable(file) + ":";
   if (line > 0) out += std::to_string(line) + ":" + std::to_string(column) + ":";
   if (!out.empty()) out += " ";
   out += is_error(code) ? "error: " : "warning: ";
-  out += message + " [" + std::string(text_of(code)) + "]";
-  if (!remedy.empty()) out += "\n    " + remedy;
+  out += printable(message) + " [" + std::string(text_of(code)) + "]";
+  if (!remedy.empty()) out += "\n    " + printable(remedy);
   return out;
 }
 

@@ -2,6 +2,7 @@
 #include "mobrin/core/names.hpp"
 
 #include <charconv>
+#include <cstdio>
 
 #include <algorithm>
 #include <array>
@@ -66,6 +67,50 @@ std::string detail::number_text(double value) {
   if (out.find('.') == std::string::npos) return out;  // no number
   out.erase(out.find_last_not_of('0') + 1);
   if (out.back() == '.') out.pop_back();
+  return out;
+}
+
+std::string printable(std::string_view text) {
+  std::string out;
+  const auto escape = [&](const char* format, std::uint32_t code) {
+    char words[16];
+    std::snprintf(words, sizeof words, format, static_cast<unsigned>(code));
+    out += words;
+  };
+  for (std::size_t i = 0; i < text.size();) {
+    const auto first = static_cast<unsigned char>(text[i]);
+    if (first < 0x80) {
+      if (first < 0x20 || first == 0x7f)
+        escape("\\x%02x", first);
+      else
+        out += text[i];
+      ++i;
+      continue;
+    }
+    const std::size_t size = first >= 0xf0 ? 4 : first >= 0xe0 ? 3 : 2;
+    std::uint32_t code = first & (0x7fu >> size);
+    bool sound = first >= 0xc2 && first <= 0xf4 && i + size <= text.size();
+    for (std::size_t k = 1; sound && k < size; ++k) {
+      const auto next = static_cast<unsigned char>(text[i + k]);
+      sound = (next & 0xc0) == 0x80;
+      code = code << 6 | (next & 0x3fu);
+    }
+    // The longest form of a short code, halves of pairs, and what lies beyond are no letters.
+    sound = sound && !(size == 3 && code < 0x800) && !(size == 4 && (code < 0x10000 || code > 0x10ffff)) &&
+            !(code >= 0xd800 && code < 0xe000);
+    if (!sound) {
+      escape("\\x%02x", first);
+      ++i;
+      continue;
+    }
+    const bool hides = code < 0xa0 || code == 0x061c || (code >= 0x200e && code <= 0x200f) ||
+                       (code >= 0x2028 && code <= 0x202e) || (code >= 0x2066 && code <= 0x2069) || code == 0xfeff;
+    if (hides)
+      escape("\\u{%x}", code);
+    else
+      out += text.substr(i, size);
+    i += size;
+  }
   return out;
 }
 

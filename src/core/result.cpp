@@ -1,5 +1,7 @@
 #include "mobrin/core/result.hpp"
 
+#include "mobrin/core/names.hpp"
+
 #include <cstdio>
 #include <cstdlib>
 
@@ -12,3 +14,14 @@ void stop_at(const Error& error) {
 }
 
 }  // namespace mobrin::detail
+
+namespace mobrin {
+
+std::string Error::text() const {
+  std::string out = message;
+  if (!nearest.empty()) out += "; did you mean \"" + nearest + "\"?";
+  if (!remedy.empty()) out += ". " + remedy;
+  return printable(out);
+}
+
+}  // namespace mobrin

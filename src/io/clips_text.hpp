@@ -1,4 +1,4 @@
-// Clips as the text of a file.
+// Words of files that import writes.
 #pragma once
 
 #include <string>
@@ -8,8 +8,11 @@
 
 namespace mobrin::io {
 
-// A whole clips file, which loads as these clips again.
-[[nodiscard]] std::string clips_text(const std::vector<ClipDef>& clips);
+// A path or a word as a value: in quotes where it is not plain, or always, as JSON wants it.
+[[nodiscard]] std::string quoted(const std::string& text, bool always = false);
+
+// The nearest text of a time that is read as the same ticks again.
+[[nodiscard]] std::string time_text(Ticks time);
 
 // A whole file of marks with nothing but tracks.
 [[nodiscard]] std::string tracks_text(const std::vector<ClipMarksDef>& marks);

@@ -1,37 +1,149 @@
 #include "mobrin/io/file.hpp"
 
+#include <fcntl.h>
+#include <sys/file.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstdio>
+#include <cstring>
 #include <filesystem>
-#include <fstream>
+#include <random>
 
 namespace mobrin {
 namespace {
 
-bool write_bytes(const std::string& path, std::string_view bytes) {
-  std::ofstream out(path, std::ios::binary);
-  out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
-  out.close();
-  return static_cast<bool>(out);
+namespace fs = std::filesystem;
+
+Error unwritable(const std::string& path) {
+  return {"\"" + path + "\" cannot be written; check its folder, the permissions and the room left", ""};
 }
+
+bool write_all(int file, std::string_view bytes) {
+  while (!bytes.empty()) {
+    const ssize_t count = ::write(file, bytes.data(), bytes.size());
+    if (count < 0 && errno == EINTR) continue;
+    if (count <= 0) return false;
+    bytes.remove_prefix(static_cast<std::size_t>(count));
+  }
+  return true;
+}
+
+// A file beside the target, of a name that nobody has, complete and on the disk; gone again unless it is put in place.
+class Beside {
+ public:
+  Beside(const std::string& path, std::string_view bytes) {
+    std::error_code error;
+    target_ = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : fs::path(path);
+    struct stat before {};
+    const bool there = ::stat(target_.c_str(), &before) == 0;
+    if (there && !S_ISREG(before.st_mode)) {
+      plain_ = false;
+      const int file = ::open(path.c_str(), O_WRONLY | O_CLOEXEC);
+      ready_ = file >= 0 && write_all(file, bytes);
+      if (file >= 0 && ::close(file) != 0) ready_ = false;
+      return;
+    }
+    // What may not be written to is not replaced either.
+    if (there && ::access(target_.c_str(), W_OK) != 0) return;
+    std::random_device random;
+    int file = -1;
+    for (int attempt = 0; attempt < 100 && file < 0; ++attempt) {
+      char ending[16];
+      std::snprintf(ending, sizeof ending, ".%08x", static_cast<unsigned>(random()));
+      name_ = (target_.parent_path() / ("." + target_.filename().string().substr(0, 200) + ending)).string();
+      file = ::open(name_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0666);
+      if (file < 0 && errno != EEXIST) break;
+    }
+    if (file < 0) {
+      name_.clear();
+      return;
+    }
+    ready_ = write_all(file, bytes);
+    if (there) ready_ = ready_ && ::fchmod(file, before.st_mode & 07777) == 0;
+    ready_ = ready_ && ::fsync(file) == 0;
+    if (::close(file) != 0) ready_ = false;
+  }
+  ~Beside() {
+    if (!name_.empty()) (void)::unlink(name_.c_str());
+  }
+  Beside(Beside&& other) noexcept
+      : target_(std::move(other.target_)),
+        name_(std::exchange(other.name_, {})),
+        plain_(other.plain_),
+        ready_(other.ready_) {}
+  Beside& operator=(Beside&&) = delete;
+
+  [[nodiscard]] bool ready() const { return ready_; }
+
+  bool put_in_place() {
+    if (!plain_) return ready_;
+    if (!ready_ || ::rename(name_.c_str(), target_.c_str()) != 0) return false;
+    name_.clear();
+    const fs::path folder = target_.has_parent_path() ? target_.parent_path() : fs::path(".");
+    const int held = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    if (held >= 0) (void)::fsync(held), (void)::close(held);  // some file systems cannot; the file itself is safe
+    return true;
+  }
+
+ private:
+  fs::path target_;
+  std::string name_;  // empty: there is none
+  bool plain_ = true;
+  bool ready_ = false;
+};
 
 }  // namespace
 
 Outcome write_file(const std::string& path, std::string_view bytes) {
-  namespace fs = std::filesystem;
-  const Error unwritable{"\"" + path + "\" cannot be written; check its folder, the permissions and the room left", ""};
-  std::error_code error;
-  // A link stays one: the file that it leads to is written.
-  const fs::path file = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : fs::path(path);
-  if (fs::exists(file, error) && !fs::is_regular_file(file, error))
-    return write_bytes(path, bytes) ? Outcome(Done{}) : unwritable;
-  const std::string part = file.string() + ".part";
-  bool done = write_bytes(part, bytes);
-  if (done) {
-    fs::rename(part, file, error);
-    done = !error;
+  Beside beside(path, bytes);
+  return beside.ready() && beside.put_in_place() ? Outcome(Done{}) : unwritable(path);
+}
+
+Outcome write_files(const std::vector<std::pair<std::string, std::string>>& paths_and_bytes) {
+  std::vector<Beside> all;
+  for (const auto& [path, bytes] : paths_and_bytes) {
+    all.emplace_back(path, bytes);
+    if (!all.back().ready()) return unwritable(path);
   }
-  if (done) return Done{};
-  fs::remove(part, error);
-  return unwritable;
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (!all[i].put_in_place()) return unwritable(paths_and_bytes[i].first);
+  return Done{};
+}
+
+Result<std::string> read_file(const std::string& path) {
+  const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (file < 0) return Error{"\"" + path + "\" cannot be opened: " + std::strerror(errno), ""};
+  std::string out;
+  char part[65536];
+  ssize_t count = 0;
+  while ((count = ::read(file, part, sizeof part)) > 0 || (count < 0 && errno == EINTR))
+    if (count > 0) out.append(part, static_cast<std::size_t>(count));
+  const int trouble = count < 0 ? errno : 0;
+  (void)::close(file);
+  if (trouble != 0) return Error{"\"" + path + "\" cannot be read: " + std::strerror(trouble), ""};
+  return out;
+}
+
+EditLock::EditLock(const std::string& path, double seconds) {
+  std::error_code error;
+  const fs::path target = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : fs::path(path);
+  const fs::path folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
+  folder_ = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  if (folder_ < 0) return;
+  for (int tries = static_cast<int>(seconds * 100); ::flock(folder_, LOCK_EX | LOCK_NB) != 0; --tries) {
+    if (errno != EWOULDBLOCK && errno != EINTR) return;  // no locks here
+    if (tries <= 0) {
+      held_ = false;
+      return;
+    }
+    ::usleep(10'000);
+  }
+}
+
+EditLock::~EditLock() {
+  if (folder_ >= 0) (void)::close(folder_);
 }
 
 }  // namespace mobrin

@@ -8,16 +8,24 @@
 #include <fstream>
 #include <map>
 #include <numeric>
+#include <set>
 
+#include "clips_file.hpp"
 #include "clips_text.hpp"
+#include "import_files.hpp"
 #include "import_names.hpp"
+#include "marks_follow.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/animation.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/gltf.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin {
 namespace {
 
+using io::ArtClip;
+using io::ArtPicture;
 using io::clip_name;
 using io::Numbered;
 using io::numbered;
@@ -57,10 +65,10 @@ class Importer {
   explicit Importer(const ImportOptions& options) : options_(options), folder_(fs::path(options.out).parent_path()) {}
 
   Imported run() {
-    read_timing();
+    read_known();
     for (const std::string& source : options_.sources) gather(source);
     for (auto& [name, pictures] : groups_) make_clip(name, pictures);
-    if (out_.clips.empty() && !has_errors(out_.findings))
+    if (found_.empty() && !has_errors(out_.findings))
       report(FindingCode::unreadable_file, options_.sources.empty() ? "" : options_.sources.front(),
              "no image was found", "Give folders, images or glTF files.");
     write();
@@ -76,23 +84,31 @@ class Importer {
     finding.remedy = std::move(remedy);
   }
 
-  // What a clips file at the same place says of timing.
-  void read_timing() {
+  // What a clips file at the same place says.
+  void read_known() {
     std::error_code error;
     if (!fs::exists(options_.out, error)) return;
     const Loaded loaded = load_character(options_.out);
     if (loaded.has_machine && loaded.machine)
       return report(FindingCode::wrong_kind_of_file, options_.out, "there is a machine in this file already",
                     "Import into a file of its own, which the machine names under `use:`.");
-    if (!loaded.machine)
+    const auto text = read_file(options_.out);
+    io::YamlNode root;
+    io::YamlProblem problem;
+    if (!loaded.machine || !text || !io::parse_yaml(without_mark(*text), root, problem))
       return report(FindingCode::unreadable_file, options_.out, "the clips file that is there cannot be read",
                     "Mend it (`mobrin check` says how) or remove it; its timing would be lost.");
-    for (const ClipInfo& clip : loaded.machine->clips()) known_[clip.def.name.text] = clip.def;
+    before_ = *text;
+    known_ = io::clips_of(root, *loaded.machine);
+  }
+  static std::string_view without_mark(std::string_view text) {
+    return text.starts_with("\xEF\xBB\xBF") ? text.substr(3) : text;
   }
 
   void gather(const std::string& source) {
     std::error_code error;
     const fs::path path(source);
+    roots_.push_back(fs::weakly_canonical(path, error));
     if (!fs::is_directory(path, error)) return gather_file(path, "", true);
     std::vector<fs::path> files;
     for (fs::recursive_directory_iterator at(path, fs::directory_options::skip_permission_denied, error), end;
@@ -156,12 +172,19 @@ class Importer {
     const std::string name = clip_name(folder.empty() ? stem : folder + "_" + stem);
     std::vector<std::string> written;
     std::string trouble;
+    std::vector<std::string> prints;
     const auto extract = [&](const Image& image) {
+      prints.push_back(io::print_of(image, {0, 0, image.width, image.height}));
       if (options_.extract.empty() || !trouble.empty()) return;
       char number[16];
       std::snprintf(number, sizeof number, "_%04zu.png", written.size());
       const std::string to = (fs::path(options_.extract) / (name + number)).generic_string();
-      if (const auto done = write_png(image, to); !done) trouble = done.error().message;
+      // What somebody else put there is not written over.
+      std::error_code there;
+      if (fs::exists(to, there) && !is_known_image(seen_from_out(to)) && !same_picture(to, prints.back()))
+        trouble = "there is another file at \"" + to + "\" already";
+      else if (const auto done = write_png(image, to); !done)
+        trouble = done.error().message;
       written.push_back(to);
     };
     const auto read = read_animation(shown, extract);
@@ -172,12 +195,20 @@ class Importer {
     // A still among numbered images is one of them.
     if (animation.delays.size() == 1 && numbered(stem).number && written.empty())
       return number_in(path, folder, {animation.width, animation.height});
-    ClipDef clip;
+    ArtClip clip;
     clip.name = Text(name);
+    clip.timed = true;
+    clip.kind = written.empty() ? ArtClip::Kind::cells : ArtClip::Kind::images;
+    if (written.empty()) clip.source = seen_from_out(shown);
     for (std::size_t i = 0; i < animation.delays.size(); ++i) {
-      FrameArt& art = clip.frames.emplace_back().art;
-      art.source = seen_from_out(written.empty() ? shown : written[i]);
-      if (written.empty()) art.tile = std::to_string(i);
+      const Fraction& delay = animation.delays[i];
+      ArtPicture& picture = clip.pictures.emplace_back();
+      picture.name = written.empty() ? std::to_string(i) : seen_from_out(written[i]);
+      picture.cell = static_cast<std::int64_t>(i);
+      picture.print = prints[i];
+      if (written.empty())
+        picture.delay = std::to_string(delay.num) + (delay.den == 1 ? "" : "/" + std::to_string(delay.den)) + "s";
+      clip.frames.push_back({static_cast<std::int32_t>(i), 1, {}});
     }
     time_by(animation, clip);
     clip.play = animation.plays == 1 ? PlayMode::once() : PlayMode::loop(animation.plays);
@@ -185,13 +216,13 @@ class Importer {
       clip.play = PlayMode::loop();
       note(name, "plays " + std::to_string(animation.plays) + " times; it loops for ever here");
     }
-    add(std::move(clip), true);
+    add(std::move(clip));
   }
 
   void note(const std::string& clip, const std::string& what) { out_.notes.push_back("\"" + clip + "\": " + what); }
 
   // Exact delays: holds over the greatest rate that all of them are multiples of, or times where there is none.
-  void time_by(const Animation& animation, ClipDef& clip) {
+  void time_by(const Animation& animation, ArtClip& clip) {
     std::vector<Fraction> delays = animation.delays;
     std::size_t none = 0;
     for (Fraction& delay : delays) {
@@ -249,7 +280,10 @@ class Importer {
       }
       if (!animation.name.empty() && name != animation.name && folder.empty())
         note(name, "called \"" + animation.name + "\" in " + shown);
-      ClipDef clip;
+      ArtClip clip;
+      clip.kind = ArtClip::Kind::length;
+      clip.timed = true;
+      clip.source = seen_from_out(shown);
       clip.name = Text(name);
       clip.length = Ticks(std::llround((animation.last - animation.first) * static_cast<double>(kTicksPerSecond)));
       if (clip.length.count < kTicksPerSecond / 1000 || clip.length.count > kTicksPerSecond * 36'000) {
@@ -265,7 +299,7 @@ class Importer {
       }
       clip.play = PlayMode::once();
       if (options_.tracks && !animation.tracks.empty()) add_tracks(name, animation.tracks);
-      add(std::move(clip), false);
+      add(std::move(clip));
     }
   }
 
@@ -316,9 +350,13 @@ class Importer {
       }
     }
     if (twice) return;
-    ClipDef clip;
+    ArtClip clip;
+    clip.kind = ArtClip::Kind::images;
     clip.name = Text(name);
-    for (const Picture& picture : pictures) clip.frames.emplace_back().art.source = seen_from_out(picture.path);
+    for (const Picture& picture : pictures) {
+      clip.frames.push_back({static_cast<std::int32_t>(clip.pictures.size()), 1, {}});
+      clip.pictures.push_back({seen_from_out(picture.path), 0, print_of_file(picture.path)});
+    }
     add_untimed(std::move(clip));
   }
 
@@ -368,20 +406,24 @@ class Importer {
         return report(FindingCode::empty_frame, shown, "all cells of \"" + name + "\" are empty", "Check the row.");
       if (last != end)
         out_.notes.push_back("\"" + name + "\": " + std::to_string(end - last) + " empty cells at its end left out");
-      ClipDef clip;
+      ArtClip clip;
+      clip.kind = ArtClip::Kind::cells;
+      clip.sheet = true;
       clip.name = Text(name);
+      clip.source = seen_from_out(shown);
+      clip.tile = {-1, -1, grid.width, grid.height};
+      clip.margin = grid.margin;
+      clip.spacing = grid.spacing;
       std::string blank;
       std::size_t blanks = 0;
       for (std::int32_t cell = first; cell < last; ++cell) {
         if (empty(cell)) {
           if (++blanks <= 8) blank += (blank.empty() ? "" : ", ") + std::to_string(cell);
         }
-        FrameArt& art = clip.frames.emplace_back().art;
-        art.source = seen_from_out(shown);
-        art.tile = std::to_string(cell);
-        art.rect = {-1, -1, grid.width, grid.height};
-        art.margin = grid.margin;
-        art.spacing = grid.spacing;
+        const PixelRect part{grid.margin + cell % columns * (grid.width + grid.spacing),
+                             grid.margin + cell / columns * (grid.height + grid.spacing), grid.width, grid.height};
+        clip.frames.push_back({static_cast<std::int32_t>(clip.pictures.size()), 1, {}});
+        clip.pictures.push_back({std::to_string(cell), cell, io::print_of(*decoded, part)});
       }
       if (blanks > 0)
         report(FindingCode::empty_frame, shown,
@@ -403,51 +445,32 @@ class Importer {
   }
 
   // Timing that images do not have: a rate, once.
-  void add_untimed(ClipDef clip) {
+  void add_untimed(ArtClip clip) {
     clip.fps = {12, 1};
     clip.play = PlayMode::once();
-    add(std::move(clip), false);
+    add(std::move(clip));
   }
 
-  // `timed`: the art brings its own timing, which goes before what the file said.
-  void add(ClipDef clip, bool timed) {
-    for (const ClipDef& other : out_.clips)
+  void add(ArtClip clip) {
+    for (const ArtClip& other : found_)
       if (other.name.text == clip.name.text)
         return report(FindingCode::duplicate_name, options_.sources.front(),
                       "there are two clips \"" + clip.name.text + "\"", "Rename the images or rows of one of them.");
-    if (const auto known = known_.find(clip.name.text); known != known_.end()) {
-      const ClipDef& before = known->second;
-      clip.play = before.play;
-      const bool same_count = before.frames.size() == clip.frames.size();
-      if (timed || clip.frames.empty()) {
-        if (options_.play) clip.play = *options_.play;
-        if (options_.fps) rate_of_frames(clip);
-        out_.clips.push_back(std::move(clip));
-        return;
-      }
-      if (before.fps.num > 0) clip.fps = before.fps;
-      for (std::size_t i = 0; same_count && !options_.fps && i < clip.frames.size(); ++i) {
-        clip.frames[i].hold = before.frames[i].hold;
-        clip.frames[i].time = before.frames[i].time;
-      }
-      if (same_count && !options_.fps) clip.fps = before.fps;
-      if (!same_count)
-        out_.notes.push_back("\"" + clip.name.text + "\" had " + std::to_string(before.frames.size()) +
-                             " frames and has " + std::to_string(clip.frames.size()) + " now; its holds begin anew");
-    }
-    if (options_.fps) rate_of_frames(clip);
-    if (options_.play) clip.play = *options_.play;
-    out_.clips.push_back(std::move(clip));
+    found_.push_back(std::move(clip));
   }
 
-  // The rate that was asked for: each frame once.
-  void rate_of_frames(ClipDef& clip) const {
-    if (clip.frames.empty()) return;
-    clip.fps = *options_.fps;
-    for (FrameDef& frame : clip.frames) {
-      frame.hold = 1;
-      frame.time = {};
-    }
+  // What is in an image file, also where it cannot be decoded.
+  static std::string print_of_file(const std::string& path) {
+    if (const auto image = load_png(path)) return io::print_of(*image, {0, 0, image->width, image->height});
+    const auto bytes = read_file(path);
+    return bytes ? io::print_of_bytes(*bytes) : "";
+  }
+  static bool same_picture(const std::string& path, const std::string& print) { return print_of_file(path) == print; }
+  [[nodiscard]] bool is_known_image(const std::string& name) const {
+    for (const ArtClip& clip : known_)
+      for (const ArtPicture& picture : clip.pictures)
+        if (clip.kind == ArtClip::Kind::images && picture.name == name) return true;
+    return false;
   }
 
   [[nodiscard]] std::string seen_from_out(const std::string& path) const {
@@ -457,16 +480,296 @@ class Importer {
     return error || relative.empty() ? path : relative.generic_string();
   }
 
+  // --- what has become of the clips that the file knows ---
+
+  [[nodiscard]] fs::path here(const std::string& name) const {
+    std::error_code error;
+    return fs::weakly_canonical(fs::path(name).is_absolute() ? fs::path(name) : folder_ / name, error);
+  }
+  // Whether a clip of the file comes from what is imported now.
+  [[nodiscard]] bool ours(const ArtClip& clip) const {
+    const auto below = [&](const std::string& name) {
+      const fs::path path = here(name);
+      return std::any_of(roots_.begin(), roots_.end(), [&](const fs::path& root) {
+        return std::mismatch(root.begin(), root.end(), path.begin(), path.end()).first == root.end();
+      });
+    };
+    if (clip.kind == ArtClip::Kind::images)
+      return std::any_of(clip.pictures.begin(), clip.pictures.end(),
+                         [&](const ArtPicture& p) { return below(p.name); });
+    return !clip.source.empty() && below(clip.source);
+  }
+  // Of another source: a clip of that name there would be written over.
+  [[nodiscard]] bool stranger(const ArtClip& known, const ArtClip& found) const {
+    if (ours(known)) return false;
+    if (known.kind == ArtClip::Kind::other) return true;
+    if (known.kind == ArtClip::Kind::length) return found.kind != ArtClip::Kind::length;
+    for (const ArtPicture& p : known.pictures)
+      for (const ArtPicture& now : found.pictures)
+        if (!p.print.empty() && p.print == now.print) return false;  // its folder has another name now
+    std::error_code error;
+    const std::string& first = known.kind == ArtClip::Kind::images ? known.pictures.front().name : known.source;
+    return known.kind != found.kind || fs::exists(here(first), error);
+  }
+
+  // A clip of the file whose every picture a new one has, in a run in which its own is not found.
+  [[nodiscard]] const ArtClip* renamed_from(const ArtClip& found) const {
+    if (options_.as_new || found.kind == ArtClip::Kind::length) return nullptr;
+    for (const ArtClip& known : known_) {
+      if (!ours(known) || known.kind != found.kind || known.pictures.empty() || found_named(known.name.text)) continue;
+      const auto matched = io::match_pictures(known.pictures, found.pictures);
+      bool all = true;
+      for (std::size_t i = 0; i < matched.size(); ++i)
+        all = all && matched[i] >= 0 && !known.pictures[i].print.empty() &&
+              known.pictures[i].print == found.pictures[static_cast<std::size_t>(matched[i])].print;
+      if (all && !taken_.count(known.name.text)) return &known;
+    }
+    return nullptr;
+  }
+  [[nodiscard]] bool found_named(const std::string& name) const {
+    return std::any_of(found_.begin(), found_.end(), [&](const ArtClip& each) { return each.name.text == name; });
+  }
+  [[nodiscard]] const ArtClip* known_named(const std::string& name) const {
+    for (const ArtClip& each : known_)
+      if (each.name.text == name) return &each;
+    return nullptr;
+  }
+
+  [[nodiscard]] static bool has_holds(const ArtClip& clip) {
+    return std::any_of(clip.frames.begin(), clip.frames.end(), [](const io::PictureFrame& f) { return f.hold != 1; });
+  }
+
+  // A clip of the file with its art as it is now.
+  ArtClip merge(const ArtClip& known, const ArtClip& found, io::FramesChange& change) {
+    ArtClip out = found;
+    out.play = known.play;
+    if (found.kind == ArtClip::Kind::length) return out;
+    change.clip = known.name.text;
+    const auto matched = io::match_pictures(known.pictures, found.pictures);
+    std::vector<ArtPicture> now = found.pictures;
+    std::vector<std::int32_t> shown = matched;
+    if (!known.knows_all) {
+      // The file does not say which cells were left out: none is new.
+      std::vector<ArtPicture> only;
+      for (std::size_t i = 0; i < shown.size(); ++i) {
+        if (matched[i] < 0) continue;
+        shown[i] = static_cast<std::int32_t>(only.size());
+        only.push_back(found.pictures[static_cast<std::size_t>(matched[i])]);
+      }
+      if (only.size() < now.size())
+        note(known.name.text, "shows " + std::to_string(only.size()) + " of " + std::to_string(now.size()) +
+                                  " cells, as its `frames:` say");
+      now = std::move(only);
+    }
+    Ticks typical = milliseconds(100);
+    if (!known.frames.empty()) typical = known.frames.back().time;
+    io::MergedFrames merged = io::merge_frames(known.frames, known.pictures.size(), shown, now.size(), typical);
+    if (!known.knows_all) {  // back to the numbers of all cells
+      std::map<std::int64_t, std::int32_t> index;
+      for (std::size_t j = 0; j < found.pictures.size(); ++j)
+        index[found.pictures[j].cell] = static_cast<std::int32_t>(j);
+      for (io::PictureFrame& frame : merged.frames)
+        frame.picture = index[now[static_cast<std::size_t>(frame.picture)].cell];
+    }
+    out.frames = std::move(merged.frames);
+    out.fps = known.fps;
+    change.from = std::move(merged.from);
+    change.to = std::move(merged.to);
+    for (const io::PictureFrame& frame : known.frames)
+      change.gone.push_back(
+          fs::path(known.pictures[static_cast<std::size_t>(frame.picture)].name).filename().generic_string());
+    for (std::size_t f = 0; f < change.to.size(); ++f)
+      if (change.to[f] < 0 && known.frames[f].hold != 1)
+        out_.losses.push_back(options_.out + ": the hold of " + std::to_string(known.frames[f].hold) + " on " +
+                              change.gone[f] + " of \"" + known.name.text + "\" is lost: its picture is gone");
+    const bool art_times = found.timed && delays_changed(known, found, matched);
+    if (art_times) {
+      // The art's timing is another than when it was imported last.
+      if (found.frames.size() == out.frames.size()) {
+        for (std::size_t f = 0; f < out.frames.size(); ++f) {
+          const io::PictureFrame& own = found.frames[static_cast<std::size_t>(out.frames[f].picture)];
+          out.frames[f].hold = own.hold;
+          out.frames[f].time = own.time;
+        }
+        out.fps = found.fps;
+        note(known.name.text, "its art has other delays than before, which count now");
+      } else {
+        note(known.name.text,
+             "its art has other delays than before, and the file shows other frames: its timing stays");
+      }
+    } else if (out.fps.num == 0) {
+      // A new picture shows as long as the one before it.
+      for (std::size_t f = 0; f < out.frames.size(); ++f)
+        if (change.from[f] < 0 && f > 0) out.frames[f].time = out.frames[f - 1].time;
+    }
+    std::size_t fresh = 0;
+    for (const std::int32_t from : change.from) fresh += from < 0 ? 1 : 0;
+    const auto lost = static_cast<std::size_t>(std::count(change.to.begin(), change.to.end(), -1));
+    if (fresh + lost > 0)
+      note(known.name.text,
+           (fresh == 0 ? "" : std::to_string(fresh) + (fresh == 1 ? " picture is new" : " pictures are new")) +
+               (fresh > 0 && lost > 0 ? ", " : "") +
+               (lost == 0 ? "" : std::to_string(lost) + (lost == 1 ? " frame is gone" : " frames are gone")));
+    return out;
+  }
+
+  [[nodiscard]] static bool delays_changed(const ArtClip& known, const ArtClip& found,
+                                           const std::vector<std::int32_t>& matched) {
+    for (std::size_t i = 0; i < matched.size(); ++i)
+      if (matched[i] >= 0 && !known.pictures[i].delay.empty() &&
+          known.pictures[i].delay != found.pictures[static_cast<std::size_t>(matched[i])].delay)
+        return true;
+    return false;
+  }
+
+  // What the options say of a clip.
+  void by_options(ArtClip& clip) const {
+    // What some art says itself stays beside art that does not.
+    const bool general =
+        !clip.timed || std::all_of(found_.begin(), found_.end(), [](const ArtClip& each) { return each.timed; });
+    if (options_.play && general) clip.play = *options_.play;
+    if (options_.fps && general && clip.kind != ArtClip::Kind::length) rate(clip, *options_.fps);
+    for (const ImportOptions::OfClip& each : options_.clips) {
+      if (each.clip != clip.name.text) continue;
+      if (each.play) clip.play = *each.play;
+      if (each.fps && clip.kind != ArtClip::Kind::length) rate(clip, *each.fps);
+    }
+  }
+  // Holds that an author wrote stay; those that stand for an image's delays go with them.
+  static void rate(ArtClip& clip, Fraction fps) {
+    clip.fps = fps;
+    for (io::PictureFrame& frame : clip.frames) {
+      frame.time = {};
+      if (clip.timed) frame.hold = 1;
+    }
+  }
+
   void write() {
+    std::sort(found_.begin(), found_.end(),
+              [](const ArtClip& a, const ArtClip& b) { return a.name.text < b.name.text; });
+    for (const ImportOptions::OfClip& each : options_.clips)
+      if (!found_named(each.clip)) {
+        std::vector<std::string> names;
+        for (const ArtClip& clip : found_) names.push_back(clip.name.text);
+        const std::string near = nearest_name(each.clip, names);
+        return report(FindingCode::unknown_name, options_.sources.front(), "there is no clip \"" + each.clip + "\"",
+                      near.empty() ? "Name one that these sources make." : "Did you mean \"" + near + "\"?");
+      }
+    io::ClipsFile file(before_);
+    std::vector<io::FramesChange> changes;
+    for (const ArtClip& found : found_) {
+      const ArtClip* known = known_named(found.name.text);
+      if (known != nullptr && stranger(*known, found)) {
+        report(FindingCode::duplicate_name, options_.out,
+               "there is a clip \"" + found.name.text + "\" of another source in this file",
+               "Rename one of them, or import into another file.");
+        continue;
+      }
+      const ArtClip* old = known != nullptr ? nullptr : renamed_from(found);
+      if (known == nullptr && old == nullptr) {
+        ArtClip fresh = found;
+        by_options(fresh);
+        file.add(fresh);
+        out_.clips.push_back(fresh.definition());
+        continue;
+      }
+      io::FramesChange& change = changes.emplace_back();
+      ArtClip before = old != nullptr ? *old : *known;
+      taken_.insert(before.name.text);
+      if (before.kind != found.kind) {  // images that were a sheet, and the like
+        ArtClip fresh = found;
+        fresh.play = before.play;
+        if (!found.timed && before.fps.num > 0) fresh.fps = before.fps;
+        by_options(fresh);
+        note(found.name.text, "comes from another kind of art now; its rate and play mode stay");
+        if (before.frames.size() != fresh.frames.size() || has_holds(before) || before.fps.num == 0)
+          out_.losses.push_back(options_.out + ": the frames of \"" + found.name.text +
+                                "\" are lost: it comes from another kind of art now");
+        file.remove(before.name.text);
+        file.add(fresh);
+        out_.clips.push_back(fresh.definition());
+        changes.pop_back();
+        continue;
+      }
+      ArtClip after = merge(before, found, change);
+      if (options_.fps && !found.timed && before.fps.num == 0)
+        out_.losses.push_back(options_.out + ": the times of \"" + found.name.text + "\" are lost to `--fps`");
+      by_options(after);
+      if (old != nullptr) {
+        change.renamed = found.name.text;
+        out_.moves.push_back(
+            options_.out + ": \"" + found.name.text + "\" has the pictures that \"" + before.name.text +
+            "\" had, and keeps its timing and its marks; name it so where a machine says `clip: " + before.name.text +
+            "`");
+        file.rename(before.name.text, found.name.text);
+        before.name = after.name;
+      }
+      file.change(before, after);
+      out_.clips.push_back(after.definition());
+    }
+    for (const ArtClip& known : known_)
+      if (ours(known) && !found_named(known.name.text) && taken_.count(known.name.text) == 0) {
+        out_.losses.push_back(options_.out + ": the clip \"" + known.name.text + "\" is lost: its art is gone");
+        file.remove(known.name.text);
+      }
     std::sort(out_.clips.begin(), out_.clips.end(),
               [](const ClipDef& a, const ClipDef& b) { return a.name.text < b.name.text; });
-    out_.text = io::clips_text(out_.clips);
+    out_.text = file.text();
+    follow(changes);
     if (!tracks_.empty()) out_.tracks_text = io::tracks_text(tracks_);
+  }
+
+  // Marks go with their pictures, in all files that stand on these clips.
+  void follow(std::vector<io::FramesChange>& changes) {
+    if (before_.empty() || has_errors(out_.findings)) return;
+    const Loaded then = load_character(options_.out), now = load_character(options_.out, {options_.out, out_.text});
+    if (!then.machine || !now.machine) {
+      for (const Finding& finding : now.findings) out_.findings.push_back(finding);
+      if (now.machine || out_.findings.empty())
+        report(FindingCode::unreadable_file, options_.out, "the new clips file would not load", "Mend it by hand.");
+      return;
+    }
+    const auto borders = [](const Machine& machine, const std::string& clip) {
+      for (const ClipInfo& info : machine.clips())
+        if (info.def.name.text == clip) return info.borders;
+      return std::vector<Ticks>();
+    };
+    for (io::FramesChange& change : changes) {
+      change.before = borders(*then.machine, change.clip);
+      change.now = borders(*now.machine, change.renamed.empty() ? change.clip : change.renamed);
+    }
+    std::erase_if(changes, [](const io::FramesChange& change) { return !change.changes(); });
+    if (changes.empty()) return;
+    for (const io::FileOfMarks& each : io::files_of_marks(options_.out, options_.beside)) {
+      const bool own = each.path == options_.out;
+      std::string text = own ? out_.text : each.text;
+      for (const io::FramesChange& change : changes) {
+        if (each.shared.count(change.clip) > 0) {
+          const io::FollowedMarks would = io::follow_marks(each.path, text, change);
+          if (!would.moves.empty() || !would.losses.empty())
+            out_.losses.push_back(
+                each.path + ": the marks of \"" + change.clip +
+                "\" stay where they are, for they stand on a clip of another file too: " + each.shared.at(change.clip));
+          continue;
+        }
+        io::FollowedMarks followed = io::follow_marks(each.path, text, change);
+        text = std::move(followed.text);
+        for (std::string& move : followed.moves) out_.moves.push_back(std::move(move));
+        for (std::string& loss : followed.losses) out_.losses.push_back(std::move(loss));
+      }
+      if (own)
+        out_.text = std::move(text);
+      else if (text != each.text)
+        out_.others.emplace_back(each.path, std::move(text));
+    }
   }
 
   const ImportOptions& options_;
   fs::path folder_;
-  std::map<std::string, ClipDef> known_;
+  std::string before_;  // the clips file's text
+  std::vector<ArtClip> known_, found_;
+  std::set<std::string> taken_;  // clips of the file that a new one has become
+  std::vector<fs::path> roots_;
   std::map<std::string, std::vector<Picture>> groups_;
   Imported out_;
   std::vector<ClipMarksDef> tracks_;

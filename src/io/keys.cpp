@@ -131,6 +131,10 @@ constexpr KeyRow kKeys[] = {
     {clip, "times", "durations", "", "Instead of `fps`: how long each frame shows."},
     {clip, "length", "duration", "", "Instead of frames: a clip known only by its length."},
     {clip, "part", "part", "", "Frames taken from another clip."},
+    {clip, "prints", "prints", "",
+     "Made by `mobrin import`, which knows pictures again by them: of each of `images`, or by cell of a sheet or an "
+     "animation."},
+    {clip, "from", "path", "", "Made by `mobrin import`: the file that a clip without frames comes from."},
     {clip, "play", "play", "once", "`once`, `loop`, `loop x3`, `back-and-forth` or `back-and-forth x3`."},
 
     {part, "of", "name", "", "The clip it is taken from. Required."},

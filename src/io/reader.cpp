@@ -134,6 +134,7 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
   std::string text;
   text.resize(kMaxFileBytes + 1);
   stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+  if (stream.bad()) return unreadable("cannot be read", "Check the disk it lies on.");
   text.resize(static_cast<std::size_t>(stream.gcount()));
   return parse_text(text, path);
 }

@@ -43,6 +43,8 @@ constexpr TypeRow kTypes[] = {
     {"pixels", "pixels, as `32px`", R"({"type":"string","pattern":"^[0-9.]+px$"})"},
     {"duration", "duration, as `110ms` or `1.5s`", kDuration},
     {"durations", "list of durations", R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})"},
+    {"prints", "list, or map by cell, of words",
+     R"({"anyOf":[{"type":"array","items":{"type":"string"}},{"type":"object","additionalProperties":{"type":"string"}}]})"},
     {"instant", "duration or `{ticks: N}`", kInstant},
     {"expression", "expression", kExpression},
     {"inputs", "map of inputs",

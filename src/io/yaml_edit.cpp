@@ -142,6 +142,53 @@ void YamlText::replace(const YamlEntry& entry, const std::string& value) {
   text_.replace(begin, end_of(entry.value) - begin, value);
 }
 
+void YamlText::replace_nodes(std::vector<std::pair<const YamlNode*, std::string>> nodes) {
+  std::sort(nodes.begin(), nodes.end(),
+            [&](const auto& a, const auto& b) { return begin_of(*a.first) > begin_of(*b.first); });
+  for (const auto& [node, words] : nodes) {
+    const std::size_t begin = begin_of(*node);
+    text_.replace(begin, end_of(*node) - begin, words);
+  }
+}
+
+void YamlText::rebuild_list(const YamlEntry& entry, const std::vector<Item>& items) {
+  const YamlNode& list = entry.value;
+  if (list.kind != YamlNode::Kind::list || list.flow || list.items.empty()) {
+    std::string out = "[";
+    for (const Item& item : items)
+      out += (out.size() > 1 ? ", " : "") + (!item.words.empty()                 ? item.words
+                                             : list.kind != YamlNode::Kind::list ? written(list)
+                                                                                 : written(list.items[item.index]));
+    return replace(entry, out + "]");
+  }
+  // Each item with the lines of comments above it and what stands behind it on its line.
+  const std::size_t dash = begin_of(list);
+  const std::string indent(dash - line_begin(dash), ' ');
+  std::vector<std::pair<std::size_t, std::size_t>> pieces;
+  std::size_t begin = line_begin(dash);
+  for (const YamlNode& item : list.items) {
+    const std::size_t end = std::min(text_.size(), line_end(end_of(item)));
+    pieces.emplace_back(begin, end);
+    const std::size_t next = text_.find('\n', end);
+    begin = next == std::string::npos ? text_.size() : next + 1;
+  }
+  std::string out;
+  for (const Item& item : items) {
+    std::string line = indent + "- " + item.words;
+    if (item.index < pieces.size()) {
+      const auto [from, to] = pieces[item.index];
+      line = text_.substr(from, to - from);
+      if (!item.words.empty()) {
+        const YamlNode& node = list.items[item.index];
+        const std::size_t at = begin_of(node);
+        line.replace(at - from, end_of(node) - at, item.words);
+      }
+    }
+    out += (out.empty() ? "" : newline_) + line;
+  }
+  text_.replace(pieces.front().first, pieces.back().second - pieces.front().first, out);
+}
+
 void YamlText::remove_lines(std::size_t begin, std::size_t end) {
   const std::size_t from = line_begin(begin);
   const std::size_t newline = text_.find('\n', end);

@@ -21,6 +21,15 @@ class YamlText {
   // Adds an item at the end of a list; a scalar becomes a list of two.
   void add_item(const YamlNode& value, const std::string& item);
   void replace(const YamlEntry& entry, const std::string& value);
+  // Other words for nodes of one tree, all at once; none lies within another.
+  void replace_nodes(std::vector<std::pair<const YamlNode*, std::string>> nodes);
+  // A list anew: each item is one of those that are there, by index, with its comments, or new words (`words` not
+  // empty), in place of it or beside. A block list stays one.
+  struct Item {
+    std::size_t index = static_cast<std::size_t>(-1);
+    std::string words{};
+  };
+  void rebuild_list(const YamlEntry& entry, const std::vector<Item>& items);
   void remove_entry(const YamlNode& map, std::size_t index);
   void remove_item(const YamlNode& list, std::size_t index);
 
@@ -28,6 +37,7 @@ class YamlText {
   [[nodiscard]] std::string written(const YamlNode& node) const;
   // A word as this file writes words: in JSON in quotes.
   [[nodiscard]] std::string word(const std::string& text) const { return json_ ? "\"" + text + "\"" : text; }
+  [[nodiscard]] bool is_json() const { return json_; }
   [[nodiscard]] const std::string& text() const { return text_; }
 
  private:

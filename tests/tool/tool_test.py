@@ -48,6 +48,10 @@ class Tool(unittest.TestCase):
             stream.write(text)
         return path
 
+    def read(self, name):
+        with open(os.path.join(self.folder.name, name), encoding="utf-8") as stream:
+            return stream.read()
+
     def lines(self, *arguments):
         code, out, err = run(*arguments)
         self.assertEqual(code, 0, err)
@@ -358,21 +362,105 @@ class Tool(unittest.TestCase):
             resource.setrlimit(resource.RLIMIT_FSIZE, (100, 100))
 
         scene = os.path.join(DEMO, "dusk.scene.yaml")
-        for command in (["pack", hornet, "-o"], ["pack", hornet, "--cpp"], ["draw", hornet, "-o", ".svg"], ["draw", hornet, "-o", ".png"],
+        for command in (["pack", hornet, "-o", ".bank"], ["pack", hornet, "--cpp", ".hpp"], ["draw", hornet, "-o", ".svg"], ["draw", hornet, "-o", ".png"],
                         ["draw", hornet, "-o", ".dot"], ["draw", hornet, "-o", ".mmd"], ["sheet", hornet, "-o", ".svg"],
                         ["sheet", hornet, "-o", ".png"], ["run", TAPE, "--picture", ".png"], ["run", TAPE, "--picture", ".svg"],
                         ["draw", scene, "--at", "1s", "-o", ".png"], ["draw", scene, "-o", ".apng"],
                         ["import", os.path.join(art, "hornet.png"), "--tile", "32x28", "-o", ".yaml"]):
-            end = command.pop() if command[-1].startswith(".") else ".out"
-            before = "mobrin: 1\n"
-            path = self.write("old" + end, before)
+            end = command.pop()
+            before = {".bank": b"MOBRINBK", ".hpp": b"// old\n", ".svg": b"<svg/>", ".dot": b"digraph {}", ".mmd": b"stateDiagram-v2",
+                      ".yaml": b"mobrin: 1\n"}.get(end, b"\x89PNG\r\n\x1a\n")
+            path = os.path.join(self.folder.name, "old" + end)
+            with open(path, "wb") as stream:
+                stream.write(before)
+            there = sorted(os.listdir(self.folder.name))
             with self.subTest(command=command):
                 code, _, err = run(*command, path, preexec_fn=as_on_a_full_disk)
                 self.assertEqual(code, 1, err)
                 self.assertIn(f'"{path}" cannot be written', err)
                 self.assertIn("room", err)
-                self.assertEqual(contents(path), before.encode())
-                self.assertFalse(os.path.exists(path + ".part"))
+                self.assertEqual(contents(path), before)
+                self.assertEqual(sorted(os.listdir(self.folder.name)), there, "nothing is left behind")
+
+    def test_no_output_replaces_a_file_of_another_kind_or_a_source(self):
+        art = os.path.join(self.folder.name, "art")
+        shutil.copytree(DEMO, art)
+        hornet, scene = os.path.join(art, "hornet.yaml"), os.path.join(art, "dusk.scene.yaml")
+        text = self.write("notes.png", "what I meant to do")
+        code, _, err = run("sheet", hornet, "-o", text)
+        self.assertEqual(code, 1)
+        self.assertIn("is there already, and is no png file", err)
+        self.assertEqual(self.read("notes.png"), "what I meant to do")
+        for command, option, path, words in (
+                (["sheet", hornet], "-o", os.path.join(art, "hornet.png"), "is a source of what is written there"),
+                (["run", os.path.join(art, "hornet.tape.yaml")], "--picture", os.path.join(art, "hornet.png"), "is a source"),
+                (["pack", hornet], "-o", os.path.join(art, "hornet.yaml"), "does not end in .bank"),
+                (["pack", hornet], "--cpp", os.path.join(art, "draw_art.py"), "ends in none of .hpp"),
+                (["draw", hornet], "-o", os.path.join(art, "out.jpg"), "ends in none of .svg, .png, .dot, .mmd"),
+                (["draw", scene, "--at", "1s"], "-o", os.path.join(art, "keeper.yaml"), "ends in none of .png"),
+                (["sheet", hornet], "-o", art, "is a folder"),
+                (["import", os.path.join(art, "hornet.png"), "--tile", "32x28"], "-o", os.path.join(art, "hornet.png"), "ends in none of")):
+            before = contents(path) if os.path.isfile(path) else None
+            code, _, err = run(*command, option, path)
+            self.assertEqual(code, 1, (command, err))
+            self.assertIn(words, err)
+            self.assertEqual(contents(path) if os.path.isfile(path) else None, before)
+
+    def test_edits_at_once_lose_none(self):
+        for _ in range(10):
+            marks = self.write("k.marks.yaml", "mobrin: 1\nmarks:\n  walk: {pivot: [1, 1]}\n")
+            both = [subprocess.Popen([TOOL, "marks", marks, "--clip", "walk", "--add-cue", f"{n}=step"], stdout=subprocess.DEVNULL)
+                    for n in range(4)]
+            self.assertEqual([each.wait(timeout=30) for each in both], [0] * 4)
+            for n in range(4):
+                self.assertIn(f"{n}: step", self.read("k.marks.yaml"))
+
+    def test_who_is_killed_while_writing_leaves_the_old_file_or_the_new(self):
+        cues = "".join(f"      {n}: step\n" for n in range(20000))
+        before = "mobrin: 1\nmarks:\n  walk:\n    pivot: [1, 1]\n    cues:\n" + cues
+        after = before + "      20000: step\n"
+        seen = set()
+        for wait in range(30):
+            marks = self.write("k.marks.yaml", before)
+            victim = subprocess.Popen([TOOL, "marks", marks, "--clip", "walk", "--add-cue", "20000=step"], stdout=subprocess.DEVNULL)
+            try:
+                victim.wait(timeout=0.02 * wait)
+            except subprocess.TimeoutExpired:
+                victim.kill()
+                victim.wait()
+            now = self.read("k.marks.yaml")
+            self.assertIn(now, (before, after))
+            seen.add(now == after)
+        self.assertIn(True, seen, "some were let live")
+
+    def test_the_name_beside_a_file_is_nobodys(self):
+        marks = self.write("k.marks.yaml", "mobrin: 1\nmarks:\n  walk: {pivot: [1, 1]}\n")
+        part = self.write("k.marks.yaml.part", "mine")
+        os.mkdir(marks + ".tmp")
+        os.chmod(marks, 0o640)
+        self.assertEqual(run("marks", marks, "--clip", "walk", "--add-cue", "1=step")[0], 0)
+        self.assertEqual(contents(part), b"mine")
+        self.assertTrue(os.path.isdir(marks + ".tmp"))
+        self.assertEqual(os.stat(marks).st_mode & 0o777, 0o640)
+        self.assertEqual(sorted(os.listdir(self.folder.name)), ["k.marks.yaml", "k.marks.yaml.part", "k.marks.yaml.tmp"])
+
+    def test_output_that_cannot_be_written_is_an_error_for_every_command(self):
+        for command in (["check", KEEPER], ["list", KEEPER], ["marks", KEEPER], ["run", TAPE], ["schema"], ["explain", TAPE, "--at", "1s"],
+                        ["--help"], ["check", KEEPER, "--json"]):
+            with open("/dev/full", "w", encoding="utf-8") as full:
+                done = subprocess.run([TOOL, *command], stdout=full, stderr=subprocess.PIPE, text=True, timeout=60)
+            self.assertNotEqual(done.returncode, 0, command)
+            self.assertIn("written", done.stderr, command)
+
+    def test_no_name_forges_a_line_or_a_colour(self):
+        for name, text in (("a", 'states: {a: {clip: "\\e[31mred\\nall is fine\\u202e"}}'), ("b", 'use: "\\e[31mfoo\\nbar.yaml"\nstates: {a: {}}'),
+                           ("c", 'cues: {c: {kind: "x\\ny", words: "\\e[2Jgone\\r"}}\nstates: {a: {enter: [{tell: c}]}}')):
+            path = self.write(name + ".yaml", f"mobrin: 1\nmachine: m\n{text}\n")
+            for command in (["check"], ["run", "--until", "1s"], ["list"]):
+                _, out, err = run(command[0], path, *command[1:])
+                for line in (out + err).splitlines():
+                    self.assertNotRegex(line, r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u202e]", command)
+                    self.assertFalse(line.startswith(("all is fine", "bar.yaml", "y")), line)
 
     def test_links_stay_links_and_pipes_are_written_to(self):
         hornet = os.path.join(DEMO, "hornet.yaml")
@@ -463,8 +551,20 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 1)
         self.assertIn('smoke.marks.yaml:2:33: error: there is no clip "haze"', err)
         os.remove(os.path.join(art, "puff_2.png"))
-        code, text, err = run("import", art, "-o", out, "--json", "--fps", "30000/1001", "--play", "loop x2")
-        self.assertEqual(json.loads(text)["findings"][0]["message"], 'frame 2 is not in the clip "puff"')
+        before, marks = contents(out), self.read("smoke.marks.yaml")
+        code, text, err = run("import", art, "-o", out)
+        self.assertEqual((code, text), (1, ""))
+        self.assertIn('lost   ', err)
+        self.assertIn('smoke.marks.yaml:2: the cue out of "puff" is lost: its picture puff_2.png is gone', err)
+        self.assertIn("Nothing was written, for something would be lost. Run it with `--yes`", err)
+        self.assertEqual((contents(out), self.read("smoke.marks.yaml")), (before, marks))
+        code, text, err = run("import", art, "-o", out, "--dry-run")
+        self.assertIn("is lost", text)
+        self.assertIn("Nothing was written (--dry-run).", text)
+        self.assertEqual((contents(out), self.read("smoke.marks.yaml")), (before, marks))
+        code, text, err = run("import", art, "-o", out, "--yes", "--json", "--fps", "30000/1001", "--play", "loop x2")
+        self.assertEqual(len(json.loads(text)["losses"]), 1)
+        self.assertEqual(self.read("smoke.marks.yaml"), "mobrin: 1\nmarks: {puff: {cues: {}}, haze: {cues: {0: out}}}\n")
         self.assertEqual(json.loads(text)["clips"], [{"name": "puff", "frames": 2, "ticks": SECOND * 2 * 1001 // 30000, "play": "loop x2"}])
         for wrong, words in ((["--tile", "48"], "`--tile 48` is no size"), (["--row", "1:a"], "speak of a sheet"),
                              (["--tile", "8x8", "--row", "x"], "`--row x` is no row"), (["--fps", "0"], "")):

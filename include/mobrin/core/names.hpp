@@ -15,6 +15,10 @@ namespace mobrin {
 /// empty string where none is close: more than a third of the letters would change. The first of equals wins.
 [[nodiscard]] std::string nearest_name(std::string_view name, std::span<const std::string> known);
 
+/// `text` as it can be shown in a terminal or a log: control characters, marks that turn the direction of writing, and
+/// bytes that are no UTF-8 as `\x1b` or `\u{202e}`, so that no name can forge a line or a colour.
+[[nodiscard]] std::string printable(std::string_view text);
+
 namespace detail {
 /// Not for users: a number with at most six digits behind the point and no zeros at its end, in every locale.
 [[nodiscard]] std::string number_text(double value);

@@ -11,12 +11,12 @@ namespace mobrin {
 /// (empty where nothing is close). Plain value.
 struct Error {
   std::string message;
-  std::string nearest;
+  std::string nearest;   ///< a known name that is meant, perhaps
+  std::string remedy{};  ///< what to do, where the message does not say it
 
-  /// The message, followed by the nearest name where there is one.
-  [[nodiscard]] std::string text() const {
-    return nearest.empty() ? message : message + "; did you mean \"" + nearest + "\"?";
-  }
+  /// The message, followed by the nearest name or the remedy where there is one; printable (see printable() in
+  /// names.hpp).
+  [[nodiscard]] std::string text() const;
 };
 
 namespace detail {

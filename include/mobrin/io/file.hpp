@@ -1,15 +1,43 @@
-// Files, written whole or not at all.
+// Files, written whole or not at all, by one at a time.
 #pragma once
 
 #include <string>
 #include <string_view>
+#include <utility>
+#include <vector>
 
 #include "mobrin/core/result.hpp"
 
 namespace mobrin {
 
-/// Writes `bytes` as the file at `path`: beside it first (as `path` with `.part`), then over it. The error names the
-/// file; what was there before is still there then. What is no plain file (a pipe, a device) is written to as it is.
+/// Writes `bytes` as the file at `path`: under a fresh name beside it first, then over it once the bytes are on the
+/// disk. Who stops in the middle, or has no room, leaves the old file; the error names it. Its permissions stay. A link
+/// stays one: the file that it leads to is written. What is no plain file (a pipe, a device) is written to as it is.
 [[nodiscard]] Outcome write_file(const std::string& path, std::string_view bytes);
+
+/// Writes several files: all of them are on the disk under fresh names before the first takes its place, so that only
+/// something that happens between two renames leaves some of them old. The error names the file; none is changed where
+/// one could not be prepared.
+[[nodiscard]] Outcome write_files(const std::vector<std::pair<std::string, std::string>>& paths_and_bytes);
+
+/// The bytes of a file. The error says whether it cannot be opened or not be read.
+[[nodiscard]] Result<std::string> read_file(const std::string& path);
+
+/// While it lives, no other that edits a file of the same folder can have one: who reads a file, changes it and writes
+/// it back holds it all the while, so that no edit is lost. Falls away with the process.
+class EditLock {
+ public:
+  /// Waits up to `seconds` for the folder of `path`; then held() is false, and nothing should be written. A folder that
+  /// cannot be locked at all (it is not there, or its file system has no locks) does not hold anybody up.
+  explicit EditLock(const std::string& path, double seconds = 10);
+  ~EditLock();
+  EditLock(const EditLock&) = delete;
+  EditLock& operator=(const EditLock&) = delete;
+  [[nodiscard]] bool held() const { return held_; }
+
+ private:
+  int folder_ = -1;
+  bool held_ = true;
+};
 
 }  // namespace mobrin

@@ -1,4 +1,5 @@
-// Importing art: from images to a clips file. What people add to clips (marks) lies elsewhere and is never touched.
+// Importing art: from images to a clips file, and again when the art changes, with all that people added going with the
+// pictures it belongs to.
 #pragma once
 
 #include <functional>
@@ -27,26 +28,43 @@ struct ImportOptions {
   std::optional<SheetGrid> grid{};     ///< the sources are sheets
   std::string extract{};               ///< a folder for the frames of animated images as PNG files; empty: none
   bool tracks = false;                 ///< of glTF files also what moves, as `tracks_text`
-  std::optional<Fraction> fps{};       ///< of all clips; else what the file at `out` says of a clip, else 12
-  std::optional<PlayMode> play{};      ///< likewise; else once
+  std::optional<Fraction> fps{};   ///< of all clips but those whose art says its timing; else as the file says, else 12
+  std::optional<PlayMode> play{};  ///< likewise; else once
+  /// Of single clips, whatever their art or the file says.
+  struct OfClip {
+    std::string clip{};
+    std::optional<PlayMode> play{};
+    std::optional<Fraction> fps{};
+  };
+  std::vector<OfClip> clips{};
+  bool as_new = false;                ///< clips under another name are new ones, whatever their pictures
+  std::vector<std::string> beside{};  ///< machines and characters elsewhere whose marks stand on these clips
   std::function<void(std::size_t done, std::size_t all)> progress{};  ///< called now and then
 };
 
 struct Imported {
   std::vector<ClipDef> clips{};
   std::vector<Finding> findings{};
-  std::vector<std::string> notes{};  ///< what was decided on the way, for people
-  std::string text{};                ///< the clips file
-  std::string tracks_text{};         ///< a file of marks with the tracks of the clips; empty without any
+  std::vector<std::string> notes{};   ///< what was decided on the way, for people
+  std::vector<std::string> moves{};   ///< what stands on other frames now, in whatever file
+  std::vector<std::string> losses{};  ///< what somebody wrote that goes with a picture that is gone, or cannot follow
+  std::string text{};                 ///< the clips file
+  std::vector<std::pair<std::string, std::string>> others{};  ///< other files that change (paths and texts): marks
+  std::string tracks_text{};  ///< a file of marks with the tracks of the clips; empty without any
 };
 
 /// Looks at the sources and makes the clips file's text; of files it writes those under `extract` only. Files are known
 /// by their content. Images of a folder make clips by what their names have in common, in the order of their numbers;
 /// sub-folders prefix them. An animated image (GIF, APNG) makes a clip with its own delays, exactly: holds over a
 /// common rate, or times; a frame that asks for less than 1 ms gets 100 ms. Each animation of a glTF 2.0 file makes a
-/// clip of the length from its first key to its last. Play modes, and the timing of images that have none of their own,
-/// are kept from the file at `out` unless the options say otherwise. What is doubtful is a finding, never a silent
-/// choice; of what is wrong no clip is made.
+/// clip of the length from its first key to its last.
+///
+/// The file at `out` is changed where the art has, and is else byte for byte what it was: other keys, comments, clips
+/// of other sources. Pictures are known again by their names and pixels (`prints:` in the file), so holds, times, an
+/// order of one's own and pictures left out stay with them, and so do marks, poses and windows on frames in all files
+/// beside the clips file whose machines use it; what stood on a picture that is gone is a loss. A clip whose pictures
+/// are all those of one that is gone has been renamed. What is doubtful is a finding, never a silent choice; of what is
+/// wrong no clip is made.
 [[nodiscard]] Imported import_art(const ImportOptions& options);
 
 }  // namespace mobrin

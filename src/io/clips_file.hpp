@@ -1,0 +1,64 @@
+// A clips file that import keeps up: what it says of clips, and how it is changed without touching the rest.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "clip_pictures.hpp"
+#include "mobrin/core/parts.hpp"
+#include "yaml_edit.hpp"
+
+namespace mobrin::io {
+
+// A clip as art says it, or as a file does.
+struct ArtClip {
+  enum class Kind : std::uint8_t { images, cells, length, other };
+  Kind kind = Kind::other;
+  Text name{};
+  std::string source{};  // the sheet or the animation; of a clip without pictures where it comes from
+  bool sheet = false;    // of cells: of a sheet with `grid`, not of an animation
+  PixelRect tile{};
+  std::int32_t margin = 0, spacing = 0;
+  std::vector<ArtPicture> pictures{};
+  bool knows_all = true;  // `pictures` are all of the art's, not only those that are shown
+  std::vector<PictureFrame> frames{};
+  Fraction fps{};  // num 0: frames have times
+  Ticks length{};
+  PlayMode play{};
+  bool timed = false;  // the art says its timing itself
+
+  [[nodiscard]] ClipDef definition() const;
+};
+
+// The clips that a file says, in its order. REQUIRES: the file loads, as `loaded`.
+[[nodiscard]] std::vector<ArtClip> clips_of(const YamlNode& root, const Machine& loaded);
+
+// Changes to the text of a clips file; an empty text begins a new one. Each call leaves a text that can be read.
+class ClipsFile {
+ public:
+  // REQUIRES: the text parses.
+  explicit ClipsFile(std::string text);
+
+  void add(const ArtClip& clip);
+  // Writes what of `before` (which stands in the file) is another in `after`, no more.
+  void change(const ArtClip& before, const ArtClip& after);
+  void rename(const std::string& clip, const std::string& to);
+  void remove(const std::string& clip);
+  [[nodiscard]] const std::string& text() const { return text_; }
+
+ private:
+  void edit(const std::function<void(YamlText&)>& change);
+  [[nodiscard]] const YamlEntry* clips() const;
+  [[nodiscard]] const YamlEntry* clip(const std::string& name) const;
+  void set(const std::string& clip, const std::string& key, const std::string& value);
+  void unset(const std::string& clip, const std::string& key);
+  void set_images(const ArtClip& before, const ArtClip& after);
+
+  std::string text_;
+  std::string mark_;  // of byte order
+  YamlNode root_;
+  bool json_ = false;
+};
+
+}  // namespace mobrin::io

@@ -1,0 +1,399 @@
+#include "marks_follow.hpp"
+
+#include <algorithm>
+#include <optional>
+
+#include "clips_text.hpp"
+#include "reader.hpp"
+#include "yaml_edit.hpp"
+
+namespace mobrin::io {
+namespace {
+
+using Range = std::pair<std::int32_t, std::int32_t>;
+
+const YamlEntry* entry_of(const YamlNode& map, std::string_view key) {
+  for (const YamlEntry& entry : map.entries)
+    if (entry.key.text == key) return &entry;
+  return nullptr;
+}
+
+std::optional<Range> frames_in(std::string_view text) {
+  const std::size_t dash = text.find('-');
+  const auto first = parse_whole(text.substr(0, dash));
+  const auto last = dash == std::string_view::npos ? first : parse_whole(text.substr(dash + 1));
+  if (!first || !last || *first < 0 || *last < *first || *last > 1'000'000) return std::nullopt;
+  return Range(static_cast<std::int32_t>(*first), static_cast<std::int32_t>(*last));
+}
+
+std::optional<std::pair<Ticks, Ticks>> times_in(std::string_view text) {
+  const std::size_t dash = text.find('-');
+  if (dash == std::string_view::npos) return std::nullopt;
+  const auto begin = read_duration(text.substr(0, dash)), end = read_duration(text.substr(dash + 1));
+  return begin && end ? std::optional(std::pair(*begin, *end)) : std::nullopt;
+}
+
+class Follower {
+ public:
+  Follower(const std::string& path, const FramesChange& change) : path_(path), change_(change) {}
+
+  FollowedMarks run(const std::string& text) {
+    FollowedMarks out;
+    out.text = text;
+    const std::string mark = text.starts_with("\xEF\xBB\xBF") ? text.substr(0, 3) : "";
+    std::string now = text.substr(mark.size());
+    // First what has lost its picture goes, one after another; then what is left gets its numbers, all at once.
+    for (;;) {
+      YamlNode root;
+      YamlProblem problem;
+      if (!parse_yaml(now, root, problem)) return by_hand(out);
+      YamlText edit(now, root);
+      edit_ = &edit;
+      removed_ = false;
+      replaced_.clear();
+      moves_.clear();
+      doubts_.clear();
+      visit(root);
+      if (!removed_ && !replaced_.empty()) {
+        const auto others = outside(root);
+        edit.replace_nodes(replaced_);
+        YamlNode after;
+        if (!parse_yaml(edit.text(), after, problem) || outside(after) != others) return by_hand(out);
+      }
+      now = edit.text();
+      if (!removed_) break;
+    }
+    out.text = mark + now;
+    out.moves = std::move(moves_);
+    out.losses = std::move(losses_);
+    out.losses.insert(out.losses.end(), doubts_.begin(), doubts_.end());
+    return out;
+  }
+
+ private:
+  FollowedMarks by_hand(FollowedMarks& out) const {
+    out.losses = {path_ + ": the marks of \"" + change_.clip +
+                  "\" are written in a way that cannot be edited here; move them by hand"};
+    return std::move(out);
+  }
+
+  // All that an edit must not touch: names and values, without what stands on frames.
+  [[nodiscard]] std::vector<std::pair<std::string, std::string>> outside(const YamlNode& root) const {
+    auto all = leaves(root);
+    std::erase_if(all, [&](const auto& leaf) {
+      return leaf.first.starts_with("/marks/" + change_.clip + "/") ||
+             (!change_.renamed.empty() && leaf.first.starts_with("/marks/" + change_.renamed + "/")) ||
+             leaf.first.find("/pose/") != std::string::npos || leaf.first.ends_with("/during");
+    });
+    return all;
+  }
+
+  [[nodiscard]] std::string at(const YamlNode& node) const { return path_ + ":" + std::to_string(node.line) + ": "; }
+  void lose(const YamlNode& node, const std::string& what, std::int32_t frame) {
+    const bool known = frame >= 0 && static_cast<std::size_t>(frame) < change_.gone.size();
+    losses_.push_back(at(node) + what + " of \"" + change_.clip + "\" is lost: " +
+                      (known ? "its picture " + change_.gone[static_cast<std::size_t>(frame)] + " is gone"
+                             : "its pictures are gone"));
+  }
+  void move(const YamlNode& node, const std::string& what, const std::string& from, const std::string& to) {
+    if (from == to) return;
+    replaced_.emplace_back(&node, written(node, to));
+    moves_.push_back(at(node) + what + " of \"" + change_.clip + "\" goes from " + from + " to " + to);
+  }
+  // As this file writes words.
+  [[nodiscard]] std::string written(const YamlNode& node, const std::string& words) const {
+    return node.quoted ? "\"" + words + "\"" : words;
+  }
+
+  // --- where frames are now ---
+
+  [[nodiscard]] std::int32_t frames_before() const { return static_cast<std::int32_t>(change_.to.size()); }
+
+  // Empty where the frame is gone; one that never was stays.
+  [[nodiscard]] std::optional<std::int32_t> frame(std::int32_t before) const {
+    if (before >= frames_before()) return before;
+    const std::int32_t now = change_.to[static_cast<std::size_t>(before)];
+    return now < 0 ? std::nullopt : std::optional(now);
+  }
+
+  [[nodiscard]] std::vector<Range> ranges(const std::vector<Range>& before) const {
+    std::vector<bool> in(change_.from.size() + 1, false);
+    std::vector<Range> beyond;
+    bool whole = true;
+    const auto held = [&](std::int32_t f) {
+      return std::any_of(before.begin(), before.end(), [&](const Range& r) { return r.first <= f && f <= r.second; });
+    };
+    for (std::int32_t f = 0; f < frames_before(); ++f) {
+      if (!held(f)) {
+        whole = false;
+        continue;
+      }
+      if (const auto now = frame(f)) in[static_cast<std::size_t>(*now)] = true;
+    }
+    for (const Range& r : before)
+      if (r.second >= frames_before()) beyond.emplace_back(std::max(r.first, frames_before()), r.second);
+    // New frames belong to what lies on both sides of them.
+    const auto count = static_cast<std::int32_t>(change_.from.size());
+    std::vector<std::int32_t> fresh;
+    const auto is_new = [&](std::int32_t f) { return change_.from[static_cast<std::size_t>(f)] < 0; };
+    for (std::int32_t f = 0; f < count; ++f) {
+      if (!is_new(f)) continue;
+      std::int32_t left = f - 1, right = f + 1;
+      while (left >= 0 && is_new(left)) --left;
+      while (right < count && is_new(right)) ++right;
+      const bool inside =
+          left >= 0 && right < count && in[static_cast<std::size_t>(left)] && in[static_cast<std::size_t>(right)];
+      if (inside || whole) fresh.push_back(f);
+    }
+    for (const std::int32_t f : fresh) in[static_cast<std::size_t>(f)] = true;
+    std::vector<Range> out;
+    for (std::int32_t f = 0; f < count; ++f) {
+      if (!in[static_cast<std::size_t>(f)]) continue;
+      if (!out.empty() && out.back().second + 1 == f)
+        out.back().second = f;
+      else
+        out.emplace_back(f, f);
+    }
+    out.insert(out.end(), beyond.begin(), beyond.end());
+    return out;
+  }
+
+  // An instant of the clip's own time: with the frame it lies in. `ending`: of a stretch, so its border belongs to the
+  // frame before.
+  [[nodiscard]] std::optional<Ticks> time(Ticks before, bool ending) const {
+    const auto& borders = change_.before;
+    if (borders.size() < 2 || before > borders.back()) return before;
+    std::size_t f = 0;
+    while (f + 2 < borders.size() && (ending ? borders[f + 1] < before : borders[f + 1] <= before)) ++f;
+    const auto now = frame(static_cast<std::int32_t>(f));
+    if (!now) return std::nullopt;
+    const auto to = static_cast<std::size_t>(*now);
+    const Ticks offset = before - borders[f];
+    if (ending && before == borders[f + 1]) return change_.now[to + 1];
+    return std::min(change_.now[to] + offset, change_.now[to + 1]);
+  }
+  [[nodiscard]] std::int32_t frame_at(Ticks before) const {
+    std::size_t f = 0;
+    while (f + 2 < change_.before.size() && change_.before[f + 1] <= before) ++f;
+    return static_cast<std::int32_t>(f);
+  }
+
+  // --- the file ---
+
+  void visit(const YamlNode& root) {
+    if (const YamlEntry* marks = entry_of(root, "marks"))
+      if (const YamlEntry* clip = entry_of(marks->value, change_.clip)) {
+        visit_marks(clip->value);
+        if (!removed_ && !change_.renamed.empty()) {
+          replaced_.emplace_back(&clip->key, written(clip->key, change_.renamed));
+          moves_.push_back(at(clip->key) + "the marks of \"" + change_.clip + "\" are those of \"" + change_.renamed +
+                           "\" now");
+        }
+      }
+    if (!removed_) visit_states(root);
+  }
+
+  bool gone(const YamlNode& map, const YamlEntry& entry) {
+    edit_->remove_entry(map, static_cast<std::size_t>(&entry - map.entries.data()));
+    removed_ = true;
+    return true;
+  }
+
+  void visit_marks(const YamlNode& marks) {
+    if (const YamlEntry* cues = entry_of(marks, "cues"))
+      for (const YamlEntry& entry : cues->value.entries)
+        if (visit_place(cues->value, entry, "the cue " + names_of(entry.value))) return;
+    if (const YamlEntry* offsets = entry_of(marks, "offsets"))
+      for (const YamlEntry& entry : offsets->value.entries)
+        if (visit_stretch(entry.key, "the offset", Stands::as_key, [&] { gone(offsets->value, entry); })) return;
+    for (const char* section : {"spans", "windows"})
+      if (const YamlEntry* all = entry_of(marks, section))
+        for (const YamlEntry& entry : all->value.entries) {
+          const std::string what = (section[0] == 's' ? "the span " : "the window ") + entry.key.text;
+          const YamlEntry* inner = entry.value.kind == YamlNode::Kind::map ? entry_of(entry.value, "frames") : nullptr;
+          if (visit_stretch(inner != nullptr ? inner->value : entry.value, what, Stands::as_value,
+                            [&] { gone(all->value, entry); }))
+            return;
+        }
+    if (const YamlEntry* boxes = entry_of(marks, "boxes")) {
+      const YamlNode& list = boxes->value;
+      for (std::size_t i = 0; i < (list.kind == YamlNode::Kind::list ? list.items.size() : 1); ++i) {
+        const YamlNode& box = list.kind == YamlNode::Kind::list ? list.items[i] : list;
+        const YamlEntry* frames = entry_of(box, "frames");
+        const YamlEntry* name = entry_of(box, "name");
+        if (frames == nullptr) continue;
+        const auto remove = [&] {
+          if (list.kind == YamlNode::Kind::list && list.items.size() > 1)
+            edit_->remove_item(list, i), removed_ = true;
+          else
+            gone(marks, *boxes);
+        };
+        if (visit_stretch(frames->value, "the box " + (name == nullptr ? "" : name->value.text), Stands::as_value,
+                          remove))
+          return;
+      }
+    }
+    if (const YamlEntry* tracks = entry_of(marks, "tracks"))
+      for (const YamlEntry& track : tracks->value.entries)
+        if (const YamlEntry* keys = entry_of(track.value, "keys"))
+          for (const YamlEntry& key : keys->value.entries)
+            if (visit_place(keys->value, key, "a key of the track " + track.key.text)) return;
+  }
+
+  [[nodiscard]] static std::string names_of(const YamlNode& value) {
+    if (value.kind == YamlNode::Kind::scalar) return value.text;
+    std::string out;
+    for (const YamlEntry& entry : value.entries) out += (out.empty() ? "" : ", ") + entry.key.text;
+    for (const YamlNode& item : value.items) out += (out.empty() ? "" : ", ") + names_of(item);
+    return out;
+  }
+
+  // `3`, `5.end` or `0.22s`. True: it was removed.
+  bool visit_place(const YamlNode& map, const YamlEntry& entry, const std::string& what) {
+    const std::string& text = entry.key.text;
+    if (const auto when = read_duration(text)) {
+      const auto now = time(*when, false);
+      if (!now) return lose(entry.key, what, frame_at(*when)), gone(map, entry);
+      if (*now != *when) move(entry.key, what, text, time_text(*now));
+      return false;
+    }
+    const bool end = text.ends_with(".end");
+    const auto number = parse_whole(end ? text.substr(0, text.size() - 4) : text);
+    if (!number || *number < 0 || *number > 1'000'000) return false;
+    const auto before = static_cast<std::int32_t>(*number);
+    const auto now = frame(before);
+    if (!now) return lose(entry.key, what, before), gone(map, entry);
+    if (*now != before) move(entry.key, what, text, std::to_string(*now) + (end ? ".end" : ""));
+    return false;
+  }
+
+  // One stretch or a list of them, in frames or times. True: it was removed.
+  enum class Stands : std::uint8_t { as_value, as_key };
+  template <class Remove>
+  bool visit_stretch(const YamlNode& value, const std::string& what, Stands stands, const Remove& remove) {
+    const bool listed = value.kind == YamlNode::Kind::list;
+    std::vector<Range> frames;
+    std::vector<std::string> texts;  // what is now, as words
+    std::string before;
+    bool timed = false, changed = false;
+    for (const YamlNode& item : listed ? value.items : std::vector<YamlNode>{value}) {
+      before += (before.empty() ? "" : ", ") + item.text;
+      if (const auto range = frames_in(item.text)) {
+        frames.push_back(*range);
+        continue;
+      }
+      const auto times = times_in(item.text);
+      if (!times) return false;
+      timed = true;
+      auto begin = time(times->first, false), end = time(times->second, true);
+      // Where an end has lost its picture, the nearest frame inside that has not stands for it.
+      if (!begin || !end) {
+        std::optional<std::int32_t> first, last;
+        for (std::int32_t f = frame_at(times->first);
+             f < frames_before() && change_.before[static_cast<std::size_t>(f)] < times->second; ++f)
+          if (const auto now = frame(f)) {
+            if (!first) first = now;
+            last = now;
+          }
+        if (!first) {
+          changed = true;
+          continue;
+        }
+        if (!begin) begin = change_.now[static_cast<std::size_t>(*first)];
+        if (!end) end = change_.now[static_cast<std::size_t>(*last) + 1];
+      }
+      if (*begin == times->first && *end == times->second) {
+        texts.push_back(item.text);
+        continue;
+      }
+      changed = true;
+      if (*begin < *end)
+        texts.push_back(time_text(*begin) + "-" + time_text(*end));
+      else  // the order of its pictures has turned
+        doubts_.push_back(at(item) + what + " of \"" + change_.clip + "\" from " + item.text +
+                          " is lost: its pictures stand in another order");
+    }
+    const std::vector<Range> now = ranges(frames);
+    // What was written as parts of one is the same as it.
+    const auto as_set = [](const std::vector<Range>& all) {
+      std::vector<std::int32_t> out;
+      for (const Range& r : all)
+        for (std::int32_t f = r.first; f <= r.second; ++f) out.push_back(f);
+      std::sort(out.begin(), out.end());
+      return out;
+    };
+    if (!timed && (frames.empty() || as_set(now) == as_set(frames))) return false;
+    if (timed && !changed && as_set(now) == as_set(frames)) return false;
+    for (const Range& r : now)
+      texts.push_back(r.first == r.second ? std::to_string(r.first)
+                                          : std::to_string(r.first) + "-" + std::to_string(r.second));
+    if (texts.empty()) {
+      lose(value, what, frames.size() == 1 && frames[0].first == frames[0].second ? frames[0].first : -1);
+      remove();
+      return true;
+    }
+    std::string to;
+    for (const std::string& text : texts) to += (to.empty() ? "" : ", ") + (listed ? word(value, text) : text);
+    if (before == to) return false;
+    if (texts.size() > 1 && stands == Stands::as_key) {  // a key is no list
+      losses_.push_back(at(value) + what + " of \"" + change_.clip + "\" at " + before +
+                        " is lost: its frames do not follow one another any more");
+      remove();
+      return true;
+    }
+    moves_.push_back(at(value) + what + " of \"" + change_.clip + "\" goes from " + before + " to " + to);
+    replaced_.emplace_back(&value, listed || texts.size() > 1 ? "[" + to + "]" : written(value, to));
+    return false;
+  }
+  [[nodiscard]] std::string word(const YamlNode& list, const std::string& text) const {
+    const bool quotes = !list.items.empty() && list.items[0].quoted;
+    return quotes ? "\"" + text + "\"" : text;
+  }
+  // Poses of the clip, and `during:` frames of transitions out of states that play it.
+  void visit_states(const YamlNode& node) {
+    if (const YamlEntry* pose = entry_of(node, "pose"); pose != nullptr && pose->value.kind == YamlNode::Kind::map) {
+      const YamlEntry* clip = entry_of(pose->value, "clip");
+      const YamlEntry* which = entry_of(pose->value, "frame");
+      if (clip != nullptr && which != nullptr && clip->value.text == change_.clip)
+        if (const auto number = parse_whole(which->value.text); number && *number >= 0 && *number < frames_before()) {
+          const auto before = static_cast<std::int32_t>(*number);
+          if (const auto now = frame(before))
+            move(which->value, "a pose", std::to_string(before), std::to_string(*now));
+          else
+            lose(which->value, "a pose", before);
+        }
+    }
+    const YamlEntry* clip = entry_of(node, "clip");
+    const YamlEntry* go = entry_of(node, "go");
+    if (clip != nullptr && clip->value.text == change_.clip && go != nullptr)
+      for (const YamlNode& rule : go->value.items)
+        if (const YamlEntry* during = entry_of(rule, "during"))
+          if (frames_in(during->value.text)) (void)visit_stretch(during->value, "`during:`", Stands::as_value, [] {});
+    for (const YamlEntry& entry : node.entries)
+      if (entry.key.text != "marks") visit_states(entry.value);
+    for (const YamlNode& item : node.items) visit_states(item);
+  }
+
+  const std::string& path_;
+  const FramesChange& change_;
+  YamlText* edit_ = nullptr;
+  bool removed_ = false;
+  std::vector<std::pair<const YamlNode*, std::string>> replaced_;
+  std::vector<std::string> moves_, losses_;
+  std::vector<std::string> doubts_;  // losses of what stays in the file
+};
+
+}  // namespace
+
+bool FramesChange::changes() const {
+  if (!renamed.empty() || before != now || to.size() != from.size()) return true;
+  for (std::size_t i = 0; i < to.size(); ++i)
+    if (to[i] != static_cast<std::int32_t>(i)) return true;
+  return false;
+}
+
+FollowedMarks follow_marks(const std::string& path, const std::string& text, const FramesChange& change) {
+  return Follower(path, change).run(text);
+}
+
+}  // namespace mobrin::io
