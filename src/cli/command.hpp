@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "mobrin/io/load.hpp"
@@ -24,9 +25,11 @@ struct RunRequest {
   std::int64_t rate_hz = 60;
   std::optional<Ticks> until{};
   bool json = false;
-  bool loops = false;     // print loops on which nothing hangs too
-  std::string picture{};  // where to draw it; empty: nowhere
-  bool dark = false;      // on a dark ground
+  bool loops = false;                                  // print loops on which nothing hangs too
+  std::string picture{};                               // where to draw it; empty: nowhere
+  bool dark = false;                                   // on a dark ground
+  std::optional<Ticks> from{}, to{};                   // what of it is printed and drawn
+  std::vector<std::pair<Ticks, std::string>> steps{};  // of a tape, as lines of its file
 };
 int run(const RunRequest& request);
 // The same for a scene, which stands in `machine`.

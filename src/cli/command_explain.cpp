@@ -1,17 +1,26 @@
 // mobrin explain: why a transition was taken at an instant, and why the others were not.
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+#include <map>
 #include <memory>
+#include <set>
 
 #include "command.hpp"
 #include "console.hpp"
+#include "mobrin/core/names.hpp"
+#include "mobrin/io/scene.hpp"
+#include "run_log.hpp"
 
 namespace mobrin::cli {
 namespace {
 
 struct ExplainOptions {
-  std::string file, tape, at, state, to;
+  std::string file, tape, at, state, to, actor;
 };
+
+std::string ms_text(Ticks time) { return fmt::format("{:.4g} ms", time.to_seconds() * 1000); }
 
 // What one transition was found to be, in words.
 std::string verdict_text(const Machine& machine, const Considered& considered) {
@@ -36,104 +45,405 @@ std::string verdict_text(const Machine& machine, const Considered& considered) {
   return "";
 }
 
+// What was considered at one instant, rule by rule; and the rules that were not even looked at.
 class Explanation {
  public:
-  Explanation(const Machine& machine, Ticks at, const ExplainOptions& options)
-      : machine_(machine), at_(at), options_(options) {}
+  Explanation(const Machine& machine, const ExplainOptions& options) : machine_(machine), options_(options) {}
+
+  [[nodiscard]] TraceHook hook() {
+    return {[](void* context, const Considered& considered) { static_cast<Explanation*>(context)->add(considered); },
+            this};
+  }
+  void listen_at(Ticks at) { at_ = at; }
 
   void add(const Considered& considered) {
     if (considered.at != at_) return;
     const TransitionInfo& transition = machine_.transitions()[considered.transition];
-    const std::string& owner = machine_.states()[transition.owner].path;
-    if (!options_.state.empty() && owner != options_.state) return;
-    // A target may be named as it is written, or by its whole path.
-    const bool wanted =
-        options_.to.empty() || transition.to == options_.to || machine_.states()[transition.target].path == options_.to;
-    if (!wanted) return;
-    if (considered.round != round_)
-      fmt::print("{}\n", styled(Style::strong, fmt::format("round {}", considered.round + 1)));
+    if (considered.round != round_) end_round();
     round_ = considered.round;
-    const std::string place =
-        transition.place.line == 0 ? "" : fmt::format("  ({}:{})", base_name(transition.place), transition.place.line);
-    fmt::print("  {} -> {}  {}{}\n", owner.empty() ? "anywhere" : owner, transition.to, transition.text,
-               styled(Style::faint, place));
+    looked_at_.insert(considered.transition);
+    if (considered.verdict == Verdict::taken || considered.verdict == Verdict::stands) decided_ = considered.transition;
+    if (!wanted(transition)) return;
+    head(transition);
     fmt::print("      {}\n", verdict_text(machine_, considered));
-    ++count;
-    if (considered.verdict == Verdict::event) return;
     for (const PartValue& part : considered.guard_parts())
       fmt::print("        {}\n", styled(Style::faint, fmt::format("{}  is {}", part.text, value_of(part))));
+  }
+
+  // The rules of the same list below the one that decided.
+  void end_round() {
+    if (decided_ != kNoTransition) {
+      const TransitionInfo& rule = machine_.transitions()[decided_];
+      for (std::uint32_t t = decided_ + 1; t < machine_.transitions().size(); ++t) {
+        const TransitionInfo& below = machine_.transitions()[t];
+        if (below.owner != rule.owner || looked_at_.count(t) > 0 || !wanted(below)) continue;
+        head(below);
+        fmt::print("      not looked at: {} above it decided\n",
+                   rule.place.line == 0 ? "the rule" : fmt::format("the rule in line {}", rule.place.line));
+      }
+    }
+    decided_ = kNoTransition;
+    looked_at_.clear();
   }
 
   int count = 0;
 
  private:
+  [[nodiscard]] bool wanted(const TransitionInfo& transition) const {
+    if (!options_.state.empty() && machine_.states()[transition.owner].path != options_.state) return false;
+    // A target may be named as it is written, or by its whole path.
+    return options_.to.empty() || transition.to == options_.to ||
+           machine_.states()[transition.target].path == options_.to;
+  }
+  void head(const TransitionInfo& transition) {
+    if (round_ != printed_) fmt::print("{}\n", styled(Style::strong, fmt::format("round {}", round_ + 1)));
+    printed_ = round_;
+    const std::string& owner = machine_.states()[transition.owner].path;
+    fmt::print("  {} -> {}  {}\n", owner.empty() ? "anywhere" : owner, transition.to, rule_text(machine_, transition));
+    ++count;
+  }
   static std::string value_of(const PartValue& part) {
     if (!part.choice.empty()) return part.choice;
     if (part.is_truth) return part.value != 0 ? "true" : "false";
     return fmt::format("{:g}", part.value);
   }
-  std::string base_name(const Place& place) const {
-    const std::string& file = machine_.files()[place.file];
-    return file.substr(folder_of(file).size());
-  }
 
   const Machine& machine_;
-  Ticks at_;
   const ExplainOptions& options_;
-  int round_ = -1;
+  Ticks at_{-1};
+  int round_ = -1, printed_ = -1;
+  std::uint32_t decided_ = kNoTransition;
+  std::set<std::uint32_t> looked_at_;
 };
 
-int explain(const ExplainOptions& options) {
-  const auto at = parse_duration(options.at);
-  if (!at || at->count > kMaxDurationTicks) {
-    fmt::print(stderr,
-               "error: `--at {}` is no instant\n    Write it with its unit, such as `--at 1.75s`; at most 10 hours.\n",
-               options.at);
-    return kUsage;
-  }
-  auto tape = tape_or_report(options.tape);
-  const auto loaded = load_or_report(options.file);
-  if (!tape || !loaded) return kFindings;
-  const Machine& machine = *loaded->machine;
-  if (!options.state.empty()) {
-    if (const auto state = machine.state(options.state); !state) {
-      fmt::print(stderr, "error: {}\n", state.error().text());
-      return kUsage;
+// The instant that `--at` means: a duration, `{ticks: N}`, or what `run` printed, which is the nearest instant at which
+// something happened within half its last digit.
+class Instant {
+ public:
+  // False with a message told where the text is none.
+  bool read(const std::string& text) {
+    std::string inner = text;
+    std::erase_if(inner, [](char c) { return c == ' ' || c == '{' || c == '}'; });
+    if (inner.starts_with("ticks:")) {
+      char* end = nullptr;
+      const long long ticks = std::strtoll(inner.c_str() + 6, &end, 10);
+      if (*end == '\0' && end != inner.c_str() + 6 && ticks >= 0 && ticks <= kMaxDurationTicks) {
+        at = Ticks(ticks);
+        return true;
+      }
+    } else if (const auto instant = parse_duration(text); instant && instant->count <= kMaxDurationTicks) {
+      at = *instant;
+      // Half of the last digit, at most half a millisecond.
+      const std::size_t point = text.find('.');
+      const std::size_t digits =
+          point == std::string::npos ? 0 : text.find_first_not_of("0123456789", point + 1) - point - 1;
+      double unit = text.ends_with("ms") ? 0.001 : 1;
+      for (std::size_t i = 0; i < digits; ++i) unit /= 10;
+      slack = Ticks(std::llround(std::min(unit, 0.001) / 2 * static_cast<double>(kTicksPerSecond)));
+      return true;
     }
+    usage(fmt::format("`--at {}` is no instant", text),
+          "Write it with its unit, such as `--at 1.75s`, or as a tape does, `--at '{ticks: 1234567}'`; at most 10 "
+          "hours.");
+    return false;
   }
+  // Something happened at `when`.
+  void offer(Ticks when) {
+    if (when >= at - slack && when <= at + slack && std::find(near_.begin(), near_.end(), when) == near_.end())
+      near_.push_back(when);
+  }
+  // Takes the nearest; says which others there are.
+  void settle() {
+    const auto far = [&](Ticks when) { return std::abs(when.count - at.count); };
+    std::sort(near_.begin(), near_.end(), [&](Ticks a, Ticks b) { return far(a) < far(b); });
+    if (!near_.empty()) at = near_.front();
+  }
+  void name_others() const {
+    for (std::size_t i = 1; i < near_.size(); ++i) fmt::print("Also near: --at '{{ticks: {}}}'\n", near_[i].count);
+  }
+
+  Ticks at{}, slack{};
+
+ private:
+  std::vector<Ticks> near_;
+};
+
+// Presses that wait at the end of a run, with their age and who could take them.
+void print_presses(const Machine& machine, const Instance& instance, const Presses& presses, Ticks at) {
+  for (const Presses::Waiting& each : presses.waiting()) {
+    const Ticks age = at - each.at, left = presses.life(each.input) - age;
+    fmt::print("{} was pressed {} ago and waits {} longer", machine.inputs()[each.input].name.text, ms_text(age),
+               ms_text(left));
+    std::string takers;
+    for (const TransitionInfo& rule : machine.transitions()) {
+      if (rule.pulse != each.input) continue;
+      if (!instance.in({machine.serial(), rule.owner})) continue;
+      takers += fmt::format("\n    {} -> {}  {}", rule.owner == 0 ? "anywhere" : machine.states()[rule.owner].path,
+                            rule.to, rule_text(machine, rule));
+    }
+    fmt::print("{}\n", takers.empty() ? "; no rule in effect takes it" : "; what could take it:" + takers);
+  }
+}
+
+// False with a message told where a state that is asked for is not there.
+bool check_names(const Machine& machine, const ExplainOptions& options) {
+  if (!options.state.empty())
+    if (const auto state = machine.state(options.state); !state)
+      return usage(state.error().text(), "Name a state by its path, as `mobrin list` prints it."), false;
+  if (options.to.empty()) return true;
+  std::vector<std::string> known;
+  for (const TransitionInfo& rule : machine.transitions()) {
+    if (rule.to == options.to || machine.states()[rule.target].path == options.to) return true;
+    known.push_back(rule.to);
+    known.push_back(machine.states()[rule.target].path);
+  }
+  usage(Error{"no transition leads to \"" + options.to + "\"", nearest_name(options.to, known)}.text(),
+        "Name a target as it is written, or by its whole path.");
+  return false;
+}
+
+// --- a machine ------------------------------------------------------------------------------------------------------
+
+int explain_machine(const ExplainOptions& options, Instant instant) {
+  auto tape = tape_or_report(options.tape);
+  if (!tape) return kFindings;
+  const std::string file = options.file.empty() ? tape->machine : options.file;
+  if (file.empty())
+    return usage("the tape " + options.tape + " names no machine",
+                 "Add `machine: FILE` to it, or run `mobrin explain MACHINE --tape " + options.tape + "`.");
+  const auto loaded = load_or_report(file);
+  if (!loaded) return kFindings;
+  const Machine& machine = *loaded->machine;
+  if (!loaded->has_machine)
+    return usage(file + " holds no machine", "Name a file that says `machine: NAME`, or a tape that names one.");
+  if (!check_names(machine, options)) return kUsage;
   const auto misfits = check_tape(*tape, machine, options.tape);
   print_findings(misfits, true);
   if (has_errors(misfits)) return kFindings;
 
-  Instance instance(machine);
-  Explanation explanation(machine, *at, options);
-  instance.set_trace(
-      {[](void* context, const Considered& considered) { static_cast<Explanation*>(context)->add(considered); },
-       &explanation});
+  // First to see when something happens, then to look at it.
   RunOptions run;
-  run.until = at;
-  fmt::print("{} at {} s\n", styled(Style::strong, machine.name()), at->to_seconds());
-  run_tape(instance, *tape, run, [](const Cue&) {});
+  run.until = instant.at + instant.slack;
+  {
+    Instance instance(machine);
+    const TraceHook hook{
+        [](void* context, const Considered& considered) { static_cast<Instant*>(context)->offer(considered.at); },
+        &instant};
+    instance.set_trace(hook);
+    run_tape(instance, *tape, run, [&](const Cue& cue) { instant.offer(cue.at); });
+  }
+  instant.settle();
+  Instance instance(machine);
+  Explanation explanation(machine, options);
+  explanation.listen_at(instant.at);
+  instance.set_trace(explanation.hook());
+  Presses presses(machine);
+  struct Writes {
+    Presses& presses;
+    Instance& instance;
+  } writes{presses, instance};
+  instance.set_write_hook({[](void* context, const InstanceWrite& write) {
+                             auto& all = *static_cast<Writes*>(context);
+                             if (write.kind == InstanceWrite::Kind::pulse)
+                               all.presses.pressed(write.input, all.instance.now());
+                             if (write.kind == InstanceWrite::Kind::reset) all.presses.forget();
+                           },
+                           &writes});
+  run.until = instant.at;
+  fmt::print("{} at {} s\n", styled(Style::strong, machine.name()), instant.at.to_seconds());
+  instant.name_others();
+  run_tape(instance, *tape, run, [&](const Cue& cue) {
+    if ((cue.what == Told::enter || cue.what == Told::leave) && cue.transition != kNoTransition &&
+        machine.transitions()[cue.transition].pulse != kNoIndex)
+      (void)presses.taken(machine.transitions()[cue.transition].pulse, cue.at);
+  });
+  explanation.end_round();
+  (void)presses.ran_out(instant.at);
   if (explanation.count == 0) {
-    fmt::print("Nothing happened at this instant, so nothing was looked at. If it were looked at now:\n");
+    fmt::print("Nothing was looked at at this instant. As things stand:\n");
+    explanation.listen_at(instance.now());
     instance.consider();
+    explanation.end_round();
   }
   if (explanation.count == 0)
     fmt::print("  no transition {}\n",
                options.state.empty() && options.to.empty() ? "is in reach" : "of those asked for is in reach");
+  print_presses(machine, instance, presses, instant.at);
   return kFine;
+}
+
+// --- an actor of a scene --------------------------------------------------------------------------------------------
+
+bool has_one(const std::vector<std::string>& wanted, const std::vector<std::string>& tags) {
+  return std::any_of(wanted.begin(), wanted.end(),
+                     [&](const std::string& each) { return std::find(tags.begin(), tags.end(), each) != tags.end(); });
+}
+
+// How far two shapes are apart; 0 where they touch.
+double gap(const WorldShape& a, const WorldShape& b) {
+  const double x = std::abs(a.middle.x - b.middle.x), y = std::abs(a.middle.y - b.middle.y);
+  if (a.is_circle() && b.is_circle()) return std::max(0.0, std::hypot(x, y) - a.radius - b.radius);
+  const double sides = a.is_circle() ? a.radius : b.is_circle() ? b.radius : 0;
+  const double width = (a.is_circle() ? 0 : a.half_width) + (b.is_circle() ? 0 : b.half_width);
+  const double height = (a.is_circle() ? 0 : a.half_height) + (b.is_circle() ? 0 : b.half_height);
+  return std::max(0.0, std::hypot(std::max(0.0, x - width), std::max(0.0, y - height)) - sides);
+}
+
+class SceneHits {
+ public:
+  explicit SceneHits(const Scene& scene) : scene_(scene), since_(scene.actors.size()) {}
+
+  void add(const SceneRecord& record) {
+    if (record.what == SceneRecord::What::hit) {
+      hits_.push_back(record);
+    } else if (record.what == SceneRecord::What::told) {
+      const Cue& cue = record.cue;
+      const bool strikes = cue.what == Told::cue && cue.edge != Edge::end && cue.kind() == "damage";
+      if (cue.what == Told::enter || strikes) since_[record.actor] = record.at;  // another swing
+    }
+  }
+
+  // Who hit whom at the instant; and for each box that hits, why the others were not hit.
+  void print(const SceneRun& run, std::size_t actor, Ticks at) const {
+    std::vector<ActiveBox> mine(64), theirs(64);
+    const auto name = [&](std::size_t i) { return printable(scene_.actors[i].name.text); };
+    mine.resize(std::min<std::size_t>(64, boxes(run.instance(actor), run.placement(actor, at), mine)));
+    for (const SceneRecord& hit : hits_)
+      if (hit.at == at && (hit.actor == actor || hit.other == actor))
+        fmt::print("{} hits {} with {}\n", name(hit.actor), name(hit.other), hit.box);
+    for (const ActiveBox& box : mine) {
+      if (box.box->role.text != "hit") continue;
+      for (std::size_t other = 0; other < scene_.actors.size(); ++other) {
+        if (other == actor) continue;
+        fmt::print("{} of {}, on {}: {}\n", box.box->name.text, name(actor), name(other),
+                   reason(run, actor, other, box, at));
+      }
+    }
+  }
+
+ private:
+  [[nodiscard]] std::string reason(const SceneRun& run, std::size_t actor, std::size_t other, const ActiveBox& box,
+                                   Ticks at) const {
+    const std::vector<std::string>& tags = scene_.actors[other].tags;
+    for (const SceneRecord& hit : hits_)
+      if (hit.at == at && hit.actor == actor && hit.other == other) return styled(Style::good, "hit now");
+    if (!run.alive(actor)) return "no: who strikes is dead";
+    if (!run.alive(other)) return "no: it is dead";
+    if (!box.box->hits.empty() && !has_one(box.box->hits, tags))
+      return fmt::format("no: it has none of the tags {}", fmt::join(box.box->hits, ", "));
+    if (has_one(box.box->spares, tags))
+      return fmt::format("no: who has one of the tags {} is spared", fmt::join(box.box->spares, ", "));
+    for (const SceneRecord& hit : hits_)
+      if (hit.actor == actor && hit.other == other && hit.at >= since_[actor] && box.box->every.count == 0)
+        return fmt::format("no: this swing hit it at {:.3f} s already", hit.at.to_seconds());
+    std::vector<ActiveBox> theirs(64);
+    theirs.resize(std::min<std::size_t>(64, boxes(run.instance(other), run.placement(other, at), theirs)));
+    double nearest = -1;
+    for (const ActiveBox& hurt : theirs)
+      if (hurt.box->role.text == "hurt") {
+        const double far = gap(box.shape, hurt.shape);
+        nearest = nearest < 0 ? far : std::min(nearest, far);
+      }
+    if (nearest < 0) return "no: it has no box that can be hit now";
+    return fmt::format("no: out of reach by {:.3g}", nearest);
+  }
+
+  const Scene& scene_;
+  std::vector<Ticks> since_;
+  std::vector<SceneRecord> hits_;
+};
+
+int explain_scene(const ExplainOptions& options, Instant instant) {
+  LoadedScene loaded = load_scene(options.file);
+  print_findings(loaded.findings, true);
+  if (!loaded.scene) return kFindings;
+  const Scene& scene = *loaded.scene;
+  std::vector<std::string> names;
+  for (const SceneActor& each : scene.actors) names.push_back(each.name.text);
+  const auto found = std::find(names.begin(), names.end(), options.actor);
+  if (options.actor.empty())
+    return usage("a scene has several actors",
+                 fmt::format("Say whom: `--actor {}`; there are {}.", names.front(), fmt::join(names, ", ")));
+  if (found == names.end())
+    return usage(Error{"there is no actor \"" + options.actor + "\"", nearest_name(options.actor, names)}.text(),
+                 fmt::format("There are {}.", fmt::join(names, ", ")));
+  if (!options.tape.empty()) return usage("a scene has its own tapes", "Leave `--tape` out.");
+  const auto actor = static_cast<std::size_t>(found - names.begin());
+  const Machine& machine = *scene.actors[actor].machine;
+  if (!check_names(machine, options)) return kUsage;
+  if (instant.at > scene.until)
+    return usage(fmt::format("the scene ends at {} s", scene.until.to_seconds()), "Name an instant before that.");
+  {
+    SceneRun run(scene);
+    run.run(std::min(scene.until, instant.at + instant.slack), [&](const SceneRecord& record) {
+      if (record.actor == actor || record.other == actor) instant.offer(record.at);
+    });
+  }
+  instant.settle();
+  SceneRun run(scene);
+  SceneHits hits(scene);
+  Presses presses(machine);
+  const auto hear = [&](const SceneRecord& record) {
+    hits.add(record);
+    if (record.what == SceneRecord::What::told && record.actor == actor && record.cue.transition != kNoTransition &&
+        machine.transitions()[record.cue.transition].pulse != kNoIndex)
+      (void)presses.taken(machine.transitions()[record.cue.transition].pulse, record.at);
+  };
+  struct Writes {
+    Presses& presses;
+    const Instance& instance;
+  } writes{presses, run.instance(actor)};
+  run.set_write_hook(actor, {[](void* context, const InstanceWrite& write) {
+                               auto& all = *static_cast<Writes*>(context);
+                               if (write.kind == InstanceWrite::Kind::pulse)
+                                 all.presses.pressed(write.input, all.instance.now());
+                               if (write.kind == InstanceWrite::Kind::reset) all.presses.forget();
+                             },
+                             &writes});
+  // Up to just before, so that what is tried and taken back on the way is not heard.
+  if (instant.at.count > 0) run.run(Ticks(instant.at.count - 1), hear);
+  Explanation explanation(machine, options);
+  explanation.listen_at(instant.at);
+  run.set_trace(actor, explanation.hook());
+  fmt::print("{} of {} at {} s\n", styled(Style::strong, names[actor]), printable(scene.name), instant.at.to_seconds());
+  instant.name_others();
+  run.run(instant.at, hear);
+  explanation.end_round();
+  (void)presses.ran_out(instant.at);
+  if (explanation.count == 0) {
+    fmt::print("Nothing was looked at at this instant. As things stand:\n");
+    run.instance(actor).consider();
+    explanation.end_round();
+  }
+  if (explanation.count == 0) fmt::print("  no transition is in reach\n");
+  print_presses(machine, run.instance(actor), presses, instant.at);
+  hits.print(run, actor, instant.at);
+  return kFine;
+}
+
+int explain(ExplainOptions options) {
+  Instant instant;
+  if (!instant.read(options.at)) return kUsage;
+  if (is_scene(options.file).value_or(false)) return explain_scene(options, instant);
+  if (!options.actor.empty()) return usage("`--actor` is for scenes", "Leave it out, or name a scene.");
+  if (options.tape.empty() && is_tape(options.file).value_or(false)) std::swap(options.tape, options.file);
+  return explain_machine(options, instant);
 }
 
 const Command explain_command(
     Command::Rank::run, "explain", "Say why a transition was taken at an instant, and why the others were not",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<ExplainOptions>();
-      parameters.place("FILE", options->file, "The machine");
+      parameters.place("FILE", options->file, "The machine; or a tape that names its machine; or a scene");
       parameters.option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
-      parameters.option("--at", options->at, "The instant, such as 1.75s", Parameters::Need::required);
+      parameters.option("--at", options->at, "The instant as `run` prints it, such as 1.75s; or '{ticks: N}'",
+                        Parameters::Need::required);
       parameters.option("--state", options->state, "Only transitions of this state");
       parameters.option("--to", options->to, "Only transitions to this state");
-      parameters.footer("Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s");
+      parameters.option("--actor", options->actor, "Of a scene: whose transitions, and whom it hits or does not");
+      parameters.footer(
+          "Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s\n  mobrin explain dusk.scene.yaml "
+          "--actor keeper --at 2.05s");
       return [options] { return explain(*options); };
     });
 

@@ -7,150 +7,63 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
-#include "mobrin/core/names.hpp"
+#include "mobrin/core/carry.hpp"
 #include "mobrin/draw/run.hpp"
 #include "mobrin/io/scene.hpp"
 #include "output.hpp"
+#include "run_log.hpp"
 
 namespace mobrin::cli {
 namespace {
 
-// The log a person reads: a line an event; what one transition left and entered stands on one line.
-class TextLog {
- public:
-  TextLog(const Machine& machine, std::int64_t rate_hz, bool all_loops)
-      : machine_(machine), rate_hz_(rate_hz), all_loops_(all_loops) {
-    fmt::print("{}\n", styled(Style::faint, "  seconds    step  what"));
+// Where a machine is at the end: states, what they show, what it holds.
+std::string end_text(const Machine& machine, const Instance& instance) {
+  std::string with, shows;
+  for (std::uint16_t i = 0; i < machine.inputs().size(); ++i) {
+    const InputDef& input = machine.inputs()[i];
+    if (!std::holds_alternative<PulseInput>(input.kind))
+      with += fmt::format(" {}={}", input.name.text, value_text(instance.input_value(i)));
   }
-
-  void add(const Cue& record) {
-    if (record.what == Told::enter || record.what == Told::leave) {
-      if (pending_ && (record.transition != transition_ || record.at != at_)) flush();
-      pending_ = true;
-      transition_ = record.transition;
-      at_ = record.at;
-      if (record.what == Told::leave && left_.empty()) left_ = record.state_path();
-      if (record.what == Told::enter) {
-        // Of the way down only the innermost; where regions split it, one a region.
-        if (!machine_.states()[record.state].has_children) entered_.emplace_back(record.state_path());
-      }
-      return;
-    }
-    // A loop on which nothing hangs is no news.
-    if (record.what == Told::loop && !all_loops_ && !machine_.states()[record.state].uses_loops) return;
-    flush();
-    const std::string in =
-        record.state_path().empty() ? "" : styled(Style::faint, fmt::format("  in {}", record.state_path()));
-    switch (record.what) {
-      case Told::cue:
-        line(record.at, "cue", cue_text(record) + (record.clip == kNoIndex ? in : ""));
-        break;
-      case Told::loop:
-        line(record.at, "loop", fmt::format("{} comes round", record.state_path()));
-        break;
-      case Told::done:
-        line(record.at, "done", styled(Style::strong, fmt::format("{}: remove me", record.state_path())));
-        break;
-      case Told::fault:
-        line(record.at, "fault", fault_text(record));
-        break;
-      default:
-        break;
+  for (const auto& variable : save(instance).variables)
+    with += fmt::format(" {}{}{}={}", variable.state, variable.state.empty() ? "" : ":", variable.name,
+                        value_text(variable.value));
+  std::vector<Shown> all(64);
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    const bool blends = instance.blended(r, all) > 1 && instance.layers(r).size() == 1;
+    const ShownLayers layers = instance.layers(r);
+    std::vector<Shown> here(layers.begin(), layers.end());
+    if (blends)
+      here.assign(all.begin(),
+                  all.begin() + static_cast<std::ptrdiff_t>(std::min(all.size(), instance.blended(r, all))));
+    for (const Shown& shown : here) {
+      if (shown.nothing() || (blends && shown.weight <= 0)) continue;
+      shows += fmt::format("; shows {}", machine.clips()[shown.clip].def.name.text);
+      if (shown.frame >= 0) shows += fmt::format(" frame {}", shown.frame);
+      shows += fmt::format(" at {:.3f} s", shown.seconds);
+      if (shown.weight < 1) shows += fmt::format(" ({:.0f}%)", 100 * shown.weight);
     }
   }
+  if (instance.look() != kNoIndex) shows += fmt::format("; look {}", machine.looks()[instance.look()].name.text);
+  return fmt::format("in {}{}{}", fmt::join(RunLog::active_leaves(machine, instance), ", "), shows,
+                     styled(Style::faint, with.empty() ? "" : "  with" + with));
+}
 
-  void end(const Instance& instance) {
-    flush();
-    std::string inputs;
-    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
-      const InputDef& input = machine_.inputs()[i];
-      if (!std::holds_alternative<PulseInput>(input.kind))
-        inputs += fmt::format(" {}={}", input.name.text, value_text(instance.input_value(i)));
-    }
-    std::string shows;
-    for (std::uint16_t r = 0; r < instance.region_count(); ++r)
-      for (const Shown& shown : instance.layers(r)) {
-        if (shown.nothing()) continue;
-        shows += fmt::format("; shows {}", machine_.clips()[shown.clip].def.name.text);
-        if (shown.frame >= 0) shows += fmt::format(" frame {}", shown.frame);
-        shows += fmt::format(" at {:.3f} s", shown.seconds);
-        if (shown.weight < 1) shows += fmt::format(" ({:.0f}%)", 100 * shown.weight);
-      }
-    line(instance.now(), "end",
-         fmt::format("in {}{}{}", fmt::join(active_leaves(machine_, instance), ", "), shows,
-                     styled(Style::faint, inputs.empty() ? "" : "  with" + inputs)));
+// Steps of the command line among those of the tape; a run without a tape goes on for two seconds after the last.
+bool add_steps(std::vector<std::pair<Ticks, std::string>> steps, Tape& tape) {
+  std::stable_sort(steps.begin(), steps.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  std::string text = "mobrin: 1\ntape: line\nsteps:\n";
+  for (const auto& [at, step] : steps) text += step;
+  LoadedTape loaded = load_tape_text(text, "command line");
+  print_findings(loaded.findings, true);
+  if (!loaded.tape) return false;
+  if (!tape.until) tape.until = steps.back().first + seconds(2);
+  for (TapeStep& step : loaded.tape->steps) {
+    const auto at = std::upper_bound(tape.steps.begin(), tape.steps.end(), step,
+                                     [](const TapeStep& a, const TapeStep& b) { return a.at < b.at; });
+    tape.steps.insert(at, std::move(step));
   }
-
-  // Paths of the innermost active states, in region order.
-  static std::vector<std::string> active_leaves(const Machine& machine, const Instance& instance) {
-    std::vector<std::uint16_t> leaves;
-    for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
-      const std::uint16_t leaf = instance.active(r);
-      if (leaf != kNoIndex && !machine.states()[leaf].has_children) leaves.push_back(leaf);
-    }
-    std::sort(leaves.begin(), leaves.end());
-    std::vector<std::string> paths;
-    for (const std::uint16_t leaf : leaves) paths.push_back(machine.states()[leaf].path);
-    return paths;
-  }
-
- private:
-  void line(Ticks at, std::string_view what, const std::string& text) const {
-    const std::int64_t step =
-        at.count / kTicksPerSecond * rate_hz_ + at.count % kTicksPerSecond * rate_hz_ / kTicksPerSecond;
-    fmt::print("{:9.3f}  {:6}  {:6} {}\n", at.to_seconds(), step, what, text);
-  }
-
-  std::string fault_text(const Cue& record) const {
-    const TransitionInfo& last = machine_.transitions()[record.transition];
-    return styled(Style::bad, "runaway") +
-           fmt::format(": 64 rounds of transitions in one instant, the last to {}", record.state_path()) + why(last) +
-           "; these states' conditions send them to each other";
-  }
-
-  // A transition in its author's words, with its place.
-  std::string why(const TransitionInfo& transition) const {
-    std::string out = "  " + transition.text;
-    if (transition.place.line == 0) return styled(Style::faint, out);
-    const std::string& file = machine_.files()[transition.place.file];
-    return styled(Style::faint,
-                  out + fmt::format("  ({}:{})", file.substr(folder_of(file).size()), transition.place.line));
-  }
-
-  static std::string cue_text(const Cue& cue) {
-    std::string out = styled(Style::warm, cue.name());
-    if (cue.edge != Edge::none) out += cue.edge == Edge::begin ? " begins" : " ends";
-    if (!cue.kind().empty()) out += fmt::format(" ({})", printable(cue.kind()));
-    if (cue.clip != kNoIndex)
-      out += fmt::format("  {}{}", cue.clip_name(), cue.frame < 0 ? "" : fmt::format(" frame {}", cue.frame));
-    std::string fields;
-    for (const FieldDef& field : cue.definition().fields)
-      fields += fmt::format("  {}: {}", field.name.text, value_text(*cue.field(field.name.text)));
-    return out + styled(Style::faint, fields);
-  }
-
-  void flush() {
-    if (!pending_) return;
-    const std::string entered = fmt::format("{}", fmt::join(entered_, ", "));
-    const std::string states = left_.empty()     ? entered
-                               : entered.empty() ? left_ + " is left"
-                                                 : left_ + " -> " + entered;
-    line(at_, "state",
-         styled(Style::good, states) + (transition_ == kNoTransition ? "" : why(machine_.transitions()[transition_])));
-    pending_ = false;
-    left_.clear();
-    entered_.clear();
-  }
-
-  const Machine& machine_;
-  std::int64_t rate_hz_;
-  bool pending_ = false;
-  std::uint32_t transition_ = kNoTransition;
-  Ticks at_;
-  std::string left_;
-  std::vector<std::string> entered_;
-  bool all_loops_;
-};
+  return true;
+}
 
 }  // namespace
 
@@ -166,6 +79,9 @@ Json final_json(const Machine& machine, const Instance& instance) {
     else
       inputs[input.name.text] = json_of(value);
   }
+  Json vars = Json::object();
+  for (const auto& variable : save(instance).variables)
+    vars[variable.state.empty() ? variable.name : variable.state + ":" + variable.name] = json_of(variable.value);
   std::vector<std::pair<std::uint16_t, Shown>> plays;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r)
     for (const Shown& shown : instance.layers(r))
@@ -179,15 +95,17 @@ Json final_json(const Machine& machine, const Instance& instance) {
                      {"weight", play.weight}});
   return {{"ticks", instance.now().count},
           {"what", "final"},
-          {"states", TextLog::active_leaves(machine, instance)},
+          {"states", RunLog::active_leaves(machine, instance)},
           {"inputs", inputs},
+          {"vars", vars},
           {"shown", shown},
           {"look", instance.look() == kNoIndex ? Json() : Json(machine.looks()[instance.look()].name.text)}};
 }
 
 int run(const RunRequest& request) {
-  const auto tape = tape_or_report(request.tape);
+  auto tape = tape_or_report(request.tape);
   if (!tape) return kFindings;
+  if (!request.steps.empty() && !add_steps(request.steps, *tape)) return kUsage;
   const std::string machine_path = request.machine.empty() ? tape->machine : request.machine;
   if (machine_path.empty()) {
     fmt::print(
@@ -209,32 +127,46 @@ int run(const RunRequest& request) {
     return kFindings;
   }
   if (!request.until && !tape->until) {
-    fmt::print(stderr, "error: nothing says how long to run\n    Add `until: 4s` to the tape, or `--until 4s`.\n");
+    fmt::print(stderr,
+               "error: nothing says how long to run\n    Add `until: 4s` to the tape, or `--until 4s`; or press "
+               "something: `--press NAME@0.5s`.\n");
     return kUsage;
   }
   if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"}, &*loaded))
     return kFindings;
   Instance instance(*loaded->machine);
-  bool faults = false;
   RunOptions options;
   options.rate_hz = request.rate_hz;
   options.until = request.until;
-  if (request.json) {
-    run_tape(instance, *tape, options, [&](const Cue& record) {
-      faults = faults || record.what == Told::fault;
-      fmt::print("{}\n", print_json(json_of(record)));
-    });
-    fmt::print("{}\n", print_json(final_json(*loaded->machine, instance)));
-  } else {
+  const auto wanted = [&](Ticks at) {
+    return (!request.from || at >= *request.from) && (!request.to || at <= *request.to);
+  };
+  const auto line = [&](Ticks at, std::string_view what, const std::string& text) {
+    if (!wanted(at)) return;
+    const std::int64_t step =
+        at.count / kTicksPerSecond * request.rate_hz + at.count % kTicksPerSecond * request.rate_hz / kTicksPerSecond;
+    fmt::print("{:9.3f}  {:6}  {:6} {}\n", at.to_seconds(), step, what, text);
+  };
+  const auto json = [&](const Json& each) {
+    if (wanted(Ticks(each["ticks"].get<std::int64_t>()))) fmt::print("{}\n", print_json(each));
+  };
+  if (!request.json) {
     fmt::print("{}  {}{}\n", styled(Style::strong, loaded->machine->name()), machine_path,
                request.tape.empty() ? "" : "  tape " + request.tape);
-    TextLog log(*loaded->machine, request.rate_hz, request.loops);
-    run_tape(instance, *tape, options, [&](const Cue& record) {
-      faults = faults || record.what == Told::fault;
-      log.add(record);
-    });
-    log.end(instance);
+    fmt::print("{}\n", styled(Style::faint, "  seconds    step  what"));
   }
+  bool faults = false;
+  {
+    RunLog log(instance, request.json ? RunLog::Line() : line,
+               request.json ? RunLog::JsonLine(json) : RunLog::JsonLine(), request.loops);
+    run_tape(instance, *tape, options, [&](const Cue& record) { log.add(record); });
+    log.end();
+    faults = log.faults();
+  }
+  if (request.json)
+    fmt::print("{}\n", print_json(final_json(*loaded->machine, instance)));
+  else
+    line(instance.now(), "end", end_text(*loaded->machine, instance));
   if (!request.picture.empty()) {
     const Ticks until = request.until ? *request.until : *tape->until;
     if (until.count <= 0) {
@@ -252,42 +184,75 @@ int run(const RunRequest& request) {
 
 namespace {
 
+// `swing@0.9s`, `move=1@0.2s`, `move=1`: a step of a tape, as its file would say it. False with a message told.
+bool read_step(const std::string& text, bool press, std::vector<std::pair<Ticks, std::string>>& steps) {
+  const std::size_t at = text.rfind('@'), equals = text.find('=');
+  const std::string when = at == std::string::npos ? "0s" : text.substr(at + 1), what = text.substr(0, at);
+  const auto instant = parse_duration(when);
+  const auto quoted = [](const std::string& words) {
+    return Json(words).dump(-1, ' ', true, Json::error_handler_t::replace);
+  };
+  const auto wrong = [&](const std::string& remedy) {
+    usage(fmt::format("`--{} {}` cannot be read", press ? "press" : "set", text), remedy);
+    return false;
+  };
+  if (!instant || what.empty() || (press && at == std::string::npos) ||
+      (!press && (equals == std::string::npos || equals == 0)))
+    return wrong(press ? "Write the pulse and when: `--press swing@0.9s`."
+                       : "Write the input, its value and when: `--set move=1@0.2s`.");
+  const std::string step = press ? "pulse: " + quoted(what)
+                                 : "set: {" + quoted(what.substr(0, equals)) + ": " + what.substr(equals + 1) + "}";
+  steps.emplace_back(*instant, fmt::format("  - {{at: {{ticks: {}}}, {}}}\n", instant->count, step));
+  return true;
+}
+
 const Command run_command(
     Command::Rank::run, "run", "Run a machine over a tape and print what happens",
     [](Parameters& parameters) -> Action {
       struct Options {
-        std::string file, tape, until, picture;
+        std::string file, tape, until, picture, from, to;
+        std::vector<std::string> presses, sets;
         std::int64_t rate = 60;
         bool json = false, loops = false, dark = false;
       };
       const auto options = std::make_shared<Options>();
       parameters.place("FILE", options->file, "The machine; or a tape that names its machine; or a scene");
       parameters.option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
+      parameters.options("--press", options->presses, "A press without a tape: swing@0.9s; may be given several times");
+      parameters.options("--set", options->sets, "A value without a tape: move=1@0.2s, or move=1 from the beginning");
       parameters.number("--rate", options->rate, {1, 100'000}, "Steps a second; changes nothing but the column `step`");
       parameters.option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
+      parameters.option("--from", options->from, "Print and draw only what happens from this instant on");
+      parameters.option("--to", options->to, "... and up to this one");
       parameters.flag("--loops", options->loops, "Print also the loops on which nothing hangs (--json has all)");
       parameters.option("--picture", options->picture,
                         "Draw the run: lanes over time; a PNG, or an SVG if it ends in .svg");
       parameters.flag("--dark", options->dark, "The picture on a dark ground");
       parameters.flag("--json", options->json, "Print one JSON object a line");
       parameters.footer(
-          "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --until 2s "
+          "Example:\n  mobrin run keeper.yaml --tape dusk.tape.yaml\n  mobrin run keeper.yaml --set carrying=net "
+          "--press swing@0.9s\n  mobrin run keeper.yaml --until 2s "
           "--json\n\nExit "
           "code: 0 when all is fine, 1 when a file has errors or the run has a fault.");
       return [options]() -> int {
         RunRequest request{options->file, options->tape,  options->rate,    std::nullopt,
                            options->json, options->loops, options->picture, options->dark};
-        if (!options->until.empty()) {
-          request.until = parse_duration(options->until);
-          if (!request.until || *request.until > Ticks(kMaxDurationTicks)) {
-            fmt::print(
-                stderr,
-                "error: `--until {}` is no duration\n    Write it with its unit, such as `--until 4s` or `--until "
-                "500ms`; at most 10 hours.\n",
-                options->until);
-            return kUsage;
-          }
+        for (const auto& [name, text, instant] :
+             {std::tuple("until", &options->until, &request.until), std::tuple("from", &options->from, &request.from),
+              std::tuple("to", &options->to, &request.to)}) {
+          if (text->empty()) continue;
+          *instant = parse_duration(*text);
+          if (!*instant || **instant > Ticks(kMaxDurationTicks))
+            return usage(fmt::format("`--{} {}` is no duration", name, *text),
+                         fmt::format("Write it with its unit, such as `--{} 4s` or `--{} 500ms`; at most 10 hours.",
+                                     name, name));
         }
+        if (request.from && request.to && *request.to < *request.from)
+          return usage("`--to` lies before `--from`", "Give them in order.");
+        for (const std::string& text : options->presses)
+          if (!read_step(text, true, request.steps)) return kUsage;
+        for (const std::string& text : options->sets)
+          if (!read_step(text, false, request.steps)) return kUsage;
         if (is_scene(request.machine).value_or(false)) {
           return run_scene(request);
         }

@@ -167,10 +167,9 @@ Written Instance::write(Input<T> input, T value) {
   if (!known(input.machine)) return Written::refused;
   const bool waits = writes_wait();
   const detail::Stored stored = detail::store(machine_.data(), bytes_.get(), input.index, value);
-  if (stored.changes) {
-    wake();
-    tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, waits});
-  }
+  const bool clamped = stored.written == Written::clamped;
+  if (stored.changes) wake();
+  if (stored.changes || clamped) tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, clamped, waits});
   return stored.written;
 }
 
@@ -186,7 +185,7 @@ Written Instance::pulse(Pulse pulse) {
   const bool waits = writes_wait();
   wake();
   detail::store_pulse(bytes_.get(), machine_.data().inputs[pulse.index], header.now);
-  tell_write({InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, waits});
+  tell_write({InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, false, waits});
   return Written::changed;
 }
 
@@ -346,7 +345,7 @@ FieldValue Instance::input_value(std::uint16_t index) const {
 bool Instance::set_rate(double rate) {
   if (!(rate >= 0 && rate <= 64)) return false;
   if (detail::change_rate(machine_.data(), bytes_.get(), rate))
-    tell_write({InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, writes_wait()});
+    tell_write({InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, false, writes_wait()});
   return true;
 }
 
@@ -355,7 +354,7 @@ double Instance::rate() const { return static_cast<double>(header_of(bytes_.get(
 bool Instance::freeze(Ticks duration) {
   if (duration.count < 0 || duration > kLongestFreeze) return false;
   if (detail::begin_freeze(machine_.data(), bytes_.get(), duration.count))
-    tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration, kNoIndex, writes_wait()});
+    tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration, kNoIndex, false, writes_wait()});
   return true;
 }
 
@@ -375,7 +374,7 @@ bool Instance::force(State state) {
   const bool waits = writes_wait();
   forced_ = state.index;
   header_of(bytes_.get()).wake = detail::kLongAgo;
-  tell_write({InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index, waits});
+  tell_write({InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index, false, waits});
   return true;
 }
 
@@ -392,7 +391,7 @@ bool Instance::place(State state, Ticks time) {
 void Instance::reset() {
   const bool waits = writes_wait();
   start_anew();
-  tell_write({InstanceWrite::Kind::reset, kNoIndex, 1, {}, kNoIndex, waits});
+  tell_write({InstanceWrite::Kind::reset, kNoIndex, 1, {}, kNoIndex, false, waits});
 }
 
 void Instance::start_anew() {
@@ -409,7 +408,7 @@ bool Instance::restore(std::span<const std::byte> block) {
   std::memcpy(bytes_.get(), block.data(), block_size_);
   passed_rounds_ = true;  // it may have been taken from one that does
   const bool pending = (header_of(bytes_.get()).flags & (detail::kDirty | detail::kReset)) != 0;
-  tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, {}, kNoIndex, pending});
+  tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, {}, kNoIndex, false, pending});
   return true;
 }
 

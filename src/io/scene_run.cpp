@@ -73,6 +73,15 @@ Placement SceneRun::placement(std::size_t actor, Ticks at) const {
   return out;
 }
 
+bool SceneRun::alive(std::size_t actor) const {
+  const Instance& instance = instances_[actor];
+  if (instance.done()) return false;
+  const auto traits = instance.machine().traits();
+  const auto dead = std::find(traits.begin(), traits.end(), "dead");
+  return dead == traits.end() ||
+         !instance.is({instance.machine().serial(), static_cast<std::uint16_t>(dead - traits.begin())});
+}
+
 // The next instant at which something is written or a move begins or ends.
 Ticks SceneRun::next_cut(Ticks until) const {
   Ticks next = until;

@@ -89,6 +89,7 @@ struct InstanceWrite {
   double rate = 1;
   Ticks duration{};                ///< of a freeze
   std::uint16_t state = kNoIndex;  ///< of a force: index into Machine::states()
+  bool clamped = false;            ///< of an input: the value was clamped into its range
   bool pending = false;  ///< before it (of a restore: in the block) were writes that have not taken effect yet
 };
 

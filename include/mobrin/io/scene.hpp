@@ -85,6 +85,12 @@ class SceneRun {
 
   [[nodiscard]] Ticks now() const { return now_; }
   [[nodiscard]] const Instance& instance(std::size_t actor) const { return instances_[actor]; }
+  /// Whether an actor can hit and be hit: not done, nor in a state with the trait `dead`.
+  [[nodiscard]] bool alive(std::size_t actor) const;
+  /// As of Instance. The scene tries out what lies ahead and takes it back, so what is considered on the way may be heard
+  /// more than once; writes are heard once.
+  void set_trace(std::size_t actor, TraceHook hook) { instances_[actor].set_trace(hook); }
+  void set_write_hook(std::size_t actor, WriteHook hook) { instances_[actor].set_write_hook(hook); }
   /// Where an actor stands at an instant.
   [[nodiscard]] Placement placement(std::size_t actor, Ticks at) const;
 
