@@ -1,7 +1,11 @@
 // Looks, blends, tracks, scenes.
 #include <cmath>
+#include <filesystem>
 #include <fstream>
 
+#include <unistd.h>
+
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/scene.hpp"
 #include "support.hpp"
 
@@ -214,15 +218,21 @@ std::string scene_log(const Scene& scene, const std::vector<Ticks>& cuts = {}) {
   SceneRun run(scene);
   std::string log;
   const auto told = [&](const SceneRecord& record) {
-    const std::string& name = scene.actors[record.actor].name.text;
-    if (record.what == SceneRecord::What::told)
+    const std::string& name = run.actor(record.actor).name.text;
+    if (record.what == SceneRecord::What::spawn || record.what == SceneRecord::What::gone) {
+      const Vec2 at = run.placement(record.actor, record.at).at;
+      char place[64];
+      std::snprintf(place, sizeof place, "%.9f %.9f", at.x, at.y);
+      log += ms(record.at) + " " + name + (record.what == SceneRecord::What::spawn ? " comes at " : " is gone at ") +
+             place + "\n";
+    } else if (record.what == SceneRecord::What::told)
       log += line(record.cue) + " " + name + "\n";
     else
       log += ms(record.at) + " " + name +
              (record.what == SceneRecord::What::hit ? " hits "
               : record.entered                      ? " takes in "
                                                     : " lets out ") +
-             scene.actors[record.other].name.text + "\n";
+             run.actor(record.other).name.text + "\n";
   };
   for (const Ticks cut : cuts) run.run(cut, told);
   run.run(scene.until, told);
@@ -309,6 +319,120 @@ TEST(Scenes, WrongOnesAreFoundWithTheirPlace) {
           .find("before the one above it ends"),
       std::string::npos);
   EXPECT_NE(found("until: 1s").find("no actors"), std::string::npos);
+}
+
+// --- scenes that do what cues say -----------------------------------------------------------------------------------
+
+class Smoke : public testing::Test {
+ protected:
+  Smoke() : loaded(load_scene(MOBRIN_DEMO "/smoke.scene.yaml")) {}
+  LoadedScene loaded;
+};
+
+TEST_F(Smoke, SpawnsFliesFollowsAndReaches) {
+  ASSERT_TRUE(loaded.scene) << joined(loaded.findings);
+  const std::string log = scene_log(*loaded.scene);
+  // The puff comes where the spout is: 9 px forward and 14 up of (2.2, 0), 32 px a unit.
+  EXPECT_NE(log.find("puff 1 comes at 2.481250000 0.437500000\n"), std::string::npos) << log;
+  EXPECT_NE(log.find("done gone puff 1\n"), std::string::npos);
+  EXPECT_NE(log.find(" puff 1 is gone at "), std::string::npos);
+  // The hop: 5.5 units a second up against 22 a second squared: 0.5 s, from frame 1 of leap on.
+  EXPECT_NE(log.find("1480 lift leap:1 keeper\n"), std::string::npos);
+  EXPECT_NE(log.find("1980 enter ground/land keeper\n"), std::string::npos);
+  EXPECT_NE(log.find("keeper hits hornet\n"), std::string::npos);
+}
+
+TEST_F(Smoke, NoCutChangesWhatFliesFollowsAndIsSpawned) {
+  ASSERT_TRUE(loaded.scene);
+  const std::string whole = scene_log(*loaded.scene);
+  std::vector<Ticks> even, odd;
+  for (int i = 1; i < 700; ++i) even.push_back(milliseconds(10 * i));
+  for (int i = 1; i < 90; ++i) odd.push_back(Ticks(77'777'777LL * i / 1 % loaded.scene->until.count));
+  std::sort(odd.begin(), odd.end());
+  EXPECT_EQ(scene_log(*loaded.scene, even), whole);
+  EXPECT_EQ(scene_log(*loaded.scene, odd), whole);
+}
+
+TEST_F(Smoke, WhoFollowsKeepsItsDistanceAndFaces) {
+  ASSERT_TRUE(loaded.scene);
+  SceneRun run(*loaded.scene);
+  run.run(milliseconds(4200), [](const SceneRecord&) {});
+  const Placement keeper = run.placement(1, run.now()), hornet = run.placement(2, run.now());
+  EXPECT_NEAR(std::hypot(keeper.at.x - hornet.at.x, keeper.at.y - hornet.at.y), 0.7, 0.02);
+  EXPECT_FALSE(hornet.faces_left);
+}
+
+// A machine that strikes through a reach only, throws itself up, and is thrown off the stage.
+TEST(Scenes, ADamageCueReachesOnceASwingAndBodiesLeaveTheStage) {
+  const Machine striker = machine_of(
+      "unit: 10px\nclips: {c: {frames: [0-3], fps: 10}}\ncues: {out: {kind: damage, reach: near}, kick: {kind: "
+      "impulse, "
+      "forward: 60, up: 5}}\nreaches: {near: {circle: [10, 0, 12], spares: [friend]}}\nmarks: {c: {cues: {1: out, 3: "
+      "kick}}}\n"
+      "inputs: {flying: true}\ninitial: a\nstates: {a: {clip: c}}");
+  const Machine target = machine_of(
+      "unit: 10px\nclips: {c: {frames: [0], fps: 10, play: loop}}\nmarks: {c: {boxes: [{name: body, role: hurt, rect: "
+      "[-3, 0, 6, "
+      "6]}]}}\ninputs: {n: 0}\nstates: {a: {clip: c}}");
+  Scene scene;
+  scene.until = seconds(4);
+  const auto add = [&](const char* name, const Machine& machine, double x) -> SceneActor& {
+    SceneActor& actor = scene.actors.emplace_back();
+    actor.name = name;
+    actor.machine = machine;
+    actor.start.at.x = x;
+    return actor;
+  };
+  add("striker", striker, 0).grounded = "flying";
+  add("near", target, 2).rules = {{"out", {}, {{"n", 1}}}};
+  add("friend", target, 1).tags = {"friend"};
+  add("far", target, 4);
+  const std::string log = scene_log(scene);
+  EXPECT_NE(log.find("100 striker hits near\n"), std::string::npos) << log;
+  EXPECT_EQ(log.find("hits friend"), std::string::npos);
+  EXPECT_EQ(log.find("hits far"), std::string::npos);
+  EXPECT_EQ(log.find("striker hits near", log.find("striker hits near") + 1), std::string::npos);
+  SceneRun run(scene);
+  run.run(milliseconds(150), [](const SceneRecord&) {});
+  EXPECT_EQ(std::get<std::int64_t>(run.instance(1).input_value(0)), 1);
+  run.run(milliseconds(400), [](const SceneRecord&) {});
+  EXPECT_EQ(std::get<bool>(run.instance(0).input_value(0)), false);
+  // 60 units a second for the 2 v / g = 0.5 s of its flight; then it lies there, on the stage.
+  run.run(milliseconds(900), [](const SceneRecord&) {});
+  EXPECT_NEAR(run.placement(0, run.now()).at.x, 30, 0.01);
+  EXPECT_EQ(std::get<bool>(run.instance(0).input_value(0)), true);
+  scene.gravity = 0.1;
+  bool gone = false;
+  SceneRun far(scene);
+  far.run(scene.until, [&](const SceneRecord& record) { gone = gone || record.what == SceneRecord::What::gone; });
+  EXPECT_TRUE(gone);
+  EXPECT_TRUE(far.gone(0));
+}
+
+TEST(Scenes, NamesAreCheckedWithTheNearestRightOne) {
+  const std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / ("mobrin_names_" + std::to_string(::getpid()));
+  std::filesystem::copy(MOBRIN_DEMO, folder);
+  const auto found = [&](const std::string& edit_from, const std::string& edit_to) {
+    std::string text = *mobrin::read_file(MOBRIN_DEMO "/smoke.scene.yaml");
+    const std::size_t at = text.find(edit_from);
+    EXPECT_NE(at, std::string::npos) << edit_from;
+    text.replace(at, edit_from.size(), edit_to);
+    const std::string path = (folder / "smoke.scene.yaml").string();
+    EXPECT_TRUE(mobrin::write_file(path, text));
+    return joined(load_scene(path).findings);
+  };
+  EXPECT_NE(found("{by: smoke", "{by: smok").find("nothing called \"smok\" hits in this scene"), std::string::npos);
+  EXPECT_NE(found("{by: smoke", "{by: smok").find("Did you mean \"smoke\"?"), std::string::npos);
+  EXPECT_NE(found("follows: keeper", "follows: keepr").find("Did you mean \"keeper\"?"), std::string::npos);
+  EXPECT_NE(found("follows: keeper", "follows: hornet").find("it follows itself"), std::string::npos);
+  EXPECT_NE(found("tags: [hornet]", "tags: [hornett]").find("Did you mean \"hornet\"?"), std::string::npos);
+  EXPECT_NE(found("  puff: {machine", "  pufff: {machine").find("Did you mean \"puff\"?"), std::string::npos);
+  EXPECT_NE(found("grounded: grounded", "grounded: groundd").find("Did you mean \"grounded\"?"), std::string::npos);
+  EXPECT_NE(found("machine: puff.yaml", "machine: pufff.yaml").find("does not exist"), std::string::npos);
+  EXPECT_NE(found("keeps: 0.7", "keeps: -1").find("`keeps:` is"), std::string::npos);
+  EXPECT_NE(found("gravity: 22", "gravity: -1").find("It lies between 0 and 1000."), std::string::npos);
+  std::filesystem::remove_all(folder);
 }
 
 }  // namespace

@@ -28,6 +28,7 @@ KEEPER_TILE = (48, 40)
 SMOKER_TILE = (24, 28)
 HORNET_TILE = (32, 28)
 HIVE_TILE = (40, 56)
+PUFF_TILE = (16, 16)
 
 
 class Sprite:
@@ -218,6 +219,16 @@ def smoker_frames():
     return frames
 
 
+def puff_frames():
+    frames = {}
+    for i in range(6):
+        sprite = Sprite(*PUFF_TILE, 8, 8)
+        for ox, oy, r in ((0.0, 0.0, 2.0), (1.6, -1.0, 1.5), (-1.4, -1.2, 1.6))[: 1 + min(i, 2)]:
+            sprite.ellipse(ox * (1 + i * 0.25), oy * (1 + i * 0.25), r + i * 0.45, r + i * 0.4, SMOKE, 230 - i * 34)
+        frames[i] = sprite
+    return frames
+
+
 def hornet(ramp, dy=0.0, tilt=0.0, legs=0.3, sting=0.0, dazed=False):
     """Flies to the right; `tilt` turns it nose down, `sting` bends the abdomen forwards."""
     sprite = Sprite(*HORNET_TILE, 4, 6)
@@ -357,6 +368,7 @@ def main():
     write_sheet(os.path.join(here, "keeper.png"), keeper_frames(), KEEPER_TILE, 8, 6)
     write_sheet(os.path.join(here, "keeper_pale.png"), keeper_frames(), KEEPER_TILE, 8, 6, faded)
     write_sheet(os.path.join(here, "smoker.png"), smoker_frames(), SMOKER_TILE, 8, 1)
+    write_sheet(os.path.join(here, "puff.png"), puff_frames(), PUFF_TILE, 6, 1)
     write_sheet(os.path.join(here, "hornet.png"), hornet_frames(AMBER), HORNET_TILE, 8, 6)
     write_sheet(os.path.join(here, "marsh_hornet.png"), hornet_frames(MOSS), HORNET_TILE, 8, 6)
     write_sheet(os.path.join(here, "hive.png"), hive_frames(), HIVE_TILE, 6, 1)

@@ -250,7 +250,7 @@ int explain_machine(const ExplainOptions& options, Instant instant) {
                            },
                            &writes});
   run.until = instant.at;
-  fmt::print("{} at {} s\n", styled(Style::strong, machine.name()), instant.at.to_seconds());
+  fmt::print("{} at {:.9g} s\n", styled(Style::strong, machine.name()), instant.at.to_seconds());
   instant.name_others();
   run_tape(instance, *tape, run, [&](const Cue& cue) {
     if ((cue.what == Told::enter || cue.what == Told::leave) && cue.transition != kNoTransition &&
@@ -260,7 +260,7 @@ int explain_machine(const ExplainOptions& options, Instant instant) {
   explanation.end_round();
   (void)presses.ran_out(instant.at);
   if (explanation.count == 0) {
-    fmt::print("Nothing was looked at at this instant. As things stand:\n");
+    fmt::print("Nothing happened at this instant, so nothing was looked at. As things stand:\n");
     explanation.listen_at(instance.now());
     instance.consider();
     explanation.end_round();
@@ -405,13 +405,14 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
   Explanation explanation(machine, options);
   explanation.listen_at(instant.at);
   run.set_trace(actor, explanation.hook());
-  fmt::print("{} of {} at {} s\n", styled(Style::strong, names[actor]), printable(scene.name), instant.at.to_seconds());
+  fmt::print("{} of {} at {:.9g} s\n", styled(Style::strong, names[actor]), printable(scene.name),
+             instant.at.to_seconds());
   instant.name_others();
   run.run(instant.at, hear);
   explanation.end_round();
   (void)presses.ran_out(instant.at);
   if (explanation.count == 0) {
-    fmt::print("Nothing was looked at at this instant. As things stand:\n");
+    fmt::print("Nothing happened at this instant, so nothing was looked at. As things stand:\n");
     run.instance(actor).consider();
     explanation.end_round();
   }

@@ -93,13 +93,14 @@ Json final_json(const Machine& machine, const Instance& instance) {
                      {"frame", play.frame < 0 ? Json() : Json(play.frame)},
                      {"seconds", play.seconds},
                      {"weight", play.weight}});
-  return {{"ticks", instance.now().count},
-          {"what", "final"},
-          {"states", RunLog::active_leaves(machine, instance)},
-          {"inputs", inputs},
-          {"vars", vars},
-          {"shown", shown},
-          {"look", instance.look() == kNoIndex ? Json() : Json(machine.looks()[instance.look()].name.text)}};
+  Json out = {{"ticks", instance.now().count},
+              {"what", "final"},
+              {"states", RunLog::active_leaves(machine, instance)},
+              {"inputs", inputs},
+              {"shown", shown},
+              {"look", instance.look() == kNoIndex ? Json() : Json(machine.looks()[instance.look()].name.text)}};
+  if (!vars.empty()) out["vars"] = vars;
+  return out;
 }
 
 int run(const RunRequest& request) {
@@ -159,7 +160,9 @@ int run(const RunRequest& request) {
   {
     RunLog log(instance, request.json ? RunLog::Line() : line,
                request.json ? RunLog::JsonLine(json) : RunLog::JsonLine(), request.loops);
+    instance.set_write_hook(log.hook());
     run_tape(instance, *tape, options, [&](const Cue& record) { log.add(record); });
+    instance.set_write_hook({});
     log.end();
     faults = log.faults();
   }

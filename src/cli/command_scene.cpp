@@ -1,12 +1,17 @@
 // Scenes for `run` and `draw`: the log of several actors, the stage, the film.
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <map>
+#include <memory>
+
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/draw/scene.hpp"
 #include "output.hpp"
+#include "run_log.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -18,59 +23,130 @@ std::optional<Scene> scene_or_report(const std::string& path) {
   return std::move(loaded.scene);
 }
 
-Json json_of(const SceneRecord& record, const Scene& scene) {
-  const auto name = [&](std::uint32_t actor) { return scene.actors[actor].name.text; };
-  if (record.what == SceneRecord::What::told) {
-    Json out = cli::json_of(record.cue);
-    out["actor"] = name(record.actor);
-    return out;
+// The log of all actors: each has one of its own, told in order.
+class SceneLog {
+ public:
+  SceneLog(SceneRun& run, const Scene& scene, const RunRequest& request) : run_(run), request_(request) {
+    for (const SceneActor& actor : scene.actors) width_ = std::max(width_, actor.name.text.size());
+    for (const SceneSpawn& spawn : scene.spawns) width_ = std::max(width_, spawn.what.text.size() + 3);
+    for (std::size_t i = 0; i < run.actors(); ++i) add_actor(i);
   }
-  Json out = {{"ticks", record.at.count}};
-  if (record.what == SceneRecord::What::hit) {
-    out["what"] = "hit";
-    out["by"] = name(record.actor);
-    out["on"] = name(record.other);
-    out["cue"] = text_or_null(record.hit_cue);
-    out["box"] = std::string(record.box);
-    out["hurt"] = std::string(record.hurt);
-  } else {
-    out["what"] = "zone";
-    out["of"] = name(record.actor);
-    out["zone"] = std::string(record.zone);
-    out["who"] = name(record.other);
-    out["edge"] = record.entered ? "enter" : "leave";
+  ~SceneLog() {
+    for (std::size_t i = 0; i < logs_.size(); ++i) run_.set_write_hook(i, {});
   }
-  return out;
-}
+  SceneLog(const SceneLog&) = delete;
+  SceneLog& operator=(const SceneLog&) = delete;
 
-void print_line(const SceneRecord& record, const Scene& scene, std::size_t width) {
-  const auto name = [&](std::uint32_t actor) -> const std::string& { return scene.actors[actor].name.text; };
-  const auto line = [&](std::string_view what, const std::string& text) {
-    fmt::print("{:9.3f}  {:{}}  {:6} {}\n", record.at.to_seconds(), name(record.actor), width, what, text);
-  };
-  if (record.what == SceneRecord::What::hit)
-    return line("hits", styled(Style::bad, name(record.other)) +
-                            fmt::format("  {} on {}{}", record.box, record.hurt,
-                                        record.hit_cue.empty() ? "" : fmt::format(", cue {}", record.hit_cue)));
-  if (record.what == SceneRecord::What::zone)
-    return line("zone", fmt::format("{} {} {}", name(record.other), record.entered ? "enters" : "leaves", record.zone));
-  const Cue& cue = record.cue;
-  const Machine& machine = *scene.actors[record.actor].machine;
-  if (cue.what == Told::enter && !machine.states()[cue.state].has_children)
-    line("state", styled(Style::good, cue.state_path()));
-  else if (cue.what == Told::done)
-    line("done", styled(Style::strong, fmt::format("{}: remove me", cue.state_path())));
-  else if (cue.what == Told::fault)
-    line("fault", styled(Style::bad, "runaway"));
-  else if (cue.what == Told::cue)
-    line("cue",
-         styled(Style::warm, cue.name()) +
-             (cue.edge == Edge::none    ? ""
-              : cue.edge == Edge::begin ? " begins"
-                                        : " ends") +
-             (cue.kind().empty() ? "" : fmt::format(" ({})", printable(cue.kind()))) +
-             (cue.clip == kNoIndex || cue.frame < 0 ? "" : fmt::format("  {} frame {}", cue.clip_name(), cue.frame)));
-}
+  [[nodiscard]] std::size_t width() const { return width_; }
+
+  void add(const SceneRecord& record) {
+    // Another's turn: what the last one has gathered comes first.
+    if (record.actor != last_ || record.what != SceneRecord::What::told) flush();
+    for (std::unique_ptr<RunLog>& log : logs_) log->pass(record.at);
+    last_ = record.actor;
+    switch (record.what) {
+      case SceneRecord::What::told:
+        if (record.cue.what == Told::cue && record.cue.kind() == "sound" && record.cue.edge != Edge::end)
+          ++sounds_[sound(record.cue)];
+        logs_[record.actor]->add(record.cue);
+        return;
+      case SceneRecord::What::hit:
+        put(record, "hits",
+            styled(Style::bad, name(record.other)) +
+                fmt::format("  {}{}{}", record.box, record.hurt.empty() ? "" : fmt::format(" on {}", record.hurt),
+                            record.hit_cue.empty() ? "" : fmt::format(", cue {}", record.hit_cue)),
+            {{"what", "hit"},
+             {"by", name(record.actor)},
+             {"on", name(record.other)},
+             {"cue", text_or_null(record.hit_cue)},
+             {"box", std::string(record.box)},
+             {"hurt", text_or_null(record.hurt)}});
+        return;
+      case SceneRecord::What::zone:
+        put(record, "zone",
+            fmt::format("{} {} {}", printable(name(record.other)), record.entered ? "enters" : "leaves", record.zone),
+            {{"what", "zone"},
+             {"of", name(record.actor)},
+             {"zone", std::string(record.zone)},
+             {"who", name(record.other)},
+             {"edge", record.entered ? "enter" : "leave"}});
+        return;
+      case SceneRecord::What::spawn: {
+        add_actor(record.actor);
+        const Placement at = run_.placement(record.actor, record.at);
+        put(record, "spawn",
+            fmt::format("comes of {} at {:.2f}, {:.2f}", printable(name(record.other)), at.at.x, at.at.y),
+            {{"what", "spawn"},
+             {"actor", name(record.actor)},
+             {"by", name(record.other)},
+             {"at", {at.at.x, at.at.y}},
+             {"face", at.faces_left ? "left" : "right"}});
+        return;
+      }
+      case SceneRecord::What::gone:
+        put(record, "gone", "", {{"what", "gone"}, {"actor", name(record.actor)}});
+        return;
+    }
+  }
+  void end() {
+    flush();
+    for (std::unique_ptr<RunLog>& log : logs_) log->end();
+    if (request_.json || sounds_.empty()) return;
+    std::string all;
+    for (const auto& [what, count] : sounds_) all += fmt::format("{}{} x{}", all.empty() ? "" : ", ", what, count);
+    fmt::print("{}  {}\n", styled(Style::strong, "sounds"), all);
+  }
+  [[nodiscard]] bool faults() const {
+    return std::any_of(logs_.begin(), logs_.end(), [](const auto& log) { return log->faults(); });
+  }
+
+ private:
+  [[nodiscard]] const std::string& name(std::size_t actor) const { return run_.actor(actor).name.text; }
+  [[nodiscard]] static std::string sound(const Cue& cue) {
+    const std::string_view file = cue.text("file");
+    return printable(file.empty() ? cue.name() : file);
+  }
+  void flush() {
+    if (last_ < logs_.size()) logs_[last_]->flush();
+  }
+  [[nodiscard]] bool wanted(Ticks at) const {
+    return (!request_.from || at >= *request_.from) && (!request_.to || at <= *request_.to);
+  }
+  void line(std::size_t actor, Ticks at, std::string_view what, const std::string& text) const {
+    if (wanted(at))
+      fmt::print("{:9.3f}  {:{}}  {:6} {}\n", at.to_seconds(), printable(name(actor)), width_, what, text);
+  }
+  void json(Ticks at, const Json& out) const {
+    if (wanted(at)) fmt::print("{}\n", print_json(out));
+  }
+  void put(const SceneRecord& record, std::string_view what, const std::string& text, const Json& fields) const {
+    if (!request_.json) return line(record.actor, record.at, what, text);
+    Json out = {{"ticks", record.at.count}};
+    out.update(fields);
+    json(record.at, out);
+  }
+  void add_actor(std::size_t actor) {
+    RunLog::Line line;
+    RunLog::JsonLine json;
+    if (request_.json)
+      json = [this, actor](Json out) {
+        out["actor"] = name(actor);
+        this->json(Ticks(out["ticks"].get<std::int64_t>()), out);
+      };
+    else
+      line = [this, actor](Ticks at, std::string_view what, const std::string& text) {
+        this->line(actor, at, what, text);
+      };
+    logs_.push_back(std::make_unique<RunLog>(run_.instance(actor), line, json, request_.loops));
+    run_.set_write_hook(actor, logs_.back()->hook());
+  }
+
+  SceneRun& run_;
+  const RunRequest& request_;
+  std::vector<std::unique_ptr<RunLog>> logs_;
+  std::map<std::string, int> sounds_;
+  std::size_t width_ = 0, last_ = 0;
+};
 
 }  // namespace
 
@@ -83,27 +159,22 @@ int run_scene(const RunRequest& request) {
   }
   if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"})) return kFindings;
   if (request.until) scene->until = *request.until;
-  std::size_t width = 0;
-  for (const SceneActor& actor : scene->actors) width = std::max(width, actor.name.text.size());
-  bool faults = false;
+  if (!request.steps.empty()) return usage("a scene has its own presses", "Write them under its actors: `steps:`.");
   SceneRun run(*scene);
+  SceneLog log(run, *scene, request);
   if (!request.json) {
     fmt::print("{}  {}  {}, {:g} s\n", styled(Style::strong, scene->name), request.machine,
                plural(scene->actors.size(), "actor"), scene->until.to_seconds());
-    fmt::print("{}\n", styled(Style::faint, fmt::format("  seconds  {:{}}  what", "who", width)));
+    fmt::print("{}\n", styled(Style::faint, fmt::format("  seconds  {:{}}  what", "who", log.width())));
   }
-  run.run(scene->until, [&](const SceneRecord& record) {
-    faults = faults || (record.what == SceneRecord::What::told && record.cue.what == Told::fault);
-    if (request.json)
-      fmt::print("{}\n", print_json(json_of(record, *scene)));
-    else
-      print_line(record, *scene, width);
-  });
+  run.run(scene->until, [&](const SceneRecord& record) { log.add(record); });
+  log.end();
   if (request.json) {
-    for (std::size_t i = 0; i < scene->actors.size(); ++i) {
-      Json last = final_json(*scene->actors[i].machine, run.instance(i));
+    for (std::size_t i = 0; i < run.actors(); ++i) {
+      if (run.gone(i)) continue;
+      Json last = final_json(*run.actor(i).machine, run.instance(i));
       const Placement place = run.placement(i, run.now());
-      last["actor"] = scene->actors[i].name.text;
+      last["actor"] = run.actor(i).name.text;
       last["at"] = {place.at.x, place.at.y};
       last["face"] = place.faces_left ? "left" : "right";
       fmt::print("{}\n", print_json(last));
@@ -116,7 +187,7 @@ int run_scene(const RunRequest& request) {
     }
     if (!request.json) fmt::print("{}  {}\n", styled(Style::strong, "picture"), request.picture);
   }
-  return faults ? kFindings : kFine;
+  return log.faults() ? kFindings : kFine;
 }
 
 int draw_scene_file(const std::string& file, const SceneDrawing& drawing) {
@@ -135,6 +206,10 @@ int draw_scene_file(const std::string& file, const SceneDrawing& drawing) {
                "that ends in .apng.\n");
     return kUsage;
   }
+  for (const Ticks at : drawing.instants)
+    if (at > scene->until)
+      return usage(fmt::format("the scene ends at {:g} s, before {:g} s", scene->until.to_seconds(), at.to_seconds()),
+                   "Name an instant within it.");
   const auto drawn = film ? draw_film(*scene, drawing.fps, options, drawing.out)
                           : draw_stage(*scene, drawing.instants, options, drawing.out);
   if (!drawn) {

@@ -2,6 +2,7 @@
 #include "parameters.hpp"
 
 #include <CLI/CLI.hpp>
+#include <iostream>
 #include <system_error>
 
 #include <algorithm>
@@ -116,7 +117,13 @@ int run_tool(int argc, char** argv) {
       }
     return kFine;
   } catch (const CLI::ParseError& error) {
-    if (error.get_exit_code() == 0) return app.exit(error);  // --help, --version
+    if (error.get_exit_code() == 0) {  // --help, --version
+      const int code = app.exit(error);
+      std::cout.flush();
+      if (std::cout.good()) return code;
+      std::fputs("error: the output cannot be written; is there room where it goes?\n", stderr);
+      return kFindings;
+    }
     return refuse(error.what(), "See `mobrin --help`, or `mobrin COMMAND --help`.");
   } catch (const std::system_error& error) {
     std::fprintf(stderr, "error: the output cannot be written: %s\n", error.code().message().c_str());

@@ -85,15 +85,18 @@ Json rule_json(const Machine& machine, std::uint32_t transition) {
   return out;
 }
 
-RunLog::RunLog(Instance& instance, Line line, JsonLine json, bool all_loops)
+RunLog::RunLog(const Instance& instance, Line line, JsonLine json, bool all_loops)
     : instance_(instance),
       machine_(instance.machine()),
       line_(std::move(line)),
       json_(std::move(json)),
       all_loops_(all_loops),
-      presses_(machine_) {
-  instance.set_write_hook(
-      {[](void* log, const InstanceWrite& write) { static_cast<RunLog*>(log)->written(write); }, this});
+      presses_(machine_) {}
+
+void RunLog::flush() {
+  join();
+  for (const Pending& each : pending_) line_(each.at, each.what, each.text);
+  pending_.clear();
 }
 
 void RunLog::put(Ticks at, std::string_view what, std::string text, bool state) {

@@ -46,15 +46,20 @@ class RunLog {
   using Line = std::function<void(Ticks at, std::string_view what, const std::string& text)>;
   using JsonLine = std::function<void(Json json)>;
 
-  // One of both is set. The instance is read, and its write hook is the log's while it lives.
-  RunLog(Instance& instance, Line line, JsonLine json, bool all_loops);
-  ~RunLog() { instance_.set_write_hook({}); }
+  // One of both is set. The instance is only read; it is to be given the log's hook.
+  RunLog(const Instance& instance, Line line, JsonLine json, bool all_loops);
   RunLog(const RunLog&) = delete;
   RunLog& operator=(const RunLog&) = delete;
 
+  // Tells the log what is written.
+  [[nodiscard]] WriteHook hook() {
+    return {[](void* log, const InstanceWrite& write) { static_cast<RunLog*>(log)->written(write); }, this};
+  }
   void add(const Cue& record);
   // Nothing more comes before `now`: what waits to be told is told.
   void pass(Ticks now);
+  // Nor at the instant of what came last.
+  void flush();
   void end();
   [[nodiscard]] bool faults() const { return faults_; }
 
@@ -76,7 +81,7 @@ class RunLog {
   void look();
   [[nodiscard]] std::string values_of(const std::vector<std::uint32_t>& transitions) const;
 
-  Instance& instance_;
+  const Instance& instance_;
   const Machine& machine_;
   Line line_;
   JsonLine json_;

@@ -15,6 +15,7 @@ constexpr Ticks kPause = milliseconds(1);  // after so many
 
 void Arena::begin(Ticks from, Ticks to) {
   from_ = now_ = from;
+  ends_ = false;
   to_ = to;
   kept_.contacts.begin(from, to);
   fighters_.clear();
@@ -120,7 +121,7 @@ void Arena::lend() {
 void Arena::give_back(ArenaGame& game) {
   for (Host& host : hosts_) {
     if (host.crowd == nullptr) continue;
-    Advanced step{{}, to_ - from_};
+    Advanced step{{}, now_ - from_};
     do {
       asides_.clear();
       step = host.crowd->advance(step.left, asides_);
@@ -209,6 +210,7 @@ bool Arena::answer(Ticks at, ArenaGame& game) {
     if (said == HitAnswer::dies) fighters_[find(hit.on)].out = true;
     return said == HitAnswer::dies ? HitAnswer::lives : said;  // who strikes at this very instant does so all the same
   });
+  game.settled(at);
   for (const ZoneEvent& event : kept_.zones.resolve(at)) {
     game.zone(event);
     any = true;
@@ -235,7 +237,7 @@ bool Arena::run(ArenaGame& game) {
     now_ = first;
     for (const Record& record : records_) game.told(fighters_[record.fighter].who.id, record.cue);
     answered = answer(first, game);
-  } while (now_ < to_);
+  } while (now_ < to_ && !ends_);
   give_back(game);
   return answered && kept_.restless < kMostRestless;
 }

@@ -32,10 +32,13 @@ class Lanes {
       open[actor].erase(found);
     };
     run.run(scene.until, [&](const SceneRecord& record) {
+      if (record.what == SceneRecord::What::spawn || record.what == SceneRecord::What::gone)
+        return note_life(run, record);
       if (record.what != SceneRecord::What::told) {
         between_.push_back(record);
         return;
       }
+      if (record.actor >= scene.actors.size()) return;  // those that were spawned have a lane a kind
       const Machine& machine = *scene.actors[record.actor].machine;
       const Cue& cue = record.cue;
       if (cue.what == Told::enter && !machine.states()[cue.state].has_children) {
@@ -51,6 +54,9 @@ class Lanes {
     });
     for (std::size_t i = 0; i < open.size(); ++i)
       while (!open[i].empty()) close(i, open[i].begin()->first, scene.until);
+    for (std::vector<Span>& kind : spawned_)
+      for (Span& life : kind)
+        if (life.end < life.begin) life.end = scene.until;
   }
 
   Outcome write(const std::string& path, bool dark) {
@@ -63,6 +69,22 @@ class Lanes {
   }
 
  private:
+  // From when it comes until it is gone.
+  void note_life(const SceneRun& run, const SceneRecord& record) {
+    if (record.actor < scene_.actors.size()) return;
+    const std::string& name = run.actor(record.actor).name.text;
+    spawned_.resize(scene_.spawns.size());
+    for (std::size_t k = 0; k < scene_.spawns.size(); ++k) {
+      if (name.substr(0, name.rfind(' ')) != scene_.spawns[k].what.text) continue;
+      kind_of_[record.actor] = k;
+      if (record.what == SceneRecord::What::spawn)
+        spawned_[k].push_back({record.at, Ticks(-1), name.substr(name.rfind(' ') + 1)});
+      for (Span& life : spawned_[k])
+        if (record.what == SceneRecord::What::gone && life.text == name.substr(name.rfind(' ') + 1))
+          life.end = record.at;
+    }
+  }
+
   [[nodiscard]] double x_of(Ticks at) const {
     return kLeft + static_cast<double>(at.count) / static_cast<double>(std::max<std::int64_t>(1, scene_.until.count)) *
                        (kWidth - kLeft - kRight);
@@ -109,8 +131,30 @@ class Lanes {
       }
       y += kLane + 12;
     }
+    // What was spawned, a lane a kind; those that are there at once under each other.
+    std::vector<double> kind_lane(spawned_.size());
+    for (std::size_t k = 0; k < spawned_.size(); ++k) {
+      if (spawned_[k].empty()) continue;
+      const std::string& name = scene_.spawns[k].what.text;
+      canvas.text(kLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
+      kind_lane[k] = y;
+      std::vector<double> ends;
+      for (const Span& life : spawned_[k]) {
+        const double from = x_of(life.begin), to = x_of(life.end);
+        std::size_t row = 0;
+        while (row < ends.size() && ends[row] > from) ++row;
+        if (row == ends.size()) ends.push_back(0);
+        ends[row] = to + 2;
+        canvas.fill({from, y + static_cast<double>(row) * 10, std::max(2.0, to - from), 8}, kWindow.faded(0.35));
+        canvas.line(from, y + static_cast<double>(row) * 10, from, y + static_cast<double>(row) * 10 + 8, kWindow, 2);
+      }
+      y += std::max(kLane, static_cast<double>(ends.size()) * 10) + 12;
+    }
+    const auto lane = [&](std::uint32_t actor) {
+      return actor < lane_of.size() ? lane_of[actor] + 11 : kind_lane[kind_of_.at(actor)] + 5;
+    };
     for (const SceneRecord& record : between_) {
-      const double x = x_of(record.at), from = lane_of[record.actor] + 11, to = lane_of[record.other] + 11;
+      const double x = x_of(record.at), from = lane(record.actor), to = lane(record.other);
       const bool hit = record.what == SceneRecord::What::hit;
       const Color color = hit ? kWrong : kWindow;
       canvas.line(x, from, x, to, color, hit ? 2 : 1);
@@ -120,15 +164,26 @@ class Lanes {
     canvas.flag(kLeft, y + 16, 14, kCue);
     double x = kLeft + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;
-    for (const auto& [color, words] : {std::pair(kWrong, "hits, the large dot at who is hit"),
-                                       std::pair(kWindow, "enters a zone (hollow: leaves it)")}) {
+    const auto any = [&](SceneRecord::What what) {
+      return std::any_of(between_.begin(), between_.end(), [&](const SceneRecord& each) { return each.what == what; });
+    };
+    const auto dot = [&](Color color, const char* words) {
       canvas.circle(x, y + 9, 4, color, color, 1);
       x += 10;
       x += canvas.text(x, y + 1, words, {kSmall, false, color}) + 24;
+    };
+    if (any(SceneRecord::What::hit)) dot(kWrong, "hits, the large dot at who is hit");
+    if (any(SceneRecord::What::zone)) dot(kWindow, "enters a zone (hollow: leaves it)");
+    if (!spawned_.empty()) {
+      canvas.fill({x, y + 5, 16, 8}, kWindow.faded(0.35));
+      x += 22;
+      canvas.text(x, y + 1, "a life that was spawned", {kSmall, false, kWindow});
     }
     return y + 20;
   }
 
+  std::vector<std::vector<Span>> spawned_;        // beside the scene's spawns
+  std::map<std::uint32_t, std::size_t> kind_of_;  // of those that were spawned
   const Scene& scene_;
   std::vector<std::map<std::uint16_t, std::vector<Span>>> states_;  // by actor and region
   std::vector<std::vector<std::pair<Ticks, std::string>>> cues_;

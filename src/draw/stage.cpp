@@ -15,9 +15,18 @@ using namespace draw;
 
 constexpr double kStageMargin = 20, kCaption = 24, kWidest = 1240;
 constexpr Ticks kHitShows = milliseconds(150);
+constexpr int kLooks = 400;  // at where everybody is, to see how large the stage is
 
 struct World {
   double left = 0, right = 0, bottom = 0, top = 0;
+};
+
+// A blow through a reach, for as long as it is shown.
+struct Reaching {
+  Ticks at;
+  const ReachDef* reach = nullptr;
+  Placement from;
+  double unit = 1;
 };
 
 class Stage {
@@ -43,22 +52,29 @@ class Stage {
   void draw(Canvas& canvas, Ticks at, double x, double y) {
     run_.run(at, [&](const SceneRecord& record) {
       if (record.what == SceneRecord::What::hit) hits_.push_back(record);
+      if (record.what != SceneRecord::What::told || record.cue.what != Told::cue || record.cue.edge == Edge::end)
+        return;
+      const Machine& machine = *run_.actor(record.actor).machine;
+      if (const ReachDef* reach = reach_of(record.cue, machine))
+        reaches_.push_back({record.at, reach, run_.placement(record.actor, record.at), machine.unit()});
     });
     x_ = x;
     y_ = y;
     canvas.fill({x, y, width_, height_}, kCellLight);
-    const double ground = to_y(0);
+    const double ground = to_y(scene_.ground);
     canvas.fill({x, ground, width_, y + height_ - ground}, kCellDark);
     canvas.line(x, ground, x + width_, ground, kLine);
     std::vector<double> tops;
-    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
+    for (std::size_t i = 0; i < run_.actors(); ++i) {
       top_of_art_ = to_y(run_.placement(i, at).at.y);
       draw_actor(canvas, i);
       tops.push_back(top_of_art_);
     }
-    for (std::size_t i = 0; i < scene_.actors.size() && options_.shapes; ++i) draw_shapes(canvas, i);
+    for (std::size_t i = 0; i < run_.actors() && options_.shapes; ++i) draw_shapes(canvas, i);
     labels_.clear();
-    for (std::size_t i = 0; i < scene_.actors.size() && options_.shapes; ++i) draw_name(canvas, i, tops[i]);
+    for (std::size_t i = 0; i < run_.actors() && options_.shapes; ++i) draw_name(canvas, i, tops[i]);
+    for (const Reaching& each : reaches_)
+      if (options_.shapes && at >= each.at && at - each.at <= kHitShows) draw_reach(canvas, each);
     for (const SceneRecord& hit : hits_) {
       if (at < hit.at || at - hit.at > kHitShows) continue;
       canvas.circle(to_x(hit.where.x), to_y(hit.where.y), 9, kCue.faded(0.25), kCue, 2.5);
@@ -73,16 +89,14 @@ class Stage {
   // The stage holds everybody at all times.
   void measure() {
     bool any = false;
-    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
-      const SceneActor& actor = scene_.actors[i];
-      unit_ = std::max(unit_, actor.machine->unit());
-      std::vector<Ticks> instants{Ticks(0), scene_.until};
-      for (const SceneMove& move : actor.moves) {
-        instants.push_back(move.at);
-        instants.push_back(move.at + move.lasts);
-      }
-      for (const Ticks at : instants) {
-        const Vec2 here = run_.placement(i, at).at;
+    SceneRun ahead(scene_);
+    for (const SceneActor& actor : scene_.actors) unit_ = std::max(unit_, actor.machine->unit());
+    for (int i = 0; i <= kLooks; ++i) {
+      ahead.run(Ticks(scene_.until.count / kLooks * i + scene_.until.count % kLooks * i / kLooks),
+                [](const SceneRecord&) {});
+      for (std::size_t each = 0; each < ahead.actors(); ++each) {
+        if (ahead.gone(each)) continue;
+        const Vec2 here = ahead.placement(each, ahead.now()).at;
         if (!any) world_ = {here.x, here.x, here.y, here.y};
         any = true;
         world_.left = std::min(world_.left, here.x);
@@ -93,7 +107,7 @@ class Stage {
     }
     world_.left -= 1;
     world_.right += 1;
-    world_.bottom = std::min(world_.bottom, 0.0) - 0.35;
+    world_.bottom = std::min(world_.bottom, scene_.ground) - 0.35;
     world_.top += 1.1;
   }
 
@@ -105,7 +119,7 @@ class Stage {
 
   void draw_actor(Canvas& canvas, std::size_t index) {
     const Instance& instance = run_.instance(index);
-    if (instance.done()) return;
+    if (instance.done() || run_.gone(index)) return;
     const Machine& machine = instance.machine();
     const Placement place = run_.placement(index, run_.now());
     for (std::uint16_t region = 0; region < instance.region_count(); ++region) {
@@ -120,7 +134,7 @@ class Stage {
             art.source = to;
             break;
           }
-      const auto picture = store(scene_.actors[index].file).find(art);
+      const auto picture = store(run_.actor(index).file).find(art);
       if (!picture) {
         if (told_.insert(picture.error().message).second) messages.push_back(picture.error().message);
         continue;
@@ -164,14 +178,36 @@ class Stage {
     }
   }
 
+  // As lines: a cone by its edges and its arc.
+  void draw_reach(Canvas& canvas, const Reaching& reaching) {
+    if (const auto* cone = std::get_if<ConeShape>(&reaching.reach->shape)) {
+      const double half = cone->angle / 2 * 3.14159265358979323846 / 180;
+      const auto at = [&](double angle, double far) {
+        return to_world(Vec2{cone->x + far * std::cos(angle), cone->y + far * std::sin(angle)}, reaching.from,
+                        reaching.unit);
+      };
+      Vec2 before = at(0, 0);
+      for (int i = 0; i <= 24; ++i) {
+        const Vec2 next = at(-half + 2 * half * i / 24, cone->length);
+        canvas.line(to_x(before.x), to_y(before.y), to_x(next.x), to_y(next.y), kWrong, 1.5);
+        before = next;
+      }
+      const Vec2 tip = at(0, 0);
+      canvas.line(to_x(before.x), to_y(before.y), to_x(tip.x), to_y(tip.y), kWrong, 1.5);
+      return;
+    }
+    draw_shape(canvas, to_world(reaching.reach->shape, reaching.from, reaching.unit), kWrong, 0.08);
+  }
+
   void draw_shapes(Canvas& canvas, std::size_t index) {
     const Instance& instance = run_.instance(index);
-    if (instance.done()) return;
+    if (instance.done() || run_.gone(index)) return;
     const Machine& machine = instance.machine();
     const Placement place = run_.placement(index, run_.now());
     for (const ZoneInfo& zone : machine.zones())
       draw_shape(canvas, to_world(zone.def.shape, place, machine.unit()), kWindow, 0.06);
     std::array<ActiveBox, 64> all;
+    if (!run_.alive(index)) return;  // the dead neither hit nor are hit
     const std::size_t count = std::min(boxes(instance, place, all), all.size());
     for (std::size_t i = 0; i < count; ++i) {
       draw_shape(canvas, all[i].shape, color_of_role(all[i].box->role.text), 0.15);
@@ -181,21 +217,30 @@ class Stage {
   // Name and state above the figure; names of those who stand together are put above each other.
   void draw_name(Canvas& canvas, std::size_t index, double top) {
     const Instance& instance = run_.instance(index);
-    if (instance.done()) return;
+    if (instance.done() || run_.gone(index)) return;
     const Machine& machine = instance.machine();
     std::string state;
     for (std::uint16_t region = 0; region < instance.region_count() && state.empty(); ++region)
       if (const std::uint16_t leaf = instance.active(region); leaf != kNoIndex) state = machine.states()[leaf].path;
-    const std::string text = scene_.actors[index].name.text + ": " + state;
+    const std::string text = run_.actor(index).name.text + ": " + state;
     const double wide = canvas.text_width(text, {kSmall - 1, true, kInk});
     const Placement place = run_.placement(index, run_.now());
     const double left = std::clamp(to_x(place.at.x) - wide / 2, x_ + 3, std::max(x_ + 3, x_ + width_ - wide - 3));
-    double at = std::max(top - 17, y_ + 2);
-    for (bool free = false; !free;) {
-      free = true;
-      for (const Box& other : labels_)
-        if (left < other.x + other.width && other.x < left + wide && std::abs(at - other.y) < 14 && at > y_ + 4)
-          at = other.y - 14, free = false;
+    // The nearest free place: upwards, then downwards.
+    const double wanted = std::clamp(top - 17, y_ + 2, y_ + height_ - 16);
+    double at = wanted;
+    const auto free = [&](double y) {
+      return y >= y_ + 2 && y <= y_ + height_ - 16 &&
+             std::none_of(labels_.begin(), labels_.end(), [&](const Box& other) {
+               return left < other.x + other.width + 6 && other.x < left + wide + 6 && std::abs(y - other.y) < 15;
+             });
+    };
+    for (int away = 0; away < 60; ++away) {
+      const double up = wanted - 5 * away, down = wanted + 5 * away;
+      if (free(up) || free(down)) {
+        at = free(up) ? up : down;
+        break;
+      }
     }
     labels_.push_back({left, at, wide, 14});
     canvas.fill({left - 2, at, wide + 4, 14}, kPaper.faded(0.7));
@@ -211,6 +256,7 @@ class Stage {
   std::map<std::string, ArtStore> stores_;
   std::set<std::string> told_;
   std::vector<SceneRecord> hits_;
+  std::vector<Reaching> reaches_;
   std::vector<Box> labels_;
   double top_of_art_ = 0;
 };
@@ -227,7 +273,8 @@ Result<std::vector<std::string>> draw_stage(const Scene& scene, const std::vecto
   Canvas canvas(static_cast<int>(width), static_cast<int>(height), options.dark);
   for (std::size_t i = 0; i < instants.size(); ++i) {
     const double x = kStageMargin + static_cast<double>(i % stage.columns()) * (stage.width() + kStageMargin);
-    const double y = kStageMargin + static_cast<double>(i / stage.columns()) * (stage.height() + kCaption + kStageMargin);
+    const double y =
+        kStageMargin + static_cast<double>(i / stage.columns()) * (stage.height() + kCaption + kStageMargin);
     stage.draw(canvas, instants[i], x, y + kCaption);
     char caption[32];
     std::snprintf(caption, sizeof caption, "%.3f s", instants[i].to_seconds());
@@ -248,6 +295,11 @@ Result<std::vector<std::string>> draw_film(const Scene& scene, int fps, const St
   for (int i = 0; i < count; ++i) {
     Canvas canvas(static_cast<int>(stage.width()), static_cast<int>(stage.height()), options.dark);
     stage.draw(canvas, Ticks(kTicksPerSecond * i / fps), 0, 0);
+    char clock[32];
+    std::snprintf(clock, sizeof clock, "%.2f s", static_cast<double>(i) / fps);
+    const double wide = canvas.text_width(clock, {kSmall, true, kInk});
+    canvas.fill({stage.width() - wide - 12, stage.height() - 20, wide + 8, 16}, kPaper.faded(0.7));
+    canvas.text(stage.width() - wide - 8, stage.height() - 19, clock, {kSmall, true, kInk});
     frames.push_back(canvas.pixels());
   }
   if (const Outcome written = write_apng(frames, {1, fps}, path); !written) return written.error();

@@ -211,6 +211,9 @@ constexpr KeyRow kKeys[] = {
     {scene, "scene", "name", "", "Name of the scene. Required."},
     {scene, "actors", "actors", "", "Who is on the stage, by name, in order. Required."},
     {scene, "until", "instant", "", "How long it lasts. Required."},
+    {scene, "spawns", "scene_spawns", "", "What spawn cues make, by their field `what` or by the cue's name."},
+    {scene, "gravity", "number", "20", "World units a second, each second, for whoever flies after an impulse."},
+    {scene, "ground", "number", "0", "The height to which they come down, in world units."},
 
     {actor, "machine", "path", "", "Its machine or character, relative to this file. Required."},
     {actor, "at", "pair", "[0, 0]", "Where its pivot stands at the beginning, in world units."},
@@ -221,21 +224,34 @@ constexpr KeyRow kKeys[] = {
     {actor, "steps", "tape_steps", "", "the steps themselves, in order of time."},
     {actor, "moves", "scene_moves", "", "Straight moves and turns, one after the other."},
     {actor, "when_hit", "hit_rules", "", "What a hit does to it."},
+    {actor, "grounded", "name", "", "A bool input that is false from an impulse upwards until it comes down."},
 
     {scene_move, "at", "instant", "", "When it begins. Required."},
     {scene_move, "for", "instant", "0s", "How long it lasts; 0s: it jumps."},
     {scene_move, "by", "pair", "[0, 0]", "How far, in world units."},
     {scene_move, "face", "face", "", "It turns."},
+    {scene_move, "follows", "name", "", "While the move lasts it goes to this actor."},
+    {scene_move, "keeps", "number", "0", "How far from it it stays, in world units."},
+    {scene_move, "speed", "number", "2", "How fast it follows, in world units a second."},
+    {scene_move, "faces", "it", "", "`it`: it faces whom it follows."},
 
-    {hit_rule, "by", "name", "any", "The box that hits."},
+    {scene_spawn, "machine", "path", "", "Its machine or character, relative to this file. Required."},
+    {scene_spawn, "velocity", "pair", "[0, 0]",
+     "Forward and up, in world units a second; mirrored with who spawned it."},
+    {scene_spawn, "falls", "bool", "false", "Gravity is for it too."},
+    {scene_spawn, "lasts", "duration", "", "After this long it is gone; without it when it is done."},
+    {scene_spawn, "tags", "names", "", "As of an actor."},
+    {scene_spawn, "when_hit", "hit_rules", "", "As of an actor."},
+
+    {hit_rule, "by", "name", "any", "What hits: a box, a damage cue, or its reach."},
     {hit_rule, "pulse", "names", "", "Inputs to pulse."},
     {hit_rule, "add", "values", "", "What is added to number inputs."},
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
-    "machine", "tape",        "input",     "state",     "region", "transition", "action",  "clip", "part",
-    "sheet",   "marks",       "tape step", "character", "box",    "reach",      "cone",    "zone", "look",
-    "blend",   "blend point", "track",     "scene",     "actor",  "move",       "hit rule"};
+    "machine", "tape",        "input",     "state",     "region", "transition", "action", "clip",    "part",
+    "sheet",   "marks",       "tape step", "character", "box",    "reach",      "cone",   "zone",    "look",
+    "blend",   "blend point", "track",     "scene",     "actor",  "move",       "spawn",  "hit rule"};
 
 }  // namespace
 

@@ -33,6 +33,7 @@ enum class Section : std::uint8_t {
   scene,
   actor,
   scene_move,
+  scene_spawn,
   hit_rule,
   count
 };

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <tuple>
 
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/scene.hpp"
@@ -40,6 +41,21 @@ class SceneLoader {
       scene_.until = read_instant(reader_, *node, "`until:`").value_or(Ticks());
     else
       reader_.fail(FindingCode::missing_key, root, "the scene does not say how long it lasts", "Add `until: 8s`.");
+    const auto within = [&](const char* key, double low, double high, double& to) {
+      const YamlNode* node = fields.get(key);
+      if (node == nullptr) return;
+      const auto number = reader_.number(*node, "`" + std::string(key) + ":`");
+      if (number && *number >= low && *number <= high)
+        to = *number;
+      else if (number)
+        reader_.fail(FindingCode::bad_value, *node, "`" + std::string(key) + ":` is " + node->words(),
+                     "It lies between " + shown(low) + " and " + shown(high) + ".");
+    };
+    within("gravity", 0, 1000, scene_.gravity);
+    within("ground", -SceneRun::kStage, SceneRun::kStage, scene_.ground);
+    if (const YamlNode* spawns = fields.get("spawns"))
+      reader_.each_entry(*spawns, "`spawns:`",
+                         [&](const YamlNode& key, const YamlNode& value) { read_spawn(key, value); });
     const YamlNode* actors = fields.get("actors");
     if (actors == nullptr)
       return reader_.fail(FindingCode::missing_key, root, "the scene has no actors", "Add `actors:` by name.");
@@ -100,9 +116,34 @@ class SceneLoader {
     if (const YamlNode* node = fields.get("moves"))
       reader_.each_item(*node, [&](const YamlNode& item) { read_move(item, actor); });
     if (const YamlNode* node = fields.get("when_hit"))
-      reader_.each_item(*node, [&](const YamlNode& item) { read_rule(item, actor); });
+      reader_.each_item(*node, [&](const YamlNode& item) { read_rule(item, actor.rules); });
+    if (const YamlNode* node = fields.get("grounded"))
+      if (const auto name = reader_.name(*node, "`grounded:`")) actor.grounded = *name;
     places_.push_back(reader_.place_of(key));
     scene_.actors.push_back(std::move(actor));
+  }
+
+  static std::string shown(double number) { return std::to_string(std::lround(number)); }
+
+  void read_spawn(const YamlNode& key, const YamlNode& value) {
+    const Fields fields = reader_.fields(value, Section::scene_spawn);
+    if (value.kind != YamlNode::Kind::map) return;
+    SceneSpawn spawn;
+    spawn.what = reader_.text_of(key);
+    spawn.place = reader_.place_of(key);
+    const YamlNode* machine = fields.get("machine");
+    if (machine == nullptr)
+      return reader_.fail(FindingCode::missing_key, key, "the spawn \"" + key.text + "\" has no machine",
+                          "Add `machine: FILE`.");
+    if (const auto path = reader_.name(*machine, "`machine:`")) spawn.file = join(folder_, path->text);
+    if (const YamlNode* node = fields.get("tags"))
+      for (const Text& tag : reader_.names(*node, "a tag")) spawn.tags.push_back(tag.text);
+    if (const YamlNode* node = fields.get("velocity")) spawn.velocity = point(*node, "`velocity:`").value_or(Vec2());
+    if (const YamlNode* node = fields.get("falls")) spawn.falls = reader_.boolean(*node, "`falls:`").value_or(false);
+    if (const YamlNode* node = fields.get("lasts")) spawn.lasts = reader_.duration(*node, "`lasts:`").value_or(Ticks());
+    if (const YamlNode* node = fields.get("when_hit"))
+      reader_.each_item(*node, [&](const YamlNode& item) { read_rule(item, spawn.rules); });
+    scene_.spawns.push_back(std::move(spawn));
   }
 
   void read_move(const YamlNode& node, SceneActor& actor) {
@@ -117,6 +158,25 @@ class SceneLoader {
       move.lasts = read_instant(reader_, *lasts, "`for:`").value_or(Ticks());
     if (const YamlNode* by = fields.get("by")) move.by = point(*by, "`by:`").value_or(Vec2());
     if (const YamlNode* face = fields.get("face")) move.faces_left = faces_left(*face);
+    if (const YamlNode* follows = fields.get("follows")) {
+      if (const auto name = reader_.name(*follows, "`follows:`")) move.follows = *name;
+      if (move.lasts.count <= 0)
+        reader_.fail(FindingCode::missing_key, *follows, "the move does not say how long it follows", "Add `for: 2s`.");
+    }
+    for (const auto& [key, to, high] :
+         {std::tuple("keeps", &move.keeps, kFarthest), std::tuple("speed", &move.speed, 1000.0)})
+      if (const YamlNode* number = fields.get(key)) {
+        *to = reader_.number(*number, "`" + std::string(key) + ":`").value_or(0);
+        if (*to < 0 || *to > high)
+          reader_.fail(FindingCode::bad_value, *number, "`" + std::string(key) + ":` is " + number->words(),
+                       "It is 0 or more, at most " + shown(high) + ".");
+      }
+    if (const YamlNode* faces = fields.get("faces"))
+      move.faces_it = reader_.one_of(*faces, "`faces:`", {"it"}).has_value();
+    for (const char* key : {"keeps", "speed", "faces"})
+      if (fields.has(key) && move.follows.empty())
+        reader_.fail(FindingCode::missing_key, *fields.get(key), "`" + std::string(key) + ":` without `follows:`",
+                     "Say whom: `follows: keeper`.");
     if (!actor.moves.empty() && move.at < actor.moves.back().at + actor.moves.back().lasts)
       return reader_.fail(FindingCode::bad_value, *at,
                           "the move at " + at->words() + " begins before the one above it ends",
@@ -124,7 +184,7 @@ class SceneLoader {
     actor.moves.push_back(move);
   }
 
-  void read_rule(const YamlNode& node, SceneActor& actor) {
+  void read_rule(const YamlNode& node, std::vector<HitRule>& rules) {
     const Fields fields = reader_.fields(node, Section::hit_rule);
     if (node.kind != YamlNode::Kind::map) return;
     HitRule rule;
@@ -140,39 +200,129 @@ class SceneLoader {
         else if (number)
           rule.add.emplace_back(reader_.text_of(key), *number);
       });
-    actor.rules.push_back(std::move(rule));
+    rules.push_back(std::move(rule));
   }
 
   void load_machines() {
     std::map<std::string, std::optional<Machine>> machines;
-    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
-      SceneActor& actor = scene_.actors[i];
-      const auto [entry, fresh] = machines.try_emplace(actor.file);
+    const auto load = [&](const std::string& file, Place place) {
+      const auto [entry, fresh] = machines.try_emplace(file);
       if (fresh) {
-        Loaded loaded = load_character(actor.file);
+        Loaded loaded = load_character(file);
         for (Finding& finding : loaded.findings) findings_.push_back(std::move(finding));
         if (loaded.has_machine) entry->second = std::move(loaded.machine);
         if (!loaded.has_machine && loaded.machine)
-          reader_.fail(FindingCode::wrong_kind_of_file, places_[i], "\"" + actor.file + "\" holds no machine",
+          reader_.fail(FindingCode::wrong_kind_of_file, place, "\"" + file + "\" holds no machine",
                        "Name a machine's or a character's file.");
       }
-      if (!entry->second) continue;
-      actor.machine = entry->second;
+      return entry->second;
+    };
+    bool all = true;
+    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
+      SceneActor& actor = scene_.actors[i];
+      actor.machine = load(actor.file, places_[i]);
+      all = all && actor.machine;
+      if (!actor.machine) continue;
       for (Finding& finding :
-           check_tape(actor.tape, *actor.machine, actor.tape.machine.empty() ? "the scene" : actor.file))
+           check_tape(actor.tape, *actor.machine, actor.tape.machine.empty() ? files_.front() : actor.file))
         findings_.push_back(std::move(finding));
-      check_rules(actor);
+    }
+    for (SceneSpawn& spawn : scene_.spawns) {
+      spawn.machine = load(spawn.file, spawn.place);
+      all = all && spawn.machine;
+    }
+    if (all) check_names();
+  }
+
+  // --- names, once all machines are known ---
+
+  void unknown(const Text& name, const std::string& message, const std::vector<std::string>& known,
+               const std::string& remedy) {
+    const std::string near = nearest_name(name.text, known);
+    reader_.fail(FindingCode::unknown_name, name.place, message,
+                 near.empty() ? remedy : "Did you mean \"" + near + "\"?");
+  }
+
+  void check_names() {
+    std::vector<const Machine*> all;
+    for (const SceneActor& actor : scene_.actors) all.push_back(&*actor.machine);
+    for (const SceneSpawn& spawn : scene_.spawns) all.push_back(&*spawn.machine);
+    std::vector<std::string> hitters, spawned, asked, names;
+    const auto add = [](std::vector<std::string>& to, const std::string& name) {
+      if (!name.empty() && std::find(to.begin(), to.end(), name) == to.end()) to.push_back(name);
+    };
+    for (const Machine* machine : all) {
+      for (const ClipInfo& clip : machine->clips())
+        for (const BoxDef& box : clip.marks.boxes) {
+          if (box.role.text == "hit") add(hitters, box.name.text);
+          for (const auto* tags : {&box.hits, &box.spares})
+            for (const std::string& tag : *tags) add(asked, tag);
+        }
+      for (const ReachDef& reach : machine->reaches()) {
+        add(hitters, reach.name.text);
+        for (const auto* tags : {&reach.hits, &reach.spares})
+          for (const std::string& tag : *tags) add(asked, tag);
+      }
+      for (const ZoneInfo& zone : machine->zones())
+        for (const std::string& tag : zone.def.tags) add(asked, tag);
+      for (const CueDef& cue : machine->cues()) {
+        if (cue.kind == "damage") add(hitters, cue.name.text);
+        if (cue.kind != "spawn") continue;
+        add(spawned, cue.name.text);
+        for (const FieldDef& field : cue.fields)
+          if (const auto* words = std::get_if<std::string>(&field.value); words != nullptr && field.name.text == "what")
+            add(spawned, *words);
+      }
+    }
+    for (const SceneActor& actor : scene_.actors) names.push_back(actor.name.text);
+    for (const SceneSpawn& spawn : scene_.spawns) {
+      if (std::find(spawned.begin(), spawned.end(), spawn.what.text) == spawned.end())
+        unknown(spawn.what, "no spawn cue makes a \"" + spawn.what.text + "\"", spawned,
+                "Name the field `what:` of a spawn cue, or the cue.");
+      check_rules(spawn.rules, *spawn.machine, hitters);
+      check_tags(spawn.tags, spawn.what, asked);
+    }
+    for (const SceneActor& actor : scene_.actors) {
+      check_rules(actor.rules, *actor.machine, hitters);
+      check_tags(actor.tags, actor.name, asked);
+      if (!actor.grounded.empty())
+        if (const auto input = actor.machine->input<bool>(actor.grounded.text); !input)
+          reader_.fail(FindingCode::unknown_name, actor.grounded.place, input.error().message,
+                       input.error().nearest.empty() ? "Name a bool of \"" + std::string(actor.machine->name()) + "\"."
+                                                     : "Did you mean \"" + input.error().nearest + "\"?");
+      for (const SceneMove& move : actor.moves) {
+        if (move.follows.empty()) continue;
+        if (move.follows.text == actor.name.text)
+          reader_.fail(FindingCode::bad_value, move.follows.place, "it follows itself", "Name another actor.");
+        else if (std::find(names.begin(), names.end(), move.follows.text) == names.end())
+          unknown(move.follows, "there is no actor \"" + move.follows.text + "\"", names, "Name one of `actors:`.");
+      }
     }
   }
 
-  void check_rules(const SceneActor& actor) {
-    Instance trial(*actor.machine);
+  // A tag that nothing asks for does nothing: where one is near, it was meant.
+  void check_tags(const std::vector<std::string>& tags, const Text& who, const std::vector<std::string>& asked) {
+    for (const std::string& tag : tags) {
+      if (std::find(asked.begin(), asked.end(), tag) != asked.end()) continue;
+      const std::string near = nearest_name(tag, asked);
+      if (near.empty() || std::find(tags.begin(), tags.end(), near) != tags.end()) continue;
+      reader_.fail(FindingCode::unknown_name, who.place,
+                   "nothing asks for the tag \"" + tag + "\" of \"" + who.text + "\"",
+                   "Did you mean \"" + near + "\"?");
+    }
+  }
+
+  void check_rules(const std::vector<HitRule>& rules, const Machine& machine, const std::vector<std::string>& hitters) {
+    Instance trial(machine);
     const auto report = [&](const Text& name, const Error& error) {
       reader_.fail(FindingCode::unknown_name, name.place, error.message,
-                   error.nearest.empty() ? "Name an input of \"" + std::string(actor.machine->name()) + "\"."
+                   error.nearest.empty() ? "Name an input of \"" + std::string(machine.name()) + "\"."
                                          : "Did you mean \"" + error.nearest + "\"?");
     };
-    for (const HitRule& rule : actor.rules) {
+    for (const HitRule& rule : rules) {
+      if (!rule.box.empty() && std::find(hitters.begin(), hitters.end(), rule.box.text) == hitters.end())
+        unknown(rule.box, "nothing called \"" + rule.box.text + "\" hits in this scene", hitters,
+                "Name a box with the role `hit`, a damage cue or its reach.");
       for (const Text& pulse : rule.pulses)
         if (const auto done = trial.pulse_by_name(pulse.text); !done) report(pulse, done.error());
       for (const auto& [name, value] : rule.add) {

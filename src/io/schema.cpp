@@ -106,6 +106,8 @@ constexpr TypeRow kTypes[] = {
      R"({"type":"object","additionalProperties":{"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3}]}})"},
     {"actors", "map of actors", R"({"type":"object","minProperties":1,"additionalProperties":"$actor"})"},
     {"face", "`right` or `left`", R"({"enum":["right","left"]})"},
+    {"scene_spawns", "map of spawns", R"({"type":["object","null"],"additionalProperties":"$scene_spawn"})"},
+    {"it", "`it`", R"({"const":"it"})"},
     {"scene_moves", "list of moves", R"({"anyOf":["$scene_move",{"type":"array","items":"$scene_move"}]})"},
     {"hit_rules", "list of rules", R"({"anyOf":["$hit_rule",{"type":"array","items":"$hit_rule"}]})"},
     {"three_numbers", "[x, y, radius]", R"({"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3})"},
@@ -123,9 +125,9 @@ const TypeRow& type_of(const KeyRow& row) {
 
 std::string definition_name(Section section) {
   constexpr std::string_view kNamesOfSections[] = {
-      "machine", "tape",        "input",     "state",     "region", "go",         "action",  "clip", "part",
-      "sheet",   "marks",       "tape_step", "character", "box",    "reach",      "cone",    "zone", "look",
-      "blend",   "blend_point", "track",     "scene",     "actor",  "scene_move", "hit_rule"};
+      "machine", "tape",        "input",     "state",     "region", "go",         "action",      "clip",    "part",
+      "sheet",   "marks",       "tape_step", "character", "box",    "reach",      "cone",        "zone",    "look",
+      "blend",   "blend_point", "track",     "scene",     "actor",  "scene_move", "scene_spawn", "hit_rule"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }

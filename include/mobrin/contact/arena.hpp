@@ -33,6 +33,8 @@ class ArenaGame {
     (void)hit;
     return HitAnswer::lives;
   }
+  /// All records and hits of an instant have been told; zones come after.
+  virtual void settled(Ticks at) { (void)at; }
   /// Somebody enters or leaves a zone; its inputs are written already.
   virtual void zone(const ZoneEvent& event) { (void)event; }
   /// A record of a member that is in no arena, though others of its crowd are.
@@ -74,6 +76,10 @@ class Arena {
   /// no time, from there to there, would do it now. False too where 64 such answers in a row
   /// brought about further ones: then the step goes on a millisecond later.
   bool run(ArenaGame& game);
+
+  /// For ArenaGame's functions: the step ends at the instant that is being told; now() says how far it came. For games
+  /// in which somebody moves another way from then on.
+  void end_here() { ends_ = true; }
 
   /// Who has this id in the step, to be written to and read; of a member of a crowd what stands for it until the step
   /// has run. Null for nobody and for plain boxes.
@@ -138,6 +144,7 @@ class Arena {
   std::deque<Host> hosts_;
   CrowdCues asides_;
   std::vector<Record> records_;
+  bool ends_ = false;
   Ticks stop_{};  // the first instant of what was covered at which somebody dies, rises, is gone, or the game acts
   Memory saved_;
   std::vector<std::byte> blocks_;

@@ -1,7 +1,9 @@
 // Scenes: several actors on one stage, with what happens between them.
 #pragma once
 
+#include <deque>
 #include <functional>
+#include <initializer_list>
 #include <optional>
 #include <string>
 #include <vector>
@@ -17,11 +19,15 @@ struct SceneMove {
   Ticks lasts{};  ///< 0: it jumps
   Vec2 by{};      ///< world units
   std::optional<bool> faces_left{};
+  Text follows{};         ///< an actor it goes to while the move lasts; empty: none
+  double keeps = 0;       ///< how far from it it stays, in world units
+  double speed = 2;       ///< world units a second
+  bool faces_it = false;  ///< whom it follows
 };
 
 /// What a hit does to the actor who is hit: the rule a game would write in its handler.
 struct HitRule {
-  Text box{};                                  ///< the name of the box that hits; empty: any
+  Text box{};                                  ///< the name of what hits: a box, a damage cue or its reach; empty: any
   std::vector<Text> pulses{};                  ///< inputs to pulse
   std::vector<std::pair<Text, double>> add{};  ///< to number inputs
 };
@@ -34,13 +40,30 @@ struct SceneActor {
   Tape tape{};
   std::vector<SceneMove> moves{};  ///< in order of time; one ends before the next begins
   std::vector<HitRule> rules{};
+  Text grounded{};                   ///< a bool input that says whether it stands on the ground; empty: none
   std::optional<Machine> machine{};  ///< set in a scene that was loaded without errors
+};
+
+/// What a spawn cue makes: an actor of its own, at the point `from` on who told it, mirrored with it.
+struct SceneSpawn {
+  Text what{};         ///< the cue's field `what`, or its name
+  std::string file{};  ///< of the machine or character
+  std::vector<std::string> tags{};
+  Vec2 velocity{};     ///< world units a second, forward and up
+  bool falls = false;  ///< gravity is for it
+  Ticks lasts{};       ///< after this long it is gone; 0: when it is done, or off the stage
+  std::vector<HitRule> rules{};
+  Place place{};
+  std::optional<Machine> machine{};
 };
 
 /// An actor is dead for contacts while a state with the trait `dead` is active, and once it is done.
 struct Scene {
   std::string name;
   std::vector<SceneActor> actors;
+  std::vector<SceneSpawn> spawns;
+  double gravity = 20;  ///< world units a second, each second
+  double ground = 0;    ///< who flies comes down to this height, in world units
   Ticks until{};
 };
 
@@ -53,22 +76,27 @@ struct LoadedScene {
 /// Whether a file says `scene:`; empty where it cannot be read.
 [[nodiscard]] std::optional<bool> is_scene(const std::string& path);
 
-/// One thing that happened. Actors are indices into Scene::actors.
+/// One thing that happened. Actors are numbers for SceneRun::actor: those of the scene, then those that were spawned.
 struct SceneRecord {
-  enum class What : std::uint8_t { told, hit, zone };
+  enum class What : std::uint8_t { told, hit, zone, spawn, gone };
   What what = What::told;
   Ticks at{};
-  std::uint32_t actor = 0;         ///< who told it, who hit, whose zone
+  std::uint32_t actor = 0;         ///< who told it, who hit, whose zone, who came or is gone
   Cue cue{};                       ///< of told
-  std::uint32_t other = 0;         ///< who was hit; who entered or left
+  std::uint32_t other = 0;         ///< who was hit; who entered or left; who spawned it
   Vec2 where{};                    ///< of a hit
-  std::string_view box{}, hurt{};  ///< of a hit: names of both boxes
+  std::string_view box{}, hurt{};  ///< of a hit: names of both boxes; through a reach its name and none
   std::string_view hit_cue{};      ///< of a hit: the damage cue its state told last; may be empty
   std::string_view zone{};
   bool entered = false;
 };
 
-/// A scene that runs. It is cut where something is written, a move begins or ends, somebody dies, hits or enters a
+/// A scene that runs, on an Arena. Cues do what they say: a `damage` with a reach hits through it (each swing each
+/// target once, box or reach), an `impulse` moves its actor (fields `forward` and `up`, world units a second, then
+/// gravity until the ground), a `spawn` makes an actor where the scene says of what machine. Who flies or follows moves
+/// straight within cells of 1/240 s of the scene's time. Who is further than kStage from the middle is gone.
+///
+/// It is cut where something is written, a move begins or ends, somebody dies, hits or enters a
 /// zone: what follows from a hit takes effect at its very instant, so no step size changes anything. Keeps a reference
 /// to the scene.
 class SceneRun {
@@ -84,29 +112,58 @@ class SceneRun {
   void run(Ticks until, const std::function<void(const SceneRecord&)>& told);
 
   [[nodiscard]] Ticks now() const { return now_; }
+  /// How many have been there: the scene's actors, then those that were spawned, in the order in which they came.
+  [[nodiscard]] std::size_t actors() const { return actors_.size(); }
+  [[nodiscard]] const SceneActor& actor(std::size_t index) const { return *actors_[index]; }
+  /// Whether it has left the stage for good.
+  [[nodiscard]] bool gone(std::size_t actor) const { return bodies_[actor].gone; }
+  static constexpr double kStage = 100;  ///< world units
   [[nodiscard]] const Instance& instance(std::size_t actor) const { return instances_[actor]; }
   /// Whether an actor can hit and be hit: not done, nor in a state with the trait `dead`.
   [[nodiscard]] bool alive(std::size_t actor) const;
-  /// As of Instance. The scene tries out what lies ahead and takes it back, so what is considered on the way may be heard
-  /// more than once; writes are heard once.
+  /// As of Instance. The scene tries out what lies ahead and takes it back, so what is considered on the way may be
+  /// heard more than once; writes are heard once.
   void set_trace(std::size_t actor, TraceHook hook) { instances_[actor].set_trace(hook); }
   void set_write_hook(std::size_t actor, WriteHook hook) { instances_[actor].set_write_hook(hook); }
-  /// Where an actor stands at an instant.
+  /// Where an actor stands at an instant, from now on; of one who neither flies nor follows also before.
   [[nodiscard]] Placement placement(std::size_t actor, Ticks at) const;
 
  private:
   class Events;
   [[nodiscard]] Ticks next_cut(Ticks until) const;
   bool write_steps();
-  void react(std::uint32_t actor, std::string_view box);
+  void react(std::uint32_t actor, std::initializer_list<std::string_view> by);
+  // Where its own moves lead it, without flying and following.
+  struct Body {
+    Vec2 from{}, to{};  // off the way of its moves, at the ends of [begin, end]
+    Ticks begin{}, end{};
+    Vec2 velocity{};  // at begin
+    bool flies = false, falls = true;
+    bool faces_left = false;  // while it follows
+    Ticks until{};            // 0: for ever
+    bool gone = false;
+  };
+  [[nodiscard]] Vec2 off(const Body& body, Ticks at) const;
+  [[nodiscard]] const SceneMove* following(std::size_t actor) const;
+  void plan(std::size_t actor, Ticks until);
+  void plan_all();
+  void push(std::uint32_t actor, const Cue& cue);
+  void spawn(std::uint32_t parent, const Cue& cue, const std::function<void(const SceneRecord&)>& told);
+  void clear_stage(const std::function<void(const SceneRecord&)>& told);
+  void set_grounded(std::size_t actor, bool value);
 
   const Scene& scene_;
   Ticks now_{};
   bool begun_ = false;
   TagNames tags_;
-  std::vector<Instance> instances_;
+  std::vector<const SceneActor*> actors_;
+  std::deque<SceneActor> spawned_;
+  std::vector<std::uint32_t> spawned_of_;  // beside scene_.spawns: how many
+  std::deque<Instance> instances_;         // they stay where they are
+  std::vector<Body> bodies_;
   std::vector<std::size_t> next_step_;
   std::vector<std::string_view> last_damage_;
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> struck_;  // by and on, of the swings that go on
   Arena arena_;
 };
 
