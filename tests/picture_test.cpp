@@ -189,17 +189,31 @@ TEST(Graph, ShowsNestingRegionsOrderAndWhatHoldsFromAnywhereOnce) {
   for (std::size_t s = 1; s < keeper.states().size(); ++s)
     EXPECT_EQ(count(dot, "id=\"" + keeper.states()[s].path + "\""), 1u) << keeper.states()[s].path;
   EXPECT_EQ(count(dot, "subgraph cluster_s"), 3u);  // ground, air, faint
-  EXPECT_EQ(count(dot, "label=\"anywhere\""), 1u);
-  EXPECT_EQ(count(dot, "from0 -> "), 2u);                          // and not an arrow from every state
-  EXPECT_EQ(count(dot, "  1  when: health <= 0"), 1u);             // the first of its list, in the file's words
-  EXPECT_EQ(count(dot, " -> "), keeper.transitions().size() + 4);  // four starts: the machine, ground, air, faint
-  EXPECT_EQ(count(dot, "label=\"back\""), 1u);
+  EXPECT_EQ(count(dot, "<b>anywhere</b>"), 1u);
+  EXPECT_EQ(count(dot, "from0:r"), 2u);  // and not an arrow from every state
+  // Each rule is a row of its state, in the file's words, and its arrow leaves from that row; but for the one that
+  // leads back, where that may be: it says so.
+  for (std::size_t t = 0; t < keeper.transitions().size(); ++t) {
+    EXPECT_EQ(count(dot, "port=\"r" + std::to_string(t) + "\""), 1u);
+    EXPECT_EQ(count(dot, ":r" + std::to_string(t) + ":e -> "), keeper.transitions()[t].to == "back" ? 0u : 1u) << t;
+  }
+  EXPECT_EQ(count(dot, " -> "), keeper.transitions().size() - 1 + 4);  // four starts: the machine, ground, air, faint
+  EXPECT_LT(dot.find("when: health &lt;= 0"), dot.find("pulse: stung"));
   EXPECT_NE(graph_dot(keeper, {true}), dot);
   const Machine hornet = *load_character(MOBRIN_DEMO "/hornet.yaml").machine;
   EXPECT_EQ(count(graph_dot(hornet), "subgraph cluster_r"), 2u);
   const std::string mermaid = graph_mermaid(hornet);
   EXPECT_EQ(mermaid.substr(0, 45), "stateDiagram-v2\n  [*] --> body.hover\n  --\n  [");
   EXPECT_EQ(count(mermaid, " : "), hornet.transitions().size());
+}
+
+TEST(Graph, OfAStateHasItsNeighboursOnly) {
+  const Machine keeper = *load_character(MOBRIN_DEMO "/keeper.yaml").machine;
+  const std::string dot = graph_dot(keeper, {false, keeper.state("air/fall")->index});
+  for (const char* there : {"air/fall", "air/leap", "ground/land"})
+    EXPECT_NE(dot.find("id=\"" + std::string(there) + "\""), std::string::npos) << there;
+  for (const char* other : {"hurt", "faint/sag", "ground/net"})
+    EXPECT_EQ(dot.find("id=\"" + std::string(other) + "\""), std::string::npos) << other;
 }
 
 TEST(Graph, IsWrittenAsPictureOrTextByTheEndingOfItsName) {

@@ -13,12 +13,17 @@
 namespace mobrin::cli {
 namespace {
 
-int draw(const std::string& file, const GraphOptions& options, const std::string& out) {
+int draw(const std::string& file, GraphOptions options, const std::string& state, const std::string& out) {
   const auto loaded = load_or_report(file);
   if (!loaded) return kFindings;
   if (!loaded->has_machine) {
     fmt::print(stderr, "error: {} holds no machine\n    `mobrin sheet` draws clips.\n", file);
     return kFindings;
+  }
+  if (!state.empty()) {
+    const auto found = loaded->machine->state(state);
+    if (!found) return usage(found.error().text(), "Name a state by its path, as `mobrin list` prints it.");
+    options.around = found->index;
   }
   if (!can_write("-o", out, {".svg", ".png", ".dot", ".mmd"}, &*loaded)) return kFindings;
   if (const Outcome drawn = draw_graph(*loaded->machine, options, out); !drawn) {
@@ -34,7 +39,7 @@ const Command draw_command(
     Command::Rank::look, "draw", "Draw all states and transitions as a graph; or the stage of a scene",
     [](Parameters& parameters) -> Action {
       struct Options {
-        std::string file, out;
+        std::string file, out, state;
         GraphOptions graph;
         std::vector<std::string> at;
         SceneDrawing scene;
@@ -44,6 +49,7 @@ const Command draw_command(
       parameters.option("-o,--out", options->out,
                         "What to write, by its ending: .svg, .png, .dot or .mmd (Mermaid); a scene's film: .apng",
                         Parameters::Need::required);
+      parameters.option("--state", options->state, "Only this state and its neighbours");
       parameters.flag("--dark", options->graph.dark, "On a dark ground");
       parameters.options("--at", options->at, "Of a scene: the instant, such as 1.5s; several for a filmstrip");
       parameters.number("--fps", options->scene.fps, {1, 60}, "Of a scene's film: pictures a second");
@@ -56,7 +62,7 @@ const Command draw_command(
           "draw dusk.scene.yaml -o dusk.apng");
       return [options]() -> int {
         if (!is_scene(options->file).value_or(false)) {
-          return draw(options->file, options->graph, options->out);
+          return draw(options->file, options->graph, options->state, options->out);
         }
         for (const std::string& at : options->at) {
           const auto instant = parse_duration(at);

@@ -16,6 +16,8 @@ namespace {
 
 using namespace draw;
 
+constexpr double kLargestPicture = 20'000;  // pixels
+
 std::string escaped(std::string_view text, const char* special) {
   std::string out;
   for (const char c : text) {
@@ -53,18 +55,20 @@ std::string broken(const std::string& words, const char* newline) {
 
 class Dot {
  public:
-  Dot(const Machine& machine, const GraphOptions& options) : machine_(machine), dark_(options.dark) {}
+  Dot(const Machine& machine, const GraphOptions& options)
+      : machine_(machine), dark_(options.dark), around_(options.around) {}
 
   std::string text() {
+    choose();
     out_ = "digraph " + quoted(machine_.name()) + " {\n";
-    out_ += "  graph [compound=true, fontname=\"DejaVu Sans\", fontsize=13, bgcolor=" + quoted(hex(kPaper)) +
-            ", fontcolor=" + quoted(hex(kInk)) + ", pad=0.3, nodesep=0.45, ranksep=0.55, labeljust=l];\n";
-    out_ += "  node [fontname=\"DejaVu Sans\", fontsize=13, shape=box, style=\"rounded,filled\", penwidth=1.2, color=" +
-            quoted(hex(kState)) + ", fillcolor=" + quoted(hex(kStatePale)) + ", fontcolor=" + quoted(hex(kInk)) +
-            ", margin=\"0.14,0.07\", height=0.4];\n";
+    out_ += "  graph [fontname=\"DejaVu Sans\", fontsize=13, bgcolor=" + quoted(hex(kPaper)) +
+            ", fontcolor=" + quoted(hex(kInk)) +
+            ", pad=0.3, nodesep=0.3, ranksep=0.8, rankdir=LR, newrank=true, labeljust=l, labelloc=t, label=<<font "
+            "point-size=\"18\"><b>" +
+            html(machine_.name()) + "</b></font>>];\n";
+    out_ += "  node [fontname=\"DejaVu Sans\", fontsize=13, shape=plain, fontcolor=" + quoted(hex(kInk)) + "];\n";
     out_ += "  edge [fontname=\"DejaVu Sans\", fontsize=10, color=" + quoted(hex(kFaint)) +
             ", fontcolor=" + quoted(hex(kFaint)) + ", arrowsize=0.7];\n";
-    out_ += "  title [shape=plaintext, style=\"\", fontsize=18, label=<<b>" + html(machine_.name()) + "</b>>];\n";
     state_inside(0, "  ");
     out_ += starts_to_;  // only now: an arrow within a frame would pull its ends into it
     for (std::size_t i = 0; i < machine_.transitions().size(); ++i) edge(i);
@@ -89,11 +93,41 @@ class Dot {
       if (region.owner == state && !region.path.empty()) return true;
     return false;
   }
-  [[nodiscard]] bool is_source(std::uint16_t state) const {
-    for (const TransitionInfo& each : machine_.transitions())
-      if (each.owner == state) return true;
-    return false;
+  [[nodiscard]] std::vector<std::size_t> rules_of(std::uint16_t state) const {
+    std::vector<std::size_t> out;
+    for (std::size_t i = 0; i < machine_.transitions().size(); ++i)
+      if (machine_.transitions()[i].owner == state) out.push_back(i);
+    return out;
   }
+
+  // With `around`: that state, what is in it and around it, and whatever its rules lead to or comes to it from.
+  void choose() {
+    shown_.assign(machine_.states().size(), around_ == kNoIndex);
+    if (around_ == kNoIndex) return;
+    const auto inside = [&](std::uint16_t state, std::uint16_t of) {
+      for (;; state = info(state).parent) {
+        if (state == of) return true;
+        if (state == 0) return false;
+      }
+    };
+    const auto show = [&](std::uint16_t state) {
+      for (;; state = info(state).parent) {
+        shown_[state] = true;
+        if (state == 0) return;
+      }
+    };
+    for (std::uint16_t s = 0; s < machine_.states().size(); ++s)
+      if (inside(s, around_)) show(s);
+    for (const TransitionInfo& each : machine_.transitions()) {
+      const bool from = inside(each.owner, around_), to = inside(each.target, around_);
+      if (from) show(leaf_of(each.target));
+      if (to) show(each.owner);
+    }
+  }
+  [[nodiscard]] bool shows_edge(const TransitionInfo& each) const {
+    return shown_[each.owner] && (shown_[leaf_of(each.target)] || each.to == "back");
+  }
+
   // A leaf inside, for an arrow that ends at a frame's border.
   [[nodiscard]] std::uint16_t leaf_of(std::uint16_t state) const {
     while (info(state).has_children) {
@@ -112,11 +146,10 @@ class Dot {
 
   // What lies inside a state: its start, its own transitions' source, its children or regions.
   void state_inside(std::uint16_t state, const std::string& indent) {
-    if (is_source(state)) {
-      const std::string words = state == 0 ? "anywhere" : "any in " + own_name(info(state).path);
-      out_ += indent + "from" + std::to_string(state) + " [label=" + quoted(words) +
-              ", shape=box, style=\"rounded,dashed\", color=" + quoted(hex(kFaint)) +
-              ", fontcolor=" + quoted(hex(kFaint)) + ", fontsize=11, height=0.3];\n";
+    // The rules of the whole frame, once, as a box of their own.
+    if (!rules_of(state).empty()) {
+      const std::string words = state == 0 ? "anywhere" : "anywhere in " + own_name(info(state).path);
+      out_ += indent + "from" + std::to_string(state) + " [label=<" + table(state, words, "", true) + ">];\n";
     }
     if (!has_regions(state)) return begin_and_children(state, "", initial_of(state), indent);
     for (std::size_t r = 0; r < machine_.regions().size(); ++r) {
@@ -139,13 +172,16 @@ class Dot {
 
   void begin_and_children(std::uint16_t state, const std::string& region, std::uint16_t initial,
                           const std::string& indent) {
-    const std::string start = "start" + std::to_string(starts_++);
-    out_ += indent + start +
-            " [shape=circle, label=\"\", width=0.13, height=0.13, fixedsize=true, style=filled, fillcolor=" +
-            quoted(hex(kInk)) + ", color=" + quoted(hex(kInk)) + "];\n";
-    if (initial != kNoIndex) starts_to_ += "  " + start + " -> " + target(initial) + ";\n";
+    if (initial != kNoIndex && shown_[leaf_of(initial)]) {
+      const std::string start = "start" + std::to_string(starts_++);
+      out_ += indent + start +
+              " [shape=circle, label=\"\", style=filled, width=0.13, height=0.13, fixedsize=true, fillcolor=" +
+              quoted(hex(kInk)) + ", color=" + quoted(hex(kInk)) + "];\n";
+      starts_to_ += "  " + start + " -> " + node(leaf_of(initial)) + ":in;\n";
+    }
     for (std::uint16_t s = 1; s < machine_.states().size(); ++s) {
-      if (info(s).parent != state || !(region.empty() || info(s).path.starts_with(region + "/"))) continue;
+      if (!shown_[s] || info(s).parent != state || !(region.empty() || info(s).path.starts_with(region + "/")))
+        continue;
       if (!info(s).has_children) {
         leaf(s, indent);
         continue;
@@ -169,54 +205,56 @@ class Dot {
       add("sealed");
     for (const std::string& trait : info(state).traits) add(trait);
     if (words.empty()) return "";
-    return std::string(info(state).has_children ? "  " : "<br/>") + "<font point-size=\"10\" color=\"" + hex(kFaint) +
-           "\">" + html(words) + "</font>";
+    return std::string(info(state).has_children ? "  " : "<br align=\"left\"/>") + "<font point-size=\"10\" color=\"" +
+           hex(kFaint) + "\">" + html(words) + "</font>" + (info(state).has_children ? "" : "<br align=\"left\"/>");
+  }
+
+  // A state as a box with its rules as rows, in order, in the file's words; each row is a port that its arrow leaves.
+  [[nodiscard]] std::string table(std::uint16_t state, const std::string& title, const std::string& about,
+                                  bool dashed) {
+    const std::string border = hex(dashed ? kFaint : kState);
+    const bool heavy = state != 0 && info(state).sealed && !info(state).final;
+    std::string out = "<table border=\"" + std::string(heavy ? "3" : "1") +
+                      "\" cellborder=\"0\" cellspacing=\"0\" cellpadding=\"3\" style=\"rounded" +
+                      (dashed ? ",dashed" : "") + "\" color=\"" + border + "\" bgcolor=\"" +
+                      hex(dashed ? kPaper : kStatePale) + "\"><tr><td align=\"left\" port=\"in\"" +
+                      (dashed ? ""
+                              : " sides=\"b\" border=\"" + std::string(rules_of(state).empty() ? "0" : "1") +
+                                    "\" color=\"" + border + "\"") +
+                      "><b>" + html(title) + "</b>" + about + "</td></tr>";
+    for (const std::size_t rule : rules_of(state)) {
+      const TransitionInfo& each = machine_.transitions()[rule];
+      std::string words = broken(each.text.empty() ? "always" : each.text, "\n");
+      std::string lines;
+      for (const char c : words)
+        lines += c == '\n' ? std::string("<br align=\"left\"/>") : html(std::string_view(&c, 1));
+      out += "<tr><td align=\"left\" balign=\"left\" port=\"r" + std::to_string(rule) +
+             "\"><font point-size=\"10\" color=\"" + hex(kFaint) + "\">" + lines + "  <font color=\"" + hex(kInk) +
+             "\">\xe2\x86\x92 " + html(each.to) + "</font></font></td></tr>";
+    }
+    return out + "</table>";
   }
 
   void leaf(std::uint16_t state, const std::string& indent) {
-    out_ += indent + node(state) + " [label=<<b>" + html(own_name(info(state).path)) + "</b>" + notes(state) +
-            ">, id=" + quoted(info(state).path) + (info(state).final ? ", peripheries=2" : "") +
-            (info(state).sealed && !info(state).final ? ", penwidth=2.6" : "") + "];\n";
-  }
-
-  [[nodiscard]] std::string target(std::uint16_t state) const {
-    std::string out = node(leaf_of(state));
-    if (info(state).has_children) out += " [lhead=cluster_" + node(state) + "]";
-    return out;
+    const std::string name = own_name(info(state).path) + (info(state).final ? " \xe2\x97\x8e" : "");
+    out_ += indent + node(state) + " [label=<" + table(state, name, notes(state), false) +
+            ">, id=" + quoted(info(state).path) + "];\n";
   }
 
   void edge(std::size_t index) {
     const TransitionInfo& each = machine_.transitions()[index];
-    // The order in its list, where there is one.
-    std::size_t place = 1, count = 0;
-    for (std::size_t i = 0; i < machine_.transitions().size(); ++i) {
-      if (machine_.transitions()[i].owner != each.owner) continue;
-      ++count;
-      if (i < index) ++place;
-    }
+    // What leads to `back` or to `x/last` says so in its row; there is no one state to point at.
+    if (!shows_edge(each) || each.to == "back" || each.to.ends_with("/last")) return;
     const bool frame = each.owner == 0 || info(each.owner).has_children;
     const std::string from = frame ? "from" + std::to_string(each.owner) : node(each.owner);
-    const std::string order = count > 1 ? std::to_string(place) + "  " : "";
-    const std::string label = "label=\"  " + escaped(broken(order + each.text, "\n  "), "\"\\") + "\"";
-    std::string line;
-    for (const char c : label) line += c == '\n' ? std::string("\\l") : std::string(1, c);
-    line.insert(line.size() - 1, "\\l");
-    const bool back = each.to == "back";
-    if (back || each.to.ends_with("/last")) {
-      const std::string memory = "memory" + std::to_string(index);
-      out_ += "  " + memory + " [label=" + quoted(back ? "back" : "last of " + each.to.substr(0, each.to.size() - 5)) +
-              ", shape=box, style=\"rounded,dashed\", color=" + quoted(hex(kFaint)) +
-              ", fontcolor=" + quoted(hex(kFaint)) + ", fontsize=11, height=0.3];\n  " + from + " -> " + memory + " [" +
-              line + "];\n";
-      return;
-    }
-    out_ += "  " + from + " -> " + node(leaf_of(each.target)) + " [" + line;
-    if (info(each.target).has_children) out_ += ", lhead=cluster_" + node(each.target);
-    out_ += "];\n";
+    out_ += "  " + from + ":r" + std::to_string(index) + ":e -> " + node(leaf_of(each.target)) + ":in" +
+            (each.owner == each.target ? ":e;\n" : ";\n");
   }
 
   const Machine& machine_;
   bool dark_;
+  std::uint16_t around_;
+  std::vector<bool> shown_;
   std::string out_, starts_to_;
   int starts_ = 0;
 };
@@ -277,6 +315,14 @@ Outcome draw_graph(const Machine& machine, const GraphOptions& options, const st
   Agraph_t* const graph = agmemread(graph_dot(machine, options).c_str());
   Outcome written = Error{"the graph of \"" + std::string(machine.name()) + "\" cannot be laid out", ""};
   if (graph != nullptr && gvLayout(context, graph, "dot") == 0) {
+    // As a picture of dots no larger than can be looked at.
+    const boxf box = GD_bb(graph);
+    if (end == ".png" && std::max(box.UR.x - box.LL.x, box.UR.y - box.LL.y) * 96 / 72 > kLargestPicture) {
+      gvFreeLayout(context, graph);
+      agclose(graph);
+      return Error{"the graph of \"" + std::string(machine.name()) + "\" is too large for a PNG", "",
+                   "Write an SVG, or a part of it: `--state PATH`."};
+    }
     char* data = nullptr;
     unsigned size = 0;
     if (gvRenderData(context, graph, end == ".svg" ? "svg" : "png", &data, &size) == 0)

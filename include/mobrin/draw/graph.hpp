@@ -9,10 +9,13 @@ namespace mobrin {
 
 struct GraphOptions {
   bool dark = false;
+  /// Only this state (an index into Machine::states()), what is in it, and what its rules lead to or comes to it from.
+  std::uint16_t around = kNoIndex;
 };
 
-/// The graph in Graphviz's language. Nesting is drawn as frames within frames, regions as dashed frames side by side;
-/// transitions from anywhere start at one node and are drawn once. Each state's element carries its path as its id.
+/// The graph in Graphviz's language. Each state is a box with its rules as rows, in order, in the file's words, and an
+/// arrow leaves from its row. Nesting is drawn as frames within frames, regions as dashed frames side by side; the rules
+/// of a frame, and those that hold from anywhere, stand in a box of their own, once. Each state's element carries its path as its id.
 [[nodiscard]] std::string graph_dot(const Machine& machine, const GraphOptions& options = {});
 
 /// The graph as Mermaid text (a `stateDiagram-v2`), for documents.
