@@ -8,6 +8,7 @@
 #include "mobrin/draw/graph.hpp"
 #include "mobrin/draw/run.hpp"
 #include "mobrin/draw/sheet.hpp"
+#include "mobrin/io/animation.hpp"
 #include "mobrin/io/image.hpp"
 #include "support.hpp"
 
@@ -176,6 +177,27 @@ TEST(RunPicture, DrawsWhatWasPressedAndSaysWhatWasNotTaken) {
   EXPECT_EQ(pixels(shorter, milliseconds(450)).height + 24,
             pixels(shorter, milliseconds(500)).height);  // the first step
   EXPECT_FALSE(draw_run(*loaded.machine, shorter, milliseconds(450), "/nowhere/x.png"));
+}
+
+TEST(Films, OfAClipHaveItsExactTiming) {
+  const Loaded loaded = load_character(MOBRIN_DEMO "/keeper.yaml");
+  const std::string path = testing::TempDir() + "mobrin_clip.apng";
+  SheetOptions options;
+  options.art_folder = MOBRIN_DEMO "/";
+  options.clips = {"net"};
+  ASSERT_TRUE(draw_sheet(*loaded.machine, options, path));
+  const auto film = read_animation(path);
+  ASSERT_TRUE(film) << film.error().message;
+  for (const ClipInfo& clip : loaded.machine->clips()) {
+    if (clip.def.name.text != "net") continue;
+    ASSERT_EQ(film->delays.size(), clip.def.frames.size());
+    for (std::size_t f = 0; f < film->delays.size(); ++f)
+      EXPECT_EQ(film->delays[f].num * kTicksPerSecond,
+                (clip.borders[f + 1] - clip.borders[f]).count * film->delays[f].den);
+  }
+  options.clips.clear();
+  EXPECT_EQ(draw_sheet(*loaded.machine, options, path).error().text(),
+            "a film shows one clip with frames. Name it: --clip NAME.");
 }
 
 TEST(Graph, ShowsNestingRegionsOrderAndWhatHoldsFromAnywhereOnce) {

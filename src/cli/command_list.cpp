@@ -6,6 +6,7 @@
 
 #include "command.hpp"
 #include "console.hpp"
+#include "definition_text.hpp"
 #include "json.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -42,21 +43,6 @@ Json input_json(const InputDef& input) {
   return out;
 }
 
-// The same for people.
-std::string mark_words(const MarkDef& mark) {
-  switch (mark.at) {
-    case MarkAt::frame_begin:
-      return fmt::format("frame {}", mark.frame);
-    case MarkAt::frame_end:
-      return fmt::format("the end of frame {}", mark.frame);
-    case MarkAt::time:
-      return "this time";
-    case MarkAt::frames:
-      return fmt::format("frames {} to {}", mark.frame, mark.last_frame);
-  }
-  return "";
-}
-
 // Where a mark lies on the clip's own time, played forwards.
 Ticks mark_ticks(const ClipInfo& clip, const MarkDef& mark) {
   if (mark.at == MarkAt::time) return mark.time;
@@ -82,6 +68,7 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
     Json cue = {{"cue", mark.cue.text}, {"at", mark_text(mark)}, {"ticks", mark_ticks(clip, mark).count}};
     if (mark.at == MarkAt::frame_begin || mark.at == MarkAt::frame_end) cue["frame"] = mark.frame;
     if (mark.at == MarkAt::frames) cue["frames"] = {mark.frame, mark.last_frame};
+    if (mark.way != MarkWay::both) cue["way"] = mark.way == MarkWay::forward ? "forward" : "backward";
     for (const CueDef& def : machine.cues())
       if (def.name.text == mark.cue.text) cue["fields"] = json_of_fields(def, mark.fields);
     cues.push_back(std::move(cue));
@@ -89,43 +76,102 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
   const auto pair = [](const std::optional<std::pair<double, double>>& value) {
     return value ? Json{value->first, value->second} : Json();
   };
-  Json boxes = Json::array();
+  Json boxes = Json::array(), windows = Json::array(), tracks = Json::array(), offsets = Json::array();
+  const auto stretches = [](const std::vector<StretchDef>& all) {
+    Json out = Json::array();
+    for (const StretchDef& each : all) out.push_back(stretch_text(each));
+    return out;
+  };
   for (const BoxDef& box : clip.marks.boxes) {
-    Json stretches = Json::array();
-    for (const StretchDef& each : box.stretches) stretches.push_back(stretch_text(each));
-    Json out = {{"name", box.name.text}, {"role", box.role.text}, {"frames", stretches}};
-    if (const auto* rect = std::get_if<RectShape>(&box.shape))
-      out["rect"] = {rect->left, rect->bottom, rect->width, rect->height};
-    else if (const auto* circle = std::get_if<CircleShape>(&box.shape))
-      out["circle"] = {circle->x, circle->y, circle->radius};
+    Json out = {{"name", box.name.text}, {"role", box.role.text}, {"frames", stretches(box.stretches)}};
+    out.update(json_of(box.shape));
+    out["hits"] = box.hits;
+    out["spares"] = box.spares;
+    out["every_ticks"] = box.every.count;
     boxes.push_back(std::move(out));
   }
+  for (const WindowDef& window : clip.marks.windows)
+    windows.push_back({{"name", window.name.text}, {"frames", stretches(window.stretches)}});
+  constexpr const char* kCurves[] = {"step", "linear", "cubic"};
+  for (const TrackDef& track : clip.marks.tracks) {
+    Json keys = Json::array();
+    for (const TrackKey& key : track.keys) keys.push_back({{"ticks", key.time.count}, {"value", key.value}});
+    tracks.push_back(
+        {{"name", track.name.text}, {"curve", kCurves[static_cast<std::size_t>(track.curve)]}, {"keys", keys}});
+  }
+  for (const OffsetDef& each : clip.marks.offsets)
+    offsets.push_back({{"frames", {each.first, each.last}}, {"offset", {each.x, each.y}}});
   return {{"name", clip.def.name.text},
           {"play", clip.def.play.text()},
           {"ticks", clip.length.count},
           {"frames", frames},
           {"cues", cues},
           {"pivot", pair(clip.marks.pivot)},
-          {"boxes", boxes}};
+          {"offset", pair(clip.marks.offset)},
+          {"offsets", offsets},
+          {"airborne", clip.marks.airborne},
+          {"windows", windows},
+          {"boxes", boxes},
+          {"tracks", tracks}};
+}
+
+// The transitions of a state as its definition says them, in order.
+const GoDef* go_of(const StateDef* state, std::size_t index) {
+  return state != nullptr && index < state->go.size() ? &state->go[index] : nullptr;
 }
 
 Json machine_json(const Loaded& loaded) {
   const Machine& machine = *loaded.machine;
   Json clips = Json::array(), states = Json::array(), inputs = Json::array(), cues = Json::array();
   for (const ClipInfo& clip : machine.clips()) clips.push_back(clip_json(machine, clip));
-  for (std::size_t s = 1; loaded.has_machine && s < machine.states().size(); ++s) {
+  const auto defined =
+      loaded.definition ? states_by_path(*loaded.definition) : std::map<std::string, const StateDef*>();
+  const auto definition_of = [&](const std::string& path) {
+    const auto found = defined.find(path);
+    return found == defined.end() ? nullptr : found->second;
+  };
+  Json anywhere = Json::array();
+  for (std::size_t s = 0; loaded.has_machine && s < machine.states().size(); ++s) {
     const StateInfo& state = machine.states()[s];
+    const StateDef* def = definition_of(state.path);
     Json go = Json::array();
-    for (const TransitionInfo& transition : machine.transitions())
-      if (transition.owner == s)
-        go.push_back({{"text", transition.text}, {"to", transition.to}, {"line", transition.place.line}});
-    states.push_back({{"name", state.path},
-                      {"plays", text_or_null(state.plays)},
-                      {"final", state.final},
-                      {"sealed", state.sealed},
-                      {"traits", state.traits},
-                      {"go", go}});
+    for (const TransitionInfo& transition : machine.transitions()) {
+      if (transition.owner != s) continue;
+      Json rule = {{"text", transition.text}, {"to", transition.to}, {"line", transition.place.line}};
+      if (const GoDef* more = go_of(def, go.size())) rule.update(json_of(*more));
+      go.push_back(std::move(rule));
+    }
+    if (s == 0) {
+      anywhere = std::move(go);
+      continue;
+    }
+    Json out = {{"name", state.path},     {"plays", text_or_null(state.plays)},
+                {"final", state.final},   {"sealed", state.sealed},
+                {"traits", state.traits}, {"go", go}};
+    if (def != nullptr) out.update(json_of(*def));
+    states.push_back(std::move(out));
   }
+  Json reaches = Json::array(), zones = Json::array(), looks = Json::array(), vars = Json::object();
+  for (const ReachDef& reach : machine.reaches()) {
+    Json out = {{"name", reach.name.text}, {"hits", reach.hits}, {"spares", reach.spares}};
+    out.update(json_of(reach.shape));
+    reaches.push_back(std::move(out));
+  }
+  for (const ZoneInfo& zone : machine.zones()) {
+    Json out = {{"name", zone.def.name.text},
+                {"tags", zone.def.tags},
+                {"inside", text_or_null(zone.def.inside.text)},
+                {"enter", text_or_null(zone.def.enter.text)},
+                {"leave", text_or_null(zone.def.leave.text)}};
+    out.update(json_of(zone.def.shape));
+    zones.push_back(std::move(out));
+  }
+  for (const LookDef& look : machine.looks()) {
+    Json art = Json::object();
+    for (const auto& [from, to] : look.art) art[from] = to;
+    looks.push_back({{"name", look.name.text}, {"when", look.when.text}, {"art", art}});
+  }
+  if (loaded.definition) vars = json_of(loaded.definition->root)["vars"];
   for (const InputDef& input : machine.inputs()) inputs.push_back(input_json(input));
   for (const CueDef& cue : machine.cues())
     cues.push_back({{"name", cue.name.text}, {"kind", text_or_null(cue.kind)}, {"fields", json_of_fields(cue, {})}});
@@ -133,7 +179,13 @@ Json machine_json(const Loaded& loaded) {
           {"clips", clips},
           {"states", states},
           {"inputs", inputs},
-          {"cues", cues}};
+          {"cues", cues},
+          {"unit", machine.unit()},
+          {"vars", vars},
+          {"anywhere", anywhere},
+          {"reaches", reaches},
+          {"zones", zones},
+          {"looks", looks}};
 }
 
 std::string input_text(const InputDef& input) {
@@ -194,11 +246,15 @@ void print_machine(const Loaded& loaded, const std::string& path) {
     heading("states", "  begins in " + begins);
     const std::size_t width =
         widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
+    const auto defined =
+        loaded.definition ? states_by_path(*loaded.definition) : std::map<std::string, const StateDef*>();
     for (std::size_t s = 0; s < machine.states().size(); ++s) {
       const StateInfo& state = machine.states()[s];
+      const auto found = defined.find(state.path);
+      const StateDef* def = found == defined.end() ? nullptr : found->second;
       const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(),
                                    [&](const TransitionInfo& t) { return t.owner == s; });
-      if (s == 0 && !any) continue;
+      if (s == 0 && !any && (def == nullptr || lines_of(*def).empty())) continue;
       const bool turns = state.plays.find(", ") != std::string::npos;  // several clips
       std::string notes = state.plays;
       if (!notes.empty() && !notes.starts_with("pose ")) notes = (turns ? "clips " : "clip ") + notes;
@@ -212,9 +268,17 @@ void print_machine(const Loaded& loaded, const std::string& path) {
         notes += (notes.empty() ? "" : ", ") + std::string("sealed");
       for (const std::string& trait : state.traits) notes += (notes.empty() ? "" : ", ") + trait;
       fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
-      for (const TransitionInfo& transition : machine.transitions())
-        if (transition.owner == s)
-          fmt::print("  {:{}}    to {}  {}\n", "", width, transition.to, styled(Style::faint, transition.text));
+      if (def != nullptr)
+        for (const std::string& line : lines_of(*def)) fmt::print("  {:{}}    {}\n", "", width, line);
+      std::size_t rule = 0;
+      for (const TransitionInfo& transition : machine.transitions()) {
+        if (transition.owner != s) continue;
+        const GoDef* more = go_of(def, rule++);
+        const std::string extras = more == nullptr ? "" : extras_of(*more);
+        fmt::print(
+            "  {:{}}    to {}  {}\n", "", width, transition.to,
+            styled(Style::faint, transition.text + (extras.empty() || transition.text.empty() ? "" : ", ") + extras));
+      }
     }
   }
   if (!machine.clips().empty()) heading("clips");
@@ -223,19 +287,28 @@ void print_machine(const Loaded& loaded, const std::string& path) {
   for (const ClipInfo& clip : machine.clips()) {
     fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, clip_width, clip.length.to_seconds(),
                clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
-    for (const MarkDef& mark : clip.marks.marks) {
-      const Ticks at = mark_ticks(clip, mark);
-      fmt::print("  {:{}}  {:>7.3f} s  {} at {}\n", "", clip_width, at.to_seconds(), styled(Style::warm, mark.cue.text),
-                 mark_words(mark));
+    for (const MarkLine& line : mark_lines(clip)) {
+      const std::string when = line.seconds < 0 ? "" : fmt::format("{:.3f} s", line.seconds);
+      fmt::print("  {:{}}  {:>9}  {}{}\n", "", clip_width, when, line.text,
+                 styled(Style::faint, line.place.empty() || !line.cue.empty() ? "" : "  at " + line.place));
     }
-    for (const WindowDef& window : clip.marks.windows) {
-      std::string where;
-      for (const StretchDef& s : window.stretches)
-        where += (where.empty() ? "" : ", ") +
-                 (s.timed ? fmt::format("{} s to {} s", s.begin.to_seconds(), s.end.to_seconds())
-                          : fmt::format("frames {} to {}", s.first, s.last));
-      fmt::print("  {:{}}             window {}: {}\n", "", clip_width, window.name.text, where);
-    }
+  }
+  if (!machine.looks().empty()) heading("looks");
+  for (const LookDef& look : machine.looks()) {
+    std::string art;
+    for (const auto& [from, to] : look.art) art += fmt::format("  {} instead of {}", to, from);
+    fmt::print("  {:8}  when {}{}\n", look.name.text, look.when.text, styled(Style::faint, art));
+  }
+  if (!machine.reaches().empty()) heading("reaches");
+  for (const ReachDef& reach : machine.reaches())
+    fmt::print("  {:8}  {}{}\n", reach.name.text, shape_text(reach.shape), tags_text(reach.hits, reach.spares));
+  if (!machine.zones().empty()) heading("zones");
+  for (const ZoneInfo& zone : machine.zones()) {
+    std::string fills;
+    for (const auto& [what, input] : {std::pair("inside", &zone.def.inside), std::pair("enter", &zone.def.enter),
+                                      std::pair("leave", &zone.def.leave)})
+      if (!input->empty()) fills += fmt::format("  {}: {}", what, input->text);
+    fmt::print("  {:8}  {}{}{}\n", zone.def.name.text, shape_text(zone.def.shape), tags_text(zone.def.tags, {}), fills);
   }
   if (!machine.cues().empty()) heading("cues");
   const std::size_t cue_width = widest(8, machine.cues(), name);

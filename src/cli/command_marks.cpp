@@ -6,6 +6,7 @@
 
 #include "command.hpp"
 #include "console.hpp"
+#include "definition_text.hpp"
 #include "json.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/file.hpp"
@@ -21,6 +22,7 @@ struct MarksOptions {
   std::string file, clip;
   std::vector<std::pair<Kind, std::string>> edits;  // in the order of the command line
   std::vector<std::string> copies;                  // of boxes
+  std::string misplaced;                            // a shape without a box
 };
 
 // `22,38` as `[22, 38]`
@@ -82,8 +84,26 @@ std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std:
     case Kind::remove_window:
       edit.name = text;
       break;
-    case Kind::add_box:
-      return std::nullopt;  // copy_boxes makes these
+    case Kind::add_box: {
+      // `net:hit=3-4 circle: [1, 2, 3]`: the shape comes with it (see marks_command)
+      const std::size_t colon = left.find(':'), shape = text.find(" rect: ") == std::string::npos
+                                                            ? text.find(" circle: ")
+                                                            : text.find(" rect: ");
+      const std::string frames =
+          equals == std::string::npos || equals > shape ? "" : text.substr(equals + 1, shape - equals - 1);
+      const std::string who = text.substr(0, std::min(equals, shape));
+      if (colon == std::string::npos || colon == 0 || colon + 1 >= who.size() || shape == std::string::npos)
+        return wrong("add-box",
+                     "Write its name and role, its frames, and a shape: `--add-box net:hit=3-4 --rect 8,8,17,10`.");
+      edit.to = fmt::format("{{name: {}, role: {}{},{}}}", who.substr(0, colon), who.substr(colon + 1),
+                            frames.empty() ? "" : ", frames: " + frames, text.substr(shape));
+      break;
+    }
+    case Kind::remove_box:
+      if (left.empty()) return wrong("remove-box", "Write the box, or the box and its frames: `net`, `net=3-4`.");
+      edit.name = left;
+      edit.place = right;
+      break;
     case Kind::set_airborne:
       if (text != "true" && text != "false") return wrong("airborne", "Write `true` or `false`.");
       edit.to = text;
@@ -115,22 +135,11 @@ std::string machine_beside(const std::string& file) {
 
 void show(const ClipInfo& clip) {
   fmt::print("{}\n", styled(Style::strong, clip.def.name.text));
-  const ClipMarksDef& marks = clip.marks;
-  if (marks.pivot) fmt::print("  pivot     {:g}, {:g}\n", marks.pivot->first, marks.pivot->second);
-  if (marks.offset) fmt::print("  offset    {:g}, {:g}\n", marks.offset->first, marks.offset->second);
-  for (const OffsetDef& each : marks.offsets)
-    fmt::print("  offset    {:g}, {:g}  frames {}-{}\n", each.x, each.y, each.first, each.last);
-  if (marks.airborne) fmt::print("  airborne\n");
-  for (const MarkDef& mark : marks.marks) fmt::print("  {:8}  {}\n", mark_text(mark), mark.cue.text);
-  for (const WindowDef& window : marks.windows)
-    for (const StretchDef& each : window.stretches)
-      fmt::print("  {:8}  window {}\n", stretch_text(each), window.name.text);
-  for (const BoxDef& box : marks.boxes) {
-    std::string when;
-    for (const StretchDef& each : box.stretches) when += (when.empty() ? "" : ", ") + stretch_text(each);
-    fmt::print("  {:8}  box {} ({})\n", when.empty() ? "always" : when, box.name.text, box.role.text);
-  }
-  if (!marks.pivot && marks.marks.empty() && marks.windows.empty() && marks.boxes.empty()) fmt::print("  no marks\n");
+  const std::vector<MarkLine> lines = mark_lines(clip);
+  for (const MarkLine& line : lines)
+    fmt::print("  {:8}  {}\n", line.place.empty() ? (line.seconds < 0 ? "always" : "") : line.place,
+               line.cue.empty() ? line.text : line.cue);
+  if (lines.empty()) fmt::print("  no marks\n");
 }
 
 int show_all(const std::string& file, const std::string& only) {
@@ -201,6 +210,10 @@ bool copy_boxes(const Loaded& loaded, const std::string& clip, const std::string
 
 int marks(const MarksOptions& options) {
   if (options.edits.empty() && options.copies.empty()) return show_all(options.file, options.clip);
+  if (!options.misplaced.empty())
+    return usage(
+        "`" + options.misplaced + "` belongs to no box",
+        "Write it after its box: `--add-box net:hit=3-4 --rect 8,8,17,10`, `--add-box head:hurt --circle 0,25,5`.");
   if (options.clip.empty()) return usage("no clip is named", "Say whose marks to edit: `--clip walk`.");
   if (!can_write("FILE", options.file, {".yaml", ".yml", ".json"})) return kFindings;
   // From reading to writing nobody else edits here, or one of both edits would be lost.
@@ -246,6 +259,9 @@ int marks(const MarksOptions& options) {
       return kFindings;
     }
     text = std::move(*edited);
+    // All of that name.
+    if (edit.kind == Kind::remove_box && edit.place.empty())
+      while ((edited = edit_marks(text, edit))) text = std::move(*edited);
   }
   const Loaded after = load_character(machine.empty() ? target : machine, {target, text});
   if (has_errors(after.findings)) {
@@ -281,6 +297,27 @@ const Command marks_command(
       add("--remove-window", Kind::remove_window, "Take it away: again");
       add("--pivot", Kind::set_pivot, "Where the feet stand, in image pixels from the top left: 22,38");
       add("--offset", Kind::set_offset, "Move the clip's art in pixels, x forward, y up: 1,0; or some frames: 5-7=0,2");
+      add("--add-box", Kind::add_box,
+          "A box by name and role, and its frames, with the shape after it: net:hit=3-4 --rect 8,8,17,10");
+      // A shape belongs to the box before it.
+      for (const auto& [name, count] : {std::pair("rect", 4), std::pair("circle", 3)})
+        parameters.each(
+            (std::string("--") + name).c_str(),
+            [options, name = std::string(name), count = count](const std::string& value) {
+              std::string numbers = value;
+              for (std::size_t i = 0; i < numbers.size(); ++i)
+                if (numbers[i] == ',') numbers.insert(++i, " ");
+              const bool counted = std::count(value.begin(), value.end(), ',') == count - 1;
+              const bool follows = !options->edits.empty() && options->edits.back().first == Kind::add_box &&
+                                   options->edits.back().second.find(": [") == std::string::npos;
+              if (counted && follows)
+                options->edits.back().second += " " + name + ": [" + numbers + "]";
+              else
+                options->misplaced = "--" + name + " " + value;
+            },
+            name[0] == 'r' ? "The shape of the box before it: left, bottom, width, height in pixels from the pivot"
+                           : "The shape of the box before it: x, y, radius in pixels from the pivot");
+      add("--remove-box", Kind::remove_box, "Take all boxes of a name away, or the one of some frames: net, net=3-4");
       add("--airborne", Kind::set_airborne, "true: its feet leave the ground, so check compares no ground line");
       parameters.options("--copy-box", options->copies,
                          "A box once more, for other frames or for another clip: net=5-6, body=leap");

@@ -171,12 +171,13 @@ int run(const RunRequest& request) {
   else
     line(instance.now(), "end", end_text(*loaded->machine, instance));
   if (!request.picture.empty()) {
-    const Ticks until = request.until ? *request.until : *tape->until;
-    if (until.count <= 0) {
+    const Ticks whole = request.until ? *request.until : *tape->until;
+    const Ticks from = request.from.value_or(Ticks()), until = std::min(whole, request.to.value_or(whole));
+    if (until <= from) {
       fmt::print(stderr, "error: a run of no time has no picture\n    Let it last: `--until 4s`.\n");
       return kUsage;
     }
-    if (const Outcome drawn = draw_run(*loaded->machine, *tape, until, request.picture, request.dark); !drawn) {
+    if (const Outcome drawn = draw_run(*loaded->machine, *tape, until, request.picture, request.dark, from); !drawn) {
       fmt::print(stderr, "error: {}\n", drawn.error().text());
       return kFindings;
     }

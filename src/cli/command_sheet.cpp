@@ -51,7 +51,7 @@ int sheet(Request options) {
   }
   const auto loaded = load_or_report(options.file);
   if (!loaded) return kFindings;
-  if (!can_write("-o", options.out, {".png", ".svg"}, &*loaded)) return kFindings;
+  if (!can_write("-o", options.out, {".png", ".svg", ".apng"}, &*loaded)) return kFindings;
   options.sheet.art_folder = folder_of(options.file);
   const auto drawn = draw_sheet(*loaded->machine, options.sheet, options.out);
   if (!drawn) {
@@ -75,12 +75,13 @@ const Command sheet_command(
                         "Another clip faintly under each frame, pivot on pivot: idle, or one frame of it: idle:0");
       parameters.option("--look", options->sheet.look, "With the art of this look");
       parameters.number("--zoom", options->sheet.zoom, {0.1, 64.0}, "Image pixels this many times as large");
-      parameters.option("-o,--out", options->out, "What to write: a PNG, or an SVG if it ends in .svg",
+      parameters.option("-o,--out", options->out,
+                        "What to write, by its ending: .png, .svg, or a film of one clip, .apng",
                         Parameters::Need::required);
       parameters.flag("--dark", options->sheet.dark, "On a dark ground");
       parameters.footer(
           "Example:\n  mobrin sheet keeper.yaml --clip net -o net.png\n  mobrin sheet keeper.yaml --clip walk --ghost "
-          "idle:0 --zoom 6 -o walk.png");
+          "idle:0 --zoom 6 -o walk.png\n  mobrin sheet keeper.yaml --clip walk -o walk.apng");
       return [options] { return sheet(*options); };
     });
 

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "canvas.hpp"
+#include "mobrin/core/carry.hpp"
 
 namespace mobrin {
 namespace {
@@ -33,19 +34,20 @@ struct ShownStretch {
 
 struct Pressed {
   Ticks at, life;
-  bool taken = false;
+  std::optional<Ticks> taken{};  // when
 };
 
 // All that is drawn, gathered in one run.
 class History {
  public:
-  History(const Machine& machine, const Tape& tape, Ticks until) : machine_(machine), until_(until) {
+  History(const Machine& machine, const Tape& tape, Ticks from, Ticks until) : machine_(machine), until_(until) {
     Instance instance(machine);
     states.resize(instance.region_count());
     shown.resize(instance.region_count());
     std::size_t next = 0;
     for (int i = 0; i <= kSamples; ++i) {
-      const Ticks at(until.count / kSamples * i + until.count % kSamples * i / kSamples);
+      const Ticks length = until - from;
+      const Ticks at(from.count + length.count / kSamples * i + length.count % kSamples * i / kSamples);
       for (; next < tape.steps.size() && tape.steps[next].at <= at;) {
         const Ticks here = tape.steps[next].at;
         cover(instance, here);
@@ -63,6 +65,8 @@ class History {
 
   std::map<std::uint16_t, std::vector<Stretch>> values;  // of inputs that were written
   std::map<std::uint16_t, std::vector<Pressed>> pulses;
+  std::map<std::string, std::vector<Stretch>> variables;
+  std::vector<Stretch> looks;
   std::vector<std::vector<Stretch>> states;  // by region
   std::vector<std::vector<ShownStretch>> shown;
   std::vector<Cue> told;  // cues, faults, done
@@ -89,7 +93,7 @@ class History {
         cue.transition == kNoTransition ? kNoIndex : machine_.transitions()[cue.transition].pulse;
     if (pulse != kNoIndex)
       for (Pressed& pressed : pulses[pulse])
-        if (pressed.at <= cue.at && cue.at <= pressed.at + pressed.life) pressed.taken = true;
+        if (!pressed.taken && pressed.at <= cue.at && cue.at <= pressed.at + pressed.life) pressed.taken = cue.at;
     for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
       const std::uint16_t leaf = instance.active(r);
       std::string path = leaf == kNoIndex || machine_.states()[leaf].has_children ? "" : machine_.states()[leaf].path;
@@ -116,11 +120,23 @@ class History {
       const std::uint16_t input = index_of(name.text);
       if (input == kNoIndex) continue;
       const auto* kind = std::get_if<PulseInput>(&machine_.inputs()[input].kind);
-      pulses[input].push_back({step.at, kind != nullptr ? kind->buffer : Ticks{}, false});
+      pulses[input].push_back({step.at, kind != nullptr ? kind->buffer : Ticks{}});
     }
   }
 
   void note_shown(const Instance& instance) {
+    if (!machine_.looks().empty()) {
+      const std::uint16_t look = instance.look();
+      begin(looks, instance.now(), look == kNoIndex ? "" : machine_.looks()[look].name.text);
+    }
+    for (const SavedInstance::Named& each : save(instance).variables) {
+      const std::string name = each.state.empty() ? each.name : each.name + " (" + each.state + ")";
+      begin(variables[name], instance.now(), text_of(each.value));
+    }
+    note_clips(instance);
+  }
+
+  void note_clips(const Instance& instance) {
     for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
       const Shown now = instance.shown(r);
       auto& list = shown[r];
@@ -148,8 +164,8 @@ class History {
 
 class RunPicture {
  public:
-  RunPicture(const Machine& machine, const Tape& tape, Ticks until, bool dark)
-      : dark_(dark), machine_(machine), tape_(tape), until_(until), history_(machine, tape, until) {}
+  RunPicture(const Machine& machine, const Tape& tape, Ticks from, Ticks until, bool dark)
+      : dark_(dark), machine_(machine), tape_(tape), from_(from), until_(until), history_(machine, tape, from, until) {}
 
   Outcome write(const std::string& path) {
     // Once to measure the height, once to draw.
@@ -165,15 +181,17 @@ class RunPicture {
 
  private:
   [[nodiscard]] double x_of(Ticks at) const {
-    return kLeft + static_cast<double>(at.count) / static_cast<double>(until_.count) * (kWidth - kLeft - kRight);
+    const double part = static_cast<double>((at - from_).count) / static_cast<double>((until_ - from_).count);
+    return kLeft + std::clamp(part, 0.0, 1.0) * (kWidth - kLeft - kRight);
   }
 
   void grid(double height) {
-    const double seconds = until_.to_seconds();
+    const double seconds = (until_ - from_).to_seconds();
     double step = 0.01;
     for (const double wider : {0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0, 3600.0})
       if (seconds / step > 14) step = wider;
-    for (int i = 0; i * step <= seconds * 1.0001; ++i) {
+    for (int i = static_cast<int>(std::ceil(from_.to_seconds() / step - 1e-9));
+         i * step <= until_.to_seconds() * 1.0001; ++i) {
       const double x = x_of(mobrin::seconds(i * step));
       canvas_->line(x, kTop - 8, x, height - 12, kLine);
       char text[32];
@@ -193,6 +211,10 @@ class RunPicture {
       if (const auto found = history_.values.find(i); found != history_.values.end()) value_lane(name, found->second);
       if (const auto found = history_.pulses.find(i); found != history_.pulses.end()) pulse_lane(name, found->second);
     }
+    for (const auto& [name, stretches] : history_.variables) value_lane(name, stretches);
+    const bool looks =
+        std::any_of(history_.looks.begin(), history_.looks.end(), [](const Stretch& s) { return !s.text.empty(); });
+    if (looks) value_lane("look", history_.looks);
     y_ += kGap;
     for (std::size_t r = 0; r < history_.states.size(); ++r) {
       if (history_.states[r].empty()) continue;
@@ -204,7 +226,8 @@ class RunPicture {
       y_ += kGap;
     }
     cue_lanes();
-    return y_ + 24;
+    legend();
+    return y_ + 30;
   }
 
   void label(const std::string& text, Color color = kInk) {
@@ -220,7 +243,7 @@ class RunPicture {
     label(name);
     for (const Stretch& each : stretches) {
       const double from = x_of(each.begin), to = x_of(each.end);
-      const bool off = each.text == "false" || each.text == "0";
+      const bool off = each.text.empty() || each.text == "false" || each.text == "0";
       canvas_->fill({from, y_, to - from, kLane - 6}, off ? kCellLight : kValuePale);
       canvas_->line(from, y_, from, y_ + kLane - 6, kValue, 1.5);
       fitted(from, to, each.text, {kSmall, false, kValue});
@@ -228,19 +251,58 @@ class RunPicture {
     y_ += kLane;
   }
 
-  // A filled head where the pulse was taken, a hollow one where nothing took it; behind it, its life.
+  // A filled head where the pulse was taken, a hollow one where nothing took it; behind it, its life as far as it went.
   void pulse_lane(const std::string& name, const std::vector<Pressed>& presses) {
     label(name);
     const double middle = y_ + (kLane - 6) / 2;
-    for (const Pressed& each : presses) {
-      const double x = x_of(each.at);
-      canvas_->line(x, middle, x_of(each.at + each.life), middle, kValue, 2);
+    for (std::size_t i = 0; i < presses.size(); ++i) {
+      const Pressed& each = presses[i];
+      if (each.at < from_ || each.at > until_) continue;
+      const double x = x_of(each.at), end = x_of(each.taken ? *each.taken : each.at + each.life);
+      canvas_->line(x, middle, end, middle, kValue, 2);
+      if (each.taken) canvas_->line(end, middle - 5, end, middle + 5, kValue, 2);
       canvas_->fill({x - 4, middle - 6, 8, 12}, each.taken ? kValue : kPaper);
       canvas_->frame({x - 4, middle - 6, 8, 12}, kValue, 1.5);
-      if (!each.taken)
-        canvas_->text(std::max(x + 8, x_of(each.at + each.life) + 4), y_ + 1, "not taken", {kSmall, false, kFaint});
+      const double room = i + 1 < presses.size() ? x_of(presses[i + 1].at) - 8 : kWidth - 4;
+      const double left = std::max(x + 8, end + 4);
+      if (!each.taken && left + canvas_->text_width("not taken", {kSmall}) < room)
+        canvas_->text(left, y_ + 1, "not taken", {kSmall, false, kFaint});
     }
     y_ += kLane;
+  }
+
+  // What is there, and what it stands for.
+  void legend() {
+    double x = kLeft;
+    const double y = y_ + 8;
+    const auto words = [&](const char* text, Color color) {
+      x += canvas_->text(x, y, text, {kSmall, false, color}) + 24;
+    };
+    const auto any_cue = [&](auto is) { return std::any_of(history_.told.begin(), history_.told.end(), is); };
+    if (!history_.pulses.empty()) {
+      canvas_->fill({x, y + 2, 8, 12}, kValue);
+      x += 14;
+      words("a press; its line ends where it was taken", kValue);
+      canvas_->frame({x, y + 2, 8, 12}, kValue, 1.5);
+      x += 14;
+      words("one that nothing took", kValue);
+    }
+    if (any_cue([](const Cue& cue) { return cue.what == Told::cue && cue.edge == Edge::none; })) {
+      canvas_->flag(x, y + 14, 13, kCue);
+      x += 12;
+      words("a cue", kCue);
+    }
+    if (any_cue([](const Cue& cue) { return cue.edge != Edge::none; })) {
+      canvas_->fill({x, y + 5, 18, 6}, kSpan);
+      x += 24;
+      words("a span", kSpan);
+    }
+    if (any_cue([](const Cue& cue) { return cue.what == Told::fault; })) {
+      canvas_->flag(x, y + 14, 13, kWrong);
+      x += 12;
+      words("a runaway", kWrong);
+    }
+    y_ += 8;
   }
 
   void state_lane(const std::string& name, const std::vector<Stretch>& stretches) {
@@ -291,10 +353,14 @@ class RunPicture {
       bool any = false;
       for (const Cue& cue : history_.told) {
         if (cue.what != Told::cue || cue.cue != c) continue;
-        if (!any) label(machine_.cues()[c].name.text, cue.edge == Edge::none ? kCue : kSpan);
+        if (!any) {
+          const CueDef& def = machine_.cues()[c];
+          const bool special = def.kind == "impulse" || def.kind == "spawn";
+          label(def.name.text + (special ? " (" + def.kind + ")" : ""), cue.edge == Edge::none ? kCue : kSpan);
+        }
         any = true;
         const double x = x_of(cue.at);
-        if (cue.edge == Edge::none) canvas_->flag(x, y_ + kLane - 6, kLane - 8, kCue);
+        if (cue.edge == Edge::none && cue.at >= from_) canvas_->flag(x, y_ + kLane - 6, kLane - 8, kCue);
         if (cue.edge == Edge::begin) since = cue.at;
         if (cue.edge == Edge::end && since) bar(*since, cue.at);
         if (cue.edge == Edge::end) since.reset();
@@ -320,7 +386,7 @@ class RunPicture {
   bool dark_;
   const Machine& machine_;
   const Tape& tape_;
-  Ticks until_;
+  Ticks from_, until_;
   History history_;
   Canvas* canvas_ = nullptr;
   double y_ = 0;
@@ -328,8 +394,9 @@ class RunPicture {
 
 }  // namespace
 
-Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path, bool dark) {
-  return RunPicture(machine, tape, until, dark).write(path);
+Outcome draw_run(const Machine& machine, const Tape& tape, Ticks until, const std::string& path, bool dark,
+                 Ticks from) {
+  return RunPicture(machine, tape, from, until, dark).write(path);
 }
 
 }  // namespace mobrin

@@ -4,10 +4,12 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
+#include <numeric>
 #include <set>
 
 #include "canvas.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/animation.hpp"
 
 namespace mobrin {
 namespace draw {
@@ -139,6 +141,17 @@ class ClipBlock {
     for (const MarkDef& mark : clip.marks.marks)
       if (mark.at == MarkAt::frames) ++bars_;
     bars_ += clip.marks.windows.size();
+  }
+
+  // One frame alone, with a border in the cues' colour where it tells one.
+  [[nodiscard]] double cell_width() const { return cell_width_ + 2 * kGap; }
+  [[nodiscard]] double cell_height() const { return row_height() + 2 * kGap; }
+  [[nodiscard]] std::size_t count() const { return pictures_.size(); }
+  [[nodiscard]] std::size_t first() const { return first_; }
+  void draw_alone(Canvas& canvas, std::size_t shown) const {
+    draw_frame(canvas, shown, kGap, kGap);
+    if (!labels_[first_ + shown].empty())
+      canvas.frame({kGap - 3, kGap - 3, cell_width_ + 6, picture_height_ + 6}, kCue, 4);
   }
 
   [[nodiscard]] double width() const { return 2 * kMargin + cell_width_; }
@@ -327,6 +340,35 @@ class ClipBlock {
   std::size_t columns_ = 1, rows_ = 0, most_labels_ = 0, bars_ = 0;
 };
 
+// How long a frame shows, as parts of a second that fit 16 bits; to the nearest of 1/10000 s where none are exact.
+Fraction delay_of(Ticks time) {
+  const std::int64_t part = std::gcd(time.count, kTicksPerSecond);
+  Fraction out{time.count / part, kTicksPerSecond / part};
+  if (out.num > 65'535 || out.den > 65'535)
+    out = {std::min<std::int64_t>(65'535, std::llround(time.to_seconds() * 10'000)), 10'000};
+  return out;
+}
+
+// The clip moving at its own timing, as often as it plays.
+Outcome write_film(const ClipInfo& clip, const ClipBlock& block, bool dark, const std::string& path) {
+  std::vector<Image> frames;
+  std::vector<Fraction> delays;
+  const auto show = [&](std::size_t shown) {
+    Canvas canvas(static_cast<int>(std::ceil(block.cell_width())), static_cast<int>(std::ceil(block.cell_height())),
+                  dark);
+    block.draw_alone(canvas, shown);
+    frames.push_back(canvas.pixels());
+    const std::size_t frame = block.first() + shown;
+    delays.push_back(delay_of(clip.borders[frame + 1] - clip.borders[frame]));
+  };
+  for (std::size_t i = 0; i < block.count(); ++i) show(i);
+  // The way back leaves out both ends, which show once.
+  if (clip.def.play.kind == PlayKind::back_and_forth)
+    for (std::size_t i = block.count() - 1; i-- > 1;) show(i);
+  const std::int32_t plays = clip.def.play.kind == PlayKind::once ? 0 : clip.def.play.passes;
+  return write_apng(frames, delays, plays, path);
+}
+
 }  // namespace
 }  // namespace draw
 
@@ -383,6 +425,13 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
     blocks.emplace_back(*clip, options, ghost, art, ruler);
     height += blocks.back().height();
     width = std::max(width, blocks.back().width());
+  }
+  if (path.ends_with(".apng")) {
+    if (chosen.size() != 1 || blocks[0].count() == 0)
+      return Error{"a film shows one clip with frames", "", "Name it: --clip NAME."};
+    if (const Outcome written = draw::write_film(*chosen[0], blocks[0], options.dark, path); !written)
+      return written.error();
+    return std::move(art.messages);
   }
   if (height > draw::kMostPixels || width > draw::kMostPixels)
     return Error{"the picture would be " + std::to_string(static_cast<long>(width)) + " x " +

@@ -259,8 +259,13 @@ Result<Animation> read_animation(const std::string& path, const std::function<vo
   return Error{"the image \"" + path + "\" is not animated", ""};
 }
 
-// Each picture is encoded as a PNG of its own; its pixels' chunks become a frame's.
 Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::string& path) {
+  return write_apng(frames, std::vector<Fraction>(frames.size(), delay), 0, path);
+}
+
+// Each picture is encoded as a PNG of its own; its pixels' chunks become a frame's.
+Outcome write_apng(const std::vector<Image>& frames, const std::vector<Fraction>& delays, std::int32_t plays,
+                   const std::string& path) {
   using namespace io;
   Bytes out(kSignature.begin(), kSignature.end());
   std::uint32_t sequence = 0;
@@ -271,7 +276,7 @@ Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::
     for (const std::uint32_t value : {sequence++, static_cast<std::uint32_t>(frames[i].width),
                                       static_cast<std::uint32_t>(frames[i].height), 0u, 0u})
       append(control, value);
-    for (const std::int64_t value : {delay.num, delay.den}) {
+    for (const std::int64_t value : {delays[i].num, delays[i].den}) {
       control.push_back(static_cast<std::uint8_t>(value >> 8));
       control.push_back(static_cast<std::uint8_t>(value));
     }
@@ -288,7 +293,7 @@ Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::
         append_chunk(out, "IHDR", data);
         Bytes animation;
         append(animation, static_cast<std::uint32_t>(frames.size()));
-        append(animation, 0);
+        append(animation, static_cast<std::uint32_t>(plays));
         append_chunk(out, "acTL", animation);
       }
       if (type == "IDAT") {

@@ -322,6 +322,7 @@ Loaded finish(Loader& loader) {
     if (sound) out.machine = std::move(compiled.machine);
   }
   out.files = loader.definition.files;
+  if (out.machine) out.definition = std::move(loader.definition);
   std::stable_sort(out.findings.begin(), out.findings.end(), [&](const Finding& a, const Finding& b) {
     const auto order = [&](const Finding& f) {
       return std::find(out.files.begin(), out.files.end(), f.file) - out.files.begin();

@@ -92,6 +92,7 @@ class Editor {
       case Kind::set_airborne:
         return "airborne";
       case Kind::add_box:
+      case Kind::remove_box:
         return "boxes";
       default:
         return "cues";
@@ -145,6 +146,8 @@ class Editor {
     const YamlEntry* marks = entry_of(&root, "marks");
     const YamlEntry* clip = marks == nullptr ? nullptr : entry_of(&marks->value, edit_.clip);
     const YamlEntry* part = clip == nullptr ? nullptr : entry_of(&clip->value, section());
+    if (edit_.kind == Kind::remove_box)
+      return part == nullptr ? Outcome(nothing()) : remove_box(clip->value, *part, out);
     if (removes && part == nullptr) return nothing();
     const auto framed = [&](const std::string& name, const std::string& text) {
       return "{" + out.word(name) + ": " + text + "}";
@@ -230,7 +233,28 @@ class Editor {
     return nothing();
   }
 
+  Outcome remove_box(const YamlNode& marks, const YamlEntry& boxes, YamlText& out) const {
+    const bool list = boxes.value.kind == YamlNode::Kind::list;
+    for (std::size_t i = 0; i < (list ? boxes.value.items.size() : 1); ++i) {
+      const YamlNode& box = list ? boxes.value.items[i] : boxes.value;
+      const YamlEntry* name = entry_of(&box, "name");
+      const YamlEntry* frames = entry_of(&box, "frames");
+      if (name == nullptr || name->value.text != edit_.name) continue;
+      if (!edit_.place.empty() && (frames == nullptr || frames->value.text != edit_.place)) continue;
+      if (list && boxes.value.items.size() > 1)
+        out.remove_item(boxes.value, i);
+      else
+        out.remove_entry(marks, static_cast<std::size_t>(&boxes - marks.entries.data()));
+      return Done{};
+    }
+    return nothing();
+  }
+
   [[nodiscard]] Error nothing() const {
+    if (edit_.kind == Kind::remove_box)
+      return {"\"" + edit_.clip + "\" has no box \"" + edit_.name + "\"" +
+                  (edit_.place.empty() ? "" : " at the frames " + edit_.place),
+              ""};
     if (edit_.kind == Kind::remove_cue)
       return {"there is no cue \"" + edit_.name + "\" at " + edit_.place + " of \"" + edit_.clip + "\"", ""};
     return {"\"" + edit_.clip + "\" has no " + (section() == "spans" ? "span" : "window") + " \"" + edit_.name + "\"",

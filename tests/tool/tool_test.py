@@ -211,7 +211,7 @@ class Tool(unittest.TestCase):
         printed = [line for line in run("run", TAPE)[1].splitlines() if "cue    step" in line][0].split()[0]
         code, out, err = run("explain", TAPE, "--at", printed + "s")
         self.assertEqual((code, err), (0, ""))
-        self.assertIn("keeper at 0.483333 s", out)
+        self.assertIn("keeper at 0.483333333 s", out)
         ticks = [line["ticks"] for line in self.lines("run", TAPE, "--json") if line["what"] == "cue"][0]
         self.assertEqual(run("explain", TAPE, "--at", f"{{ticks: {ticks}}}")[1], out)
         self.assertIn("swing was pressed 33 ms ago and waits 77 ms longer; what could take it:\n    ground/net -> net", run("explain", TAPE, "--at", "1.983s")[1])

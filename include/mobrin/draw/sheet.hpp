@@ -21,10 +21,11 @@ struct SheetOptions {
   bool dark = false;
 };
 
-/// Draws the clips under each other and writes them to `path`, an SVG if that is its ending, else a PNG. The pivots of
-/// a clip's frames lie at one place of their cells, so what jumps is seen to jump. Art that cannot be read is drawn as
-/// a crossed box and named in the result: the messages say which and why. An unknown clip, a frame that is not there
-/// and an unwritable path are errors.
+/// Draws the clips under each other and writes them to `path`, an SVG if that is its ending, else a PNG. An ending
+/// .apng makes a film of one clip at its exact timing (a clip that plays once comes again and again), its frame framed
+/// in the cues' colour where it tells one. The pivots of a clip's frames lie at one place of their cells, so what jumps
+/// is seen to jump. Art that cannot be read is drawn as a crossed box and named in the result: the messages say which
+/// and why. An unknown clip, a frame that is not there and an unwritable path are errors.
 [[nodiscard]] Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetOptions& options,
                                                           const std::string& path);
 

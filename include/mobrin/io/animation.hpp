@@ -33,5 +33,9 @@ struct Animation {
 /// Writes an animated PNG of whole pictures of one size that plays for ever, each shown for `delay` seconds. REQUIRES:
 /// at least one picture, all of one size.
 [[nodiscard]] Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::string& path);
+/// The same with a delay for each picture (parts of a second as they can be written there: both of 16 bits), and so
+/// many plays, 0 for ever. REQUIRES: as many delays as pictures.
+[[nodiscard]] Outcome write_apng(const std::vector<Image>& frames, const std::vector<Fraction>& delays,
+                                 std::int32_t plays, const std::string& path);
 
 }  // namespace mobrin

@@ -17,7 +17,8 @@ namespace mobrin {
 struct Loaded {
   std::optional<Machine> machine;
   std::vector<Finding> findings;
-  std::vector<std::string> files;  ///< all files read, the named one first
+  std::vector<std::string> files;        ///< all files read, the named one first
+  std::optional<MachineDef> definition;  ///< what the files say, as it was compiled; set with `machine`
   bool has_machine = true;  ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
 };
 

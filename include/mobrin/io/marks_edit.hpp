@@ -21,6 +21,7 @@ struct MarkEdit {
     set_window,     ///< the window `name` is the frames or times `to`
     remove_window,  ///< the window `name`
     set_airborne,   ///< `to` is `true` or `false`
+    remove_box,     ///< the first box `name`, or with `place` the one of these frames
     add_box,        ///< one more box; `to` is `{name: net, role: hit, frames: 3-4, rect: [10, 10, 18, 14]}`
   };
   Kind kind = Kind::add_cue;

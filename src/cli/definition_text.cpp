@@ -1,0 +1,222 @@
+#include "definition_text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "console.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+std::string var_value(const VarDef& var) {
+  if (const auto* boolean = std::get_if<bool>(&var.start)) return *boolean ? "true" : "false";
+  if (const auto* whole = std::get_if<std::int32_t>(&var.start)) return std::to_string(*whole);
+  return fmt::format("{}", std::get<double>(var.start));
+}
+
+std::string fields_text(const std::vector<FieldDef>& fields) {
+  std::string out;
+  for (const FieldDef& field : fields)
+    out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", field.name.text, value_text(field.value));
+  return out;
+}
+
+std::string actions_text(const std::vector<ActionDef>& actions) {
+  std::string out;
+  for (const ActionDef& action : actions) {
+    out += out.empty() ? "" : "; ";
+    if (action.tell.empty())
+      out += action.assign.text;
+    else
+      out += "tell " + action.tell.text + (action.fields.empty() ? "" : " {" + fields_text(action.fields) + "}");
+  }
+  return printable(out);
+}
+
+std::string blend_text(const BlendDef& blend) {
+  std::string out = "by " + blend.x.text + (blend.y.empty() ? "" : " and " + blend.y.text) + ":";
+  for (const BlendPointDef& point : blend.points)
+    out += fmt::format("{} {} at {:g}{}{}{}", &point == &blend.points.front() ? "" : ",", point.clip.text, point.x,
+                       blend.y.empty() ? "" : fmt::format(", {:g}", point.y), point.mirrored ? " mirrored" : "",
+                       point.backward ? " backward" : "");
+  if (blend.floor > 0) out += fmt::format("; none below {:g}", blend.floor);
+  if (blend.cues_above) out += fmt::format("; cues of all from {:g} on", *blend.cues_above);
+  return out;
+}
+
+std::string start_text(const StartDef& start) {
+  switch (start.kind) {
+    case StartKind::begin:
+      return "";
+    case StartKind::same:
+      return "same";
+    case StartKind::clock:
+      return "clock";
+    case StartKind::frame:
+      return std::to_string(start.frame);
+  }
+  return "";
+}
+
+void gather(const StateDef& state, const std::string& path, std::map<std::string, const StateDef*>& out) {
+  out[path] = &state;
+  const std::string below = path.empty() ? "" : path + "/";
+  for (const StateDef& each : state.states) gather(each, below + each.name.text, out);
+  for (const RegionDef& region : state.regions)
+    for (const StateDef& each : region.states) gather(each, below + region.name.text + "/" + each.name.text, out);
+}
+
+double begins(const ClipInfo& clip, const StretchDef& stretch) {
+  if (stretch.timed) return stretch.begin.to_seconds();
+  const auto frame = static_cast<std::size_t>(std::max(stretch.first, 0));
+  return frame < clip.borders.size() ? clip.borders[frame].to_seconds() : clip.length.to_seconds();
+}
+
+std::string way_text(MarkWay way) {
+  return way == MarkWay::both ? "" : way == MarkWay::forward ? ", forward only" : ", backward only";
+}
+
+}  // namespace
+
+std::map<std::string, const StateDef*> states_by_path(const MachineDef& definition) {
+  std::map<std::string, const StateDef*> out;
+  gather(definition.root, "", out);
+  return out;
+}
+
+std::string vars_text(const std::vector<VarDef>& vars) {
+  std::string out;
+  for (const VarDef& var : vars)
+    out += fmt::format("{}{} = {}", out.empty() ? "" : ", ", var.name.text, var_value(var));
+  return out;
+}
+
+std::vector<std::string> lines_of(const StateDef& state) {
+  std::vector<std::string> out;
+  const auto add = [&](const char* what, const std::string& text) {
+    if (!text.empty()) out.push_back(fmt::format("{} {}", what, text));
+  };
+  add("speed", state.speed.text);
+  if (state.blend) add("blend", blend_text(*state.blend));
+  add("vars", vars_text(state.vars));
+  add("on entry", actions_text(state.enter));
+  add("on exit", actions_text(state.exit));
+  add("each loop", actions_text(state.each_loop));
+  if (state.linger.count > 0) add("lingers", fmt::format("{:g} s", state.linger.to_seconds()));
+  return out;
+}
+
+Json json_of(const StateDef& state) {
+  Json vars = Json::object();
+  for (const VarDef& var : state.vars)
+    vars[var.name.text] = std::visit([](const auto& value) { return Json(value); }, var.start);
+  return {{"speed", text_or_null(state.speed.text)},
+          {"blend", state.blend ? Json(blend_text(*state.blend)) : Json()},
+          {"vars", vars},
+          {"enter", text_or_null(actions_text(state.enter))},
+          {"exit", text_or_null(actions_text(state.exit))},
+          {"each_loop", text_or_null(actions_text(state.each_loop))},
+          {"linger_ticks", state.linger.count}};
+}
+
+std::string extras_of(const GoDef& go) {
+  std::string out;
+  const auto add = [&](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };
+  if (const std::string start = start_text(go.start); !start.empty()) add("start: " + start);
+  if (go.fade.count > 0) add(fmt::format("fade: {:g} ms", go.fade.to_seconds() * 1000));
+  if (go.fade_cues == FadeCues::both) add("cues: both");
+  if (!go.actions.empty()) add("do: " + actions_text(go.actions));
+  return out;
+}
+
+Json json_of(const GoDef& go) {
+  return {{"start", text_or_null(start_text(go.start))},
+          {"fade_ticks", go.fade.count},
+          {"cues", go.fade_cues == FadeCues::both ? "both" : "entered"},
+          {"do", text_or_null(actions_text(go.actions))}};
+}
+
+std::string shape_text(const Shape& shape) {
+  if (const auto* rect = std::get_if<RectShape>(&shape))
+    return fmt::format("rect [{:g}, {:g}, {:g}, {:g}]", rect->left, rect->bottom, rect->width, rect->height);
+  if (const auto* circle = std::get_if<CircleShape>(&shape))
+    return fmt::format("circle [{:g}, {:g}, {:g}]", circle->x, circle->y, circle->radius);
+  const auto& cone = std::get<ConeShape>(shape);
+  return fmt::format("cone of {:g} px and {:g} degrees from [{:g}, {:g}]", cone.length, cone.angle, cone.x, cone.y);
+}
+
+Json json_of(const Shape& shape) {
+  if (const auto* rect = std::get_if<RectShape>(&shape))
+    return {{"rect", {rect->left, rect->bottom, rect->width, rect->height}}};
+  if (const auto* circle = std::get_if<CircleShape>(&shape))
+    return {{"circle", {circle->x, circle->y, circle->radius}}};
+  const auto& cone = std::get<ConeShape>(shape);
+  return {{"cone", {{"length", cone.length}, {"angle", cone.angle}, {"tip", {cone.x, cone.y}}}}};
+}
+
+std::string tags_text(const std::vector<std::string>& only, const std::vector<std::string>& spares) {
+  std::string out;
+  if (!only.empty()) out += fmt::format(", only {}", fmt::join(only, ", "));
+  if (!spares.empty()) out += fmt::format(", not {}", fmt::join(spares, ", "));
+  return printable(out);
+}
+
+std::vector<MarkLine> mark_lines(const ClipInfo& clip) {
+  std::vector<MarkLine> out;
+  const ClipMarksDef& marks = clip.marks;
+  if (marks.pivot)
+    out.push_back({-1, "", "", fmt::format("pivot {:g}, {:g}", marks.pivot->first, marks.pivot->second)});
+  if (marks.offset)
+    out.push_back({-1, "", "", fmt::format("offset {:g}, {:g}", marks.offset->first, marks.offset->second)});
+  if (marks.airborne) out.push_back({-1, "", "", "airborne"});
+  for (const OffsetDef& each : marks.offsets) {
+    StretchDef stretch;
+    stretch.first = each.first;
+    stretch.last = each.last;
+    out.push_back({begins(clip, stretch), stretch_text(stretch), "", fmt::format("offset {:g}, {:g}", each.x, each.y)});
+  }
+  for (const MarkDef& mark : marks.marks) {
+    const auto frame = static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0));
+    const double at = mark.at == MarkAt::time       ? mark.time.to_seconds()
+                      : frame < clip.borders.size() ? clip.borders[frame].to_seconds()
+                                                    : clip.length.to_seconds();
+    const std::string fields = fields_text(mark.fields);
+    const std::string words = mark.at == MarkAt::frame_begin ? fmt::format("frame {}", mark.frame)
+                              : mark.at == MarkAt::frame_end ? fmt::format("the end of frame {}", mark.frame)
+                              : mark.at == MarkAt::time      ? "this time"
+                                                        : fmt::format("frames {} to {}", mark.frame, mark.last_frame);
+    out.push_back({at, mark_text(mark), mark.cue.text + way_text(mark.way) + (fields.empty() ? "" : "  " + fields),
+                   mark.cue.text + " at " + words + way_text(mark.way) + (fields.empty() ? "" : "  " + fields)});
+  }
+  for (const WindowDef& window : marks.windows)
+    for (const StretchDef& each : window.stretches)
+      out.push_back({begins(clip, each), stretch_text(each), "", "window " + window.name.text});
+  for (const BoxDef& box : marks.boxes) {
+    std::string when;
+    double at = -1;
+    for (const StretchDef& each : box.stretches) {
+      if (when.empty()) at = begins(clip, each);
+      when += (when.empty() ? "" : ", ") + stretch_text(each);
+    }
+    out.push_back(
+        {at, when,
+         fmt::format("box {} ({})  {}{}{}", box.name.text, printable(box.role.text), shape_text(box.shape),
+                     tags_text(box.hits, box.spares),
+                     box.every.count > 0 ? fmt::format(", every {:g} ms", box.every.to_seconds() * 1000) : "")});
+  }
+  constexpr const char* kCurves[] = {"step", "linear", "cubic"};
+  for (const TrackDef& track : marks.tracks) {
+    std::string keys;
+    for (const TrackKey& key : track.keys)
+      keys += fmt::format("{}{:g} s: {:g}", keys.empty() ? "" : ", ", key.time.to_seconds(), key.value);
+    out.push_back(
+        {track.keys.empty() ? -1 : track.keys.front().time.to_seconds(), "", "",
+         fmt::format("track {} ({})  {}", track.name.text, kCurves[static_cast<std::size_t>(track.curve)], keys)});
+  }
+  std::stable_sort(out.begin(), out.end(), [](const MarkLine& a, const MarkLine& b) { return a.seconds < b.seconds; });
+  return out;
+}
+
+}  // namespace mobrin::cli
