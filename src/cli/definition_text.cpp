@@ -201,7 +201,7 @@ std::vector<MarkLine> mark_lines(const ClipInfo& clip) {
       when += (when.empty() ? "" : ", ") + stretch_text(each);
     }
     out.push_back(
-        {at, when,
+        {at, when, "",
          fmt::format("box {} ({})  {}{}{}", box.name.text, printable(box.role.text), shape_text(box.shape),
                      tags_text(box.hits, box.spares),
                      box.every.count > 0 ? fmt::format(", every {:g} ms", box.every.to_seconds() * 1000) : "")});
