@@ -299,5 +299,15 @@ TEST(Loader, AMachineOfAThousandStatesLoads) {
   EXPECT_EQ(machine.transitions().size(), 3000u);
 }
 
+TEST(Loader, TabsAndLettersAreNamedWhole) {
+  const auto found = [](const std::string& text) { return joined(load_character_text(text, "m.yaml").findings); };
+  EXPECT_NE(
+      found("mobrin: 1\nmachine: m\nstates:\n\ta: {}\n").find("m.yaml:4:1: error: this line is indented with a tab"),
+      std::string::npos);
+  EXPECT_NE(found("mobrin: 1\nmachine: m\nstates: {a: {go: [{when: \"\xc3\xa4 > 1\", to: a}]}}\n")
+                .find("\"\xc3\xa4\" is not expected here"),
+            std::string::npos);
+}
+
 }  // namespace
 }  // namespace mobrin::test

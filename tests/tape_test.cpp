@@ -36,11 +36,18 @@ TEST(Tapes, AreCheckedAgainstTheirMachine) {
   EXPECT_EQ(check("  - {at: 0s, set: {mvoe: 1}}"),
             "t.yaml:4:20: error: there is no input \"mvoe\" [unknown-name]\n    Did you mean \"move\"?\n");
   EXPECT_EQ(check("  - {at: 0s, set: {health: 2.5}}"),
-            "t.yaml:4:20: error: the input \"health\" is a whole number (std::int32_t), not a float [wrong-type]\n    "
-            "Write a value of its own type.\n");
+            "t.yaml:4:20: error: the input \"health\" takes a whole number, not 2.5 [wrong-type]\n    "
+            "Write a whole number.\n");
   EXPECT_EQ(
       check("  - {at: 0s, set: {tool: nett}}"),
       "t.yaml:4:20: error: there is no choice of \"tool\" called \"nett\" [unknown-name]\n    Did you mean \"net\"?\n");
+  EXPECT_EQ(
+      check("  - {at: 0s, set: {move: true, swing: true, tool: 1}}"),
+      "t.yaml:4:20: error: the input \"move\" takes a number, not true [wrong-type]\n    Write a number.\n"
+      "t.yaml:4:32: error: the input \"swing\" takes a press (`pulse:`) and no value, not true [wrong-type]\n    Write "
+      "`pulse: swing`.\n"
+      "t.yaml:4:45: error: the input \"tool\" takes one of net, smoker, not 1 [wrong-type]\n    Write one of net, "
+      "smoker.\n");
   EXPECT_EQ(check("  - {at: 0s, pulse: swng}"),
             "t.yaml:4:21: error: there is no pulse \"swng\" [unknown-name]\n    Did you mean \"swing\"?\n");
 }

@@ -97,7 +97,10 @@ class Parser {
         return fail(at_, "\"" + std::string(foreign.text) + "\" is not a sign of the expression language",
                     std::string(foreign.remedy));
     const std::string_view word = peek_word();
-    const std::string offending(word.empty() ? source_.substr(at_, 1) : word);
+    // A whole letter, not its first byte.
+    std::size_t size = 1;
+    while (at_ + size < source_.size() && (static_cast<unsigned char>(source_[at_ + size]) & 0xc0) == 0x80) ++size;
+    const std::string offending(word.empty() ? source_.substr(at_, size) : word);
     return fail(at_, "\"" + offending + "\" is not expected here in \"" + std::string(source_) + "\"",
                 "Expected " + std::string(expected) + ".");
   }

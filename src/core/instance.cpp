@@ -189,33 +189,68 @@ Written Instance::pulse(Pulse pulse) {
   return Written::changed;
 }
 
+namespace {
+
+// What an input takes, in the words of files.
+std::string takes_text(const InputDef& input) {
+  if (std::holds_alternative<BoolInput>(input.kind)) return "true or false";
+  if (std::holds_alternative<IntInput>(input.kind)) return "a whole number";
+  if (std::holds_alternative<FloatInput>(input.kind)) return "a number";
+  if (std::holds_alternative<PulseInput>(input.kind)) return "a press (`pulse:`) and no value";
+  std::string names;
+  for (const Text& choice : std::get<ChoiceInput>(input.kind).choices)
+    names += (names.empty() ? "" : ", ") + choice.text;
+  return "one of " + names;
+}
+
+std::string given_text(const FieldValue& value) {
+  if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
+  if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
+  if (const auto* number = std::get_if<double>(&value)) return detail::number_text(*number);
+  if (const auto* words = std::get_if<std::string>(&value)) return "\"" + *words + "\"";
+  return "a list";
+}
+
+}  // namespace
+
 Outcome Instance::set_by_name(std::string_view input, const FieldValue& value) {
+  const auto inputs = machine_.inputs();
+  const auto found =
+      std::find_if(inputs.begin(), inputs.end(), [&](const InputDef& each) { return each.name.text == input; });
+  if (found == inputs.end()) return machine_.input<bool>(input).error();  // with the nearest name
+  const auto wrong = [&] {
+    const std::string takes = takes_text(*found);
+    return Error{"the input \"" + std::string(input) + "\" takes " + takes + ", not " + given_text(value), "",
+                 std::holds_alternative<PulseInput>(found->kind) ? "Write `pulse: " + std::string(input) + "`."
+                                                                 : "Write " + takes + "."};
+  };
+  const std::uint16_t index = static_cast<std::uint16_t>(found - inputs.begin());
+  const std::uint32_t serial = machine_.serial();
   const auto* boolean = std::get_if<bool>(&value);
   const auto* whole = std::get_if<std::int64_t>(&value);
   const auto* number = std::get_if<double>(&value);
   const auto* words = std::get_if<std::string>(&value);
   const auto outcome = [&](Written written) -> Outcome {
-    if (written != Written::refused) return Done{};
-    return Error{"the value of the input \"" + std::string(input) + "\" is not a number", ""};
+    return written != Written::refused ? Outcome(Done{}) : wrong();
   };
-  if (boolean != nullptr) {
-    const auto handle = machine_.input<bool>(input);
-    return handle ? outcome(set(*handle, *boolean)) : Outcome(handle.error());
+  if (std::holds_alternative<BoolInput>(found->kind))
+    return boolean != nullptr ? outcome(set(Input<bool>{serial, index}, *boolean)) : Outcome(wrong());
+  if (std::holds_alternative<IntInput>(found->kind)) {
+    if (whole == nullptr) return wrong();
+    return outcome(set(Input<std::int32_t>{serial, index},
+                       static_cast<std::int32_t>(std::clamp<std::int64_t>(*whole, INT32_MIN, INT32_MAX))));
   }
-  if (words != nullptr) {
-    const auto handle = machine_.input<Choice>(input);
-    if (!handle) return handle.error();
-    const auto choice = machine_.choice(*handle, *words);
-    return choice ? outcome(set(*handle, *choice)) : Outcome(choice.error());
+  if (std::holds_alternative<FloatInput>(found->kind)) {
+    if (whole == nullptr && number == nullptr) return wrong();
+    const double given = whole != nullptr ? static_cast<double>(*whole) : *number;
+    return outcome(set(Input<float>{serial, index}, static_cast<float>(given)));
   }
-  if (whole != nullptr) {
-    if (const auto handle = machine_.input<std::int32_t>(input))
-      return outcome(set(*handle, static_cast<std::int32_t>(std::clamp<std::int64_t>(*whole, INT32_MIN, INT32_MAX))));
-  }
-  if (whole == nullptr && number == nullptr) return Error{"a list is no value of an input", ""};
-  const auto handle = machine_.input<float>(input);
-  return handle ? outcome(set(*handle, static_cast<float>(whole != nullptr ? static_cast<double>(*whole) : *number)))
-                : Outcome(handle.error());
+  if (words == nullptr || std::holds_alternative<PulseInput>(found->kind)) return wrong();
+  const auto choice = machine_.choice(Input<Choice>{serial, index}, *words);
+  if (choice) return outcome(set(Input<Choice>{serial, index}, *choice));
+  Error error = choice.error();
+  if (error.nearest.empty()) error.remedy = "It takes " + takes_text(*found) + ".";
+  return error;
 }
 
 Outcome Instance::pulse_by_name(std::string_view name) {

@@ -159,10 +159,12 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
     finding.line = name.place.line;
     finding.column = name.place.column;
     finding.message = error.message;
-    finding.remedy = !error.nearest.empty()                    ? "Did you mean \"" + error.nearest + "\"?"
-                     : finding.code == FindingCode::wrong_type ? "Write a value of its own type."
-                                                               : "The inputs of \"" + std::string(machine.name()) +
-                                                                     "\" are declared in its file under `inputs:`.";
+    finding.remedy =
+        !error.nearest.empty()  ? "Did you mean \"" + error.nearest + "\"?"
+        : !error.remedy.empty() ? error.remedy
+        : finding.code == FindingCode::wrong_type
+            ? "Only a pulse can be pressed; write a value under `set:`."
+            : "The inputs of \"" + std::string(machine.name()) + "\" are declared in its file under `inputs:`.";
   };
   for (const TapeStep& step : tape.steps) {
     for (const auto& [name, value] : step.set)

@@ -4,6 +4,7 @@
 #include <yaml-cpp/depthguard.h>
 #include <yaml-cpp/eventhandler.h>
 #include <yaml-cpp/yaml.h>
+#include <algorithm>
 
 #include <map>
 #include <sstream>
@@ -146,6 +147,22 @@ std::string YamlNode::words() const {
   return "";
 }
 
+namespace {
+
+// The last line up to `line` that a tab indents; 0 for none.
+std::uint32_t tab_before(std::string_view source, std::uint32_t line) {
+  std::uint32_t found = 0, number = 1;
+  for (std::size_t at = 0; at < source.size() && number <= line; ++number) {
+    const std::size_t end = std::min(source.find('\n', at), source.size());
+    const std::size_t first = source.find_first_not_of(' ', at);
+    if (first < end && source[first] == '\t') found = number;
+    at = end + 1;
+  }
+  return found;
+}
+
+}  // namespace
+
 bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
   if (source.size() > kMaxFileBytes) {
     problem = {true, 1, 1, "the file is larger than 8 MiB", "Split it up and name the parts under `use:`."};
@@ -173,6 +190,11 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
   } catch (const YAML::DeepRecursion&) {
     problem = {true, 1, 1, "the file nests too deeply", "Flatten it; a machine needs no more than a few dozen levels."};
   } catch (const YAML::Exception& error) {
+    if (const std::uint32_t line = tab_before(source, static_cast<std::uint32_t>(error.mark.line + 1)); line > 0) {
+      problem = {false, line, 1, "this line is indented with a tab",
+                 "YAML is indented with spaces; write two for each level."};
+      return false;
+    }
     problem = {false, static_cast<std::uint32_t>(error.mark.line + 1),
                static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
                "Check indentation, brackets and quotes on this line and the one before it."};
