@@ -27,7 +27,7 @@ mv docs/format.md.new docs/format.md
 "$tool" draw demo/apiary/dusk.scene.yaml --plain --fps 10 -o "$shots/dusk.apng"
 "$(dirname "$tool")/../../examples/draw_weights" "$shots/weights.png"
 [ -s out/bench/crowd.json ] && "$(dirname "$tool")/../../examples/draw_growth" out/bench/crowd.json "$shots/growth.png"  # what ./dev bench measured here
-"$tool" sheet demo/apiary/hive.yaml -o "$shots/sheet_hive.png"
+"$tool" draw demo/apiary/smoke.scene.yaml --at 1.6s --at 2.8s --at 3.2s --at 4.8s -o "$shots/smoke_strip.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/explain.png" "mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s" "$tool" explain demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml --at 1.75s

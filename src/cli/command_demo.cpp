@@ -60,6 +60,15 @@ int demo(const std::string& out) {
   film.plain = true;
   for (const SceneDrawing& drawing : {strip, film}) worst = std::max(worst, draw_scene_file(scene, drawing));
   fmt::print("\n");
+  // A chase in which cues spawn, throw and reach.
+  const std::string smoke = fmt::format("{}/smoke.scene.yaml", *folder);
+  RunRequest chase{smoke};
+  chase.picture = fmt::format("{}/smoke_lanes.png", out);
+  worst = std::max(worst, run_scene(chase));
+  SceneDrawing chased{fmt::format("{}/smoke_strip.png", out)};
+  for (const int at : {1600, 2800, 3200, 4800}) chased.instants.push_back(milliseconds(at));
+  worst = std::max(worst, draw_scene_file(smoke, chased));
+  fmt::print("\n");
   for (const std::string_view name : {"keeper", "hornet", "hive", "smoker"}) {
     const std::string machine = fmt::format("{}/{}.yaml", *folder, name);
     const std::string tape = fmt::format("{}/{}.tape.yaml", *folder, name);
@@ -84,6 +93,10 @@ int demo(const std::string& out) {
       "See who hits whom, and stop at an instant:\n"
       "  {2} run {0}/dusk.scene.yaml\n"
       "  {2} draw {0}/dusk.scene.yaml --at 2.06s -o {1}/still.png\n"
+      "See why he swung at 2.05 s, and whom he hit:\n"
+      "  {2} explain {0}/dusk.scene.yaml --actor keeper --at 2.05s\n"
+      "Try it without a tape:\n"
+      "  {2} run {0}/keeper.yaml --set carrying=net --press swing@0.5s\n"
       "See what is in a file, and what is wrong with one:\n"
       "  {2} list {0}/keeper.yaml\n"
       "  {2} check {0}/keeper.yaml\n"
