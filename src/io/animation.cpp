@@ -228,6 +228,7 @@ Result<Animation> read_apng(const std::string& path, const OnFrame& frame) { ret
 }  // namespace io
 
 ImageKind image_kind(const std::string& path) {
+  if (!is_plain_file(path)) return ImageKind::none;  // a pipe would never end
   std::ifstream in(path, std::ios::binary);
   std::array<std::uint8_t, 8> head{};
   const auto read = [&] {

@@ -112,6 +112,11 @@ Outcome write_files(const std::vector<std::pair<std::string, std::string>>& path
   return Done{};
 }
 
+bool is_plain_file(const std::string& path) {
+  struct stat status {};
+  return ::stat(path.c_str(), &status) == 0 && S_ISREG(status.st_mode);
+}
+
 Result<std::string> read_file(const std::string& path) {
   const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
   if (file < 0) return Error{"\"" + path + "\" cannot be opened: " + std::strerror(errno), ""};

@@ -2,6 +2,8 @@
 // checked here.
 #include "mobrin/io/gltf.hpp"
 
+#include "mobrin/io/file.hpp"
+
 #include <tiny_gltf.h>
 
 #include <algorithm>
@@ -37,6 +39,26 @@ std::optional<std::string> contents(const std::string& path) {
 std::uint32_t little(const std::string& bytes, std::size_t at) {
   const auto byte = [&](std::size_t i) { return std::uint32_t{static_cast<unsigned char>(bytes[at + i])}; };
   return byte(0) | byte(1) << 8 | byte(2) << 16 | byte(3) << 24;
+}
+
+// Who reads JSON by calling himself for each level runs out of room.
+bool nests_deeper_than(std::string_view json, int most) {
+  int depth = 0;
+  bool words = false;
+  for (std::size_t i = 0; i < json.size(); ++i) {
+    const char c = json[i];
+    if (words) {
+      if (c == '\\') ++i;
+      if (c == '"') words = false;
+    } else if (c == '"') {
+      words = true;
+    } else if (c == '{' || c == '[') {
+      if (++depth > most) return true;
+    } else if (c == '}' || c == ']') {
+      --depth;
+    }
+  }
+  return false;
 }
 
 bool is_binary(const std::string& bytes) { return bytes.compare(0, 4, "glTF") == 0; }
@@ -88,6 +110,12 @@ class GltfReader {
 
  private:
   std::string parse(const std::string& bytes, const std::string& folder) {
+    // The JSON of a binary file is its first chunk.
+    const std::size_t from = is_binary(bytes) && bytes.size() >= 20 ? 20 : 0;
+    const std::size_t size_of_json =
+        from == 0 ? bytes.size() : std::min<std::size_t>(little(bytes, 12), bytes.size() - from);
+    if (nests_deeper_than(std::string_view(bytes).substr(from, size_of_json), 200))
+      return "it nests deeper than 200 levels";
     tinygltf::TinyGLTF loader;
     loader.SetImageLoader([](tinygltf::Image*, const int, std::string*, std::string*, int, int, const unsigned char*,
                              int, void*) { return true; },
@@ -250,6 +278,7 @@ class GltfReader {
 }  // namespace
 
 bool looks_like_gltf(const std::string& path) {
+  if (!is_plain_file(path)) return false;
   std::ifstream in(path, std::ios::binary);
   char head[4] = {};
   in.read(head, 4);

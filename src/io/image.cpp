@@ -87,6 +87,7 @@ Result<std::vector<std::uint8_t>> encode_png(const Image& image) {
 }  // namespace io
 
 Result<Image> load_png(const std::string& path) {
+  if (!is_plain_file(path)) return Error{"the image \"" + path + "\" cannot be read: it is no file", ""};
   std::array<std::uint8_t, 26> head{};
   std::ifstream(path, std::ios::binary).read(reinterpret_cast<char*>(head.data()), head.size());
   std::error_code ignored;

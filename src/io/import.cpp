@@ -129,8 +129,7 @@ class Importer {
   // `named`: the user named this very file, so it must be art.
   void gather_file(const fs::path& path, const std::string& folder, bool named) {
     const std::string shown = path.generic_string();
-    std::error_code error;
-    if (!std::ifstream(path) || fs::is_directory(path, error))
+    if (!is_plain_file(shown) || !std::ifstream(path))
       return report(FindingCode::unreadable_file, shown, "the file cannot be opened", "Check the path.");
     const ImageKind kind = image_kind(shown);
     const std::string end = path.extension().generic_string();

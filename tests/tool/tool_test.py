@@ -477,6 +477,21 @@ class Tool(unittest.TestCase):
             self.assertIn(words, err)
             self.assertEqual(contents(path) if os.path.isfile(path) else None, before)
 
+    def test_pipes_and_deep_files_are_refused_at_once(self):
+        art = os.path.join(self.folder.name, "art")
+        os.mkdir(art)
+        pipe = os.path.join(art, "walk_1.png")
+        os.mkfifo(pipe)
+        clips = self.write("c.yaml", "mobrin: 1\nclips: {walk: {images: [art/walk_1.png], fps: 10}}\n")
+        for command in (["check", clips], ["sheet", clips, "-o", os.path.join(self.folder.name, "x.png")], ["import", pipe, "-o", os.path.join(self.folder.name, "d.clips.yaml")],
+                        ["import", art, "-o", os.path.join(self.folder.name, "d.clips.yaml")]):
+            done = subprocess.run([TOOL, *command], capture_output=True, text=True, timeout=10)
+            self.assertEqual(done.returncode, 1, (command, done.stderr))
+        deep = self.write("deep.gltf", '{"asset": {"version": "2.0"}, "extras": ' + "[" * 20000 + "]" * 20000 + "}")
+        code, _, err = run("import", deep, "-o", os.path.join(self.folder.name, "d.clips.yaml"))
+        self.assertEqual(code, 1)
+        self.assertIn("it nests deeper than 200 levels", err)
+
     def test_edits_at_once_lose_none(self):
         for _ in range(10):
             marks = self.write("k.marks.yaml", "mobrin: 1\nmarks:\n  walk: {pivot: [1, 1]}\n")

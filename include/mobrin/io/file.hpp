@@ -20,6 +20,9 @@ namespace mobrin {
 /// one could not be prepared.
 [[nodiscard]] Outcome write_files(const std::vector<std::pair<std::string, std::string>>& paths_and_bytes);
 
+/// Whether a path is a file that can be read to its end: no folder, pipe or device. A link counts as what it leads to.
+[[nodiscard]] bool is_plain_file(const std::string& path);
+
 /// The bytes of a file. The error says whether it cannot be opened or not be read.
 [[nodiscard]] Result<std::string> read_file(const std::string& path);
 
