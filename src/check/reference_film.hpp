@@ -5,8 +5,8 @@
 #include <utility>
 #include <vector>
 
-#include "mobrin/core/wide.hpp"
 #include "mobrin/core/definition.hpp"
+#include "mobrin/core/wide.hpp"
 
 namespace mobrin::check {
 

@@ -1,6 +1,7 @@
 // mobrin check: loads files and reports what is wrong with them.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <memory>
 #include <set>
@@ -9,6 +10,7 @@
 #include "console.hpp"
 #include "json.hpp"
 #include "mobrin/check/art.hpp"
+#include "mobrin/check/logic.hpp"
 #include "mobrin/io/image.hpp"
 #include "mobrin/io/scene.hpp"
 
@@ -125,6 +127,9 @@ Checked check_file(const std::string& path) {
   if (!loaded.machine) return out;
   check_art(loaded, path, out.findings);
   check_looks(loaded, path, out.findings);
+  if (loaded.has_machine && loaded.definition)
+    for (Finding& finding : logic_findings(*loaded.definition, *loaded.machine))
+      out.findings.push_back(std::move(finding));
   const Machine& machine = *loaded.machine;
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)
@@ -137,19 +142,34 @@ Checked check_file(const std::string& path) {
   return out;
 }
 
-int check(const std::vector<std::string>& files, bool json) {
+int explain_code(const std::string& code) {
+  const std::string_view text = explain_finding(code);
+  if (text.empty())
+    return usage("there is no more to say of `" + code + "` than its message", "The codes are in docs/checking.md.");
+  fmt::print("{}\n  {}\n", styled(Style::strong, code), text);
+  return kFine;
+}
+
+int check(const std::vector<std::string>& files, bool json, bool hints) {
   int exit_code = kFine;
   Json all = Json::array();
   for (const std::string& file : files) {
-    const Checked checked = check_file(file);
+    Checked checked = check_file(file);
+    // Hints change nothing but what is shown.
+    std::vector<Finding> told;
+    for (const Finding& finding : checked.findings)
+      if (finding.hint && hints) told.push_back(finding);
+    std::erase_if(checked.findings, [](const Finding& finding) { return finding.hint; });
     if (!checked.findings.empty()) exit_code = kFindings;
     if (json) {
       Json findings = Json::array();
-      for (const Finding& finding : checked.findings) findings.push_back(json_of(finding));
+      for (const auto* list : {&checked.findings, &told})
+        for (const Finding& finding : *list) findings.push_back(json_of(finding));
       all.push_back({{"file", file}, {"sound", !has_errors(checked.findings)}, {"findings", findings}});
       continue;
     }
     print_findings(checked.findings, false);
+    print_findings(told, false);
     if (checked.findings.empty())
       fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, checked.summary);
     else
@@ -165,14 +185,22 @@ const Command check_command(
     [](Parameters& parameters) -> Action {
       struct Options {
         std::vector<std::string> files;
-        bool json = false;
+        std::string explain;
+        bool json = false, hints = false;
       };
       const auto options = std::make_shared<Options>();
-      parameters.places("FILE", options->files, "Files to check");
+      parameters.places("FILE", options->files, "Files to check", Parameters::Need::optional);
+      parameters.flag("--hints", options->hints, "Show hints too: matters of taste, which change no exit code");
+      parameters.option("--explain", options->explain, "Say more about a finding's code: shadowed");
       parameters.flag("--json", options->json, "Print the findings as JSON");
       parameters.footer(
           "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
-      return [options] { return check(options->files, options->json); };
+      return [options]() -> int {
+        if (!options->explain.empty()) return explain_code(options->explain);
+        if (options->files.empty())
+          return usage("no file is named", "Name files to check: `mobrin check keeper.yaml`.");
+        return check(options->files, options->json, options->hints);
+      };
     });
 
 }  // namespace

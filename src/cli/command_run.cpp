@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <memory>
 
 #include "command.hpp"
@@ -115,6 +116,9 @@ int run(const RunRequest& request) {
         request.tape, request.tape);
     return kUsage;
   }
+  if (request.machine.empty() && !std::filesystem::exists(machine_path))
+    return usage(fmt::format("{}: its `machine:` {} does not exist", request.tape, machine_path),
+                 "Check the path; it is relative to the tape. Or name the machine: `mobrin run MACHINE --tape TAPE`.");
   const auto loaded = load_or_report(machine_path);
   if (!loaded) return kFindings;
   if (!loaded->has_machine) {

@@ -19,9 +19,12 @@ Json json_of_fields(const CueDef& cue, const std::vector<FieldDef>& overrides) {
 }
 
 Json json_of(const Finding& finding) {
-  return {{"code", text_of(finding.code)}, {"severity", is_error(finding.code) ? "error" : "warning"},
-          {"file", finding.file},          {"line", finding.line},
-          {"column", finding.column},      {"message", finding.message},
+  return {{"code", text_of(finding.code)},
+          {"severity", is_error(finding.code) ? "error" : finding.hint ? "hint" : "warning"},
+          {"file", finding.file},
+          {"line", finding.line},
+          {"column", finding.column},
+          {"message", finding.message},
           {"remedy", finding.remedy}};
 }
 

@@ -55,8 +55,8 @@ std::vector<const Command*> Command::all() {
 void Parameters::place(const char* name, std::string& value, const char* text) {
   parser_->command->add_option(name, value, text)->required();
 }
-void Parameters::places(const char* name, std::vector<std::string>& values, const char* text) {
-  parser_->command->add_option(name, values, text)->required();
+void Parameters::places(const char* name, std::vector<std::string>& values, const char* text, Need need) {
+  parser_->command->add_option(name, values, text)->required(need == Need::required);
 }
 void Parameters::option(const char* name, std::string& value, const char* text, Need need) {
   CLI::Option* option = parser_->command->add_option(name, value, text)->required(need == Need::required);

@@ -29,7 +29,7 @@ std::string Finding::text() const {
   if (!file.empty()) out += printable(file) + ":";
   if (line > 0) out += std::to_string(line) + ":" + std::to_string(column) + ":";
   if (!out.empty()) out += " ";
-  out += is_error(code) ? "error: " : "warning: ";
+  out += is_error(code) ? "error: " : hint ? "hint: " : "warning: ";
   out += printable(message) + " [" + std::string(text_of(code)) + "]";
   if (!remedy.empty()) out += "\n    " + printable(remedy);
   return out;

@@ -12,6 +12,7 @@ constexpr KeyRow kKeys[] = {
     {machine, "mobrin", "version", "", "Version of the format; must be 1. Required in every file."},
     {machine, "machine", "name", "",
      "Name of the machine. A file without it holds clips, marks, inputs or cues for others to use."},
+    {machine, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {machine, "use", "paths", "",
      "Other files to take clips, marks, inputs and cues from; paths are relative to this file."},
     {machine, "unit", "pixels", "32px", "Pixels to a world unit."},
@@ -58,6 +59,7 @@ constexpr KeyRow kKeys[] = {
      "`true`: what stands above it at this instant takes effect first, as by an advance of no time."},
     {tape_step, "force", "name", "", "The path of a state that becomes active whatever the rules say."},
 
+    {input, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {input, "bool", "bool", "", "A truth value; its start."},
     {input, "int", "int", "", "A whole number; its start."},
     {input, "float", "number", "", "A number, held in 32 bits; its start."},
@@ -69,6 +71,7 @@ constexpr KeyRow kKeys[] = {
     {input, "pulse", "duration", "0s",
      "Momentary; alive from when it is written for this long, both ends included, or until a transition takes it."},
 
+    {state, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {state, "clip", "clip_choice", "",
      "The clip it plays; or a list of clips, played in turn; or one of several by an input: "
      "`{by: heading, up: walk_up, down: walk_down}`, a clip for each choice, the relative position kept."},
@@ -97,6 +100,7 @@ constexpr KeyRow kKeys[] = {
     {region, "initial", "name", "", "The state to start in. Required where there is more than one."},
     {region, "states", "states", "", "The region's states, by name, in order. Required."},
 
+    {go, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {go, "pulse", "name", "", "Event: this pulse is alive."},
     {go, "cue", "name", "", "Event: this cue has just been told."},
     {go, "at", "at", "", "Event: `end` (the play stands at its end) or `loop` (it just came round)."},
@@ -131,6 +135,7 @@ constexpr KeyRow kKeys[] = {
     {clip, "times", "durations", "", "Instead of `fps`: how long each frame shows."},
     {clip, "length", "duration", "", "Instead of frames: a clip known only by its length."},
     {clip, "part", "part", "", "Frames taken from another clip."},
+    {clip, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {clip, "prints", "prints", "",
      "Made by `mobrin import`, which knows pictures again by them: of each of `images`, or by cell of a sheet or an "
      "animation."},
@@ -172,6 +177,7 @@ constexpr KeyRow kKeys[] = {
     {reach, "cone", "cone", "", "A sector that opens forwards. One of the three shapes is required."},
     {reach, "circle", "three_numbers", "", "X, y, radius in pixels from the pivot: x forward, y up."},
     {reach, "rect", "four_numbers", "", "Left, bottom, width, height in pixels from the pivot."},
+    {reach, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {reach, "hits", "names", "all", "Only who has one of these tags."},
     {reach, "spares", "names", "", "None who has one of these tags. Whoever reaches out is always spared."},
 

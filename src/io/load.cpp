@@ -63,6 +63,8 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
     return;
   }
   const Fields fields = reader.fields(root, Section::machine);
+  if (const YamlNode* node = fields.get("accept"))
+    for (const Text& code : reader.names(*node, "a finding's code")) definition.accept.push_back(code);
   if (main && fields.has("machine")) {
     has_machine = true;
     const auto name = reader.name(*fields.get("machine"), "the machine's name");
@@ -192,6 +194,8 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
     return std::nullopt;
   }
   const Fields fields = reader.fields(value, Section::input);
+  if (const YamlNode* node = fields.get("accept"))
+    for (const Text& code : reader.names(*node, "a finding's code")) out.accept.push_back(code);
   int kinds = 0;
   for (const std::string_view kind : {"bool", "int", "float", "one_of", "pulse"}) kinds += fields.has(kind) ? 1 : 0;
   if (kinds != 1) {

@@ -59,6 +59,8 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
     reader.fail(FindingCode::bad_name, key, "\"" + key.text + "\" cannot be the name of a clip",
                 "A name is a letter, then letters, digits or underscores (at most 64).");
   const Fields fields = reader.fields(value, Section::clip);
+  if (const YamlNode* node = fields.get("accept"))
+    for (const Text& code : reader.names(*node, "a finding's code")) clip.accept.push_back(code);
   if (value.kind != YamlNode::Kind::map) {
     if (value.kind == YamlNode::Kind::null)
       reader.mismatch(value, "the clip \"" + key.text + "\"", "a map such as `{frames: [0-7], fps: 12, play: loop}`");

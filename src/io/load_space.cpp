@@ -72,6 +72,8 @@ void Loader::read_reaches(const YamlNode& node) {
     out.shape = *shape;
     out.hits = read_tags(fields, "hits");
     out.spares = read_tags(fields, "spares");
+    if (const YamlNode* accept = fields.get("accept"))
+      for (const Text& code : reader.names(*accept, "a finding's code")) out.accept.push_back(code);
     definition.reaches.push_back(std::move(out));
   });
 }

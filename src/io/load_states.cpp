@@ -30,6 +30,8 @@ void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions)
 
 void Loader::read_state(const YamlNode& value, StateDef& state) {
   const Fields fields = reader.fields(value, Section::state);
+  if (const YamlNode* node = fields.get("accept"))
+    for (const Text& code : reader.names(*node, "a finding's code")) state.accept.push_back(code);
   const std::string what = "\"" + state.name.text + "\"";
   if (const YamlNode* node = fields.get("clip")) read_clip_choice(*node, state);
   if (const YamlNode* node = fields.get("blend")) read_blend(*node, state);
@@ -179,6 +181,8 @@ void Loader::read_go(const YamlNode& node, std::vector<GoDef>& list) {
 void Loader::read_transition(const YamlNode& node, GoDef& go) {
   go.place = reader.place_of(node);
   const Fields fields = reader.fields(node, Section::go);
+  if (const YamlNode* codes = fields.get("accept"))
+    for (const Text& code : reader.names(*codes, "a finding's code")) go.accept.push_back(code);
   if (const YamlNode* value = fields.get("pulse"))
     if (const auto name = reader.name(*value, "`pulse:`")) go.pulse = *name;
   if (const YamlNode* value = fields.get("cue"))

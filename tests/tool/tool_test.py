@@ -492,6 +492,23 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 1)
         self.assertIn("it nests deeper than 200 levels", err)
 
+    def test_every_example_of_the_findings_has_its_finding(self):
+        with open(os.path.join(ROOT, "docs/checking.md"), encoding="utf-8") as stream:
+            examples = re.findall(r"```yaml\n# finding: ([a-z-]+)\n(.*?)```", stream.read(), re.S)
+        self.assertGreaterEqual(len(examples), 16)
+        for code, text in examples:
+            path = self.write("m.yaml", text)
+            exit_code, out, err = run("check", "--hints", "--json", path)
+            found = json.loads(out)["files"][0]["findings"]
+            self.assertIn(code, [each["code"] for each in found], (code, err))
+            told = [each for each in found if each["code"] == code][0]
+            self.assertGreater(told["line"], 2)
+            self.assertEqual(exit_code, 0 if all(each["severity"] == "hint" for each in found) else 1)
+            self.assertIn(code, run("check", "--explain", code)[1])
+        self.assertEqual(run("check", "--explain", "nonsense")[0], 2)
+        self.assertEqual(run("check")[0], 2)
+        self.assertNotIn("flicker", run("check", self.write("f.yaml", dict(examples)["flicker"]))[1])
+
     def test_edits_at_once_lose_none(self):
         for _ in range(10):
             marks = self.write("k.marks.yaml", "mobrin: 1\nmarks:\n  walk: {pivot: [1, 1]}\n")

@@ -62,6 +62,7 @@ struct PulseInput {
 struct InputDef {
   Text name{};
   std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind{};
+  std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 
 // --- cues -----------------------------------------------------------------------------------------------------------
@@ -123,6 +124,7 @@ struct ClipDef {
   Fraction fps{};  ///< num 0: the frames have times of their own
   Ticks length{};  ///< without frames only
   PlayMode play{};
+  std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 
 /// `count` frames of one frame time each and no art: enough to run.
@@ -271,6 +273,7 @@ struct GoDef {
   FadeCues fade_cues = FadeCues::entered;
   std::vector<ActionDef> actions{};
   Place place{};
+  std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 
 struct StateDef;
@@ -331,6 +334,7 @@ struct StateDef {
   std::vector<StateDef> states{};
   std::vector<RegionDef> regions{};
   Place place{};
+  std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 
 /// A shape in which something finds its targets, at an instant.
@@ -339,6 +343,7 @@ struct ReachDef {
   Shape shape{};
   std::vector<std::string> hits{};    ///< only who has one of these tags; empty: all
   std::vector<std::string> spares{};  ///< none who has one of these tags; `self` is always spared
+  std::vector<Text> accept{};         ///< codes of findings that are meant so
 };
 
 /// A sensor around the machine that others enter and leave. It fills inputs.
@@ -369,6 +374,7 @@ struct MachineDef {
   std::vector<ReachDef> reaches{};
   std::vector<ZoneDef> zones{};
   std::vector<LookDef> looks{};  ///< the first whose condition holds counts
+  std::vector<Text> accept{};    ///< of all its files: codes, or a code and a name (`unused-clip wave`)
   StateDef root;
 };
 

@@ -57,7 +57,23 @@ struct Place {
   X(absurd_rate, "absurd-rate", false)              \
   X(unreached_cue, "unreached-cue", false)          \
   X(look_misfit, "look-misfit", false)              \
-  X(after_until, "after-until", false)
+  X(after_until, "after-until", false)              \
+  X(unreachable, "unreachable", false)              \
+  X(no_way_out, "no-way-out", false)                \
+  X(never_holds, "never-holds", false)              \
+  X(always_holds, "always-holds", false)            \
+  X(shadowed, "shadowed", false)                    \
+  X(wrong_order, "wrong-order", false)              \
+  X(flicker, "flicker", false)                      \
+  X(unused_input, "unused-input", false)            \
+  X(unused_var, "unused-var", false)                \
+  X(unused_cue, "unused-cue", false)                \
+  X(unused_clip, "unused-clip", false)              \
+  X(unused_window, "unused-window", false)          \
+  X(unused_reach, "unused-reach", false)            \
+  X(stays_set, "stays-set", false)                  \
+  X(hits_twice, "hits-twice", false)                \
+  X(idle_accept, "idle-accept", false)
 
 enum class FindingCode : std::uint8_t {
 #define MOBRIN_X(id, text, is_error) id,
@@ -78,8 +94,10 @@ struct Finding {
   std::uint32_t column = 0;
   std::string message;  ///< what is wrong, with the offending words in quotes
   std::string remedy;   ///< what to do about it: what was expected, or the nearest known name
+  bool hint = false;    ///< a matter of taste: no error, and not even a warning
 
-  /// `file:line:column: error: message [code]`, then the remedy on a line of its own, indented.
+  /// `file:line:column: error: message [code]` (or `warning:`, `hint:`), then the remedy on a line of its own,
+  /// indented.
   [[nodiscard]] std::string text() const;
 };
 

@@ -14,7 +14,8 @@ class Wide {
   constexpr Wide() = default;
   template <std::integral T>
   constexpr Wide(T value)  // NOLINT: every whole number is one
-      : low_(static_cast<std::uint64_t>(value)), high_(std::signed_integral<T> && value < T{} ? ~std::uint64_t{0} : 0) {}
+      : low_(static_cast<std::uint64_t>(value)),
+        high_(std::signed_integral<T> && value < T{} ? ~std::uint64_t{0} : 0) {}
 
   /// The low bits.
   template <std::integral T>

@@ -1,0 +1,201 @@
+// Findings about logic: each mistake is told at its place, a near miss is not, and nothing that is told happens.
+#include "mobrin/check/logic.hpp"
+
+#include <algorithm>
+#include <set>
+
+#include "random_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+// The findings of a machine as `line code`, hints with a `?`.
+std::string logic_of(const std::string& text) {
+  const Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml");
+  EXPECT_TRUE(loaded.machine) << joined(loaded.findings) << text;
+  if (!loaded.machine) return "";
+  std::string out;
+  for (const Finding& finding : logic_findings(*loaded.definition, *loaded.machine)) {
+    out += std::to_string(finding.line) + " " + std::string(text_of(finding.code)) + (finding.hint ? "?" : "") + "\n";
+    EXPECT_FALSE(finding.remedy.empty());
+    EXPECT_FALSE(explain_finding(text_of(finding.code)).empty()) << text_of(finding.code);
+  }
+  return out;
+}
+
+struct LogicRow {
+  const char* name;
+  const char* text;
+  const char* found;  // of the mistake
+  const char* near;   // a near miss, of which nothing is told
+};
+
+const LogicRow kLogic[] = {
+    {"Unreachable",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: "
+     "{go: [{pulse: p, to: a}]}\n",
+     "8 unreachable\n",
+     "inputs: {p: pulse, q: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}, {pulse: q, to: c}]}\n  b: {go: "
+     "[{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n"},
+    {"AnIslandIsOneFinding",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: "
+     "{go: [{pulse: p, to: d}]}\n  d: {go: [{pulse: p, to: c}]}\n",
+     "8 unreachable\n", ""},
+    {"NoWayOut",
+     "inputs: {p: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
+     "b: {clip: c}\n",
+     "8 no-way-out\n",
+     "inputs: {p: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
+     "b: {clip: c, final: true}\n"},
+    {"NeverHoldsBeyondTheRange",
+     "inputs: {h: {int: 6, min: 0, max: 6}}\ninitial: a\nstates:\n  a: {go: [{when: h > 6, to: b}]}\n  b: {go: [{when: "
+     "h < 3, to: a}]}\n",
+     "6 never-holds\n",
+     "inputs: {h: {int: 6, min: 0, max: 6}}\ninitial: a\nstates:\n  a: {go: [{when: h >= 6, to: b}]}\n  b: {go: "
+     "[{when: h < 3, to: a}]}\n"},
+    {"NeverHoldsAgainstItself",
+     "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x > 4 and x < 3, to: b}]}\n  b: {go: [{when: x < 1, to: "
+     "a}]}\n",
+     "6 never-holds\n",
+     "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x > 3 and x < 4, to: b}]}\n  b: {go: [{when: x < 1, to: "
+     "a}]}\n"},
+    {"NeverHoldsForACueThatNothingTells",
+     "cues: {c: sound}\ninitial: a\nstates:\n  a: {go: [{cue: c, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n",
+     "3 unused-cue\n6 never-holds\n", ""},
+    {"AlwaysHolds",
+     "inputs: {h: {int: 6, min: 0, max: 6}}\ninitial: a\nstates:\n  a: {go: [{after: 1s, when: h >= 0, to: b}]}\n  b: "
+     "{go: [{when: h < 3, to: a}]}\n",
+     "6 always-holds?\n", ""},
+    {"Shadowed",
+     "inputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x > 1, to: b}, {when: x > 1, to: c}, {pulse: p, "
+     "to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n",
+     "6 shadowed\n",
+     "inputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x > 1, to: b}, {when: x < 1, to: c}, {pulse: p, "
+     "to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n"},
+    {"WrongOrder",
+     "inputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x > 1, to: b}, {when: x > 5, to: c}, {pulse: p, "
+     "to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n",
+     "6 wrong-order\n",
+     "inputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x > 5, to: c}, {when: x > 1, to: b}, {pulse: p, "
+     "to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n"},
+    {"ShadowedByAnOuterRule",
+     "inputs: {x: 0, p: pulse}\ninitial: a\ngo: [{when: x > 1, to: c}]\nstates:\n  a: {go: [{when: x > 2, to: b}, "
+     "{pulse: p, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{when: x < 0, to: a}]}\n",
+     "7 shadowed\n",
+     "inputs: {x: 0, p: pulse}\ninitial: a\ngo: [{when: x > 1, to: c}]\nstates:\n  a: {go: [{when: x < 0, to: b}, "
+     "{pulse: p, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{when: x > 2, to: a}]}\n"},
+    {"AnAfterBelowASoonerOne",
+     "initial: a\nstates:\n  a: {go: [{after: 1s, to: b}, {after: 2s, to: c}]}\n  b: {go: [{after: 1s, to: c}]}\n  c: "
+     "{go: [{after: 1s, to: a}]}\n",
+     "5 wrong-order\n",
+     "initial: a\nstates:\n  a: {go: [{after: 2s, to: b}]}\n  b: {go: [{after: 1s, to: c}]}\n  c: {go: [{after: 1s, "
+     "to: a}]}\n"},
+    {"Flicker",
+     "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x > 5, to: b}]}\n  b: {go: [{when: x <= 5, to: a}]}\n",
+     "6 flicker?\n",
+     "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x > 6, to: b}]}\n  b: {go: [{when: x <= 5, to: a}]}\n"},
+    {"Unused",
+     "inputs: {x: 0, q: pulse, p: pulse}\nvars: {v: 0}\ncues: {c: {kind: sound}}\nreaches: {r: {circle: [0, 0, "
+     "4]}}\nclips: {w: {frames: [0-1], fps: 9, play: loop}, k: {frames: [0-1], fps: 9}}\n"
+     "marks: {w: {windows: {u: 0}}}\ninitial: a\nstates:\n  a: {clip: w, go: [{pulse: p, to: b}]}\n  b: {go: [{pulse: "
+     "p, to: a}]}\n",
+     "3 unused-input\n3 unused-input\n4 unused-var\n5 unused-cue\n6 unused-reach\n7 unused-clip\n8 unused-window\n",
+     ""},
+    {"StaysSet",
+     "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
+     "[seen = true]}]}\n  b: {go: [{pulse: p, to: a}]}\n",
+     "4 stays-set?\n",
+     "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
+     "[seen = true]}]}\n  b: {go: [{pulse: p, to: a, do: [seen = false]}]}\n"},
+    {"HitsTwice",
+     "cues: {one: {kind: damage}, two: {kind: damage}}\nclips: {c: {frames: [0-3], fps: 9, play: loop}}\nmarks: {c: "
+     "{cues: {0: one, 2: two}}}\nstates:\n  a: {clip: c}\n",
+     "4 hits-twice?\n",
+     "cues: {one: {kind: damage}, two: {kind: sound}}\nclips: {c: {frames: [0-3], fps: 9, play: loop}}\nmarks: {c: "
+     "{cues: {0: one, 2: two}}}\nstates:\n  a: {clip: c}\n"},
+    {"AcceptIsHonoured",
+     "accept: [unused-input x]\ninputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: "
+     "{go: [{pulse: p, to: a}]}\n  c: {accept: [unreachable], go: [{pulse: p, to: a}]}\n",
+     "", ""},
+    {"AnIdleAcceptIsTold",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {accept: [unreachable], go: [{pulse: p, to: b}]}\n  b: {go: "
+     "[{pulse: p, to: a}]}\n",
+     "6 idle-accept\n", ""},
+    {"AStandingOuterRuleHidesNothing",
+     "inputs: {x: 0, p: pulse}\ninitial: a\ngo: [{when: x > 1, to: c}]\nstates:\n  a: {go: [{pulse: p, to: c}]}\n  c: "
+     "{go: [{when: x > 2, to: a}, {pulse: p, to: a}]}\n",
+     "", ""},
+};
+
+class LogicRows : public testing::TestWithParam<LogicRow> {};
+TEST_P(LogicRows, TellTheMistakeAndNotTheNearMiss) {
+  EXPECT_EQ(logic_of(GetParam().text), GetParam().found);
+  if (GetParam().near[0] != '\0') {
+    EXPECT_EQ(logic_of(GetParam().near), "");
+  }
+}
+std::string name_of_logic(const testing::TestParamInfo<LogicRow>& row) { return row.param.name; }
+INSTANTIATE_TEST_SUITE_P(All, LogicRows, testing::ValuesIn(kLogic), name_of_logic);
+
+TEST(LogicFindings, TheDemosMachinesAreClean) {
+  for (const char* name : {"keeper", "hornet", "hive", "smoker", "puff", "marsh_hornet"}) {
+    const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
+    for (const Finding& finding : logic_findings(*loaded.definition, *loaded.machine))
+      EXPECT_TRUE(finding.hint) << finding.text();
+  }
+}
+
+// Nothing called unreachable is entered, nothing called never-holding or shadowed is taken, whatever is written.
+TEST(LogicFindings, WhatIsToldNeverHappens) {
+  std::size_t told = 0, steps = 0;
+  for (std::uint32_t seed = 0; seed < 2000; ++seed) {
+    RandomMachine random(seed);
+    MachineDef definition = random.make();
+    std::uint32_t line = 0;
+    const auto place = [&](const auto& self, StateDef& state) -> void {
+      state.place = {0, ++line, 1};
+      for (GoDef& go : state.go) {
+        go.place = {0, ++line, 1};
+        go.when.place = go.cue.place = go.place;
+      }
+      for (StateDef& each : state.states) self(self, each);
+      for (RegionDef& region : state.regions)
+        for (StateDef& each : region.states) self(self, each);
+    };
+    place(place, definition.root);
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const Machine& machine = *compiled.machine;
+    std::set<std::uint32_t> rules, states;
+    for (const Finding& finding : logic_findings(definition, machine)) {
+      if (finding.code == FindingCode::never_holds || finding.code == FindingCode::shadowed ||
+          finding.code == FindingCode::wrong_order)
+        rules.insert(finding.line);
+      if (finding.code == FindingCode::unreachable) states.insert(finding.line);
+    }
+    if (rules.empty() && states.empty()) continue;
+    told += rules.size() + states.size();
+    Instance it(machine);
+    for (int i = 0; i < 300; ++i) {
+      random.write(it);
+      const auto told_of = [&](const Cue& cue) {
+        if (cue.transition != kNoTransition) {
+          const TransitionInfo& rule = machine.transitions()[cue.transition];
+          EXPECT_EQ(rules.count(rule.place.line), 0u) << "seed " << seed << " " << rule.text;
+        }
+        if (cue.what == Told::enter) {
+          EXPECT_EQ(states.count(machine.states()[cue.state].place.line), 0u)
+              << "seed " << seed << " " << cue.state_path();
+        }
+      };
+      (void)it.advance(Ticks(1 + random.pick(60'000'000)), told_of, kAllRecords);
+      ++steps;
+    }
+  }
+  EXPECT_GT(told, 300u);
+  EXPECT_GT(steps, 50'000u);
+}
+
+}  // namespace
+}  // namespace mobrin::test
