@@ -48,8 +48,12 @@ constexpr KeyRow kKeys[] = {
     {tape, "machine", "path", "", "The machine file it was made for, relative to this file."},
     {tape, "steps", "tape_steps", "", "What is written when, in order of time."},
     {tape, "until", "instant", "", "How long the run lasts."},
+    {tape, "faults", "int", "0", "How many runaways `mobrin test` expects."},
 
     {tape_step, "at", "instant", "", "The instant at which it is written: a duration, or `{ticks: N}`. Required."},
+    {tape_step, "from", "instant", "", "Instead of `at`, of an expectation over a stretch: its begin, included"},
+    {tape_step, "to", "instant", "", "... and its end, not included."},
+    {tape_step, "expect", "expectation", "", "What must be so; `mobrin test` looks."},
     {tape_step, "set", "values", "", "Values of inputs, by name."},
     {tape_step, "pulse", "names", "", "A pulse, or a list of them."},
     {tape_step, "rate", "number", "", "The instance's rate from now on, 0 to 64: slow motion, a pause."},
@@ -58,6 +62,15 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "settled", "bool", "",
      "`true`: what stands above it at this instant takes effect first, as by an advance of no time."},
     {tape_step, "force", "name", "", "The path of a state that becomes active whatever the rules say."},
+
+    {tape_expect, "in", "name", "", "This state is active, by its path."},
+    {tape_expect, "shows", "text", "", "A clip is shown, in any region: `net`, or a frame of it: `net/3`."},
+    {tape_expect, "is", "name", "", "An active state has this trait."},
+    {tape_expect, "holds", "expression", "", "An expression as in guards is true."},
+    {tape_expect, "cue", "name", "", "A cue is told at an instant that, rounded as `at` is written, is this one."},
+    {tape_expect, "never", "expression", "", "Over a stretch: at no instant of it is this true."},
+    {tape_expect, "always", "expression", "", "Over a stretch: at every instant of it this is true."},
+    {tape_expect, "cues", "counts", "", "Over a stretch: how often cues are told."},
 
     {input, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {input, "bool", "bool", "", "A truth value; its start."},

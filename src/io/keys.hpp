@@ -35,6 +35,7 @@ enum class Section : std::uint8_t {
   scene_move,
   scene_spawn,
   hit_rule,
+  tape_expect,
   count
 };
 

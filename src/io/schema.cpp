@@ -107,6 +107,9 @@ constexpr TypeRow kTypes[] = {
     {"actors", "map of actors", R"({"type":"object","minProperties":1,"additionalProperties":"$actor"})"},
     {"face", "`right` or `left`", R"({"enum":["right","left"]})"},
     {"scene_spawns", "map of spawns", R"({"type":["object","null"],"additionalProperties":"$scene_spawn"})"},
+    {"expectation", "expectation", R"("$tape_expect")"},
+    {"counts", "map of numbers", R"({"type":"object","additionalProperties":{"type":"integer","minimum":0}})"},
+    {"text", "text", R"({"type":"string"})"},
     {"it", "`it`", R"({"const":"it"})"},
     {"scene_moves", "list of moves", R"({"anyOf":["$scene_move",{"type":"array","items":"$scene_move"}]})"},
     {"hit_rules", "list of rules", R"({"anyOf":["$hit_rule",{"type":"array","items":"$hit_rule"}]})"},
@@ -125,9 +128,10 @@ const TypeRow& type_of(const KeyRow& row) {
 
 std::string definition_name(Section section) {
   constexpr std::string_view kNamesOfSections[] = {
-      "machine", "tape",        "input",     "state",     "region", "go",         "action",      "clip",    "part",
-      "sheet",   "marks",       "tape_step", "character", "box",    "reach",      "cone",        "zone",    "look",
-      "blend",   "blend_point", "track",     "scene",     "actor",  "scene_move", "scene_spawn", "hit_rule"};
+      "machine", "tape",  "input",      "state",       "region",    "go",          "action",
+      "clip",    "part",  "sheet",      "marks",       "tape_step", "character",   "box",
+      "reach",   "cone",  "zone",       "look",        "blend",     "blend_point", "track",
+      "scene",   "actor", "scene_move", "scene_spawn", "hit_rule",  "tape_expect"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }

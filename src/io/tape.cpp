@@ -33,6 +33,69 @@ std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::str
 
 namespace {
 
+// Half of the last digit of a duration as it is written, at most half a millisecond.
+Ticks rounding_of(const std::string& text) {
+  const std::size_t point = text.find('.');
+  double unit = text.ends_with("ms") ? 0.001 : 1;
+  if (point != std::string::npos)
+    for (std::size_t i = point + 1; i < text.size() && text[i] >= '0' && text[i] <= '9'; ++i) unit /= 10;
+  return Ticks(static_cast<std::int64_t>(std::min(unit, 0.001) / 2 * static_cast<double>(kTicksPerSecond)));
+}
+
+void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape& tape) {
+  const YamlNode& value = *step.get("expect");
+  const Fields fields = reader.fields(value, Section::tape_expect);
+  TapeExpect expect;
+  expect.place = reader.place_of(value);
+  const YamlNode* from = step.get("from");
+  const YamlNode* at = from != nullptr ? from : step.get("at");
+  if (at == nullptr)
+    return reader.fail(FindingCode::missing_key, node, "the expectation does not say when",
+                       "Add `at: 900ms`, or `from: 1s, to: 2s`.");
+  const auto instant = read_instant(reader, *at, "the instant of an expectation");
+  if (!instant) return;
+  expect.at = *instant;
+  if (at->kind == YamlNode::Kind::scalar) expect.rounded = rounding_of(at->text);
+  if (from != nullptr) {
+    const YamlNode* to = step.get("to");
+    if (to == nullptr) return reader.fail(FindingCode::missing_key, node, "the stretch has no end", "Add `to: 2s`.");
+    expect.to = read_instant(reader, *to, "`to:`");
+    if (expect.to && *expect.to <= expect.at)
+      reader.fail(FindingCode::bad_value, *to, "the stretch ends before it begins", "`to:` lies after `from:`.");
+  }
+  const auto name = [&](const char* key, Text& to) {
+    if (const YamlNode* each = fields.get(key))
+      if (const auto words = reader.name(*each, "`" + std::string(key) + ":`")) to = *words;
+  };
+  const auto expression = [&](const char* key, Text& to) {
+    if (const YamlNode* each = fields.get(key))
+      if (const auto words = reader.expression(*each, "`" + std::string(key) + ":`")) to = *words;
+  };
+  name("in", expect.in);
+  name("shows", expect.shows);
+  name("is", expect.is);
+  name("cue", expect.cue);
+  expression("holds", expect.holds);
+  expression("never", expect.never);
+  expression("always", expect.always);
+  if (const YamlNode* cues = fields.get("cues"))
+    reader.each_entry(*cues, "`cues:`", [&](const YamlNode& key, const YamlNode& number) {
+      if (const auto times = reader.whole(number, "how often a cue is told", 0, 1'000'000))
+        expect.cues.emplace_back(reader.text_of(key), static_cast<std::int32_t>(*times));
+    });
+  const auto wrong = [&](std::initializer_list<const char*> keys, const char* remedy) {
+    for (const char* key : keys)
+      if (fields.has(key))
+        reader.fail(FindingCode::conflicting_keys, *fields.get(key),
+                    "`" + std::string(key) + ":` does not go with this time", remedy);
+  };
+  if (expect.to)
+    wrong({"in", "shows", "is", "holds", "cue"}, "Over a stretch there are `never:`, `always:` and `cues:`.");
+  else
+    wrong({"never", "always", "cues"}, "Say `from:` and `to:` for a stretch.");
+  tape.expects.push_back(std::move(expect));
+}
+
 void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   const Fields fields = reader.fields(node, Section::tape_step);
   if (node.kind != YamlNode::Kind::map) {
@@ -40,6 +103,8 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
       reader.mismatch(node, "a tape step", "a map such as `{at: 900ms, pulse: swing}`");
     return;
   }
+  if (fields.has("expect")) read_expect(reader, node, fields, tape);
+  if (fields.has("from")) return;  // nothing is written over a stretch
   const YamlNode* at = fields.get("at");
   if (at == nullptr)
     return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
@@ -117,6 +182,8 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         if (const auto path = reader.name(*node, "`machine:`")) tape.machine = join(folder_of(name), path->text);
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
       if (const YamlNode* node = fields.get("steps")) read_steps(reader, *node, tape);
+      if (const YamlNode* node = fields.get("faults"))
+        tape.faults = static_cast<std::int32_t>(reader.whole(*node, "`faults:`", 0, 1'000'000).value_or(0));
       if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)
         reader.fail(FindingCode::after_until, *fields.get("until"), "the tape ends before its last step",
                     "Steps after `until:` are not run; raise it.");

@@ -509,6 +509,45 @@ class Tool(unittest.TestCase):
         self.assertEqual(run("check")[0], 2)
         self.assertNotIn("flicker", run("check", self.write("f.yaml", dict(examples)["flicker"]))[1])
 
+    def test_tapes_that_expect_are_tests(self):
+        code, out, err = run("test", DEMO)
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("blow.tape.yaml  6 expectations\n", out)
+        self.assertIn("keeper.tape.yaml  expects nothing\n", out)
+        self.assertIn("1 passed, 0 failed, 4 expect nothing\n", out)
+        with open(os.path.join(DEMO, "blow.tape.yaml"), encoding="utf-8") as stream:
+            good = stream.read().replace("machine: keeper.yaml", f"machine: {KEEPER}")
+        report = os.path.join(self.folder.name, "results.xml")
+        for edit, words in ((("in: ground/walk", "in: ground/stand"), r":8:\d*:? ?expected at 0.483 s in ground/stand, but it is in ground/walk, since 0.400 s by when: abs\(move\) > 0.1  \(keeper.yaml:44\)"),
+                            (("shows: net/2", "shows: net/3"), "expected at 1 s to show net/3, but it shows net/2"),
+                            (("is: busy", "is: dead"), "expected at 1 s to be dead, but in ground/net it is not"),
+                            (("move > 0.5", "move > 1.5"), r'expected at 0.483 s "move > 1.5", which is false'),
+                            (("{at: 1.05s, expect", "{at: 1.06s, expect"), "expected the cue net_out at 1.06 s, but the nearest is at 1.0500 s"),
+                            (("step: 2", "step: 3"), "expected the cue step 3 times from 0 s to 0.9 s, but it is told 2 times"),
+                            (("from: 0s, to: 900ms", "from: 0s, to: 1s"), r'expected never "in\(ground/net\)" from 0 s to 1 s, but at 0.900 s it is so'),
+                            (("until: 3s", "until: 3s\nfaults: 1"), "expected 1 runaway, but there were none")):
+            self.assertIn(edit[0], good)
+            path = self.write("t.tape.yaml", good.replace(*edit, 1))
+            code, out, _ = run("test", path, "--junit", report)
+            self.assertEqual(code, 1, edit)
+            self.assertRegex(out, words)
+            self.assertIn("0 passed, 1 failed", out)
+            with open(report, encoding="utf-8") as stream:
+                self.assertIn('failures="1"', stream.read())
+        for edit, words in ((("in: ground/walk", "in: ground/wlak"), 'Did you mean "ground/walk"?'), (("cue: step", "cue: stp"), 'Did you mean "step"?'),
+                            (("move > 0.5", "mvoe > 0.5"), 'Did you mean "move"?'), (("is: busy", "is: bussy"), 'Did you mean "busy"?'),
+                            (("until: 3s", "until: 2.6s"), "the tape ends before this expectation"), (("shows: net/2", "never: true"), "does not go with this time"),
+                            (("from: 2s, to: 3s", "from: 3s, to: 2s"), "ends before it begins")):
+            path = self.write("t.tape.yaml", good.replace(*edit, 1))
+            code, out, _ = run("test", path)
+            self.assertEqual(code, 1, edit)
+            self.assertIn(words, out)
+        path = self.write("t.tape.yaml", good)
+        result = json.loads(run("test", path, "--json")[1])["tapes"][0]
+        self.assertEqual((result["passed"], result["expectations"], result["failures"]), (True, 6, []))
+        self.assertEqual(run("test", self.folder.name, "--on", os.path.join(DEMO, "hornet.yaml"))[0], 1)
+        self.assertEqual(run("test", os.path.join(DEMO, "art"))[0], 1)
+
     def test_edits_at_once_lose_none(self):
         for _ in range(10):
             marks = self.write("k.marks.yaml", "mobrin: 1\nmarks:\n  walk: {pivot: [1, 1]}\n")
@@ -527,7 +566,7 @@ class Tool(unittest.TestCase):
             marks = self.write("k.marks.yaml", before)
             victim = subprocess.Popen([TOOL, "marks", marks, "--clip", "walk", "--add-cue", "20000=step"], stdout=subprocess.DEVNULL)
             try:
-                victim.wait(timeout=0.02 * wait)
+                victim.wait(timeout=0.02 * wait if wait < 28 else 60)
             except subprocess.TimeoutExpired:
                 victim.kill()
                 victim.wait()

@@ -48,6 +48,21 @@ struct TapeStep {
   std::optional<Text> force{};    ///< the path of a state: see Instance::force
 };
 
+/// What a tape says must be so: at an instant, after all of its tick, or over a stretch of time. Empty texts ask nothing.
+struct TapeExpect {
+  Place place{};
+  Ticks at{};                  ///< of a stretch: from, included
+  std::optional<Ticks> to{};   ///< of a stretch: its end, not included
+  Ticks rounded{};             ///< of `cue`: half the last digit that was written; its instant may lie that far off
+  Text in{};                   ///< a state, by its path
+  Text shows{};                ///< `clip` or `clip/frame`, in any region
+  Text is{};                   ///< a trait
+  Text holds{};                ///< an expression
+  Text cue{};                  ///< one that is told at this instant
+  Text never{}, always{};      ///< of a stretch: expressions
+  std::vector<std::pair<Text, std::int32_t>> cues{};  ///< of a stretch: how often each is told
+};
+
 /// Recorded inputs over time. Steps are in order of time; those of one instant act in the order of the file: they are
 /// written together, but what stands above a reset, a force or a step that is
 /// `settled` acts before it.
@@ -56,6 +71,8 @@ struct Tape {
   std::string machine;  ///< path of the machine file, resolved against the tape's; empty if the tape names none
   std::vector<TapeStep> steps;
   std::optional<Ticks> until;
+  std::vector<TapeExpect> expects{};
+  std::int32_t faults = 0;  ///< runaways that are expected
 };
 
 struct LoadedTape {

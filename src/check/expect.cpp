@@ -1,0 +1,67 @@
+#include "mobrin/check/expect.hpp"
+
+#include <algorithm>
+
+#include "mobrin/core/carry.hpp"
+#include "mobrin/core/parts.hpp"
+#include "reference_expression.hpp"
+
+namespace mobrin {
+namespace {
+
+double number_of(const FieldValue& value) {
+  if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? 1 : 0;
+  if (const auto* whole = std::get_if<std::int64_t>(&value)) return static_cast<double>(*whole);
+  if (const auto* number = std::get_if<double>(&value)) return *number;
+  return 0;
+}
+
+}  // namespace
+
+bool expression_holds(const Instance& instance, std::string_view expression) {
+  const Machine& machine = instance.machine();
+  const SavedInstance saved = save(instance);
+  std::vector<std::string> choices;
+  check::Names names;
+  const auto input = [&](const std::string& name) {
+    const auto inputs = machine.inputs();
+    return std::find_if(inputs.begin(), inputs.end(), [&](const InputDef& each) { return each.name.text == name; }) -
+           inputs.begin();
+  };
+  const auto count = static_cast<std::ptrdiff_t>(machine.inputs().size());
+  names.known = [&](const std::string& name) {
+    return input(name) < count || std::any_of(saved.variables.begin(), saved.variables.end(),
+                                              [&](const auto& each) { return each.name == name; });
+  };
+  names.value = [&](const std::string& name) -> check::NameValue {
+    if (const auto index = input(name); index < count) {
+      const FieldValue value = instance.input_value(static_cast<std::uint16_t>(index));
+      const auto* words = std::get_if<std::string>(&value);
+      if (words == nullptr) return {number_of(value), nullptr};
+      choices.clear();
+      for (const Text& each : std::get<ChoiceInput>(machine.inputs()[static_cast<std::size_t>(index)].kind).choices)
+        choices.push_back(each.text);
+      return {static_cast<double>(std::find(choices.begin(), choices.end(), *words) - choices.begin()), &choices};
+    }
+    // The machine's own, or that of an active state.
+    for (const auto& each : saved.variables) {
+      const auto state = machine.state(each.state);
+      if (each.name == name && (each.state.empty() || (state && instance.in(*state))))
+        return {number_of(each.value), nullptr};
+    }
+    return {};
+  };
+  names.in_state = [&](const std::string& path) {
+    const auto state = machine.state(path);
+    if (state) return instance.in(*state);
+    // By its own name, as guards may say it.
+    for (std::uint16_t s = 1; s < machine.states().size(); ++s) {
+      const std::string& whole = machine.states()[s].path;
+      if (whole.size() > path.size() && whole.ends_with("/" + path)) return instance.in({machine.serial(), s});
+    }
+    return false;
+  };
+  return check::compute(expression, names) != 0;
+}
+
+}  // namespace mobrin
