@@ -48,7 +48,7 @@ const FollowRow kFollow[] = {
     {"ASpanWithFields",
      {1, 2, 3},
      {9, 1, 2, 3},
-     "{spans: {a: {frames: 1-2, n: 2}}}",
+     "{spans: {b: {frames: 1-2, n: 2}}}",
      "{spans: {b: {frames: 2-3, n: 2}}}"},
     {"AWindowTornApart", {1, 2, 3, 4}, {2, 1, 4, 3}, "{windows: {w: 0-2}}", "{windows: {w: [0-1, 3]}}"},
     {"AWindowInTimes", {1, 2, 3}, {9, 1, 2, 3}, "{windows: {w: 0.1s-0.2s}}", "{windows: {w: 200ms-300ms}}"},
