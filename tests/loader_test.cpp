@@ -299,6 +299,16 @@ TEST(Loader, AMachineOfAThousandStatesLoads) {
   EXPECT_EQ(machine.transitions().size(), 3000u);
 }
 
+TEST(Loader, AStateOfThatNameElsewhereIsNamedByItsPath) {
+  const std::string states =
+      "states:\n  a: {initial: x, states: {x: {}, y: {go: [{after: 1s, to: x}]}}}\n  b: {go: [{when: in(y), to: a}, "
+      "{after: 1s, to: y}]}\n";
+  const std::string found = findings_of("initial: a\n" + states);
+  EXPECT_NE(found.find("\"y\" is no state [unknown-name]\n    Did you mean \"a/y\"?"), std::string::npos) << found;
+  EXPECT_NE(found.find("there is no state \"y\" [unknown-name]\n    Did you mean \"a/y\"?"), std::string::npos)
+      << found;
+}
+
 TEST(Loader, TabsAndLettersAreNamedWhole) {
   const auto found = [](const std::string& text) { return joined(load_character_text(text, "m.yaml").findings); };
   EXPECT_NE(

@@ -210,7 +210,8 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
              "It has " + std::to_string(most_frames) + " frames, numbered from 0.");
     return false;
   }
-  if (m.durings.size() == kMaxWindowsAskedFor) return within("`during:`", m.durings.size() + 1, kMaxWindowsAskedFor, go.place);
+  if (m.durings.size() == kMaxWindowsAskedFor)
+    return within("`during:`", m.durings.size() + 1, kMaxWindowsAskedFor, go.place);
   if (m.durings.size() > kMaxWindowsAskedFor) return false;
   out.during = static_cast<std::uint16_t>(m.durings.size());
   m.durings.push_back(during);
@@ -234,7 +235,16 @@ bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, Transitio
   const bool last = go.to.text.ends_with("/last");
   const auto target = find_state(last ? go.to.text.substr(0, go.to.text.size() - 5) : go.to.text, node_of(owner));
   if (!target) {
-    unknown("state", go.to, all_state_names(), "Name a state of this machine, or a path like `faint/lie`.");
+    // One of that very name somewhere else is meant by its path.
+    std::vector<std::string> names = all_state_names();
+    std::string remedy = "Name a state of this machine, or a path like `faint/lie`.";
+    for (const std::string& each : names)
+      if (each.ends_with("/" + go.to.text)) {
+        remedy = "Did you mean \"" + each + "\"?";
+        names.clear();
+        break;
+      }
+    unknown("state", go.to, names, remedy);
     return false;
   }
   out.target = *target;

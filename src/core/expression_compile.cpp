@@ -1,4 +1,5 @@
 // Compiling expressions: types are checked, constant parts folded, the rest becomes a short list for a stack.
+#include <algorithm>
 #include <cmath>
 
 #include "expression_parse.hpp"
@@ -170,7 +171,11 @@ class Compiler {
       node.value = *state;
       return true;
     }
-    const std::string nearest = nearest_name(node.name, symbols_.state_names());
+    // One of that very name somewhere else is meant by its path.
+    const std::vector<std::string> names = symbols_.state_names();
+    const auto deeper = std::find_if(names.begin(), names.end(),
+                                     [&](const std::string& each) { return each.ends_with("/" + node.name); });
+    const std::string nearest = deeper != names.end() ? *deeper : nearest_name(node.name, names);
     return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state",
                 nearest.empty() ? "Name a state of this machine." : "Did you mean \"" + nearest + "\"?");
   }
