@@ -20,8 +20,6 @@ struct ExplainOptions {
   std::string file, tape, at, state, to, actor;
 };
 
-std::string ms_text(Ticks time) { return fmt::format("{:.4g} ms", time.to_seconds() * 1000); }
-
 // What one transition was found to be, in words.
 std::string verdict_text(const Machine& machine, const Considered& considered) {
   const TransitionInfo& transition = machine.transitions()[considered.transition];

@@ -10,8 +10,6 @@
 namespace mobrin::cli {
 namespace {
 
-std::string ms_text(Ticks time) { return fmt::format("{:.4g} ms", time.to_seconds() * 1000); }
-
 std::string cue_text(const Cue& cue) {
   std::string out = styled(Style::warm, cue.name());
   if (cue.edge != Edge::none) out += cue.edge == Edge::begin ? " begins" : " ends";
@@ -34,6 +32,8 @@ bool speaks_of(const std::string& text, const std::string& name) {
 }
 
 }  // namespace
+
+std::string ms_text(Ticks time) { return fmt::format("{:.4g} ms", time.to_seconds() * 1000); }
 
 Ticks Presses::life(std::uint16_t input) const {
   const auto* pulse = std::get_if<PulseInput>(&machine_.inputs()[input].kind);

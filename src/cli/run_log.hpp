@@ -35,6 +35,9 @@ class Presses {
   std::vector<Waiting> waiting_;
 };
 
+// `110 ms`
+[[nodiscard]] std::string ms_text(Ticks time);
+
 // A transition as its author wrote it, with its place: `pulse: swing  (keeper.yaml:49)`.
 [[nodiscard]] std::string rule_text(const Machine& machine, const TransitionInfo& transition);
 // The same for machines: file, line, text; null for none.
