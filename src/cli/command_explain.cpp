@@ -289,12 +289,11 @@ double gap(const WorldShape& a, const WorldShape& b) {
 
 class SceneHits {
  public:
-  explicit SceneHits(const Scene& scene) : scene_(scene), since_(scene.actors.size()) {}
-
   void add(const SceneRecord& record) {
     if (record.what == SceneRecord::What::hit) {
       hits_.push_back(record);
     } else if (record.what == SceneRecord::What::told) {
+      if (record.actor >= since_.size()) since_.resize(record.actor + 1);  // one spawned on the way
       const Cue& cue = record.cue;
       const bool strikes = cue.what == Told::cue && cue.edge != Edge::end && cue.kind() == "damage";
       if (cue.what == Told::enter || strikes) since_[record.actor] = record.at;  // another swing
@@ -304,15 +303,15 @@ class SceneHits {
   // Who hit whom at the instant; and for each box that hits, why the others were not hit.
   void print(const SceneRun& run, std::size_t actor, Ticks at) const {
     std::vector<ActiveBox> mine(64), theirs(64);
-    const auto name = [&](std::size_t i) { return printable(scene_.actors[i].name.text); };
+    const auto name = [&](std::size_t i) { return printable(run.actor(i).name.text); };
     mine.resize(std::min<std::size_t>(64, boxes(run.instance(actor), run.placement(actor, at), mine)));
     for (const SceneRecord& hit : hits_)
       if (hit.at == at && (hit.actor == actor || hit.other == actor))
         fmt::print("{} hits {} with {}\n", name(hit.actor), name(hit.other), hit.box);
     for (const ActiveBox& box : mine) {
       if (box.box->role.text != "hit") continue;
-      for (std::size_t other = 0; other < scene_.actors.size(); ++other) {
-        if (other == actor) continue;
+      for (std::size_t other = 0; other < run.actors(); ++other) {
+        if (other == actor || run.gone(other)) continue;
         fmt::print("{} of {}, on {}: {}\n", box.box->name.text, name(actor), name(other),
                    reason(run, actor, other, box, at));
       }
@@ -322,7 +321,7 @@ class SceneHits {
  private:
   [[nodiscard]] std::string reason(const SceneRun& run, std::size_t actor, std::size_t other, const ActiveBox& box,
                                    Ticks at) const {
-    const std::vector<std::string>& tags = scene_.actors[other].tags;
+    const std::vector<std::string>& tags = run.actor(other).tags;
     for (const SceneRecord& hit : hits_)
       if (hit.at == at && hit.actor == actor && hit.other == other) return styled(Style::good, "hit now");
     if (!run.alive(actor)) return "no: who strikes is dead";
@@ -332,7 +331,7 @@ class SceneHits {
     if (has_one(box.box->spares, tags))
       return fmt::format("no: who has one of the tags {} is spared", fmt::join(box.box->spares, ", "));
     for (const SceneRecord& hit : hits_)
-      if (hit.actor == actor && hit.other == other && hit.at >= since_[actor] && box.box->every.count == 0)
+      if (hit.actor == actor && hit.other == other && (actor >= since_.size() || hit.at >= since_[actor]) && box.box->every.count == 0)
         return fmt::format("no: this swing hit it at {:.3f} s already", hit.at.to_seconds());
     std::vector<ActiveBox> theirs(64);
     theirs.resize(std::min<std::size_t>(64, boxes(run.instance(other), run.placement(other, at), theirs)));
@@ -346,8 +345,7 @@ class SceneHits {
     return fmt::format("no: out of reach by {:.3g}", nearest);
   }
 
-  const Scene& scene_;
-  std::vector<Ticks> since_;
+  std::vector<Ticks> since_;  // per actor, when its swing began
   std::vector<SceneRecord> hits_;
 };
 
@@ -379,7 +377,7 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
   }
   instant.settle();
   SceneRun run(scene);
-  SceneHits hits(scene);
+  SceneHits hits;
   Presses presses(machine);
   const auto hear = [&](const SceneRecord& record) {
     hits.add(record);

@@ -234,6 +234,12 @@ class Tool(unittest.TestCase):
             code, _, err = run("explain", scene, "--at", "2s", *wrong)
             self.assertEqual(code, 2)
             self.assertIn(words, err)
+        # Whom the run spawned is named as well, and who has left is not asked about.
+        code, out, _ = run("explain", os.path.join(DEMO, "smoke.scene.yaml"), "--actor", "keeper", "--at", "3.3s")
+        self.assertEqual(code, 0)
+        self.assertIn("net of keeper, on hornet: no: this swing hit it at 3.275 s already", out)
+        self.assertIn("net of keeper, on puff 7: no: it has no box that can be hit now", out)
+        self.assertNotIn("on puff 1:", out)
         code, _, err = run("explain", scene, "--actor", "keeper", "--at", "99s")
         self.assertIn("the scene ends at 10 s", err)
 
