@@ -85,9 +85,9 @@ const FollowRow kFollow[] = {
      "frames: [2, 1, 0]"},
 };
 
-class Follow : public testing::TestWithParam<FollowRow> {
+class ArtThatChanges : public testing::Test {
  protected:
-  Follow()
+  ArtThatChanges()
       : folder_((fs::exists("/dev/shm") ? fs::path("/dev/shm") : fs::temp_directory_path()) /
                 ("mobrin_follow_" + std::to_string(::getpid()))) {
     fs::remove_all(folder_);
@@ -95,7 +95,7 @@ class Follow : public testing::TestWithParam<FollowRow> {
     options_.out = (folder_ / "a.clips.yaml").string();
     options_.sources = {(folder_ / "art").string()};
   }
-  ~Follow() override { fs::remove_all(folder_); }
+  ~ArtThatChanges() override { fs::remove_all(folder_); }
   void paint(const std::vector<int>& pictures) const {
     for (const auto& each : fs::directory_iterator(folder_ / "art")) fs::remove(each.path());
     for (std::size_t i = 0; i < pictures.size(); ++i) {
@@ -115,6 +115,12 @@ class Follow : public testing::TestWithParam<FollowRow> {
     std::ofstream(options_.out, std::ios::binary) << out.text;
     return out;
   }
+  fs::path folder_;
+  ImportOptions options_;
+};
+
+class Follow : public ArtThatChanges, public testing::WithParamInterface<FollowRow> {
+ protected:
   // As the row says, with the marks as `around` writes them.
   void follows(const std::string& name, const std::string& head, const std::string& tail) {
     const FollowRow& row = GetParam();
@@ -137,9 +143,6 @@ class Follow : public testing::TestWithParam<FollowRow> {
     EXPECT_TRUE(load_character((folder_ / "m.yaml").string()).machine)
         << joined(load_character((folder_ / "m.yaml").string()).findings) << get(name);
   }
-
-  fs::path folder_;
-  ImportOptions options_;
 };
 
 TEST_P(Follow, InAFileOfMarks) {
@@ -149,6 +152,32 @@ TEST_P(Follow, InAFileOfAnyOtherName) { follows("b.yaml", "mobrin: 1\r\nmarks: {
 
 std::string name_of_follow(const testing::TestParamInfo<FollowRow>& row) { return row.param.name; }
 INSTANTIATE_TEST_SUITE_P(All, Follow, testing::ValuesIn(kFollow), name_of_follow);
+
+// Where the play of an entered state begins moves with its picture too, or is told.
+TEST_F(ArtThatChanges, StartsOfTransitions) {
+  paint({1, 2, 3});
+  options_.fps = Fraction{10, 1};
+  import();
+  options_.fps.reset();
+  const std::string states =
+      "mobrin: 1\nmachine: m\nuse: [a.clips.yaml]\ninputs: {p: pulse}\nstates:\n"
+      "  s: {clip: walk, go: [{pulse: p, to: t, start: 1}, {pulse: p, to: u, start: 2}]}\n"
+      "  t: {states: {inner: {clip: walk}}, go: [{pulse: p, to: other, start: 1}, {pulse: p, to: back, start: 0}]}\n"
+      "  u: {clip: walk}\n  other: {length: 1s}\ninitial: s\n";
+  put("m.yaml", states);
+  paint({9, 1, 2});
+  const Imported again = import();
+  std::string expected = states;
+  expected.replace(expected.find("start: 1"), 8, "start: 2");
+  EXPECT_EQ(get("m.yaml"), expected);
+  ASSERT_EQ(again.losses.size(), 2U) << testing::PrintToString(again.losses);
+  EXPECT_NE(again.losses[0].find("m.yaml:6: the start of the play in \"u\" of \"walk\" is lost: its picture"),
+            std::string::npos)
+      << again.losses[0];
+  EXPECT_NE(again.losses[1].find("m.yaml:7: the start of the play in \"back\" may be meant at a picture of \"walk\""),
+            std::string::npos)
+      << again.losses[1];
+}
 
 // --- files ----------------------------------------------------------------------------------------------------------
 

@@ -23,6 +23,7 @@ struct MarksOptions {
   std::vector<std::pair<Kind, std::string>> edits;  // in the order of the command line
   std::vector<std::string> copies;                  // of boxes
   std::string misplaced;                            // a shape without a box
+  bool json = false;
 };
 
 // `22,38` as `[22, 38]`
@@ -142,15 +143,22 @@ void show(const ClipInfo& clip) {
   if (lines.empty()) fmt::print("  no marks\n");
 }
 
-int show_all(const std::string& file, const std::string& only) {
+int show_all(const std::string& file, const std::string& only, bool json) {
   const auto loaded = load_or_report(file);
   if (!loaded) return kFindings;
   std::vector<std::string> names;
+  Json clips = Json::array();
   for (const ClipInfo& clip : loaded->machine->clips()) {
     names.push_back(clip.def.name.text);
-    if (only.empty() || only == names.back()) show(clip);
+    if (!only.empty() && only != names.back()) continue;
+    if (json)
+      clips.push_back(clip_json(*loaded->machine, clip));
+    else
+      show(clip);
   }
-  if (names.empty()) {
+  if (json && (only.empty() || !clips.empty())) {
+    fmt::print("{}\n", print_json({{"clips", clips}}, 1));
+  } else if (names.empty()) {
     fmt::print("{} has no clips of its own; name the machine that uses it.\n", file);
   } else if (!only.empty() && std::find(names.begin(), names.end(), only) == names.end()) {
     fmt::print(stderr, "error: {}\n", Error{"there is no clip \"" + only + "\"", nearest_name(only, names)}.text());
@@ -209,7 +217,8 @@ bool copy_boxes(const Loaded& loaded, const std::string& clip, const std::string
 }
 
 int marks(const MarksOptions& options) {
-  if (options.edits.empty() && options.copies.empty()) return show_all(options.file, options.clip);
+  if (options.edits.empty() && options.copies.empty()) return show_all(options.file, options.clip, options.json);
+  if (options.json) return usage("`--json` shows marks and edits none", "Edit first, then show.");
   if (!options.misplaced.empty())
     return usage(
         "`" + options.misplaced + "` belongs to no box",
@@ -288,6 +297,7 @@ const Command marks_command(
         parameters.each(
             name, [options, kind](const std::string& value) { options->edits.emplace_back(kind, value); }, text);
       };
+      parameters.flag("--json", options->json, "Show the marks as JSON, each clip with its frames");
       add("--add-cue", Kind::add_cue, "A cue at a frame, a frame's end or a time: 3=step, 5.end=ready, 0.22s=creak");
       add("--remove-cue", Kind::remove_cue, "Take it away: 3=step");
       add("--move-cue", Kind::move_cue, "From one place to another, with its fields: 3:4=net_out");

@@ -181,7 +181,15 @@ int run_scene(const RunRequest& request) {
     }
   }
   if (!request.picture.empty()) {
-    if (const Outcome drawn = draw_scene(*scene, request.picture, request.dark); !drawn) {
+    LanesOptions lanes;
+    lanes.dark = request.dark;
+    lanes.from = request.from.value_or(Ticks{});
+    if (request.to && *request.to < scene->until) lanes.to = request.to;
+    if (lanes.to.value_or(scene->until) <= lanes.from)
+      return usage(fmt::format("--from {:g} s is not before the end at {:g} s", lanes.from.to_seconds(),
+                               lanes.to.value_or(scene->until).to_seconds()),
+                   "Name an earlier begin.");
+    if (const Outcome drawn = draw_scene(*scene, request.picture, lanes); !drawn) {
       fmt::print(stderr, "error: {}\n", drawn.error().text());
       return kFindings;
     }

@@ -78,6 +78,12 @@ std::string way_text(MarkWay way) {
   return way == MarkWay::both ? "" : way == MarkWay::forward ? ", forward only" : ", backward only";
 }
 
+// Where a mark lies on the clip's own time, played forwards.
+Ticks mark_ticks(const ClipInfo& clip, const MarkDef& mark) {
+  if (mark.at == MarkAt::time) return mark.time;
+  return clip.borders[static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0))];
+}
+
 }  // namespace
 
 std::map<std::string, const StateDef*> states_by_path(const MachineDef& definition) {
@@ -217,6 +223,72 @@ std::vector<MarkLine> mark_lines(const ClipInfo& clip) {
   }
   std::stable_sort(out.begin(), out.end(), [](const MarkLine& a, const MarkLine& b) { return a.seconds < b.seconds; });
   return out;
+}
+
+Json clip_json(const Machine& machine, const ClipInfo& clip) {
+  Json frames = Json::array();
+  for (std::size_t i = 0; i < clip.def.frames.size(); ++i) {
+    const FrameArt& art = clip.def.frames[i].art;
+    Json tile;
+    if (!art.tile.empty()) {
+      const bool number = std::all_of(art.tile.begin(), art.tile.end(), [](char c) { return c >= '0' && c <= '9'; });
+      tile = number ? Json(std::stol(art.tile)) : Json(art.tile);
+    }
+    frames.push_back({{"index", i},
+                      {"source", text_or_null(art.source)},
+                      {"tile", tile},
+                      {"ticks", (clip.borders[i + 1] - clip.borders[i]).count}});
+  }
+  Json cues = Json::array();
+  for (const MarkDef& mark : clip.marks.marks) {
+    Json cue = {{"cue", mark.cue.text}, {"at", mark_text(mark)}, {"ticks", mark_ticks(clip, mark).count}};
+    if (mark.at == MarkAt::frame_begin || mark.at == MarkAt::frame_end) cue["frame"] = mark.frame;
+    if (mark.at == MarkAt::frames) cue["frames"] = {mark.frame, mark.last_frame};
+    if (mark.way != MarkWay::both) cue["way"] = mark.way == MarkWay::forward ? "forward" : "backward";
+    for (const CueDef& def : machine.cues())
+      if (def.name.text == mark.cue.text) cue["fields"] = json_of_fields(def, mark.fields);
+    cues.push_back(std::move(cue));
+  }
+  const auto pair = [](const std::optional<std::pair<double, double>>& value) {
+    return value ? Json{value->first, value->second} : Json();
+  };
+  Json boxes = Json::array(), windows = Json::array(), tracks = Json::array(), offsets = Json::array();
+  const auto stretches = [](const std::vector<StretchDef>& all) {
+    Json out = Json::array();
+    for (const StretchDef& each : all) out.push_back(stretch_text(each));
+    return out;
+  };
+  for (const BoxDef& box : clip.marks.boxes) {
+    Json out = {{"name", box.name.text}, {"role", box.role.text}, {"frames", stretches(box.stretches)}};
+    out.update(json_of(box.shape));
+    out["hits"] = box.hits;
+    out["spares"] = box.spares;
+    out["every_ticks"] = box.every.count;
+    boxes.push_back(std::move(out));
+  }
+  for (const WindowDef& window : clip.marks.windows)
+    windows.push_back({{"name", window.name.text}, {"frames", stretches(window.stretches)}});
+  constexpr const char* kCurves[] = {"step", "linear", "cubic"};
+  for (const TrackDef& track : clip.marks.tracks) {
+    Json keys = Json::array();
+    for (const TrackKey& key : track.keys) keys.push_back({{"ticks", key.time.count}, {"value", key.value}});
+    tracks.push_back(
+        {{"name", track.name.text}, {"curve", kCurves[static_cast<std::size_t>(track.curve)]}, {"keys", keys}});
+  }
+  for (const OffsetDef& each : clip.marks.offsets)
+    offsets.push_back({{"frames", {each.first, each.last}}, {"offset", {each.x, each.y}}});
+  return {{"name", clip.def.name.text},
+          {"play", clip.def.play.text()},
+          {"ticks", clip.length.count},
+          {"frames", frames},
+          {"cues", cues},
+          {"pivot", pair(clip.marks.pivot)},
+          {"offset", pair(clip.marks.offset)},
+          {"offsets", offsets},
+          {"airborne", clip.marks.airborne},
+          {"windows", windows},
+          {"boxes", boxes},
+          {"tracks", tracks}};
 }
 
 }  // namespace mobrin::cli

@@ -39,4 +39,7 @@ struct MarkLine {
 };
 [[nodiscard]] std::vector<MarkLine> mark_lines(const ClipInfo& clip);
 
+// A clip with its frames and all of its marks.
+[[nodiscard]] Json clip_json(const Machine& machine, const ClipInfo& clip);
+
 }  // namespace mobrin::cli

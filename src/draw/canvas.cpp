@@ -30,6 +30,15 @@ Layout make_layout(cairo_t* context, std::string_view text, const TextStyle& sty
 
 }  // namespace
 
+std::string value_text(const FieldValue& value) {
+  if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
+  if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
+  if (const auto* words = std::get_if<std::string>(&value)) return *words;
+  char text[32] = "";
+  if (const auto* number = std::get_if<double>(&value)) std::snprintf(text, sizeof text, "%.4g", *number);
+  return text;
+}
+
 Color color_of_role(const std::string& role) {
   if (role == "hit") return kWrong;
   if (role == "hurt") return kSpan;

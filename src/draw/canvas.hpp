@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 
+#include "mobrin/core/field_value.hpp"
 #include "mobrin/core/definition.hpp"
 #include "mobrin/io/image.hpp"
 #include "palette.hpp"
@@ -25,6 +26,8 @@ struct TextStyle {
 
 // The colour of a box by its role.
 [[nodiscard]] Color color_of_role(const std::string& role);
+// A value as a lane shows it.
+[[nodiscard]] std::string value_text(const FieldValue& value);
 
 class Canvas {
  public:

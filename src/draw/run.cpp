@@ -72,15 +72,6 @@ class History {
   std::vector<Cue> told;  // cues, faults, done
 
  private:
-  static std::string text_of(const FieldValue& value) {
-    if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
-    if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
-    if (const auto* words = std::get_if<std::string>(&value)) return *words;
-    char text[32] = "";
-    if (const auto* number = std::get_if<double>(&value)) std::snprintf(text, sizeof text, "%.4g", *number);
-    return text;
-  }
-
   void cover(Instance& instance, Ticks to) {
     instance.advance(
         to - instance.now(), [&](const Cue& cue) { note(instance, cue); }, kAllRecords);
@@ -113,8 +104,8 @@ class History {
       const std::uint16_t input = index_of(name.text);
       if (input == kNoIndex) continue;
       if (values[input].empty() && step.at.count > 0)
-        begin(values[input], {}, text_of(Instance(machine_).input_value(input)));
-      begin(values[input], step.at, text_of(instance.input_value(input)));
+        begin(values[input], {}, value_text(Instance(machine_).input_value(input)));
+      begin(values[input], step.at, value_text(instance.input_value(input)));
     }
     for (const Text& name : step.pulses) {
       const std::uint16_t input = index_of(name.text);
@@ -131,7 +122,7 @@ class History {
     }
     for (const SavedInstance::Named& each : save(instance).variables) {
       const std::string name = each.state.empty() ? each.name : each.name + " (" + each.state + ")";
-      begin(variables[name], instance.now(), text_of(each.value));
+      begin(variables[name], instance.now(), value_text(each.value));
     }
     note_clips(instance);
   }

@@ -6,6 +6,7 @@
 #include <map>
 
 #include "canvas.hpp"
+#include "mobrin/core/carry.hpp"
 
 namespace mobrin {
 namespace {
@@ -21,8 +22,15 @@ struct Span {
 
 class Lanes {
  public:
-  explicit Lanes(const Scene& scene) : scene_(scene), states_(scene.actors.size()), cues_(scene.actors.size()) {
+  Lanes(const Scene& scene, const LanesOptions& options)
+      : scene_(scene),
+        from_(options.from),
+        to_(options.to.value_or(scene.until)),
+        states_(scene.actors.size()),
+        variables_(scene.actors.size()),
+        cues_(scene.actors.size()) {
     SceneRun run(scene);
+    for (std::size_t i = 0; i < scene.actors.size(); ++i) note_variables(run, i, {});
     std::vector<std::map<std::uint16_t, Span>> open(scene.actors.size());
     const auto close = [&](std::size_t actor, std::uint16_t state, Ticks at) {
       const auto found = open[actor].find(state);
@@ -31,7 +39,7 @@ class Lanes {
       states_[actor][scene.actors[actor].machine->states()[state].region].push_back(found->second);
       open[actor].erase(found);
     };
-    run.run(scene.until, [&](const SceneRecord& record) {
+    run.run(to_, [&](const SceneRecord& record) {
       if (record.what == SceneRecord::What::spawn || record.what == SceneRecord::What::gone)
         return note_life(run, record);
       if (record.what != SceneRecord::What::told) {
@@ -39,6 +47,7 @@ class Lanes {
         return;
       }
       if (record.actor >= scene.actors.size()) return;  // those that were spawned have a lane a kind
+      note_variables(run, record.actor, record.at);
       const Machine& machine = *scene.actors[record.actor].machine;
       const Cue& cue = record.cue;
       if (cue.what == Told::enter && !machine.states()[cue.state].has_children) {
@@ -53,10 +62,10 @@ class Lanes {
       }
     });
     for (std::size_t i = 0; i < open.size(); ++i)
-      while (!open[i].empty()) close(i, open[i].begin()->first, scene.until);
+      while (!open[i].empty()) close(i, open[i].begin()->first, to_);
     for (std::vector<Span>& kind : spawned_)
       for (Span& life : kind)
-        if (life.end < life.begin) life.end = scene.until;
+        if (life.end < life.begin) life.end = to_;
   }
 
   Outcome write(const std::string& path, bool dark) {
@@ -69,6 +78,20 @@ class Lanes {
   }
 
  private:
+  void note_variables(const SceneRun& run, std::size_t actor, Ticks at) {
+    const Instance& instance = run.instance(actor);
+    for (const SavedInstance::Named& each : save(instance).variables) {
+      const auto state = instance.machine().state(each.state);
+      const bool there = each.state.empty() || (state && instance.in(*state));
+      const std::string name = each.state.empty() ? each.name : each.name + " (" + each.state + ")";
+      std::vector<Span>& list = variables_[actor][name];
+      std::string text = there ? value_text(each.value) : "";
+      if (!list.empty() && list.back().text == text) continue;
+      if (!list.empty()) list.back().end = at;
+      if (!list.empty() && list.back().begin == at) list.pop_back();
+      list.push_back({at, to_, std::move(text)});
+    }
+  }
   // From when it comes until it is gone.
   void note_life(const SceneRun& run, const SceneRecord& record) {
     if (record.actor < scene_.actors.size()) return;
@@ -85,16 +108,23 @@ class Lanes {
     }
   }
 
+  // What lies outside is cut at the edge; see shown() for what has no length.
   [[nodiscard]] double x_of(Ticks at) const {
-    return kLeft + static_cast<double>(at.count) / static_cast<double>(std::max<std::int64_t>(1, scene_.until.count)) *
-                       (kWidth - kLeft - kRight);
+    const Ticks inside = std::clamp(at, from_, to_);
+    return kLeft + static_cast<double>((inside - from_).count) /
+                       static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) * (kWidth - kLeft - kRight);
   }
+  [[nodiscard]] bool shown(Ticks at) const { return at >= from_ && at <= to_; }
+  [[nodiscard]] bool shown(const Span& span) const { return span.end >= from_ && span.begin <= to_; }
   void grid(Canvas& canvas, double height) const {
-    const double seconds = scene_.until.to_seconds();
+    const double seconds = (to_ - from_).to_seconds();
     double step = 0.1;
+    for (const double finer : {0.05, 0.02, 0.01, 0.005, 0.002, 0.001})
+      if (seconds / step < 5) step = finer;
     for (const double wider : {0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0, 3600.0})
       if (seconds / step > 14) step = wider;
-    for (int i = 0; i * step <= seconds * 1.0001; ++i) {
+    for (int i = static_cast<int>(std::ceil(from_.to_seconds() / step - 1e-9));
+         i * step <= to_.to_seconds() + seconds * 0.0001; ++i) {
       const double x = x_of(mobrin::seconds(i * step));
       canvas.line(x, kTop - 8, x, height, kLine);
       char text[32];
@@ -113,6 +143,7 @@ class Lanes {
       lane_of[i] = y;
       for (const auto& [region, spans] : states_[i]) {
         for (const Span& span : spans) {
+          if (!shown(span)) continue;
           const double from = x_of(span.begin), to = x_of(span.end);
           canvas.fill({from, y, std::max(1.0, to - from), kLane - 2}, kStatePale);
           canvas.line(from, y, from, y + kLane - 2, kState, 2);
@@ -121,8 +152,21 @@ class Lanes {
         }
         y += kLane;
       }
+      for (const auto& [variable, spans] : variables_[i]) {
+        canvas.text(kLeft - 14 - canvas.text_width(variable, {kSmall}), y + 1, variable, {kSmall, false, kFaint});
+        for (const Span& span : spans) {
+          if (!shown(span) || span.text.empty()) continue;
+          const double from = x_of(span.begin), to = x_of(span.end);
+          canvas.fill({from, y, std::max(1.0, to - from), kLane - 8}, kValuePale);
+          canvas.line(from, y, from, y + kLane - 8, kValue, 1.5);
+          if (canvas.text_width(span.text, {kSmall}) < to - from - 6)
+            canvas.text(from + 4, y + 1, span.text, {kSmall, false, kValue});
+        }
+        y += kLane - 4;
+      }
       // Cues as flags, named where there is room.
       for (std::size_t c = 0; c < cues_[i].size(); ++c) {
+        if (!shown(cues_[i][c].first)) continue;
         const auto& [at, cue] = cues_[i][c];
         const double x = x_of(at), next = c + 1 < cues_[i].size() ? x_of(cues_[i][c + 1].first) : kWidth;
         canvas.flag(x, y + 16, 14, kCue);
@@ -140,6 +184,7 @@ class Lanes {
       kind_lane[k] = y;
       std::vector<double> ends;
       for (const Span& life : spawned_[k]) {
+        if (!shown(life)) continue;
         const double from = x_of(life.begin), to = x_of(life.end);
         std::size_t row = 0;
         while (row < ends.size() && ends[row] > from) ++row;
@@ -154,6 +199,7 @@ class Lanes {
       return actor < lane_of.size() ? lane_of[actor] + 11 : kind_lane[kind_of_.at(actor)] + 5;
     };
     for (const SceneRecord& record : between_) {
+      if (!shown(record.at)) continue;
       const double x = x_of(record.at), from = lane(record.actor), to = lane(record.other);
       const bool hit = record.what == SceneRecord::What::hit;
       const Color color = hit ? kWrong : kWindow;
@@ -165,7 +211,7 @@ class Lanes {
     double x = kLeft + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;
     const auto any = [&](SceneRecord::What what) {
-      return std::any_of(between_.begin(), between_.end(), [&](const SceneRecord& each) { return each.what == what; });
+      return std::any_of(between_.begin(), between_.end(), [&](const SceneRecord& each) { return each.what == what && shown(each.at); });
     };
     const auto dot = [&](Color color, const char* words) {
       canvas.circle(x, y + 9, 4, color, color, 1);
@@ -185,13 +231,17 @@ class Lanes {
   std::vector<std::vector<Span>> spawned_;        // beside the scene's spawns
   std::map<std::uint32_t, std::size_t> kind_of_;  // of those that were spawned
   const Scene& scene_;
-  std::vector<std::map<std::uint16_t, std::vector<Span>>> states_;  // by actor and region
+  Ticks from_, to_;
+  std::vector<std::map<std::uint16_t, std::vector<Span>>> states_;   // by actor and region
+  std::vector<std::map<std::string, std::vector<Span>>> variables_;  // by actor and name
   std::vector<std::vector<std::pair<Ticks, std::string>>> cues_;
   std::vector<SceneRecord> between_;
 };
 
 }  // namespace
 
-Outcome draw_scene(const Scene& scene, const std::string& path, bool dark) { return Lanes(scene).write(path, dark); }
+Outcome draw_scene(const Scene& scene, const std::string& path, const LanesOptions& options) {
+  return Lanes(scene, options).write(path, options.dark);
+}
 
 }  // namespace mobrin

@@ -83,7 +83,8 @@ class Follower {
     std::erase_if(all, [&](const auto& leaf) {
       return leaf.first.starts_with("/marks/" + change_.clip + "/") ||
              (!change_.renamed.empty() && leaf.first.starts_with("/marks/" + change_.renamed + "/")) ||
-             leaf.first.find("/pose/") != std::string::npos || leaf.first.ends_with("/during");
+             leaf.first.find("/pose/") != std::string::npos || leaf.first.ends_with("/during") ||
+             leaf.first.ends_with("/start");
     });
     return all;
   }
@@ -190,6 +191,8 @@ class Follower {
                            "\" now");
         }
       }
+    states_.clear();
+    gather_states(root);
     if (!removed_) visit_states(root);
   }
 
@@ -369,15 +372,85 @@ class Follower {
       for (const YamlNode& rule : go->value.items)
         if (const YamlEntry* during = entry_of(rule, "during"))
           if (frames_in(during->value.text)) (void)visit_stretch(during->value, "`during:`", Stands::as_value, [] {});
+    visit_start(node);
     for (const YamlEntry& entry : node.entries)
       if (entry.key.text != "marks") visit_states(entry.value);
     for (const YamlNode& item : node.items) visit_states(item);
+  }
+
+  // --- where the play of a transition's target begins ---
+
+  void gather_states(const YamlNode& node) {
+    for (const YamlEntry& entry : node.entries) {
+      if (entry.key.text == "states")
+        for (const YamlEntry& state : entry.value.entries) states_.emplace_back(state.key.text, &state.value);
+      if (entry.key.text != "marks") gather_states(entry.value);
+    }
+  }
+  enum class Plays : std::uint8_t { no, maybe, yes };
+  // Whether entering the state plays the clip, and nothing but it.
+  [[nodiscard]] Plays plays(const YamlNode& state) const {
+    if (const YamlEntry* clip = entry_of(state, "clip")) {
+      if (clip->value.kind == YamlNode::Kind::scalar)
+        return clip->value.text == change_.clip ? Plays::yes : Plays::no;
+      const auto all = leaves(clip->value);
+      const bool named =
+          std::any_of(all.begin(), all.end(), [&](const auto& leaf) { return leaf.second == change_.clip; });
+      return named ? Plays::maybe : Plays::no;
+    }
+    const YamlEntry* inside = entry_of(state, "states");
+    const YamlEntry* initial = entry_of(state, "initial");
+    if (inside != nullptr)
+      for (const YamlEntry& child : inside->value.entries)
+        if (inside->value.entries.size() == 1 || (initial != nullptr && initial->value.text == child.key.text))
+          return plays(child.value);
+    // Several clips by a blend, several regions, ...
+    const auto all = leaves(state);
+    const bool named =
+        std::any_of(all.begin(), all.end(), [&](const auto& leaf) { return leaf.second == change_.clip; });
+    return named ? Plays::maybe : Plays::no;
+  }
+  [[nodiscard]] Plays target_plays(std::string target) const {
+    if (target == "back") return Plays::maybe;
+    const bool last = target.ends_with("/last");
+    if (last) target.erase(target.size() - 5);
+    const std::string name = target.substr(target.rfind('/') == std::string::npos ? 0 : target.rfind('/') + 1);
+    int found = 0, yes = 0, maybe = 0;
+    for (const auto& [state, node] : states_) {
+      if (state != name) continue;
+      ++found;
+      const Plays each = plays(*node);
+      yes += each == Plays::yes ? 1 : 0;
+      maybe += each == Plays::maybe ? 1 : 0;
+    }
+    if (found == 0) return Plays::maybe;
+    if (yes == found && !last) return Plays::yes;
+    return yes + maybe > 0 ? Plays::maybe : Plays::no;
+  }
+  void visit_start(const YamlNode& rule) {
+    const YamlEntry *start = entry_of(rule, "start"), *to = entry_of(rule, "to");
+    if (start == nullptr || to == nullptr) return;
+    const auto number = parse_whole(start->value.text);
+    if (!number || *number < 0 || *number >= frames_before()) return;
+    const auto before = static_cast<std::int32_t>(*number);
+    const auto now = frame(before);
+    if (now && *now == before) return;
+    const Plays target = target_plays(to->value.text);
+    const std::string what = "the start of the play in \"" + to->value.text + "\"";
+    if (target == Plays::maybe)
+      doubts_.push_back(at(start->value) + what + " may be meant at a picture of \"" + change_.clip +
+                        "\" that stands elsewhere now; look at `start: " + start->value.text + "`");
+    else if (target == Plays::yes && !now)
+      lose(start->value, what, before);
+    else if (target == Plays::yes)
+      move(start->value, what, std::to_string(before), std::to_string(*now));
   }
 
   const std::string& path_;
   const FramesChange& change_;
   YamlText* edit_ = nullptr;
   bool removed_ = false;
+  std::vector<std::pair<std::string, const YamlNode*>> states_;  // of this file, by their own names
   std::vector<std::pair<const YamlNode*, std::string>> replaced_;
   std::vector<std::string> moves_, losses_;
   std::vector<std::string> doubts_;  // losses of what stays in the file

@@ -294,6 +294,22 @@ class Tool(unittest.TestCase):
         self.assertEqual(run("run", TAPE, "--picture", "/nowhere/x.png")[0], 1)
 
     def test_sheet_draws_clips(self):
+        picture = os.path.join(self.folder.name, "lanes.svg")
+        smoke = os.path.join(DEMO, "smoke.scene.yaml")
+        self.assertEqual(run("run", smoke, "--picture", picture)[0], 0)
+        with open(picture, encoding="utf-8") as file:
+            whole = file.read()
+        self.assertEqual(run("run", smoke, "--from", "6s", "--to", "7s", "--picture", picture)[0], 0)
+        with open(picture, encoding="utf-8") as file:
+            self.assertLess(len(file.read()), len(whole) * 0.7)  # what is before has no lanes and no flags
+        code, _, err = run("run", smoke, "--from", "9s", "--picture", picture)
+        self.assertEqual(code, 2)
+        self.assertIn("--from 9 s is not before the end at 7 s", err)
+        code, out, _ = run("marks", KEEPER, "--clip", "net", "--json")
+        marks = json.loads(out)["clips"]
+        self.assertEqual((code, [clip["name"] for clip in marks]), (0, ["net"]))
+        self.assertIn(("net_out", "3"), [(cue["cue"], cue["at"]) for cue in marks[0]["cues"]])
+        self.assertEqual(run("marks", KEEPER, "--json", "--clip", "net", "--add-cue", "1=step")[0], 2)
         picture = os.path.join(self.folder.name, "net.png")
         self.assertEqual(run("sheet", KEEPER, "--clip", "net", "-o", picture)[0], 0)
         width, height = png_size(picture)

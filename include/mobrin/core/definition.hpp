@@ -28,7 +28,7 @@ struct Text {
 
 struct FieldDef {
   Text name{};
-  FieldValue value{};
+  FieldValue value;
 };
 
 // --- inputs ---------------------------------------------------------------------------------------------------------
@@ -61,7 +61,7 @@ struct PulseInput {
 
 struct InputDef {
   Text name{};
-  std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind{};
+  std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind;
   std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 

@@ -1,6 +1,7 @@
 // Scenes as pictures: the stage at an instant or several, a film, and everybody's lanes over time.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,8 +26,14 @@ struct StageOptions {
 [[nodiscard]] Result<std::vector<std::string>> draw_film(const Scene& scene, int fps, const StageOptions& options,
                                                          const std::string& path);
 
-/// The scene over time: for each actor its states and clips, cues as flags; hits from who hit to who was hit; who is in
-/// which zone. An SVG if that is the path's ending, else a PNG.
-[[nodiscard]] Outcome draw_scene(const Scene& scene, const std::string& path, bool dark = false);
+struct LanesOptions {
+  bool dark = false;
+  Ticks from{};               ///< what is before it has happened and is not drawn
+  std::optional<Ticks> to{};  ///< above `from`; empty: the scene's end
+};
+
+/// The scene over time: for each actor its states, variables and cues as flags; hits from who hit to who was hit; who is
+/// in which zone; what was spawned. An SVG if that is the path's ending, else a PNG.
+[[nodiscard]] Outcome draw_scene(const Scene& scene, const std::string& path, const LanesOptions& options);
 
 }  // namespace mobrin
