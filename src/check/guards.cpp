@@ -45,6 +45,11 @@ std::string text_of(const ExprNode& node) {
     case ExprNode::Kind::state:
       out = "in(" + node.name + ")";
       break;
+    case ExprNode::Kind::trait:
+    case ExprNode::Kind::pulse:
+    case ExprNode::Kind::cue:
+      out = node.name;
+      break;
     case ExprNode::Kind::operation:
       out = node.name + "(";
       for (const auto& each : node.operands) out += text_of(*each) + ",";

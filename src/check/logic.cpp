@@ -155,6 +155,7 @@ class Logic {
     }
     for (const ClipDef& clip : def_.clips) check(clip.accept);
     for (const InputDef& input : def_.inputs) check(input.accept);
+    for (const CueDef& cue : def_.cues) check(cue.accept);
     for (const ReachDef& reach : def_.reaches) check(reach.accept);
   }
 
@@ -521,7 +522,7 @@ class Logic {
                var.name.text);
     for (const CueDef& cue : def_.cues)
       if (!told_of_cue(cue.name.text))
-        tell(FindingCode::unused_cue, cue.name.place, {}, "nothing tells the cue \"" + cue.name.text + "\"",
+        tell(FindingCode::unused_cue, cue.name.place, cue.accept, "nothing tells the cue \"" + cue.name.text + "\"",
              "Put it on a clip, or remove it.", !own(cue.name.place), cue.name.text);
     for (const ClipDef& clip : def_.clips)
       if (shown.count(clip.name.text) == 0)

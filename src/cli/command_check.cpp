@@ -9,8 +9,11 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "sarif.hpp"
+#include "tape_lines.hpp"
 #include "mobrin/check/art.hpp"
 #include "mobrin/check/logic.hpp"
+#include "mobrin/prove/prove.hpp"
 #include "mobrin/io/image.hpp"
 #include "mobrin/io/scene.hpp"
 
@@ -19,7 +22,8 @@ namespace {
 
 struct Checked {
   std::vector<Finding> findings;
-  std::string summary;  // what a sound file holds
+  std::string summary;               // what a sound file holds
+  std::vector<ProvedFinding> runs{};  // about logic
 };
 
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
@@ -127,9 +131,14 @@ Checked check_file(const std::string& path) {
   if (!loaded.machine) return out;
   check_art(loaded, path, out.findings);
   check_looks(loaded, path, out.findings);
-  if (loaded.has_machine && loaded.definition)
-    for (Finding& finding : logic_findings(*loaded.definition, *loaded.machine))
-      out.findings.push_back(std::move(finding));
+  if (loaded.has_machine && loaded.definition) {
+    // A search here is short: `prove` and `cover` take their time.
+    ProofLimits limits;
+    limits.steps = 100'000;
+    limits.moments = 4'000;
+    limits.moves = 24'000;
+    out.runs = logic_and_runs(*loaded.definition, *loaded.machine, limits);
+  }
   const Machine& machine = *loaded.machine;
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)
@@ -150,56 +159,80 @@ int explain_code(const std::string& code) {
   return kFine;
 }
 
-int check(const std::vector<std::string>& files, bool json, bool hints) {
+struct CheckOptions {
+  std::vector<std::string> files;
+  std::string explain;
+  bool json = false, hints = false, sarif = false;
+};
+
+// With what shows it below.
+void print_finding(const ProvedFinding& each) {
+  print_findings({each.finding}, false);
+  if (!each.tape) return;
+  std::string steps;
+  for (const std::string& line : tape_lines(*each.tape)) steps += (steps.empty() ? "" : ", ") + line;
+  fmt::print("    {}\n", steps.empty() ? "Nothing needs to be written for it."
+                                        : fmt::format("A run that shows it: steps: [{}]", steps));
+}
+
+int check(const CheckOptions& options) {
   int exit_code = kFine;
   Json all = Json::array();
-  for (const std::string& file : files) {
+  std::vector<Finding> every;
+  for (const std::string& file : options.files) {
     Checked checked = check_file(file);
-    // Hints change nothing but what is shown.
-    std::vector<Finding> told;
-    for (const Finding& finding : checked.findings)
-      if (finding.hint && hints) told.push_back(finding);
-    std::erase_if(checked.findings, [](const Finding& finding) { return finding.hint; });
-    if (!checked.findings.empty()) exit_code = kFindings;
-    if (json) {
-      Json findings = Json::array();
-      for (const auto* list : {&checked.findings, &told})
-        for (const Finding& finding : *list) findings.push_back(json_of(finding));
-      all.push_back({{"file", file}, {"sound", !has_errors(checked.findings)}, {"findings", findings}});
+    std::vector<ProvedFinding> told;
+    for (Finding& finding : checked.findings) told.push_back({std::move(finding), {}});
+    for (ProvedFinding& each : checked.runs) told.push_back(std::move(each));
+    // Hints change nothing but what is shown, and come last.
+    std::stable_partition(told.begin(), told.end(), [](const ProvedFinding& each) { return !each.finding.hint; });
+    if (!options.hints) std::erase_if(told, [](const ProvedFinding& each) { return each.finding.hint; });
+    std::vector<Finding> counted;
+    for (const ProvedFinding& each : told)
+      if (!each.finding.hint) counted.push_back(each.finding);
+    if (!counted.empty()) exit_code = kFindings;
+    if (options.sarif) {
+      for (const ProvedFinding& each : told) every.push_back(each.finding);
       continue;
     }
-    print_findings(checked.findings, false);
-    print_findings(told, false);
-    if (checked.findings.empty())
+    if (options.json) {
+      Json findings = Json::array();
+      for (const ProvedFinding& each : told) {
+        Json out = json_of(each.finding);
+        if (each.tape) out["tape"] = json_of(*each.tape);
+        findings.push_back(std::move(out));
+      }
+      all.push_back({{"file", file}, {"sound", !has_errors(counted)}, {"findings", findings}});
+      continue;
+    }
+    for (const ProvedFinding& each : told) print_finding(each);
+    if (counted.empty())
       fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, checked.summary);
     else
-      fmt::print("{}  {}  {}\n", styled(Style::bad, counts(checked.findings)), file,
-                 has_errors(checked.findings) ? "will not run" : "runs");
+      fmt::print("{}  {}  {}\n", styled(Style::bad, counts(counted)), file,
+                 has_errors(counted) ? "will not run" : "runs");
   }
-  if (json) fmt::print("{}\n", print_json({{"files", all}}, 1));
+  if (options.sarif) fmt::print("{}\n", print_json(sarif_of(every), 1));
+  if (options.json && !options.sarif) fmt::print("{}\n", print_json({{"files", all}}, 1));
   return exit_code;
 }
 
 const Command check_command(
     Command::Rank::look, "check", "Report what is wrong with machines, clips, marks and tapes",
     [](Parameters& parameters) -> Action {
-      struct Options {
-        std::vector<std::string> files;
-        std::string explain;
-        bool json = false, hints = false;
-      };
-      const auto options = std::make_shared<Options>();
+      const auto options = std::make_shared<CheckOptions>();
       parameters.places("FILE", options->files, "Files to check", Parameters::Need::optional);
       parameters.flag("--hints", options->hints, "Show hints too: matters of taste, which change no exit code");
       parameters.option("--explain", options->explain, "Say more about a finding's code: shadowed");
       parameters.flag("--json", options->json, "Print the findings as JSON");
+      parameters.flag("--sarif", options->sarif, "Print the findings as SARIF 2.1.0, for code review and editors");
       parameters.footer(
           "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
       return [options]() -> int {
         if (!options->explain.empty()) return explain_code(options->explain);
         if (options->files.empty())
           return usage("no file is named", "Name files to check: `mobrin check keeper.yaml`.");
-        return check(options->files, options->json, options->hints);
+        return check(*options);
       };
     });
 

@@ -42,7 +42,7 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
 
 std::string counts(const std::vector<Finding>& findings) {
   const auto errors = static_cast<std::size_t>(
-      std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f.code); }));
+      std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f); }));
   const std::size_t warnings = findings.size() - errors;
   if (warnings == 0) return plural(errors, "error");
   if (errors == 0) return plural(warnings, "warning");

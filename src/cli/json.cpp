@@ -20,7 +20,7 @@ Json json_of_fields(const CueDef& cue, const std::vector<FieldDef>& overrides) {
 
 Json json_of(const Finding& finding) {
   return {{"code", text_of(finding.code)},
-          {"severity", is_error(finding.code) ? "error" : finding.hint ? "hint" : "warning"},
+          {"severity", is_error(finding) ? "error" : finding.hint ? "hint" : "warning"},
           {"file", finding.file},
           {"line", finding.line},
           {"column", finding.column},

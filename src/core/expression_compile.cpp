@@ -107,6 +107,10 @@ class Compiler {
         return check_name(node);
       case ExprNode::Kind::state:
         return check_state(node);
+      case ExprNode::Kind::trait:
+      case ExprNode::Kind::pulse:
+      case ExprNode::Kind::cue:  // of claims: no guard is read with them
+        return false;
       case ExprNode::Kind::operation:
         break;
     }
@@ -306,6 +310,10 @@ class Compiler {
       case ExprNode::Kind::operation:
         step = {node.op, 0};
         break;
+      case ExprNode::Kind::trait:
+      case ExprNode::Kind::pulse:
+      case ExprNode::Kind::cue:
+        return;
     }
     pool_.code.push_back(step);
   }

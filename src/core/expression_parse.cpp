@@ -47,7 +47,8 @@ using NodePtr = std::unique_ptr<ExprNode>;
 
 class Parser {
  public:
-  Parser(std::string_view source, ExprProblem& problem) : source_(source), problem_(problem) {}
+  Parser(std::string_view source, ExprProblem& problem, ExprWords words)
+      : source_(source), problem_(problem), words_(words) {}
 
   NodePtr parse() {
     NodePtr node = parse_or();
@@ -241,26 +242,35 @@ class Parser {
       node->value = word == "true" ? 1 : 0;
       return node;
     }
-    if (word == "in") return parse_in(std::move(node));
+    if (word == "in") return parse_named(std::move(node), ExprNode::Kind::state, "a state");
+    if (words_ == ExprWords::claim) {
+      if (word == "is") return parse_named(std::move(node), ExprNode::Kind::trait, "a trait");
+      if (word == "pulse") return parse_named(std::move(node), ExprNode::Kind::pulse, "a pulse");
+      if (word == "cue") return parse_named(std::move(node), ExprNode::Kind::cue, "a cue");
+    }
     for (const Function& function : kFunctions)
       if (word == function.name) return parse_call(function, offset);
     skip_space();
     if (at_ < source_.size() && source_[at_] == '(')
       return fail(offset, "\"" + std::string(word) + "\" is not a function",
-                  "The functions are abs, min, max, clamp, sign, select and in.");
+                  words_ == ExprWords::claim
+                      ? "The functions are abs, min, max, clamp, sign, select, in, is, pulse and cue."
+                      : "The functions are abs, min, max, clamp, sign, select and in.");
     node->kind = ExprNode::Kind::name;
     return node;
   }
-  NodePtr parse_in(NodePtr node) {
-    if (!take("(")) return unexpected("`(` and a state after `in`");
+  // `in(ground/net)`: a word and a name in parentheses.
+  NodePtr parse_named(NodePtr node, ExprNode::Kind kind, const std::string& what) {
+    const std::string word = node->name;
+    if (!take("(")) return unexpected("`(` and " + what + " after `" + word + "`");
     skip_space();
     node->offset = at_;
     const std::size_t close = source_.find(')', at_);
-    if (close == std::string_view::npos) return unexpected("a state and `)`");
+    if (close == std::string_view::npos) return unexpected(what + " and `)`");
     std::string_view path = source_.substr(at_, close - at_);
     while (!path.empty() && path.back() == ' ') path.remove_suffix(1);
     at_ = close + 1;
-    node->kind = ExprNode::Kind::state;
+    node->kind = kind;
     node->name = path;
     return node;
   }
@@ -309,19 +319,20 @@ class Parser {
 
   std::string_view source_;
   ExprProblem& problem_;
+  ExprWords words_;
   std::size_t at_ = 0;
   int depth_ = 0;
 };
 
 }  // namespace
 
-std::unique_ptr<ExprNode> parse_expression(std::string_view source, ExprProblem& problem) {
+std::unique_ptr<ExprNode> parse_expression(std::string_view source, ExprProblem& problem, ExprWords words) {
   if (source.size() > kMaxExpressionLength) {
     problem = {FindingCode::bad_expression, 0,
                "the expression is longer than " + std::to_string(kMaxExpressionLength) + " bytes", "Split it up."};
     return nullptr;
   }
-  return Parser(source, problem).parse();
+  return Parser(source, problem, words).parse();
 }
 
 }  // namespace mobrin::detail

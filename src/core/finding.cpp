@@ -22,6 +22,7 @@ constexpr CodeRow kCodes[] = {
 }  // namespace
 
 std::string_view text_of(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].text; }
+bool is_error(const Finding& finding) { return finding.severe || is_error(finding.code); }
 bool is_error(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].error; }
 
 std::string Finding::text() const {
@@ -29,14 +30,14 @@ std::string Finding::text() const {
   if (!file.empty()) out += printable(file) + ":";
   if (line > 0) out += std::to_string(line) + ":" + std::to_string(column) + ":";
   if (!out.empty()) out += " ";
-  out += is_error(code) ? "error: " : hint ? "hint: " : "warning: ";
+  out += is_error(*this) ? "error: " : hint ? "hint: " : "warning: ";
   out += printable(message) + " [" + std::string(text_of(code)) + "]";
   if (!remedy.empty()) out += "\n    " + printable(remedy);
   return out;
 }
 
 bool has_errors(const std::vector<Finding>& findings) {
-  return std::any_of(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f.code); });
+  return std::any_of(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f); });
 }
 
 }  // namespace mobrin

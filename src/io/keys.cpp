@@ -25,6 +25,9 @@ constexpr KeyRow kKeys[] = {
     {machine, "reaches", "reaches", "", "Shapes in which a cue finds its targets, by name."},
     {machine, "zones", "zones", "", "Sensors around it that others enter and leave, by name; they fill inputs."},
     {machine, "looks", "looks", "", "Other art for the same clips, by name; the first whose condition holds counts."},
+    {machine, "claims", "claims", "", "What is true whatever the game does, by name; `mobrin prove` answers."},
+    {machine, "assume", "expressions", "",
+     "Expressions that the game keeps true whenever it writes; claims build on them."},
     {machine, "initial", "name", "", "The state to start in. Required where there is more than one."},
     {machine, "vars", "vars", "", "Variables of the whole machine, by name, with their start values."},
     {machine, "enter", "actions", "", "Actions when the machine starts."},
@@ -262,6 +265,17 @@ constexpr KeyRow kKeys[] = {
     {scene_spawn, "tags", "names", "", "As of an actor."},
     {scene_spawn, "when_hit", "hit_rules", "", "As of an actor."},
 
+    {claim, "never", "expression", "", "At no instant is this true."},
+    {claim, "always", "expression", "", "At every instant this is true."},
+    {claim, "once", "expression", "", "From the instant at which this is true ..."},
+    {claim, "then", "expression", "", "... this is true for ever."},
+    {claim, "when", "expression", "", "Read when the game has written and before the machine settles."},
+    {claim, "from", "expression", "", "Read when the machine has settled, as all but `when`."},
+    {claim, "within", "instant", "", "No later than this after it, at rate 1 without freezes, ..."},
+    {claim, "reaches", "expression", "", "... this is true."},
+    {claim, "next", "expression", "", "At the instant after each `from`, it or this is true."},
+    {claim, "can", "expression", "", "From wherever `from` is true some run leads to this."},
+
     {hit_rule, "by", "name", "any", "What hits: a box, a damage cue, or its reach."},
     {hit_rule, "pulse", "names", "", "Inputs to pulse."},
     {hit_rule, "add", "values", "", "What is added to number inputs."},
@@ -270,7 +284,8 @@ constexpr KeyRow kKeys[] = {
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
     "machine", "tape",        "input",     "state",     "region", "transition", "action", "clip",    "part",
     "sheet",   "marks",       "tape step", "character", "box",    "reach",      "cone",   "zone",    "look",
-    "blend",   "blend point", "track",     "scene",     "actor",  "move",       "spawn",  "hit rule"};
+    "blend",   "blend point", "track",     "scene",     "actor",  "move",       "spawn",  "hit rule",
+    "expectation", "claim"};
 
 }  // namespace
 

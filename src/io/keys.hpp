@@ -36,6 +36,7 @@ enum class Section : std::uint8_t {
   scene_spawn,
   hit_rule,
   tape_expect,
+  claim,
   count
 };
 

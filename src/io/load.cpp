@@ -71,7 +71,8 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
     if (name && !has_character_) definition.name = *name;
   }
   for (const std::string_view key :
-       {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit", "reaches", "zones", "looks"}) {
+       {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit", "reaches", "zones", "looks",
+        "claims", "assume"}) {
     if (!fields.has(key) || (main && has_machine)) continue;
     reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key),
                 main ? "the file has `" + std::string(key) + ":` but no `machine:`"
@@ -96,6 +97,11 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("reaches")) read_reaches(*node);
   if (const YamlNode* node = fields.get("zones")) read_zones(*node);
   if (const YamlNode* node = fields.get("looks"); node != nullptr && !own_looks_) read_looks(*node);
+  if (const YamlNode* node = fields.get("claims")) read_claims(*node);
+  if (const YamlNode* node = fields.get("assume"))
+    reader.each_item(*node, [&](const YamlNode& item) {
+      if (const auto expression = reader.expression(item, "`assume:`")) definition.assumed.push_back(*expression);
+    });
   StateDef& top = definition.root;
   top.place = {file, 1, 1};
   if (const YamlNode* node = fields.get("initial"))
@@ -106,6 +112,47 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("go")) read_go(*node, top.go);
   if (const YamlNode* node = fields.get("states")) read_states(*node, top.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, top.regions);
+}
+
+// `{never: cue(step) and is(dead)}`, `{from: in(net), within: 2s, reaches: not in(net)}`
+void Loader::read_claims(const YamlNode& node) {
+  struct Form {
+    const char *first, *second;
+    bool timed;
+    ClaimKind kind;
+  };
+  constexpr Form kForms[] = {{"never", nullptr, false, ClaimKind::never}, {"always", nullptr, false, ClaimKind::always},
+                             {"once", "then", false, ClaimKind::once},    {"when", "reaches", true, ClaimKind::when},
+                             {"from", "reaches", true, ClaimKind::within}, {"from", "next", false, ClaimKind::next},
+                             {"from", "can", false, ClaimKind::can}};
+  reader.each_entry(node, "`claims:`", [&](const YamlNode& key, const YamlNode& value) {
+    const Fields fields = reader.fields(value, Section::claim);
+    if (value.kind != YamlNode::Kind::map) return;
+    for (const Form& form : kForms) {
+      const std::size_t wanted = 1 + (form.second != nullptr ? 1 : 0) + (form.timed ? 1 : 0);
+      if (!fields.has(form.first) || (form.second != nullptr && !fields.has(form.second)) ||
+          (form.timed && !fields.has("within")) || value.entries.size() != wanted)
+        continue;
+      ClaimDef out;
+      out.name = reader.text_of(key);
+      out.kind = form.kind;
+      if (const auto first = reader.expression(*fields.get(form.first), "`" + std::string(form.first) + ":`"))
+        out.first = *first;
+      if (form.second != nullptr)
+        if (const auto second = reader.expression(*fields.get(form.second), "`" + std::string(form.second) + ":`"))
+          out.second = *second;
+      if (form.timed) {
+        const auto within = reader.duration(*fields.get("within"), "`within:`");
+        if (!within) return;
+        out.within = *within;
+      }
+      definition.claims.push_back(std::move(out));
+      return;
+    }
+    reader.fail(FindingCode::missing_key, key, "the claim \"" + key.text + "\" has no form that can be asked",
+                "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "
+                "within: 2s, reaches: F}, {from: E, next: F}, {from: E, can: F}.");
+  });
 }
 
 void Loader::read_unit(const YamlNode& node) {
@@ -263,8 +310,10 @@ void Loader::read_cues(const YamlNode& node) {
     if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
       cue.kind = value.text;
     } else if (value.kind == YamlNode::Kind::map) {
-      cue.fields = read_fields(value, {"kind"});
+      cue.fields = read_fields(value, {"kind", "accept"});
       for (const auto& [name, kind] : value.entries) {
+        if (name.text == "accept")
+          for (const Text& code : reader.names(kind, "a finding's code")) cue.accept.push_back(code);
         if (name.text != "kind") continue;
         if (const auto words = reader.name(kind, "`kind:`")) cue.kind = words->text;
       }

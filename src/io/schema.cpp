@@ -93,6 +93,9 @@ constexpr TypeRow kTypes[] = {
     {"stretches", "frames, times, or a list of them", kFrames},
     {"reaches", "map of reaches", R"({"type":["object","null"],"additionalProperties":"$reach"})"},
     {"zones", "map of zones", R"({"type":["object","null"],"additionalProperties":"$zone"})"},
+    {"claims", "map of claims", R"({"type":["object","null"],"additionalProperties":"$claim"})"},
+    {"expressions", "expression or list of expressions",
+     R"({"anyOf":[{"type":["string","boolean"]},{"type":"array","items":{"type":["string","boolean"]}}]})"},
     {"looks", "map of looks", R"({"type":["object","null"],"additionalProperties":"$look"})"},
     {"cone", "cone", R"("$cone")"},
     {"art", "map of images to images", R"({"type":"object","additionalProperties":{"type":"string"}})"},
@@ -131,7 +134,8 @@ std::string definition_name(Section section) {
       "machine", "tape",  "input",      "state",       "region",    "go",          "action",
       "clip",    "part",  "sheet",      "marks",       "tape_step", "character",   "box",
       "reach",   "cone",  "zone",       "look",        "blend",     "blend_point", "track",
-      "scene",   "actor", "scene_move", "scene_spawn", "hit_rule",  "tape_expect"};
+      "scene",   "actor", "scene_move", "scene_spawn", "hit_rule",  "tape_expect",
+      "claim"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }

@@ -71,6 +71,7 @@ struct CueDef {
   Text name{};
   std::string kind{};  ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
   std::vector<FieldDef> fields{};
+  std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 
 // --- clips and marks ------------------------------------------------------------------------------------------------
@@ -362,6 +363,16 @@ struct LookDef {
   std::vector<std::pair<std::string, std::string>> art{};  ///< image and the one shown instead
 };
 
+/// What its author says of a machine, whatever the game does: see docs/checking.md. The engine does not read it.
+enum class ClaimKind : std::uint8_t { never, always, once, when, within, next, can };
+struct ClaimDef {
+  Text name{};
+  ClaimKind kind = ClaimKind::never;
+  Text first{};    ///< of `never`, `always`, `once`, `when`, `from`: the expression after that word
+  Text second{};   ///< of `then`, `reaches`, `next`, `can`
+  Ticks within{};  ///< of `when` and `within`: no later than this
+};
+
 /// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
 struct MachineDef {
   Text name{};
@@ -375,6 +386,8 @@ struct MachineDef {
   std::vector<ZoneDef> zones{};
   std::vector<LookDef> looks{};  ///< the first whose condition holds counts
   std::vector<Text> accept{};    ///< of all its files: codes, or a code and a name (`unused-clip wave`)
+  std::vector<ClaimDef> claims{};
+  std::vector<Text> assumed{};  ///< expressions that the game keeps true whenever it writes; claims build on them
   StateDef root;
 };
 

@@ -73,7 +73,11 @@ struct Place {
   X(unused_reach, "unused-reach", false)            \
   X(stays_set, "stays-set", false)                  \
   X(hits_twice, "hits-twice", false)                \
-  X(idle_accept, "idle-accept", false)
+  X(idle_accept, "idle-accept", false)              \
+  X(runaway, "runaway", false)                      \
+  X(press_lost, "press-lost", false)                \
+  X(revived, "revived", false)                      \
+  X(stands_still, "stands-still", false)
 
 enum class FindingCode : std::uint8_t {
 #define MOBRIN_X(id, text, is_error) id,
@@ -95,12 +99,15 @@ struct Finding {
   std::string message;  ///< what is wrong, with the offending words in quotes
   std::string remedy;   ///< what to do about it: what was expected, or the nearest known name
   bool hint = false;    ///< a matter of taste: no error, and not even a warning
+  bool severe = false;  ///< told as an error, though its code is a warning's: what is wrong is so in every run
 
   /// `file:line:column: error: message [code]` (or `warning:`, `hint:`), then the remedy on a line of its own,
   /// indented.
   [[nodiscard]] std::string text() const;
 };
 
+/// Whether it is told as an error.
+[[nodiscard]] bool is_error(const Finding& finding);
 /// Whether any finding of the list is an error.
 [[nodiscard]] bool has_errors(const std::vector<Finding>& findings);
 

@@ -1,0 +1,65 @@
+// Proofs: what is true of a machine whatever the game does, and tapes for what is not.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "mobrin/core/parts.hpp"
+#include "mobrin/io/load.hpp"
+
+namespace mobrin {
+
+/// How much work a proof or a search may take. Work is counted, not timed: the answers are the same on every machine.
+struct ProofLimits {
+  std::size_t steps = 400'000;   ///< rounds of the model
+  std::size_t moments = 12'000;  ///< that a search keeps
+  std::size_t moves = 120'000;   ///< that a search tries
+};
+
+enum class Answer : std::uint8_t { proved, refuted, open, vacuous };
+/// `proved`, `refuted`, `open`, `vacuous`.
+[[nodiscard]] std::string_view text_of(Answer answer);
+
+/// What became of a claim.
+struct ClaimAnswer {
+  Text claim{};               ///< its name and place
+  Answer answer = Answer::open;
+  std::string says{};         ///< from what it is proved, what refutes it, or how far it was looked
+  std::optional<Tape> tape{}; ///< of a refuted one: the shortest found, replayed by engine and reference
+};
+
+/// What in the claims and assumptions of `definition` does not fit the machine: names, expressions. Errors.
+[[nodiscard]] std::vector<Finding> claim_findings(const MachineDef& definition, const Machine& machine);
+
+/// Answers each claim of `definition`, in order. REQUIRES: `definition` compiled to `machine`, and claim_findings()
+/// found nothing. Nothing is open that one more call with larger limits could not decide otherwise; what is proved or
+/// refuted stays so.
+[[nodiscard]] std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine,
+                                             const ProofLimits& limits = {});
+
+/// A finding, and where a run shows it the tape that does.
+struct ProvedFinding {
+  Finding finding{};
+  std::optional<Tape> tape{};
+};
+/// All findings about logic: those of logic_findings() and claim_findings(), and about what runs can do: rules that no
+/// run can take because of what variables hold or what is computed, runaways, presses that are lost, the dead revived,
+/// plays that stand still. `accept:` is honoured, and one that accepts nothing is told. In order of places.
+[[nodiscard]] std::vector<ProvedFinding> logic_and_runs(const MachineDef& definition, const Machine& machine,
+                                                        const ProofLimits& limits = {});
+
+/// A few tapes that take all rules that can be taken and enter all states that can be entered.
+struct Cover {
+  std::vector<Tape> tapes{};
+  struct Left {
+    std::uint32_t transition = 0;  ///< index into Machine::transitions()
+    bool never = false;            ///< proved that no run takes it; else it is not known
+  };
+  std::vector<Left> left{};              ///< rules that no tape takes
+  std::vector<std::uint16_t> states{};   ///< states that no tape enters
+};
+[[nodiscard]] Cover cover(const MachineDef& definition, const Machine& machine, const ProofLimits& limits = {});
+
+}  // namespace mobrin

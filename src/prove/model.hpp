@@ -1,0 +1,196 @@
+// A machine as proofs see it: what may be active and what variables may hold, with time and inputs left free. Whatever
+// the engine can do, the model can; it may be able to do more.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "term.hpp"
+
+namespace mobrin::proof {
+
+struct Action {
+  std::uint16_t variable = kNoIndex;  // what it assigns ...
+  std::optional<Term> value{};
+  std::uint16_t cue = kNoIndex;  // ... or tells
+};
+
+enum class Event : std::uint8_t { none, pulse, cue, end, loop, after };
+enum class Aim : std::uint8_t { state, back, last };
+
+struct Rule {
+  std::uint32_t index = 0;  // into Machine::transitions()
+  const GoDef* def = nullptr;
+  std::uint16_t owner = 0, target = 0, pulse = kNoIndex, cue = kNoIndex;
+  Event event = Event::none;
+  Aim aim = Aim::state;
+  std::optional<Term> when{};
+  bool inputs_only = true;  // the guard reads no variable and no state
+  std::vector<Action> actions{};
+};
+
+struct StateFacts {
+  std::uint16_t parent = 0, region = 0, initial = kNoIndex, depth = 0;
+  std::vector<std::uint16_t> children{}, regions{}, variables{}, rules{};
+  std::vector<Action> enter{}, exit{}, each_loop{};
+  bool sealed = false, final = false, dead = false, restful = true;
+  bool splits_below = false;       // it, or a state inside it, has regions of its own
+  bool may_end = false, may_loop = false, plays = false, steady = true;
+  std::optional<Term> speed{};     // an expression
+  std::optional<Ticks> stay{};     // see Model::stay
+  bool leaves_at_end = false;      // when its play ends a rule surely leads on
+  std::optional<Ticks> length{};   // of its whole play, where it ends and its speed is always 1
+  std::vector<std::uint16_t> cues{}, entry_cues{};
+  std::vector<std::string> windows{};
+};
+
+struct Variable {
+  std::string name;
+  std::uint16_t owner = 0;
+  enum class Kind : std::uint8_t { truth, whole, number } kind = Kind::truth;
+  double start = 0;
+  Span range{};
+};
+
+// What is active and what variables hold, NaN where that is not known.
+struct Config {
+  std::vector<std::uint16_t> leaves;  // by region; kNoIndex: not active
+  std::vector<double> variables;
+};
+
+// In the middle of a settling.
+struct Moment {
+  Config config;
+  std::vector<Truth> pulses, cues, told;  // alive; seen in this round; told at this instant
+  std::vector<Truth> looped;              // by region: its play just came round
+  std::vector<std::uint16_t> fresh;       // by region: the outermost state that was entered at this instant
+  std::vector<std::uint8_t> odd;          // by region: what was entered may stand at its end at once
+  bool timed = false;                     // it is time that brought it about
+};
+
+// One of the ways in which a round may go on.
+struct Step {
+  std::uint32_t rule = 0;
+  Moment after;
+};
+
+class Model {
+ public:
+  // REQUIRES: `definition` compiled to `machine` without errors; both outlive the model.
+  Model(const MachineDef& definition, const Machine& machine);
+
+  [[nodiscard]] const MachineDef& definition() const { return def_; }
+  [[nodiscard]] const Machine& machine() const { return machine_; }
+  [[nodiscard]] const std::vector<StateFacts>& states() const { return states_; }
+  [[nodiscard]] const std::vector<Rule>& rules() const { return rules_; }
+  [[nodiscard]] const std::vector<Variable>& variables() const { return variables_; }
+  [[nodiscard]] const std::vector<std::vector<bool>>& traits() const { return traits_; }
+  [[nodiscard]] bool within(std::uint16_t state, std::uint16_t of) const;
+  [[nodiscard]] bool ending(std::uint16_t state) const;
+  [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
+
+  // While a settling may not come to rest, not even what holds between two instants is sure.
+  void set_unruly() { unruly_ = true; }
+
+  // What the names of an expression stand for that stands at `owner`; of a claim at the root, where every state is
+  // known by its own name too.
+  [[nodiscard]] Vocabulary names_at(std::uint16_t owner, bool claim = false) const;
+
+  // Where the inputs' ranges are cut so that no comparison with a constant changes within a part.
+  void cut(const Term& term);
+  [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
+
+  [[nodiscard]] std::vector<std::uint8_t> active(const Config& config) const;
+  [[nodiscard]] std::vector<Span> spans(const Config& config) const;
+  // Forgets what a variable holds, for ever.
+  void blur(std::uint16_t variable) { blurred_[variable] = true; }
+  void enter_once(std::uint16_t state) { entered_[state] = true; }
+  // Whether a state was left for the first time since this was asked last: `back` may lead to it.
+  [[nodiscard]] bool take_grown();
+  // How long a leaf is stayed in at most: its play ends or its time is over, and then a rule surely leads on.
+  [[nodiscard]] std::optional<Ticks> stay(std::uint16_t leaf) const { return states_[leaf].stay; }
+  [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
+
+  // The first moment of a run: all initial states are entered.
+  [[nodiscard]] Moment begin(const std::vector<Span>& inputs);
+  // An instant begins: what is told by clips may be seen.
+  // `timed`: it is time that brings it. What the game writes comes after what was told at the same tick.
+  [[nodiscard]] Moment instant(const Config& config, const std::vector<Truth>& pulses,
+                               const std::vector<Truth>& looped, const std::vector<Span>& inputs, bool timed);
+
+  // All that may be taken next. `rests`: it may be that nothing is.
+  struct Looked {
+    std::vector<Step> steps;
+    bool rests = true;
+    std::optional<std::uint16_t> need;  // what is so depends on this input, of which more could be known
+  };
+  // `split`: inputs of which more could be known. `noted`: what is looked at counts for notes().
+  [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
+                            bool noted = true);
+
+  // Of all that was looked at: by rule, whether its guard may be true where it is in effect; whether it was looked at at
+  // all; rules that decided before it.
+  struct Notes {
+    bool possible = false, looked = false, taken = false;
+    std::map<std::uint32_t, bool> deciders{};
+  };
+  [[nodiscard]] const std::vector<Notes>& notes() const { return notes_; }
+
+ private:
+  void find_leads();
+  [[nodiscard]] bool leads_outside(const Rule& rule) const;
+  void gather(const StateDef& state, const std::string& path);
+  void facts_of_plays(std::uint16_t state);
+  [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
+  [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;
+  [[nodiscard]] Truth rule_holds(const Rule& rule, std::uint16_t target);
+  [[nodiscard]] std::vector<std::uint16_t> targets_of(const Rule& rule) const;
+  [[nodiscard]] std::uint16_t played_leaf(std::uint16_t owner) const;
+  [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
+  [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
+  [[nodiscard]] bool fresh(std::uint16_t state) const;
+  void look_at(std::uint16_t state, std::vector<std::uint32_t> decided);
+  void note_hidden(std::uint16_t state, const std::vector<std::uint32_t>& decided, std::size_t from);
+  [[nodiscard]] std::uint16_t active_child(std::uint16_t state) const;
+  [[nodiscard]] Moment take(const Rule& rule, std::uint16_t target);
+  // Changes of the moment that is being made.
+  void leave(std::uint16_t state);
+  void enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at);
+  void act(const std::vector<Action>& actions);
+  void mark_fresh(std::uint16_t state, bool odd);
+
+  const MachineDef& def_;
+  const Machine& machine_;
+  std::map<std::string, std::uint16_t> index_;
+  std::vector<const StateDef*> defs_;
+  std::vector<StateFacts> states_;
+  std::vector<Rule> rules_;
+  std::vector<Variable> variables_;
+  std::vector<std::vector<bool>> traits_;
+  std::vector<bool> blurred_, entered_, left_;
+  bool grown_ = false;
+  // A rule that leads on for sure once its play has ended or its time is over: by rule.
+  std::vector<bool> leads_on_;
+  bool one_region_ = true, fades_tell_ = false;
+  std::vector<std::vector<double>> cuts_;  // by input
+  mutable std::vector<std::vector<Span>> cells_;
+  std::vector<Notes> notes_;
+
+  // While looking and taking.
+  const Moment* now_ = nullptr;
+  const std::vector<Span>* inputs_ = nullptr;
+  const std::vector<bool>* split_ = nullptr;
+  std::vector<std::uint8_t> active_;
+  std::vector<Span> spans_;
+  Looked* out_ = nullptr;
+  Moment made_;
+  std::vector<std::uint8_t> made_active_;
+  std::vector<Truth> fired_;
+  bool odd_start_ = false, noted_ = true, unruly_ = false;
+  bool all_entry_cues_ = false;
+};
+
+}  // namespace mobrin::proof

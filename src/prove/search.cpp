@@ -1,0 +1,489 @@
+#include "search.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <queue>
+
+#include "machine_data.hpp"
+#include "mobrin/check/reference.hpp"
+
+namespace mobrin::proof {
+
+namespace {
+
+constexpr std::size_t kMostLetters = 240;
+// Rounds of a loop on which nothing hangs are no moments of their own.
+constexpr Listening kListened = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
+constexpr std::int64_t kPart = std::int64_t{14'112'000} * 65'536;  // 20 ms of a play
+constexpr Ticks kMoment{705'600};  // 1 ms: between two presses, and before what time brings
+
+// A value within a span that reads well.
+double sample(const Span& span, double start) {
+  for (const double each : {start, 0.0, 1.0, -1.0})
+    if (each >= span.low && each <= span.high) return each;
+  double low = span.low, high = span.high;
+  if (low < -1e9) low = std::min(high - 1, std::max(low, high - 10));
+  if (high > 1e9) high = std::max(low + 1, std::min(high, low + 10));
+  const double middle = low + (high - low) / 2;
+  for (double digits = 1; digits <= 1e6; digits *= 10) {
+    const double near = std::round(middle * digits) / digits;
+    if (near >= span.low && near <= span.high && static_cast<double>(static_cast<float>(near)) >= span.low &&
+        static_cast<double>(static_cast<float>(near)) <= span.high)
+      return near;
+  }
+  return static_cast<double>(static_cast<float>(span.low));
+}
+
+double start_of(const InputDef& input) {
+  if (const auto* truth = std::get_if<BoolInput>(&input.kind)) return truth->start ? 1 : 0;
+  if (const auto* whole = std::get_if<IntInput>(&input.kind)) return whole->start;
+  if (const auto* number = std::get_if<FloatInput>(&input.kind)) return number->start;
+  if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
+    for (std::size_t i = 0; i < choice->choices.size(); ++i)
+      if (choice->choices[i].text == choice->start.text) return static_cast<double>(i);
+  return 0;
+}
+
+FieldValue field_of(const InputDef& input, double value) {
+  if (std::holds_alternative<BoolInput>(input.kind)) return value != 0;
+  if (std::holds_alternative<IntInput>(input.kind)) return static_cast<std::int64_t>(value);
+  if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
+    return choice->choices[static_cast<std::size_t>(value)].text;
+  return value;
+}
+
+template <class T>
+T read_at(const std::byte* block, std::size_t offset) {
+  T out;
+  std::memcpy(&out, block + offset, sizeof out);
+  return out;
+}
+template <class T>
+void put_raw(std::string& out, T value) {
+  const std::size_t at = out.size();
+  out.resize(at + sizeof value);
+  std::memcpy(out.data() + at, &value, sizeof value);
+}
+
+}  // namespace
+
+Search::Search(const Model& model, SearchLimits limits)
+    : model_(model), limits_(std::move(limits)), instance_(model.machine()) {
+  always_.assign(model_.machine().inputs().size(), false);
+  for (const Term* term : limits_.reads)
+    each_term(*term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) always_[each.index] = true;
+    });
+  for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
+    Ticks longest{};
+    for (const std::uint16_t rule : model_.states()[s].rules)
+      if (const GoDef* go = model_.rules()[rule].def; go != nullptr && go->after) longest = std::max(longest, *go->after);
+    if (longest.count > 0) timed_.emplace_back(s, longest);
+  }
+}
+
+std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves) const {
+  std::vector<bool> out = always_, seen(model_.states().size(), false);
+  std::vector<std::uint16_t> open;
+  const auto visit = [&](std::uint16_t state) {
+    for (std::uint16_t up = state;; up = model_.states()[up].parent) {
+      if (seen[up]) break;
+      seen[up] = true;
+      open.push_back(up);
+      if (up == 0) break;
+    }
+  };
+  const auto note = [&](const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input) out[each.index] = true;
+    });
+  };
+  for (const std::uint16_t leaf : leaves)
+    if (leaf != kNoIndex) visit(leaf);
+  visit(0);
+  const std::size_t active = open.size();
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    const StateFacts& facts = model_.states()[open[i]];
+    if (facts.speed) note(*facts.speed);
+    for (const std::uint16_t index : facts.rules) {
+      const Rule& rule = model_.rules()[index];
+      if (rule.when) note(*rule.when);
+      if (rule.pulse != kNoIndex) out[rule.pulse] = true;
+      for (const Action& action : rule.actions)
+        if (action.value) note(*action.value);
+      // One rule further: what it leads to may lead on at once.
+      if (i < active && rule.target != 0) {
+        visit(rule.target);
+        for (std::uint16_t down = rule.target; model_.states()[down].initial != kNoIndex;)
+          visit(down = model_.states()[down].initial);
+      }
+    }
+  }
+  return out;
+}
+
+const Search::Letters& Search::letters_at(const std::vector<std::uint16_t>& leaves) {
+  const auto [found, fresh] = letters_.try_emplace(leaves);
+  if (fresh) {
+    const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
+    found->second = make_letters(begun ? read_from(leaves)
+                                       : std::vector<bool>(model_.machine().inputs().size(), true));
+  }
+  return found->second;
+}
+
+Search::Letters Search::make_letters(const std::vector<bool>& read) const {
+  const auto inputs = model_.machine().inputs();
+  const auto& cells = model_.cells();
+  std::vector<std::uint16_t> pulses;
+  std::vector<std::vector<double>> samples(inputs.size());
+  std::size_t combinations = 1;
+  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
+    if (!read[i]) continue;
+    if (std::holds_alternative<PulseInput>(inputs[i].kind)) {
+      pulses.push_back(i);
+      continue;
+    }
+    for (const Span& cell : cells[i]) samples[i].push_back(sample(cell, start_of(inputs[i])));
+    // What is never compared with a constant may be compared with something else.
+    if (cells[i].size() == 1 && !cells[i][0].point())
+      for (const double end : {cells[i][0].low, cells[i][0].high}) {
+        const double value = sample({end, end}, end);
+        if (std::abs(value) < 1e6 && value != samples[i][0]) samples[i].push_back(value);
+      }
+    combinations = std::min<std::size_t>(combinations * std::max<std::size_t>(1, samples[i].size()), 1'000'000);
+  }
+  Letters out;
+  out.whole = combinations * (pulses.size() + 1) <= kMostLetters;
+  std::vector<Press> values = {{}};
+  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
+    if (samples[i].size() < 2) continue;
+    if (!out.whole) {
+      for (const double value : samples[i]) values.push_back({{{i, value}}, {}});
+      continue;
+    }
+    std::vector<Press> more;
+    for (const Press& each : values)
+      for (const double value : samples[i]) {
+        more.push_back(each);
+        more.back().values.emplace_back(i, value);
+      }
+    values = std::move(more);
+  }
+  for (const Press& each : values)
+    if (!each.empty()) out.presses.push_back(each);
+  for (const std::uint16_t pulse : pulses) {
+    out.presses.push_back({{}, {pulse}});
+    for (const Press& each : values)
+      if (!each.empty() && out.presses.size() < 2 * kMostLetters) {
+        out.presses.push_back(each);
+        out.presses.back().pulses.push_back(pulse);
+      }
+  }
+  // The least is tried first.
+  std::stable_sort(out.presses.begin(), out.presses.end(), [](const Press& a, const Press& b) {
+    return a.values.size() + a.pulses.size() < b.values.size() + b.pulses.size();
+  });
+  return out;
+}
+
+void Search::read(const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
+                  std::vector<std::uint8_t>& active) const {
+  const detail::MachineData& m = model_.machine().data();
+  const std::byte* block = instance.block().data();
+  inputs.assign(m.inputs.size(), Span{});
+  for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
+    double value = 0;
+    switch (m.inputs[i].kind) {
+      case detail::InputKind::boolean:
+      case detail::InputKind::choice:
+        value = read_at<std::uint8_t>(block, m.inputs[i].offset);
+        break;
+      case detail::InputKind::whole:
+        value = read_at<std::int32_t>(block, m.inputs[i].offset);
+        break;
+      case detail::InputKind::number:
+        value = static_cast<double>(read_at<float>(block, m.inputs[i].offset));
+        break;
+      case detail::InputKind::pulse:
+        break;
+    }
+    inputs[i] = {value, value};
+  }
+  const Config config = config_of(instance);
+  variables = model_.spans(config);
+  active = model_.active(config);
+  if (instance.active(0) == kNoIndex) active.assign(active.size(), 0);
+}
+
+Config Search::config_of(const Instance& instance) const {
+  const detail::MachineData& m = model_.machine().data();
+  const std::byte* block = instance.block().data();
+  Config out;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.leaves.push_back(instance.active(r));
+  std::size_t v = 0;
+  const bool begun = std::any_of(out.leaves.begin(), out.leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
+  out.variables.assign(model_.variables().size(), std::nan(""));
+  const std::vector<std::uint8_t> active = model_.active(out);
+  for (std::uint16_t s = 0; s < m.states.size(); ++s)
+    for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
+      if (!begun || active[s] == 0 || v >= out.variables.size()) continue;
+      const detail::VarData& var = m.vars[i];
+      out.variables[v] = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
+                         : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
+                                                                 : read_at<std::uint8_t>(block, var.offset);
+    }
+  return out;
+}
+
+std::string Search::key_of(const Instance& instance, const Node& node) const {
+  const detail::MachineData& m = model_.machine().data();
+  const std::byte* block = instance.block().data();
+  std::string out;
+  const Config config = config_of(instance);
+  const auto found = letters_.find(config.leaves);
+  const bool whole = found != letters_.end() && found->second.whole;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    put_raw(out, instance.active(r));
+    put_raw(out, instance.playhead(r).value_or(-kPart) / kPart);
+    // Which of its passes it is in.
+    if (m.regions[r].slot.passes != detail::kNoOffset)
+      put_raw(out, read_at<std::uint16_t>(block, m.regions[r].slot.passes));
+  }
+  for (const double value : config.variables) put_raw(out, std::isnan(value) ? -1e301 : value);
+  for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
+    const detail::InputKind kind = m.inputs[i].kind;
+    if (kind == detail::InputKind::pulse) {
+      const FieldValue alive = instance.input_value(i);
+      const auto* truth = std::get_if<bool>(&alive);
+      out += truth != nullptr && *truth ? '1' : '0';
+    } else if (!whole || speeds_read(config.leaves, i)) {
+      const std::size_t size = kind == detail::InputKind::whole || kind == detail::InputKind::number ? 4 : 1;
+      out.append(reinterpret_cast<const char*>(block + m.inputs[i].offset), size);
+    }
+  }
+  for (const detail::StateData& state : m.states)
+    for (const std::uint32_t offset : {state.back, state.last_child})
+      if (offset != detail::kNoOffset) put_raw(out, read_at<std::uint16_t>(block, offset));
+  for (const detail::RegionData& region : m.regions)
+    if (region.rest != detail::kNoOffset) put_raw(out, read_at<std::uint16_t>(block, region.rest));
+  // Times in coarse steps.
+  const Ticks now = instance.now(), wake = instance.next_wake();
+  out += wake.count == INT64_MAX ? 'n' : wake - now <= kMoment ? 'c' : 'f';
+  for (std::size_t i = 0; i < timed_.size(); ++i) {
+    const std::int64_t part = std::max<std::int64_t>(1, timed_[i].second.count / 24);
+    put_raw(out, std::min<std::int64_t>(25, (now - node.entered[i]).count / part));
+  }
+  if (limits_.memory_is_time && node.memory != 0)
+    put_raw(out, 1 + (now.count - node.memory) / std::max<std::int64_t>(1, limits_.patience.value_or(kMoment).count / 48));
+  else
+    put_raw(out, node.memory);
+  out += node.written ? '1' : '0';
+  return out;
+}
+
+// A play that is held or hurried is another moment.
+bool Search::speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t input) const {
+  bool out = false;
+  for (const std::uint16_t leaf : leaves)
+    if (leaf != kNoIndex && model_.states()[leaf].speed)
+      each_term(*model_.states()[leaf].speed, [&](const Term& term) {
+        out = out || (term.kind == Term::Kind::input && term.index == input);
+      });
+  return out;
+}
+
+void Search::write(Instance& instance, const Press& press) const {
+  const auto inputs = model_.machine().inputs();
+  for (const auto& [input, value] : press.values)
+    (void)instance.set_by_name(inputs[input].name.text, field_of(inputs[input], value));
+  for (const std::uint16_t pulse : press.pulses) (void)instance.pulse_by_name(inputs[pulse].name.text);
+}
+
+bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after,
+                  const Watch& watch) {
+  ++moves_;
+  if (from)
+    (void)instance_.restore(moments_[*from].block);
+  else
+    instance_ = Instance(model_.machine());
+  std::vector<Cue> told;
+  const auto collect = [&](const Cue& cue) { told.push_back(cue); };
+  if (delay.count > 0) (void)instance_.advance(delay, collect, kListened);
+  told.clear();
+  write(instance_, press);
+  std::vector<Span> inputs_before, variables_before, inputs_after, variables_after;
+  std::vector<std::uint8_t> active_before, active_after;
+  read(instance_, inputs_before, variables_before, active_before);
+  (void)instance_.advance(after, collect, kListened);
+  read(instance_, inputs_after, variables_after, active_after);
+  std::vector<Truth> pulses(inputs_after.size(), Truth::no), cues(model_.machine().cues().size(), Truth::no);
+  for (const std::uint16_t pulse : press.pulses) pulses[pulse] = Truth::yes;
+  for (const Cue& cue : told)
+    if (cue.what == Told::cue && cue.edge != Edge::end && cue.at == instance_.now())
+      for (std::size_t c = 0; c < cues.size(); ++c)
+        if (model_.machine().cues()[c].name.text == cue.name()) cues[c] = Truth::yes;
+  const std::vector<Truth> silent(cues.size(), Truth::no);
+  Seen seen{instance_,
+            told,
+            press,
+            {&inputs_before, &variables_before, &active_before, &pulses, &silent, &model_.traits()},
+            {&inputs_after, &variables_after, &active_after, &pulses, &cues, &model_.traits()},
+            from.value_or(UINT32_MAX),
+            from ? moments_[*from].memory : 0};
+  const Verdict verdict = watch(seen);
+  if (verdict == Verdict::ends) return false;
+  const bool written = !press.empty() || !from;
+  (void)letters_at(config_of(instance_).leaves);
+  Node node;
+  node.parent = from.value_or(UINT32_MAX);
+  node.at = instance_.now();
+  node.press = press;
+  node.written = written;
+  node.memory = seen.memory;
+  node.entered = from ? moments_[*from].entered : std::vector<Ticks>(timed_.size());
+  for (const Cue& cue : told)
+    for (std::size_t i = 0; i < timed_.size(); ++i)
+      if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
+  if (verdict != Verdict::found && !seen_.insert(key_of(instance_, node)).second) return false;
+  node.block.assign(instance_.block().begin(), instance_.block().end());
+  moments_.push_back(std::move(node));
+  return verdict == Verdict::found;
+}
+
+std::optional<std::uint32_t> Search::run(const Watch& watch) {
+  moments_.clear();
+  seen_.clear();
+  moves_ = 0;
+  const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
+  if (move(std::nullopt, {}, {}, {}, watch)) return last();
+  const std::vector<Press> first =
+      letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex)).presses;
+  for (const Press& letter : first)
+    if (move(std::nullopt, letter, {}, {}, watch)) return last();
+  // In the order in which they were found; of who waits for something, those first that have waited longest.
+  const auto later = [&](std::uint32_t a, std::uint32_t b) {
+    const auto waited = [&](std::uint32_t n) {
+      return limits_.memory_is_time && moments_[n].memory != 0 ? moments_[n].at.count - moments_[n].memory : -2;
+    };
+    return std::pair(-waited(a), a) > std::pair(-waited(b), b);
+  };
+  std::priority_queue<std::uint32_t, std::vector<std::uint32_t>, decltype(later)> open(later);
+  std::uint32_t known = 0;
+  for (;;) {
+    while (known < moments_.size()) open.push(known++);
+    if (open.empty() || moments_.size() > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
+    const std::uint32_t n = open.top();
+    open.pop();
+    if (expand(n, watch)) return last();
+  }
+}
+
+// Tries all that may come after a moment; true: found.
+bool Search::expand(std::uint32_t n, const Watch& watch) {
+  (void)instance_.restore(moments_[n].block);
+  const Ticks now = instance_.now(), wake = instance_.next_wake();
+  const bool wakes = wake.count != INT64_MAX && wake > now;
+  if (wakes && move(n, {}, {}, wake - now, watch)) return true;
+  if (wakes && wake - now > kMoment + kMoment && move(n, {}, {}, wake - now - kMoment, watch)) return true;
+  if (limits_.patience && (!wakes || wake - now > *limits_.patience) && move(n, {}, {}, *limits_.patience, watch))
+    return true;
+  // Two presses need two ticks, and what comes between them comes first.
+  const Ticks delay = moments_[n].written ? kMoment : Ticks{};
+  if (wakes && wake <= now + delay) return false;
+  (void)instance_.restore(moments_[n].block);
+  const std::vector<Press>& letters = letters_at(config_of(instance_).leaves).presses;
+  for (const Press& letter : letters)
+    if (moves_ <= limits_.moves && move(n, letter, delay, {}, watch)) return true;
+  return false;
+}
+
+Tape Search::tape_to(std::uint32_t moment) const {
+  std::vector<std::pair<Ticks, Press>> presses;
+  for (std::uint32_t n = moment; n != UINT32_MAX; n = moments_[n].parent)
+    presses.insert(presses.begin(), {moments_[n].at, moments_[n].press});
+  return tape_of(std::move(presses), moments_[moment].at);
+}
+Tape Search::tape_to(const Seen& seen) const {
+  std::vector<std::pair<Ticks, Press>> presses = {{seen.instance.now(), seen.press}};
+  for (std::uint32_t n = seen.parent; n != UINT32_MAX; n = moments_[n].parent)
+    presses.insert(presses.begin(), {moments_[n].at, moments_[n].press});
+  return tape_of(std::move(presses), seen.instance.now());
+}
+
+Tape Search::tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) const {
+  Tape out;
+  out.until = until;
+  const auto inputs = model_.machine().inputs();
+  for (const auto& [at, press] : presses) {
+    if (press.empty()) continue;
+    TapeStep& step = out.steps.emplace_back();
+    step.at = at;
+    for (const auto& [input, value] : press.values)
+      step.set.emplace_back(inputs[input].name, field_of(inputs[input], value));
+    for (const std::uint16_t pulse : press.pulses) step.pulses.push_back(inputs[pulse].name);
+  }
+  // Of values only what changes.
+  std::vector<std::optional<FieldValue>> held(inputs.size());
+  for (std::size_t i = 0; i < inputs.size(); ++i)
+    if (!std::holds_alternative<PulseInput>(inputs[i].kind)) held[i] = field_of(inputs[i], start_of(inputs[i]));
+  for (TapeStep& step : out.steps)
+    std::erase_if(step.set, [&](const auto& each) {
+      for (std::size_t i = 0; i < inputs.size(); ++i)
+        if (inputs[i].name.text == each.first.text) {
+          const bool same = held[i] == each.second;
+          held[i] = each.second;
+          return same;
+        }
+      return false;
+    });
+  std::erase_if(out.steps, [](const TapeStep& step) { return step.set.empty() && step.pulses.empty(); });
+  return out;
+}
+
+bool replays(const Model& model, const Tape& tape) {
+  std::vector<ScriptEntry> script;
+  for (const TapeStep& step : tape.steps) {
+    for (const auto& [name, value] : step.set) {
+      ScriptEntry& entry = script.emplace_back();
+      entry.at = step.at;
+      entry.name = name.text;
+      for (const InputDef& input : model.machine().inputs()) {
+        if (input.name.text != name.text) continue;
+        if (const auto* truth = std::get_if<bool>(&value)) entry.value = *truth ? 1 : 0;
+        if (const auto* whole = std::get_if<std::int64_t>(&value)) entry.value = static_cast<double>(*whole);
+        if (const auto* number = std::get_if<double>(&value)) entry.value = *number;
+        if (const auto* words = std::get_if<std::string>(&value))
+          if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
+            for (std::size_t i = 0; i < choice->choices.size(); ++i)
+              if (choice->choices[i].text == *words) entry.value = static_cast<double>(i);
+      }
+    }
+    for (const Text& pulse : step.pulses) {
+      ScriptEntry& entry = script.emplace_back();
+      entry.at = step.at;
+      entry.kind = ScriptEntry::Kind::pulse;
+      entry.name = pulse.text;
+    }
+  }
+  const Ticks until = tape.until.value_or(Ticks{});
+  std::vector<std::string> expected;
+  for (const std::string& line : run_reference(model.definition(), script, until))
+    if (line.find(" enter ") != std::string::npos || line.find(" leave ") != std::string::npos ||
+        line.ends_with(" fault"))
+      expected.push_back(line);
+  std::vector<std::string> told;
+  Instance instance(model.machine());
+  RunOptions options;
+  options.until = until;
+  run_tape(instance, tape, options, [&](const Cue& cue) {
+    const std::string at = std::to_string(cue.at.count);
+    if (cue.what == Told::fault) told.push_back(at + " fault");
+    if (cue.what != Told::enter && cue.what != Told::leave) return;
+    told.push_back(at + (cue.what == Told::enter ? " enter " : " leave ") + model.machine().states()[cue.state].path);
+  });
+  return told == expected;
+}
+
+}  // namespace mobrin::proof

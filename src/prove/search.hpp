@@ -1,0 +1,106 @@
+// Looking for a run: the engine itself tries what a game may write, shortest runs first.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <string>
+#include <unordered_set>
+#include <vector>
+
+#include "mobrin/core/instance.hpp"
+#include "mobrin/io/load.hpp"
+#include "model.hpp"
+
+namespace mobrin::proof {
+
+// What is written at an instant.
+struct Press {
+  std::vector<std::pair<std::uint16_t, double>> values{};  // inputs
+  std::vector<std::uint16_t> pulses{};
+  [[nodiscard]] bool empty() const { return values.empty() && pulses.empty(); }
+};
+
+// A moment of a run, for who looks for something. Views are valid during the call.
+struct Seen {
+  const Instance& instance;
+  const std::vector<Cue>& told;  // in it, all records
+  const Press& press;
+  View before, after;            // with what was written, before it settles and after
+  std::uint32_t parent;          // UINT32_MAX for the first
+  std::int64_t memory;           // of who looks: that of the moment before; what is set here goes on
+};
+enum class Verdict : std::uint8_t { goes_on, ends, found };
+
+struct SearchLimits {
+  std::size_t nodes = 12'000, moves = 120'000;
+  bool memory_is_time = false;       // the memory is an instant and one, or 0 for none
+  std::optional<Ticks> patience{};   // also waits this long
+  std::vector<const Term*> reads{};  // what who looks reads, at any time
+};
+
+class Search {
+ public:
+  using Watch = std::function<Verdict(Seen&)>;
+
+  Search(const Model& model, SearchLimits limits = {});
+
+  // The number of the moment found; empty where none was within the limits.
+  [[nodiscard]] std::optional<std::uint32_t> run(const Watch& watch);
+  // How much was tried.
+  [[nodiscard]] std::size_t moves() const { return moves_; }
+  // What leads to a moment, from a fresh instance on.
+  [[nodiscard]] Tape tape_to(std::uint32_t moment) const;
+  [[nodiscard]] Tape tape_to(const Seen& seen) const;
+  [[nodiscard]] std::uint32_t parent(std::uint32_t moment) const { return moments_[moment].parent; }
+  [[nodiscard]] std::size_t moments() const { return moments_.size(); }
+  [[nodiscard]] Ticks at(std::uint32_t moment) const { return moments_[moment].at; }
+  [[nodiscard]] Config config_of(const Instance& instance) const;
+
+ private:
+  struct Node {
+    std::uint32_t parent = UINT32_MAX;
+    Ticks at{};
+    Press press{};
+    std::vector<std::byte> block{};
+    bool written = false;  // what was written settled at this very tick
+    std::int64_t memory = 0;
+    std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
+  };
+  // What may be written that can matter where these states are active: each combination of values, as far as they are
+  // few, with each pulse.
+  struct Letters {
+    std::vector<Press> presses{};
+    bool whole = true;  // every combination is among them
+  };
+  const Letters& letters_at(const std::vector<std::uint16_t>& leaves);
+  [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs) const;
+  // Inputs that rules read which may be taken from there on at one instant, and speeds.
+  [[nodiscard]] std::vector<bool> read_from(const std::vector<std::uint16_t>& leaves) const;
+  // What tells a moment from another: not its instant, and times in coarse steps, or there would be no end of
+  // them.
+  [[nodiscard]] std::string key_of(const Instance& instance, const Node& node) const;
+  [[nodiscard]] bool speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t input) const;
+  // Tries a press and the time after it; true: found.
+  bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
+  bool expand(std::uint32_t moment, const Watch& watch);
+  void write(Instance& instance, const Press& press) const;
+  [[nodiscard]] Tape tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) const;
+  void read(const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
+            std::vector<std::uint8_t>& active) const;
+
+  const Model& model_;
+  SearchLimits limits_;
+  Instance instance_;
+  std::map<std::vector<std::uint16_t>, Letters> letters_;
+  std::vector<bool> always_;                                   // inputs that who looks reads
+  std::vector<std::pair<std::uint16_t, Ticks>> timed_;         // states with `after:`, and the longest of them
+  std::vector<Node> moments_;
+  std::unordered_set<std::string> seen_;
+  std::size_t moves_ = 0;
+};
+
+// Whether engine and reference enter and leave the same states at the same instants.
+[[nodiscard]] bool replays(const Model& model, const Tape& tape);
+
+}  // namespace mobrin::proof

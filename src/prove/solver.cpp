@@ -1,0 +1,184 @@
+#include "solver.hpp"
+
+#include <z3++.h>
+
+#include <cmath>
+#include <map>
+
+namespace mobrin::proof {
+
+using detail::Op;
+
+struct Solver::Work {
+  explicit Work(const Model& m) : model(m) {}
+
+  const Model& model;
+  z3::context context{};
+  std::optional<z3::solver> solver{};
+  std::map<std::pair<int, std::uint16_t>, z3::expr> known{};
+  int slack_count = 0;
+
+  // A double is a fraction: exact.
+  z3::expr number(double value) {
+    int exponent = 0;
+    const double mantissa = std::frexp(value, &exponent);
+    const auto whole = static_cast<std::int64_t>(std::ldexp(mantissa, 53));
+    z3::expr out = context.real_val(std::to_string(whole).c_str());
+    const int shift = exponent - 53;
+    if (shift == 0) return out;
+    z3::expr power = context.real_val("1");
+    const z3::expr two = context.real_val("2");
+    if (std::abs(shift) > 1100) throw z3::exception("out of range");
+    std::string digits = "1";
+    for (int i = 0; i < std::abs(shift); ++i) {  // two to the shift, in decimal
+      int carry = 0;
+      for (std::size_t d = digits.size(); d-- > 0;) {
+        const int twice = (digits[d] - '0') * 2 + carry;
+        digits[d] = static_cast<char>('0' + twice % 10);
+        carry = twice / 10;
+      }
+      if (carry > 0) digits.insert(digits.begin(), static_cast<char>('0' + carry));
+    }
+    power = context.real_val(digits.c_str());
+    return shift > 0 ? out * power : out / power;
+  }
+  z3::expr truth_number(const z3::expr& truth) {
+    return z3::ite(truth, context.real_val(1), context.real_val(0));
+  }
+  z3::expr as_truth(const z3::expr& term) { return term.is_bool() ? term : term != 0; }
+  z3::expr as_number(const z3::expr& term) { return term.is_bool() ? truth_number(term) : term; }
+
+  // Off by at most what rounding to 64 bits may lose.
+  z3::expr rounded(const z3::expr& exact) {
+    const z3::expr out = context.real_const(("r" + std::to_string(slack_count++)).c_str());
+    const z3::expr size = z3::ite(exact >= 0, exact, -exact);
+    const z3::expr off = size * number(std::ldexp(1, -52)) + number(std::ldexp(1, -1000));
+    solver->add(out >= exact - off && out <= exact + off);
+    return out;
+  }
+
+  z3::expr named(const Term& term) {
+    const std::pair<int, std::uint16_t> key{static_cast<int>(term.kind), term.index};
+    if (const auto found = known.find(key); found != known.end()) return found->second;
+    const std::string name = "x" + std::to_string(known.size());
+    std::optional<z3::expr> out;
+    if (term.kind == Term::Kind::input) {
+      const InputDef& input = model.machine().inputs()[term.index];
+      const auto& cells = model.cells()[term.index];
+      if (std::holds_alternative<BoolInput>(input.kind)) {
+        out = context.bool_const(name.c_str());
+      } else if (std::holds_alternative<IntInput>(input.kind) || std::holds_alternative<ChoiceInput>(input.kind)) {
+        const z3::expr whole = context.int_const(name.c_str());
+        out = z3::to_real(whole);
+        solver->add(*out >= number(cells.front().low) && *out <= number(cells.back().high));
+      } else {
+        out = context.real_const(name.c_str());
+        z3::expr_vector any(context);
+        for (const Span& cell : cells)
+          any.push_back(*out >= number(cell.low) && *out <= number(cell.high));
+        solver->add(z3::mk_or(any));
+      }
+    } else if (term.kind == Term::Kind::variable) {
+      const Variable& variable = model.variables()[term.index];
+      if (variable.kind == Variable::Kind::truth) {
+        out = context.bool_const(name.c_str());
+      } else if (variable.kind == Variable::Kind::whole) {
+        out = z3::to_real(context.int_const(name.c_str()));
+        solver->add(*out >= number(variable.range.low) && *out <= number(variable.range.high));
+      } else {
+        out = context.real_const(name.c_str());
+      }
+    } else {
+      out = context.bool_const(name.c_str());  // a state, a pulse: any
+    }
+    known.emplace(key, *out);
+    return *out;
+  }
+
+  z3::expr translate(const Term& term) {
+    if (term.kind == Term::Kind::constant) return number(term.value);
+    if (term.kind != Term::Kind::operation) return named(term);
+    std::vector<z3::expr> kids;
+    for (const Term& each : term.operands) kids.push_back(translate(each));
+    const auto a = [&] { return as_number(kids[0]); };
+    const auto b = [&] { return as_number(kids[1]); };
+    switch (term.op) {
+      case Op::negate:
+        return -a();
+      case Op::not_:
+        return !as_truth(kids[0]);
+      case Op::abs:
+        return z3::ite(a() >= 0, a(), -a());
+      case Op::sign:
+        return z3::ite(a() > 0, context.real_val(1), z3::ite(a() < 0, context.real_val(-1), context.real_val(0)));
+      case Op::add:
+        return rounded(a() + b());
+      case Op::subtract:
+        return rounded(a() - b());
+      case Op::multiply:
+        return rounded(a() * b());
+      case Op::divide:
+        return z3::ite(b() == 0, context.real_val(0), rounded(a() / z3::ite(b() == 0, context.real_val(1), b())));
+      case Op::less:
+        return a() < b();
+      case Op::less_equal:
+        return a() <= b();
+      case Op::greater:
+        return a() > b();
+      case Op::greater_equal:
+        return a() >= b();
+      case Op::equal:
+        return a() == b();
+      case Op::not_equal:
+        return a() != b();
+      case Op::and_:
+        return as_truth(kids[0]) && as_truth(kids[1]);
+      case Op::or_:
+        return as_truth(kids[0]) || as_truth(kids[1]);
+      case Op::min:
+        return z3::ite(a() < b(), a(), b());
+      case Op::max:
+        return z3::ite(a() < b(), b(), a());
+      case Op::clamp: {
+        const z3::expr c = as_number(kids[2]);
+        return z3::ite(a() < b(), b(), z3::ite(c < a(), c, a()));
+      }
+      case Op::select:
+        return z3::ite(as_truth(kids[0]), b(), as_number(kids[2]));
+      default:
+        throw z3::exception("no such operation");
+    }
+  }
+};
+
+Solver::Solver(const Model& model) : work_(std::make_unique<Work>(model)) {}
+Solver::~Solver() = default;
+
+bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector<const Term*>& others) {
+  // What may overflow is not decided: inputs and variables have 32 bits, so a few products fit.
+  for (const auto* list : {&terms, &others})
+    for (const Term* term : *list) {
+      int products = 0;
+      each_term(*term, [&](const Term& each) {
+        if (each.kind == Term::Kind::operation && (each.op == Op::multiply || each.op == Op::divide)) ++products;
+      });
+      if (products > 6) return false;
+    }
+  try {
+    Work& work = *work_;
+    work.solver.emplace(work.context);
+    z3::params params(work.context);
+    params.set("rlimit", 400'000U);
+    params.set("random_seed", 1U);
+    work.solver->set(params);
+    work.known.clear();
+    work.slack_count = 0;
+    for (const Term* term : terms) work.solver->add(work.as_truth(work.translate(*term)));
+    for (const Term* term : others) work.solver->add(!work.as_truth(work.translate(*term)));
+    return work.solver->check() == z3::unsat;
+  } catch (const z3::exception&) {
+    return false;  // not decided
+  }
+}
+
+}  // namespace mobrin::proof

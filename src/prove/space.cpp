@@ -1,0 +1,387 @@
+#include "space.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <set>
+
+namespace mobrin::proof {
+
+namespace {
+
+constexpr std::size_t kMostMoments = 2'000;  // of one settling
+constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
+
+template <class T>
+void put(std::string& out, const std::vector<T>& all) {
+  if (all.empty()) return;
+  const std::size_t at = out.size();
+  out.resize(at + all.size() * sizeof(T));
+  std::memcpy(out.data() + at, all.data(), all.size() * sizeof(T));
+}
+std::string key_of(const Config& config) {
+  std::string out;
+  put(out, config.leaves);
+  std::vector<double> values = config.variables;
+  for (double& each : values)
+    if (std::isnan(each)) each = -1e301;  // one way to write what is not known
+  put(out, values);
+  return out;
+}
+std::string key_of(const Moment& moment) {
+  std::string out = key_of(moment.config);
+  for (const auto* list : {&moment.pulses, &moment.cues, &moment.told, &moment.looped}) put(out, *list);
+  put(out, moment.fresh);
+  put(out, moment.odd);
+  out += moment.timed ? 't' : 'w';
+  return out;
+}
+
+// A bit for each region in which a state was entered.
+std::uint64_t entered_in(const Moment& moment) {
+  std::uint64_t out = 0;
+  for (std::size_t r = 0; r < moment.fresh.size() && r < 64; ++r)
+    if (moment.fresh[r] != kNoIndex) out |= std::uint64_t{1} << r;
+  return out;
+}
+
+}  // namespace
+
+Space::Space(Model& model, Asked asked, Limits limits) : model_(model), asked_(std::move(asked)), limits_(limits) {
+  std::set<std::uint16_t> pulses;
+  for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
+    for (const Term& term : *list) {
+      model_.cut(term);
+      each_term(term, [&](const Term& each) {
+        if (each.kind == Term::Kind::pulse) pulses.insert(each.index);
+      });
+    }
+  asked_pulses_.assign(pulses.begin(), pulses.end());
+  // Again where a state was entered to which `back` may lead, or where a variable holds too much to be counted out.
+  for (int round = 0; round < 200; ++round) {
+    nodes_.clear();
+    index_.clear();
+    edges_.clear();
+    out_of_.clear();
+    begins_.clear();
+    edge_index_.clear();
+    of_leaf_.clear();
+    (void)model_.take_grown();
+    crowded_.reset();
+    whole_ = explore();
+    if (crowded_) {
+      // The one with the most values among those configurations is not counted out any more.
+      std::size_t most = 0, worst = 0;
+      for (std::size_t v = 0; v < model_.variables().size(); ++v) {
+        std::set<double> values;
+        for (const Config& config : nodes_)
+          if (!std::isnan(config.variables[v])) values.insert(config.variables[v]);
+        if (values.size() > most) most = values.size(), worst = v;
+      }
+      if (most < 2) break;
+      model_.blur(static_cast<std::uint16_t>(worst));
+      continue;
+    }
+    if (runaway_ && !unruly_) {  // then not even a configuration between two instants is sure to be at rest
+      unruly_ = true;
+      model_.set_unruly();
+      continue;
+    }
+    if (!model_.take_grown()) break;
+  }
+}
+
+std::uint32_t Space::node_of(const Config& config) {
+  const auto [found, fresh] = index_.try_emplace(key_of(config), static_cast<std::uint32_t>(nodes_.size()));
+  if (fresh) {
+    nodes_.push_back(config);
+    out_of_.emplace_back();
+    std::string leaves;
+    put(leaves, config.leaves);
+    if (++of_leaf_[leaves] > limits_.values_of_a_leaf) crowded_ = leaves;
+  }
+  return found->second;
+}
+std::optional<std::uint32_t> Space::find(const Config& config) const {
+  const auto found = index_.find(key_of(config));
+  return found == index_.end() ? std::nullopt : std::optional(found->second);
+}
+
+bool Space::explore() {
+  if (!expand(std::nullopt)) return false;
+  for (std::uint32_t n = 0; n < nodes_.size(); ++n)
+    if (nodes_.size() > limits_.nodes || !expand(n)) return false;
+  return true;
+}
+
+Space::Chosen Space::everything() const {
+  Chosen out;
+  for (const std::vector<Span>& cells : model_.cells()) {
+    out.inputs.push_back(cells.empty() ? Span{} : Span{cells.front().low, cells.back().high});
+    out.split.push_back(cells.size() > 1);
+  }
+  return out;
+}
+
+std::optional<std::uint16_t> Space::needed(const Term& term, const std::vector<bool>& split) const {
+  std::optional<std::uint16_t> out;
+  each_term(term, [&](const Term& each) {
+    if (each.kind == Term::Kind::input && split[each.index] && !out) out = each.index;
+  });
+  return out;
+}
+
+std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node) const {
+  const std::size_t regions = model_.machine().regions().size();
+  const auto inputs = model_.machine().inputs();
+  std::vector<Occasion> out;
+  // The game writes: any pulses. Those that are asked for are told apart.
+  for (std::size_t mask = 0; mask < std::size_t{1} << asked_pulses_.size(); ++mask) {
+    Occasion& each = out.emplace_back();
+    each.alive.assign(inputs.size(), Truth::maybe);
+    each.written = each.alive;
+    each.looped.assign(regions, Truth::no);
+    for (std::size_t i = 0; i < asked_pulses_.size(); ++i) {
+      const std::uint16_t pulse = asked_pulses_[i];
+      const bool now = (mask >> i & 1) != 0;
+      each.written[pulse] = now ? Truth::yes : Truth::no;
+      each.alive[pulse] = now ? Truth::yes : Truth::maybe;  // from before, if only from this very tick
+    }
+  }
+  if (!node) return out;
+  // Time brings something: cues, ends, timers, and plays that come round.
+  for (std::vector<Truth>& looped : loops_of(nodes_[*node])) {
+    Occasion& each = out.emplace_back();
+    each.timed = true;
+    each.written.assign(inputs.size(), Truth::no);
+    each.alive = each.written;
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      if (const auto* pulse = std::get_if<PulseInput>(&inputs[i].kind); pulse != nullptr && pulse->buffer.count > 0)
+        each.alive[i] = Truth::maybe;
+    each.looped = std::move(looped);
+  }
+  return out;
+}
+
+std::vector<std::vector<Truth>> Space::loops_of(const Config& config) const {
+  std::vector<std::uint16_t> looping;
+  for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
+    if (config.leaves[r] != kNoIndex && model_.states()[config.leaves[r]].may_loop) looping.push_back(r);
+  std::vector<std::vector<Truth>> out;
+  for (std::size_t mask = 0; mask < std::size_t{1} << looping.size(); ++mask) {
+    std::vector<Truth>& each = out.emplace_back(config.leaves.size(), Truth::no);
+    for (std::size_t i = 0; i < looping.size(); ++i)
+      if ((mask >> i & 1) != 0) each[looping[i]] = Truth::yes;
+  }
+  return out;
+}
+
+// Whether nothing would be taken if nothing came: what holds between two instants.
+std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need) {
+  const std::vector<Truth> silent(model_.machine().inputs().size(), Truth::no);
+  const std::vector<Truth> no_loops(model_.machine().regions().size(), Truth::no);
+  const Moment quiet = model_.instant(config, silent, no_loops, chosen.inputs, false);
+  const Model::Looked looked = model_.look(quiet, chosen.inputs, chosen.split, false);
+  if (looked.need) return need = *looked.need, std::nullopt;
+  return looked.rests;
+}
+
+bool Space::expand(std::optional<std::uint32_t> node) {
+  const std::size_t regions = model_.machine().regions().size();
+  if (asked_pulses_.size() > 6 || regions > 6) return false;
+  std::size_t choices = 0;
+  for (const Occasion& occasion : occasions(node)) {
+    const std::vector<Truth>& written = occasion.written;
+    std::vector<Chosen> open = {everything()};
+    while (!open.empty()) {
+        const Chosen chosen = std::move(open.back());
+        open.pop_back();
+        if (++choices > kMostChoices) return false;
+        std::optional<std::uint16_t> need;
+        // What is so before the machine settles.
+        std::vector<Truth> before;
+        bool kept = true;
+        const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex),
+                             std::vector<double>(model_.variables().size(), std::nan(""))};
+        const Config& config = node ? nodes_[*node] : nothing;
+        if (!asked_.assumed.empty() || !asked_.before.empty()) {
+          std::vector<std::uint8_t> active = model_.active(config);
+          const std::vector<Span> variables = model_.spans(config);
+          const View view{&chosen.inputs, &variables, &active, &written, nullptr, &model_.traits()};
+          for (const Term& term : asked_.assumed) {
+            const Truth truth = holds(term, view);
+            if (truth == Truth::maybe && !need) need = needed(term, chosen.split);
+            if (truth == Truth::no) kept = false;
+          }
+          for (const Term& term : asked_.before) {
+            before.push_back(holds(term, view));
+            if (kept && before.back() == Truth::maybe && !need) need = needed(term, chosen.split);
+          }
+        }
+        if (!kept) continue;  // a run ends before such a write
+        std::uint16_t split = 0;
+        Settled settled = Settled::split;
+        std::optional<bool> rested = true;
+        if (need)
+          split = *need;
+        else if (occasion.timed && !unruly_)
+          rested = may_rest(config, chosen, split);
+        if (rested && !*rested) continue;
+        if (!need && rested) {
+          kept_ = true;
+          Moment start =
+              node ? model_.instant(config, occasion.alive, occasion.looped, chosen.inputs, occasion.timed)
+                   : model_.begin(chosen.inputs);
+          if (!node) start.pulses = occasion.alive;
+          settled = settle(std::move(start), node, chosen, written, before, split);
+        }
+        if (settled == Settled::limit) return false;
+        if (settled == Settled::done) continue;
+        for (const Span& cell : model_.cells()[split]) {
+          Chosen part = chosen;
+          part.inputs[split] = cell;
+          part.split[split] = false;
+          open.push_back(std::move(part));
+        }
+    }
+  }
+  return true;
+}
+
+Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
+                             const std::vector<Truth>& written, const std::vector<Truth>& before,
+                             std::uint16_t& need) {
+  struct Way {
+    Moment moment;
+    bool rests = false;
+    std::vector<std::uint32_t> rules{}, next{};
+  };
+  std::vector<Way> ways;
+  std::unordered_map<std::string, std::uint32_t> seen;
+  seen[key_of(start)] = 0;
+  ways.push_back({std::move(start)});
+  for (std::size_t i = 0; i < ways.size(); ++i) {
+    if (++steps_ > limits_.steps || ways.size() > kMostMoments) return Settled::limit;
+    Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
+    if (looked.need) return need = *looked.need, Settled::split;
+    ways[i].rests = looked.rests;
+    for (Step& step : looked.steps) {
+      const auto [found, fresh] = seen.try_emplace(key_of(step.after), static_cast<std::uint32_t>(ways.size()));
+      ways[i].next.push_back(found->second);
+      if (!fresh) continue;
+      std::vector<std::uint32_t> rules = ways[i].rules;
+      rules.push_back(step.rule);
+      ways.push_back({std::move(step.after), false, std::move(rules), {}});
+    }
+  }
+  // A ring: it may not come to rest.
+  std::vector<std::uint32_t> waiting(ways.size(), 0), free;
+  for (const Way& way : ways)
+    for (const std::uint32_t next : way.next) ++waiting[next];
+  for (std::uint32_t i = 0; i < ways.size(); ++i)
+    if (waiting[i] == 0) free.push_back(i);
+  std::size_t ordered = 0;
+  while (!free.empty()) {
+    const std::uint32_t i = free.back();
+    free.pop_back();
+    ++ordered;
+    for (const std::uint32_t next : ways[i].next)
+      if (--waiting[next] == 0) free.push_back(next);
+  }
+  const bool ring = ordered < ways.size();
+  // All answers must be known before anything is written down.
+  std::vector<std::vector<Truth>> answers(ways.size());
+  for (std::size_t i = 0; i < ways.size(); ++i) {
+    if (!ways[i].rests && !ring) continue;
+    const Moment& moment = ways[i].moment;
+    const std::vector<std::uint8_t> active = model_.active(moment.config);
+    const std::vector<Span> variables = model_.spans(moment.config);
+    const View view{&chosen.inputs, &variables, &active, &written, &moment.told, &model_.traits()};
+    for (const Term& term : asked_.after) {
+      answers[i].push_back(holds(term, view));
+      if (answers[i].back() != Truth::maybe) continue;
+      if (const auto input = needed(term, chosen.split)) return need = *input, Settled::split;
+    }
+  }
+  runaway_ = runaway_ || ring;
+  const std::uint32_t from = node.value_or(UINT32_MAX);
+  for (std::size_t i = 0; i < ways.size(); ++i) {
+    for (const std::uint16_t leaf : ways[i].moment.config.leaves)
+      for (std::uint16_t up = leaf; up != kNoIndex && up != 0; up = model_.states()[up].parent)
+        model_.enter_once(up);
+    if (!ways[i].rests && !ring) continue;
+    std::vector<Truth> all = before;
+    all.insert(all.end(), answers[i].begin(), answers[i].end());
+    add_edge(from, ways[i].moment, std::move(all), ways[i].rules);
+  }
+  // One that is done rests for ever, whatever is written.
+  if (node)
+    for (const std::uint16_t leaf : nodes_[*node].leaves)
+      if (leaf != kNoIndex && model_.states()[leaf].final) {
+        Moment rest;
+        rest.config = nodes_[*node];
+        const std::vector<std::uint8_t> active = model_.active(rest.config);
+        const std::vector<Span> variables = model_.spans(rest.config);
+        const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
+        const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
+        std::vector<Truth> all = before;
+        for (const Term& term : asked_.after) all.push_back(holds(term, view));
+        add_edge(from, rest, std::move(all), {});
+        break;
+      }
+  return Settled::done;
+}
+
+void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers,
+                     std::vector<std::uint32_t> rules) {
+  const std::uint32_t to = node_of(end.config);
+  std::string key;
+  put(key, answers);
+  const auto [answer, fresh] = answer_index_.try_emplace(key, static_cast<std::uint32_t>(answers_.size()));
+  if (fresh) answers_.push_back(std::move(answers));
+  const std::uint64_t entered = entered_in(end);
+  key.clear();
+  put(key, std::vector<std::uint64_t>{from, to, answer->second, entered});
+  const auto [found, first] = edge_index_.try_emplace(key, static_cast<std::uint32_t>(edges_.size()));
+  if (!first) {
+    // All rules that may be taken on the way.
+    for (const std::uint32_t rule : rules)
+      if (std::find(edges_[found->second].rules.begin(), edges_[found->second].rules.end(), rule) ==
+          edges_[found->second].rules.end())
+        edges_[found->second].rules.push_back(rule);
+    return;
+  }
+  edges_.push_back({from, to, answer->second, entered, std::move(rules)});
+  if (from == UINT32_MAX)
+    begins_.push_back(static_cast<std::uint32_t>(edges_.size() - 1));
+  else
+    out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
+}
+
+std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, const std::vector<Span>& inputs,
+                                                           const std::vector<Truth>& pulses, bool timed) const {
+  const std::vector<bool> no_split(inputs.size(), false);
+  std::vector<Outcome> out;
+  std::vector<std::vector<Truth>> loops = loops_of(nodes_[node]);
+  if (!timed) loops.resize(1);
+  for (const std::vector<Truth>& looped : loops) {
+    std::vector<Moment> moments = {model_.instant(nodes_[node], pulses, looped, inputs, timed)};
+    std::unordered_map<std::string, bool> seen;
+    for (std::size_t i = 0; i < moments.size(); ++i) {
+      if (moments.size() > kMostMoments) return std::nullopt;
+      const Model::Looked looked = model_.look(moments[i], inputs, no_split, false);
+      if (looked.rests) {
+        const auto end = find(moments[i].config);
+        if (!end) return std::nullopt;
+        out.push_back({*end, entered_in(moments[i])});
+      }
+      for (const Step& step : looked.steps)
+        if (seen.try_emplace(key_of(step.after), true).second) moments.push_back(step.after);
+    }
+  }
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  return out;
+}
+
+}  // namespace mobrin::proof

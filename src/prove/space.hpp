@@ -1,0 +1,100 @@
+// All that a machine can come to: its configurations at rest, and what each instant makes of them.
+#pragma once
+
+#include <compare>
+#include <string>
+#include <unordered_map>
+
+#include "model.hpp"
+
+namespace mobrin::proof {
+
+// What is asked at every instant. Before: when the game has written and before the machine settles. After: when it has
+// settled.
+struct Asked {
+  std::vector<Term> assumed{}, before{}, after{};
+};
+
+// An instant: from one configuration at rest to another, with the answers.
+struct Edge {
+  std::uint32_t from = 0, to = 0, answers = 0;  // answers: an index into Space::answers()
+  std::uint64_t entered = 0;                    // a bit a region: a state was entered there
+  std::vector<std::uint32_t> rules{};           // that may have been taken; empty where nothing was
+};
+
+struct Limits {
+  std::size_t nodes = 20'000, steps = 400'000, values_of_a_leaf = 1'000;
+};
+
+class Space {
+ public:
+  Space(Model& model, Asked asked, Limits limits = {});
+
+  // Whether all was looked at. Where not, nothing follows from what is missing.
+  [[nodiscard]] bool whole() const { return whole_; }
+  // A settling may not come to rest.
+  [[nodiscard]] bool runaway() const { return runaway_; }
+  [[nodiscard]] const std::vector<Config>& nodes() const { return nodes_; }
+  [[nodiscard]] const std::vector<Edge>& edges() const { return edges_; }
+  // By edge: first the terms asked before, then those asked after.
+  [[nodiscard]] const std::vector<Truth>& answers(const Edge& edge) const { return answers_[edge.answers]; }
+  [[nodiscard]] std::size_t steps() const { return steps_; }
+  [[nodiscard]] bool assumptions_kept() const { return kept_; }
+  [[nodiscard]] const std::vector<std::vector<std::uint32_t>>& out_of() const { return out_of_; }
+  [[nodiscard]] const std::vector<std::uint32_t>& begins() const { return begins_; }
+
+  // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where it
+  // cannot be said. `timed`: time brings it, else the game writes.
+  struct Outcome {
+    std::uint32_t node = 0;
+    std::uint64_t entered = 0;
+    auto operator<=>(const Outcome&) const = default;
+  };
+  [[nodiscard]] std::optional<std::vector<Outcome>> outcomes(std::uint32_t node, const std::vector<Span>& inputs,
+                                                             const std::vector<Truth>& pulses, bool timed) const;
+  [[nodiscard]] std::optional<std::uint32_t> find(const Config& config) const;
+
+ private:
+  struct Chosen {
+    std::vector<Span> inputs;
+    std::vector<bool> split;  // more could be known
+  };
+  // What makes an instant: the game that writes, or time.
+  struct Occasion {
+    std::vector<Truth> alive, written, looped;
+    bool timed = false;
+  };
+  // Which plays may come round at one instant.
+  [[nodiscard]] std::vector<std::vector<Truth>> loops_of(const Config& config) const;
+  [[nodiscard]] std::vector<Occasion> occasions(std::optional<std::uint32_t> node) const;
+  [[nodiscard]] std::optional<bool> may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need);
+  bool explore();
+  bool expand(std::optional<std::uint32_t> node);
+  // One settling under chosen inputs; false: more must be known of `need`.
+  enum class Settled : std::uint8_t { done, split, limit };
+  Settled settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
+                 const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need);
+  std::uint32_t node_of(const Config& config);
+  void add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers, std::vector<std::uint32_t> rules);
+  [[nodiscard]] Chosen everything() const;
+  [[nodiscard]] std::optional<std::uint16_t> needed(const Term& term, const std::vector<bool>& split) const;
+
+  Model& model_;
+  Asked asked_;
+  Limits limits_;
+  std::vector<std::uint16_t> asked_pulses_;  // told apart: written or not
+  std::vector<Config> nodes_;
+  std::unordered_map<std::string, std::uint32_t> index_;
+  std::vector<Edge> edges_;
+  std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave
+  std::vector<std::uint32_t> begins_;               // those that leave none
+  std::unordered_map<std::string, std::uint32_t> edge_index_;
+  std::vector<std::vector<Truth>> answers_;
+  std::unordered_map<std::string, std::uint32_t> answer_index_;
+  std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
+  std::size_t steps_ = 0;
+  bool whole_ = false, runaway_ = false, unruly_ = false, kept_ = false;
+  std::optional<std::string> crowded_;  // leaves with too many values
+};
+
+}  // namespace mobrin::proof

@@ -1,0 +1,67 @@
+// Terms: the expressions of a machine and its claims, bound to what they speak of and computed over ranges of values.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "expression_parse.hpp"
+#include "mobrin/core/parts.hpp"
+
+namespace mobrin::proof {
+
+// All values from low to high, both included. Truth is 0 or 1, a choice its index.
+struct Span {
+  double low = 0, high = 0;
+  [[nodiscard]] bool point() const { return low == high; }
+  bool operator==(const Span&) const = default;
+};
+
+enum class Truth : std::uint8_t { no, maybe, yes };
+[[nodiscard]] Truth truth_of(const Span& span);
+[[nodiscard]] Span span_of(Truth truth);
+
+struct Term {
+  enum class Kind : std::uint8_t { constant, input, variable, state, trait, pulse, cue, operation };
+  Kind kind = Kind::constant;
+  detail::Op op = detail::Op::constant;
+  double value = 0;         // of a constant
+  std::uint16_t index = 0;  // of what it names: into inputs, variables, states, traits, inputs (a pulse), cues
+  std::vector<Term> operands{};
+};
+
+// What the names of a term stand for.
+struct Vocabulary {
+  std::function<std::optional<std::uint16_t>(const std::string&)> variable;
+  std::function<std::optional<std::uint16_t>(const std::string&)> state;
+  const Machine* machine = nullptr;
+};
+
+// A term, or what is wrong with it and what would be right.
+struct Bound {
+  std::optional<Term> term;
+  std::string problem{}, remedy{};
+};
+[[nodiscard]] Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words);
+
+// What is known of the values at an instant.
+struct View {
+  const std::vector<Span>* inputs = nullptr;
+  const std::vector<Span>* variables = nullptr;
+  const std::vector<std::uint8_t>* active = nullptr;         // by state
+  const std::vector<Truth>* pulses = nullptr;                // by input
+  const std::vector<Truth>* cues = nullptr;                  // by cue
+  const std::vector<std::vector<bool>>* traits = nullptr;    // by state: which it carries
+};
+
+// All values that the term may have: never too few.
+[[nodiscard]] Span compute(const Term& term, const View& view);
+[[nodiscard]] Truth holds(const Term& term, const View& view);
+
+// Calls `visit` with each term of the tree.
+void each_term(const Term& term, const std::function<void(const Term&)>& visit);
+
+}  // namespace mobrin::proof
