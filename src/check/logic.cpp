@@ -198,6 +198,20 @@ class Logic {
              "Leave the guard out, or check the comparison.", true);
       }
     }
+    for (std::size_t below = 1; below < def_.looks.size(); ++below)
+      for (std::size_t above = 0; above < below; ++above) {
+        const Text &one = def_.looks[above].when, &other = def_.looks[below].when;
+        if (++pairs_ > kMostPairs || check::never(Guard(other.text, def_)).value_or(true) ||
+            !check::covers(Guard(one.text, def_), Guard(other.text, def_)).value_or(false))
+          continue;
+        const bool wider = !check::covers(Guard(other.text, def_), Guard(one.text, def_)).value_or(true);
+        tell(wider ? FindingCode::wrong_order : FindingCode::shadowed, other.place, {},
+             "the look \"" + def_.looks[above].name.text + "\" above is shown whenever \"" +
+                 def_.looks[below].name.text + "\" would be",
+             wider ? "Swap them, so that both are seen." : "Remove one of them, or tell their conditions apart.", false,
+             def_.looks[below].name.text);
+        break;
+      }
     for (const LookDef& look : def_.looks)
       if (check::never(Guard(look.when.text, def_)).value_or(false))
         tell(FindingCode::never_holds, look.when.place, {}, "no values satisfy \"" + look.when.text + "\"",

@@ -185,7 +185,7 @@ class Prover {
   [[nodiscard]] Truth second_at(std::uint32_t node, const std::vector<Span>& inputs) const {
     const Config& config = space_->nodes()[node];
     const std::vector<std::uint8_t> active = model_.active(config);
-    const std::vector<Span> variables = model_.spans(config);
+    const std::vector<Span>& variables = config.variables;
     const std::vector<Truth> silent(model_.machine().inputs().size(), Truth::no);
     const std::vector<Truth> quiet(model_.machine().cues().size(), Truth::no);
     return proof::holds(second_, View{&inputs, &variables, &active, &silent, &quiet, &model_.traits()});
@@ -214,7 +214,7 @@ class Prover {
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs,
                              const std::vector<Truth>& written) const {
     const std::vector<std::uint8_t> active = model_.active(space_->nodes()[node]);
-    const std::vector<Span> variables = model_.spans(space_->nodes()[node]);
+    const std::vector<Span>& variables = space_->nodes()[node].variables;
     return std::all_of(asked_.assumed.begin(), asked_.assumed.end(), [&](const Term& term) {
       return proof::holds(term, View{&inputs, &variables, &active, &written, nullptr, &model_.traits()}) == Truth::yes;
     });
@@ -425,7 +425,7 @@ class Prover {
         return Verdict::goes_on;
       case ClaimKind::can: {
         if (!one || two) return Verdict::goes_on;
-        const auto node = space_->find(search.config_of(seen.instance));
+        const auto node = space_->find(model_.abstracted(search.config_of(seen.instance)));
         return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
       }
     }

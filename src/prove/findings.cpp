@@ -39,6 +39,7 @@ class RunFindings {
 
   std::vector<ProvedFinding> run() {
     computed();
+    timers();
     Limits limits;
     limits.steps = limits_.steps;
     const Space space(model_, {}, limits);
@@ -101,6 +102,12 @@ class RunFindings {
              each.finding.line > 0;
     });
   }
+  [[nodiscard]] bool hinted(const Rule& rule) const {
+    return std::any_of(out_.begin(), out_.end(), [&](const ProvedFinding& each) {
+      return each.finding.code == FindingCode::always_holds && each.finding.file == file_of(rule.def->place) &&
+             each.finding.line == rule.def->when.place.line && each.finding.line > 0;
+    });
+  }
   [[nodiscard]] std::string line_of(std::uint32_t rule) const {
     const TransitionInfo& info = model_.machine().transitions()[rule];
     return info.place.line > 0 ? "the rule in line " + std::to_string(info.place.line)
@@ -129,7 +136,7 @@ class RunFindings {
                "Check what is computed against the ranges of the inputs.");
           continue;
         }
-        if (odd && never({}, {&*below.when}))
+        if (odd && !hinted(below) && never({}, {&*below.when}))
           tell(FindingCode::always_holds, below, "\"" + below.def->when.text + "\" is true for all values",
                "Leave the guard out, or check the comparison.", true);
         for (std::size_t a = 0; a < b; ++a) {
@@ -150,6 +157,62 @@ class RunFindings {
       }
   }
 
+  // --- what comes too late, and too soon ---
+
+  // The rule by which a leaf is left in time, whatever else happens.
+  [[nodiscard]] const Rule* leaves_by(std::uint16_t leaf) const {
+    const auto time = model_.stay(leaf);
+    for (std::uint16_t up = leaf; time; up = model_.states()[up].parent) {
+      for (const std::uint16_t index : model_.states()[up].rules) {
+        const Rule& rule = model_.rules()[index];
+        if (rule.def == nullptr || !rule.def->when.empty() || !rule.def->during.empty() || rule.def->during_frames)
+          continue;
+        const bool by_end = rule.event == Event::end && model_.states()[leaf].length == time;
+        const bool by_time = rule.event == Event::after && up == leaf && rule.def->after == time;
+        if (by_end || by_time) return &rule;
+      }
+      if (up == 0) break;
+    }
+    return nullptr;
+  }
+  void timers() {
+    for (std::uint16_t s = 1; s < model_.states().size(); ++s) {
+      const Rule* sooner = leaves_by(s);
+      if (sooner == nullptr) continue;
+      for (const std::uint16_t index : model_.states()[s].rules) {
+        const Rule& rule = model_.rules()[index];
+        if (rule.def == nullptr || rule.event != Event::after || &rule == sooner || told(rule)) continue;
+        const Ticks time = *model_.stay(s);
+        if (*rule.def->after < time || (*rule.def->after == time && rule.index < sooner->index)) continue;
+        tell(FindingCode::shadowed, rule, line_of(sooner->index) + " leads on before its time is over",
+             "Remove one of them, or wait for less.");
+      }
+      ring_of(s);
+    }
+  }
+  // States that follow each other by themselves, round and round, in less than a tenth of a second.
+  void ring_of(std::uint16_t first) {
+    constexpr Ticks kShort{70'560'000};
+    Ticks total{};
+    std::uint16_t least = first;
+    const Rule* at_least = leaves_by(first);
+    for (std::uint16_t at = first;;) {
+      const Rule* rule = leaves_by(at);
+      if (rule == nullptr || rule->aim != Aim::state) return;
+      total += *model_.stay(at);
+      if (total >= kShort) return;
+      at = rule->target;
+      while (model_.states()[at].initial != kNoIndex) at = model_.states()[at].initial;
+      if (at < least) return;  // told where its first state is looked at
+      if (at == first) break;
+    }
+    if (once(FindingCode::flicker, at_least->index))
+      tell(FindingCode::flicker, *at_least,
+           "it leads round and back to \"" + path(first) + "\" by itself within " +
+               std::to_string(total.count / 705'600) + " ms",
+           "Let it wait for longer, or for something.", true);
+  }
+
   // --- what no run takes ---
 
   void never_taken() {
@@ -159,7 +222,7 @@ class RunFindings {
       if (notes.taken) continue;
       if (!notes.possible)
         never_possible(rule);
-      else if (!notes.looked && !notes.deciders.empty())
+      else if (!notes.its_turn && !notes.deciders.empty())
         hidden(rule, notes);
     }
   }
@@ -272,9 +335,7 @@ class RunFindings {
         taken.push_back(cue.transition);
     if (taken.empty()) return;
     std::vector<std::uint32_t> ring = {taken.back()};
-    for (std::size_t i = taken.size() - 1; i-- > 0 && taken[i] != ring.front();) ring.insert(ring.begin(), taken[i]);
-    // The last one leads to where the first one is taken.
-    std::rotate(ring.begin(), ring.end() - 1, ring.end());
+    for (std::size_t i = taken.size() - 1; i-- > 0 && taken[i] != taken.back();) ring.insert(ring.begin(), taken[i]);
     std::rotate(ring.begin(), std::min_element(ring.begin(), ring.end()), ring.end());
     if (!once(FindingCode::runaway, ring.front())) return;
     std::string way;
@@ -318,6 +379,7 @@ class RunFindings {
 
   void lost_press(const Seen& seen, const Search& search) {
     std::map<std::uint16_t, std::uint32_t> left;  // leaves, by the rule that took a pulse
+    std::optional<std::uint32_t> cause;           // the rule that is taken next
     for (const Cue& cue : seen.told) {
       if (cue.transition == kNoTransition || cue.at != seen.instance.now()) continue;
       const Rule& rule = model_.rules()[cue.transition];
@@ -325,9 +387,10 @@ class RunFindings {
       if (cue.what == Told::leave && leaf && rule.event == Event::pulse && (*seen.before.active)[cue.state] != 0 &&
           left.count(cue.state) == 0)
         left[cue.state] = cue.transition;
+      if (!cause && !left.empty() && rule.event != Event::pulse) cause = cue.transition;
       if (cue.what != Told::enter || left.count(cue.state) == 0 || left[cue.state] == cue.transition) continue;
       const Rule& taker = model_.rules()[left[cue.state]];
-      if (taker.def == nullptr || !once(FindingCode::press_lost, taker.index)) continue;
+      if (taker.def == nullptr || !once(FindingCode::press_lost, cause.value_or(taker.index))) continue;
       shown_by(tell(FindingCode::press_lost, taker,
                     "it takes \"" + taker.def->pulse.text + "\", and at the same instant " + line_of(cue.transition) +
                         " leads back to \"" + path(cue.state) + "\": the press is lost",

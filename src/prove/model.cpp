@@ -9,8 +9,6 @@ namespace mobrin::proof {
 
 namespace {
 
-constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
-
 bool contains(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }
@@ -23,9 +21,9 @@ void add_once(std::vector<std::uint16_t>& all, std::uint16_t one) {
 namespace {
 
 // `abs(move) > 0.1`: the input and the values at which the comparison changes.
-bool cut_points(const Term& side, double at, std::uint16_t& input, std::vector<double>& points) {
-  if (side.kind == Term::Kind::input) {
-    input = side.index;
+bool cut_points(const Term& side, double at, const Term*& input, std::vector<double>& points) {
+  if (side.kind == Term::Kind::input || side.kind == Term::Kind::variable) {
+    input = &side;
     points.push_back(at);
     return true;
   }
@@ -169,6 +167,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   }
   gather(definition.root, "");
   blurred_.assign(variables_.size(), false);
+  variable_cuts_.resize(variables_.size());
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
   for (std::uint16_t s = 0; s < infos.size(); ++s) {
     if (defs_[s] == nullptr) continue;
@@ -426,16 +425,17 @@ bool Model::ending(std::uint16_t state) const {
 
 void Model::cut(const Term& term) {
   cells_.clear();
+  variable_cells_.clear();
   each_term(term, [&](const Term& each) {
     if (each.kind != Term::Kind::operation || each.operands.size() != 2) return;
     for (const std::size_t side : {0U, 1U}) {
       if (each.operands[1 - side].kind != Term::Kind::constant) continue;
-      std::uint16_t input = 0;
+      const Term* named = nullptr;
       std::vector<double> points;
-      if (!cut_points(each.operands[side], each.operands[1 - side].value, input, points)) continue;
+      if (!cut_points(each.operands[side], each.operands[1 - side].value, named, points)) continue;
+      std::vector<double>& cuts = (named->kind == Term::Kind::input ? cuts_ : variable_cuts_)[named->index];
       for (const double point : points)
-        if (std::isfinite(point) && std::find(cuts_[input].begin(), cuts_[input].end(), point) == cuts_[input].end())
-          cuts_[input].push_back(point);
+        if (std::isfinite(point) && std::find(cuts.begin(), cuts.end(), point) == cuts.end()) cuts.push_back(point);
     }
   });
 }
@@ -457,11 +457,39 @@ std::vector<std::uint8_t> Model::active(const Config& config) const {
   return out;
 }
 
-std::vector<Span> Model::spans(const Config& config) const {
-  std::vector<Span> out(variables_.size());
-  for (std::size_t v = 0; v < variables_.size(); ++v)
-    out[v] = std::isnan(config.variables[v]) ? variables_[v].range : Span{config.variables[v], config.variables[v]};
+std::vector<Span> Model::nothing_known() const {
+  std::vector<Span> out;
+  for (const Variable& variable : variables_) out.push_back(variable.range);
   return out;
+}
+
+Span Model::snapped(std::uint16_t variable, const Span& span) const {
+  if (variable_cells_.empty())
+    for (std::uint16_t v = 0; v < variables_.size(); ++v) {
+      InputDef like;
+      if (variables_[v].kind == Variable::Kind::truth) like.kind = BoolInput{};
+      if (variables_[v].kind == Variable::Kind::whole) like.kind = IntInput{};
+      if (variables_[v].kind == Variable::Kind::number) like.kind = FloatInput{};
+      variable_cells_.push_back(cells_of(like, variable_cuts_[v]));
+    }
+  const std::vector<Span>& cells = variable_cells_[variable];
+  Span out = variables_[variable].range;
+  if (span.low < cells.front().low || span.high > cells.back().high) return out;
+  for (const Span& cell : cells) {
+    if (cell.low <= span.low) out.low = cell.low;
+    if (cell.high >= span.high) {
+      out.high = cell.high;
+      break;
+    }
+  }
+  return out;
+}
+
+Config Model::abstracted(Config config) const {
+  for (std::uint16_t v = 0; v < variables_.size(); ++v)
+    if (blurred_[v] && config.variables[v] != variables_[v].range)
+      config.variables[v] = snapped(v, config.variables[v]);
+  return config;
 }
 
 bool Model::take_grown() {
@@ -570,7 +598,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
     out = Truth::maybe;
   }
   if (rule.when) {
-    const View view{inputs_, &spans_, &active_, nullptr, nullptr, &traits_};
+    const View view{inputs_, &now_->config.variables, &active_, nullptr, nullptr, &traits_};
     const Truth guard = proof::holds(*rule.when, view);
     if (guard == Truth::maybe && !out_->need)
       each_term(*rule.when, [&](const Term& term) {
@@ -583,17 +611,14 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
 }
 
 void Model::note_hidden(std::uint16_t state, const std::vector<std::uint32_t>& decided, std::size_t from) {
+  if (!noted_) return;
   const auto& rules = states_[state].rules;
   for (std::size_t i = from; i < rules.size(); ++i) {
-    if (!noted_) return;
-    Notes& notes = notes_[rules[i]];
     const Rule& rule = rules_[rules[i]];
     if (rule.def == nullptr) continue;
-    for (const std::uint16_t target : targets_of(rule)) {
-      if (rule_holds(rule, target) == Truth::no) continue;
-      notes.possible = true;
-      for (const std::uint32_t each : decided) notes.deciders[each] = true;
-    }
+    for (const std::uint16_t target : targets_of(rule))
+      if (rule_holds(rule, target) != Truth::no)
+        for (const std::uint32_t each : decided) seen_notes_.push_back({rule.index, Noted::hidden, each});
   }
 }
 
@@ -606,19 +631,15 @@ void Model::look_at(std::uint16_t state, std::vector<std::uint32_t> decided) {
       note_hidden(state, decided, i);
       break;
     }
-    const std::vector<std::uint16_t> targets = targets_of(rule);
-    Notes unnoted;
-    Notes& notes = noted_ ? notes_[rules[i]] : unnoted;
-    notes.looked = true;
     const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
     bool all_taken = true, all_decide = true, all_sure = true;
-    for (const std::uint16_t target : targets) {
+    for (const std::uint16_t target : targets_of(rule)) {
       const Truth holds = rule_holds(rule, target);
       if (holds != Truth::yes) all_sure = false;
       if (holds == Truth::no) continue;
-      notes.possible = true;
-      if (active_[target] == 0 || rule.def->restart) {
-        notes.taken = true;
+      const bool taken = active_[target] == 0 || rule.def->restart;
+      seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
+      if (taken) {
         out_->steps.push_back({rule.index, take(rule, target)});
       } else {
         all_taken = false;
@@ -626,12 +647,9 @@ void Model::look_at(std::uint16_t state, std::vector<std::uint32_t> decided) {
       }
     }
     if (!all_sure || !all_decide) continue;
-    if (!all_taken) {  // it stands, so the rest of the list is passed over
-      note_hidden(state, {rule.index}, i + 1);
-      break;
-    }
-    out_->rests = false;
     note_hidden(state, {rule.index}, i + 1);
+    if (!all_taken) break;  // it stands, so the rest of the list is passed over
+    out_->rests = false;
     // Another region may change what this guard read before those below are looked at.
     if (!states_[state].splits_below || rule.inputs_only) decided.push_back(rule.index);
     break;
@@ -653,9 +671,19 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   inputs_ = &inputs;
   split_ = &split;
   active_ = active(moment.config);
-  spans_ = spans(moment.config);
   out_ = &out;
+  seen_notes_.clear();
   look_at(0, {});
+  // Where more can be known it is looked at again.
+  for (std::size_t i = 0; noted && !out.need && i < seen_notes_.size(); ++i) {
+    Notes& notes = notes_[seen_notes_[i].rule];
+    notes.possible = true;
+    if (seen_notes_[i].what == Noted::hidden)
+      notes.deciders[seen_notes_[i].decider] = true;
+    else
+      notes.its_turn = true;
+    if (seen_notes_[i].what == Noted::taken) notes.taken = true;
+  }
   return out;
 }
 
@@ -665,24 +693,23 @@ void Model::act(const std::vector<Action>& actions) {
   for (const Action& action : actions) {
     if (action.cue != kNoIndex) fired_[action.cue] = made_.told[action.cue] = Truth::yes;
     if (action.variable == kNoIndex) continue;
-    double value = kUnknown;
     const Variable& variable = variables_[action.variable];
-    if (action.value && !blurred_[action.variable]) {
-      const std::vector<Span> known = spans(made_.config);
-      const View view{inputs_, &known, &made_active_, nullptr, nullptr, &traits_};
-      const Span span = compute(*action.value, view);
-      if (span.point()) value = span.low;
-      bool states = false;
+    Span value = variable.range;
+    bool states = false;  // what is active in the middle of a change is not told apart
+    if (action.value) {
       each_term(*action.value, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
-      if (states) value = kUnknown;  // what is active in the middle of a change is not told apart
+      if (!states)
+        value = compute(*action.value,
+                        View{inputs_, &made_.config.variables, &made_active_, nullptr, nullptr, &traits_});
     }
-    if (!std::isnan(value)) {
-      if (variable.kind == Variable::Kind::number) value = static_cast<double>(static_cast<float>(value));
-      if (variable.kind == Variable::Kind::whole) value = std::clamp(value, variable.range.low, variable.range.high);
-      if (value == 0) value = 0;  // no negative zero
-      if (!std::isfinite(value)) value = kUnknown;
-    }
-    made_.config.variables[action.variable] = value;
+    const auto stored = [&](double each) {
+      if (variable.kind == Variable::Kind::number) each = static_cast<double>(static_cast<float>(each));
+      if (variable.kind == Variable::Kind::whole) each = std::clamp(each, variable.range.low, variable.range.high);
+      return each == 0 ? 0 : each;  // no negative zero
+    };
+    value = {stored(value.low), stored(value.high)};
+    if (std::isnan(value.low) || std::isnan(value.high)) value = variable.range;
+    made_.config.variables[action.variable] = blurred_[action.variable] ? snapped(action.variable, value) : value;
   }
 }
 
@@ -691,7 +718,7 @@ void Model::leave(std::uint16_t state) {
     if (made_active_[child] != 0) leave(child);
   act(states_[state].exit);
   if (!left_[state]) left_[state] = grown_ = true;
-  for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = kUnknown;
+  for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = variables_[variable].range;
   made_active_[state] = 0;
   for (const std::uint16_t region : states_[state].regions) {
     made_.config.leaves[region] = kNoIndex;
@@ -713,7 +740,9 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
   }
   made_active_[state] = 1;
   for (const std::uint16_t variable : states_[state].variables)
-    made_.config.variables[variable] = blurred_[variable] ? kUnknown : variables_[variable].start;
+    made_.config.variables[variable] =
+        blurred_[variable] ? snapped(variable, {variables_[variable].start, variables_[variable].start})
+                           : Span{variables_[variable].start, variables_[variable].start};
   act(states_[state].enter);
   for (const std::uint16_t cue : all_entry_cues_ ? states_[state].cues : states_[state].entry_cues)
     if (made_.told[cue] == Truth::no || fired_[cue] == Truth::no) {
@@ -770,7 +799,7 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   inputs_ = &inputs;
   made_ = Moment{};
   made_.config.leaves.assign(machine_.regions().size(), kNoIndex);
-  made_.config.variables.assign(variables_.size(), kUnknown);
+  made_.config.variables = nothing_known();
   made_.pulses.assign(machine_.inputs().size(), Truth::maybe);
   made_.told.assign(machine_.cues().size(), Truth::no);
   made_.looped.assign(machine_.regions().size(), Truth::no);

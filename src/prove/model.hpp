@@ -55,10 +55,10 @@ struct Variable {
   Span range{};
 };
 
-// What is active and what variables hold, NaN where that is not known.
+// What is active and what variables may hold, all of the range where that is not known.
 struct Config {
   std::vector<std::uint16_t> leaves;  // by region; kNoIndex: not active
-  std::vector<double> variables;
+  std::vector<Span> variables;
 };
 
 // In the middle of a settling.
@@ -104,9 +104,13 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
 
   [[nodiscard]] std::vector<std::uint8_t> active(const Config& config) const;
-  [[nodiscard]] std::vector<Span> spans(const Config& config) const;
-  // Forgets what a variable holds, for ever.
+  // No variable known.
+  [[nodiscard]] std::vector<Span> nothing_known() const;
+  // A variable is not counted out any more, only told apart where something compares it.
   void blur(std::uint16_t variable) { blurred_[variable] = true; }
+  [[nodiscard]] bool blurred(std::uint16_t variable) const { return blurred_[variable]; }
+  // As the model tells configurations apart.
+  [[nodiscard]] Config abstracted(Config config) const;
   void enter_once(std::uint16_t state) { entered_[state] = true; }
   // Whether a state was left for the first time since this was asked last: `back` may lead to it.
   [[nodiscard]] bool take_grown();
@@ -131,15 +135,16 @@ class Model {
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
                             bool noted = true);
 
-  // Of all that was looked at: by rule, whether its guard may be true where it is in effect; whether it was looked at at
-  // all; rules that decided before it.
+  // Of all that was looked at, by rule: whether it may hold where its owner is active; whether it may when it is its turn;
+  // whether it is taken; the rules that decided before it.
   struct Notes {
-    bool possible = false, looked = false, taken = false;
+    bool possible = false, its_turn = false, taken = false;
     std::map<std::uint32_t, bool> deciders{};
   };
   [[nodiscard]] const std::vector<Notes>& notes() const { return notes_; }
 
  private:
+  [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
   void find_leads();
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
   void gather(const StateDef& state, const std::string& path);
@@ -175,8 +180,8 @@ class Model {
   // A rule that leads on for sure once its play has ended or its time is over: by rule.
   std::vector<bool> leads_on_;
   bool one_region_ = true, fades_tell_ = false;
-  std::vector<std::vector<double>> cuts_;  // by input
-  mutable std::vector<std::vector<Span>> cells_;
+  std::vector<std::vector<double>> cuts_, variable_cuts_;  // by input, by variable
+  mutable std::vector<std::vector<Span>> cells_, variable_cells_;
   std::vector<Notes> notes_;
 
   // While looking and taking.
@@ -184,11 +189,17 @@ class Model {
   const std::vector<Span>* inputs_ = nullptr;
   const std::vector<bool>* split_ = nullptr;
   std::vector<std::uint8_t> active_;
-  std::vector<Span> spans_;
   Looked* out_ = nullptr;
   Moment made_;
   std::vector<std::uint8_t> made_active_;
   std::vector<Truth> fired_;
+  enum class Noted : std::uint8_t { hidden, its_turn, taken };
+  struct Note {
+    std::uint32_t rule;
+    Noted what;
+    std::uint32_t decider;
+  };
+  std::vector<Note> seen_notes_;
   bool odd_start_ = false, noted_ = true, unruly_ = false;
   bool all_entry_cues_ = false;
 };

@@ -181,10 +181,15 @@ Search::Letters Search::make_letters(const std::vector<bool>& read) const {
         out.presses.back().pulses.push_back(pulse);
       }
   }
-  // The least is tried first.
-  std::stable_sort(out.presses.begin(), out.presses.end(), [](const Press& a, const Press& b) {
-    return a.values.size() + a.pulses.size() < b.values.size() + b.pulses.size();
-  });
+  // What is least unlike the start is tried first.
+  const auto size = [&](const Press& press) {
+    return press.pulses.size() + static_cast<std::size_t>(std::count_if(
+                                     press.values.begin(), press.values.end(), [&](const auto& each) {
+                                       return each.second != start_of(inputs[each.first]);
+                                     }));
+  };
+  std::stable_sort(out.presses.begin(), out.presses.end(),
+                   [&](const Press& a, const Press& b) { return size(a) < size(b); });
   return out;
 }
 
@@ -212,7 +217,7 @@ void Search::read(const Instance& instance, std::vector<Span>& inputs, std::vect
     inputs[i] = {value, value};
   }
   const Config config = config_of(instance);
-  variables = model_.spans(config);
+  variables = config.variables;
   active = model_.active(config);
   if (instance.active(0) == kNoIndex) active.assign(active.size(), 0);
 }
@@ -224,15 +229,16 @@ Config Search::config_of(const Instance& instance) const {
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.leaves.push_back(instance.active(r));
   std::size_t v = 0;
   const bool begun = std::any_of(out.leaves.begin(), out.leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-  out.variables.assign(model_.variables().size(), std::nan(""));
+  out.variables = model_.nothing_known();
   const std::vector<std::uint8_t> active = model_.active(out);
   for (std::uint16_t s = 0; s < m.states.size(); ++s)
     for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
       if (!begun || active[s] == 0 || v >= out.variables.size()) continue;
       const detail::VarData& var = m.vars[i];
-      out.variables[v] = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
-                         : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
-                                                                 : read_at<std::uint8_t>(block, var.offset);
+      const double value = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
+                           : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
+                                                                   : read_at<std::uint8_t>(block, var.offset);
+      out.variables[v] = {value, value};
     }
   return out;
 }
@@ -251,7 +257,7 @@ std::string Search::key_of(const Instance& instance, const Node& node) const {
     if (m.regions[r].slot.passes != detail::kNoOffset)
       put_raw(out, read_at<std::uint16_t>(block, m.regions[r].slot.passes));
   }
-  for (const double value : config.variables) put_raw(out, std::isnan(value) ? -1e301 : value);
+  for (const Span& value : config.variables) put_raw(out, value);
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     const detail::InputKind kind = m.inputs[i].kind;
     if (kind == detail::InputKind::pulse) {

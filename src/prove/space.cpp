@@ -22,10 +22,7 @@ void put(std::string& out, const std::vector<T>& all) {
 std::string key_of(const Config& config) {
   std::string out;
   put(out, config.leaves);
-  std::vector<double> values = config.variables;
-  for (double& each : values)
-    if (std::isnan(each)) each = -1e301;  // one way to write what is not known
-  put(out, values);
+  put(out, config.variables);
   return out;
 }
 std::string key_of(const Moment& moment) {
@@ -58,6 +55,7 @@ Space::Space(Model& model, Asked asked, Limits limits) : model_(model), asked_(s
     }
   asked_pulses_.assign(pulses.begin(), pulses.end());
   // Again where a state was entered to which `back` may lead, or where a variable holds too much to be counted out.
+  bool patient = false;
   for (int round = 0; round < 200; ++round) {
     nodes_.clear();
     index_.clear();
@@ -67,18 +65,22 @@ Space::Space(Model& model, Asked asked, Limits limits) : model_(model), asked_(s
     edge_index_.clear();
     of_leaf_.clear();
     (void)model_.take_grown();
-    crowded_.reset();
-    whole_ = explore();
+    crowded_ = false;
+    const std::size_t before = steps_;
+    whole_ = explore(patient ? limits_.steps : before + limits_.steps / 4);
     if (crowded_) {
-      // The one with the most values among those configurations is not counted out any more.
-      std::size_t most = 0, worst = 0;
-      for (std::size_t v = 0; v < model_.variables().size(); ++v) {
-        std::set<double> values;
-        for (const Config& config : nodes_)
-          if (!std::isnan(config.variables[v])) values.insert(config.variables[v]);
-        if (values.size() > most) most = values.size(), worst = v;
+      // The one with the most values is not counted out any more.
+      std::size_t most = 1, worst = 0;
+      for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
+        std::set<std::pair<double, double>> values;
+        for (const Config& config : nodes_) values.insert({config.variables[v].low, config.variables[v].high});
+        if (values.size() > most && !model_.blurred(v)) most = values.size(), worst = v;
       }
-      if (most < 2) break;
+      if (most < 3) {
+        if (patient) break;
+        patient = true;  // it is not the variables that make it long
+        continue;
+      }
       model_.blur(static_cast<std::uint16_t>(worst));
       continue;
     }
@@ -98,7 +100,7 @@ std::uint32_t Space::node_of(const Config& config) {
     out_of_.emplace_back();
     std::string leaves;
     put(leaves, config.leaves);
-    if (++of_leaf_[leaves] > limits_.values_of_a_leaf) crowded_ = leaves;
+    if (++of_leaf_[leaves] > limits_.values_of_a_leaf) crowded_ = true;
   }
   return found->second;
 }
@@ -107,10 +109,14 @@ std::optional<std::uint32_t> Space::find(const Config& config) const {
   return found == index_.end() ? std::nullopt : std::optional(found->second);
 }
 
-bool Space::explore() {
+bool Space::explore(std::size_t enough) {
   if (!expand(std::nullopt)) return false;
-  for (std::uint32_t n = 0; n < nodes_.size(); ++n)
+  for (std::uint32_t n = 0; n < nodes_.size(); ++n) {
     if (nodes_.size() > limits_.nodes || !expand(n)) return false;
+    // What takes long counts variables out: rather not, as long as there is work left.
+    if (steps_ > enough && !model_.variables().empty()) crowded_ = true;
+    if (crowded_) return false;
+  }
   return true;
 }
 
@@ -202,11 +208,11 @@ bool Space::expand(std::optional<std::uint32_t> node) {
         std::vector<Truth> before;
         bool kept = true;
         const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex),
-                             std::vector<double>(model_.variables().size(), std::nan(""))};
+                             model_.nothing_known()};
         const Config& config = node ? nodes_[*node] : nothing;
         if (!asked_.assumed.empty() || !asked_.before.empty()) {
           std::vector<std::uint8_t> active = model_.active(config);
-          const std::vector<Span> variables = model_.spans(config);
+          const std::vector<Span>& variables = config.variables;
           const View view{&chosen.inputs, &variables, &active, &written, nullptr, &model_.traits()};
           for (const Term& term : asked_.assumed) {
             const Truth truth = holds(term, view);
@@ -295,7 +301,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     if (!ways[i].rests && !ring) continue;
     const Moment& moment = ways[i].moment;
     const std::vector<std::uint8_t> active = model_.active(moment.config);
-    const std::vector<Span> variables = model_.spans(moment.config);
+    const std::vector<Span>& variables = moment.config.variables;
     const View view{&chosen.inputs, &variables, &active, &written, &moment.told, &model_.traits()};
     for (const Term& term : asked_.after) {
       answers[i].push_back(holds(term, view));
@@ -321,7 +327,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
         Moment rest;
         rest.config = nodes_[*node];
         const std::vector<std::uint8_t> active = model_.active(rest.config);
-        const std::vector<Span> variables = model_.spans(rest.config);
+        const std::vector<Span>& variables = rest.config.variables;
         const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
         const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
         std::vector<Truth> all = before;

@@ -68,7 +68,7 @@ class Space {
   [[nodiscard]] std::vector<std::vector<Truth>> loops_of(const Config& config) const;
   [[nodiscard]] std::vector<Occasion> occasions(std::optional<std::uint32_t> node) const;
   [[nodiscard]] std::optional<bool> may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need);
-  bool explore();
+  bool explore(std::size_t enough);
   bool expand(std::optional<std::uint32_t> node);
   // One settling under chosen inputs; false: more must be known of `need`.
   enum class Settled : std::uint8_t { done, split, limit };
@@ -93,8 +93,7 @@ class Space {
   std::unordered_map<std::string, std::uint32_t> answer_index_;
   std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
   std::size_t steps_ = 0;
-  bool whole_ = false, runaway_ = false, unruly_ = false, kept_ = false;
-  std::optional<std::string> crowded_;  // leaves with too many values
+  bool whole_ = false, runaway_ = false, unruly_ = false, kept_ = false, crowded_ = false;
 };
 
 }  // namespace mobrin::proof

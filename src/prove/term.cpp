@@ -134,6 +134,11 @@ class Binder {
       if (!operand) return std::nullopt;
       out.operands.push_back(std::move(*operand));
     }
+    if (out.op == Op::negate && out.operands[0].kind == Term::Kind::constant) {  // -0.5
+      Term constant = out.operands[0];
+      constant.value = -constant.value;
+      return constant;
+    }
     return out;
   }
 
