@@ -1,10 +1,6 @@
 // Findings about logic: each mistake is told at its place, a near miss is not, and nothing that is told happens.
 #include "mobrin/check/logic.hpp"
 
-#include <algorithm>
-#include <set>
-
-#include "random_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -144,57 +140,6 @@ TEST(LogicFindings, TheDemosMachinesAreClean) {
     for (const Finding& finding : logic_findings(*loaded.definition, *loaded.machine))
       EXPECT_TRUE(finding.hint) << finding.text();
   }
-}
-
-// Nothing called unreachable is entered, nothing called never-holding or shadowed is taken, whatever is written.
-TEST(LogicFindings, WhatIsToldNeverHappens) {
-  std::size_t told = 0, steps = 0;
-  for (std::uint32_t seed = 0; seed < 2000; ++seed) {
-    RandomMachine random(seed);
-    MachineDef definition = random.make();
-    std::uint32_t line = 0;
-    const auto place = [&](const auto& self, StateDef& state) -> void {
-      state.place = {0, ++line, 1};
-      for (GoDef& go : state.go) {
-        go.place = {0, ++line, 1};
-        go.when.place = go.cue.place = go.place;
-      }
-      for (StateDef& each : state.states) self(self, each);
-      for (RegionDef& region : state.regions)
-        for (StateDef& each : region.states) self(self, each);
-    };
-    place(place, definition.root);
-    const Compiled compiled = compile(definition);
-    if (!compiled.machine) continue;
-    const Machine& machine = *compiled.machine;
-    std::set<std::uint32_t> rules, states;
-    for (const Finding& finding : logic_findings(definition, machine)) {
-      if (finding.code == FindingCode::never_holds || finding.code == FindingCode::shadowed ||
-          finding.code == FindingCode::wrong_order)
-        rules.insert(finding.line);
-      if (finding.code == FindingCode::unreachable) states.insert(finding.line);
-    }
-    if (rules.empty() && states.empty()) continue;
-    told += rules.size() + states.size();
-    Instance it(machine);
-    for (int i = 0; i < 300; ++i) {
-      random.write(it);
-      const auto told_of = [&](const Cue& cue) {
-        if (cue.transition != kNoTransition) {
-          const TransitionInfo& rule = machine.transitions()[cue.transition];
-          EXPECT_EQ(rules.count(rule.place.line), 0u) << "seed " << seed << " " << rule.text;
-        }
-        if (cue.what == Told::enter) {
-          EXPECT_EQ(states.count(machine.states()[cue.state].place.line), 0u)
-              << "seed " << seed << " " << cue.state_path();
-        }
-      };
-      (void)it.advance(Ticks(1 + random.pick(60'000'000)), told_of, kAllRecords);
-      ++steps;
-    }
-  }
-  EXPECT_GT(told, 300u);
-  EXPECT_GT(steps, 50'000u);
 }
 
 }  // namespace

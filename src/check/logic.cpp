@@ -686,6 +686,19 @@ constexpr std::array kExplained{
         "A variable of the whole machine is set to one value and never to another again, so it remembers for ever."},
     Explained{"hits-twice",
               "One pass of the clip strikes more than once: two damage cues, or a hit box and a cue with a reach."},
+    Explained{"runaway",
+              "Some values let rules lead round and round at one instant: the engine stops after 64 rounds, tells a "
+              "fault and goes on. An error where it is so in every run, as no rule of the ring waits for anything."},
+    Explained{"press-lost",
+              "A rule takes the press, and at the same instant another leads back, for what was true before is still "
+              "true: `jump` leads to `air`, and `grounded` back to the ground. The press did nothing. Let the way back "
+              "wait (`after: 50ms`), or guard it."},
+    Explained{"revived",
+              "A state with the trait `dead` is left for one that is no ending: the dead get up. A seal "
+              "(`sealed: true`) on the dead state stops rules from outside."},
+    Explained{"stands-still",
+              "A rule waits for the end (or the loop) of a play whose speed is an expression, and a run holds that "
+              "expression at 0: it waits for ever. Keep the speed above 0, or give the state another way out."},
     Explained{"idle-accept", "An `accept:` that accepts nothing: the finding is gone, or the code is misspelt."},
 };
 

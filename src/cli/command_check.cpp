@@ -9,20 +9,20 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
-#include "sarif.hpp"
-#include "tape_lines.hpp"
 #include "mobrin/check/art.hpp"
 #include "mobrin/check/logic.hpp"
-#include "mobrin/prove/prove.hpp"
 #include "mobrin/io/image.hpp"
 #include "mobrin/io/scene.hpp"
+#include "mobrin/prove/prove.hpp"
+#include "sarif.hpp"
+#include "tape_lines.hpp"
 
 namespace mobrin::cli {
 namespace {
 
 struct Checked {
   std::vector<Finding> findings;
-  std::string summary;               // what a sound file holds
+  std::string summary;                // what a sound file holds
   std::vector<ProvedFinding> runs{};  // about logic
 };
 
@@ -172,7 +172,7 @@ void print_finding(const ProvedFinding& each) {
   std::string steps;
   for (const std::string& line : tape_lines(*each.tape)) steps += (steps.empty() ? "" : ", ") + line;
   fmt::print("    {}\n", steps.empty() ? "Nothing needs to be written for it."
-                                        : fmt::format("A run that shows it: steps: [{}]", steps));
+                                       : fmt::format("A run that shows it: steps: [{}]", steps));
 }
 
 int check(const CheckOptions& options) {

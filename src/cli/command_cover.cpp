@@ -46,8 +46,8 @@ int cover_file(const CoverOptions& options) {
     if (!path.empty()) out["file"] = path;
     tapes.push_back(std::move(out));
     if (!path.empty())
-      lines.push_back(fmt::format("{}  {}, {:g} s", printable(path), plural(tape.steps.size(), "step"),
-                                  tape.until->to_seconds()));
+      lines.push_back(
+          fmt::format("{}  {}, {:g} s", printable(path), plural(tape.steps.size(), "step"), tape.until->to_seconds()));
   }
   std::size_t open = 0;
   for (const Cover::Left& each : covered.left) {
@@ -90,7 +90,8 @@ const Command cover_command(
       parameters.number("--effort", options->effort, {1, 100}, "How many times the usual work it may take");
       parameters.flag("--json", options->json, "Print the result as JSON");
       parameters.footer(
-          "Example:\n  mobrin cover keeper.yaml -o tapes/\n\nA rule that no tape takes is `never` (proved: no run takes "
+          "Example:\n  mobrin cover keeper.yaml -o tapes/\n\nA rule that no tape takes is `never` (proved: no run "
+          "takes "
           "it) or `open`. Exit code: 0, 1 where one is open.");
       return [options] { return cover_file(*options); };
     });

@@ -54,8 +54,11 @@ int prove_file(const std::string& file, const ProveOptions& options, Json& all) 
       if (written.empty()) return kFindings;
     }
     if (options.json) {
-      Json out = {{"claim", answer.claim.text}, {"line", answer.claim.place.line}, {"answer", text_of(answer.answer)},
-                  {"says", answer.says},        {"tape", answer.tape ? json_of(*answer.tape) : Json()}};
+      Json out = {{"claim", answer.claim.text},
+                  {"line", answer.claim.place.line},
+                  {"answer", text_of(answer.answer)},
+                  {"says", answer.says},
+                  {"tape", answer.tape ? json_of(*answer.tape) : Json()}};
       if (!written.empty()) out["file"] = written;
       claims.push_back(std::move(out));
       continue;
@@ -93,7 +96,8 @@ const Command prove_command(
       parameters.flag("--strict", options->strict, "Exit 1 also where a claim is open or vacuous");
       parameters.flag("--json", options->json, "Print the answers as JSON");
       parameters.footer(
-          "Example:\n  mobrin prove keeper.yaml\n  mobrin prove keeper.yaml -o tapes/\n\nA claim is a line of the file: "
+          "Example:\n  mobrin prove keeper.yaml\n  mobrin prove keeper.yaml -o tapes/\n\nA claim is a line of the "
+          "file: "
           "`claims: {a blow gets over: {from: in(net), within: 2s, reaches: not in(net)}}`; docs/checking.md has all "
           "forms. Exit code: 0, 1 where one is refuted.");
       return [options] { return prove_all(*options); };

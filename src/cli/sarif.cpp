@@ -39,7 +39,9 @@ Json sarif_of(const std::vector<Finding>& findings) {
     }
     Json result = {{"ruleId", code},
                    {"ruleIndex", found->second},
-                   {"level", is_error(finding) ? "error" : finding.hint ? "note" : "warning"},
+                   {"level", is_error(finding) ? "error"
+                             : finding.hint    ? "note"
+                                               : "warning"},
                    {"message", {{"text", finding.message + (finding.remedy.empty() ? "" : "\n" + finding.remedy)}}}};
     if (!finding.file.empty()) {
       Json place = {{"artifactLocation", {{"uri", uri_of(finding.file)}}}};
@@ -54,7 +56,8 @@ Json sarif_of(const std::vector<Finding>& findings) {
   const Json driver = {{"name", "mobrin"}, {"version", MOBRIN_VERSION}, {"rules", rules}};
   return {{"$schema", "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"},
           {"version", "2.1.0"},
-          {"runs", Json::array({{{"tool", {{"driver", driver}}}, {"columnKind", "unicodeCodePoints"}, {"results", results}}})}};
+          {"runs",
+           Json::array({{{"tool", {{"driver", driver}}}, {"columnKind", "unicodeCodePoints"}, {"results", results}}})}};
 }
 
 }  // namespace mobrin::cli

@@ -211,7 +211,8 @@ class Lanes {
     double x = kLeft + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;
     const auto any = [&](SceneRecord::What what) {
-      return std::any_of(between_.begin(), between_.end(), [&](const SceneRecord& each) { return each.what == what && shown(each.at); });
+      return std::any_of(between_.begin(), between_.end(),
+                         [&](const SceneRecord& each) { return each.what == what && shown(each.at); });
     };
     const auto dot = [&](Color color, const char* words) {
       canvas.circle(x, y + 9, 4, color, color, 1);

@@ -271,7 +271,7 @@ constexpr KeyRow kKeys[] = {
     {claim, "then", "expression", "", "... this is true for ever."},
     {claim, "when", "expression", "", "Read when the game has written and before the machine settles."},
     {claim, "from", "expression", "", "Read when the machine has settled, as all but `when`."},
-    {claim, "within", "instant", "", "No later than this after it, at rate 1 without freezes, ..."},
+    {claim, "within", "duration", "", "No later than this after it, at rate 1 without freezes, ..."},
     {claim, "reaches", "expression", "", "... this is true."},
     {claim, "next", "expression", "", "At the instant after each `from`, it or this is true."},
     {claim, "can", "expression", "", "From wherever `from` is true some run leads to this."},

@@ -70,9 +70,8 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
     const auto name = reader.name(*fields.get("machine"), "the machine's name");
     if (name && !has_character_) definition.name = *name;
   }
-  for (const std::string_view key :
-       {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit", "reaches", "zones", "looks",
-        "claims", "assume"}) {
+  for (const std::string_view key : {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit",
+                                     "reaches", "zones", "looks", "claims", "assume"}) {
     if (!fields.has(key) || (main && has_machine)) continue;
     reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key),
                 main ? "the file has `" + std::string(key) + ":` but no `machine:`"
@@ -121,10 +120,11 @@ void Loader::read_claims(const YamlNode& node) {
     bool timed;
     ClaimKind kind;
   };
-  constexpr Form kForms[] = {{"never", nullptr, false, ClaimKind::never}, {"always", nullptr, false, ClaimKind::always},
-                             {"once", "then", false, ClaimKind::once},    {"when", "reaches", true, ClaimKind::when},
-                             {"from", "reaches", true, ClaimKind::within}, {"from", "next", false, ClaimKind::next},
-                             {"from", "can", false, ClaimKind::can}};
+  constexpr Form kForms[] = {
+      {"never", nullptr, false, ClaimKind::never},  {"always", nullptr, false, ClaimKind::always},
+      {"once", "then", false, ClaimKind::once},     {"when", "reaches", true, ClaimKind::when},
+      {"from", "reaches", true, ClaimKind::within}, {"from", "next", false, ClaimKind::next},
+      {"from", "can", false, ClaimKind::can}};
   reader.each_entry(node, "`claims:`", [&](const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader.fields(value, Section::claim);
     if (value.kind != YamlNode::Kind::map) return;
@@ -149,9 +149,10 @@ void Loader::read_claims(const YamlNode& node) {
       definition.claims.push_back(std::move(out));
       return;
     }
-    reader.fail(FindingCode::missing_key, key, "the claim \"" + key.text + "\" has no form that can be asked",
-                "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "
-                "within: 2s, reaches: F}, {from: E, next: F}, {from: E, can: F}.");
+    reader.fail(
+        FindingCode::missing_key, key, "the claim \"" + key.text + "\" has no form that can be asked",
+        "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "
+        "within: 2s, reaches: F}, {from: E, next: F}, {from: E, can: F}.");
   });
 }
 

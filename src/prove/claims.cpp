@@ -57,8 +57,7 @@ class Prover {
     }
     if (refute(out)) return out;
     std::string why = space.whole() ? "" : "the machine has more configurations than the work limit allows; ";
-    return answer(out, Answer::open,
-                  why + "no run against it among " + std::to_string(tried_) + " that were tried");
+    return answer(out, Answer::open, why + "no run against it among " + std::to_string(tried_) + " that were tried");
   }
 
  private:
@@ -148,7 +147,8 @@ class Prover {
       }
     return false;
   }
-  // The longest way through what a region may show meanwhile; empty where it has a ring or a state that may be stayed in.
+  // The longest way through what a region may show meanwhile; empty where it has a ring or a state that may be stayed
+  // in.
   [[nodiscard]] std::optional<Ticks> longest_stay(const std::vector<std::uint32_t>& all, std::uint16_t region) const {
     std::map<std::uint16_t, std::set<std::uint16_t>> next;
     std::vector<bool> waits(space_->nodes().size(), false);
@@ -279,9 +279,9 @@ class Prover {
     const auto ends = space_->outcomes(node, held, press, false);
     const bool pending = std::any_of(left.begin(), left.end(), [](Truth truth) { return truth != Truth::no; });
     return ends && !ends->empty() && std::all_of(ends->begin(), ends->end(), [&](const Space::Outcome& end) {
-      if (second_at(end.node, held) == Truth::yes) return true;
-      return pending ? settles_well(end.node, held, left, good) : good[end.node];
-    });
+             if (second_at(end.node, held) == Truth::yes) return true;
+             return pending ? settles_well(end.node, held, left, good) : good[end.node];
+           });
   }
   // While the inputs are held and presses run out, it comes to good configurations only.
   [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& pending,
@@ -309,7 +309,7 @@ class Prover {
                                 const std::vector<bool>& good) const {
     const std::vector<std::uint16_t>& leaves = space_->nodes()[node].leaves;
     for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
-      if (leaves[r] == kNoIndex || !model_.stay(leaves[r])) continue;
+      if (leaves[r] == kNoIndex || !model_.stay_while(leaves[r], &held)) continue;
       std::set<std::uint32_t> seen = {node};
       std::vector<std::uint32_t> open = {node};
       bool well = true;

@@ -61,9 +61,9 @@ Cover cover(const MachineDef& definition, const Machine& machine, const ProofLim
   for (;;) {
     std::size_t best = candidates.size(), most = 0;
     for (std::size_t i = 0; i < candidates.size(); ++i) {
-      const auto gain = static_cast<std::size_t>(
-          std::count_if(by_candidate[i].begin(), by_candidate[i].end(),
-                        [&](std::uint32_t each) { return covered.count(each) == 0; }));
+      const auto gain =
+          static_cast<std::size_t>(std::count_if(by_candidate[i].begin(), by_candidate[i].end(),
+                                                 [&](std::uint32_t each) { return covered.count(each) == 0; }));
       if (gain > most) best = i, most = gain;
     }
     if (best == candidates.size()) break;

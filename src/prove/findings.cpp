@@ -22,7 +22,8 @@ bool computes(const Term& term) {
     if (each.kind != Term::Kind::operation || each.operands.size() < 2) return;
     using detail::Op;
     if (each.op == Op::and_ || each.op == Op::or_) return;
-    const bool constant = each.operands[0].kind == Term::Kind::constant || each.operands[1].kind == Term::Kind::constant;
+    const bool constant =
+        each.operands[0].kind == Term::Kind::constant || each.operands[1].kind == Term::Kind::constant;
     const bool named = each.operands[0].kind != Term::Kind::operation && each.operands[1].kind != Term::Kind::operation;
     if (!constant || !named) out = true;
   });
@@ -114,9 +115,7 @@ class RunFindings {
                                : "the rule \"" + info.text + "\" to " + info.to;
   }
   [[nodiscard]] const std::string& path(std::uint16_t state) const { return model_.machine().states()[state].path; }
-  [[nodiscard]] std::string in(std::uint16_t state) const {
-    return state == 0 ? "here" : "in \"" + path(state) + "\"";
-  }
+  [[nodiscard]] std::string in(std::uint16_t state) const { return state == 0 ? "here" : "in \"" + path(state) + "\""; }
 
   // --- what is computed ---
 
@@ -232,7 +231,8 @@ class RunFindings {
       // Told at all, but never while its state is active?
       bool heard = false;
       for (std::uint16_t s = 1; s < model_.states().size(); ++s)
-        if (model_.entered(s) && (rule.owner == 0 || model_.within(s, rule.owner) || model_.machine().regions().size() > 1))
+        if (model_.entered(s) &&
+            (rule.owner == 0 || model_.within(s, rule.owner) || model_.machine().regions().size() > 1))
           for (const std::uint16_t each : model_.states()[s].cues) heard = heard || each == rule.cue;
       if (!heard && !told_by_actions(rule.cue))
         return void(tell(FindingCode::never_holds, rule,
@@ -246,9 +246,10 @@ class RunFindings {
         if (model_.within(s, rule.owner))
           for (const std::string& window : model_.states()[s].windows) open = open || window == rule.def->during.text;
       if (!open)
-        return void(tell(FindingCode::never_holds, rule,
-                         "no clip that is played " + in(rule.owner) + " has the window \"" + rule.def->during.text + "\"",
-                         "Give it to one of them, or move the rule."));
+        return void(
+            tell(FindingCode::never_holds, rule,
+                 "no clip that is played " + in(rule.owner) + " has the window \"" + rule.def->during.text + "\"",
+                 "Give it to one of them, or move the rule."));
     }
     if (rule.event == Event::end || rule.event == Event::loop || !rule.when) return;  // told by compiling, or sealed
     tell(FindingCode::never_holds, rule, "no run makes \"" + rule.def->when.text + "\" true " + in(rule.owner),
@@ -354,9 +355,8 @@ class RunFindings {
       bool read = false;
       for (const std::uint32_t each : ring)
         if (model_.rules()[each].when)
-          each_term(*model_.rules()[each].when, [&](const Term& term) {
-            read = read || (term.kind == Term::Kind::input && term.index == i);
-          });
+          each_term(*model_.rules()[each].when,
+                    [&](const Term& term) { read = read || (term.kind == Term::Kind::input && term.index == i); });
       if (!read) continue;
       const FieldValue value = seen.instance.input_value(i);
       std::string text;
@@ -370,9 +370,9 @@ class RunFindings {
       }
       values += (values.empty() ? " with " : ", ") + model_.machine().inputs()[i].name.text + " " + text;
     }
-    ProvedFinding* finding =
-        tell(FindingCode::runaway, model_.rules()[ring.front()],
-             "it never comes to rest" + values + ": " + way + ", and so on", "Let the guards of the ring exclude each other.");
+    ProvedFinding* finding = tell(FindingCode::runaway, model_.rules()[ring.front()],
+                                  "it never comes to rest" + values + ": " + way + ", and so on",
+                                  "Let the guards of the ring exclude each other.");
     if (finding != nullptr) finding->finding.severe = always;
     shown_by(finding, seen, search);
   }
@@ -430,9 +430,9 @@ class RunFindings {
                              (rule.event == Event::loop && model_.states()[leaf].may_loop);
           if (rule.def == nullptr || !waits || !once(FindingCode::stands_still, index)) continue;
           shown_by(tell(FindingCode::stands_still, rule,
-                        std::string(rule.event == Event::end ? "`at: end`" : "`at: loop`") + " waits for the play of \"" +
-                            path(leaf) + "\", which stands while `speed: " + model_.definition_of(leaf)->speed.text +
-                            "` is 0",
+                        std::string(rule.event == Event::end ? "`at: end`" : "`at: loop`") +
+                            " waits for the play of \"" + path(leaf) +
+                            "\", which stands while `speed: " + model_.definition_of(leaf)->speed.text + "` is 0",
                         "Keep the speed above 0, or give the state another way out."),
                    seen, search);
         }

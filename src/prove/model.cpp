@@ -96,9 +96,7 @@ std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
   if (open) close(most);
   if (number.grain > 0) {
     // Only its multiples and the ends are ever stored.
-    const auto stored = [&](double k) {
-      return double(std::clamp(static_cast<float>(k * number.grain), least, most));
-    };
+    const auto stored = [&](double k) { return double(std::clamp(static_cast<float>(k * number.grain), least, most)); };
     std::vector<Span> kept;
     for (const Span& cell : out) {
       double first = std::ceil(cell.low / number.grain - 0.5), last = std::floor(cell.high / number.grain + 0.5);
@@ -143,7 +141,8 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
     facts.sealed = info.sealed;
     facts.final = info.final;
     facts.dead = contains(info.traits, "dead");
-    for (std::size_t t = 0; t < machine.traits().size(); ++t) traits_[s][t] = contains(info.traits, machine.traits()[t]);
+    for (std::size_t t = 0; t < machine.traits().size(); ++t)
+      traits_[s][t] = contains(info.traits, machine.traits()[t]);
     if (s > 0) {
       facts.depth = static_cast<std::uint16_t>(states_[info.parent].depth + 1);
       states_[info.parent].children.push_back(s);
@@ -190,12 +189,12 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
       Rule& rule = rules_[states_[s].rules[i]];
       const GoDef& go = defs_[s]->go[i];
       rule.def = &go;
-      rule.event = !go.pulse.empty()        ? Event::pulse
-                   : !go.cue.empty()        ? Event::cue
-                   : go.at == GoAt::end     ? Event::end
-                   : go.at == GoAt::loop    ? Event::loop
+      rule.event = !go.pulse.empty()                 ? Event::pulse
+                   : !go.cue.empty()                 ? Event::cue
+                   : go.at == GoAt::end              ? Event::end
+                   : go.at == GoAt::loop             ? Event::loop
                    : go.after && go.after->count > 0 ? Event::after
-                                            : Event::none;
+                                                     : Event::none;
       for (std::uint16_t c = 0; c < machine.cues().size(); ++c)
         if (machine.cues()[c].name.text == go.cue.text) rule.cue = c;
       if (go.to.text == "back") rule.aim = Aim::back;
@@ -230,38 +229,58 @@ void Model::find_leads() {
   leads_on_.assign(rules_.size(), false);
   for (std::uint16_t leaf = 1; leaf < states_.size(); ++leaf) {
     StateFacts& facts = states_[leaf];
-    if (!facts.children.empty() || facts.final) continue;
-    std::vector<std::uint16_t> around;
-    for (std::uint16_t up = leaf;; up = states_[up].parent) {
-      around.insert(around.begin(), up);
-      if (up == 0) break;
+    facts.stay = stay_while(leaf, nullptr);
+    each_lead(leaf, nullptr, [&](const Rule& rule) {
+      if (rule.event == Event::end) facts.leaves_at_end = true;
+      if (rule.event == Event::after) leads_on_[rule.index] = true;
+    });
+  }
+}
+
+std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held) const {
+  std::optional<Ticks> out;
+  each_lead(leaf, held, [&](const Rule& rule) {
+    const std::optional<Ticks> time = rule.event == Event::end ? states_[leaf].length : rule.def->after;
+    if (time && (!out || *time < *out)) out = time;
+  });
+  return out;
+}
+
+// Calls `visit` with each rule by which a leaf is surely left when its play ends or its time is over. `held`: what the
+// inputs are all the while; else they may be anything.
+void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held,
+                      const std::function<void(const Rule&)>& visit) const {
+  const StateFacts& facts = states_[leaf];
+  if (!facts.children.empty() || facts.final) return;
+  const auto guard = [&](const Rule& rule) {
+    if (!rule.when) return rule.def->when.empty() ? Truth::yes : Truth::maybe;
+    if (held == nullptr || !rule.inputs_only) return Truth::maybe;
+    const std::vector<std::uint8_t> none(states_.size(), 0);
+    const std::vector<Span> unknown = nothing_known();
+    return proof::holds(*rule.when, View{held, &unknown, &none, nullptr, nullptr, &traits_});
+  };
+  std::vector<std::uint16_t> around;
+  for (std::uint16_t up = leaf;; up = states_[up].parent) {
+    around.insert(around.begin(), up);
+    if (up == 0) break;
+  }
+  for (const std::uint16_t owner : around) {
+    bool sealed = false, split = states_[leaf].regions.size() > 0;  // below the owner
+    for (std::uint16_t up = leaf; up != owner; up = states_[up].parent) {
+      sealed = sealed || states_[up].sealed;
+      split = split || states_[states_[up].parent].regions.size() > (states_[up].parent == 0 ? 1U : 0U);
     }
-    bool stands = false;
-    for (const std::uint16_t owner : around) {
-      bool sealed = false, split = false;  // below the owner
-      for (std::uint16_t up = leaf; up != owner; up = states_[up].parent) sealed = sealed || states_[up].sealed;
-      for (std::uint16_t up = leaf;; up = states_[up].parent) {
-        split = split || states_[up].regions.size() > (up == 0 ? 1U : 0U);
-        if (up == owner) break;
-      }
-      for (const std::uint16_t index : states_[owner].rules) {
-        const Rule& rule = rules_[index];
-        if (rule.def == nullptr || stands) continue;
-        const bool lasting = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
-        const bool elsewhere = rule.aim == Aim::state  ? rule.def->restart || !within(leaf, rule.target)
-                               : rule.aim == Aim::back && leads_outside(rule);
-        if (lasting && !elsewhere) stands = true;  // then the rest of its list is passed over
-        const bool free = rule.def->when.empty() && rule.def->during.empty() && !rule.def->during_frames;
-        if (!free || sealed || !elsewhere) continue;
-        if (rule.event == Event::end && facts.steady && facts.may_end && !split) {
-          facts.leaves_at_end = true;
-          if (facts.length && (!facts.stay || *facts.length < *facts.stay)) facts.stay = facts.length;
-        }
-        if (rule.event == Event::after && owner == leaf) {
-          leads_on_[index] = true;
-          if (!facts.stay || *rule.def->after < *facts.stay) facts.stay = rule.def->after;
-        }
-      }
+    for (const std::uint16_t index : states_[owner].rules) {
+      const Rule& rule = rules_[index];
+      if (rule.def == nullptr || guard(rule) == Truth::no) continue;
+      const bool lasting = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
+      const bool elsewhere = rule.aim == Aim::state ? rule.def->restart || !within(leaf, rule.target)
+                                                    : rule.aim == Aim::back && leads_outside(rule);
+      if (lasting && !elsewhere) return;  // it may stand, and then the rest of its list is passed over
+      const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_frames;
+      if (!free || sealed || !elsewhere) continue;
+      const bool at_end = rule.event == Event::end && facts.steady && facts.may_end && !split;
+      if (at_end || (rule.event == Event::after && owner == leaf)) visit(rule);
     }
   }
 }
@@ -421,7 +440,8 @@ bool Model::ending(std::uint16_t state) const {
   }
 }
 
-// --- where inputs are cut ----------------------------------------------------------------------------------------------
+// --- where inputs are cut
+// ----------------------------------------------------------------------------------------------
 
 void Model::cut(const Term& term) {
   cells_.clear();
@@ -446,7 +466,8 @@ const std::vector<std::vector<Span>>& Model::cells() const {
   return cells_;
 }
 
-// --- configurations ----------------------------------------------------------------------------------------------------
+// --- configurations
+// ----------------------------------------------------------------------------------------------------
 
 std::vector<std::uint8_t> Model::active(const Config& config) const {
   std::vector<std::uint8_t> out(states_.size(), 0);
@@ -504,7 +525,8 @@ std::uint16_t Model::active_child(std::uint16_t state) const {
   return kNoIndex;
 }
 
-// --- what may be taken -------------------------------------------------------------------------------------------------
+// --- what may be taken
+// -------------------------------------------------------------------------------------------------
 
 std::uint16_t Model::played_leaf(std::uint16_t owner) const {
   for (std::uint16_t at = owner;;) {
@@ -580,8 +602,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
       if (leaf == kNoIndex || !states_[leaf].may_end) return Truth::no;
       out = fresh(leaf) && now_->odd[states_[leaf].region] == 0 ? Truth::no : Truth::maybe;
       // At its end it would not have come to rest.
-      if (!fresh(leaf) && !now_->timed && !unruly_ && states_[leaf].leaves_at_end)
-        return Truth::no;
+      if (!fresh(leaf) && !now_->timed && !unruly_ && states_[leaf].leaves_at_end) return Truth::no;
       break;
     case Event::loop:
       if (leaf == kNoIndex || !states_[leaf].may_loop || fresh(leaf)) return Truth::no;
@@ -687,7 +708,8 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   return out;
 }
 
-// --- taking ------------------------------------------------------------------------------------------------------------
+// --- taking
+// ------------------------------------------------------------------------------------------------------------
 
 void Model::act(const std::vector<Action>& actions) {
   for (const Action& action : actions) {
@@ -699,8 +721,8 @@ void Model::act(const std::vector<Action>& actions) {
     if (action.value) {
       each_term(*action.value, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
       if (!states)
-        value = compute(*action.value,
-                        View{inputs_, &made_.config.variables, &made_active_, nullptr, nullptr, &traits_});
+        value =
+            compute(*action.value, View{inputs_, &made_.config.variables, &made_active_, nullptr, nullptr, &traits_});
     }
     const auto stored = [&](double each) {
       if (variable.kind == Variable::Kind::number) each = static_cast<double>(static_cast<float>(each));
@@ -718,7 +740,8 @@ void Model::leave(std::uint16_t state) {
     if (made_active_[child] != 0) leave(child);
   act(states_[state].exit);
   if (!left_[state]) left_[state] = grown_ = true;
-  for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = variables_[variable].range;
+  for (const std::uint16_t variable : states_[state].variables)
+    made_.config.variables[variable] = variables_[variable].range;
   made_active_[state] = 0;
   for (const std::uint16_t region : states_[state].regions) {
     made_.config.leaves[region] = kNoIndex;
@@ -740,9 +763,9 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
   }
   made_active_[state] = 1;
   for (const std::uint16_t variable : states_[state].variables)
-    made_.config.variables[variable] =
-        blurred_[variable] ? snapped(variable, {variables_[variable].start, variables_[variable].start})
-                           : Span{variables_[variable].start, variables_[variable].start};
+    made_.config.variables[variable] = blurred_[variable]
+                                           ? snapped(variable, {variables_[variable].start, variables_[variable].start})
+                                           : Span{variables_[variable].start, variables_[variable].start};
   act(states_[state].enter);
   for (const std::uint16_t cue : all_entry_cues_ ? states_[state].cues : states_[state].entry_cues)
     if (made_.told[cue] == Truth::no || fired_[cue] == Truth::no) {
@@ -786,11 +809,14 @@ Moment Model::take(const Rule& rule, std::uint16_t target) {
   enter(first, way, 0);
   if (rule.event == Event::pulse) {
     // Every other region may take it in the same round.
-    if (one_region_) made_.pulses[rule.pulse] = Truth::no;
-    else if (made_.pulses[rule.pulse] == Truth::yes) made_.pulses[rule.pulse] = Truth::maybe;
+    if (one_region_)
+      made_.pulses[rule.pulse] = Truth::no;
+    else if (made_.pulses[rule.pulse] == Truth::yes)
+      made_.pulses[rule.pulse] = Truth::maybe;
   }
   for (std::size_t c = 0; c < fired_.size(); ++c)
-    made_.cues[c] = one_region_ ? fired_[c] : std::max(std::min(made_.cues[c], Truth::maybe), std::min(fired_[c], Truth::maybe));
+    made_.cues[c] =
+        one_region_ ? fired_[c] : std::max(std::min(made_.cues[c], Truth::maybe), std::min(fired_[c], Truth::maybe));
   for (Truth& looped : made_.looped) looped = one_region_ ? Truth::no : std::min(looped, Truth::maybe);
   return std::move(made_);
 }

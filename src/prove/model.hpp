@@ -37,12 +37,12 @@ struct StateFacts {
   std::vector<std::uint16_t> children{}, regions{}, variables{}, rules{};
   std::vector<Action> enter{}, exit{}, each_loop{};
   bool sealed = false, final = false, dead = false, restful = true;
-  bool splits_below = false;       // it, or a state inside it, has regions of its own
+  bool splits_below = false;  // it, or a state inside it, has regions of its own
   bool may_end = false, may_loop = false, plays = false, steady = true;
-  std::optional<Term> speed{};     // an expression
-  std::optional<Ticks> stay{};     // see Model::stay
-  bool leaves_at_end = false;      // when its play ends a rule surely leads on
-  std::optional<Ticks> length{};   // of its whole play, where it ends and its speed is always 1
+  std::optional<Term> speed{};    // an expression
+  std::optional<Ticks> stay{};    // see Model::stay
+  bool leaves_at_end = false;     // when its play ends a rule surely leads on
+  std::optional<Ticks> length{};  // of its whole play, where it ends and its speed is always 1
   std::vector<std::uint16_t> cues{}, entry_cues{};
   std::vector<std::string> windows{};
 };
@@ -116,14 +116,16 @@ class Model {
   [[nodiscard]] bool take_grown();
   // How long a leaf is stayed in at most: its play ends or its time is over, and then a rule surely leads on.
   [[nodiscard]] std::optional<Ticks> stay(std::uint16_t leaf) const { return states_[leaf].stay; }
+  // The same while the inputs are held.
+  [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
 
   // The first moment of a run: all initial states are entered.
   [[nodiscard]] Moment begin(const std::vector<Span>& inputs);
   // An instant begins: what is told by clips may be seen.
   // `timed`: it is time that brings it. What the game writes comes after what was told at the same tick.
-  [[nodiscard]] Moment instant(const Config& config, const std::vector<Truth>& pulses,
-                               const std::vector<Truth>& looped, const std::vector<Span>& inputs, bool timed);
+  [[nodiscard]] Moment instant(const Config& config, const std::vector<Truth>& pulses, const std::vector<Truth>& looped,
+                               const std::vector<Span>& inputs, bool timed);
 
   // All that may be taken next. `rests`: it may be that nothing is.
   struct Looked {
@@ -135,8 +137,8 @@ class Model {
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
                             bool noted = true);
 
-  // Of all that was looked at, by rule: whether it may hold where its owner is active; whether it may when it is its turn;
-  // whether it is taken; the rules that decided before it.
+  // Of all that was looked at, by rule: whether it may hold where its owner is active; whether it may when it is its
+  // turn; whether it is taken; the rules that decided before it.
   struct Notes {
     bool possible = false, its_turn = false, taken = false;
     std::map<std::uint32_t, bool> deciders{};
@@ -146,6 +148,8 @@ class Model {
  private:
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
   void find_leads();
+  void each_lead(std::uint16_t leaf, const std::vector<Span>* held,
+                 const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
   void gather(const StateDef& state, const std::string& path);
   void facts_of_plays(std::uint16_t state);

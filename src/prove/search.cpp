@@ -78,7 +78,8 @@ Search::Search(const Model& model, SearchLimits limits)
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     Ticks longest{};
     for (const std::uint16_t rule : model_.states()[s].rules)
-      if (const GoDef* go = model_.rules()[rule].def; go != nullptr && go->after) longest = std::max(longest, *go->after);
+      if (const GoDef* go = model_.rules()[rule].def; go != nullptr && go->after)
+        longest = std::max(longest, *go->after);
     if (longest.count > 0) timed_.emplace_back(s, longest);
   }
 }
@@ -127,8 +128,7 @@ const Search::Letters& Search::letters_at(const std::vector<std::uint16_t>& leav
   const auto [found, fresh] = letters_.try_emplace(leaves);
   if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-    found->second = make_letters(begun ? read_from(leaves)
-                                       : std::vector<bool>(model_.machine().inputs().size(), true));
+    found->second = make_letters(begun ? read_from(leaves) : std::vector<bool>(model_.machine().inputs().size(), true));
   }
   return found->second;
 }
@@ -183,10 +183,10 @@ Search::Letters Search::make_letters(const std::vector<bool>& read) const {
   }
   // What is least unlike the start is tried first.
   const auto size = [&](const Press& press) {
-    return press.pulses.size() + static_cast<std::size_t>(std::count_if(
-                                     press.values.begin(), press.values.end(), [&](const auto& each) {
-                                       return each.second != start_of(inputs[each.first]);
-                                     }));
+    return press.pulses.size() +
+           static_cast<std::size_t>(std::count_if(press.values.begin(), press.values.end(), [&](const auto& each) {
+             return each.second != start_of(inputs[each.first]);
+           }));
   };
   std::stable_sort(out.presses.begin(), out.presses.end(),
                    [&](const Press& a, const Press& b) { return size(a) < size(b); });
@@ -235,9 +235,10 @@ Config Search::config_of(const Instance& instance) const {
     for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
       if (!begun || active[s] == 0 || v >= out.variables.size()) continue;
       const detail::VarData& var = m.vars[i];
-      const double value = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
-                           : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
-                                                                   : read_at<std::uint8_t>(block, var.offset);
+      const double value = var.type == detail::ValueType::whole ? read_at<std::int32_t>(block, var.offset)
+                           : var.type == detail::ValueType::number
+                               ? static_cast<double>(read_at<float>(block, var.offset))
+                               : read_at<std::uint8_t>(block, var.offset);
       out.variables[v] = {value, value};
     }
   return out;
@@ -282,7 +283,8 @@ std::string Search::key_of(const Instance& instance, const Node& node) const {
     put_raw(out, std::min<std::int64_t>(25, (now - node.entered[i]).count / part));
   }
   if (limits_.memory_is_time && node.memory != 0)
-    put_raw(out, 1 + (now.count - node.memory) / std::max<std::int64_t>(1, limits_.patience.value_or(kMoment).count / 48));
+    put_raw(out,
+            1 + (now.count - node.memory) / std::max<std::int64_t>(1, limits_.patience.value_or(kMoment).count / 48));
   else
     put_raw(out, node.memory);
   out += node.written ? '1' : '0';
@@ -294,9 +296,8 @@ bool Search::speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t
   bool out = false;
   for (const std::uint16_t leaf : leaves)
     if (leaf != kNoIndex && model_.states()[leaf].speed)
-      each_term(*model_.states()[leaf].speed, [&](const Term& term) {
-        out = out || (term.kind == Term::Kind::input && term.index == input);
-      });
+      each_term(*model_.states()[leaf].speed,
+                [&](const Term& term) { out = out || (term.kind == Term::Kind::input && term.index == input); });
   return out;
 }
 
@@ -307,8 +308,7 @@ void Search::write(Instance& instance, const Press& press) const {
   for (const std::uint16_t pulse : press.pulses) (void)instance.pulse_by_name(inputs[pulse].name.text);
 }
 
-bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after,
-                  const Watch& watch) {
+bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch) {
   ++moves_;
   if (from)
     (void)instance_.restore(moments_[*from].block);

@@ -26,9 +26,9 @@ struct Seen {
   const Instance& instance;
   const std::vector<Cue>& told;  // in it, all records
   const Press& press;
-  View before, after;            // with what was written, before it settles and after
-  std::uint32_t parent;          // UINT32_MAX for the first
-  std::int64_t memory;           // of who looks: that of the moment before; what is set here goes on
+  View before, after;    // with what was written, before it settles and after
+  std::uint32_t parent;  // UINT32_MAX for the first
+  std::int64_t memory;   // of who looks: that of the moment before; what is set here goes on
 };
 enum class Verdict : std::uint8_t { goes_on, ends, found };
 
@@ -93,8 +93,8 @@ class Search {
   SearchLimits limits_;
   Instance instance_;
   std::map<std::vector<std::uint16_t>, Letters> letters_;
-  std::vector<bool> always_;                                   // inputs that who looks reads
-  std::vector<std::pair<std::uint16_t, Ticks>> timed_;         // states with `after:`, and the longest of them
+  std::vector<bool> always_;                            // inputs that who looks reads
+  std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
   std::size_t moves_ = 0;

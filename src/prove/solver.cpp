@@ -42,9 +42,7 @@ struct Solver::Work {
     power = context.real_val(digits.c_str());
     return shift > 0 ? out * power : out / power;
   }
-  z3::expr truth_number(const z3::expr& truth) {
-    return z3::ite(truth, context.real_val(1), context.real_val(0));
-  }
+  z3::expr truth_number(const z3::expr& truth) { return z3::ite(truth, context.real_val(1), context.real_val(0)); }
   z3::expr as_truth(const z3::expr& term) { return term.is_bool() ? term : term != 0; }
   z3::expr as_number(const z3::expr& term) { return term.is_bool() ? truth_number(term) : term; }
 
@@ -74,8 +72,7 @@ struct Solver::Work {
       } else {
         out = context.real_const(name.c_str());
         z3::expr_vector any(context);
-        for (const Span& cell : cells)
-          any.push_back(*out >= number(cell.low) && *out <= number(cell.high));
+        for (const Span& cell : cells) any.push_back(*out >= number(cell.low) && *out <= number(cell.high));
         solver->add(z3::mk_or(any));
       }
     } else if (term.kind == Term::Kind::variable) {

@@ -200,63 +200,60 @@ bool Space::expand(std::optional<std::uint32_t> node) {
     const std::vector<Truth>& written = occasion.written;
     std::vector<Chosen> open = {everything()};
     while (!open.empty()) {
-        const Chosen chosen = std::move(open.back());
-        open.pop_back();
-        if (++choices > kMostChoices) return false;
-        std::optional<std::uint16_t> need;
-        // What is so before the machine settles.
-        std::vector<Truth> before;
-        bool kept = true;
-        const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex),
-                             model_.nothing_known()};
-        const Config& config = node ? nodes_[*node] : nothing;
-        if (!asked_.assumed.empty() || !asked_.before.empty()) {
-          std::vector<std::uint8_t> active = model_.active(config);
-          const std::vector<Span>& variables = config.variables;
-          const View view{&chosen.inputs, &variables, &active, &written, nullptr, &model_.traits()};
-          for (const Term& term : asked_.assumed) {
-            const Truth truth = holds(term, view);
-            if (truth == Truth::maybe && !need) need = needed(term, chosen.split);
-            if (truth == Truth::no) kept = false;
-          }
-          for (const Term& term : asked_.before) {
-            before.push_back(holds(term, view));
-            if (kept && before.back() == Truth::maybe && !need) need = needed(term, chosen.split);
-          }
+      const Chosen chosen = std::move(open.back());
+      open.pop_back();
+      if (++choices > kMostChoices) return false;
+      std::optional<std::uint16_t> need;
+      // What is so before the machine settles.
+      std::vector<Truth> before;
+      bool kept = true;
+      const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex), model_.nothing_known()};
+      const Config& config = node ? nodes_[*node] : nothing;
+      if (!asked_.assumed.empty() || !asked_.before.empty()) {
+        std::vector<std::uint8_t> active = model_.active(config);
+        const std::vector<Span>& variables = config.variables;
+        const View view{&chosen.inputs, &variables, &active, &written, nullptr, &model_.traits()};
+        for (const Term& term : asked_.assumed) {
+          const Truth truth = holds(term, view);
+          if (truth == Truth::maybe && !need) need = needed(term, chosen.split);
+          if (truth == Truth::no) kept = false;
         }
-        if (!kept) continue;  // a run ends before such a write
-        std::uint16_t split = 0;
-        Settled settled = Settled::split;
-        std::optional<bool> rested = true;
-        if (need)
-          split = *need;
-        else if (occasion.timed && !unruly_)
-          rested = may_rest(config, chosen, split);
-        if (rested && !*rested) continue;
-        if (!need && rested) {
-          kept_ = true;
-          Moment start =
-              node ? model_.instant(config, occasion.alive, occasion.looped, chosen.inputs, occasion.timed)
-                   : model_.begin(chosen.inputs);
-          if (!node) start.pulses = occasion.alive;
-          settled = settle(std::move(start), node, chosen, written, before, split);
+        for (const Term& term : asked_.before) {
+          before.push_back(holds(term, view));
+          if (kept && before.back() == Truth::maybe && !need) need = needed(term, chosen.split);
         }
-        if (settled == Settled::limit) return false;
-        if (settled == Settled::done) continue;
-        for (const Span& cell : model_.cells()[split]) {
-          Chosen part = chosen;
-          part.inputs[split] = cell;
-          part.split[split] = false;
-          open.push_back(std::move(part));
-        }
+      }
+      if (!kept) continue;  // a run ends before such a write
+      std::uint16_t split = 0;
+      Settled settled = Settled::split;
+      std::optional<bool> rested = true;
+      if (need)
+        split = *need;
+      else if (occasion.timed && !unruly_)
+        rested = may_rest(config, chosen, split);
+      if (rested && !*rested) continue;
+      if (!need && rested) {
+        kept_ = true;
+        Moment start = node ? model_.instant(config, occasion.alive, occasion.looped, chosen.inputs, occasion.timed)
+                            : model_.begin(chosen.inputs);
+        if (!node) start.pulses = occasion.alive;
+        settled = settle(std::move(start), node, chosen, written, before, split);
+      }
+      if (settled == Settled::limit) return false;
+      if (settled == Settled::done) continue;
+      for (const Span& cell : model_.cells()[split]) {
+        Chosen part = chosen;
+        part.inputs[split] = cell;
+        part.split[split] = false;
+        open.push_back(std::move(part));
+      }
     }
   }
   return true;
 }
 
 Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
-                             const std::vector<Truth>& written, const std::vector<Truth>& before,
-                             std::uint16_t& need) {
+                             const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need) {
   struct Way {
     Moment moment;
     bool rests = false;
@@ -313,8 +310,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   const std::uint32_t from = node.value_or(UINT32_MAX);
   for (std::size_t i = 0; i < ways.size(); ++i) {
     for (const std::uint16_t leaf : ways[i].moment.config.leaves)
-      for (std::uint16_t up = leaf; up != kNoIndex && up != 0; up = model_.states()[up].parent)
-        model_.enter_once(up);
+      for (std::uint16_t up = leaf; up != kNoIndex && up != 0; up = model_.states()[up].parent) model_.enter_once(up);
     if (!ways[i].rests && !ring) continue;
     std::vector<Truth> all = before;
     all.insert(all.end(), answers[i].begin(), answers[i].end());

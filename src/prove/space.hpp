@@ -43,8 +43,8 @@ class Space {
   [[nodiscard]] const std::vector<std::vector<std::uint32_t>>& out_of() const { return out_of_; }
   [[nodiscard]] const std::vector<std::uint32_t>& begins() const { return begins_; }
 
-  // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where it
-  // cannot be said. `timed`: time brings it, else the game writes.
+  // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where
+  // it cannot be said. `timed`: time brings it, else the game writes.
   struct Outcome {
     std::uint32_t node = 0;
     std::uint64_t entered = 0;

@@ -75,7 +75,8 @@ class Binder {
   std::optional<Term> unknown(const std::string& what, const std::string& name, const std::vector<std::string>& all) {
     if (problem.empty()) {
       problem = "there is no " + what + " \"" + name + "\"";
-      remedy = nearest_name(name, all);
+      const std::string nearest = nearest_name(name, all);
+      remedy = nearest.empty() ? "`mobrin list` prints what there is." : "Did you mean \"" + nearest + "\"?";
     }
     return std::nullopt;
   }
@@ -114,8 +115,7 @@ class Binder {
         const ExprNode &one = *node.operands[side], &other = *node.operands[1 - side];
         if (one.kind != ExprNode::Kind::name || other.kind != ExprNode::Kind::name) continue;
         const auto index = input(one.name);
-        const auto* choice =
-            index ? std::get_if<ChoiceInput>(&names_.machine->inputs()[*index].kind) : nullptr;
+        const auto* choice = index ? std::get_if<ChoiceInput>(&names_.machine->inputs()[*index].kind) : nullptr;
         if (choice == nullptr) continue;
         std::vector<std::string> all;
         for (const Text& each : choice->choices) all.push_back(each.text);
@@ -169,9 +169,7 @@ Truth equal(const Span& a, const Span& b) {
   if (a.point() && b.point() && a.low == b.low) return Truth::yes;
   return a.high < b.low || b.high < a.low ? Truth::no : Truth::maybe;
 }
-Truth opposite(Truth truth) {
-  return truth == Truth::yes ? Truth::no : truth == Truth::no ? Truth::yes : Truth::maybe;
-}
+Truth opposite(Truth truth) { return truth == Truth::yes ? Truth::no : truth == Truth::no ? Truth::yes : Truth::maybe; }
 double clamped(double a, double b, double c) { return a < b ? b : c < a ? c : a; }
 
 // One operation as the engine computes it.
@@ -264,9 +262,7 @@ Truth truth_of(const Span& span) {
   if (span.low == 0 && span.high == 0) return Truth::no;
   return span.low > 0 || span.high < 0 ? Truth::yes : Truth::maybe;
 }
-Span span_of(Truth truth) {
-  return truth == Truth::yes ? Span{1, 1} : truth == Truth::no ? Span{0, 0} : Span{0, 1};
-}
+Span span_of(Truth truth) { return truth == Truth::yes ? Span{1, 1} : truth == Truth::no ? Span{0, 0} : Span{0, 1}; }
 
 Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words) {
   detail::ExprProblem problem;

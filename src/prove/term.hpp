@@ -51,10 +51,10 @@ struct Bound {
 struct View {
   const std::vector<Span>* inputs = nullptr;
   const std::vector<Span>* variables = nullptr;
-  const std::vector<std::uint8_t>* active = nullptr;         // by state
-  const std::vector<Truth>* pulses = nullptr;                // by input
-  const std::vector<Truth>* cues = nullptr;                  // by cue
-  const std::vector<std::vector<bool>>* traits = nullptr;    // by state: which it carries
+  const std::vector<std::uint8_t>* active = nullptr;       // by state
+  const std::vector<Truth>* pulses = nullptr;              // by input
+  const std::vector<Truth>* cues = nullptr;                // by cue
+  const std::vector<std::vector<bool>>* traits = nullptr;  // by state: which it carries
 };
 
 // All values that the term may have: never too few.

@@ -17,7 +17,8 @@ ARROWS = {
     "check": {"core", "contact"},
     "io": {"core", "contact"},
     "draw": {"core", "contact", "io"},
-    "cli": {"core", "contact", "bank", "check", "io", "draw"},
+    "prove": {"core", "check", "io"},
+    "cli": {"core", "contact", "bank", "check", "io", "draw", "prove"},
 }
 STANDARD_ONLY = {"core", "contact", "bank"}
 STANDARD = re.compile(r"^[a-z_]+$")

@@ -531,6 +531,88 @@ class Tool(unittest.TestCase):
         self.assertEqual(run("check")[0], 2)
         self.assertNotIn("flicker", run("check", self.write("f.yaml", dict(examples)["flicker"]))[1])
 
+    def test_claims_are_proved_or_refuted_with_a_tape(self):
+        code, out, err = run("prove", os.path.join(DEMO, "hornet.yaml"))
+        self.assertEqual((code, err), (0, ""))
+        self.assertEqual(out.count("proved"), 3)
+        self.assertIn("a dive gets over         for all values of the inputs, at rate 1 without freezes; it takes at most 0.5 s", out)
+        tapes = os.path.join(self.folder.name, "tapes")
+        code, out, _ = run("prove", KEEPER, "-o", tapes)
+        self.assertEqual(code, 1)
+        self.assertIn('refuted   a blow gets over        at 2.095 s: "in(net)" was true at 0 s', out)
+        self.assertIn("            {at: 399ms, pulse: swing}\n", out)
+        tape = os.path.join(tapes, "a-blow-gets-over.tape.yaml")
+        self.assertEqual(run("check", tape)[0], 0)
+        self.assertIn("again", run("explain", tape, "--at", "399ms")[1])
+        answers = json.loads(run("prove", KEEPER, "--json")[1])["files"][0]["claims"]
+        self.assertEqual([each["answer"] for each in answers], ["proved"] * 6 + ["refuted"])
+        self.assertEqual(len(answers[-1]["tape"]["steps"]), 6)
+        for text, words in (("machine: m\nstates: {a: {}}\n", "claims nothing"),
+                            ("machine: m\nstates: {a: {}}\nclaims: {x: {never: in(b)}}\n", 'there is no state "b"'),
+                            ("clips: {a: {length: 1s}}\n", "holds no machine")):
+            code, _, err = run("prove", self.write("m.yaml", "mobrin: 1\n" + text))
+            self.assertNotEqual(code, 0)
+            self.assertIn(words, err)
+        # `check` tells what does not fit too.
+        code, out, _ = run("check", self.write("m.yaml", "mobrin: 1\nmachine: m\nstates: {a: {}}\nclaims: {x: {never: in(b)}}\n"))
+        self.assertEqual(code, 1)
+        self.assertIn('m.yaml:4:21: error: "in(b)": there is no state "b"', out)
+        open_claim = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {x: 0.0, y: 0.0}\ninitial: a\nstates:\n  a: {go: [{when: x * x * y > 7, to: b}]}\n"
+                                          "  b: {}\nclaims: {x: {never: in(b)}}\n")
+        self.assertEqual(run("prove", open_claim, "--strict")[0], 1)
+
+    def test_cover_takes_every_rule(self):
+        tapes = os.path.join(self.folder.name, "tapes")
+        code, out, err = run("cover", os.path.join(DEMO, "hornet.yaml"), "-o", tapes)
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn(": 11 of 11 rules taken, 8 of 8 states entered\n", out)
+        taken = set()
+        for name in sorted(os.listdir(tapes)):
+            for line in run("run", os.path.join(tapes, name), "--json")[1].splitlines():
+                rule = json.loads(line).get("rule")
+                if rule:
+                    taken.add(rule["line"])
+        self.assertEqual(len(taken), 11)
+        never = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n"
+                                     "  a: {go: [{pulse: p, to: b}, {when: n > 2, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n")
+        code, out, _ = run("cover", never)
+        self.assertEqual(code, 0)
+        self.assertIn("never  a: when: n > 2  (m.yaml:7)", out)
+        left = json.loads(run("cover", never, "--json")[1])["left"]
+        self.assertEqual([(each["line"], each["never"]) for each in left], [(7, True)])
+
+    def test_findings_as_sarif(self):
+        with open(os.path.join(ROOT, "docs/checking.md"), encoding="utf-8") as stream:
+            examples = dict(re.findall(r"```yaml\n# finding: ([a-z-]+)\n(.*?)```", stream.read(), re.S))
+        path = self.write("my bees.yaml", examples["runaway"])
+        code, out, err = run("check", "--sarif", path)
+        self.assertEqual((code, err), (1, ""))
+        log = json.loads(out)
+        # What SARIF 2.1.0 requires: sarifLog, run, tool, toolComponent, result, message, and the ranges it gives.
+        self.assertEqual(log["version"], "2.1.0")
+        self.assertTrue(log["$schema"].endswith("sarif-schema-2.1.0.json"))
+        self.assertEqual(len(log["runs"]), 1)
+        driver = log["runs"][0]["tool"]["driver"]
+        self.assertEqual(driver["name"], "mobrin")
+        self.assertEqual(len({rule["id"] for rule in driver["rules"]}), len(driver["rules"]))
+        for result in log["runs"][0]["results"]:
+            self.assertEqual(driver["rules"][result["ruleIndex"]]["id"], result["ruleId"])
+            self.assertIn(result["level"], ("none", "note", "warning", "error"))
+            self.assertTrue(result["message"]["text"])
+            place = result["locations"][0]["physicalLocation"]
+            self.assertTrue(place["artifactLocation"]["uri"].endswith("my%20bees.yaml"))
+            self.assertGreaterEqual(place["region"]["startLine"], 1)
+            self.assertGreaterEqual(place["region"]["startColumn"], 1)
+        self.assertEqual(json.loads(run("check", "--sarif", KEEPER)[1])["runs"][0]["results"], [])
+
+    def test_a_finding_shows_its_tape(self):
+        with open(os.path.join(ROOT, "docs/checking.md"), encoding="utf-8") as stream:
+            examples = dict(re.findall(r"```yaml\n# finding: ([a-z-]+)\n(.*?)```", stream.read(), re.S))
+        path = self.write("m.yaml", examples["press-lost"])
+        self.assertIn("A run that shows it: steps: [{at: 1ms, pulse: jump}]\n", run("check", path)[1])
+        tape = json.loads(run("check", "--json", path)[1])["files"][0]["findings"][0]["tape"]
+        self.assertEqual(tape["steps"], [{"ticks": 705600, "pulse": ["jump"]}])
+
     def test_tapes_that_expect_are_tests(self):
         code, out, err = run("test", DEMO)
         self.assertEqual((code, err), (0, ""))

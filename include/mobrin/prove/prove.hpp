@@ -24,10 +24,10 @@ enum class Answer : std::uint8_t { proved, refuted, open, vacuous };
 
 /// What became of a claim.
 struct ClaimAnswer {
-  Text claim{};               ///< its name and place
+  Text claim{};  ///< its name and place
   Answer answer = Answer::open;
-  std::string says{};         ///< from what it is proved, what refutes it, or how far it was looked
-  std::optional<Tape> tape{}; ///< of a refuted one: the shortest found, replayed by engine and reference
+  std::string says{};          ///< from what it is proved, what refutes it, or how far it was looked
+  std::optional<Tape> tape{};  ///< of a refuted one: the shortest found, replayed by engine and reference
 };
 
 /// What in the claims and assumptions of `definition` does not fit the machine: names, expressions. Errors.
@@ -57,8 +57,8 @@ struct Cover {
     std::uint32_t transition = 0;  ///< index into Machine::transitions()
     bool never = false;            ///< proved that no run takes it; else it is not known
   };
-  std::vector<Left> left{};              ///< rules that no tape takes
-  std::vector<std::uint16_t> states{};   ///< states that no tape enters
+  std::vector<Left> left{};             ///< rules that no tape takes
+  std::vector<std::uint16_t> states{};  ///< states that no tape enters
 };
 [[nodiscard]] Cover cover(const MachineDef& definition, const Machine& machine, const ProofLimits& limits = {});
 

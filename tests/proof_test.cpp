@@ -1,0 +1,555 @@
+// Proofs over runs: what is told never happens, claims are answered as they are, tapes show what they say.
+#include "mobrin/prove/prove.hpp"
+
+#include <algorithm>
+#include <functional>
+#include <set>
+
+#include "mobrin/check/expect.hpp"
+#include "mobrin/check/logic.hpp"
+#include "mobrin/io/record.hpp"
+#include "random_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+Loaded machine_of(const std::string& text) {
+  Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml");
+  EXPECT_TRUE(loaded.machine) << joined(loaded.findings) << text;
+  return loaded;
+}
+
+// --- findings -------------------------------------------------------------------------------------------------------
+
+// `line code`, hints with a `?`, errors with a `!`; with a tape a `*`.
+std::string runs_of(const std::string& text) {
+  const Loaded loaded = machine_of(text);
+  if (!loaded.machine) return "";
+  std::string out;
+  for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine)) {
+    out += std::to_string(each.finding.line) + " " + std::string(text_of(each.finding.code)) +
+           (each.finding.hint        ? "?"
+            : is_error(each.finding) ? "!"
+                                     : "") +
+           (each.tape ? "*" : "") + "\n";
+    EXPECT_FALSE(each.finding.remedy.empty());
+    EXPECT_FALSE(explain_finding(text_of(each.finding.code)).empty()) << text_of(each.finding.code);
+  }
+  return out;
+}
+
+struct RunRow {
+  const char* name;
+  const char* text;
+  const char* found;  // of the mistake
+  const char* near;   // a near miss, of which nothing is told
+};
+
+const RunRow kRuns[] = {
+    {"ARunawayWithValues",
+     "inputs: {x: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.2, to: b}]}\n  b: {go: "
+     "[{when: x < 0.5, to: a}]}\n",
+     "6 runaway*\n",
+     "inputs: {x: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.2, to: b}]}\n  b: {go: "
+     "[{when: x < 0.1, to: a}]}\n"},
+    {"ARunawayInEveryRun",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{to: c}]}\n  c: {go: [{to: "
+     "b}]}\n",
+     "7 runaway!*\n",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{to: c}]}\n  c: {go: "
+     "[{after: "
+     "1s, to: b}]}\n"},
+    {"APressThatIsLost",
+     "inputs: {jump: pulse, grounded: true}\nclips: {up: {frames: [0-3], fps: 9}}\ninitial: stand\nstates:\n  stand: "
+     "{go: [{pulse: jump, to: air}]}\n  air: {clip: up, go: [{when: grounded, to: stand}]}\n",
+     "7 press-lost*\n",
+     "inputs: {jump: pulse, grounded: true}\nclips: {up: {frames: [0-3], fps: 9}}\ninitial: stand\nstates:\n  stand: "
+     "{go: [{pulse: jump, to: air}]}\n  air: {clip: up, go: [{after: 100ms, when: grounded, to: stand}]}\n"},
+    {"TheDeadRevived",
+     "inputs: {health: {int: 3, min: 0, max: 3}, hit: pulse}\ninitial: a\ngo: [{when: health <= 0, to: dead}, {pulse: "
+     "hit, to: hurt}]\nstates:\n  a: {}\n  hurt: {length: 1s, go: [{at: end, to: a}]}\n  dead: {traits: [dead]}\n",
+     "5 revived*\n",
+     "inputs: {health: {int: 3, min: 0, max: 3}, hit: pulse}\ninitial: a\ngo: [{when: health <= 0, to: dead}, {pulse: "
+     "hit, to: hurt}]\nstates:\n  a: {}\n  hurt: {length: 1s, go: [{at: end, to: a}]}\n  dead: {traits: [dead], "
+     "sealed: true}\n"},
+    {"ADeathThatIsLeftForAnother",
+     "inputs: {hit: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: hit, to: fall}]}\n  fall: {length: 1s, traits: "
+     "[dead], go: [{at: end, to: a}]}\n",
+     "7 revived*\n",
+     "inputs: {hit: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: hit, to: fall}]}\n  fall: {length: 1s, traits: "
+     "[dead], go: [{at: end, to: lie}]}\n  lie: {final: true}\n"},
+    {"APlayThatStands",
+     "inputs: {pace: {float: 1, min: 0, max: 2}, p: pulse}\nclips: {w: {frames: [0-3], fps: 9}}\ninitial: a\nstates:\n "
+     " "
+     "a: {go: [{pulse: p, to: b}]}\n  b: {clip: w, speed: pace, go: [{at: end, to: a}]}\n",
+     "8 stands-still*\n",
+     "inputs: {pace: {float: 1, min: 0.5, max: 2}, p: pulse}\nclips: {w: {frames: [0-3], fps: 9}}\ninitial: "
+     "a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: w, speed: pace, go: [{at: end, to: a}]}\n"},
+    {"AVariableThatNeverComesThere",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = n + "
+     "1]}, {when: n > 3, to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n",
+     "7 never-holds\n",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = n + "
+     "1]}, {when: n > 2, to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a, do: [n = 0]}]}\n"},
+    {"WhatIsComputedCannotBe",
+     "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: "
+     "x "
+     "* 2 + y > 4, to: b}]}\n  b: {go: [{when: x < 0, to: a}]}\n",
+     "6 never-holds\n",
+     "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: "
+     "x "
+     "* 2 + y > 2.5, to: b}]}\n  b: {go: [{when: x < 0, to: a}]}\n"},
+    {"WhatIsComputedInTheWrongOrder",
+     "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: "
+     "[{when: x + y > 1, to: b}, {when: x + y > 1.5, to: c}]}\n  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, "
+     "to: a}]}\n",
+     "6 wrong-order\n",
+     "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: "
+     "[{when: x + y > 1.5, to: c}, {when: x + y > 1, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, "
+     "to: a}]}\n"},
+    {"AGrainThatSkipsIt",
+     "inputs: {x: {float: 0, min: -1, max: 1, grain: 0.25}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.3 "
+     "and x < 0.45, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n",
+     "6 never-holds\n",
+     "inputs: {x: {float: 0, min: -1, max: 1, grain: 0.25}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.3 "
+     "and x < 0.55, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n"},
+    {"ACueThatIsToldElsewhere",
+     "inputs: {p: pulse}\ncues: {c: sound}\nclips: {w: {frames: [0-3], fps: 9}, u: {frames: [0-3], fps: 9}}\nmarks: "
+     "{w: "
+     "{cues: {1: c}}}\ninitial: a\nstates:\n  a: {clip: w, go: [{pulse: p, to: b}]}\n  b: {clip: u, go: [{cue: c, to: "
+     "a}, {at: end, to: a}]}\n",
+     "10 never-holds\n",
+     "inputs: {p: pulse}\ncues: {c: sound}\nclips: {w: {frames: [0-3], fps: 9}, u: {frames: [0-3], fps: 9}}\nmarks: "
+     "{w: "
+     "{cues: {1: c}}}\ninitial: a\nstates:\n  a: {clip: w, go: [{cue: c, to: b}]}\n  b: {clip: u, go: [{pulse: p, to: "
+     "a}, {at: end, to: a}]}\n"},
+    {"AnOuterRuleThatDecidesOverAVariable",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\ngo: [{when: n >= 2, to: c}]\nstates:\n  a: {go: [{pulse: p, to: b, "
+     "do: [n = n + 1]}, {when: n >= 2, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{after: 1s, to: a, do: [n "
+     "= "
+     "0]}]}\n",
+     "8 shadowed\n",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\ngo: [{when: n >= 3, to: c}]\nstates:\n  a: {go: [{pulse: p, to: b, "
+     "do: [n = n + 1]}, {after: 1s, when: n >= 2, to: b, do: [n = n + 1]}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: "
+     "[{after: 1s, "
+     "to: a, do: [n = 0]}]}\n"},
+    {"AnAfterThatItsEndComesBefore",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
+     "b: {clip: w, go: [{at: end, to: a}, {after: 2s, to: c}]}\n  c: {go: [{pulse: p, to: a}]}\n",
+     "8 shadowed\n",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
+     "b: {clip: w, go: [{at: end, to: a}, {after: 200ms, to: c}]}\n  c: {go: [{pulse: p, to: a}]}\n"},
+    {"ARingOfShortTimes",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{after: 30ms, to: c}]}\n  c: "
+     "{go: [{after: 40ms, to: b}]}\n",
+     "7 flicker?\n",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{after: 30ms, to: c}]}\n  c: "
+     "{go: [{after: 80ms, to: b}]}\n"},
+    {"ALookThatOneAboveCovers",
+     "inputs: {h: {int: 3, min: 0, max: 9}}\nlooks:\n  hurt: {when: h < 4, art: {}}\n  faint: {when: h < 2, art: "
+     "{}}\nstates:\n  a: {}\n",
+     "6 wrong-order\n",
+     "inputs: {h: {int: 3, min: 0, max: 9}}\nlooks:\n  faint: {when: h < 2, art: {}}\n  hurt: {when: h < 4, art: "
+     "{}}\nstates:\n  a: {}\n"},
+    {"MeantSo",
+     "inputs: {jump: pulse, grounded: true}\nclips: {up: {frames: [0-3], fps: 9}}\ninitial: stand\nstates:\n  stand: "
+     "{go: [{pulse: jump, to: air, accept: [press-lost]}]}\n  air: {clip: up, go: [{when: grounded, to: stand}]}\n",
+     "",
+     "accept: [press-lost]\ninputs: {jump: pulse, grounded: true}\nclips: {up: {frames: [0-3], fps: 9}}\ninitial: "
+     "stand\nstates:\n  stand: {go: [{pulse: jump, to: air}]}\n  air: {clip: up, go: [{when: grounded, to: stand}]}\n"},
+    {"AcceptedForNothing",
+     "inputs: {jump: pulse}\ninitial: stand\nstates:\n  stand: {go: [{pulse: jump, to: air, accept: [press-lost]}]}\n  "
+     "air: {go: [{pulse: jump, to: stand}]}\n",
+     "6 idle-accept\n", ""},
+};
+
+class RunRows : public testing::TestWithParam<RunRow> {};
+TEST_P(RunRows, TellTheMistakeAndNotTheNearMiss) {
+  EXPECT_EQ(runs_of(GetParam().text), GetParam().found);
+  if (GetParam().near[0] != '\0') {
+    EXPECT_EQ(runs_of(GetParam().near), "");
+  }
+}
+std::string name_of_run(const testing::TestParamInfo<RunRow>& row) { return row.param.name; }
+INSTANTIATE_TEST_SUITE_P(All, RunRows, testing::ValuesIn(kRuns), name_of_run);
+
+TEST(RunFindings, NameTheRingAndTheValues) {
+  const Loaded loaded = machine_of(kRuns[0].text);
+  const auto all = logic_and_runs(*loaded.definition, *loaded.machine);
+  ASSERT_EQ(all.size(), 1u);
+  EXPECT_EQ(all[0].finding.message.substr(0, 32), "it never comes to rest with x 0.");
+  EXPECT_NE(all[0].finding.message.find(": a -> b (line 6), b -> a (line 7), and so on"), std::string::npos)
+      << all[0].finding.message;
+  // The tape does what is said.
+  Instance instance(*loaded.machine);
+  RunOptions options;
+  options.until = all[0].tape->until;
+  int faults = 0;
+  run_tape(instance, *all[0].tape, options, [&](const Cue& cue) { faults += cue.what == Told::fault ? 1 : 0; });
+  EXPECT_EQ(faults, 1);
+}
+
+// --- claims ---------------------------------------------------------------------------------------------------------
+
+const char* const kFighter =
+    "inputs: {health: {int: 3, min: 0, max: 3}, ground: true, swing: {pulse: 100ms}, hop: pulse, hit: pulse}\n"
+    "cues: {step: sound}\n"
+    "clips: {w: {frames: [0-3], fps: 8, play: loop}, s: {frames: [0-4], fps: 10}, d: {frames: [0-1], fps: 8}}\n"
+    "marks: {w: {cues: {1: step}}, s: {windows: {again: 3-4}}}\n"
+    "vars: {n: 0}\ninitial: walk\n"
+    "go: [{when: health <= 0, to: dead}, {pulse: hit, to: hurt}]\n"
+    "states:\n"
+    "  walk: {clip: w, go: [{pulse: swing, to: swing}, {pulse: hop, when: ground, to: air}]}\n"
+    "  swing: {clip: s, enter: [\"n = min(n + 1, 5)\"], go: [{pulse: swing, during: again, to: swing, restart: true}, "
+    "{at: "
+    "end, to: walk, do: [n = 0]}]}\n"
+    "  air: {go: [{after: 200ms, when: ground, to: walk}]}\n"
+    "  hurt: {length: 300ms, go: [{at: end, to: back}]}\n"
+    "  dead: {clip: d, traits: [dead], sealed: true}\n";
+
+struct ClaimRow {
+  const char* name;
+  const char* claim;
+  Answer answer;
+  const char* says = "";  // part of it
+  const char* assumed = "";
+};
+const ClaimRow kClaims[] = {
+    {"NeverProved", "{never: cue(step) and is(dead)}", Answer::proved, "at any rate"},
+    {"NeverRefuted", "{never: in(hurt) and health < 2}", Answer::refuted, "is true"},
+    {"NeverOverAVariable", "{never: n > 5}", Answer::proved},
+    {"NeverOverAVariableRefuted", "{never: n >= 3}", Answer::refuted},
+    {"AlwaysProved", "{always: n >= 0 and n <= 5}", Answer::proved},
+    {"AlwaysRefuted", "{always: not in(air)}", Answer::refuted, "\"not in(air)\" is not true"},
+    {"OnceProved", "{once: in(dead), then: in(dead)}", Answer::proved},
+    {"OnceRefuted", "{once: in(air), then: in(air) or in(dead)}", Answer::refuted},
+    {"WhenProved", "{when: pulse(hit) and not is(dead), within: 0s, reaches: in(hurt) or in(dead)}", Answer::proved},
+    {"WhenRefuted", "{when: pulse(swing) and in(walk), within: 0s, reaches: in(swing)}", Answer::refuted, "was true"},
+    {"WithinProved", "{from: in(hurt), within: 300ms, reaches: not in(hurt)}", Answer::proved,
+     "at rate 1 without freezes; it takes at most 0.3 s"},
+    {"WithinTooShort", "{from: in(hurt), within: 299ms, reaches: not in(hurt)}", Answer::refuted},
+    {"WithinByPressingOn", "{from: in(swing), within: 2s, reaches: not in(swing)}", Answer::refuted,
+     "was not within 2 s"},
+    {"NextProved", "{from: in(air), next: in(walk) or in(swing) or in(hurt) or in(dead)}", Answer::proved},
+    {"NextRefuted", "{from: in(swing), next: in(walk)}", Answer::refuted, "neither"},
+    {"CanProved", "{from: not is(dead), can: in(walk)}", Answer::proved},
+    {"CanRefuted", "{from: in(walk) or is(dead), can: in(air)}", Answer::refuted, "no run leads from here"},
+    {"Vacuous", "{once: n > 8, then: in(walk)}", Answer::vacuous, "is never true"},
+    {"WhatTheGameKeeps", "{never: is(dead) and health > 0}", Answer::proved, "that keep what is assumed",
+     "assume: health <= 0 or not in(dead)\n"},
+    {"WithoutIt", "{never: is(dead) and health > 0}", Answer::refuted},
+    {"WhatNobodyCanKeep", "{never: in(air)}", Answer::vacuous, "no first instant",
+     "assume: [health > 2, health < 1]\n"},
+};
+
+class ClaimRows : public testing::TestWithParam<ClaimRow> {};
+TEST_P(ClaimRows, AreAnswered) {
+  const ClaimRow& row = GetParam();
+  const Loaded loaded = machine_of(std::string(kFighter) + row.assumed + "claims: {it is so: " + row.claim + "}\n");
+  ASSERT_TRUE(loaded.machine);
+  ASSERT_EQ(joined(claim_findings(*loaded.definition, *loaded.machine)), "");
+  const auto answers = prove(*loaded.definition, *loaded.machine);
+  ASSERT_EQ(answers.size(), 1u);
+  EXPECT_EQ(text_of(answers[0].answer), text_of(row.answer)) << answers[0].says;
+  EXPECT_NE(answers[0].says.find(row.says), std::string::npos) << answers[0].says;
+  EXPECT_EQ(answers[0].tape.has_value(), row.answer == Answer::refuted);
+  if (!answers[0].tape) return;
+  // It is a tape like any other.
+  Tape tape = *answers[0].tape;
+  const LoadedTape read = load_tape_text(tape_text(tape), "t.tape.yaml");
+  ASSERT_TRUE(read.tape) << joined(read.findings);
+  EXPECT_EQ(joined(check_tape(*read.tape, *loaded.machine, "t.tape.yaml")), "");
+}
+std::string name_of_claim(const testing::TestParamInfo<ClaimRow>& row) { return row.param.name; }
+INSTANTIATE_TEST_SUITE_P(All, ClaimRows, testing::ValuesIn(kClaims), name_of_claim);
+
+struct WrongRow {
+  const char* name;
+  const char* claims;
+  const char* finding;
+};
+const WrongRow kWrong[] = {
+    {"AState", "{a: {never: in(swin)}}",
+     "m.yaml:16:21: error: \"in(swin)\": there is no state \"swin\" [bad-expression]\n    Did you mean \"swing\"?"},
+    {"ATrait", "{a: {never: is(daed)}}", "\"is(daed)\": there is no trait \"daed\""},
+    {"APulse", "{a: {never: pulse(swin)}}", "there is no pulse \"swin\""},
+    {"APulseAsAValue", "{a: {never: swing}}", "\"swing\" is a pulse and has no value"},
+    {"ACue", "{a: {never: cue(stp)}}", "there is no cue \"stp\""},
+    {"AnInput", "{a: {never: helth > 2}}", "there is no input or variable \"helth\""},
+    {"AFunction", "{a: {never: was(walk)}}", "\"was\" is not a function"},
+};
+class WrongClaims : public testing::TestWithParam<WrongRow> {};
+TEST_P(WrongClaims, AreTold) {
+  const Loaded loaded = machine_of(std::string(kFighter) + "claims: " + GetParam().claims + "\n");
+  ASSERT_TRUE(loaded.machine);
+  const std::string told = joined(claim_findings(*loaded.definition, *loaded.machine));
+  EXPECT_NE(told.find(GetParam().finding), std::string::npos) << told;
+}
+std::string name_of_wrong(const testing::TestParamInfo<WrongRow>& row) { return row.param.name; }
+INSTANTIATE_TEST_SUITE_P(All, WrongClaims, testing::ValuesIn(kWrong), name_of_wrong);
+
+TEST(Claims, HaveAForm) {
+  for (const char* claim :
+       {"{never: in(walk), then: in(air)}", "{from: in(walk)}", "{from: in(walk), reaches: in(air)}",
+        "{once: in(walk)}", "{when: in(walk), can: in(air)}", "{}"}) {
+    const Loaded loaded = load_character_text(
+        std::string("mobrin: 1\nmachine: m\n") + kFighter + "claims: {a: " + claim + "}\n", "m.yaml");
+    EXPECT_FALSE(loaded.machine) << claim;
+    EXPECT_NE(joined(loaded.findings).find("the claim \"a\" has no form that can be asked"), std::string::npos)
+        << joined(loaded.findings);
+  }
+}
+
+// --- over random machines -------------------------------------------------------------------------------------------
+
+void place_rules(StateDef& state, std::uint32_t& line) {
+  state.place = {0, ++line, 1};
+  for (GoDef& go : state.go) {
+    go.place = {0, ++line, 1};
+    go.when.place = go.cue.place = go.place;
+  }
+  for (StateDef& each : state.states) place_rules(each, line);
+  for (RegionDef& region : state.regions)
+    for (StateDef& each : region.states) place_rules(each, line);
+}
+
+ProofLimits small() {
+  ProofLimits out;
+  out.steps = 20'000;
+  out.moments = 300;
+  out.moves = 2'000;
+  return out;
+}
+
+// Nothing called unreachable is entered, no rule called never-holding, shadowed or never taken is taken, in ten
+// thousand random steps with rates, freezes and resets; each tape of a finding replays.
+TEST(Proofs, WhatIsToldNeverHappens) {
+  std::size_t told = 0, steps = 0, tapes = 0;
+  for (std::uint32_t seed = 0; seed < 2000; ++seed) {
+    RandomMachine random(seed);
+    MachineDef definition = random.make();
+    std::uint32_t line = 0;
+    place_rules(definition.root, line);
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const Machine& machine = *compiled.machine;
+    std::set<std::uint32_t> lines, states, rules;
+    for (const ProvedFinding& each : logic_and_runs(definition, machine, small())) {
+      const FindingCode code = each.finding.code;
+      if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order)
+        lines.insert(each.finding.line);
+      if (code == FindingCode::unreachable) states.insert(each.finding.line);
+      tapes += each.tape ? 1 : 0;
+    }
+    if (seed % 4 == 0)
+      for (const Cover::Left& left : cover(definition, machine, small()).left)
+        if (left.never) rules.insert(left.transition);
+    if (lines.empty() && states.empty() && rules.empty()) continue;
+    told += lines.size() + states.size() + rules.size();
+    Instance it(machine);
+    CueList<512> told_list(listen_to(Told::enter));
+    std::size_t records = 0;  // one that never rests takes 64 rounds at each instant: it is looked at for less long
+    for (int i = 0; i < 10'000 && records < 40'000; ++i) {
+      random.write(it);
+      Ticks left(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000));
+      for (bool more = true; more;) {
+        told_list.clear();
+        const Advanced part = it.advance(left, told_list);
+        left = part.left;
+        records += told_list.size();
+        more = left.count > 0;
+        for (const Cue& cue : told_list) {
+          const TransitionInfo* rule =
+              cue.transition == kNoTransition ? nullptr : &machine.transitions()[cue.transition];
+          ASSERT_TRUE(rule == nullptr || (lines.count(rule->place.line) == 0 && rules.count(cue.transition) == 0))
+              << "seed " << seed << " " << rule->text << " to " << rule->to;
+          ASSERT_EQ(states.count(machine.states()[cue.state].place.line), 0u)
+              << "seed " << seed << " " << cue.state_path();
+        }
+      }
+      if (it.done()) it = Instance(machine);
+      ++steps;
+    }
+  }
+  EXPECT_GT(told, 1'500u);
+  EXPECT_GT(tapes, 100u);
+  EXPECT_GT(steps, 3'500'000u);
+}
+
+// What a claim speaks of, as words and as a question to an instance.
+struct Saying {
+  std::string words;
+  std::function<bool(const Instance&)> holds;
+};
+class RandomClaims {
+ public:
+  RandomClaims(const Machine& machine, RandomMachine& random) : machine_(machine), random_(random) {}
+  Saying saying() {
+    const auto state = static_cast<std::uint16_t>(1 + random_.pick(static_cast<int>(machine_.states().size()) - 1));
+    const std::string path = machine_.states()[state].path;
+    const auto in = [path](const Instance& it) { return it.in(*it.machine().state(path)); };
+    switch (random_.pick(4)) {
+      case 0:
+        return {"in(" + path + ") and n > 0", [=](const Instance& it) { return in(it) && number(it, "n") > 0; }};
+      case 1:
+        return {"in(" + path + ") and v >= 1", [=](const Instance& it) { return in(it) && number(it, "v") >= 1; }};
+      case 2:
+        return {"not in(" + path + ")", [=](const Instance& it) { return !in(it); }};
+      default:
+        return {"in(" + path + ")", in};
+    }
+  }
+  static double number(const Instance& it, const std::string& name) {
+    const auto inputs = it.machine().inputs();
+    for (std::uint16_t i = 0; i < inputs.size(); ++i)
+      if (inputs[i].name.text == name) {
+        const FieldValue value = it.input_value(i);
+        if (const auto* whole = std::get_if<std::int64_t>(&value)) return static_cast<double>(*whole);
+        if (const auto* number = std::get_if<double>(&value)) return *number;
+      }
+    return 0;
+  }
+
+ private:
+  const Machine& machine_;
+  RandomMachine& random_;
+};
+
+// A proved claim is true in random runs at rate 1, moment for moment.
+TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
+  std::size_t proved = 0, refuted = 0, open = 0;
+  for (std::uint32_t seed = 0; seed < 4000; ++seed) {
+    RandomMachine random(seed + 50'000);
+    MachineDef definition = random.make();
+    const Compiled plain = compile(definition);
+    if (!plain.machine) continue;
+    RandomClaims claims(*plain.machine, random);
+    const Saying one = claims.saying(), two = claims.saying();
+    const ClaimKind kinds[] = {ClaimKind::never, ClaimKind::once, ClaimKind::within, ClaimKind::next};
+    ClaimDef claim;
+    claim.name = "it";
+    claim.kind = kinds[random.pick(4)];
+    claim.first = Text(one.words);
+    if (claim.kind != ClaimKind::never) claim.second = Text(two.words);
+    if (claim.kind == ClaimKind::within) claim.within = milliseconds(200 + random.pick(1500));
+    definition.claims.push_back(claim);
+    const Compiled compiled = compile(definition);
+    const ClaimAnswer answer = prove(definition, *compiled.machine, small())[0];
+    (answer.answer == Answer::proved ? proved : answer.answer == Answer::refuted ? refuted : open)++;
+    if (answer.answer != Answer::proved) continue;
+    for (int run = 0; run < 20; ++run) {
+      Instance it(*compiled.machine);
+      bool met = false;
+      std::optional<Ticks> since;
+      bool before = false, first_moment = true;
+      const auto moment = [&] {
+        const bool a = one.holds(it), b = two.holds(it);
+        const std::string all = "seed " + std::to_string(seed) + " " + one.words + " / " + two.words;
+        ASSERT_FALSE(claim.kind == ClaimKind::never && a) << all;
+        met = met || a;
+        ASSERT_FALSE(claim.kind == ClaimKind::once && met && !b) << all;
+        ASSERT_FALSE(claim.kind == ClaimKind::next && before && !a && !b) << all;
+        before = a;
+        if (b) since.reset();
+        if (a && !b && !since) since = it.now();
+        ASSERT_FALSE(claim.kind == ClaimKind::within && since && it.now() - *since > claim.within) << all;
+        first_moment = false;
+      };
+      for (int i = 0; i < 120; ++i) {
+        // Writes without rates, freezes and resets.
+        const int what = random.pick(7);
+        bool wrote = true;
+        if (what == 0)
+          it.set(*it.machine().input<float>("v"), static_cast<float>(random.pick(17) - 8) / 2);
+        else if (what == 1)
+          it.set(*it.machine().input<std::int32_t>("n"), random.pick(7) - 3);
+        else if (what == 2)
+          it.set(*it.machine().input<bool>("b"), random.pick(2) == 0);
+        else if (what == 3)
+          it.pulse(*it.machine().pulse("p"));
+        else if (what == 4)
+          it.pulse(*it.machine().pulse("q"));
+        else if (what == 5)
+          it.set(*it.machine().input<Choice>("h"), Choice{static_cast<std::uint8_t>(random.pick(3))});
+        else
+          wrote = false;
+        CueList<8> told(listen_to(Told::fault));
+        if (wrote || first_moment) {
+          (void)it.advance(Ticks{}, told);
+          moment();
+          if (HasFatalFailure()) return;
+        }
+        const Ticks until = it.now() + Ticks(1 + random.pick(60'000'000));
+        while (it.now() < until) {
+          told.clear();
+          const Ticks wake = it.next_wake();
+          (void)it.advance((wake > it.now() ? std::min(until, wake) : until) - it.now(), told);
+          if (wake <= it.now()) moment();
+          if (HasFatalFailure()) return;
+          if (std::any_of(told.begin(), told.end(), [](const Cue& cue) { return cue.what == Told::fault; })) i = 120;
+        }
+      }
+    }
+  }
+  EXPECT_GT(proved, 150u);
+  EXPECT_GT(refuted, 300u);
+}
+
+// --- covering -------------------------------------------------------------------------------------------------------
+
+TEST(Covers, TakeEveryRuleOfTheDemo) {
+  for (const char* name : {"keeper", "hornet", "hive", "smoker", "puff", "marsh_hornet"}) {
+    const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
+    const Cover covered = cover(*loaded.definition, *loaded.machine);
+    EXPECT_TRUE(covered.left.empty() && covered.states.empty()) << name;
+    std::set<std::uint32_t> taken;
+    for (const Tape& tape : covered.tapes) {
+      Instance instance(*loaded.machine);
+      RunOptions options;
+      options.until = tape.until;
+      run_tape(instance, tape, options, [&](const Cue& cue) {
+        if (cue.transition != kNoTransition) taken.insert(cue.transition);
+      });
+    }
+    EXPECT_EQ(taken.size(), loaded.machine->transitions().size()) << name;
+  }
+}
+
+TEST(Covers, ProveWhatIsLeft) {
+  const Loaded loaded = machine_of(
+      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 2, to: b, do: [n = n + "
+      "1]}, {when: n > 2, to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n");
+  const Cover covered = cover(*loaded.definition, *loaded.machine);
+  ASSERT_EQ(covered.left.size(), 2u);
+  EXPECT_TRUE(covered.left[0].never && covered.left[1].never);
+  EXPECT_EQ(covered.states.size(), 1u);
+}
+
+TEST(Proofs, TheDemosMachinesAreClean) {
+  for (const char* name : {"keeper", "hornet", "hive", "smoker", "puff", "marsh_hornet"}) {
+    const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
+    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine))
+      EXPECT_TRUE(each.finding.hint) << each.finding.text();
+  }
+}
+
+// The same answers every time: work is counted.
+TEST(Proofs, AreTheSameEveryTime) {
+  for (std::uint32_t seed = 0; seed < 30; ++seed) {
+    RandomMachine random(seed);
+    const MachineDef definition = random.make();
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const auto text = [&] {
+      std::string out;
+      for (const ProvedFinding& each : logic_and_runs(definition, *compiled.machine, small()))
+        out += each.finding.text() + (each.tape ? tape_text(*each.tape) : "") + "\n";
+      return out;
+    };
+    EXPECT_EQ(text(), text());
+  }
+}
+
+}  // namespace
+}  // namespace mobrin::test
