@@ -34,6 +34,8 @@ struct RunRequest {
 int run(const RunRequest& request);
 // The same for a scene, which stands in `machine`.
 int run_scene(const RunRequest& request);
+// Answers what a machine claims; for `demo` too.
+int prove_claims(const std::string& file);
 
 // The stage of a scene as `draw` and `demo` draw it.
 struct SceneDrawing {

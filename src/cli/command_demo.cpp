@@ -85,6 +85,11 @@ int demo(const std::string& out) {
     }
     fmt::print("{}  {}\n\n", styled(Style::strong, "picture"), picture);
   }
+  // One of its claims is refuted, with the presses that do it.
+  const std::string keeper = fmt::format("{}/keeper.yaml", *folder);
+  fmt::print("{}  {}, claims\n", styled(Style::strong, "keeper"), keeper);
+  (void)prove_claims(keeper);
+  fmt::print("\n");
   fmt::print(
       "Every cue above lies on its frame, whatever the frame rate: try\n"
       "  {2} run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"
@@ -100,6 +105,10 @@ int demo(const std::string& out) {
       "See what is in a file, and what is wrong with one:\n"
       "  {2} list {0}/keeper.yaml\n"
       "  {2} check {0}/keeper.yaml\n"
+      "See what is true of it whatever is pressed, and tapes that take every rule:\n"
+      "  {2} prove {0}/keeper.yaml\n"
+      "  {2} cover {0}/keeper.yaml -o {1}/tapes\n"
+      "  {2} test {1}/tapes --keep --coverage\n"
       "Then change a number in {0}/keeper.clips.yaml and run it again.\n",
       *folder, out, tool_to_call());
   return worst;

@@ -86,6 +86,16 @@ int prove_all(const ProveOptions& options) {
   return code;
 }
 
+}  // namespace
+
+int prove_claims(const std::string& file) {
+  ProveOptions options;
+  options.files = {file};
+  return prove_all(options);
+}
+
+namespace {
+
 const Command prove_command(
     Command::Rank::look, "prove", "Answer what is claimed of a machine: proved, or refuted with a tape",
     [](Parameters& parameters) -> Action {

@@ -2,11 +2,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
+#include <atomic>
 #include <filesystem>
 #include <map>
 #include <memory>
 #include <set>
+#include <thread>
 
 #include "command.hpp"
 #include "console.hpp"
@@ -14,6 +15,10 @@
 #include "mobrin/check/expect.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/core/parts.hpp"
+#include "mobrin/draw/graph.hpp"
+#include "mobrin/io/file.hpp"
+#include "mobrin/io/tape_log.hpp"
+#include "mobrin/prove/prove.hpp"
 #include "output.hpp"
 #include "run_log.hpp"
 
@@ -27,7 +32,14 @@ struct TestResult {
   std::size_t expectations = 0;
   std::vector<Finding> findings;      // that keep it from running
   std::vector<std::string> failures;  // `file:line: expected ..., but ...`
-  double seconds = 0;                 // of the run, in the game's time
+  std::vector<BrokenAssumption> broken;  // what is assumed and not so
+  std::vector<std::string> log;          // what was told
+  std::vector<std::string> changed;      // the log that was kept and this one, line by line, where they differ
+  std::string machine_file;
+  std::optional<Machine> machine;
+  std::set<std::uint32_t> taken;   // transitions
+  std::set<std::uint16_t> entered;  // states
+  double seconds = 0;  // of the run, in the game's time
   [[nodiscard]] bool passed() const { return findings.empty() && failures.empty(); }
 };
 
@@ -82,6 +94,7 @@ class TapeTest {
       before = at;
     }
     for (const TapeExpect& each : tape_.expects) finish(each);
+    if (tape_.log) compare_log();
     if (faults_ != tape_.faults)
       out_.failures.push_back(fmt::format(
           "{}: expected {}, but there {} {}", path_, plural(static_cast<std::size_t>(tape_.faults), "runaway"),
@@ -91,7 +104,36 @@ class TapeTest {
  private:
   [[nodiscard]] const Machine& machine() const { return instance_.machine(); }
 
+  // The first line that differs, with the rule that made it.
+  void compare_log() {
+    const std::vector<Text>& kept = *tape_.log;
+    std::size_t same = 0;
+    while (same < kept.size() && same < out_.log.size() && kept[same].text == out_.log[same]) ++same;
+    if (same == kept.size() && same == out_.log.size()) return;
+    const std::string now = same < out_.log.size() ? "\"" + out_.log[same] + "\"" : "the end";
+    const std::string before = same < kept.size() ? "\"" + kept[same].text + "\"" : "no more";
+    std::string rule;
+    if (same < out_.log.size() && rules_[same] != kNoTransition)
+      rule = ", by " + rule_text(machine(), machine().transitions()[rules_[same]]);
+    const std::uint32_t line = same < kept.size() ? kept[same].place.line : 0;
+    out_.failures.push_back(printable(fmt::format("{}{}: the log differs: expected {}, but it tells {}{}", path_,
+                                                  line > 0 ? fmt::format(":{}", line) : "", before, now, rule)));
+    // Where both are the same again at the end.
+    std::size_t end = 0;
+    while (end < kept.size() - same && end < out_.log.size() - same &&
+           kept[kept.size() - 1 - end].text == out_.log[out_.log.size() - 1 - end])
+      ++end;
+    for (std::size_t i = same; i < kept.size() - end; ++i) out_.changed.push_back("- " + kept[i].text);
+    for (std::size_t i = same; i < out_.log.size() - end; ++i) out_.changed.push_back("+ " + out_.log[i]);
+  }
+
   void hear(const Cue& cue) {
+    if (const std::string line = log_line(machine(), cue); !line.empty()) {
+      out_.log.push_back(line);
+      rules_.push_back(cue.transition);
+    }
+    if (cue.transition != kNoTransition) out_.taken.insert(cue.transition);
+    if (cue.what == Told::enter) out_.entered.insert(cue.state);
     if (cue.what == Told::fault) ++faults_;
     if (cue.what == Told::cue && cue.edge != Edge::end) told_.push_back(cue);
     if (cue.what == Told::enter || cue.what == Told::leave) last_ = cue;
@@ -247,6 +289,7 @@ class TapeTest {
   Instance instance_;
   TestResult& out_;
   std::vector<Cue> told_;
+  std::vector<std::uint32_t> rules_;  // beside the log
   std::optional<Cue> last_;
   std::set<const TapeExpect*> failed_;
   std::int32_t faults_ = 0;
@@ -280,7 +323,11 @@ TestResult test_tape(const std::string& path, const std::string& on) {
   for (Finding& finding : check_tape(tape, *machine.machine, path)) out.findings.push_back(std::move(finding));
   if (!tape.until) missing("nothing says how long to run", "Add `until: 4s`.");
   if (!out.findings.empty()) return out;
-  out.expectations = tape.expects.size() + (tape.faults > 0 ? 1 : 0);
+  out.expectations = tape.expects.size() + (tape.faults > 0 ? 1 : 0) + (tape.log ? 1 : 0);
+  out.machine_file = machine_path;
+  out.machine = machine.machine;
+  if (claim_findings(*machine.definition, *machine.machine).empty())
+    out.broken = broken_assumptions(*machine.definition, *machine.machine, tape);
   out.seconds = tape.until->to_seconds();
   TapeTest(tape, path, *machine.definition, *machine.machine, out).run(*tape.until);
   return out;
@@ -318,47 +365,159 @@ std::string junit(const std::vector<TestResult>& results) {
 
 struct TestOptions {
   std::vector<std::string> places;
-  std::string on, junit;
-  bool json = false;
+  std::string on, junit, picture;
+  bool json = false, keep = false, diff = false, coverage = false;
 };
+
+// All tapes, on as many threads as there are processors; the results in the order of the tapes.
+std::vector<TestResult> test_all(const std::vector<std::string>& tapes, const std::string& on) {
+  std::vector<TestResult> results(tapes.size());
+  std::atomic<std::size_t> next{0};
+  const auto work = [&] {
+    for (std::size_t i = next++; i < tapes.size(); i = next++) results[i] = test_tape(tapes[i], on);
+  };
+  std::vector<std::thread> others;
+  const std::size_t count = std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), tapes.size());
+  for (std::size_t i = 1; i < count; ++i) others.emplace_back(work);
+  work();
+  for (std::thread& each : others) each.join();
+  return results;
+}
+
+// Writes the log of each run into its tape. False where one could not be.
+bool keep_logs(std::vector<TestResult>& results) {
+  bool fine = true;
+  for (TestResult& each : results) {
+    if (!each.findings.empty()) continue;
+    const EditLock lock(each.tape);
+    const auto text = read_file(each.tape);
+    const auto edited = lock.held() && text ? with_log(*text, each.log)
+                                            : Result<std::string>(Error{"it cannot be read, or somebody edits it", ""});
+    if (!edited) {
+      fmt::print(stderr, "error: {}: {}\n", printable(each.tape), edited.error().text());
+      fine = false;
+      continue;
+    }
+    if (*edited != *text && !write_or_report(each.tape, *edited)) fine = false;
+    std::erase_if(each.failures, [](const std::string& words) { return words.find(": the log differs:") < words.size(); });
+    each.changed.clear();
+    each.expectations = std::max<std::size_t>(1, each.expectations);
+  }
+  return fine;
+}
+
+// What all tapes of a machine take and enter together.
+int tell_coverage(const std::vector<TestResult>& results, const TestOptions& options, Json& all) {
+  std::map<std::string, std::vector<const TestResult*>> machines;
+  for (const TestResult& each : results)
+    if (each.machine) machines[fs::path(each.machine_file).lexically_normal().generic_string()].push_back(&each);
+  for (const auto& [file, runs] : machines) {
+    const Machine& machine = *runs.front()->machine;
+    std::set<std::uint32_t> taken;
+    std::set<std::uint16_t> entered;
+    for (const TestResult* run : runs) {
+      taken.insert(run->taken.begin(), run->taken.end());
+      entered.insert(run->entered.begin(), run->entered.end());
+    }
+    GraphOptions graph;
+    Json rules = Json::array(), states = Json::array();
+    std::vector<std::string> lines;
+    for (std::uint32_t t = 0; t < machine.transitions().size(); ++t) {
+      if (taken.count(t) > 0) continue;
+      const TransitionInfo& rule = machine.transitions()[t];
+      const std::string& owner = machine.states()[rule.owner].path;
+      graph.missed.push_back(t);
+      rules.push_back({{"state", owner}, {"rule", rule_text(machine, rule)}, {"line", rule.place.line}});
+      lines.push_back(fmt::format("not taken    {}: {}", owner.empty() ? "anywhere" : owner, rule_text(machine, rule)));
+    }
+    for (std::uint16_t state = 1; state < machine.states().size(); ++state) {
+      if (entered.count(state) > 0) continue;
+      states.push_back(machine.states()[state].path);
+      lines.push_back("not entered  " + machine.states()[state].path);
+    }
+    if (options.json)
+      all.push_back({{"machine", file},
+                     {"rules", machine.transitions().size()},
+                     {"taken", taken.size()},
+                     {"not_taken", rules},
+                     {"not_entered", states}});
+    if (!options.json) {
+      fmt::print("{}  {} of {} taken, {} of {} entered by {}\n", styled(Style::strong, file), taken.size(),
+                 plural(machine.transitions().size(), "rule"), machine.states().size() - 1 - states.size(),
+                 plural(machine.states().size() - 1, "state"), plural(runs.size(), "tape"));
+      for (const std::string& line : lines) fmt::print("  {}\n", printable(line));
+      if (!lines.empty()) fmt::print("  `mobrin cover {} -o tapes/` writes tapes for them.\n", file);
+    }
+    if (options.picture.empty()) continue;
+    if (machines.size() > 1) return usage("a picture shows one machine, these tapes run " + plural(machines.size(), "machine"), "Name tapes of one machine.");
+    if (const Outcome drawn = draw_graph(machine, graph, options.picture); !drawn) {
+      fmt::print(stderr, "error: {}\n", drawn.error().text());
+      return kFindings;
+    }
+    if (!options.json) fmt::print("{}  {}\n", styled(Style::strong, "picture"), options.picture);
+  }
+  return kFine;
+}
+
+void print_result(const TestResult& each, bool diff) {
+  if (each.passed() && each.expectations == 0)
+    fmt::print("{}  {}  expects nothing\n", styled(Style::faint, "-     "), printable(each.tape));
+  else if (each.passed())
+    fmt::print("{}  {}  {}\n", styled(Style::good, "passed"), printable(each.tape),
+               plural(each.expectations, "expectation"));
+  else
+    fmt::print("{}  {}\n", styled(Style::bad, "failed"), printable(each.tape));
+  print_findings(each.findings, false);
+  for (const std::string& failure : each.failures) fmt::print("  {}\n", failure);
+  for (const BrokenAssumption& broken : each.broken)
+    fmt::print("  at {:g} s what is written breaks what the machine assumes: {}\n", broken.at.to_seconds(),
+               printable(broken.assumed));
+  if (diff)
+    for (const std::string& line : each.changed)
+      fmt::print("  {}\n", styled(line[0] == '-' ? Style::bad : Style::good, line));
+  else if (!each.changed.empty())
+    fmt::print("  `--diff` shows {} that differ, `--keep` keeps them.\n", plural(each.changed.size(), "line"));
+}
 
 int test(const TestOptions& options) {
   if (!options.junit.empty() && !can_write("--junit", options.junit, {".xml"})) return kFindings;
+  if (!options.picture.empty() && !can_write("--picture", options.picture, {".svg", ".png"})) return kFindings;
   const std::vector<std::string> tapes = tapes_of(options.places);
   if (tapes.empty()) return usage("there is no tape there", "Name tapes, or folders that hold some.");
-  std::vector<TestResult> results;
-  for (const std::string& tape : tapes) results.push_back(test_tape(tape, options.on));
+  std::vector<TestResult> results = test_all(tapes, options.on);
+  const bool kept = !options.keep || keep_logs(results);
   std::size_t passed = 0, failed = 0, idle = 0;
-  Json all = Json::array();
+  Json all = Json::array(), coverage = Json::array();
   for (const TestResult& each : results) {
     const bool nothing = each.passed() && each.expectations == 0;
     (nothing ? idle : each.passed() ? passed : failed)++;
-    if (options.json) {
-      Json findings = Json::array();
-      for (const Finding& finding : each.findings) findings.push_back(json_of(finding));
-      all.push_back({{"tape", each.tape},
-                     {"passed", nothing ? Json() : Json(each.passed())},
-                     {"expectations", each.expectations},
-                     {"failures", each.failures},
-                     {"findings", findings}});
+    if (!options.json) {
+      print_result(each, options.diff);
       continue;
     }
-    if (nothing)
-      fmt::print("{}  {}  expects nothing\n", styled(Style::faint, "-     "), printable(each.tape));
-    else if (each.passed())
-      fmt::print("{}  {}  {}\n", styled(Style::good, "passed"), printable(each.tape),
-                 plural(each.expectations, "expectation"));
-    else
-      fmt::print("{}  {}\n", styled(Style::bad, "failed"), printable(each.tape));
-    print_findings(each.findings, false);
-    for (const std::string& failure : each.failures) fmt::print("  {}\n", failure);
+    Json findings = Json::array(), broken = Json::array();
+    for (const Finding& finding : each.findings) findings.push_back(json_of(finding));
+    for (const BrokenAssumption& one : each.broken)
+      broken.push_back({{"ticks", one.at.count}, {"assumed", one.assumed}});
+    all.push_back({{"tape", each.tape},
+                   {"passed", nothing ? Json() : Json(each.passed())},
+                   {"expectations", each.expectations},
+                   {"failures", each.failures},
+                   {"broken_assumptions", broken},
+                   {"log_changes", each.changed},
+                   {"findings", findings}});
   }
-  if (options.json)
-    fmt::print("{}\n", print_json({{"tapes", all}}, 1));
-  else
+  int code = failed > 0 || !kept ? kFindings : kFine;
+  if (!options.json)
     fmt::print("{} passed, {} failed{}\n", passed, failed, idle > 0 ? fmt::format(", {} expect nothing", idle) : "");
+  if (options.coverage || !options.picture.empty()) code = std::max(code, tell_coverage(results, options, coverage));
+  if (options.json) {
+    Json out = {{"tapes", all}};
+    if (options.coverage) out["coverage"] = coverage;
+    fmt::print("{}\n", print_json(out, 1));
+  }
   if (!options.junit.empty() && !write_or_report(options.junit, junit(results))) return kFindings;
-  return failed > 0 ? kFindings : kFine;
+  return code;
 }
 
 const Command test_command(
@@ -368,6 +527,10 @@ const Command test_command(
       parameters.places("TAPE", options->places, "Tapes, or folders of them");
       parameters.option("--on", options->on, "Run them on this machine or character instead of their own");
       parameters.option("--junit", options->junit, "Write the result for build servers to this file, NAME.xml");
+      parameters.flag("--keep", options->keep, "Keep what each run tells as its tape's `log:`; later runs must tell the same");
+      parameters.flag("--diff", options->diff, "Where a log differs, show its old lines and the new ones");
+      parameters.flag("--coverage", options->coverage, "Say which rules and states of the machines no tape takes or enters");
+      parameters.option("--picture", options->picture, "The machine as a graph, .svg or .png, with what no tape takes in red");
       parameters.flag("--json", options->json, "Print the result as JSON");
       parameters.footer(
           "Example:\n  mobrin test keeper.tape.yaml\n  mobrin test tapes/ --junit results.xml\n\nA step of a tape "

@@ -56,7 +56,7 @@ std::string broken(const std::string& words, const char* newline) {
 class Dot {
  public:
   Dot(const Machine& machine, const GraphOptions& options)
-      : machine_(machine), dark_(options.dark), around_(options.around) {}
+      : machine_(machine), dark_(options.dark), around_(options.around), missed_(options.missed) {}
 
   std::string text() {
     choose();
@@ -229,8 +229,8 @@ class Dot {
       for (const char c : words)
         lines += c == '\n' ? std::string("<br align=\"left\"/>") : html(std::string_view(&c, 1));
       out += "<tr><td align=\"left\" balign=\"left\" port=\"r" + std::to_string(rule) +
-             "\"><font point-size=\"10\" color=\"" + hex(kFaint) + "\">" + lines + "  <font color=\"" + hex(kInk) +
-             "\">\xe2\x86\x92 " + html(each.to) + "</font></font></td></tr>";
+             "\"><font point-size=\"10\" color=\"" + hex(missed(rule) ? kWrong : kFaint) + "\">" + lines +
+             "  <font color=\"" + hex(missed(rule) ? kWrong : kInk) + "\">\xe2\x86\x92 " + html(each.to) + "</font></font></td></tr>";
     }
     return out + "</table>";
   }
@@ -248,12 +248,17 @@ class Dot {
     const bool frame = each.owner == 0 || info(each.owner).has_children;
     const std::string from = frame ? "from" + std::to_string(each.owner) : node(each.owner);
     out_ += "  " + from + ":r" + std::to_string(index) + ":e -> " + node(leaf_of(each.target)) + ":in" +
-            (each.owner == each.target ? ":e;\n" : ";\n");
+            (each.owner == each.target ? ":e" : "") +
+            (missed(index) ? " [style=dashed, color=" + quoted(hex(kWrong)) + "];\n" : ";\n");
+  }
+  [[nodiscard]] bool missed(std::size_t rule) const {
+    return std::find(missed_.begin(), missed_.end(), rule) != missed_.end();
   }
 
   const Machine& machine_;
   bool dark_;
   std::uint16_t around_;
+  std::vector<std::uint32_t> missed_;
   std::vector<bool> shown_;
   std::string out_, starts_to_;
   int starts_ = 0;

@@ -52,6 +52,7 @@ constexpr KeyRow kKeys[] = {
     {tape, "steps", "tape_steps", "", "What is written when, in order of time."},
     {tape, "until", "instant", "", "How long the run lasts."},
     {tape, "faults", "int", "0", "How many runaways `mobrin test` expects."},
+    {tape, "log", "paths", "", "All that its run tells; `mobrin test --keep` writes it, later runs are held against it."},
 
     {tape_step, "at", "instant", "", "The instant at which it is written: a duration, or `{ticks: N}`. Required."},
     {tape_step, "from", "instant", "", "Instead of `at`, of an expectation over a stretch: its begin, included"},

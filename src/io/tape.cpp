@@ -182,6 +182,15 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         if (const auto path = reader.name(*node, "`machine:`")) tape.machine = join(folder_of(name), path->text);
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
       if (const YamlNode* node = fields.get("steps")) read_steps(reader, *node, tape);
+      if (const YamlNode* node = fields.get("log")) {
+        tape.log.emplace();
+        reader.each_item(*node, [&](const YamlNode& item) {
+          if (item.kind == YamlNode::Kind::scalar)
+            tape.log->push_back(reader.text_of(item));
+          else
+            reader.mismatch(item, "a line of `log:`", "text such as `70560000 enter ground/walk`");
+        });
+      }
       if (const YamlNode* node = fields.get("faults"))
         tape.faults = static_cast<std::int32_t>(reader.whole(*node, "`faults:`", 0, 1'000'000).value_or(0));
       if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)

@@ -372,7 +372,7 @@ class Prover {
       if (!space_->whole()) return false;
       no_hope = hopeless();
     }
-    const auto found = search.run([&](Seen& seen) { return watch(seen, search, no_hope); });
+    const auto found = search.run([&](Seen& seen) { return watch(seen, no_hope); });
     tried_ = search.moves();
     if (!found) return false;
     Tape tape = search.tape_to(*found);
@@ -384,7 +384,7 @@ class Prover {
     return true;
   }
 
-  Verdict watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope) {
+  Verdict watch(Seen& seen, const std::vector<bool>& no_hope) {
     for (const Term& term : asked_.assumed)
       if (proof::holds(term, seen.before) == Truth::no) return Verdict::ends;
     // Nothing settled: no instant of its own.
@@ -425,7 +425,7 @@ class Prover {
         return Verdict::goes_on;
       case ClaimKind::can: {
         if (!one || two) return Verdict::goes_on;
-        const auto node = space_->find(model_.abstracted(search.config_of(seen.instance)));
+        const auto node = space_->find(model_.abstracted(config_of(model_, seen.instance)));
         return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
       }
     }
@@ -477,6 +477,52 @@ std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& mach
   std::vector<ClaimAnswer> out;
   for (const ClaimDef& claim : definition.claims)
     out.push_back(proof::Prover(definition, machine, claim, limits).run());
+  return out;
+}
+
+std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, const Machine& machine,
+                                                 const Tape& tape) {
+  using namespace proof;
+  std::vector<BrokenAssumption> out;
+  if (definition.assumed.empty()) return out;
+  const Model model(definition, machine);
+  std::vector<Term> terms;
+  for (const Text& text : definition.assumed)
+    terms.push_back(*bind_term(text.text, model.names_at(0, true), detail::ExprWords::claim).term);
+  Instance instance(machine);
+  std::vector<bool> told(terms.size(), false);  // each once
+  CueList<256> nobody(0);
+  const auto look = [&](Ticks at, const std::vector<Truth>& pulses) {
+    std::vector<Span> inputs, variables;
+    std::vector<std::uint8_t> active;
+    read_values(model, instance, inputs, variables, active);
+    const View view{&inputs, &variables, &active, &pulses, nullptr, &model.traits()};
+    for (std::size_t i = 0; i < terms.size(); ++i)
+      if (!told[i] && holds(terms[i], view) == Truth::no) {
+        told[i] = true;
+        out.push_back({at, definition.assumed[i].text});
+      }
+  };
+  for (std::size_t i = 0; i < tape.steps.size();) {
+    const Ticks at = tape.steps[i].at;
+    if (tape.until && at > *tape.until) break;
+    (void)instance.advance(at - instance.now(), nobody);
+    std::vector<Truth> pulses(machine.inputs().size(), Truth::no);
+    for (bool written = false; i < tape.steps.size() && tape.steps[i].at == at; ++i, written = true) {
+      const TapeStep& step = tape.steps[i];
+      if (step.settled || (written && takes_turn(step))) {
+        look(at, pulses);
+        (void)instance.advance(Ticks{}, nobody);
+        pulses.assign(pulses.size(), Truth::no);
+      }
+      write_step(instance, step);
+      for (const Text& pulse : step.pulses)
+        for (std::size_t p = 0; p < pulses.size(); ++p)
+          if (machine.inputs()[p].name.text == pulse.text) pulses[p] = Truth::yes;
+    }
+    look(at, pulses);
+    (void)instance.advance(Ticks{}, nobody);
+  }
   return out;
 }
 

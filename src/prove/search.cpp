@@ -193,62 +193,11 @@ Search::Letters Search::make_letters(const std::vector<bool>& read) const {
   return out;
 }
 
-void Search::read(const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
-                  std::vector<std::uint8_t>& active) const {
-  const detail::MachineData& m = model_.machine().data();
-  const std::byte* block = instance.block().data();
-  inputs.assign(m.inputs.size(), Span{});
-  for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
-    double value = 0;
-    switch (m.inputs[i].kind) {
-      case detail::InputKind::boolean:
-      case detail::InputKind::choice:
-        value = read_at<std::uint8_t>(block, m.inputs[i].offset);
-        break;
-      case detail::InputKind::whole:
-        value = read_at<std::int32_t>(block, m.inputs[i].offset);
-        break;
-      case detail::InputKind::number:
-        value = static_cast<double>(read_at<float>(block, m.inputs[i].offset));
-        break;
-      case detail::InputKind::pulse:
-        break;
-    }
-    inputs[i] = {value, value};
-  }
-  const Config config = config_of(instance);
-  variables = config.variables;
-  active = model_.active(config);
-  if (instance.active(0) == kNoIndex) active.assign(active.size(), 0);
-}
-
-Config Search::config_of(const Instance& instance) const {
-  const detail::MachineData& m = model_.machine().data();
-  const std::byte* block = instance.block().data();
-  Config out;
-  for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.leaves.push_back(instance.active(r));
-  std::size_t v = 0;
-  const bool begun = std::any_of(out.leaves.begin(), out.leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-  out.variables = model_.nothing_known();
-  const std::vector<std::uint8_t> active = model_.active(out);
-  for (std::uint16_t s = 0; s < m.states.size(); ++s)
-    for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
-      if (!begun || active[s] == 0 || v >= out.variables.size()) continue;
-      const detail::VarData& var = m.vars[i];
-      const double value = var.type == detail::ValueType::whole ? read_at<std::int32_t>(block, var.offset)
-                           : var.type == detail::ValueType::number
-                               ? static_cast<double>(read_at<float>(block, var.offset))
-                               : read_at<std::uint8_t>(block, var.offset);
-      out.variables[v] = {value, value};
-    }
-  return out;
-}
-
 std::string Search::key_of(const Instance& instance, const Node& node) const {
   const detail::MachineData& m = model_.machine().data();
   const std::byte* block = instance.block().data();
   std::string out;
-  const Config config = config_of(instance);
+  const Config config = config_of(model_, instance);
   const auto found = letters_.find(config.leaves);
   const bool whole = found != letters_.end() && found->second.whole;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
@@ -321,9 +270,9 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   write(instance_, press);
   std::vector<Span> inputs_before, variables_before, inputs_after, variables_after;
   std::vector<std::uint8_t> active_before, active_after;
-  read(instance_, inputs_before, variables_before, active_before);
+  read_values(model_, instance_, inputs_before, variables_before, active_before);
   (void)instance_.advance(after, collect, kListened);
-  read(instance_, inputs_after, variables_after, active_after);
+  read_values(model_, instance_, inputs_after, variables_after, active_after);
   std::vector<Truth> pulses(inputs_after.size(), Truth::no), cues(model_.machine().cues().size(), Truth::no);
   for (const std::uint16_t pulse : press.pulses) pulses[pulse] = Truth::yes;
   for (const Cue& cue : told)
@@ -341,7 +290,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   const Verdict verdict = watch(seen);
   if (verdict == Verdict::ends) return false;
   const bool written = !press.empty() || !from;
-  (void)letters_at(config_of(instance_).leaves);
+  (void)letters_at(config_of(model_, instance_).leaves);
   Node node;
   node.parent = from.value_or(UINT32_MAX);
   node.at = instance_.now();
@@ -399,7 +348,7 @@ bool Search::expand(std::uint32_t n, const Watch& watch) {
   const Ticks delay = moments_[n].written ? kMoment : Ticks{};
   if (wakes && wake <= now + delay) return false;
   (void)instance_.restore(moments_[n].block);
-  const std::vector<Press>& letters = letters_at(config_of(instance_).leaves).presses;
+  const std::vector<Press>& letters = letters_at(config_of(model_, instance_).leaves).presses;
   for (const Press& letter : letters)
     if (moves_ <= limits_.moves && move(n, letter, delay, {}, watch)) return true;
   return false;
@@ -445,6 +394,57 @@ Tape Search::tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) 
       return false;
     });
   std::erase_if(out.steps, [](const TapeStep& step) { return step.set.empty() && step.pulses.empty(); });
+  return out;
+}
+
+void read_values(const Model& model, const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
+                 std::vector<std::uint8_t>& active) {
+  const detail::MachineData& m = model.machine().data();
+  const std::byte* block = instance.block().data();
+  inputs.assign(m.inputs.size(), Span{});
+  for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
+    double value = 0;
+    switch (m.inputs[i].kind) {
+      case detail::InputKind::boolean:
+      case detail::InputKind::choice:
+        value = read_at<std::uint8_t>(block, m.inputs[i].offset);
+        break;
+      case detail::InputKind::whole:
+        value = read_at<std::int32_t>(block, m.inputs[i].offset);
+        break;
+      case detail::InputKind::number:
+        value = static_cast<double>(read_at<float>(block, m.inputs[i].offset));
+        break;
+      case detail::InputKind::pulse:
+        break;
+    }
+    inputs[i] = {value, value};
+  }
+  const Config config = config_of(model, instance);
+  variables = config.variables;
+  active = model.active(config);
+  if (instance.active(0) == kNoIndex) active.assign(active.size(), 0);
+}
+
+Config config_of(const Model& model, const Instance& instance) {
+  const detail::MachineData& m = model.machine().data();
+  const std::byte* block = instance.block().data();
+  Config out;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.leaves.push_back(instance.active(r));
+  std::size_t v = 0;
+  const bool begun = std::any_of(out.leaves.begin(), out.leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
+  out.variables = model.nothing_known();
+  const std::vector<std::uint8_t> active = model.active(out);
+  for (std::uint16_t s = 0; s < m.states.size(); ++s)
+    for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
+      if (!begun || active[s] == 0 || v >= out.variables.size()) continue;
+      const detail::VarData& var = m.vars[i];
+      const double value = var.type == detail::ValueType::whole ? read_at<std::int32_t>(block, var.offset)
+                           : var.type == detail::ValueType::number
+                               ? static_cast<double>(read_at<float>(block, var.offset))
+                               : read_at<std::uint8_t>(block, var.offset);
+      out.variables[v] = {value, value};
+    }
   return out;
 }
 

@@ -55,7 +55,6 @@ class Search {
   [[nodiscard]] std::uint32_t parent(std::uint32_t moment) const { return moments_[moment].parent; }
   [[nodiscard]] std::size_t moments() const { return moments_.size(); }
   [[nodiscard]] Ticks at(std::uint32_t moment) const { return moments_[moment].at; }
-  [[nodiscard]] Config config_of(const Instance& instance) const;
 
  private:
   struct Node {
@@ -86,8 +85,6 @@ class Search {
   bool expand(std::uint32_t moment, const Watch& watch);
   void write(Instance& instance, const Press& press) const;
   [[nodiscard]] Tape tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) const;
-  void read(const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
-            std::vector<std::uint8_t>& active) const;
 
   const Model& model_;
   SearchLimits limits_;
@@ -99,6 +96,11 @@ class Search {
   std::unordered_set<std::string> seen_;
   std::size_t moves_ = 0;
 };
+
+// What an instance holds, as terms read it: inputs, variables, what is active.
+void read_values(const Model& model, const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
+                 std::vector<std::uint8_t>& active);
+[[nodiscard]] Config config_of(const Model& model, const Instance& instance);
 
 // Whether engine and reference enter and leave the same states at the same instants.
 [[nodiscard]] bool replays(const Model& model, const Tape& tape);

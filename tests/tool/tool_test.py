@@ -581,6 +581,63 @@ class Tool(unittest.TestCase):
         left = json.loads(run("cover", never, "--json")[1])["left"]
         self.assertEqual([(each["line"], each["never"]) for each in left], [(7, True)])
 
+    def test_logs_are_kept_and_held_against(self):
+        tapes = os.path.join(self.folder.name, "tapes")
+        self.assertEqual(run("cover", KEEPER, "-o", tapes)[0], 0)
+        tape = os.path.join(tapes, "cover-1.tape.yaml")
+        with open(tape, encoding="utf-8") as stream:
+            before = stream.read()
+        code, out, err = run("test", tapes, "--keep", "--coverage")
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("17 of 17 rules taken, 12 of 12 states entered by 10 tapes\n", out)
+        with open(tape, encoding="utf-8") as stream:
+            kept = stream.read()
+        self.assertTrue(kept.startswith(before))  # no other byte
+        self.assertIn("log:\n  - 0 enter ground\n  - 0 enter ground/stand\n", kept)
+        self.assertEqual(run("test", tapes)[0], 0)
+        self.assertEqual(run("test", tapes, "--keep")[0], 0)
+        with open(tape, encoding="utf-8") as stream:
+            self.assertEqual(stream.read(), kept)  # twice is once
+        # The machine changes: the first line that differs, with its rule; --diff shows all, --keep keeps them.
+        art = os.path.join(self.folder.name, "art")
+        shutil.copytree(DEMO, art)
+        keeper = os.path.join(art, "keeper.yaml")
+        with open(keeper, encoding="utf-8") as stream:
+            text = stream.read()
+        with open(keeper, "w", encoding="utf-8") as stream:
+            stream.write(text.replace("{pulse: stung, to: hurt}", "{pulse: stung, to: air/fall}"))
+        code, out, _ = run("test", tapes, "--on", keeper)
+        self.assertEqual(code, 1)
+        self.assertRegex(out, r'cover-\d+\.tape\.yaml:\d+: the log differs: expected "\d+ enter hurt", but it tells "\d+ enter air", by pulse: stung  \(keeper.yaml:\d+\)')
+        self.assertIn("`--diff` shows", out)
+        out = run("test", tapes, "--on", keeper, "--diff")[1]
+        self.assertRegex(out, r"  - \d+ enter hurt\n(  .*\n)*  \+ \d+ enter air\n")
+        self.assertEqual(run("test", tapes, "--on", keeper, "--keep")[0], 0)
+        self.assertEqual(run("test", tapes, "--on", keeper)[0], 0)
+        self.assertEqual(run("test", tapes)[0], 1)
+        flow = self.write("flow.tape.yaml", f"{{mobrin: 1, tape: t, machine: {KEEPER}, steps: [], until: 1s}}\n")
+        code, _, err = run("test", flow, "--keep")
+        self.assertEqual(code, 1)
+        self.assertIn("the tape's keys do not stand one below the other", err)
+
+    def test_coverage_and_assumptions(self):
+        picture = os.path.join(self.folder.name, "left.svg")
+        code, out, _ = run("test", os.path.join(DEMO, "blow.tape.yaml"), "--coverage", "--picture", picture)
+        self.assertEqual(code, 0)
+        self.assertIn("not taken    anywhere: pulse: stung", out)
+        self.assertIn("not entered  hurt\n", out)
+        self.assertIn("mobrin cover", out)
+        with open(picture, encoding="utf-8") as stream:
+            self.assertIn("stroke-dasharray", stream.read())
+        coverage = json.loads(run("test", os.path.join(DEMO, "blow.tape.yaml"), "--coverage", "--json")[1])["coverage"][0]
+        self.assertEqual(coverage["rules"], 17)
+        self.assertEqual(coverage["taken"] + len(coverage["not_taken"]), 17)
+        heals = self.write("heals.tape.yaml", f"mobrin: 1\ntape: t\nmachine: {KEEPER}\nsteps:\n  - {{at: 0s, set: {{health: 0}}}}\n"
+                                              "  - {at: 1s, set: {health: 3}, expect: {in: faint}}\nuntil: 2s\n")
+        code, out, _ = run("test", heals)
+        self.assertEqual(code, 0)
+        self.assertIn("at 1 s what is written breaks what the machine assumes: health <= 0 or not in(faint)\n", out)
+
     def test_findings_as_sarif(self):
         with open(os.path.join(ROOT, "docs/checking.md"), encoding="utf-8") as stream:
             examples = dict(re.findall(r"```yaml\n# finding: ([a-z-]+)\n(.*?)```", stream.read(), re.S))

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "mobrin/core/machine.hpp"
 
@@ -11,6 +12,8 @@ struct GraphOptions {
   bool dark = false;
   /// Only this state (an index into Machine::states()), what is in it, and what its rules lead to or comes to it from.
   std::uint16_t around = kNoIndex;
+  /// Rules (indices into Machine::transitions()) that stand out in red: those that nothing took.
+  std::vector<std::uint32_t> missed{};
 };
 
 /// The graph in Graphviz's language. Each state is a box with its rules as rows, in order, in the file's words, and an

@@ -73,6 +73,7 @@ struct Tape {
   std::optional<Ticks> until;
   std::vector<TapeExpect> expects{};
   std::int32_t faults = 0;  ///< runaways that are expected
+  std::optional<std::vector<Text>> log{};  ///< all that its run told when it was kept: see tape_log.hpp
 };
 
 struct LoadedTape {

@@ -50,6 +50,15 @@ struct ProvedFinding {
 [[nodiscard]] std::vector<ProvedFinding> logic_and_runs(const MachineDef& definition, const Machine& machine,
                                                         const ProofLimits& limits = {});
 
+/// Writes of a tape after which something that `definition` assumes is not true any more: when, and what. What proofs say
+/// of the machine does not hold of such a run. REQUIRES: claim_findings() and check_tape() found nothing.
+struct BrokenAssumption {
+  Ticks at{};
+  std::string assumed{};
+};
+[[nodiscard]] std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, const Machine& machine,
+                                                               const Tape& tape);
+
 /// A few tapes that take all rules that can be taken and enter all states that can be entered.
 struct Cover {
   std::vector<Tape> tapes{};
