@@ -2,6 +2,7 @@
 #include "mobrin/prove/prove.hpp"
 
 #include <algorithm>
+#include <cstdlib>
 #include <functional>
 #include <set>
 
@@ -27,7 +28,7 @@ std::string runs_of(const std::string& text) {
   const Loaded loaded = machine_of(text);
   if (!loaded.machine) return "";
   std::string out;
-  for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine)) {
+  for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine).findings) {
     out += std::to_string(each.finding.line) + " " + std::string(text_of(each.finding.code)) +
            (each.finding.hint        ? "?"
             : is_error(each.finding) ? "!"
@@ -176,7 +177,7 @@ INSTANTIATE_TEST_SUITE_P(All, RunRows, testing::ValuesIn(kRuns), name_of_run);
 
 TEST(RunFindings, NameTheRingAndTheValues) {
   const Loaded loaded = machine_of(kRuns[0].text);
-  const auto all = logic_and_runs(*loaded.definition, *loaded.machine);
+  const auto all = logic_and_runs(*loaded.definition, *loaded.machine).findings;
   ASSERT_EQ(all.size(), 1u);
   EXPECT_EQ(all[0].finding.message.substr(0, 32), "it never comes to rest with x 0.");
   EXPECT_NE(all[0].finding.message.find(": a -> b (line 6), b -> a (line 7), and so on"), std::string::npos)
@@ -314,6 +315,12 @@ void place_rules(StateDef& state, std::uint32_t& line) {
     for (StateDef& each : region.states) place_rules(each, line);
 }
 
+// `./dev fuzz` looks at more machines.
+std::uint32_t seeds(std::uint32_t few) {
+  const char* many = std::getenv("MOBRIN_SEEDS");
+  return many == nullptr ? few : static_cast<std::uint32_t>(std::strtoul(many, nullptr, 10));
+}
+
 ProofLimits small() {
   ProofLimits out;
   out.steps = 20'000;
@@ -326,7 +333,7 @@ ProofLimits small() {
 // thousand random steps with rates, freezes and resets; each tape of a finding replays.
 TEST(Proofs, WhatIsToldNeverHappens) {
   std::size_t told = 0, steps = 0, tapes = 0;
-  for (std::uint32_t seed = 0; seed < 2000; ++seed) {
+  for (std::uint32_t seed = 0; seed < seeds(2000); ++seed) {
     RandomMachine random(seed);
     MachineDef definition = random.make();
     std::uint32_t line = 0;
@@ -335,7 +342,7 @@ TEST(Proofs, WhatIsToldNeverHappens) {
     if (!compiled.machine) continue;
     const Machine& machine = *compiled.machine;
     std::set<std::uint32_t> lines, states, rules;
-    for (const ProvedFinding& each : logic_and_runs(definition, machine, small())) {
+    for (const ProvedFinding& each : logic_and_runs(definition, machine, small()).findings) {
       const FindingCode code = each.finding.code;
       if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order)
         lines.insert(each.finding.line);
@@ -419,7 +426,7 @@ class RandomClaims {
 // A proved claim is true in random runs at rate 1, moment for moment.
 TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
   std::size_t proved = 0, refuted = 0, open = 0;
-  for (std::uint32_t seed = 0; seed < 4000; ++seed) {
+  for (std::uint32_t seed = 0; seed < seeds(4000); ++seed) {
     RandomMachine random(seed + 50'000);
     MachineDef definition = random.make();
     const Compiled plain = compile(definition);
@@ -529,7 +536,7 @@ TEST(Covers, ProveWhatIsLeft) {
 TEST(Proofs, TheDemosMachinesAreClean) {
   for (const char* name : {"keeper", "hornet", "hive", "smoker", "puff", "marsh_hornet"}) {
     const Loaded loaded = load_character(std::string(MOBRIN_DEMO "/") + name + ".yaml");
-    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine))
+    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine).findings)
       EXPECT_TRUE(each.finding.hint) << each.finding.text();
   }
 }
@@ -543,7 +550,7 @@ TEST(Proofs, AreTheSameEveryTime) {
     if (!compiled.machine) continue;
     const auto text = [&] {
       std::string out;
-      for (const ProvedFinding& each : logic_and_runs(definition, *compiled.machine, small()))
+      for (const ProvedFinding& each : logic_and_runs(definition, *compiled.machine, small()).findings)
         out += each.finding.text() + (each.tape ? tape_text(*each.tape) : "") + "\n";
       return out;
     };

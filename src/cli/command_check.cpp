@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <map>
 #include <memory>
 #include <set>
 
@@ -22,8 +23,9 @@ namespace {
 
 struct Checked {
   std::vector<Finding> findings;
-  std::string summary;                // what a sound file holds
-  std::vector<ProvedFinding> runs{};  // about logic
+  std::string summary;  // what a sound file holds
+  LogicReport logic{};
+  std::vector<std::string> files{};  // all that were read for it
 };
 
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
@@ -127,7 +129,7 @@ Checked check_file(const std::string& path) {
     return out;
   }
   Loaded loaded = load_character(path);
-  Checked out{std::move(loaded.findings), ""};
+  Checked out{std::move(loaded.findings), "", {}, loaded.files};
   if (!loaded.machine) return out;
   check_art(loaded, path, out.findings);
   check_looks(loaded, path, out.findings);
@@ -137,7 +139,7 @@ Checked check_file(const std::string& path) {
     limits.steps = 100'000;
     limits.moments = 4'000;
     limits.moves = 24'000;
-    out.runs = logic_and_runs(*loaded.definition, *loaded.machine, limits);
+    out.logic = logic_and_runs(*loaded.definition, *loaded.machine, limits);
   }
   const Machine& machine = *loaded.machine;
   const auto clips = plural(machine.clips().size(), "clip");
@@ -175,45 +177,96 @@ void print_finding(const ProvedFinding& each) {
                                        : fmt::format("A run that shows it: steps: [{}]", steps));
 }
 
+// What is told of one file and depends on who uses it: it is told where nobody who was checked does.
+bool by_use(FindingCode code) {
+  return code == FindingCode::unused_input || code == FindingCode::unused_var || code == FindingCode::unused_cue ||
+         code == FindingCode::unused_clip || code == FindingCode::unused_window || code == FindingCode::unused_reach ||
+         code == FindingCode::idle_accept;
+}
+std::string place_of(const Finding& finding) {
+  return fmt::format("{}:{}:{} {} {}", finding.file, finding.line, finding.column, text_of(finding.code),
+                     finding.message);
+}
+
+// The findings of several files held against each other: the same one is told once, what another file uses is not
+// unused, and of a used file one hint a code.
+void hold_against_each_other(std::vector<Checked>& all, std::vector<std::vector<ProvedFinding>>& told) {
+  std::map<std::string, std::size_t> times, readers;
+  for (const Checked& each : all)
+    for (const std::string& file : each.files) ++readers[file];
+  for (const auto& list : told)
+    for (const ProvedFinding& each : list) ++times[place_of(each.finding)];
+  std::set<std::string> seen;
+  for (std::size_t i = 0; i < told.size(); ++i) {
+    const std::string own = all[i].files.empty() ? "" : all[i].files.front();
+    std::map<std::pair<std::string, FindingCode>, std::size_t> kept;  // of used files
+    std::vector<ProvedFinding> list;
+    for (ProvedFinding& each : told[i]) {
+      const Finding& finding = each.finding;
+      if (by_use(finding.code) && times[place_of(finding)] < readers[finding.file]) continue;
+      if (!seen.insert(place_of(finding)).second) continue;
+      if (by_use(finding.code) && finding.hint && finding.file != own) {
+        const auto [found, fresh] = kept.try_emplace({finding.file, finding.code}, list.size());
+        if (!fresh) {
+          Finding& first = list[found->second].finding;
+          const std::size_t more = first.message.find("; also line");
+          first.message += fmt::format("{}{}", more == std::string::npos ? "; also line " : ", ", finding.line);
+          continue;
+        }
+      }
+      list.push_back(std::move(each));
+    }
+    told[i] = std::move(list);
+  }
+}
+
 int check(const CheckOptions& options) {
   int exit_code = kFine;
-  Json all = Json::array();
+  Json json = Json::array();
   std::vector<Finding> every;
+  std::vector<Checked> all;
+  std::vector<std::vector<ProvedFinding>> told;
   for (const std::string& file : options.files) {
-    Checked checked = check_file(file);
-    std::vector<ProvedFinding> told;
-    for (Finding& finding : checked.findings) told.push_back({std::move(finding), {}});
-    for (ProvedFinding& each : checked.runs) told.push_back(std::move(each));
+    Checked& checked = all.emplace_back(check_file(file));
+    std::vector<ProvedFinding>& list = told.emplace_back();
+    for (Finding& finding : checked.findings) list.push_back({std::move(finding), {}});
+    for (ProvedFinding& each : checked.logic.findings) list.push_back(std::move(each));
     // Hints change nothing but what is shown, and come last.
-    std::stable_partition(told.begin(), told.end(), [](const ProvedFinding& each) { return !each.finding.hint; });
-    if (!options.hints) std::erase_if(told, [](const ProvedFinding& each) { return each.finding.hint; });
+    std::stable_partition(list.begin(), list.end(), [](const ProvedFinding& each) { return !each.finding.hint; });
+  }
+  hold_against_each_other(all, told);
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const std::string& file = options.files[i];
+    if (!options.hints) std::erase_if(told[i], [](const ProvedFinding& each) { return each.finding.hint; });
     std::vector<Finding> counted;
-    for (const ProvedFinding& each : told)
+    for (const ProvedFinding& each : told[i])
       if (!each.finding.hint) counted.push_back(each.finding);
     if (!counted.empty()) exit_code = kFindings;
     if (options.sarif) {
-      for (const ProvedFinding& each : told) every.push_back(each.finding);
+      for (const ProvedFinding& each : told[i]) every.push_back(each.finding);
       continue;
     }
     if (options.json) {
-      Json findings = Json::array();
-      for (const ProvedFinding& each : told) {
+      Json findings = Json::array(), undecided = Json::array();
+      for (const ProvedFinding& each : told[i]) {
         Json out = json_of(each.finding);
         if (each.tape) out["tape"] = json_of(*each.tape);
         findings.push_back(std::move(out));
       }
-      all.push_back({{"file", file}, {"sound", !has_errors(counted)}, {"findings", findings}});
+      for (const FindingCode code : all[i].logic.undecided) undecided.push_back(std::string(text_of(code)));
+      json.push_back(
+          {{"file", file}, {"sound", !has_errors(counted)}, {"findings", findings}, {"undecided", undecided}});
       continue;
     }
-    for (const ProvedFinding& each : told) print_finding(each);
+    for (const ProvedFinding& each : told[i]) print_finding(each);
     if (counted.empty())
-      fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, checked.summary);
+      fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, all[i].summary);
     else
       fmt::print("{}  {}  {}\n", styled(Style::bad, counts(counted)), file,
                  has_errors(counted) ? "will not run" : "runs");
   }
   if (options.sarif) fmt::print("{}\n", print_json(sarif_of(every), 1));
-  if (options.json && !options.sarif) fmt::print("{}\n", print_json({{"files", all}}, 1));
+  if (options.json && !options.sarif) fmt::print("{}\n", print_json({{"files", json}}, 1));
   return exit_code;
 }
 

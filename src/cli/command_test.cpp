@@ -30,16 +30,16 @@ namespace fs = std::filesystem;
 struct TestResult {
   std::string tape;
   std::size_t expectations = 0;
-  std::vector<Finding> findings;      // that keep it from running
-  std::vector<std::string> failures;  // `file:line: expected ..., but ...`
+  std::vector<Finding> findings;         // that keep it from running
+  std::vector<std::string> failures;     // `file:line: expected ..., but ...`
   std::vector<BrokenAssumption> broken;  // what is assumed and not so
   std::vector<std::string> log;          // what was told
   std::vector<std::string> changed;      // the log that was kept and this one, line by line, where they differ
   std::string machine_file;
   std::optional<Machine> machine;
-  std::set<std::uint32_t> taken;   // transitions
+  std::set<std::uint32_t> taken;    // transitions
   std::set<std::uint16_t> entered;  // states
-  double seconds = 0;  // of the run, in the game's time
+  double seconds = 0;               // of the run, in the game's time
   [[nodiscard]] bool passed() const { return findings.empty() && failures.empty(); }
 };
 
@@ -399,7 +399,8 @@ bool keep_logs(std::vector<TestResult>& results) {
       continue;
     }
     if (*edited != *text && !write_or_report(each.tape, *edited)) fine = false;
-    std::erase_if(each.failures, [](const std::string& words) { return words.find(": the log differs:") < words.size(); });
+    std::erase_if(each.failures,
+                  [](const std::string& words) { return words.find(": the log differs:") < words.size(); });
     each.changed.clear();
     each.expectations = std::max<std::size_t>(1, each.expectations);
   }
@@ -449,7 +450,9 @@ int tell_coverage(const std::vector<TestResult>& results, const TestOptions& opt
       if (!lines.empty()) fmt::print("  `mobrin cover {} -o tapes/` writes tapes for them.\n", file);
     }
     if (options.picture.empty()) continue;
-    if (machines.size() > 1) return usage("a picture shows one machine, these tapes run " + plural(machines.size(), "machine"), "Name tapes of one machine.");
+    if (machines.size() > 1)
+      return usage("a picture shows one machine, these tapes run " + plural(machines.size(), "machine"),
+                   "Name tapes of one machine.");
     if (const Outcome drawn = draw_graph(machine, graph, options.picture); !drawn) {
       fmt::print(stderr, "error: {}\n", drawn.error().text());
       return kFindings;
@@ -527,10 +530,13 @@ const Command test_command(
       parameters.places("TAPE", options->places, "Tapes, or folders of them");
       parameters.option("--on", options->on, "Run them on this machine or character instead of their own");
       parameters.option("--junit", options->junit, "Write the result for build servers to this file, NAME.xml");
-      parameters.flag("--keep", options->keep, "Keep what each run tells as its tape's `log:`; later runs must tell the same");
+      parameters.flag("--keep", options->keep,
+                      "Keep what each run tells as its tape's `log:`; later runs must tell the same");
       parameters.flag("--diff", options->diff, "Where a log differs, show its old lines and the new ones");
-      parameters.flag("--coverage", options->coverage, "Say which rules and states of the machines no tape takes or enters");
-      parameters.option("--picture", options->picture, "The machine as a graph, .svg or .png, with what no tape takes in red");
+      parameters.flag("--coverage", options->coverage,
+                      "Say which rules and states of the machines no tape takes or enters");
+      parameters.option("--picture", options->picture,
+                        "The machine as a graph, .svg or .png, with what no tape takes in red");
       parameters.flag("--json", options->json, "Print the result as JSON");
       parameters.footer(
           "Example:\n  mobrin test keeper.tape.yaml\n  mobrin test tapes/ --junit results.xml\n\nA step of a tape "

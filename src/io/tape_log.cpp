@@ -17,7 +17,10 @@ std::string log_line(const Machine& machine, const Cue& cue) {
     case Told::fault:
       return at + "fault";
     case Told::cue:
-      return at + (cue.edge == Edge::none ? "cue " : cue.edge == Edge::begin ? "begin " : "end ") +
+      return at +
+             (cue.edge == Edge::none    ? "cue "
+              : cue.edge == Edge::begin ? "begin "
+                                        : "end ") +
              std::string(cue.name());
     case Told::loop:
       break;

@@ -200,10 +200,14 @@ class Prover {
   [[nodiscard]] std::vector<std::vector<Span>> choices() const {
     std::vector<std::vector<Span>> out = {all_inputs()};
     for (std::size_t i = 0; i < model_.cells().size(); ++i) {
-      if (model_.cells()[i].size() < 2 || out.size() * model_.cells()[i].size() > 512) continue;
+      std::vector<Span> cells = model_.cells()[i];
+      // What nothing compares with a constant may be computed with: its ends.
+      if (cells.size() == 1 && !cells[0].point())
+        cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
+      if (cells.size() < 2 || out.size() * cells.size() > 512) continue;
       std::vector<std::vector<Span>> more;
       for (const auto& each : out)
-        for (const Span& cell : model_.cells()[i]) {
+        for (const Span& cell : cells) {
           more.push_back(each);
           more.back()[i] = cell;
         }

@@ -38,28 +38,41 @@ class RunFindings {
     for (Finding& finding : claim_findings(definition, machine)) out_.push_back({std::move(finding), {}});
   }
 
-  std::vector<ProvedFinding> run() {
+  LogicReport run() {
     computed();
     timers();
     Limits limits;
     limits.steps = limits_.steps;
     const Space space(model_, {}, limits);
-    if (space.whole()) never_taken();
-    if (worth_a_run(space)) runs();
+    if (space.whole())
+      never_taken();
+    else
+      undecided_ = {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed};
+    if (worth_a_run(space) && !runs())
+      for (const FindingCode code :
+           {FindingCode::runaway, FindingCode::press_lost, FindingCode::revived, FindingCode::stands_still})
+        undecided_.push_back(code);
     // An `accept:` that was of use here is not idle.
     std::erase_if(out_, [&](const ProvedFinding& each) {
       return each.finding.code == FindingCode::idle_accept &&
-             used_.count(place_key(each.finding.file, each.finding.line, each.finding.column)) > 0;
+             (speaks_of_undecided(each.finding) ||
+              used_.count(place_key(each.finding.file, each.finding.line, each.finding.column)) > 0);
     });
     std::stable_sort(out_.begin(), out_.end(), [](const ProvedFinding& a, const ProvedFinding& b) {
       return std::tie(a.finding.file, a.finding.line, a.finding.column) <
              std::tie(b.finding.file, b.finding.line, b.finding.column);
     });
-    return std::move(out_);
+    return {std::move(out_), std::move(undecided_)};
   }
 
  private:
   // --- telling ---
+
+  [[nodiscard]] bool speaks_of_undecided(const Finding& idle) const {
+    return std::any_of(undecided_.begin(), undecided_.end(), [&](FindingCode code) {
+      return idle.message.find(": " + std::string(text_of(code))) < idle.message.size();
+    });
+  }
 
   static std::string place_key(const std::string& file, std::uint32_t line, std::uint32_t column) {
     return file + ":" + std::to_string(line) + ":" + std::to_string(column);
@@ -251,7 +264,14 @@ class RunFindings {
                  "no clip that is played " + in(rule.owner) + " has the window \"" + rule.def->during.text + "\"",
                  "Give it to one of them, or move the rule."));
     }
-    if (rule.event == Event::end || rule.event == Event::loop || !rule.when) return;  // told by compiling, or sealed
+    // Where its play does not do so at all, compiling has told it.
+    bool comes = rule.event != Event::end && rule.event != Event::loop;
+    for (std::uint16_t s = 1; s < model_.states().size(); ++s) {
+      const StateFacts& state = model_.states()[s];
+      if (model_.within(s, rule.owner) && model_.entered(s))
+        comes = comes || (rule.event == Event::end ? state.may_end : state.may_loop);
+    }
+    if (!comes || !rule.when) return;
     tell(FindingCode::never_holds, rule, "no run makes \"" + rule.def->when.text + "\" true " + in(rule.owner),
          "Check what its variables are set to, and where.");
   }
@@ -302,7 +322,8 @@ class RunFindings {
                        [&](const Rule& rule) { return waits_for_its_play(rule); });
   }
 
-  void runs() {
+  // Whether all was tried that there is to try.
+  bool runs() {
     SearchLimits limits;
     limits.nodes = limits_.moments;
     limits.moves = limits_.moves;
@@ -317,6 +338,7 @@ class RunFindings {
       stands(seen, search);
       return Verdict::goes_on;
     });
+    return search.exhausted();
   }
   void shown_by(ProvedFinding* finding, const Seen& seen, const Search& search) {
     if (finding == nullptr) return;
@@ -445,6 +467,7 @@ class RunFindings {
   const ProofLimits& limits_;
   Model model_;
   std::vector<ProvedFinding> out_;
+  std::vector<FindingCode> undecided_;
   std::set<std::string> used_;
   std::set<std::pair<FindingCode, std::uint32_t>> shown_;
 };
@@ -452,8 +475,7 @@ class RunFindings {
 }  // namespace
 }  // namespace proof
 
-std::vector<ProvedFinding> logic_and_runs(const MachineDef& definition, const Machine& machine,
-                                          const ProofLimits& limits) {
+LogicReport logic_and_runs(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
   return proof::RunFindings(definition, machine, limits).run();
 }
 

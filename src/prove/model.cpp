@@ -478,6 +478,17 @@ std::vector<std::uint8_t> Model::active(const Config& config) const {
   return out;
 }
 
+Span Model::started(std::uint16_t variable) const {
+  const Span start{variables_[variable].start, variables_[variable].start};
+  return blurred_[variable] ? snapped(variable, start) : start;
+}
+
+std::vector<Span> Model::at_start() const {
+  std::vector<Span> out;
+  for (std::uint16_t v = 0; v < variables_.size(); ++v) out.push_back(started(v));
+  return out;
+}
+
 std::vector<Span> Model::nothing_known() const {
   std::vector<Span> out;
   for (const Variable& variable : variables_) out.push_back(variable.range);
@@ -740,8 +751,7 @@ void Model::leave(std::uint16_t state) {
     if (made_active_[child] != 0) leave(child);
   act(states_[state].exit);
   if (!left_[state]) left_[state] = grown_ = true;
-  for (const std::uint16_t variable : states_[state].variables)
-    made_.config.variables[variable] = variables_[variable].range;
+  for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = started(variable);
   made_active_[state] = 0;
   for (const std::uint16_t region : states_[state].regions) {
     made_.config.leaves[region] = kNoIndex;
@@ -762,10 +772,7 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
     made_.config.leaves[states_[state].region] = state;
   }
   made_active_[state] = 1;
-  for (const std::uint16_t variable : states_[state].variables)
-    made_.config.variables[variable] = blurred_[variable]
-                                           ? snapped(variable, {variables_[variable].start, variables_[variable].start})
-                                           : Span{variables_[variable].start, variables_[variable].start};
+  for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = started(variable);
   act(states_[state].enter);
   for (const std::uint16_t cue : all_entry_cues_ ? states_[state].cues : states_[state].entry_cues)
     if (made_.told[cue] == Truth::no || fired_[cue] == Truth::no) {
@@ -825,7 +832,7 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   inputs_ = &inputs;
   made_ = Moment{};
   made_.config.leaves.assign(machine_.regions().size(), kNoIndex);
-  made_.config.variables = nothing_known();
+  made_.config.variables = at_start();
   made_.pulses.assign(machine_.inputs().size(), Truth::maybe);
   made_.told.assign(machine_.cues().size(), Truth::no);
   made_.looped.assign(machine_.regions().size(), Truth::no);

@@ -104,6 +104,9 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
 
   [[nodiscard]] std::vector<std::uint8_t> active(const Config& config) const;
+  // What a variable holds on entry, and counts as while its state is not active.
+  [[nodiscard]] Span started(std::uint16_t variable) const;
+  [[nodiscard]] std::vector<Span> at_start() const;
   // No variable known.
   [[nodiscard]] std::vector<Span> nothing_known() const;
   // A variable is not counted out any more, only told apart where something compares it.

@@ -311,6 +311,7 @@ std::optional<std::uint32_t> Search::run(const Watch& watch) {
   moments_.clear();
   seen_.clear();
   moves_ = 0;
+  exhausted_ = false;
   const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
   if (move(std::nullopt, {}, {}, {}, watch)) return last();
   const std::vector<Press> first =
@@ -328,7 +329,8 @@ std::optional<std::uint32_t> Search::run(const Watch& watch) {
   std::uint32_t known = 0;
   for (;;) {
     while (known < moments_.size()) open.push(known++);
-    if (open.empty() || moments_.size() > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
+    exhausted_ = open.empty();
+    if (exhausted_ || moments_.size() > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
     const std::uint32_t n = open.top();
     open.pop();
     if (expand(n, watch)) return last();
@@ -433,7 +435,7 @@ Config config_of(const Model& model, const Instance& instance) {
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.leaves.push_back(instance.active(r));
   std::size_t v = 0;
   const bool begun = std::any_of(out.leaves.begin(), out.leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-  out.variables = model.nothing_known();
+  for (const Variable& variable : model.variables()) out.variables.push_back({variable.start, variable.start});
   const std::vector<std::uint8_t> active = model.active(out);
   for (std::uint16_t s = 0; s < m.states.size(); ++s)
     for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {

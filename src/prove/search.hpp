@@ -49,6 +49,8 @@ class Search {
   [[nodiscard]] std::optional<std::uint32_t> run(const Watch& watch);
   // How much was tried.
   [[nodiscard]] std::size_t moves() const { return moves_; }
+  // Whether nothing was left to try within the limits.
+  [[nodiscard]] bool exhausted() const { return exhausted_; }
   // What leads to a moment, from a fresh instance on.
   [[nodiscard]] Tape tape_to(std::uint32_t moment) const;
   [[nodiscard]] Tape tape_to(const Seen& seen) const;
@@ -95,6 +97,7 @@ class Search {
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
   std::size_t moves_ = 0;
+  bool exhausted_ = false;
 };
 
 // What an instance holds, as terms read it: inputs, variables, what is active.

@@ -207,7 +207,7 @@ bool Space::expand(std::optional<std::uint32_t> node) {
       // What is so before the machine settles.
       std::vector<Truth> before;
       bool kept = true;
-      const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex), model_.nothing_known()};
+      const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex), model_.at_start()};
       const Config& config = node ? nodes_[*node] : nothing;
       if (!asked_.assumed.empty() || !asked_.before.empty()) {
         std::vector<std::uint8_t> active = model_.active(config);

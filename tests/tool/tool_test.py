@@ -638,6 +638,25 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 0)
         self.assertIn("at 1 s what is written breaks what the machine assumes: health <= 0 or not in(faint)\n", out)
 
+    def test_files_are_checked_together(self):
+        shared = self.write("shared.yaml", "mobrin: 1\ncues: {one: {kind: sound}, two: {kind: sound}, three: {kind: sound}}\n"
+                                           "clips:\n  w: {frames: [0-1], fps: 9, play: loop}\n")
+        body = "mobrin: 1\nmachine: m\nuse: [shared.yaml]\nstates:\n  a: {{clip: w, enter: [{{tell: {}}}]}}\n"
+        one, two = self.write("one.yaml", body.format("one")), self.write("two.yaml", body.format("two"))
+        out = run("check", "--hints", one)[1]
+        self.assertIn('nothing tells the cue "two"; also line 2 [unused-cue]', out)  # one a code
+        out = run("check", "--hints", one, two)[1]
+        self.assertEqual(out.count("unused-cue"), 1)  # what either uses is used, and the rest is told once
+        self.assertIn('nothing tells the cue "three" [unused-cue]', out)
+        self.assertTrue(os.path.exists(shared))
+        # An accept in a used file is idle only if it is so for all.
+        self.write("shared.yaml", "mobrin: 1\naccept: [unused-cue two]\ncues: {one: {kind: sound}, two: {kind: sound}}\n"
+                                  "clips:\n  w: {frames: [0-1], fps: 9, play: loop}\n")
+        self.assertIn("idle-accept", run("check", two)[1])
+        self.assertNotIn("idle-accept", run("check", one, two)[1])
+        undecided = json.loads(run("check", "--json", one)[1])["files"][0]["undecided"]
+        self.assertEqual(undecided, [])
+
     def test_findings_as_sarif(self):
         with open(os.path.join(ROOT, "docs/checking.md"), encoding="utf-8") as stream:
             examples = dict(re.findall(r"```yaml\n# finding: ([a-z-]+)\n(.*?)```", stream.read(), re.S))

@@ -44,14 +44,20 @@ struct ProvedFinding {
   Finding finding{};
   std::optional<Tape> tape{};
 };
+/// What is known of a machine's logic.
+struct LogicReport {
+  std::vector<ProvedFinding> findings{};
+  std::vector<FindingCode> undecided{};  ///< codes of which more could have been told with more work
+};
 /// All findings about logic: those of logic_findings() and claim_findings(), and about what runs can do: rules that no
 /// run can take because of what variables hold or what is computed, runaways, presses that are lost, the dead revived,
-/// plays that stand still. `accept:` is honoured, and one that accepts nothing is told. In order of places.
-[[nodiscard]] std::vector<ProvedFinding> logic_and_runs(const MachineDef& definition, const Machine& machine,
-                                                        const ProofLimits& limits = {});
+/// plays that stand still. `accept:` is honoured, and one that accepts nothing is told, unless its code is undecided.
+/// In order of places.
+[[nodiscard]] LogicReport logic_and_runs(const MachineDef& definition, const Machine& machine,
+                                         const ProofLimits& limits = {});
 
-/// Writes of a tape after which something that `definition` assumes is not true any more: when, and what. What proofs say
-/// of the machine does not hold of such a run. REQUIRES: claim_findings() and check_tape() found nothing.
+/// Writes of a tape after which something that `definition` assumes is not true any more: when, and what. What proofs
+/// say of the machine does not hold of such a run. REQUIRES: claim_findings() and check_tape() found nothing.
 struct BrokenAssumption {
   Ticks at{};
   std::string assumed{};
