@@ -133,15 +133,23 @@ Checked check_file(const std::string& path) {
   if (!loaded.machine) return out;
   check_art(loaded, path, out.findings);
   check_looks(loaded, path, out.findings);
+  // A search here is short: `prove` and `cover` take their time.
+  ProofLimits limits;
+  limits.steps = 100'000;
+  limits.moments = 4'000;
+  limits.moves = 24'000;
   if (loaded.has_machine && loaded.definition) {
-    // A search here is short: `prove` and `cover` take their time.
-    ProofLimits limits;
-    limits.steps = 100'000;
-    limits.moments = 4'000;
-    limits.moves = 24'000;
     out.logic = logic_and_runs(*loaded.definition, *loaded.machine, limits);
   }
   const Machine& machine = *loaded.machine;
+  std::string claims;
+  if (loaded.has_machine && loaded.definition && !loaded.definition->claims.empty() &&
+      claim_findings(*loaded.definition, machine).empty()) {
+    std::map<Answer, std::size_t> counted;
+    for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits)) ++counted[answer.answer];
+    for (const auto& [answer, count] : counted) claims += fmt::format(", {} {}", count, text_of(answer));
+    claims = "; claims: " + claims.substr(2);
+  }
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)
     out.summary = fmt::format("no machine; {}, {}", clips, plural(machine.inputs().size(), "input"));
@@ -149,7 +157,8 @@ Checked check_file(const std::string& path) {
     out.summary =
         fmt::format("machine {}: {}, {}, {}, {}, {}", machine.name(), plural(machine.states().size() - 1, "state"),
                     plural(machine.transitions().size(), "transition"), clips, plural(machine.inputs().size(), "input"),
-                    plural(machine.cues().size(), "cue"));
+                    plural(machine.cues().size(), "cue")) +
+        claims;
   return out;
 }
 

@@ -1,0 +1,22 @@
+// What the model's own files share.
+#pragma once
+
+#include <algorithm>
+#include <string>
+#include <vector>
+
+#include "model.hpp"
+
+namespace mobrin::proof {
+
+inline bool contains(const std::vector<std::string>& all, const std::string& one) {
+  return std::find(all.begin(), all.end(), one) != all.end();
+}
+inline void add_once(std::vector<std::uint16_t>& all, std::uint16_t one) {
+  if (std::find(all.begin(), all.end(), one) == all.end()) all.push_back(one);
+}
+
+// The parts into which `cuts` divide what an input may hold, as it is stored.
+[[nodiscard]] std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts);
+
+}  // namespace mobrin::proof
