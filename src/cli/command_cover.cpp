@@ -27,11 +27,7 @@ int cover_file(const CoverOptions& options) {
   if (!loaded->has_machine || !loaded->definition)
     return usage(options.file + " holds no machine", "Name a file that says `machine: NAME`.");
   const Machine& machine = *loaded->machine;
-  ProofLimits limits;
-  const auto effort = static_cast<std::size_t>(options.effort);
-  limits.steps *= effort;
-  limits.moments *= effort;
-  limits.moves *= effort;
+  const ProofLimits limits = ProofLimits{}.times(static_cast<std::size_t>(options.effort));
   const Cover covered = cover(*loaded->definition, machine, limits);
   const std::size_t rules = machine.transitions().size(), states = machine.states().size() - 1;
   Json tapes = Json::array(), left = Json::array(), not_entered = Json::array();

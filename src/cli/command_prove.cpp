@@ -37,11 +37,7 @@ int prove_file(const std::string& file, const ProveOptions& options, Json& all) 
   }
   if (loaded->definition->claims.empty())
     return usage(file + " claims nothing", "Write `claims: {death is final: {once: in(faint), then: in(faint)}}`.");
-  ProofLimits limits;
-  const auto effort = static_cast<std::size_t>(options.effort);
-  limits.steps *= effort;
-  limits.moments *= effort;
-  limits.moves *= effort;
+  const ProofLimits limits = ProofLimits{}.times(static_cast<std::size_t>(options.effort));
   int code = kFine;
   Json claims = Json::array();
   std::size_t width = 0;

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <utility>
 
 #include "mobrin/core/names.hpp"
 
@@ -22,6 +23,18 @@ constexpr CodeRow kCodes[] = {
 }  // namespace
 
 std::string_view text_of(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].text; }
+Finding finding_in(std::string file, FindingCode code, std::string message, std::string remedy, std::uint32_t line,
+                   std::uint32_t column) {
+  Finding out;
+  out.code = code;
+  out.file = std::move(file);
+  out.line = line;
+  out.column = column;
+  out.message = std::move(message);
+  out.remedy = std::move(remedy);
+  return out;
+}
+
 bool is_error(const Finding& finding) { return finding.severe || is_error(finding.code); }
 bool is_error(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].error; }
 

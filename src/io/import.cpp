@@ -75,11 +75,7 @@ class Importer {
 
  private:
   void report(FindingCode code, const std::string& file, std::string message, std::string remedy) {
-    Finding& finding = out_.findings.emplace_back();
-    finding.code = code;
-    finding.file = file;
-    finding.message = std::move(message);
-    finding.remedy = std::move(remedy);
+    out_.findings.push_back(finding_in(file, code, std::move(message), std::move(remedy)));
   }
 
   // What a clips file at the same place says.

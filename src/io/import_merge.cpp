@@ -101,11 +101,7 @@ class Merger {
 
  private:
   void report(FindingCode code, const std::string& file, std::string message, std::string remedy) {
-    Finding& finding = out_.findings.emplace_back();
-    finding.code = code;
-    finding.file = file;
-    finding.message = std::move(message);
-    finding.remedy = std::move(remedy);
+    out_.findings.push_back(finding_in(file, code, std::move(message), std::move(remedy)));
   }
   void note(const std::string& clip, const std::string& what) { out_.notes.push_back("\"" + clip + "\": " + what); }
 

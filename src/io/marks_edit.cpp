@@ -12,13 +12,6 @@ namespace {
 using namespace io;
 using Kind = MarkEdit::Kind;
 
-const YamlEntry* entry_of(const YamlNode* map, std::string_view key) {
-  if (map == nullptr) return nullptr;
-  for (const YamlEntry& entry : map->entries)
-    if (entry.key.text == key) return &entry;
-  return nullptr;
-}
-
 // Places are equal where they mean the same: `3` and `03`, `0.5s` and `500ms`.
 bool same_place(std::string_view a, std::string_view b) {
   if (a == b) return true;

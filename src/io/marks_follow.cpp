@@ -12,12 +12,6 @@ namespace {
 
 using Range = std::pair<std::int32_t, std::int32_t>;
 
-const YamlEntry* entry_of(const YamlNode& map, std::string_view key) {
-  for (const YamlEntry& entry : map.entries)
-    if (entry.key.text == key) return &entry;
-  return nullptr;
-}
-
 std::optional<Range> frames_in(std::string_view text) {
   const std::size_t dash = text.find('-');
   const auto first = parse_whole(text.substr(0, dash));

@@ -35,6 +35,17 @@ struct YamlEntry {
   YamlNode value;
 };
 
+// The entry of a map under a key; null where there is none, or no map.
+[[nodiscard]] inline const YamlEntry* entry_of(const YamlNode* map, std::string_view key) {
+  if (map == nullptr) return nullptr;
+  for (const YamlEntry& entry : map->entries)
+    if (entry.key.text == key) return &entry;
+  return nullptr;
+}
+[[nodiscard]] inline const YamlEntry* entry_of(const YamlNode& map, std::string_view key) {
+  return entry_of(&map, key);
+}
+
 struct YamlProblem {
   bool too_large = false;
   std::uint32_t line = 0;

@@ -15,13 +15,9 @@ std::vector<Finding> claim_findings(const MachineDef& definition, const Machine&
     if (text.empty()) return;
     const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
     if (bound.term) return;
-    Finding& finding = out.emplace_back();
-    finding.code = FindingCode::bad_expression;
-    if (text.place.file < definition.files.size()) finding.file = definition.files[text.place.file];
-    finding.line = text.place.line;
-    finding.column = text.place.column;
-    finding.message = "\"" + text.text + "\": " + bound.problem;
-    finding.remedy = bound.remedy;
+    out.push_back(finding_in(text.place.file < definition.files.size() ? definition.files[text.place.file] : "",
+                             FindingCode::bad_expression, "\"" + text.text + "\": " + bound.problem, bound.remedy,
+                             text.place.line, text.place.column));
   };
   for (const Text& text : definition.assumed) check(text);
   for (const ClaimDef& claim : definition.claims) {

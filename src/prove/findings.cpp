@@ -98,12 +98,8 @@ class RunFindings {
       if (up == 0) break;
     }
     ProvedFinding& out = out_.emplace_back();
-    out.finding.code = code;
-    out.finding.file = file_of(rule.def->place);
-    out.finding.line = rule.def->place.line;
-    out.finding.column = rule.def->place.column;
-    out.finding.message = std::move(message);
-    out.finding.remedy = std::move(remedy);
+    out.finding = finding_in(file_of(rule.def->place), code, std::move(message), std::move(remedy), rule.def->place.line,
+                             rule.def->place.column);
     out.finding.hint = hint;
     return &out;
   }

@@ -106,6 +106,10 @@ struct Finding {
   [[nodiscard]] std::string text() const;
 };
 
+/// One of a whole file, or of a place in it.
+[[nodiscard]] Finding finding_in(std::string file, FindingCode code, std::string message, std::string remedy,
+                                 std::uint32_t line = 0, std::uint32_t column = 0);
+
 /// Whether it is told as an error.
 [[nodiscard]] bool is_error(const Finding& finding);
 /// Whether any finding of the list is an error.

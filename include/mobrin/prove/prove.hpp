@@ -16,6 +16,9 @@ struct ProofLimits {
   std::size_t steps = 400'000;   ///< rounds of the model
   std::size_t moments = 12'000;  ///< that a search keeps
   std::size_t moves = 120'000;   ///< that a search tries
+
+  /// So many times as much.
+  [[nodiscard]] ProofLimits times(std::size_t count) const { return {steps * count, moments * count, moves * count}; }
 };
 
 enum class Answer : std::uint8_t { proved, refuted, open, vacuous };
