@@ -5,6 +5,7 @@
 
 #include <string>
 
+#include "mobrin/core/definition.hpp"
 #include "mobrin/core/instance.hpp"
 
 namespace mobrin::cli {

@@ -7,6 +7,7 @@
 
 #include "engine.hpp"
 #include "hash.hpp"
+#include "mobrin/core/names.hpp"
 #include "stale.hpp"
 #include "write.hpp"
 
