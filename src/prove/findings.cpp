@@ -98,8 +98,8 @@ class RunFindings {
       if (up == 0) break;
     }
     ProvedFinding& out = out_.emplace_back();
-    out.finding = finding_in(file_of(rule.def->place), code, std::move(message), std::move(remedy), rule.def->place.line,
-                             rule.def->place.column);
+    out.finding = finding_in(file_of(rule.def->place), code, std::move(message), std::move(remedy),
+                             rule.def->place.line, rule.def->place.column);
     out.finding.hint = hint;
     return &out;
   }

@@ -250,6 +250,7 @@ void Model::facts_of_plays(std::uint16_t state) {
           const bool first = (mark.at == MarkAt::frame_begin && mark.frame == 0) ||
                              (mark.at == MarkAt::time && mark.time.count == 0) || mark.at == MarkAt::frames;
           if (first || !forward) add_once(facts.entry_cues, c);
+          if (mark.at == MarkAt::frames && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, c);
         }
     }
   if (!def.sequence.empty()) facts.may_end = true;

@@ -43,7 +43,8 @@ struct StateFacts {
   std::optional<Ticks> stay{};    // see Model::stay
   bool leaves_at_end = false;     // when its play ends a rule surely leads on
   std::optional<Ticks> length{};  // of its whole play, where it ends and its speed is always 1
-  std::vector<std::uint16_t> cues{}, entry_cues{};
+  // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
+  std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
   std::vector<std::string> windows{};
 };
 

@@ -334,9 +334,12 @@ Moment Model::instant(const Config& config, const std::vector<Truth>& pulses, co
   made_.odd.assign(machine_.regions().size(), 0);
   made_active_ = active(config);
   fired_.assign(machine_.cues().size(), Truth::no);
-  for (std::uint16_t s = 0; s < states_.size(); ++s)
-    if (timed && (made_active_[s] != 0 || fades_tell_))
-      for (const std::uint16_t cue : states_[s].cues) fired_[cue] = made_.told[cue] = Truth::maybe;
+  for (std::uint16_t s = 0; s < states_.size(); ++s) {
+    const bool active = made_active_[s] != 0;
+    if (!active && !(timed && fades_tell_)) continue;
+    for (const std::uint16_t cue : timed ? states_[s].cues : states_[s].turn_cues)
+      fired_[cue] = made_.told[cue] = Truth::maybe;
+  }
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
     if (looped[r] == Truth::yes)
       for (std::uint16_t up = config.leaves[r]; up != kNoIndex; up = states_[up].parent) {

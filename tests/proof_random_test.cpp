@@ -1,0 +1,276 @@
+// Proofs over random machines: what is told never happens, what is proved is true.
+#include <algorithm>
+#include <cstdlib>
+#include <functional>
+#include <set>
+
+#include "mobrin/io/record.hpp"
+#include "mobrin/prove/prove.hpp"
+#include "random_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+void place_rules(StateDef& state, std::uint32_t& line) {
+  state.place = {0, ++line, 1};
+  for (GoDef& go : state.go) {
+    go.place = {0, ++line, 1};
+    go.when.place = go.cue.place = go.place;
+  }
+  for (StateDef& each : state.states) place_rules(each, line);
+  for (RegionDef& region : state.regions)
+    for (StateDef& each : region.states) place_rules(each, line);
+}
+
+// `./dev fuzz` looks at more machines.
+std::uint32_t seeds(std::uint32_t few) {
+  const char* many = std::getenv("MOBRIN_SEEDS");
+  return many == nullptr ? few : static_cast<std::uint32_t>(std::strtoul(many, nullptr, 10));
+}
+
+ProofLimits small() {
+  ProofLimits out;
+  out.steps = 20'000;
+  out.moments = 300;
+  out.moves = 2'000;
+  return out;
+}
+
+// Nothing called unreachable is entered, no rule called never-holding, shadowed or never taken is taken, in ten
+// thousand random steps with rates, freezes and resets; each tape of a finding replays.
+TEST(Proofs, WhatIsToldNeverHappens) {
+  std::size_t told = 0, steps = 0, tapes = 0;
+  for (std::uint32_t seed = 0; seed < seeds(2000); ++seed) {
+    RandomMachine random(seed);
+    MachineDef definition = random.make();
+    std::uint32_t line = 0;
+    place_rules(definition.root, line);
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const Machine& machine = *compiled.machine;
+    std::set<std::uint32_t> lines, states, rules;
+    for (const ProvedFinding& each : logic_and_runs(definition, machine, small()).findings) {
+      const FindingCode code = each.finding.code;
+      if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order)
+        lines.insert(each.finding.line);
+      if (code == FindingCode::unreachable) states.insert(each.finding.line);
+      tapes += each.tape ? 1 : 0;
+    }
+    if (seed % 4 == 0)
+      for (const Cover::Left& left : cover(definition, machine, small()).left)
+        if (left.never) rules.insert(left.transition);
+    if (lines.empty() && states.empty() && rules.empty()) continue;
+    told += lines.size() + states.size() + rules.size();
+    Instance it(machine);
+    CueList<512> told_list(listen_to(Told::enter));
+    std::size_t records = 0;  // one that never rests takes 64 rounds at each instant: it is looked at for less long
+    for (int i = 0; i < 10'000 && records < 40'000; ++i) {
+      random.write(it);
+      Ticks left(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000));
+      for (bool more = true; more;) {
+        told_list.clear();
+        const Advanced part = it.advance(left, told_list);
+        left = part.left;
+        records += told_list.size();
+        more = left.count > 0;
+        for (const Cue& cue : told_list) {
+          const TransitionInfo* rule =
+              cue.transition == kNoTransition ? nullptr : &machine.transitions()[cue.transition];
+          ASSERT_TRUE(rule == nullptr || (lines.count(rule->place.line) == 0 && rules.count(cue.transition) == 0))
+              << "seed " << seed << " " << rule->text << " to " << rule->to;
+          ASSERT_EQ(states.count(machine.states()[cue.state].place.line), 0u)
+              << "seed " << seed << " " << cue.state_path();
+        }
+      }
+      if (it.done()) it = Instance(machine);
+      ++steps;
+    }
+  }
+  if (std::getenv("MOBRIN_SEEDS") != nullptr) return;
+  EXPECT_GT(told, 1'500u);
+  EXPECT_GT(tapes, 100u);
+  EXPECT_GT(steps, 3'500'000u);
+}
+
+// A moment of a run: what it told and what was written.
+struct MomentOf {
+  const Instance& it;
+  std::set<std::string> cues, pulses;
+  [[nodiscard]] bool in(const std::string& path) const { return it.in(*it.machine().state(path)); }
+  [[nodiscard]] double number(const std::string& name) const {
+    const auto inputs = it.machine().inputs();
+    for (std::uint16_t i = 0; i < inputs.size(); ++i)
+      if (inputs[i].name.text == name) {
+        const FieldValue value = it.input_value(i);
+        if (const auto* whole = std::get_if<std::int64_t>(&value)) return static_cast<double>(*whole);
+        if (const auto* number = std::get_if<double>(&value)) return *number;
+      }
+    return 0;
+  }
+};
+// What a claim speaks of, as words and as a question.
+struct Saying {
+  std::string words;
+  std::function<bool(const MomentOf&)> holds;
+};
+Saying saying(const Machine& machine, RandomMachine& random, bool of_the_write) {
+  const std::string path =
+      machine.states()[static_cast<std::size_t>(1 + random.pick(static_cast<int>(machine.states().size()) - 1))].path;
+  switch (random.pick(of_the_write ? 8 : 7)) {
+    case 0:
+      return {"in(" + path + ") and n > 0", [=](const MomentOf& at) { return at.in(path) && at.number("n") > 0; }};
+    case 1:
+      return {"in(" + path + ") and v >= 1", [=](const MomentOf& at) { return at.in(path) && at.number("v") >= 1; }};
+    case 2:
+      return {"not in(" + path + ")", [=](const MomentOf& at) { return !at.in(path); }};
+    case 3: {
+      const std::string cue = "cue" + std::to_string(random.pick(4));
+      return {"cue(" + cue + ") and in(" + path + ")",
+              [=](const MomentOf& at) { return at.cues.count(cue) > 0 && at.in(path); }};
+    }
+    case 7:
+      return {"pulse(q) and in(" + path + ")",
+              [=](const MomentOf& at) { return at.pulses.count("q") > 0 && at.in(path); }};
+    default:
+      return {"in(" + path + ")", [=](const MomentOf& at) { return at.in(path); }};
+  }
+}
+
+// Holds a claim against a run, moment for moment.
+class Judge {
+ public:
+  Judge(const ClaimDef& claim, Saying one, Saying two) : claim_(claim), one_(std::move(one)), two_(std::move(two)) {}
+  // When the game has written.
+  void before(const MomentOf& at) { written_ = one_.holds(at); }
+  // When it has settled; false: the claim is broken.
+  [[nodiscard]] bool after(const MomentOf& at) {
+    const bool a = claim_.kind == ClaimKind::when ? written_ : one_.holds(at), b = two_.holds(at);
+    met_ = met_ || a;
+    const bool last = last_;
+    last_ = a;
+    if (b) since_.reset();
+    if (a && !b && !since_) since_ = at.it.now();
+    switch (claim_.kind) {
+      case ClaimKind::never:
+        return !a;
+      case ClaimKind::always:
+        return a;
+      case ClaimKind::once:
+        return !met_ || b;
+      case ClaimKind::next:
+        return !last || a || b;
+      case ClaimKind::when:
+        return !a || b;
+      default:
+        return !since_ || at.it.now() - *since_ <= claim_.within;
+    }
+  }
+
+ private:
+  const ClaimDef& claim_;
+  Saying one_, two_;
+  bool written_ = false, met_ = false, last_ = false;
+  std::optional<Ticks> since_;
+};
+
+// Writes one thing, or nothing: no rates, freezes and resets.
+std::set<std::string> write_one(Instance& it, RandomMachine& random) {
+  switch (random.pick(7)) {
+    case 0:
+      it.set(*it.machine().input<float>("v"), static_cast<float>(random.pick(17) - 8) / 2);
+      return {};
+    case 1:
+      it.set(*it.machine().input<std::int32_t>("n"), random.pick(7) - 3);
+      return {};
+    case 2:
+      it.set(*it.machine().input<bool>("b"), random.pick(2) == 0);
+      return {};
+    case 3:
+      it.pulse(*it.machine().pulse("p"));
+      return {"p"};
+    case 4:
+      it.pulse(*it.machine().pulse("q"));
+      return {"q"};
+    case 5:
+      it.set(*it.machine().input<Choice>("h"), Choice{static_cast<std::uint8_t>(random.pick(3))});
+      return {};
+    default:
+      return {};
+  }
+}
+
+// Whether a claim stays true in a random run; one that comes to no rest ends it.
+bool stays_true(const Machine& machine, RandomMachine& random, Judge judge) {
+  Instance it(machine);
+  CueList<512> told(listen_to(Told::fault) | listen_to(Told::cue));
+  for (int i = 0; i < 120; ++i) {
+    const std::set<std::string> pulses = write_one(it, random);
+    const Ticks until = it.now() + Ticks(random.pick(60'000'000));
+    for (bool first = true; first || it.now() < until; first = false) {
+      judge.before({it, {}, first ? pulses : std::set<std::string>{}});
+      const Ticks wake = it.next_wake();
+      const Ticks to = first ? it.now() : wake > it.now() ? std::min(until, wake) : until;
+      told.clear();
+      if (it.advance(to - it.now(), told).needs > 0) return true;
+      MomentOf at{it, {}, first ? pulses : std::set<std::string>{}};
+      for (const Cue& cue : told) {
+        if (cue.what == Told::fault) return true;
+        if (cue.edge != Edge::end) at.cues.insert(std::string(cue.name()));
+      }
+      if ((first || wake <= it.now()) && !judge.after(at)) return false;
+    }
+  }
+  return true;
+}
+
+// A proved claim is true in random runs at rate 1.
+TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
+  std::size_t proved = 0, refuted = 0, open = 0;
+  for (std::uint32_t seed = 0; seed < seeds(6000); ++seed) {
+    RandomMachine random(seed + 50'000);
+    MachineDef definition = random.make();
+    const Compiled plain = compile(definition);
+    if (!plain.machine) continue;
+    const ClaimKind kinds[] = {ClaimKind::never, ClaimKind::once,   ClaimKind::within,
+                               ClaimKind::next,  ClaimKind::always, ClaimKind::when};
+    ClaimDef claim;
+    claim.name = "it";
+    claim.kind = kinds[random.pick(6)];
+    const Saying one = saying(*plain.machine, random, claim.kind == ClaimKind::when),
+                 two = saying(*plain.machine, random, false);
+    claim.first = Text(one.words);
+    if (claim.kind != ClaimKind::never && claim.kind != ClaimKind::always) claim.second = Text(two.words);
+    if (claim.kind == ClaimKind::within) claim.within = milliseconds(200 + random.pick(1500));
+    definition.claims.push_back(claim);
+    const Compiled compiled = compile(definition);
+    const ClaimAnswer answer = prove(definition, *compiled.machine, small())[0];
+    (answer.answer == Answer::proved ? proved : answer.answer == Answer::refuted ? refuted : open)++;
+    for (int run = 0; run < 20 && answer.answer == Answer::proved; ++run)
+      ASSERT_TRUE(stays_true(*compiled.machine, random, {claim, one, two}))
+          << "seed " << seed << " kind " << int(claim.kind) << " " << one.words << " / " << two.words;
+  }
+  if (std::getenv("MOBRIN_SEEDS") != nullptr) return;
+  EXPECT_GT(proved, 150u);
+  EXPECT_GT(refuted, 300u);
+}
+
+// The same answers every time: work is counted.
+TEST(Proofs, AreTheSameEveryTime) {
+  for (std::uint32_t seed = 0; seed < 30; ++seed) {
+    RandomMachine random(seed);
+    const MachineDef definition = random.make();
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const auto text = [&] {
+      std::string out;
+      for (const ProvedFinding& each : logic_and_runs(definition, *compiled.machine, small()).findings)
+        out += each.finding.text() + (each.tape ? tape_text(*each.tape) : "") + "\n";
+      return out;
+    };
+    EXPECT_EQ(text(), text());
+  }
+}
+
+}  // namespace
+}  // namespace mobrin::test
