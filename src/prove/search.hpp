@@ -54,8 +54,6 @@ class Search {
   // What leads to a moment, from a fresh instance on.
   [[nodiscard]] Tape tape_to(std::uint32_t moment) const;
   [[nodiscard]] Tape tape_to(const Seen& seen) const;
-  [[nodiscard]] std::uint32_t parent(std::uint32_t moment) const { return moments_[moment].parent; }
-  [[nodiscard]] std::size_t moments() const { return moments_.size(); }
   [[nodiscard]] Ticks at(std::uint32_t moment) const { return moments_[moment].at; }
 
  private:

@@ -61,7 +61,6 @@ Space::Space(Model& model, Asked asked, Limits limits) : model_(model), asked_(s
     index_.clear();
     edges_.clear();
     out_of_.clear();
-    begins_.clear();
     edge_index_.clear();
     of_leaf_.clear();
     (void)model_.take_grown();
@@ -354,10 +353,7 @@ void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> a
     return;
   }
   edges_.push_back({from, to, answer->second, entered, std::move(rules)});
-  if (from == UINT32_MAX)
-    begins_.push_back(static_cast<std::uint32_t>(edges_.size() - 1));
-  else
-    out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
+  if (from != UINT32_MAX) out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
 }
 
 std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, const std::vector<Span>& inputs,

@@ -38,10 +38,8 @@ class Space {
   [[nodiscard]] const std::vector<Edge>& edges() const { return edges_; }
   // By edge: first the terms asked before, then those asked after.
   [[nodiscard]] const std::vector<Truth>& answers(const Edge& edge) const { return answers_[edge.answers]; }
-  [[nodiscard]] std::size_t steps() const { return steps_; }
   [[nodiscard]] bool assumptions_kept() const { return kept_; }
   [[nodiscard]] const std::vector<std::vector<std::uint32_t>>& out_of() const { return out_of_; }
-  [[nodiscard]] const std::vector<std::uint32_t>& begins() const { return begins_; }
 
   // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where
   // it cannot be said. `timed`: time brings it, else the game writes.
@@ -87,7 +85,6 @@ class Space {
   std::unordered_map<std::string, std::uint32_t> index_;
   std::vector<Edge> edges_;
   std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave
-  std::vector<std::uint32_t> begins_;               // those that leave none
   std::unordered_map<std::string, std::uint32_t> edge_index_;
   std::vector<std::vector<Truth>> answers_;
   std::unordered_map<std::string, std::uint32_t> answer_index_;
