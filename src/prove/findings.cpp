@@ -13,7 +13,7 @@ namespace mobrin {
 namespace proof {
 namespace {
 
-constexpr std::size_t kMostSolved = 600;  // questions to the solver in a machine
+constexpr std::size_t kMostSolved = 300;  // questions to the solver in a machine
 
 // Whether a guard computes, or compares what is not constant: then cases of values do not decide it.
 bool computes(const Term& term) {
@@ -27,6 +27,20 @@ bool computes(const Term& term) {
     const bool named = each.operands[0].kind != Term::Kind::operation && each.operands[1].kind != Term::Kind::operation;
     if (!constant || !named) out = true;
   });
+  return out;
+}
+
+// Whether two guards speak of one thing: else neither says anything of the other.
+bool share(const Term& one, const Term& other) {
+  std::set<std::pair<Term::Kind, std::uint16_t>> named;
+  const auto names = [](const Term& term) {
+    return term.kind != Term::Kind::constant && term.kind != Term::Kind::operation;
+  };
+  each_term(one, [&](const Term& term) {
+    if (names(term)) named.insert({term.kind, term.index});
+  });
+  bool out = false;
+  each_term(other, [&](const Term& term) { out = out || (names(term) && named.count({term.kind, term.index}) > 0); });
   return out;
 }
 
@@ -152,7 +166,7 @@ class RunFindings {
           if (above.def == nullptr || !above.when || above.event != Event::none || !above.def->during.empty() ||
               above.def->during_frames || state.splits_below || (!odd && !computes(*above.when)))
             continue;
-          if (!never({&*below.when}, {&*above.when})) continue;
+          if (!share(*above.when, *below.when) || !never({&*below.when}, {&*above.when})) continue;
           if (never({&*above.when}, {&*below.when}))
             tell(FindingCode::shadowed, below, line_of(above.index) + " decides whenever this one holds",
                  "Remove one of them, or tell their guards apart.");

@@ -163,11 +163,15 @@ bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector
     }
   try {
     Work& work = *work_;
-    work.solver.emplace(work.context);
-    z3::params params(work.context);
-    params.set("rlimit", 400'000U);
-    params.set("random_seed", 1U);
-    work.solver->set(params);
+    if (work.solver) {
+      work.solver->reset();
+    } else {
+      work.solver.emplace(work.context);
+      z3::params params(work.context);
+      params.set("rlimit", 100'000U);
+      params.set("random_seed", 1U);
+      work.solver->set(params);
+    }
     work.known.clear();
     work.slack_count = 0;
     for (const Term* term : terms) work.solver->add(work.as_truth(work.translate(*term)));
