@@ -229,6 +229,8 @@ const ClaimRow kClaims[] = {
     {"WithinByPressingOn", "{from: in(swing), within: 2s, reaches: not in(swing)}", Answer::refuted,
      "was not within 2 s"},
     {"NextProved", "{from: in(air), next: in(walk) or in(swing) or in(hurt) or in(dead)}", Answer::proved},
+    {"NextIsNoWriteThatChangesNothing",
+     "{from: cue(step), next: in(walk) or in(swing) or in(hurt) or in(dead) or in(air)}", Answer::proved},
     {"NextRefuted", "{from: in(swing), next: in(walk)}", Answer::refuted, "neither"},
     {"CanProved", "{from: not is(dead), can: in(walk)}", Answer::proved},
     {"CanRefuted", "{from: in(walk) or is(dead), can: in(air)}", Answer::refuted, "no run leads from here"},

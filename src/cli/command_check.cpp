@@ -144,7 +144,9 @@ Checked check_file(const std::string& path) {
   const Machine& machine = *loaded.machine;
   std::string claims;
   if (loaded.has_machine && loaded.definition && !loaded.definition->claims.empty() &&
-      claim_findings(*loaded.definition, machine).empty()) {
+      std::none_of(out.logic.findings.begin(), out.logic.findings.end(), [](const ProvedFinding& each) {
+        return each.finding.code == FindingCode::bad_expression;  // of a claim
+      })) {
     std::map<Answer, std::size_t> counted;
     for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits)) ++counted[answer.answer];
     for (const auto& [answer, count] : counted) claims += fmt::format(", {} {}", count, text_of(answer));

@@ -107,8 +107,16 @@ bool keep_logs(std::vector<TestResult>& results) {
     if (!each.findings.empty()) continue;
     const EditLock lock(each.tape);
     const auto text = read_file(each.tape);
-    const auto edited = lock.held() && text ? with_log(*text, each.log)
-                                            : Result<std::string>(Error{"it cannot be read, or somebody edits it", ""});
+    Result<std::string> edited = lock.held() && text
+                                     ? with_log(*text, each.log)
+                                     : Result<std::string>(Error{"it cannot be read, or somebody edits it", ""});
+    // What is written must say what it said, and the log.
+    if (edited) {
+      const LoadedTape after = load_tape_text(*edited, each.tape);
+      if (!after.tape || !after.tape->log || after.tape->log->size() != each.log.size())
+        edited =
+            Error{"its `log:` is written in a way that cannot be edited here", "", "Remove it, and keep it again."};
+    }
     if (!edited) {
       fmt::print(stderr, "error: {}: {}\n", printable(each.tape), edited.error().text());
       fine = false;

@@ -40,10 +40,8 @@ std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, c
   std::vector<bool> told(terms.size(), false);  // each once
   CueList<256> nobody(0);
   const auto look = [&](Ticks at, const std::vector<Truth>& pulses) {
-    std::vector<Span> inputs, variables;
-    std::vector<std::uint8_t> active;
-    read_values(model, instance, inputs, variables, active);
-    const View view{&inputs, &variables, &active, &pulses, nullptr, &model.traits()};
+    const Reading reading = read(model, instance);
+    const View view = reading.view(model, pulses, nullptr);
     for (std::size_t i = 0; i < terms.size(); ++i)
       if (!told[i] && holds(terms[i], view) == Truth::no) {
         told[i] = true;

@@ -225,7 +225,7 @@ class Prover {
   }
 
   // From every configuration that is asked for, the game can surely bring it about: first it holds its inputs still
-  // until no press is pending, then it goes on as good() says.
+  // until no press is pending, then it goes on from what is good.
   [[nodiscard]] bool can() {
     const std::size_t count = space_->nodes().size();
     if (count > 2'000 || space_->runaway()) return false;
@@ -429,7 +429,7 @@ class Prover {
         return Verdict::goes_on;
       case ClaimKind::can: {
         if (!one || two) return Verdict::goes_on;
-        const auto node = space_->find(model_.abstracted(config_of(model_, seen.instance)));
+        const auto node = space_->find(model_.abstracted(seen.config));
         return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
       }
     }

@@ -185,7 +185,7 @@ class RunFindings {
   [[nodiscard]] const Rule* leaves_by(std::uint16_t leaf) const {
     const auto time = model_.stay(leaf);
     for (std::uint16_t up = leaf; time; up = model_.states()[up].parent) {
-      for (const std::uint16_t index : model_.states()[up].rules) {
+      for (const std::uint32_t index : model_.states()[up].rules) {
         const Rule& rule = model_.rules()[index];
         if (rule.def == nullptr || !rule.def->when.empty() || !rule.def->during.empty() || rule.def->during_frames)
           continue;
@@ -201,7 +201,7 @@ class RunFindings {
     for (std::uint16_t s = 1; s < model_.states().size(); ++s) {
       const Rule* sooner = leaves_by(s);
       if (sooner == nullptr) continue;
-      for (const std::uint16_t index : model_.states()[s].rules) {
+      for (const std::uint32_t index : model_.states()[s].rules) {
         const Rule& rule = model_.rules()[index];
         if (rule.def == nullptr || rule.event != Event::after || &rule == sooner || told(rule)) continue;
         const Ticks time = *model_.stay(s);
@@ -456,7 +456,7 @@ class RunFindings {
       if (compute(speed, seen.after) != Span{0, 0}) continue;
       const bool always = speed.kind == Term::Kind::constant;
       for (std::uint16_t up = leaf; !always; up = model_.states()[up].parent) {
-        for (const std::uint16_t index : model_.states()[up].rules) {
+        for (const std::uint32_t index : model_.states()[up].rules) {
           const Rule& rule = model_.rules()[index];
           const bool waits = (rule.event == Event::end && model_.states()[leaf].may_end) ||
                              (rule.event == Event::loop && model_.states()[leaf].may_loop);

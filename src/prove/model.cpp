@@ -19,6 +19,8 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   left_ = entered_;
   one_region_ = regions.size() <= 1;
   cuts_.resize(machine.inputs().size());
+  for (std::uint16_t c = 0; c < machine.clips().size(); ++c) clips_[machine.clips()[c].def.name.text] = c;
+  for (std::uint16_t c = 0; c < machine.cues().size(); ++c) cues_[machine.cues()[c].name.text] = c;
   for (std::uint16_t s = 0; s < infos.size(); ++s) {
     const StateInfo& info = infos[s];
     StateFacts& facts = states_[s];
@@ -50,7 +52,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
     rules_[t].owner = machine.transitions()[t].owner;
     rules_[t].target = machine.transitions()[t].target;
     rules_[t].pulse = machine.transitions()[t].pulse;
-    states_[rules_[t].owner].rules.push_back(static_cast<std::uint16_t>(t));
+    states_[rules_[t].owner].rules.push_back(t);
   }
   gather(definition.root, "");
   blurred_.assign(variables_.size(), false);
@@ -83,8 +85,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
                    : go.at == GoAt::loop             ? Event::loop
                    : go.after && go.after->count > 0 ? Event::after
                                                      : Event::none;
-      for (std::uint16_t c = 0; c < machine.cues().size(); ++c)
-        if (machine.cues()[c].name.text == go.cue.text) rule.cue = c;
+      rule.cue = cue_of(go.cue.text);
       if (go.to.text == "back") rule.aim = Aim::back;
       if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
       if (go.fade_cues == FadeCues::both) fades_tell_ = true;
@@ -158,7 +159,7 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held,
       sealed = sealed || states_[up].sealed;
       split = split || states_[states_[up].parent].regions.size() > (states_[up].parent == 0 ? 1U : 0U);
     }
-    for (const std::uint16_t index : states_[owner].rules) {
+    for (const std::uint32_t index : states_[owner].rules) {
       const Rule& rule = rules_[index];
       if (rule.def == nullptr || guard(rule) == Truth::no) continue;
       const bool lasting = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
@@ -221,7 +222,7 @@ void Model::facts_of_plays(std::uint16_t state) {
       const std::vector<Span> cells = cells_of(machine_.inputs()[i], {});
       inputs.push_back({cells.front().low, cells.back().high});
     }
-    for (const Variable& variable : variables_) variables.push_back(variable.range);
+    variables = nothing_known();
     const std::vector<std::uint8_t> active(states_.size(), 0);
     bool states = false;
     each_term(*facts.speed, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
@@ -232,32 +233,38 @@ void Model::facts_of_plays(std::uint16_t state) {
     facts.length = def.length;
   }
   std::int64_t total = 0;
-  for (const std::string& name : clips)
-    for (const ClipInfo& clip : machine_.clips()) {
-      if (clip.def.name.text != name) continue;
-      const PlayMode play = clip.def.play;
-      if (!def.pose && def.sequence.empty()) {
-        facts.may_end = facts.may_end || play.passes != 0;
-        facts.may_loop = facts.may_loop || (play.kind != PlayKind::once && play.passes != 1);
-      }
-      total += clip.cycle.count * std::max(1, play.passes);
-      for (const WindowDef& window : clip.marks.windows) facts.windows.push_back(window.name.text);
-      if (def.pose) continue;
-      for (const MarkDef& mark : clip.marks.marks)
-        for (std::uint16_t c = 0; c < machine_.cues().size(); ++c) {
-          if (machine_.cues()[c].name.text != mark.cue.text) continue;
-          add_once(facts.cues, c);
-          const bool first = (mark.at == MarkAt::frame_begin && mark.frame == 0) ||
-                             (mark.at == MarkAt::time && mark.time.count == 0) || mark.at == MarkAt::frames;
-          if (first || !forward) add_once(facts.entry_cues, c);
-          if (mark.at == MarkAt::frames && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, c);
-        }
+  for (const std::string& name : clips) {
+    const auto found = clips_.find(name);
+    if (found == clips_.end()) continue;
+    const ClipInfo& clip = machine_.clips()[found->second];
+    const PlayMode play = clip.def.play;
+    if (!def.pose && def.sequence.empty()) {
+      facts.may_end = facts.may_end || play.passes != 0;
+      facts.may_loop = facts.may_loop || (play.kind != PlayKind::once && play.passes != 1);
     }
+    total += clip.cycle.count * std::max(1, play.passes);
+    for (const WindowDef& window : clip.marks.windows) facts.windows.push_back(window.name.text);
+    if (def.pose) continue;
+    for (const MarkDef& mark : clip.marks.marks) {
+      const std::uint16_t cue = cue_of(mark.cue.text);
+      if (cue == kNoIndex) continue;
+      add_once(facts.cues, cue);
+      const bool first = (mark.at == MarkAt::frame_begin && mark.frame == 0) ||
+                         (mark.at == MarkAt::time && mark.time.count == 0) || mark.at == MarkAt::frames;
+      if (first || !forward) add_once(facts.entry_cues, cue);
+      if (mark.at == MarkAt::frames && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, cue);
+    }
+  }
   if (!def.sequence.empty()) facts.may_end = true;
   if (def.pose) facts.may_end = facts.may_loop = false;
-  // Of several clips by an input the longest counts only where one is shown: left open.
-  if (!clips.empty() && facts.may_end && facts.steady && !def.clip_by && !def.blend) facts.length = Ticks(total);
-  if (!facts.steady || (!clips.empty() && (def.clip_by || def.blend))) facts.length.reset();
+  if (!clips.empty() && facts.may_end) facts.length = Ticks(total);
+  // Of several clips by an input it may be any; what has a speed takes what it takes.
+  if (!facts.steady || def.clip_by) facts.length.reset();
+}
+
+std::uint16_t Model::cue_of(const std::string& name) const {
+  const auto found = cues_.find(name);
+  return found == cues_.end() ? kNoIndex : found->second;
 }
 
 std::vector<Action> Model::actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const {
@@ -266,8 +273,7 @@ std::vector<Action> Model::actions_of(const std::vector<ActionDef>& all, std::ui
   for (const ActionDef& def : all) {
     Action action;
     if (!def.tell.empty()) {
-      for (std::uint16_t c = 0; c < machine_.cues().size(); ++c)
-        if (machine_.cues()[c].name.text == def.tell.text) action.cue = c;
+      action.cue = cue_of(def.tell.text);
     } else {
       const std::size_t equals = def.assign.text.find('=');
       std::string name = def.assign.text.substr(0, equals);

@@ -34,7 +34,8 @@ struct Rule {
 
 struct StateFacts {
   std::uint16_t parent = 0, region = 0, initial = kNoIndex, depth = 0;
-  std::vector<std::uint16_t> children{}, regions{}, variables{}, rules{};
+  std::vector<std::uint16_t> children{}, regions{}, variables{};
+  std::vector<std::uint32_t> rules{};
   std::vector<Action> enter{}, exit{}, each_loop{};
   bool sealed = false, final = false, dead = false, restful = true;
   bool splits_below = false;  // it, or a state inside it, has regions of its own
@@ -157,6 +158,7 @@ class Model {
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
   void gather(const StateDef& state, const std::string& path);
   void facts_of_plays(std::uint16_t state);
+  [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
   [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;
   [[nodiscard]] Truth rule_holds(const Rule& rule, std::uint16_t target);
@@ -177,7 +179,7 @@ class Model {
 
   const MachineDef& def_;
   const Machine& machine_;
-  std::map<std::string, std::uint16_t> index_;
+  std::map<std::string, std::uint16_t> index_, clips_, cues_;  // states by path, clips and cues by name
   std::vector<const StateDef*> defs_;
   std::vector<StateFacts> states_;
   std::vector<Rule> rules_;

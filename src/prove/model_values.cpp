@@ -20,11 +20,9 @@ bool cut_points(const Term& side, double at, const Term*& input, std::vector<dou
   const auto constant = [](const Term& term) { return term.kind == Term::Kind::constant; };
   using detail::Op;
   switch (side.op) {
-    case Op::abs: {
-      std::vector<double> inner;
-      if (!cut_points(side.operands[0], at, input, points)) return false;
-      return at == 0 || cut_points(side.operands[0], -at, input, points);
-    }
+    case Op::abs:
+      return cut_points(side.operands[0], at, input, points) &&
+             (at == 0 || cut_points(side.operands[0], -at, input, points));
     case Op::negate:
       return cut_points(side.operands[0], -at, input, points);
     case Op::sign:

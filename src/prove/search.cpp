@@ -77,7 +77,7 @@ Search::Search(const Model& model, SearchLimits limits)
     });
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     Ticks longest{};
-    for (const std::uint16_t rule : model_.states()[s].rules)
+    for (const std::uint32_t rule : model_.states()[s].rules)
       if (const GoDef* go = model_.rules()[rule].def; go != nullptr && go->after)
         longest = std::max(longest, *go->after);
     if (longest.count > 0) timed_.emplace_back(s, longest);
@@ -107,7 +107,7 @@ std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves) co
   for (std::size_t i = 0; i < open.size(); ++i) {
     const StateFacts& facts = model_.states()[open[i]];
     if (facts.speed) note(*facts.speed);
-    for (const std::uint16_t index : facts.rules) {
+    for (const std::uint32_t index : facts.rules) {
       const Rule& rule = model_.rules()[index];
       if (rule.when) note(*rule.when);
       if (rule.pulse != kNoIndex) out[rule.pulse] = true;
@@ -193,11 +193,10 @@ Search::Letters Search::make_letters(const std::vector<bool>& read) const {
   return out;
 }
 
-std::string Search::key_of(const Instance& instance, const Node& node) const {
+std::string Search::key_of(const Instance& instance, const Config& config, const Node& node) const {
   const detail::MachineData& m = model_.machine().data();
   const std::byte* block = instance.block().data();
   std::string out;
-  const Config config = config_of(model_, instance);
   const auto found = letters_.find(config.leaves);
   const bool whole = found != letters_.end() && found->second.whole;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
@@ -267,30 +266,30 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   const auto collect = [&](const Cue& cue) { told.push_back(cue); };
   if (delay.count > 0) (void)instance_.advance(delay, collect, kListened);
   told.clear();
+  const std::vector<std::byte> unwritten(instance_.block().begin(), instance_.block().end());
   write(instance_, press);
-  std::vector<Span> inputs_before, variables_before, inputs_after, variables_after;
-  std::vector<std::uint8_t> active_before, active_after;
-  read_values(model_, instance_, inputs_before, variables_before, active_before);
+  // What changes nothing is no instant.
+  if (from && !press.empty() && std::equal(unwritten.begin(), unwritten.end(), instance_.block().begin())) return false;
+  const Reading before = read(model_, instance_);
   (void)instance_.advance(after, collect, kListened);
-  read_values(model_, instance_, inputs_after, variables_after, active_after);
-  std::vector<Truth> pulses(inputs_after.size(), Truth::no), cues(model_.machine().cues().size(), Truth::no);
+  const Reading now = read(model_, instance_);
+  std::vector<Truth> pulses(now.inputs.size(), Truth::no), cues(model_.machine().cues().size(), Truth::no);
   for (const std::uint16_t pulse : press.pulses) pulses[pulse] = Truth::yes;
   for (const Cue& cue : told)
-    if (cue.what == Told::cue && cue.edge != Edge::end && cue.at == instance_.now())
-      for (std::size_t c = 0; c < cues.size(); ++c)
-        if (model_.machine().cues()[c].name.text == cue.name()) cues[c] = Truth::yes;
+    if (cue.what == Told::cue && cue.edge != Edge::end && cue.at == instance_.now()) cues[cue.cue] = Truth::yes;
   const std::vector<Truth> silent(cues.size(), Truth::no);
   Seen seen{instance_,
             told,
             press,
-            {&inputs_before, &variables_before, &active_before, &pulses, &silent, &model_.traits()},
-            {&inputs_after, &variables_after, &active_after, &pulses, &cues, &model_.traits()},
+            before.view(model_, pulses, &silent),
+            now.view(model_, pulses, &cues),
+            now.config,
             from.value_or(UINT32_MAX),
             from ? moments_[*from].memory : 0};
   const Verdict verdict = watch(seen);
   if (verdict == Verdict::ends) return false;
   const bool written = !press.empty() || !from;
-  (void)letters_at(config_of(model_, instance_).leaves);
+  (void)letters_at(now.config.leaves);
   Node node;
   node.parent = from.value_or(UINT32_MAX);
   node.at = instance_.now();
@@ -301,7 +300,8 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   for (const Cue& cue : told)
     for (std::size_t i = 0; i < timed_.size(); ++i)
       if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
-  if (verdict != Verdict::found && !seen_.insert(key_of(instance_, node)).second) return false;
+  if (verdict != Verdict::found && !seen_.insert(key_of(instance_, now.config, node)).second) return false;
+  node.leaves = now.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));
   return verdict == Verdict::found;
@@ -349,8 +349,7 @@ bool Search::expand(std::uint32_t n, const Watch& watch) {
   // Two presses need two ticks, and what comes between them comes first.
   const Ticks delay = moments_[n].written ? kMoment : Ticks{};
   if (wakes && wake <= now + delay) return false;
-  (void)instance_.restore(moments_[n].block);
-  const std::vector<Press>& letters = letters_at(config_of(model_, instance_).leaves).presses;
+  const std::vector<Press>& letters = letters_at(moments_[n].leaves).presses;
   for (const Press& letter : letters)
     if (moves_ <= limits_.moves && move(n, letter, delay, {}, watch)) return true;
   return false;
@@ -399,11 +398,11 @@ Tape Search::tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) 
   return out;
 }
 
-void read_values(const Model& model, const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
-                 std::vector<std::uint8_t>& active) {
+Reading read(const Model& model, const Instance& instance) {
   const detail::MachineData& m = model.machine().data();
   const std::byte* block = instance.block().data();
-  inputs.assign(m.inputs.size(), Span{});
+  Reading out;
+  out.inputs.assign(m.inputs.size(), Span{});
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     double value = 0;
     switch (m.inputs[i].kind) {
@@ -420,32 +419,24 @@ void read_values(const Model& model, const Instance& instance, std::vector<Span>
       case detail::InputKind::pulse:
         break;
     }
-    inputs[i] = {value, value};
+    out.inputs[i] = {value, value};
   }
-  const Config config = config_of(model, instance);
-  variables = config.variables;
-  active = model.active(config);
-  if (instance.active(0) == kNoIndex) active.assign(active.size(), 0);
-}
-
-Config config_of(const Model& model, const Instance& instance) {
-  const detail::MachineData& m = model.machine().data();
-  const std::byte* block = instance.block().data();
-  Config out;
-  for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.leaves.push_back(instance.active(r));
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.config.leaves.push_back(instance.active(r));
+  // Before the first advance nothing is active.
+  const bool begun = std::any_of(out.config.leaves.begin(), out.config.leaves.end(),
+                                 [](std::uint16_t leaf) { return leaf != kNoIndex; });
+  out.active = begun ? model.active(out.config) : std::vector<std::uint8_t>(model.states().size(), 0);
   std::size_t v = 0;
-  const bool begun = std::any_of(out.leaves.begin(), out.leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-  for (const Variable& variable : model.variables()) out.variables.push_back({variable.start, variable.start});
-  const std::vector<std::uint8_t> active = model.active(out);
   for (std::uint16_t s = 0; s < m.states.size(); ++s)
     for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
-      if (!begun || active[s] == 0 || v >= out.variables.size()) continue;
-      const detail::VarData& var = m.vars[i];
-      const double value = var.type == detail::ValueType::whole ? read_at<std::int32_t>(block, var.offset)
-                           : var.type == detail::ValueType::number
-                               ? static_cast<double>(read_at<float>(block, var.offset))
-                               : read_at<std::uint8_t>(block, var.offset);
-      out.variables[v] = {value, value};
+      double value = model.variables()[v].start;
+      if (out.active[s] != 0) {
+        const detail::VarData& var = m.vars[i];
+        value = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
+                : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
+                                                        : read_at<std::uint8_t>(block, var.offset);
+      }
+      out.config.variables.push_back({value, value});
     }
   return out;
 }

@@ -27,6 +27,7 @@ struct Seen {
   const std::vector<Cue>& told;  // in it, all records
   const Press& press;
   View before, after;    // with what was written, before it settles and after
+  const Config& config;  // after
   std::uint32_t parent;  // UINT32_MAX for the first
   std::int64_t memory;   // of who looks: that of the moment before; what is set here goes on
 };
@@ -64,6 +65,7 @@ class Search {
     std::vector<std::byte> block{};
     bool written = false;  // what was written settled at this very tick
     std::int64_t memory = 0;
+    std::vector<std::uint16_t> leaves{};
     std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
   };
   // What may be written that can matter where these states are active: each combination of values, as far as they are
@@ -78,7 +80,7 @@ class Search {
   [[nodiscard]] std::vector<bool> read_from(const std::vector<std::uint16_t>& leaves) const;
   // What tells a moment from another: not its instant, and times in coarse steps, or there would be no end of
   // them.
-  [[nodiscard]] std::string key_of(const Instance& instance, const Node& node) const;
+  [[nodiscard]] std::string key_of(const Instance& instance, const Config& config, const Node& node) const;
   [[nodiscard]] bool speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t input) const;
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
@@ -98,10 +100,16 @@ class Search {
   bool exhausted_ = false;
 };
 
-// What an instance holds, as terms read it: inputs, variables, what is active.
-void read_values(const Model& model, const Instance& instance, std::vector<Span>& inputs, std::vector<Span>& variables,
-                 std::vector<std::uint8_t>& active);
-[[nodiscard]] Config config_of(const Model& model, const Instance& instance);
+// What an instance holds, as terms read it.
+struct Reading {
+  Config config;
+  std::vector<Span> inputs;
+  std::vector<std::uint8_t> active;
+  [[nodiscard]] View view(const Model& model, const std::vector<Truth>& pulses, const std::vector<Truth>* cues) const {
+    return {&inputs, &config.variables, &active, &pulses, cues, &model.traits()};
+  }
+};
+[[nodiscard]] Reading read(const Model& model, const Instance& instance);
 
 // Whether engine and reference enter and leave the same states at the same instants.
 [[nodiscard]] bool replays(const Model& model, const Tape& tape);

@@ -619,6 +619,12 @@ class Tool(unittest.TestCase):
         code, _, err = run("test", flow, "--keep")
         self.assertEqual(code, 1)
         self.assertIn("the tape's keys do not stand one below the other", err)
+        odd = self.write("odd.tape.yaml", f"mobrin: 1\ntape: t\nmachine: {KEEPER}\nsteps: []\nuntil: 1s\nlog: [0 enter ground,\n]\n")
+        code, _, err = run("test", odd, "--keep")
+        self.assertEqual(code, 1)
+        self.assertIn("its `log:` is written in a way that cannot be edited here", err)
+        with open(odd, encoding="utf-8") as stream:
+            self.assertTrue(stream.read().endswith("log: [0 enter ground,\n]\n"))  # nothing was lost
 
     def test_coverage_and_assumptions(self):
         picture = os.path.join(self.folder.name, "left.svg")
