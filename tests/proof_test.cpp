@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <set>
 
+#include "mistake_rows.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/io/record.hpp"
 #include "support.hpp"
@@ -36,14 +37,7 @@ std::string runs_of(const std::string& text) {
   return out;
 }
 
-struct RunRow {
-  const char* name;
-  const char* text;
-  const char* found;  // of the mistake
-  const char* near;   // a near miss, of which nothing is told
-};
-
-const RunRow kRuns[] = {
+const MistakeRow kRuns[] = {
     {"ARunawayWithValues",
      "inputs: {x: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.2, to: b}]}\n  b: {go: "
      "[{when: x < 0.5, to: a}]}\n",
@@ -161,15 +155,9 @@ const RunRow kRuns[] = {
      "6 idle-accept\n", ""},
 };
 
-class RunRows : public testing::TestWithParam<RunRow> {};
-TEST_P(RunRows, TellTheMistakeAndNotTheNearMiss) {
-  EXPECT_EQ(runs_of(GetParam().text), GetParam().found);
-  if (GetParam().near[0] != '\0') {
-    EXPECT_EQ(runs_of(GetParam().near), "");
-  }
-}
-std::string name_of_run(const testing::TestParamInfo<RunRow>& row) { return row.param.name; }
-INSTANTIATE_TEST_SUITE_P(All, RunRows, testing::ValuesIn(kRuns), name_of_run);
+class RunRows : public testing::TestWithParam<MistakeRow> {};
+TEST_P(RunRows, TellTheMistakeAndNotTheNearMiss) { tells_the_mistake_and_not_the_near_miss(GetParam(), runs_of); }
+INSTANTIATE_TEST_SUITE_P(All, RunRows, testing::ValuesIn(kRuns), name_of_row);
 
 TEST(RunFindings, NameTheRingAndTheValues) {
   const Loaded loaded = machine_of(kRuns[0].text);
