@@ -143,13 +143,18 @@ class Judge {
   Judge(const ClaimDef& claim, Saying one, Saying two) : claim_(claim), one_(std::move(one)), two_(std::move(two)) {}
   // When the game has written.
   void before(const MomentOf& at) { written_ = one_.holds(at); }
+  [[nodiscard]] bool counts_instants() const { return claim_.kind == ClaimKind::next; }
+  // Whether what is waited for has not come in time.
+  [[nodiscard]] bool late(Ticks now) const {
+    return claim_.kind == ClaimKind::within && since_ && now - *since_ > claim_.within;
+  }
   // When it has settled; false: the claim is broken.
   [[nodiscard]] bool after(const MomentOf& at) {
     const bool a = claim_.kind == ClaimKind::when ? written_ : one_.holds(at), b = two_.holds(at);
     met_ = met_ || a;
     const bool last = last_;
     last_ = a;
-    const bool late = since_ && at.it.now() - *since_ > claim_.within;  // even if it is so now
+    const bool too_late = late(at.it.now());  // even if it is so now
     if (b) since_.reset();
     if (a && !b && !since_) since_ = at.it.now();
     switch (claim_.kind) {
@@ -164,7 +169,7 @@ class Judge {
       case ClaimKind::when:
         return !a || b;
       default:
-        return !late;
+        return !too_late;
     }
   }
 
@@ -238,10 +243,16 @@ bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
       if (cue.what == Told::cue && cue.edge != Edge::end) at.cues.insert(std::string(cue.name()));
     return judge.after(at);
   };
-  // Moment for moment up to an instant; false: it is broken on the way.
+  // Moment for moment up to an instant, where nothing is due no moment; false: it is broken on the way.
   const auto run_to = [&](Ticks to) {
-    while (it.now() < to)
-      if (!moment(it.next_wake() > it.now() ? std::min(to, it.next_wake()) : to, {})) return false;
+    while (it.now() < to) {
+      const Ticks wake = it.next_wake();
+      if (wake > to) {
+        (void)it.advance(to - it.now(), told);
+        return !judge.late(to);
+      }
+      if (!moment(wake > it.now() ? wake : to, {})) return false;
+    }
     return true;
   };
   bool first = true;
@@ -255,7 +266,8 @@ bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
     if (!moment(it.now(), pulses)) return true;
   }
   if (first && !moment({}, {})) return true;
-  return !run_to(*tape.until);
+  // At its end something was due for who listens to more; a claim about states is judged there too.
+  return !run_to(*tape.until) || (!judge.counts_instants() && !moment(it.now(), {}));
 }
 
 // A proved claim is true in random runs at rate 1, and the tape of a refuted one breaks it.
