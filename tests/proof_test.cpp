@@ -248,6 +248,51 @@ TEST_P(ClaimRows, AreAnswered) {
   ASSERT_TRUE(read.tape) << joined(read.findings);
   EXPECT_EQ(joined(check_tape(*read.tape, *loaded.machine, "t.tape.yaml")), "");
 }
+
+// Plays whose speed the game decides; many pulses and regions.
+TEST(Claims, BoundPlaysBySpeeds) {
+  const auto answer = [](const std::string& range, const std::string& speed, const std::string& claim) {
+    const Loaded loaded = machine_of("inputs: {pace: {float: 1, " + range +
+                                     "}, p: pulse}\nclips: {c: {frames: [0-3], fps: 10}}\ninitial: a\nstates:\n  a: "
+                                     "{go: [{pulse: p, to: b}]}\n  b: {clip: c, speed: \"" +
+                                     speed + "\", go: [{at: end, to: a}]}\nclaims: {it is so: " + claim + "}\n");
+    return prove(*loaded.definition, *loaded.machine).at(0);
+  };
+  const char* const over = "{from: in(b), within: 801ms, reaches: in(a)}";
+  EXPECT_EQ(text_of(answer("min: 0.5, max: 2", "pace", over).answer), "proved");
+  EXPECT_EQ(text_of(answer("min: 0.5, max: 2", "-pace", over).answer), "proved");  // backwards from its end
+  EXPECT_EQ(text_of(answer("min: 0.25, max: 2", "pace + 0.25", over).answer), "proved");
+  EXPECT_EQ(text_of(answer("min: 0.5, max: 2", "pace", "{from: in(b), within: 790ms, reaches: in(a)}").answer),
+            "refuted");
+  EXPECT_EQ(text_of(answer("min: 0, max: 2", "pace", over).answer), "refuted");  // it may stand
+  EXPECT_NE(text_of(answer("min: -1, max: 2", "pace", over).answer), "proved");  // it may turn
+  // With its inputs held the game can let it end.
+  EXPECT_EQ(text_of(answer("min: 0, max: 2", "pace", "{from: in(b), can: in(a)}").answer), "proved");
+}
+
+TEST(Claims, AskOfManyPulsesAndRegions) {
+  std::string pulses, any, rules, regions;
+  for (const char c : std::string("abcdefgh")) {
+    const std::string name(1, c);
+    pulses += "p" + name + ": pulse, ";
+    any += (any.empty() ? "pulse(p" : " or pulse(p") + name + ")";
+    rules += "{pulse: p" + name + ", to: on}, ";
+    regions += "  r" + name + ": {initial: off" + name + ", states: {off" + name + ": {go: [{pulse: p" + name +
+               ", to: on" + name + "}]}, on" + name + ": {}}}\n";
+  }
+  const std::string head = "inputs: {" + pulses + "}\n";
+  for (const std::string& text : {
+           head + "initial: off\nstates:\n  off: {go: [" + rules + "]}\n  on: {}\nclaims: {any will do: {when: \"" +
+               any + "\", within: 0s, reaches: in(on)}}\n",
+           head + "regions:\n" + regions +
+               "claims: {each by its own: {when: pulse(pc), within: 0s, reaches: in(rc/onc)}}\n",
+       }) {
+    const Loaded loaded = machine_of(text);
+    ASSERT_TRUE(loaded.machine);
+    const ClaimAnswer answer = prove(*loaded.definition, *loaded.machine).at(0);
+    EXPECT_EQ(text_of(answer.answer), "proved") << answer.claim.text << ": " << answer.says;
+  }
+}
 std::string name_of_claim(const testing::TestParamInfo<ClaimRow>& row) { return row.param.name; }
 INSTANTIATE_TEST_SUITE_P(All, ClaimRows, testing::ValuesIn(kClaims), name_of_claim);
 

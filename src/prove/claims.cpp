@@ -196,6 +196,14 @@ class Prover {
       out.push_back(cells.empty() ? Span{} : Span{cells.front().low, cells.back().high});
     return out;
   }
+  [[nodiscard]] bool sets_a_speed(std::uint16_t input) const {
+    bool reads = false;
+    for (const StateFacts& state : model_.states())
+      if (state.speed)
+        each_term(*state.speed,
+                  [&](const Term& term) { reads = reads || (term.kind == Term::Kind::input && term.index == input); });
+    return reads;
+  }
   // What a game may choose to write: each combination of parts, as far as they are few.
   [[nodiscard]] std::vector<std::vector<Span>> choices() const {
     std::vector<std::vector<Span>> out = {all_inputs()};
@@ -204,6 +212,8 @@ class Prover {
       // What nothing compares with a constant may be computed with: its ends.
       if (cells.size() == 1 && !cells[0].point())
         cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
+      else if (!cells.empty() && !cells.back().point() && sets_a_speed(static_cast<std::uint16_t>(i)))
+        cells.push_back({cells.back().high, cells.back().high});
       if (cells.size() < 2 || out.size() * cells.size() > 512) continue;
       std::vector<std::vector<Span>> more;
       for (const auto& each : out)

@@ -129,7 +129,7 @@ void Model::find_leads() {
 std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held) const {
   std::optional<Ticks> out;
   each_lead(leaf, held, [&](const Rule& rule) {
-    const std::optional<Ticks> time = rule.event == Event::end ? states_[leaf].length : rule.def->after;
+    const std::optional<Ticks> time = rule.event == Event::end ? longest_play(leaf, held) : rule.def->after;
     if (time && (!out || *time < *out)) out = time;
   });
   return out;
@@ -168,7 +168,8 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held,
       if (lasting && !elsewhere) return;  // it may stand, and then the rest of its list is passed over
       const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_frames;
       if (!free || sealed || !elsewhere) continue;
-      const bool at_end = rule.event == Event::end && facts.steady && facts.may_end && !split;
+      const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));
+      const bool at_end = rule.event == Event::end && ends && !split;
       if (at_end || (rule.event == Event::after && owner == leaf)) visit(rule);
     }
   }
@@ -216,18 +217,7 @@ void Model::facts_of_plays(std::uint16_t state) {
   facts.plays = !clips.empty() || def.length.has_value();
   // Whether its play surely begins at its begin.
   bool forward = facts.steady;
-  if (facts.speed && !def.blend) {
-    std::vector<Span> inputs, variables;
-    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
-      const std::vector<Span> cells = cells_of(machine_.inputs()[i], {});
-      inputs.push_back({cells.front().low, cells.back().high});
-    }
-    variables = nothing_known();
-    const std::vector<std::uint8_t> active(states_.size(), 0);
-    bool states = false;
-    each_term(*facts.speed, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
-    forward = !states && compute(*facts.speed, View{&inputs, &variables, &active, nullptr, nullptr, &traits_}).low >= 0;
-  }
+  if (const auto speeds = speeds_of(state, nullptr)) forward = speeds->low >= 0;
   if (def.length) {
     facts.may_end = true;
     facts.length = def.length;
@@ -259,7 +249,43 @@ void Model::facts_of_plays(std::uint16_t state) {
   if (def.pose) facts.may_end = facts.may_loop = false;
   if (!clips.empty() && facts.may_end) facts.length = Ticks(total);
   // Of several clips by an input it may be any; what has a speed takes what it takes.
+  if (!def.clip_by && !def.blend && facts.may_end) facts.way = facts.length;
   if (!facts.steady || def.clip_by) facts.length.reset();
+}
+
+// All speeds that the state's expression may give; empty without one.
+std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span>* held) const {
+  const StateFacts& facts = states_[state];
+  if (!facts.speed || defs_[state]->blend) return std::nullopt;
+  std::vector<Span> inputs;
+  if (held == nullptr) {
+    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
+      const std::vector<Span> all = cells_of(machine_.inputs()[i], {});
+      inputs.push_back({all.front().low, all.back().high});
+    }
+    held = &inputs;
+  }
+  bool states = false;
+  each_term(*facts.speed, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
+  constexpr double kFastest = 64;
+  if (states) return Span{-kFastest, kFastest};
+  const std::vector<Span> variables = nothing_known();
+  const std::vector<std::uint8_t> active(states_.size(), 0);
+  return compute(*facts.speed, View{held, &variables, &active, nullptr, nullptr, &traits_});
+}
+
+std::optional<Ticks> Model::longest_play(std::uint16_t state, const std::vector<Span>* held) const {
+  const StateFacts& facts = states_[state];
+  if (facts.length) return facts.length;
+  const auto speeds = speeds_of(state, held);
+  if (!facts.way || !speeds || !(speeds->low > 0 || speeds->high < 0)) return std::nullopt;
+  // Speeds are rounded to 1/65536; one less, for what rounding may take.
+  const double slowest = std::min(64.0, speeds->low > 0 ? speeds->low : -speeds->high);
+  const double parts = std::floor(slowest * 65536) - 1;
+  if (!(parts >= 1)) return std::nullopt;
+  const double longest = std::ceil(static_cast<double>(facts.way->count) / parts * 65536) + 1;
+  if (!(longest < 9e18)) return std::nullopt;
+  return Ticks(static_cast<std::int64_t>(longest));
 }
 
 std::uint16_t Model::cue_of(const std::string& name) const {

@@ -44,6 +44,7 @@ struct StateFacts {
   std::optional<Ticks> stay{};    // see Model::stay
   bool leaves_at_end = false;     // when its play ends a rule surely leads on
   std::optional<Ticks> length{};  // of its whole play, where it ends and its speed is always 1
+  std::optional<Ticks> way{};     // of its whole play at speed 1, where it ends and its clip stays the same
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
   std::vector<std::string> windows{};
@@ -124,6 +125,9 @@ class Model {
   // The same while the inputs are held.
   [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
+  // How long its play takes at most to end, at whatever speeds these inputs bring (null: any); empty where it may stand
+  // or turn.
+  [[nodiscard]] std::optional<Ticks> longest_play(std::uint16_t state, const std::vector<Span>* held) const;
 
   // The first moment of a run: all initial states are entered.
   [[nodiscard]] Moment begin(const std::vector<Span>& inputs);
@@ -158,6 +162,7 @@ class Model {
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
   void gather(const StateDef& state, const std::string& path);
   void facts_of_plays(std::uint16_t state);
+  [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
   [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;

@@ -11,6 +11,7 @@ namespace {
 
 constexpr std::size_t kMostMoments = 2'000;  // of one settling
 constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
+constexpr std::size_t kMostTogether = 12;    // pulses asked for, and regions, each there or not
 
 template <class T>
 void put(std::string& out, const std::vector<T>& all) {
@@ -171,7 +172,9 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
 std::vector<std::vector<Truth>> Space::loops_of(const Config& config) const {
   std::vector<std::uint16_t> looping;
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
-    if (config.leaves[r] != kNoIndex && model_.states()[config.leaves[r]].may_loop) looping.push_back(r);
+    if (config.leaves[r] != kNoIndex && model_.states()[config.leaves[r]].may_loop &&
+        model_.machine().states()[config.leaves[r]].uses_loops)
+      looping.push_back(r);
   std::vector<std::vector<Truth>> out;
   for (std::size_t mask = 0; mask < std::size_t{1} << looping.size(); ++mask) {
     std::vector<Truth>& each = out.emplace_back(config.leaves.size(), Truth::no);
@@ -193,7 +196,7 @@ std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, 
 
 bool Space::expand(std::optional<std::uint32_t> node) {
   const std::size_t regions = model_.machine().regions().size();
-  if (asked_pulses_.size() > 6 || regions > 6) return false;
+  if (asked_pulses_.size() > kMostTogether || regions > kMostTogether) return false;
   std::size_t choices = 0;
   for (const Occasion& occasion : occasions(node)) {
     const std::vector<Truth>& written = occasion.written;
