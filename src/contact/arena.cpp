@@ -13,6 +13,12 @@ constexpr Ticks kPause = milliseconds(1);  // after so many
 
 }  // namespace
 
+void Arena::recall(const Memory& memory) {
+  kept_ = memory;
+  kept_.contacts.tags_ = tags_;
+  kept_.zones.tags_ = tags_;
+}
+
 void Arena::begin(Ticks from, Ticks to) {
   from_ = now_ = from;
   ends_ = false;

@@ -19,6 +19,10 @@ constexpr std::size_t kMostActors = 1000;
 
 class SceneLoader {
  public:
+  explicit SceneLoader(const FileText& instead) : instead_(instead) {
+    reader_.instead = instead.path.empty() ? nullptr : &instead_;
+  }
+
   LoadedScene run(const std::string& path) {
     folder_ = folder_of(path);
     LoadedScene out;
@@ -29,6 +33,14 @@ class SceneLoader {
       if (!has_errors(findings_)) out.scene = std::move(scene_);
     }
     out.findings = std::move(findings_);
+    out.files = {path};
+    const auto add = [&](const std::string& file) {
+      if (std::find(out.files.begin(), out.files.end(), file) == out.files.end()) out.files.push_back(file);
+    };
+    for (const std::string& file : files_) add(file);
+    for (const auto& [file, loaded] : loaded_)
+      for (const std::string& each : loaded->files) add(each);
+    out.machines = std::move(loaded_);
     return out;
   }
 
@@ -204,18 +216,17 @@ class SceneLoader {
   }
 
   void load_machines() {
-    std::map<std::string, std::optional<Machine>> machines;
-    const auto load = [&](const std::string& file, Place place) {
-      const auto [entry, fresh] = machines.try_emplace(file);
+    const auto load = [&](const std::string& file, Place place) -> std::optional<Machine> {
+      const auto [entry, fresh] = loaded_.try_emplace(file);
       if (fresh) {
-        Loaded loaded = load_character(file);
-        for (Finding& finding : loaded.findings) findings_.push_back(std::move(finding));
-        if (loaded.has_machine) entry->second = std::move(loaded.machine);
+        entry->second = std::make_shared<const Loaded>(load_character(file, instead_));
+        const Loaded& loaded = *entry->second;
+        findings_.insert(findings_.end(), loaded.findings.begin(), loaded.findings.end());
         if (!loaded.has_machine && loaded.machine)
           reader_.fail(FindingCode::wrong_kind_of_file, place, "\"" + file + "\" holds no machine",
                        "Name a machine's or a character's file.");
       }
-      return entry->second;
+      return entry->second->has_machine ? entry->second->machine : std::nullopt;
     };
     bool all = true;
     for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
@@ -334,6 +345,8 @@ class SceneLoader {
     }
   }
 
+  const FileText instead_;
+  std::map<std::string, std::shared_ptr<const Loaded>> loaded_;
   std::vector<std::string> files_;
   std::vector<Finding> findings_;
   Reader reader_{files_, findings_};
@@ -345,7 +358,7 @@ class SceneLoader {
 }  // namespace
 }  // namespace io
 
-LoadedScene load_scene(const std::string& path) { return io::SceneLoader().run(path); }
+LoadedScene load_scene(const std::string& path, const FileText& instead) { return io::SceneLoader(instead).run(path); }
 
 std::optional<bool> is_scene(const std::string& path) { return io::has_key(path, "scene"); }
 

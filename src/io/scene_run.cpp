@@ -142,7 +142,19 @@ SceneRun::SceneRun(const Scene& scene)
   for (const SceneActor& actor : scene.actors) {
     actors_.push_back(&actor);
     instances_.emplace_back(*actor.machine);
+    name_tags(actor.tags, *actor.machine);
   }
+  for (const SceneSpawn& spawn : scene.spawns)
+    if (spawn.machine) name_tags(spawn.tags, *spawn.machine);
+}
+
+// In the order of the scene, so that all its runs give them the same bits.
+void SceneRun::name_tags(const std::vector<std::string>& own, const Machine& machine) {
+  (void)tags_.bits(own);
+  for (const ClipInfo& clip : machine.clips())
+    for (const BoxDef& box : clip.marks.boxes) (void)tags_.filter(box.hits, box.spares);
+  for (const ReachDef& reach : machine.reaches()) (void)tags_.filter(reach.hits, reach.spares);
+  for (const ZoneInfo& zone : machine.zones()) (void)tags_.bits(zone.def.tags);
 }
 
 // --- where everybody is ---------------------------------------------------------------------------------------------
@@ -188,7 +200,7 @@ const SceneMove* SceneRun::following(std::size_t actor) const {
 }
 
 void SceneRun::set_grounded(std::size_t actor, bool value) {
-  if (!actors_[actor]->grounded.empty())
+  if (!actors_[actor]->grounded.empty() && !holds(actor, actors_[actor]->grounded.text))
     (void)instances_[actor].set_by_name(actors_[actor]->grounded.text, FieldValue(value));
 }
 
@@ -244,6 +256,7 @@ void SceneRun::plan_all() {
 }
 
 void SceneRun::push(std::uint32_t actor, const Cue& cue) {
+  if (scene_.still) return;
   Body& body = bodies_[actor];
   now_ = cue.at;
   const Placement here = placement(actor, cue.at);
@@ -271,7 +284,8 @@ void SceneRun::spawn(std::uint32_t parent, const Cue& cue, const std::function<v
     if (const FieldValue* from = cue.field("from"))
       if (const auto* xy = std::get_if<std::vector<double>>(from); xy != nullptr && xy->size() == 2)
         point = {(*xy)[0], (*xy)[1]};
-    SceneActor& actor = spawned_.emplace_back();
+    const auto made = std::make_shared<SceneActor>();
+    SceneActor& actor = *made;
     actor.name = Text(spawn.what.text + " " + std::to_string(++spawned_of_[s]));
     actor.file = spawn.file;
     actor.tags = spawn.tags;
@@ -279,6 +293,7 @@ void SceneRun::spawn(std::uint32_t parent, const Cue& cue, const std::function<v
     actor.machine = spawn.machine;
     actor.start = placement(parent, cue.at);
     actor.start.at = to_world(point, actor.start, actors_[parent]->machine->unit());
+    spawned_.push_back(made);
     actors_.push_back(&actor);
     instances_.emplace_back(*actor.machine, InstanceOptions{4, cue.at});
     next_step_.push_back(0);
@@ -319,6 +334,129 @@ void SceneRun::clear_stage(const std::function<void(const SceneRecord&)>& told) 
   }
 }
 
+// --- going back and over to another version -------------------------------------------------------------------------
+
+void SceneRun::hold(std::size_t actor, std::uint16_t input, bool held) {
+  const std::pair<std::uint32_t, std::uint32_t> pair(static_cast<std::uint32_t>(actor), input);
+  std::erase(held_, pair);
+  if (held) held_.push_back(pair);
+}
+
+bool SceneRun::holds(std::size_t actor, std::uint16_t input) const {
+  const std::pair<std::uint32_t, std::uint32_t> pair(static_cast<std::uint32_t>(actor), input);
+  return std::find(held_.begin(), held_.end(), pair) != held_.end();
+}
+
+bool SceneRun::holds(std::size_t actor, std::string_view input) const {
+  const auto inputs = actors_[actor]->machine->inputs();
+  return std::any_of(held_.begin(), held_.end(),
+                     [&](const auto& each) { return each.first == actor && inputs[each.second].name.text == input; });
+}
+
+std::size_t SceneRun::Moment::bytes() const {
+  return sizeof *this + blocks_.size() +
+         bodies_.size() * (sizeof(Body) + sizeof(std::size_t) + sizeof(std::string_view)) + sizeof(Arena::Memory) +
+         (struck_.size() + held_.size()) * 8 + spawned_.size() * sizeof(SceneActor);
+}
+
+SceneRun::Moment SceneRun::save() const {
+  Moment out;
+  out.now_ = now_;
+  out.begun_ = begun_;
+  out.spawned_ = spawned_;
+  out.spawned_of_ = spawned_of_;
+  for (const Instance& each : instances_) {
+    const auto block = each.block();
+    out.blocks_.insert(out.blocks_.end(), block.begin(), block.end());
+  }
+  out.bodies_ = bodies_;
+  out.next_step_ = next_step_;
+  out.last_damage_ = last_damage_;
+  out.struck_ = struck_;
+  out.held_ = held_;
+  out.arena_ = arena_.memory();
+  return out;
+}
+
+void SceneRun::restore(const Moment& moment) {
+  now_ = moment.now_;
+  begun_ = moment.begun_;
+  // Who was spawned in both stays; who came later, or on another way, goes.
+  std::size_t same = 0;
+  while (same < spawned_.size() && same < moment.spawned_.size() && spawned_[same] == moment.spawned_[same]) ++same;
+  actors_.resize(scene_.actors.size() + same);
+  while (instances_.size() > actors_.size()) instances_.pop_back();
+  spawned_ = moment.spawned_;
+  for (std::size_t i = same; i < spawned_.size(); ++i) {
+    actors_.push_back(spawned_[i].get());
+    instances_.emplace_back(*spawned_[i]->machine);
+  }
+  spawned_of_ = moment.spawned_of_;
+  std::size_t at = 0;
+  for (Instance& each : instances_) {
+    const std::size_t size = each.block().size();
+    (void)each.restore(std::span(moment.blocks_).subspan(at, size));
+    at += size;
+  }
+  bodies_ = moment.bodies_;
+  next_step_ = moment.next_step_;
+  last_damage_ = moment.last_damage_;
+  struck_ = moment.struck_;
+  held_ = moment.held_;
+  arena_.recall(*moment.arena_);
+}
+
+std::vector<std::pair<std::string, CarryLoss>> SceneRun::carry_over(const SceneRun& from) {
+  std::vector<std::pair<std::string, CarryLoss>> losses;
+  const auto take = [&](std::size_t to, std::size_t source) {
+    const SceneActor& actor = *actors_[to];
+    for (CarryLoss& loss : mobrin::carry_over(from.instances_[source], instances_[to]))
+      losses.emplace_back(actor.name.text, std::move(loss));
+    bodies_[to] = from.bodies_[source];
+    const auto& steps = actor.tape.steps;
+    // What its tape wrote until now was written; of this very instant too, if it was.
+    next_step_[to] = static_cast<std::size_t>(std::count_if(steps.begin(), steps.end(), [&](const TapeStep& step) {
+      return step.at < from.now_ || (step.at == from.now_ && from.begun_);
+    }));
+    for (const auto& [holder, input] : from.held_) {
+      if (holder != source) continue;
+      const std::string& name = from.actors_[source]->machine->inputs()[input].name.text;
+      const auto inputs = actor.machine->inputs();
+      for (std::uint16_t i = 0; i < inputs.size(); ++i)
+        if (inputs[i].name.text == name) hold(to, i);
+    }
+  };
+  now_ = from.now_;
+  begun_ = from.begun_;
+  for (std::size_t i = 0; i < scene_.actors.size(); ++i)
+    for (std::size_t j = 0; j < from.scene_.actors.size(); ++j)
+      if (scene_.actors[i].name.text == from.scene_.actors[j].name.text) take(i, j);
+  for (std::size_t j = 0; j < from.spawned_.size(); ++j) {
+    const std::size_t source = from.scene_.actors.size() + j;
+    if (from.bodies_[source].gone) continue;
+    const std::string& name = from.spawned_[j]->name.text;
+    const auto kind = std::find_if(scene_.spawns.begin(), scene_.spawns.end(),
+                                   [&](const SceneSpawn& spawn) { return name.starts_with(spawn.what.text + " "); });
+    if (kind == scene_.spawns.end()) continue;
+    const auto made = std::make_shared<SceneActor>(*from.spawned_[j]);
+    made->file = kind->file;
+    made->tags = kind->tags;
+    made->rules = kind->rules;
+    made->machine = kind->machine;
+    spawned_.push_back(made);
+    actors_.push_back(made.get());
+    instances_.emplace_back(*made->machine);
+    bodies_.emplace_back();
+    next_step_.push_back(0);
+    last_damage_.emplace_back();
+    take(instances_.size() - 1, source);
+  }
+  for (std::size_t s = 0; s < scene_.spawns.size(); ++s)
+    for (std::size_t o = 0; o < from.scene_.spawns.size(); ++o)
+      if (scene_.spawns[s].what.text == from.scene_.spawns[o].what.text) spawned_of_[s] = from.spawned_of_[o];
+  return losses;
+}
+
 // --- running --------------------------------------------------------------------------------------------------------
 
 // The next instant at which something is written, a move or a flight begins or ends, or somebody's time is over.
@@ -338,6 +476,16 @@ Ticks SceneRun::next_cut(Ticks until) const {
   return std::max(next, now_);
 }
 
+// What the hand holds is left out.
+void SceneRun::write_from_tape(std::size_t actor, const TapeStep& step) {
+  const bool free = std::none_of(held_.begin(), held_.end(), [&](const auto& each) { return each.first == actor; });
+  if (free) return write_step(instances_[actor], step);
+  TapeStep rest = step;
+  std::erase_if(rest.set, [&](const auto& each) { return holds(actor, each.first.text); });
+  std::erase_if(rest.pulses, [&](const Text& each) { return holds(actor, each.text); });
+  write_step(instances_[actor], rest);
+}
+
 // Those of now, up to one before which the others take effect: that is written after a step of no time. Whether there
 // is one.
 bool SceneRun::write_steps() {
@@ -350,7 +498,7 @@ bool SceneRun::write_steps() {
         waits = true;
         break;
       }
-      write_step(instances_[i], steps[next_step_[i]++]);
+      write_from_tape(i, steps[next_step_[i]++]);
     }
   }
   return waits;

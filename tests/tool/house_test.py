@@ -18,7 +18,8 @@ ARROWS = {
     "io": {"core", "contact"},
     "draw": {"core", "contact", "io"},
     "prove": {"core", "check", "io"},
-    "cli": {"core", "contact", "bank", "check", "io", "draw", "prove"},
+    "live": {"core", "contact", "check", "io", "draw", "prove"},
+    "cli": {"core", "contact", "bank", "check", "io", "draw", "prove", "live"},
 }
 STANDARD_ONLY = {"core", "contact", "bank"}
 STANDARD = re.compile(r"^[a-z_]+$")

@@ -97,7 +97,8 @@ class Arena {
     int restless = 0;  // instants in a row at which time stood still
   };
   [[nodiscard]] const Memory& memory() const { return kept_; }
-  void recall(const Memory& memory) { kept_ = memory; }
+  /// Of this arena, or of another whose tags have the same bits.
+  void recall(const Memory& memory);
 
  private:
   struct Fighter {

@@ -53,6 +53,7 @@ class Zones {
   [[nodiscard]] bool first_instant(Ticks& at);
 
  private:
+  friend class Arena;
   struct Owner {
     std::uint32_t id = 0;
     Instance* instance = nullptr;

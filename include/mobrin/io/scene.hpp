@@ -4,11 +4,14 @@
 #include <deque>
 #include <functional>
 #include <initializer_list>
+#include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "mobrin/contact/arena.hpp"
+#include "mobrin/core/carry.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin {
@@ -64,15 +67,19 @@ struct Scene {
   std::vector<SceneSpawn> spawns;
   double gravity = 20;  ///< world units a second, each second
   double ground = 0;    ///< who flies comes down to this height, in world units
+  bool still = false;   ///< nobody moves: an impulse is only told
   Ticks until{};
 };
 
 struct LoadedScene {
   std::optional<Scene> scene;
   std::vector<Finding> findings;
+  std::vector<std::string> files{};                                 ///< all files read, the named one first
+  std::map<std::string, std::shared_ptr<const Loaded>> machines{};  ///< by the files that actors and spawns name
 };
-/// Loads a scene, its machines and its tapes. Never throws; what cannot be read or does not fit is a finding.
-[[nodiscard]] LoadedScene load_scene(const std::string& path);
+/// Loads a scene, its machines and its tapes. Never throws; what cannot be read or does not fit is a finding. `instead`
+/// stands for what one of the files holds.
+[[nodiscard]] LoadedScene load_scene(const std::string& path, const FileText& instead = {});
 /// Whether a file says `scene:`; empty where it cannot be read.
 [[nodiscard]] std::optional<bool> is_scene(const std::string& path);
 
@@ -100,6 +107,17 @@ struct SceneRecord {
 /// zone: what follows from a hit takes effect at its very instant, so no step size changes anything. Keeps a reference
 /// to the scene.
 class SceneRun {
+  // Where its own moves lead it, without flying and following.
+  struct Body {
+    Vec2 from{}, to{};  // off the way of its moves, at the ends of [begin, end]
+    Ticks begin{}, end{};
+    Vec2 velocity{};  // at begin
+    bool flies = false, falls = true;
+    bool faces_left = false;  // while it follows
+    Ticks until{};            // 0: for ever
+    bool gone = false;
+  };
+
  public:
   /// `scene` outlives it.
   explicit SceneRun(const Scene& scene);
@@ -125,24 +143,55 @@ class SceneRun {
   /// heard more than once; writes are heard once.
   void set_trace(std::size_t actor, TraceHook hook) { instances_[actor].set_trace(hook); }
   void set_write_hook(std::size_t actor, WriteHook hook) { instances_[actor].set_write_hook(hook); }
+  /// For a Recorder to listen to; write through write(), and let the run advance it.
+  [[nodiscard]] Instance& listened(std::size_t actor) { return instances_[actor]; }
+  /// Writes to an actor by hand; it takes effect as the run goes on. Its tape runs on, but for what is held.
+  void write(std::size_t actor, const TapeStep& step) { write_step(instances_[actor], step); }
+  /// Whether an input, by index, is left to the hand: its tape does not set it any more, nor the ground under it.
+  /// REQUIRES: `actor` is there.
+  void hold(std::size_t actor, std::uint16_t input, bool held = true);
+  [[nodiscard]] bool holds(std::size_t actor, std::uint16_t input) const;
+
+  /// All that a run is at an instant, for going back to it. Keeps who was spawned until then.
+  class Moment {
+   public:
+    [[nodiscard]] Ticks at() const { return now_; }
+    /// What it takes in memory, about.
+    [[nodiscard]] std::size_t bytes() const;
+
+   private:
+    friend class SceneRun;
+    Ticks now_{};
+    bool begun_ = false;
+    std::vector<std::shared_ptr<const SceneActor>> spawned_{};
+    std::vector<std::uint32_t> spawned_of_{};
+    std::vector<std::byte> blocks_{};
+    std::vector<Body> bodies_{};
+    std::vector<std::size_t> next_step_{};
+    std::vector<std::string_view> last_damage_{};
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> struck_{}, held_{};
+    std::optional<Arena::Memory> arena_{};
+  };
+  [[nodiscard]] Moment save() const;
+  /// Makes it what it was. Hooks stay with actors that are there in both. REQUIRES: `moment` was saved by a run of the
+  /// same scene.
+  void restore(const Moment& moment);
+  /// Gives a run that has not begun what `from`, a run of another version of the scene, has come to: actors by their
+  /// names, with their state, their places and what is held; who was spawned only if its kind is still there. What
+  /// could not be carried over, by the actor's name. Swings under way may hit once more.
+  std::vector<std::pair<std::string, CarryLoss>> carry_over(const SceneRun& from);
+
   /// Where an actor stands at an instant, from now on; of one who neither flies nor follows also before.
   [[nodiscard]] Placement placement(std::size_t actor, Ticks at) const;
 
  private:
   class Events;
   [[nodiscard]] Ticks next_cut(Ticks until) const;
+  void name_tags(const std::vector<std::string>& own, const Machine& machine);
   bool write_steps();
+  void write_from_tape(std::size_t actor, const TapeStep& step);
+  [[nodiscard]] bool holds(std::size_t actor, std::string_view input) const;
   void react(std::uint32_t actor, std::initializer_list<std::string_view> by);
-  // Where its own moves lead it, without flying and following.
-  struct Body {
-    Vec2 from{}, to{};  // off the way of its moves, at the ends of [begin, end]
-    Ticks begin{}, end{};
-    Vec2 velocity{};  // at begin
-    bool flies = false, falls = true;
-    bool faces_left = false;  // while it follows
-    Ticks until{};            // 0: for ever
-    bool gone = false;
-  };
   [[nodiscard]] Vec2 off(const Body& body, Ticks at) const;
   [[nodiscard]] const SceneMove* following(std::size_t actor) const;
   void plan(std::size_t actor, Ticks until);
@@ -157,13 +206,14 @@ class SceneRun {
   bool begun_ = false;
   TagNames tags_;
   std::vector<const SceneActor*> actors_;
-  std::deque<SceneActor> spawned_;
+  std::vector<std::shared_ptr<const SceneActor>> spawned_;
   std::vector<std::uint32_t> spawned_of_;  // beside scene_.spawns: how many
   std::deque<Instance> instances_;         // they stay where they are
   std::vector<Body> bodies_;
   std::vector<std::size_t> next_step_;
   std::vector<std::string_view> last_damage_;
   std::vector<std::pair<std::uint32_t, std::uint32_t>> struck_;  // by and on, of the swings that go on
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> held_;    // actor and input, left to the hand
   Arena arena_;
 };
 

@@ -1,0 +1,558 @@
+// A session: one line of what was written and told, moments to go back to, futures that were left.
+#include "mobrin/live/session.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <deque>
+
+#include "mobrin/check/expect.hpp"
+#include "mobrin/io/record.hpp"
+
+namespace mobrin {
+namespace {
+
+constexpr Ticks kBetweenMoments = milliseconds(1000);
+
+}  // namespace
+
+// A list whose entries keep their numbers while the first ones are forgotten.
+template <class T>
+struct Session::Numbered {
+  std::deque<T> all;
+  std::uint64_t first = 0;
+  [[nodiscard]] std::uint64_t end() const { return first + all.size(); }
+  [[nodiscard]] const T& operator[](std::uint64_t index) const { return all[static_cast<std::size_t>(index - first)]; }
+  void cut(std::uint64_t from, std::deque<T>& tail) {
+    const auto at = all.begin() + static_cast<std::ptrdiff_t>(std::min(from, end()) - first);
+    tail.assign(std::make_move_iterator(at), std::make_move_iterator(all.end()));
+    all.erase(at, all.end());
+  }
+  void append(std::deque<T>& tail) {
+    all.insert(all.end(), std::make_move_iterator(tail.begin()), std::make_move_iterator(tail.end()));
+  }
+};
+
+struct Session::Moment {
+  Spot spot;
+  std::uint32_t stretch = 0;
+  bool reloaded = false;  // made by a reload that stands just before it in the line
+  SceneRun::Moment state;
+};
+
+struct Session::Line {
+  Numbered<SessionWrite> writes;
+  Numbered<SessionRecord> records;
+  std::deque<Moment> moments;
+  Ticks end{};
+};
+
+struct Session::Strand {
+  std::uint32_t id = 0;
+  std::uint32_t parent = 0;  // the strand that holds what comes before it; 0: the line that is shown
+  Spot from;
+  Ticks end{};
+  std::deque<SessionWrite> writes;
+  std::deque<SessionRecord> records;
+  std::deque<Moment> moments;
+};
+
+Session::Session(std::shared_ptr<const Cast> cast, const Tape* tape, SessionLimits limits)
+    : limits_(limits), run_(std::make_unique<SceneRun>(cast->scene)), line_(std::make_unique<Line>()) {
+  casts_.push_back(std::move(cast));
+  if (tape != nullptr) (void)load(0, *tape);
+  apply_due();
+  run_to(Ticks(0));
+  keep(false);
+}
+
+Session::~Session() = default;
+
+Ticks Session::first() const { return line_->moments.front().spot.at; }
+Ticks Session::end() const { return line_->end; }
+Session::Spot Session::spot() const { return {now(), next_write_, next_record_}; }
+
+// --- going on -------------------------------------------------------------------------------------------------------
+
+void Session::note(const SceneRecord& record) {
+  if (next_record_++ < line_->records.end()) return;  // it is known
+  SessionRecord& out = line_->records.all.emplace_back();
+  out.what = record.what;
+  out.at = record.at;
+  out.actor = record.actor;
+  out.other = record.other;
+  out.cue = record.cue;
+  out.stretch = stretch_;
+  out.entered = record.entered;
+  if (record.what == SceneRecord::What::zone) out.text = record.zone;
+  if (record.what == SceneRecord::What::hit)
+    out.text = std::string(record.box) + (record.hurt.empty() ? "" : " on " + std::string(record.hurt));
+  ++number_;
+}
+
+void Session::run_to(Ticks to) {
+  run_->run(to, [this](const SceneRecord& record) { note(record); });
+  waits_ = false;
+  line_->end = std::max(line_->end, to);
+}
+
+void Session::apply(const SessionWrite& write, bool& written) {
+  if (write.cast != nullptr) return carry(write.cast);
+  if (write.actor >= run_->actors()) return;
+  const auto index = [&](const std::string& name) -> std::optional<std::uint16_t> {
+    const auto inputs = run_->instance(write.actor).machine().inputs();
+    for (std::uint16_t i = 0; i < inputs.size(); ++i)
+      if (inputs[i].name.text == name) return i;
+    return std::nullopt;
+  };
+  if (write.give_back) {
+    if (const auto input = index(write.give_back->text)) run_->hold(write.actor, *input, false);
+    return;
+  }
+  TapeStep step = write.step;
+  if (write.by_hand) {
+    for (const auto& [name, value] : step.set)
+      if (const auto input = index(name.text)) run_->hold(write.actor, *input);
+    for (const Text& name : step.pulses)
+      if (const auto input = index(name.text)) run_->hold(write.actor, *input);
+  } else {
+    const auto held = [&](const Text& name) {
+      const auto input = index(name.text);
+      return input && run_->holds(write.actor, *input);
+    };
+    std::erase_if(step.set, [&](const auto& each) { return held(each.first); });
+    std::erase_if(step.pulses, held);
+  }
+  // What stands above a reset, a force or a step that is `settled` acts before it.
+  if (step.settled || (written && takes_turn(step))) run_to(now());
+  run_->write(write.actor, step);
+  written = waits_ = true;
+}
+
+// What is written at this very instant.
+void Session::apply_due() {
+  for (bool written = waits_; next_write_ < line_->writes.end() && line_->writes[next_write_].at <= now();) {
+    const SessionWrite write = line_->writes[next_write_++];
+    apply(write, written);
+  }
+}
+
+void Session::play_to(Ticks to) {
+  while (now() < to) {
+    apply_due();
+    Ticks next = std::min(to, Ticks((now().count / kBetweenMoments.count + 1) * kBetweenMoments.count));
+    if (next_write_ < line_->writes.end()) next = std::min(next, line_->writes[next_write_].at);
+    const bool anew = next > line_->end;
+    run_to(next);
+    if (anew && next.count % kBetweenMoments.count == 0) keep(false);
+  }
+}
+
+Ticks Session::next_wake() const {
+  // In a scene something else than a machine may bring something about: it is looked at in small steps.
+  Ticks next = cast().alone ? Ticks(INT64_MAX) : Ticks(now().count + kTicksPerSecond / 240);
+  for (std::size_t i = 0; i < run_->actors(); ++i)
+    if (!run_->gone(i)) next = std::min(next, std::max(run_->instance(i).next_wake(), Ticks(now().count + 1)));
+  if (next_write_ < line_->writes.end() && line_->writes[next_write_].at > now())
+    next = std::min(next, line_->writes[next_write_].at);
+  return waits_ ? now() : next;
+}
+
+std::vector<bool> Session::held_now() const {
+  std::vector<bool> out;
+  for (const Halt& halt : halts)
+    out.push_back(halt.on == Halt::On::holds && halt.actor < run_->actors() &&
+                  expression_holds(run_->instance(halt.actor), halt.holds));
+  return out;
+}
+
+// Whether one of the halts came about since the record of that number.
+bool Session::halts_since(std::uint64_t record, std::vector<bool>& held) {
+  for (std::uint64_t i = record; i < next_record_; ++i) {
+    const SessionRecord& each = line_->records[i];
+    if (each.what != SceneRecord::What::told) continue;
+    for (const Halt& halt : halts) {
+      if (halt.actor != each.actor) continue;
+      const bool entered = each.cue.what == Told::enter;
+      const bool moved = entered || each.cue.what == Told::leave;
+      const bool is = (halt.on == Halt::On::state && entered && each.cue.state == halt.index) ||
+                      (halt.on == Halt::On::rule && moved && each.cue.transition == halt.index) ||
+                      (halt.on == Halt::On::cue && each.cue.what == Told::cue && each.cue.cue == halt.index);
+      if (!is) continue;
+      halted_ = halt;
+      if (each.at < now()) jump(each.at);
+      return true;
+    }
+  }
+  const std::vector<bool> now_held = held_now();
+  for (std::size_t i = 0; i < halts.size(); ++i) {
+    if (!now_held[i] || held[i]) continue;
+    halted_ = halts[i];
+    return true;
+  }
+  held = now_held;
+  return false;
+}
+
+void Session::advance(Ticks dt) {
+  halted_.reset();
+  const Ticks to = now() + std::max(dt, Ticks(0));
+  if (halts.empty()) return play_to(to);
+  std::vector<bool> held = held_now();
+  while (now() < to) {
+    apply_due();
+    const std::uint64_t record = next_record_;
+    const Ticks wake = std::min(to, next_wake());
+    if (wake <= now())
+      run_to(now());  // what was written settles first
+    else
+      play_to(wake);
+    if (halts_since(record, held)) return;
+  }
+}
+
+void Session::step(Ticks most) {
+  Ticks next = now() + most;
+  for (std::size_t i = 0; i < run_->actors(); ++i)
+    if (!run_->gone(i)) {
+      const Ticks change = run_->instance(i).next_change();
+      if (change > now()) next = std::min(next, change);
+    }
+  halted_.reset();
+  play_to(next);
+}
+
+// --- going back -----------------------------------------------------------------------------------------------------
+
+void Session::keep(bool reloaded) {
+  Moment& moment = line_->moments.emplace_back();
+  moment.spot = spot();
+  moment.stretch = stretch_;
+  moment.reloaded = reloaded;
+  moment.state = run_->save();
+  forget();
+}
+
+// What is too old, or too much.
+void Session::forget() {
+  const auto size = [](const std::deque<Moment>& moments) {
+    std::size_t out = 0;
+    for (const Moment& each : moments) out += each.state.bytes();
+    return out;
+  };
+  auto& moments = line_->moments;
+  std::size_t bytes = size(moments);
+  for (const auto& strand : strands_) bytes += size(strand->moments);
+  while (bytes > limits_.bytes && !strands_.empty()) {
+    bytes -= size(strands_.back()->moments);
+    strands_.pop_back();
+  }
+  bool gone = false;
+  while (moments.size() > 2 && (bytes > limits_.bytes || moments[1].spot.at < moments.back().spot.at - limits_.kept)) {
+    bytes -= moments.front().state.bytes();
+    moments.pop_front();
+    gone = true;
+  }
+  if (gone) {
+    const Spot& first = moments.front().spot;
+    while (line_->writes.first < first.writes) line_->writes.all.pop_front(), ++line_->writes.first;
+    while (line_->records.first < first.records) line_->records.all.pop_front(), ++line_->records.first;
+    std::erase_if(strands_, [&](const auto& each) { return each->parent == 0 && each->from.at < first.at; });
+  }
+  while (strands_.size() > limits_.strands) strands_.pop_back();
+  // What hangs on a strand that is gone cannot be reached any more.
+  for (bool more = true; more;) {
+    const auto lost = [&](const auto& each) {
+      return each->parent != 0 && std::none_of(strands_.begin(), strands_.end(),
+                                               [&](const auto& other) { return other->id == each->parent; });
+    };
+    more = std::erase_if(strands_, lost) > 0;
+  }
+}
+
+void Session::go_to(const Moment& moment) {
+  if (moment.stretch != stretch_) {
+    run_ = std::make_unique<SceneRun>(casts_[moment.stretch]->scene);
+    stretch_ = moment.stretch;
+  }
+  run_->restore(moment.state);
+  next_write_ = moment.spot.writes;
+  next_record_ = moment.spot.records;
+  waits_ = false;
+  ++number_;
+}
+
+void Session::jump(Ticks to) {
+  to = std::clamp(to, first(), end());
+  const Moment* from = &line_->moments.front();
+  for (const Moment& each : line_->moments)
+    if (each.spot.at < to || (each.spot.at == to && (!each.reloaded || to == end()))) from = &each;
+  go_to(*from);
+  play_to(to);
+  if (to == end()) apply_due();  // what waits there
+}
+
+// --- hands ----------------------------------------------------------------------------------------------------------
+
+void Session::carry(const std::shared_ptr<const Cast>& cast) {
+  const auto known = std::find(casts_.begin(), casts_.end(), cast);
+  const auto index = static_cast<std::uint32_t>(known - casts_.begin());
+  if (known == casts_.end()) casts_.push_back(cast);
+  auto next = std::make_unique<SceneRun>(cast->scene);
+  losses_ = next->carry_over(*run_);
+  run_ = std::move(next);
+  stretch_ = index;
+  ++number_;
+}
+
+// Leaves what is known after now, if anything is; what tapes will write stays to come.
+void Session::leave_future() {
+  if (now() >= end() && next_record_ == line_->records.end()) return;
+  std::deque<SessionWrite> to_come;
+  for (std::uint64_t i = next_write_; i < line_->writes.end(); ++i)
+    if (!line_->writes[i].by_hand && line_->writes[i].cast == nullptr) to_come.push_back(line_->writes[i]);
+  cut(spot(), ++last_strand_);
+  line_->writes.append(to_come);
+  forget();
+}
+
+void Session::begin_anew(SessionWrite write) {
+  leave_future();
+  if (stretch_ != newest() && write.cast == nullptr) {
+    SessionWrite renew;
+    renew.cast = casts_.back();
+    begin_anew(std::move(renew));
+  }
+  write.at = now();
+  const bool reloads = write.cast != nullptr;
+  auto& all = line_->writes.all;
+  all.insert(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), std::move(write));
+  ++number_;
+  apply_due();
+  if (reloads) keep(true);
+}
+
+bool Session::write(std::uint32_t actor, const TapeStep& step) {
+  if (actor >= run_->actors() || run_->gone(actor)) return false;
+  SessionWrite write;
+  write.actor = actor;
+  write.step = step;
+  begin_anew(std::move(write));
+  return true;
+}
+
+bool Session::give_back(std::uint32_t actor, const std::string& input) {
+  if (actor >= run_->actors()) return false;
+  SessionWrite write;
+  write.actor = actor;
+  write.give_back = input;
+  begin_anew(std::move(write));
+  return true;
+}
+
+void Session::reload(std::shared_ptr<const Cast> cast) {
+  SessionWrite write;
+  write.cast = std::move(cast);
+  begin_anew(std::move(write));
+}
+
+void Session::again(Ticks span) {
+  const Ticks until = now(), from = std::max(first(), until - span);
+  std::deque<SessionWrite> hands;
+  for (std::uint64_t i = line_->writes.first; i < next_write_; ++i) {
+    const SessionWrite& each = line_->writes[i];
+    if (each.at >= from && each.by_hand && each.cast == nullptr) hands.push_back(each);
+  }
+  const std::shared_ptr<const Cast> cast = casts_.back();
+  jump(from);
+  // What was written at this very instant is among what comes again.
+  leave_future();
+  if (stretch_ != newest()) {
+    SessionWrite renew;
+    renew.cast = cast;
+    begin_anew(std::move(renew));
+  }
+  auto& all = line_->writes.all;
+  for (SessionWrite& each : hands) {
+    const auto later =
+        std::upper_bound(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), all.end(),
+                         each.at, [](Ticks at, const SessionWrite& other) { return at < other.at; });
+    all.insert(later, std::move(each));
+  }
+  play_to(until);
+  ++number_;
+}
+
+bool Session::load(std::uint32_t actor, const Tape& tape) {
+  if (actor >= run_->actors()) return false;
+  leave_future();
+  auto& all = line_->writes.all;
+  for (const TapeStep& step : tape.steps) {
+    SessionWrite write;
+    write.at = now() + step.at;
+    write.actor = actor;
+    write.step = step;
+    write.by_hand = false;
+    const auto later =
+        std::upper_bound(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), all.end(),
+                         write.at, [](Ticks at, const SessionWrite& other) { return at < other.at; });
+    all.insert(later, std::move(write));
+  }
+  ++number_;
+  return true;
+}
+
+// --- strands --------------------------------------------------------------------------------------------------------
+
+// Cuts the line there; what comes after becomes a strand of its own.
+void Session::cut(const Spot& at, std::uint32_t id) {
+  const auto strand = std::make_shared<Strand>();
+  strand->id = id;
+  strand->from = at;
+  strand->end = line_->end;
+  line_->writes.cut(at.writes, strand->writes);
+  line_->records.cut(at.records, strand->records);
+  auto& moments = line_->moments;
+  while (moments.back().spot.at > at.at || moments.back().spot.writes > at.writes ||
+         moments.back().spot.records > at.records) {
+    strand->moments.push_front(std::move(moments.back()));
+    moments.pop_back();
+  }
+  line_->end = at.at;
+  for (const auto& other : strands_)
+    if (other->parent == 0 &&
+        (other->from.at > at.at || other->from.writes > at.writes || other->from.records > at.records))
+      other->parent = id;
+  strands_.insert(strands_.begin(), strand);
+  ++number_;
+}
+
+void Session::append(Strand& strand) {
+  line_->writes.append(strand.writes);
+  line_->records.append(strand.records);
+  for (Moment& each : strand.moments) line_->moments.push_back(std::move(each));
+  line_->end = strand.end;
+  for (const auto& other : strands_)
+    if (other->parent == strand.id) other->parent = 0;
+}
+
+bool Session::take_up(std::uint32_t id) {
+  const auto find = [&] {
+    return std::find_if(strands_.begin(), strands_.end(), [&](const auto& each) { return each->id == id; });
+  };
+  if (find() == strands_.end()) return false;
+  if (const std::uint32_t parent = (*find())->parent; parent != 0 && !take_up(parent)) return false;
+  const std::shared_ptr<Strand> strand = *find();
+  if (now() > strand->from.at || next_write_ > strand->from.writes || next_record_ > strand->from.records) {
+    // To before it; what is known there is the same in both.
+    const Moment* from = &line_->moments.front();
+    for (const Moment& each : line_->moments)
+      if (each.spot.at <= strand->from.at && each.spot.writes <= strand->from.writes &&
+          each.spot.records <= strand->from.records)
+        from = &each;
+    const Ticks at = strand->from.at;
+    go_to(*from);
+    play_to(at);
+  }
+  cut(strand->from, ++last_strand_);
+  std::erase(strands_, strand);
+  append(*strand);
+  number_ += 1;
+  forget();
+  return true;
+}
+
+std::vector<StrandInfo> Session::strands() const {
+  std::vector<StrandInfo> out;
+  for (const auto& each : strands_) out.push_back({each->id, each->from.at, each->end, each->writes.size()});
+  return out;
+}
+
+// --- what is known --------------------------------------------------------------------------------------------------
+
+namespace {
+
+template <class T>
+std::vector<T> part_of(const std::deque<T>& all, Ticks from, Ticks to, std::size_t most) {
+  const auto before = [](const T& each, Ticks at) { return each.at < at; };
+  const auto after = [](Ticks at, const T& each) { return at < each.at; };
+  auto first = std::lower_bound(all.begin(), all.end(), from, before);
+  const auto last = std::upper_bound(first, all.end(), to, after);
+  if (static_cast<std::size_t>(last - first) > most) first = last - static_cast<std::ptrdiff_t>(most);
+  return {first, last};
+}
+
+}  // namespace
+
+std::vector<SessionRecord> Session::records(Ticks from, Ticks to, std::size_t most) const {
+  return part_of(line_->records.all, from, to, most);
+}
+
+std::vector<SessionWrite> Session::writes(Ticks from, Ticks to, std::size_t most) const {
+  return part_of(line_->writes.all, from, to, most);
+}
+
+std::vector<SessionRecord> Session::records_of(std::uint32_t strand, std::size_t most) const {
+  for (const auto& each : strands_)
+    if (each->id == strand) return part_of(each->records, Ticks(0), Ticks(INT64_MAX), most);
+  return {};
+}
+
+Tape Session::tape(std::uint32_t actor, Ticks from, Ticks to) {
+  Tape out;
+  const Ticks shown = now();
+  jump(from);
+  to = std::clamp(to, now(), end());
+  // Within one stretch: with a reload the instance is another.
+  for (std::uint64_t i = next_write_; i < line_->writes.end(); ++i)
+    if (line_->writes[i].cast != nullptr) to = std::min(to, line_->writes[i].at);
+  if (actor < run_->actors()) {
+    const std::uint32_t stretch = stretch_;
+    Recorder recorder(run_->listened(actor), run_->actor(actor).name.text);
+    play_to(to);
+    assert(stretch == stretch_);
+    (void)stretch;
+    out = recorder.tape();
+  }
+  jump(shown);
+  return out;
+}
+
+std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from, Ticks to) {
+  std::vector<Looked> out;
+  const Ticks shown = now();
+  // From before the first instant, so that what settles at it is seen.
+  jump(std::max(first(), Ticks(from.count - 1)));
+  const auto add = [](void* context, const Considered& each) {
+    auto& all = *static_cast<std::vector<Looked>*>(context);
+    // Scenes try out what lies ahead: the last time counts.
+    std::erase_if(all, [&](const Looked& other) {
+      return other.at > each.at ||
+             (other.at == each.at &&
+              (other.round > each.round || (other.round == each.round && other.transition == each.transition)));
+    });
+    all.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts()});
+  };
+  if (actor < run_->actors()) {
+    run_->set_trace(actor, {add, &out});
+    play_to(std::min(to, end()));
+    if (actor < run_->actors()) run_->set_trace(actor, {});
+  }
+  std::erase_if(out, [&](const Looked& each) { return each.at < from || each.at > to; });
+  jump(shown);
+  return out;
+}
+
+std::vector<Session::Looked> Session::would_consider(std::uint32_t actor) {
+  std::vector<Looked> out;
+  if (actor >= run_->actors()) return out;
+  run_->set_trace(actor, {[](void* context, const Considered& each) {
+                            static_cast<std::vector<Looked>*>(context)->push_back(
+                                {each.at, each.round, each.transition, each.verdict, each.guard_parts()});
+                          },
+                          &out});
+  run_->instance(actor).consider();
+  run_->set_trace(actor, {});
+  return out;
+}
+
+}  // namespace mobrin
