@@ -105,23 +105,17 @@ std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std:
       edit.name = left;
       edit.place = right;
       break;
+    case Kind::set_box:  // by index: of the live page
+    case Kind::split_box:
+    case Kind::drop_box:
+    case Kind::set_fields:
+      break;
     case Kind::set_airborne:
       if (text != "true" && text != "false") return wrong("airborne", "Write `true` or `false`.");
       edit.to = text;
       break;
   }
   return edit;
-}
-
-// Where the clip's marks are, or where new ones go: the file that has them, else the one file of the machine that is
-// called marks, else the file itself.
-std::string file_of_marks(const Loaded& loaded, const std::string& file, const std::string& clip) {
-  if (loaded.machine)
-    for (const ClipInfo& info : loaded.machine->clips())
-      if (info.def.name.text == clip && !info.marks.clip.text.empty()) return loaded.files[info.marks.clip.place.file];
-  for (const std::string& used : loaded.files)
-    if (used.find(".marks.") != std::string::npos) return used;
-  return file;
 }
 
 // A file of marks alone is held against the machine beside it, `keeper.yaml` for `keeper.marks.yaml`.

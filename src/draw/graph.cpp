@@ -31,6 +31,12 @@ std::string html(std::string_view text) {
   for (const char c : text) out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
   return out;
 }
+// In quotes of an HTML-like label.
+std::string attribute(std::string_view text) {
+  std::string out;
+  for (const char c : html(text)) out += c == '"' ? "&quot;" : std::string(1, c);
+  return out;
+}
 std::string quoted(std::string_view text) { return "\"" + escaped(text, "\"\\") + "\""; }
 
 std::string own_name(const std::string& path) { return path.substr(path.rfind('/') + 1); }
@@ -189,7 +195,8 @@ class Dot {
       out_ += indent + "subgraph cluster_" + node(s) + " {\n" + indent + "  label=<<b>" + html(own_name(info(s).path)) +
               "</b>" + notes(s) + ">; style=\"rounded,filled\"; fillcolor=" + quoted(hex(kCellLight)) +
               "; color=" + quoted(hex(kState)) + "; penwidth=" + (info(s).sealed ? "2.6" : "1") +
-              "; id=" + quoted(info(s).path) + "; fontcolor=" + quoted(hex(kInk)) + ";\n";
+              "; id=" + quoted(info(s).path) + "; class=" + quoted(node(s)) + "; fontcolor=" + quoted(hex(kInk)) +
+              ";\n";
       state_inside(s, indent + "  ");
       out_ += indent + "}\n";
     }
@@ -228,9 +235,11 @@ class Dot {
       std::string lines;
       for (const char c : words)
         lines += c == '\n' ? std::string("<br align=\"left\"/>") : html(std::string_view(&c, 1));
-      out += "<tr><td align=\"left\" balign=\"left\" port=\"r" + std::to_string(rule) +
+      out += "<tr><td align=\"left\" balign=\"left\" id=\"r" + std::to_string(rule) + "\" href=\"#r" +
+             std::to_string(rule) + "\" title=\"" + attribute(each.text) + "\" port=\"r" + std::to_string(rule) +
              "\"><font point-size=\"10\" color=\"" + hex(missed(rule) ? kWrong : kFaint) + "\">" + lines +
-             "  <font color=\"" + hex(missed(rule) ? kWrong : kInk) + "\">\xe2\x86\x92 " + html(each.to) + "</font></font></td></tr>";
+             "  <font color=\"" + hex(missed(rule) ? kWrong : kInk) + "\">\xe2\x86\x92 " + html(each.to) +
+             "</font></font></td></tr>";
     }
     return out + "</table>";
   }
@@ -238,7 +247,7 @@ class Dot {
   void leaf(std::uint16_t state, const std::string& indent) {
     const std::string name = own_name(info(state).path) + (info(state).final ? " \xe2\x97\x8e" : "");
     out_ += indent + node(state) + " [label=<" + table(state, name, notes(state), false) +
-            ">, id=" + quoted(info(state).path) + "];\n";
+            ">, id=" + quoted(info(state).path) + ", class=" + quoted(node(state)) + "];\n";
   }
 
   void edge(std::size_t index) {
@@ -248,8 +257,8 @@ class Dot {
     const bool frame = each.owner == 0 || info(each.owner).has_children;
     const std::string from = frame ? "from" + std::to_string(each.owner) : node(each.owner);
     out_ += "  " + from + ":r" + std::to_string(index) + ":e -> " + node(leaf_of(each.target)) + ":in" +
-            (each.owner == each.target ? ":e" : "") +
-            (missed(index) ? " [style=dashed, color=" + quoted(hex(kWrong)) + "];\n" : ";\n");
+            (each.owner == each.target ? ":e" : "") + " [id=t" + std::to_string(index) +
+            (missed(index) ? ", style=dashed, color=" + quoted(hex(kWrong)) : "") + "];\n";
   }
   [[nodiscard]] bool missed(std::size_t rule) const {
     return std::find(missed_.begin(), missed_.end(), rule) != missed_.end();
@@ -309,20 +318,18 @@ std::string graph_mermaid(const Machine& machine) {
   return out;
 }
 
-Outcome draw_graph(const Machine& machine, const GraphOptions& options, const std::string& path) {
-  const std::string end = path.substr(std::min(path.rfind('.'), path.size()));
-  if (end == ".dot") return write_file(path, graph_dot(machine, options));
-  if (end == ".mmd") return write_file(path, graph_mermaid(machine));
-  if (end != ".svg" && end != ".png") return Error{"\"" + path + "\" ends in none of .svg, .png, .dot and .mmd", ""};
+namespace {
+
+// `format` as Graphviz names it. As a picture of dots no larger than can be looked at.
+Result<std::string> rendered(const Machine& machine, const GraphOptions& options, const char* format) {
   agseterr(AGMAX);  // what it has to say is no help to users
   // One for the life of the process: Graphviz's text measuring keeps pointers into the context of the last call.
   static GVC_t* const context = gvContext();
   Agraph_t* const graph = agmemread(graph_dot(machine, options).c_str());
-  Outcome written = Error{"the graph of \"" + std::string(machine.name()) + "\" cannot be laid out", ""};
+  Result<std::string> out = Error{"the graph of \"" + std::string(machine.name()) + "\" cannot be laid out", ""};
   if (graph != nullptr && gvLayout(context, graph, "dot") == 0) {
-    // As a picture of dots no larger than can be looked at.
     const boxf box = GD_bb(graph);
-    if (end == ".png" && std::max(box.UR.x - box.LL.x, box.UR.y - box.LL.y) * 96 / 72 > kLargestPicture) {
+    if (format[0] == 'p' && std::max(box.UR.x - box.LL.x, box.UR.y - box.LL.y) * 96 / 72 > kLargestPicture) {
       gvFreeLayout(context, graph);
       agclose(graph);
       return Error{"the graph of \"" + std::string(machine.name()) + "\" is too large for a PNG", "",
@@ -330,13 +337,28 @@ Outcome draw_graph(const Machine& machine, const GraphOptions& options, const st
     }
     char* data = nullptr;
     unsigned size = 0;
-    if (gvRenderData(context, graph, end == ".svg" ? "svg" : "png", &data, &size) == 0)
-      written = write_file(path, {data, size});
+    if (gvRenderData(context, graph, format, &data, &size) == 0) out = std::string(data, size);
     gvFreeRenderData(data);
     gvFreeLayout(context, graph);
   }
   if (graph != nullptr) agclose(graph);
-  return written;
+  return out;
+}
+
+}  // namespace
+
+Result<std::string> graph_svg(const Machine& machine, const GraphOptions& options) {
+  return rendered(machine, options, "svg");
+}
+
+Outcome draw_graph(const Machine& machine, const GraphOptions& options, const std::string& path) {
+  const std::string end = path.substr(std::min(path.rfind('.'), path.size()));
+  if (end == ".dot") return write_file(path, graph_dot(machine, options));
+  if (end == ".mmd") return write_file(path, graph_mermaid(machine));
+  if (end != ".svg" && end != ".png") return Error{"\"" + path + "\" ends in none of .svg, .png, .dot and .mmd", ""};
+  const auto picture = rendered(machine, options, end == ".svg" ? "svg" : "png");
+  if (!picture) return picture.error();
+  return write_file(path, *picture);
 }
 
 }  // namespace mobrin

@@ -98,10 +98,16 @@ Result<Image> load_png(const std::string& path) {
   return image;
 }
 
-Outcome write_png(const Image& image, const std::string& path) {
+Result<std::string> png_bytes(const Image& image) {
   const auto bytes = io::encode_png(image);
+  if (!bytes) return bytes.error();
+  return std::string(reinterpret_cast<const char*>(bytes->data()), bytes->size());
+}
+
+Outcome write_png(const Image& image, const std::string& path) {
+  const auto bytes = png_bytes(image);
   if (!bytes) return Error{"\"" + path + "\" cannot be written: " + bytes.error().message, ""};
-  return write_file(path, {reinterpret_cast<const char*>(bytes->data()), bytes->size()});
+  return write_file(path, *bytes);
 }
 
 std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height) {

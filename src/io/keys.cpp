@@ -28,6 +28,7 @@ constexpr KeyRow kKeys[] = {
     {machine, "claims", "claims", "", "What is true whatever the game does, by name; `mobrin prove` answers."},
     {machine, "assume", "expressions", "",
      "Expressions that the game keeps true whenever it writes; claims build on them."},
+    {machine, "keys", "keys", "", "Keys that write inputs where the machine is tried out (`mobrin live`), by input."},
     {machine, "initial", "name", "", "The state to start in. Required where there is more than one."},
     {machine, "vars", "vars", "", "Variables of the whole machine, by name, with their start values."},
     {machine, "enter", "actions", "", "Actions when the machine starts."},

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <map>
 
 #include "loader.hpp"
 #include "mobrin/core/names.hpp"
@@ -11,6 +12,28 @@
 namespace mobrin {
 namespace io {
 namespace {
+
+// Keys by the names that people write; letters and digits go without.
+constexpr std::pair<std::string_view, std::string_view> kKeyNames[] = {
+    {"left", "ArrowLeft"}, {"right", "ArrowRight"},    {"up", "ArrowUp"},
+    {"down", "ArrowDown"}, {"space", "Space"},         {"enter", "Enter"},
+    {"tab", "Tab"},        {"shift", "ShiftLeft"},     {"control", "ControlLeft"},
+    {"alt", "AltLeft"},    {"backspace", "Backspace"}, {"comma", "Comma"},
+    {"period", "Period"},  {"slash", "Slash"},         {"semicolon", "Semicolon"}};
+
+// Of a key as it is written: `space`, `j`, `4`, or its code itself (`KeyJ`).
+std::optional<std::string> key_code(const std::string& text) {
+  for (const auto& [name, code] : kKeyNames)
+    if (text == name || text == code) return std::string(code);
+  const auto upper = [](char c) { return static_cast<char>(c >= 'a' && c <= 'z' ? c - 'a' + 'A' : c); };
+  const auto letter = [&](char c) { return upper(c) >= 'A' && upper(c) <= 'Z'; };
+  const auto digit = [](char c) { return c >= '0' && c <= '9'; };
+  if (text.size() == 1 && letter(text[0])) return std::string("Key") + upper(text[0]);
+  if (text.size() == 1 && digit(text[0])) return "Digit" + text;
+  if (text.size() == 4 && text.starts_with("Key") && letter(text[3])) return text;
+  if (text.size() == 6 && text.starts_with("Digit") && digit(text[5])) return text;
+  return std::nullopt;
+}
 
 constexpr std::size_t kMaxFiles = 256;
 
@@ -71,7 +94,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
     if (name && !has_character_) definition.name = *name;
   }
   for (const std::string_view key : {"machine", "states", "regions", "go", "initial", "vars", "enter", "exit",
-                                     "reaches", "zones", "looks", "claims", "assume"}) {
+                                     "reaches", "zones", "looks", "claims", "assume", "keys"}) {
     if (!fields.has(key) || (main && has_machine)) continue;
     reader.fail(FindingCode::wrong_kind_of_file, *fields.get(key),
                 main ? "the file has `" + std::string(key) + ":` but no `machine:`"
@@ -101,6 +124,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
     reader.each_item(*node, [&](const YamlNode& item) {
       if (const auto expression = reader.expression(item, "`assume:`")) definition.assumed.push_back(*expression);
     });
+  if (const YamlNode* node = fields.get("keys")) read_keys(*node);
   StateDef& top = definition.root;
   top.place = {file, 1, 1};
   if (const YamlNode* node = fields.get("initial"))
@@ -153,6 +177,52 @@ void Loader::read_claims(const YamlNode& node) {
         FindingCode::missing_key, key, "the claim \"" + key.text + "\" has no form that can be asked",
         "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "
         "within: 2s, reaches: F}, {from: E, next: F}, {from: E, can: F}.");
+  });
+}
+
+// `{move: [left, right], swing: space, hop: j}`
+void Loader::read_keys(const YamlNode& node) {
+  std::vector<std::string> inputs, known;
+  for (const InputDef& input : definition.inputs) inputs.push_back(input.name.text);
+  for (const auto& [name, code] : kKeyNames) known.emplace_back(name);
+  std::map<std::string, std::string> taken;
+  reader.each_entry(node, "`keys:`", [&](const YamlNode& key, const YamlNode& value) {
+    KeysDef out;
+    out.input = reader.text_of(key);
+    const auto input = std::find(inputs.begin(), inputs.end(), key.text);
+    if (input == inputs.end()) {
+      const std::string near = nearest_name(key.text, inputs);
+      return reader.fail(FindingCode::unknown_name, key, "there is no input \"" + key.text + "\"",
+                         near.empty() ? "Inputs are declared under `inputs:`." : "Did you mean \"" + near + "\"?");
+    }
+    const auto& kind = definition.inputs[static_cast<std::size_t>(input - inputs.begin())].kind;
+    for (const YamlNode& item : value.kind == YamlNode::Kind::list ? value.items : std::vector<YamlNode>{value}) {
+      const auto code = item.kind == YamlNode::Kind::scalar ? key_code(item.text) : std::nullopt;
+      if (!code) {
+        const std::string near = nearest_name(item.text, known);
+        reader.fail(FindingCode::unknown_name, item, "there is no key " + item.words(),
+                    near.empty()
+                        ? "Write a letter, a digit, or one of left, right, up, down, space, enter, tab, shift, "
+                          "control."
+                        : "Did you mean \"" + near + "\"?");
+        continue;
+      }
+      if (const auto [other, fresh] = taken.try_emplace(*code, key.text); !fresh)
+        reader.fail(FindingCode::duplicate_name, item,
+                    "the key " + item.words() + " writes \"" + other->second + "\" already", "Choose another key.");
+      Text text = reader.text_of(item);
+      text.text = *code;
+      out.codes.push_back(std::move(text));
+    }
+    const auto* choice = std::get_if<ChoiceInput>(&kind);
+    const bool number = std::holds_alternative<IntInput>(kind) || std::holds_alternative<FloatInput>(kind);
+    if (number && out.codes.size() > 2)
+      reader.fail(FindingCode::bad_value, value, "the number \"" + key.text + "\" has more than two keys",
+                  "One for its lower end, one for its upper.");
+    if (choice != nullptr && out.codes.size() > choice->choices.size())
+      reader.fail(FindingCode::bad_value, value, "\"" + key.text + "\" has more keys than choices",
+                  "At most a key a choice, in their order.");
+    definition.keys.push_back(std::move(out));
   });
 }
 

@@ -134,6 +134,7 @@ class Loader {
 
   void read_character(const YamlNode& root, const std::string& path);
   void read_claims(const YamlNode& node);
+  void read_keys(const YamlNode& node);
   void read_unit(const YamlNode& node);
 
   // Of a character: what its machine's own files then do not define again.

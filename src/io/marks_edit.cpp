@@ -86,6 +86,9 @@ class Editor {
         return "airborne";
       case Kind::add_box:
       case Kind::remove_box:
+      case Kind::set_box:
+      case Kind::split_box:
+      case Kind::drop_box:
         return "boxes";
       default:
         return "cues";
@@ -141,6 +144,9 @@ class Editor {
     const YamlEntry* part = clip == nullptr ? nullptr : entry_of(&clip->value, section());
     if (edit_.kind == Kind::remove_box)
       return part == nullptr ? Outcome(nothing()) : remove_box(clip->value, *part, out);
+    if (edit_.kind == Kind::set_box || edit_.kind == Kind::split_box || edit_.kind == Kind::drop_box)
+      return part == nullptr ? Outcome(no_box()) : change_box(clip->value, *part, out);
+    if (edit_.kind == Kind::set_fields) return part == nullptr ? Outcome(nothing()) : set_fields(part->value, out);
     if (removes && part == nullptr) return nothing();
     const auto framed = [&](const std::string& name, const std::string& text) {
       return "{" + out.word(name) + ": " + text + "}";
@@ -243,12 +249,112 @@ class Editor {
     return nothing();
   }
 
+  [[nodiscard]] Error no_box() const {
+    return {"\"" + edit_.clip + "\" has no box number " + std::to_string(edit_.index), ""};
+  }
+
+  // A box as a map in one line, with one key otherwise, or without it where `words` is empty.
+  static std::string box_words(const YamlText& out, const YamlNode& box, const std::string& key,
+                               const std::string& words) {
+    std::string all;
+    bool there = false;
+    const auto add = [&](const std::string& name, const std::string& value) {
+      all += (all.empty() ? "{" : ", ") + out.word(name) + ": " + value;
+    };
+    for (const YamlEntry& entry : box.entries) {
+      const bool it = entry.key.text == key;
+      there = there || it;
+      if (!it || !words.empty()) add(entry.key.text, it ? words : out.written(entry.value));
+    }
+    if (!there && !words.empty()) add(key, words);
+    return all + "}";
+  }
+
+  Outcome change_box(const YamlNode& marks, const YamlEntry& boxes, YamlText& out) const {
+    const bool list = boxes.value.kind == YamlNode::Kind::list;
+    if (edit_.index >= (list ? boxes.value.items.size() : 1)) return no_box();
+    const YamlNode& box = list ? boxes.value.items[edit_.index] : boxes.value;
+    if (box.kind != YamlNode::Kind::map || box.entries.empty()) return no_box();
+    if (edit_.kind == Kind::drop_box) {
+      if (list && boxes.value.items.size() > 1)
+        out.remove_item(boxes.value, edit_.index);
+      else
+        out.remove_entry(marks, static_cast<std::size_t>(&boxes - marks.entries.data()));
+      return Done{};
+    }
+    const YamlEntry* rect = entry_of(&box, "rect");
+    const YamlEntry* shape = rect != nullptr ? rect : entry_of(&box, "circle");
+    const auto replace = [&](const std::string& key, const std::string& words) {
+      if (const YamlEntry* there = entry_of(&box, key))
+        out.replace_nodes({{&there->value, words}});
+      else if (shape != nullptr && (key == "rect" || key == "circle"))
+        out.replace_nodes({{&shape->key, out.word(key)}, {&shape->value, words}});
+      else
+        out.add_entry(box, list ? nullptr : &boxes, out.word(key), words);
+    };
+    if (edit_.kind == Kind::set_box) {
+      const YamlEntry* frames = entry_of(&box, "frames");
+      if (!edit_.to.empty())
+        replace(edit_.name, edit_.to);
+      else if (edit_.name == "frames" && frames != nullptr)
+        out.remove_entry(box, static_cast<std::size_t>(frames - box.entries.data()));  // all of the clip
+      return Done{};
+    }
+    if (shape == nullptr) return no_box();
+    // For some frames another shape: a second box, and the first for the rest.
+    std::string second;
+    const auto add = [&](const std::string& name, const std::string& value) {
+      second += (second.empty() ? "{" : ", ") + out.word(name) + ": " + value;
+    };
+    for (const YamlEntry& entry : box.entries) {
+      if (entry.key.text == "frames") continue;
+      if (&entry == shape) add("frames", edit_.place);
+      add(entry.key.text, &entry == shape ? edit_.to : out.written(entry.value));
+    }
+    second += "}";
+    const std::string first = box_words(out, box, "frames", edit_.name);
+    if (!list) return out.replace(boxes, "[" + first + ", " + second + "]"), Done{};
+    std::vector<YamlText::Item> items;
+    for (std::size_t i = 0; i < boxes.value.items.size(); ++i) {
+      items.push_back({i, i == edit_.index ? first : ""});
+      if (i == edit_.index) items.push_back({static_cast<std::size_t>(-1), second});
+    }
+    out.rebuild_list(boxes, items);
+    return Done{};
+  }
+
+  // The cue's item becomes its name alone, or a map of it to its fields.
+  Outcome set_fields(const YamlNode& places, YamlText& out) const {
+    for (const YamlEntry& entry : places.entries) {
+      if (!same_place(entry.key.text, edit_.place)) continue;
+      const YamlNode& there = entry.value;
+      const bool plain = edit_.to == "{}";
+      if (there.kind == YamlNode::Kind::map && there.entries.size() > 1) {
+        for (const YamlEntry& cue : there.entries)
+          if (cue.key.text == edit_.name) return out.replace(cue, edit_.to), Done{};
+        return nothing();
+      }
+      const std::string words = plain ? out.word(edit_.name) : "{" + out.word(edit_.name) + ": " + edit_.to + "}";
+      const bool list = there.kind == YamlNode::Kind::list;
+      for (std::size_t i = 0; i < (list ? there.items.size() : 1); ++i) {
+        const YamlNode& item = list ? there.items[i] : there;
+        if (cue_name(item) != edit_.name) continue;
+        if (list)
+          out.replace_nodes({{&item, words}});
+        else
+          out.replace(entry, words);
+        return Done{};
+      }
+    }
+    return nothing();
+  }
+
   [[nodiscard]] Error nothing() const {
     if (edit_.kind == Kind::remove_box)
       return {"\"" + edit_.clip + "\" has no box \"" + edit_.name + "\"" +
                   (edit_.place.empty() ? "" : " at the frames " + edit_.place),
               ""};
-    if (edit_.kind == Kind::remove_cue)
+    if (edit_.kind == Kind::remove_cue || edit_.kind == Kind::set_fields)
       return {"there is no cue \"" + edit_.name + "\" at " + edit_.place + " of \"" + edit_.clip + "\"", ""};
     return {"\"" + edit_.clip + "\" has no " + (section() == "spans" ? "span" : "window") + " \"" + edit_.name + "\"",
             ""};
@@ -259,6 +365,28 @@ class Editor {
 };
 
 }  // namespace
+
+std::optional<MarkEdit::Kind> mark_edit_kind(std::string_view name) {
+  constexpr std::pair<std::string_view, Kind> kKinds[] = {
+      {"add_cue", Kind::add_cue},           {"remove_cue", Kind::remove_cue}, {"move_cue", Kind::move_cue},
+      {"set_pivot", Kind::set_pivot},       {"set_offset", Kind::set_offset}, {"set_span", Kind::set_span},
+      {"remove_span", Kind::remove_span},   {"set_window", Kind::set_window}, {"remove_window", Kind::remove_window},
+      {"set_airborne", Kind::set_airborne}, {"remove_box", Kind::remove_box}, {"add_box", Kind::add_box},
+      {"set_box", Kind::set_box},           {"split_box", Kind::split_box},   {"drop_box", Kind::drop_box},
+      {"set_fields", Kind::set_fields}};
+  for (const auto& [known, kind] : kKinds)
+    if (known == name) return kind;
+  return std::nullopt;
+}
+
+std::string file_of_marks(const Loaded& loaded, const std::string& file, const std::string& clip) {
+  if (loaded.machine)
+    for (const ClipInfo& info : loaded.machine->clips())
+      if (info.def.name.text == clip && !info.marks.clip.text.empty()) return loaded.files[info.marks.clip.place.file];
+  for (const std::string& used : loaded.files)
+    if (used.find(".marks.") != std::string::npos) return used;
+  return file;
+}
 
 Result<std::string> edit_marks(std::string_view text, const MarkEdit& edit) { return Editor(edit).run(text); }
 

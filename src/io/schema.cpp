@@ -93,6 +93,8 @@ constexpr TypeRow kTypes[] = {
     {"stretches", "frames, times, or a list of them", kFrames},
     {"reaches", "map of reaches", R"({"type":["object","null"],"additionalProperties":"$reach"})"},
     {"zones", "map of zones", R"({"type":["object","null"],"additionalProperties":"$zone"})"},
+    {"keys", "map of inputs to keys",
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
     {"claims", "map of claims", R"({"type":["object","null"],"additionalProperties":"$claim"})"},
     {"expressions", "expression or list of expressions",
      R"({"anyOf":[{"type":["string","boolean"]},{"type":"array","items":{"type":["string","boolean"]}}]})"},

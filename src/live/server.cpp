@@ -12,6 +12,7 @@
 #include <chrono>
 #include <cstring>
 #include <list>
+#include <optional>
 #include <mutex>
 #include <set>
 #include <vector>
@@ -55,9 +56,9 @@ struct Exchange {
   Request request;
   std::size_t limit = 0;
   bool refused = false, asked = false, sleeping = false;
-  std::optional<Answer> answer;
+  std::optional<Response> answer;
 
-  void give(Answer given) {
+  void give(Response given) {
     const std::lock_guard held(lock);
     if (answer) return;
     answer = std::move(given);
@@ -186,7 +187,7 @@ struct Server::Inside {
     add("Cache-Control", "no-store");
   }
 
-  static MHD_Result answer(MHD_Connection* connection, const Answer& given) {
+  static MHD_Result answer(MHD_Connection* connection, const Response& given) {
     const std::string& body = given.shared ? *given.shared : given.body;
     MHD_Response* response = MHD_create_response_from_buffer(body.size(), const_cast<char*>(body.data()),  // NOLINT
                                                              MHD_RESPMEM_MUST_COPY);
@@ -197,7 +198,7 @@ struct Server::Inside {
   }
 
   static MHD_Result refuse(MHD_Connection* connection, int status, const char* code, const std::string& text) {
-    Answer given;
+    Response given;
     given.status = status;
     given.body = refusal(code, text);
     return answer(connection, given);
@@ -284,7 +285,7 @@ struct Server::Inside {
         const std::lock_guard held(inside.lock);
         inside.open.insert(exchange);
       }
-      inside.handler->handle(exchange->request, [exchange](Answer given) { exchange->give(std::move(given)); });
+      inside.handler->handle(exchange->request, [exchange](Response given) { exchange->give(std::move(given)); });
     }
     const std::lock_guard held(exchange->lock);
     if (exchange->answer) return answer(connection, *exchange->answer);
@@ -361,7 +362,7 @@ Server::~Server() {
     for (const auto& stream : inside_->streams)
       if (std::exchange(stream->sleeping, false)) MHD_resume_connection(stream->connection);
   }
-  Answer over;
+  Response over;
   over.status = 503;
   over.body = refusal("over", "the page's server has ended");
   for (const auto& exchange : open) exchange->give(over);

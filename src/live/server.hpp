@@ -20,7 +20,7 @@ struct Request {
   std::string body;
 };
 
-struct Answer {
+struct Response {
   int status = 200;
   std::string type = "application/json";
   std::string body{};
@@ -28,7 +28,7 @@ struct Answer {
 };
 
 // An answer; may be called from any thread, once.
-using Reply = std::function<void(Answer)>;
+using Reply = std::function<void(Response)>;
 
 class Server {
  public:

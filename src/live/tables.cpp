@@ -81,11 +81,12 @@ class Maker {
     const std::vector<std::string> names = machine_files(cast_);
     for (const std::string& name : names) machines.push_back(machine(name, *cast_.machines.at(name)));
     for (const SceneActor& actor : cast_.scene.actors)
-      actors.push_back({{"name", actor.name.text},
-                        {"machine", std::find(names.begin(), names.end(), actor.file) - names.begin()}});
-    const Json all = {{"name", cast_.scene.name},         {"alone", cast_.alone},
-                      {"ground", cast_.scene.ground},     {"until", cast_.alone ? Json() : Json(cast_.scene.until.count)},
-                      {"machines", std::move(machines)},  {"actors", std::move(actors)}};
+      actors.push_back(
+          {{"name", actor.name.text}, {"machine", std::find(names.begin(), names.end(), actor.file) - names.begin()}});
+    const Json all = {
+        {"name", cast_.scene.name},        {"alone", cast_.alone},
+        {"ground", cast_.scene.ground},    {"until", cast_.alone ? Json() : Json(cast_.scene.until.count)},
+        {"machines", std::move(machines)}, {"actors", std::move(actors)}};
     out_.json = text_of(all);
     out_.sheets = sheets_.files();
     return std::move(out_);
@@ -145,10 +146,12 @@ class Maker {
       }
     out["keys"] = std::move(keys);
     Json zones = Json::array();
-    for (const ZoneInfo& zone : of.zones()) zones.push_back({{"name", zone.def.name.text}, {"shape", shape(zone.def.shape)}});
+    for (const ZoneInfo& zone : of.zones())
+      zones.push_back({{"name", zone.def.name.text}, {"shape", shape(zone.def.shape)}});
     out["zones"] = std::move(zones);
     Json reaches = Json::array();
-    for (const ReachDef& reach : of.reaches()) reaches.push_back({{"name", reach.name.text}, {"shape", shape(reach.shape)}});
+    for (const ReachDef& reach : of.reaches())
+      reaches.push_back({{"name", reach.name.text}, {"shape", shape(reach.shape)}});
     out["reaches"] = std::move(reaches);
     return out;
   }
@@ -246,8 +249,9 @@ class Maker {
       }
       Json each = {{"name", clip.def.name.text},
                    {"play", clip.def.play.text()},
-                   {"fps", clip.def.fps.num == 0 ? Json() : Json(static_cast<double>(clip.def.fps.num) /
-                                                                 static_cast<double>(clip.def.fps.den))},
+                   {"fps", clip.def.fps.num == 0
+                               ? Json()
+                               : Json(static_cast<double>(clip.def.fps.num) / static_cast<double>(clip.def.fps.den))},
                    {"ticks", clip.length.count},
                    {"frames", std::move(frames)},
                    {"at", place(of, clip.def.name.place)}};

@@ -374,6 +374,13 @@ struct ClaimDef {
 };
 
 /// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
+/// Which keys of a keyboard write an input where a machine is tried out: for one that has two ends both of them, for
+/// choices one each. A tool's affair: nothing that runs knows of it.
+struct KeysDef {
+  Text input{};
+  std::vector<Text> codes{};  ///< as KeyboardEvent.code names them
+};
+
 struct MachineDef {
   Text name{};
   std::vector<std::string> files{};  ///< what Place::file indexes
@@ -388,6 +395,7 @@ struct MachineDef {
   std::vector<Text> accept{};    ///< of all its files: codes, or a code and a name (`unused-clip wave`)
   std::vector<ClaimDef> claims{};
   std::vector<Text> assumed{};  ///< expressions that the game keeps true whenever it writes; claims build on them
+  std::vector<KeysDef> keys{};
   StateDef root;
 };
 

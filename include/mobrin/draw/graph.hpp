@@ -24,6 +24,11 @@ struct GraphOptions {
 /// The graph as Mermaid text (a `stateDiagram-v2`), for documents.
 [[nodiscard]] std::string graph_mermaid(const Machine& machine);
 
+/// The laid out graph as SVG text. Each state's element has the class `sN`, each frame's too, each rule's row an anchor
+/// with the id `a_rN`, each arrow the id `tN` (N: indices into states() and transitions()). Graphviz keeps state of its
+/// own: not for two threads at once.
+[[nodiscard]] Result<std::string> graph_svg(const Machine& machine, const GraphOptions& options = {});
+
 /// Lays the graph out and writes it to `path`: .svg or .png as a picture, .dot or .mmd as text. Another ending, or a
 /// path that cannot be written, is an error. Graphviz keeps state of its own: not for two threads at once.
 [[nodiscard]] Outcome draw_graph(const Machine& machine, const GraphOptions& options, const std::string& path);

@@ -28,6 +28,9 @@ inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 /// pixels than its bytes can hold is refused before anything is allocated for them.
 [[nodiscard]] Result<Image> load_png(const std::string& path);
 
+/// A PNG file's bytes. The error: the image is too large, or its pixels are not as many as it says.
+[[nodiscard]] Result<std::string> png_bytes(const Image& image);
+
 /// Writes a PNG.
 [[nodiscard]] Outcome write_png(const Image& image, const std::string& path);
 

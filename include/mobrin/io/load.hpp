@@ -48,18 +48,19 @@ struct TapeStep {
   std::optional<Text> force{};    ///< the path of a state: see Instance::force
 };
 
-/// What a tape says must be so: at an instant, after all of its tick, or over a stretch of time. Empty texts ask nothing.
+/// What a tape says must be so: at an instant, after all of its tick, or over a stretch of time. Empty texts ask
+/// nothing.
 struct TapeExpect {
   Place place{};
-  Ticks at{};                  ///< of a stretch: from, included
-  std::optional<Ticks> to{};   ///< of a stretch: its end, not included
-  Ticks rounded{};             ///< of `cue`: half the last digit that was written; its instant may lie that far off
-  Text in{};                   ///< a state, by its path
-  Text shows{};                ///< `clip` or `clip/frame`, in any region
-  Text is{};                   ///< a trait
-  Text holds{};                ///< an expression
-  Text cue{};                  ///< one that is told at this instant
-  Text never{}, always{};      ///< of a stretch: expressions
+  Ticks at{};                 ///< of a stretch: from, included
+  std::optional<Ticks> to{};  ///< of a stretch: its end, not included
+  Ticks rounded{};            ///< of `cue`: half the last digit that was written; its instant may lie that far off
+  Text in{};                  ///< a state, by its path
+  Text shows{};               ///< `clip` or `clip/frame`, in any region
+  Text is{};                  ///< a trait
+  Text holds{};               ///< an expression
+  Text cue{};                 ///< one that is told at this instant
+  Text never{}, always{};     ///< of a stretch: expressions
   std::vector<std::pair<Text, std::int32_t>> cues{};  ///< of a stretch: how often each is told
 };
 
@@ -72,7 +73,7 @@ struct Tape {
   std::vector<TapeStep> steps;
   std::optional<Ticks> until;
   std::vector<TapeExpect> expects{};
-  std::int32_t faults = 0;  ///< runaways that are expected
+  std::int32_t faults = 0;                 ///< runaways that are expected
   std::optional<std::vector<Text>> log{};  ///< all that its run told when it was kept: see tape_log.hpp
 };
 

@@ -1,10 +1,12 @@
 // Editing marks in a file: what is not edited stays as it is, byte for byte, comments too.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 
 #include "mobrin/core/result.hpp"
+#include "mobrin/io/load.hpp"
 
 namespace mobrin {
 
@@ -23,13 +25,22 @@ struct MarkEdit {
     set_airborne,   ///< `to` is `true` or `false`
     remove_box,     ///< the first box `name`, or with `place` the one of these frames
     add_box,        ///< one more box; `to` is `{name: net, role: hit, frames: 3-4, rect: [10, 10, 18, 14]}`
+    set_box,        ///< of the box `index` the key `name` (`frames`, `rect`, `circle`, `role`, ...) is `to`
+    split_box,      ///< the box `index` stays as it is for the frames `name`; for `place` its shape (`rect`, as it has
+                    ///< one) is `to`
+    drop_box,       ///< the box `index`
+    set_fields,     ///< the cue `name` at `place` has the fields `to`: `{foot: right}`; `{}`: those it is declared with
   };
   Kind kind = Kind::add_cue;
   std::string clip{};
   std::string place{};  ///< as a file writes it: `3`, `5.end`, `0.22s`; of offsets `3` or `5-7`
   std::string name{};
   std::string to{};
+  std::size_t index = 0;  ///< of a box, in the order in which the clip's marks list them
 };
+
+/// The kind by its name, such as `add_cue`; empty for none.
+[[nodiscard]] std::optional<MarkEdit::Kind> mark_edit_kind(std::string_view name);
 
 /// The text of a file of marks (or of any file that holds `marks:`; empty text is a new one) after one change. YAML and
 /// JSON. Entries that are missing on the way (`marks:`, the clip) are made. The error says why nothing was changed:
@@ -37,5 +48,9 @@ struct MarkEdit {
 /// (aliases, for one). The result was read again and differs from the text in that one place only. Whether names and
 /// frames exist is not looked at.
 [[nodiscard]] Result<std::string> edit_marks(std::string_view text, const MarkEdit& edit);
+
+/// Where a clip's marks are, or where new ones go: the file that has them, else the one file of the machine that is
+/// called marks, else `file` itself, which `loaded` was loaded from.
+[[nodiscard]] std::string file_of_marks(const Loaded& loaded, const std::string& file, const std::string& clip);
 
 }  // namespace mobrin

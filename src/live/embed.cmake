@@ -1,0 +1,22 @@
+# Writes a source that holds the page's files: cmake -DOUT=page.cpp -DFILES="name|path;..." -P embed.cmake
+set(text "#include \"page.hpp\"\n\nnamespace mobrin::live {\nnamespace {\n\n")
+set(table "")
+set(number 0)
+foreach(each IN LISTS FILES)
+  string(REPLACE "|" ";" parts "${each}")
+  list(GET parts 0 name)
+  list(GET parts 1 path)
+  set(type "text/html")
+  if(name MATCHES "[.]js$")
+    set(type "text/javascript")
+  elseif(name MATCHES "[.]css$")
+    set(type "text/css")
+  endif()
+  string(APPEND text "extern \"C\" const char mobrin_page_${number}_begin[], mobrin_page_${number}_end[];\n"
+    "asm(\".section .rodata\\nmobrin_page_${number}_begin:\\n.incbin \\\"${path}\\\"\\nmobrin_page_${number}_end:\\n.byte 0\\n.previous\\n\");\n")
+  string(APPEND table "      {\"${name}\", \"${type}; charset=utf-8\", {mobrin_page_${number}_begin, static_cast<std::size_t>(mobrin_page_${number}_end - mobrin_page_${number}_begin)}},\n")
+  math(EXPR number "${number} + 1")
+endforeach()
+string(APPEND text "\n}  // namespace\n\nconst PageFile* page_file(std::string_view path) {\n  static const PageFile kFiles[] = {\n${table}  };\n"
+  "  for (const PageFile& each : kFiles)\n    if (each.name == path) return &each;\n  return nullptr;\n}\n\n}  // namespace mobrin::live\n")
+file(WRITE "${OUT}" "${text}")

@@ -1,0 +1,535 @@
+// The host: commands, the clock, and what is so as JSON.
+#include "host.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "mobrin/core/carry.hpp"
+#include "mobrin/core/names.hpp"
+#include "mobrin/io/record.hpp"
+#include "mobrin/prove/prove.hpp"
+#include "tables.hpp"
+
+namespace mobrin::live {
+namespace {
+
+constexpr std::chrono::microseconds kFrame{16'667};
+constexpr std::chrono::milliseconds kWhy{100}, kHeartbeat{1000};
+constexpr double kMostAtOnce = 0.1;  // seconds of the clock: who was asleep does not catch up
+constexpr std::size_t kMostText = 100'000;
+
+template <class T>
+std::optional<T> get(const Json& from, const char* key) {
+  const auto found = from.find(key);
+  if (found == from.end()) return std::nullopt;
+  if constexpr (std::is_same_v<T, std::string>) {
+    if (!found->is_string()) return std::nullopt;
+  } else if constexpr (std::is_same_v<T, bool>) {
+    if (!found->is_boolean()) return std::nullopt;
+  } else if constexpr (std::is_floating_point_v<T>) {
+    if (!found->is_number()) return std::nullopt;
+  } else {
+    if (!found->is_number_integer()) {
+      // The page has one kind of number.
+      if (!found->is_number() || std::abs(found->get<double>()) > 9e15) return std::nullopt;
+      return static_cast<T>(found->get<double>());
+    }
+  }
+  return found->get<T>();
+}
+
+std::optional<FieldValue> value_of(const Json& json) {
+  if (json.is_boolean()) return FieldValue(json.get<bool>());
+  if (json.is_string()) return FieldValue(json.get<std::string>());
+  if (json.is_number_integer()) return FieldValue(json.get<std::int64_t>());
+  if (json.is_number()) return FieldValue(json.get<double>());
+  return std::nullopt;
+}
+
+Json shape_json(const WorldShape& shape) {
+  if (shape.is_circle()) return {shape.middle.x, shape.middle.y, shape.radius};
+  return {shape.middle.x, shape.middle.y, shape.half_width, shape.half_height};
+}
+
+}  // namespace
+
+Json Refusal::json() const {
+  Json out = {{"code", code}, {"text", text}};
+  if (!nearest.empty()) out["nearest"] = nearest;
+  if (!file.empty()) out["file"] = file;
+  if (line > 0) out["line"] = line;
+  if (column > 0) out["column"] = column;
+  return out;
+}
+
+Json json_of(const SessionRecord& record) {
+  constexpr const char* kWhat[] = {"told", "hit", "zone", "spawn", "gone"};
+  constexpr const char* kTold[] = {"cue", "enter", "leave", "loop", "done", "fault"};
+  Json out = {{"t", record.at.count}, {"a", record.actor}, {"v", record.stretch}};
+  if (record.what != SceneRecord::What::told) {
+    out["k"] = kWhat[static_cast<std::size_t>(record.what)];
+    out["o"] = record.other;
+    if (!record.text.empty()) out["x"] = record.text;
+    if (record.what == SceneRecord::What::zone) out["in"] = record.entered;
+    return out;
+  }
+  const Cue& cue = record.cue;
+  out["k"] = kTold[static_cast<std::size_t>(cue.what)];
+  if (cue.state != kNoIndex) out["s"] = cue.state;
+  if (cue.transition != kNoTransition) out["r"] = cue.transition;
+  if (cue.what != Told::cue) return out;
+  out["c"] = cue.cue;
+  if (cue.clip != kNoIndex) out["clip"] = cue.clip;
+  if (cue.frame >= 0) out["f"] = cue.frame;
+  if (cue.edge != Edge::none) out["e"] = cue.edge == Edge::begin ? "begin" : "end";
+  return out;
+}
+
+Json json_of(const SessionWrite& write) {
+  Json out = {{"t", write.at.count}, {"a", write.actor}};
+  if (!write.by_hand) out["tape"] = true;
+  if (write.cast != nullptr) out["reload"] = true;
+  if (write.give_back) out["back"] = write.give_back->text;
+  const TapeStep& step = write.step;
+  for (const auto& [name, value] : step.set) out["set"][name.text] = json_of(value);
+  for (const Text& pulse : step.pulses) out["press"].push_back(pulse.text);
+  if (step.rate) out["rate"] = *step.rate;
+  if (step.freeze) out["freeze"] = step.freeze->count;
+  if (step.reset) out["reset"] = true;
+  if (step.force) out["force"] = step.force->text;
+  return out;
+}
+
+Host::Host(std::shared_ptr<const Cast> cast, const Tape* tape, bool still, Publish publish)
+    : session_(std::move(cast), tape), still_(still), publish_(std::move(publish)), playing_(!still) {}
+
+// --- the clock ------------------------------------------------------------------------------------------------------
+
+Host::Clock::time_point Host::frame() {
+  const Clock::time_point now = Clock::now();
+  const double passed = std::min(kMostAtOnce, std::chrono::duration<double>(now - last_).count());
+  const bool was_there = last_.time_since_epoch().count() != 0;
+  last_ = now;
+  const bool runs = playing_ && !still_ && viewers_ > 0 && was_there;
+  if (runs) {
+    const double ticks = passed * speed_ * static_cast<double>(kTicksPerSecond) + rest_;
+    const auto whole = static_cast<std::int64_t>(ticks);
+    rest_ = ticks - static_cast<double>(whole);
+    session_.advance(Ticks(whole));
+    if (session_.halted()) playing_ = false;
+    changed_ = true;
+  }
+  if (viewers_ > 0 && (changed_ || now - told_at_ >= kHeartbeat)) tell();
+  if (viewers_ > 0 && now - why_at_ >= kWhy) tell_why();
+  return now + (viewers_ == 0 ? std::chrono::microseconds(1'000'000) : kFrame);
+}
+
+void Host::set_viewers(std::size_t count) {
+  if (viewers_ == 0) last_ = Clock::now();
+  viewers_ = count;
+  changed_ = true;
+}
+
+void Host::reload(std::shared_ptr<const Cast> cast) {
+  session_.reload(std::move(cast));
+  changed_ = true;
+}
+
+void Host::tell() {
+  told_at_ = Clock::now();
+  changed_ = false;
+  Json out = {{"n", ++frames_}};
+  out.update(now());
+  publish_("now", text_of(out));
+}
+
+void Host::tell_why() {
+  why_at_ = Clock::now();
+  if (chosen_ >= session_.run().actors()) return;
+  const Json out = {{"t", session_.now().count},
+                    {"a", chosen_},
+                    {"v", session_.stretch()},
+                    {"waits", session_.waits()},
+                    {"rules", looked(session_.would_consider(chosen_))}};
+  std::string text = text_of(out);
+  if (text == why_) return;
+  why_ = text;
+  publish_("why", std::move(text));
+}
+
+// --- what is so -----------------------------------------------------------------------------------------------------
+
+Json Host::now() const {
+  const SceneRun& run = session_.run();
+  Json actors = Json::array();
+  Ticks next(INT64_MAX);
+  for (std::size_t i = 0; i < run.actors(); ++i) {
+    actors.push_back(actor(i));
+    if (!run.gone(i)) next = std::min(next, run.instance(i).next_wake());
+  }
+  Json strands = Json::array();
+  for (const StrandInfo& each : session_.strands())
+    strands.push_back({{"id", each.id}, {"from", each.from.count}, {"to", each.to.count}, {"writes", each.writes}});
+  Json out = {{"t", session_.now().count},     {"first", session_.first().count},
+              {"end", session_.end().count},   {"past", session_.number()},
+              {"v", session_.stretch()},       {"newest", session_.newest()},
+              {"playing", playing_},           {"speed", speed_},
+              {"waits", session_.waits()},     {"next", next.count == INT64_MAX ? Json() : Json(next.count)},
+              {"strands", std::move(strands)}, {"actors", std::move(actors)}};
+  if (session_.halted()) {
+    const Halt& halt = *session_.halted();
+    constexpr const char* kOn[] = {"state", "rule", "cue", "holds"};
+    out["halted"] = {{"on", kOn[static_cast<std::size_t>(halt.on)]}, {"a", halt.actor}, {"i", halt.index}};
+    if (!halt.holds.empty()) out["halted"]["holds"] = halt.holds;
+  }
+  return out;
+}
+
+Json Host::actor(std::size_t index) const {
+  const SceneRun& run = session_.run();
+  const Instance& instance = run.instance(index);
+  const Machine& machine = instance.machine();
+  const Placement place = run.placement(index, run.now());
+  const std::vector<std::string> files = machine_files(session_.cast());
+  Json out = {{"name", run.actor(index).name.text},
+              {"m", std::find(files.begin(), files.end(), run.actor(index).file) - files.begin()}};
+  if (run.gone(index)) {
+    out["gone"] = true;
+    return out;
+  }
+  out["x"] = place.at.x;
+  out["y"] = place.at.y;
+  out["left"] = place.faces_left;
+  out["scale"] = place.scale;
+  out["alive"] = run.alive(index);
+  out["done"] = instance.done();
+  out["hash"] = hex_text(instance.hash());
+  out["rate"] = instance.rate();
+  if (instance.look() != kNoIndex) out["look"] = instance.look();
+  Json regions = Json::array();
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    const std::uint16_t leaf = instance.active(r);
+    Json layers = Json::array();
+    Shown all[8];
+    const std::size_t count = std::min(std::size(all), instance.blended(r, all));
+    if (count > 1) {
+      for (std::size_t i = 0; i < count; ++i)
+        layers.push_back({all[i].clip == kNoIndex ? Json() : Json(all[i].clip), all[i].frame, all[i].seconds,
+                          all[i].weight, all[i].mirrored});
+    } else {
+      for (const Shown& each : instance.layers(r))
+        layers.push_back(
+            {each.clip == kNoIndex ? Json() : Json(each.clip), each.frame, each.seconds, each.weight, each.mirrored});
+    }
+    regions.push_back({{"s", leaf == kNoIndex ? Json() : Json(leaf)}, {"shows", std::move(layers)}});
+  }
+  out["regions"] = std::move(regions);
+  out["rules"] = last_rules(index);
+  Json inputs = Json::array(), held = Json::array();
+  for (std::uint16_t i = 0; i < machine.inputs().size(); ++i) {
+    inputs.push_back(json_of(instance.input_value(i)));
+    if (run.holds(index, i)) held.push_back(i);
+  }
+  out["inputs"] = std::move(inputs);
+  out["held"] = std::move(held);
+  Json variables = Json::array();
+  for (const SavedInstance::Named& each : save(instance).variables)
+    variables.push_back({each.state, each.name, json_of(each.value)});
+  out["vars"] = std::move(variables);
+  Json traits = Json::array();
+  for (std::uint16_t i = 0; i < machine.traits().size(); ++i)
+    if (instance.is({machine.serial(), i})) traits.push_back(machine.traits()[i]);
+  out["traits"] = std::move(traits);
+  std::vector<ActiveBox> boxes(64);
+  boxes.resize(std::min(boxes.size(), mobrin::boxes(instance, place, boxes)));
+  Json drawn = Json::array();
+  for (const ActiveBox& each : boxes)
+    drawn.push_back({each.box->name.text, each.box->role.text, shape_json(each.shape)});
+  out["boxes"] = std::move(drawn);
+  return out;
+}
+
+// By region the rule that led to what is active, with its instant: the last one within some seconds.
+Json Host::last_rules(std::size_t actor) const {
+  const auto states = session_.run().instance(actor).machine().states();
+  Json out = Json::array();
+  const auto records = session_.records(session_.now() - seconds(3), session_.now(), 400);
+  for (std::uint16_t r = 0; r < session_.run().instance(actor).region_count(); ++r) {
+    Json found;
+    for (auto each = records.rbegin(); each != records.rend(); ++each) {
+      if (each->actor != actor || each->what != SceneRecord::What::told || each->cue.what != Told::enter ||
+          each->cue.transition == kNoTransition || each->stretch != session_.stretch() ||
+          states[each->cue.state].region != r)
+        continue;
+      found = {each->cue.transition, each->at.count};
+      break;
+    }
+    out.push_back(std::move(found));
+  }
+  return out;
+}
+
+Json Host::looked(const std::vector<Session::Looked>& all) const {
+  constexpr const char* kVerdicts[] = {"event", "guard", "window", "sealed", "already", "stands", "taken"};
+  Json out = Json::array();
+  for (const Session::Looked& each : all) {
+    Json parts = Json::array();
+    for (const PartValue& part : each.parts)
+      parts.push_back({part.text, !part.choice.empty() ? Json(part.choice)
+                                  : part.is_truth      ? Json(part.value != 0)
+                                                       : Json(part.value)});
+    out.push_back({{"t", each.at.count},
+                   {"round", each.round},
+                   {"r", each.transition},
+                   {"is", kVerdicts[static_cast<std::size_t>(each.verdict)]},
+                   {"parts", std::move(parts)}});
+  }
+  return out;
+}
+
+namespace {
+
+Json page_of(const std::vector<SessionRecord>& records, const std::vector<SessionWrite>& writes) {
+  Json out = {{"records", Json::array()}, {"writes", Json::array()}};
+  for (const SessionRecord& each : records) out["records"].push_back(json_of(each));
+  for (const SessionWrite& each : writes) out["writes"].push_back(json_of(each));
+  return out;
+}
+
+}  // namespace
+
+Json Host::past(Ticks from, Ticks to) const {
+  Json out = page_of(session_.records(from, to), session_.writes(from, to));
+  out["past"] = session_.number();
+  return out;
+}
+
+Json Host::past_of(std::uint32_t strand) const { return page_of(session_.records_of(strand), {}); }
+
+// --- commands -------------------------------------------------------------------------------------------------------
+
+Json Host::commands(const Json& list, Refusal& refusal) {
+  Json answer = Json::object();
+  if (!list.is_array() || list.size() > 100) {
+    refusal = {400, "commands", "a list of at most 100 commands", "", "", 0, 0};
+    return answer;
+  }
+  for (const Json& one : list) {
+    bool done = false;
+    if (one.is_object())
+      done = command(one, answer, refusal);
+    else
+      refusal = {400, "command", "a command is a map with `do`", "", "", 0, 0};
+    if (!done) break;
+  }
+  changed_ = true;
+  tell();
+  if (still_ || !playing_) tell_why();
+  answer["n"] = frames_;
+  return answer;
+}
+
+bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
+  const auto wrong = [&](const std::string& text) {
+    refusal = {400, "command", text, "", "", 0, 0};
+    return false;
+  };
+  const std::string what = get<std::string>(one, "do").value_or("");
+  const auto ticks = [&](const char* key) -> std::optional<Ticks> {
+    const auto count = get<std::int64_t>(one, key);
+    if (!count || *count < -kMaxDurationTicks || *count > std::int64_t{1} << 52) return std::nullopt;
+    return Ticks(*count);
+  };
+  if (what == "write") return write(one, refusal);
+  if (what == "play") {
+    playing_ = get<bool>(one, "on").value_or(true);
+    last_ = Clock::now();
+    return true;
+  }
+  if (what == "speed") {
+    const auto value = get<double>(one, "value");
+    if (!value || !(*value >= 1.0 / 64 && *value <= 4)) return wrong("`speed` takes a value from 1/64 to 4");
+    speed_ = *value;
+    return true;
+  }
+  if (what == "jump") {
+    const auto to = ticks("ticks");
+    if (!to) return wrong("`jump` takes ticks");
+    playing_ = false;
+    session_.jump(*to);
+    return true;
+  }
+  if (what == "advance") {
+    const auto by = ticks("ticks");
+    if (!by || *by < Ticks(0) || *by > seconds(600)) return wrong("`advance` takes ticks, at most ten minutes");
+    session_.advance(*by);
+    return true;
+  }
+  if (what == "step") {
+    playing_ = false;
+    if (get<bool>(one, "back").value_or(false))
+      session_.jump(session_.now() - seconds(1.0 / 60));
+    else
+      session_.step(seconds(1));
+    return true;
+  }
+  if (what == "choose") {
+    const auto actor = get<std::int64_t>(one, "actor");
+    if (!actor || *actor < 0 || static_cast<std::size_t>(*actor) >= session_.run().actors())
+      return wrong("there is no such actor");
+    chosen_ = static_cast<std::uint32_t>(*actor);
+    why_.clear();
+    return true;
+  }
+  if (what == "give_back") {
+    const auto input = get<std::string>(one, "input");
+    const auto actor = get<std::int64_t>(one, "actor");
+    if (!input || !actor || *actor < 0 || !session_.give_back(static_cast<std::uint32_t>(*actor), *input))
+      return wrong("`give_back` takes an actor and an input");
+    return true;
+  }
+  if (what == "take_up") {
+    const auto strand = get<std::int64_t>(one, "strand");
+    if (!strand || *strand < 0 || !session_.take_up(static_cast<std::uint32_t>(*strand)))
+      return wrong("that future is not kept any more");
+    if (const auto to = ticks("ticks")) session_.jump(*to);
+    playing_ = false;
+    return true;
+  }
+  if (what == "again") {
+    session_.again(ticks("ticks").value_or(seconds(10)));
+    return true;
+  }
+  if (what == "halts") return set_halts(one, refusal);
+  const auto actor = get<std::int64_t>(one, "actor");
+  if (what == "considered" || what == "tape") {
+    const auto from = ticks("from"), to = ticks("to");
+    if (!from || !to || *to < *from || !actor || *actor < 0) return wrong("`" + what + "` takes an actor, from and to");
+    if (what == "considered") {
+      if (*to - *from > seconds(10)) return wrong("at most ten seconds at once");
+      answer["considered"] = looked(session_.considered(static_cast<std::uint32_t>(*actor), *from, *to));
+    } else {
+      Tape tape = session_.tape(static_cast<std::uint32_t>(*actor), *from, *to);
+      tape.machine = get<std::string>(one, "machine").value_or("");
+      answer["tape"] = tape_text(tape);
+    }
+    return true;
+  }
+  if (what == "load") {
+    const auto text = get<std::string>(one, "text");
+    if (!text || text->size() > kMostText || !actor || *actor < 0 ||
+        static_cast<std::size_t>(*actor) >= session_.run().actors())
+      return wrong("`load` takes an actor and a tape's text");
+    LoadedTape loaded = load_tape_text(*text, "the tape");
+    if (loaded.tape)
+      for (Finding& each :
+           check_tape(*loaded.tape, session_.run().instance(static_cast<std::size_t>(*actor)).machine(), "the tape"))
+        loaded.findings.push_back(std::move(each));
+    if (has_errors(loaded.findings) || !loaded.tape) {
+      const Finding& first = loaded.findings.front();
+      refusal = {400,         std::string(text_of(first.code)), first.message, first.remedy, first.file, first.line,
+                 first.column};
+      return false;
+    }
+    (void)session_.load(static_cast<std::uint32_t>(*actor), *loaded.tape);
+    return true;
+  }
+  const std::vector<std::string> known = {"write",     "play",    "speed", "jump",  "advance",    "step", "choose",
+                                          "give_back", "take_up", "again", "halts", "considered", "tape", "load"};
+  const std::string near = nearest_name(what, known);
+  refusal = {400, "command", "there is no command \"" + what + "\"", near, "", 0, 0};
+  return false;
+}
+
+bool Host::write(const Json& one, Refusal& refusal) {
+  const auto wrong = [&](const std::string& text) {
+    refusal = {400, "write", text, "", "", 0, 0};
+    return false;
+  };
+  const auto actor = get<std::int64_t>(one, "actor");
+  if (!actor || *actor < 0 || static_cast<std::size_t>(*actor) >= session_.run().actors())
+    return wrong("there is no such actor");
+  Tape tape;
+  TapeStep& step = tape.steps.emplace_back();
+  if (const auto set = one.find("set"); set != one.end()) {
+    if (!set->is_object()) return wrong("`set` is a map of inputs to values");
+    for (const auto& [name, value] : set->items()) {
+      const auto read = value_of(value);
+      if (!read) return wrong("an input takes a bool, a number or a word");
+      step.set.emplace_back(name, *read);
+    }
+  }
+  if (const auto press = one.find("press"); press != one.end()) {
+    if (!press->is_array()) return wrong("`press` is a list of pulses");
+    for (const Json& name : *press)
+      if (name.is_string()) step.pulses.emplace_back(name.get<std::string>());
+  }
+  step.rate = get<double>(one, "rate");
+  if (step.rate && !(*step.rate >= 0 && *step.rate <= 64)) return wrong("a rate lies between 0 and 64");
+  if (const auto freeze = get<std::int64_t>(one, "freeze")) {
+    step.freeze = Ticks(*freeze);
+    if (*step.freeze < Ticks(0) || *step.freeze > kLongestFreeze) return wrong("a freeze lasts at most 6 s");
+  }
+  step.reset = get<bool>(one, "reset").value_or(false);
+  if (const auto force = get<std::string>(one, "force")) step.force = Text(*force);
+  // From an older stretch the newest machine goes on.
+  const auto& newest = session_.cast_of(session_.newest()).scene.actors;
+  const bool old = session_.stretch() != session_.newest() && static_cast<std::size_t>(*actor) < newest.size();
+  const Machine& machine = old ? *newest[static_cast<std::size_t>(*actor)].machine
+                               : session_.run().instance(static_cast<std::size_t>(*actor)).machine();
+  const auto findings = check_tape(tape, machine, "");
+  if (has_errors(findings)) {
+    refusal = {
+        400, std::string(text_of(findings.front().code)), findings.front().message, findings.front().remedy, "", 0, 0};
+    return false;
+  }
+  if (!session_.write(static_cast<std::uint32_t>(*actor), step)) return wrong("this actor is gone");
+  return true;
+}
+
+bool Host::set_halts(const Json& one, Refusal& refusal) {
+  const auto list = one.find("list");
+  std::vector<Halt> halts;
+  if (list == one.end() || !list->is_array() || list->size() > 64) {
+    refusal = {400, "halts", "`halts` takes a list of at most 64", "", "", 0, 0};
+    return false;
+  }
+  for (const Json& each : *list) {
+    const std::string on = get<std::string>(each, "on").value_or("");
+    const auto actor = get<std::int64_t>(each, "a").value_or(0);
+    Halt halt;
+    halt.actor = static_cast<std::uint32_t>(actor);
+    halt.index = static_cast<std::uint32_t>(get<std::int64_t>(each, "i").value_or(0));
+    halt.on = on == "rule"    ? Halt::On::rule
+              : on == "cue"   ? Halt::On::cue
+              : on == "holds" ? Halt::On::holds
+                              : Halt::On::state;
+    if (actor < 0 || static_cast<std::size_t>(actor) >= session_.run().actors()) continue;
+    if (halt.on == Halt::On::holds) {
+      halt.holds = get<std::string>(each, "holds").value_or("");
+      // Read as a claim is, against the machine as it was loaded.
+      const auto& cast = session_.cast();
+      const auto loaded = cast.machines.find(session_.run().actor(halt.actor).file);
+      if (loaded == cast.machines.end() || !loaded->second->definition) continue;
+      MachineDef asked = *loaded->second->definition;
+      ClaimDef claim;
+      claim.kind = ClaimKind::never;
+      claim.name = Text("halt");
+      claim.first = Text(halt.holds);
+      asked.claims = {claim};
+      asked.assumed.clear();
+      const auto findings = claim_findings(asked, *loaded->second->machine);
+      if (!findings.empty()) {
+        refusal = {
+            400, std::string(text_of(findings.front().code)), findings.front().message, findings.front().remedy, "", 0,
+            0};
+        return false;
+      }
+    }
+    halts.push_back(std::move(halt));
+  }
+  session_.halts = std::move(halts);
+  return true;
+}
+
+}  // namespace mobrin::live

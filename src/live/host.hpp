@@ -1,0 +1,70 @@
+// The host: plays a session by the clock and by command, and says what is so. One thread's.
+#pragma once
+
+#include <chrono>
+#include <functional>
+#include <memory>
+#include <string>
+
+#include "json.hpp"
+#include "mobrin/live/session.hpp"
+
+namespace mobrin::live {
+
+// A command that cannot be done: the page shows it where the hand is.
+struct Refusal {
+  int status = 400;
+  std::string code{}, text{}, nearest{};
+  std::string file{};
+  std::uint32_t line = 0, column = 0;
+  [[nodiscard]] Json json() const;
+};
+
+class Host {
+ public:
+  using Clock = std::chrono::steady_clock;
+  using Publish = std::function<void(std::string_view topic, std::string data)>;
+
+  Host(std::shared_ptr<const Cast> cast, const Tape* tape, bool still, Publish publish);
+
+  // Goes on by the time that has passed, and tells it. When to be called again.
+  Clock::time_point frame();
+  void set_viewers(std::size_t count);
+  void reload(std::shared_ptr<const Cast> cast);
+
+  // Does a list of commands in order; stops at the first that cannot be done. What is answered has the number of the
+  // first `now` that shows it, and what commands ask for.
+  [[nodiscard]] Json commands(const Json& list, Refusal& refusal);
+  [[nodiscard]] Json past(Ticks from, Ticks to) const;
+  [[nodiscard]] Json past_of(std::uint32_t strand) const;
+  [[nodiscard]] std::uint32_t newest() const { return session_.newest(); }
+
+ private:
+  bool command(const Json& one, Json& answer, Refusal& refusal);
+  bool write(const Json& one, Refusal& refusal);
+  bool set_halts(const Json& one, Refusal& refusal);
+  void tell();
+  void tell_why();
+  [[nodiscard]] Json now() const;
+  [[nodiscard]] Json actor(std::size_t index) const;
+  [[nodiscard]] Json looked(const std::vector<Session::Looked>& all) const;
+  [[nodiscard]] Json last_rules(std::size_t actor) const;
+
+  Session session_;
+  const bool still_;
+  Publish publish_;
+  std::size_t viewers_ = 0;
+  bool playing_ = false;
+  double speed_ = 1;
+  double rest_ = 0;  // of a tick, that the clock gave and time did not take yet
+  std::uint32_t chosen_ = 0;
+  std::uint64_t frames_ = 0;
+  bool changed_ = true;
+  std::string told_, why_;
+  Clock::time_point last_{}, told_at_{}, why_at_{};
+};
+
+[[nodiscard]] Json json_of(const SessionRecord& record);
+[[nodiscard]] Json json_of(const SessionWrite& write);
+
+}  // namespace mobrin::live

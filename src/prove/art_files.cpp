@@ -1,0 +1,96 @@
+// Findings about art: reads the images and looks at their pixels.
+#include "mobrin/prove/art_files.hpp"
+
+#include <set>
+
+#include "mobrin/check/art.hpp"
+#include "mobrin/io/image.hpp"
+
+namespace mobrin {
+namespace {
+
+std::string folder_of_art(const std::string& path) { return path.substr(0, path.rfind('/') + 1); }
+std::string size_text(const Image& image) { return std::to_string(image.width) + " x " + std::to_string(image.height); }
+
+// Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
+// runs without.
+void check_art(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
+  ArtStore store(folder_of_art(path));
+  std::set<std::string> told;
+  for (const ClipInfo& clip : loaded.machine->clips()) {
+    for (const FrameDef& frame : clip.def.frames) {
+      if (frame.art.source.empty()) continue;
+      const auto picture = store.find(frame.art);
+      if (picture || !told.insert(picture.error().message).second) continue;
+      Finding& finding = findings.emplace_back();
+      finding.code = FindingCode::missing_art;
+      const Place place = clip.def.name.place;
+      finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
+      finding.line = place.line;
+      finding.column = place.column;
+      finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
+      finding.remedy = "The machine runs without it; pictures do not. Check the path, which is relative to this file.";
+      break;
+    }
+  }
+  const auto pixels = [&](const FrameArt& art) -> std::optional<FramePixels> {
+    const auto picture = store.find(art);
+    if (!picture) return std::nullopt;
+    const PixelRect& rect = picture->rect;
+    const auto at = 4 * (static_cast<std::size_t>(rect.y) * static_cast<std::size_t>(picture->image->width) +
+                         static_cast<std::size_t>(rect.x));
+    return FramePixels{picture->image->rgba.data() + at, rect.width, rect.height, picture->image->width,
+                       picture->image};
+  };
+  for (Finding& finding : art_findings(*loaded.machine, pixels, loaded.has_machine))
+    findings.push_back(std::move(finding));
+}
+
+// A look's images stand in for others: same size, same frames, and for images that clips use.
+void check_looks(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
+  ArtStore store(folder_of_art(path));
+  for (const LookDef& look : loaded.machine->looks())
+    for (const auto& [from, to] : look.art) {
+      const auto report = [&](const std::string& what, const std::string& remedy) {
+        Finding& finding = findings.emplace_back();
+        finding.code = FindingCode::look_misfit;
+        const Place place = look.name.place;
+        finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
+        finding.line = place.line;
+        finding.column = place.column;
+        finding.message = "the look \"" + look.name.text + "\": " + what;
+        finding.remedy = remedy;
+      };
+      bool used = false;
+      std::string told;
+      for (const ClipInfo& clip : loaded.machine->clips())
+        for (const FrameDef& frame : clip.def.frames) {
+          if (frame.art.source != from) continue;
+          used = true;
+          FrameArt other = frame.art;
+          other.source = to;
+          const auto before = store.find(frame.art);
+          const auto after = store.find(other);
+          if (!before || !told.empty()) continue;
+          if (!after)
+            told = after.error().message;
+          else if (before->image->width != after->image->width || before->image->height != after->image->height)
+            told = to + " is " + size_text(*after->image) + " pixels, " + from + " " + size_text(*before->image);
+        }
+      if (!used)
+        report("no clip uses " + from, "Name an image as the clips name it.");
+      else if (!told.empty())
+        report(told, "Its frames lie at the same places and are as many.");
+    }
+}
+
+}  // namespace
+
+std::vector<Finding> art_file_findings(const Loaded& loaded, const std::string& path) {
+  std::vector<Finding> out;
+  check_art(loaded, path, out);
+  check_looks(loaded, path, out);
+  return out;
+}
+
+}  // namespace mobrin
