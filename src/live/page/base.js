@@ -1,0 +1,121 @@
+// What every part of the page shares: what is known, how to ask for more, how to say something.
+export const SECOND = 705600000;
+
+// hello, now, why, files, findings as they came last; tables by stretch; what the page itself has chosen.
+export const known = { hello: null, now: null, why: null, files: null, findings: null, tables: new Map(), sheets: new Map() };
+export const chosen = { actor: 0, clip: null, frame: null, state: null, rule: null, tab: 'machine' };
+
+const listeners = new Map();
+export function on(what, call) {
+  if (!listeners.has(what)) listeners.set(what, []);
+  listeners.get(what).push(call);
+}
+export function tell(what, value) {
+  for (const call of listeners.get(what) || []) call(value);
+}
+
+export const $ = id => document.getElementById(id);
+// An element with a class, attributes and children; text goes in as text, never as HTML.
+export function make(tag, attributes = {}, ...children) {
+  const out = document.createElement(tag);
+  for (const [key, value] of Object.entries(attributes)) {
+    if (value === undefined || value === null || value === false) continue;
+    if (key.startsWith('on')) out.addEventListener(key.slice(2), value);
+    else if (key === 'class') out.className = value;
+    else if (key in out && typeof value !== 'string') out[key] = value;
+    else out.setAttribute(key, value === true ? '' : value);
+  }
+  for (const child of children.flat()) if (child !== null && child !== undefined && child !== false) out.append(child);
+  return out;
+}
+export function fill(element, ...children) { element.replaceChildren(...children.flat().filter(child => child !== null && child !== undefined && child !== false)); }
+
+export const seconds = (ticks, digits = 3) => (ticks / SECOND).toFixed(digits) + ' s';
+export function color(name) { return getComputedStyle(document.documentElement).getPropertyValue('--' + name).trim(); }
+let palette = null;
+export function colors() {
+  if (!palette) {
+    palette = {};
+    for (const name of ['paper', 'ink', 'faint', 'line', 'cell', 'cell2', 'cue', 'span', 'window', 'pivot', 'state', 'pale', 'value', 'valuepale', 'wrong'])
+      palette[name] = color(name);
+  }
+  return palette;
+}
+matchMedia('(prefers-color-scheme: dark)').addEventListener('change', () => { palette = null; tell('theme'); });
+export const dark = () => matchMedia('(prefers-color-scheme: dark)').matches;
+export const colorOfRole = role => colors()[{ hit: 'wrong', hurt: 'span', body: 'state', grab: 'window' }[role] || 'value'];
+
+let noticeTimer = 0;
+export function notice(text, bad = false) {
+  $('notice').textContent = text;
+  $('notice').className = 'shown' + (bad ? ' bad' : '');
+  clearTimeout(noticeTimer);
+  noticeTimer = setTimeout(() => { $('notice').className = ''; }, bad ? 7000 : 3000);
+}
+
+async function answerOf(reply) {
+  const type = reply.headers.get('Content-Type') || '';
+  const body = type.startsWith('application/json') ? await reply.json() : await reply.text();
+  if (reply.ok) return body;
+  const error = new Error(body.text || reply.statusText);
+  error.answer = body;
+  error.status = reply.status;
+  throw error;
+}
+export async function get(path) { return answerOf(await fetch(path)); }
+// Does commands in order. What cannot be done is said, and null comes back; `quiet`: it is thrown instead.
+export async function ask(commands, quiet = false) {
+  try {
+    return await answerOf(await fetch('do', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(commands) }));
+  } catch (error) {
+    if (quiet) throw error;
+    const near = error.answer && error.answer.nearest ? '\n' + error.answer.nearest : '';
+    notice(error.message + near, true);
+    return null;
+  }
+}
+export async function send(path, body) { return answerOf(await fetch(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })); }
+
+// The tables of what is shown; null until they are there.
+export function tables() { return known.now ? known.tables.get(known.now.v) || null : null; }
+export function actorNow() { return known.now ? known.now.actors[chosen.actor] || null : null; }
+export function machineOf(actor) { const t = tables(); return t && actor && t.machines[actor.m] || null; }
+export function machine() { return machineOf(actorNow()); }
+
+// Where a frame's picture is; null without one.
+export function pictureOf(table, frame, look) {
+  const art = frame && (frame.art[look === undefined || look === null ? 0 : look + 1] || frame.art[0]);
+  if (!art) return null;
+  const number = table.sheets[art[0]];
+  let image = known.sheets.get(number);
+  if (!image) {
+    image = new Image();
+    image.onload = () => tell('art');
+    image.src = 'art/' + number;
+    known.sheets.set(number, image);
+  }
+  return image.complete && image.naturalWidth ? { image, x: art[1], y: art[2], width: art[3], height: art[4] } : null;
+}
+
+export function choose(actor) {
+  if (chosen.actor === actor) return;
+  chosen.actor = actor;
+  chosen.clip = chosen.frame = chosen.state = null;
+  ask([{ do: 'choose', actor }]);
+  tell('actor');
+}
+
+// One change of a file by its meaning, made on the texts that this page knows.
+export async function edit(change) {
+  const hashes = {};
+  for (const file of known.files ? known.files.files : []) hashes[file.name] = file.hash;
+  try {
+    const done = await ask([{ do: 'edit', machine: actorNow().m, hashes, ...change }], true);
+    notice(`${change.what || 'Changed'} — written to ${done.file}`);
+    return true;
+  } catch (error) {
+    const at = error.answer && error.answer.file ? ` (${error.answer.file}${error.answer.line ? ':' + error.answer.line : ''})` : '';
+    notice(`Not written: ${error.message}${at}${error.answer && error.answer.nearest ? '\n' + error.answer.nearest : ''}`, true);
+    return false;
+  }
+}

@@ -1,0 +1,167 @@
+// Inputs under the fingers: a control for each, and keys of the keyboard where the stage has the focus.
+import { $, SECOND, actorNow, ask, chosen, fill, known, machine, make, on } from './base.js';
+import { past } from './past.js';
+
+let built = null;       // for which machine and actor the controls stand
+let controls = [];
+let bound = new Map();  // a key's code: what it does
+const down = new Set();
+
+const NAMES = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', Space: 'space', ShiftLeft: 'shift', ControlLeft: 'ctrl' };
+const keyName = code => NAMES[code] || code.replace(/^Key|^Digit/, '').toLowerCase();
+const isNumber = input => input.kind === 'int' || input.kind === 'float';
+const round = value => Math.round(value * 1000) / 1000;
+
+function write(set, press) {
+  const one = { do: 'write', actor: chosen.actor };
+  if (set) one.set = set;
+  if (press) one.press = press;
+  return ask([one]);
+}
+
+// Keys that the file names, else such as most hands expect.
+function bind(m) {
+  const out = new Map(), free = ['Space', 'KeyX', 'KeyC', 'KeyV', 'KeyB', 'KeyN', 'KeyM', 'KeyZ', 'KeyQ', 'KeyE', 'KeyR', 'KeyF', 'KeyG'];
+  const numbers = [['ArrowLeft', 'ArrowRight'], ['ArrowDown', 'ArrowUp'], ['KeyA', 'KeyD'], ['KeyS', 'KeyW']];
+  let digit = 1;
+  for (const input of m.inputs) for (const code of m.keys[input.name] || []) out.set(code, input);
+  const codes = new Map();
+  for (const input of m.inputs) {
+    let own = m.keys[input.name];
+    if (!own) {
+      const take = list => { while (list.length && out.has(list[0])) list.shift(); return list.length ? [list.shift()] : []; };
+      if (input.kind === 'pulse') own = take(free);
+      else if (input.kind === 'float' && input.min < 0 && input.max > 0) {
+        while (numbers.length && numbers[0].some(code => out.has(code))) numbers.shift();
+        own = numbers.length ? numbers.shift() : [];
+      } else if (input.kind === 'bool' || input.kind === 'choice') own = digit <= 9 ? ['Digit' + digit++] : [];
+      else own = [];
+      own = own.filter(code => !out.has(code));
+      for (const code of own) out.set(code, input);
+    }
+    codes.set(input.name, own);
+  }
+  bound = new Map();
+  for (const input of m.inputs) codes.get(input.name).forEach((code, i) => bound.set(code, { input, i, keys: codes.get(input.name) }));
+  return codes;
+}
+
+const ends = input => [Math.max(input.min, -1e6), Math.min(input.max, 1e6)];
+
+function control(input, index, keys) {
+  const caps = keys.map(code => make('kbd', {}, keyName(code)));
+  const name = make('span', { class: 'name', title: input.name }, input.name);
+  const give = make('button', { class: 'give', title: 'Your hand holds it; click to let the tape set it again', onclick: () => ask([{ do: 'give_back', actor: chosen.actor, input: input.name }]) }, 'yours ✕');
+  const out = { input, index, give, root: null, show() {} };
+  if (input.kind === 'pulse') {
+    const button = make('button', { class: 'press', onclick: () => write(null, [input.name]) }, input.name);
+    out.root = make('div', { class: 'input' }, button, caps, make('span', { class: 'faint' }, input.buffer ? Math.round(input.buffer / SECOND * 1000) + ' ms' : ''), give);
+    out.show = alive => button.classList.toggle('alive', alive);
+  } else if (input.kind === 'bool') {
+    const box = make('input', { type: 'checkbox', 'aria-label': input.name, onchange: () => write({ [input.name]: box.checked }) });
+    out.root = make('label', { class: 'input' }, name, box, caps, give);
+    out.show = value => { box.checked = value; };
+  } else if (input.kind === 'choice') {
+    const buttons = input.choices.map(choice => make('button', { onclick: () => write({ [input.name]: choice }) }, choice));
+    out.root = make('div', { class: 'input', role: 'group', 'aria-label': input.name }, name, make('span', { class: 'choices' }, buttons), caps, give);
+    if (input.choices.join('').length > 18) out.root.classList.add('wide');
+    out.show = value => buttons.forEach((button, i) => button.setAttribute('aria-pressed', input.choices[i] === value));
+  } else {
+    const [low, high] = ends(input);
+    const bounded = input.min > -1e6 && input.max < 1e6;
+    const step = input.kind === 'int' ? 1 : input.grain > 0 ? input.grain : bounded ? (high - low) / 200 : 0.01;
+    const value = make('output', {});
+    const field = make('input', bounded
+      ? { type: 'range', min: String(low), max: String(high), step: String(step), 'aria-label': input.name }
+      : { type: 'number', step: String(step), 'aria-label': input.name, style: 'width:76px' });
+    field.addEventListener('input', () => { if (field.value !== '') write({ [input.name]: Number(field.value) }); });
+    if (bounded && input.min < 0 && input.max > 0) field.addEventListener('dblclick', () => write({ [input.name]: 0 }));
+    out.root = make('div', { class: 'input' }, name, field, bounded ? value : null, caps, give);
+    out.show = now => {
+      value.textContent = String(round(now));
+      if (document.activeElement !== field || bounded) field.value = String(now);
+    };
+  }
+  return out;
+}
+
+const rate = make('input', { type: 'range', min: '0', max: '2', step: '0.05', value: '1', 'aria-label': 'Rate of this actor' });
+rate.addEventListener('input', () => ask([{ do: 'write', actor: chosen.actor, rate: Number(rate.value) }]));
+const rateValue = make('output', {});
+const vars = make('div', { id: 'vars', class: 'wide' });
+
+function build(m) {
+  const codes = bind(m);
+  controls = m.inputs.map((input, i) => control(input, i, codes.get(input.name)));
+  const pulses = controls.filter(each => each.input.kind === 'pulse');
+  fill($('inputs'), controls.filter(each => each.input.kind !== 'pulse').map(each => each.root),
+    make('div', { class: 'presses wide' }, pulses.map(each => each.root)),
+    make('div', { class: 'input', title: 'Slow motion for this actor alone' }, make('span', { class: 'name' }, 'its rate'), rate, rateValue),
+    make('div', { class: 'input' },
+      make('button', { title: 'Hit-stop', onclick: () => ask([{ do: 'write', actor: chosen.actor, freeze: Math.round(0.1 * SECOND) }]) }, 'Freeze 100 ms'),
+      make('button', { title: 'Back to the initial states', onclick: () => ask([{ do: 'write', actor: chosen.actor, reset: true }]) }, 'Reset')),
+    vars);
+}
+
+on('now', () => {
+  const m = machine(), actor = actorNow();
+  if (!m || !actor || actor.gone) return;
+  const key = m.fingerprint + chosen.actor + known.now.v;
+  if (built !== key) { built = key; build(m); }
+  for (const each of controls) {
+    each.show(actor.inputs[each.index]);
+    each.give.hidden = !actor.held.includes(each.index) || (known.now.actors.length === 1 && !past.writes.some(write => write.tape));
+  }
+  rateValue.textContent = String(round(actor.rate));
+  if (document.activeElement !== rate) rate.value = String(actor.rate);
+  fill(vars, actor.vars.map(([state, name, value]) => [make('span', {}, (state ? state + '/' : '') + name + ' '), make('b', {}, typeof value === 'number' ? String(round(value)) : String(value)), '   ']).flat(),
+    actor.traits.length ? 'is ' + actor.traits.join(', ') : null);
+});
+on('actor', () => { built = null; });
+
+// --- keys: with the focus on the stage they go to the game ------------------------------------------------------------
+
+function turn(code, pressed) {
+  const key = bound.get(code);
+  if (!key) return false;
+  const { input, i, keys } = key;
+  if (input.kind === 'pulse') { if (pressed) write(null, [input.name]); return true; }
+  if (input.kind === 'bool') { if (pressed) write({ [input.name]: !actorNow().inputs[machine().inputs.indexOf(input)] }); return true; }
+  if (input.kind === 'choice') {
+    if (!pressed) return true;
+    const at = input.choices.indexOf(actorNow().inputs[machine().inputs.indexOf(input)]);
+    write({ [input.name]: input.choices[keys.length > 1 ? i : (at + 1) % input.choices.length] });
+    return true;
+  }
+  if (isNumber(input)) {
+    // Of two keys the one pressed last counts; none held: the middle, or the lower end.
+    const [low, high] = ends(input);
+    const rest = low < 0 && high > 0 ? 0 : low;
+    const held = [...keys].filter(each => down.has(each));
+    const last = pressed ? code : held[held.length - 1];
+    const value = last === undefined ? rest : keys.length === 1 ? high : keys.indexOf(last) === 0 ? low : high;
+    write({ [input.name]: value });
+  }
+  return true;
+}
+$('stagebox').addEventListener('keydown', event => {
+  if (event.key === 'Escape') { $('play').focus(); return; }
+  if (event.ctrlKey || event.metaKey || event.altKey || event.repeat && bound.has(event.code)) { if (event.repeat) event.preventDefault(); return; }
+  if (!bound.has(event.code) || down.has(event.code)) return;
+  event.preventDefault();
+  down.add(event.code);
+  turn(event.code, true);
+});
+$('stagebox').addEventListener('keyup', event => {
+  if (!down.delete(event.code)) return;
+  event.preventDefault();
+  turn(event.code, false);
+});
+function release() { for (const code of [...down]) { down.delete(code); turn(code, false); } }
+$('stagebox').addEventListener('blur', () => { release(); note(); });
+addEventListener('blur', release);
+$('stagebox').addEventListener('focus', note);
+function note() {
+  $('focusnote').textContent = document.activeElement === $('stagebox') ? 'Keys go to the game. Esc leaves.' : 'Click here, and keys go to the game.';
+}
+note();

@@ -1,0 +1,272 @@
+// The machine as its graph, lit where it is; below, why: a state's rules as they stand, and what leads to it.
+import { $, SECOND, actorNow, ask, chosen, dark, fill, get, known, machine, make, notice, on, seconds, tell } from './base.js';
+
+const graph = make('div', { id: 'graph', role: 'img', 'aria-label': 'Graph of the machine' });
+const why = make('div', { id: 'why', 'aria-live': 'off' });
+const tools = make('div', { id: 'graphtools' },
+  make('button', { onclick: () => { whole = true; fit(); }, title: 'The whole graph' }, 'Whole'), make('button', { onclick: () => { whole = moved = false; centre(); }, title: 'Follow what is active' }, 'Follow'),
+  make('button', { onclick: () => zoom(1.25), 'aria-label': 'Larger' }, '+'), make('button', { onclick: () => zoom(0.8), 'aria-label': 'Smaller' }, '−'));
+graph.append(tools);
+$('machine').append(graph, why);
+
+const NEIGHBOURHOOD = 60;  // states: above, only what is around the active one is laid out
+let svg = null, shown = '', wantedGraph = '', view = { x: 0, y: 0, k: 1 }, moved = false;
+let press = null;  // a press that ran out, and what was considered while it waited
+let halts = [];
+
+const key = m => {
+  const around = m.states.length > NEIGHBOURHOOD ? chosen.state ?? (actorNow().regions[0] || {}).s : null;
+  return m.fingerprint + '?dark=' + (dark() ? 1 : 0) + (around === null || around === undefined ? '' : '&around=' + around);
+};
+
+async function loadGraph() {
+  const m = machine();
+  if (!m) return;
+  const want = key(m);
+  if (want === shown || want === wantedGraph) return;
+  wantedGraph = want;
+  if (svg) svg.classList.add('stale');
+  try {
+    const text = await get('graph/' + want);
+    if (wantedGraph !== want) return;
+    const read = new DOMParser().parseFromString(text, 'image/svg+xml').documentElement;
+    if (read.tagName !== 'svg') throw new Error('the graph cannot be shown');
+    const same = shown.split('?')[0] === want.split('?')[0];
+    if (svg) svg.remove();
+    svg = document.importNode(read, true);
+    for (const title of [...svg.querySelectorAll('title')]) title.remove();  // of Graphviz's own making
+    for (const link of [...svg.querySelectorAll('a')]) link.removeAttributeNS('http://www.w3.org/1999/xlink', 'href');
+    svg.setAttribute('width', svg.viewBox.baseVal.width);
+    svg.setAttribute('height', svg.viewBox.baseVal.height);
+    graph.append(svg);
+    shown = want;
+    if (!same || !moved) fit(); else place();
+    light();
+    centre();
+  } catch (error) { if (error.status !== 404) notice(error.message, true); }
+  if (wantedGraph === want) wantedGraph = '';
+}
+
+function place() { if (svg) svg.style.transform = `translate(${view.x}px, ${view.y}px) scale(${view.k})`; }
+// As large as can be read; where the graph is larger than its place, what is active lies in the middle.
+const READABLE = 0.8;
+let whole = false;
+function centre() {
+  if (!svg || moved || whole || drag) return;
+  const actor = actorNow(), box = graph.getBoundingClientRect(), w = svg.viewBox.baseVal.width, h = svg.viewBox.baseVal.height;
+  const state = actor && !actor.gone && actor.regions.find(region => region.s !== null);
+  if (!box.width || !state || Math.min((box.width - 12) / w, (box.height - 12) / h) >= READABLE) return;
+  const node = svg.querySelector('.s' + (chosen.state ?? state.s));
+  if (!node) return;
+  const at = node.getBBox(), matrix = node.getCTM(), origin = svg.getCTM();
+  if (!matrix || !origin) return;
+  // In the picture's own pixels.
+  const x = (at.x + at.width / 2) * matrix.a / origin.a + (matrix.e - origin.e) / origin.a, y = (at.y + at.height / 2) * matrix.d / origin.d + (matrix.f - origin.f) / origin.d;
+  view.k = READABLE;
+  const within = (middle, room, size) => size * view.k <= room - 12 ? (room - size * view.k) / 2 : Math.min(6, Math.max(room - 6 - size * view.k, room / 2 - middle * view.k));
+  view.x = within(x, box.width, w);
+  view.y = within(y, box.height, h);
+  svg.classList.add('glides');
+  place();
+}
+function fit() {
+  if (!svg) return;
+  const box = graph.getBoundingClientRect(), w = svg.viewBox.baseVal.width, h = svg.viewBox.baseVal.height;
+  if (!box.width || !w) return;
+  view.k = Math.min(1.25, (box.width - 12) / w, (box.height - 12) / h);
+  view.x = (box.width - w * view.k) / 2;
+  view.y = (box.height - h * view.k) / 2;
+  moved = false;
+  place();
+}
+function zoom(by, x = graph.clientWidth / 2, y = graph.clientHeight / 2) {
+  const k = Math.min(4, Math.max(0.05, view.k * by));
+  view.x = x - (x - view.x) * k / view.k;
+  view.y = y - (y - view.y) * k / view.k;
+  view.k = k;
+  svg.classList.remove('glides');
+  moved = true;
+  place();
+}
+graph.addEventListener('wheel', event => {
+  event.preventDefault();
+  const box = graph.getBoundingClientRect();
+  zoom(event.deltaY > 0 ? 0.85 : 1.18, event.clientX - box.left, event.clientY - box.top);
+}, { passive: false });
+let drag = null;
+graph.addEventListener('pointerdown', event => { if (!event.target.closest('button')) drag = { x: event.clientX, y: event.clientY, from: { ...view }, far: 0 }; });
+addEventListener('pointermove', event => {
+  if (!drag) return;
+  drag.far = Math.max(drag.far, Math.hypot(event.clientX - drag.x, event.clientY - drag.y));
+  if (drag.far < 4) return;
+  view.x = drag.from.x + event.clientX - drag.x;
+  view.y = drag.from.y + event.clientY - drag.y;
+  moved = true;
+  if (svg) svg.classList.remove('glides');
+  place();
+});
+addEventListener('pointerup', event => {
+  const clicked = drag && drag.far < 4;
+  drag = null;
+  if (!clicked || !graph.contains(event.target)) return;
+  const element = event.target.closest('.node, .cluster');
+  const name = element && [...element.classList].find(each => /^s\d+$/.test(each));
+  if (!name) return;
+  press = null;
+  chosen.state = Number(name.slice(1));
+  light();
+  explain();
+});
+
+// Active states, and the last transition's row and arrow.
+let lit = [];
+function light() {
+  const actor = actorNow(), m = machine();
+  if (!svg || !actor || !m || actor.gone) return;
+  const want = [];
+  actor.regions.forEach(region => {
+    if (region.s === null) return;
+    for (let s = region.s; s !== 0; s = m.states[s].parent) want.push(['.s' + s, 'active']);
+  });
+  (actor.rules || []).forEach(rule => {
+    if (!rule || known.now.t - rule[1] > 3 * SECOND) return;
+    want.push(['#a_r' + rule[0], 'lit'], ['#t' + rule[0], 'lit']);
+  });
+  if (chosen.state !== null) want.push(['.s' + chosen.state, 'chosen']);
+  const text = want.join();
+  if (text === lit.text && lit.svg === svg) return;
+  for (const [element, name] of lit) element.classList.remove(name);
+  lit = [];
+  for (const [selector, name] of want) {
+    const element = svg.querySelector(selector);
+    if (element) { element.classList.add(name); lit.push([element, name]); }
+  }
+  lit.text = text;
+  lit.svg = svg;
+  centre();
+}
+
+// --- why ------------------------------------------------------------------------------------------------------------
+
+const VERDICTS = { guard: 'its guard is false', window: 'the playhead is not in its window', sealed: 'a sealed state lies in between',
+  already: 'it asks for what is active already', stands: 'it stands: what it asks for is active, and the rest of its list is passed over', taken: 'would be taken' };
+const eventOf = rule => rule.text.split(',')[0] || 'always';
+
+function verdict(rule, seen, waits) {
+  if (!seen) return null;
+  if (seen.is === 'event') {
+    const event = eventOf(rule), name = event.replace(/^\w+: /, '');
+    if (event.startsWith('pulse:')) return name + ' is not pressed';
+    if (event === 'at: end') return 'its play has not ended';
+    if (event === 'at: loop') return 'its play does not come round now';
+    if (event.startsWith('after:')) return `it has not been in it for ${name} yet`;
+    if (event.startsWith('cue:')) return name + ' is not told now';
+    return event + ' does not hold now';
+  }
+  if (seen.is === 'taken' && !waits) return 'would be taken';
+  return VERDICTS[seen.is];
+}
+
+function line(rule, index, seen, note) {
+  const m = machine();
+  const owner = rule.owner === 0 ? 'anywhere' : m.states[rule.owner].path;
+  const parts = seen && seen.parts.length ? make('div', { class: 'parts' }, seen.parts.map(([text, value], i) => [i ? ',  ' : '', text + ' is ', make('b', {}, typeof value === 'number' ? String(Math.round(value * 1e4) / 1e4) : String(value))]).flat()) : null;
+  const words = note || verdict(rule, seen, known.why && known.why.waits);
+  return make('div', { class: 'rule ' + (seen ? seen.is : '') }, make('span', { class: 'dot' }),
+    make('div', {}, make('span', {}, `${owner} → ${rule.to}  `), make('b', {}, rule.text || 'always'), '  ',
+      rule.at ? make('button', { class: 'link', onclick: () => tell('goto', { file: rule.at[0], line: rule.at[1] }) }, `line ${rule.at[1]}`) : null,
+      words ? make('div', { class: seen && (seen.is === 'taken' || seen.is === 'stands') ? '' : 'no' }, words) : null, parts));
+}
+
+const isIn = (m, state, of) => { for (let s = state; ; s = m.states[s].parent) { if (s === of) return true; if (s === 0) return false; } };
+function active(m, state) { return actorNow().regions.some(region => region.s !== null && isIn(m, region.s, state)); }
+
+function explain() {
+  const m = machine(), actor = actorNow();
+  if (!m || !actor || actor.gone) return;
+  if (press) return explainPress(m);
+  const rules = known.why && known.why.a === chosen.actor && known.why.v === known.now.v ? known.why.rules : [];
+  const seen = index => rules.find(each => each.r === index && each.round === 0);
+  const decided = rules.find(each => each.is === 'taken' || each.is === 'stands');
+  const leaf = (actor.regions.find(region => region.s !== null) || {}).s;
+  const state = chosen.state ?? leaf;
+  if (state === undefined || state === null) return;
+  const info = m.states[state], now = active(m, state);
+  const isHalt = halts.some(halt => halt.on === 'state' && halt.i === state && halt.a === chosen.actor);
+  const head = make('h3', {}, info.path || m.name,
+    make('span', { class: 'faint' }, [now ? 'active' : 'not active', info.plays, info.final ? 'final' : '', info.sealed ? 'sealed' : '', ...info.traits].filter(Boolean).join(', ')),
+    info.leaf && !now ? make('button', { onclick: () => ask([{ do: 'write', actor: chosen.actor, force: info.path }]), title: 'Make it active, whatever the rules say' }, 'Force') : null,
+    make('button', { 'aria-pressed': String(isHalt), title: 'Stop time when it is entered', onclick: () => toggleHalt({ on: 'state', a: chosen.actor, i: state }) }, isHalt ? 'Halts here' : 'Halt when entered'),
+    info.at ? make('button', { class: 'link', onclick: () => tell('goto', { file: info.at[0], line: info.at[1] }) }, `line ${info.at[1]}`) : null,
+    chosen.state !== null ? make('button', { class: 'link', onclick: () => { chosen.state = null; light(); explain(); } }, 'back to what is active') : null);
+  const out = [head];
+  const noteOf = (rule, index) => {
+    if (seen(index)) return null;
+    if (!active(m, rule.owner)) return `no: ${m.states[rule.owner].path} is not active`;
+    if (decided) return 'not looked at: ' + (m.rules[decided.r].at ? `line ${m.rules[decided.r].at[1]}` : 'a rule') + ' above it decides';
+    return 'not looked at';
+  };
+  if (!now) {
+    out.push(make('h4', {}, `Why not ${info.path}? What leads to it:`));
+    const into = m.rules.map((rule, index) => [rule, index]).filter(([rule]) => isIn(m, rule.target, state) || isIn(m, state, rule.target));
+    out.push(...(into.length ? into.map(([rule, index]) => line(rule, index, seen(index), noteOf(rule, index))) : [make('div', { class: 'faint' }, 'no rule; `to: back` may')]));
+  } else {
+    out.push(make('h4', {}, known.why && known.why.waits ? 'What was written waits. As things stand:' : 'Rules in effect, in their order, as they stand:'));
+    const effect = m.rules.map((rule, index) => [rule, index]).filter(([rule]) => active(m, rule.owner) && (isIn(m, state, rule.owner)));
+    out.push(...(effect.length ? effect.map(([rule, index]) => line(rule, index, seen(index), noteOf(rule, index))) : [make('div', { class: 'faint' }, 'no rule leads out of it')]));
+  }
+  const at = why.scrollTop;
+  fill(why, out);
+  why.scrollTop = at;
+}
+
+// A press that ran out: each rule that could have taken it, and what failed.
+on('whypress', async one => {
+  const got = await ask([{ do: 'considered', actor: chosen.actor, from: one.t, to: one.t + one.life }]);
+  if (!got) return;
+  press = { ...one, considered: got.considered };
+  tell('show', 'machine');
+  explain();
+});
+function explainPress(m) {
+  const input = m.inputs.findIndex(each => each.name === press.name);
+  const out = [make('h3', {}, `Why nothing took ${press.name}, pressed at ${seconds(press.t)}`,
+    make('span', { class: 'faint' }, press.life ? `it waited ${Math.round(press.life / SECOND * 1000)} ms` : 'it counts at its own instant only; give it a buffer to let it wait: {pulse: 110ms}'),
+    make('button', { class: 'link', onclick: () => { press = null; explain(); } }, 'back to what is active'))];
+  m.rules.forEach((rule, index) => {
+    if (rule.pulse !== input) return;
+    const all = press.considered.filter(each => each.r === index);
+    if (!all.length) {
+      out.push(line(rule, index, null, rule.owner === 0 ? 'not looked at: a rule above it decided' : `no: ${m.states[rule.owner].path} was not active, or a rule above decided`));
+      return;
+    }
+    const reasons = new Map();
+    for (const each of all) reasons.set(each.is + JSON.stringify(each.parts), each);
+    for (const each of reasons.values()) out.push(line(rule, index, each, each.is === 'event' ? 'it had run out' : null));
+  });
+  if (out.length === 1) out.push(make('div', { class: 'no' }, `no rule of this machine takes ${press.name}`));
+  fill(why, out);
+}
+
+function toggleHalt(halt) {
+  const same = each => each.on === halt.on && each.i === halt.i && each.a === halt.a;
+  halts = halts.some(same) ? halts.filter(each => !same(each)) : [...halts, halt];
+  ask([{ do: 'halts', list: halts }]);
+  explain();
+}
+on('halt', toggleHalt);
+
+let last = 0;
+on('why', explain);
+on('now', () => {
+  if (performance.now() - last < 100) { light(); return; }
+  last = performance.now();
+  loadGraph();
+  light();
+});
+on('actor', () => { press = null; halts = []; loadGraph(); explain(); });
+on('tables', () => { loadGraph(); explain(); });
+on('stretch', () => { press = null; chosen.state = null; loadGraph(); });
+on('theme', loadGraph);
+on('tab', () => { if (svg && !moved) { fit(); centre(); } });
+addEventListener('resize', () => { if (!moved) { fit(); centre(); } });

@@ -1,0 +1,213 @@
+// The stage: who is there, what they show, their boxes; cues flash where they happen.
+import { $, SECOND, actorNow, choose, chosen, colorOfRole, colors, known, machineOf, on, pictureOf, tables } from './base.js';
+import { past } from './past.js';
+
+const canvas = $('stage'), paint = canvas.getContext('2d');
+const WIDTH = 560, HEIGHT = 420;
+let zoomBy = 0, extent = null, drawn = [];
+
+function scale() {
+  const ratio = Math.max(1, Math.round(devicePixelRatio));
+  if (canvas.width !== WIDTH * ratio) { canvas.width = WIDTH * ratio; canvas.height = HEIGHT * ratio; }
+  paint.setTransform(ratio, 0, 0, ratio, 0, 0);
+}
+
+// How far the art of a machine reaches around its pivot, in pixels.
+const reached = new Map();
+function reachOf(machine) {
+  if (reached.has(machine.fingerprint)) return reached.get(machine.fingerprint);
+  const out = { left: 8, right: 8, up: 16, down: 4 };
+  for (const clip of machine.clips)
+    for (const frame of clip.frames) {
+      const art = frame.art[0];
+      if (!art) continue;
+      const [x, y] = frame.pivot || [art[3] / 2, art[4]];
+      out.left = Math.max(out.left, x); out.right = Math.max(out.right, art[3] - x);
+      out.up = Math.max(out.up, y); out.down = Math.max(out.down, art[4] - y);
+    }
+  reached.set(machine.fingerprint, out);
+  return out;
+}
+
+// The world that is shown: pixels to a world unit, whole zoom, and where the middle of the world's x and the ground lie.
+export const camera = { zoom: 1, unit: 32, x: 0, y: 0 };
+function look(now, table) {
+  const machines = now.actors.filter(actor => !actor.gone).map(machineOf).filter(Boolean);
+  camera.unit = Math.max(1, ...machines.map(machine => machine.unit));
+  if (table.alone && machines[0]) {
+    const reach = reachOf(machines[0]);
+    const side = Math.max(reach.left, reach.right);
+    const fits = Math.min((WIDTH - 30) / (2 * side), (HEIGHT - 60) / (reach.up + reach.down));
+    camera.zoom = Math.max(1, Math.min(12, Math.floor(fits)) + zoomBy);
+    camera.x = 0;
+    camera.y = -(HEIGHT / 2 - 24 - reach.down * camera.zoom) / (camera.unit * camera.zoom);
+    camera.y = -camera.y;
+    return;
+  }
+  for (const actor of now.actors) {
+    if (actor.gone) continue;
+    if (!extent) extent = { left: actor.x, right: actor.x, up: actor.y, down: Math.min(actor.y, table.ground) };
+    extent.left = Math.min(extent.left, actor.x - 1); extent.right = Math.max(extent.right, actor.x + 1);
+    extent.up = Math.max(extent.up, actor.y + 1.3); extent.down = Math.min(extent.down, actor.y - 0.3);
+  }
+  if (!extent) return;
+  const fits = Math.min(WIDTH / ((extent.right - extent.left) * camera.unit), (HEIGHT - 20) / ((extent.up - extent.down) * camera.unit));
+  camera.zoom = Math.max(0.25, fits >= 1 ? Math.floor(fits) + zoomBy : Math.floor(fits * 4) / 4 * 2 ** zoomBy);
+  camera.x = (extent.left + extent.right) / 2;
+  camera.y = (extent.up + extent.down) / 2;
+}
+export const toX = world => WIDTH / 2 + (world - camera.x) * camera.unit * camera.zoom;
+export const toY = world => HEIGHT / 2 - (world - camera.y) * camera.unit * camera.zoom;
+
+function drawActor(actor, table, index) {
+  const machine = machineOf(actor);
+  if (!machine) return;
+  const size = camera.zoom * actor.scale * camera.unit / machine.unit;
+  let top = toY(actor.y), any = false;
+  for (const region of actor.regions)
+    for (const [clip, frame, , weight, mirrored] of [...region.shows].reverse()) {
+      if (clip === null || frame < 0) continue;
+      const def = machine.clips[clip], picture = pictureOf(table, def.frames[frame], actor.look);
+      const pivot = def.frames[frame].pivot || (picture ? [picture.width / 2, picture.height] : [0, 0]);
+      const left = actor.left !== mirrored;
+      paint.save();
+      paint.translate(Math.round(toX(actor.x)), Math.round(toY(actor.y)));
+      if (left) paint.scale(-1, 1);
+      paint.globalAlpha = region.shows.length > 1 ? Math.max(0.15, weight) : 1;
+      paint.imageSmoothingEnabled = false;
+      if (picture) {
+        paint.drawImage(picture.image, picture.x, picture.y, picture.width, picture.height,
+          -pivot[0] * size, -pivot[1] * size, picture.width * size, picture.height * size);
+        top = Math.min(top, toY(actor.y) - pivot[1] * size);
+        any = true;
+      }
+      paint.restore();
+    }
+  if (!any) {  // no art: a figure of lines, so that there is something to see
+    const x = toX(actor.x), y = toY(actor.y), h = 26 * size;
+    paint.strokeStyle = colors().state;
+    paint.setLineDash([4, 3]);
+    paint.strokeRect(x - h / 4, y - h, h / 2, h);
+    paint.setLineDash([]);
+    top = y - h;
+  }
+  drawn.push({ index, x: toX(actor.x), y: toY(actor.y), top });
+}
+
+function drawBoxes(actor) {
+  for (const [name, role, shape] of actor.boxes) {
+    const c = colorOfRole(role), px = camera.unit * camera.zoom;
+    paint.strokeStyle = c;
+    paint.fillStyle = c;
+    paint.lineWidth = 1.5;
+    paint.beginPath();
+    if (shape.length === 3) paint.arc(toX(shape[0]), toY(shape[1]), shape[2] * px, 0, 2 * Math.PI);
+    else paint.rect(toX(shape[0] - shape[2]), toY(shape[1] + shape[3]), 2 * shape[2] * px, 2 * shape[3] * px);
+    paint.globalAlpha = 0.15; paint.fill();
+    paint.globalAlpha = 1; paint.stroke();
+    if (role === 'hit') label(name, toX(shape[0]), toY(shape[1] + (shape[3] || shape[2])) - 4, c);
+  }
+}
+
+function label(text, x, y, fillWith, bold = false) {
+  paint.font = (bold ? 'bold ' : '') + '11px "DejaVu Sans"';
+  const wide = paint.measureText(text).width;
+  x = Math.max(4, Math.min(WIDTH - wide - 4, x - wide / 2));
+  y = Math.max(12, Math.min(HEIGHT - 4, y));
+  paint.fillStyle = colors().paper;
+  paint.globalAlpha = 0.75;
+  paint.fillRect(x - 3, y - 11, wide + 6, 15);
+  paint.globalAlpha = 1;
+  paint.fillStyle = fillWith;
+  paint.fillText(text, x, y);
+}
+
+function flashes(now, table) {
+  const since = now.t - 0.4 * SECOND;
+  const rows = new Map();
+  for (const record of past.records) {
+    if (record.t < since || record.t > now.t || record.v !== now.v) continue;
+    const actor = now.actors[record.a], where = drawn.find(each => each.index === record.a);
+    if (!actor || actor.gone || !where) continue;
+    let text = null, c = colors().cue;
+    if (record.k === 'cue' && record.e !== 'end') text = machineOf(actor).cues[record.c].name;
+    if (record.k === 'hit') { text = 'hits ' + (now.actors[record.o] || {}).name; c = colors().wrong; }
+    if (!text) continue;
+    const row = rows.get(record.a) || 0;
+    rows.set(record.a, row + 1);
+    paint.globalAlpha = 1 - (now.t - record.t) / (0.4 * SECOND);
+    label(text, where.x + 30 * (table.alone ? 2 : 1), where.y - 26 - 16 * row, c, true);
+    paint.globalAlpha = 1;
+  }
+}
+
+function draw() {
+  const now = known.now, table = tables();
+  if (!now || !table) return;
+  scale();
+  look(now, table);
+  const c = colors();
+  paint.fillStyle = c.cell;
+  paint.fillRect(0, 0, WIDTH, HEIGHT);
+  const ground = toY(table.ground);
+  paint.fillStyle = c.cell2;
+  paint.fillRect(0, ground, WIDTH, HEIGHT - ground);
+  paint.fillStyle = c.line;
+  paint.fillRect(0, ground, WIDTH, 1);
+  drawn = [];
+  now.actors.forEach((actor, index) => { if (!actor.gone) drawActor(actor, table, index); });
+  now.actors.forEach((actor, index) => {
+    if (actor.gone) return;
+    if ($('showboxes').checked && actor.alive) drawBoxes(actor);
+    if ($('showpivot').checked) {
+      paint.strokeStyle = c.pivot;
+      paint.lineWidth = 1.5;
+      paint.beginPath();
+      const x = Math.round(toX(actor.x)) + 0.5, y = Math.round(toY(actor.y)) + 0.5;
+      paint.moveTo(x - 7, y); paint.lineTo(x + 7, y); paint.moveTo(x, y - 7); paint.lineTo(x, y + 7);
+      paint.stroke();
+    }
+    if (table.alone) return;
+    const where = drawn.find(each => each.index === index);
+    if (where) label(actor.name, where.x, where.top - 5, index === chosen.actor ? c.pivot : c.ink, index === chosen.actor);
+  });
+  flashes(now, table);
+  caption(now, c);
+}
+
+// What is shown, in words, below the feet.
+function caption(now, c) {
+  const actor = actorNow(), machine = machineOf(actor);
+  if (!actor || actor.gone || !machine) return;
+  const words = actor.regions.map(region => {
+    if (region.s === null) return null;
+    const first = region.shows[0];
+    const clip = first && first[0] !== null ? `${machine.clips[first[0]].name} ${first[1] >= 0 ? 'frame ' + first[1] : ''}` : 'nothing';
+    return `${machine.states[region.s].path}: ${clip}`;
+  }).filter(Boolean).join('   ');
+  paint.font = 'bold 12px "DejaVu Sans"';
+  paint.fillStyle = c.ink;
+  paint.fillText(words + (actor.done ? '   done' : ''), 10, 18);
+}
+
+let wanted = false;
+export function redraw() {
+  if (wanted) return;
+  wanted = true;
+  requestAnimationFrame(() => { wanted = false; draw(); });
+}
+for (const what of ['now', 'art', 'pastread', 'theme', 'actor', 'tables']) on(what, redraw);
+on('stretch', () => { extent = null; });
+$('showboxes').onchange = $('showpivot').onchange = redraw;
+$('smaller').onclick = () => { zoomBy -= 1; redraw(); };
+$('larger').onclick = () => { zoomBy += 1; redraw(); };
+canvas.addEventListener('click', event => {
+  const box = canvas.getBoundingClientRect();
+  const x = event.clientX - box.left, y = event.clientY - box.top;
+  let best = null;
+  for (const each of drawn) {
+    const far = Math.hypot(each.x - x, (each.y + each.top) / 2 - y);
+    if (far < 60 && (!best || far < best.far)) best = { ...each, far };
+  }
+  if (best) choose(best.index);
+});
