@@ -8,6 +8,7 @@
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
+#include "server.hpp"
 #include "tables.hpp"
 
 namespace mobrin::live {
@@ -145,12 +146,12 @@ void Host::tell() {
 
 void Host::tell_why() {
   why_at_ = Clock::now();
-  if (chosen_ >= session_.run().actors()) return;
-  const Json out = {{"t", session_.now().count},
-                    {"a", chosen_},
-                    {"v", session_.stretch()},
-                    {"waits", session_.waits()},
-                    {"rules", looked(session_.would_consider(chosen_))}};
+  Json of = Json::array();
+  for (const std::uint32_t actor : chosen_)
+    if (actor < session_.run().actors() && !session_.run().gone(actor))
+      of.push_back({{"a", actor}, {"rules", looked(session_.would_consider(actor))}});
+  const Json out = {
+      {"t", session_.now().count}, {"v", session_.stretch()}, {"waits", session_.waits()}, {"of", std::move(of)}};
   std::string text = text_of(out);
   if (text == why_) return;
   why_ = text;
@@ -377,7 +378,9 @@ bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
     const auto actor = get<std::int64_t>(one, "actor");
     if (!actor || *actor < 0 || static_cast<std::size_t>(*actor) >= session_.run().actors())
       return wrong("there is no such actor");
-    chosen_ = static_cast<std::uint32_t>(*actor);
+    std::erase(chosen_, static_cast<std::uint32_t>(*actor));
+    chosen_.push_front(static_cast<std::uint32_t>(*actor));
+    if (chosen_.size() > Server::kViewers) chosen_.pop_back();
     why_.clear();
     return true;
   }

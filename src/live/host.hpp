@@ -2,6 +2,7 @@
 #pragma once
 
 #include <chrono>
+#include <deque>
 #include <functional>
 #include <memory>
 #include <string>
@@ -56,8 +57,8 @@ class Host {
   std::size_t viewers_ = 0;
   bool playing_ = false;
   double speed_ = 1;
-  double rest_ = 0;  // of a tick, that the clock gave and time did not take yet
-  std::uint32_t chosen_ = 0;
+  double rest_ = 0;                      // of a tick, that the clock gave and time did not take yet
+  std::deque<std::uint32_t> chosen_{0};  // by those who look on, the last one first
   std::uint64_t frames_ = 0;
   bool changed_ = true;
   std::string told_, why_;

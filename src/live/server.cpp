@@ -12,8 +12,8 @@
 #include <chrono>
 #include <cstring>
 #include <list>
-#include <optional>
 #include <mutex>
+#include <optional>
 #include <set>
 #include <vector>
 
@@ -338,13 +338,12 @@ Result<std::unique_ptr<Server>> Server::start(std::uint16_t port, Handler& handl
   address.sin_family = AF_INET;
   address.sin_port = htons(port);
   address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-  inside->daemon =
-      MHD_start_daemon(MHD_USE_EPOLL_INTERNAL_THREAD | MHD_ALLOW_SUSPEND_RESUME, port, nullptr, nullptr,
-                       &Inside::access, inside.get(), MHD_OPTION_SOCK_ADDR, reinterpret_cast<sockaddr*>(&address),
-                       MHD_OPTION_CONNECTION_LIMIT, static_cast<unsigned>(kConnections), MHD_OPTION_CONNECTION_TIMEOUT,
-                       kIdleSeconds, MHD_OPTION_CONNECTION_MEMORY_LIMIT, kHeaderBlock, MHD_OPTION_NOTIFY_COMPLETED,
-                       &Inside::completed, inside.get(), MHD_OPTION_NOTIFY_CONNECTION, &Inside::connected, inside.get(),
-                       MHD_OPTION_LISTENING_ADDRESS_REUSE, 1u, MHD_OPTION_END);
+  inside->daemon = MHD_start_daemon(
+      MHD_USE_EPOLL_INTERNAL_THREAD | MHD_ALLOW_SUSPEND_RESUME, port, nullptr, nullptr, &Inside::access, inside.get(),
+      MHD_OPTION_SOCK_ADDR, reinterpret_cast<sockaddr*>(&address), MHD_OPTION_CONNECTION_LIMIT,
+      static_cast<unsigned>(kConnections), MHD_OPTION_CONNECTION_TIMEOUT, kIdleSeconds,
+      MHD_OPTION_CONNECTION_MEMORY_LIMIT, kHeaderBlock, MHD_OPTION_NOTIFY_COMPLETED, &Inside::completed, inside.get(),
+      MHD_OPTION_NOTIFY_CONNECTION, &Inside::connected, inside.get(), MHD_OPTION_END);
   if (inside->daemon == nullptr)
     return Error{"port " + std::to_string(port) + " of 127.0.0.1 cannot be served", "",
                  port == 0 ? "" : "Somebody else may be using it; leave `--port` out for a free one."};

@@ -145,7 +145,7 @@ function turn(code, pressed) {
   return true;
 }
 $('stagebox').addEventListener('keydown', event => {
-  if (event.key === 'Escape') { $('play').focus(); return; }
+  if (event.key === 'Escape') { $($('play').disabled ? 'step' : 'play').focus(); return; }
   if (event.ctrlKey || event.metaKey || event.altKey || event.repeat && bound.has(event.code)) { if (event.repeat) event.preventDefault(); return; }
   if (!bound.has(event.code) || down.has(event.code)) return;
   event.preventDefault();

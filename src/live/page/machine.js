@@ -185,7 +185,8 @@ function explain() {
   const m = machine(), actor = actorNow();
   if (!m || !actor || actor.gone) return;
   if (press) return explainPress(m);
-  const rules = known.why && known.why.a === chosen.actor && known.why.v === known.now.v ? known.why.rules : [];
+  const mine = known.why && known.why.v === known.now.v ? known.why.of.find(each => each.a === chosen.actor) : null;
+  const rules = mine ? mine.rules : [];
   const seen = index => rules.find(each => each.r === index && each.round === 0);
   const decided = rules.find(each => each.is === 'taken' || each.is === 'stands');
   const leaf = (actor.regions.find(region => region.s !== null) || {}).s;

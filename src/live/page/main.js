@@ -31,6 +31,7 @@ function listen() {
     known.hello = hello;
     document.title = hello.file.replace(/.*\//, '') + ' — Mobrin live';
     needTables(hello.stretch);
+    ask([{ do: 'choose', actor: chosen.actor }]);
   });
   take('now', now => {
     const before = known.now;

@@ -54,7 +54,10 @@ function look(now, table) {
   const fits = Math.min(WIDTH / ((extent.right - extent.left) * camera.unit), (HEIGHT - 20) / ((extent.up - extent.down) * camera.unit));
   camera.zoom = Math.max(0.25, fits >= 1 ? Math.floor(fits) + zoomBy : Math.floor(fits * 4) / 4 * 2 ** zoomBy);
   camera.x = (extent.left + extent.right) / 2;
-  camera.y = (extent.up + extent.down) / 2;
+  // The ground low on the stage, where everybody fits.
+  const room = HEIGHT / (camera.unit * camera.zoom);
+  camera.y = Math.max((extent.up + extent.down) / 2, table.ground + 0.3 * room, extent.up - room / 2);
+  if (camera.y - room / 2 > extent.down) camera.y = extent.down + room / 2;
 }
 export const toX = world => WIDTH / 2 + (world - camera.x) * camera.unit * camera.zoom;
 export const toY = world => HEIGHT / 2 - (world - camera.y) * camera.unit * camera.zoom;
@@ -83,7 +86,8 @@ function drawActor(actor, table, index) {
       }
       paint.restore();
     }
-  if (!any) {  // no art: a figure of lines, so that there is something to see
+  const plain = machine.clips.every(clip => clip.frames.every(frame => !frame.art[0]));
+  if (!any && plain) {  // no art: a figure of lines, so that there is something to see
     const x = toX(actor.x), y = toY(actor.y), h = 26 * size;
     paint.strokeStyle = colors().state;
     paint.setLineDash([4, 3]);

@@ -1,0 +1,326 @@
+#!/usr/bin/env python3
+"""The live page in a browser: what somebody does in the first five minutes, by mouse and by keyboard."""
+import os
+import sys
+import unittest
+
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
+from serve import SECOND, Served  # noqa: E402
+
+TOOL, ROOT = sys.argv[1:3]
+DEMO = os.path.join(ROOT, "demo", "apiary")
+
+
+def browser():
+    options = webdriver.ChromeOptions()
+    for argument in ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"):
+        options.add_argument(argument)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    return webdriver.Chrome(options=options)
+
+
+class Page(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.driver = browser()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.driver.quit()
+
+    def open(self, file="keeper.yaml", *more, width=1280, height=800, scheme="light", files=None):
+        self.served = Served(TOOL, DEMO, file, *more, files=files)
+        self.addCleanup(self.served.close)
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride",
+                                    {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
+        self.driver.execute_cdp_cmd("Emulation.setEmulatedMedia",
+                                    {"features": [{"name": "prefers-color-scheme", "value": scheme}]})
+        self.clicks = 0
+        self.driver.get_log("browser")
+        self.driver.get(self.served.address)
+        self.addCleanup(self.driver.get, "about:blank")
+        self.until("return mobrin.known.now && mobrin.machine() && mobrin.known.findings ? 1 : 0")
+        self.addCleanup(self.no_errors)
+
+    def no_errors(self):
+        errors = [each["message"] for each in self.driver.get_log("browser") if each["level"] == "SEVERE"]
+        self.assertEqual([each for each in errors if "409" not in each and "400" not in each], [])
+
+    def js(self, script, *arguments):
+        return self.driver.execute_script(script, *arguments)
+
+    def until(self, script, *arguments):
+        return WebDriverWait(self.driver, 10, 0.03).until(lambda _: self.js(script, *arguments), script)
+
+    def find(self, selector):
+        return self.driver.find_element(By.CSS_SELECTOR, selector)
+
+    def click(self, selector):
+        self.clicks += 1
+        self.find(selector).click()
+
+    def pick(self, selector, text):
+        self.clicks += 1
+        Select(self.find(selector)).select_by_visible_text(text)
+
+    def state(self):
+        return self.js("return mobrin.machine().states[mobrin.actorNow().regions[0].s].path")
+
+    def advance(self, seconds):
+        """Time is still; the page is told to go on, and has drawn what came."""
+        self.js("return mobrin.ask([{do: 'advance', ticks: arguments[0]}])", round(seconds * SECOND))
+        # The lanes' text is drawn from the past that was read since.
+        self.js("return new Promise(done => setTimeout(done, 350))")
+
+    def on_lanes(self, seconds, lane):
+        """Clicks in the lanes at a time, in the middle of a lane."""
+        self.clicks += 1
+        lanes = self.find("#lanes")
+        size = lanes.size
+        x = 76 + seconds * SECOND / (10 * SECOND) * (size["width"] - 88)
+        y = 24 + {"state": 9, "presses": 31}[lane]
+        ActionChains(self.driver).move_to_element_with_offset(
+            lanes, round(x - size["width"] / 2), round(y - size["height"] / 2)).click().perform()
+
+    def key(self, key):
+        ActionChains(self.driver).send_keys(key).perform()
+
+    # --- the five minutes ---
+
+    def test_the_first_five_minutes(self):
+        self.open()
+        before = self.served.read("keeper.marks.yaml")
+        # A cue on the frame where the blow lands.
+        self.click("[data-tab=clip]")
+        self.pick("#clip .head select", "net")
+        self.click(".frame[data-frame='3']")
+        self.pick("#cuename", "step")
+        self.click("#addcue")
+        self.until("return mobrin.known.now.newest === 1 && mobrin.machine().clips.find(c => c.name === 'net').cues.some(c => c.cue === 'step')")
+        self.assertLessEqual(self.clicks, 5)
+        after = before.replace("3: net_out}", "3: [net_out, step]}")
+        self.assertEqual(self.served.read("keeper.marks.yaml"), after)
+        # A box over two frames.
+        self.clicks = 0
+        self.click("#addbox")
+        self.clicks += 1
+        canvas = self.find("#draw")
+        ActionChains(self.driver).move_to_element_with_offset(canvas, 60, -60).click_and_hold().move_by_offset(70, 50).release().perform()
+        boxes = "mobrin.machine().clips.find(c => c.name === 'net').boxes"
+        self.until(f"return mobrin.known.now.newest === 2 && {boxes}.length === 4")
+        drawn = self.js(f"return {boxes}[3]")
+        self.assertEqual((drawn["role"], drawn["stretches"]), ("hit", [{"first": 3, "last": 3}]))
+        self.click(".frame[data-frame='4']")
+        self.until("return document.querySelectorAll('#marks .mark.chosen button').length > 0")
+        self.click("#marks .mark.chosen button")
+        self.until(f"return mobrin.known.now.newest === 3 && {boxes}[3].stretches[0].last === 4")
+        self.assertLessEqual(self.clicks, 4)
+        rect = drawn["shape"]["rect"]
+        line = f"      - {{name: net, role: hit, frames: 3-4, rect: [{', '.join(str(round(each)) for each in rect)}]}}\n"
+        circle = "      - {name: net, role: hit, frames: 4, circle: [17, 6, 6]}\n"
+        self.assertEqual(self.served.read("keeper.marks.yaml"), after.replace(circle, circle + line))
+        # Why does it not strike?
+        self.clicks = 0
+        self.advance(0.5)
+        self.click("#stagebox")
+        self.key(Keys.SPACE)
+        self.until("return mobrin.known.now.waits")
+        self.advance(2.5)
+        self.assertEqual(self.state(), "ground/stand")
+        self.on_lanes(0.5 + 0.05, "presses")
+        self.until("return document.querySelector('#why').textContent.includes('Why nothing took swing')")
+        self.assertIn("carrying is nothing", self.find("#why").text)
+        self.assertLessEqual(self.clicks, 2)
+        # Two seconds back, and another press.
+        self.clicks = 0
+        self.on_lanes(1.0, "state")
+        self.until("return Math.abs(mobrin.known.now.t - mobrin.SECOND) < mobrin.SECOND * 0.02")
+        self.click("#stagebox")
+        self.key("x")
+        self.until("return mobrin.known.now.strands.length === 1")
+        self.advance(0.1)
+        self.assertEqual(self.state(), "air/leap")
+        self.assertLessEqual(self.clicks, 2)
+        # And everything back as it was.
+        for _ in range(3):
+            count = self.js("return mobrin.known.now.newest")
+            self.click("#undo")
+            self.until("return mobrin.known.now.newest > arguments[0] && mobrin.known.files", count)
+        self.assertEqual(self.served.read("keeper.marks.yaml"), before)
+
+    def test_a_box_is_moved_on_all_its_frames_or_on_one(self):
+        self.open()
+        self.click("[data-tab=clip]")
+        self.pick("#clip .head select", "net")
+        self.click(".frame[data-frame='3']")
+        place = """const def = mobrin.machine().clips.find(c => c.name === 'net'), frame = def.frames[3], art = frame.art[0];
+            const canvas = document.getElementById('draw'), w = canvas.clientWidth, h = canvas.clientHeight;
+            const zoom = Math.max(1, Math.floor(Math.min((w - 20) / art[3], (h - 20) / art[4], 16)));
+            const left = Math.floor((w - art[3] * zoom) / 2), top = Math.floor((h - art[4] * zoom) / 2), box = def.boxes[arguments[0]].shape.rect;
+            return [left + (frame.pivot[0] + box[0] + box[2] / 2) * zoom - w / 2, top + (frame.pivot[1] - box[1] - box[3] / 2) * zoom - h / 2, zoom];"""
+        canvas = self.find("#draw")
+        x, y, zoom = self.js(place, 1)
+        ActionChains(self.driver).move_to_element_with_offset(canvas, round(x), round(y)).click_and_hold().move_by_offset(round(2 * zoom), round(-3 * zoom)).release().perform()
+        self.until("return mobrin.known.now.newest === 1")
+        self.assertIn("{name: net, role: hit, frames: 3, rect: [10, 11, 17, 10]}", self.served.read("keeper.marks.yaml"))
+        # The body is there on all frames: with Alt on this one alone.
+        x, y, zoom = self.js(place, 0)
+        ActionChains(self.driver).key_down(Keys.ALT).move_to_element_with_offset(canvas, round(x), round(y + 30)).click_and_hold().move_by_offset(round(-zoom), 0).release().key_up(Keys.ALT).perform()
+        self.until("return mobrin.known.now.newest === 2")
+        text = self.served.read("keeper.marks.yaml")
+        self.assertIn("      - {name: body, role: hurt, rect: [-6, 0, 12, 26], frames: [0-2, 4-5]}\n"
+                      "      - {name: body, role: hurt, frames: 3, rect: [-7, 0, 12, 26]}\n", text)
+
+    # --- machine, files ---
+
+    def test_a_state_says_why_it_is_not_active_and_can_be_forced(self):
+        self.open()
+        self.until("return document.querySelector('#graph svg .s3')")
+        self.find("#graph svg .s3").click()
+        self.until("return document.querySelector('#why').textContent.includes('Why not ground/walk?')")
+        self.assertIn("abs(move) is 0", self.find("#why").text)
+        self.click("#why h3 button")
+        self.until("return mobrin.known.now.waits")
+        self.advance(0.2)
+        self.assertEqual(self.state(), "ground/stand", "abs(move) <= 0.1 leads back at once")
+        active = self.js("return [...document.querySelectorAll('#graph svg .active')].map(each => each.id)")
+        self.assertEqual(sorted(active), ["ground", "ground/stand"])
+        self.assertEqual(self.js("return [...document.querySelectorAll('#graph svg .lit')].map(each => each.id).sort()"), ["a_r8", "t8"])
+
+    def test_a_rules_line_opens_and_saving_reloads(self):
+        self.open()
+        self.until("return document.querySelector('#why .rule .link')")
+        self.find("#why .rule .link").click()
+        self.until("return document.querySelector('#editor .CodeMirror') && document.querySelector('#editor .CodeMirror').CodeMirror.getValue().length > 100")
+        editor = "document.querySelector('#editor .CodeMirror').CodeMirror"
+        self.assertIn("health <= 0", self.js(f"return {editor}.getLine({editor}.getCursor().line)"))
+        self.js(f"{editor}.setValue({editor}.getValue().replace('to: faint', 'to: fiant'))")
+        self.click("#filebar > button:last-child")
+        self.until("return mobrin.known.findings.broken")
+        self.until("return document.querySelector('#editor .widget.error')")
+        self.assertIn('"fiant"', self.find("#editor .widget.error").text)
+        self.assertIn('Did you mean "faint"?', self.find("#editor .widget.error").text)
+        self.js(f"{editor}.setValue({editor}.getValue().replace('fiant', 'faint'))")
+        self.click("#filebar > button:last-child")
+        self.until("return !mobrin.known.findings.broken && mobrin.known.now.newest === 1")
+
+    def test_what_is_typed_is_not_lost_to_a_change_from_outside(self):
+        self.open()
+        self.click("[data-tab=files]")
+        editor = "document.querySelector('#editor .CodeMirror').CodeMirror"
+        self.until(f"return document.querySelector('#editor .CodeMirror') && {editor}.getValue().length > 100")
+        theirs = self.served.read("keeper.yaml") + "# theirs\n"
+        self.js(f"{editor}.setValue({editor}.getValue() + '# mine\\n')")
+        self.served.write("keeper.yaml", theirs)
+        self.until("return mobrin.known.now.newest === 1")
+        self.assertIn("# mine", self.js(f"return {editor}.getValue()"))
+        self.click("#filebar > button:last-child")
+        self.until("return document.getElementById('ask').open")
+        self.assertIn("# theirs", self.find("#ask textarea").get_attribute("value"))
+        self.assertEqual(self.served.read("keeper.yaml"), theirs)
+        self.click("#ask button[value=theirs]")
+        self.until(f"return {editor}.getValue() === arguments[0]", theirs)
+
+    def test_the_same_presses_with_the_new_file(self):
+        self.open()
+        self.advance(0.5)
+        self.click("#stagebox")
+        self.key("x")
+        self.until("return mobrin.known.now.waits")
+        self.advance(0.05)
+        self.assertEqual(self.state(), "air/leap")
+        self.served.write("keeper.yaml", self.served.read("keeper.yaml").replace("{pulse: hop, to: air}", "{pulse: hop, to: net}"))
+        self.until("return mobrin.known.now.newest === 1")
+        self.click("#again")
+        self.until("return mobrin.known.now.strands.length === 1")
+        self.assertEqual(self.state(), "ground/net")
+
+    # --- everybody ---
+
+    def test_the_keyboard_alone_does(self):
+        self.open()
+        self.assertEqual(self.js("return document.activeElement.id"), "stagebox", "keys go to the game at once")
+        self.key(Keys.ARROW_RIGHT)
+        self.until("return mobrin.known.now.waits")
+        self.key(Keys.ESCAPE)
+        self.assertNotEqual(self.js("return document.activeElement.id"), "stagebox")
+        self.key(".")
+        self.until("return mobrin.known.now.t > 0")
+        self.key("2")
+        self.until("return document.getElementById('clip').classList.contains('shown')")
+        # Every control can be reached, and shows that it has the focus.
+        seen = set()
+        for _ in range(80):
+            self.key(Keys.TAB)
+            at, shown = self.js("const e = document.activeElement; return [e.id || e.getAttribute('aria-label') || e.textContent, "
+                                "getComputedStyle(e).outlineStyle !== 'none' || e.id === 'stagebox']")
+            self.assertTrue(shown, at)
+            seen.add(at)
+        for wanted in ("play", "speed", "again", "count", "lanes", "keep", "addcue", "draw", "cuename"):
+            self.assertIn(wanted, seen)
+        # A frame is chosen and gets a cue.
+        self.js("document.querySelector('.frame').focus()")
+        for _ in range(2):
+            self.key(Keys.ARROW_RIGHT)
+        self.until("return mobrin.chosen.frame === 2")
+        self.js("document.getElementById('addcue').focus()")
+        self.key(Keys.ENTER)
+        self.until("return mobrin.known.now.newest === 1")
+
+    def test_everything_has_a_name_for_screen_readers(self):
+        self.open("dusk.scene.yaml")
+        for tab in ("machine", "clip", "files", "findings"):
+            self.click(f"[data-tab={tab}]")
+            self.js("return new Promise(done => setTimeout(done, 150))")
+            nameless = []
+            for element in self.driver.find_elements(By.CSS_SELECTOR, "button, select, input, canvas[tabindex], [role=tab], [role=listbox]"):
+                if element.is_displayed() and not element.accessible_name:
+                    nameless.append(element.get_attribute("outerHTML")[:120])
+            self.assertEqual(nameless, [], tab)
+
+    def test_dark_and_wide(self):
+        self.open(width=2560, height=1440, scheme="dark")
+        self.assertEqual(self.js("return getComputedStyle(document.body).backgroundColor"), "rgb(30, 31, 36)")
+        self.assertTrue(self.find("#machine").is_displayed() and self.find("#clip").is_displayed(), "two at once")
+        for width, height in ((1280, 800), (2560, 1440)):
+            self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
+            self.assertEqual(self.js("return [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight]"), [True, True])
+
+    def test_a_lost_connection_is_said(self):
+        self.open()
+        self.served.process.terminate()
+        self.served.process.wait(5)
+        self.until("return document.getElementById('next').textContent.includes('does not answer')")
+        self.driver.get_log("browser")  # that is what they say
+
+    def test_two_hundred_states_show_what_is_around_the_active_one(self):
+        states = "".join(f"  s{i}: {{go: [{{pulse: p, to: s{(i + 1) % 200}}}]}}\n" for i in range(200))
+        self.open("many.yaml", files={"many.yaml": "mobrin: 1\nmachine: many\ninputs: {p: pulse}\ninitial: s0\nstates:\n" + states})
+        self.until("return document.querySelector('#graph svg .s1')")
+        self.assertLess(self.js("return document.querySelectorAll('#graph svg .node').length"), 10)
+        self.key(Keys.SPACE)
+        self.until("return mobrin.known.now.waits")
+        self.advance(0.1)
+        self.until("return document.querySelector('#graph svg .s3')")
+        self.assertEqual(self.state(), "s1")
+
+    def test_text_of_files_is_never_html(self):
+        bad = "<img src=x onerror=document.title=1>"
+        self.open("m.yaml", files={"m.yaml": "mobrin: 1\nmachine: m\ninputs: {p: pulse}\ninitial: a\nstates:\n"
+                                   "  a: {go: [{pulse: p, to: b}]}\n  b: {}\n"})
+        self.served.write("m.yaml", self.served.read("m.yaml").replace("to: b", f"to: '{bad}'"))
+        self.until("return mobrin.known.findings.broken")
+        self.click("[data-tab=findings]")
+        self.assertIn(bad, self.find("#findings").text)
+        self.assertEqual(self.js("return document.querySelectorAll('img').length"), 0)
+        self.assertIn("Mobrin", self.js("return document.title"))
+
+
+if __name__ == "__main__":
+    unittest.main(argv=[sys.argv[0], *sys.argv[3:]])

@@ -1,0 +1,449 @@
+#!/usr/bin/env python3
+"""The live page's protocol, over the tool as a process: time, edits, files, and whoever means harm."""
+import json
+import os
+import random
+import signal
+import socket
+import sys
+import time
+import unittest
+
+sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
+from serve import SECOND, Served, Stream  # noqa: E402
+
+TOOL, ROOT = sys.argv[1:3]
+DEMO = os.path.join(ROOT, "demo", "apiary")
+
+
+class Case(unittest.TestCase):
+    def serve(self, file="keeper.yaml", *more, **options):
+        served = Served(TOOL, DEMO, file, *more, **options)
+        self.addCleanup(served.close)
+        stream = Stream(served)
+        self.addCleanup(stream.close)
+        stream.wait("now")
+        return served, stream
+
+
+class Time(Case):
+    def test_a_thousand_jumps_over_ten_minutes_find_the_same_hashes(self):
+        served, stream = self.serve()
+        pick = random.Random(3)
+        was = {}
+        texts = [served.read("keeper.yaml").replace("{pulse: 110ms}", f"{{pulse: {each}ms}}") for each in (90, 70)]
+        for i in range(300):
+            commands = []
+            if pick.random() < 0.4:
+                commands.append({"do": "write", "actor": 0, "press": [pick.choice(["swing", "hop", "stung"])]})
+            if pick.random() < 0.4:
+                commands.append({"do": "write", "actor": 0,
+                                 "set": {"move": pick.choice([-1, 0, 0.5, 1]), "grounded": pick.random() < 0.8}})
+            if i == 50:
+                commands.append({"do": "write", "actor": 0, "force": "ground/net"})
+            commands.append({"do": "advance", "ticks": pick.randrange(SECOND, 3 * SECOND)})
+            now = stream.at(served.do(*commands))
+            was[now["t"]] = (now["actors"][0]["hash"], now["v"])
+            if i in (100, 200):
+                served.write("keeper.yaml", texts.pop(0))
+                stream.wait("now", lambda now: now["newest"] == (1 if i == 100 else 2))
+        self.assertGreater(max(was), 570 * SECOND)
+        self.assertEqual({v for _, v in was.values()}, {0, 1, 2})
+        first = stream.newest["now"]["first"]
+        instants = [at for at in was if at >= first]
+        for _ in range(1000):
+            at = pick.choice(instants)
+            now = stream.at(served.jump(at))
+            self.assertEqual((now["t"], now["actors"][0]["hash"], now["v"]), (at, *was[at]))
+
+    def test_a_press_in_the_past_begins_a_strand_that_can_be_taken_up(self):
+        served, stream = self.serve()
+        first = stream.at(served.advance(3))
+        served.jump(1 * SECOND)
+        now = stream.at(served.press("hop"))
+        self.assertTrue(now["waits"])
+        self.assertEqual([(each["from"], each["to"]) for each in now["strands"]], [(SECOND, 3 * SECOND)])
+        now = stream.at(served.advance(0.1))
+        self.assertEqual(now["end"], SECOND + SECOND // 10)
+        now = stream.at(served.do({"do": "take_up", "strand": now["strands"][0]["id"], "ticks": 3 * SECOND}))
+        self.assertEqual(now["actors"][0]["hash"], first["actors"][0]["hash"])
+
+    def test_the_past_tells_what_happened_and_what_was_written(self):
+        served, _ = self.serve()
+        served.set("move", 1)
+        served.advance(1)
+        past = served.get(f"past?from=0&to={SECOND}")
+        self.assertEqual(past["writes"], [{"t": 0, "a": 0, "set": {"move": 1}}])
+        cues = [record["t"] for record in past["records"] if record["k"] == "cue"]
+        self.assertEqual(cues[0], SECOND // 12)
+        walked = [record for record in past["records"] if record["k"] == "enter" and record.get("r") is not None]
+        tables = served.get("tables/0")
+        self.assertEqual(tables["machines"][0]["rules"][walked[0]["r"]]["text"], "when: abs(move) > 0.1")
+
+    def test_time_halts_after_the_instant(self):
+        served, stream = self.serve()
+        states = served.get("tables/0")["machines"][0]["states"]
+        leap = next(i for i, state in enumerate(states) if state["path"] == "air/leap")
+        served.do({"do": "halts", "list": [{"on": "state", "a": 0, "i": leap}]})
+        served.advance(1)
+        served.press("hop")
+        now = stream.at(served.advance(1))
+        self.assertEqual((now["t"], now["halted"]["i"]), (SECOND, leap))
+        refused = served.do({"do": "halts", "list": [{"on": "holds", "a": 0, "holds": "in(groud)"}]})
+        self.assertEqual(refused["status"], 400)
+        self.assertIn("groud", refused["text"])
+
+    def test_why_a_press_was_not_taken(self):
+        served, stream = self.serve()
+        served.press("swing")
+        waiting = stream.wait("why", lambda why: why["waits"])
+        rules = served.get("tables/0")["machines"][0]["rules"]
+        told = {rules[each["r"]]["text"]: each for each in waiting["of"][0]["rules"]}
+        self.assertEqual(told["pulse: swing, when: carrying == net"]["is"], "guard")
+        self.assertIn(["carrying", "nothing"], told["pulse: swing, when: carrying == net"]["parts"])
+        served.advance(1)
+        answer = served.do({"do": "considered", "actor": 0, "from": 0, "to": SECOND // 5})
+        self.assertTrue(any(rules[each["r"]]["text"].startswith("pulse: swing") and each["is"] == "guard"
+                            for each in answer["considered"]))
+
+    def test_a_tape_that_is_kept_does_the_same(self):
+        served, stream = self.serve()
+        served.set("carrying", "net")
+        served.advance(0.4)
+        served.press("swing")
+        now = stream.at(served.advance(1))
+        text = served.do({"do": "tape", "actor": 0, "from": 0, "to": now["end"], "machine": "keeper.yaml"})["tape"]
+        kept = served.do({"do": "keep", "name": "mine", "text": text})
+        self.assertEqual(kept["file"], "mine.tape.yaml")
+        self.assertEqual(served.read("mine.tape.yaml"), text)
+        again = served.do({"do": "keep", "name": "mine", "text": text})
+        self.assertEqual(again["code"], "there")
+        self.assertEqual(served.do({"do": "keep", "name": "../mine", "text": text})["code"], "name")
+        other, other_stream = self.serve("keeper.yaml", "--tape", os.path.join(served.folder, "mine.tape.yaml"))
+        then = other_stream.at(other.do({"do": "advance", "ticks": now["t"]}))
+        self.assertEqual(then["actors"][0]["hash"], now["actors"][0]["hash"])
+
+    def test_in_a_scene_an_input_is_the_hands(self):
+        served, stream = self.serve("dusk.scene.yaml")
+        names = [actor["name"] for actor in stream.newest["now"]["actors"]]
+        keeper = names.index("keeper")
+        served.advance(0.2)
+        served.set("move", -0.5, actor=keeper)
+        now = stream.at(served.advance(1))
+        inputs = [each["name"] for each in served.get("tables/0")["machines"][now["actors"][keeper]["m"]]["inputs"]]
+        move = inputs.index("move")
+        self.assertEqual(now["actors"][keeper]["inputs"][move], -0.5)
+        self.assertEqual(now["actors"][keeper]["held"], [move])
+        served.do({"do": "give_back", "actor": keeper, "input": "move"})
+        now = stream.at(served.advance(1))
+        self.assertEqual((now["actors"][keeper]["inputs"][move], now["actors"][keeper]["held"]), (0, []))
+
+
+ODD = """# Odd, and kept.
+mobrin: 1
+marks:
+  net:   # the swing
+      pivot: [22,   38]
+      cues:   {2: swish,   3: net_out}      # here
+      windows: {again: 4-5}
+      boxes:
+         - {name: net, role: hit,   frames: 3-4, rect: [8, 8, 17, 10]}   # both
+         - name: body
+           role: hurt
+           rect: [-6, 0, 12, 26]
+"""
+
+
+class Edits(Case):
+    def edit(self, served, **edit):
+        return served.do({"do": "edit", "machine": 0, "clip": "net", **edit})
+
+    def test_each_edit_changes_what_it_says_and_no_other_byte(self):
+        served, stream = self.serve(files={"keeper.marks.yaml": ODD})
+        rows = [
+            (dict(kind="add_cue", place="5", name="step"), "3: net_out}", "3: net_out, 5: step}"),
+            (dict(kind="set_fields", place="5", name="step", to="{foot: right}"), "5: step", "5: {step: {foot: right}}"),
+            (dict(kind="set_fields", place="5", name="step", to="{}"), "5: {step: {foot: right}}", "5: step"),
+            (dict(kind="set_box", index=0, name="rect", to="[9, 8, 17, 10]"), "rect: [8, 8, 17, 10]", "rect: [9, 8, 17, 10]"),
+            (dict(kind="set_box", index=0, name="frames", to="2-4"), "frames: 3-4", "frames: 2-4"),
+            (dict(kind="set_box", index=0, name="circle", to="[9, 8, 5]"), "rect: [9, 8, 17, 10]", "circle: [9, 8, 5]"),
+            (dict(kind="set_box", index=1, name="rect", to="[-5, 0, 10, 26]"), "rect: [-6, 0, 12, 26]", "rect: [-5, 0, 10, 26]"),
+            (dict(kind="split_box", index=0, place="3", name="[2, 4]", to="[1, 2, 3]"),
+             "         - {name: net, role: hit,   frames: 2-4, circle: [9, 8, 5]}   # both\n",
+             "         - {name: net, role: hit, frames: [2, 4], circle: [9, 8, 5]}   # both\n"
+             "         - {name: net, role: hit, frames: 3, circle: [1, 2, 3]}\n"),
+            (dict(kind="drop_box", index=1), "         - {name: net, role: hit, frames: 3, circle: [1, 2, 3]}\n", ""),
+            (dict(kind="set_pivot", to="[21, 38]"), "[22,   38]", "[21, 38]"),
+        ]
+        texts = [served.read("keeper.marks.yaml")]
+        for edit, before, after in rows:
+            answer = self.edit(served, **edit)
+            self.assertNotIn("status", answer, (edit, answer))
+            self.assertEqual(texts[-1].count(before), 1, before)
+            texts.append(texts[-1].replace(before, after))
+            self.assertEqual(served.read("keeper.marks.yaml"), texts[-1], edit)
+        # And back again, byte for byte.
+        for text in reversed(texts[:-1]):
+            self.assertNotIn("status", served.do({"do": "undo"}))
+            self.assertEqual(served.read("keeper.marks.yaml"), text)
+        self.assertEqual(served.do({"do": "undo"})["code"], "undo")
+        self.assertNotIn("status", served.do({"do": "redo"}))
+        self.assertEqual(served.read("keeper.marks.yaml"), texts[1])
+        stream.wait("files", lambda files: files["undo"] is not None)
+
+    def test_rate_play_and_holds(self):
+        served, stream = self.serve()
+        before = served.read("keeper.clips.yaml")
+        line = next(each for each in before.splitlines() if each.lstrip().startswith("walk:"))
+        for edit, is_so in ((dict(kind="rate", to="10"), lambda clip: clip["fps"] == 10),
+                            (dict(kind="play", to="loop x2"), lambda clip: clip["play"] == "loop x2"),
+                            (dict(kind="hold", index=2, to="3"), lambda clip: [f["hold"] for f in clip["frames"]][1:4] == [1, 3, 1])):
+            newest = stream.newest["now"]["newest"]
+            answer = served.do({"do": "edit", "machine": 0, "clip": "walk", **edit})
+            self.assertNotIn("status", answer, answer)
+            now = stream.wait("now", lambda now: now["newest"] > newest)
+            clips = served.get(f"tables/{now['newest']}")["machines"][0]["clips"]
+            self.assertTrue(is_so(next(clip for clip in clips if clip["name"] == "walk")), edit)
+        changed = [(a, b) for a, b in zip(before.splitlines(), served.read("keeper.clips.yaml").splitlines()) if a != b]
+        self.assertEqual([a for a, _ in changed], [line])
+        self.assertIn("status", served.do({"do": "edit", "machine": 0, "clip": "walk", "kind": "hold", "index": 99, "to": "2"}))
+
+    def test_what_would_not_load_is_not_written(self):
+        served, _ = self.serve()
+        before = served.read("keeper.marks.yaml")
+        answer = self.edit(served, kind="add_cue", place="77", name="step")
+        self.assertEqual((answer["status"], answer["code"]), (400, "outside-clip"))
+        answer = self.edit(served, kind="add_cue", place="3", name="stepp")
+        self.assertEqual((answer["code"], answer["nearest"]), ("unknown-name", 'Did you mean "step"?'))
+        self.assertEqual(self.edit(served, kind="add_cue", place="3", name="step\nx: y")["code"], "edit")
+        self.assertEqual(self.edit(served, kind="paint")["code"], "edit")
+        self.assertEqual(served.read("keeper.marks.yaml"), before)
+
+    def test_an_edit_made_on_another_text_is_refused(self):
+        served, stream = self.serve()
+        hashes = {each["name"]: each["hash"] for each in stream.wait("files")["files"]}
+        theirs = served.read("keeper.marks.yaml") + "# theirs\n"
+        served.write("keeper.marks.yaml", theirs)
+        answer = self.edit(served, kind="add_cue", place="5", name="step", hashes=hashes)
+        self.assertEqual((answer["status"], answer["code"]), (409, "changed"))
+        self.assertEqual(served.read("keeper.marks.yaml"), theirs)
+        # An undo of a file that somebody else has changed since takes nothing from them.
+        self.assertNotIn("status", self.edit(served, kind="add_cue", place="5", name="step"))
+        served.write("keeper.marks.yaml", served.read("keeper.marks.yaml") + "# more\n")
+        mine = served.read("keeper.marks.yaml")
+        self.assertEqual(served.do({"do": "undo"})["status"], 409)
+        self.assertEqual(served.read("keeper.marks.yaml"), mine)
+
+    def test_files_are_saved_by_who_saw_them_last(self):
+        served, stream = self.serve()
+        file = served.get("file/0")
+        self.assertEqual(file["text"], served.read("keeper.yaml"))
+        text = file["text"].replace("abs(move) > 0.1, to: walk", "abs(move) > 0.6, to: walk")
+        status, data = served.request("POST", "file/0", json.dumps({"text": text, "hash": file["hash"]}))
+        self.assertEqual((status, json.loads(data)["loads"]), (200, True))
+        stream.wait("now", lambda now: now["newest"] == 1)
+        served.set("move", 0.5)
+        now = stream.at(served.advance(0.1))
+        self.assertEqual(now["actors"][0]["regions"][0]["s"], 2)
+        status, data = served.request("POST", "file/0", json.dumps({"text": "x", "hash": file["hash"]}))
+        self.assertEqual((status, json.loads(data)["now"]), (409, text))
+        self.assertEqual(served.read("keeper.yaml"), text)
+
+    def test_a_file_that_does_not_load_leaves_the_old_machine_running(self):
+        served, stream = self.serve()
+        good = served.read("keeper.yaml")
+        served.write("keeper.yaml", good.replace("to: walk", "to: wlak"))
+        findings = stream.wait("findings", lambda findings: findings["broken"])
+        self.assertIn("wlak", findings["list"][0]["message"])
+        served.set("move", 1)
+        now = stream.at(served.advance(0.5))
+        self.assertEqual((now["newest"], now["actors"][0]["regions"][0]["s"]), (0, 3))
+        served.write("keeper.yaml", good + "\n")
+        stream.wait("findings", lambda findings: not findings["broken"])
+        stream.wait("now", lambda now: now["newest"] == 1)
+
+    def test_files_outside_the_folder_are_not_written(self):
+        served, stream = self.serve()
+        os.mkdir(os.path.join(served.folder, "inner"))
+        served.write("inner/m.yaml", "mobrin: 1\nmachine: m\nuse: [../keeper.clips.yaml, ../keeper.marks.yaml, ../shared.yaml]\n"
+                     "cues: {swish: sound, net_out: damage, lift: impulse, trail: effect, step: {kind: sound, foot: left}}\n"
+                     "states: {a: {clip: net}}\n")
+        inner = Served(TOOL, DEMO, os.path.join(served.folder, "inner", "m.yaml"))
+        self.addCleanup(inner.close)
+        before = served.read("keeper.marks.yaml")
+        answer = inner.do({"do": "edit", "machine": 0, "clip": "net", "kind": "add_cue", "place": "5", "name": "step"})
+        self.assertEqual((answer["status"], answer["code"]), (403, "outside"), answer)
+        self.assertEqual(served.read("keeper.marks.yaml"), before)
+
+    def test_findings_come_with_a_run_that_shows_them(self):
+        served, stream = self.serve(files={"m.yaml": "mobrin: 1\nmachine: m\ninputs: {x: {float: 0, min: -1, max: 1}}\ninitial: a\n"
+                                           "states:\n  a: {go: [{when: x > 0.2, to: b}]}\n  b: {go: [{when: x < 0.5, to: a}]}\n"})
+        other = Served(TOOL, served.folder, "m.yaml")
+        self.addCleanup(other.close)
+        events = Stream(other)
+        self.addCleanup(events.close)
+        found = events.wait("findings", lambda findings: any(each["code"] == "runaway" for each in findings["list"]))
+        runaway = next(each for each in found["list"] if each["code"] == "runaway")
+        status, tape = other.request("GET", f"witness/{runaway['witness']}")
+        self.assertEqual(status, 200)
+        self.assertIn(b"x: ", tape)
+        self.assertEqual(other.request("GET", "witness/999")[0], 404)
+
+
+class Doors(Case):
+    def test_only_who_has_the_address_gets_in(self):
+        served, _ = self.serve()
+        for path in ("/", "/events", "/" + "0" * 32 + "/", served.path.upper(), served.path[:-2] + "/"):
+            self.assertEqual(served.request("GET", path, whole=True)[0], 404, path)
+        for headers in ({"Host": "evil.example"}, {"Host": f"127.0.0.1:{served.port + 1}"}, {"Host": ""},
+                        {"Origin": "http://evil.example"}, {"Origin": "null"}):
+            self.assertEqual(served.request("GET", "tables/0", headers=headers)[0], 403 if headers.get("Host") != "" else 403, headers)
+            self.assertEqual(served.request("POST", "do", "[]", headers=headers)[0], 403, headers)
+        self.assertEqual(served.request("GET", "tables/0", headers={"Host": f"localhost:{served.port}"})[0], 200)
+        self.assertEqual(served.request("POST", "do", "[]", headers={"Content-Type": "text/plain"})[0], 415)
+        for method in ("PUT", "DELETE", "OPTIONS", "PATCH"):
+            self.assertEqual(served.request(method, "do")[0], 405, method)
+        for path in ("../keeper.yaml", "file/99", "file/-1", "file/../../etc/passwd", "art/99", "graph/nothing", "past", "tables/7", "x"):
+            self.assertEqual(served.request("GET", path)[0], 404, path)
+
+    def test_the_page_says_what_it_may_do(self):
+        served, _ = self.serve()
+        status, page = served.request("GET", "")
+        self.assertEqual(status, 200)
+        self.assertNotIn(b"http", page.replace(b"http-equiv", b""), "nothing is fetched from outside")
+        policy = served.headers["Content-Security-Policy"]
+        self.assertIn("default-src 'self'", policy)
+        self.assertIn("frame-ancestors 'none'", policy)
+        self.assertEqual(served.headers["Referrer-Policy"], "no-referrer")
+        self.assertEqual(served.headers["X-Content-Type-Options"], "nosniff")
+
+    def test_wrong_commands_are_named(self):
+        served, stream = self.serve()
+        hash_before = stream.newest["now"]["actors"][0]["hash"]
+        rows = [("[", "json"), ("{}", "commands"), ("[1]", "command"), ('[{"do": "jmp", "ticks": 0}]', "command"),
+                ('[{"do": "jump"}]', "command"), ('[{"do": "jump", "ticks": 1e300}]', "command"), ('[{"do": "speed", "value": 99}]', "command"),
+                ('[{"do": "write", "actor": 9, "press": ["hop"]}]', "write"), ('[{"do": "write", "actor": 0, "set": {"move": "far"}}]', "wrong-type"),
+                ('[{"do": "write", "actor": 0, "set": {"move": []}}]', "write"), ('[{"do": "write", "actor": 0, "rate": -1}]', "write"),
+                ('[{"do": "write", "actor": 0, "force": "nowhere"}]', "unknown-name"), ('[{"do": "advance", "ticks": -5}]', "command"),
+                ('[{"do": "load", "actor": 0, "text": "tape: ["}]', "bad-yaml"), ("[" * 10000, "json")]
+        for body, code in rows:
+            status, data = served.request("POST", "do", body)
+            self.assertEqual((status, json.loads(data)["code"]), (400, code), body[:60])
+        near = json.loads(served.request("POST", "do", '[{"do": "jmp"}]')[1])
+        self.assertEqual(near["nearest"], "jump")
+        self.assertEqual(stream.newest["now"]["actors"][0]["hash"], hash_before)
+
+    def test_bodies_and_headers_have_limits(self):
+        served, _ = self.serve()
+        self.assertEqual(served.request("POST", "do", "x" * 70_000)[0], 413)
+        with socket.create_connection(("127.0.0.1", served.port), 5) as raw:
+            raw.sendall(f"POST {served.path}do HTTP/1.1\r\nHost: 127.0.0.1:{served.port}\r\nContent-Type: application/json\r\n"
+                        "Transfer-Encoding: chunked\r\n\r\n".encode())
+            self.assertIn(b" 411 ", raw.recv(200))
+        with socket.create_connection(("127.0.0.1", served.port), 5) as raw:
+            try:
+                raw.sendall(b"GET / HTTP/1.1\r\n" + b"X-Long: y\r\n" * 100_000)
+                answer = raw.recv(100)
+            except OSError:
+                answer = b""
+            self.assertNotIn(b" 200 ", answer)
+        self.assertEqual(served.request("GET", "tables/0")[0], 200)
+
+    def memory(self, served):
+        with open(f"/proc/{served.process.pid}/status", encoding="utf-8") as status:
+            return next(int(line.split()[1]) for line in status if line.startswith("VmRSS"))
+
+    def test_a_thousand_who_say_nothing_keep_nobody_out(self):
+        served, stream = self.serve()
+        before = self.memory(served)
+        silent = []
+        try:
+            for i in range(1000):
+                one = socket.socket()
+                one.setblocking(False)
+                try:
+                    one.connect(("127.0.0.1", served.port))
+                except BlockingIOError:
+                    pass
+                silent.append(one)
+                if i % 100 == 50:
+                    stream.at(served.press("hop"))
+            # Half a request, for ever.
+            for one in silent[-20:]:
+                try:
+                    one.send(b"GET / HT")
+                except OSError:
+                    pass
+            slowest = 0
+            for _ in range(20):
+                begin = time.monotonic()
+                stream.at(served.advance(0.01))
+                slowest = max(slowest, time.monotonic() - begin)
+            self.assertLess(slowest, 2, "a POST waits for nobody")
+            self.assertLess(self.memory(served) - before, 30_000, "KB")
+        finally:
+            for one in silent:
+                one.close()
+
+    def test_who_does_not_read_holds_up_nobody(self):
+        served, stream = self.serve("dusk.scene.yaml")
+        stalled = socket.create_connection(("127.0.0.1", served.port), 5)
+        self.addCleanup(stalled.close)
+        stalled.sendall(f"GET {served.path}events HTTP/1.1\r\nHost: 127.0.0.1:{served.port}\r\n\r\n".encode())
+        before = self.memory(served)
+        for _ in range(300):
+            now = stream.at(served.advance(0.005))
+        self.assertEqual(now["t"], 300 * round(0.005 * SECOND))
+        self.assertLess(self.memory(served) - before, 40_000, "KB")
+
+    def test_four_look_on_and_a_fifth_is_told(self):
+        served, stream = self.serve()
+        others = [Stream(served) for _ in range(3)]
+        for other in others:
+            self.addCleanup(other.close)
+            other.wait("now")
+        answer = served.press("hop")
+        for each in (stream, *others):
+            each.at(answer)
+        fifth = Stream(served)
+        self.addCleanup(fifth.close)
+        self.assertEqual(fifth.wait("full")["viewers"], 4)
+        others[0].close()
+        for _ in range(50):
+            sixth = Stream(served)
+            self.addCleanup(sixth.close)
+            served.advance(0.01)
+            with sixth.changed:
+                sixth.changed.wait_for(lambda: sixth.newest or sixth.ended, 2)
+            if "now" in sixth.newest:
+                break
+            time.sleep(0.05)
+        self.assertIn("now", sixth.newest, "there is room again")
+
+    def test_more_than_two_hundred_commands_a_second_are_refused(self):
+        served, _ = self.serve()
+        answers = [served.request("POST", "do", "[]")[0] for _ in range(600)]
+        self.assertEqual(set(answers), {200, 429})
+        self.assertGreater(answers.count(200), 190)
+
+    def test_it_ends_at_once(self):
+        served, _ = self.serve()
+        begin = time.monotonic()
+        served.process.send_signal(signal.SIGINT)
+        self.assertEqual(served.process.wait(5), 0)
+        self.assertLess(time.monotonic() - begin, 2)
+
+    def test_what_cannot_be_served_is_said(self):
+        import subprocess
+        served, _ = self.serve()
+        for arguments, code, words in ((["nothing.yaml"], 1, "does not exist"), (["keeper.clips.yaml"], 1, "holds no machine"),
+                                       (["keeper.yaml", "--port", "99999"], 2, "is no port"),
+                                       (["keeper.yaml", "--port", str(served.port)], 1, "cannot be served"),
+                                       (["keeper.yaml", "--tape", "hornet.tape.yaml"], 1, "there is no input")):
+            done = subprocess.run([TOOL, "live", *arguments], cwd=DEMO, capture_output=True, text=True, timeout=20)
+            self.assertEqual(done.returncode, code, done.stderr)
+            self.assertIn(words, done.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main(argv=[sys.argv[0], *sys.argv[3:]])
