@@ -15,7 +15,6 @@ awk -v tool="$tool" '
 mv docs/format.md.new docs/format.md
 
 "$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip leap -o "$shots/sheet.png"
-"$tool" sheet demo/apiary/hornet.yaml --clip hover --clip dive --clip stunned --clip fall -o "$shots/sheet_hornet.png"
 "$tool" draw demo/apiary/keeper.yaml -o "$shots/graph.png"
 "$tool" draw demo/apiary/hornet.yaml --dark -o "$shots/graph_dark.png"
 "$tool" run demo/apiary/keeper.tape.yaml --picture "$shots/lanes.png" >/dev/null
@@ -30,6 +29,6 @@ mv docs/format.md.new docs/format.md
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/explain.png" "mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s" "$tool" explain demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml --at 1.75s
-/usr/bin/python3 docs/draw_terminal.py "$shots/list.png" "mobrin list keeper.yaml" "$tool" list demo/apiary/keeper.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/check.png" "mobrin check broken.yaml" "$tool" check docs/broken.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/prove.png" "mobrin prove keeper.yaml" "$tool" prove demo/apiary/keeper.yaml
+/usr/bin/python3 docs/draw_page.py "$tool" demo/apiary "$shots"

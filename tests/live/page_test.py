@@ -142,7 +142,7 @@ class Page(unittest.TestCase):
         self.on_lanes(1.0, "state")
         self.until("return Math.abs(mobrin.known.now.t - mobrin.SECOND) < mobrin.SECOND * 0.02")
         self.click("#stagebox")
-        self.key("x")
+        self.key(Keys.ARROW_UP)
         self.until("return mobrin.known.now.strands.length === 1")
         self.advance(0.1)
         self.assertEqual(self.state(), "air/leap")
@@ -231,7 +231,7 @@ class Page(unittest.TestCase):
         self.open()
         self.advance(0.5)
         self.click("#stagebox")
-        self.key("x")
+        self.key(Keys.ARROW_UP)
         self.until("return mobrin.known.now.waits")
         self.advance(0.05)
         self.assertEqual(self.state(), "air/leap")
@@ -259,16 +259,17 @@ class Page(unittest.TestCase):
         for _ in range(80):
             self.key(Keys.TAB)
             at, shown = self.js("const e = document.activeElement; return [e.id || e.getAttribute('aria-label') || e.textContent, "
-                                "getComputedStyle(e).outlineStyle !== 'none' || e.id === 'stagebox']")
+                                "getComputedStyle(e).outlineStyle !== 'none' || e.id === 'stagebox' || e === document.body]")
             self.assertTrue(shown, at)
             seen.add(at)
-        for wanted in ("play", "speed", "again", "count", "lanes", "keep", "addcue", "draw", "cuename"):
+        for wanted in ("step", "speed", "again", "count", "lanes", "keep", "addcue", "draw", "cuename"):
             self.assertIn(wanted, seen)
         # A frame is chosen and gets a cue.
         self.js("document.querySelector('.frame').focus()")
-        for _ in range(2):
+        at = self.js("return mobrin.actorNow().regions[0].shows[0][1]")
+        for i in (1, 2):
             self.key(Keys.ARROW_RIGHT)
-        self.until("return mobrin.chosen.frame === 2")
+            self.until("return mobrin.chosen.frame === arguments[0]", at + i)
         self.js("document.getElementById('addcue').focus()")
         self.key(Keys.ENTER)
         self.until("return mobrin.known.now.newest === 1")

@@ -62,9 +62,10 @@ function control(input, index, keys) {
     out.root = make('label', { class: 'input' }, name, box, caps, give);
     out.show = value => { box.checked = value; };
   } else if (input.kind === 'choice') {
-    const buttons = input.choices.map(choice => make('button', { onclick: () => write({ [input.name]: choice }) }, choice));
-    out.root = make('div', { class: 'input', role: 'group', 'aria-label': input.name }, name, make('span', { class: 'choices' }, buttons), caps, give);
-    if (input.choices.join('').length > 18) out.root.classList.add('wide');
+    const each = keys.length > 1;  // a key for each choice stands in its button
+    const buttons = input.choices.map((choice, i) => make('button', { onclick: () => write({ [input.name]: choice }) }, choice, each && caps[i] ? [' ', caps[i]] : null));
+    out.root = make('div', { class: 'input', role: 'group', 'aria-label': input.name }, name, make('span', { class: 'choices' }, buttons), each ? null : caps, give);
+    if (each || input.choices.join('').length > 18) out.root.classList.add('wide');
     out.show = value => buttons.forEach((button, i) => button.setAttribute('aria-pressed', input.choices[i] === value));
   } else {
     const [low, high] = ends(input);
@@ -95,9 +96,8 @@ function build(m) {
   controls = m.inputs.map((input, i) => control(input, i, codes.get(input.name)));
   const pulses = controls.filter(each => each.input.kind === 'pulse');
   fill($('inputs'), controls.filter(each => each.input.kind !== 'pulse').map(each => each.root),
-    make('div', { class: 'presses wide' }, pulses.map(each => each.root)),
     make('div', { class: 'input', title: 'Slow motion for this actor alone' }, make('span', { class: 'name' }, 'its rate'), rate, rateValue),
-    make('div', { class: 'input' },
+    make('div', { class: 'presses wide' }, pulses.map(each => each.root),
       make('button', { title: 'Hit-stop', onclick: () => ask([{ do: 'write', actor: chosen.actor, freeze: Math.round(0.1 * SECOND) }]) }, 'Freeze 100 ms'),
       make('button', { title: 'Back to the initial states', onclick: () => ask([{ do: 'write', actor: chosen.actor, reset: true }]) }, 'Reset')),
     vars);
