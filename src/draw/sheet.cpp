@@ -262,6 +262,8 @@ class ClipBlock {
         canvas.circle(px + circle->x * scale_, py - circle->y * scale_, circle->radius * scale_, color.faded(0.2),
                       color, 1.5);
       }
+      const double wide = canvas.text_width(box.name.text, {kSmall - 2, true, color});
+      canvas.fill({left, top - 13, wide + 2, 12}, kPaper.faded(0.75));  // readable on dark art too
       canvas.text(left + 1, top - 14, box.name.text, {kSmall - 2, true, color});
     }
   }
