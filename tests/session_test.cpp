@@ -348,7 +348,9 @@ TEST(Sessions, NameWhatWasLost) {
   Session session(cast_of(file));
   (void)session.write(0, set_by_hand("carrying", std::string("smoker")));
   session.advance(milliseconds(100));
-  session.reload(cast_of(file, {file, with_words(whole_file(file), "[nothing, net, smoker]", "[nothing, net]")}));
+  session.reload(
+      cast_of(file, {file, with_words(with_words(whole_file(file), "[nothing, net, smoker]", "[nothing, net]"),
+                                      "[1, 2, 3]", "[1, 2]")}));
   ASSERT_EQ(session.losses().size(), 1u);
   EXPECT_EQ(session.losses()[0].first, "keeper");
   EXPECT_EQ(session.losses()[0].second.name, "carrying");

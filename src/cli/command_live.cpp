@@ -27,6 +27,8 @@ int live_page(LivePageOptions options) {
       return usage("`--port " + options.port + "` is no port", "Give a number from 1 to 65535, or leave it out.");
     options.live.port = static_cast<std::uint16_t>(port);
   }
+  if (options.live.file.empty() && options.live.attach.empty())
+    return usage("no file is named", "Name one: `mobrin live keeper.yaml`; or watch a game: `--attach ADDRESS`.");
   // Only this thread is to be woken by them.
   sigset_t ends;
   sigemptyset(&ends);
@@ -53,7 +55,9 @@ const Command live_command(
     Command::Rank::look, "live", "Show, play and edit a machine or a scene on a page in the browser",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<LivePageOptions>();
-      parameters.place("FILE", options->live.file, "A machine, a character or a scene");
+      parameters.place("FILE", options->live.file, "A machine, a character or a scene; with --attach its art and edits",
+                       Parameters::Need::optional);
+      parameters.option("--attach", options->live.attach, "A running game to watch: what its probe prints");
       parameters.option("--port", options->port, "The port of 127.0.0.1 to serve at; a free one without it");
       parameters.option("--tape", options->live.tape, "A tape that plays first, until a hand touches the same inputs");
       parameters.flag("--still", options->live.still, "Time moves by command only: for tests");

@@ -52,8 +52,8 @@ std::vector<const Command*> Command::all() {
   return sorted;
 }
 
-void Parameters::place(const char* name, std::string& value, const char* text) {
-  parser_->command->add_option(name, value, text)->required();
+void Parameters::place(const char* name, std::string& value, const char* text, Need need) {
+  parser_->command->add_option(name, value, text)->required(need == Need::required);
 }
 void Parameters::places(const char* name, std::vector<std::string>& values, const char* text, Need need) {
   parser_->command->add_option(name, values, text)->required(need == Need::required);

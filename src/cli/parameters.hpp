@@ -21,8 +21,8 @@ class Parameters {
     double least, most;
   };
 
-  // By place, and needed: one, or one and more.
-  void place(const char* name, std::string& value, const char* text);
+  // By place: one, or one and more.
+  void place(const char* name, std::string& value, const char* text, Need need = Need::required);
   void places(const char* name, std::vector<std::string>& values, const char* text, Need need = Need::required);
   // By name, such as `--tape` or `-o,--out`: one, or several.
   void option(const char* name, std::string& value, const char* text, Need need = Need::optional);

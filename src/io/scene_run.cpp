@@ -256,7 +256,6 @@ void SceneRun::plan_all() {
 }
 
 void SceneRun::push(std::uint32_t actor, const Cue& cue) {
-  if (scene_.still) return;
   Body& body = bodies_[actor];
   now_ = cue.at;
   const Placement here = placement(actor, cue.at);
@@ -523,7 +522,45 @@ void SceneRun::react(std::uint32_t actor, std::initializer_list<std::string_view
   }
 }
 
+// In order of time; at one instant in the order of the scene.
+void SceneRun::run_apart(Ticks until, const std::function<void(const SceneRecord&)>& told) {
+  std::vector<SceneRecord> records;
+  for (bool more = true; more || now_ < until;) {
+    more = write_steps();
+    const Ticks cut = next_cut(until);
+    records.clear();
+    for (std::uint32_t i = 0; i < actors_.size(); ++i) {
+      Instance& instance = instances_[i];
+      if (instance.now() < now_) (void)instance.begin_at(now_);
+      const auto hear = [&](const Cue& cue) {
+        SceneRecord& record = records.emplace_back();
+        record.at = cue.at;
+        record.actor = i;
+        record.cue = cue;
+      };
+      // A handler that writes nothing is never stopped.
+      (void)instance.advance(cut - instance.now(), hear, kAllRecords);
+    }
+    std::stable_sort(records.begin(), records.end(),
+                     [](const SceneRecord& a, const SceneRecord& b) { return a.at < b.at; });
+    begun_ = true;
+    now_ = cut;
+    for (const SceneRecord& record : records) told(record);
+  }
+}
+
+bool SceneRun::adopt(const std::vector<std::vector<std::byte>>& blocks) {
+  if (blocks.size() != instances_.size() || !scene_.still) return false;
+  for (std::size_t i = 0; i < blocks.size(); ++i)
+    if (blocks[i].size() != instances_[i].block().size()) return false;
+  for (std::size_t i = 0; i < blocks.size(); ++i) (void)instances_[i].restore(blocks[i]);
+  now_ = instances_.empty() ? now_ : instances_.front().now();
+  begun_ = true;
+  return true;
+}
+
 void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& told) {
+  if (scene_.still) return run_apart(until, told);
   Events events(*this, told);
   for (bool more = true; more || now_ < until;) {
     const bool waits = write_steps();

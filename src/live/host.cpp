@@ -90,6 +90,7 @@ Json json_of(const SessionWrite& write) {
   Json out = {{"t", write.at.count}, {"a", write.actor}};
   if (!write.by_hand) out["tape"] = true;
   if (write.cast != nullptr) out["reload"] = true;
+  if (write.blocks != nullptr) out["placed"] = true;
   if (write.give_back) out["back"] = write.give_back->text;
   const TapeStep& step = write.step;
   for (const auto& [name, value] : step.set) out["set"][name.text] = json_of(value);
@@ -111,7 +112,7 @@ Host::Clock::time_point Host::frame() {
   const double passed = std::min(kMostAtOnce, std::chrono::duration<double>(now - last_).count());
   const bool was_there = last_.time_since_epoch().count() != 0;
   last_ = now;
-  const bool runs = playing_ && !still_ && viewers_ > 0 && was_there;
+  const bool runs = playing_ && !still_ && !attached_ && viewers_ > 0 && was_there;
   if (runs) {
     const double ticks = passed * speed_ * static_cast<double>(kTicksPerSecond) + rest_;
     const auto whole = static_cast<std::int64_t>(ticks);
@@ -133,6 +134,23 @@ void Host::set_viewers(std::size_t count) {
 
 void Host::reload(std::shared_ptr<const Cast> cast) {
   session_.reload(std::move(cast));
+  changed_ = true;
+}
+
+void Host::attach(std::function<bool(std::uint32_t, const TapeStep&)> write) {
+  to_game_ = std::move(write);
+  attached_ = true;
+  playing_ = false;
+}
+
+void Host::follow(WatchedFrame frame) {
+  if (!attached_) return;  // taken out: this time is our own
+  if (frame.gap) ++gaps_;
+  if (session_.follow(std::move(frame.writes), frame.blocks)) changed_ = true;
+}
+
+void Host::game_ended() {
+  ended_ = true;
   changed_ = true;
 }
 
@@ -177,6 +195,7 @@ Json Host::now() const {
               {"playing", playing_},           {"speed", speed_},
               {"waits", session_.waits()},     {"next", next.count == INT64_MAX ? Json() : Json(next.count)},
               {"strands", std::move(strands)}, {"actors", std::move(actors)}};
+  if (to_game_) out["game"] = {{"attached", attached_}, {"ended", ended_}, {"gaps", gaps_}};
   if (session_.halted()) {
     const Halt& halt = *session_.halted();
     constexpr const char* kOn[] = {"state", "rule", "cue", "holds"};
@@ -342,6 +361,15 @@ bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
     return Ticks(*count);
   };
   if (what == "write") return write(one, refusal);
+  if (what == "take_out") {
+    // That instant as a session of our own; the game goes on without being watched.
+    if (!attached_) return wrong("no game is watched");
+    attached_ = false;
+    return true;
+  }
+  if (attached_ && (what == "advance" || what == "play" || what == "again" || what == "load" || what == "take_up" ||
+                    what == "give_back"))
+    return wrong("time is the game's; take this instant out first");
   if (what == "play") {
     playing_ = get<bool>(one, "on").value_or(true);
     last_ = Clock::now();
@@ -485,6 +513,11 @@ bool Host::write(const Json& one, Refusal& refusal) {
     refusal = {
         400, std::string(text_of(findings.front().code)), findings.front().message, findings.front().remedy, "", 0, 0};
     return false;
+  }
+  if (attached_) {
+    if (!to_game_ || !to_game_(static_cast<std::uint32_t>(*actor), step))
+      return wrong("the game does not let its inputs be written; take this instant out to try");
+    return true;
   }
   if (!session_.write(static_cast<std::uint32_t>(*actor), step)) return wrong("this actor is gone");
   return true;

@@ -7,6 +7,7 @@
 #include <memory>
 #include <string>
 
+#include "attach.hpp"
 #include "json.hpp"
 #include "mobrin/live/session.hpp"
 
@@ -32,6 +33,10 @@ class Host {
   Clock::time_point frame();
   void set_viewers(std::size_t count);
   void reload(std::shared_ptr<const Cast> cast);
+  // Of a running game: see Attach. `write`: asks the game to write; false where it does not let.
+  void attach(std::function<bool(std::uint32_t actor, const TapeStep& step)> write);
+  void follow(WatchedFrame frame);
+  void game_ended();
 
   // Does a list of commands in order; stops at the first that cannot be done. What is answered has the number of the
   // first `now` that shows it, and what commands ask for.
@@ -55,6 +60,9 @@ class Host {
   const bool still_;
   Publish publish_;
   std::size_t viewers_ = 0;
+  std::function<bool(std::uint32_t, const TapeStep&)> to_game_;
+  bool attached_ = false, ended_ = false;  // time is the game's; it has gone
+  std::uint64_t gaps_ = 0;
   bool playing_ = false;
   double speed_ = 1;
   double rest_ = 0;                      // of a tick, that the clock gave and time did not take yet

@@ -4,6 +4,7 @@
 #include <atomic>
 #include <charconv>
 
+#include "attach.hpp"
 #include "host.hpp"
 #include "loop.hpp"
 #include "mobrin/io/file.hpp"
@@ -51,6 +52,7 @@ struct Live::Inside : live::Server::Handler {
 
   // Whatever waits is dropped; the server goes first, so that nobody asks any more.
   ~Inside() override {
+    game.reset();
     server.reset();
     if (host_loop) host_loop->stop();
     if (worker_loop) worker_loop->stop();
@@ -65,8 +67,10 @@ struct Live::Inside : live::Server::Handler {
     const auto cast = loaded.cast;
     server = std::move(*started);
     host = std::make_unique<Host>(cast, tape, options.still, publish);
-    worker = std::make_unique<Worker>(std::move(loaded), options.file, shelf, publish,
-                                      [this](auto taken, auto tables) { take(std::move(taken), std::move(tables)); });
+    worker = std::make_unique<Worker>(std::move(loaded), options.file, shelf, publish, [this](auto taken, auto tables) {
+      if (!game) return take(std::move(taken), std::move(tables));
+      file_cast = taken;  // the game takes its file itself
+    });
     stretches = {worker->tables()};
     session =
         hash_text(server->address() + std::to_string(std::chrono::system_clock::now().time_since_epoch().count()));
@@ -77,6 +81,29 @@ struct Live::Inside : live::Server::Handler {
       return Loop::Clock::now() + kLookAround;
     });
     return "";
+  }
+
+  // The game's machines and frames go to the host.
+  void watch() {
+    host->attach([this](std::uint32_t actor, const TapeStep& step) {
+      return actor < watched.size() && watched[actor].writable && game->write(watched[actor], step);
+    });
+    Attach::Listener listener;
+    listener.machines = [this](std::vector<Watched> all) {
+      const auto cast = cast_of(all, file_cast);
+      (void)host_loop->post([this, all = std::move(all)] { watched = all; });
+      take_attached(cast);
+    };
+    listener.frame = [this](WatchedFrame frame) {
+      if (!host_loop->post([this, frame = std::move(frame)]() mutable { host->follow(std::move(frame)); })) ++dropped;
+    };
+    listener.ended = [this] { (void)host_loop->post([this] { host->game_ended(); }); };
+    game->listen(std::move(listener));
+  }
+  void take_attached(const std::shared_ptr<const Cast>& cast) {
+    Tables made = tables_of(*cast, worker->files());
+    shelf.add(made);
+    take(cast, std::make_shared<const std::string>(std::move(made.json)));
   }
 
   void hello(std::uint32_t newest) {
@@ -210,6 +237,10 @@ struct Live::Inside : live::Server::Handler {
 
   const LiveOptions options;
   Shelf shelf;
+  std::unique_ptr<Attach> game;
+  std::vector<Watched> watched;           // the host's
+  std::shared_ptr<const Cast> file_cast;  // of the file that was named, for the art
+  std::atomic<std::uint64_t> dropped{0};
   std::unique_ptr<Host> host;
   std::unique_ptr<Worker> worker;
   std::mutex lock;  // of what is below
@@ -224,9 +255,30 @@ Live::Live(std::unique_ptr<Inside> inside) : inside_(std::move(inside)) {}
 
 Live::Started Live::start(const LiveOptions& options) {
   Started out;
-  LoadedCast loaded = load_cast(options.file);
-  out.findings = loaded.findings;
-  if (!loaded.cast) return out;
+  LoadedCast loaded;
+  if (!options.file.empty()) {
+    loaded = load_cast(options.file);
+    out.findings = loaded.findings;
+    if (!loaded.cast) return out;
+  }
+  std::unique_ptr<Attach> game;
+  std::vector<Watched> watched;
+  const std::shared_ptr<const Cast> file_cast = loaded.cast;
+  if (!options.attach.empty()) {
+    auto connected = Attach::connect(options.attach);
+    if (!connected) {
+      out.error = connected.error().text();
+      return out;
+    }
+    game = std::move(*connected);
+    watched = game->first();
+    if (watched.empty()) {
+      out.error = "the game at " + options.attach.substr(0, options.attach.find('/')) +
+                  " shows nothing: wrong token, or another page watches it";
+      return out;
+    }
+    loaded.cast = cast_of(watched, file_cast);
+  }
   std::optional<Tape> tape;
   if (!options.tape.empty()) {
     LoadedTape read = load_tape(options.tape);
@@ -238,7 +290,11 @@ Live::Started Live::start(const LiveOptions& options) {
     if (has_errors(misfits)) return out;
   }
   auto inside = std::make_unique<Inside>(options);
+  inside->game = std::move(game);
+  inside->watched = std::move(watched);
+  inside->file_cast = file_cast;
   out.error = inside->begin(std::move(loaded), tape ? &*tape : nullptr);
+  if (out.error.empty() && inside->game) inside->watch();
   if (out.error.empty()) out.live.reset(new Live(std::move(inside)));
   return out;
 }

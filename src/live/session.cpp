@@ -97,6 +97,12 @@ void Session::run_to(Ticks to) {
 
 void Session::apply(const SessionWrite& write, bool& written) {
   if (write.cast != nullptr) return carry(write.cast);
+  if (write.blocks != nullptr) {
+    (void)run_->adopt(*write.blocks);
+    waits_ = false;
+    ++number_;
+    return;
+  }
   if (write.actor >= run_->actors()) return;
   const auto index = [&](const std::string& name) -> std::optional<std::uint16_t> {
     const auto inputs = run_->instance(write.actor).machine().inputs();
@@ -324,11 +330,79 @@ void Session::begin_anew(SessionWrite write) {
   }
   write.at = now();
   const bool reloads = write.cast != nullptr;
+  put_in_line(std::move(write));
+  if (reloads) keep(true);
+}
+
+// As the next thing that is written, now.
+void Session::put_in_line(SessionWrite write) {
   auto& all = line_->writes.all;
   all.insert(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), std::move(write));
   ++number_;
   apply_due();
-  if (reloads) keep(true);
+}
+
+bool Session::same_as(const std::vector<Instance>& others) const {
+  for (std::size_t i = 0; i < others.size(); ++i)
+    if (others[i].hash() != run_->instance(i).hash()) return false;
+  return true;
+}
+
+bool Session::follow(std::vector<SessionWrite> writes, const std::vector<std::vector<std::byte>>& blocks) {
+  const auto& actors = casts_.back()->scene.actors;
+  if (blocks.size() != actors.size() || blocks.empty() || !casts_.back()->scene.still) return false;
+  std::vector<Instance> others;
+  for (std::size_t i = 0; i < blocks.size(); ++i) {
+    Instance& other = others.emplace_back(*actors[i].machine);
+    if (blocks[i].size() != other.machine().block_size()) return false;
+    std::vector<std::byte> whole(other.block().begin(), other.block().end());
+    std::copy(blocks[i].begin(), blocks[i].end(), whole.begin());
+    if (!other.restore(whole) || other.now() != others.front().now()) return false;
+  }
+  const Ticks at = others.front().now(), shown = now();
+  const bool was_newest = shown == end();
+  const auto take = [&] {
+    SessionWrite write;
+    write.at = at;
+    std::vector<std::vector<std::byte>> whole;
+    for (const Instance& each : others) whole.emplace_back(each.block().begin(), each.block().end());
+    write.blocks = std::make_shared<const std::vector<std::vector<std::byte>>>(std::move(whole));
+    auto& all = line_->writes.all;
+    all.insert(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), write);
+    bool written = false;
+    apply(write, written);  // its instant may lie ahead of what is shown
+    ++next_write_;
+  };
+  if (!follows_) {  // what was before is not known
+    follows_ = true;
+    strands_.clear();
+    *line_ = Line{};
+    next_write_ = next_record_ = 0;
+    take();
+    line_->end = at;
+    keep(false);
+    return true;
+  }
+  if (!was_newest) jump(end());
+  if (at < now()) {  // it went back
+    jump(std::max(at, first()));
+    leave_future();
+  } else {
+    for (SessionWrite& write : writes) {
+      write.at = std::clamp(write.at, now(), at);
+      play_to(write.at);
+      put_in_line(std::move(write));
+    }
+    play_to(at);
+    if (waits_ && !same_as(others)) run_to(now());  // an advance of no time
+  }
+  if (now() != at || !same_as(others)) {
+    take();
+    line_->end = std::max(line_->end, at);
+    keep(true);
+  }
+  if (!was_newest) jump(shown);
+  return true;
 }
 
 bool Session::write(std::uint32_t actor, const TapeStep& step) {

@@ -63,7 +63,7 @@ std::string Shelf::sound(std::size_t number) const {
 
 Worker::Worker(LoadedCast loaded, std::string path, Shelf& shelf, Publish publish, Take take)
     : path_(std::move(path)),
-      folder_(folder_of_path(path_)),
+      folder_(path_.empty() ? "/nowhere/" : folder_of_path(path_)),
       shelf_(shelf),
       publish_(std::move(publish)),
       take_(std::move(take)) {
@@ -124,6 +124,7 @@ void Worker::take(LoadedCast loaded) {
 }
 
 void Worker::load() {
+  if (path_.empty()) return;
   take(load_cast(path_));
   if (!broken_) take_(cast_, tables_);
   tell_files();
@@ -148,8 +149,8 @@ void Worker::check() {
   limits.moments = 4'000;
   limits.moves = 24'000;
   for (const auto& [file, loaded] : cast_->machines) {
-    for (Finding& each : art_file_findings(*loaded, file)) proved_.push_back({std::move(each), {}});
     if (!loaded->definition) continue;
+    for (Finding& each : art_file_findings(*loaded, file)) proved_.push_back({std::move(each), {}});
     for (ProvedFinding& each : logic_and_runs(*loaded->definition, *loaded->machine, limits).findings)
       proved_.push_back(std::move(each));
   }

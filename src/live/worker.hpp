@@ -51,6 +51,7 @@ class Worker {
   [[nodiscard]] Response graph(const std::string& machine, std::uint16_t around, bool dark);
   [[nodiscard]] Response witness(std::size_t number) const;
   [[nodiscard]] std::shared_ptr<const std::string> tables() const { return tables_; }
+  [[nodiscard]] const std::vector<std::string>& files() const { return files_; }
   // Held while a file is being written.
   [[nodiscard]] std::mutex& writing() { return writing_; }
 

@@ -18,7 +18,8 @@ ARROWS = {
     "io": {"core", "contact"},
     "draw": {"core", "contact", "io"},
     "prove": {"core", "check", "io"},
-    "live": {"core", "contact", "check", "io", "draw", "prove"},
+    "probe": {"core", "bank"},
+    "live": {"core", "contact", "bank", "check", "io", "draw", "prove", "probe"},
     "cli": {"core", "contact", "bank", "check", "io", "draw", "prove", "live"},
 }
 STANDARD_ONLY = {"core", "contact", "bank"}

@@ -215,6 +215,8 @@ class Instance {
   void set_trace(TraceHook hook) { trace_ = hook; }
   /// Sets who is told what is written; see Recorder.
   void set_write_hook(WriteHook hook) { write_hook_ = hook; }
+  /// The one that is set: who sets another and wants both keeps it and calls it.
+  [[nodiscard]] WriteHook write_hook() const { return write_hook_; }
   /// Looks at all transitions as they stand now and tells the trace hook, without taking any: what would be considered
   /// first if the machine settled at this instant. Pulses, cues and loop moments of the past are over.
   void consider() const;

@@ -67,7 +67,7 @@ struct Scene {
   std::vector<SceneSpawn> spawns;
   double gravity = 20;  ///< world units a second, each second
   double ground = 0;    ///< who flies comes down to this height, in world units
-  bool still = false;   ///< nobody moves: an impulse is only told
+  bool still = false;   ///< nobody moves or meets anybody: cues are told and do nothing
   Ticks until{};
 };
 
@@ -173,6 +173,9 @@ class SceneRun {
     std::optional<Arena::Memory> arena_{};
   };
   [[nodiscard]] Moment save() const;
+  /// Of a still scene: puts the actors where others are, to go on from there: a block each, all of one clock. False,
+  /// with nothing changed, where there are not as many or one does not fit.
+  bool adopt(const std::vector<std::vector<std::byte>>& blocks);
   /// Makes it what it was. Hooks stay with actors that are there in both. REQUIRES: `moment` was saved by a run of the
   /// same scene.
   void restore(const Moment& moment);
@@ -187,6 +190,7 @@ class SceneRun {
  private:
   class Events;
   [[nodiscard]] Ticks next_cut(Ticks until) const;
+  void run_apart(Ticks until, const std::function<void(const SceneRecord&)>& told);
   void name_tags(const std::vector<std::string>& own, const Machine& machine);
   bool write_steps();
   void write_from_tape(std::size_t actor, const TapeStep& step);

@@ -16,6 +16,7 @@ struct LiveOptions {
   std::uint16_t port = 0;  ///< 0: a free one
   std::string tape{};      ///< played first, by the first actor; empty: none
   bool still = false;      ///< time moves by command only
+  std::string attach{};    ///< a running game to watch: Probe::address(); `file` may then be empty
 };
 
 /// Serves the page on 127.0.0.1 from start() until it is destroyed, which takes as long as a file that is being written

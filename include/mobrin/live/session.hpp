@@ -33,6 +33,7 @@ struct SessionWrite {
   bool by_hand = true;                 ///< holds the inputs it sets: no tape sets them any more
   std::optional<Text> give_back{};     ///< an input that tapes may set again
   std::shared_ptr<const Cast> cast{};  ///< a reload
+  std::shared_ptr<const std::vector<std::vector<std::byte>>> blocks{};  ///< the actors were put elsewhere: see follow()
 };
 
 /// Something that happened.
@@ -120,6 +121,13 @@ class Session {
   /// Of the last reload or going on from an older stretch.
   [[nodiscard]] const SessionLosses& losses() const { return losses_; }
 
+  /// For who watches instances that run elsewhere, in a still scene: what was written to them since, in order of time,
+  /// and the block of each now (see Machine::block_size), all of one clock. The session plays what was written from
+  /// where it was; where that does not lead to the same states (something was restored, placed, left out) it takes the
+  /// blocks, and writes() tells it. The instant that is shown moves on with them only if it was the newest. False, with
+  /// nothing changed, where the blocks do not fit.
+  bool follow(std::vector<SessionWrite> writes, const std::vector<std::vector<std::byte>>& blocks);
+
   /// The strands that are kept, the newest first. Taking one up leaves the present future as another. False for one
   /// that is not there (any more).
   [[nodiscard]] std::vector<StrandInfo> strands() const;
@@ -179,6 +187,8 @@ class Session {
   void go_to(const Moment& moment);
   void carry(const std::shared_ptr<const Cast>& cast);
   void leave_future();
+  void put_in_line(SessionWrite write);
+  [[nodiscard]] bool same_as(const std::vector<Instance>& others) const;
   void begin_anew(SessionWrite write);
   void cut(const Spot& at, std::uint32_t id);
   void append(Strand& strand);
@@ -196,6 +206,7 @@ class Session {
   std::uint32_t last_strand_ = 0;
   std::uint64_t number_ = 0;
   bool waits_ = false;
+  bool follows_ = false;  // follow() has been called
   SessionLosses losses_;
   std::optional<Halt> halted_;
 };

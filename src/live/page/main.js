@@ -69,6 +69,7 @@ $('back').onclick = () => ask([{ do: 'step', back: true }]);
 $('again').onclick = async () => { if (await ask([{ do: 'again' }])) notice('The same presses, with the newest file. What was is kept below.'); };
 $('undo').onclick = async () => { const done = await ask([{ do: 'undo' }]); if (done) notice('Taken back: ' + done.what); };
 $('redo').onclick = async () => { const done = await ask([{ do: 'redo' }]); if (done) notice('Made again: ' + done.what); };
+$('takeout').onclick = async () => { if (await ask([{ do: 'take_out' }])) notice('This instant is yours now: play it, write, go back. The game goes on by itself.'); };
 $('count').onclick = () => show('findings');
 $('actor').onchange = () => choose(Number($('actor').value));
 
@@ -85,6 +86,10 @@ on('now', () => {
   if (now.t < now.end) next = `in the past: ${seconds(now.end - now.t, 2)} before the newest`;
   if (now.waits) next = 'a write waits for time to go on';
   if (now.halted) next = 'halted: ' + haltText(now.halted);
+  const game = now.game;
+  if (game && game.attached) next = game.ended ? 'the game has ended' : now.t < now.end ? `looking back: ${seconds(now.end - now.t, 2)} before the game’s now` : 'a running game' + (game.gaps > 1 ? `, ${game.gaps - 1} gaps` : '');
+  $('takeout').hidden = !game || !game.attached;
+  for (const id of ['play', 'again', 'speed']) $(id).hidden = !!game && game.attached;
   $('next').textContent = next;
   const names = now.actors.map(actor => actor.name + (actor.gone ? ' (gone)' : '')).join('\n');
   if (names !== actorNames) {

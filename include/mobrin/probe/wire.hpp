@@ -1,0 +1,97 @@
+// Wire: what a probe and its viewer say to each other. docs/live.md has the grammar. Numbers are little-endian.
+#pragma once
+
+#include <bit>
+#include <cstdint>
+#include <cstring>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace mobrin::probe {
+
+inline constexpr std::string_view kGreeting = "mobrin-probe 1 ";  // then the token and a newline
+inline constexpr std::uint32_t kMostBytes = 64u << 20;            // of a message
+
+enum class Kind : std::uint8_t {
+  machine = 1,  // u16 id, u32 length and name, u8 writable, the bank
+  frame = 2,  // u64 number, u8 gap, u16 count, then each: u16 id, u32 count of writes, each: see Write; u32 length and
+              // block
+  write = 3,  // of the viewer: u16 id, then a Write
+};
+
+// A write as it was made. `value`: of an input by its type (bool and choice as a number), of a rate; `ticks` of a
+// freeze.
+struct Write {
+  std::int64_t at = 0;
+  std::uint8_t kind = 0;  // InstanceWrite::Kind
+  std::uint16_t index = 0;
+  double value = 0;
+  std::int64_t ticks = 0;
+};
+inline constexpr std::size_t kWriteBytes = 8 + 1 + 2 + 8 + 8;
+
+template <class T>
+void put(std::vector<std::byte>& out, T value) {
+  std::uint64_t bits = 0;
+  if constexpr (std::is_floating_point_v<T>)
+    bits = std::bit_cast<std::uint64_t>(static_cast<double>(value));
+  else
+    bits = static_cast<std::uint64_t>(value);
+  for (std::size_t i = 0; i < sizeof(T); ++i) out.push_back(static_cast<std::byte>(bits >> (8 * i) & 255));
+}
+
+inline void put(std::vector<std::byte>& out, const Write& write) {
+  put(out, write.at), put(out, write.kind), put(out, write.index), put(out, write.value), put(out, write.ticks);
+}
+
+// Takes from the front; once something was missing nothing is given any more.
+class Taker {
+ public:
+  Taker(const std::byte* data, std::size_t size) : data_(data), left_(size) {}
+  template <class T>
+  [[nodiscard]] T take() {
+    std::uint64_t bits = 0;
+    if (left_ < sizeof(T)) {
+      sound_ = false;
+      left_ = 0;
+      return T{};
+    }
+    for (std::size_t i = 0; i < sizeof(T); ++i) bits |= static_cast<std::uint64_t>(data_[i]) << (8 * i);
+    data_ += sizeof(T);
+    left_ -= sizeof(T);
+    if constexpr (std::is_floating_point_v<T>)
+      return std::bit_cast<double>(bits);
+    else
+      return static_cast<T>(bits);
+  }
+  [[nodiscard]] const std::byte* bytes(std::size_t size) {
+    if (left_ < size) {
+      sound_ = false;
+      left_ = 0;
+      return nullptr;
+    }
+    const std::byte* out = data_;
+    data_ += size;
+    left_ -= size;
+    return out;
+  }
+  [[nodiscard]] Write write() {
+    Write out;
+    out.at = take<std::int64_t>();
+    out.kind = take<std::uint8_t>();
+    out.index = take<std::uint16_t>();
+    out.value = take<double>();
+    out.ticks = take<std::int64_t>();
+    return out;
+  }
+  [[nodiscard]] bool sound() const { return sound_; }
+  [[nodiscard]] std::size_t left() const { return left_; }
+
+ private:
+  const std::byte* data_;
+  std::size_t left_;
+  bool sound_ = true;
+};
+
+}  // namespace mobrin::probe

@@ -1,0 +1,382 @@
+// The probe: the game's side copies into a ring, a thread sends.
+#include "mobrin/probe/probe.hpp"
+
+#include <arpa/inet.h>
+#include <netinet/in.h>
+#include <netinet/tcp.h>
+#include <poll.h>
+#include <sys/random.h>
+#include <sys/socket.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <atomic>
+#include <mutex>
+#include <thread>
+
+#include "mobrin/bank/bank.hpp"
+#include "mobrin/core/parts.hpp"
+#include "mobrin/probe/wire.hpp"
+
+namespace mobrin {
+namespace {
+
+using probe::Kind;
+using probe::put;
+
+constexpr std::size_t kMostShown = 64, kMostWrites = 4096, kMostAsked = 256;
+
+std::string random_token() {
+  unsigned char bytes[16];
+  if (getrandom(bytes, sizeof bytes, 0) != static_cast<ssize_t>(sizeof bytes)) return "";
+  std::string out;
+  for (const unsigned char byte : bytes) out += {"0123456789abcdef"[byte >> 4], "0123456789abcdef"[byte & 15]};
+  return out;
+}
+
+double value_of(const Instance& instance, std::uint16_t input) {
+  const FieldValue value = instance.input_value(input);
+  if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? 1 : 0;
+  if (const auto* whole = std::get_if<std::int64_t>(&value)) return static_cast<double>(*whole);
+  if (const auto* number = std::get_if<double>(&value)) return *number;
+  const auto* words = std::get_if<std::string>(&value);
+  const auto* choice = std::get_if<ChoiceInput>(&instance.machine().inputs()[input].kind);
+  if (words == nullptr || choice == nullptr) return 0;
+  for (std::size_t i = 0; i < choice->choices.size(); ++i)
+    if (choice->choices[i].text == *words) return static_cast<double>(i);
+  return 0;
+}
+
+bool send_all(int socket, const std::byte* data, std::size_t size) {
+  while (size > 0) {
+    const ssize_t sent = send(socket, data, size, MSG_NOSIGNAL);
+    if (sent <= 0) return false;
+    data += sent;
+    size -= static_cast<std::size_t>(sent);
+  }
+  return true;
+}
+
+}  // namespace
+
+struct Probe::Shown {
+  std::uint16_t id = 0;
+  std::string name;
+  Instance* instance = nullptr;
+  WriteHook before;
+  Inside* inside = nullptr;
+  std::vector<probe::Write> writes;  // since the last poll
+  bool lost = false;                 // more than there was room for
+};
+
+struct Probe::Inside {
+  ProbeOptions options;
+  std::string token;
+  int listening = -1, wakes[2] = {-1, -1};
+  std::uint16_t port = 0;
+  std::thread thread;
+  std::atomic<bool> over{false}, watched{false}, fresh{false};  // fresh: a viewer that has not got the machines yet
+
+  // The game's.
+  std::vector<std::unique_ptr<Shown>> shown;
+  std::vector<std::byte> message;
+  std::uint64_t frame = 0;
+  std::uint16_t last_id = 0;
+  bool gap = false, all_told = false;
+
+  // Both threads': whole messages, each with its length before it.
+  std::mutex lock;
+  std::vector<std::byte> ring, large;  // large: machines, which come once and are not bounded by the ring
+  struct Asked {
+    std::uint16_t id;
+    probe::Write write;
+  };
+  std::vector<Asked> asked;
+
+  void heard(Shown& from, const InstanceWrite& write) {
+    if (!watched.load(std::memory_order_relaxed)) return;
+    if (from.writes.size() >= kMostWrites) {
+      from.lost = true;
+      return;
+    }
+    probe::Write out;
+    out.at = from.instance->now().count;
+    out.kind = static_cast<std::uint8_t>(write.kind);
+    out.index = write.kind == InstanceWrite::Kind::force ? write.state : write.input;
+    if (write.kind == InstanceWrite::Kind::input) out.value = value_of(*from.instance, write.input);
+    if (write.kind == InstanceWrite::Kind::rate) out.value = write.rate;
+    out.ticks = write.duration.count;
+    from.writes.push_back(out);
+  }
+
+  // --- the game's side ---
+
+  void machine_message(const Shown& one) {
+    const std::vector<std::byte> bank = pack(one.instance->machine());
+    std::vector<std::byte> body;
+    put(body, static_cast<std::uint8_t>(Kind::machine));
+    put(body, one.id);
+    put(body, static_cast<std::uint32_t>(one.name.size()));
+    for (const char c : one.name) body.push_back(static_cast<std::byte>(c));
+    put(body, static_cast<std::uint8_t>(options.may_write ? 1 : 0));
+    body.insert(body.end(), bank.begin(), bank.end());
+    put(large, static_cast<std::uint32_t>(body.size()));
+    large.insert(large.end(), body.begin(), body.end());
+  }
+
+  void carry_out() {
+    for (const Asked& each : asked) {
+      const auto found = std::find_if(shown.begin(), shown.end(), [&](const auto& one) { return one->id == each.id; });
+      if (found == shown.end() || !options.may_write) continue;
+      Instance& instance = *(*found)->instance;
+      const Machine& machine = instance.machine();
+      const probe::Write& write = each.write;
+      const auto kind = static_cast<InstanceWrite::Kind>(write.kind);
+      if (kind == InstanceWrite::Kind::reset) instance.reset();
+      if (kind == InstanceWrite::Kind::rate) (void)instance.set_rate(write.value);
+      if (kind == InstanceWrite::Kind::freeze) (void)instance.freeze(Ticks(write.ticks));
+      if (kind == InstanceWrite::Kind::force && write.index < machine.states().size())
+        (void)instance.force({machine.serial(), write.index});
+      if (write.index >= machine.inputs().size()) continue;
+      const InputDef& input = machine.inputs()[write.index];
+      if (kind == InstanceWrite::Kind::pulse) (void)instance.pulse_by_name(input.name.text);
+      if (kind != InstanceWrite::Kind::input) continue;
+      FieldValue value = write.value;
+      if (std::holds_alternative<BoolInput>(input.kind)) value = write.value != 0;
+      if (std::holds_alternative<IntInput>(input.kind))
+        value = static_cast<std::int64_t>(std::clamp(write.value, -2147483648.0, 2147483647.0));
+      if (const auto* choice = std::get_if<ChoiceInput>(&input.kind)) {
+        if (!(write.value >= 0 && write.value < static_cast<double>(choice->choices.size()))) continue;
+        value = choice->choices[static_cast<std::size_t>(write.value)].text;
+      }
+      (void)instance.set_by_name(input.name.text, value);
+    }
+    asked.clear();
+  }
+
+  void tell_frame() {
+    message.clear();
+    put(message, std::uint32_t{0});
+    put(message, static_cast<std::uint8_t>(Kind::frame));
+    put(message, ++frame);
+    bool lost = gap;
+    for (const auto& one : shown) lost = lost || one->lost;
+    put(message, static_cast<std::uint8_t>(lost ? 1 : 0));
+    put(message, static_cast<std::uint16_t>(shown.size()));
+    for (const auto& one : shown) {
+      put(message, one->id);
+      put(message, static_cast<std::uint32_t>(one->writes.size()));
+      for (const probe::Write& write : one->writes) put(message, write);
+      const std::size_t size = one->instance->machine().block_size();
+      put(message, static_cast<std::uint32_t>(size));
+      const auto block = one->instance->block().first(size);
+      message.insert(message.end(), block.begin(), block.end());
+      one->writes.clear();
+      one->lost = false;
+    }
+    const auto length = static_cast<std::uint32_t>(message.size() - 4);
+    for (std::size_t i = 0; i < 4; ++i) message[i] = static_cast<std::byte>(length >> (8 * i) & 255);
+  }
+
+  // --- the thread's side ---
+
+  // Waits for a socket; false when it is to end.
+  bool wait(int socket, short events, int milliseconds) const {
+    pollfd both[2] = {{socket, events, 0}, {wakes[0], POLLIN, 0}};
+    (void)::poll(both, 2, milliseconds);
+    return !over;
+  }
+
+  void serve() {
+    while (!over) {
+      if (!wait(listening, POLLIN, -1)) return;
+      const int viewer = accept(listening, nullptr, nullptr);
+      if (viewer < 0) continue;
+      const timeval patience{2, 0};
+      (void)setsockopt(viewer, SOL_SOCKET, SO_SNDTIMEO, &patience, sizeof patience);
+      (void)setsockopt(viewer, SOL_SOCKET, SO_RCVTIMEO, &patience, sizeof patience);
+      const int on = 1;
+      (void)setsockopt(viewer, IPPROTO_TCP, TCP_NODELAY, &on, sizeof on);
+      if (greeted(viewer)) watch(viewer);
+      watched = false;
+      close(viewer);
+    }
+  }
+
+  [[nodiscard]] bool greeted(int viewer) const {
+    const std::string wanted = std::string(probe::kGreeting) + token + "\n";
+    std::string got;
+    while (got.size() < wanted.size()) {
+      char c = 0;
+      if (recv(viewer, &c, 1, 0) != 1) return false;
+      got += c;
+    }
+    unsigned differs = 0;  // takes as long whatever is wrong
+    for (std::size_t i = 0; i < wanted.size(); ++i) differs |= static_cast<unsigned char>(got[i] ^ wanted[i]);
+    return differs == 0;
+  }
+
+  void watch(int viewer) {
+    {
+      const std::lock_guard held(lock);
+      ring.clear();
+      large.clear();
+      asked.clear();
+    }
+    fresh = true;
+    watched = true;
+    std::vector<std::byte> sending, received;
+    while (!over) {
+      {
+        const std::lock_guard held(lock);
+        sending.swap(large);
+        large.clear();
+        sending.insert(sending.end(), ring.begin(), ring.end());
+        ring.clear();
+      }
+      if (!sending.empty() && !send_all(viewer, sending.data(), sending.size())) return;
+      sending.clear();
+      pollfd both[2] = {{viewer, POLLIN, 0}, {wakes[0], POLLIN, 0}};
+      (void)::poll(both, 2, 100);
+      if ((both[1].revents & POLLIN) != 0) {
+        char drained[64];
+        if (read(wakes[0], drained, sizeof drained) < 0) return;
+      }
+      if (both[0].revents == 0) continue;
+      std::byte bytes[4096];
+      const ssize_t got = recv(viewer, bytes, sizeof bytes, MSG_DONTWAIT);
+      if (got <= 0) return;
+      received.insert(received.end(), bytes, bytes + got);
+      if (!take_asked(received)) return;
+    }
+  }
+
+  // Whole messages of the viewer; false where they make no sense.
+  bool take_asked(std::vector<std::byte>& received) {
+    constexpr std::size_t kLength = 1 + 2 + probe::kWriteBytes;
+    while (received.size() >= 4 + kLength) {
+      probe::Taker taker(received.data(), received.size());
+      if (taker.take<std::uint32_t>() != kLength ||
+          taker.take<std::uint8_t>() != static_cast<std::uint8_t>(Kind::write))
+        return false;
+      const auto id = taker.take<std::uint16_t>();
+      const probe::Write write = taker.write();
+      const std::lock_guard held(lock);
+      if (asked.size() < kMostAsked) asked.push_back({id, write});
+      received.erase(received.begin(), received.begin() + 4 + kLength);
+    }
+    return true;
+  }
+
+  void wake() const {
+    const char one = 1;
+    if (::write(wakes[1], &one, 1) < 0) return;  // full: it wakes anyway
+  }
+};
+
+Probe::Probe(ProbeOptions options) : inside_(std::make_unique<Inside>()) {
+  Inside& in = *inside_;
+  in.options = options;
+  in.token = random_token();
+  in.listening = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+  const int on = 1;
+  (void)setsockopt(in.listening, SOL_SOCKET, SO_REUSEADDR, &on, sizeof on);
+  sockaddr_in address{};
+  address.sin_family = AF_INET;
+  address.sin_port = htons(options.port);
+  address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+  socklen_t size = sizeof address;
+  if (in.token.empty() || in.listening < 0 ||
+      bind(in.listening, reinterpret_cast<sockaddr*>(&address), sizeof address) != 0 || listen(in.listening, 4) != 0 ||
+      getsockname(in.listening, reinterpret_cast<sockaddr*>(&address), &size) != 0 || pipe(in.wakes) != 0) {
+    error_ = "port " + std::to_string(options.port) + " of 127.0.0.1 cannot be listened at";
+    if (in.listening >= 0) close(in.listening);
+    in.listening = -1;
+    return;
+  }
+  in.port = ntohs(address.sin_port);
+  in.message.reserve(64 * 1024);
+  in.ring.reserve(options.ring);
+  in.thread = std::thread([&in] { in.serve(); });
+}
+
+Probe::~Probe() {
+  Inside& in = *inside_;
+  while (!in.shown.empty()) hide(in.shown.back()->name);
+  in.over = true;
+  if (in.listening >= 0) {
+    in.wake();
+    in.thread.join();
+    close(in.listening);
+    close(in.wakes[0]);
+    close(in.wakes[1]);
+  }
+}
+
+std::string Probe::address() const {
+  if (inside_->listening < 0) return "";
+  return "127.0.0.1:" + std::to_string(inside_->port) + "/" + inside_->token;
+}
+
+bool Probe::watched() const { return inside_->watched; }
+
+bool Probe::show(std::string_view name, Instance& instance) {
+  hide(name);
+  Inside& in = *inside_;
+  if (in.shown.size() >= kMostShown || name.size() > 1000) return false;
+  auto one = std::make_unique<Shown>();
+  one->id = ++in.last_id;
+  one->name = name;
+  one->instance = &instance;
+  one->before = instance.write_hook();
+  one->inside = &in;
+  one->writes.reserve(64);
+  instance.set_write_hook({[](void* context, const InstanceWrite& write) {
+                             auto& self = *static_cast<Shown*>(context);
+                             if (self.before.call != nullptr) self.before.call(self.before.context, write);
+                             self.inside->heard(self, write);
+                           },
+                           one.get()});
+  in.shown.push_back(std::move(one));
+  in.all_told = false;
+  return true;
+}
+
+void Probe::hide(std::string_view name) {
+  auto& all = inside_->shown;
+  const auto found = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one->name == name; });
+  if (found == all.end()) return;
+  (*found)->instance->set_write_hook((*found)->before);
+  all.erase(found);
+}
+
+void Probe::poll() {
+  Inside& in = *inside_;
+  if (!in.watched.load(std::memory_order_acquire)) {
+    in.all_told = false;
+    return;
+  }
+  const std::unique_lock held(in.lock, std::try_to_lock);
+  if (!held.owns_lock()) {  // it is being sent just now
+    in.gap = true;
+    for (const auto& one : in.shown) one->writes.clear();
+    return;
+  }
+  in.carry_out();
+  if (in.fresh.exchange(false) || !in.all_told) {
+    for (const auto& one : in.shown) in.machine_message(*one);
+    for (const auto& one : in.shown) one->writes.clear();
+    in.all_told = true;
+    in.gap = true;  // what came before is not known
+  }
+  in.tell_frame();
+  if (in.ring.size() + in.message.size() > in.options.ring) {
+    in.gap = true;
+    return;
+  }
+  in.ring.insert(in.ring.end(), in.message.begin(), in.message.end());
+  in.gap = false;
+  in.wake();
+}
+
+}  // namespace mobrin
