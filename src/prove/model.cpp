@@ -30,6 +30,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
     facts.initial = s == 0 ? kNoIndex : info.initial;
     facts.sealed = info.sealed;
     facts.final = info.final;
+    if (s > 0 && (info.sealed || info.final)) sealing_.push_back(s);
     facts.dead = contains(info.traits, "dead");
     for (std::size_t t = 0; t < machine.traits().size(); ++t)
       traits_[s][t] = contains(info.traits, machine.traits()[t]);

@@ -40,8 +40,8 @@ bool Model::sealed_off(std::uint16_t owner, std::uint16_t target) const {
   const std::uint16_t first = first_entered(target);
   const std::uint16_t around = states_[first].parent;
   const bool by_region = states_[around].regions.size() > (around == 0 ? 1U : 0U);
-  for (std::uint16_t node = 1; node < states_.size(); ++node) {
-    if (active_[node] == 0 || !(states_[node].sealed || states_[node].final) || within(owner, node)) continue;
+  for (const std::uint16_t node : sealing_) {
+    if (active_[node] == 0 || within(owner, node)) continue;
     bool below = node != around && within(node, around);
     if (below && by_region) {
       below = false;

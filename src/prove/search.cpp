@@ -426,18 +426,20 @@ Reading read(const Model& model, const Instance& instance) {
   const bool begun = std::any_of(out.config.leaves.begin(), out.config.leaves.end(),
                                  [](std::uint16_t leaf) { return leaf != kNoIndex; });
   out.active = begun ? model.active(out.config) : std::vector<std::uint8_t>(model.states().size(), 0);
-  std::size_t v = 0;
-  for (std::uint16_t s = 0; s < m.states.size(); ++s)
-    for (std::uint32_t i = m.states[s].vars.begin; i < m.states[s].vars.begin + m.states[s].vars.count; ++i, ++v) {
-      double value = model.variables()[v].start;
-      if (out.active[s] != 0) {
-        const detail::VarData& var = m.vars[i];
-        value = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
-                : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
-                                                        : read_at<std::uint8_t>(block, var.offset);
-      }
-      out.config.variables.push_back({value, value});
+  // Both list variables by state, and those of one state in the file's order.
+  const auto& variables = model.variables();
+  for (std::size_t v = 0, of_state = 0; v < variables.size(); ++v) {
+    const std::uint16_t owner = variables[v].owner;
+    of_state = v > 0 && variables[v - 1].owner == owner ? of_state + 1 : 0;
+    double value = variables[v].start;
+    if (out.active[owner] != 0) {
+      const detail::VarData& var = m.vars[m.states[owner].vars.begin + of_state];
+      value = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
+              : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
+                                                      : read_at<std::uint8_t>(block, var.offset);
     }
+    out.config.variables.push_back({value, value});
+  }
   return out;
 }
 

@@ -10,6 +10,7 @@ namespace mobrin::proof {
 namespace {
 
 constexpr std::size_t kMostMoments = 2'000;  // of one settling
+constexpr std::size_t kRounds = 64;          // that a settling has at most
 constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
 constexpr std::size_t kMostTogether = 12;    // pulses asked for, and regions, each there or not
 
@@ -259,9 +260,10 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   struct Way {
     Moment moment;
     bool rests = false;
-    std::vector<std::uint32_t> rules{}, next{};
+    std::vector<std::uint32_t> rules{}, next{};  // rules: that led here, one a round
   };
   std::vector<Way> ways;
+  bool endless = false;
   std::unordered_map<std::string, std::uint32_t> seen;
   seen[key_of(start)] = 0;
   ways.push_back({std::move(start)});
@@ -270,6 +272,10 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
     if (looked.need) return need = *looked.need, Settled::split;
     ways[i].rests = looked.rests;
+    if (ways[i].rules.size() >= kRounds) {  // the engine stops here, and goes on at a later instant
+      endless = endless || !looked.steps.empty();
+      continue;
+    }
     for (Step& step : looked.steps) {
       const auto [found, fresh] = seen.try_emplace(key_of(step.after), static_cast<std::uint32_t>(ways.size()));
       ways[i].next.push_back(found->second);
@@ -293,7 +299,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     for (const std::uint32_t next : ways[i].next)
       if (--waiting[next] == 0) free.push_back(next);
   }
-  const bool ring = ordered < ways.size();
+  const bool ring = endless || ordered < ways.size();
   // All answers must be known before anything is written down.
   std::vector<std::vector<Truth>> answers(ways.size());
   for (std::size_t i = 0; i < ways.size(); ++i) {

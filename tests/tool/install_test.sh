@@ -10,6 +10,7 @@ cmake --build "$work/consumer" >/dev/null
 "$work/consumer/core_only"
 "$work/consumer/packed"
 "$work/consumer/with_files" "$work/prefix/share/mobrin/demo/apiary/keeper.yaml"
+"$work/consumer/watched" "$work/prefix/share/mobrin/demo/apiary/keeper.yaml"
 cd "$work"
 "$work/prefix/bin/mobrin" demo --out "$work/pictures" >"$work/log"
 grep -q "picture" "$work/log"
