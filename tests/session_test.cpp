@@ -431,6 +431,99 @@ TEST(Sessions, LeaveAnInputToTheHand) {
   EXPECT_EQ(value(session, "move"), FieldValue(0.0)) << "the tape sets 0 at 1.6 s";
 }
 
+// An expression that a write makes true halts at its instant.
+TEST(Sessions, HaltWhereAWriteMakesItTrue) {
+  Session session(cast_of(kDemo + "keeper.yaml"));
+  session.halts = {{Halt::On::holds, 0, 0, "health < 3"}};
+  session.advance(seconds(1));
+  EXPECT_FALSE(session.halted());
+  (void)session.write(0, set_by_hand("health", std::int64_t{2}));
+  session.advance(seconds(1));
+  ASSERT_TRUE(session.halted());
+  EXPECT_EQ(session.now(), seconds(1));
+  session.advance(seconds(1));  // it holds already
+  EXPECT_EQ(session.now(), seconds(2));
+}
+
+// --- what runs elsewhere --------------------------------------------------------------------------------------------
+
+// An instance that runs elsewhere is followed from what was written to it: nothing is taken from its blocks while that
+// leads to the same; where it was restored or placed, the blocks are, and it is told.
+TEST(Sessions, FollowWhatRunsElsewhere) {
+  const LoadedCast loaded = load_cast(kDemo + "keeper.yaml");
+  ASSERT_TRUE(loaded.cast);
+  const Machine& machine = *loaded.cast->scene.actors[0].machine;
+  Session session(loaded.cast);
+  Instance game(machine, {4, seconds(37)});
+  std::mt19937 random(5);
+  const auto pick = [&](int below) { return static_cast<int>(random() % static_cast<unsigned>(below)); };
+  std::vector<SessionWrite> writes;
+  std::string told_there;
+  const auto write = [&](const TapeStep& step) {
+    SessionWrite out;
+    out.at = game.now();
+    out.step = step;
+    writes.push_back(out);
+    write_step(game, step);
+  };
+  std::vector<std::byte> snapshot;
+  int placed = 0, restores = 0;
+  std::map<std::int64_t, std::uint64_t> was;
+  for (int frame = 0; frame < 600; ++frame) {
+    if (pick(20) == 0) write(press_by_hand(pick(2) == 0 ? "hop" : "swing"));
+    if (pick(10) == 0) write(set_by_hand("move", (pick(5) - 2) / 2.0));
+    if (pick(25) == 0) write(set_by_hand("grounded", pick(3) != 0));
+    if (pick(40) == 0) write(set_by_hand("carrying", std::string(pick(2) == 0 ? "net" : "nothing")));
+    CueList<64> cues(kAllRecords);
+    (void)game.advance(Ticks(kTicksPerSecond / 60 + pick(3)), cues);
+    for (const Cue& cue : cues) {
+      SessionRecord record;
+      record.at = cue.at;
+      record.cue = cue;
+      told_there += told_in({record});
+    }
+    bool jumped = false;
+    if (frame % 200 == 50) snapshot.assign(game.block().begin(), game.block().end());
+    if (frame % 200 == 150) {  // a rollback, two thirds of which are not seen as such
+      ASSERT_TRUE(game.restore(snapshot));
+      jumped = true;
+      ++restores;
+    }
+    if (frame == 320) {
+      ASSERT_TRUE(game.place(*machine.state("ground/land")));
+      jumped = true;
+    }
+    const auto size = machine.block_size();
+    ASSERT_TRUE(
+        session.follow(writes, {{game.block().begin(), game.block().begin() + static_cast<std::ptrdiff_t>(size)}}));
+    writes.clear();
+    ASSERT_EQ(session.now(), game.now()) << frame;
+    ASSERT_EQ(session.run().instance(0).hash(), game.hash()) << frame;
+    if (!jumped) was[game.now().count] = game.hash();
+    if (jumped) was.erase(was.upper_bound(game.now().count), was.end());
+    placed += jumped ? 1 : 0;
+  }
+  ASSERT_GE(restores, 3);
+  int taken = 0;
+  for (const SessionWrite& each : session.writes(Ticks(0), session.end(), SIZE_MAX))
+    taken += each.blocks != nullptr ? 1 : 0;
+  EXPECT_LE(taken, placed + 1) << "the first, and where it was put elsewhere";
+  EXPECT_EQ(session.first(), seconds(37) + Ticks(session.first().count - seconds(37).count));
+  // Looking back while it goes on.
+  const auto some = was.lower_bound(was.rbegin()->first - kTicksPerSecond);
+  session.jump(Ticks(some->first));
+  EXPECT_EQ(session.run().instance(0).hash(), some->second);
+  CueList<64> cues;
+  (void)game.advance(Ticks(kTicksPerSecond / 60), cues);
+  const auto size = static_cast<std::ptrdiff_t>(machine.block_size());
+  ASSERT_TRUE(session.follow({}, {{game.block().begin(), game.block().begin() + size}}));
+  EXPECT_EQ(session.now().count, some->first) << "what is looked at stays";
+  EXPECT_EQ(session.end(), game.now());
+  // What does not fit is refused.
+  EXPECT_FALSE(session.follow({}, {}));
+  EXPECT_FALSE(session.follow({}, {{std::byte{1}}}));
+}
+
 TEST(Sessions, RefuseWhoIsNotThere) {
   Session session(cast_of(kDemo + "keeper.yaml"));
   EXPECT_FALSE(session.write(7, press_by_hand("hop")));

@@ -203,7 +203,7 @@ void Session::advance(Ticks dt) {
   halted_.reset();
   const Ticks to = now() + std::max(dt, Ticks(0));
   if (halts.empty()) return play_to(to);
-  std::vector<bool> held = held_now();
+  std::vector<bool> held = waits_ && held_before_.size() == halts.size() ? held_before_ : held_now();
   while (now() < to) {
     apply_due();
     const std::uint64_t record = next_record_;
@@ -329,6 +329,7 @@ void Session::begin_anew(SessionWrite write) {
     begin_anew(std::move(renew));
   }
   write.at = now();
+  if (!waits_ && !halts.empty()) held_before_ = held_now();
   const bool reloads = write.cast != nullptr;
   put_in_line(std::move(write));
   if (reloads) keep(true);

@@ -2,6 +2,7 @@
 #include "worker.hpp"
 
 #include <algorithm>
+#include <cstdlib>
 #include <set>
 
 #include "mobrin/draw/graph.hpp"
@@ -272,6 +273,9 @@ Response Worker::edit(const Json& one) {
       return refuse({400, "edit", "a mark is one line of at most 1000 letters", "", "", 0, 0});
   const std::string target =
       of_clip ? file_of_clip(*loaded, machine_file, clip) : file_of_marks(*loaded, machine_file, clip);
+  if (is_plain_file(draft_of(target)))
+    return refuse({409, "draft", name_of(target) + " is being typed in; save that or take it back first", "",
+                   name_of(target), 0, 0});
   const auto before = read_file(target);
   if (!before) return refuse({500, "unreadable", before.error().text(), "", name_of(target), 0, 0});
   // The hash of the text that the page has seen.
@@ -322,17 +326,50 @@ Response Worker::undo(bool again) {
   return out;
 }
 
+// Where what is typed into a file and not saved lies: in the user's state folder, by the file's real path.
+std::string Worker::draft_of(const std::string& path) {
+  const char* state = std::getenv("XDG_STATE_HOME");
+  const char* home = std::getenv("HOME");
+  std::string folder = state != nullptr && state[0] == '/' ? std::string(state)
+                       : home != nullptr                   ? std::string(home) + "/.local/state"
+                                                           : std::string();
+  if (folder.empty()) return "";
+  folder += "/mobrin/drafts";
+  std::error_code error;
+  std::filesystem::create_directories(folder, error);
+  if (error) return "";
+  std::filesystem::permissions(folder, std::filesystem::perms::owner_all, error);
+  return folder + "/" + hash_text(std::filesystem::weakly_canonical(path, error).string()) + ".yaml";
+}
+
+Response Worker::keep_draft(const std::string& path, const Json& body) {
+  const std::string draft = draft_of(path);
+  const Json& words = body.at("draft");
+  std::error_code error;
+  Response out;
+  out.body = "{}";
+  if (draft.empty() || !words.is_string())
+    std::filesystem::remove(draft, error);
+  else if (const Outcome written = write_file(draft, words.get<std::string>()); !written)
+    return refuse({500, "draft", written.error().text(), "", "", 0, 0});
+  return out;
+}
+
 Response Worker::file(std::size_t number) {
   if (number >= files_.size()) return refuse({404, "file", "there is no such file", "", "", 0, 0});
   const auto text = read_file(files_[number]);
   if (!text) return refuse({500, "unreadable", text.error().text(), "", name_of(files_[number]), 0, 0});
   Response out;
-  out.body = text_of({{"name", name_of(files_[number])}, {"hash", hash_text(*text)}, {"text", *text}});
+  Json answer = {{"name", name_of(files_[number])}, {"hash", hash_text(*text)}, {"text", *text}};
+  if (const std::string draft = draft_of(files_[number]); is_plain_file(draft))
+    if (const auto typed = read_file(draft)) answer["draft"] = *typed;
+  out.body = text_of(answer);
   return out;
 }
 
 Response Worker::save(std::size_t number, const Json& body) {
   if (number >= files_.size()) return refuse({404, "file", "there is no such file", "", "", 0, 0});
+  if (body.contains("draft")) return keep_draft(files_[number], body);
   const auto text = body.find("text");
   if (text == body.end() || !text->is_string())
     return refuse({400, "file", "a file is saved as `text` and `hash`", "", "", 0, 0});
@@ -350,6 +387,8 @@ Response Worker::save(std::size_t number, const Json& body) {
   }
   const std::string after = text->get<std::string>();
   if (const auto refusal = write(path, *before, after)) return refuse(*refusal);
+  std::error_code error;
+  std::filesystem::remove(draft_of(path), error);
   done_.push_back({path, *before, after, "typed into " + name_of(path)});
   if (done_.size() > kUndo) done_.pop_front();
   undone_.clear();

@@ -75,6 +75,8 @@ class Worker {
   [[nodiscard]] std::optional<Refusal> write(const std::string& path, const std::string& before,
                                              const std::string& after);
   [[nodiscard]] static Response refuse(const Refusal& refusal);
+  [[nodiscard]] static std::string draft_of(const std::string& path);
+  [[nodiscard]] Response keep_draft(const std::string& path, const Json& body);
   [[nodiscard]] Json finding_json(const Finding& finding) const;
   [[nodiscard]] const Loaded* machine_of(const Json& one, std::string& file) const;
 

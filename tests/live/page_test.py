@@ -227,6 +227,33 @@ class Page(unittest.TestCase):
         self.click("#ask button[value=theirs]")
         self.until(f"return {editor}.getValue() === arguments[0]", theirs)
 
+    def test_what_is_typed_comes_back_with_the_page(self):
+        self.open()
+        self.click("[data-tab=files]")
+        editor = "document.querySelector('#editor .CodeMirror').CodeMirror"
+        self.until(f"return document.querySelector('#editor .CodeMirror') && {editor}.getValue().length > 100")
+        text = self.served.read("keeper.yaml")
+        self.js(f"{editor}.setValue({editor}.getValue() + '# mine\\n')")
+        self.until("return fetch('file/0').then(r => r.json()).then(f => (f.draft || '').endsWith('# mine\\n'))")
+        self.js("onbeforeunload = null; window.addEventListener('beforeunload', e => e.stopImmediatePropagation(), true)")
+        self.driver.get("about:blank")
+        self.driver.get(self.served.address)
+        self.until("return mobrin.known.files && mobrin.machine()")
+        self.click("[data-tab=files]")
+        self.until(f"return document.querySelector('#editor .CodeMirror') && {editor}.getValue().endsWith('# mine\\n')")
+        self.assertEqual(self.served.read("keeper.yaml"), text)
+
+    def test_time_halts_where_it_is_asked_to(self):
+        self.open()
+        self.click("#halts")
+        self.find("#ask input[type=text]").send_keys("health < 3")
+        self.driver.find_elements(By.CSS_SELECTOR, "#ask button")[-2].click()
+        self.until("return document.getElementById('halts').textContent === '1 halt'")
+        self.js("return mobrin.ask([{do: 'write', actor: 0, set: {health: 2}}])")
+        self.advance(1)
+        self.assertEqual(self.js("return mobrin.known.now.t"), 0)
+        self.until("return document.getElementById('next').textContent === 'halted: health < 3'")
+
     def test_the_same_presses_with_the_new_file(self):
         self.open()
         self.advance(0.5)

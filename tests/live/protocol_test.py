@@ -249,6 +249,27 @@ class Edits(Case):
         self.assertEqual((status, json.loads(data)["now"]), (409, text))
         self.assertEqual(served.read("keeper.yaml"), text)
 
+    def test_what_is_typed_is_kept_until_it_is_saved(self):
+        served, _ = self.serve()
+        file = served.get("file/3")
+        self.assertEqual(file["name"], "keeper.marks.yaml")
+        typed = file["text"] + "# not yet\n"
+
+        def post(**body):
+            status, data = served.request("POST", "file/3", json.dumps(body))
+            return status, json.loads(data)
+
+        self.assertEqual(post(draft=typed, hash=file["hash"])[0], 200)
+        self.assertEqual(served.get("file/3")["draft"], typed)
+        self.assertEqual(served.read("keeper.marks.yaml"), file["text"])
+        self.assertEqual(self.edit(served, kind="add_cue", place="5", name="step")["code"], "draft")
+        self.assertEqual(post(text=typed, hash=file["hash"])[0], 200)
+        self.assertNotIn("draft", served.get("file/3"))
+        self.assertNotIn("status", self.edit(served, kind="add_cue", place="5", name="step"))
+        self.assertEqual(post(draft=typed, hash="")[0], 200)
+        self.assertEqual(post(draft=None)[0], 200)
+        self.assertNotIn("draft", served.get("file/3"))
+
     def test_a_file_that_does_not_load_leaves_the_old_machine_running(self):
         served, stream = self.serve()
         good = served.read("keeper.yaml")

@@ -22,6 +22,7 @@ class Served:
         for name, text in (files or {}).items():
             self.write(name, text)
         self.process = subprocess.Popen([tool, "live", *(["--still"] if still else []), file, *more], cwd=self.folder,
+                                        env={**os.environ, "XDG_STATE_HOME": os.path.join(self.folder, "state")},
                                         stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
         self.address = re.sub(r"\x1b\[[0-9;]*m", "", self.process.stdout.readline()).strip()
         found = re.match(r"http://127\.0\.0\.1:(\d+)(/[0-9a-f]{32}/)$", self.address)

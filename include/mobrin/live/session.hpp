@@ -209,6 +209,7 @@ class Session {
   bool follows_ = false;  // follow() has been called
   SessionLosses losses_;
   std::optional<Halt> halted_;
+  std::vector<bool> held_before_;  // which halts' expressions held before what waits was written
 };
 
 }  // namespace mobrin

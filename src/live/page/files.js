@@ -29,10 +29,21 @@ function build() {
   editor = CodeMirror(box, { mode: 'yaml', lineNumbers: true, indentUnit: 2, tabSize: 2, viewportMargin: 50,
     extraKeys: { 'Ctrl-S': save, 'Cmd-S': save, 'Ctrl-Space': cm => cm.showHint({ hint: complete, completeSingle: false }),
       Tab: cm => cm.execCommand('insertSoftTab'), Esc: () => $('tabs').querySelector('[data-tab=files]').focus() } });
-  editor.on('changes', showBar);
+  editor.on('changes', () => { showBar(); keepDraft(); });
 }
 const dirty = () => editor && text !== null && editor.getValue() !== text;
 export const typing = () => dirty() ? known.files.files[file].name : null;
+
+// What is typed and not saved yet is kept on disk, so that neither a closed tab nor an ended program loses it.
+let draftTimer = 0, drafted = false;
+function keepDraft() {
+  clearTimeout(draftTimer);
+  draftTimer = setTimeout(async () => {
+    if (file === null || (!dirty() && !drafted)) return;
+    drafted = dirty();
+    await send('file/' + file, { draft: dirty() ? editor.getValue() : null, hash }).catch(() => null);
+  }, 400);
+}
 
 async function open(number, line) {
   build();
@@ -44,6 +55,11 @@ async function open(number, line) {
       editor.setOption('mode', 'yaml');
       editor.setValue(text);
       editor.clearHistory();
+      if (got.draft !== undefined && got.draft !== null && got.draft !== text) {
+        editor.setValue(got.draft);
+        drafted = true;
+        notice('What you had typed here and not saved is back. Ctrl-Z shows what the file holds.');
+      }
     } catch (error) { notice(error.message, true); return; }
   }
   showBar();

@@ -165,3 +165,25 @@ function note() {
   $('focusnote').textContent = document.activeElement === $('stagebox') ? 'Keys go to the game. Esc leaves.' : 'Click here, and keys go to the game.';
 }
 note();
+
+// --- game pads: while the stage has the focus, the first stick writes numbers with two ends, buttons press pulses --------
+
+const held = new Map();
+function pads() {
+  requestAnimationFrame(pads);
+  const pad = navigator.getGamepads ? [...navigator.getGamepads()].find(Boolean) : null, m = machine();
+  if (!pad || !m || document.activeElement !== $('stagebox')) return;
+  const sticks = m.inputs.filter(input => input.kind === 'float' && input.min < 0 && input.max > 0).slice(0, 2);
+  sticks.forEach((input, axis) => {
+    const raw = pad.axes[axis] || 0, part = Math.abs(raw) < 0.15 ? 0 : Math.round(raw * 50) / 50 * (axis === 1 ? -1 : 1);
+    if (held.get(input.name) === part || (part === 0 && !held.has(input.name))) return;
+    held.set(input.name, part);
+    write({ [input.name]: part < 0 ? -part * Math.max(input.min, -1e6) : part * Math.min(input.max, 1e6) });
+  });
+  m.inputs.filter(input => input.kind === 'pulse').forEach((input, i) => {
+    const pressed = !!(pad.buttons[i] && pad.buttons[i].pressed);
+    if (pressed && !held.get(input)) write(null, [input.name]);
+    held.set(input, pressed);
+  });
+}
+if (navigator.getGamepads) requestAnimationFrame(pads);

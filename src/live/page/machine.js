@@ -174,7 +174,8 @@ function line(rule, index, seen, note) {
   const words = note || verdict(rule, seen, known.why && known.why.waits);
   return make('div', { class: 'rule ' + (seen ? seen.is : '') }, make('span', { class: 'dot' }),
     make('div', {}, make('span', {}, `${owner} → ${rule.to}  `), make('b', {}, rule.text || 'always'), '  ',
-      rule.at ? make('button', { class: 'link', onclick: () => tell('goto', { file: rule.at[0], line: rule.at[1] }) }, `line ${rule.at[1]}`) : null,
+      rule.at ? make('button', { class: 'link', onclick: () => tell('goto', { file: rule.at[0], line: rule.at[1] }) }, `line ${rule.at[1]}`) : null, '  ',
+      make('button', { class: 'link', title: 'Stop time when it is taken', onclick: () => toggleHalt({ on: 'rule', a: chosen.actor, i: index }) }, halts.some(halt => halt.on === 'rule' && halt.i === index && halt.a === chosen.actor) ? 'halts here' : 'halt'),
       words ? make('div', { class: seen && (seen.is === 'taken' || seen.is === 'stands') ? '' : 'no' }, words) : null, parts));
 }
 
@@ -249,13 +250,38 @@ function explainPress(m) {
   fill(why, out);
 }
 
-function toggleHalt(halt) {
-  const same = each => each.on === halt.on && each.i === halt.i && each.a === halt.a;
-  halts = halts.some(same) ? halts.filter(each => !same(each)) : [...halts, halt];
-  ask([{ do: 'halts', list: halts }]);
+async function setHalts(list) {
+  // What cannot be read is refused, and the others stay.
+  if (await ask([{ do: 'halts', list }])) halts = list;
+  $('halts').textContent = halts.length ? `${halts.length} halt${halts.length > 1 ? 's' : ''}` : 'Halts…';
+  $('halts').setAttribute('aria-pressed', String(halts.length > 0));
   explain();
 }
-on('halt', toggleHalt);
+function toggleHalt(halt) {
+  const same = each => each.on === halt.on && each.i === halt.i && each.a === halt.a && each.holds === halt.holds;
+  setHalts(halts.some(same) ? halts.filter(each => !same(each)) : [...halts, halt]);
+}
+const textOf = halt => {
+  const m = machine();
+  if (halt.on === 'state') return m.states[halt.i].path + ' is entered';
+  if (halt.on === 'rule') return `${m.rules[halt.i].text || 'always'} → ${m.rules[halt.i].to} is taken`;
+  if (halt.on === 'cue') return m.cues[halt.i].name + ' is told';
+  return halt.holds + ' becomes true';
+};
+// All halts, and new ones on a cue or on an expression.
+$('halts').onclick = () => {
+  const m = machine(), dialog = $('ask');
+  const cue = make('select', { 'aria-label': 'Cue' }, m.cues.map((each, i) => make('option', { value: String(i) }, each.name)));
+  const words = make('input', { type: 'text', placeholder: 'health < 3 and in(hurt)', 'aria-label': 'Expression', style: 'width:260px' });
+  fill(dialog, make('form', { method: 'dialog' },
+    make('p', {}, 'Time stops after the instant at which one of these comes about. States and rules are set in the graph’s panel.'),
+    halts.map(halt => make('p', {}, textOf(halt), ' ', make('button', { onclick: () => toggleHalt(halt) }, 'Remove'))),
+    m.cues.length ? make('p', {}, 'a cue: ', cue, ' ', make('button', { onclick: () => toggleHalt({ on: 'cue', a: chosen.actor, i: Number(cue.value) }) }, 'Halt when told')) : null,
+    make('p', {}, 'an expression: ', words, ' ', make('button', { onclick: () => { if (words.value.trim()) toggleHalt({ on: 'holds', a: chosen.actor, i: 0, holds: words.value.trim() }); } }, 'Halt when true')),
+    make('p', {}, make('button', { value: '' }, 'Close'))));
+  dialog.onclose = null;
+  dialog.showModal();
+};
 
 let last = 0;
 on('why', explain);
@@ -265,7 +291,7 @@ on('now', () => {
   loadGraph();
   light();
 });
-on('actor', () => { press = null; halts = []; loadGraph(); explain(); });
+on('actor', () => { press = null; loadGraph(); explain(); });
 on('tables', () => { loadGraph(); explain(); });
 on('stretch', () => { press = null; chosen.state = null; loadGraph(); });
 on('theme', loadGraph);

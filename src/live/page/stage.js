@@ -126,6 +126,33 @@ function label(text, x, y, fillWith, bold = false) {
   paint.fillText(text, x, y);
 }
 
+// Shapes around an actor: zones, and reaches for a moment after their blow.
+function drawShape(shape, actor, machine, c) {
+  const size = camera.zoom * actor.scale * camera.unit / machine.unit, side = actor.left ? -1 : 1;
+  const x = value => toX(actor.x) + side * value * size, y = value => toY(actor.y) - value * size;
+  paint.strokeStyle = paint.fillStyle = c;
+  paint.lineWidth = 1.5;
+  paint.beginPath();
+  if (shape.rect) paint.rect(Math.min(x(shape.rect[0]), x(shape.rect[0] + shape.rect[2])), y(shape.rect[1] + shape.rect[3]), shape.rect[2] * size, shape.rect[3] * size);
+  if (shape.circle) paint.arc(x(shape.circle[0]), y(shape.circle[1]), shape.circle[2] * size, 0, 2 * Math.PI);
+  if (shape.cone) {
+    const [cx, cy, length, angle] = shape.cone, half = angle / 2 * Math.PI / 180, ahead = side > 0 ? 0 : Math.PI;
+    paint.moveTo(x(cx), y(cy));
+    paint.arc(x(cx), y(cy), length * size, ahead - half, ahead + half);
+    paint.closePath();
+  }
+  paint.globalAlpha = 0.08; paint.fill();
+  paint.globalAlpha = 1; paint.setLineDash([5, 4]); paint.stroke(); paint.setLineDash([]);
+}
+function drawReaches(now) {
+  for (const record of past.records) {
+    if (record.k !== 'cue' || record.t > now.t || record.t < now.t - 0.15 * SECOND || record.v !== now.v || record.e === 'end') continue;
+    const actor = now.actors[record.a], machine = actor && !actor.gone && machineOf(actor), cue = machine && machine.cues[record.c];
+    const reach = cue && cue.kind === 'damage' && machine.reaches.find(each => each.name === cue.fields.reach);
+    if (reach) drawShape(reach.shape, actor, machine, colors().wrong);
+  }
+}
+
 function flashes(now, table) {
   const since = now.t - 0.4 * SECOND;
   const rows = new Map();
@@ -163,6 +190,10 @@ function draw() {
   now.actors.forEach((actor, index) => {
     if (actor.gone) return;
     if ($('showboxes').checked && actor.alive) drawBoxes(actor);
+    if ($('showzones').checked) {
+      const machine = machineOf(actor);
+      for (const zone of machine ? machine.zones : []) drawShape(zone.shape, actor, machine, c.window);
+    }
     if ($('showpivot').checked) {
       paint.strokeStyle = c.pivot;
       paint.lineWidth = 1.5;
@@ -175,6 +206,7 @@ function draw() {
     const where = drawn.find(each => each.index === index);
     if (where) label(actor.name, where.x, where.top - 5, index === chosen.actor ? c.pivot : c.ink, index === chosen.actor);
   });
+  if ($('showboxes').checked) drawReaches(now);
   flashes(now, table);
   caption(now, c);
 }
@@ -202,7 +234,7 @@ export function redraw() {
 }
 for (const what of ['now', 'art', 'pastread', 'theme', 'actor', 'tables']) on(what, redraw);
 on('stretch', () => { extent = null; });
-$('showboxes').onchange = $('showpivot').onchange = redraw;
+$('showboxes').onchange = $('showpivot').onchange = $('showzones').onchange = redraw;
 $('smaller').onclick = () => { zoomBy -= 1; redraw(); };
 $('larger').onclick = () => { zoomBy += 1; redraw(); };
 canvas.addEventListener('click', event => {
