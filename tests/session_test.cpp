@@ -7,6 +7,7 @@
 #include <random>
 
 #include "mobrin/io/file.hpp"
+#include "mobrin/io/record.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -189,6 +190,25 @@ TEST(Sessions, GiveATapeOfWhatWasDone) {
   EXPECT_EQ(later.steps[0].at, Ticks(0));
   EXPECT_EQ(later.steps[0].set[0].first.text, "carrying");
   EXPECT_EQ(*later.until, session.end() - milliseconds(500));
+  // It carries the state of then, so it goes on alike, also as a file.
+  ASSERT_TRUE(later.save);
+  const LoadedTape read = load_tape_text(tape_text(later), "later.tape.yaml");
+  ASSERT_TRUE(read.tape) << joined(read.findings);
+  Instance other(*cast->scene.actors[0].machine);
+  options.until = read.tape->until;
+  std::string told_again;
+  run_tape(other, *read.tape, options, [&](const Cue& cue) {
+    SessionRecord record;
+    record.at = cue.at;
+    record.cue = cue;
+    told_again += told_in({record});
+  });
+  EXPECT_EQ(other.hash(), session.run().instance(0).hash());
+  EXPECT_EQ(told_again, told_in(session.records(milliseconds(500) + Ticks(1), session.end())));
+  Session taken_up(cast, &*read.tape);
+  EXPECT_EQ(taken_up.now(), milliseconds(500));
+  taken_up.advance(*later.until);
+  EXPECT_EQ(taken_up.run().instance(0).hash(), session.run().instance(0).hash());
 }
 
 // --- other futures

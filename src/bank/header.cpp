@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "mobrin/bank/bank.hpp"
+#include "mobrin/core/parts.hpp"
 
 namespace mobrin {
 namespace {

@@ -221,7 +221,9 @@ int explain_machine(const ExplainOptions& options, Instant instant) {
 
   // First to see when something happens, then to look at it.
   RunOptions run;
-  run.until = instant.at + instant.slack;
+  // Of a tape that begins in the middle instants are those of the clock, as `run` prints them.
+  const Ticks begins = tape->save ? tape->save->now : Ticks(0);
+  run.until = instant.at + instant.slack - begins;
   {
     Instance instance(machine);
     const TraceHook hook{
@@ -247,7 +249,7 @@ int explain_machine(const ExplainOptions& options, Instant instant) {
                              if (write.kind == InstanceWrite::Kind::reset) all.presses.forget();
                            },
                            &writes});
-  run.until = instant.at;
+  run.until = instant.at - begins;
   fmt::print("{} at {:.9g} s\n", styled(Style::strong, machine.name()), instant.at.to_seconds());
   instant.name_others();
   run_tape(instance, *tape, run, [&](const Cue& cue) {
@@ -331,7 +333,8 @@ class SceneHits {
     if (has_one(box.box->spares, tags))
       return fmt::format("no: who has one of the tags {} is spared", fmt::join(box.box->spares, ", "));
     for (const SceneRecord& hit : hits_)
-      if (hit.actor == actor && hit.other == other && (actor >= since_.size() || hit.at >= since_[actor]) && box.box->every.count == 0)
+      if (hit.actor == actor && hit.other == other && (actor >= since_.size() || hit.at >= since_[actor]) &&
+          box.box->every.count == 0)
         return fmt::format("no: this swing hit it at {:.3f} s already", hit.at.to_seconds());
     std::vector<ActiveBox> theirs(64);
     theirs.resize(std::min<std::size_t>(64, boxes(run.instance(other), run.placement(other, at), theirs)));

@@ -22,6 +22,8 @@ class TapeTest {
 
   void run(Ticks until) {
     if (!check_names(until)) return;
+    if (tape_.save) (void)load(*tape_.save, instance_);
+    begin_ = instance_.now();
     // Everywhere something is expected the run is cut, which changes nothing.
     std::set<Ticks> instants{until};
     for (const TapeExpect& each : tape_.expects) {
@@ -37,7 +39,11 @@ class TapeTest {
       }
       RunOptions options;
       options.until = at - std::max(before, Ticks());
-      run_tape(instance_, part, options, [&](const Cue& cue) { hear(cue); });
+      // A tape's instants count from its begin.
+      run_tape(instance_, part, options, [&](Cue cue) {
+        cue.at -= begin_;
+        hear(cue);
+      });
       for (const TapeExpect& each : tape_.expects)
         if (!each.to && each.at == at) look(each);
       before = at;
@@ -236,6 +242,7 @@ class TapeTest {
   const std::string& path_;
   const MachineDef& definition_;
   Instance instance_;
+  Ticks begin_{};
   TestResult& out_;
   std::vector<Cue> told_;
   std::vector<std::uint32_t> rules_;  // beside the log

@@ -50,10 +50,12 @@ constexpr KeyRow kKeys[] = {
     {tape, "mobrin", "version", "", "Version of the format; must be 1."},
     {tape, "tape", "name", "", "Name of the tape. Required."},
     {tape, "machine", "path", "", "The machine file it was made for, relative to this file."},
+    {tape, "save", "text", "", "A state to begin with, as a save's JSON text: of a tape that begins in the middle."},
     {tape, "steps", "tape_steps", "", "What is written when, in order of time."},
     {tape, "until", "instant", "", "How long the run lasts."},
     {tape, "faults", "int", "0", "How many runaways `mobrin test` expects."},
-    {tape, "log", "paths", "", "All that its run tells; `mobrin test --keep` writes it, later runs are held against it."},
+    {tape, "log", "paths", "",
+     "All that its run tells; `mobrin test --keep` writes it, later runs are held against it."},
 
     {tape_step, "at", "instant", "", "The instant at which it is written: a duration, or `{ticks: N}`. Required."},
     {tape_step, "from", "instant", "", "Instead of `at`, of an expectation over a stretch: its begin, included"},
@@ -284,10 +286,9 @@ constexpr KeyRow kKeys[] = {
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
-    "machine", "tape",        "input",     "state",     "region", "transition", "action", "clip",    "part",
-    "sheet",   "marks",       "tape step", "character", "box",    "reach",      "cone",   "zone",    "look",
-    "blend",   "blend point", "track",     "scene",     "actor",  "move",       "spawn",  "hit rule",
-    "expectation", "claim"};
+    "machine", "tape",      "input",     "state", "region", "transition", "action",      "clip", "part",  "sheet",
+    "marks",   "tape step", "character", "box",   "reach",  "cone",       "zone",        "look", "blend", "blend point",
+    "track",   "scene",     "actor",     "move",  "spawn",  "hit rule",   "expectation", "claim"};
 
 }  // namespace
 

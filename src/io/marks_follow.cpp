@@ -385,8 +385,7 @@ class Follower {
   // Whether entering the state plays the clip, and nothing but it.
   [[nodiscard]] Plays plays(const YamlNode& state) const {
     if (const YamlEntry* clip = entry_of(state, "clip")) {
-      if (clip->value.kind == YamlNode::Kind::scalar)
-        return clip->value.text == change_.clip ? Plays::yes : Plays::no;
+      if (clip->value.kind == YamlNode::Kind::scalar) return clip->value.text == change_.clip ? Plays::yes : Plays::no;
       const auto all = leaves(clip->value);
       const bool named =
           std::any_of(all.begin(), all.end(), [&](const auto& leaf) { return leaf.second == change_.clip; });

@@ -7,6 +7,8 @@
 #include <charconv>
 #include <string_view>
 
+#include "mobrin/io/save.hpp"
+
 namespace mobrin {
 namespace {
 
@@ -164,6 +166,7 @@ std::string tape_text(const Tape& tape) {
   key("mobrin"), out << 1;
   key("tape"), put(out, tape.name);
   if (!tape.machine.empty()) key("machine"), out << YAML::DoubleQuoted << tape.machine;
+  if (tape.save) key("save"), out << YAML::DoubleQuoted << save_text(*tape.save);
   key("steps");
   out << YAML::BeginSeq;
   for (const TapeStep& step : tape.steps) {

@@ -134,8 +134,9 @@ class Reading {
 
 }  // namespace
 
-std::string save_text(const Instance& instance) {
-  const SavedInstance saved = save(instance);
+std::string save_text(const Instance& instance) { return save_text(save(instance)); }
+
+std::string save_text(const SavedInstance& saved) {
   Json regions = Json::array();
   for (const SavedRegion& region : saved.regions) {
     Json row = {{"path", region.path}, {"play", json_of(region.play)}};

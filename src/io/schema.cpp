@@ -136,8 +136,7 @@ std::string definition_name(Section section) {
       "machine", "tape",  "input",      "state",       "region",    "go",          "action",
       "clip",    "part",  "sheet",      "marks",       "tape_step", "character",   "box",
       "reach",   "cone",  "zone",       "look",        "blend",     "blend_point", "track",
-      "scene",   "actor", "scene_move", "scene_spawn", "hit_rule",  "tape_expect",
-      "claim"};
+      "scene",   "actor", "scene_move", "scene_spawn", "hit_rule",  "tape_expect", "claim"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }

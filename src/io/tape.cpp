@@ -3,6 +3,7 @@
 
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/load.hpp"
+#include "mobrin/io/save.hpp"
 #include "tape_reader.hpp"
 
 namespace mobrin {
@@ -191,6 +192,15 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
             reader.mismatch(item, "a line of `log:`", "text such as `70560000 enter ground/walk`");
         });
       }
+      if (const YamlNode* node = fields.get("save"))
+        if (const auto text = reader.name(*node, "`save:`")) {
+          auto saved = read_save(text->text);
+          if (saved)
+            tape.save = std::move(*saved);
+          else
+            reader.fail(FindingCode::bad_value, *node, "`save:` is no save: " + saved.error().message,
+                        "It is the JSON text that a save is made of; record the tape anew.");
+        }
       if (const YamlNode* node = fields.get("faults"))
         tape.faults = static_cast<std::int32_t>(reader.whole(*node, "`faults:`", 0, 1'000'000).value_or(0));
       if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)
@@ -283,6 +293,7 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
       if (step.complete()) return;
     }
   };
+  if (tape.save) (void)load(*tape.save, instance);
   const Ticks begin = instance.now();
   const Ticks until = options.until ? *options.until : tape.until.value_or(Ticks());
   std::int64_t steps = 0;

@@ -456,6 +456,8 @@ bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
       for (Finding& each :
            check_tape(*loaded.tape, session_.run().instance(static_cast<std::size_t>(*actor)).machine(), "the tape"))
         loaded.findings.push_back(std::move(each));
+    if (loaded.tape && loaded.tape->save)
+      return wrong("this tape begins in the middle: open it with `mobrin live --tape`");
     if (has_errors(loaded.findings) || !loaded.tape) {
       const Finding& first = loaded.findings.front();
       refusal = {400,         std::string(text_of(first.code)), first.message, first.remedy, first.file, first.line,

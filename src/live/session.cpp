@@ -59,9 +59,15 @@ struct Session::Strand {
 Session::Session(std::shared_ptr<const Cast> cast, const Tape* tape, SessionLimits limits)
     : limits_(limits), run_(std::make_unique<SceneRun>(cast->scene)), line_(std::make_unique<Line>()) {
   casts_.push_back(std::move(cast));
+  if (tape != nullptr && tape->save && run_->actors() == 1) {  // it begins in the middle
+    Instance begun(*casts_.back()->scene.actors[0].machine);
+    (void)mobrin::load(*tape->save, begun);
+    (void)run_->adopt({{begun.block().begin(), begun.block().end()}});
+    line_->end = now();
+  }
   if (tape != nullptr) (void)load(0, *tape);
   apply_due();
-  run_to(Ticks(0));
+  run_to(now());
   keep(false);
 }
 
@@ -582,11 +588,13 @@ Tape Session::tape(std::uint32_t actor, Ticks from, Ticks to) {
     if (line_->writes[i].cast != nullptr) to = std::min(to, line_->writes[i].at);
   if (actor < run_->actors()) {
     const std::uint32_t stretch = stretch_;
+    SavedInstance begun = save(run_->instance(actor));
     Recorder recorder(run_->listened(actor), run_->actor(actor).name.text);
     play_to(to);
     assert(stretch == stretch_);
     (void)stretch;
     out = recorder.tape();
+    if (begun.now > Ticks(0)) out.save = std::move(begun);
   }
   jump(shown);
   return out;

@@ -8,6 +8,7 @@
 #include <utility>
 #include <vector>
 
+#include "mobrin/core/carry.hpp"
 #include "mobrin/core/instance.hpp"
 #include "mobrin/core/parts.hpp"
 
@@ -74,6 +75,7 @@ struct Tape {
   std::optional<Ticks> until;
   std::vector<TapeExpect> expects{};
   std::int32_t faults = 0;                 ///< runaways that are expected
+  std::optional<SavedInstance> save{};     ///< the state that its run begins with; its instants count from there
   std::optional<std::vector<Text>> log{};  ///< all that its run told when it was kept: see tape_log.hpp
 };
 
@@ -100,8 +102,9 @@ struct RunOptions {
   Listening listening = kAllRecords;
 };
 
-/// Runs `tape` on a fresh or running `instance` and calls `told` for each record. Time starts at the instance's now.
-/// REQUIRES: check_tape found no error, and the tape or the options say until when.
+/// Runs `tape` on a fresh or running `instance` and calls `told` for each record. Time starts at the instance's now; a
+/// tape with a save gives the instance that state first. REQUIRES: check_tape found no error, and the tape or the
+/// options say until when.
 void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
               const std::function<void(const Cue&)>& told);
 

@@ -141,7 +141,7 @@ class Session {
   [[nodiscard]] std::uint64_t number() const { return number_; }
 
   /// What was written to an actor in [from, to] as a tape whose instants count from `from`, with the values that its
-  /// inputs had there at its begin. Replayed from that instant's state it tells the same. The instant that is shown
+  /// inputs had there at its begin; where that is not 0 it carries the state of then. Replayed it tells the same. The instant that is shown
   /// does not change.
   [[nodiscard]] Tape tape(std::uint32_t actor, Ticks from, Ticks to);
   /// Lets what a tape writes come from now() on; the future that is known is left as a strand.

@@ -98,7 +98,7 @@ function build(m) {
   fill($('inputs'), controls.filter(each => each.input.kind !== 'pulse').map(each => each.root),
     make('div', { class: 'input', title: 'Slow motion for this actor alone' }, make('span', { class: 'name' }, 'its rate'), rate, rateValue),
     make('div', { class: 'presses wide' }, pulses.map(each => each.root),
-      make('button', { title: 'Hit-stop', onclick: () => ask([{ do: 'write', actor: chosen.actor, freeze: Math.round(0.1 * SECOND) }]) }, 'Freeze 100 ms'),
+      make('button', { title: 'Hit-stop of 100 ms', onclick: () => ask([{ do: 'write', actor: chosen.actor, freeze: Math.round(0.1 * SECOND) }]) }, 'Freeze'),
       make('button', { title: 'Back to the initial states', onclick: () => ask([{ do: 'write', actor: chosen.actor, reset: true }]) }, 'Reset')),
     vars);
 }

@@ -91,6 +91,7 @@ on('now', () => {
   $('takeout').hidden = !game || !game.attached;
   for (const id of ['play', 'again', 'speed']) $(id).hidden = !!game && game.attached;
   $('next').textContent = next;
+  $('next').title = next;
   const names = now.actors.map(actor => actor.name + (actor.gone ? ' (gone)' : '')).join('\n');
   if (names !== actorNames) {
     actorNames = names;

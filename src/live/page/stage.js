@@ -167,7 +167,7 @@ function flashes(now, table) {
     const row = rows.get(record.a) || 0;
     rows.set(record.a, row + 1);
     paint.globalAlpha = 1 - (now.t - record.t) / (0.4 * SECOND);
-    label(text, where.x + 30 * (table.alone ? 2 : 1), where.y - 26 - 16 * row, c, true);
+    label(text, where.x + 62, where.y - 26 - 16 * row, c, true);
     paint.globalAlpha = 1;
   }
 }
