@@ -214,6 +214,28 @@ TEST(BoxEdit, SaysWhyItCannot) {
   EXPECT_NE(refused({MarkKind::set_box, "net", "", "rect", "[1, 1", 0}), "done") << "what is no YAML any more";
 }
 
+TEST(CopiedMarks, StandBesideWhatIsThere) {
+  const std::string head = "mobrin: 1\ncharacter: c\nmachine: m.yaml\n";
+  const std::string net =
+      "cues: {2: swish, 3: [net_out, {step: {foot: left}}], 5.end: {thud: {loud: true}, ready: {}}}";
+  const std::string boxes =
+      "boxes: [{name: net, role: hit, frames: 3-4, rect: [8, 8, 17, 10]}, {name: body, role: hurt, rect: [-6, 0, 12, "
+      "26]}]";
+  const auto copied = [](const std::string& into, const std::string& clip) {
+    const auto out = copy_marks(kBoxes, into, clip);
+    return out ? *out : "error: " + out.error().message;
+  };
+  EXPECT_EQ(copied(head, "net"), head + "marks:\n  net:\n    " + net + "\n    " + boxes + "\n");
+  EXPECT_EQ(copied(head + "marks:\n    hover: {pivot: [1, 2]}   # mine\n", "walk"),
+            head +
+                "marks:\n    hover: {pivot: [1, 2]}   # mine\n    walk:\n      boxes: {name: body, role: hurt, circle: "
+                "[0, 9, 5]}\n");
+  EXPECT_EQ(copied(head + "marks: {hover: {pivot: [1, 2]}}\n", "walk"),
+            head + "marks: {hover: {pivot: [1, 2]}, walk: {boxes: {name: body, role: hurt, circle: [0, 9, 5]}}}\n");
+  EXPECT_EQ(copied(head, "hover"), "error: \"hover\" has no marks");
+  EXPECT_EQ(copied(head + "marks: {walk: {}}\n", "walk"), "error: \"walk\" has marks of its own already");
+}
+
 TEST(MarkEditKinds, HaveNames) {
   EXPECT_EQ(mark_edit_kind("split_box"), MarkKind::split_box);
   EXPECT_FALSE(mark_edit_kind("paint"));

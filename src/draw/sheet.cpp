@@ -1,6 +1,8 @@
 // Clip sheets.
 #include "mobrin/draw/sheet.hpp"
 
+#include "mobrin/core/parts.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdio>

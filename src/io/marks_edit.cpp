@@ -366,6 +366,61 @@ class Editor {
 
 }  // namespace
 
+namespace {
+
+// A value in one line, in the words of its file.
+std::string one_line(const YamlText& text, const YamlNode& node) {
+  const bool map = node.kind == YamlNode::Kind::map;
+  if (!map && node.kind != YamlNode::Kind::list) return text.written(node);
+  std::string out(1, map ? '{' : '[');
+  for (const YamlEntry& entry : node.entries)
+    out += (out.size() > 1 ? ", " : "") + text.written(entry.key) + ": " + one_line(text, entry.value);
+  for (const YamlNode& item : node.items) out += (out.size() > 1 ? ", " : "") + one_line(text, item);
+  return out + (map ? '}' : ']');
+}
+
+}  // namespace
+
+Result<std::string> copy_marks(std::string_view from, std::string_view into, const std::string& clip) {
+  YamlNode source, target, after;
+  YamlProblem problem;
+  if (!parse_yaml(from, source, problem) || !parse_yaml(into, target, problem)) return Error{problem.message, ""};
+  const YamlEntry* all = entry_of(source, "marks");
+  const YamlEntry* marks = all == nullptr ? nullptr : entry_of(all->value, clip);
+  if (marks == nullptr || marks->value.kind != YamlNode::Kind::map) return Error{"\"" + clip + "\" has no marks", ""};
+  const YamlEntry* there = entry_of(target, "marks");
+  if (there != nullptr && entry_of(there->value, clip) != nullptr)
+    return Error{"\"" + clip + "\" has marks of its own already", ""};
+  const YamlText words{std::string(from), source};
+  YamlText out{std::string(into), target};
+  const bool block = there == nullptr ? !target.flow : !there->value.flow && there->value.kind == YamlNode::Kind::map;
+  std::string value;
+  if (block) {
+    const std::size_t column = there == nullptr ? 3 : there->value.entries.front().key.column;
+    for (const YamlEntry& entry : marks->value.entries)
+      value += "\n" + std::string(column + 1, ' ') + words.written(entry.key) + ": " + one_line(words, entry.value);
+  } else {
+    value = one_line(words, marks->value);
+  }
+  if (there == nullptr)
+    out.add_entry(target, nullptr, out.word("marks"),
+                  block ? "\n  " + clip + ":" + value : "{" + out.word(clip) + ": " + value + "}");
+  else if (there->value.kind == YamlNode::Kind::null)
+    out.replace(*there, "{" + out.word(clip) + ": " + one_line(words, marks->value) + "}");
+  else
+    out.add_entry(there->value, there, out.word(clip), value);
+  // Read again: what was there is there, and the marks beside it.
+  const auto leaves_of = [](const YamlNode& root, const std::string& below) {
+    auto found = leaves(root);
+    std::erase_if(found, [&](const auto& leaf) { return !leaf.first.starts_with(below); });
+    return found;
+  };
+  if (!parse_yaml(out.text(), after, problem) ||
+      leaves_of(after, "/marks/" + clip + "/") != leaves_of(source, "/marks/" + clip + "/"))
+    return Error{"these marks are written in a way that cannot be copied here; copy them by hand", ""};
+  return out.text();
+}
+
 std::optional<MarkEdit::Kind> mark_edit_kind(std::string_view name) {
   constexpr std::pair<std::string_view, Kind> kKinds[] = {
       {"add_cue", Kind::add_cue},           {"remove_cue", Kind::remove_cue}, {"move_cue", Kind::move_cue},

@@ -233,6 +233,19 @@ LoadedTape load_tape_text(std::string_view text, const std::string& name) {
   return io::read_tape(reader, findings, root, name);
 }
 
+std::optional<bool> is_character(const std::string& path) { return io::has_key(path, "character"); }
+
+std::vector<std::string> own_files(const Loaded& loaded) {
+  if (loaded.files.empty() || !is_character(loaded.files.front()).value_or(false)) return loaded.files;
+  // It comes first, then what it uses, then its machine with what that uses.
+  std::vector<std::string> out;
+  for (const std::string& file : loaded.files) {
+    if (!out.empty() && io::has_key(file, "machine").value_or(true)) break;
+    out.push_back(file);
+  }
+  return out;
+}
+
 std::optional<bool> is_tape(const std::string& path) { return io::has_key(path, "tape"); }
 
 std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {

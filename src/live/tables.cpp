@@ -106,6 +106,7 @@ class Maker {
     Json out = {{"name", std::string(of.name())},
                 {"file", file},
                 {"fingerprint", hex_text(of.fingerprint())},
+                {"own", own(loaded)},
                 {"unit", of.unit()},
                 {"traits", of.traits()}};
     Json states = Json::array(), rules = Json::array(), regions = Json::array();
@@ -136,7 +137,7 @@ class Maker {
     Json looks = Json::array();
     for (const LookDef& look : of.looks()) looks.push_back(look.name.text);
     out["looks"] = std::move(looks);
-    out["clips"] = clips(of, file, loaded);
+    out["clips"] = clips(of, file);
     Json keys = Json::object();
     if (loaded.definition)
       for (const KeysDef& each : loaded.definition->keys) {
@@ -153,6 +154,15 @@ class Maker {
     for (const ReachDef& reach : of.reaches())
       reaches.push_back({{"name", reach.name.text}, {"shape", shape(reach.shape)}});
     out["reaches"] = std::move(reaches);
+    return out;
+  }
+
+  // A character's own files as the page numbers them; null for a machine's.
+  [[nodiscard]] Json own(const Loaded& loaded) const {
+    const std::vector<std::string> mine = own_files(loaded);
+    if (mine.size() == loaded.files.size()) return {};
+    Json out = Json::array();
+    for (const std::string& file : mine) out.push_back(std::find(files_.begin(), files_.end(), file) - files_.begin());
     return out;
   }
 
@@ -223,7 +233,7 @@ class Maker {
     return {{"cone", {cone.x, cone.y, cone.length, cone.angle}}};
   }
 
-  Json clips(const Machine& of, const std::string& file, const Loaded& loaded) {
+  Json clips(const Machine& of, const std::string& file) {
     Json out = Json::array();
     for (const ClipInfo& clip : of.clips()) {
       Json frames = Json::array();
@@ -259,7 +269,6 @@ class Maker {
       each["marks_at"] = place(of, clip.marks.clip.place);
       out.push_back(std::move(each));
     }
-    (void)loaded;
     return out;
   }
 

@@ -133,8 +133,16 @@ void Worker::load() {
 }
 
 void Worker::look_around() {
-  const bool changed =
-      std::any_of(seen_.begin(), seen_.end(), [](const auto& each) { return seen(each.first) != each.second; });
+  bool changed = false;
+  for (auto& [file, when] : seen_) {
+    const Seen now = seen(file);
+    if (now == when) continue;
+    when = now;
+    // One that was written anew with the same words is the same.
+    const auto known = hashes_.find(file);
+    const auto text = known == hashes_.end() ? Result<std::string>(Error{"", ""}) : read_file(file);
+    changed = changed || !text || hash_text(*text) != known->second;
+  }
   if (changed) return load();
   if (unchecked_) check();
 }
@@ -259,6 +267,7 @@ Response Worker::edit(const Json& one) {
   edit.place = text_in(one, "place");
   edit.name = text_in(one, "name");
   edit.to = text_in(one, "to");
+  if (kind == "copy_marks") return copy_to_character(*loaded, machine_file, clip);
   const bool of_clip = kind == "rate" || kind == "play" || kind == "hold";
   if (!of_clip) {
     const auto read = mark_edit_kind(kind);
@@ -291,7 +300,25 @@ Response Worker::edit(const Json& one) {
                                                    clip, edit.index, edit.to})
                              : edit_marks(*before, edit);
   if (!after) return refuse({400, "edit", after.error().message, after.error().nearest, name_of(target), 0, 0});
-  LoadedCast next = load_cast(path_, {target, *after});
+  return try_and_write(target, *before, *after,
+                       text_in(one, "what").empty() ? kind + " of " + clip : text_in(one, "what"));
+}
+
+// A character gets the machine's marks of a clip as its own, to change them for itself alone.
+Response Worker::copy_to_character(const Loaded& loaded, const std::string& file, const std::string& clip) {
+  const std::string source = file_of_marks(loaded, file, clip);
+  const auto from = read_file(source), into = read_file(file);
+  if (!from || !into) return refuse({500, "unreadable", (from ? into : from).error().text(), "", name_of(file), 0, 0});
+  const auto after = copy_marks(*from, *into, clip);
+  if (!after) return refuse({400, "edit", after.error().message, "", name_of(file), 0, 0});
+  return try_and_write(file, *into, *after,
+                       "marks of " + clip + " for " + std::string(loaded.machine->name()) + " alone");
+}
+
+// What would not load is not written.
+Response Worker::try_and_write(const std::string& target, const std::string& before, const std::string& after,
+                               const std::string& what) {
+  LoadedCast next = load_cast(path_, {target, after});
   if (next.cast == nullptr) {
     const auto first =
         std::find_if(next.findings.begin(), next.findings.end(), [](const Finding& each) { return is_error(each); });
@@ -299,14 +326,13 @@ Response Worker::edit(const Json& one) {
     return refuse({400, std::string(text_of(first->code)), first->message, first->remedy, name_of(first->file),
                    first->line, first->column});
   }
-  if (const auto refusal = write(target, *before, *after)) return refuse(*refusal);
-  done_.push_back(
-      {target, *before, *after, text_in(one, "what").empty() ? kind + " of " + clip : text_in(one, "what")});
+  if (const auto refusal = write(target, before, after)) return refuse(*refusal);
+  done_.push_back({target, before, after, what});
   if (done_.size() > kUndo) done_.pop_front();
   undone_.clear();
   load();
   Response out;
-  out.body = text_of({{"file", name_of(target)}, {"hash", hash_text(*after)}});
+  out.body = text_of({{"file", name_of(target)}, {"hash", hash_text(after)}});
   return out;
 }
 

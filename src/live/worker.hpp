@@ -75,6 +75,9 @@ class Worker {
   [[nodiscard]] std::optional<Refusal> write(const std::string& path, const std::string& before,
                                              const std::string& after);
   [[nodiscard]] static Response refuse(const Refusal& refusal);
+  [[nodiscard]] Response copy_to_character(const Loaded& loaded, const std::string& file, const std::string& clip);
+  [[nodiscard]] Response try_and_write(const std::string& target, const std::string& before, const std::string& after,
+                                       const std::string& what);
   [[nodiscard]] static std::string draft_of(const std::string& path);
   [[nodiscard]] Response keep_draft(const std::string& path, const Json& body);
   [[nodiscard]] Json finding_json(const Finding& finding) const;

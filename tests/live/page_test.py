@@ -177,6 +177,24 @@ class Page(unittest.TestCase):
         self.assertIn("      - {name: body, role: hurt, rect: [-6, 0, 12, 26], frames: [0-2, 4-5]}\n"
                       "      - {name: body, role: hurt, frames: 3, rect: [-7, 0, 12, 26]}\n", text)
 
+    def test_a_characters_marks_are_its_own_if_wanted(self):
+        self.open("marsh_hornet.yaml")
+        hornet, marsh = self.served.read("hornet.marks.yaml"), self.served.read("marsh_hornet.yaml")
+        self.click("[data-tab=clip]")
+        self.pick("#clip .head select", "hover")
+        self.click(".frame[data-frame='1']")
+        self.pick("#cuename", "buzz")
+        own = "mobrin.machine().own.includes(mobrin.machine().clips.find(c => c.name === 'hover').marks_at[0])"
+        self.assertFalse(self.js("return " + own))
+        self.click("#addcue")
+        self.until("return document.getElementById('ask').open")
+        self.click("#ask button[value=here]")
+        self.until(f"return mobrin.known.now.newest === 2 && {own}")
+        self.assertEqual(self.served.read("hornet.marks.yaml"), hornet)
+        self.assertTrue(self.served.read("marsh_hornet.yaml").startswith(marsh.rstrip("\n")), "what was there stays")
+        self.assertIn("buzz", self.served.read("marsh_hornet.yaml").replace(marsh, ""))
+        self.until("return mobrin.machine().clips.find(c => c.name === 'hover').cues.some(c => c.frame === 1 && c.cue === 'buzz')")
+
     # --- machine, files ---
 
     def test_a_state_says_why_it_is_not_active_and_can_be_forced(self):

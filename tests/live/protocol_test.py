@@ -283,6 +283,14 @@ class Edits(Case):
         stream.wait("findings", lambda findings: not findings["broken"])
         stream.wait("now", lambda now: now["newest"] == 1)
 
+    def test_a_file_that_is_written_anew_with_the_same_words_is_the_same(self):
+        served, stream = self.serve()
+        served.write("keeper.yaml", served.read("keeper.yaml"))
+        os.utime(os.path.join(served.folder, "keeper.marks.yaml"))
+        served.write("hornet.yaml", "")  # none of its files
+        time.sleep(0.8)
+        self.assertEqual(stream.at(served.advance(0.1))["newest"], 0)
+
     def test_files_outside_the_folder_are_not_written(self):
         served, stream = self.serve()
         os.mkdir(os.path.join(served.folder, "inner"))

@@ -115,6 +115,11 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
 /// Whether a file is a tape, judged by its top-level keys; empty where it cannot be read as YAML.
 [[nodiscard]] std::optional<bool> is_tape(const std::string& path);
 
+/// Whether a file is a character; empty where it cannot be read as YAML.
+[[nodiscard]] std::optional<bool> is_character(const std::string& path);
+/// The files of `loaded`, which is a character's, that are its own and not its machine's; all of another's.
+[[nodiscard]] std::vector<std::string> own_files(const Loaded& loaded);
+
 /// The JSON Schema (draft 2020-12) of machine, clips and marks, and tape files, as text.
 [[nodiscard]] std::string json_schema();
 /// The tables of keys in docs/format.md, as Markdown, for the section named (`state`, `clip`, ...).

@@ -49,6 +49,10 @@ struct MarkEdit {
 /// frames exist is not looked at.
 [[nodiscard]] Result<std::string> edit_marks(std::string_view text, const MarkEdit& edit);
 
+/// The text `into`, a file of a character, with the marks of a clip as `from` has them: as its own they stand in for
+/// the machine's, whole. The error: `from` has none, or `into` has some already.
+[[nodiscard]] Result<std::string> copy_marks(std::string_view from, std::string_view into, const std::string& clip);
+
 /// Where a clip's marks are, or where new ones go: the file that has them, else the one file of the machine that is
 /// called marks, else `file` itself, which `loaded` was loaded from.
 [[nodiscard]] std::string file_of_marks(const Loaded& loaded, const std::string& file, const std::string& clip);

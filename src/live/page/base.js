@@ -106,7 +106,28 @@ export function choose(actor) {
 }
 
 // One change of a file by its meaning, made on the texts that this page knows.
+// Of a character: whose marks are meant, where they are still the machine's.
+const forAll = new Set();
+async function whose(change) {
+  const m = machine(), clip = m.clips.find(each => each.name === change.clip);
+  if (!m.own || ['rate', 'play', 'hold'].includes(change.kind) || !clip || !clip.marks_at || m.own.includes(clip.marks_at[0]) || forAll.has(m.file + clip.name)) return true;
+  const dialog = $('ask');
+  fill(dialog, make('form', { method: 'dialog' },
+    make('p', {}, `The marks of ${clip.name} are those of the machine: all its characters have them.`),
+    make('p', {}, make('button', { value: 'all' }, 'Change them for all'), ' ', make('button', { value: 'here' }, `For ${m.name} alone, with these copied`), ' ', make('button', { value: '' }, 'Leave it'))));
+  dialog.returnValue = '';
+  dialog.showModal();
+  await new Promise(done => { dialog.onclose = done; });
+  if (dialog.returnValue === 'all') forAll.add(m.file + clip.name);
+  if (dialog.returnValue !== 'here') return dialog.returnValue === 'all';
+  const newest = known.now.newest;
+  if (!await ask([{ do: 'edit', machine: actorNow().m, clip: clip.name, kind: 'copy_marks' }])) return false;
+  while (known.now.newest === newest || !known.tables.has(known.now.newest)) await new Promise(done => setTimeout(done, 30));
+  return true;
+}
+
 export async function edit(change) {
+  if (!await whose(change)) return false;
   const hashes = {};
   for (const file of known.files ? known.files.files : []) hashes[file.name] = file.hash;
   try {
