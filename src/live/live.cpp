@@ -90,9 +90,12 @@ struct Live::Inside : live::Server::Handler {
     });
     Attach::Listener listener;
     listener.machines = [this](std::vector<Watched> all) {
-      const auto cast = cast_of(all, file_cast);
-      (void)host_loop->post([this, all = std::move(all)] { watched = all; });
-      take_attached(cast);
+      // The worker's: it knows the file, and reads its art.
+      (void)worker_loop->post([this, all = std::move(all)] {
+        const auto cast = cast_of(all, file_cast);
+        (void)host_loop->post([this, all] { watched = all; });
+        take_attached(cast);
+      });
     };
     listener.frame = [this](WatchedFrame frame) {
       if (!host_loop->post([this, frame = std::move(frame)]() mutable { host->follow(std::move(frame)); })) ++dropped;
@@ -239,7 +242,7 @@ struct Live::Inside : live::Server::Handler {
   Shelf shelf;
   std::unique_ptr<Attach> game;
   std::vector<Watched> watched;           // the host's
-  std::shared_ptr<const Cast> file_cast;  // of the file that was named, for the art
+  std::shared_ptr<const Cast> file_cast;  // the worker's: of the file that was named, for the art
   std::atomic<std::uint64_t> dropped{0};
   std::unique_ptr<Host> host;
   std::unique_ptr<Worker> worker;

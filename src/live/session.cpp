@@ -1,12 +1,8 @@
-// A session: one line of what was written and told, moments to go back to, futures that were left.
-#include "mobrin/live/session.hpp"
-
+// A session: going on, going back, hands.
 #include <algorithm>
-#include <cassert>
-#include <deque>
 
 #include "mobrin/check/expect.hpp"
-#include "mobrin/io/record.hpp"
+#include "session_line.hpp"
 
 namespace mobrin {
 namespace {
@@ -14,47 +10,6 @@ namespace {
 constexpr Ticks kBetweenMoments = milliseconds(1000);
 
 }  // namespace
-
-// A list whose entries keep their numbers while the first ones are forgotten.
-template <class T>
-struct Session::Numbered {
-  std::deque<T> all;
-  std::uint64_t first = 0;
-  [[nodiscard]] std::uint64_t end() const { return first + all.size(); }
-  [[nodiscard]] const T& operator[](std::uint64_t index) const { return all[static_cast<std::size_t>(index - first)]; }
-  void cut(std::uint64_t from, std::deque<T>& tail) {
-    const auto at = all.begin() + static_cast<std::ptrdiff_t>(std::min(from, end()) - first);
-    tail.assign(std::make_move_iterator(at), std::make_move_iterator(all.end()));
-    all.erase(at, all.end());
-  }
-  void append(std::deque<T>& tail) {
-    all.insert(all.end(), std::make_move_iterator(tail.begin()), std::make_move_iterator(tail.end()));
-  }
-};
-
-struct Session::Moment {
-  Spot spot;
-  std::uint32_t stretch = 0;
-  bool reloaded = false;  // made by a reload that stands just before it in the line
-  SceneRun::Moment state;
-};
-
-struct Session::Line {
-  Numbered<SessionWrite> writes;
-  Numbered<SessionRecord> records;
-  std::deque<Moment> moments;
-  Ticks end{};
-};
-
-struct Session::Strand {
-  std::uint32_t id = 0;
-  std::uint32_t parent = 0;  // the strand that holds what comes before it; 0: the line that is shown
-  Spot from;
-  Ticks end{};
-  std::deque<SessionWrite> writes;
-  std::deque<SessionRecord> records;
-  std::deque<Moment> moments;
-};
 
 Session::Session(std::shared_ptr<const Cast> cast, const Tape* tape, SessionLimits limits)
     : limits_(limits), run_(std::make_unique<SceneRun>(cast->scene)), line_(std::make_unique<Line>()) {
@@ -349,69 +304,6 @@ void Session::put_in_line(SessionWrite write) {
   apply_due();
 }
 
-bool Session::same_as(const std::vector<Instance>& others) const {
-  for (std::size_t i = 0; i < others.size(); ++i)
-    if (others[i].hash() != run_->instance(i).hash()) return false;
-  return true;
-}
-
-bool Session::follow(std::vector<SessionWrite> writes, const std::vector<std::vector<std::byte>>& blocks) {
-  const auto& actors = casts_.back()->scene.actors;
-  if (blocks.size() != actors.size() || blocks.empty() || !casts_.back()->scene.still) return false;
-  std::vector<Instance> others;
-  for (std::size_t i = 0; i < blocks.size(); ++i) {
-    Instance& other = others.emplace_back(*actors[i].machine);
-    if (blocks[i].size() != other.machine().block_size()) return false;
-    std::vector<std::byte> whole(other.block().begin(), other.block().end());
-    std::copy(blocks[i].begin(), blocks[i].end(), whole.begin());
-    if (!other.restore(whole) || other.now() != others.front().now()) return false;
-  }
-  const Ticks at = others.front().now(), shown = now();
-  const bool was_newest = shown == end();
-  const auto take = [&] {
-    SessionWrite write;
-    write.at = at;
-    std::vector<std::vector<std::byte>> whole;
-    for (const Instance& each : others) whole.emplace_back(each.block().begin(), each.block().end());
-    write.blocks = std::make_shared<const std::vector<std::vector<std::byte>>>(std::move(whole));
-    auto& all = line_->writes.all;
-    all.insert(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), write);
-    bool written = false;
-    apply(write, written);  // its instant may lie ahead of what is shown
-    ++next_write_;
-  };
-  if (!follows_) {  // what was before is not known
-    follows_ = true;
-    strands_.clear();
-    *line_ = Line{};
-    next_write_ = next_record_ = 0;
-    take();
-    line_->end = at;
-    keep(false);
-    return true;
-  }
-  if (!was_newest) jump(end());
-  if (at < now()) {  // it went back
-    jump(std::max(at, first()));
-    leave_future();
-  } else {
-    for (SessionWrite& write : writes) {
-      write.at = std::clamp(write.at, now(), at);
-      play_to(write.at);
-      put_in_line(std::move(write));
-    }
-    play_to(at);
-    if (waits_ && !same_as(others)) run_to(now());  // an advance of no time
-  }
-  if (now() != at || !same_as(others)) {
-    take();
-    line_->end = std::max(line_->end, at);
-    keep(true);
-  }
-  if (!was_newest) jump(shown);
-  return true;
-}
-
 bool Session::write(std::uint32_t actor, const TapeStep& step) {
   if (actor >= run_->actors() || run_->gone(actor)) return false;
   SessionWrite write;
@@ -480,162 +372,6 @@ bool Session::load(std::uint32_t actor, const Tape& tape) {
   }
   ++number_;
   return true;
-}
-
-// --- strands --------------------------------------------------------------------------------------------------------
-
-// Cuts the line there; what comes after becomes a strand of its own.
-void Session::cut(const Spot& at, std::uint32_t id) {
-  const auto strand = std::make_shared<Strand>();
-  strand->id = id;
-  strand->from = at;
-  strand->end = line_->end;
-  line_->writes.cut(at.writes, strand->writes);
-  line_->records.cut(at.records, strand->records);
-  auto& moments = line_->moments;
-  while (moments.back().spot.at > at.at || moments.back().spot.writes > at.writes ||
-         moments.back().spot.records > at.records) {
-    strand->moments.push_front(std::move(moments.back()));
-    moments.pop_back();
-  }
-  line_->end = at.at;
-  for (const auto& other : strands_)
-    if (other->parent == 0 &&
-        (other->from.at > at.at || other->from.writes > at.writes || other->from.records > at.records))
-      other->parent = id;
-  strands_.insert(strands_.begin(), strand);
-  ++number_;
-}
-
-void Session::append(Strand& strand) {
-  line_->writes.append(strand.writes);
-  line_->records.append(strand.records);
-  for (Moment& each : strand.moments) line_->moments.push_back(std::move(each));
-  line_->end = strand.end;
-  for (const auto& other : strands_)
-    if (other->parent == strand.id) other->parent = 0;
-}
-
-bool Session::take_up(std::uint32_t id) {
-  const auto find = [&] {
-    return std::find_if(strands_.begin(), strands_.end(), [&](const auto& each) { return each->id == id; });
-  };
-  if (find() == strands_.end()) return false;
-  if (const std::uint32_t parent = (*find())->parent; parent != 0 && !take_up(parent)) return false;
-  const std::shared_ptr<Strand> strand = *find();
-  if (now() > strand->from.at || next_write_ > strand->from.writes || next_record_ > strand->from.records) {
-    // To before it; what is known there is the same in both.
-    const Moment* from = &line_->moments.front();
-    for (const Moment& each : line_->moments)
-      if (each.spot.at <= strand->from.at && each.spot.writes <= strand->from.writes &&
-          each.spot.records <= strand->from.records)
-        from = &each;
-    const Ticks at = strand->from.at;
-    go_to(*from);
-    play_to(at);
-  }
-  cut(strand->from, ++last_strand_);
-  std::erase(strands_, strand);
-  append(*strand);
-  number_ += 1;
-  forget();
-  return true;
-}
-
-std::vector<StrandInfo> Session::strands() const {
-  std::vector<StrandInfo> out;
-  for (const auto& each : strands_) out.push_back({each->id, each->from.at, each->end, each->writes.size()});
-  return out;
-}
-
-// --- what is known --------------------------------------------------------------------------------------------------
-
-namespace {
-
-template <class T>
-std::vector<T> part_of(const std::deque<T>& all, Ticks from, Ticks to, std::size_t most) {
-  const auto before = [](const T& each, Ticks at) { return each.at < at; };
-  const auto after = [](Ticks at, const T& each) { return at < each.at; };
-  auto first = std::lower_bound(all.begin(), all.end(), from, before);
-  const auto last = std::upper_bound(first, all.end(), to, after);
-  if (static_cast<std::size_t>(last - first) > most) first = last - static_cast<std::ptrdiff_t>(most);
-  return {first, last};
-}
-
-}  // namespace
-
-std::vector<SessionRecord> Session::records(Ticks from, Ticks to, std::size_t most) const {
-  return part_of(line_->records.all, from, to, most);
-}
-
-std::vector<SessionWrite> Session::writes(Ticks from, Ticks to, std::size_t most) const {
-  return part_of(line_->writes.all, from, to, most);
-}
-
-std::vector<SessionRecord> Session::records_of(std::uint32_t strand, std::size_t most) const {
-  for (const auto& each : strands_)
-    if (each->id == strand) return part_of(each->records, Ticks(0), Ticks(INT64_MAX), most);
-  return {};
-}
-
-Tape Session::tape(std::uint32_t actor, Ticks from, Ticks to) {
-  Tape out;
-  const Ticks shown = now();
-  jump(from);
-  to = std::clamp(to, now(), end());
-  // Within one stretch: with a reload the instance is another.
-  for (std::uint64_t i = next_write_; i < line_->writes.end(); ++i)
-    if (line_->writes[i].cast != nullptr) to = std::min(to, line_->writes[i].at);
-  if (actor < run_->actors()) {
-    const std::uint32_t stretch = stretch_;
-    SavedInstance begun = save(run_->instance(actor));
-    Recorder recorder(run_->listened(actor), run_->actor(actor).name.text);
-    play_to(to);
-    assert(stretch == stretch_);
-    (void)stretch;
-    out = recorder.tape();
-    if (begun.now > Ticks(0)) out.save = std::move(begun);
-  }
-  jump(shown);
-  return out;
-}
-
-std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from, Ticks to) {
-  std::vector<Looked> out;
-  const Ticks shown = now();
-  // From before the first instant, so that what settles at it is seen.
-  jump(std::max(first(), Ticks(from.count - 1)));
-  const auto add = [](void* context, const Considered& each) {
-    auto& all = *static_cast<std::vector<Looked>*>(context);
-    // Scenes try out what lies ahead: the last time counts.
-    std::erase_if(all, [&](const Looked& other) {
-      return other.at > each.at ||
-             (other.at == each.at &&
-              (other.round > each.round || (other.round == each.round && other.transition == each.transition)));
-    });
-    all.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts()});
-  };
-  if (actor < run_->actors()) {
-    run_->set_trace(actor, {add, &out});
-    play_to(std::min(to, end()));
-    if (actor < run_->actors()) run_->set_trace(actor, {});
-  }
-  std::erase_if(out, [&](const Looked& each) { return each.at < from || each.at > to; });
-  jump(shown);
-  return out;
-}
-
-std::vector<Session::Looked> Session::would_consider(std::uint32_t actor) {
-  std::vector<Looked> out;
-  if (actor >= run_->actors()) return out;
-  run_->set_trace(actor, {[](void* context, const Considered& each) {
-                            static_cast<std::vector<Looked>*>(context)->push_back(
-                                {each.at, each.round, each.transition, each.verdict, each.guard_parts()});
-                          },
-                          &out});
-  run_->instance(actor).consider();
-  run_->set_trace(actor, {});
-  return out;
 }
 
 }  // namespace mobrin
