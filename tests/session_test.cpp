@@ -461,6 +461,14 @@ TEST(Sessions, HaltWhereAWriteMakesItTrue) {
   session.advance(seconds(1));
   ASSERT_TRUE(session.halted());
   EXPECT_EQ(session.now(), seconds(1));
+  const std::string shown = state_of(session);
+  const auto looked = session.considered(0, seconds(1), seconds(1));
+  EXPECT_FALSE(looked.empty()) << "what was looked at when it was written";
+  EXPECT_EQ(state_of(session), shown);
+  EXPECT_FALSE(session.waits()) << "it has taken effect";
+  session.jump(milliseconds(300));
+  session.jump(session.end());
+  EXPECT_EQ(state_of(session), shown);
   session.advance(seconds(1));  // it holds already
   EXPECT_EQ(session.now(), seconds(2));
 }

@@ -54,6 +54,7 @@ void Session::run_to(Ticks to) {
   run_->run(to, [this](const SceneRecord& record) { note(record); });
   waits_ = false;
   line_->end = std::max(line_->end, to);
+  if (to == line_->end) line_->settled = std::max(line_->settled, next_write_);
 }
 
 void Session::apply(const SessionWrite& write, bool& written) {
@@ -96,8 +97,9 @@ void Session::apply(const SessionWrite& write, bool& written) {
 }
 
 // What is written at this very instant.
-void Session::apply_due() {
-  for (bool written = waits_; next_write_ < line_->writes.end() && line_->writes[next_write_].at <= now();) {
+void Session::apply_due(std::uint64_t until) {
+  for (bool written = waits_;
+       next_write_ < std::min(until, line_->writes.end()) && line_->writes[next_write_].at <= now();) {
     const SessionWrite write = line_->writes[next_write_++];
     apply(write, written);
   }
@@ -255,7 +257,16 @@ void Session::jump(Ticks to) {
     if (each.spot.at < to || (each.spot.at == to && (!each.reloaded || to == end()))) from = &each;
   go_to(*from);
   play_to(to);
-  if (to == end()) apply_due();  // what waits there
+  if (to == end()) settle_end();
+}
+
+// At the end: what took effect there does, what waits waits.
+void Session::settle_end() {
+  if (next_write_ < line_->settled) {
+    apply_due(line_->settled);
+    run_to(now());
+  }
+  apply_due();
 }
 
 // --- hands ----------------------------------------------------------------------------------------------------------

@@ -38,6 +38,7 @@ struct Session::Line {
   Numbered<SessionRecord> records;
   std::deque<Moment> moments;
   Ticks end{};
+  std::uint64_t settled = 0;  // writes before this one have taken effect; those after it wait at the end
 };
 
 struct Session::Strand {
@@ -45,6 +46,7 @@ struct Session::Strand {
   std::uint32_t parent = 0;  // the strand that holds what comes before it; 0: the line that is shown
   Spot from;
   Ticks end{};
+  std::uint64_t settled = 0;
   std::deque<SessionWrite> writes;
   std::deque<SessionRecord> records;
   std::deque<Moment> moments;

@@ -80,6 +80,7 @@ void Session::cut(const Spot& at, std::uint32_t id) {
   strand->id = id;
   strand->from = at;
   strand->end = line_->end;
+  strand->settled = line_->settled;
   line_->writes.cut(at.writes, strand->writes);
   line_->records.cut(at.records, strand->records);
   auto& moments = line_->moments;
@@ -89,6 +90,7 @@ void Session::cut(const Spot& at, std::uint32_t id) {
     moments.pop_back();
   }
   line_->end = at.at;
+  line_->settled = std::min(line_->settled, at.writes);
   for (const auto& other : strands_)
     if (other->parent == 0 &&
         (other->from.at > at.at || other->from.writes > at.writes || other->from.records > at.records))
@@ -102,6 +104,7 @@ void Session::append(Strand& strand) {
   line_->records.append(strand.records);
   for (Moment& each : strand.moments) line_->moments.push_back(std::move(each));
   line_->end = strand.end;
+  line_->settled = strand.settled;
   for (const auto& other : strands_)
     if (other->parent == strand.id) other->parent = 0;
 }
@@ -208,6 +211,12 @@ std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from
   if (actor < run_->actors()) {
     run_->set_trace(actor, {add, &out});
     play_to(std::min(to, end()));
+    // Also what was written at the last instant, where it took effect.
+    const bool known = next_write_ < line_->settled && line_->writes[next_write_].at == now();
+    if (known) {
+      apply_due(line_->settled);
+      run_to(now());
+    }
     if (actor < run_->actors()) run_->set_trace(actor, {});
   }
   std::erase_if(out, [&](const Looked& each) { return each.at < from || each.at > to; });

@@ -271,6 +271,9 @@ class Page(unittest.TestCase):
         self.advance(1)
         self.assertEqual(self.js("return mobrin.known.now.t"), 0)
         self.until("return document.getElementById('next').textContent === 'halted: health < 3'")
+        # What was looked at there, with the values of then.
+        self.until("return document.getElementById('why').textContent.includes('round 1')")
+        self.assertIn("health is 2", self.find("#why").text)
 
     def test_the_same_presses_with_the_new_file(self):
         self.open()

@@ -179,7 +179,8 @@ class Session {
   [[nodiscard]] Spot spot() const;
   void play_to(Ticks to);
   void run_to(Ticks to);
-  void apply_due();
+  void apply_due(std::uint64_t until = UINT64_MAX);
+  void settle_end();
   void apply(const SessionWrite& write, bool& written);
   void note(const SceneRecord& record);
   void keep(bool reloaded);

@@ -12,6 +12,7 @@ $('machine').append(graph, why);
 const NEIGHBOURHOOD = 60;  // states: above, only what is around the active one is laid out
 let svg = null, shown = '', wantedGraph = '', view = { x: 0, y: 0, k: 1 }, moved = false;
 let press = null;  // a press that ran out, and what was considered while it waited
+let instant = null;  // an instant whose rounds are shown
 let halts = [];
 
 const key = m => {
@@ -112,7 +113,7 @@ addEventListener('pointerup', event => {
   const element = event.target.closest('.node, .cluster');
   const name = element && [...element.classList].find(each => /^s\d+$/.test(each));
   if (!name) return;
-  press = null;
+  press = instant = null;
   chosen.state = Number(name.slice(1));
   light();
   explain();
@@ -186,6 +187,7 @@ function explain() {
   const m = machine(), actor = actorNow();
   if (!m || !actor || actor.gone) return;
   if (press) return explainPress(m);
+  if (instant) return explainInstant(m);
   const mine = known.why && known.why.v === known.now.v ? known.why.of.find(each => each.a === chosen.actor) : null;
   const rules = mine ? mine.rules : [];
   const seen = index => rules.find(each => each.r === index && each.round === 0);
@@ -200,7 +202,8 @@ function explain() {
     info.leaf && !now ? make('button', { onclick: () => ask([{ do: 'write', actor: chosen.actor, force: info.path }]), title: 'Make it active, whatever the rules say' }, 'Force') : null,
     make('button', { 'aria-pressed': String(isHalt), title: 'Stop time when it is entered', onclick: () => toggleHalt({ on: 'state', a: chosen.actor, i: state }) }, isHalt ? 'Halts here' : 'Halt when entered'),
     info.at ? make('button', { class: 'link', onclick: () => tell('goto', { file: info.at[0], line: info.at[1] }) }, `line ${info.at[1]}`) : null,
-    chosen.state !== null ? make('button', { class: 'link', onclick: () => { chosen.state = null; light(); explain(); } }, 'back to what is active') : null);
+    chosen.state !== null ? make('button', { class: 'link', onclick: () => { chosen.state = null; light(); explain(); } }, 'back to what is active') : null,
+    make('button', { class: 'link', title: 'Each rule that was looked at, round by round, with the values of then', onclick: () => lookAt(known.now.t) }, 'what was looked at at this instant'));
   const out = [head];
   const noteOf = (rule, index) => {
     if (seen(index)) return null;
@@ -226,10 +229,31 @@ function explain() {
 on('whypress', async one => {
   const got = await ask([{ do: 'considered', actor: chosen.actor, from: one.t, to: one.t + one.life }]);
   if (!got) return;
+  instant = null;
   press = { ...one, considered: got.considered };
   tell('show', 'machine');
   explain();
 });
+// What was looked at at an instant, round by round, with the values of then.
+async function lookAt(t) {
+  const got = await ask([{ do: 'considered', actor: chosen.actor, from: t, to: t }]);
+  if (!got) return;
+  press = null;
+  instant = { t, considered: got.considered };
+  explain();
+}
+function explainInstant(m) {
+  const out = [make('h3', {}, `At ${seconds(instant.t, 6)}`, make('button', { class: 'link', onclick: () => { instant = null; explain(); } }, 'back to what is active'))];
+  let round = -1;
+  for (const each of instant.considered) {
+    if (each.round !== round) out.push(make('h4', {}, `round ${each.round + 1}`));
+    round = each.round;
+    out.push(line(m.rules[each.r], each.r, each, each.is === 'taken' ? 'taken' : null));
+  }
+  if (!instant.considered.length) out.push(make('div', { class: 'faint' }, 'Nothing was looked at: nothing happened at this very instant.'));
+  fill(why, out);
+}
+
 function explainPress(m) {
   const input = m.inputs.findIndex(each => each.name === press.name);
   const out = [make('h3', {}, `Why nothing took ${press.name}, pressed at ${seconds(press.t)}`,
@@ -283,15 +307,23 @@ $('halts').onclick = () => {
   dialog.showModal();
 };
 
-let last = 0;
+let last = 0, haltedAt = null;
 on('why', explain);
+// Where time halted: what was looked at there. As it goes on, what is active again.
+on('now', () => {
+  const at = known.now.halted ? known.now.t : null;
+  if (at === haltedAt) { if (instant && known.now.playing) { instant = null; explain(); } return; }
+  haltedAt = at;
+  if (at !== null) lookAt(at);
+  else { instant = null; explain(); }
+});
 on('now', () => {
   if (performance.now() - last < 100) { light(); return; }
   last = performance.now();
   loadGraph();
   light();
 });
-on('actor', () => { press = null; loadGraph(); explain(); });
+on('actor', () => { press = instant = null; loadGraph(); explain(); });
 on('tables', () => { loadGraph(); explain(); });
 on('stretch', () => { press = null; chosen.state = null; loadGraph(); });
 on('theme', loadGraph);
