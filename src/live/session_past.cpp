@@ -197,7 +197,10 @@ std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from
   std::vector<Looked> out;
   const Ticks shown = now();
   // From before the first instant, so that what settles at it is seen.
-  jump(std::max(first(), Ticks(from.count - 1)));
+  if (from <= first())
+    go_to(line_->moments.front());
+  else
+    jump(Ticks(from.count - 1));
   const auto add = [](void* context, const Considered& each) {
     auto& all = *static_cast<std::vector<Looked>*>(context);
     // Scenes try out what lies ahead: the last time counts.
