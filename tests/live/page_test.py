@@ -5,6 +5,7 @@ import sys
 import unittest
 
 from selenium import webdriver
+from selenium.common.exceptions import JavascriptException, StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -56,14 +57,19 @@ class Page(unittest.TestCase):
         return self.driver.execute_script(script, *arguments)
 
     def until(self, script, *arguments):
-        return WebDriverWait(self.driver, 10, 0.03).until(lambda _: self.js(script, *arguments), script)
+        """Waits until it is so; while the tables of a new loading are on their way there is no machine to ask."""
+        return WebDriverWait(self.driver, 20, 0.03, [JavascriptException]).until(lambda _: self.js(script, *arguments), script)
 
     def find(self, selector):
         return self.driver.find_element(By.CSS_SELECTOR, selector)
 
     def click(self, selector):
         self.clicks += 1
-        self.find(selector).click()
+        while True:
+            try:
+                return self.find(selector).click()
+            except StaleElementReferenceException:
+                pass  # it was drawn anew between finding and clicking
 
     def pick(self, selector, text):
         self.clicks += 1
@@ -210,6 +216,22 @@ class Page(unittest.TestCase):
         active = self.js("return [...document.querySelectorAll('#graph svg .active')].map(each => each.id)")
         self.assertEqual(sorted(active), ["ground", "ground/stand"])
         self.assertEqual(self.js("return [...document.querySelectorAll('#graph svg .lit')].map(each => each.id).sort()"), ["a_r8", "t8"])
+
+    def test_what_is_pressed_stays_until_it_is_let_go(self):
+        self.open()
+        self.until("return document.querySelector('#why .rule .link')")
+        link = self.find("#why h3 button")
+        ActionChains(self.driver).move_to_element(link).click_and_hold().perform()
+        for i in range(5):  # what is shown there changes all the while
+            self.js("return mobrin.ask([{do: 'write', actor: 0, set: {move: arguments[0]}}])", i / 100)
+        self.js("return new Promise(done => setTimeout(done, 200))")
+        ActionChains(self.driver).release().perform()
+        self.until("return document.getElementById('halts').textContent === '1 halt'")
+        # And the focus stays where it is.
+        self.js("document.querySelectorAll('#why button')[2].focus()")
+        self.js("return mobrin.ask([{do: 'write', actor: 0, set: {move: 0.07}}])")
+        self.until("return document.getElementById('why').textContent.includes('0.07')")
+        self.assertEqual(self.js("return [...document.querySelectorAll('#why button')].indexOf(document.activeElement)"), 2)
 
     def test_a_rules_line_opens_and_saving_reloads(self):
         self.open()

@@ -28,7 +28,29 @@ export function make(tag, attributes = {}, ...children) {
   for (const child of children.flat()) if (child !== null && child !== undefined && child !== false) out.append(child);
   return out;
 }
-export function fill(element, ...children) { element.replaceChildren(...children.flat().filter(child => child !== null && child !== undefined && child !== false)); }
+// What is pressed is not taken away before it is let go, and what has the focus keeps it: a list that is filled anew ten
+// times a second can be clicked and walked through.
+let pressed = null;
+const waiting = new Map();
+addEventListener('pointerdown', event => { pressed = event.target; }, true);
+for (const end of ['pointerup', 'pointercancel', 'change', 'keydown'])  // a list that drops down keeps its pointer's end to itself
+  addEventListener(end, () => setTimeout(() => {
+    pressed = null;
+    const all = [...waiting];
+    waiting.clear();
+    for (const [element, children] of all) put(element, children);
+  }), true);
+const reached = element => [...element.querySelectorAll('button, input, select, textarea')];
+function put(element, children) {
+  const at = element.contains(document.activeElement) ? reached(element).indexOf(document.activeElement) : -1;
+  element.replaceChildren(...children);
+  if (at >= 0 && document.activeElement === document.body) (reached(element)[at] || element).focus({ preventScroll: true });
+}
+export function fill(element, ...children) {
+  const all = children.flat().filter(child => child !== null && child !== undefined && child !== false);
+  if (pressed && pressed !== element && element.contains(pressed)) waiting.set(element, all);
+  else put(element, all);
+}
 
 export const seconds = (ticks, digits = 3) => (ticks / SECOND).toFixed(digits) + ' s';
 export function color(name) { return getComputedStyle(document.documentElement).getPropertyValue('--' + name).trim(); }
