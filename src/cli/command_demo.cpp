@@ -90,6 +90,10 @@ int demo(const std::string& out) {
   fmt::print("{}  {}, claims\n", styled(Style::strong, "keeper"), keeper);
   (void)prove_claims(keeper);
   fmt::print("\n");
+#ifdef MOBRIN_LIVE_PAGE
+  fmt::print("Play it in your browser, see why it does what it does, go back, change it:\n  {} live {}/keeper.yaml\n",
+             tool_to_call(), *folder);
+#endif
   fmt::print(
       "Every cue above lies on its frame, whatever the frame rate: try\n"
       "  {2} run {0}/keeper.yaml --tape {0}/keeper.tape.yaml --rate 24\n"

@@ -3,7 +3,7 @@ export const SECOND = 705600000;
 
 // hello, now, why, files, findings as they came last; tables by stretch; what the page itself has chosen.
 export const known = { hello: null, now: null, why: null, files: null, findings: null, tables: new Map(), sheets: new Map() };
-export const chosen = { actor: 0, clip: null, frame: null, state: null, rule: null, tab: 'machine' };
+export const chosen = { actor: 0, clip: null, frame: null, state: null, tab: 'machine' };
 
 const listeners = new Map();
 export function on(what, call) {
@@ -53,7 +53,7 @@ export function fill(element, ...children) {
 }
 
 export const seconds = (ticks, digits = 3) => (ticks / SECOND).toFixed(digits) + ' s';
-export function color(name) { return getComputedStyle(document.documentElement).getPropertyValue('--' + name).trim(); }
+function color(name) { return getComputedStyle(document.documentElement).getPropertyValue('--' + name).trim(); }
 let palette = null;
 export function colors() {
   if (!palette) {

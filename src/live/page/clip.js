@@ -1,5 +1,5 @@
 // A clip's frames to put cues, windows and boxes on. It follows what plays until a frame is chosen.
-import { $, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, notice, on, pictureOf, tables } from './base.js';
+import { $, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, tables } from './base.js';
 
 const pick = make('select', { 'aria-label': 'Clip' }), about = make('span', { class: 'faint' });
 const fps = make('input', { type: 'number', min: '0.1', step: '0.5', 'aria-label': 'Frames a second' });
@@ -162,7 +162,6 @@ function markList(m, clip, frame) {
 // --- the picture, and drawing on it -------------------------------------------------------------------------------------
 
 let zoom = 6, origin = { x: 0, y: 0 };  // where the image's top left lies
-const facing = () => 1;
 function layout(def, frame, picture) {
   const w = canvas.clientWidth, h = canvas.clientHeight;
   const width = picture ? picture.width : 48, height = picture ? picture.height : 48;
@@ -228,7 +227,8 @@ function shape(of, pivot, c, strong, name) {
 
 // Image pixel = floor((mouse - origin) / zoom); relative to the pivot: x forward, y up.
 const pixel = event => { const r = canvas.getBoundingClientRect(); return [Math.floor((event.clientX - r.left - origin.x) / zoom), Math.floor((event.clientY - r.top - origin.y) / zoom)]; };
-function local(at, pivot) { return [Math.round((at[0] - pivot[0]) * facing()), Math.round(pivot[1] - at[1])]; }
+// The frame is drawn as it is in the file, so it faces right.
+function local(at, pivot) { return [Math.round(at[0] - pivot[0]), Math.round(pivot[1] - at[1])]; }
 function spanned(a, b) {  // whole pixels, both corners' included
   const left = Math.min(a[0], b[0]), right = Math.max(a[0], b[0]) + 1, top = Math.max(a[1], b[1]), bottom = Math.min(a[1], b[1]) - 1;
   if (shapeKind === 'circle') return { circle: [a[0], a[1], Math.max(1, Math.round(Math.hypot(b[0] - a[0], b[1] - a[1])))] };
@@ -327,7 +327,7 @@ canvas.addEventListener('pointerup', async event => {
 function refresh(force = false) {
   const m = machine(), clip = clipNow();
   if (chosen.tab !== 'clip' || !m || clip === null || (drag && !force)) return;
-  const def = m.clips[clip], frame = frameNow(clip), table = tables();
+  const def = m.clips[clip], frame = frameNow(clip);
   const list = m.fingerprint + m.clips.length;
   if (list !== listKey) { listKey = list; fill(pick, m.clips.map((each, i) => make('option', { value: String(i) }, each.name))); }
   pick.value = String(clip);
@@ -347,9 +347,7 @@ function refresh(force = false) {
   if (document.activeElement !== hold) { hold.value = def.frames[frame] ? String(def.frames[frame].hold) : '1'; hold.disabled = def.fps === null; }
   follow.setAttribute('aria-pressed', String(chosen.frame === null && chosen.clip === null));
   about.textContent = `${def.frames.length} frames, ${(def.ticks / SECOND).toFixed(3)} s`;
-  void table;
   draw();
 }
 for (const what of ['now', 'art', 'tables', 'tab', 'actor', 'theme']) on(what, () => refresh(what === 'tables' || what === 'tab'));
 addEventListener('resize', () => draw());
-void notice;

@@ -32,7 +32,6 @@ function build() {
   editor.on('changes', () => { showBar(); keepDraft(); });
 }
 const dirty = () => editor && text !== null && editor.getValue() !== text;
-export const typing = () => dirty() ? known.files.files[file].name : null;
 
 // What is typed and not saved yet is kept on disk, so that neither a closed tab nor an ended program loses it.
 let draftTimer = 0, drafted = false;

@@ -1,5 +1,5 @@
 // Findings of the files that play, each leading to its place; a witness can be played.
-import { $, actorNow, ask, chosen, fill, get, known, make, notice, on, tell } from './base.js';
+import { $, ask, chosen, fill, get, known, make, notice, on, tell } from './base.js';
 
 const list = make('div', { class: 'list' });
 $('findings').append(list);

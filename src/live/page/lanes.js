@@ -1,5 +1,5 @@
 // Lanes of time: states, presses, cues, values; click to go there. Futures that were left lie faint below.
-import { $, SECOND, actorNow, ask, chosen, colors, fill, get, known, machine, machineOf, make, notice, on, seconds, tables, tell } from './base.js';
+import { $, SECOND, actorNow, ask, chosen, colors, fill, known, machine, make, notice, on, seconds, tables, tell } from './base.js';
 import { fetchPast, past, view } from './past.js';
 
 const canvas = $('lanes'), paint = canvas.getContext('2d');

@@ -62,7 +62,7 @@ document.addEventListener('visibilitychange', () => {
 const speeds = [4, 2, 1, 1 / 2, 1 / 4, 1 / 8, 1 / 16, 1 / 32, 1 / 64];
 fill($('speed'), speeds.map(speed => make('option', { value: String(speed) }, speed >= 1 ? speed + '×' : '1/' + 1 / speed)));
 $('speed').onchange = () => ask([{ do: 'speed', value: Number($('speed').value) }]);
-export const playing = () => known.now && known.now.playing;
+const playing = () => known.now && known.now.playing;
 $('play').onclick = () => ask([{ do: 'play', on: !playing() }]);
 $('step').onclick = () => ask([{ do: 'step' }]);
 $('back').onclick = () => ask([{ do: 'step', back: true }]);
@@ -99,7 +99,7 @@ on('now', () => {
   }
   $('actor').value = String(chosen.actor);
 });
-export function haltText(halt) {
+function haltText(halt) {
   const m = tables() && known.now.actors[halt.a] && tables().machines[known.now.actors[halt.a].m];
   if (!m) return '';
   if (halt.on === 'state') return m.states[halt.i].path + ' was entered';
@@ -124,7 +124,7 @@ on('findings', () => {
 // --- tabs -----------------------------------------------------------------------------------------------------------
 
 const tabs = [...document.querySelectorAll('#tabs button')];
-export function show(name) {
+function show(name) {
   chosen.tab = name;
   for (const tab of tabs) {
     const is = tab.dataset.tab === name;

@@ -2,7 +2,7 @@
 import { $, SECOND, known, machineOf, on, tables } from './base.js';
 import { past } from './past.js';
 
-let context = null, heard = -1, heardNumber = 0;
+let context = null, heard = -1;
 const buffers = new Map();
 addEventListener('pointerdown', () => { if (!context && window.AudioContext) context = new AudioContext(); }, { once: true });
 addEventListener('keydown', () => { if (!context && window.AudioContext) context = new AudioContext(); }, { once: true });
@@ -30,8 +30,6 @@ on('pastread', async () => {
       source.buffer = buffer;
       source.connect(context.destination);
       source.start();
-      heardNumber += 1;
     }
   heard = now.t;
 });
-export const played = () => heardNumber;

@@ -30,7 +30,7 @@ function reachOf(machine) {
 }
 
 // The world that is shown: pixels to a world unit, whole zoom, and where the middle of the world's x and the ground lie.
-export const camera = { zoom: 1, unit: 32, x: 0, y: 0 };
+const camera = { zoom: 1, unit: 32, x: 0, y: 0 };
 function look(now, table) {
   const machines = now.actors.filter(actor => !actor.gone).map(machineOf).filter(Boolean);
   camera.unit = Math.max(1, ...machines.map(machine => machine.unit));
@@ -59,8 +59,8 @@ function look(now, table) {
   camera.y = Math.max((extent.up + extent.down) / 2, table.ground + 0.3 * room, extent.up - room / 2);
   if (camera.y - room / 2 > extent.down) camera.y = extent.down + room / 2;
 }
-export const toX = world => WIDTH / 2 + (world - camera.x) * camera.unit * camera.zoom;
-export const toY = world => HEIGHT / 2 - (world - camera.y) * camera.unit * camera.zoom;
+const toX = world => WIDTH / 2 + (world - camera.x) * camera.unit * camera.zoom;
+const toY = world => HEIGHT / 2 - (world - camera.y) * camera.unit * camera.zoom;
 
 function drawActor(actor, table, index) {
   const machine = machineOf(actor);
@@ -227,7 +227,7 @@ function caption(now, c) {
 }
 
 let wanted = false;
-export function redraw() {
+function redraw() {
   if (wanted) return;
   wanted = true;
   requestAnimationFrame(() => { wanted = false; draw(); });
