@@ -80,13 +80,16 @@ struct Live::Inside : live::Server::Handler {
       worker->look_around();
       return Loop::Clock::now() + kLookAround;
     });
+    ready.store(true, std::memory_order_release);
     return "";
   }
 
   // The game's machines and frames go to the host.
   void watch() {
-    host->attach([this](std::uint32_t actor, const TapeStep& step) {
-      return actor < watched.size() && watched[actor].writable && game->write(watched[actor], step);
+    (void)host_loop->post([this] {
+      host->attach([this](std::uint32_t actor, const TapeStep& step) {
+        return actor < watched.size() && watched[actor].writable && game->write(watched[actor], step);
+      });
     });
     Attach::Listener listener;
     listener.machines = [this](std::vector<Watched> all) {
@@ -133,7 +136,7 @@ struct Live::Inside : live::Server::Handler {
   }
 
   void viewers(std::size_t count) override {
-    if (host_loop) (void)host_loop->post([this, count] { host->set_viewers(count); });
+    if (ready.load(std::memory_order_acquire)) (void)host_loop->post([this, count] { host->set_viewers(count); });
   }
 
   // Does something in a thread and answers what it gives.
@@ -145,7 +148,7 @@ struct Live::Inside : live::Server::Handler {
   }
 
   void handle(const Request& request, Reply reply) override {
-    if (!host_loop || !worker_loop) return reply(refused(503, "early", "not ready yet"));
+    if (!ready.load(std::memory_order_acquire)) return reply(refused(503, "early", "not ready yet"));
     const std::size_t slash = request.path.find('/');
     const std::string head = request.path.substr(0, slash);
     const std::string rest = slash == std::string::npos ? "" : request.path.substr(slash + 1);
@@ -249,7 +252,7 @@ struct Live::Inside : live::Server::Handler {
   std::mutex lock;  // of what is below
   std::vector<std::shared_ptr<const std::string>> stretches;
   std::string session;
-  std::atomic<bool> over{false};
+  std::atomic<bool> over{false}, ready{false};  // ready: both loops run
   std::unique_ptr<Server> server;
   std::unique_ptr<Loop> host_loop, worker_loop;
 };

@@ -72,7 +72,7 @@ struct Server::Inside {
   Handler* handler = nullptr;
   MHD_Daemon* daemon = nullptr;
   std::string secret;
-  std::uint16_t port = 0;
+  std::atomic<std::uint16_t> port{0};  // known when the daemon runs already
   std::atomic<bool> stopping{false};
 
   // What is newest of each topic.
@@ -348,7 +348,7 @@ Result<std::unique_ptr<Server>> Server::start(std::uint16_t port, Handler& handl
     return Error{"port " + std::to_string(port) + " of 127.0.0.1 cannot be served", "",
                  port == 0 ? "" : "Somebody else may be using it; leave `--port` out for a free one."};
   const auto* info = MHD_get_daemon_info(inside->daemon, MHD_DAEMON_INFO_BIND_PORT);
-  inside->port = info == nullptr ? port : info->port;
+  inside->port = info == nullptr ? port : static_cast<std::uint16_t>(info->port);
   return std::unique_ptr<Server>(new Server(std::move(inside)));
 }
 
