@@ -527,8 +527,8 @@ TEST(Sessions, FollowWhatRunsElsewhere) {
     writes.clear();
     ASSERT_EQ(session.now(), game.now()) << frame;
     ASSERT_EQ(session.run().instance(0).hash(), game.hash()) << frame;
-    if (!jumped) was[game.now().count] = game.hash();
-    if (jumped) was.erase(was.upper_bound(game.now().count), was.end());
+    was.erase(was.lower_bound(game.now().count), was.end());
+    was[game.now().count] = game.hash();
     placed += jumped ? 1 : 0;
   }
   ASSERT_GE(restores, 3);
@@ -537,6 +537,12 @@ TEST(Sessions, FollowWhatRunsElsewhere) {
     taken += each.blocks != nullptr ? 1 : 0;
   EXPECT_LE(taken, placed + 1) << "the first, and where it was put elsewhere";
   EXPECT_EQ(session.first(), seconds(37) + Ticks(session.first().count - seconds(37).count));
+  // Every frame can be gone back to, those too at which it was put elsewhere.
+  for (const auto& [at, hash] : was) {
+    session.jump(Ticks(at));
+    ASSERT_EQ(session.run().instance(0).hash(), hash) << at;
+  }
+  session.jump(session.end());
   // Looking back while it goes on.
   const auto some = was.lower_bound(was.rbegin()->first - kTicksPerSecond);
   session.jump(Ticks(some->first));

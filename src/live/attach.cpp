@@ -36,14 +36,9 @@ std::optional<TapeStep> step_of(const Machine& machine, const probe::Write& writ
       out.pulses.push_back(input.name);
       return out;
     }
-    FieldValue value = write.value;
-    if (std::holds_alternative<BoolInput>(input.kind)) value = write.value != 0;
-    if (std::holds_alternative<IntInput>(input.kind)) value = static_cast<std::int64_t>(write.value);
-    if (const auto* choice = std::get_if<ChoiceInput>(&input.kind)) {
-      if (!(write.value >= 0 && write.value < static_cast<double>(choice->choices.size()))) return std::nullopt;
-      value = choice->choices[static_cast<std::size_t>(write.value)].text;
-    }
-    out.set.emplace_back(input.name, std::move(value));
+    auto value = probe::value_of(input, write.value);
+    if (!value) return std::nullopt;
+    out.set.emplace_back(input.name, std::move(*value));
     return out;
   }
   if (kind == InstanceWrite::Kind::rate) return out.rate = write.value, out;
@@ -199,15 +194,7 @@ bool Attach::write(const Watched& to, const TapeStep& step) {
   if (step.reset) add(InstanceWrite::Kind::reset, kNoIndex, 0, {});
   for (const auto& [name, value] : step.set) {
     const std::uint16_t i = index_of(name.text);
-    double number = 0;
-    if (const auto* boolean = std::get_if<bool>(&value)) number = *boolean ? 1 : 0;
-    if (const auto* whole = std::get_if<std::int64_t>(&value)) number = static_cast<double>(*whole);
-    if (const auto* real = std::get_if<double>(&value)) number = *real;
-    if (const auto* words = std::get_if<std::string>(&value); words != nullptr && i < inputs.size())
-      if (const auto* choice = std::get_if<ChoiceInput>(&inputs[i].kind))
-        for (std::size_t c = 0; c < choice->choices.size(); ++c)
-          if (choice->choices[c].text == *words) number = static_cast<double>(c);
-    add(InstanceWrite::Kind::input, i, number, {});
+    if (i < inputs.size()) add(InstanceWrite::Kind::input, i, probe::number_of(inputs[i], value), {});
   }
   for (const Text& name : step.pulses) add(InstanceWrite::Kind::pulse, index_of(name.text), 0, {});
   if (step.rate) add(InstanceWrite::Kind::rate, kNoIndex, *step.rate, {});

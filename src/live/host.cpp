@@ -56,6 +56,12 @@ Json Refusal::json() const {
   return out;
 }
 
+Refusal refusal_of(const Finding& finding) {
+  return {
+      400,           std::string(text_of(finding.code)), finding.message, finding.remedy, finding.file, finding.line,
+      finding.column};
+}
+
 Host::Host(std::shared_ptr<const Cast> cast, const Tape* tape, bool still, Publish publish)
     : session_(std::move(cast), tape), still_(still), publish_(std::move(publish)), playing_(!still) {}
 
@@ -135,7 +141,7 @@ void Host::tell_why() {
 Json Host::commands(const Json& list, Refusal& refusal) {
   Json answer = Json::object();
   if (!list.is_array() || list.size() > 100) {
-    refusal = {400, "commands", "a list of at most 100 commands", "", "", 0, 0};
+    refusal = {400, "commands", "a list of at most 100 commands"};
     return answer;
   }
   for (const Json& one : list) {
@@ -143,7 +149,7 @@ Json Host::commands(const Json& list, Refusal& refusal) {
     if (one.is_object())
       done = command(one, answer, refusal);
     else
-      refusal = {400, "command", "a command is a map with `do`", "", "", 0, 0};
+      refusal = {400, "command", "a command is a map with `do`"};
     if (!done) break;
   }
   changed_ = true;
@@ -153,167 +159,202 @@ Json Host::commands(const Json& list, Refusal& refusal) {
   return answer;
 }
 
-bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
-  const auto wrong = [&](const std::string& text) {
-    refusal = {400, "command", text, "", "", 0, 0};
-    return false;
-  };
-  const std::string what = get<std::string>(one, "do").value_or("");
-  const auto ticks = [&](const char* key) -> std::optional<Ticks> {
-    const auto count = get<std::int64_t>(one, key);
-    if (!count || *count < -kMaxDurationTicks || *count > std::int64_t{1} << 52) return std::nullopt;
-    return Ticks(*count);
-  };
-  if (what == "write") return write(one, refusal);
-  if (what == "take_out") {
-    // That instant as a session of our own; the game goes on without being watched.
-    if (!attached_) return wrong("no game is watched");
-    attached_ = false;
-    return true;
-  }
-  if (attached_ && (what == "advance" || what == "play" || what == "again" || what == "load" || what == "take_up" ||
-                    what == "give_back"))
-    return wrong("time is the game's; take this instant out first");
-  if (what == "play") {
-    playing_ = get<bool>(one, "on").value_or(true);
-    last_ = Clock::now();
-    return true;
-  }
-  if (what == "speed") {
-    const auto value = get<double>(one, "value");
-    if (!value || !(*value >= 1.0 / 64 && *value <= 4)) return wrong("`speed` takes a value from 1/64 to 4");
-    speed_ = *value;
-    return true;
-  }
-  if (what == "jump") {
-    const auto to = ticks("ticks");
-    if (!to) return wrong("`jump` takes ticks");
-    playing_ = false;
-    session_.jump(*to);
-    return true;
-  }
-  if (what == "advance") {
-    const auto by = ticks("ticks");
-    if (!by || *by < Ticks(0) || *by > seconds(600)) return wrong("`advance` takes ticks, at most ten minutes");
-    session_.advance(*by);
-    return true;
-  }
-  if (what == "step") {
-    playing_ = false;
-    if (get<bool>(one, "back").value_or(false))
-      session_.jump(session_.now() - seconds(1.0 / 60));
-    else
-      session_.step(seconds(1));
-    return true;
-  }
-  if (what == "choose") {
-    const auto actor = get<std::int64_t>(one, "actor");
-    if (!actor || *actor < 0 || static_cast<std::size_t>(*actor) >= session_.run().actors())
-      return wrong("there is no such actor");
-    std::erase(chosen_, static_cast<std::uint32_t>(*actor));
-    chosen_.push_front(static_cast<std::uint32_t>(*actor));
-    if (chosen_.size() > Server::kViewers) chosen_.pop_back();
-    why_.clear();
-    return true;
-  }
-  if (what == "give_back") {
-    const auto input = get<std::string>(one, "input");
-    const auto actor = get<std::int64_t>(one, "actor");
-    if (!input || !actor || *actor < 0 || !session_.give_back(static_cast<std::uint32_t>(*actor), *input))
-      return wrong("`give_back` takes an actor and an input");
-    return true;
-  }
-  if (what == "take_up") {
-    const auto strand = get<std::int64_t>(one, "strand");
-    if (!strand || *strand < 0 || !session_.take_up(static_cast<std::uint32_t>(*strand)))
-      return wrong("that future is not kept any more");
-    if (const auto to = ticks("ticks")) session_.jump(*to);
-    playing_ = false;
-    return true;
-  }
-  if (what == "again") {
-    session_.again(ticks("ticks").value_or(seconds(10)));
-    return true;
-  }
-  if (what == "halts") return set_halts(one, refusal);
-  const auto actor = get<std::int64_t>(one, "actor");
-  if (what == "considered" || what == "tape") {
-    const auto from = ticks("from"), to = ticks("to");
-    if (!from || !to || *to < *from || !actor || *actor < 0) return wrong("`" + what + "` takes an actor, from and to");
-    if (what == "considered") {
-      if (*to - *from > seconds(10)) return wrong("at most ten seconds at once");
-      answer["considered"] = looked(session_.considered(static_cast<std::uint32_t>(*actor), *from, *to));
-    } else {
-      Tape tape = session_.tape(static_cast<std::uint32_t>(*actor), *from, *to);
-      tape.machine = get<std::string>(one, "machine").value_or("");
-      answer["tape"] = tape_text(tape);
-    }
-    return true;
-  }
-  if (what == "load") {
-    const auto text = get<std::string>(one, "text");
-    if (!text || text->size() > kMostText || !actor || *actor < 0 ||
-        static_cast<std::size_t>(*actor) >= session_.run().actors())
-      return wrong("`load` takes an actor and a tape's text");
-    LoadedTape loaded = load_tape_text(*text, "the tape");
-    if (loaded.tape)
-      for (Finding& each :
-           check_tape(*loaded.tape, session_.run().instance(static_cast<std::size_t>(*actor)).machine(), "the tape"))
-        loaded.findings.push_back(std::move(each));
-    if (loaded.tape && loaded.tape->save)
-      return wrong("this tape begins in the middle: open it with `mobrin live --tape`");
-    if (has_errors(loaded.findings) || !loaded.tape) {
-      const Finding& first = loaded.findings.front();
-      refusal = {400,         std::string(text_of(first.code)), first.message, first.remedy, first.file, first.line,
-                 first.column};
-      return false;
-    }
-    (void)session_.load(static_cast<std::uint32_t>(*actor), *loaded.tape);
-    return true;
-  }
-  const std::vector<std::string> known = {"write",     "play",    "speed", "jump",  "advance",    "step", "choose",
-                                          "give_back", "take_up", "again", "halts", "considered", "tape", "load"};
-  const std::string near = nearest_name(what, known);
-  refusal = {400, "command", "there is no command \"" + what + "\"", near, "", 0, 0};
+namespace {
+
+std::optional<Ticks> ticks_of(const Json& one, const char* key) {
+  const auto count = get<std::int64_t>(one, key);
+  if (!count || *count < -kMaxDurationTicks || *count > std::int64_t{1} << 52) return std::nullopt;
+  return Ticks(*count);
+}
+
+bool wrong(Refusal& refusal, std::string text) {
+  refusal = {400, "command", std::move(text)};
   return false;
 }
 
-bool Host::write(const Json& one, Refusal& refusal) {
-  const auto wrong = [&](const std::string& text) {
-    refusal = {400, "write", text, "", "", 0, 0};
+}  // namespace
+
+// Every command, once: its name, what it does, and whether it moves time, which is the game's where one is watched.
+struct Host::Command {
+  std::string_view name;
+  bool (Host::*does)(const Json& one, Json& answer, Refusal& refusal);
+  bool moves_time = false;
+};
+
+bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
+  static constexpr Command kCommands[] = {
+      {"write", &Host::write},       {"play", &Host::play, true},           {"speed", &Host::set_speed},
+      {"jump", &Host::jump},         {"advance", &Host::advance, true},     {"step", &Host::step},
+      {"choose", &Host::choose},     {"give_back", &Host::give_back, true}, {"take_up", &Host::take_up, true},
+      {"again", &Host::again, true}, {"halts", &Host::set_halts},           {"considered", &Host::considered},
+      {"tape", &Host::tape},         {"load", &Host::load, true},           {"take_out", &Host::take_out}};
+  const std::string what = get<std::string>(one, "do").value_or("");
+  std::vector<std::string> known;
+  for (const Command& each : kCommands) {
+    known.emplace_back(each.name);
+    if (each.name != what) continue;
+    if (attached_ && each.moves_time) return wrong(refusal, "time is the game's; take this instant out first");
+    return (this->*each.does)(one, answer, refusal);
+  }
+  refusal = {400, "command", "there is no command \"" + what + "\"", nearest_name(what, known)};
+  return false;
+}
+
+// The actor that a command names.
+std::optional<std::uint32_t> Host::actor_of(const Json& one) const {
+  const auto actor = get<std::int64_t>(one, "actor");
+  if (!actor || *actor < 0 || static_cast<std::size_t>(*actor) >= session_.run().actors()) return std::nullopt;
+  return static_cast<std::uint32_t>(*actor);
+}
+
+bool Host::take_out(const Json&, Json&, Refusal& refusal) {
+  // That instant as a session of our own; the game goes on without being watched.
+  if (!attached_) return wrong(refusal, "no game is watched");
+  attached_ = false;
+  return true;
+}
+
+bool Host::play(const Json& one, Json&, Refusal&) {
+  playing_ = get<bool>(one, "on").value_or(true);
+  last_ = Clock::now();
+  return true;
+}
+
+bool Host::set_speed(const Json& one, Json&, Refusal& refusal) {
+  const auto value = get<double>(one, "value");
+  if (!value || !(*value >= 1.0 / 64 && *value <= 4)) return wrong(refusal, "`speed` takes a value from 1/64 to 4");
+  speed_ = *value;
+  return true;
+}
+
+bool Host::jump(const Json& one, Json&, Refusal& refusal) {
+  const auto to = ticks_of(one, "ticks");
+  if (!to) return wrong(refusal, "`jump` takes ticks");
+  playing_ = false;
+  session_.jump(*to);
+  return true;
+}
+
+bool Host::advance(const Json& one, Json&, Refusal& refusal) {
+  const auto by = ticks_of(one, "ticks");
+  if (!by || *by < Ticks(0) || *by > seconds(600)) return wrong(refusal, "`advance` takes ticks, at most ten minutes");
+  session_.advance(*by);
+  return true;
+}
+
+bool Host::step(const Json& one, Json&, Refusal&) {
+  playing_ = false;
+  if (get<bool>(one, "back").value_or(false))
+    session_.jump(session_.now() - seconds(1.0 / 60));
+  else if (attached_)
+    session_.jump(session_.now() + seconds(1.0 / 60));  // over what is known: the rest is the game's
+  else
+    session_.step(seconds(1));
+  return true;
+}
+
+bool Host::choose(const Json& one, Json&, Refusal& refusal) {
+  const auto actor = actor_of(one);
+  if (!actor) return wrong(refusal, "there is no such actor");
+  std::erase(chosen_, *actor);
+  chosen_.push_front(*actor);
+  if (chosen_.size() > Server::kViewers) chosen_.pop_back();
+  why_.clear();
+  return true;
+}
+
+bool Host::give_back(const Json& one, Json&, Refusal& refusal) {
+  const auto input = get<std::string>(one, "input");
+  const auto actor = actor_of(one);
+  if (!input || !actor || !session_.give_back(*actor, *input))
+    return wrong(refusal, "`give_back` takes an actor and an input");
+  return true;
+}
+
+bool Host::take_up(const Json& one, Json&, Refusal& refusal) {
+  const auto strand = get<std::int64_t>(one, "strand");
+  if (!strand || *strand < 0 || !session_.take_up(static_cast<std::uint32_t>(*strand)))
+    return wrong(refusal, "that future is not kept any more");
+  if (const auto to = ticks_of(one, "ticks")) session_.jump(*to);
+  playing_ = false;
+  return true;
+}
+
+bool Host::again(const Json& one, Json&, Refusal&) {
+  session_.again(ticks_of(one, "ticks").value_or(seconds(10)));
+  return true;
+}
+
+bool Host::considered(const Json& one, Json& answer, Refusal& refusal) {
+  const auto from = ticks_of(one, "from"), to = ticks_of(one, "to");
+  const auto actor = actor_of(one);
+  if (!from || !to || *to < *from || !actor || *to - *from > seconds(10))
+    return wrong(refusal, "`considered` takes an actor, from and to, at most ten seconds");
+  answer["considered"] = looked(session_.considered(*actor, *from, *to));
+  return true;
+}
+
+bool Host::tape(const Json& one, Json& answer, Refusal& refusal) {
+  const auto from = ticks_of(one, "from"), to = ticks_of(one, "to");
+  const auto actor = actor_of(one);
+  if (!from || !to || *to < *from || !actor) return wrong(refusal, "`tape` takes an actor, from and to");
+  Tape tape = session_.tape(*actor, *from, *to);
+  tape.machine = get<std::string>(one, "machine").value_or("");
+  answer["tape"] = tape_text(tape);
+  return true;
+}
+
+bool Host::load(const Json& one, Json&, Refusal& refusal) {
+  const auto text = get<std::string>(one, "text");
+  const auto actor = actor_of(one);
+  if (!text || text->size() > kMostText || !actor) return wrong(refusal, "`load` takes an actor and a tape's text");
+  LoadedTape loaded = load_tape_text(*text, "the tape");
+  if (loaded.tape)
+    for (Finding& each : check_tape(*loaded.tape, session_.run().instance(*actor).machine(), "the tape"))
+      loaded.findings.push_back(std::move(each));
+  if (has_errors(loaded.findings) || !loaded.tape) {
+    refusal = refusal_of(loaded.findings.front());
+    return false;
+  }
+  if (loaded.tape->save) return wrong(refusal, "this tape begins in the middle: open it with `mobrin live --tape`");
+  (void)session_.load(*actor, *loaded.tape);
+  return true;
+}
+
+bool Host::write(const Json& one, Json&, Refusal& refusal) {
+  const auto cannot = [&](const std::string& text) {
+    refusal = {400, "write", text};
     return false;
   };
-  const auto actor = get<std::int64_t>(one, "actor");
-  if (!actor || *actor < 0 || static_cast<std::size_t>(*actor) >= session_.run().actors())
-    return wrong("there is no such actor");
+  const auto actor = actor_of(one);
+  if (!actor) return cannot("there is no such actor");
   Tape tape;
   TapeStep& step = tape.steps.emplace_back();
   if (const auto set = one.find("set"); set != one.end()) {
-    if (!set->is_object()) return wrong("`set` is a map of inputs to values");
+    if (!set->is_object()) return cannot("`set` is a map of inputs to values");
     for (const auto& [name, value] : set->items()) {
       const auto read = value_of(value);
-      if (!read) return wrong("an input takes a bool, a number or a word");
+      if (!read) return cannot("an input takes a bool, a number or a word");
       step.set.emplace_back(name, *read);
     }
   }
   if (const auto press = one.find("press"); press != one.end()) {
-    if (!press->is_array()) return wrong("`press` is a list of pulses");
+    if (!press->is_array()) return cannot("`press` is a list of pulses");
     for (const Json& name : *press)
       if (name.is_string()) step.pulses.emplace_back(name.get<std::string>());
   }
   step.rate = get<double>(one, "rate");
-  if (step.rate && !(*step.rate >= 0 && *step.rate <= 64)) return wrong("a rate lies between 0 and 64");
+  if (step.rate && !(*step.rate >= 0 && *step.rate <= 64)) return cannot("a rate lies between 0 and 64");
   if (const auto freeze = get<std::int64_t>(one, "freeze")) {
     step.freeze = Ticks(*freeze);
-    if (*step.freeze < Ticks(0) || *step.freeze > kLongestFreeze) return wrong("a freeze lasts at most 6 s");
+    if (*step.freeze < Ticks(0) || *step.freeze > kLongestFreeze) return cannot("a freeze lasts at most 6 s");
   }
   step.reset = get<bool>(one, "reset").value_or(false);
   if (const auto force = get<std::string>(one, "force")) step.force = Text(*force);
   // From an older stretch the newest machine goes on.
   const auto& newest = session_.cast_of(session_.newest()).scene.actors;
-  const bool old = session_.stretch() != session_.newest() && static_cast<std::size_t>(*actor) < newest.size();
-  const Machine& machine = old ? *newest[static_cast<std::size_t>(*actor)].machine
-                               : session_.run().instance(static_cast<std::size_t>(*actor)).machine();
+  const bool old = session_.stretch() != session_.newest() && *actor < newest.size();
+  const Machine& machine = old ? *newest[*actor].machine : session_.run().instance(*actor).machine();
   const auto findings = check_tape(tape, machine, "");
   if (has_errors(findings)) {
     refusal = {
@@ -321,19 +362,19 @@ bool Host::write(const Json& one, Refusal& refusal) {
     return false;
   }
   if (attached_) {
-    if (!to_game_ || !to_game_(static_cast<std::uint32_t>(*actor), step))
-      return wrong("the game does not let its inputs be written; take this instant out to try");
+    if (!to_game_ || !to_game_(*actor, step))
+      return cannot("the game does not let its inputs be written; take this instant out to try");
     return true;
   }
-  if (!session_.write(static_cast<std::uint32_t>(*actor), step)) return wrong("this actor is gone");
+  if (!session_.write(*actor, step)) return cannot("this actor is gone");
   return true;
 }
 
-bool Host::set_halts(const Json& one, Refusal& refusal) {
+bool Host::set_halts(const Json& one, Json&, Refusal& refusal) {
   const auto list = one.find("list");
   std::vector<Halt> halts;
   if (list == one.end() || !list->is_array() || list->size() > 64) {
-    refusal = {400, "halts", "`halts` takes a list of at most 64", "", "", 0, 0};
+    refusal = {400, "halts", "`halts` takes a list of at most 64"};
     return false;
   }
   for (const Json& each : *list) {

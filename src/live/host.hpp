@@ -21,6 +21,7 @@ struct Refusal {
   std::uint32_t line = 0, column = 0;
   [[nodiscard]] Json json() const;
 };
+[[nodiscard]] Refusal refusal_of(const Finding& finding);
 
 class Host {
  public:
@@ -46,9 +47,25 @@ class Host {
   [[nodiscard]] std::uint32_t newest() const { return session_.newest(); }
 
  private:
+  struct Command;
   bool command(const Json& one, Json& answer, Refusal& refusal);
-  bool write(const Json& one, Refusal& refusal);
-  bool set_halts(const Json& one, Refusal& refusal);
+  // The commands: what each answers goes into `answer`; false with the reason where it cannot be done.
+  bool write(const Json& one, Json& answer, Refusal& refusal);
+  bool play(const Json& one, Json& answer, Refusal& refusal);
+  bool set_speed(const Json& one, Json& answer, Refusal& refusal);
+  bool jump(const Json& one, Json& answer, Refusal& refusal);
+  bool advance(const Json& one, Json& answer, Refusal& refusal);
+  bool step(const Json& one, Json& answer, Refusal& refusal);
+  bool choose(const Json& one, Json& answer, Refusal& refusal);
+  bool give_back(const Json& one, Json& answer, Refusal& refusal);
+  bool take_up(const Json& one, Json& answer, Refusal& refusal);
+  bool again(const Json& one, Json& answer, Refusal& refusal);
+  bool set_halts(const Json& one, Json& answer, Refusal& refusal);
+  bool considered(const Json& one, Json& answer, Refusal& refusal);
+  bool tape(const Json& one, Json& answer, Refusal& refusal);
+  bool load(const Json& one, Json& answer, Refusal& refusal);
+  bool take_out(const Json& one, Json& answer, Refusal& refusal);
+  [[nodiscard]] std::optional<std::uint32_t> actor_of(const Json& one) const;
   void tell();
   void tell_why();
   [[nodiscard]] Json now() const;

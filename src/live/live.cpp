@@ -23,7 +23,7 @@ constexpr std::chrono::milliseconds kLookAround{250};
 Response refused(int status, const char* code, const std::string& text) {
   Response out;
   out.status = status;
-  out.body = text_of(Refusal{status, code, text, "", "", 0, 0}.json());
+  out.body = text_of(Refusal{status, code, text}.json());
   return out;
 }
 
@@ -101,7 +101,8 @@ struct Live::Inside : live::Server::Handler {
       });
     };
     listener.frame = [this](WatchedFrame frame) {
-      if (!host_loop->post([this, frame = std::move(frame)]() mutable { host->follow(std::move(frame)); })) ++dropped;
+      frame.gap = std::exchange(dropped, false) || frame.gap;
+      dropped = !host_loop->post([this, frame = std::move(frame)]() mutable { host->follow(std::move(frame)); });
     };
     listener.ended = [this] { (void)host_loop->post([this] { host->game_ended(); }); };
     game->listen(std::move(listener));
@@ -246,7 +247,7 @@ struct Live::Inside : live::Server::Handler {
   std::unique_ptr<Attach> game;
   std::vector<Watched> watched;           // the host's
   std::shared_ptr<const Cast> file_cast;  // the worker's: of the file that was named, for the art
-  std::atomic<std::uint64_t> dropped{0};
+  bool dropped = false;                   // the connection's thread's: a frame for which the host had no room
   std::unique_ptr<Host> host;
   std::unique_ptr<Worker> worker;
   std::mutex lock;  // of what is below

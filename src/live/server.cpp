@@ -4,7 +4,6 @@
 #include <arpa/inet.h>
 #include <microhttpd.h>
 #include <netinet/in.h>
-#include <sys/random.h>
 #include <sys/socket.h>
 
 #include <algorithm>
@@ -17,6 +16,8 @@
 #include <set>
 #include <vector>
 
+#include "mobrin/probe/wire.hpp"
+
 namespace mobrin::live {
 namespace {
 
@@ -25,23 +26,6 @@ constexpr unsigned kIdleSeconds = 10;
 constexpr std::size_t kHeaderBlock = 16 * 1024;
 constexpr std::size_t kCommandBody = 64 * 1024, kFileBody = std::size_t{8} << 20;
 constexpr double kPostsASecond = 200;
-
-std::string token() {
-  unsigned char bytes[16];
-  if (getrandom(bytes, sizeof bytes, 0) != static_cast<ssize_t>(sizeof bytes)) return "";
-  static constexpr char kDigits[] = "0123456789abcdef";
-  std::string out;
-  for (const unsigned char byte : bytes) out += {kDigits[byte >> 4], kDigits[byte & 15]};
-  return out;
-}
-
-// Takes as long whatever is wrong.
-bool same_secret(std::string_view a, std::string_view b) {
-  unsigned char differs = a.size() == b.size() ? 0 : 1;
-  for (std::size_t i = 0; i < b.size(); ++i)
-    differs = static_cast<unsigned char>(differs | (b[i] ^ (i < a.size() ? a[i] : '\0')));
-  return differs == 0;
-}
 
 std::string refusal(const char* code, const std::string& text) {
   return "{\"code\":\"" + std::string(code) + "\",\"text\":\"" + text + "\"}";
@@ -224,7 +208,7 @@ struct Server::Inside {
       return Refused{403, "origin", "this page may not be asked from elsewhere"};
     const std::size_t slash = url.find('/', 1);
     const std::string_view given = url.substr(1, slash == std::string_view::npos ? url.npos : slash - 1);
-    if (slash == std::string_view::npos || !same_secret(given, secret))
+    if (slash == std::string_view::npos || !probe::same_secret(given, secret))
       return Refused{404, "token", "open the address that mobrin live printed"};
     exchange.request.path = url.substr(slash + 1);
     exchange.request.post = post;
@@ -332,7 +316,7 @@ Server::Server(std::unique_ptr<Inside> inside) : inside_(std::move(inside)) {}
 Result<std::unique_ptr<Server>> Server::start(std::uint16_t port, Handler& handler) {
   auto inside = std::make_unique<Inside>();
   inside->handler = &handler;
-  inside->secret = token();
+  inside->secret = probe::random_secret();
   if (inside->secret.empty()) return Error{"this system gives no random numbers", ""};
   sockaddr_in address{};
   address.sin_family = AF_INET;

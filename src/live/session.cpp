@@ -250,12 +250,18 @@ void Session::go_to(const Moment& moment) {
   ++number_;
 }
 
+// The first one if none is so.
+const Session::Moment& Session::last_moment(const std::function<bool(const Moment&)>& is) const {
+  const auto& all = line_->moments;
+  const auto found = std::find_if(all.rbegin(), all.rend(), is);
+  return found == all.rend() ? all.front() : *found;
+}
+
 void Session::jump(Ticks to) {
   to = std::clamp(to, first(), end());
-  const Moment* from = &line_->moments.front();
-  for (const Moment& each : line_->moments)
-    if (each.spot.at < to || (each.spot.at == to && (!each.reloaded || to == end()))) from = &each;
-  go_to(*from);
+  go_to(last_moment([&](const Moment& each) {
+    return each.spot.at < to || (each.spot.at == to && (!each.reloaded || to == end()));
+  }));
   play_to(to);
   if (to == end()) settle_end();
 }
@@ -293,18 +299,29 @@ void Session::leave_future() {
   forget();
 }
 
+// From an older stretch the newest cast goes on.
+void Session::renew() {
+  if (stretch_ != newest()) reload(casts_.back());
+}
+
 void Session::begin_anew(SessionWrite write) {
   leave_future();
-  if (stretch_ != newest() && write.cast == nullptr) {
-    SessionWrite renew;
-    renew.cast = casts_.back();
-    begin_anew(std::move(renew));
-  }
+  if (write.cast == nullptr) renew();
   write.at = now();
   if (!waits_ && !halts.empty()) held_before_ = held_now();
   const bool reloads = write.cast != nullptr;
   put_in_line(std::move(write));
   if (reloads) keep(true);
+}
+
+// Among what is to come, by its instant; what it stands beside there comes after it only if it is of later.
+void Session::insert(SessionWrite write) {
+  auto& all = line_->writes.all;
+  const auto next = all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first);
+  const auto later =
+      std::upper_bound(next, all.end(), write.at, [](Ticks at, const SessionWrite& other) { return at < other.at; });
+  all.insert(later, std::move(write));
+  ++number_;
 }
 
 // As the next thing that is written, now.
@@ -346,42 +363,25 @@ void Session::again(Ticks span) {
     const SessionWrite& each = line_->writes[i];
     if (each.at >= from && each.by_hand && each.cast == nullptr) hands.push_back(each);
   }
-  const std::shared_ptr<const Cast> cast = casts_.back();
   jump(from);
   // What was written at this very instant is among what comes again.
   leave_future();
-  if (stretch_ != newest()) {
-    SessionWrite renew;
-    renew.cast = cast;
-    begin_anew(std::move(renew));
-  }
-  auto& all = line_->writes.all;
-  for (SessionWrite& each : hands) {
-    const auto later =
-        std::upper_bound(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), all.end(),
-                         each.at, [](Ticks at, const SessionWrite& other) { return at < other.at; });
-    all.insert(later, std::move(each));
-  }
+  renew();
+  for (SessionWrite& each : hands) insert(std::move(each));
   play_to(until);
-  ++number_;
 }
 
 bool Session::load(std::uint32_t actor, const Tape& tape) {
   if (actor >= run_->actors()) return false;
   leave_future();
-  auto& all = line_->writes.all;
   for (const TapeStep& step : tape.steps) {
     SessionWrite write;
     write.at = now() + step.at;
     write.actor = actor;
     write.step = step;
     write.by_hand = false;
-    const auto later =
-        std::upper_bound(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), all.end(),
-                         write.at, [](Ticks at, const SessionWrite& other) { return at < other.at; });
-    all.insert(later, std::move(write));
+    insert(std::move(write));
   }
-  ++number_;
   return true;
 }
 

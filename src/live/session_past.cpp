@@ -34,8 +34,7 @@ bool Session::follow(std::vector<SessionWrite> writes, const std::vector<std::ve
     std::vector<std::vector<std::byte>> whole;
     for (const Instance& each : others) whole.emplace_back(each.block().begin(), each.block().end());
     write.blocks = std::make_shared<const std::vector<std::vector<std::byte>>>(std::move(whole));
-    auto& all = line_->writes.all;
-    all.insert(all.begin() + static_cast<std::ptrdiff_t>(next_write_ - line_->writes.first), write);
+    insert(write);
     bool written = false;
     apply(write, written);  // its instant may lie ahead of what is shown
     ++next_write_;
@@ -66,7 +65,7 @@ bool Session::follow(std::vector<SessionWrite> writes, const std::vector<std::ve
   if (now() != at || !same_as(others)) {
     take();
     line_->end = std::max(line_->end, at);
-    keep(true);
+    keep(false);  // who goes back there finds what was taken
   }
   if (!was_newest) jump(shown);
   return true;
@@ -118,19 +117,15 @@ bool Session::take_up(std::uint32_t id) {
   const std::shared_ptr<Strand> strand = *find();
   if (now() > strand->from.at || next_write_ > strand->from.writes || next_record_ > strand->from.records) {
     // To before it; what is known there is the same in both.
-    const Moment* from = &line_->moments.front();
-    for (const Moment& each : line_->moments)
-      if (each.spot.at <= strand->from.at && each.spot.writes <= strand->from.writes &&
-          each.spot.records <= strand->from.records)
-        from = &each;
-    const Ticks at = strand->from.at;
-    go_to(*from);
-    play_to(at);
+    const Spot& at = strand->from;
+    go_to(last_moment([&](const Moment& each) {
+      return each.spot.at <= at.at && each.spot.writes <= at.writes && each.spot.records <= at.records;
+    }));
+    play_to(at.at);
   }
   cut(strand->from, ++last_strand_);
   std::erase(strands_, strand);
   append(*strand);
-  number_ += 1;
   forget();
   return true;
 }
@@ -204,11 +199,12 @@ std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from
   const auto add = [](void* context, const Considered& each) {
     auto& all = *static_cast<std::vector<Looked>*>(context);
     // Scenes try out what lies ahead: the last time counts.
-    std::erase_if(all, [&](const Looked& other) {
-      return other.at > each.at ||
-             (other.at == each.at &&
-              (other.round > each.round || (other.round == each.round && other.transition == each.transition)));
-    });
+    while (!all.empty() && all.back().at > each.at) all.pop_back();
+    for (auto other = all.rbegin(); other != all.rend() && other->at == each.at; ++other)
+      if (other->round == each.round && other->transition == each.transition) {
+        all.erase(other.base() - 1, all.end());
+        break;
+      }
     all.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts()});
   };
   if (actor < run_->actors()) {

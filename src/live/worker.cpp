@@ -125,8 +125,11 @@ void Worker::take(LoadedCast loaded) {
 }
 
 void Worker::load() {
-  if (path_.empty()) return;
-  take(load_cast(path_));
+  if (!path_.empty()) show(load_cast(path_));
+}
+
+void Worker::show(LoadedCast loaded) {
+  take(std::move(loaded));
   if (!broken_) take_(cast_, tables_);
   tell_files();
   tell_findings();
@@ -204,8 +207,7 @@ void Worker::tell_findings() {
 }
 
 Response Worker::witness(std::size_t number) const {
-  if (number >= proved_.size() || !proved_[number].tape)
-    return refuse({404, "witness", "no run is known for this", "", "", 0, 0});
+  if (number >= proved_.size() || !proved_[number].tape) return refuse({404, "witness", "no run is known for this"});
   Response out;
   out.type = "text/plain; charset=utf-8";
   out.body = tape_text(*proved_[number].tape);
@@ -225,8 +227,7 @@ std::optional<Refusal> Worker::may_write(const std::string& path) const {
   std::error_code error;
   const std::string whole = std::filesystem::weakly_canonical(path, error).string();
   if (whole.starts_with(folder_ + "/")) return std::nullopt;
-  return Refusal{403, "outside", name_of(path) + " lies outside " + folder_ + ", where this page may not write", "", "",
-                 0,   0};
+  return Refusal{403, "outside", name_of(path) + " lies outside " + folder_ + ", where this page may not write"};
 }
 
 // Puts `after` in the place of `before`, if that is what stands there.
@@ -234,16 +235,15 @@ std::optional<Refusal> Worker::write(const std::string& path, const std::string&
   if (auto outside = may_write(path)) return outside;
   const std::lock_guard held(writing_);
   const EditLock lock(path, 2);
-  if (!lock.held())
-    return Refusal{409, "locked", "somebody else is editing files beside " + name_of(path), "", "", 0, 0};
+  if (!lock.held()) return Refusal{409, "locked", "somebody else is editing files beside " + name_of(path)};
   const auto now = read_file(path);
   std::error_code error;
   const bool fresh = before.empty() && !std::filesystem::exists(path, error);
   if (!fresh && (!now || *now != before))
-    return Refusal{409, "changed", name_of(path) + " was changed by somebody else; look at it again", "", name_of(path),
-                   0,   0};
+    return Refusal{409, "changed", name_of(path) + " was changed by somebody else; look at it again", "",
+                   name_of(path)};
   if (const Outcome written = write_file(path, after); !written)
-    return Refusal{500, "unwritable", written.error().text(), "", name_of(path), 0, 0};
+    return Refusal{500, "unwritable", written.error().text(), "", name_of(path)};
   return std::nullopt;
 }
 
@@ -260,7 +260,7 @@ const Loaded* Worker::machine_of(const Json& one, std::string& file) const {
 Response Worker::edit(const Json& one) {
   std::string machine_file;
   const Loaded* loaded = machine_of(one, machine_file);
-  if (loaded == nullptr) return refuse({400, "edit", "there is no such machine", "", "", 0, 0});
+  if (loaded == nullptr) return refuse({400, "edit", "there is no such machine"});
   const std::string clip = text_in(one, "clip"), kind = text_in(one, "kind");
   MarkEdit edit;
   edit.clip = clip;
@@ -271,7 +271,7 @@ Response Worker::edit(const Json& one) {
   const bool of_clip = kind == "rate" || kind == "play" || kind == "hold";
   if (!of_clip) {
     const auto read = mark_edit_kind(kind);
-    if (!read) return refuse({400, "edit", "there is no edit \"" + kind + "\"", "", "", 0, 0});
+    if (!read) return refuse({400, "edit", "there is no edit \"" + kind + "\""});
     edit.kind = *read;
   }
   const auto index = one.find("index");
@@ -279,20 +279,17 @@ Response Worker::edit(const Json& one) {
   // Where the words of people go into a file, they stay one value.
   for (const std::string* words : {&edit.place, &edit.name, &edit.to})
     if (words->find_first_of("\r\n") != std::string::npos || words->size() > 1000)
-      return refuse({400, "edit", "a mark is one line of at most 1000 letters", "", "", 0, 0});
+      return refuse({400, "edit", "a mark is one line of at most 1000 letters"});
   const std::string target =
       of_clip ? file_of_clip(*loaded, machine_file, clip) : file_of_marks(*loaded, machine_file, clip);
-  if (is_plain_file(draft_of(target)))
-    return refuse({409, "draft", name_of(target) + " is being typed in; save that or take it back first", "",
-                   name_of(target), 0, 0});
   const auto before = read_file(target);
-  if (!before) return refuse({500, "unreadable", before.error().text(), "", name_of(target), 0, 0});
+  if (!before) return refuse({500, "unreadable", before.error().text(), "", name_of(target)});
   // The hash of the text that the page has seen.
   if (const auto hashes = one.find("hashes"); hashes != one.end() && hashes->is_object()) {
     const auto known = hashes->find(name_of(target));
     if (known != hashes->end() && known->is_string() && known->get<std::string>() != hash_text(*before))
-      return refuse({409, "changed", name_of(target) + " was changed by somebody else; look at it again", "",
-                     name_of(target), 0, 0});
+      return refuse(
+          {409, "changed", name_of(target) + " was changed by somebody else; look at it again", "", name_of(target)});
   }
   const auto after = of_clip ? edit_clip(*before, {kind == "rate"   ? ClipEdit::Kind::rate
                                                    : kind == "play" ? ClipEdit::Kind::play
@@ -308,9 +305,9 @@ Response Worker::edit(const Json& one) {
 Response Worker::copy_to_character(const Loaded& loaded, const std::string& file, const std::string& clip) {
   const std::string source = file_of_marks(loaded, file, clip);
   const auto from = read_file(source), into = read_file(file);
-  if (!from || !into) return refuse({500, "unreadable", (from ? into : from).error().text(), "", name_of(file), 0, 0});
+  if (!from || !into) return refuse({500, "unreadable", (from ? into : from).error().text(), "", name_of(file)});
   const auto after = copy_marks(*from, *into, clip);
-  if (!after) return refuse({400, "edit", after.error().message, "", name_of(file), 0, 0});
+  if (!after) return refuse({400, "edit", after.error().message, "", name_of(file)});
   return try_and_write(file, *into, *after,
                        "marks of " + clip + " for " + std::string(loaded.machine->name()) + " alone");
 }
@@ -318,29 +315,36 @@ Response Worker::copy_to_character(const Loaded& loaded, const std::string& file
 // What would not load is not written.
 Response Worker::try_and_write(const std::string& target, const std::string& before, const std::string& after,
                                const std::string& what) {
+  if (is_plain_file(draft_of(target)))
+    return refuse(
+        {409, "draft", name_of(target) + " is being typed in; save that or take it back first", "", name_of(target)});
   LoadedCast next = load_cast(path_, {target, after});
   if (next.cast == nullptr) {
     const auto first =
         std::find_if(next.findings.begin(), next.findings.end(), [](const Finding& each) { return is_error(each); });
-    if (first == next.findings.end()) return refuse({400, "edit", "it would not load", "", name_of(target), 0, 0});
-    return refuse({400, std::string(text_of(first->code)), first->message, first->remedy, name_of(first->file),
-                   first->line, first->column});
+    if (first == next.findings.end()) return refuse({400, "edit", "it would not load", "", name_of(target)});
+    Refusal refusal = refusal_of(*first);
+    refusal.file = name_of(first->file);
+    return refuse(refusal);
   }
   if (const auto refusal = write(target, before, after)) return refuse(*refusal);
-  done_.push_back({target, before, after, what});
-  if (done_.size() > kUndo) done_.pop_front();
-  undone_.clear();
-  load();
+  remember({target, before, after, what});
+  show(std::move(next));
   Response out;
   out.body = text_of({{"file", name_of(target)}, {"hash", hash_text(after)}});
   return out;
 }
 
+void Worker::remember(Change change) {
+  done_.push_back(std::move(change));
+  if (done_.size() > kUndo) done_.pop_front();
+  undone_.clear();
+}
+
 Response Worker::undo(bool again) {
   auto& from = again ? undone_ : done_;
   auto& to = again ? done_ : undone_;
-  if (from.empty())
-    return refuse({400, "undo", again ? "nothing was undone" : "nothing was changed here", "", "", 0, 0});
+  if (from.empty()) return refuse({400, "undo", again ? "nothing was undone" : "nothing was changed here"});
   Change change = from.back();
   if (const auto refusal = write(change.path, change.after, change.before)) return refuse(*refusal);
   from.pop_back();
@@ -377,14 +381,14 @@ Response Worker::keep_draft(const std::string& path, const Json& body) {
   if (draft.empty() || !words.is_string())
     std::filesystem::remove(draft, error);
   else if (const Outcome written = write_file(draft, words.get<std::string>()); !written)
-    return refuse({500, "draft", written.error().text(), "", "", 0, 0});
+    return refuse({500, "draft", written.error().text()});
   return out;
 }
 
 Response Worker::file(std::size_t number) {
-  if (number >= files_.size()) return refuse({404, "file", "there is no such file", "", "", 0, 0});
+  if (number >= files_.size()) return refuse({404, "file", "there is no such file"});
   const auto text = read_file(files_[number]);
-  if (!text) return refuse({500, "unreadable", text.error().text(), "", name_of(files_[number]), 0, 0});
+  if (!text) return refuse({500, "unreadable", text.error().text(), "", name_of(files_[number])});
   Response out;
   Json answer = {{"name", name_of(files_[number])}, {"hash", hash_text(*text)}, {"text", *text}};
   if (const std::string draft = draft_of(files_[number]); is_plain_file(draft))
@@ -394,16 +398,15 @@ Response Worker::file(std::size_t number) {
 }
 
 Response Worker::save(std::size_t number, const Json& body) {
-  if (number >= files_.size()) return refuse({404, "file", "there is no such file", "", "", 0, 0});
+  if (number >= files_.size()) return refuse({404, "file", "there is no such file"});
   if (body.contains("draft")) return keep_draft(files_[number], body);
   const auto text = body.find("text");
-  if (text == body.end() || !text->is_string())
-    return refuse({400, "file", "a file is saved as `text` and `hash`", "", "", 0, 0});
+  if (text == body.end() || !text->is_string()) return refuse({400, "file", "a file is saved as `text` and `hash`"});
   const std::string path = files_[number];
   const auto before = read_file(path);
-  if (!before) return refuse({500, "unreadable", before.error().text(), "", name_of(path), 0, 0});
+  if (!before) return refuse({500, "unreadable", before.error().text(), "", name_of(path)});
   if (text_in(body, "hash") != hash_text(*before)) {
-    Json out = Refusal{409, "changed", name_of(path) + " was changed by somebody else", "", name_of(path), 0, 0}.json();
+    Json out = Refusal{409, "changed", name_of(path) + " was changed by somebody else", "", name_of(path)}.json();
     out["now"] = *before;
     out["hash"] = hash_text(*before);
     Response answer;
@@ -415,9 +418,7 @@ Response Worker::save(std::size_t number, const Json& body) {
   if (const auto refusal = write(path, *before, after)) return refuse(*refusal);
   std::error_code error;
   std::filesystem::remove(draft_of(path), error);
-  done_.push_back({path, *before, after, "typed into " + name_of(path)});
-  if (done_.size() > kUndo) done_.pop_front();
-  undone_.clear();
+  remember({path, *before, after, "typed into " + name_of(path)});
   load();
   Response out;
   out.body = text_of({{"file", name_of(path)}, {"hash", hash_text(after)}, {"loads", !broken_}});
@@ -430,11 +431,10 @@ Response Worker::keep(const Json& one) {
   const bool plain = !name.empty() && name.size() <= 60 && std::all_of(name.begin(), name.end(), [](char c) {
     return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
   });
-  if (!plain) return refuse({400, "name", "a tape's name is letters, digits, _ and -", "", "", 0, 0});
+  if (!plain) return refuse({400, "name", "a tape's name is letters, digits, _ and -"});
   const std::string path = folder_ + "/" + name + ".tape.yaml";
   std::error_code error;
-  if (std::filesystem::exists(path, error))
-    return refuse({409, "there", name + ".tape.yaml is there already", "", "", 0, 0});
+  if (std::filesystem::exists(path, error)) return refuse({409, "there", name + ".tape.yaml is there already"});
   if (const auto refusal = write(path, "", text)) return refuse(*refusal);
   Response out;
   out.body = text_of({{"file", name_of(path)}});
@@ -447,27 +447,21 @@ Response Worker::graph(const std::string& fingerprint, std::uint16_t around, boo
   for (const auto& [file, loaded] : cast_->machines) {
     if (hex_text(loaded->machine->fingerprint()) != fingerprint) continue;
     const std::string key = fingerprint + " " + std::to_string(around) + (dark ? " dark" : "");
-    auto& known = graphs_[key];
-    if (known == nullptr) {
+    if (!graphs_.contains(key)) {
       GraphOptions options;
       options.around = around < loaded->machine->states().size() ? around : kNoIndex;
       options.dark = dark;
-      const auto svg = graph_svg(*loaded->machine, options);
-      if (!svg) return refuse({500, "graph", svg.error().text(), "", "", 0, 0});
-      if (graphs_.size() > kGraphs) {
-        const auto kept = std::make_shared<const std::string>(*svg);
-        graphs_.clear();
-        graphs_[key] = kept;
-      } else {
-        known = std::make_shared<const std::string>(*svg);
-      }
+      auto svg = graph_svg(*loaded->machine, options);
+      if (!svg) return refuse({500, "graph", svg.error().text()});
+      if (graphs_.size() >= kGraphs) graphs_.clear();
+      graphs_[key] = std::make_shared<const std::string>(std::move(*svg));
     }
     Response out;
     out.type = "image/svg+xml";
     out.shared = graphs_[key];
     return out;
   }
-  return refuse({404, "graph", "this machine is not loaded any more", "", "", 0, 0});
+  return refuse({404, "graph", "this machine is not loaded any more"});
 }
 
 }  // namespace mobrin::live

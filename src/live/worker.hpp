@@ -66,6 +66,8 @@ class Worker {
   };
   void take(LoadedCast loaded);
   void load();
+  void show(LoadedCast loaded);
+  void remember(Change change);
   void check();
   void tell_files();
   void tell_findings();

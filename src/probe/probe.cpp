@@ -5,7 +5,6 @@
 #include <netinet/in.h>
 #include <netinet/tcp.h>
 #include <poll.h>
-#include <sys/random.h>
 #include <sys/socket.h>
 #include <unistd.h>
 
@@ -15,7 +14,6 @@
 #include <thread>
 
 #include "mobrin/bank/bank.hpp"
-#include "mobrin/core/parts.hpp"
 #include "mobrin/probe/wire.hpp"
 
 namespace mobrin {
@@ -25,27 +23,6 @@ using probe::Kind;
 using probe::put;
 
 constexpr std::size_t kMostShown = 64, kMostWrites = 4096, kMostAsked = 256;
-
-std::string random_token() {
-  unsigned char bytes[16];
-  if (getrandom(bytes, sizeof bytes, 0) != static_cast<ssize_t>(sizeof bytes)) return "";
-  std::string out;
-  for (const unsigned char byte : bytes) out += {"0123456789abcdef"[byte >> 4], "0123456789abcdef"[byte & 15]};
-  return out;
-}
-
-double value_of(const Instance& instance, std::uint16_t input) {
-  const FieldValue value = instance.input_value(input);
-  if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? 1 : 0;
-  if (const auto* whole = std::get_if<std::int64_t>(&value)) return static_cast<double>(*whole);
-  if (const auto* number = std::get_if<double>(&value)) return *number;
-  const auto* words = std::get_if<std::string>(&value);
-  const auto* choice = std::get_if<ChoiceInput>(&instance.machine().inputs()[input].kind);
-  if (words == nullptr || choice == nullptr) return 0;
-  for (std::size_t i = 0; i < choice->choices.size(); ++i)
-    if (choice->choices[i].text == *words) return static_cast<double>(i);
-  return 0;
-}
 
 bool send_all(int socket, const std::byte* data, std::size_t size) {
   while (size > 0) {
@@ -103,7 +80,10 @@ struct Probe::Inside {
     out.at = from.instance->now().count;
     out.kind = static_cast<std::uint8_t>(write.kind);
     out.index = write.kind == InstanceWrite::Kind::force ? write.state : write.input;
-    if (write.kind == InstanceWrite::Kind::input) out.value = value_of(*from.instance, write.input);
+    if (write.kind == InstanceWrite::Kind::input) {
+      const InputDef& input = from.instance->machine().inputs()[write.input];
+      out.value = probe::number_of(input, from.instance->input_value(write.input));
+    }
     if (write.kind == InstanceWrite::Kind::rate) out.value = write.rate;
     out.ticks = write.duration.count;
     from.writes.push_back(out);
@@ -141,15 +121,7 @@ struct Probe::Inside {
       const InputDef& input = machine.inputs()[write.index];
       if (kind == InstanceWrite::Kind::pulse) (void)instance.pulse_by_name(input.name.text);
       if (kind != InstanceWrite::Kind::input) continue;
-      FieldValue value = write.value;
-      if (std::holds_alternative<BoolInput>(input.kind)) value = write.value != 0;
-      if (std::holds_alternative<IntInput>(input.kind))
-        value = static_cast<std::int64_t>(std::clamp(write.value, -2147483648.0, 2147483647.0));
-      if (const auto* choice = std::get_if<ChoiceInput>(&input.kind)) {
-        if (!(write.value >= 0 && write.value < static_cast<double>(choice->choices.size()))) continue;
-        value = choice->choices[static_cast<std::size_t>(write.value)].text;
-      }
-      (void)instance.set_by_name(input.name.text, value);
+      if (const auto value = probe::value_of(input, write.value)) (void)instance.set_by_name(input.name.text, *value);
     }
     asked.clear();
   }
@@ -211,9 +183,7 @@ struct Probe::Inside {
       if (recv(viewer, &c, 1, 0) != 1) return false;
       got += c;
     }
-    unsigned differs = 0;  // takes as long whatever is wrong
-    for (std::size_t i = 0; i < wanted.size(); ++i) differs |= static_cast<unsigned char>(got[i] ^ wanted[i]);
-    return differs == 0;
+    return probe::same_secret(got, wanted);
   }
 
   void watch(int viewer) {
@@ -277,7 +247,7 @@ struct Probe::Inside {
 Probe::Probe(ProbeOptions options) : inside_(std::make_unique<Inside>()) {
   Inside& in = *inside_;
   in.options = options;
-  in.token = random_token();
+  in.token = probe::random_secret();
   in.listening = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
   const int on = 1;
   (void)setsockopt(in.listening, SOL_SOCKET, SO_REUSEADDR, &on, sizeof on);

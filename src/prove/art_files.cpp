@@ -14,8 +14,7 @@ std::string size_text(const Image& image) { return std::to_string(image.width) +
 
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
 // runs without.
-void check_art(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
-  ArtStore store(folder_of_art(path));
+void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
   std::set<std::string> told;
   for (const ClipInfo& clip : loaded.machine->clips()) {
     for (const FrameDef& frame : clip.def.frames) {
@@ -47,8 +46,7 @@ void check_art(const Loaded& loaded, const std::string& path, std::vector<Findin
 }
 
 // A look's images stand in for others: same size, same frames, and for images that clips use.
-void check_looks(const Loaded& loaded, const std::string& path, std::vector<Finding>& findings) {
-  ArtStore store(folder_of_art(path));
+void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
   for (const LookDef& look : loaded.machine->looks())
     for (const auto& [from, to] : look.art) {
       const auto report = [&](const std::string& what, const std::string& remedy) {
@@ -88,8 +86,9 @@ void check_looks(const Loaded& loaded, const std::string& path, std::vector<Find
 
 std::vector<Finding> art_file_findings(const Loaded& loaded, const std::string& path) {
   std::vector<Finding> out;
-  check_art(loaded, path, out);
-  check_looks(loaded, path, out);
+  ArtStore store(folder_of_art(path));  // each image is read once for both
+  check_art(loaded, path, store, out);
+  check_looks(loaded, path, store, out);
   return out;
 }
 

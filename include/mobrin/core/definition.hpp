@@ -373,7 +373,6 @@ struct ClaimDef {
   Ticks within{};  ///< of `when` and `within`: no later than this
 };
 
-/// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
 /// Which keys of a keyboard write an input where a machine is tried out: for one that has two ends both of them, for
 /// choices one each. A tool's affair: nothing that runs knows of it.
 struct KeysDef {
@@ -381,6 +380,7 @@ struct KeysDef {
   std::vector<Text> codes{};  ///< as KeyboardEvent.code names them
 };
 
+/// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
 struct MachineDef {
   Text name{};
   std::vector<std::string> files{};  ///< what Place::file indexes

@@ -141,8 +141,8 @@ class Session {
   [[nodiscard]] std::uint64_t number() const { return number_; }
 
   /// What was written to an actor in [from, to] as a tape whose instants count from `from`, with the values that its
-  /// inputs had there at its begin; where that is not 0 it carries the state of then. Replayed it tells the same. The instant that is shown
-  /// does not change.
+  /// inputs had there at its begin; where that is not 0 it carries the state of then. Replayed it tells the same. The
+  /// instant that is shown does not change.
   [[nodiscard]] Tape tape(std::uint32_t actor, Ticks from, Ticks to);
   /// Lets what a tape writes come from now() on; the future that is known is left as a strand.
   bool load(std::uint32_t actor, const Tape& tape);
@@ -188,9 +188,12 @@ class Session {
   void go_to(const Moment& moment);
   void carry(const std::shared_ptr<const Cast>& cast);
   void leave_future();
+  void insert(SessionWrite write);
   void put_in_line(SessionWrite write);
+  [[nodiscard]] const Moment& last_moment(const std::function<bool(const Moment&)>& is) const;
   [[nodiscard]] bool same_as(const std::vector<Instance>& others) const;
   void begin_anew(SessionWrite write);
+  void renew();
   void cut(const Spot& at, std::uint32_t id);
   void append(Strand& strand);
   [[nodiscard]] Ticks next_wake() const;

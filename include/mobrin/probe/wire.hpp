@@ -8,7 +8,19 @@
 #include <string_view>
 #include <vector>
 
+#include "mobrin/core/parts.hpp"
+
 namespace mobrin::probe {
+
+/// 128 random bits as text; empty where the system gives none.
+[[nodiscard]] std::string random_secret();
+/// Whether two secrets are the same; takes as long whatever differs.
+[[nodiscard]] bool same_secret(std::string_view given, std::string_view wanted);
+
+/// An input's value as the wire has it: a bool and a choice as a number.
+[[nodiscard]] double number_of(const InputDef& input, const FieldValue& value);
+/// And back; empty for a pulse and for a choice that is not there.
+[[nodiscard]] std::optional<FieldValue> value_of(const InputDef& input, double number);
 
 inline constexpr std::string_view kGreeting = "mobrin-probe 1 ";  // then the token and a newline
 inline constexpr std::uint32_t kMostBytes = 64u << 20;            // of a message
