@@ -319,5 +319,29 @@ TEST(Loader, TabsAndLettersAreNamedWhole) {
             std::string::npos);
 }
 
+// A clip that is not there is one mistake: what would follow from its play is not told beside it.
+TEST(OneMistake, GivesOneErrorWhereAClipIsMissing) {
+  const std::string head =
+      "mobrin: 1\nmachine: m\ninputs: {p: pulse, h: {one_of: [x, y]}}\ncues: {c: sound}\nclips: {net: {frames: [0-5], "
+      "fps: "
+      "9}}\nmarks: {net: {windows: {again: 2-3}}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: ";
+  for (const char* const state : {
+           "{clip: nett, go: [{at: end, to: a}]}",
+           "{clip: nett, go: [{at: loop, to: a}]}",
+           "{clip: nett, go: [{pulse: p, during: again, to: a}]}",
+           "{clip: nett, go: [{pulse: p, during: 2-3, to: a}]}",
+           "{clip: nett, each_loop: [{tell: c}]}",
+           "{clip: [net, nett], go: [{at: end, to: a}]}",
+           "{clip: {by: h, x: net, y: nett}, go: [{at: end, to: a}]}",
+           "{pose: {clip: nett, frame: 9}, go: [{after: 1s, to: a}]}",
+           "{clip: nett, speed: 2, go: [{at: end, to: a, start: same}, {at: end, to: b, restart: true, start: 3}]}",
+       }) {
+    const Loaded loaded = load_character_text(head + std::string(state) + "\n", "m.yaml");
+    ASSERT_EQ(loaded.findings.size(), 1u) << state << "\n" << joined(loaded.findings);
+    EXPECT_NE(loaded.findings[0].message.find("there is no clip \"nett\""), std::string::npos)
+        << joined(loaded.findings);
+  }
+}
+
 }  // namespace
 }  // namespace mobrin::test

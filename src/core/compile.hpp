@@ -78,6 +78,12 @@ class Compilation {
   [[nodiscard]] const StateDef& source_of(std::size_t state) const {
     return state == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[state])].def;
   }
+  // It says what it plays, and that is wrong: told already, and no reason to tell what follows from it.
+  [[nodiscard]] static bool plays_wrongly(const StateDef& source, const PlayData& play) {
+    const bool says = !source.clip.empty() || !source.sequence.empty() || source.clip_by || source.blend ||
+                      source.length || source.pose;
+    return says && play.type == PlayType::nothing;
+  }
   [[nodiscard]] std::int32_t node_of(std::uint16_t state) const { return node_of_state[state]; }
   // The state entered last on the way down from `state`, or empty where regions split the way.
   [[nodiscard]] std::optional<std::uint16_t> single_leaf(std::uint16_t state) const;

@@ -129,6 +129,7 @@ bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, Transition
   }
   if (state.last != owner) return true;  // it speaks of whatever plays inside
   const std::string name = "\"" + m.state_infos[owner].path + "\"";
+  if (plays_wrongly(source_of(owner), state.play)) return false;
   if (!state.play.moves()) {
     report(FindingCode::meaningless_event, go.place,
            "`" + words + "` in " + name + ", which " +
@@ -177,6 +178,7 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
   std::size_t most_frames = 0;
   for (std::size_t s = owner; s <= state.last; ++s) {
     const PlayData& play = m.states[s].play;
+    if (plays_wrongly(source_of(s), play)) return false;
     if (play.type != PlayType::clip && play.type != PlayType::pose) continue;
     any_clip = true;
     for (const std::uint16_t clip : m.state_infos[s].clips) {

@@ -69,7 +69,7 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
 }
 
 void Compilation::check_each_loop(const StateDef& source, const PlayData& play) {
-  if (source.each_loop.empty()) return;
+  if (source.each_loop.empty() || plays_wrongly(source, play)) return;
   if (play.type != PlayType::clip)
     return report(FindingCode::meaningless_event, source.place,
                   "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.");

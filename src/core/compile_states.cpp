@@ -296,7 +296,7 @@ void Compilation::compile_states() {
     check_each_loop(source, m.states[s].play);
     compile_blend_axes(source, static_cast<std::uint16_t>(s), node);
     if (m.states[s].play.blend != kNoIndex) m.speed_regions.push_back(m.states[s].region);
-    if (source.speed.empty()) continue;
+    if (source.speed.empty() || plays_wrongly(source, m.states[s].play)) continue;
     if (!m.states[s].play.moves()) {
       report(FindingCode::conflicting_keys, source.speed.place,
              "\"" + source.name.text + "\" has a speed but nothing that plays", "Give it a `clip:` or a `length:`.");
