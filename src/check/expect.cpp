@@ -18,7 +18,7 @@ double number_of(const FieldValue& value) {
 
 }  // namespace
 
-bool expression_holds(const Instance& instance, std::string_view expression) {
+double expression_value(const Instance& instance, std::string_view expression) {
   const Machine& machine = instance.machine();
   const SavedInstance saved = save(instance);
   std::vector<std::string> choices;
@@ -61,7 +61,11 @@ bool expression_holds(const Instance& instance, std::string_view expression) {
     }
     return false;
   };
-  return check::compute(expression, names) != 0;
+  return check::compute(expression, names);
+}
+
+bool expression_holds(const Instance& instance, std::string_view expression) {
+  return expression_value(instance, expression) != 0;
 }
 
 }  // namespace mobrin

@@ -141,6 +141,20 @@ TicketStatus Instance::status(Ticket ticket) const {
   return slot.serial == ticket.serial ? status_of(slot) : TicketStatus::lost;
 }
 
+std::size_t Instance::open_tickets(std::span<TicketInfo> out) const {
+  const auto* slots = reinterpret_cast<const TicketSlot*>(bytes_.get() + machine_.block_size());
+  std::size_t count = 0;
+  for (std::uint16_t i = 0; i < ticket_count_ && count < out.size(); ++i) {
+    const TicketSlot& slot = slots[i];
+    const TicketStatus status = status_of(slot);
+    if (status == TicketStatus::lost) continue;
+    const bool led = slot.pulse == kNoIndex || (status != TicketStatus::waiting && status != TicketStatus::failed);
+    out[count++] = {
+        {machine_.data().serial, slot.serial, i}, status, slot.pulse, led ? slot.state : std::uint16_t{kNoIndex}};
+  }
+  return count;
+}
+
 bool Instance::known(std::uint32_t serial) const {
   if (serial == machine_.data().serial) return true;
   if (!told_stale_) detail::tell_stale("a handle", machine_);

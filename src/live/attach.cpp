@@ -10,7 +10,6 @@
 #include <charconv>
 
 #include "mobrin/bank/bank.hpp"
-#include "mobrin/probe/wire.hpp"
 
 namespace mobrin::live {
 namespace {
@@ -50,6 +49,22 @@ std::optional<TapeStep> step_of(const Machine& machine, const probe::Write& writ
 }
 
 }  // namespace
+
+// One that is shown, with its state as it came last.
+struct Attach::Known {
+  Watched is;
+  Instance state;
+  WatchedNote note{};
+  bool apart = false;  // its clock is another one
+
+  [[nodiscard]] std::vector<FieldValue> inputs() const {
+    std::vector<FieldValue> out;
+    for (std::uint16_t i = 0; i < is.machine.inputs().size(); ++i) out.push_back(state.input_value(i));
+    return out;
+  }
+};
+
+Attach::Attach(int socket) : socket_(socket) {}
 
 Result<std::unique_ptr<Attach>> Attach::connect(const std::string& address) {
   const Error wrong{"\"" + address + "\" is no address of a game", "",
@@ -94,12 +109,13 @@ Attach::~Attach() {
 std::vector<Watched> Attach::first() {
   std::unique_lock held(lock_);
   came_.wait_for(held, std::chrono::seconds(5), [&] { return whole_ || over_; });
-  return watched_;
+  return together();
 }
 
 void Attach::listen(Listener listener) {
   const std::lock_guard held(lock_);
   listener_ = std::move(listener);
+  if (whole_) listener_.machines(together(), group_);
   for (WatchedFrame& frame : early_) listener_.frame(std::move(frame));
   early_.clear();
 }
@@ -123,58 +139,175 @@ bool Attach::take(const std::vector<std::byte>& message) {
   probe::Taker taker(message.data(), message.size());
   const auto kind = static_cast<probe::Kind>(taker.take<std::uint8_t>());
   const std::lock_guard held(lock_);
-  if (kind == probe::Kind::machine) {
-    const auto id = taker.take<std::uint16_t>();
-    const auto length = taker.take<std::uint32_t>();
-    const std::byte* name = taker.bytes(length);
-    const bool writable = taker.take<std::uint8_t>() != 0;
-    const std::size_t left = taker.left();
-    const std::byte* bank = taker.bytes(left);
-    if (!taker.sound() || name == nullptr) return false;
-    auto machine = load_bank({bank, left});
-    if (!machine) return false;
-    if (whole_) watched_.clear(), whole_ = false;  // all come anew
-    watched_.push_back({id, std::string(reinterpret_cast<const char*>(name), length), std::move(*machine), writable});
-    return true;
+  if (kind == probe::Kind::machine) return take_machine(taker);
+  if (kind == probe::Kind::counts) return take_counts(taker);
+  return kind == probe::Kind::frame && take_frame(taker);
+}
+
+bool Attach::take_machine(probe::Taker& taker) {
+  const auto id = taker.take<std::uint16_t>();
+  const auto length = taker.take<std::uint32_t>();
+  const std::byte* name = taker.bytes(length);
+  const auto is = taker.take<std::uint8_t>();
+  const std::size_t left = taker.left();
+  const std::byte* bank = taker.bytes(left);
+  if (!taker.sound() || name == nullptr) return false;
+  auto machine = load_bank({bank, left});
+  if (!machine) return false;
+  if (whole_) known_.clear(), whole_ = false;  // all come anew
+  Instance state(*machine);
+  known_.push_back({{id, std::string(reinterpret_cast<const char*>(name), length), std::move(*machine),
+                     (is & probe::kWritable) != 0, (is & probe::kIsCrowd) != 0},
+                    std::move(state)});
+  return true;
+}
+
+bool Attach::take_counts(probe::Taker& taker) {
+  const auto id = taker.take<std::uint16_t>();
+  WatchedNote read;
+  read.members = taker.take<std::uint32_t>();
+  read.places = taker.take<std::uint32_t>();
+  const auto count = taker.take<std::uint16_t>();
+  for (std::uint32_t i = 0; i < count && taker.sound(); ++i) {
+    const auto state = taker.take<std::uint16_t>();
+    read.counts.emplace_back(state, taker.take<std::uint32_t>());
   }
-  if (kind != probe::Kind::frame) return false;
+  for (Known& each : known_) {
+    if (each.is.id != id) continue;
+    each.note.members = read.members;
+    each.note.places = read.places;
+    each.note.counts = std::move(read.counts);
+    std::erase_if(each.note.counts, [&](const auto& one) { return one.first >= each.is.machine.states().size(); });
+  }
+  return taker.sound();
+}
+
+// One entry of a frame: whose it is, and what was written to it.
+bool Attach::take_one(probe::Taker& taker, std::size_t& index, std::vector<SessionWrite>& writes) {
+  const auto id = taker.take<std::uint16_t>();
+  const auto of = std::find_if(known_.begin(), known_.end(), [&](const Known& each) { return each.is.id == id; });
+  if (of == known_.end()) return false;
+  index = static_cast<std::size_t>(of - known_.begin());
+  const Ticks before = of->state.now();
+  const auto place = taker.take<std::uint32_t>();
+  const bool other = place != of->note.place;
+  of->note.place = place;
+  of->note.tickets.clear();
+  const auto tickets = taker.take<std::uint8_t>();
+  for (std::uint32_t i = 0; i < tickets; ++i) {
+    WatchedNote::Open& open = of->note.tickets.emplace_back();
+    open.status = static_cast<TicketStatus>(
+        std::min<std::uint8_t>(taker.take<std::uint8_t>(), static_cast<std::uint8_t>(TicketStatus::lost)));
+    open.pulse = taker.take<std::uint16_t>();
+    open.state = taker.take<std::uint16_t>();
+  }
+  const auto count = taker.take<std::uint32_t>();
+  const auto add = [&](Ticks at, TapeStep step) {
+    SessionWrite& out = writes.emplace_back();
+    out.at = at;
+    out.step = std::move(step);
+  };
+  for (std::uint32_t w = 0; w < count && taker.sound(); ++w) {
+    const probe::Write write = taker.write();
+    if (auto step = step_of(of->is.machine, write)) add(Ticks(write.at), std::move(*step));
+  }
+  const auto size = taker.take<std::uint32_t>();
+  const std::byte* block = taker.bytes(size);
+  if (block == nullptr || size != of->is.machine.block_size()) return false;
+  const std::vector<FieldValue> inputs = of->inputs();
+  std::vector<std::byte> whole(of->state.block().begin(), of->state.block().end());
+  std::copy_n(block, size, whole.begin());
+  if (!of->state.restore(whole)) return false;
+  // A crowd does not say what is written to a member: what its inputs hold now was written after the step before.
+  if (of->is.crowd && !other) {
+    const std::vector<FieldValue> now = of->inputs();
+    TapeStep step;
+    for (std::size_t i = 0; i < now.size(); ++i) {
+      if (now[i] == inputs[i]) continue;
+      const InputDef& input = of->is.machine.inputs()[i];
+      if (!std::holds_alternative<PulseInput>(input.kind))
+        step.set.emplace_back(input.name, now[i]);
+      else if (now[i] == FieldValue(true))
+        step.pulses.push_back(input.name);
+    }
+    if (!step.set.empty() || !step.pulses.empty()) add(before, std::move(step));
+  }
+  return taker.sound();
+}
+
+bool Attach::take_frame(probe::Taker& taker) {
   WatchedFrame frame;
   (void)taker.take<std::uint64_t>();
   frame.gap = taker.take<std::uint8_t>() != 0;
   const auto count = taker.take<std::uint16_t>();
+  std::vector<std::vector<SessionWrite>> writes(known_.size());
+  std::vector<bool> there(known_.size());
   for (std::uint32_t i = 0; i < count; ++i) {
-    const auto id = taker.take<std::uint16_t>();
-    const auto writes = taker.take<std::uint32_t>();
-    const auto of = std::find_if(watched_.begin(), watched_.end(), [&](const Watched& each) { return each.id == id; });
-    for (std::uint32_t w = 0; w < writes && taker.sound(); ++w) {
-      const probe::Write write = taker.write();
-      if (of == watched_.end()) continue;
-      const auto step = step_of(of->machine, write);
-      if (!step) continue;
-      SessionWrite& out = frame.writes.emplace_back();
-      out.at = Ticks(write.at);
-      out.actor = static_cast<std::uint32_t>(of - watched_.begin());
-      out.step = *step;
-    }
-    const auto size = taker.take<std::uint32_t>();
-    const std::byte* block = taker.bytes(size);
-    if (block == nullptr || of == watched_.end() || size != of->machine.block_size()) return false;
-    frame.ids.push_back(id);
-    frame.blocks.emplace_back(block, block + size);
+    std::size_t index = 0;
+    std::vector<SessionWrite> its;
+    if (!take_one(taker, index, its)) return false;
+    writes[index] = std::move(its);
+    there[index] = true;
   }
-  if (!taker.sound() || frame.ids.size() != watched_.size()) return frame.ids.empty() && taker.sound();
+  if (std::find(there.begin(), there.end(), false) != there.end()) return false;
+  if (known_.empty()) return true;
+  // Those of one clock are looked at together. Who once had another stays apart, until it is asked for.
+  auto lead = std::find_if(known_.begin(), known_.end(), [&](const Known& each) { return each.is.name == lead_; });
+  if (lead == known_.end()) lead = known_.begin();
+  bool changed = !whole_ || std::exchange(asked_, false);
+  if (changed)
+    for (Known& each : known_) each.apart = false;
+  for (std::size_t i = 0; i < known_.size(); ++i) {
+    Known& each = known_[i];
+    if (!each.apart && each.state.now() != lead->state.now()) each.apart = changed = true;
+    if (each.apart) {
+      frame.elsewhere.emplace_back(each.is.name, each.state.now());
+      continue;
+    }
+    for (SessionWrite& write : writes[i]) {
+      write.actor = static_cast<std::uint32_t>(frame.blocks.size());
+      frame.writes.push_back(std::move(write));
+    }
+    frame.blocks.emplace_back(each.state.block().begin(),
+                              each.state.block().begin() + static_cast<std::ptrdiff_t>(each.is.machine.block_size()));
+    frame.notes.push_back(each.note);
+  }
   std::stable_sort(frame.writes.begin(), frame.writes.end(),
                    [](const SessionWrite& a, const SessionWrite& b) { return a.at < b.at; });
-  if (!whole_) {
-    whole_ = true;
+  group_ += changed ? 1 : 0;
+  frame.group = group_;
+  whole_ = true;
+  if (changed) {
     came_.notify_all();
-    if (listener_.machines) listener_.machines(watched_);
+    if (listener_.machines) listener_.machines(together(), group_);
   }
   if (listener_.frame)
     listener_.frame(std::move(frame));
   else if (early_.size() < 1000)
     early_.push_back(std::move(frame));
   return true;
+}
+
+std::vector<Watched> Attach::together() const {
+  std::vector<Watched> out;
+  for (const Known& each : known_)
+    if (!each.apart) out.push_back(each.is);
+  return out;
+}
+
+bool Attach::choose(const Watched& crowd, std::uint32_t place) {
+  std::vector<std::byte> out;
+  probe::put(out, std::uint32_t{1 + 2 + 4});
+  probe::put(out, static_cast<std::uint8_t>(probe::Kind::choose));
+  probe::put(out, crowd.id);
+  probe::put(out, place);
+  return send(socket_, out.data(), out.size(), MSG_NOSIGNAL) == static_cast<ssize_t>(out.size());
+}
+
+void Attach::look_at(const std::string& name) {
+  const std::lock_guard held(lock_);
+  lead_ = name;
+  asked_ = true;
 }
 
 bool Attach::write(const Watched& to, const TapeStep& step) {

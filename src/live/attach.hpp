@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "mobrin/live/session.hpp"
+#include "mobrin/probe/wire.hpp"
 
 namespace mobrin::live {
 
@@ -19,21 +20,34 @@ struct Watched {
   std::uint16_t id = 0;
   std::string name{};
   Machine machine;
-  bool writable = false;
+  bool writable = false, crowd = false;
+};
+// What a game's frame says of one of them, beside its state.
+struct WatchedNote {
+  struct Open {  // a ticket
+    TicketStatus status = TicketStatus::lost;
+    std::uint16_t pulse = kNoIndex, state = kNoIndex;
+  };
+  std::vector<Open> tickets{};
+  std::uint32_t place = probe::kNobody;  // of the crowd's member that is looked at
+  // Of a crowd, as counted last: members, places, and how many are in which state.
+  std::uint32_t members = 0, places = 0;
+  std::vector<std::pair<std::uint16_t, std::uint32_t>> counts{};
 };
 struct WatchedFrame {
-  bool gap = false;  // frames before it were left out
-  std::vector<std::uint16_t> ids{};
-  std::vector<SessionWrite> writes{};  // actor: index into ids; in order of time
-  std::vector<std::vector<std::byte>> blocks{};
-  Ticks at{};  // set by who knows the machines
+  bool gap = false;                                        // frames before it were left out
+  std::uint32_t group = 0;                                 // another number where others are looked at than before
+  std::vector<SessionWrite> writes{};                      // actor: index into blocks; in order of time
+  std::vector<std::vector<std::byte>> blocks{};            // of those that share the clock that is looked at
+  std::vector<WatchedNote> notes{};                        // one a block
+  std::vector<std::pair<std::string, Ticks>> elsewhere{};  // those with other clocks: name and now
 };
 
 class Attach {
  public:
   // Of the connection's thread. `ended`: the game has gone.
   struct Listener {
-    std::function<void(std::vector<Watched>)> machines;  // all that are shown, whenever one comes
+    std::function<void(std::vector<Watched>, std::uint32_t group)> machines;  // those of the frames that follow
     std::function<void(WatchedFrame)> frame;
     std::function<void()> ended;
   };
@@ -48,17 +62,29 @@ class Attach {
   void listen(Listener listener);
   // Asks the game to write something to one of those it shows.
   bool write(const Watched& to, const TapeStep& step);
+  // Looks at another member of a crowd; at those that share the clock of another one, by name.
+  bool choose(const Watched& crowd, std::uint32_t place);
+  void look_at(const std::string& name);
 
  private:
-  explicit Attach(int socket) : socket_(socket) {}
+  explicit Attach(int socket);
   void read_all();
   bool take(const std::vector<std::byte>& message);
+  struct Known;
+  bool take_machine(probe::Taker& taker);
+  bool take_counts(probe::Taker& taker);
+  bool take_frame(probe::Taker& taker);
+  bool take_one(probe::Taker& taker, std::size_t& index, std::vector<SessionWrite>& writes);
+  [[nodiscard]] std::vector<Watched> together() const;
 
   int socket_;
   std::atomic<bool> over_{false};
   std::mutex lock_;
   std::condition_variable came_;
-  std::vector<Watched> watched_;
+  std::vector<Known> known_;
+  std::string lead_;    // whose clock is looked at; empty: the first one's
+  bool asked_ = false;  // for another lead
+  std::uint32_t group_ = 0;
   bool whole_ = false;  // the first frame has come, so all machines have
   Listener listener_;
   std::vector<WatchedFrame> early_;  // before anybody listened

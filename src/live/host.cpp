@@ -16,6 +16,7 @@ constexpr std::chrono::microseconds kFrame{16'667};
 constexpr std::chrono::milliseconds kWhy{100}, kHeartbeat{1000};
 constexpr double kMostAtOnce = 0.1;  // seconds of the clock: who was asleep does not catch up
 constexpr std::size_t kMostText = 100'000;
+constexpr Ticks kMostPlotted = seconds(60);
 
 template <class T>
 std::optional<T> get(const Json& from, const char* key) {
@@ -97,16 +98,24 @@ void Host::reload(std::shared_ptr<const Cast> cast) {
   changed_ = true;
 }
 
-void Host::attach(std::function<bool(std::uint32_t, const TapeStep&)> write) {
-  to_game_ = std::move(write);
-  attached_ = true;
+void Host::attach(Game game) {
+  game_ = std::move(game);
+  watches_ = attached_ = true;
   playing_ = false;
 }
 
+void Host::expect(std::uint32_t group) {
+  group_ = group;
+  session_.forget_followed();
+}
+
 void Host::follow(WatchedFrame frame) {
-  if (!attached_) return;  // taken out: this time is our own
+  if (!attached_ || frame.group != group_) return;  // taken out: this time is our own
   if (frame.gap) ++gaps_;
-  if (session_.follow(std::move(frame.writes), frame.blocks)) changed_ = true;
+  if (!session_.follow(std::move(frame.writes), frame.blocks)) return;
+  notes_ = std::move(frame.notes);
+  elsewhere_ = std::move(frame.elsewhere);
+  changed_ = true;
 }
 
 void Host::game_ended() {
@@ -182,12 +191,24 @@ struct Host::Command {
 };
 
 bool Host::command(const Json& one, Json& answer, Refusal& refusal) {
-  static constexpr Command kCommands[] = {
-      {"write", &Host::write},       {"play", &Host::play, true},           {"speed", &Host::set_speed},
-      {"jump", &Host::jump},         {"advance", &Host::advance, true},     {"step", &Host::step},
-      {"choose", &Host::choose},     {"give_back", &Host::give_back, true}, {"take_up", &Host::take_up, true},
-      {"again", &Host::again, true}, {"halts", &Host::set_halts},           {"considered", &Host::considered},
-      {"tape", &Host::tape},         {"load", &Host::load, true},           {"take_out", &Host::take_out}};
+  static constexpr Command kCommands[] = {{"write", &Host::write},
+                                          {"play", &Host::play, true},
+                                          {"speed", &Host::set_speed},
+                                          {"jump", &Host::jump},
+                                          {"advance", &Host::advance, true},
+                                          {"step", &Host::step},
+                                          {"choose", &Host::choose},
+                                          {"give_back", &Host::give_back, true},
+                                          {"take_up", &Host::take_up, true},
+                                          {"again", &Host::again, true},
+                                          {"halts", &Host::set_halts},
+                                          {"considered", &Host::considered},
+                                          {"tape", &Host::tape},
+                                          {"load", &Host::load, true},
+                                          {"take_out", &Host::take_out},
+                                          {"member", &Host::member},
+                                          {"clock", &Host::clock},
+                                          {"plot", &Host::plot}};
   const std::string what = get<std::string>(one, "do").value_or("");
   std::vector<std::string> known;
   for (const Command& each : kCommands) {
@@ -211,6 +232,36 @@ bool Host::take_out(const Json&, Json&, Refusal& refusal) {
   // That instant as a session of our own; the game goes on without being watched.
   if (!attached_) return wrong(refusal, "no game is watched");
   attached_ = false;
+  return true;
+}
+
+bool Host::member(const Json& one, Json&, Refusal& refusal) {
+  const auto actor = actor_of(one);
+  const auto place = get<std::int64_t>(one, "place");
+  if (!attached_ || !actor || !place || *place < 0 || *place >= probe::kNobody ||
+      !game_.choose(*actor, static_cast<std::uint32_t>(*place)))
+    return wrong(refusal, "`member` takes a crowd that is watched and a place");
+  return true;
+}
+
+bool Host::clock(const Json& one, Json&, Refusal& refusal) {
+  const auto name = get<std::string>(one, "name");
+  if (!attached_ || !name) return wrong(refusal, "`clock` takes the name of one that a game shows");
+  game_.look_at(*name);
+  return true;
+}
+
+bool Host::plot(const Json& one, Json& answer, Refusal& refusal) {
+  const auto from = ticks_of(one, "from"), to = ticks_of(one, "to");
+  const auto actor = actor_of(one);
+  const auto expression = get<std::string>(one, "expression");
+  if (!from || !to || *to < *from || !actor || !expression || *to - *from > kMostPlotted)
+    return wrong(refusal, "`plot` takes an actor, an expression, from and to, at most a minute");
+  if (!readable(*actor, *expression, refusal)) return false;
+  Json points = Json::array();
+  for (const Session::Sample& each : session_.values(*actor, *expression, *from, *to))
+    points.push_back({each.at.count, each.value});
+  answer["plots"][*expression] = std::move(points);
   return true;
 }
 
@@ -362,12 +413,32 @@ bool Host::write(const Json& one, Json&, Refusal& refusal) {
     return false;
   }
   if (attached_) {
-    if (!to_game_ || !to_game_(*actor, step))
+    if (!game_.write(*actor, step))
       return cannot("the game does not let its inputs be written; take this instant out to try");
     return true;
   }
   if (!session_.write(*actor, step)) return cannot("this actor is gone");
   return true;
+}
+
+// Whether an expression can be read of an actor: as a claim's is, against the machine as it was loaded.
+bool Host::readable(std::uint32_t actor, const std::string& expression, Refusal& refusal) const {
+  const auto& cast = session_.cast();
+  const auto loaded = cast.machines.find(session_.run().actor(actor).file);
+  if (loaded == cast.machines.end() || !loaded->second->definition)
+    return wrong(refusal, "expressions are read with the machine's file at hand: name it when attaching");
+  MachineDef asked = *loaded->second->definition;
+  ClaimDef claim;
+  claim.kind = ClaimKind::never;
+  claim.name = Text("expression");
+  claim.first = Text(expression);
+  asked.claims = {claim};
+  asked.assumed.clear();
+  const auto findings = claim_findings(asked, *loaded->second->machine);
+  if (findings.empty()) return true;
+  const Finding& first = findings.front();
+  refusal = {400, std::string(text_of(first.code)), first.message, first.remedy};
+  return false;
 }
 
 bool Host::set_halts(const Json& one, Json&, Refusal& refusal) {
@@ -390,24 +461,7 @@ bool Host::set_halts(const Json& one, Json&, Refusal& refusal) {
     if (actor < 0 || static_cast<std::size_t>(actor) >= session_.run().actors()) continue;
     if (halt.on == Halt::On::holds) {
       halt.holds = get<std::string>(each, "holds").value_or("");
-      // Read as a claim is, against the machine as it was loaded.
-      const auto& cast = session_.cast();
-      const auto loaded = cast.machines.find(session_.run().actor(halt.actor).file);
-      if (loaded == cast.machines.end() || !loaded->second->definition) continue;
-      MachineDef asked = *loaded->second->definition;
-      ClaimDef claim;
-      claim.kind = ClaimKind::never;
-      claim.name = Text("halt");
-      claim.first = Text(halt.holds);
-      asked.claims = {claim};
-      asked.assumed.clear();
-      const auto findings = claim_findings(asked, *loaded->second->machine);
-      if (!findings.empty()) {
-        refusal = {
-            400, std::string(text_of(findings.front().code)), findings.front().message, findings.front().remedy, "", 0,
-            0};
-        return false;
-      }
+      if (!readable(halt.actor, halt.holds, refusal)) return false;
     }
     halts.push_back(std::move(halt));
   }

@@ -34,8 +34,15 @@ class Host {
   Clock::time_point frame();
   void set_viewers(std::size_t count);
   void reload(std::shared_ptr<const Cast> cast);
-  // Of a running game: see Attach. `write`: asks the game to write; false where it does not let.
-  void attach(std::function<bool(std::uint32_t actor, const TapeStep& step)> write);
+  // Of a running game: see Attach. What asks it for something is false where it does not let.
+  struct Game {
+    std::function<bool(std::uint32_t actor, const TapeStep& step)> write;
+    std::function<bool(std::uint32_t actor, std::uint32_t place)> choose;  // a member of a crowd
+    std::function<void(const std::string& name)> look_at;                  // those with another clock
+  };
+  void attach(Game game);
+  // `group`: the frames of which are the newest cast's.
+  void expect(std::uint32_t group);
   void follow(WatchedFrame frame);
   void game_ended();
 
@@ -65,11 +72,16 @@ class Host {
   bool tape(const Json& one, Json& answer, Refusal& refusal);
   bool load(const Json& one, Json& answer, Refusal& refusal);
   bool take_out(const Json& one, Json& answer, Refusal& refusal);
+  bool member(const Json& one, Json& answer, Refusal& refusal);
+  bool clock(const Json& one, Json& answer, Refusal& refusal);
+  bool plot(const Json& one, Json& answer, Refusal& refusal);
+  [[nodiscard]] bool readable(std::uint32_t actor, const std::string& expression, Refusal& refusal) const;
   [[nodiscard]] std::optional<std::uint32_t> actor_of(const Json& one) const;
   void tell();
   void tell_why();
   [[nodiscard]] Json now() const;
   [[nodiscard]] Json actor(std::size_t index) const;
+  [[nodiscard]] Json noted(std::size_t index) const;
   [[nodiscard]] Json looked(const std::vector<Session::Looked>& all) const;
   [[nodiscard]] Json last_rules(std::size_t actor) const;
 
@@ -77,9 +89,12 @@ class Host {
   const bool still_;
   Publish publish_;
   std::size_t viewers_ = 0;
-  std::function<bool(std::uint32_t, const TapeStep&)> to_game_;
-  bool attached_ = false, ended_ = false;  // time is the game's; it has gone
+  Game game_;
+  std::vector<WatchedNote> notes_;  // of those that are watched, as they are now
+  std::vector<std::pair<std::string, Ticks>> elsewhere_;
+  bool watches_ = false, attached_ = false, ended_ = false;  // a game; time is the game's; it has gone
   std::uint64_t gaps_ = 0;
+  std::uint32_t group_ = 0;
   bool playing_ = false;
   double speed_ = 1;
   double rest_ = 0;                      // of a tick, that the clock gave and time did not take yet

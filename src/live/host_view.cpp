@@ -8,6 +8,8 @@
 namespace mobrin::live {
 namespace {
 
+constexpr std::size_t kMostOfNow = 15 * 1024;  // of `now`, for the actors; 16 KiB with the rest
+
 Json shape_json(const WorldShape& shape) {
   if (shape.is_circle()) return {shape.middle.x, shape.middle.y, shape.radius};
   return {shape.middle.x, shape.middle.y, shape.half_width, shape.half_height};
@@ -58,10 +60,35 @@ Json Host::now() const {
   const SceneRun& run = session_.run();
   Json actors = Json::array();
   Ticks next(INT64_MAX);
+  // Of all their names; whole, those that are looked at first, as long as there is room; of the others what the stage
+  // draws.
+  std::vector<std::size_t> order(chosen_.begin(), chosen_.end());
+  for (std::size_t i = 0; i < run.actors(); ++i)
+    if (std::find(chosen_.begin(), chosen_.end(), i) == chosen_.end()) order.push_back(i);
+  std::vector<Json> seen(run.actors());
+  std::size_t used = 0;
   for (std::size_t i = 0; i < run.actors(); ++i) {
-    actors.push_back(actor(i));
+    seen[i] = {{"name", run.actor(i).name.text}, {"unseen", true}};
+    if (run.gone(i)) seen[i]["gone"] = true;
     if (!run.gone(i)) next = std::min(next, run.instance(i).next_wake());
+    used += text_of(seen[i]).size() + 1;
   }
+  bool first = true;
+  for (const std::size_t i : order) {
+    if (i >= run.actors()) continue;
+    const std::size_t without = used - text_of(seen[i]).size();
+    Json one = actor(i);
+    if (!first && without + text_of(one).size() > kMostOfNow) {
+      for (const char* key : {"rules", "inputs", "held", "vars", "traits", "boxes", "notes", "hash"}) one.erase(key);
+      one["less"] = true;
+    }
+    const std::size_t size = text_of(one).size();
+    if (!first && without + size > kMostOfNow) break;
+    first = false;
+    used = without + size;
+    seen[i] = std::move(one);
+  }
+  for (Json& one : seen) actors.push_back(std::move(one));
   Json strands = Json::array();
   for (const StrandInfo& each : session_.strands())
     strands.push_back({{"id", each.id}, {"from", each.from.count}, {"to", each.to.count}, {"writes", each.writes}});
@@ -71,7 +98,11 @@ Json Host::now() const {
               {"playing", playing_},           {"speed", speed_},
               {"waits", session_.waits()},     {"next", next.count == INT64_MAX ? Json() : Json(next.count)},
               {"strands", std::move(strands)}, {"actors", std::move(actors)}};
-  if (to_game_) out["game"] = {{"attached", attached_}, {"ended", ended_}, {"gaps", gaps_}};
+  if (watches_) {
+    Json others = Json::array();
+    for (const auto& [name, at] : elsewhere_) others.push_back({name, at.count});
+    out["game"] = {{"attached", attached_}, {"ended", ended_}, {"gaps", gaps_}, {"elsewhere", std::move(others)}};
+  }
   if (session_.halted()) {
     const Halt& halt = *session_.halted();
     constexpr const char* kOn[] = {"state", "rule", "cue", "holds"};
@@ -93,6 +124,7 @@ Json Host::actor(std::size_t index) const {
     out["gone"] = true;
     return out;
   }
+  if (index < notes_.size()) out["notes"] = noted(index);
   out["x"] = place.at.x;
   out["y"] = place.at.y;
   out["left"] = place.faces_left;
@@ -142,6 +174,25 @@ Json Host::actor(std::size_t index) const {
   for (const ActiveBox& each : boxes)
     drawn.push_back({each.box->name.text, each.box->role.text, shape_json(each.shape)});
   out["boxes"] = std::move(drawn);
+  return out;
+}
+
+// What the game says of it beside its state; as it is now, whatever instant is shown.
+Json Host::noted(std::size_t index) const {
+  constexpr const char* kStatus[] = {"waiting", "running", "succeeded", "failed", "interrupted", "lost"};
+  const WatchedNote& note = notes_[index];
+  Json tickets = Json::array(), counts = Json::array();
+  for (const WatchedNote::Open& each : note.tickets)
+    tickets.push_back({kStatus[static_cast<std::size_t>(each.status)],
+                       each.pulse == kNoIndex ? Json() : Json(each.pulse),
+                       each.state == kNoIndex ? Json() : Json(each.state)});
+  Json out = {{"tickets", std::move(tickets)}};
+  if (note.places == 0 && note.place == probe::kNobody) return out;
+  for (const auto& [state, count] : note.counts) counts.push_back({state, count});
+  out["crowd"] = {{"place", note.place == probe::kNobody ? Json() : Json(note.place)},
+                  {"members", note.members},
+                  {"places", note.places},
+                  {"counts", std::move(counts)}};
   return out;
 }
 

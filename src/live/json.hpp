@@ -18,6 +18,11 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] inline Json json_of(const FieldValue& value) {
   return std::visit([](const auto& each) { return Json(each); }, value);
 }
+// What is there as text; empty for anything else.
+[[nodiscard]] inline std::string text_in(const Json& from, const char* key) {
+  const auto found = from.find(key);
+  return found != from.end() && found->is_string() ? found->get<std::string>() : std::string();
+}
 // 64 bits do not fit into a number of the page.
 [[nodiscard]] std::string hex_text(std::uint64_t value);
 // Of a file's text, to tell whether it is still the same.

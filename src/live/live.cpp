@@ -86,19 +86,19 @@ struct Live::Inside : live::Server::Handler {
 
   // The game's machines and frames go to the host.
   void watch() {
-    (void)host_loop->post([this] {
-      host->attach([this](std::uint32_t actor, const TapeStep& step) {
-        return actor < watched.size() && watched[actor].writable && game->write(watched[actor], step);
-      });
-    });
+    Host::Game asks;
+    asks.write = [this](std::uint32_t actor, const TapeStep& step) {
+      return actor < watched.size() && watched[actor].writable && game->write(watched[actor], step);
+    };
+    asks.choose = [this](std::uint32_t actor, std::uint32_t place) {
+      return actor < watched.size() && watched[actor].crowd && game->choose(watched[actor], place);
+    };
+    asks.look_at = [this](const std::string& name) { game->look_at(name); };
+    (void)host_loop->post([this, asks] { host->attach(asks); });
     Attach::Listener listener;
-    listener.machines = [this](std::vector<Watched> all) {
+    listener.machines = [this](std::vector<Watched> all, std::uint32_t group) {
       // The worker's: it knows the file, and reads its art.
-      (void)worker_loop->post([this, all = std::move(all)] {
-        const auto cast = cast_of(all, file_cast);
-        (void)host_loop->post([this, all] { watched = all; });
-        take_attached(cast);
-      });
+      (void)worker_loop->post([this, all = std::move(all), group] { take_attached(all, group); });
     };
     listener.frame = [this](WatchedFrame frame) {
       frame.gap = std::exchange(dropped, false) || frame.gap;
@@ -107,10 +107,14 @@ struct Live::Inside : live::Server::Handler {
     listener.ended = [this] { (void)host_loop->post([this] { host->game_ended(); }); };
     game->listen(std::move(listener));
   }
-  void take_attached(const std::shared_ptr<const Cast>& cast) {
+  void take_attached(const std::vector<Watched>& all, std::uint32_t group) {
+    const auto cast = cast_of(all, file_cast);
     Tables made = tables_of(*cast, worker->files());
     shelf.add(made);
-    take(cast, std::make_shared<const std::string>(std::move(made.json)));
+    take(cast, std::make_shared<const std::string>(std::move(made.json)), [this, all, group] {
+      watched = all;
+      host->expect(group);
+    });
   }
 
   void hello(std::uint32_t newest) {
@@ -122,9 +126,11 @@ struct Live::Inside : live::Server::Handler {
   }
 
   // A cast that has loaded goes on from now: the host numbers it.
-  void take(std::shared_ptr<const Cast> cast, std::shared_ptr<const std::string> tables) {
-    const auto work = [this, cast = std::move(cast), tables = std::move(tables)] {
+  void take(std::shared_ptr<const Cast> cast, std::shared_ptr<const std::string> tables,
+            std::function<void()> then = {}) {
+    const auto work = [this, cast = std::move(cast), tables = std::move(tables), then = std::move(then)] {
       host->reload(cast);
+      if (then) then();
       const std::uint32_t newest = host->newest();
       {
         const std::lock_guard held(lock);

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cassert>
 
+#include "mobrin/check/expect.hpp"
 #include "mobrin/io/record.hpp"
 #include "session_line.hpp"
 
@@ -220,6 +221,31 @@ std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from
   }
   std::erase_if(out, [&](const Looked& each) { return each.at < from || each.at > to; });
   jump(shown);
+  return out;
+}
+
+std::vector<Session::Sample> Session::values(std::uint32_t actor, std::string_view expression, Ticks from, Ticks to,
+                                             std::size_t most) {
+  std::vector<Sample> out;
+  const Ticks shown = now();
+  const std::uint32_t stretch = stretch_;
+  const std::uint64_t number = number_;
+  from = std::max(from, first());
+  to = std::min(to, end());
+  if (from > to || most == 0) return out;
+  jump(from);
+  for (std::size_t i = 1;; ++i) {
+    if (stretch_ == stretch && actor < run_->actors() && !run_->gone(actor)) {
+      const double value = expression_value(run_->instance(actor), expression);
+      if (out.empty() || out.back().value != value) out.push_back({now(), value});
+    }
+    if (now() >= to) break;
+    play_to(std::max(now() + Ticks(1),
+                     from + Ticks((to - from).count / static_cast<std::int64_t>(most) * static_cast<std::int64_t>(i))));
+    if (i >= most) play_to(to);
+  }
+  jump(shown);
+  number_ = number;  // what is known is what it was
   return out;
 }
 

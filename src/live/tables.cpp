@@ -291,7 +291,10 @@ class Maker {
       boxes.push_back({{"name", box.name.text},
                        {"role", box.role.text},
                        {"stretches", stretches(box.stretches)},
-                       {"shape", shape(box.shape)}});
+                       {"shape", shape(box.shape)},
+                       {"hits", box.hits},
+                       {"spares", box.spares},
+                       {"every", box.every.count}});
     for (const WindowDef& window : clip.marks.windows)
       windows.push_back({{"name", window.name.text}, {"stretches", stretches(window.stretches)}});
     Json tracks = Json::array();

@@ -80,6 +80,17 @@ class Worker {
   [[nodiscard]] Response copy_to_character(const Loaded& loaded, const std::string& file, const std::string& clip);
   [[nodiscard]] Response try_and_write(const std::string& target, const std::string& before, const std::string& after,
                                        const std::string& what);
+  // An edit: of which file, how its text changes, and the box that it means by its number.
+  struct Planned {
+    std::string target{}, what{};
+    std::function<Result<std::string>(const std::string& text)> change{};
+    std::optional<std::pair<std::string, std::size_t>> box{};
+  };
+  [[nodiscard]] std::optional<Refusal> plan(const Json& one, const Loaded& loaded, const std::string& file,
+                                            Planned& out) const;
+  [[nodiscard]] Response put_in_draft(const Planned& planned, const std::string& before, const std::string& after,
+                                      const Loaded& loaded, const std::string& machine_file);
+  [[nodiscard]] std::optional<Refusal> refusal_of_load(const LoadedCast& next, const std::string& target) const;
   [[nodiscard]] static std::string draft_of(const std::string& path);
   [[nodiscard]] Response keep_draft(const std::string& path, const Json& body);
   [[nodiscard]] Json finding_json(const Finding& finding) const;

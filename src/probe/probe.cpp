@@ -22,7 +22,8 @@ namespace {
 using probe::Kind;
 using probe::put;
 
-constexpr std::size_t kMostShown = 64, kMostWrites = 4096, kMostAsked = 256;
+constexpr std::size_t kMostShown = 64, kMostWrites = 4096, kMostAsked = 256, kMostTickets = 16;
+constexpr std::uint32_t kPlacesAtOnce = 4096;
 
 bool send_all(int socket, const std::byte* data, std::size_t size) {
   while (size > 0) {
@@ -40,10 +41,52 @@ struct Probe::Shown {
   std::uint16_t id = 0;
   std::string name;
   Instance* instance = nullptr;
+  Crowd* crowd = nullptr;  // one of both
   WriteHook before;
   Inside* inside = nullptr;
   std::vector<probe::Write> writes;  // since the last poll
   bool lost = false;                 // more than there was room for
+
+  // Of a crowd: the place that is looked at, its member as an instance; a count under way.
+  std::uint32_t place = 0;
+  std::optional<Instance> member;
+  std::vector<std::uint32_t> counts;  // by state
+  std::uint32_t counted = 0, present = 0;
+  Ticks next_count{};
+
+  [[nodiscard]] const Machine& machine() const { return crowd != nullptr ? crowd->machine() : instance->machine(); }
+  // Who is looked at; one that has not begun stands for nobody.
+  [[nodiscard]] const Instance& looked_at() {
+    if (crowd == nullptr) return *instance;
+    if (!crowd->has(crowd->at(place)))
+      for (std::uint32_t each = 0; each < crowd->places() && each < kPlacesAtOnce; ++each)
+        if (crowd->has(crowd->at(each))) {
+          place = each;
+          break;
+        }
+    member = crowd->copy(crowd->at(place));
+    if (!member) member.emplace(crowd->machine(), InstanceOptions{0, crowd->now()});
+    return *member;
+  }
+  // Goes on counting; true when all have been.
+  bool count() {
+    if (crowd->now() < next_count) return false;
+    const std::size_t states = crowd->machine().states().size();
+    if (counted == 0) counts.assign(states, 0), present = 0;
+    const std::uint32_t end = std::min(crowd->places(), counted + kPlacesAtOnce);
+    const auto regions = static_cast<std::uint16_t>(std::max<std::size_t>(1, crowd->machine().regions().size()));
+    for (; counted < end; ++counted) {
+      const Member one = crowd->at(counted);
+      if (!crowd->has(one)) continue;
+      ++present;
+      for (std::uint16_t r = 0; r < regions; ++r)
+        if (const std::uint16_t state = crowd->active(one, r); state < states) ++counts[state];
+    }
+    if (counted < crowd->places()) return false;
+    counted = 0;
+    next_count = crowd->now() + seconds(1);
+    return true;
+  }
 };
 
 struct Probe::Inside {
@@ -66,6 +109,7 @@ struct Probe::Inside {
   std::vector<std::byte> ring, large;  // large: machines, which come once and are not bounded by the ring
   struct Asked {
     std::uint16_t id;
+    std::optional<std::uint32_t> choose;  // a member to be looked at
     probe::Write write;
   };
   std::vector<Asked> asked;
@@ -92,13 +136,14 @@ struct Probe::Inside {
   // --- the game's side ---
 
   void machine_message(const Shown& one) {
-    const std::vector<std::byte> bank = pack(one.instance->machine());
+    const std::vector<std::byte> bank = pack(one.machine());
     std::vector<std::byte> body;
     put(body, static_cast<std::uint8_t>(Kind::machine));
     put(body, one.id);
     put(body, static_cast<std::uint32_t>(one.name.size()));
     for (const char c : one.name) body.push_back(static_cast<std::byte>(c));
-    put(body, static_cast<std::uint8_t>(options.may_write ? 1 : 0));
+    put(body, static_cast<std::uint8_t>((options.may_write ? probe::kWritable : 0) |
+                                        (one.crowd != nullptr ? probe::kIsCrowd : 0)));
     body.insert(body.end(), bank.begin(), bank.end());
     put(large, static_cast<std::uint32_t>(body.size()));
     large.insert(large.end(), body.begin(), body.end());
@@ -107,7 +152,13 @@ struct Probe::Inside {
   void carry_out() {
     for (const Asked& each : asked) {
       const auto found = std::find_if(shown.begin(), shown.end(), [&](const auto& one) { return one->id == each.id; });
-      if (found == shown.end() || !options.may_write) continue;
+      if (found == shown.end()) continue;
+      if (each.choose) (*found)->place = *each.choose;
+      if (each.choose || !options.may_write) continue;
+      if ((*found)->crowd != nullptr) {
+        write_to_member(*(*found)->crowd, (*found)->place, each.write);
+        continue;
+      }
       Instance& instance = *(*found)->instance;
       const Machine& machine = instance.machine();
       const probe::Write& write = each.write;
@@ -126,6 +177,54 @@ struct Probe::Inside {
     asked.clear();
   }
 
+  static void write_to_member(Crowd& crowd, std::uint32_t place, const probe::Write& write) {
+    const Machine& machine = crowd.machine();
+    const Member member = crowd.at(place);
+    const auto kind = static_cast<InstanceWrite::Kind>(write.kind);
+    if (kind == InstanceWrite::Kind::reset) (void)crowd.reset(member);
+    if (kind == InstanceWrite::Kind::rate) (void)crowd.set_rate(member, write.value);
+    if (kind == InstanceWrite::Kind::freeze) (void)crowd.freeze(member, Ticks(write.ticks));
+    if (write.index >= machine.inputs().size()) return;
+    const InputDef& input = machine.inputs()[write.index];
+    const std::uint32_t serial = machine.serial();
+    if (kind == InstanceWrite::Kind::pulse && std::holds_alternative<PulseInput>(input.kind))
+      (void)crowd.pulse(member, {serial, write.index});
+    if (kind != InstanceWrite::Kind::input) return;
+    if (std::holds_alternative<BoolInput>(input.kind))
+      (void)crowd.set(member, Input<bool>{serial, write.index}, write.value != 0);
+    else if (std::holds_alternative<FloatInput>(input.kind))
+      (void)crowd.set(member, Input<float>{serial, write.index}, static_cast<float>(write.value));
+    else if (!(write.value >= -2147483648.0 && write.value <= 2147483647.0))
+      return;
+    else if (std::holds_alternative<IntInput>(input.kind))
+      (void)crowd.set(member, Input<std::int32_t>{serial, write.index}, static_cast<std::int32_t>(write.value));
+    else if (const auto* choice = std::get_if<ChoiceInput>(&input.kind);
+             choice != nullptr && write.value >= 0 && write.value < static_cast<double>(choice->choices.size()))
+      (void)crowd.set(member, Input<Choice>{serial, write.index}, Choice{static_cast<std::uint8_t>(write.value)});
+  }
+
+  void tell_counts(const Shown& one) {
+    message.clear();
+    put(message, std::uint32_t{0});
+    put(message, static_cast<std::uint8_t>(Kind::counts));
+    put(message, one.id);
+    put(message, one.present);
+    put(message, one.crowd->places());
+    const auto some = std::count_if(one.counts.begin(), one.counts.end(), [](std::uint32_t n) { return n > 0; });
+    put(message, static_cast<std::uint16_t>(some));
+    for (std::size_t state = 0; state < one.counts.size(); ++state) {
+      if (one.counts[state] == 0) continue;
+      put(message, static_cast<std::uint16_t>(state));
+      put(message, one.counts[state]);
+    }
+    measure();
+  }
+  // Writes the message's length before it.
+  void measure() {
+    const auto length = static_cast<std::uint32_t>(message.size() - 4);
+    for (std::size_t i = 0; i < 4; ++i) message[i] = static_cast<std::byte>(length >> (8 * i) & 255);
+  }
+
   void tell_frame() {
     message.clear();
     put(message, std::uint32_t{0});
@@ -136,18 +235,27 @@ struct Probe::Inside {
     put(message, static_cast<std::uint8_t>(lost ? 1 : 0));
     put(message, static_cast<std::uint16_t>(shown.size()));
     for (const auto& one : shown) {
+      const Instance& instance = one->looked_at();
       put(message, one->id);
+      put(message, one->crowd != nullptr && one->crowd->has(one->crowd->at(one->place)) ? one->place : probe::kNobody);
+      TicketInfo tickets[kMostTickets];
+      const std::size_t held = instance.open_tickets(tickets);
+      put(message, static_cast<std::uint8_t>(held));
+      for (std::size_t i = 0; i < held; ++i) {
+        put(message, static_cast<std::uint8_t>(tickets[i].status));
+        put(message, tickets[i].pulse);
+        put(message, tickets[i].state);
+      }
       put(message, static_cast<std::uint32_t>(one->writes.size()));
       for (const probe::Write& write : one->writes) put(message, write);
-      const std::size_t size = one->instance->machine().block_size();
+      const std::size_t size = instance.machine().block_size();
       put(message, static_cast<std::uint32_t>(size));
-      const auto block = one->instance->block().first(size);
+      const auto block = instance.block().first(size);
       message.insert(message.end(), block.begin(), block.end());
       one->writes.clear();
       one->lost = false;
     }
-    const auto length = static_cast<std::uint32_t>(message.size() - 4);
-    for (std::size_t i = 0; i < 4; ++i) message[i] = static_cast<std::byte>(length >> (8 * i) & 255);
+    measure();
   }
 
   // --- the thread's side ---
@@ -223,17 +331,23 @@ struct Probe::Inside {
 
   // Whole messages of the viewer; false where they make no sense.
   bool take_asked(std::vector<std::byte>& received) {
-    constexpr std::size_t kLength = 1 + 2 + probe::kWriteBytes;
-    while (received.size() >= 4 + kLength) {
+    constexpr std::size_t kWriteLength = 1 + 2 + probe::kWriteBytes, kChooseLength = 1 + 2 + 4;
+    while (received.size() >= 4 + kChooseLength) {
       probe::Taker taker(received.data(), received.size());
-      if (taker.take<std::uint32_t>() != kLength ||
-          taker.take<std::uint8_t>() != static_cast<std::uint8_t>(Kind::write))
+      const auto length = taker.take<std::uint32_t>();
+      const auto kind = static_cast<Kind>(taker.take<std::uint8_t>());
+      if (!(kind == Kind::write && length == kWriteLength) && !(kind == Kind::choose && length == kChooseLength))
         return false;
-      const auto id = taker.take<std::uint16_t>();
-      const probe::Write write = taker.write();
+      if (received.size() < 4 + length) return true;
+      Asked one;
+      one.id = taker.take<std::uint16_t>();
+      if (kind == Kind::choose)
+        one.choose = taker.take<std::uint32_t>();
+      else
+        one.write = taker.write();
       const std::lock_guard held(lock);
-      if (asked.size() < kMostAsked) asked.push_back({id, write});
-      received.erase(received.begin(), received.begin() + 4 + kLength);
+      if (asked.size() < kMostAsked) asked.push_back(one);
+      received.erase(received.begin(), received.begin() + 4 + static_cast<std::ptrdiff_t>(length));
     }
     return true;
   }
@@ -290,25 +404,37 @@ std::string Probe::address() const {
 
 bool Probe::watched() const { return inside_->watched; }
 
-bool Probe::show(std::string_view name, Instance& instance) {
+Probe::Shown* Probe::add(std::string_view name) {
   hide(name);
   Inside& in = *inside_;
-  if (in.shown.size() >= kMostShown || name.size() > 1000) return false;
-  auto one = std::make_unique<Shown>();
-  one->id = ++in.last_id;
-  one->name = name;
+  if (in.shown.size() >= kMostShown || name.size() > 1000) return nullptr;
+  Shown& one = *in.shown.emplace_back(std::make_unique<Shown>());
+  one.id = ++in.last_id;
+  one.name = name;
+  one.inside = &in;
+  in.all_told = false;
+  return &one;
+}
+
+bool Probe::show(std::string_view name, Instance& instance) {
+  Shown* const one = add(name);
+  if (one == nullptr) return false;
   one->instance = &instance;
   one->before = instance.write_hook();
-  one->inside = &in;
   one->writes.reserve(64);
   instance.set_write_hook({[](void* context, const InstanceWrite& write) {
                              auto& self = *static_cast<Shown*>(context);
                              if (self.before.call != nullptr) self.before.call(self.before.context, write);
                              self.inside->heard(self, write);
                            },
-                           one.get()});
-  in.shown.push_back(std::move(one));
-  in.all_told = false;
+                           one});
+  return true;
+}
+
+bool Probe::show(std::string_view name, Crowd& crowd) {
+  Shown* const one = add(name);
+  if (one == nullptr) return false;
+  one->crowd = &crowd;
   return true;
 }
 
@@ -316,7 +442,7 @@ void Probe::hide(std::string_view name) {
   auto& all = inside_->shown;
   const auto found = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one->name == name; });
   if (found == all.end()) return;
-  (*found)->instance->set_write_hook((*found)->before);
+  if ((*found)->instance != nullptr) (*found)->instance->set_write_hook((*found)->before);
   all.erase(found);
 }
 
@@ -346,6 +472,12 @@ void Probe::poll() {
   }
   in.ring.insert(in.ring.end(), in.message.begin(), in.message.end());
   in.gap = false;
+  for (const auto& one : in.shown) {
+    if (one->crowd == nullptr || !one->count()) continue;
+    in.tell_counts(*one);
+    if (in.ring.size() + in.message.size() <= in.options.ring)
+      in.ring.insert(in.ring.end(), in.message.begin(), in.message.end());
+  }
   in.wake();
 }
 

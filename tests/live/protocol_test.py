@@ -123,6 +123,43 @@ class Time(Case):
         then = other_stream.at(other.do({"do": "advance", "ticks": now["t"]}))
         self.assertEqual(then["actors"][0]["hash"], now["actors"][0]["hash"])
 
+    def test_what_an_expression_gives_is_drawn_over_time(self):
+        served, stream = self.serve()
+        served.advance(0.5)
+        served.set("move", 0.75)
+        now = stream.at(served.advance(0.5))
+        served.do({"do": "write", "actor": 0, "set": {"carrying": "net"}})
+        now = stream.at(served.advance(0.25))
+
+        def plot(expression, begin=0, end=2):
+            return served.do({"do": "plot", "actor": 0, "expression": expression, "from": round(begin * SECOND), "to": round(end * SECOND)})
+
+        points = plot("abs(move) * 2")["plots"]["abs(move) * 2"]
+        self.assertEqual([value for _, value in points], [0, 1.5])
+        self.assertLess(abs(points[1][0] - SECOND // 2), SECOND // 50)
+        self.assertEqual([value for _, value in plot("carrying")["plots"]["carrying"]], [0, 1])
+        self.assertEqual([value for _, value in plot("in(walk)", 0.4)["plots"]["in(walk)"]], [0, 1])
+        after = stream.at(served.do({"do": "choose", "actor": 0}))
+        self.assertEqual((after["t"], after["past"], after["actors"][0]["hash"]), (now["t"], now["past"], now["actors"][0]["hash"]), "nothing moved")
+        self.assertEqual(plot("mov")["code"], "bad-expression")
+        self.assertEqual(plot("abs(")["code"], "bad-expression")
+        self.assertIn("at most a minute", plot("move", 0, 61)["text"])
+
+    def test_what_is_told_of_many_stays_small(self):
+        names = "\n".join(f"  bee_{i:03}: {{machine: keeper.yaml, at: [{i / 2}, 0]}}" for i in range(150))
+        served, stream = self.serve("many.scene.yaml", files={"many.scene.yaml": f"mobrin: 1\nscene: many\nactors:\n{names}\nuntil: 1s\n"})
+        for actor in (149, 77):
+            now = stream.at(served.do({"do": "choose", "actor": actor}))
+            self.assertLessEqual(len(json.dumps(now, separators=(",", ":"), ensure_ascii=False)), 16 * 1024)
+            self.assertEqual(len(now["actors"]), 150)
+            self.assertEqual(len(now["actors"][actor]["inputs"]), 7)
+        self.assertEqual([len(now["actors"][77]["inputs"]), len(now["actors"][149]["inputs"])], [7, 7], "both are looked at")
+        less = [actor for actor in now["actors"] if "less" in actor]
+        unseen = [actor for actor in now["actors"] if "unseen" in actor]
+        self.assertTrue(less and unseen)
+        self.assertTrue(all("regions" in actor and "inputs" not in actor for actor in less))
+        self.assertTrue(all("regions" not in actor for actor in unseen))
+
     def test_in_a_scene_an_input_is_the_hands(self):
         served, stream = self.serve("dusk.scene.yaml")
         names = [actor["name"] for actor in stream.newest["now"]["actors"]]
@@ -262,13 +299,85 @@ class Edits(Case):
         self.assertEqual(post(draft=typed, hash=file["hash"])[0], 200)
         self.assertEqual(served.get("file/3")["draft"], typed)
         self.assertEqual(served.read("keeper.marks.yaml"), file["text"])
-        self.assertEqual(self.edit(served, kind="add_cue", place="5", name="step")["code"], "draft")
         self.assertEqual(post(text=typed, hash=file["hash"])[0], 200)
         self.assertNotIn("draft", served.get("file/3"))
         self.assertNotIn("status", self.edit(served, kind="add_cue", place="5", name="step"))
         self.assertEqual(post(draft=typed, hash="")[0], 200)
         self.assertEqual(post(draft=None)[0], 200)
         self.assertNotIn("draft", served.get("file/3"))
+
+    def test_an_edit_on_a_frame_goes_into_what_is_being_typed(self):
+        served, stream = self.serve(files={"keeper.marks.yaml": ODD})
+        file = served.get("file/3")
+
+        def typed(text):
+            return json.loads(served.request("POST", "file/3", json.dumps({"draft": text, "hash": file["hash"]}))[1])["draft"]
+
+        draft = typed(ODD + "# not yet\n")
+        stream.wait("files", lambda files: files["files"][3].get("draft") == draft)
+        answer = self.edit(served, kind="add_cue", place="5", name="step", drafts={"keeper.marks.yaml": draft})
+        text = ODD.replace("3: net_out}", "3: net_out, 5: step}") + "# not yet\n"
+        self.assertEqual((answer["file"], answer["text"]), ("keeper.marks.yaml", text))
+        self.assertEqual(served.get("file/3")["draft"], text)
+        self.assertEqual(served.read("keeper.marks.yaml"), ODD)
+        stream.wait("files", lambda files: files["files"][3].get("draft") == answer["draft"] and not files["undo"])
+        # Made on other words than are there; of what does not exist; of a box that may be another one by now.
+        self.assertEqual(self.edit(served, kind="add_cue", place="4", name="step", drafts={"keeper.marks.yaml": draft})["status"], 409)
+        self.assertEqual(self.edit(served, kind="add_cue", place="4", name="stepp")["code"], "unknown-name")
+        self.assertNotIn("status", self.edit(served, kind="set_box", index=0, name="frames", to="2-4"))
+        first = "         - {name: net, role: hit,   frames: 3-4, rect: [8, 8, 17, 10]}   # both\n"
+        typed(ODD.replace(first, ""))
+        self.assertEqual(self.edit(served, kind="set_box", index=0, name="frames", to="2-4")["code"], "draft")
+        # What does not load takes it all the same, if it can be read at all.
+        typed(ODD + "  nett: {}\n")
+        self.assertNotIn("status", self.edit(served, kind="set_pivot", to="[20, 38]"))
+        self.assertIn("[20, 38]", served.get("file/3")["draft"])
+        typed(ODD + "  : [\n")
+        self.assertEqual(self.edit(served, kind="set_pivot", to="[21, 38]")["code"], "edit")
+        self.assertEqual(served.read("keeper.marks.yaml"), ODD)
+        # Saved, it counts.
+        self.assertEqual(served.request("POST", "file/3", json.dumps({"text": text, "hash": file["hash"]}))[0], 200)
+        stream.wait("now", lambda now: now["newest"] > 0)
+        self.assertEqual(served.read("keeper.marks.yaml"), text)
+
+    def test_reaches_and_zones_change_their_numbers_only(self):
+        served, stream = self.serve()
+        before = served.read("keeper.yaml")
+        rows = [
+            (dict(kind="reach", name="net_reach", shape={"cone": [1, 12, 30, 80]}), "{tip: [0, 12], length: 26, angle: 75}", "{tip: [1, 12], length: 30, angle: 80}"),
+            (dict(kind="reach", name="net_reach", shape={"cone": [1, 12, 30.5, 80]}), "length: 30,", "length: 30.5,"),
+        ]
+        text = before
+        for edit, old, new in rows:
+            answer = served.do({"do": "edit", "machine": 0, **edit})
+            self.assertEqual(answer.get("file"), "keeper.yaml", answer)
+            self.assertEqual(text.count(old), 1)
+            text = text.replace(old, new)
+            self.assertEqual(served.read("keeper.yaml"), text)
+        now = stream.wait("now", lambda now: now["newest"] == 2)
+        self.assertEqual(served.get(f"tables/{now['v']}")["machines"][0]["reaches"], [{"name": "net_reach", "shape": {"cone": [1.0, 12.0, 30.5, 80.0]}}])
+        for edit, words in ((dict(kind="reach", name="net_reach", shape={"rect": [0, 0, 1, 1]}), "has no `rect:`"),
+                            (dict(kind="reach", name="net", shape={"rect": [0, 0, 1, 1]}), "has no reach"),
+                            (dict(kind="zone", name="net_reach", shape={"circle": [0, 0, 1]}), "has no zone"),
+                            (dict(kind="reach", name="net_reach", shape={"cone": [0, 0, 1]}), "a shape is"),
+                            (dict(kind="reach", name="net_reach", shape={"cone": [0, 12, -3, 75]}), "has no size"),
+                            (dict(kind="reach", name="net_reach", shape="cone"), "a shape is")):
+            answer = served.do({"do": "edit", "machine": 0, **edit})
+            self.assertEqual(answer["status"], 400, edit)
+            self.assertIn(words, answer["text"])
+        self.assertEqual(served.read("keeper.yaml"), text)
+        served.do({"do": "undo"})
+        served.do({"do": "undo"})
+        self.assertEqual(served.read("keeper.yaml"), before)
+
+    def test_a_zone_in_a_scene_is_one_of_its_machines(self):
+        served, _ = self.serve("dusk.scene.yaml")
+        tables = served.get("tables/0")
+        machine = next(i for i, each in enumerate(tables["machines"]) if each["zones"])
+        before = served.read("hive.yaml")
+        answer = served.do({"do": "edit", "machine": machine, "kind": "zone", "name": "near", "shape": {"rect": [-50, 0, 100, 60]}})
+        self.assertEqual(answer.get("file"), "hive.yaml", answer)
+        self.assertEqual(served.read("hive.yaml"), before.replace("[-40, 0, 80, 60]", "[-50, 0, 100, 60]"))
 
     def test_a_file_that_does_not_load_leaves_the_old_machine_running(self):
         served, stream = self.serve()

@@ -7,8 +7,10 @@
 
 namespace mobrin {
 
-/// Whether a guard's expression is true of an instance as it stands. REQUIRES: the expression compiles in its machine,
-/// at its root. Slow: it is read anew each time.
+/// What an expression gives of an instance as it stands: a bool as 0 or 1, a choice as its index. REQUIRES: the
+/// expression compiles in its machine, at its root. Slow: it is read anew each time.
+[[nodiscard]] double expression_value(const Instance& instance, std::string_view expression);
+/// Whether a guard's expression is true. REQUIRES and cost as above.
 [[nodiscard]] bool expression_holds(const Instance& instance, std::string_view expression);
 
 }  // namespace mobrin

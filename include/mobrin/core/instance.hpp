@@ -209,6 +209,8 @@ class Instance {
   bool give_back(Ticket ticket);
   /// What became of it so far. The place of a ticket that is over is given away again, the oldest first.
   [[nodiscard]] TicketStatus status(Ticket ticket) const;
+  /// All tickets that are not lost, in the order of their places, as many as `out` has room for; their number.
+  std::size_t open_tickets(std::span<TicketInfo> out) const;
 
   /// Sets who is told what each step considers; a hook without a call, the default, costs nothing. A step that is told
   /// in parts is considered once a part.

@@ -23,4 +23,12 @@ struct Ticket {
   [[nodiscard]] explicit operator bool() const { return serial != 0; }
 };
 
+/// What a ticket stands for, for tools.
+struct TicketInfo {
+  Ticket ticket{};
+  TicketStatus status = TicketStatus::lost;
+  std::uint16_t pulse = 0xffff;  ///< index into Machine::inputs(); kNoIndex: it follows a state
+  std::uint16_t state = 0xffff;  ///< index into Machine::states() of what it follows or was led to; kNoIndex: not yet
+};
+
 }  // namespace mobrin

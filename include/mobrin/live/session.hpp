@@ -127,6 +127,8 @@ class Session {
   /// blocks, and writes() tells it. The instant that is shown moves on with them only if it was the newest. False, with
   /// nothing changed, where the blocks do not fit.
   bool follow(std::vector<SessionWrite> writes, const std::vector<std::vector<std::byte>>& blocks);
+  /// The next follow() begins anew: those that are watched have another clock, and what was is forgotten.
+  void forget_followed() { follows_ = false; }
 
   /// The strands that are kept, the newest first. Taking one up leaves the present future as another. False for one
   /// that is not there (any more).
@@ -162,6 +164,15 @@ class Session {
   /// All that an actor looked at in [from, to] of this strand, in one stretch. The instant that is shown does not
   /// change.
   [[nodiscard]] std::vector<Looked> considered(std::uint32_t actor, Ticks from, Ticks to);
+  /// What an expression gives of an actor at `most` instants of [from, to], evenly apart, where it changes: a bool as 0
+  /// or 1, a choice as its index. Only of the stretch that is shown. The instant that is shown does not change.
+  /// REQUIRES: the expression compiles in the actor's machine, at its root.
+  struct Sample {
+    Ticks at{};
+    double value = 0;
+  };
+  [[nodiscard]] std::vector<Sample> values(std::uint32_t actor, std::string_view expression, Ticks from, Ticks to,
+                                           std::size_t most = 500);
   /// What it would look at first now, with what waits.
   [[nodiscard]] std::vector<Looked> would_consider(std::uint32_t actor);
 

@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 
+#include "mobrin/core/crowd.hpp"
 #include "mobrin/core/instance.hpp"
 
 namespace mobrin {
@@ -17,10 +18,11 @@ struct ProbeOptions {
   std::size_t ring = 1u << 20;  ///< bytes that wait to be sent; what does not fit is left out, and the gap is told
 };
 
-/// Watches instances for one viewer at a time. Each frame the game calls poll(): it copies what was written since and
-/// the blocks, and a thread of the probe's own sends them; with nobody there it does next to nothing. A game that makes
-/// no probe has neither thread nor socket. All calls from the game's own thread. Allocates when something is shown or a
-/// viewer comes, not in poll(), but for writes that are carried out.
+/// Shows instances and crowds to one viewer at a time; another waits until it has gone. Each frame the game calls
+/// poll(): it copies what was written since and the blocks, and a thread of the probe's own sends them; with nobody
+/// there it does next to nothing. A game that makes no probe has neither thread nor socket. All calls from the game's
+/// own thread. Allocates when something is shown or a viewer comes; in poll() only for the one member of a crowd that
+/// is looked at, and where writes are carried out.
 class Probe {
  public:
   explicit Probe(ProbeOptions options = {});
@@ -37,6 +39,11 @@ class Probe {
   /// hook and calls the one that was set. REQUIRES: it stays where it is, and none other sets its write hook, until
   /// hide() or the probe's end. At most 64.
   bool show(std::string_view name, Instance& instance);
+  /// Shows a crowd: how many of its members are in each state, about once a second (at most 4,096 places are looked at
+  /// in a poll(), so a count of more than 245,760 takes longer, and is of no single instant), and each frame one
+  /// member, which the viewer chooses. What was written to that member is known by what its inputs hold. REQUIRES: as
+  /// above.
+  bool show(std::string_view name, Crowd& crowd);
   void hide(std::string_view name);
 
   /// Once a frame, after the instances were advanced.
@@ -47,6 +54,7 @@ class Probe {
 
  private:
   struct Shown;
+  Shown* add(std::string_view name);
   struct Inside;
   std::unique_ptr<Inside> inside_;
   std::string error_;

@@ -22,14 +22,25 @@ namespace mobrin::probe {
 /// And back; empty for a pulse and for a choice that is not there.
 [[nodiscard]] std::optional<FieldValue> value_of(const InputDef& input, double number);
 
-inline constexpr std::string_view kGreeting = "mobrin-probe 1 ";  // then the token and a newline
+inline constexpr std::string_view kGreeting = "mobrin-probe 2 ";  // then the token and a newline
 inline constexpr std::uint32_t kMostBytes = 64u << 20;            // of a message
 
 enum class Kind : std::uint8_t {
-  machine = 1,  // u16 id, u32 length and name, u8 writable, the bank
-  frame = 2,  // u64 number, u8 gap, u16 count, then each: u16 id, u32 count of writes, each: see Write; u32 length and
+  machine = 1,  // u16 id, u32 length and name, u8 what it is (see kWritable), the bank
+  frame = 2,  // u64 number, u8 gap, u16 count, then each: u16 id, u32 place of the crowd's member (kNobody: none, or no
+              // crowd), u8 count of tickets, each: see WireTicket; u32 count of writes, each: see Write; u32 length and
               // block
   write = 3,  // of the viewer: u16 id, then a Write
+  counts = 4,  // of a crowd: u16 id, u32 members, u32 places, u16 count, then each: u16 state, u32 members in it
+  choose = 5,  // of the viewer: u16 id of a crowd, u32 place of the member to be shown
+};
+inline constexpr std::uint8_t kWritable = 1, kIsCrowd = 2;
+inline constexpr std::uint32_t kNobody = 0xffff'ffff;
+
+// A ticket that is open or over: TicketStatus, and indices of the pulse and the state.
+struct WireTicket {
+  std::uint8_t status = 0;
+  std::uint16_t pulse = 0xffff, state = 0xffff;
 };
 
 // A write as it was made. `value`: of an input by its type (bool and choice as a number), of a rate; `ticks` of a

@@ -132,7 +132,7 @@ export function choose(actor) {
 const forAll = new Set();
 async function whose(change) {
   const m = machine(), clip = m.clips.find(each => each.name === change.clip);
-  if (!m.own || ['rate', 'play', 'hold'].includes(change.kind) || !clip || !clip.marks_at || m.own.includes(clip.marks_at[0]) || forAll.has(m.file + clip.name)) return true;
+  if (!m.own || ['rate', 'play', 'hold', 'reach', 'zone'].includes(change.kind) || !clip || !clip.marks_at || m.own.includes(clip.marks_at[0]) || forAll.has(m.file + clip.name)) return true;
   const dialog = $('ask');
   fill(dialog, make('form', { method: 'dialog' },
     make('p', {}, `The marks of ${clip.name} are those of the machine: all its characters have them.`),
@@ -148,17 +148,22 @@ async function whose(change) {
   return true;
 }
 
+// What is being typed into a file takes edits on frames: the editor says what stands in it, waits, and takes it back.
+export const typing = { hold: async () => {}, take() {}, free() {} };
+
 export async function edit(change) {
   if (!await whose(change)) return false;
-  const hashes = {};
-  for (const file of known.files ? known.files.files : []) hashes[file.name] = file.hash;
+  await typing.hold();
+  const hashes = {}, drafts = {};
+  for (const file of known.files ? known.files.files : []) { hashes[file.name] = file.hash; if (file.draft) drafts[file.name] = file.draft; }
   try {
-    const done = await ask([{ do: 'edit', machine: actorNow().m, hashes, ...change }], true);
-    notice(`${change.what || 'Changed'} — written to ${done.file}`);
+    const done = await ask([{ do: 'edit', machine: actorNow().m, hashes, drafts, ...change }], true);
+    if (done.text !== undefined) typing.take(done);
+    notice(done.text === undefined ? `${change.what || 'Changed'} — written to ${done.file}` : `${change.what || 'Changed'} — put into what is being typed in ${done.file}; it counts once that is saved (Files).`);
     return true;
   } catch (error) {
     const at = error.answer && error.answer.file ? ` (${error.answer.file}${error.answer.line ? ':' + error.answer.line : ''})` : '';
     notice(`Not written: ${error.message}${at}${error.answer && error.answer.nearest ? '\n' + error.answer.nearest : ''}`, true);
     return false;
-  }
+  } finally { typing.free(); }
 }

@@ -17,6 +17,7 @@ const paint = canvas.getContext('2d');
 let box = null;        // the box that is chosen, by index
 let role = 'hit', shapeKind = 'rect', adding = false;
 let drag = null, pendingShape = null;
+let copied = null;     // a box that is put on other frames and clips
 let listKey = '', stripKey = '', marksKey = '';
 
 const clipNow = () => {
@@ -143,18 +144,24 @@ function markList(m, clip, frame) {
     } }, on.includes(frame) ? 'off here' : 'on here');
     return make('div', { class: 'mark' + (box === i ? ' chosen' : ''), onclick: event => { if (!event.target.closest('button, input')) { box = i; refresh(true); } } },
       make('span', { class: 'swatch', style: `background:${colorOfRole(each.role)}` }), make('b', {}, each.name), make('span', { class: 'faint' }, each.role), words, toggle,
+      make('button', { 'aria-label': 'Copy the box ' + each.name, title: 'Copy it: then put it on another frame or clip', onclick: () => { copied = { ...each, from: def.name }; refresh(true); } }, 'copy'),
       make('button', { 'aria-label': 'Remove the box ' + each.name, onclick: () => { box = null; edit({ clip: def.name, kind: 'drop_box', index: i, what: `no box ${each.name}` }); } }, '✕'));
   };
   const roles = make('select', { 'aria-label': 'Role of a new box', id: 'boxrole', onchange: event => { role = event.target.value; } }, ['hit', 'hurt', 'body', 'grab'].map(each => make('option', { selected: each === role }, each)));
   const kinds = make('select', { 'aria-label': 'Shape of a new box', onchange: event => { shapeKind = event.target.value; } }, ['rect', 'circle'].map(each => make('option', { selected: each === shapeKind }, each)));
   const startBox = make('button', { id: 'addbox', 'aria-pressed': String(adding), onclick: () => { adding = !adding; box = null; refresh(true); } }, adding ? 'now drag' : '+');
+  const paste = copied && make('button', { title: `${copied.name} of ${copied.from}, on frame ${frame} here`, onclick: () => {
+    const [key, words] = shapeText(copied.shape);
+    const more = [copied.hits.length ? `hits: [${copied.hits.join(', ')}]` : '', copied.spares.length ? `spares: [${copied.spares.join(', ')}]` : '', copied.every ? `every: ${copied.every / SECOND}s` : ''].filter(Boolean).map(each => ', ' + each).join('');
+    edit({ clip: def.name, kind: 'add_box', to: `{name: ${copied.name}, role: ${copied.role}, frames: ${frame}, ${key}: ${words}${more}}`, what: `box ${copied.name} on frame ${frame} of ${def.name}` });
+  } }, `put ${copied.name} here`);
   const windowName = make('input', { type: 'text', placeholder: 'name', 'aria-label': 'Name of a new window', style: 'width:62px' });
   const addWindow = make('button', { onclick: () => { if (windowName.value) edit({ clip: def.name, kind: 'set_window', name: windowName.value, to: String(frame), what: `window ${windowName.value} on frame ${frame}` }); } }, '+');
   const on = def.cues.filter(here), elsewhere = def.cues.filter(cue => !here(cue));
   fill(marks,
     make('h4', {}, `Frame ${frame}`), make('div', { class: 'mark' }, pickCue, add, make('span', { class: 'faint' }, names.length ? '' : 'declare cues in the file first')),
     on.map(cueLine), elsewhere.length ? make('h4', {}, 'On other frames') : null, elsewhere.map(cueLine),
-    make('h4', {}, 'Boxes', roles, kinds, startBox), def.boxes.map(boxLine),
+    make('h4', {}, 'Boxes', roles, kinds, startBox, paste), def.boxes.map(boxLine),
     make('h4', {}, 'Windows', windowName, addWindow), def.windows.map(window_),
     make('h4', {}, 'Pivot', make('span', { class: 'faint' }, def.pivot ? def.pivot.join(', ') : 'none'), make('span', { class: 'faint' }, '— shift-drag moves it')));
 }

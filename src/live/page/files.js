@@ -1,5 +1,5 @@
 // The files: an editor with findings at their places; saving is reloading.
-import { $, chosen, fill, get, known, machine, make, notice, on, send, tell } from './base.js';
+import { $, chosen, fill, get, known, machine, make, notice, on, send, tell, typing } from './base.js';
 
 const bar = make('div', { id: 'filebar' }), box = make('div', { id: 'editor' });
 $('files').append(bar, box);
@@ -34,14 +34,39 @@ function build() {
 const dirty = () => editor && text !== null && editor.getValue() !== text;
 
 // What is typed and not saved yet is kept on disk, so that neither a closed tab nor an ended program loses it.
-let draftTimer = 0, drafted = false;
+let draftTimer = 0, drafted = false, draft = null;  // draft: the hash of what is kept there
+async function sendDraft() {
+  clearTimeout(draftTimer);
+  if (file === null || (!dirty() && !drafted)) return;
+  drafted = dirty();
+  const done = await send('file/' + file, { draft: drafted ? editor.getValue() : null, hash }).catch(() => null);
+  draft = done && done.draft || null;
+  // The list of files says it too, a moment later.
+  if (known.files && known.files.files[file]) known.files.files[file].draft = draft;
+}
 function keepDraft() {
   clearTimeout(draftTimer);
-  draftTimer = setTimeout(async () => {
-    if (file === null || (!dirty() && !drafted)) return;
-    drafted = dirty();
-    await send('file/' + file, { draft: dirty() ? editor.getValue() : null, hash }).catch(() => null);
-  }, 400);
+  draftTimer = setTimeout(sendDraft, 400);
+}
+typing.hold = async () => {
+  if (!editor) return;
+  editor.setOption('readOnly', true);
+  await sendDraft();
+};
+typing.free = () => { if (editor) editor.setOption('readOnly', false); };
+typing.take = done => {
+  if (file === null || !known.files || known.files.files[file].name !== done.file) return;
+  draft = known.files.files[file].draft = done.draft;
+  drafted = true;
+  replaceWith(done.text);
+};
+// What differs is replaced, so that the cursor and what can be undone stay.
+function replaceWith(words) {
+  const before = editor.getValue();
+  let first = 0, end = 0;
+  while (first < before.length && first < words.length && before[first] === words[first]) first += 1;
+  while (end < before.length - first && end < words.length - first && before[before.length - 1 - end] === words[words.length - 1 - end]) end += 1;
+  editor.replaceRange(words.slice(first, words.length - end), editor.posFromIndex(first), editor.posFromIndex(before.length - end));
 }
 
 async function open(number, line) {
@@ -55,8 +80,9 @@ async function open(number, line) {
       editor.setValue(text);
       editor.clearHistory();
       if (got.draft !== undefined && got.draft !== null && got.draft !== text) {
-        editor.setValue(got.draft);
+        replaceWith(got.draft);
         drafted = true;
+        draft = known.files && known.files.files[number].draft || null;
         notice('What you had typed here and not saved is back. Ctrl-Z shows what the file holds.');
       }
     } catch (error) { notice(error.message, true); return; }
@@ -120,7 +146,14 @@ function mark() {
 on('files', async () => {
   showBar();
   if (file === null || text === null || !known.files.files[file]) return;
-  if (known.files.files[file].hash === hash || dirty()) return;
+  const listed = known.files.files[file];
+  if (dirty() && listed.draft && draft && listed.draft !== draft && document.activeElement !== editor.getInputField()) {
+    // An edit on a frame, made elsewhere, went into what is typed here.
+    const got = await get('file/' + file).catch(() => null);
+    if (got && got.draft) { draft = listed.draft; replaceWith(got.draft); }
+    return;
+  }
+  if (listed.hash === hash || dirty()) return;
   // Changed from outside, or by an edit on a frame, and nothing is typed here.
   const at = editor.getScrollInfo(), got = await get('file/' + file).catch(() => null);
   if (!got || dirty()) return;

@@ -1,6 +1,6 @@
 // Inputs under the fingers: a control for each, and keys of the keyboard where the stage has the focus.
 import { $, SECOND, actorNow, ask, chosen, fill, known, machine, make, on } from './base.js';
-import { past } from './past.js';
+import { past, plot } from './past.js';
 
 let built = null;       // for which machine and actor the controls stand
 let controls = [];
@@ -91,6 +91,14 @@ rate.addEventListener('input', () => ask([{ do: 'write', actor: chosen.actor, ra
 const rateValue = make('output', {});
 const vars = make('div', { id: 'vars', class: 'wide' });
 
+// What the game's code has asked for, and of a crowd which member is looked at.
+const tickets = make('div', { id: 'tickets', class: 'wide', 'aria-label': 'Tickets' });
+const look = place => ask([{ do: 'member', actor: chosen.actor, place }]);
+const place = make('input', { type: 'number', min: '0', id: 'place', 'aria-label': 'Place of the member that is looked at', onchange: () => { if (place.value !== '') look(Number(place.value)); } });
+const members = make('div', { id: 'members', class: 'wide' }, 'member at place ', place,
+  make('button', { 'aria-label': 'The place before', onclick: () => look(Math.max(0, Number(place.value) - 1)) }, '◂'), make('button', { 'aria-label': 'The next place', onclick: () => look(Number(place.value) + 1) }, '▸'),
+  make('span', { id: 'ofmembers', class: 'faint' }));
+
 function build(m) {
   const codes = bind(m);
   controls = m.inputs.map((input, i) => control(input, i, codes.get(input.name)));
@@ -100,12 +108,13 @@ function build(m) {
     make('div', { class: 'presses wide' }, pulses.map(each => each.root),
       make('button', { title: 'Hit-stop of 100 ms', onclick: () => ask([{ do: 'write', actor: chosen.actor, freeze: Math.round(0.1 * SECOND) }]) }, 'Freeze'),
       make('button', { title: 'Back to the initial states', onclick: () => ask([{ do: 'write', actor: chosen.actor, reset: true }]) }, 'Reset')),
-    vars);
+    vars, tickets);
+  $('inputs').prepend(members);
 }
 
 on('now', () => {
   const m = machine(), actor = actorNow();
-  if (!m || !actor || actor.gone) return;
+  if (!m || !actor || actor.gone || !actor.inputs) return;
   const key = m.fingerprint + chosen.actor + known.now.v;
   if (built !== key) { built = key; build(m); }
   for (const each of controls) {
@@ -114,8 +123,18 @@ on('now', () => {
   }
   rateValue.textContent = String(round(actor.rate));
   if (document.activeElement !== rate) rate.value = String(actor.rate);
-  fill(vars, actor.vars.map(([state, name, value]) => [make('span', {}, (state ? state + '/' : '') + name + ' '), make('b', {}, typeof value === 'number' ? String(round(value)) : String(value)), '   ']).flat(),
+  fill(vars, actor.vars.map(([state, name, value]) => [make('button', { class: 'link', title: 'Draw it over time, below', onclick: () => plot(name) }, (state ? state + '/' : '') + name), ' ', make('b', {}, typeof value === 'number' ? String(round(value)) : String(value)), '   ']).flat(),
     actor.traits.length ? 'is ' + actor.traits.join(', ') : null);
+  const notes = actor.notes;
+  fill(tickets, notes ? notes.tickets.map(([status, pulse, state]) => make('span', { class: 'ticket ' + status }, `${pulse === null ? 'follows' : 'asked ' + m.inputs[pulse].name}${state === null ? '' : ' → ' + m.states[state].path}: `, make('b', {}, status))) : null);
+  tickets.hidden = !notes || !notes.tickets.length;
+  const crowd = notes && notes.crowd;
+  members.hidden = !crowd;
+  if (crowd) {
+    $('place').max = String(Math.max(0, crowd.places - 1));
+    if (document.activeElement !== $('place') && crowd.place !== null) $('place').value = String(crowd.place);
+    $('ofmembers').textContent = crowd.place === null ? `nobody is at this place; ${crowd.members.toLocaleString('en')} members` : `of ${crowd.members.toLocaleString('en')} members`;
+  }
 });
 on('actor', () => { built = null; });
 

@@ -1,6 +1,6 @@
 // Lanes of time: states, presses, cues, values; click to go there. Futures that were left lie faint below.
 import { $, SECOND, actorNow, ask, chosen, colors, fill, known, machine, make, notice, on, seconds, tables, tell } from './base.js';
-import { fetchPast, past, view } from './past.js';
+import { fetchPast, past, plot, plots, view } from './past.js';
 
 const canvas = $('lanes'), paint = canvas.getContext('2d');
 const LEFT = 76, TOP = 24;
@@ -177,6 +177,27 @@ function draw() {
       put(now.end);
     });
   }
+  for (const [expression, points] of plots) {
+    if (!points.length) continue;
+    const low = Math.min(0, ...points.map(each => each[1])), high = Math.max(low + 1e-9, ...points.map(each => each[1]));
+    lane(expression, 28, (top, tall) => {
+      const at = value => top + tall - 2 - (value - low) / (high - low) * (tall - 4);
+      paint.strokeStyle = c.value;
+      paint.lineWidth = 1.5;
+      paint.beginPath();
+      points.forEach(([t, value], i) => {
+        if (i) paint.lineTo(toX(t), at(points[i - 1][1]));
+        paint[i ? 'lineTo' : 'moveTo'](toX(t), at(value));
+      });
+      paint.lineTo(toX(points.to), at(points[points.length - 1][1]));
+      paint.stroke();
+      const here = [...points].reverse().find(each => each[0] <= now.t);
+      if (here) text(String(Math.round(here[1] * 1000) / 1000), Math.max(LEFT + 3, toX(now.t) + 5), top + 11, c.value);
+      text(String(Math.round(high * 100) / 100), width - 44, top + 9, c.faint, 40);
+      text(String(Math.round(low * 100) / 100), width - 44, top + tall, c.faint, 40);
+      hits.push({ x: LEFT, y: top, w: width - LEFT, h: tall, kind: 'plot', expression, points });
+    });
+  }
   // Reloads, and what the hand wrote to the machine as a whole.
   for (const write of past.writes) {
     const words = write.reload ? 'new file' : write.placed ? 'placed' : write.a !== chosen.actor ? null : write.force ? 'force ' + write.force : write.reset ? 'reset' : write.freeze ? 'freeze' : null;
@@ -241,6 +262,7 @@ canvas.addEventListener('pointermove', event => {
   if (dragging) { jump(toT(x)); return; }
   const hit = under(x, y);
   canvas.title = !hit ? '' : hit.kind === 'press' ? (hit.press.ranOut ? `${hit.press.name}, pressed at ${seconds(hit.press.t)}, ran out untaken: click to see why` : `${hit.press.name} at ${seconds(hit.press.t)}${hit.press.taken ? ', taken ' + Math.round((hit.press.taken.t - hit.press.t) / SECOND * 1000) + ' ms later' : ''}`)
+    : hit.kind === 'plot' ? `${hit.expression} is ${([...hit.points].reverse().find(each => each[0] <= toT(x)) || [0, '…'])[1]} at ${seconds(toT(x))}`
     : hit.kind === 'strand' ? 'A future that was left: click to take it up again'
     : hit.kind === 'cue' ? `${hit.m.cues[hit.record.c].name} at ${seconds(hit.record.t)}${hit.record.clip === undefined ? '' : ', ' + hit.m.clips[hit.record.clip].name + ' frame ' + hit.record.f}`
     : `${hit.m.states[hit.each.s].path} from ${seconds(hit.each.from)}${hit.each.r === undefined ? '' : ', by ' + (hit.m.rules[hit.each.r].text || 'always')}`;
@@ -260,6 +282,18 @@ function zoom(by, around) {
 }
 $('closer').onclick = () => { zoom(0.5, known.now.t); fetchPast(); redraw(); };
 $('farther').onclick = () => { zoom(2, known.now.t); fetchPast(); redraw(); };
+// Any expression over the machine's values, drawn over time.
+$('plot').onclick = () => {
+  const dialog = $('ask'), words = make('input', { type: 'text', placeholder: 'health, abs(move) or in(hurt)', 'aria-label': 'Expression', style: 'width:260px' });
+  fill(dialog, make('form', { method: 'dialog' },
+    make('p', {}, 'Draw over time what an expression gives, as guards are written: numbers, or 1 where it is true.'),
+    [...plots.keys()].map(each => make('p', {}, each, ' ', make('button', { onclick: () => plot(each) }, 'Remove'))),
+    make('p', {}, words, ' ', make('button', { onclick: () => { const what = words.value.trim(); if (what && !plots.has(what)) plot(what); } }, 'Draw')),
+    make('p', {}, make('button', { value: '' }, 'Close'))));
+  dialog.onclose = null;
+  dialog.showModal();
+  words.focus();
+};
 $('tohead').onclick = () => { view.follows = true; jump(known.now.end); };
 canvas.addEventListener('keydown', event => {
   const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -10, PageDown: 10 }[event.key];

@@ -7,7 +7,8 @@ const tools = make('div', { id: 'graphtools' },
   make('button', { onclick: () => { whole = true; fit(); }, title: 'The whole graph' }, 'Whole'), make('button', { onclick: () => { whole = moved = false; centre(); }, title: 'Follow what is active' }, 'Follow'),
   make('button', { onclick: () => zoom(1.25), 'aria-label': 'Larger' }, '+'), make('button', { onclick: () => zoom(0.8), 'aria-label': 'Smaller' }, '−'));
 graph.append(tools);
-$('machine').append(graph, why);
+const counts = make('div', { id: 'counts', 'aria-label': 'Members by state', hidden: true });
+$('machine').append(counts, graph, why);
 
 const NEIGHBOURHOOD = 60;  // states: above, only what is around the active one is laid out
 let svg = null, shown = '', wantedGraph = '', view = { x: 0, y: 0, k: 1 }, moved = false;
@@ -322,6 +323,19 @@ on('now', () => {
   last = performance.now();
   loadGraph();
   light();
+});
+// Of a crowd that is watched: how many are in which state.
+let countKey = '';
+on('now', () => {
+  const actor = actorNow(), m = machine(), crowd = actor && actor.notes && actor.notes.crowd;
+  counts.hidden = !crowd;
+  if (!crowd || !m) return;
+  const key = m.fingerprint + JSON.stringify(crowd.counts);
+  if (key === countKey) return;
+  countKey = key;
+  const most = Math.max(1, ...crowd.counts.map(each => each[1]));
+  fill(counts, [...crowd.counts].sort((a, b) => b[1] - a[1]).map(([state, count]) => make('button', { title: 'Show this state', onclick: () => { press = instant = null; chosen.state = state; light(); explain(); } },
+    m.states[state].path + ' ', make('b', {}, count.toLocaleString('en')), make('span', { class: 'bar', style: `width:${Math.round(60 * count / most)}px` }))));
 });
 on('actor', () => { press = instant = null; loadGraph(); explain(); });
 on('tables', () => { loadGraph(); explain(); });

@@ -71,7 +71,10 @@ $('undo').onclick = async () => { const done = await ask([{ do: 'undo' }]); if (
 $('redo').onclick = async () => { const done = await ask([{ do: 'redo' }]); if (done) notice('Made again: ' + done.what); };
 $('takeout').onclick = async () => { if (await ask([{ do: 'take_out' }])) notice('This instant is yours now: play it, write, go back. The game goes on by itself.'); };
 $('count').onclick = () => show('findings');
-$('actor').onchange = () => choose(Number($('actor').value));
+$('actor').onchange = () => {
+  const value = $('actor').value;
+  if (value.startsWith('clock ')) ask([{ do: 'clock', name: value.slice(6) }]); else choose(Number(value));
+};
 
 let actorNames = '';
 on('now', () => {
@@ -92,10 +95,12 @@ on('now', () => {
   for (const id of ['play', 'again', 'speed']) $(id).hidden = !!game && game.attached;
   $('next').textContent = next;
   $('next').title = next;
-  const names = now.actors.map(actor => actor.name + (actor.gone ? ' (gone)' : '')).join('\n');
+  const others = game && game.attached ? game.elsewhere : [];
+  const names = now.actors.map(actor => actor.name + (actor.gone ? ' (gone)' : '')).join('\n') + others.map(each => '\n' + each[0]);
   if (names !== actorNames) {
     actorNames = names;
-    fill($('actor'), now.actors.map((actor, i) => actor.gone ? null : make('option', { value: String(i) }, actor.name)));
+    fill($('actor'), now.actors.map((actor, i) => actor.gone ? null : make('option', { value: String(i) }, actor.name)),
+      others.map(([name]) => make('option', { value: 'clock ' + name }, `${name} (another clock)`)));
   }
   $('actor').value = String(chosen.actor);
 });

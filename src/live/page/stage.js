@@ -1,6 +1,7 @@
 // The stage: who is there, what they show, their boxes; cues flash where they happen.
-import { $, SECOND, actorNow, choose, chosen, colorOfRole, colors, known, machineOf, on, pictureOf, tables } from './base.js';
+import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, edit, fill, known, machine, machineOf, make, on, pictureOf, tables } from './base.js';
 import { past } from './past.js';
+import { cornersOf, dragged, shapeAt } from './shapes.js';
 
 const canvas = $('stage'), paint = canvas.getContext('2d');
 const WIDTH = 560, HEIGHT = 420;
@@ -32,7 +33,7 @@ function reachOf(machine) {
 // The world that is shown: pixels to a world unit, whole zoom, and where the middle of the world's x and the ground lie.
 const camera = { zoom: 1, unit: 32, x: 0, y: 0 };
 function look(now, table) {
-  const machines = now.actors.filter(actor => !actor.gone).map(machineOf).filter(Boolean);
+  const machines = now.actors.filter(actor => !actor.gone && !actor.unseen).map(machineOf).filter(Boolean);
   camera.unit = Math.max(1, ...machines.map(machine => machine.unit));
   if (table.alone && machines[0]) {
     const reach = reachOf(machines[0]);
@@ -45,7 +46,7 @@ function look(now, table) {
     return;
   }
   for (const actor of now.actors) {
-    if (actor.gone) continue;
+    if (actor.gone || actor.unseen) continue;
     if (!extent) extent = { left: actor.x, right: actor.x, up: actor.y, down: Math.min(actor.y, table.ground) };
     extent.left = Math.min(extent.left, actor.x - 1); extent.right = Math.max(extent.right, actor.x + 1);
     extent.up = Math.max(extent.up, actor.y + 1.3); extent.down = Math.min(extent.down, actor.y - 0.3);
@@ -126,10 +127,15 @@ function label(text, x, y, fillWith, bold = false) {
   paint.fillText(text, x, y);
 }
 
+// Pixels of an actor's art, from its pivot, x forward and y up, on the stage.
+function onStage(actor, machine) {
+  const size = camera.zoom * actor.scale * camera.unit / machine.unit, side = actor.left ? -1 : 1;
+  return { size, side, x: value => toX(actor.x) + side * value * size, y: value => toY(actor.y) - value * size,
+    back: (x, y) => [(x - toX(actor.x)) / side / size, (toY(actor.y) - y) / size] };
+}
 // Shapes around an actor: zones, and reaches for a moment after their blow.
 function drawShape(shape, actor, machine, c) {
-  const size = camera.zoom * actor.scale * camera.unit / machine.unit, side = actor.left ? -1 : 1;
-  const x = value => toX(actor.x) + side * value * size, y = value => toY(actor.y) - value * size;
+  const { size, side, x, y } = onStage(actor, machine);
   paint.strokeStyle = paint.fillStyle = c;
   paint.lineWidth = 1.5;
   paint.beginPath();
@@ -186,10 +192,10 @@ function draw() {
   paint.fillStyle = c.line;
   paint.fillRect(0, ground, WIDTH, 1);
   drawn = [];
-  now.actors.forEach((actor, index) => { if (!actor.gone) drawActor(actor, table, index); });
+  now.actors.forEach((actor, index) => { if (!actor.gone && !actor.unseen) drawActor(actor, table, index); });
   now.actors.forEach((actor, index) => {
-    if (actor.gone) return;
-    if ($('showboxes').checked && actor.alive) drawBoxes(actor);
+    if (actor.gone || actor.unseen) return;
+    if ($('showboxes').checked && actor.alive && actor.boxes) drawBoxes(actor);
     if ($('showzones').checked) {
       const machine = machineOf(actor);
       for (const zone of machine ? machine.zones : []) drawShape(zone.shape, actor, machine, c.window);
@@ -207,6 +213,7 @@ function draw() {
     if (where) label(actor.name, where.x, where.top - 5, index === chosen.actor ? c.pivot : c.ink, index === chosen.actor);
   });
   if ($('showboxes').checked) drawReaches(now);
+  drawHeld();
   flashes(now, table);
   caption(now, c);
 }
@@ -215,6 +222,7 @@ function draw() {
 function caption(now, c) {
   const actor = actorNow(), machine = machineOf(actor);
   if (!actor || actor.gone || !machine) return;
+  const unseen = now.actors.filter(each => each.unseen).length;
   const words = actor.regions.map(region => {
     if (region.s === null) return null;
     const first = region.shows[0];
@@ -224,7 +232,68 @@ function caption(now, c) {
   paint.font = 'bold 12px "DejaVu Sans"';
   paint.fillStyle = c.ink;
   paint.fillText(words + (actor.done ? '   done' : ''), 10, 18);
+  if (unseen) paint.fillText(`${unseen} more are not drawn: choose one to see it`, 10, 34);
 }
+
+// --- reaches and zones by hand ----------------------------------------------------------------------------------------
+
+let held = null;  // the one that is edited: { kind, name, drag }
+const shapeNow = () => {
+  const m = machine(), list = m && held && (held.kind === 'reach' ? m.reaches : m.zones);
+  const one = list && list.find(each => each.name === held.name);
+  return one ? held.drag && held.drag.shape || one.shape : null;
+};
+let shapeKey = '';
+function listShapes() {
+  const m = machine(), pick = $('shape');
+  if (!m) return;
+  const key = m.fingerprint + m.reaches.map(each => each.name) + m.zones.map(each => each.name);
+  if (key === shapeKey) return;
+  shapeKey = key;
+  held = null;
+  pick.hidden = !m.reaches.length && !m.zones.length;
+  fill(pick, make('option', { value: '' }, 'shape…'), m.reaches.map(each => make('option', { value: 'reach ' + each.name }, 'reach ' + each.name)), m.zones.map(each => make('option', { value: 'zone ' + each.name }, 'zone ' + each.name)));
+}
+$('shape').onchange = () => {
+  const [kind, ...name] = $('shape').value.split(' ');
+  held = kind ? { kind, name: name.join(' '), drag: null } : null;
+  if (held && known.now.playing) ask([{ do: 'play', on: false }]);
+  redraw();
+};
+function drawHeld() {
+  const shape = shapeNow(), actor = actorNow(), m = machine();
+  if (!shape || !actor || actor.gone || !m) return;
+  const on = onStage(actor, m), c = colors().pivot;
+  drawShape(shape, actor, m, c);
+  paint.fillStyle = c;
+  for (const [, x, y] of cornersOf(shape)) paint.fillRect(on.x(x) - 4, on.y(y) - 4, 8, 8);
+  const [key, numbers] = Object.entries(shape)[0], [lx, ly] = cornersOf(shape)[0].slice(1);
+  label(`${held.kind} ${held.name}: ${key} [${numbers.map(each => Math.round(each * 100) / 100).join(', ')}]`, on.x(lx), on.y(ly) - 10, c, true);
+}
+const stagePoint = event => { const box = canvas.getBoundingClientRect(); return [event.clientX - box.left, event.clientY - box.top]; };
+canvas.addEventListener('pointerdown', event => {
+  const shape = shapeNow(), actor = actorNow();
+  if (!shape || !actor || actor.gone) return;
+  const on = onStage(actor, machine()), [px, py] = stagePoint(event);
+  const grip = cornersOf(shape).find(([, x, y]) => Math.hypot(on.x(x) - px, on.y(y) - py) < 10);
+  const name = grip ? grip[0] : shapeAt(shape, ...on.back(px, py)) ? 'all' : null;
+  if (!name) return;
+  canvas.setPointerCapture(event.pointerId);
+  held.drag = { grip: name, start: on.back(px, py), from: shape, shape };
+});
+canvas.addEventListener('pointermove', event => {
+  if (!held || !held.drag) return;
+  const at = onStage(actorNow(), machine()).back(...stagePoint(event));
+  held.drag.shape = dragged(held.drag.from, held.drag.grip, at[0] - held.drag.start[0], at[1] - held.drag.start[1], at);
+  redraw();
+});
+canvas.addEventListener('pointerup', async () => {
+  const drag = held && held.drag;
+  if (!drag) return;
+  if (JSON.stringify(drag.shape) !== JSON.stringify(drag.from)) await edit({ kind: held.kind, name: held.name, shape: drag.shape, what: `${held.kind} ${held.name}` });
+  if (held) held.drag = null;
+  redraw();
+});
 
 let wanted = false;
 function redraw() {
@@ -237,7 +306,10 @@ on('stretch', () => { extent = null; });
 $('showboxes').onchange = $('showpivot').onchange = $('showzones').onchange = redraw;
 $('smaller').onclick = () => { zoomBy -= 1; redraw(); };
 $('larger').onclick = () => { zoomBy += 1; redraw(); };
+on('now', listShapes);
+on('tables', listShapes);
 canvas.addEventListener('click', event => {
+  if (held) return;
   const box = canvas.getBoundingClientRect();
   const x = event.clientX - box.left, y = event.clientY - box.top;
   let best = null;
