@@ -97,9 +97,10 @@ TEST(CarryOver, TellsWhatItClamps) {
 }
 
 TEST(CarryOver, TellsCuesThatAreGone) {
-  const Machine before =
-      machine_of("cues: {hiss: {kind: sound}, puff: {kind: spawn}}\nstates: {a: {enter: [{tell: hiss}, {tell: puff}]}}");
-  const Machine after = machine_of("cues: {sizzle: {kind: sound}, puff: {kind: spawn}}\nstates: {a: {enter: [{tell: puff}]}}");
+  const Machine before = machine_of(
+      "cues: {hiss: {kind: sound}, puff: {kind: spawn}}\nstates: {a: {enter: [{tell: hiss}, {tell: puff}]}}");
+  const Machine after =
+      machine_of("cues: {sizzle: {kind: sound}, puff: {kind: spawn}}\nstates: {a: {enter: [{tell: puff}]}}");
   Instance from(before), into(after);
   const CarryLosses losses = carry_over(from, into);
   ASSERT_EQ(losses.size(), 1u);

@@ -568,5 +568,47 @@ TEST(Sessions, RefuseWhoIsNotThere) {
   EXPECT_NE(joined(none.findings).find("holds no machine"), std::string::npos) << joined(none.findings);
 }
 
+// --- what is drawn over time ----------------------------------------------------------------------------------------
+
+TEST(Sessions, ValuesOfAnExpressionMoveNothing) {
+  Session session(cast_of(kDemo + "keeper.yaml"));
+  session.advance(seconds(1));
+  (void)session.write(0, set_by_hand("move", 0.5));
+  session.advance(seconds(1));
+  (void)session.write(0, set_by_hand("health", std::int64_t{2}));  // waits
+  const std::string before = state_of(session);
+  const std::uint64_t number = session.number();
+  const auto values = session.values(0, "abs(move) * 4 + health", Ticks(0), seconds(3));
+  ASSERT_EQ(values.size(), 2u);
+  EXPECT_EQ(values[0].value, 6);
+  EXPECT_EQ(values[1].value, 8);
+  EXPECT_GE(values[1].at, seconds(1));
+  EXPECT_LE(values[1].at, seconds(1) + seconds(3.0 / 400));
+  EXPECT_EQ(state_of(session), before);
+  EXPECT_EQ(session.number(), number);
+  EXPECT_TRUE(session.waits());
+  EXPECT_EQ(session.now(), seconds(2));
+  // Of an instant that waits, what holds with it once time goes on.
+  session.advance(seconds(1));
+  EXPECT_EQ(session.values(0, "health", seconds(1), seconds(3)).back().value, 2);
+  EXPECT_EQ(session.values(0, "in(walk)", Ticks(0), seconds(3)).back().value, 1);
+  EXPECT_TRUE(session.values(7, "health", Ticks(0), seconds(3)).empty());
+  EXPECT_TRUE(session.values(0, "health", seconds(4), seconds(5)).empty());
+}
+
+TEST(Sessions, ValuesAreOfTheStretchThatIsShown) {
+  Session session(cast_of(kDemo + "keeper.yaml"));
+  session.advance(seconds(1));
+  const std::string text = whole_file(kDemo + "keeper.yaml");
+  session.reload(cast_of(kDemo + "keeper.yaml",
+                         {kDemo + "keeper.yaml", with_words(text, "move:     {float: 0,", "move:     {float: 0.25,")}));
+  session.advance(seconds(1));
+  const auto values = session.values(0, "1", Ticks(0), seconds(2));
+  ASSERT_EQ(values.size(), 1u);
+  EXPECT_GE(values[0].at, seconds(1));
+  session.jump(seconds(0.5));
+  EXPECT_EQ(session.values(0, "1", Ticks(0), seconds(2))[0].at, Ticks(0));
+}
+
 }  // namespace
 }  // namespace mobrin::test

@@ -202,5 +202,29 @@ TEST_F(Tickets, TakeNoRoomWhereNoneAreWanted) {
   EXPECT_EQ(instance_.block().size(), machine_.block_size() + 4 * 24);
 }
 
+TEST_F(Tickets, AllThatAreOpenCanBeListed) {
+  TicketInfo all[8];
+  EXPECT_EQ(instance_.open_tickets(all), 0u);
+  wait(0);
+  const Ticket asked = ask("feint");
+  const Ticket circles = instance_.follow(*machine_.state("circle"));
+  ASSERT_EQ(instance_.open_tickets(all), 2u);
+  EXPECT_EQ(all[0].ticket.serial, asked.serial);
+  EXPECT_EQ(all[0].pulse, machine_.pulse("feint")->index);
+  EXPECT_EQ(all[0].state, kNoIndex) << "not taken yet";
+  EXPECT_EQ(all[0].status, TicketStatus::waiting);
+  EXPECT_EQ(all[1].ticket.serial, circles.serial);
+  EXPECT_EQ(all[1].pulse, kNoIndex);
+  EXPECT_EQ(all[1].state, machine_.state("circle")->index);
+  EXPECT_EQ(instance_.open_tickets({all, 1}), 1u) << "as many as there is room for";
+  wait(1);
+  ASSERT_EQ(instance_.open_tickets(all), 2u);
+  EXPECT_EQ(all[0].status, TicketStatus::running);
+  EXPECT_EQ(machine_.states()[all[0].state].path, "feint");
+  EXPECT_TRUE(instance_.give_back(circles));
+  ASSERT_EQ(instance_.open_tickets(all), 1u);
+  EXPECT_EQ(all[0].ticket.serial, asked.serial);
+}
+
 }  // namespace
 }  // namespace mobrin::test

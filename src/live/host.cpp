@@ -106,6 +106,8 @@ void Host::attach(Game game) {
 
 void Host::expect(std::uint32_t group) {
   group_ = group;
+  notes_.clear();
+  elsewhere_.clear();
   session_.forget_followed();
 }
 

@@ -36,7 +36,7 @@ class Attached(unittest.TestCase):
         served, stream = self.watch("keeper.yaml")
         now = stream.wait("now", lambda now: now["end"] - now["first"] > 2 * SECOND, 20)
         self.assertTrue(now["game"]["attached"])
-        self.assertEqual([actor["name"] for actor in now["actors"]], ["keeper"])
+        self.assertEqual([actor["name"] for actor in now["actors"]], ["keeper", "helpers"])
         past = served.get(f"past?from={now['first']}&to={now['end']}")
         self.assertEqual([write for write in past["writes"] if write.get("placed") and write["t"] > now["first"]], [],
                          "each frame runs from the one before to the same state")
@@ -68,6 +68,58 @@ class Attached(unittest.TestCase):
         states = served.get("tables/0")["machines"][0]["states"]
         stream.wait("now", lambda now: states[now["actors"][0]["regions"][0]["s"]]["path"].startswith("air/"))
 
+    def test_a_crowd_says_how_many_are_where_and_shows_one_of_them(self):
+        served, stream = self.watch("keeper.yaml")
+        now = stream.wait("now", lambda now: now["actors"][1].get("notes", {}).get("crowd", {}).get("counts"), 20)
+        crowd = now["actors"][1]["notes"]["crowd"]
+        self.assertEqual((crowd["members"], crowd["places"], crowd["place"]), (300, 300, 0))
+        self.assertEqual(sum(count for _, count in crowd["counts"]), 300)
+        states = [state["path"] for state in served.get(f"tables/{now['v']}")["machines"][0]["states"]]
+        self.assertLessEqual({"ground/walk", "ground/stand"}, {states[state] for state, _ in crowd["counts"]})
+        # Its inputs say what was written to it, so its frames run again, too.
+        now = stream.wait("now", lambda later: later["end"] > now["end"] + SECOND)
+        past = served.get(f"past?from={now['end'] - SECOND}&to={now['end']}")
+        self.assertEqual([write for write in past["writes"] if write.get("placed")], [])
+        self.assertGreater(len([write for write in past["writes"] if write["a"] == 1 and "move" in write.get("set", {})]), 30)
+        served.do({"do": "member", "actor": 1, "place": 17})
+        now = stream.wait("now", lambda now: now["actors"][1]["notes"]["crowd"]["place"] == 17)
+        served.do({"do": "write", "actor": 1, "press": ["hop"]})
+        stream.wait("now", lambda now: states[now["actors"][1]["regions"][0]["s"]].startswith("air/"))
+        self.assertEqual(served.do({"do": "member", "actor": 0, "place": 1})["status"], 400)
+        self.assertEqual(served.do({"do": "member", "actor": 1, "place": -1})["status"], 400)
+        served.do({"do": "member", "actor": 1, "place": 5000})  # nobody is there: the first one is shown
+        stream.wait("now", lambda now: now["actors"][1]["notes"]["crowd"]["place"] == 0)
+
+    def test_tickets_of_the_games_code_are_seen(self):
+        served, stream = self.watch("keeper.yaml")
+        machine = served.get("tables/0")["machines"][0]
+        hop = [each["name"] for each in machine["inputs"]].index("hop")
+        now = stream.wait("now", lambda now: [each for each in now["actors"][0]["notes"]["tickets"] if each[0] == "running"], 20)
+        self.assertEqual([(each[1], machine["states"][each[2]]["path"]) for each in now["actors"][0]["notes"]["tickets"] if each[0] == "running"], [(hop, "air")])
+        stream.wait("now", lambda now: any(each[0] in ("succeeded", "interrupted") for each in now["actors"][0]["notes"]["tickets"]), 20)
+
+    def test_who_has_another_clock_is_named_and_can_be_looked_at(self):
+        served, stream = self.watch("keeper.yaml")
+        now = stream.wait("now", lambda now: now["end"] - now["first"] > SECOND // 2, 20)
+        self.assertEqual([name for name, _ in now["game"]["elsewhere"]], ["dreamt"])
+        served.do({"do": "clock", "name": "dreamt"})
+        now = stream.wait("now", lambda now: [name for name, _ in now["game"]["elsewhere"]] == ["keeper", "helpers"] and now["end"] - now["first"] > SECOND // 4, 20)
+        self.assertEqual([actor["name"] for actor in now["actors"]], ["dreamt"])
+        self.assertLess(now["t"], now["game"]["elsewhere"][0][1] * 0.7)
+        past = served.get(f"past?from={now['first'] + 1}&to={now['end']}")
+        self.assertEqual([write for write in past["writes"] if write.get("placed")], [])
+        served.press("hop")
+        states = served.get(f"tables/{now['v']}")["machines"][0]["states"]
+        stream.wait("now", lambda now: states[now["actors"][0]["regions"][0]["s"]]["path"].startswith("air/"))
+        served.do({"do": "clock", "name": "keeper"})
+        stream.wait("now", lambda now: [actor["name"] for actor in now["actors"]] == ["keeper", "helpers"] and now["end"] - now["first"] > SECOND // 4, 20)
+
+    def test_expressions_need_the_machines_file(self):
+        served, stream = self.watch()
+        now = stream.wait("now", lambda now: now["end"] - now["first"] > SECOND // 4)
+        ask = {"do": "plot", "actor": 0, "expression": "abs(move)", "from": now["first"], "to": now["end"]}
+        self.assertIn("name it when attaching", served.do(ask)["text"])
+
     def test_without_the_file_there_is_all_but_the_art(self):
         served, stream = self.watch()
         now = stream.wait("now", lambda now: now["end"] > now["first"])
@@ -83,7 +135,7 @@ class Attached(unittest.TestCase):
 
     def test_the_games_door_is_shut_to_others(self):
         port = int(re.match(r"127\.0\.0\.1:(\d+)/", self.address).group(1))
-        for said in (b"mobrin-probe 1 " + b"0" * 32 + b"\n", b"GET / HTTP/1.1\r\n\r\n" * 10, b"\0" * 200):
+        for said in (b"mobrin-probe 2 " + b"0" * 32 + b"\n", b"GET / HTTP/1.1\r\n\r\n" * 10, b"\0" * 200):
             with socket.create_connection(("127.0.0.1", port), 5) as raw:
                 raw.sendall(said)
                 raw.settimeout(5)
@@ -93,7 +145,7 @@ class Attached(unittest.TestCase):
                     pass
         token = self.address.split("/")[1].encode()
         with socket.create_connection(("127.0.0.1", port), 5) as raw:  # the right word, then nonsense
-            raw.sendall(b"mobrin-probe 1 " + token + b"\n" + b"\xff" * 1000)
+            raw.sendall(b"mobrin-probe 2 " + token + b"\n" + b"\xff" * 1000)
         served, stream = self.watch("keeper.yaml")
         stream.wait("now", lambda now: now["end"] > now["first"])
         for address, words in (("nonsense", "is no address"), ("127.0.0.1:1/x", "no game answers")):

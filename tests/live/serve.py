@@ -41,6 +41,10 @@ class Served:
             return stream.read()
 
     def write(self, name, text):
+        if isinstance(text, bytes):
+            with open(os.path.join(self.folder, name), "wb") as stream:
+                stream.write(text)
+            return
         with open(os.path.join(self.folder, name), "w", encoding="utf-8", newline="") as stream:
             stream.write(text)
 

@@ -108,8 +108,8 @@ function build(m) {
     make('div', { class: 'presses wide' }, pulses.map(each => each.root),
       make('button', { title: 'Hit-stop of 100 ms', onclick: () => ask([{ do: 'write', actor: chosen.actor, freeze: Math.round(0.1 * SECOND) }]) }, 'Freeze'),
       make('button', { title: 'Back to the initial states', onclick: () => ask([{ do: 'write', actor: chosen.actor, reset: true }]) }, 'Reset')),
-    vars, tickets);
-  $('inputs').prepend(members);
+    vars);
+  $('inputs').prepend(members, tickets);
 }
 
 on('now', () => {
@@ -119,16 +119,16 @@ on('now', () => {
   if (built !== key) { built = key; build(m); }
   for (const each of controls) {
     each.show(actor.inputs[each.index]);
-    each.give.hidden = !actor.held.includes(each.index) || (known.now.actors.length === 1 && !past.writes.some(write => write.tape));
+    each.give.hidden = !actor.held.includes(each.index) || (known.now.game && known.now.game.attached) || (known.now.actors.length === 1 && !past.writes.some(write => write.tape));
   }
   rateValue.textContent = String(round(actor.rate));
   if (document.activeElement !== rate) rate.value = String(actor.rate);
   fill(vars, actor.vars.map(([state, name, value]) => [make('button', { class: 'link', title: 'Draw it over time, below', onclick: () => plot(name) }, (state ? state + '/' : '') + name), ' ', make('b', {}, typeof value === 'number' ? String(round(value)) : String(value)), '   ']).flat(),
     actor.traits.length ? 'is ' + actor.traits.join(', ') : null);
   const notes = actor.notes;
-  fill(tickets, notes ? notes.tickets.map(([status, pulse, state]) => make('span', { class: 'ticket ' + status }, `${pulse === null ? 'follows' : 'asked ' + m.inputs[pulse].name}${state === null ? '' : ' → ' + m.states[state].path}: `, make('b', {}, status))) : null);
-  tickets.hidden = !notes || !notes.tickets.length;
+  fill(tickets, !notes ? null : !notes.tickets.length ? 'the game’s code holds no ticket' : notes.tickets.map(([status, pulse, state]) => make('span', { class: 'ticket ' + status }, `${pulse === null ? 'follows' : 'asked ' + m.inputs[pulse].name}${state === null ? '' : ' → ' + m.states[state].path}: `, make('b', {}, status))));
   const crowd = notes && notes.crowd;
+  tickets.hidden = !notes || !!crowd;
   members.hidden = !crowd;
   if (crowd) {
     $('place').max = String(Math.max(0, crowd.places - 1));

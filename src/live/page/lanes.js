@@ -155,6 +155,26 @@ function draw() {
       if (x > last) last = x + 12 + text(words, x + 5, top + 12, paint.fillStyle);
     }
   });
+  for (const [expression, points] of plots) {
+    if (!points.length) continue;
+    const low = Math.min(0, ...points.map(each => each[1])), high = Math.max(low + 1e-9, ...points.map(each => each[1]));
+    text(`${Math.round(low * 100) / 100} to ${Math.round(high * 100) / 100}`, 6, y + 26, c.faint, LEFT - 10);
+    lane(expression, 28, (top, tall) => {
+      const at = value => top + tall - 2 - (value - low) / (high - low) * (tall - 4);
+      paint.strokeStyle = c.value;
+      paint.lineWidth = 1.5;
+      paint.beginPath();
+      points.forEach(([t, value], i) => {
+        if (i) paint.lineTo(toX(t), at(points[i - 1][1]));
+        paint[i ? 'lineTo' : 'moveTo'](toX(t), at(value));
+      });
+      paint.lineTo(toX(points.to), at(points[points.length - 1][1]));
+      paint.stroke();
+      const here = [...points].reverse().find(each => each[0] <= now.t);
+      if (here) text(String(Math.round(here[1] * 1000) / 1000), Math.max(LEFT + 3, toX(now.t) + 5), top + 11, c.value);
+      hits.push({ x: LEFT, y: top, w: width - LEFT, h: tall, kind: 'plot', expression, points });
+    });
+  }
   for (let i = 0; i < m.inputs.length && y + 20 < height - 26; ++i) {
     const input = m.inputs[i];
     if (input.kind === 'pulse' || !past.writes.some(write => write.a === chosen.actor && write.set && input.name in write.set)) continue;
@@ -175,27 +195,6 @@ function draw() {
         from = write.t;
       }
       put(now.end);
-    });
-  }
-  for (const [expression, points] of plots) {
-    if (!points.length) continue;
-    const low = Math.min(0, ...points.map(each => each[1])), high = Math.max(low + 1e-9, ...points.map(each => each[1]));
-    lane(expression, 28, (top, tall) => {
-      const at = value => top + tall - 2 - (value - low) / (high - low) * (tall - 4);
-      paint.strokeStyle = c.value;
-      paint.lineWidth = 1.5;
-      paint.beginPath();
-      points.forEach(([t, value], i) => {
-        if (i) paint.lineTo(toX(t), at(points[i - 1][1]));
-        paint[i ? 'lineTo' : 'moveTo'](toX(t), at(value));
-      });
-      paint.lineTo(toX(points.to), at(points[points.length - 1][1]));
-      paint.stroke();
-      const here = [...points].reverse().find(each => each[0] <= now.t);
-      if (here) text(String(Math.round(here[1] * 1000) / 1000), Math.max(LEFT + 3, toX(now.t) + 5), top + 11, c.value);
-      text(String(Math.round(high * 100) / 100), width - 44, top + 9, c.faint, 40);
-      text(String(Math.round(low * 100) / 100), width - 44, top + tall, c.faint, 40);
-      hits.push({ x: LEFT, y: top, w: width - LEFT, h: tall, kind: 'plot', expression, points });
     });
   }
   // Reloads, and what the hand wrote to the machine as a whole.

@@ -1,6 +1,7 @@
 // The page begins: the stream of what is so, the top bar, the tabs, keys of the page.
 import { $, SECOND, actorNow, ask, choose, chosen, fill, get, known, machine, make, notice, on, seconds, tables, tell } from './base.js';
-import './stage.js';
+import { onStage } from './stage.js';
+import { plots } from './past.js';
 import './inputs.js';
 import './lanes.js';
 import './machine.js';
@@ -45,16 +46,19 @@ function listen() {
   for (const name of ['why', 'files', 'findings']) take(name, value => { known[name] = value; tell(name); });
   take('full', full => {
     stream.close();
-    notice(`${full.viewers} pages look on already; close one of them and load this one again.`, true);
+    notice(`${full.viewers} pages look on already. This one comes in once another is closed.`, true);
+    setTimeout(() => { if (!document.hidden && current() === stream) again(); }, 2000);
   });
   stream.onerror = () => { if (stream.readyState === EventSource.CONNECTING) $('next').textContent = 'the program does not answer…'; };
   return stream;
 }
 let stream = listen();
+function current() { return stream; }
+function again() { stream = listen(); }
 // Browsers allow few connections to a host: a page that nobody sees keeps none.
 document.addEventListener('visibilitychange', () => {
   if (document.hidden) stream.close();
-  else stream = listen();
+  else again();
 });
 
 // --- the top bar ----------------------------------------------------------------------------------------------------
@@ -173,4 +177,4 @@ document.addEventListener('keydown', event => {
   does();
 });
 $('stagebox').focus();
-window.mobrin = { known, chosen, ask, SECOND, machine, actorNow };  // for tests and the curious
+window.mobrin = { known, chosen, ask, SECOND, machine, actorNow, onStage, plots };  // for tests and the curious

@@ -128,7 +128,7 @@ function label(text, x, y, fillWith, bold = false) {
 }
 
 // Pixels of an actor's art, from its pivot, x forward and y up, on the stage.
-function onStage(actor, machine) {
+export function onStage(actor, machine) {
   const size = camera.zoom * actor.scale * camera.unit / machine.unit, side = actor.left ? -1 : 1;
   return { size, side, x: value => toX(actor.x) + side * value * size, y: value => toY(actor.y) - value * size,
     back: (x, y) => [(x - toX(actor.x)) / side / size, (toY(actor.y) - y) / size] };
@@ -247,10 +247,10 @@ let shapeKey = '';
 function listShapes() {
   const m = machine(), pick = $('shape');
   if (!m) return;
-  const key = m.fingerprint + m.reaches.map(each => each.name) + m.zones.map(each => each.name);
+  const key = m.name + m.reaches.map(each => each.name) + m.zones.map(each => each.name);
   if (key === shapeKey) return;
   shapeKey = key;
-  held = null;
+  held = null;  // a changed file with the same names keeps it
   pick.hidden = !m.reaches.length && !m.zones.length;
   fill(pick, make('option', { value: '' }, 'shape…'), m.reaches.map(each => make('option', { value: 'reach ' + each.name }, 'reach ' + each.name)), m.zones.map(each => make('option', { value: 'zone ' + each.name }, 'zone ' + each.name)));
 }
