@@ -114,6 +114,35 @@ void frame_watched(benchmark::State& state) {
 }
 BENCHMARK(frame_watched);
 
+// What a poll adds to a frame of a crowd of a hundred thousand: one member's block, and its share of the count.
+void crowd_watched(benchmark::State& state) {
+  const Loaded loaded = hornet();
+  Crowd watched(*loaded.machine), alone(*loaded.machine);
+  for (Crowd* crowd : {&watched, &alone})
+    for (int i = 0; i < 100'000; ++i) crowd->add();
+  Probe probe;
+  if (!probe.show("hornets", watched)) give_up(probe.error());
+  Viewer viewer(probe.address());
+  for (int i = 0; i < 2000 && !probe.watched(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  if (!probe.watched()) give_up("nobody watches");
+  CrowdCues cues;
+  const auto step = [&](Crowd& crowd) {
+    cues.clear();
+    (void)crowd.advance(Ticks(kTicksPerSecond / 60), cues);
+  };
+  time_in_turns(
+      state,
+      [&] {
+        step(watched);
+        probe.poll();
+      },
+      [&] { step(alone); });
+  if (watched.hash() != alone.hash()) give_up("a crowd that is watched is another one");
+  for (int i = 0; i < 2000 && viewer.frames == 0; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  if (viewer.frames == 0) give_up("the viewer saw no frames");
+}
+BENCHMARK(crowd_watched);
+
 // To a random instant of ten minutes of play, and the block there compared.
 void jump_in_ten_minutes(benchmark::State& state) {
   const auto cast = load_cast(std::string(MOBRIN_BENCH_FOLDER) + "/hornet.yaml").cast;

@@ -31,6 +31,7 @@ class Hands(PageCase):
         self.click("[data-tab=clip]")
         self.pick("#clip .head select", "net")
         self.click(".frame[data-frame='3']")
+        self.js("[...document.querySelectorAll('#marks .mark')].find(each => each.textContent.startsWith('nethit')).click()")
         self.click("[aria-label='Copy the box net']")
         self.pick("#clip .head select", "idle")
         self.click(".frame[data-frame='1']")

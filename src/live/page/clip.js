@@ -144,7 +144,7 @@ function markList(m, clip, frame) {
     } }, on.includes(frame) ? 'off here' : 'on here');
     return make('div', { class: 'mark' + (box === i ? ' chosen' : ''), onclick: event => { if (!event.target.closest('button, input')) { box = i; refresh(true); } } },
       make('span', { class: 'swatch', style: `background:${colorOfRole(each.role)}` }), make('b', {}, each.name), make('span', { class: 'faint' }, each.role), words, toggle,
-      make('button', { 'aria-label': 'Copy the box ' + each.name, title: 'Copy it: then put it on another frame or clip', onclick: () => { copied = { ...each, from: def.name }; refresh(true); } }, 'copy'),
+      box === i && make('button', { 'aria-label': 'Copy the box ' + each.name, title: 'Copy it: then put it on another frame or clip', onclick: () => { copied = { ...each, from: def.name }; refresh(true); } }, 'copy'),
       make('button', { 'aria-label': 'Remove the box ' + each.name, onclick: () => { box = null; edit({ clip: def.name, kind: 'drop_box', index: i, what: `no box ${each.name}` }); } }, '✕'));
   };
   const roles = make('select', { 'aria-label': 'Role of a new box', id: 'boxrole', onchange: event => { role = event.target.value; } }, ['hit', 'hurt', 'body', 'grab'].map(each => make('option', { selected: each === role }, each)));
