@@ -112,6 +112,7 @@ Result<Machine> load_bank(std::span<const std::byte> bytes, std::uint64_t fits) 
   if (const std::string why = detail::unsound(*machine); !why.empty()) return refused(why);
   find_symbols(*machine);
   machine->serial = detail::new_serial();
+  detail::complete(*machine);
   return Machine(detail::SharedTables(machine.release()));
 }
 

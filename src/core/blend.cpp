@@ -13,8 +13,8 @@ namespace mobrin::detail {
 // "Automated Semi-Procedural Animation for Character Locomotion", Aarhus University 2009, section 6.3. Only + - * / are
 // used, so the result is the same everywhere. On one axis it is linear between neighbours.
 void blend_weights(const MachineData& m, const std::byte* block, const BlendData& blend, std::span<double> out) {
-  const double x = evaluate(m, block, blend.x);
-  const double y = blend.y.empty() ? 0 : evaluate(m, block, blend.y);
+  const double x = number_of(m, block, blend.x);
+  const double y = blend.y.empty() ? 0 : number_of(m, block, blend.y);
   const std::size_t count = blend.points.size();
   const bool known = std::isfinite(x) && std::isfinite(y);
   double sum = 0;
@@ -76,7 +76,7 @@ bool weighs_enough(const MachineData& m, const std::byte* block, const PlayData&
 // move it, those played backwards counting negative. The heaviest clip's own speed follows from that.
 std::int32_t speed_now(const MachineData& m, const std::byte* block, const PlayData& play) {
   const double own = play.speed_expression.empty() ? static_cast<double>(play.speed) / kOne
-                                                   : evaluate(m, block, play.speed_expression);
+                                                   : number_of(m, block, play.speed_expression);
   if (play.blend == kNoIndex) return play.speed_expression.empty() ? play.speed : fixed_speed(own);
   const BlendData& blend = m.blends[play.blend];
   std::array<double, kMostBlendPoints> weights{};

@@ -2,8 +2,8 @@
 #include "compile.hpp"
 
 #include <algorithm>
-#include <charconv>
 #include <atomic>
+#include <charconv>
 #include <cmath>
 #include <cstdlib>
 #include <limits>
@@ -449,6 +449,7 @@ Compiled compile(const MachineDef& definition) {
   if (work.sound()) {
     work.compile_stops();
     work.finish();
+    if (work.sound()) detail::complete(*work.data);
     if (work.sound()) out.machine.emplace(detail::SharedTables(work.data.release()));
   }
   out.findings = std::move(work.findings);

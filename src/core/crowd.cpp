@@ -7,7 +7,6 @@
 
 #include "crowd_data.hpp"
 #include "crowd_memory.hpp"
-#include "crowd_quick.hpp"
 #include "crowd_readers.hpp"
 #include "crowd_wakes.hpp"
 #include "stale.hpp"
@@ -36,7 +35,7 @@ detail::CrowdData::CrowdData(Machine of, CrowdOptions how)
       options(how),
       memory(std::make_unique<SourceResource>(how.memory)),
       readers(std::make_unique<CrowdReaders>(machine.data())),
-      quick(std::make_unique<QuickStep>(machine.data(), how.listening)),
+      quick(&machine.data().prepared->quick((how.listening & listen_to(Told::loop)) != 0)),
       stride(machine.block_size() - kElsewhere),
       wakes(std::make_unique<CrowdWakes>(memory.get())),
       cruises(memory.get()),

@@ -6,10 +6,10 @@
 #include <vector>
 
 #include "crowd_memory.hpp"
-#include "crowd_quick.hpp"
 #include "crowd_readers.hpp"
 #include "crowd_wakes.hpp"
 #include "mobrin/core/crowd.hpp"
+#include "quick.hpp"
 
 namespace mobrin::detail {
 
@@ -69,10 +69,10 @@ struct CrowdData {
   CrowdOptions options;
   std::unique_ptr<SourceResource> memory;
   std::unique_ptr<CrowdReaders> readers;
-  std::unique_ptr<QuickStep> quick;
+  const Quick* quick;  // the machine's
   std::size_t stride;
   std::unique_ptr<CrowdWakes> wakes;
-  std::pmr::vector<std::uint16_t> cruises;  // where one tells next that only passes such places; else none (QuickStep)
+  std::pmr::vector<std::uint16_t> cruises;  // where one tells next that only passes such places; else none (Quick)
   std::pmr::vector<std::byte> blocks;
   std::vector<std::byte> scratch;               // of lend()
   std::vector<std::byte> fresh;                 // the whole block of one that has not begun

@@ -5,7 +5,6 @@
 
 #include "crowd_data.hpp"
 #include "crowd_memory.hpp"
-#include "crowd_quick.hpp"
 #include "engine.hpp"
 #include "write.hpp"
 
@@ -68,7 +67,7 @@ void detail::CrowdData::copy_to(std::uint32_t place, Instance& out, std::vector<
 
 namespace {
 
-CrowdShown brief(const MachineData& m, const detail::QuickStep& quick, const std::byte* block, std::uint16_t region,
+CrowdShown brief(const MachineData& m, const detail::Quick& quick, const std::byte* block, std::uint16_t region,
                  std::int64_t now) {
   CrowdShown out;
   const std::uint16_t leaf = detail::leaf_of(m, block, region);

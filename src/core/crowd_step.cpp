@@ -6,7 +6,6 @@
 
 #include "crowd_data.hpp"
 #include "crowd_memory.hpp"
-#include "crowd_quick.hpp"
 #include "crowd_wakes.hpp"
 #include "engine.hpp"
 #include "mobrin/core/crowd.hpp"
@@ -161,7 +160,8 @@ class CrowdStep {
     std::uint16_t& cruise = crowd_.cruises[place];
     if (cruises(place)) {
       do {
-        if (!crowd_.quick->has_room(cruise, sink_)) return stop(crowd_.quick->cues_at(cruise));
+        const std::uint32_t cues = sink_.listens(Told::cue) ? crowd_.quick->cues_at(cruise) : 0;
+        if (!cues_.has_room(cues)) return stop(cues);
         wake = crowd_.quick->pass(cruise, wake, sink_);
       } while (wake <= to_);
       return;
@@ -169,7 +169,7 @@ class CrowdStep {
     crowd_.catch_up(place);
     std::byte* const b = crowd_.block(place);
     do {
-      if (!crowd_.quick->instant(b, std::max(wake, from_), sink_, wake) && !run_engine(b, wake)) return;
+      if (!crowd_.quick->instant(b, std::max(wake, from_), sink_, scratch_, wake) && !run_engine(b, wake)) return;
     } while (wake <= to_);
     cruise = crowd_.quick->cruise(b);
   }

@@ -21,6 +21,17 @@ struct Sink {
   std::uint32_t place = 0;  // of the crowd's member
   Listening listening = 0;  // of the crowd
 
+  [[nodiscard]] bool listens(Told what) const {
+    return ((crowd != nullptr ? listening : list->listening()) & listen_to(what)) != 0;
+  }
+  [[nodiscard]] std::size_t size() const { return crowd != nullptr ? crowd->size() : list->size(); }
+  // Takes back what was told since there were so many.
+  void shrink(std::size_t size) {
+    full = false;
+    if (crowd != nullptr) return crowd->shrink(size);
+    told -= list->size() - static_cast<std::uint32_t>(size);
+    list->shrink(static_cast<std::uint32_t>(size));
+  }
   void put(const Cue& cue) {
     if (crowd != nullptr) {
       if ((listening & listen_to(cue.what)) == 0) return;
@@ -180,6 +191,9 @@ class Engine {
   bool was_unsettled_ = false;  // a runaway was told, and it has not come to rest since
   std::uint32_t last_taken_ = 0;
 };
+
+// Carries out an action that is an assignment.
+void assign(const MachineData& machine, std::byte* block, const ActionData& action);
 
 // Computes the block's wake from its state; nothing lies before it. Without `hears_loops` not what tells `loop` only.
 void update_wake(const MachineData& machine, std::byte* block, bool hears_loops = true);

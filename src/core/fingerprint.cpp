@@ -67,7 +67,8 @@ std::uint64_t Machine::fingerprint() const {
   std::uint64_t value = known.load(std::memory_order_relaxed);
   if (value == 0) {
     detail::Fingerprint print;
-    fields(print, const_cast<detail::MachineData&>(*data_));  // an archive might change what it is shown; this one does not
+    fields(print,
+           const_cast<detail::MachineData&>(*data_));  // an archive might change what it is shown; this one does not
     value = print.value() != 0 ? print.value() : 1;
     known.store(value, std::memory_order_relaxed);
   }

@@ -8,6 +8,7 @@
 #include "engine.hpp"
 #include "hash.hpp"
 #include "mobrin/core/names.hpp"
+#include "quick.hpp"
 #include "stale.hpp"
 #include "write.hpp"
 
@@ -81,6 +82,7 @@ Ticket Instance::give_ticket(const TicketSlot& asked) {
   if (free == nullptr && asked.pulse != kNoIndex) free = follows;
   if (free == nullptr) return {};
   *free = asked;
+  may_be_asked_ = true;
   free->serial = serial + 1;
   free->holders = 1;
   return ticket_of(*free);
@@ -275,6 +277,33 @@ Outcome Instance::pulse_by_name(std::string_view name) {
   return Done{};
 }
 
+// One instant in place; false where the engine is to go on with it.
+bool Instance::run_quick(std::int64_t at, detail::Sink& sink, bool passes) {
+  if (trace_.call != nullptr || forced_ != kNoIndex || tickets_open()) return false;
+  std::byte* block = bytes_.get();
+  std::int64_t wake = 0;
+  if (!machine_.data().prepared->quick(!passes).instant(block, at, sink, block + 2 * block_size_, wake)) return false;
+  header_of(block).wake = wake;
+  return true;
+}
+
+void Instance::run_engine(std::int64_t at, detail::Sink& sink, bool passes) {
+  detail::Engine engine(machine_.data(), bytes_.get(), sink, trace_);
+  if (passes) engine.pass_over_rounds();
+  engine.force(forced_);
+  engine.watch(tickets());
+  engine.instant(at);
+}
+
+// Whether somebody waits to hear what becomes of something.
+bool Instance::tickets_open() {
+  if (!may_be_asked_) return false;
+  for (const TicketSlot& slot : tickets())
+    if (const TicketStatus status = status_of(slot); status == TicketStatus::waiting || status == TicketStatus::running)
+      return true;
+  return may_be_asked_ = false;
+}
+
 Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
   const MachineData& m = machine_.data();
   std::byte* block = bytes_.get();
@@ -288,11 +317,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
     const bool might_overflow = cues.capacity() - before < m.most_records;
     if (might_overflow) std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
-    detail::Engine engine(m, block, sink, trace_);
-    if (passes) engine.pass_over_rounds();
-    engine.force(forced_);
-    engine.watch(tickets());
-    engine.instant(at);
+    if (!run_quick(at, sink, passes)) run_engine(at, sink, passes);
     if (sink.full) {
       std::memcpy(block, block + block_size_, block_size_);
       cues.shrink(before);
@@ -307,7 +332,6 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
 }
 
 Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
-  const MachineData& m = machine_.data();
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
   const bool passes = passes_over_rounds(cues.listening());
@@ -317,11 +341,9 @@ Instance::Part Instance::advance_part(Ticks dt, CueBuffer& cues) {
     const std::int64_t at = std::max(header.wake, header.now);
     std::memcpy(block + block_size_, block, block_size_);
     detail::Sink sink{&cues};
-    detail::Engine engine(m, block, sink, trace_);
-    if (passes) engine.pass_over_rounds();
-    engine.force(told_forced_ = std::exchange(forced_, kNoIndex));
-    engine.watch(tickets());
-    engine.instant(at);
+    told_forced_ = forced_;
+    if (!run_quick(at, sink, passes)) run_engine(at, sink, passes);
+    forced_ = kNoIndex;
     header.now = at;
     if (sink.told > 0) return {Ticks(at - begin), Ticks(end - at), sink.told};
   }
@@ -456,6 +478,7 @@ std::span<const std::byte> Instance::block() const { return {bytes_.get(), block
 bool Instance::restore(std::span<const std::byte> block) {
   if (block.size() != block_size_) return false;
   std::memcpy(bytes_.get(), block.data(), block_size_);
+  may_be_asked_ = true;
   passed_rounds_ = true;  // it may have been taken from one that does
   const bool pending = (header_of(bytes_.get()).flags & (detail::kDirty | detail::kReset)) != 0;
   tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, {}, kNoIndex, false, pending});

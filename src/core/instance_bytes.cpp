@@ -42,7 +42,8 @@ void each_wide_value(const MachineData& m, const Visit& visit) {
 
 void to_little_endian(const MachineData& m, std::byte* block) {
   if constexpr (std::endian::native == std::endian::big)
-    each_wide_value(m, [&](std::size_t offset, std::size_t size) { std::reverse(block + offset, block + offset + size); });
+    each_wide_value(m,
+                    [&](std::size_t offset, std::size_t size) { std::reverse(block + offset, block + offset + size); });
 }
 
 }  // namespace mobrin::detail

@@ -9,6 +9,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <limits>
+#include <memory>
 #include <span>
 #include <string>
 #include <vector>
@@ -345,6 +346,8 @@ struct KnownFingerprint {
   KnownFingerprint& operator=(const KnownFingerprint&) { return value = 0, *this; }
 };
 
+struct Prepared;  // quick.hpp
+
 struct MachineData {
   mutable Holders holders;
   mutable KnownFingerprint fingerprint;
@@ -394,6 +397,9 @@ struct MachineData {
   std::vector<std::string> files;
   std::vector<std::string> var_names;  // beside `vars`
   std::vector<Symbol> symbols;         // inputs and variables, by offset, for the dump
+
+  // Made of the rest by complete(); not written anywhere.
+  std::shared_ptr<const Prepared> prepared;
 
   template <class T>
   [[nodiscard]] static std::span<const T> view(const std::vector<T>& all, Range<T> range) {
@@ -467,6 +473,12 @@ void to_little_endian(const MachineData& machine, std::byte* block);
 
 // ticket.cpp: whether nothing in a state ends by itself, neither a play nor a time.
 [[nodiscard]] bool never_ends(const MachineData& machine, std::uint16_t state);
+
+// Makes what the engine runs by of tables that will not change, nor move, any more.
+void complete(MachineData& machine);
+// What an expression gives, and whether that is not 0. REQUIRES: the machine is complete.
+[[nodiscard]] double number_of(const MachineData& machine, const std::byte* block, ExprRef expression);
+[[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression);
 
 // A number that no machine of this process has.
 [[nodiscard]] std::uint32_t new_serial();

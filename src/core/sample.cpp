@@ -59,7 +59,7 @@ class Along {
 std::uint16_t Instance::look() const {
   const MachineData& m = machine_.data();
   for (std::size_t i = 0; i < m.looks.size(); ++i)
-    if (evaluate(m, bytes_.get(), m.look_guards[i]) != 0) return static_cast<std::uint16_t>(i);
+    if (holds(m, bytes_.get(), m.look_guards[i])) return static_cast<std::uint16_t>(i);
   return kNoIndex;
 }
 
@@ -114,7 +114,8 @@ double Instance::moved(std::string_view name, std::span<const std::byte> before,
     const ConstRun was(m, before.data(), region);
     from = playhead_at(before.data(), was, h_before.now);
     const std::int64_t cycle = run.cycle();
-    const bool steady = was.speed() == run.speed() && h.rate() == h_before.rate() && h.frozen == 0 && h_before.frozen == 0;
+    const bool steady =
+        was.speed() == run.speed() && h.rate() == h_before.rate() && h.frozen == 0 && h_before.frozen == 0;
     if (steady && run.clip().passes != 1) {
       const Wide way = Wide{std::abs(effective_speed(run.speed(), h.rate()))} * (h.now - h_before.now);
       const std::int64_t ahead = backward ? from : cycle - from;

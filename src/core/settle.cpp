@@ -77,7 +77,7 @@ bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
 // Whether a transition holds, and what it does then; `target` is known when it does.
 Verdict Engine::judge(const TransitionData& go, std::uint16_t& target) {
   if (!event_holds(go)) return Verdict::event;
-  if (!go.guard.empty() && evaluate(m_, b_, go.guard) == 0) return Verdict::guard;
+  if (!go.guard.empty() && !holds(m_, b_, go.guard)) return Verdict::guard;
   if (go.during != kNoIndex && !window_open(go)) return Verdict::window;
   target = target_of(go);
   if (sealed_off(go, target)) return Verdict::sealed;
@@ -312,19 +312,23 @@ void Engine::run_actions(Range<ActionData> actions) {
       tell(record);
       continue;
     }
-    const double value = evaluate(m_, b_, action.value);
-    if (action.type == ValueType::whole) {
-      const double low = std::numeric_limits<std::int32_t>::min();
-      const double high = std::numeric_limits<std::int32_t>::max();
-      field_at<std::int32_t>(b_, action.offset) =
-          static_cast<std::int32_t>(value != value ? 0 : std::clamp(value, low, high));
-    } else if (action.type == ValueType::number) {
-      const double most = static_cast<double>(std::numeric_limits<float>::max());
-      field_at<float>(b_, action.offset) =
-          value != value ? 0.0f : static_cast<float>(std::clamp(value, -most, most)) + 0.0f;
-    } else {
-      field_at<std::uint8_t>(b_, action.offset) = value != 0 ? 1 : 0;
-    }
+    assign(m_, b_, action);
+  }
+}
+
+void assign(const MachineData& machine, std::byte* block, const ActionData& action) {
+  const double value = number_of(machine, block, action.value);
+  if (action.type == ValueType::whole) {
+    const double low = std::numeric_limits<std::int32_t>::min();
+    const double high = std::numeric_limits<std::int32_t>::max();
+    field_at<std::int32_t>(block, action.offset) =
+        static_cast<std::int32_t>(value != value ? 0 : std::clamp(value, low, high));
+  } else if (action.type == ValueType::number) {
+    const double most = static_cast<double>(std::numeric_limits<float>::max());
+    field_at<float>(block, action.offset) =
+        value != value ? 0.0f : static_cast<float>(std::clamp(value, -most, most)) + 0.0f;
+  } else {
+    field_at<std::uint8_t>(block, action.offset) = value != 0 ? 1 : 0;
   }
 }
 

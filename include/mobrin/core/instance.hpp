@@ -18,6 +18,7 @@
 namespace mobrin {
 
 namespace detail {
+struct Sink;
 struct TicketSlot;
 
 /// Not for users: some bytes, all 0 at first.
@@ -285,6 +286,9 @@ class Instance {
   [[nodiscard]] bool passes_over_rounds(Listening listening);
   // The block as it is now, whatever instants led here, in scratch memory.
   [[nodiscard]] const std::byte* settled_block() const;
+  bool run_quick(std::int64_t at, detail::Sink& sink, bool passes);
+  void run_engine(std::int64_t at, detail::Sink& sink, bool passes);
+  [[nodiscard]] bool tickets_open();
   [[nodiscard]] bool writes_wait() const;
   void tell_write(const InstanceWrite& write) const {
     if (write_hook_.call != nullptr) write_hook_.call(write_hook_.context, write);
@@ -299,6 +303,7 @@ class Instance {
   TraceHook trace_;
   WriteHook write_hook_;
   std::uint16_t ticket_count_;
+  bool may_be_asked_ = false;        // some ticket may be open
   mutable bool told_stale_ = false;  // in builds with asserts: once an instance
   bool passed_rounds_ = false;       // the block's wake leaves them out
   std::uint16_t forced_ = kNoIndex;

@@ -1,0 +1,105 @@
+// The plan of a machine: what can be taken in each state, and what leaving, entering and beginning to play do, as lists
+// that are run one after the other. Made once, when the machine is complete, for the quick way (quick.hpp).
+#pragma once
+
+#include <vector>
+
+#include "machine_data.hpp"
+
+namespace mobrin::detail {
+
+inline constexpr std::size_t kMostQuickRegions = 8;
+
+// One thing that is done to a block, or told.
+struct Deed {
+  enum class Does : std::uint8_t {
+    store8,
+    store16,
+    store32,
+    store64,
+    tell,       // the record `at` of the plan
+    assign,     // the action `at`
+    end_spans,  // of the play of the state `at`, by where it stands
+    remember,   // the state `at` keeps where its `to: back` leads
+    count,      // `value` records that nobody hears
+  };
+  Does does = Does::store8;
+  std::uint32_t at = 0;  // an offset in the block, or an index
+  std::int64_t value = 0;
+};
+
+// The commonest guards: values of the block that lie within an interval or not, all of them or any. Of a number, of its
+// distance from 0, of a bool, a choice, or of the innermost active state of a region.
+struct PlanGuard {
+  enum class From : std::uint8_t { byte, half, whole, number } from = From::byte;
+  bool outside = false;
+  std::uint32_t at = 0;
+  double low = 0, high = 0;
+};
+
+// A transition as it is looked at.
+struct PlanGo {
+  GoEvent event = GoEvent::none;
+  bool buffered = false;  // of a pulse: it has a last instant
+  bool stands = false;    // see EventRule
+  bool restart = false;
+  bool acts = false;
+  bool plain = false;  // where it leads does not hang on memory, windows or other regions, and nothing fades
+  std::uint16_t target = 0, target_last = 0;  // the state, and its last descendant
+  std::uint16_t leaf = 0;                     // what is innermost when it is entered
+  std::uint16_t arg = 0;                      // pulse
+  std::uint32_t pulse = 0;                    // where it lies
+  std::uint32_t index = 0;                    // of the transition
+  enum class Guard : std::uint8_t { nothing, all, any, program } guard = Guard::nothing;
+  Range<PlanGuard> guards;
+  ExprRef expression;  // where the guard is more than that
+  // All that it does, for who hears neither states entered nor left; where it is plain and its owner is innermost.
+  Range<Deed> whole;
+};
+static_assert(sizeof(PlanGo) <= 64);
+
+struct StatePlan {
+  Range<PlanGo> go;           // its own, in order
+  Range<std::uint16_t> path;  // of states from the outermost of its region down to itself
+  Range<Deed> leave, enter;
+  Range<Deed> begin;                   // its play, where it is the innermost
+  std::uint16_t parent = 0, last = 0;  // as of StateData
+  // Whether that is all that happens: no cue that a transition waits for is told, nothing hangs on inputs. `all`: of
+  // those around it in its region, too.
+  bool leaves = false, enters = false, begins = false;
+  bool leaves_all = false, enters_all = false;
+  bool steady = false;            // its play goes on at its own pace, forwards, and nothing waits for a time
+  bool hears_brief_only = false;  // all that may be taken in it waits for a pulse without a buffer
+};
+
+struct Plan {
+  explicit Plan(const MachineData& machine);
+
+  bool possible = false;  // few regions, none within a state
+  bool seals = false;     // some state is sealed
+  std::vector<StatePlan> states;
+  std::vector<PlanGo> gos;
+  std::vector<PlanGuard> guards;
+  std::vector<std::uint16_t> paths;
+  std::vector<Deed> deeds;
+  std::vector<Cue> records;  // without machine, instant and number
+
+ private:
+  [[nodiscard]] bool hears_brief_only(std::uint16_t state) const;
+  void add_guard(const MachineData& machine, PlanGo& go);
+  void add_go(const MachineData& machine, std::uint16_t state);
+  void add_leave(const MachineData& machine, std::uint16_t state);
+  void add_enter(const MachineData& machine, std::uint16_t state);
+  void add_begin(const MachineData& machine, std::uint16_t state);
+  void add_actions(const MachineData& machine, Range<ActionData> actions, bool& plain);
+  void add_wholes(const MachineData& machine);
+  void add_whole(const MachineData& machine, std::uint16_t leaf, PlanGo& go);
+  void add_slot(const SlotData& slot, std::int32_t speed);
+  void add(Deed::Does does, std::uint32_t at, std::int64_t value = 0) { deeds.push_back({does, at, value}); }
+  void add_record(const Cue& record);
+};
+
+// All expressions that the engine runs.
+[[nodiscard]] std::vector<ExprRef> expressions_of(const MachineData& machine);
+
+}  // namespace mobrin::detail

@@ -1,0 +1,569 @@
+#include "quick.hpp"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cstring>
+
+#include "crowd_memory.hpp"
+
+namespace mobrin::detail {
+namespace {
+
+// Of blocks, which are whole words.
+inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) {
+  for (std::size_t i = 0; i < bytes; i += sizeof(std::uint64_t)) std::memcpy(to + i, from + i, sizeof(std::uint64_t));
+}
+
+constexpr std::int64_t kFarthest = std::int64_t{1} << 38;  // ticks; six minutes: a distance stays far from overflow
+
+}  // namespace
+
+Prepared::Prepared(const MachineData& m)
+    : programs(m.expressions, expressions_of(m)),
+      plan(m),
+      of_game(m, plan, programs, false),
+      of_all(m, plan, programs, true) {}
+
+double number_of(const MachineData& machine, const std::byte* block, ExprRef expression) {
+  return machine.prepared->programs.number(machine, block, expression);
+}
+bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) {
+  return machine.prepared->programs.holds(machine, block, expression);
+}
+void complete(MachineData& machine) { machine.prepared = std::make_shared<const Prepared>(machine); }
+
+Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, bool hears_loops)
+    : m_(m), plan_(plan), programs_(programs), possible_(plan.possible), laps_(m.states.size()) {
+  for (const RegionData& region : m.regions)
+    slots_.push_back({region.leaf, region.slot.playhead, region.slot.passes, region.fade_length});
+  for (const std::uint16_t pulse : m.brief_pulses) brief_pulses_.push_back(m.inputs[pulse].offset);
+  root_looks_ = plan.possible && plan.states[0].go.count > 0;
+  for (std::size_t s = 1; s < m.states.size(); ++s) {
+    const StateData& state = m.states[s];
+    const PlayData& play = state.play;
+    Lap& lap = laps_[s];
+    lap.quick = plan.possible && plan.states[s].steady;
+    lap.moves = play.moves();
+    if (!lap.moves) continue;
+    const PlayedClip& played = m.played[play.clips.begin];
+    const ClipData& clip = m.clips[played.clip];
+    if (!lap.quick) continue;
+    lap.pace = play.speed;
+    lap.clip = played.clip;
+    lap.endless = clip.passes == 0;
+    lap.cycle = clip.cycle << kSubBits;
+    lap.rounds = 1 / static_cast<double>(lap.cycle);
+    lap.round_trip = clip.passes == 0 && !hears_loops && played.forward_round;
+    lap.first = static_cast<std::uint32_t>(places_.size());
+    add_places(static_cast<std::uint16_t>(s), played, lap.round_trip);
+    lap.places = static_cast<std::uint32_t>(places_.size() - lap.first);
+  }
+  for (std::size_t s = 1; s < m.states.size(); ++s) {
+    Lap& lap = laps_[s];
+    lap.cruises = lap.round_trip && lap.pace == kOne && lap.places > 0 && places_.size() < kNoIndex;
+    for (std::size_t i = 0; i < lap.places; ++i) {
+      Place& place = places_[lap.first + i];
+      lap.cruises = lap.cruises && place.quiet;
+      const bool last = i + 1 == lap.places;
+      place.next = static_cast<std::uint16_t>(lap.first + (last ? 0 : i + 1));
+      place.to_next = (places_[place.next].at + (last ? lap.cycle : 0) - place.at) >> kSubBits;
+    }
+  }
+}
+
+void Quick::add_places(std::uint16_t state, const PlayedClip& played, bool round_trip) {
+  const ClipData& clip = m_.clips[played.clip];
+  for (const Stop& stop : MachineData::view(m_.stops, played.stops)) {
+    const bool edge = stop.at == 0 || stop.at == clip.cycle;
+    if (stop.at == 0 || (edge && round_trip)) continue;  // what lies at 0 is told with the round
+    if (!stop.always && stop.forward.count == 0) continue;
+    Place place{stop.at << kSubBits, {static_cast<std::uint32_t>(cues_.size()), 0}, !edge && !stop.window};
+    place.ends = stop.at == clip.cycle && clip.passes == 1 && !m_.states[state].final;
+    for (const Firing& firing : MachineData::view(m_.firings, stop.forward)) {
+      const MarkData& mark = clip.marks[firing.mark];
+      if (firing.point != kOwnPoint || m_.heard[mark.cue] != 0) {
+        place.quiet = place.ends = false;
+        break;
+      }
+      // Where the play ends the last frame stays shown, so no span ends there.
+      if (place.ends && firing.kind == FiringKind::span_end) continue;
+      Cue& cue = cues_.emplace_back().cue;
+      cue.machine = &m_;
+      cue.ordinal = place.cues.count++;
+      cue.frame = firing.frame;
+      cue.fields = mark.fields;
+      cue.cue = mark.cue;
+      cue.state = state;
+      cue.clip = mark.clip;
+      cue.edge = firing.kind == FiringKind::cue          ? Edge::none
+                 : firing.kind == FiringKind::span_begin ? Edge::begin
+                                                         : Edge::end;
+    }
+    places_.push_back(place);
+  }
+}
+
+bool Quick::show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const {
+  const BlockHeader& h = header_of(block);
+  if (h.flags != kStarted || h.frozen != 0 || h.rate() != kOne) return false;
+  const Slot& slot = slots_[region];
+  const Lap& lap = laps_[field_at<std::uint16_t>(block, slot.leaf)];
+  const std::int64_t played = now - h.anchor;
+  if (lap.pace == 0 || played > kFarthest ||
+      (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
+    return false;
+  const auto here = field_at<std::int64_t>(block, slot.playhead);
+  std::int64_t to = here + lap.pace * played;
+  if (to >= lap.cycle) to = lap.endless ? within(lap, to) : lap.cycle;
+  const ClipData& clip = m_.clips[lap.clip];
+  // Few segments: one after the other is fastest.
+  const Segment* shown = clip.segments.data();
+  for (const Segment* next = shown + 1; next != clip.segments.data() + clip.segments.size(); ++next) {
+    if (next->begin << kSubBits > to) break;
+    shown = next;
+  }
+  out.clip = shown->clip;
+  out.frame = shown->frame;
+  return true;
+}
+
+void Quick::catch_up(std::byte* block, std::int64_t now) const {
+  BlockHeader& h = header_of(block);
+  const std::int64_t played = now - h.anchor;
+  if (played > kFarthest) return reanchor(m_, block, now);
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    if (leaf == kNoIndex || !laps_[leaf].round_trip) continue;  // what does not come round has ended
+    const Lap& lap = laps_[leaf];
+    auto& playhead = field_at<std::int64_t>(block, slot.playhead);
+    playhead += lap.pace * played;
+    if (playhead >= lap.cycle) playhead = within(lap, playhead);
+  }
+  turn_to(m_, block, now);
+}
+
+std::uint16_t Quick::cruise(const std::byte* block) const {
+  const BlockHeader& h = header_of(block);
+  if (h.flags != kStarted || h.frozen != 0 || h.rate() != kOne || !possible_) return kNoIndex;
+  std::uint16_t out = kNoIndex;
+  bool round_before = false;
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    if (leaf == kNoIndex) continue;
+    const Lap& lap = laps_[leaf];
+    if (!lap.quick || (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
+      return kNoIndex;
+    if (!lap.moves) continue;
+    const auto here = field_at<std::int64_t>(block, slot.playhead);
+    if (!lap.round_trip) {
+      if (here != lap.cycle) return kNoIndex;
+      continue;  // it has ended and stands
+    }
+    if (lap.places == 0) {
+      // Where it comes round at the instant of a cue, that counts as a record: before the cue if its region is first.
+      round_before = round_before || out == kNoIndex;
+      continue;
+    }
+    if (!lap.cruises || out != kNoIndex || round_before) return kNoIndex;
+    std::uint32_t next = 0;
+    while (next < lap.places && places_[lap.first + next].at <= here) ++next;
+    out = static_cast<std::uint16_t>(lap.first + (next < lap.places ? next : 0));
+  }
+  return out;
+}
+
+std::int64_t Quick::ahead(const Lap& lap, std::int64_t here) const {
+  const Place* next = places_of(lap);
+  const Place* const end = next + lap.places;
+  while (next != end && next->at <= here) ++next;
+  std::int64_t distance = 0;
+  if (next != end)
+    distance = next->at - here;
+  else if (lap.places > 0 && lap.round_trip)
+    distance = lap.cycle - here + places_of(lap)->at;
+  else
+    return kNever;
+  return lap.pace == kOne ? (distance + kOne - 1) >> kSubBits : (distance + lap.pace - 1) / lap.pace;
+}
+
+// When the next place comes, as update_wake() finds it; not `plain` where something else may come before.
+std::int64_t Quick::next_wake(const std::byte* block, std::int64_t at, bool& plain) const {
+  std::int64_t soonest = kNever;
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    if (leaf == kNoIndex) continue;
+    const Lap& lap = laps_[leaf];
+    plain = plain && lap.quick;
+    if (!lap.moves || !plain) continue;
+    const auto here = field_at<std::int64_t>(block, slot.playhead);
+    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    soonest = std::min(soonest, ahead(lap, here));
+  }
+  return soonest == kNever ? kNever : at + soonest;
+}
+
+// --- settling -------------------------------------------------------------------------------------------------------
+
+inline void Quick::act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const {
+  for (const Deed& deed : MachineData::view(plan_.deeds, deeds)) {
+    switch (deed.does) {
+      case Deed::Does::store8:
+        field_at<std::uint8_t>(now.b, deed.at) = static_cast<std::uint8_t>(deed.value);
+        break;
+      case Deed::Does::store16:
+        field_at<std::uint16_t>(now.b, deed.at) = static_cast<std::uint16_t>(deed.value);
+        break;
+      case Deed::Does::store32:
+        field_at<std::int32_t>(now.b, deed.at) = static_cast<std::int32_t>(deed.value);
+        break;
+      case Deed::Does::store64:
+        field_at<std::int64_t>(now.b, deed.at) = deed.value;
+        break;
+      case Deed::Does::tell:
+        tell(now, plan_.records[deed.at], transition);
+        break;
+      case Deed::Does::assign:
+        assign(m_, now.b, m_.actions[deed.at]);
+        break;
+      case Deed::Does::count:
+        now.ordinal = std::min<std::uint32_t>(kMaxOrdinal, now.ordinal + static_cast<std::uint32_t>(deed.value));
+        break;
+      case Deed::Does::end_spans:
+        end_spans(now, static_cast<std::uint16_t>(deed.at));
+        break;
+      case Deed::Does::remember: {
+        const StateData& data = m_.states[deed.at];
+        const auto before = field_at<std::uint16_t>(now.b, m_.regions[data.region].rest);
+        const bool within = before != kNoIndex && before >= deed.at && before <= data.last;
+        if (!within) field_at<std::uint16_t>(now.b, data.back) = before;
+        break;
+      }
+    }
+  }
+}
+
+void Quick::end_spans(Instant& now, std::uint16_t state) const {
+  const ConstRun run(m_, now.b, m_.regions[m_.states[state].region].slot, state);
+  const Segment& shown = run.segment();
+  for (const MarkData& mark : run.clip().marks) {
+    if (mark.at != MarkAt::frames || !covers(mark, shown)) continue;
+    Cue record;
+    record.what = Told::cue;
+    record.edge = Edge::end;
+    record.cue = mark.cue;
+    record.fields = mark.fields;
+    record.state = state;
+    record.clip = mark.clip;
+    record.frame = shown.frame;
+    tell(now, record, kNoTransition);
+  }
+}
+
+void Quick::tell(Instant& now, const Cue& record, std::uint32_t transition) const {
+  if (now.sink.listens(record.what)) {
+    Cue told = record;
+    told.machine = &m_;
+    told.at = Ticks(now.at);
+    told.ordinal = now.ordinal;
+    if (record.what != Told::cue) told.transition = transition;
+    now.sink.put(told);
+  }
+  if (now.ordinal < kMaxOrdinal) ++now.ordinal;
+}
+
+// See Engine::sealed_off.
+bool Quick::sealed(std::uint16_t owner, std::uint16_t leaf) const {
+  for (std::uint16_t s = leaf; s != 0 && s != owner; s = m_.states[s].parent)
+    if (m_.states[s].sealed && !(owner >= s && owner <= m_.states[s].last)) return true;
+  return false;
+}
+
+// See Engine::go_to. False, with nothing done, where it is not plain on its whole way.
+inline bool Quick::take(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
+  const bool whole = go.whole.count > 0 && !now.hears_states;
+  if (!whole && !is_plain(go, leaf)) return false;
+  if (!now.taken) {
+    copy_words(now.undo + kElsewhere, now.b + kElsewhere, m_.block_size - kElsewhere);
+    now.told_before = now.sink.size();
+    now.taken = true;
+  }
+  if (whole)
+    act(now, go.whole, go.index);
+  else
+    take_step_by_step(now, go, leaf);
+  if (go.event == GoEvent::pulse) now.pulses[now.pulse_count++] = &go;
+  return true;
+}
+
+bool Quick::is_plain(const PlanGo& go, std::uint16_t leaf) const {
+  const StatePlan& last = plan_.states[go.leaf];
+  return last.steady && last.begins && last.enters_all && plan_.states[leaf].leaves_all;
+}
+
+void Quick::take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
+  const StatePlan* const plans = plan_.states.data();
+  std::uint16_t first = go.target, kept = plans[first].parent;
+  while (kept != 0 && !(leaf >= kept && leaf <= plans[kept].last)) first = kept, kept = plans[first].parent;
+  for (std::uint16_t s = leaf; s != kept && s != 0; s = plans[s].parent) act(now, plans[s].leave, go.index);
+  if (go.acts) act_on(now, m_.transitions[go.index].actions);
+  const std::uint16_t* s = plan_.paths.data() + plans[go.leaf].path.begin;
+  const std::uint16_t* const end = s + plans[go.leaf].path.count;
+  while (*s != first) ++s;
+  for (; s != end; ++s) act(now, plans[*s].enter, go.index);
+  act(now, plans[go.leaf].begin, go.index);
+}
+
+namespace {
+
+inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
+  double value = 0;
+  if (guard.from == PlanGuard::From::byte)
+    value = field_at<std::uint8_t>(block, guard.at);
+  else if (guard.from == PlanGuard::From::number)
+    value = static_cast<double>(field_at<float>(block, guard.at));
+  else if (guard.from == PlanGuard::From::half)
+    value = field_at<std::uint16_t>(block, guard.at);
+  else
+    value = field_at<std::int32_t>(block, guard.at);
+  return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
+}
+
+}  // namespace
+
+inline bool Quick::guard_holds(const PlanGo& go, const std::byte* block) const {
+  if (go.guard == PlanGo::Guard::nothing) return true;
+  if (go.guard == PlanGo::Guard::program) return programs_.holds(m_, block, go.expression);
+  const bool any = go.guard == PlanGo::Guard::any;
+  const PlanGuard* const first = plan_.guards.data() + go.guards.begin;
+  for (std::uint32_t i = 0; i < go.guards.count; ++i)
+    if (lies_within(first[i], block) == any) return any;
+  return !any;
+}
+
+// Looks at a state's own transitions in order, as Engine::look_at does.
+inline Quick::Look Quick::look(Instant& now, std::uint16_t state, std::uint16_t leaf) const {
+  const Range<PlanGo> range = plan_.states[state].go;
+  const PlanGo* const end = plan_.gos.data() + range.begin + range.count;
+  for (const PlanGo* go = end - range.count; go != end; ++go) {
+    if (go->event == GoEvent::pulse) {
+      const bool alive = go->buffered ? field_at<std::int64_t>(now.b, go->pulse) >= now.at
+                                      : field_at<std::uint8_t>(now.b, go->pulse) != 0;
+      if (!alive) continue;
+    } else if (go->event == GoEvent::at_end) {
+      if (!stands_at_end(m_, now.b, state)) continue;
+    } else if (go->event == GoEvent::after) {
+      return Look::beyond;  // a time runs
+    } else if (go->event != GoEvent::none) {
+      continue;  // nothing that anybody waits for was told
+    }
+    if (!guard_holds(*go, now.b)) continue;
+    if (!go->plain) return Look::beyond;
+    if (plan_.seals && sealed(state, leaf)) continue;
+    if (!go->restart && leaf >= go->target && leaf <= go->target_last) {
+      if (go->stands) return Look::nothing;
+      continue;
+    }
+    return take(now, *go, leaf) ? Look::taken : Look::beyond;
+  }
+  return Look::nothing;
+}
+
+inline Quick::Look Quick::look_at_one(Instant& now) const {
+  const auto leaf = field_at<std::uint16_t>(now.b, slots_[0].leaf);
+  if (leaf == kNoIndex) return Look::nothing;
+  const StatePlan& plan = plan_.states[leaf];
+  if (plan.hears_brief_only && now.taken && !any_brief(now.b)) return Look::nothing;
+  if (root_looks_)
+    if (const Look looked = look(now, 0, leaf); looked != Look::nothing) return looked;
+  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
+  for (std::uint32_t i = 0; i < plan.path.count; ++i)
+    if (const Look looked = look(now, path[i], leaf); looked != Look::nothing) return looked;
+  return Look::nothing;
+}
+
+Quick::Look Quick::look_at_all(Instant& now) const {
+  if (root_looks_)
+    if (const Look looked = look(now, 0, kNoIndex); looked != Look::nothing) return looked;
+  Look out = Look::nothing;
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(now.b, slot.leaf);
+    if (leaf == kNoIndex) continue;
+    for (const std::uint16_t state : MachineData::view(plan_.paths, plan_.states[leaf].path)) {
+      const Look looked = look(now, state, leaf);
+      if (looked == Look::nothing) continue;
+      if (looked == Look::beyond) return looked;
+      out = looked;
+      break;
+    }
+  }
+  return out;
+}
+
+// What Engine::settle does, with the plan's transitions. False where one is not plain, or it comes to no rest.
+template <std::size_t kRegions>
+inline bool Quick::settle(Instant& now) const {
+  for (int round = 0; round < kMaxMicrosteps; ++round) {
+    now.pulse_count = 0;
+    const Look looked = kRegions == 1 ? look_at_one(now) : look_at_all(now);
+    if (looked == Look::beyond) return false;
+    for (std::size_t i = 0; i < now.pulse_count; ++i) {
+      const PlanGo& go = *now.pulses[i];
+      if (go.buffered)
+        field_at<std::int64_t>(now.b, go.pulse) = kLongAgo;
+      else
+        field_at<std::uint8_t>(now.b, go.pulse) = 0;
+    }
+    if (looked == Look::nothing) return true;
+  }
+  return false;
+}
+
+// Back to before the first transition was taken.
+void Quick::take_back(Instant& now) const {
+  copy_words(now.b + kElsewhere, now.undo + kElsewhere, m_.block_size - kElsewhere);
+  now.sink.shrink(now.told_before);
+}
+
+void Quick::act_on(Instant& now, Range<ActionData> actions) const {
+  for (const ActionData& action : MachineData::view(m_.actions, actions)) {
+    if (action.cue == kNoIndex) {
+      assign(m_, now.b, action);
+      continue;
+    }
+    Cue record;
+    record.what = Told::cue;
+    record.cue = action.cue;
+    record.fields = action.fields;
+    tell(now, record, kNoTransition);
+  }
+}
+
+// --- an instant ------------------------------------------------------------------------------------------------------
+
+bool Quick::instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const {
+  if (!possible_) return false;
+  return slots_.size() == 1 ? instant_of<1>(block, at, sink, undo, wake) : instant_of<0>(block, at, sink, undo, wake);
+}
+
+// Of so many regions; 0 for any number.
+template <std::size_t kRegions>
+inline bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
+                              std::int64_t& wake) const {
+  BlockHeader& h = header_of(block);
+  if (h.frozen != 0 || h.rate() != kOne) return false;
+  const bool written = h.flags == (kStarted | kDirty);
+  if (h.flags != kStarted && !written) return false;
+  const std::int64_t played = at - h.anchor;
+  if (played > kFarthest) return false;
+  const Place* told = nullptr;
+  std::uint32_t ended = 0;                            // regions whose plays do, a bit each
+  std::array<std::int64_t, kMostQuickRegions> there;  // each region's playhead
+  std::int64_t soonest = kNever;                      // ticks
+  const std::size_t count = kRegions > 0 ? kRegions : slots_.size();
+  for (std::size_t i = 0; i < count; ++i) {
+    const Slot& slot = slots_[i];
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    there[i] = -1;
+    if (leaf == kNoIndex) continue;
+    const Lap& lap = laps_[leaf];
+    if (!lap.quick || (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
+      return false;
+    if (!lap.moves) continue;
+    const auto here = field_at<std::int64_t>(block, slot.playhead);
+    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    std::int64_t to = here + lap.pace * played;
+    const Place* const end = places_of(lap) + lap.places;
+    const Place* next = places_of(lap);
+    while (next != end && next->at <= here) ++next;
+    if (to >= lap.cycle && !lap.endless) {
+      if (next + 1 != end || !next->ends || told != nullptr) return false;
+      told = next;
+      there[i] = lap.cycle;
+      ended |= 1u << i;
+      continue;
+    }
+    if (to >= lap.cycle) {
+      if (!lap.round_trip || next != end) return false;
+      to = within(lap, to);
+      if (to < lap.pace) return false;  // it comes round at this very instant
+      next = places_of(lap);
+    }
+    there[i] = to;
+    if (next != end && next->at <= to) {
+      if (!next->quiet || told != nullptr) return false;  // the order of two regions is the engine's
+      told = next++;
+      if (next != end && next->at <= to) return false;  // it passes several
+    }
+    std::int64_t distance = 0;
+    if (next != end)
+      distance = next->at - to;
+    else if (lap.places > 0 && lap.round_trip)
+      distance = lap.cycle - to + places_of(lap)->at;
+    else
+      continue;
+    const std::int64_t ticks =
+        lap.pace == kOne ? (distance + kOne - 1) >> kSubBits : (distance + lap.pace - 1) / lap.pace;
+    soonest = std::min(soonest, ticks);
+  }
+  if (told != nullptr && !room_for(*told, sink)) return false;
+  if (at != h.anchor) {
+    if (!written) forget_pulses(m_, block);
+    h.anchor = at;
+    h.set_ordinal(0);
+  }
+  for (std::size_t i = 0; i < count; ++i)
+    if (there[i] >= 0) field_at<std::int64_t>(block, slots_[i].playhead) = there[i];
+  for (std::uint32_t bits = ended; bits != 0; bits &= bits - 1)
+    if (const std::uint32_t passes = slots_[static_cast<std::size_t>(std::countr_zero(bits))].passes;
+        passes != kNoOffset)
+      field_at<std::uint16_t>(block, passes) = 1;
+  if (told != nullptr) tell_place(*told, at, sink, h);
+  const std::int64_t next = soonest == kNever ? kNever : at + soonest;
+  if (!written && ended == 0) {
+    wake = next;
+    return true;
+  }
+  // From here on the block is one that the engine goes on with, at this very instant.
+  h.flags |= kDirty;
+  Instant now(block, at, sink, undo, h.ordinal());
+  const bool rests = settle<kRegions>(now);
+  if (!now.taken) {
+    if (!rests) return false;
+    h.flags = kStarted;
+    wake = next;
+    return true;
+  }
+  bool plain = rests && !sink.full;
+  const std::int64_t after = plain ? next_wake(block, at, plain) : 0;
+  if (!plain) {
+    take_back(now);
+    return false;
+  }
+  wake = after;
+  h.flags = kStarted;
+  h.set_ordinal(now.ordinal);
+  return true;
+}
+
+bool Quick::room_for(const Place& place, Sink& sink) const {
+  if (!sink.listens(Told::cue)) return true;
+  return sink.crowd != nullptr ? sink.crowd->has_room(place.cues.count)
+                               : sink.list->capacity() - sink.list->size() >= place.cues.count;
+}
+
+void Quick::tell_place(const Place& place, std::int64_t at, Sink& sink, BlockHeader& header) const {
+  const std::uint32_t before = header.ordinal();
+  header.set_ordinal(before + place.cues.count);
+  if (!sink.listens(Told::cue)) return;
+  const auto cues = MachineData::view(cues_, place.cues);
+  if (sink.crowd != nullptr && before == 0) return sink.crowd->append(cues, Ticks(at), sink.place);
+  for (const CrowdCue& each : cues) {
+    Cue cue = each.cue;
+    cue.at = Ticks(at);
+    cue.ordinal += before;
+    sink.put(cue);
+  }
+}
+
+}  // namespace mobrin::detail

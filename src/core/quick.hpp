@@ -1,0 +1,155 @@
+// The quick way: the commonest instants, done in place by the machine's plan. Plays move on, one of them passes a place
+// that only tells cues, transitions are taken whose way is known beforehand. Whatever is more than that is left to the
+// engine, which comes to the same.
+#pragma once
+
+#include <array>
+#include <vector>
+
+#include "engine.hpp"
+#include "plan.hpp"
+#include "program.hpp"
+
+namespace mobrin::detail {
+
+class Quick {
+ public:
+  // Without `hears_loops` rounds on which nothing else lies wake nobody.
+  Quick(const MachineData& machine, const Plan& plan, const Programs& programs, bool hears_loops);
+
+  // Everything that lies at `at`, which is the block's wake, or its now if something was written, with what it tells.
+  // False where that is more than the quick way can do: then the block is one with which the engine goes on at that
+  // very instant. The block's clock and wake are not touched; the wake is given. `undo` has room for another block.
+  [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const;
+
+  // What a region shows, where it plays on by itself; false where a closer look is needed.
+  [[nodiscard]] bool show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const;
+
+  // A member of a crowd whose only business is to pass quiet places of one endless play at normal pace: where it tells
+  // next is known without its block, which stays as it was when this began. That place, or kNoIndex where that is not
+  // so.
+  [[nodiscard]] std::uint16_t cruise(const std::byte* block) const;
+  // Brings the block of one that cruised to `now`; all that lay on the way has been told.
+  void catch_up(std::byte* block, std::int64_t now) const;
+  // What the place tells that a cruising member reaches next.
+  [[nodiscard]] std::uint32_t cues_at(std::uint16_t cruise) const { return places_[cruise].cues.count; }
+  // Tells the place that a cruising member reaches at `at`; the instant of the next one. REQUIRES: the list has room.
+  std::int64_t pass(std::uint16_t& cruise, std::int64_t at, Sink& sink) const {
+    const Place& place = places_[cruise];
+    if (sink.listens(Told::cue)) sink.crowd->append(MachineData::view(cues_, place.cues), Ticks(at), sink.place);
+    cruise = place.next;
+    return at + place.to_next;
+  }
+
+ private:
+  struct Place {
+    std::int64_t at = 0;       // sub-ticks on the cycle
+    Range<CrowdCue> cues;      // what is told here, but for when and by whom
+    bool quiet = true;         // tells cues that no transition waits for, and nothing else
+    bool ends = false;         // the play ends here, telling no more than that
+    std::int64_t to_next = 0;  // where the play cruises: ticks to the place that follows, and which that is
+    std::uint16_t next = 0;
+  };
+  // The play of a state at its own constant pace, forwards.
+  struct Lap {
+    bool quick = false;  // the state and those around it wait for no time
+    bool moves = false;
+    bool cruises = false;     // all its places are quiet, and pass at whole ticks
+    bool round_trip = false;  // it comes round without telling or waking
+    bool endless = false;
+    std::uint16_t clip = 0;
+    std::uint32_t places = 0, first = 0;  // rising; the last one is the end of the cycle where that wakes
+    std::int64_t pace = 0;                // sub-ticks a tick
+    std::int64_t cycle = 0;               // sub-ticks
+    double rounds = 0;                    // in a sub-tick
+  };
+  // Where a region's values lie.
+  struct Slot {
+    std::uint32_t leaf, playhead, passes, fade_length;
+  };
+  // What an instant has to do with.
+  struct Instant {
+    Instant(std::byte* block, std::int64_t when, Sink& told, std::byte* before, std::uint32_t next)
+        : b(block),
+          at(when),
+          sink(told),
+          undo(before),
+          ordinal(next),
+          hears_states(told.listens(Told::enter) || told.listens(Told::leave)) {}
+    std::byte* b;
+    std::int64_t at;
+    Sink& sink;
+    std::byte* undo;
+    std::uint32_t ordinal;
+    bool hears_states;
+    bool taken = false;  // some transition; before it the block lies in `undo`, and so much was told
+    std::size_t told_before = 0;
+    std::size_t pulse_count = 0;  // taken in this round
+    std::array<const PlanGo*, kMostQuickRegions> pulses;
+  };
+
+  void add_places(std::uint16_t state, const PlayedClip& played, bool round_trip);
+  // Where on the cycle an endless play is that would be `to` sub-ticks from its beginning.
+  [[nodiscard]] static std::int64_t within(const Lap& lap, std::int64_t to) {
+    // The product may be one off; a division would take several times as long.
+    to -= static_cast<std::int64_t>(static_cast<double>(to) * lap.rounds) * lap.cycle;
+    if (to < 0) to += lap.cycle;
+    return to >= lap.cycle ? to - lap.cycle : to;
+  }
+  [[nodiscard]] const Place* places_of(const Lap& lap) const { return places_.data() + lap.first; }
+  // Ticks until a play that stands at `here` reaches its next place; kNever for none. REQUIRES: it moves and has not
+  // ended.
+  [[nodiscard]] std::int64_t ahead(const Lap& lap, std::int64_t here) const;
+  [[nodiscard]] std::int64_t next_wake(const std::byte* block, std::int64_t at, bool& plain) const;
+  // Rounds until nothing is taken any more.
+  template <std::size_t kRegions>
+  [[nodiscard]] bool settle(Instant& now) const;
+  template <std::size_t kRegions>
+  [[nodiscard]] bool instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
+                                std::int64_t& wake) const;
+  [[nodiscard]] bool guard_holds(const PlanGo& go, const std::byte* block) const;
+  enum class Look : std::uint8_t { nothing, taken, beyond };
+  [[nodiscard]] Look look_at_one(Instant& now) const;
+  [[nodiscard]] Look look_at_all(Instant& now) const;
+  [[nodiscard]] Look look(Instant& now, std::uint16_t state, std::uint16_t leaf) const;
+  [[nodiscard]] bool sealed(std::uint16_t owner, std::uint16_t leaf) const;
+  [[nodiscard]] bool take(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
+  [[nodiscard]] bool is_plain(const PlanGo& go, std::uint16_t leaf) const;
+  void take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
+  void take_back(Instant& now) const;
+  void act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const;
+  void act_on(Instant& now, Range<ActionData> actions) const;
+  void end_spans(Instant& now, std::uint16_t state) const;
+  void tell(Instant& now, const Cue& record, std::uint32_t transition) const;
+  [[nodiscard]] bool room_for(const Place& place, Sink& sink) const;
+  void tell_place(const Place& place, std::int64_t at, Sink& sink, BlockHeader& header) const;
+  // Whether any pulse without a buffer is alive.
+  [[nodiscard]] bool any_brief(const std::byte* block) const {
+    bool any = false;
+    for (const std::uint32_t pulse : brief_pulses_) any |= field_at<std::uint8_t>(block, pulse) != 0;
+    return any;
+  }
+
+  const MachineData& m_;
+  const Plan& plan_;
+  const Programs& programs_;
+  bool possible_;
+  bool root_looks_ = false;  // it has transitions of its own
+  std::vector<Slot> slots_;
+  std::vector<Lap> laps_;  // a state's
+  std::vector<Place> places_;
+  std::vector<CrowdCue> cues_;
+  std::vector<std::uint32_t> brief_pulses_;  // where they lie
+};
+
+// What is made of a machine's tables when they are complete.
+struct Prepared {
+  explicit Prepared(const MachineData& machine);
+  [[nodiscard]] const Quick& quick(bool hears_loops) const { return hears_loops ? of_all : of_game; }
+
+  Programs programs;
+  Plan plan;
+  Quick of_game, of_all;
+};
+
+}  // namespace mobrin::detail
