@@ -112,15 +112,15 @@ TEST(Crowd, AWriteWakesOnlyWhereSomethingActiveCouldChange) {
   EXPECT_FALSE(wakes());
   crowd.set(member, distance, 161.0f);
   EXPECT_FALSE(wakes());
-  crowd.set(member, distance, 159.0f);
-  EXPECT_TRUE(wakes());
+  crowd.set(member, distance, 159.0f);  // near enough, but it sees nobody
+  EXPECT_FALSE(wakes());
   crowd.set(member, sees, true);
   EXPECT_TRUE(wakes());
   EXPECT_EQ(machine.states()[crowd.active(member)].path, "body/notice");
   crowd.set(member, distance, 190.0f);  // and noticing with 200
   EXPECT_FALSE(wakes());
-  crowd.set(member, distance, 200.0f);
-  EXPECT_TRUE(wakes());
+  crowd.set(member, distance, 200.0f);  // on it, and it is not above
+  EXPECT_FALSE(wakes());
   crowd.pulse(member, *machine.pulse("dive"));
   EXPECT_TRUE(wakes());
   EXPECT_EQ(machine.states()[crowd.active(member)].path, "body/dive");
@@ -174,7 +174,7 @@ struct GuardRow {
   float before, quiet, loud;  // from `before` to `quiet` nothing can come of it; on to `loud` something can
 };
 class Guards : public testing::TestWithParam<GuardRow> {};
-TEST_P(Guards, WakeOnlyAtTheirThresholds) {
+TEST_P(Guards, WakeOnlyWhereTheyComeToHold) {
   const GuardRow& row = GetParam();
   const Machine machine = machine_of("inputs: {x: {float: 0}, on: true}\nstates: {a: {go: [{when: \"" +
                                      std::string(row.guard) + "\", to: b}]}, b: {}}\ninitial: a");
@@ -193,16 +193,38 @@ TEST_P(Guards, WakeOnlyAtTheirThresholds) {
   crowd.set(std::array{all.place}, x, std::array{row.loud});
   EXPECT_EQ(crowd.next_wake(), crowd.now()) << "loud";
 }
-INSTANTIATE_TEST_SUITE_P(Crowd, Guards,
-                         testing::Values(GuardRow{"less", "x < -5", 9, -4, -6},
-                                         GuardRow{"at_most", "x <= -5", 9, -4, -5},
-                                         GuardRow{"turned_round", "7 < x", 3, 6, 8},
-                                         GuardRow{"absolute", "abs(x) > 4", 3, -3, -5},
-                                         GuardRow{"two", "x > 10 or x < -10", 0, 9, -11},
-                                         GuardRow{"three", "x == 20 or x == 30 or x == 40", 1, 19, 41},
-                                         GuardRow{"with_another", "x > 3 and not on", 0, 2, 4},
-                                         GuardRow{"computed", "x * 2 > 100", 1, 1, 2}),
-                         [](const auto& row) { return std::string(row.param.name); });
+INSTANTIATE_TEST_SUITE_P(
+    Crowd, Guards,
+    testing::Values(GuardRow{"less", "x < -5", 9, -4, -6}, GuardRow{"at_most", "x <= -5", 9, -4, -5},
+                    GuardRow{"turned_round", "7 < x", 3, 6, 8}, GuardRow{"absolute", "abs(x) > 4", 3, -3, -5},
+                    GuardRow{"two", "x > 10 or x < -10", 0, 9, -11},
+                    GuardRow{"three", "x == 20 or x == 30 or x == 40", 1, 41, 30},
+                    GuardRow{"with_another", "x > 3 and on", 0, 2, 4}, GuardRow{"past_one", "x > 3 and x < 5", 0, 9, 4},
+                    GuardRow{"computed", "x * 2 > 100", 1, 2, 51}),
+    [](const auto& row) { return std::string(row.param.name); });
+
+TEST(Crowd, CountsWhoIsInWhichState) {
+  const Machine machine = hornet();
+  Crowd crowd(machine);
+  std::vector<Member> all;
+  for (int i = 0; i < 10; ++i) all.push_back(crowd.add());
+  CrowdCues cues;
+  std::vector<std::uint32_t> counts(machine.states().size());
+  EXPECT_EQ(crowd.count_active(0, 100, counts), 10u);
+  EXPECT_EQ(counts, std::vector<std::uint32_t>(counts.size())) << "nobody has begun";
+  crowd.advance(milliseconds(1), cues);
+  crowd.pulse(all[3], *machine.pulse("stunned"));
+  crowd.remove(all[4]);
+  crowd.advance(milliseconds(1), cues);
+  EXPECT_EQ(crowd.count_active(0, 100, counts), 9u);
+  const auto of = [&](const char* path) { return counts[machine.state(path)->index]; };
+  EXPECT_EQ(of("body/hover"), 8u);
+  EXPECT_EQ(of("body/stunned"), 1u);
+  EXPECT_EQ(of("wings/buzz"), 9u);
+  EXPECT_EQ(crowd.count_active(3, 5, counts), 1u) << "added to what was there";
+  EXPECT_EQ(of("body/stunned"), 2u);
+  EXPECT_EQ(crowd.count_active(0, 10, std::span(counts).first(1)), 9u) << "as far as there is room";
+}
 
 TEST(Crowd, EveryKindOfInputIsWrittenInBulk) {
   const Machine machine = machine_of(

@@ -1,4 +1,5 @@
 // Time, names, expressions.
+#include "mobrin/core/crowd.hpp"
 #include "mobrin/core/names.hpp"
 #include "support.hpp"
 
@@ -181,6 +182,79 @@ TEST(Expressions, DivisionByAWrittenZeroIsAWarning) {
   EXPECT_EQ(text,
             "m.yaml:13:24: warning: a division by zero gives 0 [division-by-zero]\n    Divide by something else.\n");
 }
+
+// --- guards
+// -----------------------------------------------------------------------------------------------------------
+
+struct ConstantRow {
+  const char* name;
+  const char* sign;
+  bool (*holds)(double, double);
+};
+const ConstantRow kConstantRows[] = {
+    {"less", "<", [](double a, double b) { return a < b; }},
+    {"less_equal", "<=", [](double a, double b) { return a <= b; }},
+    {"greater", ">", [](double a, double b) { return a > b; }},
+    {"greater_equal", ">=", [](double a, double b) { return a >= b; }},
+    {"equal", "==", [](double a, double b) { return a == b; }},
+    {"not_equal", "!=", [](double a, double b) { return a != b; }},
+};
+
+// Whether a machine with that guard leaves its first state when the input has the value.
+bool leaves(const std::string& guard, double value) {
+  const Machine machine =
+      machine_of("inputs: {x: {float: 77}, n: {int: 77}, on: false}\nstates: {a: {go: [{when: " + guard +
+                 ", to: b}]}, b: {}}\ninitial: a");
+  bool out[3] = {};
+  // By the quick way, by the engine (somebody listens to what it considers), and in a crowd.
+  for (int way = 0; way < 2; ++way) {
+    Instance instance(machine);
+    if (way == 1) instance.set_trace({[](void*, const Considered&) {}, nullptr});
+    CueList<8> cues;
+    instance.set(*machine.input<float>("x"), static_cast<float>(value));
+    instance.set(*machine.input<std::int32_t>("n"), static_cast<std::int32_t>(value));
+    (void)instance.advance(milliseconds(1), cues);
+    out[way] = instance.in(*machine.state("b"));
+  }
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  crowd.set(member, *machine.input<float>("x"), static_cast<float>(value));
+  crowd.set(member, *machine.input<std::int32_t>("n"), static_cast<std::int32_t>(value));
+  crowd.advance(milliseconds(1), cues);
+  out[2] = crowd.in(member, *machine.state("b"));
+  EXPECT_EQ(out[0], out[1]) << guard << " at " << value;
+  EXPECT_EQ(out[0], out[2]) << guard << " at " << value;
+  return out[0];
+}
+
+class GuardsOfConstants : public testing::TestWithParam<ConstantRow> {};
+TEST_P(GuardsOfConstants, HoldAsTheirNumbersDo) {
+  const ConstantRow& row = GetParam();
+  for (const float constant : {0.0f, 0.1f, -2.5f, 3.0f, 16777216.0f}) {
+    std::string words = std::to_string(constant);
+    for (const float value : {constant, std::nextafter(constant, -1e30f), std::nextafter(constant, 1e30f), -constant,
+                              std::nextafter(-constant, -1e30f), std::nextafter(-constant, 1e30f), 1e20f}) {
+      EXPECT_EQ(leaves("x " + std::string(row.sign) + " " + words, value), row.holds(value, constant)) << words;
+      EXPECT_EQ(leaves(words + " " + row.sign + " x", value), row.holds(constant, value)) << words;
+      EXPECT_EQ(leaves("not x " + std::string(row.sign) + " " + words, value), !row.holds(value, constant)) << words;
+      EXPECT_EQ(leaves("abs(x) " + std::string(row.sign) + " " + words, value), row.holds(std::abs(value), constant));
+    }
+  }
+  for (const int constant : {0, 5, -3})
+    for (const int value : {constant - 1, constant, constant + 1, -constant}) {
+      const std::string whole = "n " + std::string(row.sign) + " " + std::to_string(constant);
+      EXPECT_EQ(leaves(whole, value), row.holds(value, constant));
+      EXPECT_EQ(leaves(whole + " and not on", value), row.holds(value, constant));
+      EXPECT_EQ(leaves(whole + " and on", value), false);
+      EXPECT_EQ(leaves("on or " + whole, value), row.holds(value, constant));
+      EXPECT_EQ(leaves("not on or " + whole, value), true);
+      EXPECT_EQ(leaves("n + 1 " + std::string(row.sign) + " " + std::to_string(constant), value),
+                row.holds(value + 1, constant));
+    }
+}
+INSTANTIATE_TEST_SUITE_P(All, GuardsOfConstants, testing::ValuesIn(kConstantRows),
+                         [](const auto& row) { return std::string(row.param.name); });
 
 }  // namespace
 }  // namespace mobrin::test

@@ -163,7 +163,8 @@ void detail::CrowdData::changed(std::uint32_t place, std::uint16_t input, double
     retakes = (play.chooses() && detail::chosen(m, b, play) != run.choice()) ||
               (play.moves() && play.follows() && detail::speed_now(m, b, play) != run.speed());
   }
-  if (stirs) {
+  // Where it rests, it is looked at here and now, while its block is at hand.
+  if (stirs && (header.flags != detail::kStarted || quick->may_take(b, now))) {
     stir(place);
   } else if (retakes) {
     header.flags |= detail::kRetake;

@@ -62,6 +62,19 @@ void detail::CrowdData::copy_to(std::uint32_t place, Instance& out, std::vector<
   (void)out.restore(whole);
 }
 
+std::uint32_t Crowd::count_active(std::uint32_t first, std::uint32_t end, std::span<std::uint32_t> counts) const {
+  std::uint32_t there = 0;
+  const MachineData& m = d_->machine.data();
+  for (std::uint32_t place = first; place < std::min(end, places()); ++place) {
+    if (d_->generations[place] % 2 == 0) continue;
+    ++there;
+    for (const detail::RegionData& region : m.regions)
+      if (const auto leaf = detail::field_at<std::uint16_t>(d_->block(place), region.leaf); leaf < counts.size())
+        ++counts[leaf];
+  }
+  return there;
+}
+
 // --- what is shown
 // ----------------------------------------------------------------------------------------------------
 

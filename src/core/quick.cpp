@@ -341,22 +341,21 @@ inline bool Quick::guard_holds(const PlanGo& go, const std::byte* block) const {
   return !any;
 }
 
+inline bool Quick::event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
+  if (go.event == GoEvent::none) return true;
+  if (go.event == GoEvent::pulse)
+    return go.buffered ? field_at<std::int64_t>(block, go.pulse) >= at : field_at<std::uint8_t>(block, go.pulse) != 0;
+  if (go.event == GoEvent::at_end) return stands_at_end(m_, block, owner);
+  return rule_of(go.event).lasts;  // what was told is over
+}
+
 // Looks at a state's own transitions in order, as Engine::look_at does.
 inline Quick::Look Quick::look(Instant& now, std::uint16_t state, std::uint16_t leaf) const {
   const Range<PlanGo> range = plan_.states[state].go;
   const PlanGo* const end = plan_.gos.data() + range.begin + range.count;
   for (const PlanGo* go = end - range.count; go != end; ++go) {
-    if (go->event == GoEvent::pulse) {
-      const bool alive = go->buffered ? field_at<std::int64_t>(now.b, go->pulse) >= now.at
-                                      : field_at<std::uint8_t>(now.b, go->pulse) != 0;
-      if (!alive) continue;
-    } else if (go->event == GoEvent::at_end) {
-      if (!stands_at_end(m_, now.b, state)) continue;
-    } else if (go->event == GoEvent::after) {
-      return Look::beyond;  // a time runs
-    } else if (go->event != GoEvent::none) {
-      continue;  // nothing that anybody waits for was told
-    }
+    if (!event_holds(*go, state, now.b, now.at)) continue;
+    if (go->event == GoEvent::after) return Look::beyond;  // a time runs
     if (!guard_holds(*go, now.b)) continue;
     if (!go->plain) return Look::beyond;
     if (plan_.seals && sealed(state, leaf)) continue;
@@ -367,6 +366,29 @@ inline Quick::Look Quick::look(Instant& now, std::uint16_t state, std::uint16_t 
     return take(now, *go, leaf) ? Look::taken : Look::beyond;
   }
   return Look::nothing;
+}
+
+bool Quick::may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const {
+  for (const PlanGo& go : MachineData::view(plan_.gos, plan_.states[state].go)) {
+    if (!event_holds(go, state, block, at) || !guard_holds(go, block)) continue;
+    if (go.event == GoEvent::after || !go.plain || go.restart || leaf < go.target || leaf > go.target_last) return true;
+    if (go.stands) return false;
+  }
+  return false;
+}
+
+bool Quick::may_take(const std::byte* block, std::int64_t at) const {
+  if (!possible_) return true;
+  if (root_looks_ &&
+      may_take(0, slots_.size() == 1 ? field_at<std::uint16_t>(block, slots_[0].leaf) : kNoIndex, block, at))
+    return true;
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    if (leaf == kNoIndex) continue;
+    for (const std::uint16_t state : MachineData::view(plan_.paths, plan_.states[leaf].path))
+      if (may_take(state, leaf, block, at)) return true;
+  }
+  return false;
 }
 
 inline Quick::Look Quick::look_at_one(Instant& now) const {
@@ -443,7 +465,14 @@ void Quick::act_on(Instant& now, Range<ActionData> actions) const {
 
 bool Quick::instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const {
   if (!possible_) return false;
-  return slots_.size() == 1 ? instant_of<1>(block, at, sink, undo, wake) : instant_of<0>(block, at, sink, undo, wake);
+  switch (slots_.size()) {
+    case 1:
+      return instant_of<1>(block, at, sink, undo, wake);
+    case 2:
+      return instant_of<2>(block, at, sink, undo, wake);
+    default:
+      return instant_of<0>(block, at, sink, undo, wake);
+  }
 }
 
 // Of so many regions; 0 for any number.

@@ -22,6 +22,10 @@ class Quick {
   // very instant. The block's clock and wake are not touched; the wake is given. `undo` has room for another block.
   [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const;
 
+  // Whether some transition may be taken at `at`, with the values as they are; a close look, but for what is not plain.
+  // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
+  [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
+
   // What a region shows, where it plays on by itself; false where a closer look is needed.
   [[nodiscard]] bool show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const;
 
@@ -107,6 +111,9 @@ class Quick {
   template <std::size_t kRegions>
   [[nodiscard]] bool instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
                                 std::int64_t& wake) const;
+  // Whether what a transition waits for is so; a time may be, for all that is known here.
+  [[nodiscard]] bool event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] bool may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool guard_holds(const PlanGo& go, const std::byte* block) const;
   enum class Look : std::uint8_t { nothing, taken, beyond };
   [[nodiscard]] Look look_at_one(Instant& now) const;

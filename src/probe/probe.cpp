@@ -23,7 +23,7 @@ using probe::Kind;
 using probe::put;
 
 constexpr std::size_t kMostShown = 64, kMostWrites = 4096, kMostAsked = 256, kMostTickets = 16;
-constexpr std::uint32_t kPlacesAtOnce = 4096;
+constexpr std::uint32_t kPlacesAtOnce = 2048;
 
 bool send_all(int socket, const std::byte* data, std::size_t size) {
   while (size > 0) {
@@ -71,17 +71,10 @@ struct Probe::Shown {
   // Goes on counting; true when all have been.
   bool count() {
     if (crowd->now() < next_count) return false;
-    const std::size_t states = crowd->machine().states().size();
-    if (counted == 0) counts.assign(states, 0), present = 0;
+    if (counted == 0) counts.assign(crowd->machine().states().size(), 0), present = 0;
     const std::uint32_t end = std::min(crowd->places(), counted + kPlacesAtOnce);
-    const auto regions = static_cast<std::uint16_t>(std::max<std::size_t>(1, crowd->machine().regions().size()));
-    for (; counted < end; ++counted) {
-      const Member one = crowd->at(counted);
-      if (!crowd->has(one)) continue;
-      ++present;
-      for (std::uint16_t r = 0; r < regions; ++r)
-        if (const std::uint16_t state = crowd->active(one, r); state < states) ++counts[state];
-    }
+    present += crowd->count_active(counted, end, counts);
+    counted = end;
     if (counted < crowd->places()) return false;
     counted = 0;
     next_count = crowd->now() + seconds(1);

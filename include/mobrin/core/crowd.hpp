@@ -196,6 +196,10 @@ class Crowd {
   /// The same for all places, from 0 on.
   std::size_t shown_all(std::span<CrowdShown> out, std::uint16_t region = 0) const;
 
+  /// Adds to `counts`, by index into Machine::states(), how many of the members at places [first, end) have which
+  /// innermost state active, in each region. What is beyond the longest of both is left out. The members there.
+  std::uint32_t count_active(std::uint32_t first, std::uint32_t end, std::span<std::uint32_t> counts) const;
+
   /// Bytes of a snapshot as things stand.
   [[nodiscard]] std::size_t snapshot_size() const;
   /// The whole crowd: members, clock, free places. `out` is resized; with room enough nothing is allocated.

@@ -39,8 +39,8 @@ class Probe {
   /// hook and calls the one that was set. REQUIRES: it stays where it is, and none other sets its write hook, until
   /// hide() or the probe's end. At most 64.
   bool show(std::string_view name, Instance& instance);
-  /// Shows a crowd: how many of its members are in each state, about once a second (at most 4,096 places are looked at
-  /// in a poll(), so a count of more than 245,760 takes longer, and is of no single instant), and each frame one
+  /// Shows a crowd: how many of its members are in each state, about once a second (at most 2,048 places are looked at
+  /// in a poll(), so a count of more than 122,880 takes longer, and is of no single instant), and each frame one
   /// member, which the viewer chooses. What was written to that member is known by what its inputs hold. REQUIRES: as
   /// above.
   bool show(std::string_view name, Crowd& crowd);
