@@ -365,5 +365,28 @@ TEST(Blocks, AnInstanceThatWaitsKnowsWhen) {
   EXPECT_EQ(instance.next_wake().count, std::numeric_limits<std::int64_t>::max());
 }
 
+// More records of one instant than the list inside has room for, and rounds that are taken back and played otherwise.
+TEST(Advance, AHandlerHearsAllOfARunaway) {
+  const Machine machine = machine_of(
+      "inputs: {on: false}\nstates: {a: {go: [{when: on, to: b}]}, b: {go: [{when: on, to: a}]}}\ninitial: a");
+  const auto on = *machine.input<bool>("on");
+  Instance one(machine), two(machine);
+  CueList<512> list(kAllRecords);
+  std::vector<std::string> expected, told;
+  for (int step = 0; step < 3; ++step) {
+    one.set(on, step == 1);
+    two.set(on, step == 1);
+    list.clear();
+    EXPECT_TRUE(one.advance(milliseconds(10), list).complete());
+    for (const Cue& cue : list) expected.push_back(line(cue));
+    const Advanced done = two.advance(
+        milliseconds(10), [&](const Cue& cue) { told.push_back(line(cue)); }, kAllRecords);
+    EXPECT_TRUE(done.complete());
+    EXPECT_EQ(one.hash(), two.hash());
+  }
+  EXPECT_EQ(told, expected);
+  EXPECT_GT(told.size(), 128u);
+}
+
 }  // namespace
 }  // namespace mobrin::test

@@ -24,13 +24,20 @@ struct Sink {
   [[nodiscard]] bool listens(Told what) const {
     return ((crowd != nullptr ? listening : list->listening()) & listen_to(what)) != 0;
   }
-  [[nodiscard]] std::size_t size() const { return crowd != nullptr ? crowd->size() : list->size(); }
-  // Takes back what was told since there were so many.
-  void shrink(std::size_t size) {
-    full = false;
-    if (crowd != nullptr) return crowd->shrink(size);
-    told -= list->size() - static_cast<std::uint32_t>(size);
-    list->shrink(static_cast<std::uint32_t>(size));
+  // How far it has come, and back to there: what was told since is taken back, whether there was room for it or not.
+  struct Mark {
+    std::size_t size = 0;
+    std::uint32_t told = 0;
+    bool full = false;
+  };
+  [[nodiscard]] Mark mark() const { return {crowd != nullptr ? crowd->size() : list->size(), told, full}; }
+  void back_to(const Mark& mark) {
+    told = mark.told;
+    full = mark.full;
+    if (crowd != nullptr)
+      crowd->shrink(mark.size);
+    else
+      list->shrink(static_cast<std::uint32_t>(mark.size));
   }
   void put(const Cue& cue) {
     if (crowd != nullptr) {

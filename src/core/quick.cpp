@@ -285,7 +285,7 @@ inline bool Quick::take(Instant& now, const PlanGo& go, std::uint16_t leaf) cons
   if (!whole && !is_plain(go, leaf)) return false;
   if (!now.taken) {
     copy_words(now.undo + kElsewhere, now.b + kElsewhere, m_.block_size - kElsewhere);
-    now.told_before = now.sink.size();
+    now.told_before = now.sink.mark();
     now.taken = true;
   }
   if (whole)
@@ -444,7 +444,7 @@ inline bool Quick::settle(Instant& now) const {
 // Back to before the first transition was taken.
 void Quick::take_back(Instant& now) const {
   copy_words(now.b + kElsewhere, now.undo + kElsewhere, m_.block_size - kElsewhere);
-  now.sink.shrink(now.told_before);
+  now.sink.back_to(now.told_before);
 }
 
 void Quick::act_on(Instant& now, Range<ActionData> actions) const {

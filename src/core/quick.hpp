@@ -87,7 +87,7 @@ class Quick {
     std::uint32_t ordinal;
     bool hears_states;
     bool taken = false;  // some transition; before it the block lies in `undo`, and so much was told
-    std::size_t told_before = 0;
+    Sink::Mark told_before;
     std::size_t pulse_count = 0;  // taken in this round
     std::array<const PlanGo*, kMostQuickRegions> pulses;
   };
