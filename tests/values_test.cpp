@@ -1,4 +1,6 @@
 // Time, names, expressions.
+#include <cmath>
+
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/names.hpp"
 #include "support.hpp"

@@ -108,11 +108,6 @@ std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64
   return run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;  // rounds that were passed over
 }
 
-void forget_pulses(const MachineData& machine, std::byte* block) {
-  for (const std::uint16_t input : machine.brief_pulses)
-    field_at<std::uint8_t>(block, machine.inputs[input].offset) = 0;
-}
-
 void turn_to(const MachineData& machine, std::byte* block, std::int64_t at) {
   BlockHeader& h = header_of(block);
   if (at == h.anchor) return;

@@ -363,7 +363,8 @@ void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
 
 bool Instance::passes_over_rounds(Listening listening) {
   const bool passes = (listening & listen_to(Told::loop)) == 0 && trace_.call == nullptr;
-  if (passed_rounds_ && !passes) {
+  if (passes == passed_rounds_) return passes;
+  if (!passes) {
     std::byte* block = bytes_.get();
     detail::reanchor(machine_.data(), block, header_of(block).now);
     detail::update_wake(machine_.data(), block);

@@ -46,6 +46,14 @@ std::vector<ExprRef> expressions_of(const MachineData& m) {
 }
 
 Plan::Plan(const MachineData& m) : states(m.states.size()) {
+  std::vector<std::uint32_t> brief;
+  for (const std::uint16_t pulse : m.brief_pulses) brief.push_back(m.inputs[pulse].offset);
+  std::sort(brief.begin(), brief.end());
+  for (const std::uint32_t at : brief) {
+    if (brief_pulses.empty() || brief_pulses.back().at + brief_pulses.back().count != at)
+      brief_pulses.push_back({at, 0});
+    ++brief_pulses.back().count;
+  }
   possible = m.regions.size() <= kMostQuickRegions &&
              std::all_of(m.regions.begin(), m.regions.end(), [](const RegionData& each) { return each.owner == 0; });
   if (!possible) return;

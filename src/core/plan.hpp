@@ -72,11 +72,17 @@ struct StatePlan {
   bool hears_brief_only = false;  // all that may be taken in it waits for a pulse without a buffer
 };
 
+// Bytes of a block that lie side by side.
+struct Bytes {
+  std::uint32_t at = 0, count = 0;
+};
+
 struct Plan {
   explicit Plan(const MachineData& machine);
 
-  bool possible = false;  // few regions, none within a state
-  bool seals = false;     // some state is sealed
+  bool possible = false;            // few regions, none within a state
+  bool seals = false;               // some state is sealed
+  std::vector<Bytes> brief_pulses;  // those without a buffer; also where the rest is not possible
   std::vector<StatePlan> states;
   std::vector<PlanGo> gos;
   std::vector<PlanGuard> guards;

@@ -31,13 +31,56 @@ double number_of(const MachineData& machine, const std::byte* block, ExprRef exp
 bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) {
   return machine.prepared->programs.holds(machine, block, expression);
 }
+namespace {
+
+// Calls act(T&) for all that lies there, as many bytes at once as there are.
+template <class Act>
+inline void for_bytes(std::byte* block, Bytes bytes, const Act& act) {
+  while (bytes.count > 0) {
+    std::byte* const here = block + bytes.at;
+    const std::uint32_t step = bytes.count >= 8 ? 8 : bytes.count >= 4 ? 4 : 1;
+    act(here, step);
+    bytes.at += step;
+    bytes.count -= step;
+  }
+}
+
+}  // namespace
+
+void forget_pulses(const MachineData& machine, std::byte* block) {
+  for (const Bytes& bytes : machine.prepared->plan.brief_pulses)
+    for_bytes(block, bytes, [](std::byte* here, std::uint32_t step) {
+      if (step == 8)
+        std::memset(here, 0, 8);
+      else if (step == 4)
+        std::memset(here, 0, 4);
+      else
+        *here = std::byte{0};
+    });
+}
+
+bool Quick::any_brief(const std::byte* block) const {
+  std::uint64_t any = 0;
+  for (const Bytes& bytes : plan_.brief_pulses)
+    for_bytes(const_cast<std::byte*>(block), bytes, [&](const std::byte* here, std::uint32_t step) {
+      std::uint64_t word = 0;
+      if (step == 8)
+        std::memcpy(&word, here, 8);
+      else if (step == 4)
+        std::memcpy(&word, here, 4);
+      else
+        std::memcpy(&word, here, 1);
+      any |= word;
+    });
+  return any != 0;
+}
+
 void complete(MachineData& machine) { machine.prepared = std::make_shared<const Prepared>(machine); }
 
 Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, bool hears_loops)
     : m_(m), plan_(plan), programs_(programs), possible_(plan.possible), laps_(m.states.size()) {
   for (const RegionData& region : m.regions)
     slots_.push_back({region.leaf, region.slot.playhead, region.slot.passes, region.fade_length});
-  for (const std::uint16_t pulse : m.brief_pulses) brief_pulses_.push_back(m.inputs[pulse].offset);
   root_looks_ = plan.possible && plan.states[0].go.count > 0;
   for (std::size_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];

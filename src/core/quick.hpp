@@ -131,11 +131,7 @@ class Quick {
   [[nodiscard]] bool room_for(const Place& place, Sink& sink) const;
   void tell_place(const Place& place, std::int64_t at, Sink& sink, BlockHeader& header) const;
   // Whether any pulse without a buffer is alive.
-  [[nodiscard]] bool any_brief(const std::byte* block) const {
-    bool any = false;
-    for (const std::uint32_t pulse : brief_pulses_) any |= field_at<std::uint8_t>(block, pulse) != 0;
-    return any;
-  }
+  [[nodiscard]] bool any_brief(const std::byte* block) const;
 
   const MachineData& m_;
   const Plan& plan_;
@@ -146,7 +142,6 @@ class Quick {
   std::vector<Lap> laps_;  // a state's
   std::vector<Place> places_;
   std::vector<CrowdCue> cues_;
-  std::vector<std::uint32_t> brief_pulses_;  // where they lie
 };
 
 // What is made of a machine's tables when they are complete.
