@@ -12,6 +12,9 @@
 
 namespace mobrin::detail {
 
+// Ticks that an instant may cover, six minutes: a distance stays far from overflow.
+inline constexpr std::int64_t kFarthest = std::int64_t{1} << 38;
+
 class Quick {
  public:
   // Without `hears_loops` rounds on which nothing else lies wake nobody.
