@@ -203,6 +203,31 @@ INSTANTIATE_TEST_SUITE_P(
                     GuardRow{"computed", "x * 2 > 100", 1, 2, 51}),
     [](const auto& row) { return std::string(row.param.name); });
 
+// A write that chooses a pose's clip and crosses a threshold without making a guard hold.
+TEST(Crowd, APoseFollowsItsInputWhateverElseReadsIt) {
+  const Machine machine = machine_of(
+      "inputs: {way: {one_of: [left, right, up]}, far: true}\n"
+      "clips: {l: {frames: [0], fps: 1}, r: {frames: [1], fps: 1}, u: {frames: [2], fps: 1}}\n"
+      "states: {a: {pose: {clip: {by: way, left: l, right: r, up: u}, frame: 0}, "
+      "go: [{when: way == right and not far, to: b}]}, b: {}}\ninitial: a");
+  Crowd crowd(machine);
+  Instance alone(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  CueList<8> list;
+  crowd.advance(milliseconds(1), cues);
+  (void)alone.advance(milliseconds(1), list);
+  const auto way = *machine.input<Choice>("way");
+  for (const std::uint8_t choice : {1, 2, 0, 1, 0}) {
+    crowd.set(member, way, Choice{choice});
+    alone.set(way, Choice{choice});
+    crowd.advance(milliseconds(1), cues);
+    (void)alone.advance(milliseconds(1), list);
+    EXPECT_EQ(crowd.shown(member).clip, alone.shown().clip) << int{choice};
+    EXPECT_EQ(machine.clips()[crowd.shown(member).clip].def.name.text, std::string(1, "lru"[choice]));
+  }
+}
+
 TEST(Crowd, CountsWhoIsInWhichState) {
   const Machine machine = hornet();
   Crowd crowd(machine);
