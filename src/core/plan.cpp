@@ -57,6 +57,11 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
   possible = m.regions.size() <= kMostQuickRegions &&
              std::all_of(m.regions.begin(), m.regions.end(), [](const RegionData& each) { return each.owner == 0; });
   if (!possible) return;
+  gos.reserve(m.transitions.size());
+  guards.reserve(m.transitions.size());
+  paths.reserve(2 * m.states.size());
+  records.reserve(2 * m.states.size());
+  deeds.reserve(8 * m.states.size() + 4 * m.transitions.size());
   for (std::uint16_t s = 0; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
     seals = seals || state.sealed;
@@ -344,15 +349,16 @@ void Plan::add_begin(const MachineData& m, std::uint16_t state) {
 }
 
 void Plan::add_wholes(const MachineData& m) {
+  std::vector<Deed> scratch;
   for (std::uint16_t s = 1; s < m.states.size(); ++s) {
     if (m.states[s].last != s) continue;
     for (std::uint32_t i = states[s].go.begin; i < states[s].go.begin + states[s].go.count; ++i)
-      if (gos[i].plain) add_whole(m, s, gos[i]);
+      if (gos[i].plain) add_whole(m, s, gos[i], scratch);
   }
 }
 
 // See Engine::go_to.
-void Plan::add_whole(const MachineData& m, std::uint16_t leaf, PlanGo& go) {
+void Plan::add_whole(const MachineData& m, std::uint16_t leaf, PlanGo& go, std::vector<Deed>& all) {
   const StatePlan& last = states[go.leaf];
   if (!last.steady || !last.begins || !last.enters_all || !states[leaf].leaves_all) return;
   std::uint16_t first = go.target;
@@ -360,7 +366,7 @@ void Plan::add_whole(const MachineData& m, std::uint16_t leaf, PlanGo& go) {
          !(leaf >= m.states[first].parent && leaf <= states[m.states[first].parent].last))
     first = m.states[first].parent;
   const std::uint16_t kept = m.states[first].parent;
-  std::vector<Deed> all;
+  all.clear();
   const auto take = [&](Range<Deed> range) {
     for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) all.push_back(deeds[i]);
   };

@@ -99,7 +99,7 @@ struct Plan {
   void add_begin(const MachineData& machine, std::uint16_t state);
   void add_actions(const MachineData& machine, Range<ActionData> actions, bool& plain);
   void add_wholes(const MachineData& machine);
-  void add_whole(const MachineData& machine, std::uint16_t leaf, PlanGo& go);
+  void add_whole(const MachineData& machine, std::uint16_t leaf, PlanGo& go, std::vector<Deed>& scratch);
   void add_slot(const SlotData& slot, std::int32_t speed);
   void add(Deed::Does does, std::uint32_t at, std::int64_t value = 0) { deeds.push_back({does, at, value}); }
   void add_record(const Cue& record);
