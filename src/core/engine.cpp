@@ -3,7 +3,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <limits>
+
+#include "quick.hpp"
 
 namespace mobrin::detail {
 namespace {
@@ -106,6 +109,10 @@ std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64
   const Wide there = run.playhead() + way;
   if (way == 0 || (there > 0 && there < run.cycle())) return static_cast<std::int64_t>(there);
   return run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;  // rounds that were passed over
+}
+
+void forget_pulses(const MachineData& machine, std::byte* block) {
+  for (const Bytes& bytes : machine.prepared->plan.brief_pulses) std::memset(block + bytes.at, 0, bytes.count);
 }
 
 void turn_to(const MachineData& machine, std::byte* block, std::int64_t at) {

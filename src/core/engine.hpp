@@ -147,7 +147,7 @@ class Engine {
   // settle.cpp
   void settle();
   bool look_at(std::uint16_t state, std::uint16_t& changed);
-  [[nodiscard]] Verdict judge(const TransitionData& go, std::uint16_t& target);
+  [[nodiscard]] Verdict judge(std::uint32_t transition, std::uint16_t& target);
   std::uint16_t look_into(std::uint16_t region);
   [[nodiscard]] bool event_holds(const TransitionData& go);
   [[nodiscard]] bool window_open(const TransitionData& go);

@@ -45,6 +45,9 @@ enum class Op : std::uint8_t {
 [[nodiscard]] std::string_view text_of(Op op);
 [[nodiscard]] int operands_of(Op op);
 
+// The operation that gives the same with its two operands exchanged; itself where there is no such.
+[[nodiscard]] Op mirrored(Op op);
+
 // One step of a compiled expression. `arg`: index of a constant, byte offset in the block, or a state.
 struct Instruction {
   Op op = Op::constant;

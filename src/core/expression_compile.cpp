@@ -326,6 +326,20 @@ class Compiler {
 }  // namespace
 
 std::string_view text_of(Op op) { return kOps[static_cast<std::size_t>(op)].text; }
+Op mirrored(Op op) {
+  switch (op) {
+    case Op::less:
+      return Op::greater;
+    case Op::less_equal:
+      return Op::greater_equal;
+    case Op::greater:
+      return Op::less;
+    case Op::greater_equal:
+      return Op::less_equal;
+    default:
+      return op;
+  }
+}
 int operands_of(Op op) { return kOps[static_cast<std::size_t>(op)].operands; }
 
 std::string_view text_of(ValueType type) {

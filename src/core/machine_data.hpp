@@ -407,6 +407,36 @@ struct MachineData {
   }
 };
 
+// What is told of a mark, of an action that tells, of a state; without machine, instant and number.
+[[nodiscard]] inline Cue record_of(const MarkData& mark, std::uint16_t state, Edge edge, std::int32_t frame) {
+  Cue out;
+  out.what = Told::cue;
+  out.edge = edge;
+  out.cue = mark.cue;
+  out.fields = mark.fields;
+  out.state = state;
+  out.clip = mark.clip;
+  out.frame = frame;
+  return out;
+}
+[[nodiscard]] inline Cue record_of(const ActionData& action) {
+  Cue out;
+  out.what = Told::cue;
+  out.cue = action.cue;
+  out.fields = action.fields;
+  return out;
+}
+[[nodiscard]] inline Cue record_of(Told what, std::uint16_t state, std::uint32_t transition = kNoTransition) {
+  Cue out;
+  out.what = what;
+  out.state = state;
+  out.transition = transition;
+  return out;
+}
+[[nodiscard]] inline Edge edge_of(FiringKind kind) {
+  return kind == FiringKind::cue ? Edge::none : kind == FiringKind::span_begin ? Edge::begin : Edge::end;
+}
+
 template <class T>
 [[nodiscard]] inline T& field_at(std::byte* block, std::uint32_t offset) {
   return *reinterpret_cast<T*>(block + offset);

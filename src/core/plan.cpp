@@ -36,9 +36,10 @@ bool quiet(const MachineData& m, Range<ActionData> actions) {
 
 }  // namespace
 
-std::vector<ExprRef> expressions_of(const MachineData& m) {
+std::vector<ExprRef> programs_of(const MachineData& m, const Plan& plan) {
   std::vector<ExprRef> out = m.look_guards;
-  for (const TransitionData& go : m.transitions) out.push_back(go.guard);
+  for (const PlanGo& go : plan.gos)
+    if (go.guard == PlanGo::Guard::program) out.push_back(go.expression);
   for (const ActionData& action : m.actions) out.push_back(action.value);
   for (const StateData& state : m.states) out.push_back(state.play.speed_expression);
   for (const BlendData& blend : m.blends) out.push_back(blend.x), out.push_back(blend.y);
@@ -56,17 +57,17 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
   }
   possible = m.regions.size() <= kMostQuickRegions &&
              std::all_of(m.regions.begin(), m.regions.end(), [](const RegionData& each) { return each.owner == 0; });
-  if (!possible) return;
   gos.reserve(m.transitions.size());
   guards.reserve(m.transitions.size());
+  for (const TransitionData& go : m.transitions) add_go(m, go);
+  if (!possible) return;
   paths.reserve(2 * m.states.size());
   records.reserve(2 * m.states.size());
   deeds.reserve(8 * m.states.size() + 4 * m.transitions.size());
-  for (std::uint16_t s = 0; s < m.states.size(); ++s) {
+  for (std::size_t i = 0; i < gos.size(); ++i) finish_go(m, m.transitions[i], gos[i]);
+  for (std::uint16_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
     seals = seals || state.sealed;
-    add_go(m, s);
-    if (s == 0) continue;
     StatePlan& plan = states[s];
     const std::size_t path = paths.size();
     for (std::uint16_t each = s; each != 0; each = m.states[each].parent) paths.push_back(each);
@@ -84,7 +85,8 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
     plan.leaves_all = plan.leaves && (outer == nullptr || outer->leaves_all);
     plan.enters_all = plan.enters && (outer == nullptr || outer->enters_all);
     plan.steady = steady(m, s);
-    plan.hears_brief_only = hears_brief_only(s) && (outer == nullptr ? hears_brief_only(0) : outer->hears_brief_only);
+    plan.hears_brief_only =
+        hears_brief_only(state) && (outer == nullptr ? hears_brief_only(m.states[0]) : outer->hears_brief_only);
     if (state.last != s) continue;
     begin = deeds.size();
     add_begin(m, s);
@@ -93,33 +95,29 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
   add_wholes(m);
 }
 
-void Plan::add_go(const MachineData& m, std::uint16_t state) {
-  const std::size_t begin = gos.size();
-  const Range<TransitionData> range = m.states[state].go;
-  for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) {
-    const TransitionData& go = m.transitions[i];
-    PlanGo& out = gos.emplace_back();
-    out.event = go.event;
-    out.stands = rule_of(go.event).stands;
-    out.restart = go.restart;
-    out.target = out.leaf = go.target;
-    out.target_last = m.states[go.target].last;
-    while (m.states[out.leaf].initial != kNoIndex) out.leaf = m.states[out.leaf].initial;
-    out.arg = go.arg;
-    out.index = i;
-    out.expression = go.guard;
-    add_guard(m, out);
-    out.acts = go.actions.count > 0;
-    if (go.event == GoEvent::pulse) {
-      out.pulse = m.inputs[go.arg].offset;
-      out.buffered = m.inputs[go.arg].buffer > 0;
-    }
-    // One of the root's may lead into any region, whatever the others are at.
-    const bool here = state == 0 ? m.regions.size() == 1 : m.states[go.target].region == m.states[state].region;
-    out.plain = go.target_kind == TargetKind::state && go.target != 0 && here && go.during == kNoIndex &&
-                go.start == StartKind::begin && go.fade == 0 && quiet(m, go.actions);
-  }
-  states[state].go = since(gos, begin);
+void Plan::add_go(const MachineData& m, const TransitionData& go) {
+  PlanGo& out = gos.emplace_back();
+  out.event = go.event;
+  out.stands = rule_of(go.event).stands;
+  out.restart = go.restart;
+  out.target = out.leaf = go.target;
+  out.expression = go.guard;
+  add_guard(m, out);
+  if (go.event != GoEvent::pulse) return;
+  out.pulse = m.inputs[go.arg].offset;
+  out.buffered = m.inputs[go.arg].buffer > 0;
+}
+
+void Plan::finish_go(const MachineData& m, const TransitionData& go, PlanGo& out) {
+  out.target_last = m.states[go.target].last;
+  while (m.states[out.leaf].initial != kNoIndex) out.leaf = m.states[out.leaf].initial;
+  // One of the root's may lead into any region, whatever the others are at.
+  const bool here = go.owner == 0 ? m.regions.size() == 1 : m.states[go.target].region == m.states[go.owner].region;
+  out.plain = go.target_kind == TargetKind::state && go.target != 0 && here && go.during == kNoIndex &&
+              go.start == StartKind::begin && go.fade == 0;
+  const std::size_t begin = deeds.size();
+  add_actions(m, go.actions, out.plain);
+  out.actions = since(deeds, begin);
 }
 
 namespace {
@@ -171,13 +169,7 @@ std::optional<PlanGuard> guard_of(const MachineData& m, std::span<const Instruct
   const double c = m.expressions.constants[constant.arg];
   if (c != c || c == kMost || c == -kMost) return std::nullopt;
   const double below = std::nextafter(c, -kMost), above = std::nextafter(c, kMost);
-  Op op = code.back().op;
-  if (turned)
-    op = op == Op::less            ? Op::greater
-         : op == Op::less_equal    ? Op::greater_equal
-         : op == Op::greater       ? Op::less
-         : op == Op::greater_equal ? Op::less_equal
-                                   : op;
+  const Op op = turned ? mirrored(code.back().op) : code.back().op;
   switch (op) {
     case Op::less:
     case Op::less_equal:
@@ -230,8 +222,8 @@ void Plan::add_guard(const MachineData& m, PlanGo& go) {
   guards.insert(guards.end(), terms.rbegin(), terms.rend());
 }
 
-bool Plan::hears_brief_only(std::uint16_t state) const {
-  const auto own = MachineData::view(gos, states[state].go);
+bool Plan::hears_brief_only(const StateData& state) const {
+  const auto own = std::span(gos).subspan(state.go.begin, state.go.count);
   return std::all_of(own.begin(), own.end(),
                      [](const PlanGo& go) { return go.event == GoEvent::pulse && !go.buffered; });
 }
@@ -248,11 +240,7 @@ void Plan::add_actions(const MachineData& m, Range<ActionData> actions, bool& pl
       add(Deed::Does::assign, i);
       continue;
     }
-    Cue record;
-    record.what = Told::cue;
-    record.cue = m.actions[i].cue;
-    record.fields = m.actions[i].fields;
-    add_record(record);
+    add_record(record_of(m.actions[i]));
   }
 }
 
@@ -275,10 +263,7 @@ void Plan::add_leave(const MachineData& m, std::uint16_t state) {
     add_slot(m.regions[data.region].slot, 0);
   }
   add_actions(m, data.exit, plan.leaves);
-  Cue record;
-  record.what = Told::leave;
-  record.state = state;
-  add_record(record);
+  add_record(record_of(Told::leave, state));
   add(Deed::Does::store16, m.regions[data.region].leaf, data.parent == 0 ? kNoIndex : data.parent);
   if (const std::uint32_t child = m.states[data.parent].last_child; child != kNoOffset)
     add(Deed::Does::store16, child, state);
@@ -291,10 +276,7 @@ void Plan::add_enter(const MachineData& m, std::uint16_t state) {
   plan.enters = true;
   add(Deed::Does::store16, m.regions[data.region].leaf, state);
   if (data.back != kNoOffset) add(Deed::Does::remember, state);
-  Cue record;
-  record.what = Told::enter;
-  record.state = state;
-  add_record(record);
+  add_record(record_of(Told::enter, state));
   if (data.timer != kNoOffset) add(Deed::Does::store64, data.timer, 0);
   for (const VarData& var : MachineData::view(m.vars, data.vars)) {
     if (var.type == ValueType::whole)
@@ -326,15 +308,7 @@ void Plan::add_begin(const MachineData& m, std::uint16_t state) {
   const Segment& shown = clip.segments.front();
   const auto tell = [&](const MarkData& mark, Edge edge, std::int32_t frame) {
     plan.begins = plan.begins && m.heard[mark.cue] == 0;
-    Cue record;
-    record.what = Told::cue;
-    record.edge = edge;
-    record.cue = mark.cue;
-    record.fields = mark.fields;
-    record.state = state;
-    record.clip = mark.clip;
-    record.frame = frame;
-    add_record(record);
+    add_record(record_of(mark, state, edge, frame));
   };
   for (std::size_t i = 0; i < clip.marks.size(); ++i) {
     const MarkData& mark = clip.marks[i];
@@ -352,7 +326,8 @@ void Plan::add_wholes(const MachineData& m) {
   std::vector<Deed> scratch;
   for (std::uint16_t s = 1; s < m.states.size(); ++s) {
     if (m.states[s].last != s) continue;
-    for (std::uint32_t i = states[s].go.begin; i < states[s].go.begin + states[s].go.count; ++i)
+    const Range<TransitionData> own = m.states[s].go;
+    for (std::uint32_t i = own.begin; i < own.begin + own.count; ++i)
       if (gos[i].plain) add_whole(m, s, gos[i], scratch);
   }
 }
@@ -371,17 +346,14 @@ void Plan::add_whole(const MachineData& m, std::uint16_t leaf, PlanGo& go, std::
     for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) all.push_back(deeds[i]);
   };
   for (std::uint16_t s = leaf; s != kept && s != 0; s = m.states[s].parent) take(states[s].leave);
-  const std::size_t begin = deeds.size();
-  bool plain = true;
-  add_actions(m, m.transitions[go.index].actions, plain);
-  take(since(deeds, begin));
-  deeds.resize(begin);
+  take(go.actions);
   bool below = false;
   for (const std::uint16_t s : MachineData::view(paths, last.path)) {
     below = below || s == first;
     if (below) take(states[s].enter);
   }
   take(last.begin);
+  const std::size_t begin = deeds.size();
   // What nobody hears is counted; what is stored anew before anybody looks at it needs no store.
   const auto reads = [](const Deed& deed) {
     return deed.does == Deed::Does::assign || deed.does == Deed::Does::end_spans || deed.does == Deed::Does::remember;

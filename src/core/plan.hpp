@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "machine_data.hpp"
+#include "program.hpp"
 
 namespace mobrin::detail {
 
@@ -37,29 +38,40 @@ struct PlanGuard {
   double low = 0, high = 0;
 };
 
+// Whether the value does.
+[[nodiscard]] inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
+  double value = 0;
+  if (guard.from == PlanGuard::From::byte)
+    value = field_at<std::uint8_t>(block, guard.at);
+  else if (guard.from == PlanGuard::From::number)
+    value = static_cast<double>(field_at<float>(block, guard.at));
+  else if (guard.from == PlanGuard::From::half)
+    value = field_at<std::uint16_t>(block, guard.at);
+  else
+    value = field_at<std::int32_t>(block, guard.at);
+  return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
+}
+
 // A transition as it is looked at.
 struct PlanGo {
   GoEvent event = GoEvent::none;
   bool buffered = false;  // of a pulse: it has a last instant
   bool stands = false;    // see EventRule
   bool restart = false;
-  bool acts = false;
   bool plain = false;  // where it leads does not hang on memory, windows or other regions, and nothing fades
   std::uint16_t target = 0, target_last = 0;  // the state, and its last descendant
   std::uint16_t leaf = 0;                     // what is innermost when it is entered
-  std::uint16_t arg = 0;                      // pulse
   std::uint32_t pulse = 0;                    // where it lies
-  std::uint32_t index = 0;                    // of the transition
   enum class Guard : std::uint8_t { nothing, all, any, program } guard = Guard::nothing;
   Range<PlanGuard> guards;
   ExprRef expression;  // where the guard is more than that
+  Range<Deed> actions;
   // All that it does, for who hears neither states entered nor left; where it is plain and its owner is innermost.
   Range<Deed> whole;
 };
 static_assert(sizeof(PlanGo) <= 64);
 
 struct StatePlan {
-  Range<PlanGo> go;           // its own, in order
   Range<std::uint16_t> path;  // of states from the outermost of its region down to itself
   Range<Deed> leave, enter;
   Range<Deed> begin;                   // its play, where it is the innermost
@@ -80,20 +92,33 @@ struct Bytes {
 struct Plan {
   explicit Plan(const MachineData& machine);
 
-  bool possible = false;            // few regions, none within a state
+  // Whether the guard of a transition holds.
+  [[nodiscard]] bool guard_holds(const MachineData& machine, const Programs& programs, const std::byte* block,
+                                 const PlanGo& go) const {
+    if (go.guard == PlanGo::Guard::nothing) return true;
+    if (go.guard == PlanGo::Guard::program) return programs.holds(machine, block, go.expression);
+    const bool any = go.guard == PlanGo::Guard::any;
+    const PlanGuard* const first = guards.data() + go.guards.begin;
+    for (std::uint32_t i = 0; i < go.guards.count; ++i)
+      if (lies_within(first[i], block) == any) return any;
+    return !any;
+  }
+
+  bool possible = false;            // few regions, none within a state; without it there are `gos` and `guards` only
   bool seals = false;               // some state is sealed
   std::vector<Bytes> brief_pulses;  // those without a buffer; also where the rest is not possible
   std::vector<StatePlan> states;
-  std::vector<PlanGo> gos;
+  std::vector<PlanGo> gos;  // by the index of their transition
   std::vector<PlanGuard> guards;
   std::vector<std::uint16_t> paths;
   std::vector<Deed> deeds;
   std::vector<Cue> records;  // without machine, instant and number
 
  private:
-  [[nodiscard]] bool hears_brief_only(std::uint16_t state) const;
+  [[nodiscard]] bool hears_brief_only(const StateData& state) const;
   void add_guard(const MachineData& machine, PlanGo& go);
-  void add_go(const MachineData& machine, std::uint16_t state);
+  void add_go(const MachineData& machine, const TransitionData& go);
+  void finish_go(const MachineData& machine, const TransitionData& go, PlanGo& out);
   void add_leave(const MachineData& machine, std::uint16_t state);
   void add_enter(const MachineData& machine, std::uint16_t state);
   void add_begin(const MachineData& machine, std::uint16_t state);
@@ -105,7 +130,7 @@ struct Plan {
   void add_record(const Cue& record);
 };
 
-// All expressions that the engine runs.
-[[nodiscard]] std::vector<ExprRef> expressions_of(const MachineData& machine);
+// All expressions that the engine runs as programs.
+[[nodiscard]] std::vector<ExprRef> programs_of(const MachineData& machine, const Plan& plan);
 
 }  // namespace mobrin::detail

@@ -86,8 +86,7 @@ void Engine::pass(const Run& run, Range<Firing> firings, bool ends, bool fading)
   for (const Firing& firing : MachineData::view(m_.firings, firings)) {
     const bool of_span = firing.kind != FiringKind::cue;
     if ((fading && of_span) || (ends && firing.kind == FiringKind::span_end)) continue;
-    const Edge edge = !of_span ? Edge::none : firing.kind == FiringKind::span_begin ? Edge::begin : Edge::end;
-    tell_firing(run, firing, edge);
+    tell_firing(run, firing, edge_of(firing.kind));
   }
 }
 
@@ -178,27 +177,15 @@ void Engine::tell_firing(const Run& run, const Firing& firing, Edge edge) {
 }
 
 void Engine::tell_mark(std::uint16_t state, const MarkData& mark, Edge edge, std::int32_t frame) {
-  Cue record;
-  record.what = Told::cue;
-  record.edge = edge;
-  record.cue = mark.cue;
-  record.fields = mark.fields;
-  record.state = state;
-  record.clip = mark.clip;
-  record.frame = frame;
   if (m_.heard[mark.cue] != 0) {
     stirred_ = true;
     if (edge != Edge::end) cues_fired_[mark.cue / 64] |= std::uint64_t{1} << (mark.cue % 64);
   }
-  tell(record);
+  tell(record_of(mark, state, edge, frame));
 }
 
 void Engine::tell_state(Told what, std::uint16_t state, std::uint32_t transition) {
-  Cue record;
-  record.what = what;
-  record.state = state;
-  record.transition = transition;
-  tell(record);
+  tell(record_of(what, state, transition));
 }
 
 void Engine::tell(Cue record) {

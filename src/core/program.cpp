@@ -6,7 +6,6 @@
 #include <memory>
 
 #include "machine_data.hpp"
-#include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
 
@@ -62,57 +61,12 @@ Form form_of(Op op) {
 }
 // The same with its two numbers in the other order. Not for min and max, which tell the two apart where one is no
 // number.
-bool turned(Op op, Form& form) {
-  switch (op) {
-    case Op::add:
-    case Op::multiply:
-    case Op::equal:
-    case Op::not_equal:
-      return true;
-    case Op::subtract:
-      return form = {Does::subtract_from_C, false}, true;
-    case Op::divide:
-      return form = {Does::divide_into_C, false}, true;
-    case Op::less:
-      return form = {Does::greater_C, true}, true;
-    case Op::less_equal:
-      return form = {Does::greater_equal_C, true}, true;
-    case Op::greater:
-      return form = {Does::less_C, true}, true;
-    case Op::greater_equal:
-      return form = {Does::less_equal_C, true}, true;
-    default:
-      return false;
-  }
-}
-// A comparison of a value of the block with a constant.
-std::optional<Does> guard_of(Op op, From from) {
-  const auto of = [&](Does first) {
-    return static_cast<Does>(static_cast<std::uint8_t>(first) + static_cast<std::uint8_t>(from) - 1);
-  };
-  switch (op) {
-    case Op::less:
-      return of(Does::guard_less_B);
-    case Op::less_equal:
-      return of(Does::guard_less_equal_B);
-    case Op::greater:
-      return of(Does::guard_greater_B);
-    case Op::greater_equal:
-      return of(Does::guard_greater_equal_B);
-    case Op::equal:
-      return of(Does::guard_equal_B);
-    case Op::not_equal:
-      return of(Does::guard_not_equal_B);
-    default:
-      return std::nullopt;
-  }
-}
-Op turned(Op op) {
-  return op == Op::less            ? Op::greater
-         : op == Op::less_equal    ? Op::greater_equal
-         : op == Op::greater       ? Op::less
-         : op == Op::greater_equal ? Op::less_equal
-                                   : op;
+bool turn(Op op, Form& form) {
+  if (op == Op::min || op == Op::max) return false;
+  form = op == Op::subtract ? Form{Does::subtract_from_C, false}
+         : op == Op::divide ? Form{Does::divide_into_C, false}
+                            : form_of(mirrored(op));
+  return true;
 }
 
 std::optional<From> source_of(const ProgramTerm& term) {
@@ -180,21 +134,11 @@ class ProgramWriter {
     const ProgramTerm &left = *term.of[0], &right = *term.of[1];
     Form form = form_of(op);
     const auto from_left = source_of(left), from_right = source_of(right);
-    if (form.truth && from_left && from_right) {
-      // Two values of the block, or a value and a constant.
-      const bool turn = *from_left == From::constant;
-      const ProgramTerm &value = turn ? right : left, &other = turn ? left : right;
-      const From from = turn ? *from_right : *from_left;
-      if (source_of(other) == From::constant && from != From::constant) {
-        add(*guard_of(turn ? turned(op) : op, from), value.step.arg, pool_.constants[other.step.arg]);
-        return;
-      }
-    }
     if (from_right) {
       number(left);
       return add_with(form.first, *from_right, right);
     }
-    if (from_left && turned(op, form)) {
+    if (from_left && turn(op, form)) {
       number(right);
       return add_with(form.first, *from_left, left);
     }
@@ -202,7 +146,7 @@ class ProgramWriter {
     add(Does::put_aside);
     number(right);
     // The first one is what was put aside.
-    if (turned(op, form)) {
+    if (turn(op, form)) {
       add(offset_by(form.first, From::aside));
     } else {
       // min(a, b) is `b < a ? b : a`: at hand is b, aside a.
@@ -361,21 +305,6 @@ inline void Programs::run(const MachineData& machine, const std::byte* block, co
       MOBRIN_ALL(not_equal, is = a != b)
 #undef MOBRIN_ALL
 #undef MOBRIN_X
-#define MOBRIN_X(name, operand, sign)                          \
-  case Does::guard_##name##_##operand: {                       \
-    double* none = nullptr;                                    \
-    is = at_##operand(block, *step, none) sign step->constant; \
-    break;                                                     \
-  }
-#define MOBRIN_ALL(name, sign) MOBRIN_X(name, B, sign) MOBRIN_X(name, I, sign) MOBRIN_X(name, F, sign)
-      MOBRIN_ALL(less, <)
-      MOBRIN_ALL(less_equal, <=)
-      MOBRIN_ALL(greater, >)
-      MOBRIN_ALL(greater_equal, >=)
-      MOBRIN_ALL(equal, ==)
-      MOBRIN_ALL(not_equal, !=)
-#undef MOBRIN_ALL
-#undef MOBRIN_X
       case Does::load_C:
         a = step->constant;
         break;
@@ -449,39 +378,6 @@ bool Programs::holds(const MachineData& machine, const std::byte* block, ExprRef
   bool out = false;
   run(machine, block, steps_.data() + start.step,
       [&](double number, bool is) { out = start.truth ? is : number != 0; });
-  return out;
-}
-
-std::string Programs::text() const {
-  static constexpr const char* kNames[] = {
-#define MOBRIN_X(name, operand) #name " " #operand,
-      MOBRIN_NUMBER_STEPS(MOBRIN_X) MOBRIN_TRUTH_STEPS(MOBRIN_X)
-#undef MOBRIN_X
-#define MOBRIN_X(name, operand) "is " #name " " #operand,
-          MOBRIN_GUARD_STEPS(MOBRIN_X)
-#undef MOBRIN_X
-              "load C",
-      "load B",
-      "load I",
-      "load F",
-      "put aside",
-      "negate",
-      "abs",
-      "sign",
-      "clamp",
-      "is true",
-      "byte is true",
-      "in state",
-      "not",
-      "to number",
-      "skip if false",
-      "skip if true",
-      "skip",
-      "end"};
-  std::string out;
-  for (std::size_t i = 0; i < steps_.size(); ++i)
-    out += std::to_string(i) + "  " + kNames[static_cast<std::size_t>(steps_[i].does)] + "  " +
-           std::to_string(steps_[i].arg) + "  " + number_text(steps_[i].constant) + "\n";
   return out;
 }
 

@@ -11,34 +11,24 @@ namespace mobrin::detail {
 // Numbers lie in one place, truths in another; a step that takes a second number has it within itself. C: a constant,
 // B, I, F: a byte, a whole number, a float of the block, S: what was put aside last.
 #define MOBRIN_OPERANDS(X, name) X(name, C) X(name, B) X(name, I) X(name, F) X(name, S)
-#define MOBRIN_NUMBER_STEPS(X)                                                                                         \
-  MOBRIN_OPERANDS(X, add)                                                                                              \
-  MOBRIN_OPERANDS(X, subtract)                                                                                         \
-  MOBRIN_OPERANDS(X, multiply)                                                                                         \
-  MOBRIN_OPERANDS(X, divide) MOBRIN_OPERANDS(X, minimum) MOBRIN_OPERANDS(X, maximum) MOBRIN_OPERANDS(X, subtract_from) \
+#define MOBRIN_NUMBER_STEPS(X)                                                              \
+  MOBRIN_OPERANDS(X, add)                                                                   \
+  MOBRIN_OPERANDS(X, subtract)                                                              \
+  MOBRIN_OPERANDS(X, multiply)                                                              \
+  MOBRIN_OPERANDS(X, divide)                                                                \
+  MOBRIN_OPERANDS(X, minimum) MOBRIN_OPERANDS(X, maximum) MOBRIN_OPERANDS(X, subtract_from) \
       MOBRIN_OPERANDS(X, divide_into)
 #define MOBRIN_TRUTH_STEPS(X)    \
   MOBRIN_OPERANDS(X, less)       \
   MOBRIN_OPERANDS(X, less_equal) \
   MOBRIN_OPERANDS(X, greater) MOBRIN_OPERANDS(X, greater_equal) MOBRIN_OPERANDS(X, equal) MOBRIN_OPERANDS(X, not_equal)
-// A comparison of a value of the block with a constant, at once.
-#define MOBRIN_GUARD_STEPS(X)                                                                                      \
-  X(less, B)                                                                                                       \
-  X(less, I)                                                                                                       \
-  X(less, F)                                                                                                       \
-  X(less_equal, B) X(less_equal, I) X(less_equal, F) X(greater, B) X(greater, I) X(greater, F) X(greater_equal, B) \
-      X(greater_equal, I) X(greater_equal, F) X(equal, B) X(equal, I) X(equal, F) X(not_equal, B) X(not_equal, I)  \
-          X(not_equal, F)
 
 struct ProgramStep {
   enum class Does : std::uint8_t {
 #define MOBRIN_X(name, operand) name##_##operand,
     MOBRIN_NUMBER_STEPS(MOBRIN_X) MOBRIN_TRUTH_STEPS(MOBRIN_X)
 #undef MOBRIN_X
-#define MOBRIN_X(name, operand) guard_##name##_##operand,
-        MOBRIN_GUARD_STEPS(MOBRIN_X)
-#undef MOBRIN_X
-            load_C,
+        load_C,
     load_B,
     load_I,
     load_F,
@@ -71,8 +61,6 @@ class Programs {
   // The value of one of them, as evaluate() gives it, and whether that is not 0.
   [[nodiscard]] double number(const MachineData& machine, const std::byte* block, ExprRef expression) const;
   [[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) const;
-
-  [[nodiscard]] std::string text() const;
 
  private:
   friend class ProgramWriter;

@@ -17,12 +17,9 @@ inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) 
 
 }  // namespace
 
-std::int64_t Quick::ahead(const Lap& lap, std::int64_t here) const {
-  const Place* next = places_of(lap);
-  const Place* const end = next + lap.places;
-  while (next != end && next->at <= here) ++next;
+inline std::int64_t Quick::ticks_to(const Place* next, const Lap& lap, std::int64_t here) const {
   std::int64_t distance = 0;
-  if (next != end)
+  if (next != places_of(lap) + lap.places)
     distance = next->at - here;
   else if (lap.places > 0 && lap.round_trip)
     distance = lap.cycle - here + places_of(lap)->at;
@@ -42,7 +39,7 @@ std::int64_t Quick::next_wake(const std::byte* block, std::int64_t at, bool& pla
     if (!lap.moves || !plain) continue;
     const auto here = field_at<std::int64_t>(block, slot.playhead);
     if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
-    soonest = std::min(soonest, ahead(lap, here));
+    soonest = std::min(soonest, ticks_to(next_place(lap, here), lap, here));
   }
   return soonest == kNever ? kNever : at + soonest;
 }
@@ -92,15 +89,7 @@ void Quick::end_spans(Instant& now, std::uint16_t state) const {
   const Segment& shown = run.segment();
   for (const MarkData& mark : run.clip().marks) {
     if (mark.at != MarkAt::frames || !covers(mark, shown)) continue;
-    Cue record;
-    record.what = Told::cue;
-    record.edge = Edge::end;
-    record.cue = mark.cue;
-    record.fields = mark.fields;
-    record.state = state;
-    record.clip = mark.clip;
-    record.frame = shown.frame;
-    tell(now, record, kNoTransition);
+    tell(now, record_of(mark, state, Edge::end, shown.frame), kNoTransition);
   }
 }
 
@@ -133,7 +122,7 @@ inline bool Quick::take(Instant& now, const PlanGo& go, std::uint16_t leaf) cons
     now.taken = true;
   }
   if (whole)
-    act(now, go.whole, go.index);
+    act(now, go.whole, kNoTransition);
   else
     take_step_by_step(now, go, leaf);
   if (go.event == GoEvent::pulse) now.pulses[now.pulse_count++] = &go;
@@ -146,43 +135,17 @@ bool Quick::is_plain(const PlanGo& go, std::uint16_t leaf) const {
 }
 
 void Quick::take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
+  const auto transition = static_cast<std::uint32_t>(&go - plan_.gos.data());
   const StatePlan* const plans = plan_.states.data();
   std::uint16_t first = go.target, kept = plans[first].parent;
   while (kept != 0 && !(leaf >= kept && leaf <= plans[kept].last)) first = kept, kept = plans[first].parent;
-  for (std::uint16_t s = leaf; s != kept && s != 0; s = plans[s].parent) act(now, plans[s].leave, go.index);
-  if (go.acts) act_on(now, m_.transitions[go.index].actions);
+  for (std::uint16_t s = leaf; s != kept && s != 0; s = plans[s].parent) act(now, plans[s].leave, transition);
+  act(now, go.actions, transition);
   const std::uint16_t* s = plan_.paths.data() + plans[go.leaf].path.begin;
   const std::uint16_t* const end = s + plans[go.leaf].path.count;
   while (*s != first) ++s;
-  for (; s != end; ++s) act(now, plans[*s].enter, go.index);
-  act(now, plans[go.leaf].begin, go.index);
-}
-
-namespace {
-
-inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
-  double value = 0;
-  if (guard.from == PlanGuard::From::byte)
-    value = field_at<std::uint8_t>(block, guard.at);
-  else if (guard.from == PlanGuard::From::number)
-    value = static_cast<double>(field_at<float>(block, guard.at));
-  else if (guard.from == PlanGuard::From::half)
-    value = field_at<std::uint16_t>(block, guard.at);
-  else
-    value = field_at<std::int32_t>(block, guard.at);
-  return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
-}
-
-}  // namespace
-
-inline bool Quick::guard_holds(const PlanGo& go, const std::byte* block) const {
-  if (go.guard == PlanGo::Guard::nothing) return true;
-  if (go.guard == PlanGo::Guard::program) return programs_.holds(m_, block, go.expression);
-  const bool any = go.guard == PlanGo::Guard::any;
-  const PlanGuard* const first = plan_.guards.data() + go.guards.begin;
-  for (std::uint32_t i = 0; i < go.guards.count; ++i)
-    if (lies_within(first[i], block) == any) return any;
-  return !any;
+  for (; s != end; ++s) act(now, plans[*s].enter, transition);
+  act(now, plans[go.leaf].begin, transition);
 }
 
 inline bool Quick::event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
@@ -195,12 +158,12 @@ inline bool Quick::event_holds(const PlanGo& go, std::uint16_t owner, const std:
 
 // Looks at a state's own transitions in order, as Engine::look_at does.
 inline Quick::Look Quick::look(Instant& now, std::uint16_t state, std::uint16_t leaf) const {
-  const Range<PlanGo> range = plan_.states[state].go;
+  const Range<TransitionData> range = m_.states[state].go;
   const PlanGo* const end = plan_.gos.data() + range.begin + range.count;
   for (const PlanGo* go = end - range.count; go != end; ++go) {
     if (!event_holds(*go, state, now.b, now.at)) continue;
     if (go->event == GoEvent::after) return Look::beyond;  // a time runs
-    if (!guard_holds(*go, now.b)) continue;
+    if (!plan_.guard_holds(m_, programs_, now.b, *go)) continue;
     if (!go->plain) return Look::beyond;
     if (plan_.seals && sealed(state, leaf)) continue;
     if (!go->restart && leaf >= go->target && leaf <= go->target_last) {
@@ -213,8 +176,9 @@ inline Quick::Look Quick::look(Instant& now, std::uint16_t state, std::uint16_t 
 }
 
 bool Quick::may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const {
-  for (const PlanGo& go : MachineData::view(plan_.gos, plan_.states[state].go)) {
-    if (!event_holds(go, state, block, at) || !guard_holds(go, block)) continue;
+  const Range<TransitionData> range = m_.states[state].go;
+  for (const PlanGo& go : std::span(plan_.gos).subspan(range.begin, range.count)) {
+    if (!event_holds(go, state, block, at) || !plan_.guard_holds(m_, programs_, block, go)) continue;
     if (go.event == GoEvent::after || !go.plain || go.restart || leaf < go.target || leaf > go.target_last) return true;
     if (go.stands) return false;
   }
@@ -291,20 +255,6 @@ void Quick::take_back(Instant& now) const {
   now.sink.back_to(now.told_before);
 }
 
-void Quick::act_on(Instant& now, Range<ActionData> actions) const {
-  for (const ActionData& action : MachineData::view(m_.actions, actions)) {
-    if (action.cue == kNoIndex) {
-      assign(m_, now.b, action);
-      continue;
-    }
-    Cue record;
-    record.what = Told::cue;
-    record.cue = action.cue;
-    record.fields = action.fields;
-    tell(now, record, kNoTransition);
-  }
-}
-
 // --- an instant ------------------------------------------------------------------------------------------------------
 
 bool Quick::instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const {
@@ -347,8 +297,7 @@ inline bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std
     if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
     std::int64_t to = here + lap.pace * played;
     const Place* const end = places_of(lap) + lap.places;
-    const Place* next = places_of(lap);
-    while (next != end && next->at <= here) ++next;
+    const Place* next = next_place(lap, here);
     if (to >= lap.cycle && !lap.endless) {
       if (next + 1 != end || !next->ends || told != nullptr) return false;
       told = next;
@@ -368,16 +317,7 @@ inline bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std
       told = next++;
       if (next != end && next->at <= to) return false;  // it passes several
     }
-    std::int64_t distance = 0;
-    if (next != end)
-      distance = next->at - to;
-    else if (lap.places > 0 && lap.round_trip)
-      distance = lap.cycle - to + places_of(lap)->at;
-    else
-      continue;
-    const std::int64_t ticks =
-        lap.pace == kOne ? (distance + kOne - 1) >> kSubBits : (distance + lap.pace - 1) / lap.pace;
-    soonest = std::min(soonest, ticks);
+    soonest = std::min(soonest, ticks_to(next, lap, to));
   }
   if (told != nullptr && !room_for(*told, sink)) return false;
   if (at != h.anchor) {

@@ -104,9 +104,15 @@ class Quick {
     return to >= lap.cycle ? to - lap.cycle : to;
   }
   [[nodiscard]] const Place* places_of(const Lap& lap) const { return places_.data() + lap.first; }
-  // Ticks until a play that stands at `here` reaches its next place; kNever for none. REQUIRES: it moves and has not
-  // ended.
-  [[nodiscard]] std::int64_t ahead(const Lap& lap, std::int64_t here) const;
+  // The first place behind `here`; the end of its places for none before the play comes round.
+  [[nodiscard]] const Place* next_place(const Lap& lap, std::int64_t here) const {
+    const Place* next = places_of(lap);
+    const Place* const end = next + lap.places;
+    while (next != end && next->at <= here) ++next;
+    return next;
+  }
+  // Ticks until a play that stands at `here` reaches that; kNever for never. REQUIRES: it moves and has not ended.
+  [[nodiscard]] std::int64_t ticks_to(const Place* next, const Lap& lap, std::int64_t here) const;
   [[nodiscard]] std::int64_t next_wake(const std::byte* block, std::int64_t at, bool& plain) const;
   // Rounds until nothing is taken any more.
   template <std::size_t kRegions>
@@ -117,7 +123,6 @@ class Quick {
   // Whether what a transition waits for is so; a time may be, for all that is known here.
   [[nodiscard]] bool event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const;
-  [[nodiscard]] bool guard_holds(const PlanGo& go, const std::byte* block) const;
   enum class Look : std::uint8_t { nothing, taken, beyond };
   [[nodiscard]] Look look_at_one(Instant& now) const;
   [[nodiscard]] Look look_at_all(Instant& now) const;
@@ -128,13 +133,17 @@ class Quick {
   void take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
   void take_back(Instant& now) const;
   void act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const;
-  void act_on(Instant& now, Range<ActionData> actions) const;
   void end_spans(Instant& now, std::uint16_t state) const;
   void tell(Instant& now, const Cue& record, std::uint32_t transition) const;
   [[nodiscard]] bool room_for(const Place& place, Sink& sink) const;
   void tell_place(const Place& place, std::int64_t at, Sink& sink, BlockHeader& header) const;
   // Whether any pulse without a buffer is alive.
-  [[nodiscard]] bool any_brief(const std::byte* block) const;
+  [[nodiscard]] bool any_brief(const std::byte* block) const {
+    for (const Bytes& bytes : plan_.brief_pulses)
+      for (std::uint32_t i = 0; i < bytes.count; ++i)
+        if (block[bytes.at + i] != std::byte{0}) return true;
+    return false;
+  }
 
   const MachineData& m_;
   const Plan& plan_;
@@ -152,8 +161,13 @@ struct Prepared {
   explicit Prepared(const MachineData& machine);
   [[nodiscard]] const Quick& quick(bool hears_loops) const { return hears_loops ? of_all : of_game; }
 
-  Programs programs;
+  // Whether the guard of a transition holds.
+  [[nodiscard]] bool guard_holds(const MachineData& machine, const std::byte* block, std::uint32_t transition) const {
+    return plan.guard_holds(machine, programs, block, plan.gos[transition]);
+  }
+
   Plan plan;
+  Programs programs;
   Quick of_game, of_all;
 };
 

@@ -7,8 +7,8 @@
 namespace mobrin::detail {
 
 Prepared::Prepared(const MachineData& m)
-    : programs(m.expressions, expressions_of(m)),
-      plan(m),
+    : plan(m),
+      programs(m.expressions, programs_of(m, plan)),
       of_game(m, plan, programs, false),
       of_all(m, plan, programs, true) {}
 
@@ -18,49 +18,6 @@ double number_of(const MachineData& machine, const std::byte* block, ExprRef exp
 bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) {
   return machine.prepared->programs.holds(machine, block, expression);
 }
-namespace {
-
-// Calls act(T&) for all that lies there, as many bytes at once as there are.
-template <class Act>
-inline void for_bytes(std::byte* block, Bytes bytes, const Act& act) {
-  while (bytes.count > 0) {
-    std::byte* const here = block + bytes.at;
-    const std::uint32_t step = bytes.count >= 8 ? 8 : bytes.count >= 4 ? 4 : 1;
-    act(here, step);
-    bytes.at += step;
-    bytes.count -= step;
-  }
-}
-
-}  // namespace
-
-void forget_pulses(const MachineData& machine, std::byte* block) {
-  for (const Bytes& bytes : machine.prepared->plan.brief_pulses)
-    for_bytes(block, bytes, [](std::byte* here, std::uint32_t step) {
-      if (step == 8)
-        std::memset(here, 0, 8);
-      else if (step == 4)
-        std::memset(here, 0, 4);
-      else
-        *here = std::byte{0};
-    });
-}
-
-bool Quick::any_brief(const std::byte* block) const {
-  std::uint64_t any = 0;
-  for (const Bytes& bytes : plan_.brief_pulses)
-    for_bytes(const_cast<std::byte*>(block), bytes, [&](const std::byte* here, std::uint32_t step) {
-      std::uint64_t word = 0;
-      if (step == 8)
-        std::memcpy(&word, here, 8);
-      else if (step == 4)
-        std::memcpy(&word, here, 4);
-      else
-        std::memcpy(&word, here, 1);
-      any |= word;
-    });
-  return any != 0;
-}
 
 void complete(MachineData& machine) { machine.prepared = std::make_shared<const Prepared>(machine); }
 
@@ -68,7 +25,7 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
     : m_(m), plan_(plan), programs_(programs), possible_(plan.possible), laps_(m.states.size()) {
   for (const RegionData& region : m.regions)
     slots_.push_back({region.leaf, region.slot.playhead, region.slot.passes, region.fade_length});
-  root_looks_ = plan.possible && plan.states[0].go.count > 0;
+  root_looks_ = plan.possible && m.states[0].go.count > 0;
   for (std::size_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
     const PlayData& play = state.play;
@@ -119,16 +76,9 @@ void Quick::add_places(std::uint16_t state, const PlayedClip& played, bool round
       // Where the play ends the last frame stays shown, so no span ends there.
       if (place.ends && firing.kind == FiringKind::span_end) continue;
       Cue& cue = cues_.emplace_back().cue;
+      cue = record_of(mark, state, edge_of(firing.kind), firing.frame);
       cue.machine = &m_;
       cue.ordinal = place.cues.count++;
-      cue.frame = firing.frame;
-      cue.fields = mark.fields;
-      cue.cue = mark.cue;
-      cue.state = state;
-      cue.clip = mark.clip;
-      cue.edge = firing.kind == FiringKind::cue          ? Edge::none
-                 : firing.kind == FiringKind::span_begin ? Edge::begin
-                                                         : Edge::end;
     }
     places_.push_back(place);
   }
@@ -196,8 +146,7 @@ std::uint16_t Quick::cruise(const std::byte* block) const {
       continue;
     }
     if (!lap.cruises || out != kNoIndex || round_before) return kNoIndex;
-    std::uint32_t next = 0;
-    while (next < lap.places && places_[lap.first + next].at <= here) ++next;
+    const auto next = static_cast<std::uint32_t>(next_place(lap, here) - places_of(lap));
     out = static_cast<std::uint16_t>(lap.first + (next < lap.places ? next : 0));
   }
   return out;

@@ -3,6 +3,7 @@
 #include <limits>
 
 #include "engine.hpp"
+#include "quick.hpp"
 
 namespace mobrin::detail {
 
@@ -63,7 +64,7 @@ bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
   const Range<TransitionData> range = m_.states[state].go;
   for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) {
     std::uint16_t target = kNoIndex;
-    const Verdict verdict = judge(m_.transitions[i], target);
+    const Verdict verdict = judge(i, target);
     if (trace_.call != nullptr) trace_.call(trace_.context, {Ticks(header().anchor), round_, i, verdict, &m_, b_});
     if (verdict == Verdict::stands) return false;
     if (verdict != Verdict::taken) continue;
@@ -75,9 +76,10 @@ bool Engine::look_at(std::uint16_t state, std::uint16_t& changed) {
 }
 
 // Whether a transition holds, and what it does then; `target` is known when it does.
-Verdict Engine::judge(const TransitionData& go, std::uint16_t& target) {
+Verdict Engine::judge(std::uint32_t transition, std::uint16_t& target) {
+  const TransitionData& go = m_.transitions[transition];
   if (!event_holds(go)) return Verdict::event;
-  if (!go.guard.empty() && !holds(m_, b_, go.guard)) return Verdict::guard;
+  if (!m_.prepared->guard_holds(m_, b_, transition)) return Verdict::guard;
   if (go.during != kNoIndex && !window_open(go)) return Verdict::window;
   target = target_of(go);
   if (sealed_off(go, target)) return Verdict::sealed;
@@ -304,12 +306,8 @@ void Engine::run_actions(Range<ActionData> actions) {
   if (silent_) return;
   for (const ActionData& action : MachineData::view(m_.actions, actions)) {
     if (action.cue != kNoIndex) {
-      Cue record;
-      record.what = Told::cue;
-      record.cue = action.cue;
-      record.fields = action.fields;
       cues_fired_[action.cue / 64] |= std::uint64_t{1} << (action.cue % 64);
-      tell(record);
+      tell(record_of(action));
       continue;
     }
     assign(m_, b_, action);
