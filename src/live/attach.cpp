@@ -194,13 +194,7 @@ bool Attach::take_one(probe::Taker& taker, std::size_t& index, std::vector<Sessi
   of->note.place = place;
   of->note.tickets.clear();
   const auto tickets = taker.take<std::uint8_t>();
-  for (std::uint32_t i = 0; i < tickets; ++i) {
-    WatchedNote::Open& open = of->note.tickets.emplace_back();
-    open.status = static_cast<TicketStatus>(
-        std::min<std::uint8_t>(taker.take<std::uint8_t>(), static_cast<std::uint8_t>(TicketStatus::lost)));
-    open.pulse = taker.take<std::uint16_t>();
-    open.state = taker.take<std::uint16_t>();
-  }
+  for (std::uint32_t i = 0; i < tickets; ++i) of->note.tickets.push_back(taker.ticket());
   const auto count = taker.take<std::uint32_t>();
   const auto add = [&](Ticks at, TapeStep step) {
     SessionWrite& out = writes.emplace_back();
@@ -214,12 +208,13 @@ bool Attach::take_one(probe::Taker& taker, std::size_t& index, std::vector<Sessi
   const auto size = taker.take<std::uint32_t>();
   const std::byte* block = taker.bytes(size);
   if (block == nullptr || size != of->is.machine.block_size()) return false;
-  const std::vector<FieldValue> inputs = of->inputs();
+  // A crowd does not say what is written to a member: what its inputs hold now was written after the step before.
+  const bool compares = of->is.crowd && !other;
+  const std::vector<FieldValue> inputs = compares ? of->inputs() : std::vector<FieldValue>();
   std::vector<std::byte> whole(of->state.block().begin(), of->state.block().end());
   std::copy_n(block, size, whole.begin());
   if (!of->state.restore(whole)) return false;
-  // A crowd does not say what is written to a member: what its inputs hold now was written after the step before.
-  if (of->is.crowd && !other) {
+  if (compares) {
     const std::vector<FieldValue> now = of->inputs();
     TapeStep step;
     for (std::size_t i = 0; i < now.size(); ++i) {

@@ -24,11 +24,7 @@ struct Watched {
 };
 // What a game's frame says of one of them, beside its state.
 struct WatchedNote {
-  struct Open {  // a ticket
-    TicketStatus status = TicketStatus::lost;
-    std::uint16_t pulse = kNoIndex, state = kNoIndex;
-  };
-  std::vector<Open> tickets{};
+  std::vector<probe::OpenTicket> tickets{};
   std::uint32_t place = probe::kNobody;  // of the crowd's member that is looked at
   // Of a crowd, as counted last: members, places, and how many are in which state.
   std::uint32_t members = 0, places = 0;

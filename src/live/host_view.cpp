@@ -61,31 +61,37 @@ Json Host::now() const {
   Json actors = Json::array();
   Ticks next(INT64_MAX);
   // Of all their names; whole, those that are looked at first, as long as there is room; of the others what the stage
-  // draws.
+  // draws, if need be without boxes.
   std::vector<std::size_t> order(chosen_.begin(), chosen_.end());
   for (std::size_t i = 0; i < run.actors(); ++i)
     if (std::find(chosen_.begin(), chosen_.end(), i) == chosen_.end()) order.push_back(i);
   std::vector<Json> seen(run.actors());
+  std::vector<std::size_t> sizes;
   std::size_t used = 0;
   for (std::size_t i = 0; i < run.actors(); ++i) {
     seen[i] = {{"name", run.actor(i).name.text}, {"unseen", true}};
     if (run.gone(i)) seen[i]["gone"] = true;
     if (!run.gone(i)) next = std::min(next, run.instance(i).next_wake());
-    used += text_of(seen[i]).size() + 1;
+    sizes.push_back(text_of(seen[i]).size() + 1);
+    used += sizes.back();
   }
-  bool first = true;
+  bool first = true;  // whatever it takes
   for (const std::size_t i : order) {
     if (i >= run.actors()) continue;
-    const std::size_t without = used - text_of(seen[i]).size();
     Json one = actor(i);
-    if (!first && without + text_of(one).size() > kMostOfNow) {
-      for (const char* key : {"rules", "inputs", "held", "vars", "traits", "boxes", "notes", "hash"}) one.erase(key);
+    std::size_t size = text_of(one).size() + 1;
+    const std::size_t room = kMostOfNow - std::min(kMostOfNow, used - sizes[i]);
+    const auto without = [&](std::initializer_list<const char*> keys) {
+      if (first || size <= room) return;
+      for (const char* key : keys) one.erase(key);
       one["less"] = true;
-    }
-    const std::size_t size = text_of(one).size();
-    if (!first && without + size > kMostOfNow) break;
+      size = text_of(one).size() + 1;
+    };
+    without({"rules", "inputs", "held", "vars", "traits", "notes", "hash"});
+    without({"boxes"});
+    if (!first && size > room) break;
     first = false;
-    used = without + size;
+    used = used - sizes[i] + size;
     seen[i] = std::move(one);
   }
   for (Json& one : seen) actors.push_back(std::move(one));
@@ -182,7 +188,7 @@ Json Host::noted(std::size_t index) const {
   constexpr const char* kStatus[] = {"waiting", "running", "succeeded", "failed", "interrupted", "lost"};
   const WatchedNote& note = notes_[index];
   Json tickets = Json::array(), counts = Json::array();
-  for (const WatchedNote::Open& each : note.tickets)
+  for (const probe::OpenTicket& each : note.tickets)
     tickets.push_back({kStatus[static_cast<std::size_t>(each.status)],
                        each.pulse == kNoIndex ? Json() : Json(each.pulse),
                        each.state == kNoIndex ? Json() : Json(each.state)});

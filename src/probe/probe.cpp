@@ -234,11 +234,8 @@ struct Probe::Inside {
       TicketInfo tickets[kMostTickets];
       const std::size_t held = instance.open_tickets(tickets);
       put(message, static_cast<std::uint8_t>(held));
-      for (std::size_t i = 0; i < held; ++i) {
-        put(message, static_cast<std::uint8_t>(tickets[i].status));
-        put(message, tickets[i].pulse);
-        put(message, tickets[i].state);
-      }
+      for (std::size_t i = 0; i < held; ++i)
+        put(message, probe::OpenTicket{tickets[i].status, tickets[i].pulse, tickets[i].state});
       put(message, static_cast<std::uint32_t>(one->writes.size()));
       for (const probe::Write& write : one->writes) put(message, write);
       const std::size_t size = instance.machine().block_size();

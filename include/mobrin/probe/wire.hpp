@@ -1,6 +1,7 @@
 // Wire: what a probe and its viewer say to each other. docs/live.md has the grammar. Numbers are little-endian.
 #pragma once
 
+#include <algorithm>
 #include <bit>
 #include <cstdint>
 #include <cstring>
@@ -9,6 +10,7 @@
 #include <vector>
 
 #include "mobrin/core/parts.hpp"
+#include "mobrin/core/ticket.hpp"
 
 namespace mobrin::probe {
 
@@ -28,7 +30,7 @@ inline constexpr std::uint32_t kMostBytes = 64u << 20;            // of a messag
 enum class Kind : std::uint8_t {
   machine = 1,  // u16 id, u32 length and name, u8 what it is (see kWritable), the bank
   frame = 2,  // u64 number, u8 gap, u16 count, then each: u16 id, u32 place of the crowd's member (kNobody: none, or no
-              // crowd), u8 count of tickets, each: see WireTicket; u32 count of writes, each: see Write; u32 length and
+              // crowd), u8 count of tickets, each: see OpenTicket; u32 count of writes, each: see Write; u32 length and
               // block
   write = 3,  // of the viewer: u16 id, then a Write
   counts = 4,  // of a crowd: u16 id, u32 members, u32 places, u16 count, then each: u16 state, u32 members in it
@@ -37,10 +39,10 @@ enum class Kind : std::uint8_t {
 inline constexpr std::uint8_t kWritable = 1, kIsCrowd = 2;
 inline constexpr std::uint32_t kNobody = 0xffff'ffff;
 
-// A ticket that is open or over: TicketStatus, and indices of the pulse and the state.
-struct WireTicket {
-  std::uint8_t status = 0;
-  std::uint16_t pulse = 0xffff, state = 0xffff;
+// A ticket that is open or over: what became of it, and indices of the pulse (kNoIndex: it follows) and the state.
+struct OpenTicket {
+  TicketStatus status = TicketStatus::lost;
+  std::uint16_t pulse = kNoIndex, state = kNoIndex;
 };
 
 // A write as it was made. `value`: of an input by its type (bool and choice as a number), of a rate; `ticks` of a
@@ -66,6 +68,10 @@ void put(std::vector<std::byte>& out, T value) {
 
 inline void put(std::vector<std::byte>& out, const Write& write) {
   put(out, write.at), put(out, write.kind), put(out, write.index), put(out, write.value), put(out, write.ticks);
+}
+
+inline void put(std::vector<std::byte>& out, const OpenTicket& ticket) {
+  put(out, static_cast<std::uint8_t>(ticket.status)), put(out, ticket.pulse), put(out, ticket.state);
 }
 
 // Takes from the front; once something was missing nothing is given any more.
@@ -106,6 +112,14 @@ class Taker {
     out.index = take<std::uint16_t>();
     out.value = take<double>();
     out.ticks = take<std::int64_t>();
+    return out;
+  }
+  [[nodiscard]] OpenTicket ticket() {
+    OpenTicket out;
+    out.status = static_cast<TicketStatus>(
+        std::min<std::uint8_t>(take<std::uint8_t>(), static_cast<std::uint8_t>(TicketStatus::lost)));
+    out.pulse = take<std::uint16_t>();
+    out.state = take<std::uint16_t>();
     return out;
   }
   [[nodiscard]] bool sound() const { return sound_; }

@@ -306,8 +306,7 @@ on('stretch', () => { extent = null; });
 $('showboxes').onchange = $('showpivot').onchange = $('showzones').onchange = redraw;
 $('smaller').onclick = () => { zoomBy -= 1; redraw(); };
 $('larger').onclick = () => { zoomBy += 1; redraw(); };
-on('now', listShapes);
-on('tables', listShapes);
+for (const what of ['tables', 'stretch', 'actor']) on(what, listShapes);
 canvas.addEventListener('click', event => {
   if (held) return;
   const box = canvas.getBoundingClientRect();
