@@ -262,6 +262,30 @@ TEST(Everywhere, OtherFloatModesAreNoticed) {
   EXPECT_TRUE(floats_are_exact());
 }
 
+#if defined(__SSE__)
+// Many games set it: what is compared with 0 must not change its mind.
+TEST(Everywhere, ZeroIsNotAboveZeroWhereDenormalsAreZero) {
+  for (const bool flushed : {false, true}) {
+    const unsigned before = _mm_getcsr();
+    if (flushed) _mm_setcsr(before | 0x8040);
+    std::string holds;
+    for (const char* guard : {"x > 0", "x >= 0", "x < 0", "x <= 0", "n > 0", "n < 0", "abs(x) > 0", "abs(x) <= 0"}) {
+      const Machine machine =
+          machine_of("inputs: {x: {float: 1}, n: {int: 1}}\nstates: {a: {go: [{when: " + std::string(guard) +
+                     ", to: b}]}, b: {}}\ninitial: a");
+      Instance instance(machine);
+      instance.set(*machine.input<float>("x"), 0.0f);
+      instance.set(*machine.input<std::int32_t>("n"), 0);
+      CueList<8> cues;
+      (void)instance.advance(milliseconds(1), cues);
+      holds += instance.in(*machine.state("b")) ? "1" : "0";
+    }
+    _mm_setcsr(before);
+    EXPECT_EQ(holds, "01010001") << flushed;
+  }
+}
+#endif
+
 TEST(Everywhere, AnInputNamedInfIsAnInput) {
   const Machine machine = machine_of(
       "inputs: {inf: {float: 1, min: -8, max: 8}}\nclips: {k: {frames: [0-3], fps: 10, play: loop}}\nstates: {s: "

@@ -1,17 +1,11 @@
 #include "crowd_readers.hpp"
 
 #include <algorithm>
+#include <cmath>
+
+#include "quick.hpp"
 
 namespace mobrin::detail {
-namespace {
-
-bool compares(Op op) {
-  return op == Op::less || op == Op::less_equal || op == Op::greater || op == Op::greater_equal || op == Op::equal ||
-         op == Op::not_equal;
-}
-
-}  // namespace
-
 CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), regions_(inputs_) {
   table_.resize(m.states.size() * inputs_);
   std::vector<std::vector<Found>> own(m.states.size());
@@ -20,10 +14,12 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
     std::vector<Found>& found = own[s];
     found = s == 0 ? std::vector<Found>(inputs_) : own[m.states[s].parent];
     for (Found& each : found) each.play = false;
-    for (const TransitionData& go : MachineData::view(m.transitions, m.states[s].go)) {
+    const Range<TransitionData> range = m.states[s].go;
+    for (std::uint32_t i = range.begin; i < range.begin + range.count; ++i) {
+      const TransitionData& go = m.transitions[i];
       if (rule_of(go.event).of_a_write) found[go.arg].guard = Readers::Guard::any;
       // Where the event is over at once, a guard that changes afterwards comes too late.
-      if (!go.guard.empty() && rule_of(go.event).lasts) read_guard(m, go.guard, found);
+      if (rule_of(go.event).lasts) read_guard(m, m.prepared->plan.gos[i], found);
     }
     const PlayData& play = m.states[s].play;
     read_play(m, play.speed_expression, found);
@@ -56,33 +52,29 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
 }
 
 std::uint16_t CrowdReaders::input_at(const MachineData& m, const Instruction& step) const {
-  if (step.op != Op::load_bool && step.op != Op::load_int && step.op != Op::load_float) return kNoIndex;
+  const bool loads = step.op == Op::load_bool || step.op == Op::load_int || step.op == Op::load_float;
+  return loads ? input_at(m, step.arg) : kNoIndex;
+}
+
+std::uint16_t CrowdReaders::input_at(const MachineData& m, std::uint32_t offset) const {
   for (std::uint16_t i = 0; i < inputs_; ++i)
-    if (m.inputs[i].offset == step.arg && m.inputs[i].kind != InputKind::pulse) return i;
+    if (m.inputs[i].offset == offset && m.inputs[i].kind != InputKind::pulse) return i;
   return kNoIndex;  // a variable
 }
 
-// Finds `input < 3`, `3 < input`, `abs(input) < 3`; an input that is read otherwise may matter with any change.
-void CrowdReaders::read_guard(const MachineData& m, ExprRef expression, std::vector<Found>& found) const {
-  const auto code = std::span(m.expressions.code).subspan(expression.begin, expression.count);
-  for (std::size_t at = 0; at < code.size(); ++at) {
-    const std::uint16_t input = input_at(m, code[at]);
+// Of a guard that is intervals their ends; an input that is read otherwise may matter with any change.
+void CrowdReaders::read_guard(const MachineData& m, const PlanGo& go, std::vector<Found>& found) const {
+  if (go.guard == PlanGo::Guard::program) {
+    for (const Instruction& step : std::span(m.expressions.code).subspan(go.expression.begin, go.expression.count))
+      if (const std::uint16_t input = input_at(m, step); input != kNoIndex) found[input].guard = Readers::Guard::any;
+    return;
+  }
+  for (const PlanGuard& guard : MachineData::view(m.prepared->plan.guards, go.guards)) {
+    const std::uint16_t input = guard.from == PlanGuard::From::half ? kNoIndex : input_at(m, guard.at);
     if (input == kNoIndex) continue;
     Found& out = found[input];
-    const bool absolute = at + 1 < code.size() && code[at + 1].op == Op::abs;
-    const std::size_t next = at + (absolute ? 2 : 1);
-    const Instruction* constant = nullptr;
-    if (next + 1 < code.size() && code[next].op == Op::constant && compares(code[next + 1].op))
-      constant = &code[next];
-    else if (at > 0 && next < code.size() && code[at - 1].op == Op::constant && compares(code[next].op))
-      constant = &code[at - 1];
-    if (constant == nullptr) {
-      out.guard = Readers::Guard::any;
-      continue;
-    }
-    const double threshold = m.expressions.constants[constant->arg];
-    out.thresholds.push_back(threshold);
-    if (absolute) out.thresholds.push_back(-threshold);
+    for (const double end : {guard.low, guard.high})
+      if (std::isfinite(end)) out.thresholds.push_back(end);
     if (out.guard == Readers::Guard::none) out.guard = Readers::Guard::thresholds;
   }
 }

@@ -4,7 +4,7 @@
 #include <limits>
 #include <vector>
 
-#include "machine_data.hpp"
+#include "plan.hpp"
 
 namespace mobrin::detail {
 
@@ -72,9 +72,11 @@ class CrowdReaders {
     bool play = false;
     std::vector<double> thresholds;
   };
-  void read_guard(const MachineData& machine, ExprRef expression, std::vector<Found>& found) const;
+  void read_guard(const MachineData& machine, const PlanGo& go, std::vector<Found>& found) const;
   void read_play(const MachineData& machine, ExprRef expression, std::vector<Found>& found) const;
+  // Which input a step loads, and which lies there; kNoIndex for none.
   [[nodiscard]] std::uint16_t input_at(const MachineData& machine, const Instruction& step) const;
+  [[nodiscard]] std::uint16_t input_at(const MachineData& machine, std::uint32_t offset) const;
 
   std::size_t inputs_;
   std::vector<Readers> table_;

@@ -168,7 +168,9 @@ std::optional<PlanGuard> guard_of(const MachineData& m, std::span<const Instruct
   constexpr double kMost = std::numeric_limits<double>::infinity();
   const double c = m.expressions.constants[constant.arg];
   if (c != c || c == kMost || c == -kMost) return std::nullopt;
-  const double below = std::nextafter(c, -kMost), above = std::nextafter(c, kMost);
+  // Next to 0 lies the least number that a block can hold: a lesser one may count as 0 where denormals do.
+  constexpr double kLeast = static_cast<double>(std::numeric_limits<float>::denorm_min());
+  const double below = c == 0 ? -kLeast : std::nextafter(c, -kMost), above = c == 0 ? kLeast : std::nextafter(c, kMost);
   const Op op = turned ? mirrored(code.back().op) : code.back().op;
   switch (op) {
     case Op::less:
