@@ -9,6 +9,7 @@
 #include "crowd_memory.hpp"
 #include "crowd_readers.hpp"
 #include "crowd_wakes.hpp"
+#include "engine.hpp"
 #include "stale.hpp"
 #include "write.hpp"
 
@@ -26,6 +27,7 @@ using detail::Readers;
 namespace {
 
 constexpr std::size_t kWritesAhead = 32;  // how far ahead blocks are fetched where little is done with each
+constexpr std::size_t kMostCues = 64;     // of a beginning that is kept
 constexpr std::size_t kPulsesAhead = 16;  // the same where more is
 
 }  // namespace
@@ -36,15 +38,33 @@ detail::CrowdData::CrowdData(Machine of, CrowdOptions how)
       memory(std::make_unique<SourceResource>(how.memory)),
       readers(std::make_unique<CrowdReaders>(machine.data())),
       quick(&machine.data().prepared->quick((how.listening & listen_to(Told::loop)) != 0)),
+      beginning(machine, how, *quick),
       stride(machine.block_size() - kElsewhere),
       wakes(std::make_unique<CrowdWakes>(memory.get())),
       cruises(memory.get()),
       blocks(kElsewhere, std::byte{}, memory.get()),
-      fresh(machine.block_size()),
       generations(memory.get()),
       free(memory.get()) {
   check_floats();
-  make_block(machine.data(), fresh.data());
+}
+
+detail::Beginning::Beginning(const Machine& machine, const CrowdOptions& options, const Quick& quick)
+    : before(machine.block_size()), after(machine.block_size()), cues({}, kMostCues) {
+  const MachineData& m = machine.data();
+  make_block(m, before.data());
+  known = std::none_of(m.transitions.begin(), m.transitions.end(),
+                       [](const TransitionData& go) { return go.start == StartKind::clock; });
+  if (!known) return;
+  after = before;
+  Sink sink;
+  sink.crowd = &cues;
+  sink.listening = options.listening;
+  Engine engine(m, after.data(), sink);
+  if ((sink.listening & listen_to(Told::loop)) == 0) engine.pass_over_rounds();
+  engine.instant(0);
+  known = !sink.full;
+  wake = header_of(after.data()).wake;
+  cruise = quick.cruise(after.data());
 }
 
 Crowd::Crowd(Machine machine, CrowdOptions options) : d_(new detail::CrowdData(std::move(machine), options)) {}
@@ -69,6 +89,7 @@ void Crowd::reserve(std::uint32_t count) {
   d_->blocks.reserve(kElsewhere + count * d_->stride);
   d_->generations.reserve(count);
   d_->free.reserve(count);
+  for (const auto& each : d_->frames) each->reserve(count);
 }
 
 std::size_t Crowd::bytes_per_member() const { return member_size() + CrowdWakes::kMoreBytes; }
@@ -84,10 +105,11 @@ Member Crowd::add() {
     d_->blocks.resize(d_->blocks.size() + d_->stride);
     d_->generations.push_back(0);
   }
-  std::memcpy(d_->block(place) + kElsewhere, d_->fresh.data() + kElsewhere, d_->stride);
+  std::memcpy(d_->block(place) + kElsewhere, d_->beginning.before.data() + kElsewhere, d_->stride);
   header_of(d_->block(place)).anchor = d_->now;
   d_->wakes->set(place, kAtOnce);
   d_->cruises[place] = kNoIndex;
+  d_->touch(place);
   ++d_->living;
   return {place, ++d_->generations[place]};
 }
@@ -100,6 +122,7 @@ bool Crowd::remove(Member member) {
   d_->wakes->set(member.place, detail::kNever);
   d_->cruises[member.place] = kNoIndex;
   d_->free.push_back(member.place);
+  d_->touch(member.place);
   --d_->living;
   return true;
 }
@@ -339,6 +362,7 @@ bool Crowd::freeze(Member member, Ticks duration) {
 bool Crowd::reset(Member member) {
   if (!has(member)) return false;
   if (detail::restart_block(d_->machine.data(), d_->block(member.place))) d_->wakes->set(member.place, kAtOnce);
+  d_->touch(member.place);
   return true;
 }
 

@@ -72,6 +72,7 @@ bool Crowd::restore(std::span<const std::byte> snapshot) {
   take(d_->free.data(), d_->free.size() * sizeof d_->free[0]);
   d_->now = d_->end = counts.now;
   d_->living = counts.living;
+  for (const auto& each : d_->frames) each->touch_all();
   return true;
 }
 
@@ -109,6 +110,7 @@ bool Crowd::put_member_bytes(std::uint32_t place, std::span<const std::byte> byt
   std::memcpy(&d_->generations[place], bytes.data() + 8, 4);
   std::memcpy(&d_->cruises[place], bytes.data() + 12, 2);
   std::memcpy(d_->block(place) + kElsewhere, bytes.data() + 14, d_->stride);
+  d_->touch(place);
   const bool after = d_->generations[place] % 2 == 1;
   if (before && !after) d_->free.push_back(place), --d_->living;
   if (!before && after) std::erase(d_->free, place), ++d_->living;
@@ -147,6 +149,7 @@ void Crowd::take_over(const Crowd& from, void (*carry)(void* context, const Inst
   d_->free.assign(from.d_->free.begin(), from.d_->free.end());
   d_->cruises.assign(count, kNoIndex);
   d_->blocks.assign(kElsewhere + count * d_->stride, std::byte{});
+  for (const auto& each : d_->frames) each->touch_all();
   const std::vector<std::int64_t> never(count, detail::kNever);
   d_->wakes->take(reinterpret_cast<const std::byte*>(never.data()), count);
   for (std::uint32_t place = 0; place < count; ++place) {
@@ -166,6 +169,7 @@ void detail::CrowdData::take(std::uint32_t place, const Instance& from) {
   std::memcpy(block(place) + kElsewhere, whole + kElsewhere, stride);
   cruises[place] = kNoIndex;
   wakes->set(place, std::max(header_of(whole).wake, kAtOnce));
+  touch(place);
 }
 
 bool Crowd::lend(Member member, Instance& stand_in) {

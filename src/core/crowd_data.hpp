@@ -3,8 +3,10 @@
 
 #include <memory>
 #include <memory_resource>
+#include <mutex>
 #include <vector>
 
+#include "crowd_frames.hpp"
 #include "crowd_memory.hpp"
 #include "crowd_readers.hpp"
 #include "crowd_wakes.hpp"
@@ -30,6 +32,17 @@ class SourceResource : public std::pmr::memory_resource {
   MemorySource source_;
 };
 
+// What the first instant of a member brings whose inputs were left at their start, wherever it lies in time.
+struct Beginning {
+  Beginning(const Machine& machine, const CrowdOptions& options, const Quick& quick);
+
+  std::vector<std::byte> before, after;  // its whole block
+  bool known = false;                    // it does not hang on the clock, nor tells much
+  std::int64_t wake = 0;                 // from then on
+  std::uint16_t cruise = kNoIndex;
+  CrowdCues cues;
+};
+
 struct CrowdData {
   CrowdData(Machine machine, CrowdOptions options);
 
@@ -48,6 +61,14 @@ struct CrowdData {
   // A member as an instance without tickets, and back.
   void copy_to(std::uint32_t place, Instance& out, std::vector<std::byte>& scratch) const;
   void take(std::uint32_t place, const Instance& from);
+  // What a member shows, by its block.
+  [[nodiscard]] CrowdShown look(std::uint32_t place, std::uint16_t region) const;
+  // What is kept of what a region shows; null where nothing is and none is to be made.
+  [[nodiscard]] CrowdFrames* frames_of(std::uint16_t region, bool make) const;
+  // For whoever changes a block, from now on.
+  void touch(std::uint32_t place) const {
+    for (const auto& each : frames) each->touch(place);
+  }
   // Calls change(whole block) and takes its wake over.
   template <class Change>
   void change_whole(std::uint32_t place, const Change& change) {
@@ -57,6 +78,7 @@ struct CrowdData {
     change(whole.data());
     std::copy_n(whole.data() + kElsewhere, stride, block(place) + kElsewhere);
     wakes->set(place, std::max(header_of(whole.data()).wake, kAtOnce));
+    touch(place);
   }
 
   // Writes a value; wakes the member where something active could change by it.
@@ -70,16 +92,18 @@ struct CrowdData {
   std::unique_ptr<SourceResource> memory;
   std::unique_ptr<CrowdReaders> readers;
   const Quick* quick;  // the machine's
+  Beginning beginning;
   std::size_t stride;
   std::unique_ptr<CrowdWakes> wakes;
   std::pmr::vector<std::uint16_t> cruises;  // where one tells next that only passes such places; else none (Quick)
   std::pmr::vector<std::byte> blocks;
   std::vector<std::byte> scratch;               // of lend()
-  std::vector<std::byte> fresh;                 // the whole block of one that has not begun
   std::pmr::vector<std::uint32_t> generations;  // odd where somebody is
   std::pmr::vector<std::uint32_t> free;
   std::int64_t now = 0, end = 0;
   std::uint32_t living = 0;
+  mutable std::mutex frames_busy;  // while one more is made
+  mutable std::vector<std::unique_ptr<CrowdFrames>> frames;
 };
 
 }  // namespace mobrin::detail

@@ -2,8 +2,10 @@
 #include "mobrin/core/crowd.hpp"
 
 #include <algorithm>
+#include <cstring>
 
 #include "crowd_data.hpp"
+#include "crowd_frames.hpp"
 #include "crowd_memory.hpp"
 #include "engine.hpp"
 #include "write.hpp"
@@ -78,50 +80,51 @@ std::uint32_t Crowd::count_active(std::uint32_t first, std::uint32_t end, std::s
 // --- what is shown
 // ----------------------------------------------------------------------------------------------------
 
-namespace {
-
-CrowdShown brief(const MachineData& m, const detail::Quick& quick, const std::byte* block, std::uint16_t region,
-                 std::int64_t now) {
-  CrowdShown out;
-  const std::uint16_t leaf = detail::leaf_of(m, block, region);
-  if (leaf == kNoIndex || quick.show(block, region, now, out)) return out;
-  const detail::ConstRun run(m, block, region);
-  const detail::PlayData& play = run.play();
-  if (play.type == detail::PlayType::pose) {
-    out.clip = run.played().clip;
-    out.frame = play.pose_frame;
-  } else if (play.moves()) {
-    const detail::ClipData& clip = run.clip();
-    const detail::Segment& segment =
-        clip.segments[detail::segment_at(clip, detail::playhead_at(block, run, now), run.backward())];
-    out.clip = segment.clip;
-    out.frame = segment.frame;
-    if (play.blend != kNoIndex) out.mirrored = m.blends[play.blend].points[run.choice()].mirrored;
-  }
-  if (m.regions[region].fades()) out.weight = static_cast<float>(detail::fade_progress(m, block, region, now));
-  return out;
-}
-
-}  // namespace
-
 std::size_t Crowd::shown(std::span<const std::uint32_t> places, std::span<CrowdShown> out, std::uint16_t region) const {
   const std::size_t count = std::min(places.size(), out.size());
   const bool there = region < d_->machine.data().regions.size();
   for (std::size_t i = 0; i < count; ++i) {
     if (i + kAhead < count && places[i + kAhead] < this->places()) fetch(d_->block(places[i + kAhead]), d_->stride);
-    const bool anybody = there && places[i] < this->places() && d_->generations[places[i]] % 2 == 1;
-    out[i] = anybody ? brief(d_->machine.data(), *d_->quick, d_->block(places[i]), region, d_->now) : CrowdShown{};
+    out[i] = there && places[i] < this->places() ? d_->look(places[i], region) : CrowdShown{};
   }
   return count;
 }
 
 std::size_t Crowd::shown_all(std::span<CrowdShown> out, std::uint16_t region) const {
   const auto count = static_cast<std::uint32_t>(std::min<std::size_t>(places(), out.size()));
-  const bool there = region < d_->machine.data().regions.size();
-  for (std::uint32_t i = 0; i < count; ++i)
-    out[i] = there && d_->generations[i] % 2 == 1 ? brief(d_->machine.data(), *d_->quick, d_->block(i), region, d_->now)
-                                                  : CrowdShown{};
+  if (region >= d_->machine.data().regions.size()) {
+    std::fill_n(out.begin(), count, CrowdShown{});
+  } else if (detail::CrowdFrames* const kept = d_->frames_of(region, places() >= detail::CrowdFrames::kWorthIt)) {
+    if (count > 0) std::memcpy(out.data(), kept->all(*d_).data(), count * sizeof(CrowdShown));
+  } else {
+    for (std::uint32_t i = 0; i < count; ++i) out[i] = d_->look(i, region);
+  }
   return count;
+}
+
+std::span<const CrowdShown> Crowd::shown_all(std::uint16_t region) const {
+  if (region >= d_->machine.data().regions.size()) return {};
+  return d_->frames_of(region, true)->all(*d_);
+}
+
+std::span<const CrowdChange> Crowd::shown_changed(std::uint16_t region) {
+  if (region >= d_->machine.data().regions.size()) return {};
+  return d_->frames_of(region, true)->changed(*d_);
+}
+
+CrowdShown detail::CrowdData::look(std::uint32_t place, std::uint16_t region) const {
+  if (generations[place] % 2 == 0) return {};
+  return look_at(machine.data(), *quick, block(place), region, now).shown;
+}
+
+detail::CrowdFrames* detail::CrowdData::frames_of(std::uint16_t region, bool make) const {
+  const std::lock_guard lock(frames_busy);
+  for (const auto& each : frames)
+    if (each->region() == region) return each.get();
+  if (!make) return nullptr;
+  frames.push_back(std::make_unique<CrowdFrames>(*this, region, memory.get()));
+  frames.back()->reserve(static_cast<std::uint32_t>(generations.capacity()));
+  return frames.back().get();
 }
 
 }  // namespace mobrin

@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "crowd_data.hpp"
+#include "crowd_due.hpp"
 #include "crowd_memory.hpp"
 #include "crowd_wakes.hpp"
 #include "engine.hpp"
@@ -15,9 +16,11 @@ namespace mobrin {
 using detail::BlockHeader;
 using detail::CrowdData;
 using detail::CrowdWakes;
+using detail::due_among;
 using detail::fetch;
 using detail::header_of;
 using detail::kAtOnce;
+using detail::kDueTogether;
 using detail::kElsewhere;
 
 namespace {
@@ -25,57 +28,6 @@ namespace {
 constexpr std::size_t kDueAtOnce = 256;     // how many rows are looked for before they are stepped
 constexpr std::size_t kRowsAhead = 24;      // how far ahead rows of wakes are fetched,
 constexpr std::size_t kRowBlocksAhead = 8;  // and for the blocks of those of a row that are due
-constexpr std::uint32_t kScanned = 8;       // rows that are compared together
-
-// Which of some rows, at most kScanned, have one that is due at or before `limit`: a bit each.
-std::uint32_t due_among(const detail::CoarseWake* soonest, std::uint32_t count, detail::CoarseWake limit) {
-  std::uint32_t bits = 0;
-  for (std::uint32_t i = 0; i < count; ++i) bits |= (soonest[i] <= limit ? 1u : 0u) << i;
-  return bits;
-}
-
-#if defined(__GNUC__) && defined(__SSE2__)
-
-// The same of kScanned rows.
-std::uint32_t due_among(const detail::CoarseWake* soonest, detail::CoarseWake limit) {
-  using Four = std::int32_t __attribute__((vector_size(16)));
-  using FourFloats = float __attribute__((vector_size(16)));
-  const Four most = {limit, limit, limit, limit};
-  Four after[2];
-  std::memcpy(after, soonest, sizeof after);
-  for (Four& four : after) four = four > most;
-  const auto signs = [](Four four) {
-    return static_cast<std::uint32_t>(__builtin_ia32_movmskps(reinterpret_cast<FourFloats>(four)));
-  };
-  return (signs(after[0]) | signs(after[1]) << 4) ^ 0xff;
-}
-// Which wakes of a row are due: the signs of the differences.
-std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
-  using Two = std::int64_t __attribute__((vector_size(16)));
-  using TwoDoubles = double __attribute__((vector_size(16)));
-  const Two most = {limit + 1, limit + 1};
-  Two before[CrowdWakes::kTogether / 2];
-  std::memcpy(before, wakes, sizeof before);
-  for (Two& pair : before) pair -= most;
-  const auto signs = [](Two pair) {
-    return static_cast<std::uint32_t>(__builtin_ia32_movmskpd(reinterpret_cast<TwoDoubles>(pair)));
-  };
-  return signs(before[0]) | signs(before[1]) << 2 | signs(before[2]) << 4 | signs(before[3]) << 6;
-}
-
-#else
-
-std::uint32_t due_among(const detail::CoarseWake* soonest, detail::CoarseWake limit) {
-  return due_among(soonest, kScanned, limit);
-}
-std::uint32_t due_among(const std::int64_t* wakes, std::int64_t limit) {
-  std::uint32_t bits = 0;
-  for (std::uint32_t i = 0; i < CrowdWakes::kTogether; ++i) bits |= (wakes[i] <= limit ? 1u : 0u) << i;
-  return bits;
-}
-
-#endif
-
 }  // namespace
 
 void Crowd::begin_step(Ticks dt) {
@@ -108,10 +60,10 @@ class CrowdStep {
     std::array<std::uint32_t, kDueAtOnce> due;
     for (std::uint32_t at = first; at < end && !stopped_;) {
       std::size_t count = 0;
-      while (at < end && count + kScanned <= kDueAtOnce) {
-        const std::uint32_t scanned = std::min(end - at, kScanned);
-        for (std::uint32_t bits = scanned == kScanned ? due_among(due_.soonest() + at, limit)
-                                                      : due_among(due_.soonest() + at, scanned, limit);
+      while (at < end && count + kDueTogether <= kDueAtOnce) {
+        const std::uint32_t scanned = std::min(end - at, kDueTogether);
+        for (std::uint32_t bits = scanned == kDueTogether ? due_among(due_.soonest() + at, limit)
+                                                          : due_among(due_.soonest() + at, scanned, limit);
              bits != 0; bits &= bits - 1)
           due[count++] = at + static_cast<std::uint32_t>(std::countr_zero(bits));
         at += scanned;
@@ -166,12 +118,40 @@ class CrowdStep {
       } while (wake <= to_);
       return;
     }
+    crowd_.touch(place);
     crowd_.catch_up(place);
     std::byte* const b = crowd_.block(place);
+    if (begins_as_made(b)) {
+      if (!begin(place, b, wake)) return;
+      cruise = crowd_.beginning.cruise;
+      if (wake > to_) return;
+      cruise = kNoIndex;
+    }
     do {
       if (!crowd_.quick->instant(b, std::max(wake, from_), sink_, scratch_, wake) && !run_engine(b, wake)) return;
     } while (wake <= to_);
     cruise = crowd_.quick->cruise(b);
+  }
+  [[nodiscard]] bool begins_as_made(const std::byte* block) const {
+    constexpr std::size_t kValues = kElsewhere + sizeof(BlockHeader::anchor);
+    return header_of(block).flags == 0 && crowd_.beginning.known &&
+           std::memcmp(block + kValues, crowd_.beginning.before.data() + kValues,
+                       crowd_.machine.block_size() - kValues) == 0;
+  }
+  // False where it had to stop before.
+  bool begin(std::uint32_t place, std::byte* block, std::int64_t& wake) {
+    const detail::Beginning& beginning = crowd_.beginning;
+    const std::span<const CrowdCue> cues(beginning.cues.begin(), beginning.cues.size());
+    if (!cues_.has_room(cues.size())) {
+      stop(static_cast<std::uint32_t>(cues.size()));
+      return false;
+    }
+    const std::int64_t at = std::max(wake, from_);
+    cues_.append(cues, Ticks(at), place);
+    std::memcpy(block + kElsewhere, beginning.after.data() + kElsewhere, crowd_.stride);
+    header_of(block).anchor = at;
+    wake = beginning.wake == detail::kNever ? detail::kNever : at + beginning.wake;
+    return true;
   }
   // Until the end of the step. False where it had to stop before.
   bool run_engine(std::byte* block, std::int64_t& wake) {

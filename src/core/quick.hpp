@@ -15,6 +15,15 @@ namespace mobrin::detail {
 // Ticks that an instant may cover, six minutes: a distance stays far from overflow.
 inline constexpr std::int64_t kFarthest = std::int64_t{1} << 38;
 
+// What a region shows, and until when at least if nothing touches it.
+struct Showing {
+  CrowdShown shown;
+  std::int64_t until = kNever;
+  // Where it plays at normal pace, endless or once: what of which clip.
+  const Segment* on = nullptr;
+  const ClipData* of = nullptr;
+};
+
 class Quick {
  public:
   // Without `hears_loops` rounds on which nothing else lies wake nobody.
@@ -30,7 +39,7 @@ class Quick {
   [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
 
   // What a region shows, where it plays on by itself; false where a closer look is needed.
-  [[nodiscard]] bool show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const;
+  [[nodiscard]] bool look(const std::byte* block, std::uint16_t region, std::int64_t now, Showing& out) const;
 
   // A member of a crowd whose only business is to pass quiet places of one endless play at normal pace: where it tells
   // next is known without its block, which stays as it was when this began. That place, or kNoIndex where that is not

@@ -84,7 +84,7 @@ void Quick::add_places(std::uint16_t state, const PlayedClip& played, bool round
   }
 }
 
-bool Quick::show(const std::byte* block, std::uint16_t region, std::int64_t now, CrowdShown& out) const {
+bool Quick::look(const std::byte* block, std::uint16_t region, std::int64_t now, Showing& out) const {
   const BlockHeader& h = header_of(block);
   if (h.flags != kStarted || h.frozen != 0 || h.rate() != kOne) return false;
   const Slot& slot = slots_[region];
@@ -98,13 +98,21 @@ bool Quick::show(const std::byte* block, std::uint16_t region, std::int64_t now,
   if (to >= lap.cycle) to = lap.endless ? within(lap, to) : lap.cycle;
   const ClipData& clip = m_.clips[lap.clip];
   // Few segments: one after the other is fastest.
-  const Segment* shown = clip.segments.data();
-  for (const Segment* next = shown + 1; next != clip.segments.data() + clip.segments.size(); ++next) {
-    if (next->begin << kSubBits > to) break;
+  const Segment *shown = clip.segments.data(), *const end = shown + clip.segments.size();
+  std::int64_t border = lap.cycle;
+  for (const Segment* next = shown + 1; next != end; ++next) {
+    if (next->begin << kSubBits > to) {
+      border = next->begin << kSubBits;
+      break;
+    }
     shown = next;
   }
-  out.clip = shown->clip;
-  out.frame = shown->frame;
+  out.shown.clip = shown->clip;
+  out.shown.frame = shown->frame;
+  if (lap.endless || border != lap.cycle)
+    out.until =
+        now + (lap.pace == kOne ? (border - to + kOne - 1) >> kSubBits : (border - to + lap.pace - 1) / lap.pace);
+  if (lap.pace == kOne) out.on = shown, out.of = &clip;
   return true;
 }
 

@@ -91,6 +91,12 @@ struct CrowdShown {
   float weight = 1;               ///< below 1 while it fades in over what was left
 };
 
+/// Who shows something else now, and what.
+struct CrowdChange {
+  std::uint32_t place = 0;
+  CrowdShown shown;
+};
+
 struct CrowdOptions {
   /// What is told. A crowd that does not listen to Told::loop does not wake its members for it.
   Listening listening = kGameRecords;
@@ -193,8 +199,17 @@ class Crowd {
   /// What a region of the members at `places` shows now; nothing for free places and beyond places(). As many as `out`
   /// has room for; their number.
   std::size_t shown(std::span<const std::uint32_t> places, std::span<CrowdShown> out, std::uint16_t region = 0) const;
-  /// The same for all places, from 0 on.
+  /// The same for all places, from 0 on. From a few hundred places on the crowd keeps what it told, so that the next
+  /// call looks only at those whose frame is over or to whom something happened: the first call for a region takes some
+  /// 40 bytes a place from the crowd's memory.
   std::size_t shown_all(std::span<CrowdShown> out, std::uint16_t region = 0) const;
+  /// The same without a copy: valid until the crowd is next asked what is shown, written to or stepped.
+  [[nodiscard]] std::span<const CrowdShown> shown_all(std::uint16_t region = 0) const;
+  /// Only those places where something else is shown than when this was last asked for the region, even where that went
+  /// and came back between; nothing for one that was removed. Each once, in no order that says anything; the first call
+  /// gives all members. Valid until the crowd is next asked what is shown, written to or stepped. A fade changes its
+  /// member's weight at every instant.
+  [[nodiscard]] std::span<const CrowdChange> shown_changed(std::uint16_t region = 0);
 
   /// Adds to `counts`, by index into Machine::states(), how many of the members at places [first, end) have which
   /// innermost state active, in each region. What is beyond the longest of both is left out. The members there.

@@ -1,0 +1,277 @@
+// Frames of a crowd, changes of everyone at once, and the first step, each against a loop written by hand whose answers
+// are compared first.
+#include <cstring>
+#include <memory>
+#include <string>
+
+#include "mobrin/core/builder.hpp"
+#include "mobrin/core/crowd.hpp"
+#include "paired.hpp"
+
+namespace mobrin::bench {
+namespace {
+
+constexpr Ticks kStep = seconds(1.0 / 60);
+constexpr std::int64_t kFrames[] = {kTicksPerSecond / 10, kTicksPerSecond / 8, kTicksPerSecond / 12,
+                                    kTicksPerSecond / 10, kTicksPerSecond / 9, kTicksPerSecond / 5};
+constexpr int kFrameCount = 6;
+
+[[noreturn]] void fail(const char* what) {
+  std::fprintf(stderr, "%s\n", what);
+  std::exit(1);
+}
+
+// A drop of honey that shines round and round.
+Machine drop() {
+  MachineBuilder builder("drop");
+  ClipDef& clip = builder.clip("shine", kFrameCount, {0, 1}, PlayMode::loop());
+  for (int i = 0; i < kFrameCount; ++i) clip.frames[static_cast<std::size_t>(i)].time = Ticks(kFrames[i]);
+  StateDef shine;
+  shine.name = "shine";
+  shine.clip = "shine";
+  const Compiled compiled = builder.state(shine).build();
+  for (const Finding& finding : compiled.findings) std::fprintf(stderr, "%s\n", finding.text().c_str());
+  return *compiled.machine;
+}
+
+// What a renderer wants, as a naive loop computes it.
+struct Drops {
+  explicit Drops(std::uint32_t count) : all(count), shown(count) {}
+  struct Drop {
+    std::int64_t time = 0;
+    std::int32_t frame = 0;
+  };
+  void step(std::int64_t dt) {
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      Drop& drop = all[i];
+      drop.time += dt;
+      while (drop.time >= kFrames[drop.frame]) {
+        drop.time -= kFrames[drop.frame];
+        drop.frame = drop.frame + 1 == kFrameCount ? 0 : drop.frame + 1;
+      }
+      shown[i] = {0, false, drop.frame, 1};
+    }
+  }
+  std::vector<Drop> all;
+  std::vector<CrowdShown> shown;
+};
+
+struct DropsTwice {
+  explicit DropsTwice(std::uint32_t count) : crowd(drop()), hand(count), shown(count) {
+    crowd.reserve(count);
+    // Each begins somewhere of its own.
+    const std::uint32_t groups = 600;
+    for (std::uint32_t i = 0; i < count; ++i) {
+      crowd.add();
+      if (i % (count / groups + 1) == 0) crowd.advance(Ticks(kTicksPerSecond / 997), cues);
+    }
+    std::uint32_t at = 0;
+    for (Drops::Drop& each : hand.all) {
+      const auto there = crowd.copy(crowd.at(at++));
+      std::int64_t playhead = *there->playhead() >> 16;
+      while (playhead >= kFrames[each.frame]) playhead -= kFrames[each.frame++];
+      each.time = playhead;
+    }
+  }
+  void compare() {
+    crowd.shown_all(shown);
+    for (std::size_t i = 0; i < shown.size(); ++i)
+      if (shown[i].frame != hand.shown[i].frame) fail("a drop shows another frame than the one by hand");
+  }
+  Crowd crowd;
+  Drops hand;
+  CrowdCues cues;
+  std::vector<CrowdShown> shown;
+};
+
+void all_frames(benchmark::State& state, bool copies) {
+  DropsTwice both(static_cast<std::uint32_t>(state.range(0)));
+  std::int64_t sum = 0;
+  time_in_turns(
+      state,
+      [&] {
+        both.crowd.advance(kStep, both.cues);
+        if (copies)
+          both.crowd.shown_all(both.shown);
+        else
+          sum += both.crowd.shown_all()[7].frame;
+      },
+      [&] { both.hand.step(kStep.count); });
+  benchmark::DoNotOptimize(sum);
+  both.compare();
+}
+
+void changed_frames(benchmark::State& state) {
+  DropsTwice both(static_cast<std::uint32_t>(state.range(0)));
+  std::vector<CrowdShown> followed(both.shown.size());
+  std::size_t changes = 0, steps = 0;
+  const auto follow = [&] {
+    for (const CrowdChange& each : both.crowd.shown_changed()) followed[each.place] = each.shown;
+  };
+  follow();
+  time_in_turns(
+      state,
+      [&] {
+        both.crowd.advance(kStep, both.cues);
+        changes += both.crowd.shown_changed().size();
+        ++steps;
+      },
+      [&] { both.hand.step(kStep.count); });
+  state.counters["changed"] = static_cast<double>(changes) / static_cast<double>(steps);
+  // What was missed while the clock ran is made good by asking for all; from then on changes are enough.
+  both.crowd.shown_all(followed);
+  for (int i = 0; i < 30; ++i) {
+    both.crowd.advance(kStep, both.cues);
+    both.hand.step(kStep.count);
+    follow();
+    both.compare();
+    for (std::size_t k = 0; k < followed.size(); ++k)
+      if (followed[k].frame != both.shown[k].frame) fail("a change was not told");
+  }
+}
+
+// A bee that looks left or right, tells it, and hums for a while after each turn.
+Machine bee() {
+  MachineBuilder builder("bee");
+  builder.input("left", BoolInput{}).cue("hum", "sound").clip("looks_left", 4, {8, 1}, PlayMode::loop());
+  builder.clip("looks_right", 4, {8, 1}, PlayMode::loop());
+  builder.mark("looks_left", 2, "hum").mark("looks_right", 2, "hum");
+  StateDef left, right;
+  ActionDef hum;
+  hum.tell = "hum";
+  GoDef go;
+  left.name = "left";
+  left.clip = "looks_left";
+  left.enter = {hum};
+  go.when = "not left";
+  go.to = "right";
+  left.go = {go};
+  right.name = "right";
+  right.clip = "looks_right";
+  right.enter = {hum};
+  go.when = "left";
+  go.to = "left";
+  right.go = {go};
+  const Compiled compiled = builder.state(right).state(left).initial("right").build();
+  for (const Finding& finding : compiled.findings) std::fprintf(stderr, "%s\n", finding.text().c_str());
+  return *compiled.machine;
+}
+
+struct Hum {
+  std::int64_t at;
+  std::uint32_t who;
+};
+
+struct Bees {
+  explicit Bees(std::uint32_t count) : all(count) {}
+  static constexpr std::int64_t kCycle = kTicksPerSecond / 2, kHum = kTicksPerSecond / 4;
+  struct Bee {
+    std::int64_t time = 0;
+    bool left = false, state = false, began = false;
+  };
+  void step(std::int64_t dt) {
+    for (std::uint32_t i = 0; i < all.size(); ++i) {
+      Bee& bee = all[i];
+      if (!bee.began || bee.left != bee.state) {
+        if (!bee.began) hums.push_back({now, i});
+        const bool turns = bee.left != bee.state;
+        bee.began = true;
+        bee.state = bee.left;
+        bee.time = 0;
+        if (turns) hums.push_back({now, i});
+      }
+      const std::int64_t before = bee.time;
+      bee.time += dt;
+      if (before < kHum && bee.time >= kHum) hums.push_back({now + kHum - before, i});
+      if (bee.time >= kCycle) bee.time -= kCycle;
+    }
+    now += dt;
+  }
+  std::vector<Bee> all;
+  std::vector<Hum> hums;
+  std::int64_t now = 0;
+};
+
+void compare(const CrowdCues& cues, const std::vector<Hum>& hums) {
+  if (cues.size() != hums.size()) fail("the bees by hand hum another number of times");
+  for (std::size_t i = 0; i < hums.size(); ++i)
+    if (cues[i].place != hums[i].who || cues[i].cue.at.count != hums[i].at) fail("a bee hums at another time");
+}
+
+void all_change(benchmark::State& state) {
+  const auto count = static_cast<std::uint32_t>(state.range(0));
+  Crowd crowd(bee());
+  const auto left = *crowd.machine().input<bool>("left");
+  crowd.reserve(count);
+  for (std::uint32_t i = 0; i < count; ++i) crowd.add();
+  std::unique_ptr<bool[]> ways[2] = {std::make_unique<bool[]>(count), std::make_unique<bool[]>(count)};
+  std::fill_n(ways[1].get(), count, true);
+  Bees hand(count);
+  CrowdCues cues;
+  cues.reserve(3 * std::size_t{count});
+  hand.hums.reserve(3 * std::size_t{count});
+  int mine = 0, other = 0;
+  const auto step = [&] {
+    cues.clear();
+    crowd.set_all(left, std::span<const bool>(ways[++mine % 2].get(), count));
+    crowd.advance(kStep, cues);
+  };
+  const auto step_by_hand = [&] {
+    hand.hums.clear();
+    const bool* const way = ways[++other % 2].get();
+    for (std::uint32_t i = 0; i < count; ++i) hand.all[i].left = way[i];
+    hand.step(kStep.count);
+  };
+  cues.clear();
+  for (int i = 0; i < 3; ++i) step(), step_by_hand(), compare(cues, hand.hums);
+  time_in_turns(state, step, step_by_hand);
+  compare(cues, hand.hums);
+}
+
+void first_step(benchmark::State& state) {
+  const auto count = static_cast<std::uint32_t>(state.range(0));
+  const Machine machine = bee();
+  std::unique_ptr<Crowd> crowd;
+  std::unique_ptr<Bees> hand;
+  CrowdCues cues;
+  cues.reserve(3 * std::size_t{count});
+  std::vector<Hum> room;
+  room.reserve(3 * std::size_t{count});
+  const auto make = [&] {
+    cues.clear();
+    crowd = std::make_unique<Crowd>(machine);
+    crowd->reserve(count);
+    for (std::uint32_t i = 0; i < count; ++i) crowd->add();
+    if (hand != nullptr) room = std::move(hand->hums);
+    room.clear();
+    hand = std::make_unique<Bees>(count);
+    hand->hums = std::move(room);
+  };
+  make();
+  time_in_turns(
+      state, [&] { crowd->advance(kStep, cues); }, [&] { hand->step(kStep.count); }, make, 1);
+  make();
+  crowd->advance(kStep, cues);
+  hand->step(kStep.count);
+  compare(cues, hand->hums);
+}
+
+}  // namespace
+}  // namespace mobrin::bench
+
+int main(int argc, char** argv) {
+  using namespace mobrin::bench;
+  for (const std::int64_t count : {1'000, 100'000}) {
+    paired("frames of all against a loop by hand", [](benchmark::State& state) {
+      all_frames(state, true);
+    })->Arg(count);
+    paired("frames of all, not copied", [](benchmark::State& state) { all_frames(state, false); })->Arg(count);
+    paired("frames that changed against a loop by hand for all", changed_frames)->Arg(count);
+    paired("everyone changes state", all_change)->Arg(count);
+    paired("the first step", first_step)->Arg(count);
+  }
+  benchmark::Initialize(&argc, argv);
+  if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 2;
+  benchmark::RunSpecifiedBenchmarks();
+  return 0;
+}
