@@ -1,9 +1,9 @@
-// Loading a machine from its file and from its bank.
+// Loading a machine from its file and from its pack.
 #include <cstdio>
 #include <cstdlib>
 #include <string>
 
-#include "mobrin/bank/bank.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "mobrin/io/load.hpp"
 #include "paired.hpp"
 
@@ -39,18 +39,18 @@ void load(benchmark::State& state) {
   const std::string text = text_of(state.range(0));
   const Loaded first = load_character_text(text, "large.yaml");
   if (!first.machine) fail(first.findings.empty() ? "it does not load" : first.findings.front().text());
-  const std::vector<std::byte> bank = pack(*first.machine);
-  const auto again = load_bank(bank);
-  if (!again || again->dump() != first.machine->dump()) fail("the bank gives another machine");
+  const std::vector<std::byte> packed = pack(*first.machine);
+  const auto again = load_pack(packed);
+  if (!again || again->dump() != first.machine->dump()) fail("the pack gives another machine");
   std::size_t states = 0;
   time_in_turns(
-      state, [&] { states = load_bank(bank)->states().size(); },
+      state, [&] { states = load_pack(packed)->states().size(); },
       [&] {
         if (load_character_text(text, "large.yaml").machine->states().size() != first.machine->states().size())
           fail("states are missing");
       });
   if (states != first.machine->states().size()) fail("states are missing");
-  state.counters["bank_bytes"] = static_cast<double>(bank.size());
+  state.counters["pack_bytes"] = static_cast<double>(packed.size());
   state.counters["file_bytes"] = static_cast<double>(text.size());
 }
 
@@ -59,7 +59,7 @@ void load(benchmark::State& state) {
 
 int main(int argc, char** argv) {
   using namespace mobrin::bench;
-  for (const std::int64_t states : {10, 100, 1'000}) paired("bank against file", load)->Arg(states);
+  for (const std::int64_t states : {10, 100, 1'000}) paired("pack against file", load)->Arg(states);
   benchmark::Initialize(&argc, argv);
   if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 2;
   benchmark::RunSpecifiedBenchmarks();

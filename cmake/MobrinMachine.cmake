@@ -1,5 +1,5 @@
 # mobrin_add_machine(TARGET FILE [CLASS NAME] [NO_NAMES]): checks the machine in FILE at build time, and gives TARGET a header
-# NAME.hpp, named after the file, with its bank and a typed handle for each name, so that a misspelt one does not compile.
+# NAME.hpp, named after the file, with its pack and a typed handle for each name, so that a misspelt one does not compile.
 # CLASS is the name of the class; without it the file's own, `hornet.yaml` gives `hornet`.
 function(mobrin_add_machine target file)
   cmake_parse_arguments(PARSE_ARGV 2 arg "NO_NAMES" "CLASS" "")
@@ -28,5 +28,5 @@ function(mobrin_add_machine target file)
     DEPENDS "${path}" ${needs} DEPFILE "${header}.d" COMMENT "Checking and packing ${file}" VERBATIM)
   target_sources(${target} PRIVATE "${header}")
   target_include_directories(${target} PRIVATE "${folder}")
-  target_link_libraries(${target} PRIVATE mobrin::bank)
+  target_link_libraries(${target} PRIVATE mobrin::pack)
 endfunction()

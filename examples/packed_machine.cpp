@@ -22,10 +22,10 @@ int main() {
   one.pulse(hornet->inputs.dive);
   one.advance(mobrin::milliseconds(600), tell);
 
-  // A bank that does not fit is refused, so a handle never means another thing.
+  // A pack that does not fit is refused, so a handle never means another thing.
   const mobrin::Compiled other = mobrin::compile({.name = "other", .root = {.states = {{.name = "only"}}}});
   if (!other.machine) return EXIT_FAILURE;
   if (const auto loaded = Hornet::load(mobrin::pack(*other.machine)); !loaded)
-    std::printf("a bank of another machine is refused: %s\n", loaded.error().text().c_str());
+    std::printf("a pack of another machine is refused: %s\n", loaded.error().text().c_str());
   return EXIT_SUCCESS;
 }

@@ -1,14 +1,14 @@
-// Limits: each works up to its last, and the next is refused with its number; so it is through a bank with the right
+// Limits: each works up to its last, and the next is refused with its number; so it is through a pack with the right
 // checksum.
 #include <cmath>
 #include <cstring>
 #include <fstream>
 
-#include "../src/core/hash.hpp"
-#include "mobrin/bank/bank.hpp"
+#include "../src/core/machine/hash.hpp"
 #include "mobrin/contact/contacts.hpp"
 #include "mobrin/core/builder.hpp"
 #include "mobrin/core/crowd.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -35,7 +35,7 @@ TEST(Limits, MarksOfClipsInTurn) {
   for (const std::size_t marks : {65'534u, 65'535u}) {
     const Compiled compiled = with_marks(marks);
     ASSERT_TRUE(compiled.machine) << told_by(compiled);
-    for (const Machine& machine : {*compiled.machine, *load_bank(pack(*compiled.machine))}) {
+    for (const Machine& machine : {*compiled.machine, *load_pack(pack(*compiled.machine))}) {
       Instance instance(machine);
       std::size_t told = 0;
       instance.advance(seconds(4), [&](const Cue&) { ++told; });
@@ -77,7 +77,7 @@ TEST(Limits, WindowsOfTransitions) {
   for (const std::size_t windows : {65'534u, 65'535u}) {
     const Compiled compiled = with_windows(windows);
     ASSERT_TRUE(compiled.machine) << told_by(compiled);
-    Instance instance(*load_bank(pack(*compiled.machine)));
+    Instance instance(*load_pack(pack(*compiled.machine)));
     const State end = *instance.machine().state("z");
     instance.advance(milliseconds(299), [](const Cue&) {});
     EXPECT_FALSE(instance.in(end));
@@ -277,10 +277,10 @@ TEST(Limits, ACrowdsListWithoutMemoryStopsToo) {
   EXPECT_EQ(told, 200u * 11);
 }
 
-// --- banks ----------------------------------------------------------------------------------------------------------
+// --- packs ----------------------------------------------------------------------------------------------------------
 
-// The bank's format changes only with a new version: bytes as this version wrote them when it was settled.
-TEST(Banks, AreWrittenAsTheyAlwaysWere) {
+// The pack's format changes only with a new version: bytes as this version wrote them when it was settled.
+TEST(Packs, AreWrittenAsTheyAlwaysWere) {
   const Machine machine = machine_of(
       "inputs: {move: {float: 0, min: -1, max: 1}, swing: {pulse: 110ms}, carrying: {one_of: [nothing, net]}, ok: "
       "true, n: 2}\n"
@@ -292,35 +292,35 @@ TEST(Banks, AreWrittenAsTheyAlwaysWere) {
       "net, to: net, fade: 50ms}]}\n"
       "  net: {clip: net, traits: [busy], enter: [w = w + 1], go: [{pulse: swing, during: again, to: net, restart: "
       "true}, {at: end, to: stand}]}\n");
-  const std::vector<std::byte> bank = pack(machine);
-  const std::string path = MOBRIN_TESTS "/golden/machine.bank";
+  const std::vector<std::byte> packed = pack(machine);
+  const std::string path = MOBRIN_TESTS "/golden/machine.pack";
   if (std::getenv("MOBRIN_WRITE_GOLDEN") != nullptr)
     std::ofstream(path, std::ios::binary)
-        .write(reinterpret_cast<const char*>(bank.data()), static_cast<std::streamsize>(bank.size()));
+        .write(reinterpret_cast<const char*>(packed.data()), static_cast<std::streamsize>(packed.size()));
   std::ifstream in(path, std::ios::binary);
   const std::string golden{std::istreambuf_iterator<char>(in), {}};
-  ASSERT_EQ(golden, std::string(reinterpret_cast<const char*>(bank.data()), bank.size()))
-      << "The format is another. Raise kVersion in src/bank/bank.cpp, write it into docs/bank.md, and run this test "
+  ASSERT_EQ(golden, std::string(reinterpret_cast<const char*>(packed.data()), packed.size()))
+      << "The format is another. Raise kVersion in src/pack/pack.cpp, write it into docs/pack.md, and run this test "
          "once "
          "with MOBRIN_WRITE_GOLDEN=1.";
 }
 
-TEST(Banks, OfHugeCountsUnderARightChecksumAreRefusedBeforeTheyTakeMemory) {
+TEST(Packs, OfHugeCountsUnderARightChecksumAreRefusedBeforeTheyTakeMemory) {
   const Machine machine = machine_of("vars: {a: 1, b: 2}\nstates: {s: {go: [{when: a > b, to: s}]}}\n");
   const std::vector<std::byte> sound = pack(machine);
   // Every four bytes in turn become a count of a million, with a megabyte behind to make it credible.
   for (std::size_t at = 40; at + 4 < sound.size(); at += 7) {
-    std::vector<std::byte> bank = sound;
-    bank.resize(1'000'000);
+    std::vector<std::byte> packed = sound;
+    packed.resize(1'000'000);
     const std::uint32_t count = 900'000;
-    std::memcpy(bank.data() + at, &count, 4);
-    const std::uint64_t size = bank.size() - 40;
-    std::memcpy(bank.data() + 16, &size, 8);
+    std::memcpy(packed.data() + at, &count, 4);
+    const std::uint64_t size = packed.size() - 40;
+    std::memcpy(packed.data() + 16, &size, 8);
     detail::Hash hash;
-    hash.add(std::span(bank).subspan(32));
+    hash.add(std::span(packed).subspan(32));
     const std::uint64_t checksum = hash.value();
-    std::memcpy(bank.data() + 24, &checksum, 8);
-    EXPECT_FALSE(load_bank(bank)) << at;
+    std::memcpy(packed.data() + 24, &checksum, 8);
+    EXPECT_FALSE(load_pack(packed)) << at;
   }
 }
 

@@ -6,7 +6,7 @@
 #include <xmmintrin.h>
 #endif
 
-#include "mobrin/bank/bank.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "mobrin/contact/contacts.hpp"
 #include "mobrin/contact/zones.hpp"
 #include "mobrin/core/builder.hpp"
@@ -219,7 +219,7 @@ TEST(Everywhere, ADecimalCommaChangesNothing) {
       "go: [{when: v > 0.25, to: a}]}}\n";
   const auto before = prints(40);
   const Machine machine = machine_of(text);
-  const auto bank = pack(machine);
+  const auto packed = pack(machine);
   Instance instance(machine);
   instance.set(*machine.input<float>("v"), 0.5f);
   instance.advance(seconds(0.1), [](const Cue&) {});
@@ -230,7 +230,7 @@ TEST(Everywhere, ADecimalCommaChangesNothing) {
   ASSERT_STREQ(std::localeconv()->decimal_point, ",");
   EXPECT_EQ(prints(40), before);
   const Machine again = machine_of(text);
-  EXPECT_EQ(pack(again), bank);
+  EXPECT_EQ(pack(again), packed);
   EXPECT_EQ(again.dump(), dump);
   Instance other(again);
   other.set(*again.input<float>("v"), 0.5f);

@@ -1,7 +1,7 @@
 // Reloads, saves and tapes: what is carried over is told or refused, never lost without a word.
 #include <type_traits>
 
-#include "mobrin/bank/bank.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/crowd.hpp"
@@ -178,7 +178,7 @@ TEST(Saves, OfMachinesWithoutNamesGoByNumbers) {
     RandomMachine random(seed);
     const Compiled compiled = compile(random.make());
     if (!compiled.machine) continue;
-    const Machine bare = *load_bank(pack(*compiled.machine, {false}));
+    const Machine bare = *load_pack(pack(*compiled.machine, {false}));
     Instance named(*compiled.machine), live(bare), loaded(bare);
     for (Instance* each : {&named, &live}) {
       RandomMachine writes(seed + 9);

@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "expression_parse.hpp"
+#include "expression/expression_parse.hpp"
 #include "mobrin/core/parts.hpp"
 
 namespace mobrin::check {

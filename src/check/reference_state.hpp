@@ -12,7 +12,7 @@
 
 #include "mobrin/check/reference.hpp"
 #include "reference_expression.hpp"
-#include "reference_film.hpp"
+#include "reference_clip.hpp"
 
 namespace mobrin::check {
 

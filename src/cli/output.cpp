@@ -26,7 +26,7 @@ bool is_kind(std::string_view ending, std::string_view head) {
   if (ending == ".dot") return begins(head, "digraph") || begins(head, "graph") || begins(head, "strict");
   if (ending == ".mmd")
     return begins(head, "stateDiagram") || begins(head, "flowchart") || begins(head, "%%") || begins(head, "---");
-  if (ending == ".bank")
+  if (ending == ".pack")
     return !begins(head, "mobrin:") && !begins(head, "{") && !begins(head, "<") && !begins(head, "#") &&
            !head.starts_with("\x89PNG") && !head.starts_with("GIF8");
   return head.find('\0') == std::string_view::npos;  // text

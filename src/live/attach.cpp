@@ -9,7 +9,7 @@
 #include <algorithm>
 #include <charconv>
 
-#include "mobrin/bank/bank.hpp"
+#include "mobrin/pack/pack.hpp"
 
 namespace mobrin::live {
 namespace {
@@ -150,9 +150,9 @@ bool Attach::take_machine(probe::Taker& taker) {
   const std::byte* name = taker.bytes(length);
   const auto is = taker.take<std::uint8_t>();
   const std::size_t left = taker.left();
-  const std::byte* bank = taker.bytes(left);
+  const std::byte* packed = taker.bytes(left);
   if (!taker.sound() || name == nullptr) return false;
-  auto machine = load_bank({bank, left});
+  auto machine = load_pack({packed, left});
   if (!machine) return false;
   if (whole_) known_.clear(), whole_ = false;  // all come anew
   Instance state(*machine);

@@ -13,7 +13,7 @@
 #include <mutex>
 #include <thread>
 
-#include "mobrin/bank/bank.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "mobrin/probe/wire.hpp"
 
 namespace mobrin {
@@ -129,7 +129,7 @@ struct Probe::Inside {
   // --- the game's side ---
 
   void machine_message(const Shown& one) {
-    const std::vector<std::byte> bank = pack(one.machine());
+    const std::vector<std::byte> packed = pack(one.machine());
     std::vector<std::byte> body;
     put(body, static_cast<std::uint8_t>(Kind::machine));
     put(body, one.id);
@@ -137,7 +137,7 @@ struct Probe::Inside {
     for (const char c : one.name) body.push_back(static_cast<std::byte>(c));
     put(body, static_cast<std::uint8_t>((options.may_write ? probe::kWritable : 0) |
                                         (one.crowd != nullptr ? probe::kIsCrowd : 0)));
-    body.insert(body.end(), bank.begin(), bank.end());
+    body.insert(body.end(), packed.begin(), packed.end());
     put(large, static_cast<std::uint32_t>(body.size()));
     large.insert(large.end(), body.begin(), body.end());
   }

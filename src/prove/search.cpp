@@ -5,7 +5,7 @@
 #include <cstring>
 #include <queue>
 
-#include "machine_data.hpp"
+#include "machine/machine_data.hpp"
 #include "mobrin/check/reference.hpp"
 
 namespace mobrin::proof {

@@ -417,16 +417,16 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 2)
         self.assertIn("was not written by it", err)
 
-    def test_pack_makes_banks_and_headers(self):
+    def test_pack_makes_packs_and_headers(self):
         name = lambda file: os.path.join(self.folder.name, file)
         hornet = os.path.join(DEMO, "hornet.yaml")
-        code, out, err = run("pack", hornet, "-o", name("hornet.bank"))
+        code, out, err = run("pack", hornet, "-o", name("hornet.pack"))
         self.assertEqual(code, 0, err)
         self.assertIn("8 states, 11 transitions, 6 clips", out)
-        with open(name("hornet.bank"), "rb") as stream:
-            self.assertEqual(stream.read(8), b"MOBRINBK")
-        self.assertEqual(run("pack", hornet, "-o", name("lean.bank"), "--no-names")[0], 0)
-        self.assertLess(os.path.getsize(name("lean.bank")), os.path.getsize(name("hornet.bank")))
+        with open(name("hornet.pack"), "rb") as stream:
+            self.assertEqual(stream.read(8), b"MOBRINPK")
+        self.assertEqual(run("pack", hornet, "-o", name("lean.pack"), "--no-names")[0], 0)
+        self.assertLess(os.path.getsize(name("lean.pack")), os.path.getsize(name("hornet.pack")))
         code, out, err = run("pack", hornet, "--cpp", name("hornet.hpp"), "--class", "Hornet", "--depfile", name("hornet.d"))
         self.assertEqual(code, 0, err)
         with open(name("hornet.hpp"), encoding="utf-8") as stream:
@@ -440,7 +440,7 @@ class Tool(unittest.TestCase):
                                 (["pack", hornet, "-o", name("a"), "--cpp", name("b.hpp"), "--depfile", name("d")], "is for one output"),
                                 (["pack", hornet, "--cpp", name("b.hpp"), "--class", "7up"], "cannot be the name of a class"),
                                 (["pack", os.path.join(DEMO, "hornet.clips.yaml"), "-o", name("a")], "holds no machine"),
-                                (["pack", hornet, "-o", os.path.join(self.folder.name, "none", "a.bank")], "cannot be written")):
+                                (["pack", hornet, "-o", os.path.join(self.folder.name, "none", "a.pack")], "cannot be written")):
             code, _, err = run(*arguments)
             self.assertNotEqual(code, 0)
             self.assertIn(part, err)
@@ -455,13 +455,13 @@ class Tool(unittest.TestCase):
             resource.setrlimit(resource.RLIMIT_FSIZE, (100, 100))
 
         scene = os.path.join(DEMO, "dusk.scene.yaml")
-        for command in (["pack", hornet, "-o", ".bank"], ["pack", hornet, "--cpp", ".hpp"], ["draw", hornet, "-o", ".svg"], ["draw", hornet, "-o", ".png"],
+        for command in (["pack", hornet, "-o", ".pack"], ["pack", hornet, "--cpp", ".hpp"], ["draw", hornet, "-o", ".svg"], ["draw", hornet, "-o", ".png"],
                         ["draw", hornet, "-o", ".dot"], ["draw", hornet, "-o", ".mmd"], ["sheet", hornet, "-o", ".svg"],
                         ["sheet", hornet, "-o", ".png"], ["run", TAPE, "--picture", ".png"], ["run", TAPE, "--picture", ".svg"],
                         ["draw", scene, "--at", "1s", "-o", ".png"], ["draw", scene, "-o", ".apng"],
                         ["import", os.path.join(art, "hornet.png"), "--tile", "32x28", "-o", ".yaml"]):
             end = command.pop()
-            before = {".bank": b"MOBRINBK", ".hpp": b"// old\n", ".svg": b"<svg/>", ".dot": b"digraph {}", ".mmd": b"stateDiagram-v2",
+            before = {".pack": b"MOBRINPK", ".hpp": b"// old\n", ".svg": b"<svg/>", ".dot": b"digraph {}", ".mmd": b"stateDiagram-v2",
                       ".yaml": b"mobrin: 1\n"}.get(end, b"\x89PNG\r\n\x1a\n")
             path = os.path.join(self.folder.name, "old" + end)
             with open(path, "wb") as stream:
@@ -487,7 +487,7 @@ class Tool(unittest.TestCase):
         for command, option, path, words in (
                 (["sheet", hornet], "-o", os.path.join(art, "hornet.png"), "is a source of what is written there"),
                 (["run", os.path.join(art, "hornet.tape.yaml")], "--picture", os.path.join(art, "hornet.png"), "is a source"),
-                (["pack", hornet], "-o", os.path.join(art, "hornet.yaml"), "does not end in .bank"),
+                (["pack", hornet], "-o", os.path.join(art, "hornet.yaml"), "does not end in .pack"),
                 (["pack", hornet], "--cpp", os.path.join(art, "draw_art.py"), "ends in none of .hpp"),
                 (["draw", hornet], "-o", os.path.join(art, "out.jpg"), "ends in none of .svg, .png, .dot, .mmd"),
                 (["draw", scene, "--at", "1s"], "-o", os.path.join(art, "keeper.yaml"), "ends in none of .png"),
@@ -792,7 +792,7 @@ class Tool(unittest.TestCase):
 
     def test_links_stay_links_and_pipes_are_written_to(self):
         hornet = os.path.join(DEMO, "hornet.yaml")
-        real, link = self.write("real.bank", "old"), os.path.join(self.folder.name, "link.bank")
+        real, link = self.write("real.pack", "old"), os.path.join(self.folder.name, "link.pack")
         os.symlink(real, link)
         self.assertEqual(run("pack", hornet, "-o", link)[0], 0)
         self.assertTrue(os.path.islink(link))

@@ -145,7 +145,7 @@ class Instance {
     Advanced total{{}, dt};
     Ticks last{-1};
     for (int rounds = 0; rounds <= 64;) {
-      Part part = advance_part(total.left, cues);
+      PartOfStep part = advance_part(total.left, cues);
       total.covered += part.covered;
       total.left = part.left;
       if (cues.empty()) return total;
@@ -269,12 +269,12 @@ class Instance {
 
  private:
   // One step of the advance with a handler: up to and including the first instant that tells something.
-  struct Part {
+  struct PartOfStep {
     Ticks covered;
     Ticks left;
     std::uint32_t told = 0;  // by that instant; more than the list holds where it had no room for all
   };
-  Part advance_part(Ticks dt, CueBuffer& cues);
+  PartOfStep advance_part(Ticks dt, CueBuffer& cues);
   // Tells the last instant of advance_part again, without its first `skip` records.
   void tell_again(std::uint32_t skip, CueBuffer& cues);
   [[nodiscard]] bool known(std::uint32_t serial) const;

@@ -28,7 +28,7 @@ inline constexpr std::string_view kGreeting = "mobrin-probe 2 ";  // then the to
 inline constexpr std::uint32_t kMostBytes = 64u << 20;            // of a message
 
 enum class Kind : std::uint8_t {
-  machine = 1,  // u16 id, u32 length and name, u8 what it is (see kWritable), the bank
+  machine = 1,  // u16 id, u32 length and name, u8 what it is (see kWritable), the pack
   frame = 2,  // u64 number, u8 gap, u16 count, then each: u16 id, u32 place of the crowd's member (kNobody: none, or no
               // crowd), u8 count of tickets, each: see OpenTicket; u32 count of writes, each: see Write; u32 length and
               // block

@@ -1,0 +1,136 @@
+// The plan of a machine: what can be taken in each state, and what leaving, entering and beginning to play do, as lists
+// that are run one after the other. Made once, when the machine is complete, for the quick way (quick.hpp).
+#pragma once
+
+#include <vector>
+
+#include "expression/program.hpp"
+#include "machine/machine_data.hpp"
+
+namespace mobrin::detail {
+
+inline constexpr std::size_t kMostQuickRegions = 8;
+
+// One thing that is done to a block, or told.
+struct Deed {
+  enum class Does : std::uint8_t {
+    store8,
+    store16,
+    store32,
+    store64,
+    tell,       // the record `at` of the plan
+    assign,     // the action `at`
+    end_spans,  // of the play of the state `at`, by where it stands
+    remember,   // the state `at` keeps where its `to: back` leads
+    count,      // `value` records that nobody hears
+  };
+  Does does = Does::store8;
+  std::uint32_t at = 0;  // an offset in the block, or an index
+  std::int64_t value = 0;
+};
+
+// The commonest guards: values of the block that lie within an interval or not, all of them or any. Of a number, of its
+// distance from 0, of a bool, a choice, or of the innermost active state of a region.
+struct PlanGuard {
+  enum class From : std::uint8_t { byte, half, whole, number } from = From::byte;
+  bool outside = false;
+  std::uint32_t at = 0;
+  double low = 0, high = 0;
+};
+
+// Whether the value does.
+[[nodiscard]] inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
+  double value = 0;
+  if (guard.from == PlanGuard::From::byte)
+    value = field_at<std::uint8_t>(block, guard.at);
+  else if (guard.from == PlanGuard::From::number)
+    value = static_cast<double>(field_at<float>(block, guard.at));
+  else if (guard.from == PlanGuard::From::half)
+    value = field_at<std::uint16_t>(block, guard.at);
+  else
+    value = field_at<std::int32_t>(block, guard.at);
+  return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
+}
+
+// A transition as it is looked at.
+struct PlanGo {
+  GoEvent event = GoEvent::none;
+  bool buffered = false;  // of a pulse: it has a last instant
+  bool stands = false;    // see EventRule
+  bool restart = false;
+  bool plain = false;  // where it leads does not hang on memory, windows or other regions, and nothing fades
+  std::uint16_t target = 0, target_last = 0;  // the state, and its last descendant
+  std::uint16_t leaf = 0;                     // what is innermost when it is entered
+  std::uint32_t pulse = 0;                    // where it lies
+  enum class Guard : std::uint8_t { nothing, all, any, program } guard = Guard::nothing;
+  Range<PlanGuard> guards;
+  ExprRef expression;  // where the guard is more than that
+  Range<Deed> actions;
+  // All that it does, for who hears neither states entered nor left; where it is plain and its owner is innermost.
+  Range<Deed> whole;
+};
+static_assert(sizeof(PlanGo) <= 64);
+
+struct StatePlan {
+  Range<std::uint16_t> path;  // of states from the outermost of its region down to itself
+  Range<Deed> leave, enter;
+  Range<Deed> begin;                   // its play, where it is the innermost
+  std::uint16_t parent = 0, last = 0;  // as of StateData
+  // Whether that is all that happens: no cue that a transition waits for is told, nothing hangs on inputs. `all`: of
+  // those around it in its region, too.
+  bool leaves = false, enters = false, begins = false;
+  bool leaves_all = false, enters_all = false;
+  bool steady = false;            // its play goes on at its own pace, forwards, and nothing waits for a time
+  bool hears_brief_only = false;  // all that may be taken in it waits for a pulse without a buffer
+};
+
+// Bytes of a block that lie side by side.
+struct Bytes {
+  std::uint32_t at = 0, count = 0;
+};
+
+struct Plan {
+  explicit Plan(const MachineData& machine);
+
+  // Whether the guard of a transition holds.
+  [[nodiscard]] bool guard_holds(const MachineData& machine, const Programs& programs, const std::byte* block,
+                                 const PlanGo& go) const {
+    if (go.guard == PlanGo::Guard::nothing) return true;
+    if (go.guard == PlanGo::Guard::program) return programs.holds(machine, block, go.expression);
+    const bool any = go.guard == PlanGo::Guard::any;
+    const PlanGuard* const first = guards.data() + go.guards.begin;
+    for (std::uint32_t i = 0; i < go.guards.count; ++i)
+      if (lies_within(first[i], block) == any) return any;
+    return !any;
+  }
+
+  bool possible = false;            // few regions, none within a state; without it there are `gos` and `guards` only
+  bool seals = false;               // some state is sealed
+  std::vector<Bytes> brief_pulses;  // those without a buffer; also where the rest is not possible
+  std::vector<StatePlan> states;
+  std::vector<PlanGo> gos;  // by the index of their transition
+  std::vector<PlanGuard> guards;
+  std::vector<std::uint16_t> paths;
+  std::vector<Deed> deeds;
+  std::vector<Cue> records;  // without machine, instant and number
+
+ private:
+  [[nodiscard]] bool hears_brief_only(const StateData& state) const;
+  void add_guard(const MachineData& machine, PlanGo& go);
+  void add_go(const MachineData& machine, const TransitionData& go);
+  void finish_go(const MachineData& machine, const TransitionData& go, PlanGo& out);
+  void add_leave(const MachineData& machine, std::uint16_t state);
+  void add_enter(const MachineData& machine, std::uint16_t state);
+  void add_begin(const MachineData& machine, std::uint16_t state);
+  void add_actions(const MachineData& machine, Range<ActionData> actions, bool& plain);
+  void add_wholes(const MachineData& machine);
+  void add_whole(const MachineData& machine, std::uint16_t leaf, PlanGo& go, std::vector<Deed>& scratch);
+  void add_slot(const SlotData& slot, std::int32_t speed);
+  void add(Deed::Does does, std::uint32_t at, std::int64_t value = 0) { deeds.push_back({does, at, value}); }
+  void add_record(const Cue& record);
+};
+
+// All expressions that the engine runs as programs.
+[[nodiscard]] std::vector<ExprRef> programs_of(const MachineData& machine, const Plan& plan);
+
+}  // namespace mobrin::detail

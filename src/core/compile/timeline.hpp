@@ -1,0 +1,19 @@
+// What shows where on a clip's cycle; for the compiler and the engine.
+#pragma once
+
+#include "machine/machine_data.hpp"
+
+namespace mobrin::detail {
+
+// The segment shown at `position` (sub-ticks).
+[[nodiscard]] std::size_t segment_at(const ClipData& clip, std::int64_t position, bool backward);
+// `position` on the own time of the clip that shows there, in sub-ticks.
+[[nodiscard]] std::int64_t own_time(const Segment& segment, std::int64_t position);
+[[nodiscard]] bool covers(const MarkData& mark, const Segment& segment);
+// Whether a stretch of frames holds what the segment shows.
+[[nodiscard]] bool open_at(const Segment& segment, const Stretch& stretch);
+// Whether `position` lies in one of the stretches.
+[[nodiscard]] bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position,
+                          bool backward);
+
+}  // namespace mobrin::detail

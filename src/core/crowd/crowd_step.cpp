@@ -1,0 +1,230 @@
+// Crowd's steps: who is due, and what happens to them.
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cstring>
+
+#include "crowd/crowd_data.hpp"
+#include "crowd/crowd_due.hpp"
+#include "machine/block_memory.hpp"
+#include "crowd/crowd_wakes.hpp"
+#include "engine/engine.hpp"
+#include "mobrin/core/crowd.hpp"
+
+namespace mobrin {
+
+using detail::BlockHeader;
+using detail::CrowdData;
+using detail::CrowdWakes;
+using detail::due_among;
+using detail::fetch;
+using detail::header_of;
+using detail::kAtOnce;
+using detail::kDueTogether;
+using detail::kElsewhere;
+
+namespace {
+
+constexpr std::size_t kDueAtOnce = 256;     // how many rows are looked for before they are stepped
+constexpr std::size_t kRowsAhead = 24;      // how far ahead rows of wakes are fetched,
+constexpr std::size_t kRowBlocksAhead = 8;  // and for the blocks of those of a row that are due
+}  // namespace
+
+void Crowd::begin_step(Ticks dt) {
+  constexpr std::int64_t kLatest = std::int64_t{1} << 62;
+  d_->end = d_->now + std::clamp<std::int64_t>(dt.count, 0, kLatest - d_->now);
+}
+
+void Crowd::end_step() { d_->now = d_->end; }
+
+namespace {
+
+// One range's way through a step. Stops before what its list has no room for; what was stepped till then stays so, and
+// going through the range once more goes on from there.
+class CrowdStep {
+ public:
+  CrowdStep(CrowdData& crowd, CrowdCues& cues, std::byte* scratch)
+      : crowd_(crowd), cues_(cues), due_(*crowd.wakes), from_(crowd.now), to_(crowd.end), scratch_(scratch) {
+    sink_.crowd = &cues;
+    sink_.listening = crowd.options.listening;
+    if ((sink_.listening & listen_to(Told::loop)) == 0) engine_.pass_over_rounds();
+  }
+  // Members of rows that other ranges have members of too: only their own wakes are touched.
+  void each(std::uint32_t first, std::uint32_t end) {
+    for (std::uint32_t place = first; place < end && !stopped_; ++place)
+      if (due_[place] <= to_) step(place);
+  }
+  // All members of these rows.
+  void rows(std::uint32_t first, std::uint32_t end) {
+    const detail::CoarseWake limit = detail::coarse(to_);
+    std::array<std::uint32_t, kDueAtOnce> due;
+    for (std::uint32_t at = first; at < end && !stopped_;) {
+      std::size_t count = 0;
+      while (at < end && count + kDueTogether <= kDueAtOnce) {
+        const std::uint32_t scanned = std::min(end - at, kDueTogether);
+        for (std::uint32_t bits = scanned == kDueTogether ? due_among(due_.soonest() + at, limit)
+                                                          : due_among(due_.soonest() + at, scanned, limit);
+             bits != 0; bits &= bits - 1)
+          due[count++] = at + static_cast<std::uint32_t>(std::countr_zero(bits));
+        at += scanned;
+      }
+      for (std::size_t i = 0; i < std::min(count, kRowsAhead); ++i) fetch_row(due[i]);
+      for (std::size_t i = 0; i < std::min(count, kRowBlocksAhead); ++i) fetch_blocks(due[i]);
+      for (std::size_t i = 0; i < count; ++i) {
+        if (i + kRowsAhead < count) fetch_row(due[i + kRowsAhead]);
+        if (i + kRowBlocksAhead < count) fetch_blocks(due[i + kRowBlocksAhead]);
+        for_due(due[i], [&](std::uint32_t place) {
+          if (!stopped_) step(place);
+        });
+        due_.look_again(due[i]);
+        if (stopped_) return;
+      }
+    }
+  }
+  [[nodiscard]] Advanced reached() const {
+    if (!stopped_) return {Ticks(to_ - from_), Ticks(0), 0, false};
+    return {Ticks(0), Ticks(to_ - from_), needs_, true};
+  }
+
+ private:
+  template <class Do>
+  void for_due(std::uint32_t row, const Do& act) const {
+    for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1)
+      act(row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits)));
+  }
+  void fetch_row(std::uint32_t row) const {
+    fetch(due_.row(row));
+    fetch(&crowd_.cruises[std::size_t{row} * CrowdWakes::kTogether]);
+  }
+  // Those that cruise do not need their blocks.
+  void fetch_blocks(std::uint32_t row) const {
+    for_due(row, [&](std::uint32_t place) {
+      if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride);
+    });
+  }
+  [[nodiscard]] bool cruises(std::uint32_t place) const {
+    return crowd_.cruises[place] != kNoIndex && due_[place] > from_;
+  }
+
+  void step(std::uint32_t place) {
+    sink_.place = place;
+    std::int64_t& wake = due_.stepped(place);
+    std::uint16_t& cruise = crowd_.cruises[place];
+    if (cruises(place)) {
+      do {
+        const std::uint32_t cues = sink_.listens(Told::cue) ? crowd_.quick->cues_at(cruise) : 0;
+        if (!cues_.has_room(cues)) return stop(cues);
+        wake = crowd_.quick->pass(cruise, wake, sink_);
+      } while (wake <= to_);
+      return;
+    }
+    crowd_.touch(place);
+    crowd_.catch_up(place);
+    std::byte* const b = crowd_.block(place);
+    if (begins_as_made(b)) {
+      if (!begin(place, b, wake)) return;
+      cruise = crowd_.beginning.cruise;
+      if (wake > to_) return;
+      cruise = kNoIndex;
+    }
+    do {
+      if (!crowd_.quick->instant(b, std::max(wake, from_), sink_, scratch_, wake) && !run_engine(b, wake)) return;
+    } while (wake <= to_);
+    cruise = crowd_.quick->cruise(b);
+  }
+  [[nodiscard]] bool begins_as_made(const std::byte* block) const {
+    constexpr std::size_t kValues = kElsewhere + sizeof(BlockHeader::anchor);
+    return header_of(block).flags == 0 && crowd_.beginning.known &&
+           std::memcmp(block + kValues, crowd_.beginning.before.data() + kValues,
+                       crowd_.machine.block_size() - kValues) == 0;
+  }
+  // False where it had to stop before.
+  bool begin(std::uint32_t place, std::byte* block, std::int64_t& wake) {
+    const detail::Beginning& beginning = crowd_.beginning;
+    const std::span<const CrowdCue> cues(beginning.cues.begin(), beginning.cues.size());
+    if (!cues_.has_room(cues.size())) {
+      stop(static_cast<std::uint32_t>(cues.size()));
+      return false;
+    }
+    const std::int64_t at = std::max(wake, from_);
+    cues_.append(cues, Ticks(at), place);
+    std::memcpy(block + kElsewhere, beginning.after.data() + kElsewhere, crowd_.stride);
+    header_of(block).anchor = at;
+    wake = beginning.wake == detail::kNever ? detail::kNever : at + beginning.wake;
+    return true;
+  }
+  // Until the end of the step. False where it had to stop before.
+  bool run_engine(std::byte* block, std::int64_t& wake) {
+    std::memcpy(scratch_ + kElsewhere, block + kElsewhere, crowd_.stride);
+    BlockHeader& header = header_of(scratch_);
+    header.now = from_;
+    header.wake = wake;
+    do {
+      const std::size_t before = cues_.size();
+      sink_.told = 0;
+      header.now = std::max(header.wake, header.now);
+      engine_.instant(header.now);
+      if (sink_.full) {
+        sink_.full = false;
+        cues_.shrink(before);
+        stop(sink_.told);
+        return false;
+      }
+      std::memcpy(block + kElsewhere, scratch_ + kElsewhere, crowd_.stride);
+      wake = std::max(header.wake, kAtOnce);
+    } while (header.wake <= to_);
+    return true;
+  }
+  // Before an instant of one member that tells so many records.
+  void stop(std::uint32_t records) {
+    stopped_ = true;
+    if (cues_.empty()) needs_ = records;
+  }
+
+  CrowdData& crowd_;
+  CrowdCues& cues_;
+  CrowdWakes& due_;
+  std::int64_t from_, to_;
+  std::byte* scratch_;
+  detail::Sink sink_;
+  detail::Engine engine_{crowd_.machine.data(), scratch_, sink_};
+  bool stopped_ = false;
+  std::uint32_t needs_ = 0;
+};
+
+}  // namespace
+
+Advanced Crowd::advance(Ticks dt, CrowdCues& cues) {
+  begin_step(dt);
+  const Advanced reached = advance_range(0, places(), cues);
+  if (reached.complete()) end_step();
+  return reached;
+}
+
+Advanced Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues& cues) {
+  const Advanced all{Ticks(d_->end - d_->now), Ticks(0), 0, false};
+  end = std::min(end, places());
+  if (first >= end) return all;
+  std::byte* const scratch = cues.scratch(d_->machine.block_size());
+  if (scratch == nullptr) return {Ticks(0), all.covered, 1, true};
+  constexpr std::uint32_t kRow = CrowdWakes::kTogether;
+  CrowdStep step(*d_, cues, scratch);
+  const std::uint32_t first_row = first / kRow + (first % kRow != 0 ? 1 : 0);
+  const std::uint32_t end_row = end / kRow + (end == places() && end % kRow != 0 ? 1 : 0);
+  if (first_row >= end_row) {
+    step.each(first, end);
+  } else {
+    step.each(first, first_row * kRow);
+    step.rows(first_row, end_row);
+    if (end_row * kRow < end) step.each(end_row * kRow, end);
+  }
+  return step.reached();
+}
+
+void detail::CrowdData::catch_up(std::uint32_t place) {
+  if (cruises[place] == kNoIndex) return;
+  cruises[place] = kNoIndex;
+  quick->catch_up(block(place), now);
+}
+
+}  // namespace mobrin

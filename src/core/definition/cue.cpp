@@ -1,0 +1,46 @@
+// Cues: names and fields of a told record.
+#include "mobrin/core/cue.hpp"
+
+#include "machine/machine_data.hpp"
+
+namespace mobrin {
+
+std::string_view Cue::name() const { return cue == kNoIndex ? std::string_view() : machine->cue_defs[cue].name.text; }
+std::string_view Cue::kind() const { return cue == kNoIndex ? std::string_view() : machine->cue_defs[cue].kind; }
+std::string_view Cue::state_path() const {
+  return state == kNoIndex ? std::string_view() : machine->state_infos[state].path;
+}
+std::string_view Cue::clip_name() const {
+  return clip == kNoIndex ? std::string_view() : machine->clip_infos[clip].def.name.text;
+}
+
+const CueDef& Cue::definition() const { return machine->cue_defs[cue]; }
+
+const FieldValue* Cue::field(Field handle) const {
+  if (cue == kNoIndex || handle.machine != machine->serial || handle.cue != cue) return nullptr;
+  return &machine->fields[fields][handle.index];
+}
+
+const FieldValue* Cue::field(std::string_view name) const {
+  if (cue == kNoIndex) return nullptr;
+  const auto& declared = machine->cue_defs[cue].fields;
+  for (std::size_t i = 0; i < declared.size(); ++i)
+    if (declared[i].name.text == name) return &machine->fields[fields][i];
+  return nullptr;
+}
+
+std::optional<double> Cue::number(std::string_view name) const {
+  const FieldValue* value = field(name);
+  if (value == nullptr) return std::nullopt;
+  if (const auto* whole = std::get_if<std::int64_t>(value)) return static_cast<double>(*whole);
+  if (const auto* number = std::get_if<double>(value)) return *number;
+  return std::nullopt;
+}
+
+std::string_view Cue::text(std::string_view name) const {
+  const FieldValue* value = field(name);
+  const auto* words = value == nullptr ? nullptr : std::get_if<std::string>(value);
+  return words == nullptr ? std::string_view() : *words;
+}
+
+}  // namespace mobrin

@@ -1,0 +1,183 @@
+// The quick way: the commonest instants, done in place by the machine's plan. Plays move on, one of them passes a stop
+// that only tells cues, transitions are taken whose way is known beforehand. Whatever is more than that is left to the
+// engine, which comes to the same.
+#pragma once
+
+#include <array>
+#include <vector>
+
+#include "compile/plan.hpp"
+#include "engine/engine.hpp"
+#include "expression/program.hpp"
+
+namespace mobrin::detail {
+
+// Ticks that an instant may cover, six minutes: a distance stays far from overflow.
+inline constexpr std::int64_t kLongestQuick = std::int64_t{1} << 38;
+
+// What a region shows, and until when at least if nothing touches it.
+struct Showing {
+  CrowdShown shown;
+  std::int64_t until = kNever;
+  // Where it plays at normal pace, endless or once: what of which clip.
+  const Segment* on = nullptr;
+  const ClipData* of = nullptr;
+};
+
+class Quick {
+ public:
+  // Without `hears_loops` rounds on which nothing else lies wake nobody.
+  Quick(const MachineData& machine, const Plan& plan, const Programs& programs, bool hears_loops);
+
+  // Everything that lies at `at`, which is the block's wake, or its now if something was written, with what it tells.
+  // False where that is more than the quick way can do: then the block is one with which the engine goes on at that
+  // very instant. The block's clock and wake are not touched; the wake is given. `undo` has room for another block.
+  [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const;
+
+  // Whether some transition may be taken at `at`, with the values as they are; a close look, but for what is not plain.
+  // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
+  [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
+
+  // What a region shows, where it plays on by itself; false where a closer look is needed.
+  [[nodiscard]] bool look(const std::byte* block, std::uint16_t region, std::int64_t now, Showing& out) const;
+
+  // A member of a crowd whose only business is to pass quiet stops of one endless play at normal pace: where it tells
+  // next is known without its block, which stays as it was when this began. That stop, or kNoIndex where that is not
+  // so.
+  [[nodiscard]] std::uint16_t cruise(const std::byte* block) const;
+  // Brings the block of one that cruised to `now`; all that lay on the way has been told.
+  void catch_up(std::byte* block, std::int64_t now) const;
+  // What the place tells that a cruising member reaches next.
+  [[nodiscard]] std::uint32_t cues_at(std::uint16_t cruise) const { return stops_[cruise].cues.count; }
+  // Tells the stop that a cruising member reaches at `at`; the instant of the next one. REQUIRES: the list has room.
+  std::int64_t pass(std::uint16_t& cruise, std::int64_t at, Sink& sink) const {
+    const LapStop& stop = stops_[cruise];
+    if (sink.listens(Told::cue)) sink.crowd->append(MachineData::view(cues_, stop.cues), Ticks(at), sink.place);
+    cruise = stop.next;
+    return at + stop.to_next;
+  }
+
+ private:
+  struct LapStop {
+    std::int64_t at = 0;       // sub-ticks on the cycle
+    Range<CrowdCue> cues;      // what is told here, but for when and by whom
+    bool quiet = true;         // tells cues that no transition waits for, and nothing else
+    bool ends = false;         // the play ends here, telling no more than that
+    std::int64_t to_next = 0;  // where the play cruises: ticks to the stop that follows, and which that is
+    std::uint16_t next = 0;
+  };
+  // The play of a state at its own constant pace, forwards.
+  struct Lap {
+    bool quick = false;  // the state and those around it wait for no time
+    bool moves = false;
+    bool cruises = false;     // all its stops are quiet, and pass at whole ticks
+    bool round_trip = false;  // it comes round without telling or waking
+    bool endless = false;
+    std::uint16_t clip = 0;
+    std::uint32_t stops = 0, first = 0;  // rising; the last one is the end of the cycle where that wakes
+    std::int64_t pace = 0;               // sub-ticks a tick
+    std::int64_t cycle = 0;              // sub-ticks
+    double rounds = 0;                   // in a sub-tick
+  };
+  // Where a region's values lie.
+  struct Slot {
+    std::uint32_t leaf, playhead, passes, fade_length;
+  };
+  // What an instant has to do with.
+  struct Instant {
+    Instant(std::byte* block, std::int64_t when, Sink& told, std::byte* before, std::uint32_t next)
+        : b(block),
+          at(when),
+          sink(told),
+          undo(before),
+          ordinal(next),
+          hears_states(told.listens(Told::enter) || told.listens(Told::leave)) {}
+    std::byte* b;
+    std::int64_t at;
+    Sink& sink;
+    std::byte* undo;
+    std::uint32_t ordinal;
+    bool hears_states;
+    bool taken = false;  // some transition; before it the block lies in `undo`, and so much was told
+    Sink::Mark told_before;
+    std::size_t pulse_count = 0;  // taken in this round
+    std::array<const PlanGo*, kMostQuickRegions> pulses;
+  };
+
+  void add_stops(std::uint16_t state, const PlayedClip& played, bool round_trip);
+  // Where on the cycle an endless play is that would be `to` sub-ticks from its beginning.
+  [[nodiscard]] static std::int64_t within(const Lap& lap, std::int64_t to) {
+    // The product may be one off; a division would take several times as long.
+    to -= static_cast<std::int64_t>(static_cast<double>(to) * lap.rounds) * lap.cycle;
+    if (to < 0) to += lap.cycle;
+    return to >= lap.cycle ? to - lap.cycle : to;
+  }
+  [[nodiscard]] const LapStop* stops_of(const Lap& lap) const { return stops_.data() + lap.first; }
+  // The first stop behind `here`; the end of its stops for none before the play comes round.
+  [[nodiscard]] const LapStop* stop_ahead(const Lap& lap, std::int64_t here) const {
+    const LapStop* next = stops_of(lap);
+    const LapStop* const end = next + lap.stops;
+    while (next != end && next->at <= here) ++next;
+    return next;
+  }
+  // Ticks until a play that stands at `here` reaches that; kNever for never. REQUIRES: it moves and has not ended.
+  [[nodiscard]] std::int64_t ticks_to(const LapStop* next, const Lap& lap, std::int64_t here) const;
+  [[nodiscard]] std::int64_t next_wake(const std::byte* block, std::int64_t at, bool& plain) const;
+  // Rounds until nothing is taken any more.
+  template <std::size_t kRegions>
+  [[nodiscard]] bool settle(Instant& now) const;
+  template <std::size_t kRegions>
+  [[nodiscard]] bool instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
+                                std::int64_t& wake) const;
+  // Whether what a transition waits for is so; a time may be, for all that is known here.
+  [[nodiscard]] bool event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] bool may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const;
+  enum class Look : std::uint8_t { nothing, taken, beyond };
+  [[nodiscard]] Look look_at_one(Instant& now) const;
+  [[nodiscard]] Look look_at_all(Instant& now) const;
+  [[nodiscard]] Look look(Instant& now, std::uint16_t state, std::uint16_t leaf) const;
+  [[nodiscard]] bool sealed(std::uint16_t owner, std::uint16_t leaf) const;
+  [[nodiscard]] bool take(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
+  [[nodiscard]] bool is_plain(const PlanGo& go, std::uint16_t leaf) const;
+  void take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
+  void take_back(Instant& now) const;
+  void act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const;
+  void end_spans(Instant& now, std::uint16_t state) const;
+  void tell(Instant& now, const Cue& record, std::uint32_t transition) const;
+  [[nodiscard]] bool room_for(const LapStop& stop, Sink& sink) const;
+  void tell_stop(const LapStop& stop, std::int64_t at, Sink& sink, BlockHeader& header) const;
+  // Whether any pulse without a buffer is alive.
+  [[nodiscard]] bool any_brief(const std::byte* block) const {
+    for (const Bytes& bytes : plan_.brief_pulses)
+      for (std::uint32_t i = 0; i < bytes.count; ++i)
+        if (block[bytes.at + i] != std::byte{0}) return true;
+    return false;
+  }
+
+  const MachineData& m_;
+  const Plan& plan_;
+  const Programs& programs_;
+  bool possible_;
+  bool root_looks_ = false;  // it has transitions of its own
+  std::vector<Slot> slots_;
+  std::vector<Lap> laps_;  // a state's
+  std::vector<LapStop> stops_;
+  std::vector<CrowdCue> cues_;
+};
+
+// What is made of a machine's tables when they are complete.
+struct Prepared {
+  explicit Prepared(const MachineData& machine);
+  [[nodiscard]] const Quick& quick(bool hears_loops) const { return hears_loops ? of_all : of_game; }
+
+  // Whether the guard of a transition holds.
+  [[nodiscard]] bool guard_holds(const MachineData& machine, const std::byte* block, std::uint32_t transition) const {
+    return plan.guard_holds(machine, programs, block, plan.gos[transition]);
+  }
+
+  Plan plan;
+  Programs programs;
+  Quick of_game, of_all;
+};
+
+}  // namespace mobrin::detail

@@ -1,0 +1,172 @@
+// What is shown, asked for: looks, blends, tracks, and when it changes next.
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "engine/engine.hpp"
+#include "expression/expression.hpp"
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin {
+namespace {
+
+using namespace detail;
+
+constexpr double kSubTicksPerSecond = static_cast<double>(kTicksPerSecond) * kOne;
+
+// A track at `time` of its clip, in sub-ticks.
+double sampled(const TrackDef& track, double time) {
+  const auto at = [](const TrackKey& key) { return static_cast<double>(key.time.count) * kOne; };
+  const auto after =
+      std::find_if(track.keys.begin(), track.keys.end(), [&](const TrackKey& key) { return at(key) > time; });
+  if (after == track.keys.begin()) return track.keys.front().value;
+  const TrackKey& from = *(after - 1);
+  if (after == track.keys.end() || track.curve == TrackCurve::step) return from.value;
+  const double span = at(*after) - at(from), t = (time - at(from)) / span;
+  if (track.curve == TrackCurve::linear) return from.value + (after->value - from.value) * t;
+  // glTF 2.0, appendix C.4 (cubic spline interpolation).
+  const double seconds = span / kSubTicksPerSecond, t2 = t * t, t3 = t2 * t;
+  return (2 * t3 - 3 * t2 + 1) * from.value + seconds * (t3 - 2 * t2 + t) * from.out +
+         (3 * t2 - 2 * t3) * after->value + seconds * (t3 - t2) * after->in;
+}
+
+const TrackDef* track_of(const MachineData& m, std::uint16_t clip, std::string_view name) {
+  if (clip == kNoIndex) return nullptr;
+  for (const TrackDef& track : m.clip_infos[clip].marks.tracks)
+    if (track.name.text == name) return &track;
+  return nullptr;
+}
+
+// A track along a play's cycle.
+class Along {
+ public:
+  Along(const MachineData& m, const ClipData& clip, std::string_view name) : m_(m), clip_(clip), name_(name) {}
+  [[nodiscard]] std::optional<double> at(std::int64_t position, bool backward) const {
+    const Segment& segment = clip_.segments[segment_at(clip_, position, backward)];
+    const TrackDef* track = track_of(m_, segment.clip, name_);
+    if (track == nullptr) return std::nullopt;
+    return sampled(*track, static_cast<double>(own_time(segment, position)));
+  }
+
+ private:
+  const MachineData& m_;
+  const ClipData& clip_;
+  std::string_view name_;
+};
+
+}  // namespace
+
+std::uint16_t Instance::look() const {
+  const MachineData& m = machine_.data();
+  for (std::size_t i = 0; i < m.looks.size(); ++i)
+    if (holds(m, bytes_.get(), m.look_guards[i])) return static_cast<std::uint16_t>(i);
+  return kNoIndex;
+}
+
+std::size_t Instance::blended(std::uint16_t region, std::span<Shown> out) const {
+  const MachineData& m = machine_.data();
+  const std::uint16_t leaf = active(region);
+  if (leaf == kNoIndex) return 0;
+  const Shown heaviest = shown(region);
+  const PlayData& play = m.states[leaf].play;
+  if (play.blend == kNoIndex) {
+    if (!out.empty()) out[0] = heaviest;
+    return 1;
+  }
+  const BlendData& blend = m.blends[play.blend];
+  std::array<double, kMostBlendPoints> weights{};
+  blend_weights(m, bytes_.get(), blend, weights);
+  const ConstRun run(m, bytes_.get(), region);
+  const std::int64_t here = playhead(region).value_or(0);
+  for (std::size_t i = 0; i < std::min(out.size(), blend.points.size()); ++i) {
+    const std::uint16_t index = m.played[play.clips.begin + static_cast<std::uint32_t>(i)].clip;
+    const ClipData& clip = m.clips[index];
+    const auto same = static_cast<std::int64_t>(Wide{here} * clip.cycle / run.clip().cycle);
+    const Segment& segment = clip.segments[segment_at(clip, same, run.backward())];
+    out[i] = {index, segment.frame, static_cast<double>(own_time(segment, same)) / kSubTicksPerSecond,
+              heaviest.weight * weights[i], blend.points[i].mirrored};
+  }
+  return blend.points.size();
+}
+
+std::optional<double> Instance::track(std::string_view name, std::uint16_t region) const {
+  const Shown now = shown(region);
+  const TrackDef* track = track_of(machine_.data(), now.clip, name);
+  if (track == nullptr) return std::nullopt;
+  return sampled(*track, now.seconds * kSubTicksPerSecond);
+}
+
+double Instance::moved(std::string_view name, std::span<const std::byte> before, std::uint16_t region) const {
+  const MachineData& m = machine_.data();
+  const std::uint16_t leaf = active(region);
+  if (leaf == kNoIndex || !m.states[leaf].play.moves() || before.size() < m.block_size) return 0;
+  const ConstRun run(m, bytes_.get(), region);
+  const Along along(m, run.clip(), name);
+  const std::int64_t to = *playhead(region);
+  const bool backward = run.backward();
+  const auto value = [&](std::int64_t position) { return along.at(position, backward).value_or(0); };
+  if (!along.at(to, backward)) return 0;
+  const std::uint16_t leaf_before = leaf_of(m, before.data(), region);
+  const BlockHeader &h = header_of(bytes_.get()), &h_before = header_of(before.data());
+  std::int64_t from = run.edge_behind();
+  std::int64_t rounds = 0;
+  if (leaf_before == leaf && (h_before.flags & kStarted) != 0) {
+    const ConstRun was(m, before.data(), region);
+    from = playhead_at(before.data(), was, h_before.now);
+    const std::int64_t cycle = run.cycle();
+    const bool steady =
+        was.speed() == run.speed() && h.rate() == h_before.rate() && h.frozen == 0 && h_before.frozen == 0;
+    if (steady && run.clip().passes != 1) {
+      const Wide way = Wide{std::abs(effective_speed(run.speed(), h.rate()))} * (h.now - h_before.now);
+      const std::int64_t ahead = backward ? from : cycle - from;
+      if (way >= ahead) rounds = static_cast<std::int64_t>((way - ahead) / cycle) + 1;
+    } else if (backward ? to > from : to < from) {
+      rounds = 1;  // it came round; it cannot have gone the other way
+    }
+  }
+  if (rounds == 0) return value(to) - value(from);
+  const double whole = value(run.edge_ahead()) - value(run.edge_behind());
+  return value(run.edge_ahead()) - value(from) + whole * static_cast<double>(rounds - 1) + value(to) -
+         value(run.edge_behind());
+}
+
+Ticks Instance::next_change() const {
+  const MachineData& m = machine_.data();
+  const std::byte* block = bytes_.get();
+  const BlockHeader& h = header_of(block);
+  std::int64_t soonest = std::max(h.wake, h.now);
+  if (h.wake <= h.now || (h.flags & kDone) != 0 || h.rate() == 0) return Ticks(soonest);
+  const std::int64_t from = std::max(h.now, h.anchor + std::int64_t{h.frozen});
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
+    const std::uint16_t leaf = leaf_of(m, block, r);
+    if (leaf == kNoIndex || !m.states[leaf].play.moves()) continue;
+    const ConstRun run(m, block, r);
+    const std::int64_t pace = effective_speed(run.speed(), h.rate());
+    if (pace == 0 || run.ended()) continue;
+    const ClipData& clip = run.clip();
+    const std::int64_t here = playhead_at(block, run, h.now);
+    const auto consider = [&](std::int64_t position) {
+      const std::int64_t distance = pace > 0 ? position - here : here - position;
+      if (distance <= 0) return;
+      const std::int64_t ticks = distance / std::abs(pace) + (distance % std::abs(pace) != 0 ? 1 : 0);
+      soonest = std::min(soonest, from + ticks);
+    };
+    const std::size_t shown = segment_at(clip, here, pace < 0);
+    consider(run.edge_ahead());
+    consider(clip.segments[shown].begin << kSubBits);
+    if (shown > 0) consider(clip.segments[shown - 1].begin << kSubBits);
+    for (std::size_t s = shown + 1; s < std::min(shown + 3, clip.segments.size()); ++s)
+      consider(clip.segments[s].begin << kSubBits);
+    const Segment& segment = clip.segments[shown];
+    if (segment.clip == kNoIndex) continue;
+    for (const BoxDef& box : m.clip_infos[segment.clip].marks.boxes)
+      for (const StretchDef& stretch : box.stretches)
+        for (const Ticks time : {stretch.begin, stretch.end})
+          if (stretch.timed)
+            consider((segment.begin + (segment.mirrored ? segment.own - time.count : time.count - segment.own))
+                     << kSubBits);
+  }
+  return Ticks(soonest);
+}
+
+}  // namespace mobrin

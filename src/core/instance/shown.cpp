@@ -1,0 +1,79 @@
+// What a region shows: its clip, frame and weight, also of what fades out.
+#include "engine/engine.hpp"
+#include "engine/write.hpp"
+
+namespace mobrin {
+using detail::MachineData;
+
+namespace {
+
+// What one play shows at `position` of its cycle.
+Shown shown_of(const MachineData& m, const detail::ConstRun& run, std::int64_t position) {
+  Shown shown;
+  const detail::PlayData& play = run.play();
+  if (play.type == detail::PlayType::pose) {
+    shown.clip = run.played().clip;
+    shown.frame = play.pose_frame;
+    shown.seconds = m.clip_infos[shown.clip].borders[static_cast<std::size_t>(play.pose_frame)].to_seconds();
+  } else if (play.moves()) {
+    const detail::ClipData& clip = run.clip();
+    const detail::Segment& segment = clip.segments[detail::segment_at(clip, position, run.backward())];
+    shown.clip = segment.clip;
+    shown.frame = segment.frame;
+    if (segment.clip != kNoIndex)
+      shown.seconds = static_cast<double>(detail::own_time(segment, position)) /
+                      (static_cast<double>(kTicksPerSecond) * detail::kOne);
+    if (play.blend != kNoIndex) shown.mirrored = m.blends[play.blend].points[run.choice()].mirrored;
+  }
+  return shown;
+}
+
+}  // namespace
+
+namespace detail {
+
+Shown show(const MachineData& m, const std::byte* block, std::uint16_t region, std::int64_t now) {
+  if (leaf_of(m, block, region) == kNoIndex) return {};
+  const ConstRun run(m, block, region);
+  Shown shown = shown_of(m, run, run.play().moves() ? playhead_at(block, run, now) : 0);
+  shown.weight = fade_progress(m, block, region, now);
+  return shown;
+}
+
+}  // namespace detail
+
+Shown Instance::shown(std::uint16_t region) const {
+  if (region >= region_count()) return {};
+  return detail::show(machine_.data(), bytes_.get(), region, detail::header_of(bytes_.get()).now);
+}
+
+ShownLayers Instance::layers(std::uint16_t region) const {
+  ShownLayers out;
+  const MachineData& m = machine_.data();
+  const std::byte* block = bytes_.get();
+  if (region >= m.regions.size() || detail::leaf_of(m, block, region) == kNoIndex) return out;
+  const Shown newest = shown(region);
+  out.add(newest);
+  if (newest.weight >= 1) return out;
+  const detail::BlockHeader& header = detail::header_of(block);
+  const auto& layers = m.regions[region].layers;
+  for (auto layer = layers.rbegin(); layer != layers.rend(); ++layer) {
+    const std::uint32_t weight = detail::layer_weight(block, *layer);
+    if (weight == 0) continue;
+    const detail::ConstRun run(m, block, layer->slot, detail::layer_state(block, *layer));
+    std::int64_t position = 0;
+    if (run.play().moves()) {
+      const bool rests = (header.flags & detail::kDone) != 0;
+      const detail::Wide way = rests ? 0
+                                     : detail::Wide{detail::effective_speed(run.speed(), header.rate())} *
+                                           detail::played_until(header, header.now);
+      position = detail::run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;
+    }
+    Shown shown = shown_of(m, run, position);
+    shown.weight = (1 - newest.weight) * (static_cast<double>(weight) / detail::kWholeWeight);
+    out.add(shown);
+  }
+  return out;
+}
+
+}  // namespace mobrin

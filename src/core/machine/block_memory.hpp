@@ -1,0 +1,28 @@
+// How a crowd's blocks lie in memory, and asking for them before they are needed.
+#pragma once
+
+#include "machine/machine_data.hpp"
+
+namespace mobrin::detail {
+
+// Of a block's header the clock and the wake lie elsewhere: the clock is the crowd's, the wakes stand together.
+inline constexpr std::size_t kElsewhere = offsetof(BlockHeader, anchor);
+static_assert(kElsewhere == 2 * sizeof(std::int64_t) && offsetof(BlockHeader, wake) < kElsewhere);
+
+inline constexpr std::size_t kAhead = 12;  // how far ahead blocks are fetched from memory
+
+// Asks memory for what is needed soon.
+inline void fetch(const void* what) {
+#if defined(__GNUC__) || defined(__clang__)
+  __builtin_prefetch(what, 1);
+#else
+  static_cast<void>(what);
+#endif
+}
+// A member's block: its first 64 bytes and its last one are enough for most machines.
+inline void fetch(const std::byte* block, std::size_t stride) {
+  fetch(block + kElsewhere);
+  fetch(block + kElsewhere + stride - 1);
+}
+
+}  // namespace mobrin::detail

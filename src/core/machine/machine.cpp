@@ -1,0 +1,235 @@
+// Machine: handles by name, and what the tools read.
+#include "mobrin/core/machine.hpp"
+
+#include <algorithm>
+
+#include "machine/machine_data.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin {
+
+using detail::InputKind;
+using detail::MachineData;
+
+namespace {
+
+constexpr std::string_view kKindNames[] = {"a bool", "a whole number (std::int32_t)", "a float", "a choice", "a pulse"};
+
+template <class T>
+constexpr InputKind kKindOf = InputKind::pulse;
+template <>
+constexpr InputKind kKindOf<bool> = InputKind::boolean;
+template <>
+constexpr InputKind kKindOf<std::int32_t> = InputKind::whole;
+template <>
+constexpr InputKind kKindOf<float> = InputKind::number;
+template <>
+constexpr InputKind kKindOf<Choice> = InputKind::choice;
+
+template <class List, class NameOf>
+std::vector<std::string> names_of(const List& list, const NameOf& name_of) {
+  std::vector<std::string> names;
+  for (const auto& each : list) names.push_back(name_of(each));
+  return names;
+}
+
+// The position of `name` among `names`, or an error that says what there is no such thing of.
+Result<std::uint16_t> find(std::string_view what, std::string_view name, const std::vector<std::string>& names) {
+  const auto found = std::find(names.begin(), names.end(), name);
+  if (found != names.end()) return static_cast<std::uint16_t>(found - names.begin());
+  return Error{"there is no " + std::string(what) + " \"" + std::string(name) + "\"", nearest_name(name, names)};
+}
+
+Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, InputKind kind) {
+  const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name,
+                          names_of(m.input_defs, [](const InputDef& input) { return input.name.text; }));
+  if (!found || m.inputs[*found].kind == kind) return found;
+  return Error{"the input \"" + std::string(name) + "\" is " +
+                   std::string(kKindNames[static_cast<std::size_t>(m.inputs[*found].kind)]) + ", not " +
+                   std::string(kKindNames[static_cast<std::size_t>(kind)]),
+               ""};
+}
+
+std::string text_of(const MachineData& m, detail::ExprRef ref) {
+  std::string out;
+  for (std::uint32_t i = ref.begin; i < ref.begin + ref.count; ++i) {
+    const detail::Instruction& step = m.expressions.code[i];
+    std::string word(detail::text_of(step.op));
+    if (step.op == detail::Op::constant) {
+      word = detail::number_text(m.expressions.constants[step.arg]);
+    } else if (step.op == detail::Op::in_state) {
+      word = "in(" + m.state_infos[step.arg].path + ")";
+    } else if (word.empty()) {
+      for (const detail::Symbol& symbol : m.symbols)
+        if (symbol.offset == step.arg && symbol.type != detail::ValueType::none) word = symbol.name;
+    }
+    out += (out.empty() ? "" : " ") + word;
+  }
+  return out;
+}
+
+}  // namespace
+
+detail::SharedTables::SharedTables(const MachineData* tables) : tables_(tables) { tables_->holders.count = 1; }
+detail::SharedTables::SharedTables(const SharedTables& other) noexcept : tables_(other.tables_) {
+  if (tables_ != nullptr) tables_->holders.count.fetch_add(1, std::memory_order_relaxed);
+}
+detail::SharedTables::~SharedTables() {
+  if (tables_ != nullptr && tables_->holders.count.fetch_sub(1, std::memory_order_acq_rel) == 1) delete tables_;
+}
+
+FieldValue detail::stored_value(const MachineData& machine, const std::byte* block, std::uint16_t index) {
+  const InputData& input = machine.inputs[index];
+  switch (input.kind) {
+    case InputKind::boolean:
+      return field_at<std::uint8_t>(block, input.offset) != 0;
+    case InputKind::whole:
+      return static_cast<std::int64_t>(field_at<std::int32_t>(block, input.offset));
+    case InputKind::number:
+      return static_cast<double>(field_at<float>(block, input.offset));
+    case InputKind::choice: {
+      const auto& choices = std::get<ChoiceInput>(machine.input_defs[index].kind).choices;
+      return choices[field_at<std::uint8_t>(block, input.offset)].text;
+    }
+    case InputKind::pulse:
+      break;
+  }
+  return false;
+}
+
+std::string_view Machine::name() const { return data_->name; }
+std::size_t Machine::block_size() const { return data_->block_size; }
+std::uint32_t Machine::most_records_per_instant() const { return data_->most_records; }
+std::span<const InputDef> Machine::inputs() const { return data_->input_defs; }
+std::span<const CueDef> Machine::cues() const { return data_->cue_defs; }
+std::span<const ClipInfo> Machine::clips() const { return data_->clip_infos; }
+std::span<const StateInfo> Machine::states() const { return data_->state_infos; }
+std::span<const RegionInfo> Machine::regions() const { return data_->region_infos; }
+std::span<const TransitionInfo> Machine::transitions() const { return data_->transition_infos; }
+std::span<const std::string> Machine::files() const { return data_->files; }
+std::span<const ReachDef> Machine::reaches() const { return data_->reaches; }
+std::span<const ZoneInfo> Machine::zones() const { return data_->zones; }
+std::span<const std::string> Machine::traits() const { return data_->trait_names; }
+std::span<const LookDef> Machine::looks() const { return data_->looks; }
+double Machine::unit() const { return data_->unit; }
+
+template <class T>
+Result<Input<T>> Machine::input(std::string_view name) const {
+  const auto index = find_input(*data_, name, kKindOf<T>);
+  if (!index) return index.error();
+  return Input<T>{data_->serial, *index};
+}
+template Result<Input<bool>> Machine::input<bool>(std::string_view) const;
+template Result<Input<std::int32_t>> Machine::input<std::int32_t>(std::string_view) const;
+template Result<Input<float>> Machine::input<float>(std::string_view) const;
+template Result<Input<Choice>> Machine::input<Choice>(std::string_view) const;
+
+Result<Pulse> Machine::pulse(std::string_view name) const {
+  const auto index = find_input(*data_, name, InputKind::pulse);
+  if (!index) return index.error();
+  return Pulse{data_->serial, *index};
+}
+
+Result<Choice> Machine::choice(Input<Choice> input, std::string_view name) const {
+  if (input.machine != data_->serial) return Error{"the input handle belongs to another machine", ""};
+  const auto& choices = std::get<ChoiceInput>(data_->input_defs[input.index].kind).choices;
+  const auto index = find("choice of \"" + data_->input_defs[input.index].name.text + "\" called", name,
+                          names_of(choices, [](const Text& choice) { return choice.text; }));
+  if (!index) return index.error();
+  return Choice{static_cast<std::uint8_t>(*index)};
+}
+
+Result<State> Machine::state(std::string_view path) const {
+  const auto index =
+      find("state", path, names_of(data_->state_infos, [](const StateInfo& state) { return state.path; }));
+  if (!index) {
+    // A state's own name without the way to it is the likeliest slip.
+    Error error = index.error();
+    const auto own = [](const std::string& whole) { return whole.substr(whole.rfind('/') + 1); };
+    const std::string near =
+        nearest_name(path, names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
+    for (const StateInfo& state : data_->state_infos)
+      if (error.nearest.empty() && !near.empty() && own(state.path) == near) error.nearest = state.path;
+    return error;
+  }
+  return State{data_->serial, *index};
+}
+
+Result<Trait> Machine::trait(std::string_view name) const {
+  const auto index = find("trait", name, data_->trait_names);
+  if (!index) return index.error();
+  return Trait{data_->serial, *index};
+}
+
+Result<Field> Machine::field(std::string_view cue, std::string_view field) const {
+  const auto index = find("cue", cue, names_of(data_->cue_defs, [](const CueDef& def) { return def.name.text; }));
+  if (!index) return index.error();
+  const auto inner = find("field of \"" + std::string(cue) + "\" called", field,
+                          names_of(data_->cue_defs[*index].fields, [](const FieldDef& def) { return def.name.text; }));
+  if (!inner) return inner.error();
+  return Field{data_->serial, *index, *inner};
+}
+
+std::optional<std::int32_t> ClipInfo::frame_at(Ticks time) const {
+  if (borders.size() < 2) return std::nullopt;
+  const auto after = std::upper_bound(borders.begin(), borders.end() - 1, time);
+  return static_cast<std::int32_t>(std::max<std::ptrdiff_t>(0, after - borders.begin() - 1));
+}
+
+std::optional<std::pair<double, double>> ClipInfo::pivot_of(std::int32_t frame) const {
+  if (!marks.pivot) return std::nullopt;
+  std::pair<double, double> at = *marks.pivot;
+  const auto move = [&](double forward, double up) {
+    at.first -= forward;
+    at.second += up;
+  };
+  if (marks.offset) move(marks.offset->first, marks.offset->second);
+  for (const OffsetDef& each : marks.offsets)
+    if (frame >= each.first && frame <= each.last) move(each.x, each.y);
+  return at;
+}
+
+bool ClipInfo::holds(const StretchDef& stretch, Ticks time, std::int32_t frame) const {
+  if (!stretch.timed) return frame >= stretch.first && frame <= stretch.last;
+  return time >= stretch.begin && (time < stretch.end || (stretch.end == length && time == length));
+}
+
+std::uint32_t Machine::serial() const { return data_->serial; }
+
+std::string Machine::dump() const {
+  const MachineData& m = *data_;
+  std::string out = "machine " + m.name + ", block " + std::to_string(m.block_size) + " bytes\n";
+  for (std::size_t s = 0; s < m.states.size(); ++s) {
+    const detail::StateData& state = m.states[s];
+    out += s == 0 ? "root" : "state " + m.state_infos[s].path;
+    const std::string& plays = m.state_infos[s].plays;
+    if (!plays.empty()) out += (state.play.type == detail::PlayType::clip ? ", clip " : ", ") + plays;
+    if (state.play.type == detail::PlayType::length)
+      out += ", length " + std::to_string(m.clips[m.played[state.play.clips.begin].clip].length);
+    if (!state.play.speed_expression.empty())
+      out += ", speed [" + text_of(m, state.play.speed_expression) + "]";
+    else if (state.play.speed != detail::kOne)
+      out += ", speed " + std::to_string(state.play.speed) + "/65536";
+    if (state.final) out += ", final";
+    if (state.sealed) out += ", sealed";
+    out += "\n";
+    for (std::uint32_t i = state.go.begin; i < state.go.begin + state.go.count; ++i) {
+      const detail::TransitionData& go = m.transitions[i];
+      out += "  " + m.transition_infos[i].text;
+      if (!go.guard.empty()) out += " [" + text_of(m, go.guard) + "]";
+      out += " -> " +
+             (go.target_kind == detail::TargetKind::state ? m.state_infos[go.target].path : m.transition_infos[i].to) +
+             "\n";
+    }
+    for (std::uint32_t i = 0; state.play.moves() && i < state.play.clips.count; ++i) {
+      out += "  places";
+      for (const detail::Stop& stop : MachineData::view(m.stops, m.played[state.play.clips.begin + i].stops))
+        out += " " + std::to_string(stop.at) + "(" + std::to_string(stop.forward.count) + "," +
+               std::to_string(stop.backward.count) + ")";
+      out += "\n";
+    }
+  }
+  return out;
+}
+
+}  // namespace mobrin
