@@ -248,27 +248,50 @@ void print_machine(const Loaded& loaded, const std::string& path) {
   }
 }
 
-const Command list_command(Command::Rank::look, "list", "List a file's inputs, states, clips and cues",
-                           [](Parameters& parameters) -> Action {
-                             struct Options {
-                               std::string file;
-                               bool json = false;
-                             };
-                             const auto options = std::make_shared<Options>();
-                             parameters.place("FILE", options->file, "A machine, or a file of clips and marks");
-                             parameters.flag("--json", options->json,
-                                             "Print it as JSON, times in ticks of 1/705600000 s");
-                             parameters.footer("Example:\n  mobrin list keeper.yaml");
-                             return [options] {
-                               const auto loaded = load_or_report(options->file);
-                               if (!loaded) return kFindings;
-                               if (options->json)
-                                 fmt::print("{}\n", print_json(machine_json(*loaded), 1));
-                               else
-                                 print_machine(*loaded, options->file);
-                               return kFine;
-                             };
-                           });
+std::string stage_names() {
+  std::string out;
+  for (const StageInfo& stage : compile_stages()) out += (out.empty() ? "" : ", ") + std::string(stage.name);
+  return out;
+}
+
+Exit print_stage(const Loaded& loaded, const std::string& file, const std::string& stage) {
+  const auto stages = compile_stages();
+  if (std::none_of(stages.begin(), stages.end(), [&](const StageInfo& each) { return each.name == stage; })) {
+    usage("there is no stage \"" + stage + "\"", "The stages are, in order: " + stage_names() + ".");
+    return kUsage;
+  }
+  if (!loaded.has_machine) {
+    fmt::print(stderr,
+               "error: {} holds no machine\n    Clips and marks are compiled with the machine that uses them.\n", file);
+    return kFindings;
+  }
+  fmt::print("{}", loaded.machine->dump(stage));
+  return kFine;
+}
+
+const Command list_command(
+    Command::Rank::look, "list", "List a file's inputs, states, clips and cues", [](Parameters& parameters) -> Action {
+      struct Options {
+        std::string file, stage;
+        bool json = false;
+      };
+      const auto options = std::make_shared<Options>();
+      parameters.place("FILE", options->file, "A machine, or a file of clips and marks");
+      parameters.flag("--json", options->json, "Print it as JSON, times in ticks of 1/705600000 s");
+      parameters.option("--dump", options->stage,
+                        ("Print what a stage of compiling made of it instead: " + stage_names()).c_str());
+      parameters.footer("Example:\n  mobrin list keeper.yaml\n  mobrin list keeper.yaml --dump plan");
+      return [options] {
+        const auto loaded = load_or_report(options->file);
+        if (!loaded) return kFindings;
+        if (!options->stage.empty()) return print_stage(*loaded, options->file, options->stage);
+        if (options->json)
+          fmt::print("{}\n", print_json(machine_json(*loaded), 1));
+        else
+          print_machine(*loaded, options->file);
+        return kFine;
+      };
+    });
 
 }  // namespace
 

@@ -127,6 +127,8 @@ class Machine {
 
   /// The compiled form as text: states, transitions, expressions, timelines. For tests and the curious.
   [[nodiscard]] std::string dump() const;
+  /// What one stage of compiling made (see compile_stages), as text; empty for a name that is none.
+  [[nodiscard]] std::string dump(std::string_view stage) const;
 
   /// A hash of all that decides what the machine does: equal for the same definition, in every process.
   [[nodiscard]] std::uint64_t fingerprint() const;
@@ -150,5 +152,13 @@ struct Compiled {
 
 /// Checks and compiles a definition. Allocates; linear in its size.
 [[nodiscard]] Compiled compile(const MachineDef& definition);
+
+/// A stage of compiling: its name, for Machine::dump, and what it makes.
+struct StageInfo {
+  std::string_view name;
+  std::string_view makes;
+};
+/// The stages in the order in which they run.
+[[nodiscard]] std::vector<StageInfo> compile_stages();
 
 }  // namespace mobrin

@@ -1,5 +1,5 @@
-// The compiler's working state. compile.cpp runs the stages in order: names and inputs, clips (compile_clips.cpp), the
-// state tree (compile_states.cpp), transitions (compile_go.cpp), the places of each play (timeline.cpp).
+// The compiler's working state, and its stages: each is one function here, in the order of kStages (stages.cpp), reads
+// what those before it made and adds its own tables; stage_text.cpp has each one's text.
 #pragma once
 
 #include <functional>
@@ -49,6 +49,8 @@ class Compilation {
   // compile.cpp
   void compile_inputs();
   void compile_cues();
+  void finish();
+  // compile_block.cpp
   void lay_out();
   struct Needs {
     bool moves = false, speed = false, passes = false, choice = false, fades = false;
@@ -56,7 +58,6 @@ class Compilation {
   [[nodiscard]] Needs needs_of(std::uint16_t region) const;
   [[nodiscard]] bool changes(std::uint16_t owner, std::uint16_t region) const;
   void lay_out_memories(const std::function<std::uint32_t(std::size_t)>& take);
-  void finish();
   // The index of the resolved fields of `cue` with `overrides`, which are checked.
   std::uint32_t resolve_fields(std::uint16_t cue, const std::vector<FieldDef>& overrides, Place place);
   std::optional<std::uint16_t> find_cue(const Text& name);
@@ -67,7 +68,8 @@ class Compilation {
 
   // compile_states.cpp
   void flatten();
-  void compile_states();
+  void compile_states();  // actions, variables' starts, speeds, blends
+  void compile_plays();   // compile_plays.cpp
   Range<ActionData> compile_actions(const std::vector<ActionDef>& actions, std::int32_t node);
   [[nodiscard]] std::string elsewhere(const ExprProblem& problem) const;
   CompiledExpr compile_text(const Text& source, std::int32_t node);

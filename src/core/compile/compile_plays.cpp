@@ -6,6 +6,10 @@
 
 namespace mobrin::detail {
 
+void Compilation::compile_plays() {
+  for (std::size_t s = 0; s < data->states.size(); ++s) compile_play(source_of(s), static_cast<std::uint16_t>(s));
+}
+
 void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
   MachineData& m = *data;
   PlayData& play = m.states[index].play;

@@ -283,11 +283,6 @@ std::optional<std::uint16_t> Compilation::single_leaf(std::uint16_t state) const
 void Compilation::compile_states() {
   MachineData& m = *data;
   for (std::size_t s = 0; s < m.states.size(); ++s) {
-    const StateDef& source = source_of(s);
-    compile_play(source, static_cast<std::uint16_t>(s));
-  }
-  lay_out();
-  for (std::size_t s = 0; s < m.states.size(); ++s) {
     const std::int32_t node = node_of_state[s];
     const StateDef& source = source_of(s);
     m.states[s].enter = compile_actions(source.enter, node);

@@ -130,6 +130,9 @@ struct Plan {
   void add_record(const Cue& record);
 };
 
+// quick_laps.cpp: of a machine that is complete.
+[[nodiscard]] const Plan& plan_of(const MachineData& machine);
+
 // All expressions that the engine runs as programs.
 [[nodiscard]] std::vector<ExprRef> programs_of(const MachineData& machine, const Plan& plan);
 

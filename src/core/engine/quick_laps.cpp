@@ -19,6 +19,8 @@ bool holds(const MachineData& machine, const std::byte* block, ExprRef expressio
   return machine.prepared->programs.holds(machine, block, expression);
 }
 
+const Plan& plan_of(const MachineData& machine) { return machine.prepared->plan; }
+
 void complete(MachineData& machine) { machine.prepared = std::make_shared<const Prepared>(machine); }
 
 Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, bool hears_loops)

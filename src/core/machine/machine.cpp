@@ -50,7 +50,9 @@ Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, In
                ""};
 }
 
-std::string text_of(const MachineData& m, detail::ExprRef ref) {
+}  // namespace
+
+std::string detail::text_of(const MachineData& m, detail::ExprRef ref) {
   std::string out;
   for (std::uint32_t i = ref.begin; i < ref.begin + ref.count; ++i) {
     const detail::Instruction& step = m.expressions.code[i];
@@ -67,8 +69,6 @@ std::string text_of(const MachineData& m, detail::ExprRef ref) {
   }
   return out;
 }
-
-}  // namespace
 
 detail::SharedTables::SharedTables(const MachineData* tables) : tables_(tables) { tables_->holders.count = 1; }
 detail::SharedTables::SharedTables(const SharedTables& other) noexcept : tables_(other.tables_) {

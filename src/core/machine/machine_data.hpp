@@ -510,6 +510,9 @@ void complete(MachineData& machine);
 [[nodiscard]] double number_of(const MachineData& machine, const std::byte* block, ExprRef expression);
 [[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression);
 
+// An expression as the dump has it: operands first.
+[[nodiscard]] std::string text_of(const MachineData& machine, ExprRef expression);
+
 // A number that no machine of this process has.
 [[nodiscard]] std::uint32_t new_serial();
 
