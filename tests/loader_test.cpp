@@ -319,6 +319,23 @@ TEST(Loader, TabsAndLettersAreNamedWhole) {
             std::string::npos);
 }
 
+// A finding says what it is about, so that nobody reads it out of the words.
+TEST(Subjects, AreTheNamesThatFindingsAreAbout) {
+  const auto subjects = [](const std::string& text) {
+    std::string out;
+    for (const Finding& each : load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml").findings)
+      out += "[" + each.subject + "]";
+    return out;
+  };
+  EXPECT_EQ(subjects("states: {a: {clip: nett}}"), "[nett]");
+  EXPECT_EQ(subjects("inputs: {far: 1.0}\nstates: {a: {go: [{when: fer > 2, to: a}]}}"), "[fer]");
+  EXPECT_EQ(subjects("states: {a: {go: [{at: end, to: a}]}}"), "[a]");
+  EXPECT_EQ(subjects("clips: {net: {fps: 8}}\nstates: {a: {clip: net}}"), "[net]");
+  EXPECT_EQ(subjects("cues: {hum: sound}\nclips: {net: {frames: [0-1], fps: 8}}\nmarks: {net: {cues: {9: hum}}}\n"
+                     "states: {a: {clip: net}}"),
+            "[net]");
+}
+
 // A clip that is not there is one mistake: what would follow from its play is not told beside it.
 TEST(OneMistake, GivesOneErrorWhereAClipIsMissing) {
   const std::string head =

@@ -135,18 +135,20 @@ void hold_against_each_other(std::vector<Checked>& all, std::vector<std::vector<
   std::set<std::string> seen;
   for (std::size_t i = 0; i < told.size(); ++i) {
     const std::string own = all[i].files.empty() ? "" : all[i].files.front();
-    std::map<std::pair<std::string, FindingCode>, std::size_t> kept;  // of used files
+    std::map<std::pair<std::string, FindingCode>, std::pair<std::size_t, std::size_t>>
+        kept;  // of used files: which, and how many more
     std::vector<ProvedFinding> list;
     for (ProvedFinding& each : told[i]) {
       const Finding& finding = each.finding;
       if (by_use(finding.code) && times[place_of(finding)] < readers[finding.file]) continue;
       if (!seen.insert(place_of(finding)).second) continue;
       if (by_use(finding.code) && finding.hint && finding.file != own) {
-        const auto [found, fresh] = kept.try_emplace({finding.file, finding.code}, list.size());
+        const auto [found, fresh] =
+            kept.try_emplace({finding.file, finding.code}, std::pair(list.size(), std::size_t{0}));
         if (!fresh) {
-          Finding& first = list[found->second].finding;
-          const std::size_t more = first.message.find("; also line");
-          first.message += fmt::format("{}{}", more == std::string::npos ? "; also line " : ", ", finding.line);
+          auto& [index, more] = found->second;
+          Finding& first = list[index].finding;
+          first.message += fmt::format("{}{}", more++ == 0 ? "; also line " : ", ", finding.line);
           continue;
         }
       }

@@ -117,6 +117,118 @@ bool asks_yes() {
   return std::fgets(answer, sizeof answer, stdin) != nullptr && (answer[0] == 'y' || answer[0] == 'Y');
 }
 
+// The grid of a sheet; an exit code.
+int read_grid(const ImportRequest& options, ImportOptions& request) {
+  if (!options.tile.empty()) {
+    SheetGrid& grid = request.grid.emplace();
+    if (!read_size(options.tile, grid.width, grid.height))
+      return usage("`--tile " + options.tile + "` is no size", "Write width and height in pixels: `--tile 48x40`.");
+    grid.margin = static_cast<std::int32_t>(options.margin);
+    grid.spacing = static_cast<std::int32_t>(options.spacing);
+    if (options.count > 0) grid.count = static_cast<std::int32_t>(options.count);
+    for (const std::string& row : options.rows) {
+      const std::size_t colon = row.find(':');
+      char* end = nullptr;
+      const long number = std::strtol(row.c_str(), &end, 10);
+      if (colon == std::string::npos || end != row.c_str() + colon || colon + 1 == row.size() || number < 0 ||
+          number > 100'000)
+        return usage("`--row " + row + "` is no row", "Write its number from 0 and a clip's name: `--row 2:walk`.");
+      grid.rows.emplace_back(static_cast<std::int32_t>(number), row.substr(colon + 1));
+    }
+  } else if (!options.rows.empty() || options.margin != 0 || options.spacing != 0 || options.count != 0) {
+    return usage("`--row`, `--margin`, `--spacing` and `--count` speak of a sheet",
+                 "Give the size of its cells: `--tile 48x40`.");
+  }
+  return kFine;
+}
+
+// `--fps` and `--play` are the file's own words, read by the loader. False where they are wrong, which was told.
+bool read_timing(const ImportRequest& options, ImportOptions& request) {
+  if (options.fps.empty() && options.play.empty()) return true;
+  const Loaded loaded =
+      load_character_text("mobrin: 1\nclips: {c: {frames: [0], fps: " + (options.fps.empty() ? "12" : options.fps) +
+                              ", play: " + (options.play.empty() ? "once" : options.play) + "}}",
+                          "command line");
+  if (!loaded.machine) {
+    fmt::print(stderr, "error: {}\n    {}\n", loaded.findings.front().message, loaded.findings.front().remedy);
+    return false;
+  }
+  if (!options.fps.empty()) request.fps = loaded.machine->clips()[0].def.fps;
+  if (!options.play.empty()) request.play = loaded.machine->clips()[0].def.play;
+  return true;
+}
+
+// Shows what would be lost or moved, and asks where somebody can answer. False where nothing is to be written for that.
+bool may_write(const ImportRequest& options, const Imported& imported) {
+  const bool planned = !imported.moves.empty() || !imported.losses.empty();
+  if (!options.json && (planned || options.dry_run)) print_plan(imported, options.dry_run ? stdout : stderr);
+  if (!options.dry_run && planned && !options.yes) {
+    const bool terminal = isatty(STDIN_FILENO) != 0 && isatty(STDERR_FILENO) != 0;
+    if (terminal ? !asks_yes() : !imported.losses.empty()) {
+      if (options.json) print_plan(imported, stderr);
+      fmt::print(stderr, "{}\n",
+                 terminal
+                     ? "Nothing was written."
+                     : "Nothing was written, for something would be lost. Run it with `--yes` to let that go, or bring "
+                       "back what is missing.");
+      return false;
+    }
+  }
+  return true;
+}
+
+bool write_all(const ImportRequest& options, const ImportOptions& request, Imported& imported) {
+  std::vector<std::pair<std::string, std::string>> files = imported.others;
+  files.emplace_back(options.out, imported.text);
+  if (request.tracks && imported.tracks_text.empty())
+    imported.notes.push_back("nothing moves that makes a track, so " + options.tracks + " was not written");
+  else if (request.tracks)
+    files.emplace_back(options.tracks, imported.tracks_text);
+  // What is as it was is not even touched.
+  std::erase_if(files, [](const auto& file) {
+    const auto before = read_file(file.first);
+    return before && *before == file.second;
+  });
+  if (const auto written = write_files(files); !written) {
+    fmt::print(stderr, "error: {}\n", written.error().text());
+    return false;
+  }
+  return true;
+}
+
+void tell_json(const ImportRequest& options, const Imported& imported) {
+  Json clips = Json::array(), findings = Json::array();
+  for (const ClipDef& clip : imported.clips)
+    clips.push_back({{"name", clip.name.text},
+                     {"frames", clip.frames.size()},
+                     {"ticks", length_of(clip).count},
+                     {"play", clip.play.text()}});
+  for (const Finding& finding : imported.findings) findings.push_back(json_of(finding));
+  fmt::print("{}\n", print_json({{"file", options.out},
+                                 {"clips", clips},
+                                 {"findings", findings},
+                                 {"notes", imported.notes},
+                                 {"moves", imported.moves},
+                                 {"losses", imported.losses},
+                                 {"written", !options.dry_run}}));
+}
+
+void tell(const ImportRequest& options, const Imported& imported) {
+  std::size_t frames = 0;
+  for (const ClipDef& clip : imported.clips) frames += clip.frames.size();
+  print_findings(imported.findings, true);
+  for (const ClipDef& clip : imported.clips)
+    fmt::print("  {:16}  {:.3f} s, {}, {}\n", clip.name.text, length_of(clip).to_seconds(), timing_of(clip),
+               clip.play.text());
+  for (const std::string& note : imported.notes) fmt::print("note  {}\n", note);
+  fmt::print("{}, {}, {}  {}\n", plural(imported.clips.size(), "clip"), plural(frames, "frame"),
+             imported.findings.empty() ? "no findings" : counts(imported.findings), options.out);
+  if (options.dry_run)
+    fmt::print("Nothing was written (--dry-run).\n");
+  else
+    fmt::print("See them: mobrin sheet {} -o clips.png\n", options.out);
+}
+
 int import(const ImportRequest& options) {
   ImportOptions request;
   request.beside = options.beside;
@@ -138,39 +250,8 @@ int import(const ImportRequest& options) {
       !std::filesystem::create_directories(options.extract, made))
     return usage("the folder `--extract " + options.extract + "` cannot be made",
                  "Check the path and its permissions.");
-  if (!options.tile.empty()) {
-    SheetGrid& grid = request.grid.emplace();
-    if (!read_size(options.tile, grid.width, grid.height))
-      return usage("`--tile " + options.tile + "` is no size", "Write width and height in pixels: `--tile 48x40`.");
-    grid.margin = static_cast<std::int32_t>(options.margin);
-    grid.spacing = static_cast<std::int32_t>(options.spacing);
-    if (options.count > 0) grid.count = static_cast<std::int32_t>(options.count);
-    for (const std::string& row : options.rows) {
-      const std::size_t colon = row.find(':');
-      char* end = nullptr;
-      const long number = std::strtol(row.c_str(), &end, 10);
-      if (colon == std::string::npos || end != row.c_str() + colon || colon + 1 == row.size() || number < 0 ||
-          number > 100'000)
-        return usage("`--row " + row + "` is no row", "Write its number from 0 and a clip's name: `--row 2:walk`.");
-      grid.rows.emplace_back(static_cast<std::int32_t>(number), row.substr(colon + 1));
-    }
-  } else if (!options.rows.empty() || options.margin != 0 || options.spacing != 0 || options.count != 0) {
-    return usage("`--row`, `--margin`, `--spacing` and `--count` speak of a sheet",
-                 "Give the size of its cells: `--tile 48x40`.");
-  }
-  if (!options.fps.empty() || !options.play.empty()) {
-    // The file's own words, read by the loader.
-    const Loaded loaded =
-        load_character_text("mobrin: 1\nclips: {c: {frames: [0], fps: " + (options.fps.empty() ? "12" : options.fps) +
-                                ", play: " + (options.play.empty() ? "once" : options.play) + "}}",
-                            "command line");
-    if (!loaded.machine) {
-      fmt::print(stderr, "error: {}\n    {}\n", loaded.findings.front().message, loaded.findings.front().remedy);
-      return kUsage;
-    }
-    if (!options.fps.empty()) request.fps = loaded.machine->clips()[0].def.fps;
-    if (!options.play.empty()) request.play = loaded.machine->clips()[0].def.play;
-  }
+  if (const int bad = read_grid(options, request); bad != kFine) return bad;
+  if (!read_timing(options, request)) return kUsage;
   if (isatty(STDERR_FILENO) != 0)
     request.progress = [](std::size_t done, std::size_t all) {
       if (all > 256) fmt::print(stderr, "\r{} of {} images{}", done, all, done == all ? "\n" : "");
@@ -186,69 +267,14 @@ int import(const ImportRequest& options) {
     fmt::print(stderr, "{}; {} was not written.\n", counts(imported.findings), options.out);
     return kFindings;
   }
-  const bool planned = !imported.moves.empty() || !imported.losses.empty();
-  if (!options.json && (planned || options.dry_run)) print_plan(imported, options.dry_run ? stdout : stderr);
-  if (!options.dry_run && planned && !options.yes) {
-    const bool terminal = isatty(STDIN_FILENO) != 0 && isatty(STDERR_FILENO) != 0;
-    if (terminal ? !asks_yes() : !imported.losses.empty()) {
-      if (options.json) print_plan(imported, stderr);
-      fmt::print(stderr, "{}\n",
-                 terminal
-                     ? "Nothing was written."
-                     : "Nothing was written, for something would be lost. Run it with `--yes` to let that go, or bring "
-                       "back what is missing.");
-      return kFindings;
-    }
-  }
-  if (!options.dry_run) {
-    std::vector<std::pair<std::string, std::string>> files = imported.others;
-    files.emplace_back(options.out, imported.text);
-    if (request.tracks && imported.tracks_text.empty())
-      imported.notes.push_back("nothing moves that makes a track, so " + options.tracks + " was not written");
-    else if (request.tracks)
-      files.emplace_back(options.tracks, imported.tracks_text);
-    // What is as it was is not even touched.
-    std::erase_if(files, [](const auto& file) {
-      const auto before = read_file(file.first);
-      return before && *before == file.second;
-    });
-    if (const auto written = write_files(files); !written) {
-      fmt::print(stderr, "error: {}\n", written.error().text());
-      return kFindings;
-    }
-  }
+  if (!may_write(options, imported)) return kFindings;
+  if (!options.dry_run && !write_all(options, request, imported)) return kFindings;
   if (!options.dry_run)
     for (Finding& finding : marks_findings(options.out)) imported.findings.push_back(std::move(finding));
-  std::size_t frames = 0;
-  for (const ClipDef& clip : imported.clips) frames += clip.frames.size();
-  if (options.json) {
-    Json clips = Json::array(), findings = Json::array();
-    for (const ClipDef& clip : imported.clips)
-      clips.push_back({{"name", clip.name.text},
-                       {"frames", clip.frames.size()},
-                       {"ticks", length_of(clip).count},
-                       {"play", clip.play.text()}});
-    for (const Finding& finding : imported.findings) findings.push_back(json_of(finding));
-    fmt::print("{}\n", print_json({{"file", options.out},
-                                   {"clips", clips},
-                                   {"findings", findings},
-                                   {"notes", imported.notes},
-                                   {"moves", imported.moves},
-                                   {"losses", imported.losses},
-                                   {"written", !options.dry_run}}));
-  } else {
-    print_findings(imported.findings, true);
-    for (const ClipDef& clip : imported.clips)
-      fmt::print("  {:16}  {:.3f} s, {}, {}\n", clip.name.text, length_of(clip).to_seconds(), timing_of(clip),
-                 clip.play.text());
-    for (const std::string& note : imported.notes) fmt::print("note  {}\n", note);
-    fmt::print("{}, {}, {}  {}\n", plural(imported.clips.size(), "clip"), plural(frames, "frame"),
-               imported.findings.empty() ? "no findings" : counts(imported.findings), options.out);
-    if (options.dry_run)
-      fmt::print("Nothing was written (--dry-run).\n");
-    else
-      fmt::print("See them: mobrin sheet {} -o clips.png\n", options.out);
-  }
+  if (options.json)
+    tell_json(options, imported);
+  else
+    tell(options, imported);
   return imported.findings.empty() ? kFine : kFindings;
 }
 

@@ -430,17 +430,13 @@ Loaded finish(Loader& loader) {
     loader.definition.name = Text("shared");
     loader.definition.root.states.emplace_back().name = Text("nothing");
   }
-  // Compiling finds more even where reading found errors, but not what only follows from them: the first name in a
-  // finding's message is what it is about.
+  // Compiling finds more even where reading found errors, but not what only follows from them.
   out.findings = std::move(loader.findings);
   if (loader.has_machine || !has_errors(out.findings)) {
     Compiled compiled = compile(loader.definition);
     const bool sound = !has_errors(out.findings);
     for (Finding& finding : compiled.findings) {
-      const std::size_t open = finding.message.find('"');
-      const std::size_t close = open == std::string::npos ? open : finding.message.find('"', open + 1);
-      const bool follows =
-          close != std::string::npos && loader.broken.count(finding.message.substr(open + 1, close - open - 1)) > 0;
+      const bool follows = !finding.subject.empty() && loader.broken.count(finding.subject) > 0;
       if (!follows) out.findings.push_back(std::move(finding));
     }
     if (sound) out.machine = std::move(compiled.machine);

@@ -84,7 +84,7 @@ class RunFindings {
 
   [[nodiscard]] bool speaks_of_undecided(const Finding& idle) const {
     return std::any_of(undecided_.begin(), undecided_.end(), [&](FindingCode code) {
-      return idle.message.find(": " + std::string(text_of(code))) < idle.message.size();
+      return idle.subject == text_of(code);
     });
   }
 

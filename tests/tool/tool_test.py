@@ -97,6 +97,22 @@ class Tool(unittest.TestCase):
         self.assertIn("m.yaml:3:9: warning: the clip \"c\": the image", out)
         self.assertEqual(run("run", path, "--until", "1s")[0], 0)  # art is not needed to run
 
+    def test_list_dumps_what_a_stage_made(self):
+        code, out, _ = run("list", KEEPER, "--dump", "inputs")
+        self.assertEqual(code, 0)
+        self.assertIn("carrying choice starts 0 of", out)
+        for stage in ("cues", "clips", "tree", "plays", "block", "states", "go", "space", "stops", "plan"):
+            code, out, err = run("list", KEEPER, "--dump", stage)
+            self.assertEqual((code, err), (0, ""), stage)
+            self.assertTrue(out.endswith("\n"), stage)
+        code, out, err = run("list", KEEPER, "--dump", "planes")
+        self.assertEqual((code, out), (2, ""))
+        self.assertIn('there is no stage "planes"', err)
+        self.assertIn("inputs, cues, clips", err)
+        code, _, err = run("list", os.path.join(os.path.dirname(KEEPER), "keeper.clips.yaml"), "--dump", "plan")
+        self.assertEqual(code, 1)
+        self.assertIn("holds no machine", err)
+
     def test_list_gives_exact_times(self):
         code, out, _ = run("list", KEEPER, "--json")
         self.assertEqual(code, 0)

@@ -98,6 +98,7 @@ struct Finding {
   std::uint32_t column = 0;
   std::string message;  ///< what is wrong, with the offending words in quotes
   std::string remedy;   ///< what to do about it: what was expected, or the nearest known name
+  std::string subject{};  ///< the name it is about, as it is written, or the code that is accepted; may be empty
   bool hint = false;    ///< a matter of taste: no error, and not even a warning
   bool severe = false;  ///< told as an error, though its code is a warning's: what is wrong is so in every run
 

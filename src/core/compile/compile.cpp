@@ -34,7 +34,7 @@ std::uint32_t new_serial() {
   return next.fetch_add(1);
 }
 
-void Compilation::report(FindingCode code, Place place, std::string message, std::string remedy) {
+void Compilation::report(FindingCode code, Place place, std::string message, std::string remedy, std::string subject) {
   Finding& finding = findings.emplace_back();
   finding.code = code;
   if (place.line > 0 && place.file < def.files.size()) finding.file = def.files[place.file];
@@ -42,6 +42,7 @@ void Compilation::report(FindingCode code, Place place, std::string message, std
   finding.column = place.column;
   finding.message = std::move(message);
   finding.remedy = std::move(remedy);
+  finding.subject = std::move(subject);
 }
 
 void Compilation::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
@@ -49,19 +50,20 @@ void Compilation::unknown(std::string_view what, const Text& name, const std::ve
   const std::string nearest = nearest_name(name.text, known);
   std::string remedy = nearest.empty() ? std::string(advice) : "Did you mean \"" + nearest + "\"?";
   report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
-         std::move(remedy));
+         std::move(remedy), name.text);
 }
 
 bool Compilation::declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken) {
   if (!is_name(name.text)) {
     report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of " + article(what),
            "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression "
-           "language.");
+           "language.",
+           name.text);
     return false;
   }
   if (taken.insert(name.text).second) return true;
   report(FindingCode::duplicate_name, name.place, "there is " + article(what) + " \"" + name.text + "\" already",
-         "Give it another name.");
+         "Give it another name.", name.text);
   return false;
 }
 
@@ -79,7 +81,7 @@ void Compilation::compile_inputs() {
     if (!declare("input", input.name, taken)) continue;
     const auto fail = [&](std::string message, std::string remedy) {
       report(FindingCode::bad_value, input.name.place, "the input \"" + input.name.text + "\" " + message,
-             std::move(remedy));
+             std::move(remedy), input.name.text);
     };
     InputData out;
     if (const auto* b = std::get_if<BoolInput>(&input.kind)) {
@@ -142,7 +144,7 @@ void Compilation::compile_cues() {
       declare("field", field.name, fields);
       if (!finite(field.value))
         report(FindingCode::bad_value, field.name.place, "the field \"" + field.name.text + "\" is not finite",
-               "Write a number.");
+               "Write a number.", field.name.text);
     }
     cues[cue.name.text] = static_cast<std::uint16_t>(data->cue_defs.size());
     data->cue_defs.push_back(cue);
@@ -183,7 +185,7 @@ std::uint32_t Compilation::resolve_fields(std::uint16_t cue, const std::vector<F
     } else {
       report(FindingCode::wrong_type, name.place,
              "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
-             "It is declared as " + std::string(type_name(value)) + ".");
+             "It is declared as " + std::string(type_name(value)) + ".", name.text);
     }
   }
   data->fields.push_back(std::move(values));
@@ -234,7 +236,8 @@ void Compilation::finish() {
   if (bound > kMaxOrdinal)
     report(FindingCode::too_large, def.name.place,
            "one instant of \"" + def.name.text + "\" may tell " + std::to_string(bound) + " records",
-           "At most " + std::to_string(kMaxOrdinal) + " are supported: fewer marks of a clip, regions or actions.");
+           "At most " + std::to_string(kMaxOrdinal) + " are supported: fewer marks of a clip, regions or actions.",
+           def.name.text);
   m.most_records = static_cast<std::uint32_t>(std::min<std::uint64_t>(bound, kMaxOrdinal));
 
   m.serial = new_serial();

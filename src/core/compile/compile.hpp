@@ -39,7 +39,7 @@ class Compilation {
   explicit Compilation(const MachineDef& definition) : def(definition), data(std::make_unique<MachineData>()) {}
 
   // What a name in a list is and where: used for the nearest name of a misspelt one.
-  void report(FindingCode code, Place place, std::string message, std::string remedy);
+  void report(FindingCode code, Place place, std::string message, std::string remedy, std::string subject = {});
   void unknown(std::string_view what, const Text& name, const std::vector<std::string>& known, std::string_view advice);
   // Checks a declared name and that it is new in `taken`.
   bool declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken);
@@ -52,6 +52,8 @@ class Compilation {
   void finish();
   // compile_block.cpp
   void lay_out();
+  void lay_out_timers(const std::function<std::uint32_t(std::size_t)>& take);
+  void name_values();
   struct Needs {
     bool moves = false, speed = false, passes = false, choice = false, fades = false;
   };
@@ -113,6 +115,12 @@ class Compilation {
  private:
   void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth, std::uint16_t parent,
                      std::uint16_t region);
+  void check_kind(const StateDef& source);
+  void declare_traits(const StateDef& source, std::uint16_t index);
+  void declare_vars(const StateDef& source, std::int32_t node, std::uint16_t index);
+  void flatten_inner(const StateDef& source, std::int32_t node, std::uint16_t index, std::uint16_t depth);
+  void flatten_regions(const StateDef& source, std::int32_t node, std::uint16_t index, std::uint16_t depth);
+  void flatten_region(const RegionDef& inner, std::int32_t node, std::uint16_t region, std::uint16_t depth);
   void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth);
   std::uint16_t add_region(std::uint16_t owner);
   // compile_plays.cpp

@@ -155,6 +155,15 @@ void Compilation::lay_out() {
     m.regions[r].fade_length = layout.take(8);
     m.regions[r].fade_run = layout.take(8);
   }
+  lay_out_timers([&](std::size_t size) { return layout.take(size); });
+  m.block_size = layout.size();
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r)
+    if (needs[r].choice) m.choice_regions.push_back(r);
+  name_values();
+}
+
+void Compilation::lay_out_timers(const std::function<std::uint32_t(std::size_t)>& take) {
+  MachineData& m = *data;
   // States of one region and depth are never active together, so they share a timer.
   std::map<std::pair<std::uint16_t, std::uint16_t>, std::uint32_t> timers;
   for (std::size_t s = 0; s < m.states.size(); ++s) {
@@ -166,13 +175,14 @@ void Compilation::lay_out() {
     if (!timed) continue;
     const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
     const auto [entry, fresh] = timers.try_emplace(key, 0);
-    if (fresh) entry->second = layout.take(8);
+    if (fresh) entry->second = take(8);
     state.timer = entry->second;
   }
-  m.block_size = layout.size();
-  for (std::uint16_t r = 0; r < m.regions.size(); ++r)
-    if (needs[r].choice) m.choice_regions.push_back(r);
+}
 
+// Inputs and variables by where they lie.
+void Compilation::name_values() {
+  MachineData& m = *data;
   constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice,
                                   ValueType::none};
   for (std::size_t i = 0; i < m.inputs.size(); ++i) {

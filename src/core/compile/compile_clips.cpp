@@ -38,7 +38,8 @@ void Compilation::compile_clips() {
     else
       clips[clip.name.text] = index;
     const auto fail = [&](FindingCode code, std::string message, std::string remedy) {
-      report(code, clip.name.place, "the clip \"" + clip.name.text + "\" " + message, std::move(remedy));
+      report(code, clip.name.place, "the clip \"" + clip.name.text + "\" " + message, std::move(remedy),
+             clip.name.text);
     };
     if (clip.frames.size() > kMaxFrames) {
       fail(FindingCode::too_large, "has " + std::to_string(clip.frames.size()) + " frames",
@@ -104,7 +105,8 @@ void Compilation::compile_marks(const ClipMarksDef& marks) {
   ClipData& out = data->clips[found->second];
   if (!info.marks.clip.empty())
     return report(FindingCode::duplicate_name, marks.clip.place,
-                  "the clip \"" + marks.clip.text + "\" has marks already", "Put all marks of a clip in one place.");
+                  "the clip \"" + marks.clip.text + "\" has marks already", "Put all marks of a clip in one place.",
+                  marks.clip.text);
   info.marks = marks;
   if (out.length == 0 || !within("marks of a clip", marks.marks.size(), kMaxMarksOfClip, marks.clip.place)) return;
   for (const MarkDef& mark : marks.marks) check_mark(mark, info, out);
@@ -140,7 +142,8 @@ bool Compilation::check_stretch(const std::string& what, const StretchDef& stret
   report(FindingCode::outside_clip, place,
          "the " + what + (ordered ? " reaches past the clip \"" : " ends before it begins in \"") + clip.def.name.text +
              "\"",
-         timed ? "The clip lasts " + seconds_text(clip.length) + "." : "It " + frames_text(clip.def.frames.size()));
+         timed ? "The clip lasts " + seconds_text(clip.length) + "." : "It " + frames_text(clip.def.frames.size()),
+         clip.def.name.text);
   return false;
 }
 
@@ -150,13 +153,14 @@ void Compilation::check_boxes(const ClipInfo& clip) {
     for (const auto& [what, word] : {std::pair("box", &box.name), std::pair("role", &box.role)})
       if (!is_name(word->text))
         report(FindingCode::bad_name, box.place, "\"" + word->text + "\" cannot be the name of a " + what,
-               "A name is a letter, then letters, digits or underscores (at most 64).");
+               "A name is a letter, then letters, digits or underscores (at most 64).", word->text);
     for (const StretchDef& stretch : box.stretches)
       check_stretch("box \"" + box.name.text + "\"", stretch, clip, box.place);
     if (!sound_shape(box.shape, false))
       report(FindingCode::bad_value, box.place, "the box \"" + box.name.text + "\" has no size, or is out of range",
              "A rect is [left, bottom, width, height], a circle [x, y, radius], in pixels from the pivot; sizes are "
-             "above 0, all within 1000000.");
+             "above 0, all within 1000000.",
+             box.name.text);
   }
   for (const OffsetDef& offset : clip.marks.offsets)
     check_stretch("offset", {false, offset.first, offset.last, {}, {}}, clip, offset.place);
@@ -171,15 +175,15 @@ void Compilation::check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData
       return report(FindingCode::outside_clip, mark.place,
                     "the cue \"" + mark.cue.text + "\" lies at " + seconds_text(mark.time) + ", past the end of \"" +
                         clip.def.name.text + "\"",
-                    "The clip lasts " + seconds_text(clip.length) + ".");
+                    "The clip lasts " + seconds_text(clip.length) + ".", mark.cue.text);
   } else if (mark.frame < 0 || last >= frames) {
     return report(FindingCode::outside_clip, mark.place,
                   "frame " + std::to_string(mark.frame < 0 ? mark.frame : last) + " is not in the clip \"" +
                       clip.def.name.text + "\"",
-                  "It " + frames_text(clip.def.frames.size()));
+                  "It " + frames_text(clip.def.frames.size()), clip.def.name.text);
   } else if (mark.at == MarkAt::frames && last < mark.frame) {
     return report(FindingCode::bad_value, mark.place, "the span \"" + mark.cue.text + "\" ends before it begins",
-                  "Write the earlier frame first.");
+                  "Write the earlier frame first.", mark.cue.text);
   }
   if (!cue) return;
   MarkData compiled;

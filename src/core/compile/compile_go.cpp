@@ -64,7 +64,8 @@ void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
       report(FindingCode::wrong_operand, go.when.place,
              "the guard \"" + go.when.text + "\" is " + std::string(text_of(guard.type)) + ", not true or false",
              guard.type == ValueType::choice ? "Compare it with one of its choices: `" + go.when.text + " == ...`."
-                                             : "Compare it: `" + go.when.text + " > 0`.");
+                                             : "Compare it: `" + go.when.text + " > 0`.",
+             go.when.text);
     out.guard = guard.ref;
   }
   const bool sound_during = compile_during(go, owner, out);
@@ -99,7 +100,7 @@ bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, Transition
     out.arg = found->second;
     if (m.inputs[out.arg].kind == InputKind::pulse) return true;
     report(FindingCode::wrong_operand, go.pulse.place, "the input \"" + go.pulse.text + "\" is no pulse",
-           "Ask for its value with `when:`.");
+           "Ask for its value with `when:`.", go.pulse.text);
     return false;
   }
   if (!go.cue.empty()) {
@@ -134,16 +135,16 @@ bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, Transition
     report(FindingCode::meaningless_event, go.place,
            "`" + words + "` in " + name + ", which " +
                (state.play.type == PlayType::pose ? "stands still" : "plays nothing"),
-           "Give it a clip or a `length:`, or use `after:`.");
+           "Give it a clip or a `length:`, or use `after:`.", m.state_infos[owner].path);
     return false;
   }
   const ClipData& clip = m.clips[m.played[state.play.clips.begin].clip];
   if (go.at == GoAt::end && clip.length > 0 && clip.passes == 0)
     report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever",
-           "Play the clip once, count its loops (`loop x3`), or use `at: loop`.");
+           "Play the clip once, count its loops (`loop x3`), or use `at: loop`.", m.state_infos[owner].path);
   if (go.at == GoAt::loop && clip.passes == 1)
     report(FindingCode::never_ends, go.place, "`at: loop` never holds in " + name + ": its play does not loop",
-           "Let the clip loop, or use `at: end`.");
+           "Let the clip loop, or use `at: end`.", m.state_infos[owner].path);
   return true;
 }
 
@@ -193,7 +194,7 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
     if (during.window == kNoIndex && m.played[play.clips.begin].clip >= m.clip_infos.size()) {
       report(FindingCode::meaningless_event, go.place,
              "`during:` with frames in \"" + m.state_infos[s].path + "\", which plays several clips in turn",
-             "Name a window in the marks of the clip that is meant.");
+             "Name a window in the marks of the clip that is meant.", m.state_infos[s].path);
       return false;
     }
   }
@@ -204,12 +205,12 @@ bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, Transitio
     else if (during.window != kNoIndex)
       report(FindingCode::unknown_name, go.during.place,
              "the clip \"" + clip_name + "\" has no window \"" + go.during.text + "\"",
-             "Add it under `windows:` in the marks of that clip.");
+             "Add it under `windows:` in the marks of that clip.", clip_name);
     else
       report(FindingCode::outside_clip, go.place,
              "`during: " + std::to_string(during.frames.begin) + "-" + std::to_string(during.frames.end) +
                  "` reaches past the clip \"" + clip_name + "\"",
-             "It has " + std::to_string(most_frames) + " frames, numbered from 0.");
+             "It has " + std::to_string(most_frames) + " frames, numbered from 0.", clip_name);
     return false;
   }
   if (m.durings.size() == kMaxWindowsAskedFor)
@@ -254,7 +255,8 @@ bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, Transitio
     out.target_kind = TargetKind::last;
     if (m.states[*target].initial == kNoIndex) {
       report(FindingCode::unreachable_target, go.to.place,
-             "`to: " + go.to.text + "`, but that state has no states inside to come back to", "Name the state itself.");
+             "`to: " + go.to.text + "`, but that state has no states inside to come back to", "Name the state itself.",
+             go.to.text);
       return false;
     }
   }
@@ -266,7 +268,7 @@ bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, Transitio
   if (inside_owner || around) return true;
   report(FindingCode::unreachable_target, go.to.place,
          "\"" + go.to.text + "\" lies in another region than this transition",
-         "Regions speak to each other through cues, inputs and `in(...)`.");
+         "Regions speak to each other through cues, inputs and `in(...)`.", go.to.text);
   return false;
 }
 
@@ -279,7 +281,7 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
     if (go.start.kind == StartKind::same) return true;
     report(FindingCode::meaningless_event, go.start.place,
            "`start:` with `to: " + go.to.text + "`, which may lead to any clip",
-           "Only `begin` and `same` fit every clip.");
+           "Only `begin` and `same` fit every clip.", go.to.text);
     return false;
   }
   const auto leaf = single_leaf(out.target);
@@ -288,13 +290,13 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   const std::string name = "\"" + m.state_infos[*leaf].path + "\"";
   if (!play.moves()) {
     report(FindingCode::meaningless_event, go.start.place, "`start:` into " + name + ", which does not play",
-           "Leave `start:` out.");
+           "Leave `start:` out.", m.state_infos[*leaf].path);
     return false;
   }
   const ClipData& clip = m.clips[m.played[play.clips.begin].clip];
   if (go.start.kind == StartKind::clock && clip.passes != 0) {
     report(FindingCode::meaningless_event, go.start.place, "`start: clock` into " + name + ", whose play ends",
-           "Only a clip that loops for ever can follow the clock.");
+           "Only a clip that loops for ever can follow the clock.", m.state_infos[*leaf].path);
     return false;
   }
   if (go.start.kind != StartKind::frame) return true;
@@ -302,7 +304,7 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   if (!play.chooses() && shown.size() > 1) {
     report(FindingCode::meaningless_event, go.start.place,
            "`start:` with a frame into " + name + ", which plays several clips in turn",
-           "Only `begin` and `same` fit a sequence.");
+           "Only `begin` and `same` fit a sequence.", m.state_infos[*leaf].path);
     return false;
   }
   std::size_t frames = play.type == PlayType::clip ? kMaxFrames : 0;  // all clips must have it
@@ -310,7 +312,8 @@ bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
   if (go.start.frame >= 0 && static_cast<std::size_t>(go.start.frame) < frames) return true;
   report(FindingCode::outside_clip, go.start.place,
          "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
-         frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.");
+         frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.",
+         m.state_infos[*leaf].path);
   return false;
 }
 

@@ -19,18 +19,19 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
         !source.speed.empty() || !source.each_loop.empty())
       report(FindingCode::conflicting_keys, source.place,
              "\"" + source.name.text + "\" has states inside and plays something itself",
-             "Only a state without states inside plays.");
+             "Only a state without states inside plays.", source.name.text);
     return;
   }
   const int plays = (source.clip.empty() ? 0 : 1) + (source.sequence.empty() ? 0 : 1) + (source.clip_by ? 1 : 0) +
                     (source.blend ? 1 : 0);
   if (plays + (source.length ? 1 : 0) > 1)
     return report(FindingCode::conflicting_keys, source.place,
-                  "\"" + source.name.text + "\" has both `clip:` and `length:`", "A clip brings its own length.");
+                  "\"" + source.name.text + "\" has both `clip:` and `length:`", "A clip brings its own length.",
+                  source.name.text);
   if (source.length) {
     if (source.length->count < kTicksPerSecond / 1000 || source.length->count > kMaxDurationTicks)
       return report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible length",
-                    "It lasts 1 ms to 10 hours.");
+                    "It lasts 1 ms to 10 hours.", source.name.text);
     play.type = PlayType::length;
     add_played(play, static_cast<std::uint16_t>(m.clips.size()));
     ClipData& bare = m.clips.emplace_back();
@@ -42,7 +43,7 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
   if (plays == 0) {
     if (source.pose)
       report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip",
-             "Name the clip it is a frame of.");
+             "Name the clip it is a frame of.", source.name.text);
     return;
   }
   StateInfo& info = m.state_infos[index];
@@ -68,7 +69,7 @@ void Compilation::compile_play(const StateDef& source, std::uint16_t index) {
     const Text& name = m.clip_infos[clip].def.name;
     report(FindingCode::outside_clip, source.clip.empty() ? source.place : source.clip.place,
            "frame " + std::to_string(*source.pose) + " is not in the clip \"" + name.text + "\"",
-           "It has " + std::to_string(frames) + " frames, numbered from 0.");
+           "It has " + std::to_string(frames) + " frames, numbered from 0.", name.text);
   }
 }
 
@@ -76,7 +77,8 @@ void Compilation::check_each_loop(const StateDef& source, const PlayData& play) 
   if (source.each_loop.empty() || plays_wrongly(source, play)) return;
   if (play.type != PlayType::clip)
     return report(FindingCode::meaningless_event, source.place,
-                  "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.");
+                  "\"" + source.name.text + "\" has `each_loop:` but plays no clip", "Give it a clip that loops.",
+                  source.name.text);
   const ClipData& clip = data->clips[data->played[play.clips.begin].clip];
   if (clip.passes == 1 && clip.length > 0)
     report(
@@ -103,10 +105,11 @@ void Compilation::compile_sequence(const StateDef& source, PlayData& play, State
   MachineData& m = *data;
   if (source.pose)
     return report(FindingCode::conflicting_keys, source.place,
-                  "\"" + source.name.text + "\" is a pose of several clips", "A pose is one frame of one clip.");
+                  "\"" + source.name.text + "\" is a pose of several clips", "A pose is one frame of one clip.",
+                  source.name.text);
   if (source.sequence.size() > kMaxSequence)
     return report(FindingCode::too_large, source.place, "\"" + source.name.text + "\" plays too many clips in turn",
-                  "At most " + std::to_string(kMaxSequence) + " are supported.");
+                  "At most " + std::to_string(kMaxSequence) + " are supported.", source.name.text);
   bool sound = true;
   Wide length = 0;
   std::size_t segments = 0, marks = 0;
@@ -124,12 +127,13 @@ void Compilation::compile_sequence(const StateDef& source, PlayData& play, State
     sound = false;
     report(FindingCode::bad_value, name.place,
            "\"" + name.text + "\" loops for ever, but the clips of \"" + source.name.text + "\" play in turn",
-           "Count its loops (`loop x3`), or give it a state of its own, entered `at: end` of this one.");
+           "Count its loops (`loop x3`), or give it a state of its own, entered `at: end` of this one.", name.text);
   }
   if (sound && (length > kMaxDurationTicks || segments > kMaxSegments)) {
     sound = false;
     report(FindingCode::too_large, source.place, "the clips of \"" + source.name.text + "\" are too long in turn",
-           "Together they last at most 10 hours and show at most " + std::to_string(kMaxSegments) + " frames.");
+           "Together they last at most 10 hours and show at most " + std::to_string(kMaxSegments) + " frames.",
+           source.name.text);
   }
   if (sound) sound = within("marks of clips in turn", marks, kMaxMarksOfCycle, source.place);
   const bool readable =
@@ -155,7 +159,7 @@ void Compilation::compile_clip_by(const ClipByDef& by, const StateDef& source, P
   if (kind == nullptr)
     return report(FindingCode::wrong_operand, by.input.place,
                   "\"" + by.input.text + "\" does not choose among names, so it cannot choose a clip",
-                  "Declare it as `" + by.input.text + ": {one_of: [...]}`.");
+                  "Declare it as `" + by.input.text + ": {one_of: [...]}`.", by.input.text);
   std::vector<std::string> known;
   for (const Text& choice : kind->choices) known.push_back(choice.text);
   std::set<std::string> said;
@@ -172,7 +176,7 @@ void Compilation::compile_clip_by(const ClipByDef& by, const StateDef& source, P
     if (entry == by.clips.end()) {
       report(FindingCode::missing_key, by.input.place,
              "\"" + source.name.text + "\" has no clip for the choice \"" + choice + "\" of \"" + by.input.text + "\"",
-             "Give each choice its clip: `" + choice + ": NAME`.");
+             "Give each choice its clip: `" + choice + ": NAME`.", source.name.text);
       continue;
     }
     const auto clip = find_clip(entry->second);
@@ -184,7 +188,7 @@ void Compilation::compile_clip_by(const ClipByDef& by, const StateDef& source, P
       report(FindingCode::bad_value, entry->second.place,
              "the clips of \"" + source.name.text + "\" play in different ways: \"" + entry->second.text + "\" " +
                  mode.text() + ", \"" + m.clip_infos[found.front()].def.name.text + "\" " + first.text(),
-             "Where an input chooses the clip while it plays, all play the same way.");
+             "Where an input chooses the clip while it plays, all play the same way.", source.name.text);
   }
   play.by = input->second;
   for (const std::uint16_t clip : found) add_played(play, clip);

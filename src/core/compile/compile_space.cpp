@@ -55,7 +55,7 @@ void Compilation::compile_space() {
     if (!sound_shape(reach.shape, true))
       report(FindingCode::bad_value, reach.name.place,
              "the reach \"" + reach.name.text + "\" has no size, or is out of range",
-             "Sizes are above 0 and below 1000000 pixels, an angle at most 360 degrees.");
+             "Sizes are above 0 and below 1000000 pixels, an angle at most 360 degrees.", reach.name.text);
     m.reaches.push_back(reach);
   }
   check_reach_fields();
@@ -69,7 +69,7 @@ void Compilation::compile_space() {
     if (when.ref.empty()) continue;
     if (when.type != ValueType::boolean)
       report(FindingCode::wrong_operand, look.when.place, "\"" + look.when.text + "\" is no condition",
-             "Write a comparison, such as `health <= 2`.");
+             "Write a comparison, such as `health <= 2`.", look.when.text);
     m.looks.push_back(look);
     m.look_guards.push_back(when.ref);
   }
@@ -105,7 +105,7 @@ void Compilation::compile_zone(const ZoneDef& zone) {
   if (!sound_shape(zone.shape, false))
     report(FindingCode::bad_value, zone.name.place,
            "the zone \"" + zone.name.text + "\" has no size, or is out of range",
-           "Sizes are above 0 and below 1000000 pixels.");
+           "Sizes are above 0 and below 1000000 pixels.", zone.name.text);
   const auto find = [&](const Text& name, const char* key, auto fits, const char* what) -> std::uint16_t {
     if (name.empty()) return kNoIndex;
     const auto input = inputs.find(name.text);
@@ -119,7 +119,7 @@ void Compilation::compile_zone(const ZoneDef& zone) {
     report(FindingCode::wrong_operand, name.place,
            std::string("`").append(key) + ":` of the zone \"" + zone.name.text + "\" names the input \"" + name.text +
                "\"",
-           std::string("It needs ") + what + ".");
+           std::string("It needs ") + what + ".", zone.name.text);
     return kNoIndex;
   };
   out.inside = find(
@@ -138,19 +138,19 @@ void Compilation::check_tracks(const ClipInfo& clip) {
     if (!declare("track", track.name, taken)) continue;
     if (track.keys.empty())
       report(FindingCode::missing_key, track.name.place, "the track \"" + track.name.text + "\" has no keys",
-             "Give it one at least, such as `{0: 0, 5: 40}`.");
+             "Give it one at least, such as `{0: 0, 5: 40}`.", track.name.text);
     for (std::size_t i = 0; i < track.keys.size(); ++i) {
       const TrackKey& key = track.keys[i];
       if (!std::isfinite(key.value) || !std::isfinite(key.in) || !std::isfinite(key.out))
         report(FindingCode::bad_value, track.name.place, "a key of \"" + track.name.text + "\" is no number",
-               "Write finite numbers.");
+               "Write finite numbers.", track.name.text);
       if (key.time.count < 0 || key.time > clip.length)
         report(FindingCode::outside_clip, track.name.place,
                "a key of the track \"" + track.name.text + "\" lies past the end of \"" + clip.def.name.text + "\"",
-               "The clip lasts " + number_text(clip.length.to_seconds()) + " s.");
+               "The clip lasts " + number_text(clip.length.to_seconds()) + " s.", track.name.text);
       if (i > 0 && key.time <= track.keys[i - 1].time)
         report(FindingCode::bad_value, track.name.place, "the keys of \"" + track.name.text + "\" do not rise in time",
-               "Write them in order, one for each time.");
+               "Write them in order, one for each time.", track.name.text);
     }
   }
 }
@@ -160,7 +160,8 @@ void Compilation::compile_blend(const BlendDef& blend, const StateDef& source, s
   PlayData& play = m.states[index].play;
   StateInfo& info = m.state_infos[index];
   const auto wrong = [&](const std::string& what, const std::string& remedy) {
-    report(FindingCode::bad_value, blend.place, "the blend of \"" + source.name.text + "\" " + what, remedy);
+    report(FindingCode::bad_value, blend.place, "the blend of \"" + source.name.text + "\" " + what, remedy,
+           source.name.text);
   };
   if (blend.points.size() < 2 || blend.points.size() > kMostBlendPoints)
     return wrong("has " + std::to_string(blend.points.size()) + " points", "Give it 2 to 32.");
@@ -188,7 +189,7 @@ void Compilation::compile_blend(const BlendDef& blend, const StateDef& source, s
     if (mode.kind == PlayKind::back_and_forth || !mode.endless())
       report(FindingCode::bad_value, point.clip.place,
              "the clip \"" + point.clip.text + "\" of a blend plays " + mode.text(),
-             "Clips of a blend run in phase: they all `loop`.");
+             "Clips of a blend run in phase: they all `loop`.", point.clip.text);
   }
   play.type = PlayType::clip;
   for (const std::uint16_t clip : found) add_played(play, clip);
@@ -207,7 +208,7 @@ void Compilation::compile_blend_axes(const StateDef& source, std::uint16_t index
     if (axis.ref.empty()) continue;
     if (axis.type != ValueType::whole && axis.type != ValueType::number)
       report(FindingCode::wrong_operand, text->place, "\"" + text->text + "\" is no number",
-             "An axis of a blend is a number.");
+             "An axis of a blend is a number.", text->text);
     *to = axis.ref;
   }
 }

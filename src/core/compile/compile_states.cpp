@@ -59,7 +59,7 @@ void Compilation::flatten() {
   nodes.push_back(root);
   if (def.root.states.empty() && def.root.regions.empty())
     return report(FindingCode::missing_key, def.name.place, "the machine \"" + def.name.text + "\" has no states",
-                  "List them under `states:`.");
+                  "List them under `states:`.", def.name.text);
   flatten_state(def.root, 0, 0, 0, 0);
   if (!within("states", data->states.size(), kMaxStates, def.name.place) ||
       !within("regions", data->regions.size(), kMaxRegions, def.name.place))
@@ -84,26 +84,71 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
   info.final = source.final;
   info.sealed = state.sealed;
   info.place = source.place;
+  declare_traits(source, index);
+  declare_vars(source, node, index);
+  if (depth >= kMaxDepth) {
+    report(FindingCode::too_large, source.place, "states nest more than " + std::to_string(kMaxDepth) + " deep",
+           "Flatten them.");
+    return;
+  }
+  // From here on `state` and `info` may move.
+  check_kind(source);
+  m.states[index].linger = source.linger.count << kSubBits;
+  if (!source.states.empty())
+    flatten_inner(source, node, index, depth);
+  else if (!source.regions.empty())
+    flatten_regions(source, node, index, depth);
+  m.states[index].last = static_cast<std::uint16_t>(m.states.size() - 1);
+  m.state_infos[index].has_children = m.states[index].last != index;
+}
+
+// What cannot stand together in a state.
+void Compilation::check_kind(const StateDef& source) {
+  const bool children = !source.states.empty();
+  if (children && !source.regions.empty()) {
+    report(FindingCode::conflicting_keys, source.place,
+           "\"" + source.name.text + "\" has both `states:` and `regions:`", "Put the states into a region.",
+           source.name.text);
+  }
+  if (source.final && (children || !source.regions.empty() || !source.go.empty()))
+    report(FindingCode::conflicting_keys, source.place,
+           "the final state \"" + source.name.text + "\" has " + (source.go.empty() ? "states inside" : "transitions"),
+           "A final state is an end: it has neither `go:` nor states inside.", source.name.text);
+  if (!source.final && source.linger.count != 0)
+    report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" lingers but is not final",
+           "Add `final: true`, or use `after:` in its `go:`.", source.name.text);
+  if (source.linger.count < 0 || source.linger.count > kMaxDurationTicks)
+    report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible linger",
+           "It lasts 0 to 10 hours.", source.name.text);
+}
+
+void Compilation::declare_traits(const StateDef& source, std::uint16_t index) {
+  MachineData& m = *data;
   for (const Text& trait : source.traits) {
     const auto number = traits.try_emplace(trait.text, static_cast<std::uint16_t>(traits.size())).first->second;
     if (!is_name(trait.text)) {
       report(FindingCode::bad_name, trait.place, "\"" + trait.text + "\" cannot be the name of a trait",
-             "A name is a letter, then letters, digits or underscores.");
+             "A name is a letter, then letters, digits or underscores.", trait.text);
     } else if (number >= kMaxTraits) {
       report(FindingCode::too_large, trait.place, "more than 64 traits", "At most 64 are supported.");
     } else {
-      state.traits |= std::uint64_t{1} << number;
+      m.states[index].traits |= std::uint64_t{1} << number;
       if (number == m.trait_names.size()) m.trait_names.push_back(trait.text);
-      info.traits.push_back(trait.text);
+      m.state_infos[index].traits.push_back(trait.text);
     }
   }
+}
+
+void Compilation::declare_vars(const StateDef& source, std::int32_t node, std::uint16_t index) {
+  MachineData& m = *data;
+  StateData& state = m.states[index];
   state.vars.begin = static_cast<std::uint32_t>(m.vars.size());
   std::set<std::string, std::less<>> taken;
   for (const VarDef& var : source.vars) {
     if (!declare("variable", var.name, taken)) continue;
     if (inputs.count(var.name.text) > 0) {
       report(FindingCode::duplicate_name, var.name.place, "\"" + var.name.text + "\" is the name of an input already",
-             "Give the variable another name.");
+             "Give the variable another name.", var.name.text);
       continue;
     }
     VarData out;
@@ -111,104 +156,91 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
     std::visit([&](auto value) { out.start = static_cast<double>(value); }, var.start);
     if (!(std::abs(out.start) <= 3.4e38))
       report(FindingCode::bad_value, var.name.place,
-             "the variable \"" + var.name.text + "\" starts at no finite number", "Numbers are held in 32 bits.");
+             "the variable \"" + var.name.text + "\" starts at no finite number", "Numbers are held in 32 bits.",
+             var.name.text);
     symbols_of_node[static_cast<std::size_t>(node)].push_back(static_cast<std::uint32_t>(m.vars.size()));
     m.vars.push_back(out);
     m.var_names.push_back(var.name.text);
     ++state.vars.count;
   }
-  if (depth >= kMaxDepth) {
-    report(FindingCode::too_large, source.place, "states nest more than " + std::to_string(kMaxDepth) + " deep",
-           "Flatten them.");
+}
+
+// The states within one, which lie in the same region.
+void Compilation::flatten_inner(const StateDef& source, std::int32_t node, std::uint16_t index, std::uint16_t depth) {
+  MachineData& m = *data;
+  if (index == 0) {
+    m.states[0].region_begin = add_region(0);
+    m.states[0].region_count = 1;
+  }
+  flatten_children(source.states, node, static_cast<std::uint16_t>(depth + 1));
+  const auto initial = [&]() -> std::optional<std::uint16_t> {
+    if (source.initial.empty()) {
+      if (source.states.size() == 1) return static_cast<std::uint16_t>(index + 1);
+      const std::string where = index == 0 ? "the machine" : "\"" + source.name.text + "\"";
+      report(FindingCode::missing_key, index == 0 ? def.name.place : source.place,
+             where + " has several states but does not say which is first", "Add `initial:` with the name of one.",
+             source.name.text);
+      return std::nullopt;
+    }
+    std::vector<std::string> known;
+    for (const std::int32_t child : nodes[static_cast<std::size_t>(node)].children) {
+      const Node& each = nodes[static_cast<std::size_t>(child)];
+      if (each.name == source.initial.text) return each.index;
+      known.push_back(each.name);
+    }
+    unknown("state", source.initial, known, "`initial:` names one of the states beside it.");
+    return std::nullopt;
+  }();
+  if (initial) (index == 0 ? m.regions[m.states[0].region_begin].initial : m.states[index].initial) = *initial;
+}
+
+void Compilation::flatten_regions(const StateDef& source, std::int32_t node, std::uint16_t index, std::uint16_t depth) {
+  MachineData& m = *data;
+  std::set<std::string, std::less<>> names;
+  const std::size_t first = m.regions.size();
+  for (std::size_t r = 0; r < source.regions.size(); ++r) add_region(index);
+  m.states[index].region_begin = static_cast<std::uint16_t>(first);
+  m.states[index].region_count = static_cast<std::uint16_t>(source.regions.size());
+  for (std::size_t r = 0; r < source.regions.size(); ++r) {
+    declare("region", source.regions[r].name, names);
+    flatten_region(source.regions[r], node, static_cast<std::uint16_t>(first + r), depth);
+  }
+}
+
+void Compilation::flatten_region(const RegionDef& inner, std::int32_t node, std::uint16_t region, std::uint16_t depth) {
+  MachineData& m = *data;
+  Node child;
+  child.name = inner.name.text;
+  child.parent = node;
+  child.is_region = true;
+  child.index = region;
+  const auto at = static_cast<std::int32_t>(nodes.size());
+  nodes.push_back(child);
+  nodes[static_cast<std::size_t>(node)].children.push_back(at);
+  child_of.insert_or_assign(std::pair(node, inner.name.text), at);
+  m.region_infos[region].path = path_of(at);
+  const std::size_t before = m.states.size();
+  flatten_children(inner.states, at, static_cast<std::uint16_t>(depth + 1));
+  if (m.states.size() == before) {
+    report(FindingCode::missing_key, inner.name.place, "the region \"" + inner.name.text + "\" has no states",
+           "List them under `states:`.", inner.name.text);
     return;
   }
-  // From here on `state` and `info` may move.
-  const bool children = !source.states.empty();
-  if (children && !source.regions.empty()) {
-    report(FindingCode::conflicting_keys, source.place,
-           "\"" + source.name.text + "\" has both `states:` and `regions:`", "Put the states into a region.");
+  std::optional<std::uint16_t> initial;
+  std::vector<std::string> known;
+  for (const std::int32_t each : nodes[static_cast<std::size_t>(at)].children) {
+    known.push_back(nodes[static_cast<std::size_t>(each)].name);
+    if (known.back() == inner.initial.text || (inner.initial.empty() && inner.states.size() == 1))
+      initial = nodes[static_cast<std::size_t>(each)].index;
   }
-  if (source.final && (children || !source.regions.empty() || !source.go.empty()))
-    report(FindingCode::conflicting_keys, source.place,
-           "the final state \"" + source.name.text + "\" has " + (source.go.empty() ? "states inside" : "transitions"),
-           "A final state is an end: it has neither `go:` nor states inside.");
-  if (!source.final && source.linger.count != 0)
-    report(FindingCode::conflicting_keys, source.place, "\"" + source.name.text + "\" lingers but is not final",
-           "Add `final: true`, or use `after:` in its `go:`.");
-  if (source.linger.count < 0 || source.linger.count > kMaxDurationTicks)
-    report(FindingCode::bad_value, source.place, "\"" + source.name.text + "\" has an impossible linger",
-           "It lasts 0 to 10 hours.");
-  m.states[index].linger = source.linger.count << kSubBits;
-
-  if (children) {
-    if (index == 0) {
-      m.states[0].region_begin = add_region(0);
-      m.states[0].region_count = 1;
-    }
-    flatten_children(source.states, node, static_cast<std::uint16_t>(depth + 1));
-    const auto initial = [&]() -> std::optional<std::uint16_t> {
-      if (source.initial.empty()) {
-        if (source.states.size() == 1) return static_cast<std::uint16_t>(index + 1);
-        const std::string where = index == 0 ? "the machine" : "\"" + source.name.text + "\"";
-        report(FindingCode::missing_key, index == 0 ? def.name.place : source.place,
-               where + " has several states but does not say which is first", "Add `initial:` with the name of one.");
-        return std::nullopt;
-      }
-      std::vector<std::string> known;
-      for (const std::int32_t child : nodes[static_cast<std::size_t>(node)].children) {
-        const Node& each = nodes[static_cast<std::size_t>(child)];
-        if (each.name == source.initial.text) return each.index;
-        known.push_back(each.name);
-      }
-      unknown("state", source.initial, known, "`initial:` names one of the states beside it.");
-      return std::nullopt;
-    }();
-    if (initial) (index == 0 ? m.regions[m.states[0].region_begin].initial : m.states[index].initial) = *initial;
-  } else if (!source.regions.empty()) {
-    std::set<std::string, std::less<>> names;
-    const std::size_t first = m.regions.size();
-    for (std::size_t r = 0; r < source.regions.size(); ++r) add_region(index);
-    m.states[index].region_begin = static_cast<std::uint16_t>(first);
-    m.states[index].region_count = static_cast<std::uint16_t>(source.regions.size());
-    for (std::size_t r = 0; r < source.regions.size(); ++r) {
-      const RegionDef& inner = source.regions[r];
-      declare("region", inner.name, names);
-      Node child;
-      child.name = inner.name.text;
-      child.parent = node;
-      child.is_region = true;
-      child.index = static_cast<std::uint16_t>(first + r);
-      const auto at = static_cast<std::int32_t>(nodes.size());
-      nodes.push_back(child);
-      nodes[static_cast<std::size_t>(node)].children.push_back(at);
-      child_of.insert_or_assign(std::pair(node, inner.name.text), at);
-      m.region_infos[first + r].path = path_of(at);
-      const std::size_t before = m.states.size();
-      flatten_children(inner.states, at, static_cast<std::uint16_t>(depth + 1));
-      if (m.states.size() == before) {
-        report(FindingCode::missing_key, inner.name.place, "the region \"" + inner.name.text + "\" has no states",
-               "List them under `states:`.");
-        continue;
-      }
-      std::optional<std::uint16_t> initial;
-      std::vector<std::string> known;
-      for (const std::int32_t each : nodes[static_cast<std::size_t>(at)].children) {
-        known.push_back(nodes[static_cast<std::size_t>(each)].name);
-        if (known.back() == inner.initial.text || (inner.initial.empty() && inner.states.size() == 1))
-          initial = nodes[static_cast<std::size_t>(each)].index;
-      }
-      if (initial)
-        m.regions[first + r].initial = *initial;
-      else if (inner.initial.empty())
-        report(FindingCode::missing_key, inner.name.place,
-               "the region \"" + inner.name.text + "\" has several states but does not say which is first",
-               "Add `initial:` with the name of one.");
-      else
-        unknown("state", inner.initial, known, "`initial:` names one of the region's states.");
-    }
-  }
-  m.states[index].last = static_cast<std::uint16_t>(m.states.size() - 1);
-  m.state_infos[index].has_children = m.states[index].last != index;
+  if (initial)
+    m.regions[region].initial = *initial;
+  else if (inner.initial.empty())
+    report(FindingCode::missing_key, inner.name.place,
+           "the region \"" + inner.name.text + "\" has several states but does not say which is first",
+           "Add `initial:` with the name of one.", inner.name.text);
+  else
+    unknown("state", inner.initial, known, "`initial:` names one of the region's states.");
 }
 
 void Compilation::flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth) {
@@ -223,7 +255,8 @@ void Compilation::flatten_children(const std::vector<StateDef>& states, std::int
     declare("state", source.name, taken);
     if (source.name.text == "back" || source.name.text == "last")
       report(FindingCode::bad_name, source.name.place, "\"" + source.name.text + "\" cannot be the name of a state",
-             "`to: " + std::string(source.name.text == "back" ? "back" : "x/last") + "` has a meaning of its own.");
+             "`to: " + std::string(source.name.text == "back" ? "back" : "x/last") + "` has a meaning of its own.",
+             source.name.text);
     Node child;
     child.name = source.name.text;
     child.parent = node;
@@ -294,7 +327,8 @@ void Compilation::compile_states() {
     if (source.speed.empty() || plays_wrongly(source, m.states[s].play)) continue;
     if (!m.states[s].play.moves()) {
       report(FindingCode::conflicting_keys, source.speed.place,
-             "\"" + source.name.text + "\" has a speed but nothing that plays", "Give it a `clip:` or a `length:`.");
+             "\"" + source.name.text + "\" has a speed but nothing that plays", "Give it a `clip:` or a `length:`.",
+             source.name.text);
       continue;
     }
     const CompiledExpr speed = compile_text(source.speed, node);
@@ -302,11 +336,11 @@ void Compilation::compile_states() {
     if (speed.type != ValueType::whole && speed.type != ValueType::number) {
       report(FindingCode::wrong_operand, source.speed.place,
              "the speed \"" + source.speed.text + "\" is " + std::string(text_of(speed.type)),
-             "A speed is a number: 1 is the clip's own pace, -1 backwards.");
+             "A speed is a number: 1 is the clip's own pace, -1 backwards.", source.speed.text);
     } else if (speed.constant) {
       if (std::abs(*speed.constant) > 64)
         report(FindingCode::bad_value, source.speed.place, "the speed " + source.speed.text + " is out of range",
-               "Speeds lie between -64 and 64.");
+               "Speeds lie between -64 and 64.", source.name.text);
       m.states[s].play.speed = fixed_speed(*speed.constant);
     } else {
       m.states[s].play.speed_expression = speed.ref;
@@ -320,13 +354,10 @@ void Compilation::compile_states() {
 
 // A name that is unknown here may be a variable of a state that is not around.
 std::string Compilation::elsewhere(const ExprProblem& problem) const {
-  const std::size_t open = problem.message.find('"');
-  const std::size_t close = problem.message.find('"', open + 1);
-  const std::string name = problem.message.substr(open + 1, close - open - 1);
   for (std::size_t s = 1; s < data->states.size(); ++s) {
     const Range<VarData> vars = data->states[s].vars;
     for (std::uint32_t i = vars.begin; i < vars.begin + vars.count; ++i)
-      if (data->var_names[i] == name)
+      if (data->var_names[i] == problem.subject)
         return "It is a variable of \"" + data->state_infos[s].path +
                "\" and exists only inside it; declare it under `vars:` of a state around both.";
   }
@@ -339,7 +370,7 @@ CompiledExpr Compilation::compile_text(const Text& source, std::int32_t node) {
     Place place = source.place;
     if (place.line > 0) place.column += static_cast<std::uint32_t>(problem.offset);
     report(problem.code, place, problem.message,
-           problem.code == FindingCode::unknown_name ? elsewhere(problem) : problem.remedy);
+           problem.code == FindingCode::unknown_name ? elsewhere(problem) : problem.remedy, problem.subject);
   }
   return out;
 }
@@ -363,7 +394,7 @@ Range<ActionData> Compilation::compile_actions(const std::vector<ActionDef>& act
     while (!name.empty() && name.back() == ' ') name.pop_back();
     if (equals == std::string::npos || !is_name(name)) {
       report(FindingCode::bad_expression, action.assign.place, "\"" + source + "\" is no action",
-             "Write `variable = expression`, or `tell: cue`.");
+             "Write `variable = expression`, or `tell: cue`.", source);
       continue;
     }
     const NodeSymbols symbols(*this, node);
@@ -373,7 +404,7 @@ Range<ActionData> Compilation::compile_actions(const std::vector<ActionDef>& act
       if (is_input)
         report(FindingCode::wrong_operand, action.assign.place,
                "\"" + name + "\" is an input, which only the game writes",
-               "Declare a variable under `vars:` and assign to that.");
+               "Declare a variable under `vars:` and assign to that.", name);
       else
         unknown("variable", {name, action.assign.place}, symbols.names(),
                 "Declare it under `vars:` of this state or one around it.");
@@ -392,7 +423,8 @@ Range<ActionData> Compilation::compile_actions(const std::vector<ActionDef>& act
              "\"" + source + "\" assigns " + std::string(text_of(expression.type)) + " to a variable that holds " +
                  std::string(text_of(out.type)),
              out.type == ValueType::whole ? "Start the variable as `" + name + ": 0.0` to let it hold any number."
-                                          : "Give it a value of its own type.");
+                                          : "Give it a value of its own type.",
+             source);
       continue;
     }
     out.value = expression.ref;

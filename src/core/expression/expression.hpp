@@ -94,6 +94,7 @@ struct ExprProblem {
   std::size_t offset = 0;
   std::string message;
   std::string remedy;
+  std::string subject{};  // the name that is wrong, where one is
 };
 
 // Where compiled expressions are collected.

@@ -91,7 +91,7 @@ class Compiler {
 
  private:
   bool fail(FindingCode code, const ExprNode& node, std::string message, std::string remedy) {
-    out_.problems.push_back({code, node.offset, std::move(message), std::move(remedy)});
+    out_.problems.push_back({code, node.offset, std::move(message), std::move(remedy), node.name});
     return false;
   }
 

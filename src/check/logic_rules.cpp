@@ -1,0 +1,200 @@
+// Guards by themselves, rules against rules, and two states that part at one value.
+#include <algorithm>
+
+#include "logic_views.hpp"
+
+namespace mobrin::check {
+namespace {
+
+constexpr std::size_t kMostPairs = 100'000;  // of guards held against each other in a machine
+
+}  // namespace
+
+bool Logic::told_of_cue(const std::string& cue) const {
+  for (const ClipMarksDef& marks : def_.marks)
+    for (const MarkDef& mark : marks.marks)
+      if (mark.cue.text == cue) return true;
+  for (const StateView& view : views_) {
+    for (const auto* actions : {&view.def->enter, &view.def->exit, &view.def->each_loop})
+      for (const ActionDef& action : *actions)
+        if (action.tell.text == cue) return true;
+    for (const GoDef& go : view.def->go)
+      for (const ActionDef& action : go.actions)
+        if (action.tell.text == cue) return true;
+  }
+  return false;
+}
+
+void Logic::guards() {
+  never_.assign(machine_.transitions().size(), false);
+  for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
+    const GoDef* go = go_of(t);
+    if (go == nullptr) continue;
+    if (!go->cue.empty() && !told_of_cue(go->cue.text)) {
+      never_[t] = true;
+      tell(FindingCode::never_holds, go->cue.place, go->accept,
+           "nothing tells the cue \"" + go->cue.text + "\" that this rule waits for",
+           "Put it on a clip, tell it in an action, or remove the rule.");
+      continue;
+    }
+    const Guard guard(go->when.text, def_);
+    if (check::never(guard).value_or(false)) {
+      never_[t] = true;
+      tell(FindingCode::never_holds, go->when.place, go->accept, "no values satisfy \"" + go->when.text + "\"",
+           "Check the comparison against the ranges of the inputs.");
+    } else if (!guard.empty() && go->when.text != "true" && check::always(guard).value_or(false)) {
+      tell(FindingCode::always_holds, go->when.place, go->accept, "\"" + go->when.text + "\" is true for all values",
+           "Leave the guard out, or check the comparison.", true);
+    }
+  }
+  for (std::size_t below = 1; below < def_.looks.size(); ++below)
+    for (std::size_t above = 0; above < below; ++above) {
+      const Text &one = def_.looks[above].when, &other = def_.looks[below].when;
+      if (++pairs_ > kMostPairs || check::never(Guard(other.text, def_)).value_or(true) ||
+          !check::covers(Guard(one.text, def_), Guard(other.text, def_)).value_or(false))
+        continue;
+      const bool wider = !check::covers(Guard(other.text, def_), Guard(one.text, def_)).value_or(true);
+      tell(wider ? FindingCode::wrong_order : FindingCode::shadowed, other.place, {},
+           "the look \"" + def_.looks[above].name.text + "\" above is shown whenever \"" + def_.looks[below].name.text +
+               "\" would be",
+           wider ? "Swap them, so that both are seen." : "Remove one of them, or tell their conditions apart.", false,
+           def_.looks[below].name.text);
+      break;
+    }
+  for (const LookDef& look : def_.looks)
+    if (check::never(Guard(look.when.text, def_)).value_or(false))
+      tell(FindingCode::never_holds, look.when.place, {}, "no values satisfy \"" + look.when.text + "\"",
+           "Check the comparison against the ranges of the inputs.");
+}
+
+std::optional<bool> Logic::above_holds(const GoDef& above, const GoDef& below) {
+  const bool windows_agree = (above.during.empty() && !above.during_frames) ||
+                             (above.during.text == below.during.text && !above.during.empty());
+  if (!windows_agree) return false;
+  if (!above.pulse.empty() && above.pulse.text != below.pulse.text) return false;
+  if (!above.cue.empty() && above.cue.text != below.cue.text) return false;
+  if (above.at != GoAt::none && above.at != below.at) return false;
+  if (above.after && !(below.after && *above.after <= *below.after)) return false;
+  if (++pairs_ > kMostPairs) return std::nullopt;
+  return check::covers(Guard(above.when.text, def_), Guard(below.when.text, def_));
+}
+
+bool Logic::decides(std::uint32_t rule, const GoDef& go, std::uint16_t owner, bool same_list) const {
+  const TransitionInfo& each = machine_.transitions()[rule];
+  if (info(each.owner).has_children && seals_below(each.owner)) return false;
+  if (go.to.text == "back" || go.to.text.ends_with("/last"))
+    return same_list && go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
+  if (each.target != 0 && info(each.target).region != info(owner).region && machine_.regions().size() > 1) return false;
+  const bool active = within(owner, each.target) || each.target == owner;
+  const bool inside = info(each.owner).has_children && within(each.target, each.owner);  // may be active just then
+  if (go.restart) return true;
+  const bool stands = go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
+  if (same_list) return stands || (!active && !inside);
+  return !active;
+}
+
+void Logic::lists() {
+  shadowed_.assign(machine_.transitions().size(), false);
+  for (const StateView& view : views_) {
+    const auto rules = rules_of(view.index);
+    for (std::size_t b = 0; b < rules.size(); ++b) {
+      const GoDef* below = go_of(rules[b]);
+      if (below == nullptr || never_[rules[b]]) continue;
+      bool done = false;
+      for (std::size_t a = 0; a < b && !done; ++a) {
+        const GoDef* above = go_of(rules[a]);
+        if (above == nullptr || never_[rules[a]]) continue;
+        if (!above_holds(*above, *below).value_or(false) || !decides(rules[a], *above, view.index, true)) continue;
+        done = shadowed_[rules[b]] = true;
+        // The other way round each has its turn?
+        const bool wider = !above_holds(*below, *above).value_or(true);
+        if (wider)
+          tell(FindingCode::wrong_order, machine_.transitions()[rules[b]].place, below->accept,
+               line_words(rules[a]) + " decides whenever this one holds, and in more cases",
+               "Swap them, so that both have their turn.");
+        else
+          tell(FindingCode::shadowed, machine_.transitions()[rules[b]].place, below->accept,
+               line_words(rules[a]) + " decides whenever this one holds",
+               "Remove one of them, or tell their guards apart.");
+      }
+      // Rules of the states around it come first.
+      for (std::uint16_t outer = view.index; outer != 0 && !done;) {
+        outer = info(outer).parent;
+        for (const std::uint32_t rule : rules_of(outer)) {
+          const GoDef* above = go_of(rule);
+          if (above == nullptr || never_[rule]) continue;
+          if (info(view.index).sealed || info(view.index).final || sealed_between(view.index, outer)) continue;
+          if (stands_before(rule, view.index)) continue;  // then it is not even looked at
+          if (!above_holds(*above, *below).value_or(false) || !decides(rule, *above, view.index, false)) continue;
+          done = shadowed_[rules[b]] = true;
+          tell(FindingCode::shadowed, machine_.transitions()[rules[b]].place, below->accept,
+               line_words(rule) + ", of a state around it, is taken whenever this one holds",
+               "Remove one of them, or tell their guards apart.");
+          break;
+        }
+      }
+    }
+  }
+}
+
+bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
+  for (const std::uint32_t each : rules_of(machine_.transitions()[rule].owner)) {
+    if (each == rule) return false;
+    const GoDef* go = go_of(each);
+    if (go == nullptr || never_[each] || go->restart) continue;
+    if (!go->pulse.empty() || !go->cue.empty() || go->at == GoAt::loop) continue;
+    const std::uint16_t target = machine_.transitions()[each].target;
+    const bool elsewhere = machine_.regions().size() > 1 && target != 0 && info(target).region != info(state).region;
+    if (go->to.text == "back" || go->to.text.ends_with("/last") || elsewhere || within(state, target)) return true;
+  }
+  return false;
+}
+
+bool Logic::sealed_between(std::uint16_t state, std::uint16_t outer) const {
+  for (; state != outer && state != 0; state = info(state).parent)
+    if (info(state).sealed || info(state).final) return true;
+  return false;
+}
+
+std::optional<Logic::Edge> Logic::edge_of(const std::string& text) const {
+  const Guard guard(text, def_);
+  const detail::ExprNode* node = guard.tree();
+  if (node == nullptr || node->operands.size() != 2) return std::nullopt;
+  const int side = node->name == "<" || node->name == "<=" ? -1 : node->name == ">" || node->name == ">=" ? 1 : 0;
+  const auto &left = *node->operands[0], &right = *node->operands[1];
+  if (side == 0 || left.kind != detail::ExprNode::Kind::name || right.kind != detail::ExprNode::Kind::number)
+    return std::nullopt;
+  return Edge{left.name, right.value, side};
+}
+
+void Logic::flickers() {
+  for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t)
+    for (std::uint32_t u = t + 1; u < machine_.transitions().size(); ++u) {
+      const TransitionInfo &one = machine_.transitions()[t], &other = machine_.transitions()[u];
+      if (one.owner != other.target || other.owner != one.target || one.owner == one.target) continue;
+      const GoDef *a = go_of(t), *b = go_of(u);
+      const auto plain = [](const GoDef* go) {
+        return go != nullptr && go->pulse.empty() && go->cue.empty() && go->at == GoAt::none && !go->after &&
+               go->during.empty() && !go->during_frames;
+      };
+      if (!plain(a) || !plain(b)) continue;
+      const auto first = edge_of(a->when.text), second = edge_of(b->when.text);
+      if (!first || !second || first->input != second->input || first->at != second->at ||
+          first->side == second->side || first->at == 0)
+        continue;
+      for (const InputDef& input : def_.inputs) {
+        const auto* number = std::get_if<FloatInput>(&input.kind);
+        if (input.name.text != first->input || number == nullptr || number->min == first->at ||
+            number->max == first->at)
+          continue;
+        std::vector<Text> accept = a->accept;
+        accept.insert(accept.end(), b->accept.begin(), b->accept.end());
+        tell(FindingCode::flicker, one.place, accept,
+             "it goes to \"" + info(one.target).path + "\" and back at one value of \"" + first->input +
+                 "\", so it flickers there",
+             "Leave a gap between the two values, or an `after:` before the way back.", true);
+      }
+    }
+}
+
+}  // namespace mobrin::check

@@ -1,0 +1,157 @@
+// What is declared and used nowhere, and blows that hit twice.
+#include <algorithm>
+
+#include "logic_views.hpp"
+
+namespace mobrin::check {
+
+void Logic::uses() {
+  std::set<std::string> read, taken, heard, shown, windows;
+  const auto words = [&](const Text& text) { words_of(text.text, read); };
+  const auto actions = [&](const std::vector<ActionDef>& all) {
+    for (const ActionDef& action : all) {
+      const std::size_t equals = action.assign.text.find('=');
+      if (equals != std::string::npos) words_of(action.assign.text.substr(equals + 1), read);
+    }
+  };
+  for (const StateView& view : views_) {
+    const StateDef& state = *view.def;
+    words(state.speed);
+    for (const auto* list : {&state.enter, &state.exit, &state.each_loop}) actions(*list);
+    if (state.clip_by) {
+      read.insert(state.clip_by->input.text);
+      for (const auto& [choice, clip] : state.clip_by->clips) shown.insert(clip.text);
+    }
+    if (state.blend) {
+      words(state.blend->x);
+      words(state.blend->y);
+      for (const BlendPointDef& point : state.blend->points) shown.insert(point.clip.text);
+    }
+    shown.insert(state.clip.text);
+    for (const Text& clip : state.sequence) shown.insert(clip.text);
+    for (const GoDef& go : state.go) {
+      words(go.when);
+      taken.insert(go.pulse.text);
+      heard.insert(go.cue.text);
+      windows.insert(go.during.text);
+      actions(go.actions);
+    }
+  }
+  for (const LookDef& look : def_.looks) words(look.when);
+  // What zones fill is written; it is read by guards like all else.
+  const auto own = [&](Place place) { return place.file == 0; };
+  for (const InputDef& input : def_.inputs) {
+    const std::string& name = input.name.text;
+    const bool pulse = std::holds_alternative<PulseInput>(input.kind);
+    if (pulse ? taken.count(name) > 0 : read.count(name) > 0) continue;
+    tell(FindingCode::unused_input, input.name.place, input.accept,
+         pulse ? "no rule takes the pulse \"" + name + "\"" : "nothing reads the input \"" + name + "\"",
+         "Remove it, or use it.", !own(input.name.place), name);
+  }
+  for (const StateView& view : views_)
+    for (const VarDef& var : view.def->vars)
+      if (read.count(var.name.text) == 0)
+        tell(FindingCode::unused_var, var.name.place, view.def->accept,
+             "nothing reads the variable \"" + var.name.text + "\"", "Remove it, or use it.", !own(var.name.place),
+             var.name.text);
+  for (const CueDef& cue : def_.cues)
+    if (!told_of_cue(cue.name.text))
+      tell(FindingCode::unused_cue, cue.name.place, cue.accept, "nothing tells the cue \"" + cue.name.text + "\"",
+           "Put it on a clip, or remove it.", !own(cue.name.place), cue.name.text);
+  for (const ClipDef& clip : def_.clips)
+    if (shown.count(clip.name.text) == 0)
+      tell(FindingCode::unused_clip, clip.name.place, clip.accept, "no state plays the clip \"" + clip.name.text + "\"",
+           "Remove it, or let a state play it.", !own(clip.name.place), clip.name.text);
+  for (const ClipMarksDef& marks : def_.marks)
+    for (const WindowDef& window : marks.windows)
+      if (windows.count(window.name.text) == 0)
+        tell(FindingCode::unused_window, window.name.place, {},
+             "no rule has the window \"" + window.name.text + "\" of \"" + marks.clip.text + "\"",
+             "Remove it, or use it: `during: " + window.name.text + "`.", !own(window.name.place), window.name.text);
+  unused_reaches();
+}
+
+void Logic::unused_reaches() {
+  for (const ReachDef& reach : def_.reaches) {
+    bool used = false;
+    const auto names = [&](const std::vector<FieldDef>& fields) {
+      for (const FieldDef& field : fields)
+        if (const auto* text = std::get_if<std::string>(&field.value);
+            text != nullptr && field.name.text == "reach" && *text == reach.name.text)
+          used = true;
+    };
+    for (const CueDef& cue : def_.cues) names(cue.fields);
+    for (const ClipMarksDef& marks : def_.marks)
+      for (const MarkDef& mark : marks.marks) names(mark.fields);
+    for (const StateView& view : views_)
+      for (const auto* list : {&view.def->enter, &view.def->exit, &view.def->each_loop})
+        for (const ActionDef& action : *list) names(action.fields);
+    if (!used)
+      tell(FindingCode::unused_reach, reach.name.place, reach.accept,
+           "no cue names the reach \"" + reach.name.text + "\"",
+           "Remove it, or name it: `reach: " + reach.name.text + "`.", reach.name.place.file != 0, reach.name.text);
+  }
+}
+
+void Logic::variables() {
+  for (const VarDef& var : def_.root.vars) {
+    std::set<std::string> set;
+    const auto actions = [&](const std::vector<ActionDef>& all) {
+      for (const ActionDef& action : all) {
+        const std::size_t equals = action.assign.text.find('=');
+        if (equals == std::string::npos) continue;
+        std::set<std::string> name;
+        words_of(action.assign.text.substr(0, equals), name);
+        if (name.count(var.name.text) == 0) continue;
+        std::string value = action.assign.text.substr(equals + 1);
+        std::erase(value, ' ');
+        set.insert(value);
+      }
+    };
+    for (const StateView& view : views_) {
+      for (const auto* list : {&view.def->enter, &view.def->exit, &view.def->each_loop}) actions(*list);
+      for (const GoDef& go : view.def->go) actions(go.actions);
+    }
+    if (set.size() != 1) continue;
+    const std::string& value = *set.begin();
+    const bool constant =
+        value == "true" || value == "false" || value.find_first_not_of("0123456789.-") == std::string::npos;
+    std::string start = "0";
+    if (const auto* boolean = std::get_if<bool>(&var.start)) start = *boolean ? "true" : "false";
+    if (const auto* whole = std::get_if<std::int32_t>(&var.start)) start = std::to_string(*whole);
+    if (std::holds_alternative<double>(var.start)) continue;
+    if (constant && value != start)
+      tell(FindingCode::stays_set, var.name.place, def_.root.accept,
+           "\"" + var.name.text + "\" is set to " + value + " and never to anything else again",
+           "Set it back somewhere, or say that it is meant.", true, var.name.text);
+  }
+}
+
+void Logic::swings() {
+  for (const ClipDef& clip : def_.clips) {
+    const ClipMarksDef* marks = nullptr;
+    for (const ClipMarksDef& each : def_.marks)
+      if (each.clip.text == clip.name.text) marks = &each;
+    if (marks == nullptr) continue;
+    int damage = 0, reaching = 0;
+    for (const MarkDef& mark : marks->marks)
+      for (const CueDef& cue : def_.cues)
+        if (cue.name.text == mark.cue.text && cue.kind == "damage") {
+          ++damage;
+          for (const FieldDef& field : cue.fields)
+            if (field.name.text == "reach") ++reaching;
+        }
+    const bool box = std::any_of(marks->boxes.begin(), marks->boxes.end(),
+                                 [](const BoxDef& each) { return each.role.text == "hit"; });
+    if (damage >= 2)
+      tell(FindingCode::hits_twice, clip.name.place, clip.accept,
+           "one pass of \"" + clip.name.text + "\" has two damage cues: it may hit a target twice",
+           "Keep one, or say `accept: [hits-twice]`.", true, clip.name.text);
+    else if (box && reaching > 0)
+      tell(FindingCode::hits_twice, clip.name.place, clip.accept,
+           "\"" + clip.name.text + "\" hits with a box and with the reach of a cue: a game that takes both hits twice",
+           "Keep one, or say `accept: [hits-twice]`.", true, clip.name.text);
+  }
+}
+
+}  // namespace mobrin::check

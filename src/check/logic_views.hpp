@@ -1,0 +1,106 @@
+// What is wrong with a machine's logic, found without running it. logic.cpp gathers and tells; logic_rules.cpp holds
+// guards and rules against each other, logic_ways.cpp looks at what can be entered and left, logic_uses.cpp at what
+// nobody uses.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "guards.hpp"
+#include "mobrin/check/logic.hpp"
+
+namespace mobrin::check {
+
+// Adds the names and words in a text.
+void words_of(const std::string& text, std::set<std::string>& out);
+
+// A state with all that is asked of it here.
+struct StateView {
+  const StateDef* def = nullptr;
+  std::uint16_t index = 0;
+  std::string path;
+};
+
+class Logic {
+ public:
+  Logic(const MachineDef& definition, const Machine& machine);
+  std::vector<Finding> run();
+
+ private:
+  // --- what there is ---
+  void gather(const StateDef& state, const std::string& path);
+  [[nodiscard]] const StateInfo& info(std::uint16_t state) const { return machine_.states()[state]; }
+  [[nodiscard]] bool within(std::uint16_t state, std::uint16_t of) const;
+  // An ending: final, dead, or within one.
+  [[nodiscard]] bool ending(std::uint16_t state) const;
+  [[nodiscard]] bool seals_below(std::uint16_t owner) const;
+  [[nodiscard]] const std::vector<std::uint32_t>& rules_of(std::uint16_t state) const { return rules_[state]; }
+  [[nodiscard]] const GoDef* go_of(std::uint32_t transition) const { return go_[transition]; }
+  [[nodiscard]] std::string rule_words(std::uint32_t transition) const;
+  [[nodiscard]] std::string line_words(std::uint32_t transition) const;
+
+  // --- telling ---
+  void tell(FindingCode code, Place place, const std::vector<Text>& accept, std::string message, std::string remedy,
+            bool hint = false, const std::string& name = "");
+  static std::string key_of(const Text& accept);
+  void idle_accepts();
+
+  // --- guards by themselves ---
+  [[nodiscard]] bool told_of_cue(const std::string& cue) const;
+  void guards();
+
+  // --- rules against rules ---
+  // Whether, wherever `below` holds, `above` holds too; both of one list or `above` further out.
+  [[nodiscard]] std::optional<bool> above_holds(const GoDef& above, const GoDef& below);
+  // Whether a rule that holds always decides while its owner's `leaf` is active: it is taken, or it stands in its list.
+  [[nodiscard]] bool decides(std::uint32_t rule, const GoDef& go, std::uint16_t owner, bool same_list) const;
+  void lists();
+  // Whether a rule above it in its list may stand while `state` is active: it passes the rest of the list over.
+  [[nodiscard]] bool stands_before(std::uint32_t rule, std::uint16_t state) const;
+  [[nodiscard]] bool sealed_between(std::uint16_t state, std::uint16_t outer) const;
+
+  // --- what can be entered ---
+  void enter(std::uint16_t state);
+  void enter_inside(std::uint16_t state);
+  void reach();
+  [[nodiscard]] bool inside_reached(std::uint16_t state) const;
+
+  // --- what can be left ---
+  void ways_out();
+  [[nodiscard]] std::uint16_t leaf_of(std::uint16_t state) const;
+  [[nodiscard]] bool play_ends(const StateDef& state) const;
+
+  // --- two states that part at one value ---
+  // `x < 5` as (x, 5, -1); the sign says on which side it is true.
+  struct Edge {
+    std::string input;
+    double at = 0;
+    int side = 0;
+  };
+  [[nodiscard]] std::optional<Edge> edge_of(const std::string& text) const;
+  void flickers();
+
+  // --- what is used ---
+  void uses();
+  void unused_reaches();
+  // A variable of the whole machine that is set to one constant only, not its start.
+  void variables();
+
+  // --- one pass with two blows ---
+  void swings();
+  const MachineDef& def_;
+  const Machine& machine_;
+  std::vector<StateView> views_;
+  std::map<std::string, std::uint16_t> index_;     // states by path
+  std::vector<std::vector<std::uint32_t>> rules_;  // by state
+  std::vector<const GoDef*> go_;                   // by transition
+  std::vector<Finding> out_;
+  std::set<std::string> used_;
+  std::vector<bool> never_, shadowed_, reached_;
+  std::size_t pairs_ = 0;
+};
+
+}  // namespace mobrin::check
