@@ -3,8 +3,8 @@
 #include <cstdlib>
 #include <string>
 
-#include "mobrin/pack/pack.hpp"
 #include "mobrin/io/load.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "paired.hpp"
 
 namespace mobrin::bench {
@@ -15,8 +15,8 @@ namespace {
   std::exit(1);
 }
 
-// So many states, three transitions each, a clip with a cue for each.
-std::string text_of(std::int64_t states) {
+// So many states, three transitions each, a clip with a cue for each; `more` variables a state, each set on entering.
+std::string text_of(std::int64_t states, std::int64_t more = 0) {
   std::string out =
       "mobrin: 1\nmachine: large\ninputs: {near: {float: 0}, hit: pulse, free: false}\ncues: {step: {kind: sound, "
       "file: "
@@ -28,9 +28,15 @@ std::string text_of(std::int64_t states) {
   out += "initial: s0\nstates:\n";
   for (std::int64_t i = 0; i < states; ++i) {
     const auto to = [&](std::int64_t way) { return name("s", (i + way) % states); };
-    out += "  " + name("s", i) + ":\n    clip: " + name("c", i) + "\n    go:\n      - {pulse: hit, to: " + to(1) +
-           "}\n      - {when: near > " + std::to_string(i % 50) + " and not free, to: " + to(2) +
-           "}\n      - {after: 2s, when: free, to: " + to(3) + "}\n";
+    std::string vars, enter;
+    for (std::int64_t v = 0; v < more; ++v) {
+      vars += (v > 0 ? ", " : "") + name("v", v) + ": 0";
+      enter += (v > 0 ? ", " : "") + name("v", v) + " = " + name("v", v) + " + 1";
+    }
+    out += "  " + name("s", i) + ":\n    clip: " + name("c", i) +
+           (more > 0 ? "\n    vars: {" + vars + "}\n    enter: [" + enter + "]" : "") +
+           "\n    go:\n      - {pulse: hit, to: " + to(1) + "}\n      - {when: near > " + std::to_string(i % 50) +
+           " and not free, to: " + to(2) + "}\n      - {after: 2s, when: free, to: " + to(3) + "}\n";
   }
   return out;
 }
@@ -54,12 +60,28 @@ void load(benchmark::State& state) {
   state.counters["file_bytes"] = static_cast<double>(text.size());
 }
 
+// A machine whose states have variables and actions, against one without.
+void load_more(benchmark::State& state) {
+  const auto packed = [&](std::int64_t more) {
+    const Loaded loaded = load_character_text(text_of(1'000, more), "large.yaml");
+    if (!loaded.machine) fail(loaded.findings.empty() ? "it does not load" : loaded.findings.front().text());
+    return pack(*loaded.machine);
+  };
+  const std::vector<std::byte> with = packed(state.range(0)), without = packed(0);
+  std::size_t states = 0;
+  time_in_turns(
+      state, [&] { states = load_pack(with)->states().size(); }, [&] { states = load_pack(without)->states().size(); });
+  if (states != 1'001) fail("states are missing");
+}
+
 }  // namespace
 }  // namespace mobrin::bench
 
 int main(int argc, char** argv) {
   using namespace mobrin::bench;
   for (const std::int64_t states : {10, 100, 1'000}) paired("pack against file", load)->Arg(states);
+  for (const std::int64_t more : {3, 10})
+    paired("pack with so many variables a state against none", load_more)->Arg(more);
   benchmark::Initialize(&argc, argv);
   if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 2;
   benchmark::RunSpecifiedBenchmarks();

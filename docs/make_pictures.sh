@@ -14,6 +14,8 @@ awk -v tool="$tool" '
 ' docs/format.md >docs/format.md.new
 mv docs/format.md.new docs/format.md
 
+/usr/bin/python3 docs/pack_grammar.py docs/pack.md
+
 "$tool" sheet demo/apiary/keeper.yaml --clip walk --clip net --clip leap -o "$shots/sheet.png"
 "$tool" draw demo/apiary/keeper.yaml -o "$shots/graph.png"
 "$tool" draw demo/apiary/hornet.yaml --dark -o "$shots/graph_dark.png"

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <bit>
+#include <cstring>
 #include <type_traits>
 
 #include "machine/tables.hpp"
@@ -91,9 +92,13 @@ class Reader {
       value = T();
       return;
     }
-    for (std::size_t i = 0; i < sizeof bits; ++i)
-      bits = static_cast<BitsOf<Stored>>(
-          bits | static_cast<BitsOf<Stored>>(std::to_integer<std::uint8_t>(bytes_[at_ - sizeof bits + i])) << (8 * i));
+    if constexpr (std::endian::native == std::endian::little)
+      std::memcpy(&bits, bytes_.data() + at_ - sizeof bits, sizeof bits);
+    else
+      for (std::size_t i = 0; i < sizeof bits; ++i)
+        bits = static_cast<BitsOf<Stored>>(
+            bits | static_cast<BitsOf<Stored>>(std::to_integer<std::uint8_t>(bytes_[at_ - sizeof bits + i]))
+                       << (8 * i));
     if constexpr (std::is_same_v<T, bool>) {
       if (bits > 1) sound_ = false;
       value = bits != 0;
