@@ -149,4 +149,9 @@ std::vector<Finding> logic_findings(const MachineDef& definition, const Machine&
   return check::Logic(definition, machine).run();
 }
 
+std::string_view explain_finding(std::string_view code) {
+  const auto known = finding_code(code);
+  return known ? meaning_of(*known) : std::string_view();
+}
+
 }  // namespace mobrin

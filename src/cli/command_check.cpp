@@ -90,6 +90,7 @@ Checked check_file(const std::string& path) {
 }
 
 int explain_code(const std::string& code) {
+  if (!finding_code(code)) return usage("there is no finding `" + code + "`", "The codes are in docs/checking.md.");
   const std::string_view text = explain_finding(code);
   if (text.empty())
     return usage("there is no more to say of `" + code + "` than its message", "The codes are in docs/checking.md.");

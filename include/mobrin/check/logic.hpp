@@ -17,7 +17,8 @@ namespace mobrin {
 /// for guards of one list, which are held against each other (work is bounded: what would take longer is not told).
 [[nodiscard]] std::vector<Finding> logic_findings(const MachineDef& definition, const Machine& machine);
 
-/// What a code of a finding means and what to do, in a few sentences; empty for one that has no more to say.
+/// What a code of a finding, as it is printed, means and what to do; empty for one that has no more to say (see
+/// meaning_of).
 [[nodiscard]] std::string_view explain_finding(std::string_view code);
 
 }  // namespace mobrin

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 #include <utility>
 
 #include "mobrin/core/names.hpp"
@@ -13,9 +14,10 @@ namespace {
 struct CodeRow {
   std::string_view text;
   bool error;
+  std::string_view meaning;
 };
 constexpr CodeRow kCodes[] = {
-#define MOBRIN_X(id, text, error) {text, error},
+#define MOBRIN_X(id, text, error, meaning) {text, error, meaning},
     MOBRIN_FINDINGS(MOBRIN_X)
 #undef MOBRIN_X
 };
@@ -23,6 +25,14 @@ constexpr CodeRow kCodes[] = {
 }  // namespace
 
 std::string_view text_of(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].text; }
+std::string_view meaning_of(FindingCode code) { return kCodes[static_cast<std::size_t>(code)].meaning; }
+
+std::optional<FindingCode> finding_code(std::string_view text) {
+  for (std::size_t i = 0; i < std::size(kCodes); ++i)
+    if (kCodes[i].text == text) return static_cast<FindingCode>(i);
+  return std::nullopt;
+}
+
 Finding finding_in(std::string file, FindingCode code, std::string message, std::string remedy, std::uint32_t line,
                    std::uint32_t column) {
   Finding out;

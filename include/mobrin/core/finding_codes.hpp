@@ -1,0 +1,94 @@
+// The codes of findings and what they mean: the one list of them.
+#pragma once
+
+/// Every code a finding can have: identifier, the code as printed, whether it keeps the machine from running, and,
+/// where the finding itself does not say it, what it means (`mobrin check --explain CODE`).
+#define MOBRIN_FINDINGS(X)                                                                                         \
+  X(unreadable_file, "unreadable-file", true, "")                                                                  \
+  X(bad_yaml, "bad-yaml", true, "")                                                                                \
+  X(too_large, "too-large", true, "")                                                                              \
+  X(wrong_version, "wrong-version", true, "")                                                                      \
+  X(wrong_kind_of_file, "wrong-kind-of-file", true, "")                                                            \
+  X(unknown_key, "unknown-key", true, "")                                                                          \
+  X(duplicate_key, "duplicate-key", true, "")                                                                      \
+  X(missing_key, "missing-key", true, "")                                                                          \
+  X(wrong_type, "wrong-type", true, "")                                                                            \
+  X(bad_value, "bad-value", true, "")                                                                              \
+  X(bad_name, "bad-name", true, "")                                                                                \
+  X(duplicate_name, "duplicate-name", true, "")                                                                    \
+  X(unknown_name, "unknown-name", true, "")                                                                        \
+  X(bad_expression, "bad-expression", true, "")                                                                    \
+  X(wrong_operand, "wrong-operand", true, "")                                                                      \
+  X(conflicting_keys, "conflicting-keys", true, "")                                                                \
+  X(outside_clip, "outside-clip", true, "")                                                                        \
+  X(meaningless_event, "meaningless-event", true, "")                                                              \
+  X(unreachable_target, "unreachable-target", true, "")                                                            \
+  X(division_by_zero, "division-by-zero", false, "")                                                               \
+  X(never_ends, "never-ends", false, "")                                                                           \
+  X(missing_art, "missing-art", false, "")                                                                         \
+  X(unreadable_art, "unreadable-art", true, "")                                                                    \
+  X(bad_grid, "bad-grid", true, "")                                                                                \
+  X(number_twice, "number-twice", true, "")                                                                        \
+  X(gap_in_numbers, "gap-in-numbers", false, "")                                                                   \
+  X(no_length, "no-length", false, "")                                                                             \
+  X(ground_jump, "ground-jump", false, "")                                                                         \
+  X(pivot_missing, "pivot-missing", false, "")                                                                     \
+  X(pivot_jump, "pivot-jump", false, "")                                                                           \
+  X(mixed_sizes, "mixed-sizes", false, "")                                                                         \
+  X(empty_frame, "empty-frame", false, "")                                                                         \
+  X(equal_neighbours, "equal-neighbours", false, "")                                                               \
+  X(same_picture, "same-picture", false, "")                                                                       \
+  X(loop_seam, "loop-seam", false, "")                                                                             \
+  X(absurd_rate, "absurd-rate", false, "")                                                                         \
+  X(unreached_cue, "unreached-cue", false, "")                                                                     \
+  X(look_misfit, "look-misfit", false, "")                                                                         \
+  X(after_until, "after-until", false, "")                                                                         \
+  X(unreachable, "unreachable", false,                                                                             \
+    "No run enters the state: no rule leads to it or into it. States that lead only to each other are told once, " \
+    "as an island. What the game enters with `force` or `place` says `accept: [unreachable]`.")                    \
+  X(no_way_out, "no-way-out", false,                                                                               \
+    "The state can be entered and nothing leads out of it, though it is no ending. A warning where its play ends " \
+    "(the character would stand on the last frame for ever), else a hint. An ending says `final: true` or has the" \
+    " trait `dead`.")                                                                                              \
+  X(never_holds, "never-holds", false,                                                                             \
+    "The rule cannot be taken: no values of its inputs satisfy the guard, or nothing tells the cue that it waits " \
+    "for.")                                                                                                        \
+  X(always_holds, "always-holds", false,                                                                           \
+    "The guard is true whatever the inputs are, so it says nothing. Often a comparison against the end of an "     \
+    "input's range.")                                                                                              \
+  X(shadowed, "shadowed", false,                                                                                   \
+    "Whenever this rule holds, one that is looked at before it decides, so it never has its turn. Rules are "      \
+    "looked at from the outermost state inwards, in each list from the top.")                                      \
+  X(wrong_order, "wrong-order", false,                                                                             \
+    "A rule above it in the same list decides whenever this one holds, and in more cases besides. The narrower "   \
+    "rule belongs above the wider one.")                                                                           \
+  X(flicker, "flicker", false,                                                                                     \
+    "Two states lead to each other at one value of a float: an input that hovers there changes the state at every" \
+    " step. Leave a gap between the two values, or wait with `after:`.")                                           \
+  X(unused_input, "unused-input", false,                                                                           \
+    "The game writes it and nothing in the machine reads it: no guard, speed, blend, choice of clips or action; "  \
+    "or no rule takes the pulse.")                                                                                 \
+  X(unused_var, "unused-var", false, "Nothing reads the variable.")                                                \
+  X(unused_cue, "unused-cue", false, "The cue is declared, and no clip, action or transition tells it.")           \
+  X(unused_clip, "unused-clip", false, "No state plays the clip.")                                                 \
+  X(unused_window, "unused-window", false, "No rule says `during:` with this window.")                             \
+  X(unused_reach, "unused-reach", false, "No cue names the reach.")                                                \
+  X(stays_set, "stays-set", false,                                                                                 \
+    "A variable of the whole machine is set to one value and never to another again, so it remembers for ever.")   \
+  X(hits_twice, "hits-twice", false,                                                                               \
+    "One pass of the clip strikes more than once: two damage cues, or a hit box and a cue with a reach.")          \
+  X(idle_accept, "idle-accept", false,                                                                             \
+    "An `accept:` that accepts nothing: the finding is gone, or the code is misspelt.")                            \
+  X(runaway, "runaway", false,                                                                                     \
+    "Some values let rules lead round and round at one instant: the engine stops after 64 rounds, tells a fault "  \
+    "and goes on. An error where it is so in every run, as no rule of the ring waits for anything.")               \
+  X(press_lost, "press-lost", false,                                                                               \
+    "A rule takes the press, and at the same instant another leads back, for what was true before is still true: " \
+    "`jump` leads to `air`, and `grounded` back to the ground. The press did nothing. Let the way back wait "      \
+    "(`after: 50ms`), or guard it.")                                                                               \
+  X(revived, "revived", false,                                                                                     \
+    "A state with the trait `dead` is left for one that is no ending: the dead get up. A seal (`sealed: true`) on" \
+    " the dead state stops rules from outside.")                                                                   \
+  X(stands_still, "stands-still", false,                                                                           \
+    "A rule waits for the end (or the loop) of a play whose speed is an expression, and a run holds that "         \
+    "expression at 0: it waits for ever. Keep the speed above 0, or give the state another way out.")
