@@ -86,7 +86,7 @@ class Hands(PageCase):
         self.click("#filebar > button:last-child")
         self.until("return mobrin.known.now.newest === 1")
         self.assertEqual(self.served.read("keeper.marks.yaml"), typed)
-        self.assertEqual(self.js("return mobrin.known.files.files.filter(f => f.draft).length"), 0)
+        self.until("return mobrin.known.files.files.every(f => !f.draft)")
 
     def test_what_an_expression_gives_is_drawn(self):
         self.open()

@@ -285,6 +285,7 @@ class Page(PageCase):
         self.served.process.terminate()
         self.served.process.wait(5)
         self.until("return document.getElementById('next').textContent.includes('does not answer')")
+        self.driver.get("about:blank")  # or it goes on asking
         self.driver.get_log("browser")  # that is what they say
 
     def test_two_hundred_states_show_what_is_around_the_active_one(self):
