@@ -48,8 +48,7 @@ int main(int argc, char** argv) {
   const mobrin::Ticks frame = mobrin::milliseconds(16);
   for (int step = 0; step < 240; ++step) {
     if (step % 60 == 30)  // a new one, whose clock is the game's: `start: clock` is in step with all others
-      all.push_back({next_id++, tags.bit("hornet"), hive, hive,
-                     mobrin::Instance(*hornet.machine, {.begin = now})});
+      all.push_back({next_id++, tags.bit("hornet"), hive, hive, mobrin::Instance(*hornet.machine, {.begin = now})});
     if (step % 60 == 40 || step % 60 == 55) (void)all[0].machine.pulse_by_name("swing");
 
     for (Character& each : all) {  // hornets fly at the keeper

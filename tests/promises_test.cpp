@@ -6,7 +6,6 @@
 #include <xmmintrin.h>
 #endif
 
-#include "mobrin/pack/pack.hpp"
 #include "mobrin/contact/contacts.hpp"
 #include "mobrin/contact/zones.hpp"
 #include "mobrin/core/builder.hpp"
@@ -15,6 +14,7 @@
 #include "mobrin/core/floats.hpp"
 #include "mobrin/core/wide.hpp"
 #include "mobrin/io/save.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "random_machine.hpp"
 #include "support.hpp"
 

@@ -1,13 +1,13 @@
 // Reloads, saves and tapes: what is carried over is told or refused, never lost without a word.
 #include <type_traits>
 
-#include "mobrin/pack/pack.hpp"
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/io/record.hpp"
 #include "mobrin/io/save.hpp"
 #include "mobrin/io/scene.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "random_machine.hpp"
 #include "support.hpp"
 

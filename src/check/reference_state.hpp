@@ -11,8 +11,8 @@
 #include <vector>
 
 #include "mobrin/check/reference.hpp"
-#include "reference_expression.hpp"
 #include "reference_clip.hpp"
+#include "reference_expression.hpp"
 
 namespace mobrin::check {
 

@@ -53,10 +53,11 @@ int pack_file(const PackOptions& options) {
     return kFindings;
   const Machine& machine = *loaded->machine;
   const std::vector<std::byte> packed = pack(machine, {!options.no_names});
-  const std::string holds = fmt::format(
-      "{:.1f} KiB{}: {}, {}, {}, {}", static_cast<double>(packed.size()) / 1024, options.no_names ? " without names" : "",
-      plural(machine.states().size() - 1, "state"), plural(machine.transitions().size(), "transition"),
-      plural(machine.clips().size(), "clip"), plural(machine.cues().size(), "cue"));
+  const std::string holds =
+      fmt::format("{:.1f} KiB{}: {}, {}, {}, {}", static_cast<double>(packed.size()) / 1024,
+                  options.no_names ? " without names" : "", plural(machine.states().size() - 1, "state"),
+                  plural(machine.transitions().size(), "transition"), plural(machine.clips().size(), "clip"),
+                  plural(machine.cues().size(), "cue"));
   if (!options.out.empty()) {
     if (!write_or_report(options.out, {reinterpret_cast<const char*>(packed.data()), packed.size()})) return kFindings;
     fmt::print("{}  {}\n", options.out, holds);

@@ -19,13 +19,11 @@ Json json_of_fields(const CueDef& cue, const std::vector<FieldDef>& overrides) {
 }
 
 Json json_of(const Finding& finding) {
-  return {{"code", text_of(finding.code)},
-          {"severity", is_error(finding) ? "error" : finding.hint ? "hint" : "warning"},
-          {"file", finding.file},
-          {"line", finding.line},
-          {"column", finding.column},
-          {"message", finding.message},
-          {"remedy", finding.remedy}};
+  return {
+      {"code", text_of(finding.code)}, {"severity", is_error(finding) ? "error" : finding.hint ? "hint" : "warning"},
+      {"file", finding.file},          {"line", finding.line},
+      {"column", finding.column},      {"message", finding.message},
+      {"remedy", finding.remedy}};
 }
 
 Json text_or_null(std::string_view text) { return text.empty() ? Json() : Json(std::string(text)); }

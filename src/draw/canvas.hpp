@@ -7,8 +7,8 @@
 #include <string>
 #include <string_view>
 
-#include "mobrin/core/field_value.hpp"
 #include "mobrin/core/definition.hpp"
+#include "mobrin/core/field_value.hpp"
 #include "mobrin/io/image.hpp"
 #include "palette.hpp"
 

@@ -83,9 +83,8 @@ class RunFindings {
   // --- telling ---
 
   [[nodiscard]] bool speaks_of_undecided(const Finding& idle) const {
-    return std::any_of(undecided_.begin(), undecided_.end(), [&](FindingCode code) {
-      return idle.subject == text_of(code);
-    });
+    return std::any_of(undecided_.begin(), undecided_.end(),
+                       [&](FindingCode code) { return idle.subject == text_of(code); });
   }
 
   static std::string place_key(const std::string& file, std::uint32_t line, std::uint32_t column) {

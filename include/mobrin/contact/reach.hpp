@@ -19,13 +19,14 @@ struct TagFilter {
   [[nodiscard]] bool takes(Tags tags) const { return (all || (tags & only) != 0) && (tags & spares) == 0; }
 };
 
-/// Gives each tag its bit, in the order in which they are first named. At most 64: a 65th gets none (0), and is counted.
+/// Gives each tag its bit, in the order in which they are first named. At most 64: a 65th gets none (0), and is
+/// counted.
 class TagNames {
  public:
   [[nodiscard]] Tags bit(std::string_view tag);
   [[nodiscard]] Tags bits(std::span<const std::string> tags);
-  /// A filter shuts where a tag has no bit: one that names only such tags takes nobody, and so does one that is to spare
-  /// such a tag. An empty `only` takes all.
+  /// A filter shuts where a tag has no bit: one that names only such tags takes nobody, and so does one that is to
+  /// spare such a tag. An empty `only` takes all.
   [[nodiscard]] TagFilter filter(std::span<const std::string> only, std::span<const std::string> spares);
   /// How often a tag was refused because there were 64 already; 0 where all is well.
   [[nodiscard]] std::size_t refused() const { return refused_; }

@@ -33,8 +33,7 @@ class MachineBuilder {
   /// The marks of a clip: one definition a clip, found again by later calls.
   ClipMarksDef& marks(const std::string& clip);
   /// Tells `cue` when `frame` of `clip` begins to show.
-  MachineBuilder& mark(const std::string& clip, std::int32_t frame, std::string cue,
-                       std::vector<FieldDef> fields = {});
+  MachineBuilder& mark(const std::string& clip, std::int32_t frame, std::string cue, std::vector<FieldDef> fields = {});
 
   /// Adds a state to the machine; give it children through StateDef::states or StateDef::regions.
   MachineBuilder& state(StateDef state);

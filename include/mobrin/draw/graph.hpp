@@ -17,8 +17,9 @@ struct GraphOptions {
 };
 
 /// The graph in Graphviz's language. Each state is a box with its rules as rows, in order, in the file's words, and an
-/// arrow leaves from its row. Nesting is drawn as frames within frames, regions as dashed frames side by side; the rules
-/// of a frame, and those that hold from anywhere, stand in a box of their own, once. Each state's element carries its path as its id.
+/// arrow leaves from its row. Nesting is drawn as frames within frames, regions as dashed frames side by side; the
+/// rules of a frame, and those that hold from anywhere, stand in a box of their own, once. Each state's element carries
+/// its path as its id.
 [[nodiscard]] std::string graph_dot(const Machine& machine, const GraphOptions& options = {});
 
 /// The graph as Mermaid text (a `stateDiagram-v2`), for documents.

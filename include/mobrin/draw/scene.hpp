@@ -32,8 +32,8 @@ struct LanesOptions {
   std::optional<Ticks> to{};  ///< above `from`; empty: the scene's end
 };
 
-/// The scene over time: for each actor its states, variables and cues as flags; hits from who hit to who was hit; who is
-/// in which zone; what was spawned. An SVG if that is the path's ending, else a PNG.
+/// The scene over time: for each actor its states, variables and cues as flags; hits from who hit to who was hit; who
+/// is in which zone; what was spawned. An SVG if that is the path's ending, else a PNG.
 [[nodiscard]] Outcome draw_scene(const Scene& scene, const std::string& path, const LanesOptions& options);
 
 }  // namespace mobrin

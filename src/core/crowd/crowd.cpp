@@ -6,12 +6,12 @@
 #include <cstring>
 
 #include "crowd/crowd_data.hpp"
-#include "machine/block_memory.hpp"
 #include "crowd/crowd_readers.hpp"
 #include "crowd/crowd_wakes.hpp"
 #include "engine/engine.hpp"
 #include "engine/write.hpp"
 #include "instance/stale.hpp"
+#include "machine/block_memory.hpp"
 
 namespace mobrin {
 

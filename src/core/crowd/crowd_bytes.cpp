@@ -5,8 +5,8 @@
 #include <cstring>
 
 #include "crowd/crowd_data.hpp"
-#include "machine/block_memory.hpp"
 #include "crowd/crowd_wakes.hpp"
+#include "machine/block_memory.hpp"
 #include "machine/hash.hpp"
 #include "mobrin/core/crowd.hpp"
 

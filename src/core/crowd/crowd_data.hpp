@@ -7,10 +7,10 @@
 #include <vector>
 
 #include "crowd/crowd_frames.hpp"
-#include "machine/block_memory.hpp"
 #include "crowd/crowd_readers.hpp"
 #include "crowd/crowd_wakes.hpp"
 #include "engine/quick.hpp"
+#include "machine/block_memory.hpp"
 #include "mobrin/core/crowd.hpp"
 
 namespace mobrin::detail {

@@ -6,9 +6,9 @@
 
 #include "crowd/crowd_data.hpp"
 #include "crowd/crowd_frames.hpp"
-#include "machine/block_memory.hpp"
 #include "engine/engine.hpp"
 #include "engine/write.hpp"
+#include "machine/block_memory.hpp"
 
 namespace mobrin {
 

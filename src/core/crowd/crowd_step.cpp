@@ -6,9 +6,9 @@
 
 #include "crowd/crowd_data.hpp"
 #include "crowd/crowd_due.hpp"
-#include "machine/block_memory.hpp"
 #include "crowd/crowd_wakes.hpp"
 #include "engine/engine.hpp"
+#include "machine/block_memory.hpp"
 #include "mobrin/core/crowd.hpp"
 
 namespace mobrin {
