@@ -21,6 +21,12 @@ constexpr int kFrameCount = 6;
   std::exit(1);
 }
 
+Machine made_of(const MachineBuilder& builder) {
+  const Compiled compiled = builder.build();
+  for (const Finding& finding : compiled.findings) std::fprintf(stderr, "%s\n", finding.text().c_str());
+  return *compiled.machine;
+}
+
 // A drop of honey that shines round and round.
 Machine drop() {
   MachineBuilder builder("drop");
@@ -29,9 +35,7 @@ Machine drop() {
   StateDef shine;
   shine.name = "shine";
   shine.clip = "shine";
-  const Compiled compiled = builder.state(shine).build();
-  for (const Finding& finding : compiled.findings) std::fprintf(stderr, "%s\n", finding.text().c_str());
-  return *compiled.machine;
+  return made_of(builder.state(shine));
 }
 
 // What a renderer wants, as a naive loop computes it.
@@ -136,25 +140,18 @@ Machine bee() {
   builder.input("left", BoolInput{}).cue("hum", "sound").clip("looks_left", 4, {8, 1}, PlayMode::loop());
   builder.clip("looks_right", 4, {8, 1}, PlayMode::loop());
   builder.mark("looks_left", 2, "hum").mark("looks_right", 2, "hum");
-  StateDef left, right;
-  ActionDef hum;
-  hum.tell = "hum";
-  GoDef go;
-  left.name = "left";
-  left.clip = "looks_left";
-  left.enter = {hum};
-  go.when = "not left";
-  go.to = "right";
-  left.go = {go};
-  right.name = "right";
-  right.clip = "looks_right";
-  right.enter = {hum};
-  go.when = "left";
-  go.to = "left";
-  right.go = {go};
-  const Compiled compiled = builder.state(right).state(left).initial("right").build();
-  for (const Finding& finding : compiled.findings) std::fprintf(stderr, "%s\n", finding.text().c_str());
-  return *compiled.machine;
+  const auto looks = [](const std::string& way, const std::string& when, const std::string& other) {
+    StateDef state;
+    state.name = way;
+    state.clip = "looks_" + way;
+    state.enter.emplace_back().tell = "hum";
+    GoDef& go = state.go.emplace_back();
+    go.when = when;
+    go.to = other;
+    return state;
+  };
+  builder.state(looks("right", "left", "left")).state(looks("left", "not left", "right")).initial("right");
+  return made_of(builder);
 }
 
 struct Hum {
@@ -222,7 +219,6 @@ void all_change(benchmark::State& state) {
     for (std::uint32_t i = 0; i < count; ++i) hand.all[i].left = way[i];
     hand.step(kStep.count);
   };
-  cues.clear();
   for (int i = 0; i < 3; ++i) step(), step_by_hand(), compare(cues, hand.hums);
   time_in_turns(state, step, step_by_hand);
   compare(cues, hand.hums);
@@ -235,17 +231,13 @@ void first_step(benchmark::State& state) {
   std::unique_ptr<Bees> hand;
   CrowdCues cues;
   cues.reserve(3 * std::size_t{count});
-  std::vector<Hum> room;
-  room.reserve(3 * std::size_t{count});
   const auto make = [&] {
     cues.clear();
     crowd = std::make_unique<Crowd>(machine);
     crowd->reserve(count);
     for (std::uint32_t i = 0; i < count; ++i) crowd->add();
-    if (hand != nullptr) room = std::move(hand->hums);
-    room.clear();
     hand = std::make_unique<Bees>(count);
-    hand->hums = std::move(room);
+    hand->hums.reserve(3 * std::size_t{count});
   };
   make();
   time_in_turns(

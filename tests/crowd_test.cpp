@@ -251,6 +251,71 @@ TEST(Crowd, CountsWhoIsInWhichState) {
   EXPECT_EQ(crowd.count_active(0, 10, std::span(counts).first(1)), 9u) << "as far as there is room";
 }
 
+// Members that begin with their inputs as the machine has them are begun by a copy of one that did: it must be what an
+// instance comes to, whenever and beside whomever it begins.
+void begins_as_an_instance(const std::string& text) {
+  const Machine machine = machine_of(text);
+  const auto far = *machine.input<bool>("far");
+  Crowd crowd(machine, {kAllRecords});
+  std::vector<Instance> alone;
+  CrowdCues cues;
+  static std::vector<Cue> memory(1'000);
+  CueBuffer list(memory, kAllRecords);
+  for (int step = 0; step < 40; ++step) {
+    const Member member = crowd.add();
+    alone.emplace_back(machine, InstanceOptions{0, crowd.now()});
+    if (step % 3 == 1) {
+      crowd.set(member, far, true);
+      alone.back().set(far, true);
+    }
+    cues.clear();
+    ASSERT_TRUE(crowd.advance(milliseconds(step % 4 * 37), cues).complete());
+    std::vector<std::string> expected, told;
+    for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
+    for (std::size_t i = 0; i < alone.size(); ++i) {
+      list.clear();
+      ASSERT_TRUE(alone[i].advance(milliseconds(step % 4 * 37), list).complete());
+      for (const Cue& each : list) expected.push_back(std::to_string(i) + " " + record(each));
+      ASSERT_EQ(crowd.copy(crowd.at(static_cast<std::uint32_t>(i)))->hash(), alone[i].hash()) << text << step;
+    }
+    ASSERT_EQ(told, expected) << text << step;
+  }
+}
+TEST(Crowd, BeginsAsAnInstanceDoes) {
+  const std::string head =
+      "inputs: {far: false}\ncues: {hum: sound}\nclips: {fan: {frames: [0-3], fps: 8, play: loop}}\n"
+      "marks: {fan: {cues: {0: hum, 2: hum}}}\n";
+  begins_as_an_instance(head +
+                        "states: {a: {clip: fan, enter: [{tell: hum}], go: [{when: far, to: b}]}, b: {}}\ninitial: a");
+  // A way on that is taken at once, and one that hangs on the clock.
+  begins_as_an_instance(head + "states: {a: {go: [{to: b}]}, b: {clip: fan, go: [{after: 90ms, to: a}]}}\ninitial: a");
+  begins_as_an_instance(head + "states: {a: {go: [{to: b, start: clock}]}, b: {clip: fan}}\ninitial: a");
+  // More is told than is kept of a beginning.
+  std::string many = "states: {a: {enter: [";
+  for (int i = 0; i < 90; ++i) many += "{tell: hum}, ";
+  begins_as_an_instance(head + many + "{tell: hum}], clip: fan, go: [{when: far, to: b}]}, b: {}}\ninitial: a");
+}
+
+TEST(Crowd, AFullListStopsBeforeSomebodyBegins) {
+  const Machine machine = machine_of(
+      "inputs: {far: false}\ncues: {hum: sound}\nstates: {a: {enter: [{tell: hum}, {tell: hum}], go: [{when: far, to: "
+      "a}]}}");
+  Crowd crowd(machine);
+  for (int i = 0; i < 3; ++i) crowd.add();
+  CrowdCues cues({}, 5), narrow({}, 1);
+  Advanced part = crowd.advance(milliseconds(1), narrow);
+  EXPECT_FALSE(part.complete());
+  EXPECT_EQ(part.needs, 2u);
+  part = crowd.advance(part.left, cues);
+  EXPECT_EQ(cues.size(), 4u);
+  EXPECT_FALSE(part.complete());
+  cues.clear();
+  EXPECT_TRUE(crowd.advance(part.left, cues).complete());
+  ASSERT_EQ(cues.size(), 2u);
+  EXPECT_EQ(cues[0].place, 2u);
+  EXPECT_EQ(cues[1].cue.ordinal, 2u) << "after the state was entered";
+}
+
 TEST(Crowd, EveryKindOfInputIsWrittenInBulk) {
   const Machine machine = machine_of(
       "inputs: {on: false, count: {int: 0, min: 0, max: 5}, way: {one_of: [left, right, up]}, pace: {float: 0, grain: "

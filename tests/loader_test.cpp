@@ -330,6 +330,10 @@ TEST(Subjects, AreTheNamesThatFindingsAreAbout) {
   EXPECT_EQ(subjects("states: {a: {clip: nett}}"), "[nett]");
   EXPECT_EQ(subjects("inputs: {far: 1.0}\nstates: {a: {go: [{when: fer > 2, to: a}]}}"), "[fer]");
   EXPECT_EQ(subjects("states: {a: {go: [{at: end, to: a}]}}"), "[a]");
+  EXPECT_EQ(subjects("inputs: {far: {float: 3, min: 0, max: 1}}\nstates: {a: {}}"), "[far]");
+  EXPECT_EQ(subjects("cues: {hum: sound}\nclips: {net: {frames: [0-1], fps: 8, play: once}}\n"
+                     "states: {a: {clip: net, each_loop: [{tell: hum}]}}"),
+            "[a]");
   EXPECT_EQ(subjects("clips: {net: {fps: 8}}\nstates: {a: {clip: net}}"), "[net]");
   EXPECT_EQ(subjects("cues: {hum: sound}\nclips: {net: {frames: [0-1], fps: 8}}\nmarks: {net: {cues: {9: hum}}}\n"
                      "states: {a: {clip: net}}"),

@@ -111,6 +111,7 @@ void Logic::tell(FindingCode code, Place place, const std::vector<Text>& accept,
   finding.column = place.column;
   finding.message = std::move(message);
   finding.remedy = std::move(remedy);
+  finding.subject = name;
 }
 
 std::string Logic::key_of(const Text& accept) {

@@ -282,6 +282,10 @@ const Command list_command(
                         ("Print what a stage of compiling made of it instead: " + stage_names()).c_str());
       parameters.footer("Example:\n  mobrin list keeper.yaml\n  mobrin list keeper.yaml --dump plan");
       return [options] {
+        if (options->json && !options->stage.empty()) {
+          usage("`--json` and `--dump` are two ways of printing", "Say one of them.");
+          return kUsage;
+        }
         const auto loaded = load_or_report(options->file);
         if (!loaded) return kFindings;
         if (!options->stage.empty()) return print_stage(*loaded, options->file, options->stage);

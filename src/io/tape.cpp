@@ -253,7 +253,7 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
   Instance trial(machine);
   const auto add = [&](const Text& name, const Error& error) {
     Finding& finding = findings.emplace_back();
-    finding.code = error.message.starts_with("there is no") ? FindingCode::unknown_name : FindingCode::wrong_type;
+    finding.code = error.unknown ? FindingCode::unknown_name : FindingCode::wrong_type;
     finding.file = file;
     finding.line = name.place.line;
     finding.column = name.place.column;

@@ -34,20 +34,6 @@ Error refused_version(std::uint32_t version) {
                  "Pack the machine again with this version's tool.");
 }
 
-// Inputs and variables by where they lie: for the dump.
-void find_symbols(MachineData& m) {
-  using detail::ValueType;
-  constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice,
-                                  ValueType::none};
-  for (std::size_t i = 0; i < m.inputs.size(); ++i) {
-    const auto* choice = std::get_if<ChoiceInput>(&m.input_defs[i].kind);
-    m.symbols.push_back({kTypes[static_cast<std::size_t>(m.inputs[i].kind)], m.inputs[i].offset,
-                         choice != nullptr ? &choice->choices : nullptr, m.input_defs[i].name.text});
-  }
-  for (std::size_t i = 0; i < m.vars.size(); ++i)
-    m.symbols.push_back({m.vars[i].type, m.vars[i].offset, nullptr, m.var_names[i]});
-}
-
 }  // namespace
 
 std::uint64_t interface_of(const Machine& machine) {
@@ -116,7 +102,7 @@ Result<Machine> load_pack(std::span<const std::byte> bytes, std::uint64_t fits) 
   fields(reader, *machine);
   if (!reader.sound() || !reader.at_end()) return refused("its tables do not fit together");
   if (const std::string why = detail::unsound(*machine); !why.empty()) return refused(why);
-  find_symbols(*machine);
+  detail::name_values(*machine);
   machine->serial = detail::new_serial();
   detail::complete(*machine);
   return Machine(detail::SharedTables(machine.release()));

@@ -13,6 +13,7 @@ struct Error {
   std::string message;
   std::string nearest;   ///< a known name that is meant, perhaps
   std::string remedy{};  ///< what to do, where the message does not say it
+  bool unknown = false;  ///< a name that nothing has; else the name is known and does not fit
 
   /// The message, followed by the nearest name or the remedy where there is one; printable (see printable() in
   /// names.hpp).

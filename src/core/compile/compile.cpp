@@ -248,6 +248,7 @@ void Compilation::finish() {
     m.state_infos[s].region = m.states[s].region;
   }
   for (std::size_t r = 0; r < m.regions.size(); ++r) m.region_infos[r].initial = m.regions[r].initial;
+  if (sound()) complete(m);
 }
 
 }  // namespace detail

@@ -53,7 +53,6 @@ class Compilation {
   // compile_block.cpp
   void lay_out();
   void lay_out_timers(const std::function<std::uint32_t(std::size_t)>& take);
-  void name_values();
   struct Needs {
     bool moves = false, speed = false, passes = false, choice = false, fades = false;
   };
@@ -109,8 +108,7 @@ class Compilation {
   std::map<std::pair<std::int32_t, std::string>, std::int32_t, ByNodeAndName> child_of;
   std::vector<std::int32_t> node_of_state;
   std::map<std::string, std::uint16_t, std::less<>> inputs, cues, clips, windows, traits;
-  std::vector<std::vector<std::uint32_t>> symbols_of_node;  // into data->symbols: variables declared at a node
-  std::vector<std::uint32_t> input_symbols;
+  std::vector<std::vector<std::uint32_t>> vars_of_node;  // into data->vars: those declared at a node
 
  private:
   void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth, std::uint16_t parent,

@@ -159,7 +159,7 @@ void Compilation::lay_out() {
   m.block_size = layout.size();
   for (std::uint16_t r = 0; r < m.regions.size(); ++r)
     if (needs[r].choice) m.choice_regions.push_back(r);
-  name_values();
+  name_values(m);
 }
 
 void Compilation::lay_out_timers(const std::function<std::uint32_t(std::size_t)>& take) {
@@ -178,26 +178,6 @@ void Compilation::lay_out_timers(const std::function<std::uint32_t(std::size_t)>
     if (fresh) entry->second = take(8);
     state.timer = entry->second;
   }
-}
-
-// Inputs and variables by where they lie.
-void Compilation::name_values() {
-  MachineData& m = *data;
-  constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice,
-                                  ValueType::none};
-  for (std::size_t i = 0; i < m.inputs.size(); ++i) {
-    const auto* choice = std::get_if<ChoiceInput>(&m.input_defs[i].kind);
-    input_symbols.push_back(static_cast<std::uint32_t>(m.symbols.size()));
-    m.symbols.push_back({kTypes[static_cast<std::size_t>(m.inputs[i].kind)], m.inputs[i].offset,
-                         choice != nullptr ? &choice->choices : nullptr, m.input_defs[i].name.text});
-  }
-  for (auto& symbols : symbols_of_node)
-    for (std::uint32_t& var : symbols) {
-      // Until now an index into vars; from now on into symbols.
-      const std::uint32_t index = var;
-      var = static_cast<std::uint32_t>(m.symbols.size());
-      m.symbols.push_back({m.vars[index].type, m.vars[index].offset, nullptr, m.var_names[index]});
-    }
 }
 
 }  // namespace mobrin::detail

@@ -34,7 +34,7 @@ void Compilation::compile_clips() {
     if (clip.name.empty() || !taken.insert(clip.name.text).second)
       report(clip.name.empty() ? FindingCode::bad_name : FindingCode::duplicate_name, clip.name.place,
              clip.name.empty() ? "a clip has no name" : "the clip \"" + clip.name.text + "\" is there already",
-             "Give each clip a name of its own.");
+             "Give each clip a name of its own.", clip.name.text);
     else
       clips[clip.name.text] = index;
     const auto fail = [&](FindingCode code, std::string message, std::string remedy) {

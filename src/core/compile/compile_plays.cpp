@@ -84,7 +84,8 @@ void Compilation::check_each_loop(const StateDef& source, const PlayData& play) 
     report(
         FindingCode::never_ends, source.place,
         "`each_loop:` of \"" + source.name.text + "\" never runs: its play does not loop",
-        source.sequence.empty() ? "Let the clip loop." : "Clips in turn have no loop moments; use cues at their ends.");
+        source.sequence.empty() ? "Let the clip loop." : "Clips in turn have no loop moments; use cues at their ends.",
+        source.name.text);
 }
 
 void Compilation::add_played(PlayData& play, std::uint16_t clip) {

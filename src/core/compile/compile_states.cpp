@@ -33,10 +33,12 @@ class NodeSymbols final : public Symbols {
   // The innermost first.
   template <class Visit>
   void each(const Visit& visit) const {
+    const MachineData& m = *work_.data;
+    const auto inputs = std::span(m.symbols).first(m.inputs.size()),
+               vars = std::span(m.symbols).subspan(m.inputs.size());
     for (std::int32_t node = node_; node >= 0; node = work_.nodes[static_cast<std::size_t>(node)].parent)
-      for (const std::uint32_t symbol : work_.symbols_of_node[static_cast<std::size_t>(node)])
-        visit(work_.data->symbols[symbol]);
-    for (const std::uint32_t symbol : work_.input_symbols) visit(work_.data->symbols[symbol]);
+      for (const std::uint32_t var : work_.vars_of_node[static_cast<std::size_t>(node)]) visit(vars[var]);
+    for (const Symbol& input : inputs) visit(input);
   }
 
   const Compilation& work_;
@@ -70,7 +72,7 @@ void Compilation::flatten_state(const StateDef& source, std::int32_t node, std::
                                 std::uint16_t region) {
   MachineData& m = *data;
   const auto index = static_cast<std::uint16_t>(m.states.size());
-  symbols_of_node.resize(nodes.size());
+  vars_of_node.resize(nodes.size());
   node_of_state.push_back(node);
   nodes[static_cast<std::size_t>(node)].index = index;
   StateData& state = m.states.emplace_back();
@@ -158,7 +160,7 @@ void Compilation::declare_vars(const StateDef& source, std::int32_t node, std::u
       report(FindingCode::bad_value, var.name.place,
              "the variable \"" + var.name.text + "\" starts at no finite number", "Numbers are held in 32 bits.",
              var.name.text);
-    symbols_of_node[static_cast<std::size_t>(node)].push_back(static_cast<std::uint32_t>(m.vars.size()));
+    vars_of_node[static_cast<std::size_t>(node)].push_back(static_cast<std::uint32_t>(m.vars.size()));
     m.vars.push_back(out);
     m.var_names.push_back(var.name.text);
     ++state.vars.count;

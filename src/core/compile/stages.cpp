@@ -12,46 +12,26 @@ namespace {
 using Needs = Stage::Needs;
 
 constexpr Stage kStages[] = {
-    {{"inputs", "inputs and what they may hold"},
-     Needs::nothing,
-     [](Compilation& w) { w.compile_inputs(); },
-     inputs_text},
-    {{"cues", "cues and their fields"}, Needs::nothing, [](Compilation& w) { w.compile_cues(); }, cues_text},
-    {{"clips", "clips: what shows when on a cycle"},
-     Needs::nothing,
-     [](Compilation& w) { w.compile_clips(); },
-     clips_text},
-    {{"tree", "states and regions, parents before children"},
-     Needs::nothing,
-     [](Compilation& w) { w.flatten(); },
-     tree_text},
-    {{"plays", "what each state plays"}, Needs::states, [](Compilation& w) { w.compile_plays(); }, plays_text},
-    {{"block", "where each changing value lies"}, Needs::states, [](Compilation& w) { w.lay_out(); }, block_text},
+    {{"inputs", "inputs and what they may hold"}, Needs::nothing, &Compilation::compile_inputs, inputs_text},
+    {{"cues", "cues and their fields"}, Needs::nothing, &Compilation::compile_cues, cues_text},
+    {{"clips", "clips: what shows when on a cycle"}, Needs::nothing, &Compilation::compile_clips, clips_text},
+    {{"tree", "states and regions, parents before children"}, Needs::nothing, &Compilation::flatten, tree_text},
+    {{"plays", "what each state plays"}, Needs::states, &Compilation::compile_plays, plays_text},
+    {{"block", "where each changing value lies"}, Needs::states, &Compilation::lay_out, block_text},
     {{"states", "speeds, and actions on entering, leaving, each loop"},
      Needs::states,
-     [](Compilation& w) { w.compile_states(); },
+     &Compilation::compile_states,
      states_text},
-    {{"go", "transitions, in the order in which they are looked at"},
-     Needs::states,
-     [](Compilation& w) { w.compile_go(); },
-     go_text},
-    {{"space", "looks, reaches, zones"}, Needs::states, [](Compilation& w) { w.compile_space(); }, space_text},
+    {{"go", "transitions, in the order in which they are looked at"}, Needs::states, &Compilation::compile_go, go_text},
+    {{"space", "looks, reaches, zones"}, Needs::states, &Compilation::compile_space, space_text},
     {{"stops", "the places on each play's cycle where something lies"},
      Needs::soundness,
-     [](Compilation& w) { w.compile_stops(); },
+     &Compilation::compile_stops,
      stops_text},
-    {{"plan", "what may be taken in each state, and what it does"},
-     Needs::soundness,
-     [](Compilation& w) {
-       w.finish();
-       if (w.sound()) complete(*w.data);
-     },
-     plan_text},
+    {{"plan", "what may be taken in each state, and what it does"}, Needs::soundness, &Compilation::finish, plan_text},
 };
 
 }  // namespace
-
-std::span<const Stage> stages() { return kStages; }
 
 }  // namespace detail
 
@@ -60,7 +40,7 @@ Compiled compile(const MachineDef& definition) {
   for (const detail::Stage& stage : detail::kStages) {
     if (stage.needs != detail::Needs::nothing && work.data->states.empty()) break;
     if (stage.needs == detail::Needs::soundness && !work.sound()) break;
-    stage.run(work);
+    (work.*stage.run)();
   }
   Compiled out;
   if (work.sound() && work.data->prepared != nullptr) out.machine.emplace(detail::SharedTables(work.data.release()));

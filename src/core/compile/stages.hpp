@@ -1,7 +1,7 @@
 // The stages of compiling, in order.
 #pragma once
 
-#include <span>
+#include <string>
 
 #include "compile/compile.hpp"
 
@@ -12,10 +12,9 @@ struct Stage {
   enum class Needs : std::uint8_t { nothing, states, soundness };
   StageInfo info;
   Needs needs;
-  void (*run)(Compilation& work);
+  void (Compilation::*run)();
   std::string (*text)(const MachineData& machine);
 };
-[[nodiscard]] std::span<const Stage> stages();
 
 // stage_text.cpp
 [[nodiscard]] std::string inputs_text(const MachineData& machine);

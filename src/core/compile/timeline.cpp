@@ -107,9 +107,6 @@ class StopMaker {
     }
   }
 
-  [[nodiscard]] std::int64_t end_of(std::size_t segment) const {
-    return segment + 1 < clip_.segments.size() ? clip_.segments[segment + 1].begin : clip_.cycle;
-  }
   // Whether a mark fires when its place is passed in the cycle's direction `backward`, on the way back or not.
   static bool fires(const MarkData& mark, bool backward, bool mirrored) {
     if (mark.way == MarkWay::both) return true;
@@ -127,7 +124,8 @@ class StopMaker {
     const MarkData& mark = clip_.marks[index];
     if (!fires(mark, backward, clip_.segments[segment].mirrored)) return;
     const bool at_end = mark.at == MarkAt::frame_end;
-    TellingAt& place = places_[at_end == backward ? clip_.segments[segment].begin : end_of(segment)];
+    TellingAt& place =
+        places_[at_end == backward ? clip_.segments[segment].begin : segment_end(clip_, clip_.segments[segment])];
     const Firing firing{index, FiringKind::cue, mark.first};
     if (backward)
       (at_end ? place.backward_ends : place.backward_rest).push_back(firing);
@@ -150,7 +148,7 @@ class StopMaker {
         place.forward_rest.push_back(begin);
     }
     if (!covers(mark, clip_.segments[(segment + 1) % count])) {
-      TellingAt& place = places_[end_of(segment)];
+      TellingAt& place = places_[segment_end(clip_, clip_.segments[segment])];
       if (backward)
         place.backward_rest.push_back(begin);
       else

@@ -7,6 +7,10 @@ namespace mobrin::detail {
 
 // The segment shown at `position` (sub-ticks).
 [[nodiscard]] std::size_t segment_at(const ClipData& clip, std::int64_t position, bool backward);
+// Where a segment of the clip ends on its cycle, in ticks.
+[[nodiscard]] inline std::int64_t segment_end(const ClipData& clip, const Segment& segment) {
+  return &segment == &clip.segments.back() ? clip.cycle : (&segment + 1)->begin;
+}
 // `position` on the own time of the clip that shows there, in sub-ticks.
 [[nodiscard]] std::int64_t own_time(const Segment& segment, std::int64_t position);
 [[nodiscard]] bool covers(const MarkData& mark, const Segment& segment);

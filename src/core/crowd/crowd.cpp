@@ -109,7 +109,6 @@ Member Crowd::add() {
   header_of(d_->block(place)).anchor = d_->now;
   d_->wakes->set(place, kAtOnce);
   d_->cruises[place] = kNoIndex;
-  d_->touch(place);
   ++d_->living;
   return {place, ++d_->generations[place]};
 }
@@ -362,7 +361,6 @@ bool Crowd::freeze(Member member, Ticks duration) {
 bool Crowd::reset(Member member) {
   if (!has(member)) return false;
   if (detail::restart_block(d_->machine.data(), d_->block(member.place))) d_->wakes->set(member.place, kAtOnce);
-  d_->touch(member.place);
   return true;
 }
 

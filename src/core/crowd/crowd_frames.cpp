@@ -11,8 +11,6 @@
 namespace mobrin::detail {
 namespace {
 
-constexpr std::int64_t kForever = std::int64_t{1} << 61;
-
 [[nodiscard]] bool same(const CrowdShown& a, const CrowdShown& b) {
   return a.clip == b.clip && a.frame == b.frame && a.mirrored == b.mirrored && a.weight == b.weight;
 }
@@ -24,9 +22,7 @@ std::int64_t surely_until(const BlockHeader& h, const ConstRun& run, const Segme
                           std::int64_t now) {
   const std::int64_t pace = effective_speed(run.speed(), h.rate());
   if (pace == 0 || run.ended() || (h.flags & kDone) != 0) return kNever;
-  const ClipData& clip = run.clip();
-  const bool last = &shown == &clip.segments.back();
-  const std::int64_t border = pace < 0 ? shown.begin : last ? clip.cycle : (&shown + 1)->begin;
+  const std::int64_t border = pace < 0 ? shown.begin : segment_end(run.clip(), shown);
   const std::int64_t distance =
       std::max<std::int64_t>(0, pace < 0 ? here - (border << kSubBits) : (border << kSubBits) - here);
   return std::max(now, h.anchor + std::int64_t{h.frozen}) + std::max<std::int64_t>(1, distance / std::abs(pace));
@@ -49,8 +45,7 @@ Showing look_at(const MachineData& m, const Quick& quick, const std::byte* block
     const ClipData& clip = run.clip();
     const std::int64_t here = playhead_at(block, run, now);
     const Segment& segment = clip.segments[segment_at(clip, here, run.backward())];
-    out.shown.clip = segment.clip;
-    out.shown.frame = segment.frame;
+    out.shown = shown_on(segment);
     if (play.blend != kNoIndex) out.shown.mirrored = m.blends[play.blend].points[run.choice()].mirrored;
     out.until = surely_until(header_of(block), run, segment, here, now);
   }
@@ -169,9 +164,8 @@ void CrowdFrames::look(const CrowdData& crowd, std::uint32_t place) {
     look = look_at(crowd.machine.data(), *crowd.quick, crowd.block(place), region_, crowd.now);
   let_go(place);
   if (look.on != nullptr && reels_.takes(*look.of)) {
-    const bool last = look.on == &look.of->segments.back();
-    reels_.add(place, *look.of, look.until, last ? 0 : (look.on + 1)->begin);
-  } else if (look.until < kForever) {
+    reels_.add(place, *look.of, look.until, segment_end(*look.of, *look.on));
+  } else if (look.until != kNever) {
     slots_[place] = static_cast<std::uint32_t>(loose_.size());
     loose_.push_back({look.until, place});
   }

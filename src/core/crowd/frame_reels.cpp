@@ -12,10 +12,8 @@ FrameReels::FrameReels(const MachineData& machine, std::pmr::memory_resource* me
     Reel& reel = reels_[i];
     reel.clip = &clip;
     reel.cycle = reel.shortest = clip.cycle;
-    for (std::size_t s = 0; s < clip.segments.size(); ++s) {
-      const std::int64_t end = s + 1 < clip.segments.size() ? clip.segments[s + 1].begin : clip.cycle;
-      reel.shortest = std::min(reel.shortest, end - clip.segments[s].begin);
-    }
+    for (const Segment& segment : clip.segments)
+      reel.shortest = std::min(reel.shortest, segment_end(clip, segment) - segment.begin);
     const int bits = std::bit_width(static_cast<std::uint64_t>(clip.cycle));
     if (clip.passes == 0 && bits <= 32 + kBinBits) reel.width_bits = std::max(0, bits - kBinBits);
   }
@@ -79,15 +77,6 @@ void FrameReels::remove(std::uint32_t member) {
   if (last.count > 0) return;
   bins_[bin] = last.next;
   last.next = std::exchange(free_, first);
-}
-
-const Segment& FrameReels::segment_on(const ClipData& clip, std::int64_t position) {
-  const Segment* shown = clip.segments.data();
-  for (const Segment* next = shown + 1; next != clip.segments.data() + clip.segments.size(); ++next) {
-    if (next->begin > position) break;
-    shown = next;
-  }
-  return *shown;
 }
 
 }  // namespace mobrin::detail

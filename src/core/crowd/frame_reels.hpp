@@ -9,6 +9,7 @@
 #include <utility>
 #include <vector>
 
+#include "compile/timeline.hpp"
 #include "machine/block_memory.hpp"
 
 namespace mobrin::detail {
@@ -118,10 +119,9 @@ class FrameReels {
           const Entry entry = chunks_[c].entries[i];
           std::int64_t position = there - (std::int64_t{bin} << reel.width_bits) - entry.within;
           if (position < 0) position += reel.cycle;
-          look(entry.member, segment_on(*reel.clip, position));
+          look(entry.member, reel.clip->segments[segment_at(*reel.clip, position << kSubBits, false)]);
         }
   }
-  [[nodiscard]] static const Segment& segment_on(const ClipData& clip, std::int64_t position);
 
   const MachineData& machine_;
   std::vector<Reel> reels_;            // one a clip

@@ -15,9 +15,6 @@ constexpr std::int64_t kLongest = std::int64_t{1} << 62;
 
 std::int64_t capped(Wide value) { return value > kLongest ? kLongest : static_cast<std::int64_t>(value); }
 
-// Ticks until `distance` sub-ticks are covered at `speed` a tick.
-std::int64_t ticks_to_cover(std::int64_t distance, std::int64_t speed) { return (distance + speed - 1) / speed; }
-
 // Whether a timer of `state` runs: that of a final state waits for the end of a play that has one.
 bool timer_runs(const MachineData& m, const std::byte* block, std::uint16_t index) {
   const StateData& state = m.states[index];

@@ -210,6 +210,10 @@ void reanchor(const MachineData& machine, std::byte* block, std::int64_t at);
 void turn_to(const MachineData& machine, std::byte* block, std::int64_t at);
 // Pulses without a buffer live at one instant only; forgets those of the anchor.
 void forget_pulses(const MachineData& machine, std::byte* block);
+// Ticks until `distance` sub-ticks are covered at `pace` a tick. REQUIRES: both are above 0.
+[[nodiscard]] inline std::int64_t ticks_to_cover(std::int64_t distance, std::int64_t pace) {
+  return pace == kOne ? (distance + kOne - 1) >> kSubBits : (distance + pace - 1) / pace;
+}
 // The speed a play runs at: its own times the instance's rate.
 [[nodiscard]] std::int64_t effective_speed(std::int32_t speed, std::int32_t rate);
 // The playhead of a region's leaf at `now`, without storing it.

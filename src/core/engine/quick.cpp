@@ -25,7 +25,7 @@ inline std::int64_t Quick::ticks_to(const LapStop* next, const Lap& lap, std::in
     distance = lap.cycle - here + stops_of(lap)->at;
   else
     return kNever;
-  return lap.pace == kOne ? (distance + kOne - 1) >> kSubBits : (distance + lap.pace - 1) / lap.pace;
+  return ticks_to_cover(distance, lap.pace);
 }
 
 // When the next stop comes, as update_wake() finds it; not `plain` where something else may come before.

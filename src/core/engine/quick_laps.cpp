@@ -111,9 +111,7 @@ bool Quick::look(const std::byte* block, std::uint16_t region, std::int64_t now,
   }
   out.shown.clip = shown->clip;
   out.shown.frame = shown->frame;
-  if (lap.endless || border != lap.cycle)
-    out.until =
-        now + (lap.pace == kOne ? (border - to + kOne - 1) >> kSubBits : (border - to + lap.pace - 1) / lap.pace);
+  if (lap.endless || border != lap.cycle) out.until = now + ticks_to_cover(border - to, lap.pace);
   if (lap.pace == kOne) out.on = shown, out.of = &clip;
   return true;
 }

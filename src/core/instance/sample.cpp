@@ -148,8 +148,7 @@ Ticks Instance::next_change() const {
     const auto consider = [&](std::int64_t position) {
       const std::int64_t distance = pace > 0 ? position - here : here - position;
       if (distance <= 0) return;
-      const std::int64_t ticks = distance / std::abs(pace) + (distance % std::abs(pace) != 0 ? 1 : 0);
-      soonest = std::min(soonest, from + ticks);
+      soonest = std::min(soonest, from + ticks_to_cover(distance, std::abs(pace)));
     };
     const std::size_t shown = segment_at(clip, here, pace < 0);
     consider(run.edge_ahead());

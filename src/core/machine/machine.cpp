@@ -37,7 +37,8 @@ std::vector<std::string> names_of(const List& list, const NameOf& name_of) {
 Result<std::uint16_t> find(std::string_view what, std::string_view name, const std::vector<std::string>& names) {
   const auto found = std::find(names.begin(), names.end(), name);
   if (found != names.end()) return static_cast<std::uint16_t>(found - names.begin());
-  return Error{"there is no " + std::string(what) + " \"" + std::string(name) + "\"", nearest_name(name, names)};
+  return Error{
+      "there is no " + std::string(what) + " \"" + std::string(name) + "\"", nearest_name(name, names), {}, true};
 }
 
 Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, InputKind kind) {
@@ -76,6 +77,18 @@ detail::SharedTables::SharedTables(const SharedTables& other) noexcept : tables_
 }
 detail::SharedTables::~SharedTables() {
   if (tables_ != nullptr && tables_->holders.count.fetch_sub(1, std::memory_order_acq_rel) == 1) delete tables_;
+}
+
+void detail::name_values(MachineData& m) {
+  constexpr ValueType kTypes[] = {ValueType::boolean, ValueType::whole, ValueType::number, ValueType::choice,
+                                  ValueType::none};
+  for (std::size_t i = 0; i < m.inputs.size(); ++i) {
+    const auto* choice = std::get_if<ChoiceInput>(&m.input_defs[i].kind);
+    m.symbols.push_back({kTypes[static_cast<std::size_t>(m.inputs[i].kind)], m.inputs[i].offset,
+                         choice != nullptr ? &choice->choices : nullptr, m.input_defs[i].name.text});
+  }
+  for (std::size_t i = 0; i < m.vars.size(); ++i)
+    m.symbols.push_back({m.vars[i].type, m.vars[i].offset, nullptr, m.var_names[i]});
 }
 
 FieldValue detail::stored_value(const MachineData& machine, const std::byte* block, std::uint16_t index) {

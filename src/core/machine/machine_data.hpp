@@ -321,7 +321,7 @@ struct MachineData {
   std::vector<std::string> window_names;
   std::vector<std::string> files;
   std::vector<std::string> var_names;  // beside `vars`
-  std::vector<Symbol> symbols;         // inputs and variables, by offset, for the dump
+  std::vector<Symbol> symbols;         // made by name_values(); not written anywhere
 
   // Made of the rest by complete(); not written anywhere.
   std::shared_ptr<const Prepared> prepared;
@@ -429,6 +429,8 @@ void to_little_endian(const MachineData& machine, std::byte* block);
 // ticket.cpp: whether nothing in a state ends by itself, neither a play nor a time.
 [[nodiscard]] bool never_ends(const MachineData& machine, std::uint16_t state);
 
+// Inputs, then variables, by where they lie: what expressions and their texts name them by.
+void name_values(MachineData& machine);
 // Makes what the engine runs by of tables that will not change, nor move, any more.
 void complete(MachineData& machine);
 // What an expression gives, and whether that is not 0. REQUIRES: the machine is complete.
