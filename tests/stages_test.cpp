@@ -144,8 +144,8 @@ const StageRow kStageRows[] = {
      "  enter: @40 = 1\n"
      "  enter: tell enter low\n"
      "  begin: @48 = 0\n"
-     "  go 0, when @36 in [2.0000000000000004, inf] -> high, 3 deeds\n"
-     "  go 1 on pulse @35 -> high, 3 deeds\n"
+     "  go 0, when height in [2.0000000000000004, inf] -> high, 3 deeds\n"
+     "  go 1 on pulse sting -> high, 3 deeds\n"
      "high, steady\n"
      "  leave: @48 = 0\n"
      "  leave: tell leave high\n"
@@ -153,7 +153,7 @@ const StageRow kStageRows[] = {
      "  enter: @40 = 2\n"
      "  enter: tell enter high\n"
      "  begin: @48 = 0\n"
-     "  go 2, when @36 in [-inf, 2] -> low, 3 deeds\n"},
+     "  go 2, when height in [-inf, 2] -> low, 3 deeds\n"},
 };
 
 class Stages : public testing::TestWithParam<StageRow> {};

@@ -41,12 +41,16 @@ std::string cue_text(const MachineData& m, std::uint16_t cue, std::uint32_t fiel
 }
 std::string at_text(std::uint32_t offset) { return "@" + number(offset); }
 
+// The input or variable that lies there; else where that is.
+std::string value_text(const MachineData& m, std::uint32_t offset) {
+  for (const Symbol& symbol : m.symbols)
+    if (symbol.offset == offset) return symbol.name;
+  return at_text(offset);
+}
+
 std::string action_text(const MachineData& m, const ActionData& action) {
   if (action.cue != kNoIndex) return "tell " + cue_text(m, action.cue, action.fields);
-  for (const Symbol& symbol : m.symbols)
-    if (symbol.offset == action.offset && symbol.type != ValueType::none)
-      return symbol.name + " = " + text_of(m, action.value);
-  return at_text(action.offset) + " = " + text_of(m, action.value);
+  return value_text(m, action.offset) + " = " + text_of(m, action.value);
 }
 std::string actions_text(const MachineData& m, std::string_view when, Range<ActionData> actions) {
   std::string out;
@@ -309,7 +313,7 @@ std::string event_text(const MachineData& m, const PlanGo& go, const TransitionD
     case GoEvent::none:
       return {};
     case GoEvent::pulse:
-      return " on pulse " + at_text(go.pulse);
+      return " on pulse " + value_text(m, go.pulse);
     case GoEvent::cue:
       return " on cue " + m.cue_defs[of.arg].name.text;
     case GoEvent::at_end:
@@ -328,7 +332,7 @@ std::string guard_text(const MachineData& m, const Plan& plan, const PlanGo& go)
   std::string out;
   for (const PlanGuard& guard : MachineData::view(plan.guards, go.guards)) {
     out += out.empty() ? ", when " : go.guard == PlanGo::Guard::any ? " or " : " and ";
-    out += at_text(guard.at) + (guard.outside ? " outside " : " in ") + "[" + exactly(guard.low) + ", " +
+    out += value_text(m, guard.at) + (guard.outside ? " outside " : " in ") + "[" + exactly(guard.low) + ", " +
            exactly(guard.high) + "]";
   }
   return out;
