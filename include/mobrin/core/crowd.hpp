@@ -59,11 +59,12 @@ class CrowdCues {
     all_[size_++] = {cue, place};
     return true;
   }
-  // REQUIRES: has_room() for them.
-  void append(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place) {
+  // Their numbers count on from `before`. REQUIRES: has_room() for them.
+  void append(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place, std::uint32_t before = 0) {
     for (const CrowdCue& each : cues) {
       CrowdCue& told = all_[size_++] = each;
       told.cue.at = at;
+      told.cue.ordinal += before;
       told.place = place;
     }
   }

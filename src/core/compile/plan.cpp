@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <cstring>
 #include <limits>
 
 #include "compile/timeline.hpp"
@@ -65,12 +66,15 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
   records.reserve(2 * m.states.size());
   deeds.reserve(8 * m.states.size() + 4 * m.transitions.size());
   for (std::size_t i = 0; i < gos.size(); ++i) finish_go(m, m.transitions[i], gos[i]);
+  for (std::size_t s = 0; s < m.states.size(); ++s) states[s].go = {m.states[s].go.begin, m.states[s].go.count};
+  const bool root_looks = m.regions.size() == 1 && states[0].go.count > 0;
   for (std::uint16_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
     seals = seals || state.sealed;
     StatePlan& plan = states[s];
     const std::size_t path = paths.size();
     for (std::uint16_t each = s; each != 0; each = m.states[each].parent) paths.push_back(each);
+    if (root_looks) paths.push_back(0);
     std::reverse(paths.begin() + static_cast<std::ptrdiff_t>(path), paths.end());
     plan.path = since(paths, path);
     plan.parent = state.parent;
@@ -111,10 +115,11 @@ void Plan::add_go(const MachineData& m, const TransitionData& go) {
 void Plan::finish_go(const MachineData& m, const TransitionData& go, PlanGo& out) {
   out.target_last = m.states[go.target].last;
   while (m.states[out.leaf].initial != kNoIndex) out.leaf = m.states[out.leaf].initial;
+  out.region = static_cast<std::uint8_t>(m.states[out.leaf].region);
   // One of the root's may lead into any region, whatever the others are at.
   const bool here = go.owner == 0 ? m.regions.size() == 1 : m.states[go.target].region == m.states[go.owner].region;
   out.plain = go.target_kind == TargetKind::state && go.target != 0 && here && go.during == kNoIndex &&
-              go.start == StartKind::begin && go.fade == 0;
+              go.start == StartKind::begin && go.fade == 0 && go.event != GoEvent::after;
   const std::size_t begin = deeds.size();
   add_actions(m, go.actions, out.plain);
   out.actions = since(deeds, begin);
@@ -383,6 +388,58 @@ void Plan::add_whole(const MachineData& m, std::uint16_t leaf, PlanGo& go, std::
     deeds.push_back(deed);
   }
   go.whole = since(deeds, begin);
+  add_script(m, go);
+}
+
+// Stores are gathered by words of the block; nothing reads what is stored before the end.
+void Plan::add_script(const MachineData& m, PlanGo& go) {
+  const std::size_t begin = patches.size();
+  const auto store = [&](std::uint32_t at, std::uint32_t size, const auto& value) {
+    const std::uint32_t word = at / sizeof(std::uint64_t) * sizeof(std::uint64_t);  // no value lies across two
+    auto patch = std::find_if(patches.begin() + static_cast<std::ptrdiff_t>(begin), patches.end(),
+                              [&](const Patch& each) { return each.at == word; });
+    if (patch == patches.end()) patch = patches.insert(patch, {word, ~std::uint64_t{0}, 0});
+    std::memset(reinterpret_cast<std::byte*>(&patch->keep) + (at - word), 0, size);
+    std::memcpy(reinterpret_cast<std::byte*>(&patch->value) + (at - word), &value, size);
+  };
+  Script script;
+  const std::size_t told = cues.size();
+  for (const Deed& deed : MachineData::view(deeds, go.whole)) {
+    switch (deed.does) {
+      case Deed::Does::store8:
+        store(deed.at, 1, static_cast<std::uint8_t>(deed.value));
+        break;
+      case Deed::Does::store16:
+        store(deed.at, 2, static_cast<std::uint16_t>(deed.value));
+        break;
+      case Deed::Does::store32:
+        store(deed.at, 4, static_cast<std::int32_t>(deed.value));
+        break;
+      case Deed::Does::store64:
+        store(deed.at, 8, deed.value);
+        break;
+      case Deed::Does::tell: {
+        Cue& cue = cues.emplace_back().cue;
+        cue = records[deed.at];
+        cue.machine = &m;
+        cue.ordinal = script.records++;
+        break;
+      }
+      case Deed::Does::count:
+        script.records += static_cast<std::uint32_t>(deed.value);
+        break;
+      case Deed::Does::assign:
+      case Deed::Does::end_spans:
+      case Deed::Does::remember:
+        cues.resize(told);
+        patches.resize(begin);
+        return;
+    }
+  }
+  script.cues = since(cues, told);
+  script.patches = since(patches, begin);
+  go.script = static_cast<std::uint32_t>(scripts.size());
+  scripts.push_back(script);
 }
 
 }  // namespace mobrin::detail

@@ -6,6 +6,7 @@
 
 #include "expression/program.hpp"
 #include "machine/machine_data.hpp"
+#include "mobrin/core/crowd.hpp"
 
 namespace mobrin::detail {
 
@@ -27,6 +28,19 @@ struct Deed {
   Does does = Does::store8;
   std::uint32_t at = 0;  // an offset in the block, or an index
   std::int64_t value = 0;
+};
+
+// What one word of a block becomes: what is kept of it, and what is stored beside that.
+struct Patch {
+  std::uint32_t at = 0;
+  std::uint64_t keep = 0, value = 0;
+};
+
+// A way out of a state and into another that only stores and tells, at once.
+struct Script {
+  Range<Patch> patches;
+  Range<CrowdCue> cues;       // what is told, but for when and by whom
+  std::uint32_t records = 0;  // with those that nobody hears
 };
 
 // The commonest guards: values of the block that lie within an interval or not, all of them or any. Of a number, of its
@@ -52,15 +66,18 @@ struct PlanGuard {
   return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
 }
 
+inline constexpr std::uint32_t kNoScript = 0xffff'ffff;
+
 // A transition as it is looked at.
 struct PlanGo {
   GoEvent event = GoEvent::none;
   bool buffered = false;  // of a pulse: it has a last instant
   bool stands = false;    // see EventRule
   bool restart = false;
-  bool plain = false;  // where it leads does not hang on memory, windows or other regions, and nothing fades
+  bool plain = false;  // where it leads does not hang on memory, windows, times or other regions, and nothing fades
   std::uint16_t target = 0, target_last = 0;  // the state, and its last descendant
   std::uint16_t leaf = 0;                     // what is innermost when it is entered
+  std::uint8_t region = 0;                    // where that lies
   std::uint32_t pulse = 0;                    // where it lies
   enum class Guard : std::uint8_t { nothing, all, any, program } guard = Guard::nothing;
   Range<PlanGuard> guards;
@@ -68,11 +85,14 @@ struct PlanGo {
   Range<Deed> actions;
   // All that it does, for who hears neither states entered nor left; where it is plain and its owner is innermost.
   Range<Deed> whole;
+  std::uint32_t script = kNoScript;  // the same, where it only stores and tells
 };
 static_assert(sizeof(PlanGo) <= 64);
 
 struct StatePlan {
-  Range<std::uint16_t> path;  // of states from the outermost of its region down to itself
+  // Of states from the outermost of its region down to itself; before them the root, if there is no other region.
+  Range<std::uint16_t> path;
+  Range<PlanGo> go;  // its own
   Range<Deed> leave, enter;
   Range<Deed> begin;                   // its play, where it is the innermost
   std::uint16_t parent = 0, last = 0;  // as of StateData
@@ -113,6 +133,9 @@ struct Plan {
   std::vector<std::uint16_t> paths;
   std::vector<Deed> deeds;
   std::vector<Cue> records;  // without machine, instant and number
+  std::vector<Script> scripts;
+  std::vector<Patch> patches;
+  std::vector<CrowdCue> cues;  // of scripts
 
  private:
   [[nodiscard]] bool hears_brief_only(const StateData& state) const;
@@ -125,6 +148,7 @@ struct Plan {
   void add_actions(const MachineData& machine, Range<ActionData> actions, bool& plain);
   void add_wholes(const MachineData& machine);
   void add_whole(const MachineData& machine, std::uint16_t leaf, PlanGo& go, std::vector<Deed>& scratch);
+  void add_script(const MachineData& machine, PlanGo& go);
   void add_slot(const SlotData& slot, std::int32_t speed);
   void add(Deed::Does does, std::uint32_t at, std::int64_t value = 0) { deeds.push_back({does, at, value}); }
   void add_record(const Cue& record);

@@ -119,7 +119,6 @@ class CrowdStep {
       return;
     }
     crowd_.touch(place);
-    crowd_.catch_up(place);
     std::byte* const b = crowd_.block(place);
     if (begins_as_made(b)) {
       if (!begin(place, b, wake)) return;
@@ -127,10 +126,20 @@ class CrowdStep {
       if (wake > to_) return;
       cruise = kNoIndex;
     }
+    std::uint16_t next = kNoIndex;
     do {
-      if (!crowd_.quick->instant(b, std::max(wake, from_), sink_, scratch_, wake) && !run_engine(b, wake)) return;
+      detail::Quick::After after;
+      if (crowd_.quick->instant(b, std::max(wake, from_), sink_, scratch_, after)) {
+        wake = after.wake;
+        next = after.cruise;
+        cruise = kNoIndex;
+        continue;
+      }
+      crowd_.catch_up(place);
+      if (!run_engine(b, wake)) return;
+      next = crowd_.quick->cruise(b);
     } while (wake <= to_);
-    cruise = crowd_.quick->cruise(b);
+    cruise = next;
   }
   [[nodiscard]] bool begins_as_made(const std::byte* block) const {
     constexpr std::size_t kValues = kElsewhere + sizeof(BlockHeader::anchor);

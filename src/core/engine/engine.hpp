@@ -21,9 +21,8 @@ struct Sink {
   std::uint32_t place = 0;  // of the crowd's member
   Listening listening = 0;  // of the crowd
 
-  [[nodiscard]] bool listens(Told what) const {
-    return ((crowd != nullptr ? listening : list->listening()) & listen_to(what)) != 0;
-  }
+  [[nodiscard]] Listening heard() const { return crowd != nullptr ? listening : list->listening(); }
+  [[nodiscard]] bool listens(Told what) const { return (heard() & listen_to(what)) != 0; }
   // How far it has come, and back to there: what was told since is taken back, whether there was room for it or not.
   struct Mark {
     std::size_t size = 0;

@@ -6,6 +6,7 @@
 #include <cstring>
 
 #include "machine/block_memory.hpp"
+#include "machine/inlining.hpp"
 
 namespace mobrin::detail {
 namespace {
@@ -17,36 +18,53 @@ inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) 
 
 }  // namespace
 
-inline std::int64_t Quick::ticks_to(const LapStop* next, const Lap& lap, std::int64_t here) const {
-  std::int64_t distance = 0;
-  if (next != stops_of(lap) + lap.stops)
-    distance = next->at - here;
-  else if (lap.stops > 0 && lap.round_trip)
-    distance = lap.cycle - here + stops_of(lap)->at;
-  else
-    return kNever;
-  return ticks_to_cover(distance, lap.pace);
-}
-
-// When the next stop comes, as update_wake() finds it; not `plain` where something else may come before.
-std::int64_t Quick::next_wake(const std::byte* block, std::int64_t at, bool& plain) const {
+// What comes after the last thing that happens in an instant: the next stop, as update_wake() finds it.
+template <std::size_t kRegions>
+MOBRIN_INLINE Quick::After Quick::after(const Instant& now) const {
   std::int64_t soonest = kNever;
-  for (const Slot& slot : slots_) {
-    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+  Cruise cruise;
+  const std::size_t count = kRegions > 0 ? kRegions : slots_.size();
+  for (std::size_t i = 0; i < count; ++i) {
+    const Slot& slot = slots_[i];
+    const auto leaf = field_at<std::uint16_t>(now.b, slot.leaf);
     if (leaf == kNoIndex) continue;
     const Lap& lap = laps_[leaf];
-    plain = plain && lap.quick;
-    if (!lap.moves || !plain) continue;
-    const auto here = field_at<std::int64_t>(block, slot.playhead);
+    if (!lap.moves) continue;
+    if ((now.begun >> i & 1) != 0) {
+      soonest = std::min(soonest, lap.to_first);
+      cruise.add(lap, lap.first_stop);
+      continue;
+    }
+    const auto here = field_at<std::int64_t>(now.b, slot.playhead);
     if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
-    soonest = std::min(soonest, ticks_to(stop_ahead(lap, here), lap, here));
+    const LapStop* const next = stop_ahead(lap, here);
+    soonest = std::min(soonest, ticks_to(next, lap, here));
+    cruise.add(lap, index_of(lap, next));
   }
-  return soonest == kNever ? kNever : at + soonest;
+  return {soonest == kNever ? kNever : now.at + soonest, cruise.stop()};
+}
+
+// False, with nothing told, where there is no room. They are numbered from `before` on.
+MOBRIN_INLINE bool Quick::tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink) {
+  if (!sink.listens(Told::cue)) return true;
+  if (sink.crowd != nullptr) {
+    if (!sink.crowd->has_room(cues.size())) return false;
+    sink.crowd->append(cues, Ticks(at), sink.place, before);
+    return true;
+  }
+  if (sink.list->capacity() - sink.list->size() < cues.size()) return false;
+  for (const CrowdCue& each : cues) {
+    Cue cue = each.cue;
+    cue.at = Ticks(at);
+    cue.ordinal += before;
+    sink.put(cue);
+  }
+  return true;
 }
 
 // --- settling -------------------------------------------------------------------------------------------------------
 
-inline void Quick::act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const {
+void Quick::act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const {
   for (const Deed& deed : MachineData::view(plan_.deeds, deeds)) {
     switch (deed.does) {
       case Deed::Does::store8:
@@ -112,29 +130,45 @@ bool Quick::sealed(std::uint16_t owner, std::uint16_t leaf) const {
   return false;
 }
 
-// See Engine::go_to. False, with nothing done, where it is not plain on its whole way.
-inline bool Quick::take(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
-  const bool whole = go.whole.count > 0 && !now.hears_states;
-  if (!whole && !is_plain(go, leaf)) return false;
+// See Engine::go_to. False where it is not plain on its whole way or the list is full.
+MOBRIN_INLINE bool Quick::take(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
   if (!now.taken) {
     copy_words(now.undo + kElsewhere, now.b + kElsewhere, m_.block_size - kElsewhere);
     now.told_before = now.sink.mark();
     now.taken = true;
   }
-  if (whole)
-    act(now, go.whole, kNoTransition);
-  else
-    take_step_by_step(now, go, leaf);
+  if (go.script != kNoScript && !now.hears_states) {
+    if (!run(now, plan_.scripts[go.script])) return false;
+  } else if (!act_out(now, go, leaf)) {
+    return false;
+  }
+  now.begun |= 1u << go.region;
   if (go.event == GoEvent::pulse) now.pulses[now.pulse_count++] = &go;
   return true;
 }
 
-bool Quick::is_plain(const PlanGo& go, std::uint16_t leaf) const {
-  const StatePlan& last = plan_.states[go.leaf];
-  return last.steady && last.begins && last.enters_all && plan_.states[leaf].leaves_all;
+MOBRIN_INLINE bool Quick::run(Instant& now, const Script& script) const {
+  if (script.cues.count > 0 && !tell_all(MachineData::view(plan_.cues, script.cues), now.at, now.ordinal, now.sink))
+    return false;
+  now.ordinal = std::min(kMaxOrdinal, now.ordinal + script.records);
+  const Patch* const first = plan_.patches.data() + script.patches.begin;
+  for (const Patch* patch = first; patch != first + script.patches.count; ++patch) {
+    std::uint64_t word = 0;
+    std::memcpy(&word, now.b + patch->at, sizeof word);
+    word = (word & patch->keep) | patch->value;
+    std::memcpy(now.b + patch->at, &word, sizeof word);
+  }
+  return true;
 }
 
-void Quick::take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
+// What no script does.
+MOBRIN_APART bool Quick::act_out(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
+  const StatePlan& last = plan_.states[go.leaf];
+  if (!last.steady || !last.begins || !last.enters_all || !plan_.states[leaf].leaves_all) return false;
+  if (go.whole.count > 0 && !now.hears_states) {
+    act(now, go.whole, kNoTransition);
+    return true;
+  }
   const auto transition = static_cast<std::uint32_t>(&go - plan_.gos.data());
   const StatePlan* const plans = plan_.states.data();
   std::uint16_t first = go.target, kept = plans[first].parent;
@@ -146,105 +180,59 @@ void Quick::take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf
   while (*s != first) ++s;
   for (; s != end; ++s) act(now, plans[*s].enter, transition);
   act(now, plans[go.leaf].begin, transition);
+  return true;
 }
 
-inline bool Quick::event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
-  if (go.event == GoEvent::none) return true;
-  if (go.event == GoEvent::pulse)
-    return go.buffered ? field_at<std::int64_t>(block, go.pulse) >= at : field_at<std::uint8_t>(block, go.pulse) != 0;
-  if (go.event == GoEvent::at_end) return stands_at_end(m_, block, owner);
-  return rule_of(go.event).lasts;  // what was told is over
+// Whether what it waits for is so, and its guard holds; a time may be over, for all that is known here.
+MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
+  switch (go.event) {
+    case GoEvent::none:
+    case GoEvent::after:
+      break;
+    case GoEvent::pulse:
+      if (go.buffered ? field_at<std::int64_t>(block, go.pulse) < at : field_at<std::uint8_t>(block, go.pulse) == 0)
+        return false;
+      break;
+    case GoEvent::at_end:
+      if (!stands_at_end(m_, block, owner)) return false;
+      break;
+    case GoEvent::cue:
+    case GoEvent::at_loop:
+      return false;  // what was told is over
+  }
+  return plan_.guard_holds(m_, programs_, block, go);
 }
 
-// Looks at a state's own transitions in order, as Engine::look_at does.
-inline Quick::Look Quick::look(Instant& now, std::uint16_t state, std::uint16_t leaf) const {
-  const Range<TransitionData> range = m_.states[state].go;
-  const PlanGo* const end = plan_.gos.data() + range.begin + range.count;
-  for (const PlanGo* go = end - range.count; go != end; ++go) {
-    if (!event_holds(*go, state, now.b, now.at)) continue;
-    if (go->event == GoEvent::after) return Look::beyond;  // a time runs
-    if (!plan_.guard_holds(m_, programs_, now.b, *go)) continue;
-    if (!go->plain) return Look::beyond;
-    if (plan_.seals && sealed(state, leaf)) continue;
-    if (!go->restart && leaf >= go->target && leaf <= go->target_last) {
-      if (go->stands) return Look::nothing;
-      continue;
+// The first transition of a leaf and those around it that may be taken, as Engine::look_at finds it; null for none.
+MOBRIN_INLINE const PlanGo* Quick::open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                        std::int64_t at) const {
+  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
+  for (std::uint32_t i = 0; i < plan.path.count; ++i) {
+    const StatePlan& owner = plan_.states[path[i]];
+    const PlanGo* go = plan_.gos.data() + owner.go.begin;
+    for (const PlanGo* const end = go + owner.go.count; go != end; ++go) {
+      if (!opens(*go, path[i], block, at)) continue;
+      if (!go->plain) return go;
+      if (plan_.seals && sealed(path[i], leaf)) continue;
+      if (go->restart || leaf < go->target || leaf > go->target_last) return go;
+      if (go->stands) break;  // the rest of the list is passed over
     }
-    return take(now, *go, leaf) ? Look::taken : Look::beyond;
   }
-  return Look::nothing;
+  return nullptr;
 }
 
-bool Quick::may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const {
-  const Range<TransitionData> range = m_.states[state].go;
-  for (const PlanGo& go : std::span(plan_.gos).subspan(range.begin, range.count)) {
-    if (!event_holds(go, state, block, at) || !plan_.guard_holds(m_, programs_, block, go)) continue;
-    if (go.event == GoEvent::after || !go.plain || go.restart || leaf < go.target || leaf > go.target_last) return true;
-    if (go.stands) return false;
-  }
+// One of the root's, where there are several regions, is the engine's.
+bool Quick::root_opens(const std::byte* block, std::int64_t at) const {
+  for (const PlanGo& go : MachineData::view(plan_.gos, plan_.states[0].go))
+    if (opens(go, 0, block, at)) return true;
   return false;
 }
 
 bool Quick::may_take(const std::byte* block, std::int64_t at) const {
-  if (!possible_) return true;
-  if (root_looks_ &&
-      may_take(0, slots_.size() == 1 ? field_at<std::uint16_t>(block, slots_[0].leaf) : kNoIndex, block, at))
-    return true;
+  if (!possible_ || (root_looks_ && root_opens(block, at))) return true;
   for (const Slot& slot : slots_) {
     const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
-    if (leaf == kNoIndex) continue;
-    for (const std::uint16_t state : MachineData::view(plan_.paths, plan_.states[leaf].path))
-      if (may_take(state, leaf, block, at)) return true;
-  }
-  return false;
-}
-
-inline Quick::Look Quick::look_at_one(Instant& now) const {
-  const auto leaf = field_at<std::uint16_t>(now.b, slots_[0].leaf);
-  if (leaf == kNoIndex) return Look::nothing;
-  const StatePlan& plan = plan_.states[leaf];
-  if (plan.hears_brief_only && now.taken && !any_brief(now.b)) return Look::nothing;
-  if (root_looks_)
-    if (const Look looked = look(now, 0, leaf); looked != Look::nothing) return looked;
-  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
-  for (std::uint32_t i = 0; i < plan.path.count; ++i)
-    if (const Look looked = look(now, path[i], leaf); looked != Look::nothing) return looked;
-  return Look::nothing;
-}
-
-Quick::Look Quick::look_at_all(Instant& now) const {
-  if (root_looks_)
-    if (const Look looked = look(now, 0, kNoIndex); looked != Look::nothing) return looked;
-  Look out = Look::nothing;
-  for (const Slot& slot : slots_) {
-    const auto leaf = field_at<std::uint16_t>(now.b, slot.leaf);
-    if (leaf == kNoIndex) continue;
-    for (const std::uint16_t state : MachineData::view(plan_.paths, plan_.states[leaf].path)) {
-      const Look looked = look(now, state, leaf);
-      if (looked == Look::nothing) continue;
-      if (looked == Look::beyond) return looked;
-      out = looked;
-      break;
-    }
-  }
-  return out;
-}
-
-// What Engine::settle does, with the plan's transitions. False where one is not plain, or it comes to no rest.
-template <std::size_t kRegions>
-inline bool Quick::settle(Instant& now) const {
-  for (int round = 0; round < kMaxMicrosteps; ++round) {
-    now.pulse_count = 0;
-    const Look looked = kRegions == 1 ? look_at_one(now) : look_at_all(now);
-    if (looked == Look::beyond) return false;
-    for (std::size_t i = 0; i < now.pulse_count; ++i) {
-      const PlanGo& go = *now.pulses[i];
-      if (go.buffered)
-        field_at<std::int64_t>(now.b, go.pulse) = kLongAgo;
-      else
-        field_at<std::uint8_t>(now.b, go.pulse) = 0;
-    }
-    if (looked == Look::nothing) return true;
+    if (leaf != kNoIndex && open(plan_.states[leaf], leaf, block, at) != nullptr) return true;
   }
   return false;
 }
@@ -255,45 +243,110 @@ void Quick::take_back(Instant& now) const {
   now.sink.back_to(now.told_before);
 }
 
+// What Engine::settle does, with the plan's transitions: rounds until nothing is taken any more. False where one is not
+// plain, or it comes to no rest.
+template <std::size_t kRegions>
+MOBRIN_INLINE bool Quick::settle(Instant& now) const {
+  const std::size_t count = kRegions > 0 ? kRegions : slots_.size();
+  for (int round = 0; round < kMaxMicrosteps; ++round) {
+    if (kRegions != 1 && root_looks_ && root_opens(now.b, now.at)) return false;
+    now.pulse_count = 0;
+    bool taken = false;
+    for (std::size_t i = 0; i < count; ++i) {
+      const auto leaf = field_at<std::uint16_t>(now.b, slots_[i].leaf);
+      if (leaf == kNoIndex) continue;
+      const StatePlan& plan = plan_.states[leaf];
+      if (plan.hears_brief_only && now.taken && !any_brief(now.b)) continue;
+      const PlanGo* const go = open(plan, leaf, now.b, now.at);
+      if (go == nullptr) continue;
+      if (!go->plain || !take(now, *go, leaf)) return false;
+      taken = true;
+    }
+    for (std::size_t i = 0; i < now.pulse_count; ++i) {
+      const PlanGo& go = *now.pulses[i];
+      if (go.buffered)
+        field_at<std::int64_t>(now.b, go.pulse) = kLongAgo;
+      else
+        field_at<std::uint8_t>(now.b, go.pulse) = 0;
+    }
+    if (!taken) return true;
+  }
+  return false;
+}
+
 // --- an instant ------------------------------------------------------------------------------------------------------
 
-bool Quick::instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const {
+bool Quick::instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const {
   if (!possible_) return false;
   switch (slots_.size()) {
     case 1:
-      return instant_of<1>(block, at, sink, undo, wake);
+      return instant_of<1>(block, at, sink, undo, after);
     case 2:
-      return instant_of<2>(block, at, sink, undo, wake);
+      return instant_of<2>(block, at, sink, undo, after);
     default:
-      return instant_of<0>(block, at, sink, undo, wake);
+      return instant_of<0>(block, at, sink, undo, after);
   }
 }
 
 // Of so many regions; 0 for any number.
 template <std::size_t kRegions>
-inline bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
-                              std::int64_t& wake) const {
+MOBRIN_INLINE bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
+                                     After& after) const {
+  const BlockHeader& h = header_of(block);
+  if (h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
+  if (h.flags == kStarted) return move_on<kRegions>(block, at, sink, undo, after);
+  return h.flags == (kStarted | kDirty) && decide<kRegions>(block, at, sink, undo, after);
+}
+
+// Something was written: nothing else lies at `at`, nor since the block's anchor, that has not been told.
+template <std::size_t kRegions>
+MOBRIN_INLINE bool Quick::decide(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const {
   BlockHeader& h = header_of(block);
-  if (h.frozen != 0 || h.rate() != kOne) return false;
-  const bool written = h.flags == (kStarted | kDirty);
-  if (h.flags != kStarted && !written) return false;
   const std::int64_t played = at - h.anchor;
-  if (played > kLongestQuick) return false;
-  const LapStop* told = nullptr;
-  std::uint32_t ended = 0;                            // regions whose plays do, a bit each
-  std::array<std::int64_t, kMostQuickRegions> there;  // each region's playhead
-  std::int64_t soonest = kNever;                      // ticks
+  Playheads there;
   const std::size_t count = kRegions > 0 ? kRegions : slots_.size();
   for (std::size_t i = 0; i < count; ++i) {
-    const Slot& slot = slots_[i];
-    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
     there[i] = -1;
+    const auto leaf = field_at<std::uint16_t>(block, slots_[i].leaf);
     if (leaf == kNoIndex) continue;
     const Lap& lap = laps_[leaf];
-    if (!lap.quick || (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
-      return false;
+    if (!lap.quick || fades(block, slots_[i])) return false;
+    if (!lap.moves || played == 0) continue;
+    const auto here = field_at<std::int64_t>(block, slots_[i].playhead);
+    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    there[i] = here + lap.pace * played;
+    if (there[i] < lap.cycle) continue;
+    if (!lap.round_trip) return false;
+    there[i] = within(lap, there[i]);
+  }
+  if (played != 0) {
+    for (std::size_t i = 0; i < count; ++i)
+      if (there[i] >= 0) field_at<std::int64_t>(block, slots_[i].playhead) = there[i];
+    h.anchor = at;
+    h.set_ordinal(0);
+  }
+  return come_to_rest<kRegions>(block, at, sink, undo, after);
+}
+
+// Plays move on to `at`; one of them passes a stop there, or ends.
+template <std::size_t kRegions>
+MOBRIN_INLINE bool Quick::move_on(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const {
+  BlockHeader& h = header_of(block);
+  const std::int64_t played = at - h.anchor;
+  const LapStop* told = nullptr;
+  std::uint32_t ended = 0;  // regions whose plays do, a bit each
+  Playheads there;
+  std::int64_t soonest = kNever;  // ticks
+  Cruise cruise;
+  const std::size_t count = kRegions > 0 ? kRegions : slots_.size();
+  for (std::size_t i = 0; i < count; ++i) {
+    there[i] = -1;
+    const auto leaf = field_at<std::uint16_t>(block, slots_[i].leaf);
+    if (leaf == kNoIndex) continue;
+    const Lap& lap = laps_[leaf];
+    if (!lap.quick || fades(block, slots_[i])) return false;
     if (!lap.moves) continue;
-    const auto here = field_at<std::int64_t>(block, slot.playhead);
+    const auto here = field_at<std::int64_t>(block, slots_[i].playhead);
     if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
     std::int64_t to = here + lap.pace * played;
     const LapStop* const end = stops_of(lap) + lap.stops;
@@ -318,10 +371,12 @@ inline bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std
       if (next != end && next->at <= to) return false;  // it passes several
     }
     soonest = std::min(soonest, ticks_to(next, lap, to));
+    cruise.add(lap, index_of(lap, next));
   }
-  if (told != nullptr && !room_for(*told, sink)) return false;
+  const std::uint32_t before = at != h.anchor ? 0 : h.ordinal();
+  if (told != nullptr && !tell_all(MachineData::view(cues_, told->cues), at, before, sink)) return false;
   if (at != h.anchor) {
-    if (!written) forget_pulses(m_, block);
+    forget_pulses(m_, block);
     h.anchor = at;
     h.set_ordinal(0);
   }
@@ -331,52 +386,27 @@ inline bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& sink, std
     if (const std::uint32_t passes = slots_[static_cast<std::size_t>(std::countr_zero(bits))].passes;
         passes != kNoOffset)
       field_at<std::uint16_t>(block, passes) = 1;
-  if (told != nullptr) tell_stop(*told, at, sink, h);
-  const std::int64_t next = soonest == kNever ? kNever : at + soonest;
-  if (!written && ended == 0) {
-    wake = next;
-    return true;
-  }
-  // From here on the block is one that the engine goes on with, at this very instant.
-  h.flags |= kDirty;
-  Instant now(block, at, sink, undo, h.ordinal());
-  const bool rests = settle<kRegions>(now);
-  if (!now.taken) {
-    if (!rests) return false;
-    h.flags = kStarted;
-    wake = next;
-    return true;
-  }
-  bool plain = rests && !sink.full;
-  const std::int64_t after = plain ? next_wake(block, at, plain) : 0;
-  if (!plain) {
-    take_back(now);
-    return false;
-  }
-  wake = after;
-  h.flags = kStarted;
-  h.set_ordinal(now.ordinal);
+  if (told != nullptr) h.set_ordinal(before + told->cues.count);
+  if (ended != 0) return come_to_rest<kRegions>(block, at, sink, undo, after);
+  after = {soonest == kNever ? kNever : at + soonest, cruise.stop()};
   return true;
 }
 
-bool Quick::room_for(const LapStop& stop, Sink& sink) const {
-  if (!sink.listens(Told::cue)) return true;
-  return sink.crowd != nullptr ? sink.crowd->has_room(stop.cues.count)
-                               : sink.list->capacity() - sink.list->size() >= stop.cues.count;
-}
-
-void Quick::tell_stop(const LapStop& stop, std::int64_t at, Sink& sink, BlockHeader& header) const {
-  const std::uint32_t before = header.ordinal();
-  header.set_ordinal(before + stop.cues.count);
-  if (!sink.listens(Told::cue)) return;
-  const auto cues = MachineData::view(cues_, stop.cues);
-  if (sink.crowd != nullptr && before == 0) return sink.crowd->append(cues, Ticks(at), sink.place);
-  for (const CrowdCue& each : cues) {
-    Cue cue = each.cue;
-    cue.at = Ticks(at);
-    cue.ordinal += before;
-    sink.put(cue);
+// Settles a block that has moved to `at`. Where that is more than the quick way can do, the block is one with which the
+// engine goes on at that very instant.
+template <std::size_t kRegions>
+inline bool Quick::come_to_rest(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const {
+  BlockHeader& h = header_of(block);
+  h.flags |= kDirty;
+  Instant now(block, at, sink, undo, h.ordinal());
+  if (!settle<kRegions>(now) || sink.full) {
+    if (now.taken) take_back(now);
+    return false;
   }
+  h.flags = kStarted;
+  if (now.taken) h.set_ordinal(now.ordinal);
+  after = this->after<kRegions>(now);
+  return true;
 }
 
 }  // namespace mobrin::detail

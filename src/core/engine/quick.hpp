@@ -29,11 +29,17 @@ class Quick {
   // Without `hears_loops` rounds on which nothing else lies wake nobody.
   Quick(const MachineData& machine, const Plan& plan, const Programs& programs, bool hears_loops);
 
+  // What comes after an instant.
+  struct After {
+    std::int64_t wake = 0;
+    std::uint16_t cruise = kNoIndex;  // see cruise()
+  };
+
   // Everything that lies at `at`, which is the block's wake, or its now if something was written, with what it tells.
   // False where that is more than the quick way can do: then the block is one with which the engine goes on at that
   // very instant. The block's clock and wake are not touched; the wake is given. `undo` has room for another block.
-  [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, std::int64_t& wake) const;
-
+  // One that cruised may come as it was then if something was written.
+  [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   // Whether some transition may be taken at `at`, with the values as they are; a close look, but for what is not plain.
   // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
   [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
@@ -78,10 +84,34 @@ class Quick {
     std::int64_t pace = 0;               // sub-ticks a tick
     std::int64_t cycle = 0;              // sub-ticks
     double rounds = 0;                   // in a sub-tick
+    // From the beginning of the play: ticks to its first stop, and which that is where it cruises.
+    std::int64_t to_first = kNever;
+    std::uint16_t first_stop = kNoIndex;
   };
   // Where a region's values lie.
   struct Slot {
     std::uint32_t leaf, playhead, passes, fade_length;
+  };
+  // Gathers, region by region, whether a block cruises.
+  class Cruise {
+   public:
+    // A play that moves and has not ended, and its next stop.
+    void add(const Lap& lap, std::uint16_t next) {
+      if (!lap.round_trip)
+        more_ = true;
+      else if (lap.stops == 0)
+        // Where it comes round at the instant of a cue, that counts as a record: before the cue if its region is first.
+        round_before_ = round_before_ || stop_ == kNoIndex;
+      else if (!lap.cruises || stop_ != kNoIndex || round_before_)
+        more_ = true;
+      else
+        stop_ = next;
+    }
+    [[nodiscard]] std::uint16_t stop() const { return more_ ? kNoIndex : stop_; }
+
+   private:
+    std::uint16_t stop_ = kNoIndex;
+    bool round_before_ = false, more_ = false;
   };
   // What an instant has to do with.
   struct Instant {
@@ -91,7 +121,7 @@ class Quick {
           sink(told),
           undo(before),
           ordinal(next),
-          hears_states(told.listens(Told::enter) || told.listens(Told::leave)) {}
+          hears_states((told.heard() & (listen_to(Told::enter) | listen_to(Told::leave))) != 0) {}
     std::byte* b;
     std::int64_t at;
     Sink& sink;
@@ -102,7 +132,10 @@ class Quick {
     Sink::Mark told_before;
     std::size_t pulse_count = 0;  // taken in this round
     std::array<const PlanGo*, kMostQuickRegions> pulses;
+    std::uint32_t begun = 0;  // regions that something was begun to play in, a bit each
   };
+  // Where the regions' plays stand.
+  using Playheads = std::array<std::int64_t, kMostQuickRegions>;
 
   void add_stops(std::uint16_t state, const PlayedClip& played, bool round_trip);
   // Where on the cycle an endless play is that would be `to` sub-ticks from its beginning.
@@ -120,32 +153,46 @@ class Quick {
     while (next != end && next->at <= here) ++next;
     return next;
   }
+  [[nodiscard]] static std::uint16_t index_of(const Lap& lap, std::size_t stop) {
+    return static_cast<std::uint16_t>(lap.first + (stop < lap.stops ? stop : 0));
+  }
+  [[nodiscard]] std::uint16_t index_of(const Lap& lap, const LapStop* stop) const {
+    return index_of(lap, static_cast<std::size_t>(stop - stops_of(lap)));
+  }
+  [[nodiscard]] static bool fades(const std::byte* block, const Slot& slot) {
+    return slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0;
+  }
   // Ticks until a play that stands at `here` reaches that; kNever for never. REQUIRES: it moves and has not ended.
-  [[nodiscard]] std::int64_t ticks_to(const LapStop* next, const Lap& lap, std::int64_t here) const;
-  [[nodiscard]] std::int64_t next_wake(const std::byte* block, std::int64_t at, bool& plain) const;
-  // Rounds until nothing is taken any more.
+  [[nodiscard]] std::int64_t ticks_to(const LapStop* next, const Lap& lap, std::int64_t here) const {
+    if (next != stops_of(lap) + lap.stops) return ticks_to_cover(next->at - here, lap.pace);
+    if (lap.stops == 0 || !lap.round_trip) return kNever;
+    return ticks_to_cover(lap.cycle - here + stops_of(lap)->at, lap.pace);
+  }
+  template <std::size_t kRegions>
+  [[nodiscard]] After after(const Instant& now) const;
   template <std::size_t kRegions>
   [[nodiscard]] bool settle(Instant& now) const;
   template <std::size_t kRegions>
-  [[nodiscard]] bool instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo,
-                                std::int64_t& wake) const;
-  // Whether what a transition waits for is so; a time may be, for all that is known here.
-  [[nodiscard]] bool event_holds(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
-  [[nodiscard]] bool may_take(std::uint16_t state, std::uint16_t leaf, const std::byte* block, std::int64_t at) const;
-  enum class Look : std::uint8_t { nothing, taken, beyond };
-  [[nodiscard]] Look look_at_one(Instant& now) const;
-  [[nodiscard]] Look look_at_all(Instant& now) const;
-  [[nodiscard]] Look look(Instant& now, std::uint16_t state, std::uint16_t leaf) const;
+  [[nodiscard]] bool instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  template <std::size_t kRegions>
+  [[nodiscard]] bool decide(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  template <std::size_t kRegions>
+  [[nodiscard]] bool move_on(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  template <std::size_t kRegions>
+  [[nodiscard]] bool come_to_rest(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  [[nodiscard]] bool run(Instant& now, const Script& script) const;
+  [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] const PlanGo* open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                   std::int64_t at) const;
+  [[nodiscard]] bool root_opens(const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool sealed(std::uint16_t owner, std::uint16_t leaf) const;
   [[nodiscard]] bool take(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
-  [[nodiscard]] bool is_plain(const PlanGo& go, std::uint16_t leaf) const;
-  void take_step_by_step(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
+  [[nodiscard]] bool act_out(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
   void take_back(Instant& now) const;
   void act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const;
   void end_spans(Instant& now, std::uint16_t state) const;
   void tell(Instant& now, const Cue& record, std::uint32_t transition) const;
-  [[nodiscard]] bool room_for(const LapStop& stop, Sink& sink) const;
-  void tell_stop(const LapStop& stop, std::int64_t at, Sink& sink, BlockHeader& header) const;
+  [[nodiscard]] static bool tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink);
   // Whether any pulse without a buffer is alive.
   [[nodiscard]] bool any_brief(const std::byte* block) const {
     for (const Bytes& bytes : plan_.brief_pulses)
@@ -158,7 +205,7 @@ class Quick {
   const Plan& plan_;
   const Programs& programs_;
   bool possible_;
-  bool root_looks_ = false;  // it has transitions of its own
+  bool root_looks_ = false;  // it has transitions of its own, and there are several regions
   std::vector<Slot> slots_;
   std::vector<Lap> laps_;  // a state's
   std::vector<LapStop> stops_;

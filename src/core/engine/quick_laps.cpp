@@ -27,7 +27,7 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
     : m_(m), plan_(plan), programs_(programs), possible_(plan.possible), laps_(m.states.size()) {
   for (const RegionData& region : m.regions)
     slots_.push_back({region.leaf, region.slot.playhead, region.slot.passes, region.fade_length});
-  root_looks_ = plan.possible && m.states[0].go.count > 0;
+  root_looks_ = plan.possible && m.regions.size() > 1 && m.states[0].go.count > 0;
   for (std::size_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
     const PlayData& play = state.play;
@@ -50,6 +50,10 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
   }
   for (std::size_t s = 1; s < m.states.size(); ++s) {
     Lap& lap = laps_[s];
+    if (!lap.quick || !lap.moves) continue;
+    const LapStop* const from_start = stop_ahead(lap, 0);
+    lap.to_first = ticks_to(from_start, lap, 0);
+    lap.first_stop = index_of(lap, from_start);
     lap.cruises = lap.round_trip && lap.pace == kOne && lap.stops > 0 && stops_.size() < kNoIndex;
     for (std::size_t i = 0; i < lap.stops; ++i) {
       LapStop& stop = stops_[lap.first + i];
@@ -92,9 +96,7 @@ bool Quick::look(const std::byte* block, std::uint16_t region, std::int64_t now,
   const Slot& slot = slots_[region];
   const Lap& lap = laps_[field_at<std::uint16_t>(block, slot.leaf)];
   const std::int64_t played = now - h.anchor;
-  if (lap.pace == 0 || played > kLongestQuick ||
-      (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
-    return false;
+  if (lap.pace == 0 || played > kLongestQuick || fades(block, slot)) return false;
   const auto here = field_at<std::int64_t>(block, slot.playhead);
   std::int64_t to = here + lap.pace * played;
   if (to >= lap.cycle) to = lap.endless ? within(lap, to) : lap.cycle;
@@ -134,30 +136,18 @@ void Quick::catch_up(std::byte* block, std::int64_t now) const {
 std::uint16_t Quick::cruise(const std::byte* block) const {
   const BlockHeader& h = header_of(block);
   if (h.flags != kStarted || h.frozen != 0 || h.rate() != kOne || !possible_) return kNoIndex;
-  std::uint16_t out = kNoIndex;
-  bool round_before = false;
+  Cruise cruise;
   for (const Slot& slot : slots_) {
     const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
     if (leaf == kNoIndex) continue;
     const Lap& lap = laps_[leaf];
-    if (!lap.quick || (slot.fade_length != kNoOffset && field_at<std::int64_t>(block, slot.fade_length) != 0))
-      return kNoIndex;
+    if (!lap.quick || fades(block, slot)) return kNoIndex;
     if (!lap.moves) continue;
     const auto here = field_at<std::int64_t>(block, slot.playhead);
-    if (!lap.round_trip) {
-      if (here != lap.cycle) return kNoIndex;
-      continue;  // it has ended and stands
-    }
-    if (lap.stops == 0) {
-      // Where it comes round at the instant of a cue, that counts as a record: before the cue if its region is first.
-      round_before = round_before || out == kNoIndex;
-      continue;
-    }
-    if (!lap.cruises || out != kNoIndex || round_before) return kNoIndex;
-    const auto next = static_cast<std::uint32_t>(stop_ahead(lap, here) - stops_of(lap));
-    out = static_cast<std::uint16_t>(lap.first + (next < lap.stops ? next : 0));
+    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    cruise.add(lap, index_of(lap, stop_ahead(lap, here)));
   }
-  return out;
+  return cruise.stop();
 }
 
 }  // namespace mobrin::detail

@@ -281,9 +281,9 @@ Outcome Instance::pulse_by_name(std::string_view name) {
 bool Instance::run_quick(std::int64_t at, detail::Sink& sink, bool passes) {
   if (trace_.call != nullptr || forced_ != kNoIndex || tickets_open()) return false;
   std::byte* block = bytes_.get();
-  std::int64_t wake = 0;
-  if (!machine_.data().prepared->quick(!passes).instant(block, at, sink, block + 2 * block_size_, wake)) return false;
-  header_of(block).wake = wake;
+  detail::Quick::After after;
+  if (!machine_.data().prepared->quick(!passes).instant(block, at, sink, block + 2 * block_size_, after)) return false;
+  header_of(block).wake = after.wake;
   return true;
 }
 
