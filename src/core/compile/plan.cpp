@@ -13,6 +13,8 @@ namespace mobrin::detail {
 
 namespace {
 
+constexpr std::uint32_t kWord = sizeof(std::uint64_t);
+
 template <class T>
 Range<T> since(const std::vector<T>& all, std::size_t begin) {
   return {static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(all.size() - begin)};
@@ -48,13 +50,12 @@ std::vector<ExprRef> programs_of(const MachineData& m, const Plan& plan) {
 }
 
 Plan::Plan(const MachineData& m) : states(m.states.size()) {
-  std::vector<std::uint32_t> brief;
-  for (const std::uint16_t pulse : m.brief_pulses) brief.push_back(m.inputs[pulse].offset);
-  std::sort(brief.begin(), brief.end());
-  for (const std::uint32_t at : brief) {
-    if (brief_pulses.empty() || brief_pulses.back().at + brief_pulses.back().count != at)
-      brief_pulses.push_back({at, 0});
-    ++brief_pulses.back().count;
+  for (const std::uint16_t pulse : m.brief_pulses) {
+    const std::uint32_t at = m.inputs[pulse].offset, word = at - at % kWord;
+    auto found =
+        std::find_if(brief_pulses.begin(), brief_pulses.end(), [&](const WordMask& each) { return each.at == word; });
+    if (found == brief_pulses.end()) found = brief_pulses.insert(found, {word, 0});
+    reinterpret_cast<std::uint8_t*>(&found->mask)[at - word] = 0xff;
   }
   possible = m.regions.size() <= kMostQuickRegions &&
              std::all_of(m.regions.begin(), m.regions.end(), [](const RegionData& each) { return each.owner == 0; });
@@ -92,6 +93,7 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
     plan.hears_brief_only =
         hears_brief_only(state) && (outer == nullptr ? hears_brief_only(m.states[0]) : outer->hears_brief_only);
     if (state.last != s) continue;
+    if (plan.hears_brief_only) add_dispatch(m, plan);
     begin = deeds.size();
     add_begin(m, s);
     plan.begin = since(deeds, begin);
@@ -233,6 +235,25 @@ bool Plan::hears_brief_only(const StateData& state) const {
   const auto own = std::span(gos).subspan(state.go.begin, state.go.count);
   return std::all_of(own.begin(), own.end(),
                      [](const PlanGo& go) { return go.event == GoEvent::pulse && !go.buffered; });
+}
+
+void Plan::add_dispatch(const MachineData& m, StatePlan& plan) {
+  std::uint16_t hears = kNoIndex;
+  for (const std::uint16_t state : MachineData::view(paths, plan.path)) {
+    if (states[state].go.count == 0) continue;
+    if (hears != kNoIndex) return;
+    hears = state;
+  }
+  if (hears == kNoIndex) return;
+  plan.hears = hears;
+  plan.by_pulse = static_cast<std::uint32_t>(by_pulse.size());
+  by_pulse.resize(by_pulse.size() + kWord * brief_pulses.size(), kNoIndex);
+  for (std::uint32_t i = states[hears].go.count; i-- > 0;) {
+    const std::uint32_t at = m.inputs[m.transitions[states[hears].go.begin + i].arg].offset;
+    for (std::size_t w = 0; w < brief_pulses.size(); ++w)
+      if (brief_pulses[w].at == at - at % kWord)
+        by_pulse[plan.by_pulse + w * kWord + at % kWord] = static_cast<std::uint16_t>(i);
+  }
 }
 
 void Plan::add_record(const Cue& record) {
@@ -395,7 +416,7 @@ void Plan::add_whole(const MachineData& m, std::uint16_t leaf, PlanGo& go, std::
 void Plan::add_script(const MachineData& m, PlanGo& go) {
   const std::size_t begin = patches.size();
   const auto store = [&](std::uint32_t at, std::uint32_t size, const auto& value) {
-    const std::uint32_t word = at / sizeof(std::uint64_t) * sizeof(std::uint64_t);  // no value lies across two
+    const std::uint32_t word = at / kWord * kWord;  // no value lies across two
     auto patch = std::find_if(patches.begin() + static_cast<std::ptrdiff_t>(begin), patches.end(),
                               [&](const Patch& each) { return each.at == word; });
     if (patch == patches.end()) patch = patches.insert(patch, {word, ~std::uint64_t{0}, 0});

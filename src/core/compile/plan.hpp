@@ -102,11 +102,16 @@ struct StatePlan {
   bool leaves_all = false, enters_all = false;
   bool steady = false;            // its play goes on at its own pace, forwards, and nothing waits for a time
   bool hears_brief_only = false;  // all that may be taken in it waits for a pulse without a buffer
+  // Where but one state of the path has transitions: which that is, and for each byte of the pulses' words the first of
+  // them that waits for the pulse there.
+  std::uint16_t hears = kNoIndex;
+  std::uint32_t by_pulse = 0;
 };
 
-// Bytes of a block that lie side by side.
-struct Bytes {
-  std::uint32_t at = 0, count = 0;
+// Bytes of one word of a block.
+struct WordMask {
+  std::uint32_t at = 0;
+  std::uint64_t mask = 0;
 };
 
 struct Plan {
@@ -124,21 +129,23 @@ struct Plan {
     return !any;
   }
 
-  bool possible = false;            // few regions, none within a state; without it there are `gos` and `guards` only
-  bool seals = false;               // some state is sealed
-  std::vector<Bytes> brief_pulses;  // those without a buffer; also where the rest is not possible
+  bool possible = false;               // few regions, none within a state; without it there are `gos` and `guards` only
+  bool seals = false;                  // some state is sealed
+  std::vector<WordMask> brief_pulses;  // those without a buffer; also where the rest is not possible
   std::vector<StatePlan> states;
   std::vector<PlanGo> gos;  // by the index of their transition
   std::vector<PlanGuard> guards;
   std::vector<std::uint16_t> paths;
   std::vector<Deed> deeds;
-  std::vector<Cue> records;  // without machine, instant and number
+  std::vector<Cue> records;             // without machine, instant and number
+  std::vector<std::uint16_t> by_pulse;  // counted from the state's first; kNoIndex for none
   std::vector<Script> scripts;
   std::vector<Patch> patches;
   std::vector<CrowdCue> cues;  // of scripts
 
  private:
   [[nodiscard]] bool hears_brief_only(const StateData& state) const;
+  void add_dispatch(const MachineData& machine, StatePlan& plan);
   void add_guard(const MachineData& machine, PlanGo& go);
   void add_go(const MachineData& machine, const TransitionData& go);
   void finish_go(const MachineData& machine, const TransitionData& go, PlanGo& out);

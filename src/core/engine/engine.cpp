@@ -109,7 +109,8 @@ std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64
 }
 
 void forget_pulses(const MachineData& machine, std::byte* block) {
-  for (const Bytes& bytes : machine.prepared->plan.brief_pulses) std::memset(block + bytes.at, 0, bytes.count);
+  for (const WordMask& pulses : machine.prepared->plan.brief_pulses)
+    field_at<std::uint64_t>(block, pulses.at) &= ~pulses.mask;
 }
 
 void turn_to(const MachineData& machine, std::byte* block, std::int64_t at) {

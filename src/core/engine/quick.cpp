@@ -16,6 +16,12 @@ inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) 
   for (std::size_t i = 0; i < bytes; i += sizeof(std::uint64_t)) std::memcpy(to + i, from + i, sizeof(std::uint64_t));
 }
 
+// Which byte of a word is not 0, in memory's order; of a word with one bit.
+inline std::size_t byte_of(std::uint64_t bit) {
+  const auto from_lowest = static_cast<std::size_t>(std::countr_zero(bit)) / 8;
+  return std::endian::native == std::endian::little ? from_lowest : sizeof bit - 1 - from_lowest;
+}
+
 }  // namespace
 
 // What comes after the last thing that happens in an instant: the next stop, as update_wake() finds it.
@@ -203,20 +209,45 @@ MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std
   return plan_.guard_holds(m_, programs_, block, go);
 }
 
+// The first of a state's transitions, from `go` on, that may be taken; null for none.
+MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
+                                             const std::byte* block, std::int64_t at) const {
+  const Range<PlanGo> all = plan_.states[owner].go;
+  for (const PlanGo* const end = plan_.gos.data() + all.begin + all.count; go != end; ++go) {
+    if (!opens(*go, owner, block, at)) continue;
+    if (!go->plain) return go;
+    if (plan_.seals && sealed(owner, leaf)) continue;
+    if (go->restart || leaf < go->target || leaf > go->target_last) return go;
+    if (go->stands) break;  // the rest of the list is passed over
+  }
+  return nullptr;
+}
+
+// The first of the transitions of a leaf that hears pulses only that may wait for one which is alive; kNoIndex for
+// none.
+MOBRIN_INLINE std::uint16_t Quick::first_heard(const StatePlan& plan, const std::byte* block) const {
+  std::uint16_t first = kNoIndex;
+  const std::uint16_t* heard = plan_.by_pulse.data() + plan.by_pulse;
+  for (const WordMask& pulses : plan_.brief_pulses) {
+    std::uint64_t alive = field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
+    for (; alive != 0; alive &= alive - 1) first = std::min(first, heard[byte_of(alive & -alive)]);
+    heard += sizeof(std::uint64_t);
+  }
+  return first;
+}
+
 // The first transition of a leaf and those around it that may be taken, as Engine::look_at finds it; null for none.
 MOBRIN_INLINE const PlanGo* Quick::open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
                                         std::int64_t at) const {
+  if (plan.hears != kNoIndex) {
+    const std::uint16_t first = first_heard(plan, block);
+    if (first == kNoIndex) return nullptr;
+    return open_from(plan_.gos.data() + plan_.states[plan.hears].go.begin + first, plan.hears, leaf, block, at);
+  }
   const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
   for (std::uint32_t i = 0; i < plan.path.count; ++i) {
-    const StatePlan& owner = plan_.states[path[i]];
-    const PlanGo* go = plan_.gos.data() + owner.go.begin;
-    for (const PlanGo* const end = go + owner.go.count; go != end; ++go) {
-      if (!opens(*go, path[i], block, at)) continue;
-      if (!go->plain) return go;
-      if (plan_.seals && sealed(path[i], leaf)) continue;
-      if (go->restart || leaf < go->target || leaf > go->target_last) return go;
-      if (go->stands) break;  // the rest of the list is passed over
-    }
+    const PlanGo* const own = plan_.gos.data() + plan_.states[path[i]].go.begin;
+    if (const PlanGo* const go = open_from(own, path[i], leaf, block, at); go != nullptr) return go;
   }
   return nullptr;
 }
@@ -255,9 +286,7 @@ MOBRIN_INLINE bool Quick::settle(Instant& now) const {
     for (std::size_t i = 0; i < count; ++i) {
       const auto leaf = field_at<std::uint16_t>(now.b, slots_[i].leaf);
       if (leaf == kNoIndex) continue;
-      const StatePlan& plan = plan_.states[leaf];
-      if (plan.hears_brief_only && now.taken && !any_brief(now.b)) continue;
-      const PlanGo* const go = open(plan, leaf, now.b, now.at);
+      const PlanGo* const go = open(plan_.states[leaf], leaf, now.b, now.at);
       if (go == nullptr) continue;
       if (!go->plain || !take(now, *go, leaf)) return false;
       taken = true;

@@ -182,6 +182,9 @@ class Quick {
   [[nodiscard]] bool come_to_rest(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   [[nodiscard]] bool run(Instant& now, const Script& script) const;
   [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] std::uint16_t first_heard(const StatePlan& plan, const std::byte* block) const;
+  [[nodiscard]] const PlanGo* open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
+                                        const std::byte* block, std::int64_t at) const;
   [[nodiscard]] const PlanGo* open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
                                    std::int64_t at) const;
   [[nodiscard]] bool root_opens(const std::byte* block, std::int64_t at) const;
@@ -193,14 +196,6 @@ class Quick {
   void end_spans(Instant& now, std::uint16_t state) const;
   void tell(Instant& now, const Cue& record, std::uint32_t transition) const;
   [[nodiscard]] static bool tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink);
-  // Whether any pulse without a buffer is alive.
-  [[nodiscard]] bool any_brief(const std::byte* block) const {
-    for (const Bytes& bytes : plan_.brief_pulses)
-      for (std::uint32_t i = 0; i < bytes.count; ++i)
-        if (block[bytes.at + i] != std::byte{0}) return true;
-    return false;
-  }
-
   const MachineData& m_;
   const Plan& plan_;
   const Programs& programs_;
