@@ -156,81 +156,89 @@ std::string rate_text(const Fraction& fps) {
   return fmt::format("{:g} fps", rate);
 }
 
-void print_machine(const Loaded& loaded, const std::string& path) {
-  const Machine& machine = *loaded.machine;
-  const auto heading = [](std::string_view text, const std::string& note = "") {
-    fmt::print("\n{}{}\n", styled(Style::strong, text), styled(Style::faint, note));
-  };
-  fmt::print("{}  {}\n", loaded.has_machine ? styled(Style::strong, machine.name()) : "no machine", path);
-  if (!machine.inputs().empty()) heading("inputs");
-  const auto name = [](const auto& def) -> const std::string& { return def.name.text; };
-  const std::size_t input_width = widest(8, machine.inputs(), name);
-  for (const InputDef& input : machine.inputs())
-    fmt::print("  {:{}}  {}\n", input.name.text, input_width, input_text(input));
-  if (loaded.has_machine) {
-    std::string begins;
-    for (const RegionInfo& region : machine.regions())
-      if (region.owner == 0) begins += (begins.empty() ? "" : ", ") + machine.states()[region.initial].path;
-    heading("states", "  begins in " + begins);
-    const std::size_t width =
-        widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
-    const auto defined =
-        loaded.definition ? states_by_path(*loaded.definition) : std::map<std::string, const StateDef*>();
-    for (std::size_t s = 0; s < machine.states().size(); ++s) {
-      const StateInfo& state = machine.states()[s];
-      const auto found = defined.find(state.path);
-      const StateDef* def = found == defined.end() ? nullptr : found->second;
-      const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(),
-                                   [&](const TransitionInfo& t) { return t.owner == s; });
-      if (s == 0 && !any && (def == nullptr || lines_of(*def).empty())) continue;
-      const bool turns = state.plays.find(", ") != std::string::npos;  // several clips
-      std::string notes = state.plays;
-      if (!notes.empty() && !notes.starts_with("pose ")) notes = (turns ? "clips " : "clip ") + notes;
-      if (state.initial != kNoIndex) {
-        const std::string& first = machine.states()[state.initial].path;
-        notes = "begins in " + first.substr(first.rfind('/') + 1);
-      }
-      if (state.final)
-        notes += (notes.empty() ? "" : ", ") + std::string("final");
-      else if (state.sealed)
-        notes += (notes.empty() ? "" : ", ") + std::string("sealed");
-      for (const std::string& trait : state.traits) notes += (notes.empty() ? "" : ", ") + trait;
-      fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes));
-      if (def != nullptr)
-        for (const std::string& line : lines_of(*def)) fmt::print("  {:{}}    {}\n", "", width, line);
-      std::size_t rule = 0;
-      for (const TransitionInfo& transition : machine.transitions()) {
-        if (transition.owner != s) continue;
-        const GoDef* more = go_of(def, rule++);
-        const std::string extras = more == nullptr ? "" : extras_of(*more);
-        fmt::print(
-            "  {:{}}    to {}  {}\n", "", width, transition.to,
-            styled(Style::faint, transition.text + (extras.empty() || transition.text.empty() ? "" : ", ") + extras));
-      }
-    }
+void print_heading(std::string_view text, const std::string& note = "") {
+  fmt::print("\n{}{}\n", styled(Style::strong, text), styled(Style::faint, note));
+}
+
+template <class Def>
+const std::string& name_of(const Def& def) {
+  return def.name.text;
+}
+
+// What a state shows and is.
+std::string notes_of(const Machine& machine, const StateInfo& state) {
+  const bool turns = state.plays.find(", ") != std::string::npos;  // several clips
+  std::string notes = state.plays;
+  if (!notes.empty() && !notes.starts_with("pose ")) notes = (turns ? "clips " : "clip ") + notes;
+  if (state.initial != kNoIndex) {
+    const std::string& first = machine.states()[state.initial].path;
+    notes = "begins in " + first.substr(first.rfind('/') + 1);
   }
-  if (!machine.clips().empty()) heading("clips");
-  const std::size_t clip_width =
+  const auto add = [&](const std::string& note) { notes += (notes.empty() ? "" : ", ") + note; };
+  if (state.final)
+    add("final");
+  else if (state.sealed)
+    add("sealed");
+  for (const std::string& trait : state.traits) add(trait);
+  return notes;
+}
+
+void print_state(const Machine& machine, std::size_t s, const StateDef* def, std::size_t width) {
+  const StateInfo& state = machine.states()[s];
+  fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes_of(machine, state)));
+  if (def != nullptr)
+    for (const std::string& line : lines_of(*def)) fmt::print("  {:{}}    {}\n", "", width, line);
+  std::size_t rule = 0;
+  for (const TransitionInfo& transition : machine.transitions()) {
+    if (transition.owner != s) continue;
+    const GoDef* more = go_of(def, rule++);
+    const std::string extras = more == nullptr ? "" : extras_of(*more);
+    fmt::print(
+        "  {:{}}    to {}  {}\n", "", width, transition.to,
+        styled(Style::faint, transition.text + (extras.empty() || transition.text.empty() ? "" : ", ") + extras));
+  }
+}
+
+void print_states(const Loaded& loaded) {
+  const Machine& machine = *loaded.machine;
+  std::string begins;
+  for (const RegionInfo& region : machine.regions())
+    if (region.owner == 0) begins += (begins.empty() ? "" : ", ") + machine.states()[region.initial].path;
+  print_heading("states", "  begins in " + begins);
+  const std::size_t width =
+      widest(8, machine.states(), [](const StateInfo& state) -> const std::string& { return state.path; });
+  const auto defined =
+      loaded.definition ? states_by_path(*loaded.definition) : std::map<std::string, const StateDef*>();
+  for (std::size_t s = 0; s < machine.states().size(); ++s) {
+    const auto found = defined.find(machine.states()[s].path);
+    const StateDef* def = found == defined.end() ? nullptr : found->second;
+    const bool any = std::any_of(machine.transitions().begin(), machine.transitions().end(),
+                                 [&](const TransitionInfo& t) { return t.owner == s; });
+    if (s > 0 || any || (def != nullptr && !lines_of(*def).empty())) print_state(machine, s, def, width);
+  }
+}
+
+void print_clips(const Machine& machine) {
+  if (machine.clips().empty()) return;
+  print_heading("clips");
+  const std::size_t width =
       widest(8, machine.clips(), [](const ClipInfo& clip) -> const std::string& { return clip.def.name.text; });
   for (const ClipInfo& clip : machine.clips()) {
-    fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, clip_width, clip.length.to_seconds(),
+    fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, width, clip.length.to_seconds(),
                clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
     for (const MarkLine& line : mark_lines(clip)) {
       const std::string when = line.seconds < 0 ? "" : fmt::format("{:.3f} s", line.seconds);
-      fmt::print("  {:{}}  {:>9}  {}{}\n", "", clip_width, when, line.text,
+      fmt::print("  {:{}}  {:>9}  {}{}\n", "", width, when, line.text,
                  styled(Style::faint, line.place.empty() || !line.cue.empty() ? "" : "  at " + line.place));
     }
   }
-  if (!machine.looks().empty()) heading("looks");
-  for (const LookDef& look : machine.looks()) {
-    std::string art;
-    for (const auto& [from, to] : look.art) art += fmt::format("  {} instead of {}", to, from);
-    fmt::print("  {:8}  when {}{}\n", look.name.text, look.when.text, styled(Style::faint, art));
-  }
-  if (!machine.reaches().empty()) heading("reaches");
+}
+
+void print_reaches_and_zones(const Machine& machine) {
+  if (!machine.reaches().empty()) print_heading("reaches");
   for (const ReachDef& reach : machine.reaches())
     fmt::print("  {:8}  {}{}\n", reach.name.text, shape_text(reach.shape), tags_text(reach.hits, reach.spares));
-  if (!machine.zones().empty()) heading("zones");
+  if (!machine.zones().empty()) print_heading("zones");
   for (const ZoneInfo& zone : machine.zones()) {
     std::string fills;
     for (const auto& [what, input] : {std::pair("inside", &zone.def.inside), std::pair("enter", &zone.def.enter),
@@ -238,8 +246,26 @@ void print_machine(const Loaded& loaded, const std::string& path) {
       if (!input->empty()) fills += fmt::format("  {}: {}", what, input->text);
     fmt::print("  {:8}  {}{}{}\n", zone.def.name.text, shape_text(zone.def.shape), tags_text(zone.def.tags, {}), fills);
   }
-  if (!machine.cues().empty()) heading("cues");
-  const std::size_t cue_width = widest(8, machine.cues(), name);
+}
+
+void print_machine(const Loaded& loaded, const std::string& path) {
+  const Machine& machine = *loaded.machine;
+  fmt::print("{}  {}\n", loaded.has_machine ? styled(Style::strong, machine.name()) : "no machine", path);
+  if (!machine.inputs().empty()) print_heading("inputs");
+  const std::size_t input_width = widest(8, machine.inputs(), name_of<InputDef>);
+  for (const InputDef& input : machine.inputs())
+    fmt::print("  {:{}}  {}\n", input.name.text, input_width, input_text(input));
+  if (loaded.has_machine) print_states(loaded);
+  print_clips(machine);
+  if (!machine.looks().empty()) print_heading("looks");
+  for (const LookDef& look : machine.looks()) {
+    std::string art;
+    for (const auto& [from, to] : look.art) art += fmt::format("  {} instead of {}", to, from);
+    fmt::print("  {:8}  when {}{}\n", look.name.text, look.when.text, styled(Style::faint, art));
+  }
+  print_reaches_and_zones(machine);
+  if (!machine.cues().empty()) print_heading("cues");
+  const std::size_t cue_width = widest(8, machine.cues(), name_of<CueDef>);
   for (const CueDef& cue : machine.cues()) {
     std::string fields;
     for (const FieldDef& field : cue.fields)

@@ -36,6 +36,19 @@ std::optional<std::string> pair_text(const std::string& text) {
   return "[" + text.substr(0, comma) + ", " + text.substr(comma + 1) + "]";
 }
 
+// `net:hit=3-4 circle: [1, 2, 3]`, as files say a box; the shape comes with it (see marks_command).
+std::optional<std::string> box_text(const std::string& text) {
+  const std::size_t equals = text.find('='), colon = text.find(':');
+  const std::size_t rect = text.find(" rect: "), shape = rect == std::string::npos ? text.find(" circle: ") : rect;
+  const std::string who = text.substr(0, std::min(equals, shape));
+  if (colon == std::string::npos || colon == 0 || colon + 1 >= who.size() || shape == std::string::npos)
+    return std::nullopt;
+  const std::string frames =
+      equals == std::string::npos || equals > shape ? "" : text.substr(equals + 1, shape - equals - 1);
+  return fmt::format("{{name: {}, role: {}{},{}}}", who.substr(0, colon), who.substr(colon + 1),
+                     frames.empty() ? "" : ", frames: " + frames, text.substr(shape));
+}
+
 // An argument as an edit; empty with a message told where it is none.
 std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std::string& text) {
   MarkEdit edit{kind, clip};
@@ -86,18 +99,11 @@ std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std:
       edit.name = text;
       break;
     case Kind::add_box: {
-      // `net:hit=3-4 circle: [1, 2, 3]`: the shape comes with it (see marks_command)
-      const std::size_t colon = left.find(':'), shape = text.find(" rect: ") == std::string::npos
-                                                            ? text.find(" circle: ")
-                                                            : text.find(" rect: ");
-      const std::string frames =
-          equals == std::string::npos || equals > shape ? "" : text.substr(equals + 1, shape - equals - 1);
-      const std::string who = text.substr(0, std::min(equals, shape));
-      if (colon == std::string::npos || colon == 0 || colon + 1 >= who.size() || shape == std::string::npos)
+      auto box = box_text(text);
+      if (!box)
         return wrong("add-box",
                      "Write its name and role, its frames, and a shape: `--add-box net:hit=3-4 --rect 8,8,17,10`.");
-      edit.to = fmt::format("{{name: {}, role: {}{},{}}}", who.substr(0, colon), who.substr(colon + 1),
-                            frames.empty() ? "" : ", frames: " + frames, text.substr(shape));
+      edit.to = std::move(*box);
       break;
     }
     case Kind::remove_box:

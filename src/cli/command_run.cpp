@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <memory>
+#include <variant>
 
 #include "command.hpp"
 #include "console.hpp"
@@ -104,25 +105,35 @@ Json final_json(const Machine& machine, const Instance& instance) {
   return out;
 }
 
-int run(const RunRequest& request) {
+namespace {
+
+// What a run goes by: a tape and its machine.
+struct Prepared {
+  Tape tape;
+  std::string path;
+  Loaded loaded;
+};
+
+// Or what it ends with, and why is told.
+std::variant<Prepared, int> prepare(const RunRequest& request) {
   auto tape = tape_or_report(request.tape);
   if (!tape) return kFindings;
   if (!request.steps.empty() && !add_steps(request.steps, *tape)) return kUsage;
-  const std::string machine_path = request.machine.empty() ? tape->machine : request.machine;
-  if (machine_path.empty()) {
+  const std::string path = request.machine.empty() ? tape->machine : request.machine;
+  if (path.empty()) {
     fmt::print(
         stderr,
         "error: the tape {} names no machine\n    Add `machine: FILE` to it, or run `mobrin run MACHINE --tape {}`.\n",
         request.tape, request.tape);
     return kUsage;
   }
-  if (request.machine.empty() && !std::filesystem::exists(machine_path))
-    return usage(fmt::format("{}: its `machine:` {} does not exist", request.tape, machine_path),
+  if (request.machine.empty() && !std::filesystem::exists(path))
+    return usage(fmt::format("{}: its `machine:` {} does not exist", request.tape, path),
                  "Check the path; it is relative to the tape. Or name the machine: `mobrin run MACHINE --tape TAPE`.");
-  const auto loaded = load_or_report(machine_path);
+  auto loaded = load_or_report(path);
   if (!loaded) return kFindings;
   if (!loaded->has_machine) {
-    fmt::print(stderr, "error: {} holds no machine\n    Name a file that says `machine: NAME`.\n", machine_path);
+    fmt::print(stderr, "error: {} holds no machine\n    Name a file that says `machine: NAME`.\n", path);
     return kFindings;
   }
   const auto misfits = check_tape(*tape, *loaded->machine, request.tape);
@@ -139,55 +150,66 @@ int run(const RunRequest& request) {
   }
   if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"}, &*loaded))
     return kFindings;
-  Instance instance(*loaded->machine);
+  return Prepared{std::move(*tape), path, std::move(*loaded)};
+}
+
+int draw_picture(const RunRequest& request, const Prepared& what) {
+  const Ticks whole = request.until ? *request.until : *what.tape.until;
+  const Ticks from = request.from.value_or(Ticks()), until = std::min(whole, request.to.value_or(whole));
+  if (until <= from) {
+    fmt::print(stderr, "error: a run of no time has no picture\n    Let it last: `--until 4s`.\n");
+    return kUsage;
+  }
+  if (const Outcome drawn = draw_run(*what.loaded.machine, what.tape, until, request.picture, request.dark, from);
+      !drawn) {
+    fmt::print(stderr, "error: {}\n", drawn.error().text());
+    return kFindings;
+  }
+  if (!request.json) fmt::print("{}  {}\n", styled(Style::strong, "picture"), request.picture);
+  return kFine;
+}
+
+}  // namespace
+
+int run(const RunRequest& request) {
+  const auto prepared = prepare(request);
+  if (const int* over = std::get_if<int>(&prepared)) return *over;
+  const auto& what = std::get<Prepared>(prepared);
+  const Machine& machine = *what.loaded.machine;
+  Instance instance(machine);
   RunOptions options;
   options.rate_hz = request.rate_hz;
   options.until = request.until;
   const auto wanted = [&](Ticks at) {
     return (!request.from || at >= *request.from) && (!request.to || at <= *request.to);
   };
-  const auto line = [&](Ticks at, std::string_view what, const std::string& text) {
+  const auto line = [&](Ticks at, std::string_view what_is_told, const std::string& text) {
     if (!wanted(at)) return;
     const std::int64_t step =
         at.count / kTicksPerSecond * request.rate_hz + at.count % kTicksPerSecond * request.rate_hz / kTicksPerSecond;
-    fmt::print("{:9.3f}  {:6}  {:6} {}\n", at.to_seconds(), step, what, text);
+    fmt::print("{:9.3f}  {:6}  {:6} {}\n", at.to_seconds(), step, what_is_told, text);
   };
   const auto json = [&](const Json& each) {
     if (wanted(Ticks(each["ticks"].get<std::int64_t>()))) fmt::print("{}\n", print_json(each));
   };
   if (!request.json) {
-    fmt::print("{}  {}{}\n", styled(Style::strong, loaded->machine->name()), machine_path,
+    fmt::print("{}  {}{}\n", styled(Style::strong, machine.name()), what.path,
                request.tape.empty() ? "" : "  tape " + request.tape);
     fmt::print("{}\n", styled(Style::faint, "  seconds    step  what"));
   }
-  bool faults = false;
-  {
-    RunLog log(instance, request.json ? RunLog::Line() : line,
-               request.json ? RunLog::JsonLine(json) : RunLog::JsonLine(), request.loops);
-    instance.set_write_hook(log.hook());
-    run_tape(instance, *tape, options, [&](const Cue& record) { log.add(record); });
-    instance.set_write_hook({});
-    log.end();
-    faults = log.faults();
-  }
+  RunLog log(instance, request.json ? RunLog::Line() : line, request.json ? RunLog::JsonLine(json) : RunLog::JsonLine(),
+             request.loops);
+  instance.set_write_hook(log.hook());
+  run_tape(instance, what.tape, options, [&](const Cue& record) { log.add(record); });
+  instance.set_write_hook({});
+  log.end();
   if (request.json)
-    fmt::print("{}\n", print_json(final_json(*loaded->machine, instance)));
+    fmt::print("{}\n", print_json(final_json(machine, instance)));
   else
-    line(instance.now(), "end", end_text(*loaded->machine, instance));
-  if (!request.picture.empty()) {
-    const Ticks whole = request.until ? *request.until : *tape->until;
-    const Ticks from = request.from.value_or(Ticks()), until = std::min(whole, request.to.value_or(whole));
-    if (until <= from) {
-      fmt::print(stderr, "error: a run of no time has no picture\n    Let it last: `--until 4s`.\n");
-      return kUsage;
-    }
-    if (const Outcome drawn = draw_run(*loaded->machine, *tape, until, request.picture, request.dark, from); !drawn) {
-      fmt::print(stderr, "error: {}\n", drawn.error().text());
-      return kFindings;
-    }
-    if (!request.json) fmt::print("{}  {}\n", styled(Style::strong, "picture"), request.picture);
-  }
-  return faults ? kFindings : kFine;
+    line(instance.now(), "end", end_text(machine, instance));
+  if (!request.picture.empty())
+    if (const int drawn = draw_picture(request, what); drawn != kFine) return drawn;
+  return log.faults() ? kFindings : kFine;
 }
 
 namespace {

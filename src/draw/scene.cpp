@@ -133,67 +133,19 @@ class Lanes {
     }
   }
 
+  // Each gives the height below it.
   double draw(Canvas& canvas) const {
     canvas.text(20, 18, scene_.name, {kTitle, true});
     double y = kTop;
-    std::vector<double> lane_of(scene_.actors.size());
+    std::vector<double> lane_of(scene_.actors.size()), kind_lane(spawned_.size());
     for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
-      const std::string& name = scene_.actors[i].name.text;
-      canvas.text(kLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
       lane_of[i] = y;
-      for (const auto& [region, spans] : states_[i]) {
-        for (const Span& span : spans) {
-          if (!shown(span)) continue;
-          const double from = x_of(span.begin), to = x_of(span.end);
-          canvas.fill({from, y, std::max(1.0, to - from), kLane - 2}, kStatePale);
-          canvas.line(from, y, from, y + kLane - 2, kState, 2);
-          if (canvas.text_width(span.text, {kSmall, true}) < to - from - 6)
-            canvas.text(from + 4, y + 3, span.text, {kSmall, true, kState});
-        }
-        y += kLane;
-      }
-      for (const auto& [variable, spans] : variables_[i]) {
-        canvas.text(kLeft - 14 - canvas.text_width(variable, {kSmall}), y + 1, variable, {kSmall, false, kFaint});
-        for (const Span& span : spans) {
-          if (!shown(span) || span.text.empty()) continue;
-          const double from = x_of(span.begin), to = x_of(span.end);
-          canvas.fill({from, y, std::max(1.0, to - from), kLane - 8}, kValuePale);
-          canvas.line(from, y, from, y + kLane - 8, kValue, 1.5);
-          if (canvas.text_width(span.text, {kSmall}) < to - from - 6)
-            canvas.text(from + 4, y + 1, span.text, {kSmall, false, kValue});
-        }
-        y += kLane - 4;
-      }
-      // Cues as flags, named where there is room.
-      for (std::size_t c = 0; c < cues_[i].size(); ++c) {
-        if (!shown(cues_[i][c].first)) continue;
-        const auto& [at, cue] = cues_[i][c];
-        const double x = x_of(at), next = c + 1 < cues_[i].size() ? x_of(cues_[i][c + 1].first) : kWidth;
-        canvas.flag(x, y + 16, 14, kCue);
-        if (x + 14 + canvas.text_width(cue, {kSmall - 1}) < next)
-          canvas.text(x + 11, y + 1, cue, {kSmall - 1, false, kCue});
-      }
-      y += kLane + 12;
+      y = draw_actor(canvas, i, y);
     }
-    // What was spawned, a lane a kind; those that are there at once under each other.
-    std::vector<double> kind_lane(spawned_.size());
     for (std::size_t k = 0; k < spawned_.size(); ++k) {
       if (spawned_[k].empty()) continue;
-      const std::string& name = scene_.spawns[k].what.text;
-      canvas.text(kLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
       kind_lane[k] = y;
-      std::vector<double> ends;
-      for (const Span& life : spawned_[k]) {
-        if (!shown(life)) continue;
-        const double from = x_of(life.begin), to = x_of(life.end);
-        std::size_t row = 0;
-        while (row < ends.size() && ends[row] > from) ++row;
-        if (row == ends.size()) ends.push_back(0);
-        ends[row] = to + 2;
-        canvas.fill({from, y + static_cast<double>(row) * 10, std::max(2.0, to - from), 8}, kWindow.faded(0.35));
-        canvas.line(from, y + static_cast<double>(row) * 10, from, y + static_cast<double>(row) * 10 + 8, kWindow, 2);
-      }
-      y += std::max(kLane, static_cast<double>(ends.size()) * 10) + 12;
+      y = draw_lives(canvas, k, y);
     }
     const auto lane = [&](std::uint32_t actor) {
       return actor < lane_of.size() ? lane_of[actor] + 11 : kind_lane[kind_of_.at(actor)] + 5;
@@ -207,6 +159,69 @@ class Lanes {
       canvas.circle(x, to, 4, hit || record.entered ? color : kPaper, color, 1.5);
       canvas.circle(x, from, 3, color, color, 1);
     }
+    return draw_legend(canvas, y);
+  }
+
+  double draw_actor(Canvas& canvas, std::size_t i, double y) const {
+    draw_name(canvas, scene_.actors[i].name.text, y);
+    for (const auto& [region, spans] : states_[i]) {
+      for (const Span& span : spans) draw_span(canvas, span, y, {kLane - 2, 3, 2, true, kStatePale, kState});
+      y += kLane;
+    }
+    for (const auto& [variable, spans] : variables_[i]) {
+      canvas.text(kLeft - 14 - canvas.text_width(variable, {kSmall}), y + 1, variable, {kSmall, false, kFaint});
+      for (const Span& span : spans)
+        if (!span.text.empty()) draw_span(canvas, span, y, {kLane - 8, 1, 1.5, false, kValuePale, kValue});
+      y += kLane - 4;
+    }
+    // Cues as flags, named where there is room.
+    for (std::size_t c = 0; c < cues_[i].size(); ++c) {
+      if (!shown(cues_[i][c].first)) continue;
+      const auto& [at, cue] = cues_[i][c];
+      const double x = x_of(at), next = c + 1 < cues_[i].size() ? x_of(cues_[i][c + 1].first) : kWidth;
+      canvas.flag(x, y + 16, 14, kCue);
+      if (x + 14 + canvas.text_width(cue, {kSmall - 1}) < next)
+        canvas.text(x + 11, y + 1, cue, {kSmall - 1, false, kCue});
+    }
+    return y + kLane + 12;
+  }
+
+  void draw_name(Canvas& canvas, const std::string& name, double y) const {
+    canvas.text(kLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
+  }
+
+  struct SpanStyle {
+    double height, text_top, edge;
+    bool strong;
+    Color pale, color;
+  };
+  void draw_span(Canvas& canvas, const Span& span, double y, const SpanStyle& style) const {
+    if (!shown(span)) return;
+    const double from = x_of(span.begin), to = x_of(span.end);
+    canvas.fill({from, y, std::max(1.0, to - from), style.height}, style.pale);
+    canvas.line(from, y, from, y + style.height, style.color, style.edge);
+    if (canvas.text_width(span.text, {kSmall, style.strong}) < to - from - 6)
+      canvas.text(from + 4, y + style.text_top, span.text, {kSmall, style.strong, style.color});
+  }
+
+  // What was spawned of a kind; those that are there at once under each other.
+  double draw_lives(Canvas& canvas, std::size_t k, double y) const {
+    draw_name(canvas, scene_.spawns[k].what.text, y);
+    std::vector<double> ends;
+    for (const Span& life : spawned_[k]) {
+      if (!shown(life)) continue;
+      const double from = x_of(life.begin), to = x_of(life.end);
+      std::size_t row = 0;
+      while (row < ends.size() && ends[row] > from) ++row;
+      if (row == ends.size()) ends.push_back(0);
+      ends[row] = to + 2;
+      canvas.fill({from, y + static_cast<double>(row) * 10, std::max(2.0, to - from), 8}, kWindow.faded(0.35));
+      canvas.line(from, y + static_cast<double>(row) * 10, from, y + static_cast<double>(row) * 10 + 8, kWindow, 2);
+    }
+    return y + std::max(kLane, static_cast<double>(ends.size()) * 10) + 12;
+  }
+
+  double draw_legend(Canvas& canvas, double y) const {
     canvas.flag(kLeft, y + 16, 14, kCue);
     double x = kLeft + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;

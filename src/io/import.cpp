@@ -353,24 +353,50 @@ class Importer {
     add_untimed(std::move(clip));
   }
 
+  // A sheet of equal cells, as the options say.
+  struct CellSheet {
+    const SheetGrid& grid;
+    const Image& image;
+    std::string shown;
+    std::int32_t columns = 0, rows = 0, cells = 0;
+    [[nodiscard]] PixelRect part(std::int32_t cell) const {
+      return {grid.margin + cell % columns * (grid.width + grid.spacing),
+              grid.margin + cell / columns * (grid.height + grid.spacing), grid.width, grid.height};
+    }
+    [[nodiscard]] bool empty(std::int32_t cell) const {
+      const PixelRect where = part(cell);
+      for (std::int32_t y = where.y; y < where.y + where.height; ++y)
+        for (std::int32_t x = where.x; x < where.x + where.width; ++x) {
+          const std::size_t pixel =
+              static_cast<std::size_t>(y) * static_cast<std::size_t>(image.width) + static_cast<std::size_t>(x);
+          if (image.rgba[pixel * 4 + 3] != 0) return false;
+        }
+      return true;
+    }
+  };
+
+  // How many cells fit side by side; 0 where some are left over, which is reported.
+  std::int32_t fit(const std::string& shown, std::int32_t whole, std::int32_t cell, const char* word,
+                   const char* cells) {
+    const SheetGrid& grid = *options_.grid;
+    const std::int64_t room = std::int64_t{whole} - 2 * grid.margin + grid.spacing;
+    const std::int64_t count = room / (cell + grid.spacing);
+    if (count >= 1 && room % (cell + grid.spacing) == 0) return static_cast<std::int32_t>(count);
+    const std::int64_t next = std::max<std::int64_t>(count, 0) + 1;
+    const std::int64_t taken = 2 * grid.margin + next * cell + (next - 1) * grid.spacing;
+    report(FindingCode::bad_grid, shown,
+           "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(next) + " " + cells +
+               " of " + std::to_string(cell) + " would take " + std::to_string(taken) +
+               (grid.margin + grid.spacing > 0 ? " with margin and spacing" : ""),
+           "Check `--tile`, `--margin` and `--spacing`.");
+    return 0;
+  }
+
   void cut_sheet(const fs::path& path, const PixelSize& image) {
     const SheetGrid& grid = *options_.grid;
     const std::string shown = path.generic_string();
-    const auto fit = [&](std::int32_t whole, std::int32_t cell, const char* word, const char* cells) {
-      const std::int64_t room = std::int64_t{whole} - 2 * grid.margin + grid.spacing;
-      const std::int64_t count = room / (cell + grid.spacing);
-      if (count >= 1 && room % (cell + grid.spacing) == 0) return static_cast<std::int32_t>(count);
-      const std::int64_t next = std::max<std::int64_t>(count, 0) + 1;
-      const std::int64_t taken = 2 * grid.margin + next * cell + (next - 1) * grid.spacing;
-      report(FindingCode::bad_grid, shown,
-             "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(next) + " " + cells +
-                 " of " + std::to_string(cell) + " would take " + std::to_string(taken) +
-                 (grid.margin + grid.spacing > 0 ? " with margin and spacing" : ""),
-             "Check `--tile`, `--margin` and `--spacing`.");
-      return 0;
-    };
-    const std::int32_t columns = fit(image.width, grid.width, "wide", "columns");
-    const std::int32_t rows = fit(image.height, grid.height, "high", "rows");
+    const std::int32_t columns = fit(shown, image.width, grid.width, "wide", "columns");
+    const std::int32_t rows = fit(shown, image.height, grid.height, "high", "rows");
     if (columns == 0 || rows == 0) return;
     const std::int32_t cells = grid.count.value_or(columns * rows);
     if (cells < 1 || cells > columns * rows)
@@ -380,52 +406,8 @@ class Importer {
                     "Check `--count`.");
     const auto decoded = load_png(shown);
     if (!decoded) return report(FindingCode::unreadable_art, shown, decoded.error().message, "Save it anew.");
-    const auto empty = [&](std::int32_t cell) {
-      const std::int32_t left = grid.margin + cell % columns * (grid.width + grid.spacing);
-      const std::int32_t top = grid.margin + cell / columns * (grid.height + grid.spacing);
-      for (std::int32_t y = top; y < top + grid.height; ++y)
-        for (std::int32_t x = left; x < left + grid.width; ++x)
-          if (decoded->rgba[(static_cast<std::size_t>(y) * static_cast<std::size_t>(decoded->width) +
-                             static_cast<std::size_t>(x)) *
-                                4 +
-                            3] != 0)
-            return false;
-      return true;
-    };
-    const auto cut = [&](const std::string& name, std::int32_t first, std::int32_t end) {
-      std::int32_t last = end;
-      while (last > first && empty(last - 1)) --last;
-      if (last == first)
-        return report(FindingCode::empty_frame, shown, "all cells of \"" + name + "\" are empty", "Check the row.");
-      if (last != end)
-        out_.notes.push_back("\"" + name + "\": " + std::to_string(end - last) + " empty cells at its end left out");
-      ArtClip clip;
-      clip.kind = ArtClip::Kind::cells;
-      clip.sheet = true;
-      clip.name = Text(name);
-      clip.source = seen_from_out(shown);
-      clip.tile = {-1, -1, grid.width, grid.height};
-      clip.margin = grid.margin;
-      clip.spacing = grid.spacing;
-      std::string blank;
-      std::size_t blanks = 0;
-      for (std::int32_t cell = first; cell < last; ++cell) {
-        if (empty(cell)) {
-          if (++blanks <= 8) blank += (blank.empty() ? "" : ", ") + std::to_string(cell);
-        }
-        const PixelRect part{grid.margin + cell % columns * (grid.width + grid.spacing),
-                             grid.margin + cell / columns * (grid.height + grid.spacing), grid.width, grid.height};
-        clip.frames.push_back({static_cast<std::int32_t>(clip.pictures.size()), 1, {}});
-        clip.pictures.push_back({std::to_string(cell), cell, io::print_of(*decoded, part)});
-      }
-      if (blanks > 0)
-        report(FindingCode::empty_frame, shown,
-               (blanks == 1 ? "a cell of \"" : std::to_string(blanks) + " cells of \"") + name + "\" " +
-                   (blanks == 1 ? "is" : "are") + " empty: " + blank + (blanks > 8 ? ", ..." : ""),
-               "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
-      add_untimed(std::move(clip));
-    };
-    if (grid.rows.empty()) return cut(clip_name(path.stem().generic_string()), 0, cells);
+    const CellSheet sheet{grid, *decoded, shown, columns, rows, cells};
+    if (grid.rows.empty()) return cut_clip(sheet, clip_name(path.stem().generic_string()), 0, cells);
     for (const auto& [row, name] : grid.rows) {
       if (row < 0 || row >= rows || row * columns >= cells)
         report(
@@ -433,8 +415,38 @@ class Importer {
             "there is no row " + std::to_string(row) + "; the sheet has " + std::to_string(rows) + ", numbered from 0",
             "Check `--row`.");
       else
-        cut(clip_name(name), row * columns, std::min(cells, (row + 1) * columns));
+        cut_clip(sheet, clip_name(name), row * columns, std::min(cells, (row + 1) * columns));
     }
+  }
+
+  void cut_clip(const CellSheet& sheet, const std::string& name, std::int32_t first, std::int32_t end) {
+    std::int32_t last = end;
+    while (last > first && sheet.empty(last - 1)) --last;
+    if (last == first)
+      return report(FindingCode::empty_frame, sheet.shown, "all cells of \"" + name + "\" are empty", "Check the row.");
+    if (last != end)
+      out_.notes.push_back("\"" + name + "\": " + std::to_string(end - last) + " empty cells at its end left out");
+    ArtClip clip;
+    clip.kind = ArtClip::Kind::cells;
+    clip.sheet = true;
+    clip.name = Text(name);
+    clip.source = seen_from_out(sheet.shown);
+    clip.tile = {-1, -1, sheet.grid.width, sheet.grid.height};
+    clip.margin = sheet.grid.margin;
+    clip.spacing = sheet.grid.spacing;
+    std::string blank;
+    std::size_t blanks = 0;
+    for (std::int32_t cell = first; cell < last; ++cell) {
+      if (sheet.empty(cell) && ++blanks <= 8) blank += (blank.empty() ? "" : ", ") + std::to_string(cell);
+      clip.frames.push_back({static_cast<std::int32_t>(clip.pictures.size()), 1, {}});
+      clip.pictures.push_back({std::to_string(cell), cell, io::print_of(sheet.image, sheet.part(cell))});
+    }
+    if (blanks > 0)
+      report(FindingCode::empty_frame, sheet.shown,
+             (blanks == 1 ? "a cell of \"" : std::to_string(blanks) + " cells of \"") + name + "\" " +
+                 (blanks == 1 ? "is" : "are") + " empty: " + blank + (blanks > 8 ? ", ..." : ""),
+             "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
+    add_untimed(std::move(clip));
   }
 
   // Timing that images do not have: a rate, once.

@@ -10,42 +10,11 @@
 namespace mobrin::proof {
 
 Model::Model(const MachineDef& definition, const Machine& machine) : def_(definition), machine_(machine) {
-  const auto infos = machine.states();
-  const auto regions = machine.regions();
-  states_.resize(infos.size());
-  defs_.assign(infos.size(), nullptr);
-  traits_.assign(infos.size(), std::vector<bool>(machine.traits().size(), false));
-  entered_.assign(infos.size(), false);
-  left_ = entered_;
-  one_region_ = regions.size() <= 1;
+  one_region_ = machine.regions().size() <= 1;
   cuts_.resize(machine.inputs().size());
   for (std::uint16_t c = 0; c < machine.clips().size(); ++c) clips_[machine.clips()[c].def.name.text] = c;
   for (std::uint16_t c = 0; c < machine.cues().size(); ++c) cues_[machine.cues()[c].name.text] = c;
-  for (std::uint16_t s = 0; s < infos.size(); ++s) {
-    const StateInfo& info = infos[s];
-    StateFacts& facts = states_[s];
-    index_[info.path] = s;
-    facts.parent = info.parent;
-    facts.region = info.region;
-    facts.initial = s == 0 ? kNoIndex : info.initial;
-    facts.sealed = info.sealed;
-    facts.final = info.final;
-    if (s > 0 && (info.sealed || info.final)) sealing_.push_back(s);
-    facts.dead = contains(info.traits, "dead");
-    for (std::size_t t = 0; t < machine.traits().size(); ++t)
-      traits_[s][t] = contains(info.traits, machine.traits()[t]);
-    if (s > 0) {
-      facts.depth = static_cast<std::uint16_t>(states_[info.parent].depth + 1);
-      states_[info.parent].children.push_back(s);
-    }
-  }
-  for (std::uint16_t r = 0; r < regions.size(); ++r) states_[regions[r].owner].regions.push_back(r);
-  for (std::uint16_t s = 0; s < infos.size(); ++s)
-    if (states_[s].regions.size() > (s == 0 ? 1U : 0U))
-      for (std::uint16_t up = s;; up = states_[up].parent) {
-        states_[up].splits_below = true;
-        if (up == 0) break;
-      }
+  take_states();
   rules_.resize(machine.transitions().size());
   notes_.resize(rules_.size());
   for (std::uint32_t t = 0; t < rules_.size(); ++t) {
@@ -59,51 +28,91 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   blurred_.assign(variables_.size(), false);
   variable_cuts_.resize(variables_.size());
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
+  for (std::uint16_t s = 0; s < states_.size(); ++s)
+    if (defs_[s] != nullptr) bind_state(s);
+  find_leads();
+}
+
+void Model::take_states() {
+  const auto infos = machine_.states();
+  const auto regions = machine_.regions();
+  states_.resize(infos.size());
+  defs_.assign(infos.size(), nullptr);
+  traits_.assign(infos.size(), std::vector<bool>(machine_.traits().size(), false));
+  entered_.assign(infos.size(), false);
+  left_ = entered_;
   for (std::uint16_t s = 0; s < infos.size(); ++s) {
-    if (defs_[s] == nullptr) continue;
-    states_[s].enter = actions_of(defs_[s]->enter, s);
-    states_[s].exit = actions_of(defs_[s]->exit, s);
-    states_[s].each_loop = actions_of(defs_[s]->each_loop, s);
-    if (!defs_[s]->speed.empty()) {
-      states_[s].speed = bind_term(defs_[s]->speed.text, names_at(s), detail::ExprWords::guard).term;
-      // Where it stands is told apart.
-      if (states_[s].speed) {
-        Term stands;
-        stands.kind = Term::Kind::operation;
-        stands.op = detail::Op::equal;
-        stands.operands = {*states_[s].speed, Term{}};
-        cut(stands);
-      }
-    }
-    facts_of_plays(s);
-    for (std::size_t i = 0; i < states_[s].rules.size() && i < defs_[s]->go.size(); ++i) {
-      Rule& rule = rules_[states_[s].rules[i]];
-      const GoDef& go = defs_[s]->go[i];
-      rule.def = &go;
-      rule.event = !go.pulse.empty()                 ? Event::pulse
-                   : !go.cue.empty()                 ? Event::cue
-                   : go.at == GoAt::end              ? Event::end
-                   : go.at == GoAt::loop             ? Event::loop
-                   : go.after && go.after->count > 0 ? Event::after
-                                                     : Event::none;
-      rule.cue = cue_of(go.cue.text);
-      if (go.to.text == "back") rule.aim = Aim::back;
-      if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
-      if (go.fade_cues == FadeCues::both) fades_tell_ = true;
-      if (go.at == GoAt::end || go.to.text == "back") states_[s].restful = false;
-      if (!go.when.empty()) {
-        rule.when = bind_term(go.when.text, names_at(s), detail::ExprWords::guard).term;
-        if (rule.when) {
-          cut(*rule.when);
-          each_term(*rule.when, [&](const Term& term) {
-            if (term.kind == Term::Kind::variable || term.kind == Term::Kind::state) rule.inputs_only = false;
-          });
-        }
-      }
-      rule.actions = actions_of(go.actions, s);
+    const StateInfo& info = infos[s];
+    StateFacts& facts = states_[s];
+    index_[info.path] = s;
+    facts.parent = info.parent;
+    facts.region = info.region;
+    facts.initial = s == 0 ? kNoIndex : info.initial;
+    facts.sealed = info.sealed;
+    facts.final = info.final;
+    if (s > 0 && (info.sealed || info.final)) sealing_.push_back(s);
+    facts.dead = contains(info.traits, "dead");
+    for (std::size_t t = 0; t < machine_.traits().size(); ++t)
+      traits_[s][t] = contains(info.traits, machine_.traits()[t]);
+    if (s > 0) {
+      facts.depth = static_cast<std::uint16_t>(states_[info.parent].depth + 1);
+      states_[info.parent].children.push_back(s);
     }
   }
-  find_leads();
+  for (std::uint16_t r = 0; r < regions.size(); ++r) states_[regions[r].owner].regions.push_back(r);
+  for (std::uint16_t s = 0; s < infos.size(); ++s)
+    if (states_[s].regions.size() > (s == 0 ? 1U : 0U))
+      for (std::uint16_t up = s;; up = states_[up].parent) {
+        states_[up].splits_below = true;
+        if (up == 0) break;
+      }
+}
+
+void Model::bind_state(std::uint16_t s) {
+  StateFacts& facts = states_[s];
+  const StateDef& def = *defs_[s];
+  facts.enter = actions_of(def.enter, s);
+  facts.exit = actions_of(def.exit, s);
+  facts.each_loop = actions_of(def.each_loop, s);
+  if (!def.speed.empty()) {
+    facts.speed = bind_term(def.speed.text, names_at(s), detail::ExprWords::guard).term;
+    // Where it stands is told apart.
+    if (facts.speed) {
+      Term stands;
+      stands.kind = Term::Kind::operation;
+      stands.op = detail::Op::equal;
+      stands.operands = {*facts.speed, Term{}};
+      cut(stands);
+    }
+  }
+  facts_of_plays(s);
+  for (std::size_t i = 0; i < facts.rules.size() && i < def.go.size(); ++i)
+    bind_rule(rules_[facts.rules[i]], def.go[i], s);
+}
+
+void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
+  rule.def = &go;
+  rule.event = !go.pulse.empty()                 ? Event::pulse
+               : !go.cue.empty()                 ? Event::cue
+               : go.at == GoAt::end              ? Event::end
+               : go.at == GoAt::loop             ? Event::loop
+               : go.after && go.after->count > 0 ? Event::after
+                                                 : Event::none;
+  rule.cue = cue_of(go.cue.text);
+  if (go.to.text == "back") rule.aim = Aim::back;
+  if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
+  if (go.fade_cues == FadeCues::both) fades_tell_ = true;
+  if (go.at == GoAt::end || go.to.text == "back") states_[owner].restful = false;
+  if (!go.when.empty()) {
+    rule.when = bind_term(go.when.text, names_at(owner), detail::ExprWords::guard).term;
+    if (rule.when) {
+      cut(*rule.when);
+      each_term(*rule.when, [&](const Term& term) {
+        if (term.kind == Term::Kind::variable || term.kind == Term::Kind::state) rule.inputs_only = false;
+      });
+    }
+  }
+  rule.actions = actions_of(go.actions, owner);
 }
 
 // `to: back` leads out of its owner, but where that is the initial state.

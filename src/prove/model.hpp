@@ -160,7 +160,10 @@ class Model {
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
+  void take_states();
   void gather(const StateDef& state, const std::string& path);
+  void bind_state(std::uint16_t state);
+  void bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner);
   void facts_of_plays(std::uint16_t state);
   [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;

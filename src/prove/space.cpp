@@ -255,13 +255,37 @@ bool Space::expand(std::optional<std::uint32_t> node) {
   return true;
 }
 
+namespace {
+
+// A moment on the way to rest.
+struct Way {
+  Moment moment;
+  bool rests = false;
+  std::vector<std::uint32_t> rules{}, next{};  // rules: that led here, one a round
+};
+
+// Whether some of them lead to each other, so that it may not come to rest.
+bool go_round(const std::vector<Way>& ways) {
+  std::vector<std::uint32_t> waiting(ways.size(), 0), free;
+  for (const Way& way : ways)
+    for (const std::uint32_t next : way.next) ++waiting[next];
+  for (std::uint32_t i = 0; i < ways.size(); ++i)
+    if (waiting[i] == 0) free.push_back(i);
+  std::size_t ordered = 0;
+  while (!free.empty()) {
+    const std::uint32_t i = free.back();
+    free.pop_back();
+    ++ordered;
+    for (const std::uint32_t next : ways[i].next)
+      if (--waiting[next] == 0) free.push_back(next);
+  }
+  return ordered < ways.size();
+}
+
+}  // namespace
+
 Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
                              const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need) {
-  struct Way {
-    Moment moment;
-    bool rests = false;
-    std::vector<std::uint32_t> rules{}, next{};  // rules: that led here, one a round
-  };
   std::vector<Way> ways;
   bool endless = false;
   std::unordered_map<std::string, std::uint32_t> seen;
@@ -285,21 +309,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
       ways.push_back({std::move(step.after), false, std::move(rules), {}});
     }
   }
-  // A ring: it may not come to rest.
-  std::vector<std::uint32_t> waiting(ways.size(), 0), free;
-  for (const Way& way : ways)
-    for (const std::uint32_t next : way.next) ++waiting[next];
-  for (std::uint32_t i = 0; i < ways.size(); ++i)
-    if (waiting[i] == 0) free.push_back(i);
-  std::size_t ordered = 0;
-  while (!free.empty()) {
-    const std::uint32_t i = free.back();
-    free.pop_back();
-    ++ordered;
-    for (const std::uint32_t next : ways[i].next)
-      if (--waiting[next] == 0) free.push_back(next);
-  }
-  const bool ring = endless || ordered < ways.size();
+  const bool ring = endless || go_round(ways);
   // All answers must be known before anything is written down.
   std::vector<std::vector<Truth>> answers(ways.size());
   for (std::size_t i = 0; i < ways.size(); ++i) {
@@ -324,22 +334,25 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     all.insert(all.end(), answers[i].begin(), answers[i].end());
     add_edge(from, ways[i].moment, std::move(all), ways[i].rules);
   }
-  // One that is done rests for ever, whatever is written.
-  if (node)
-    for (const std::uint16_t leaf : nodes_[*node].leaves)
-      if (leaf != kNoIndex && model_.states()[leaf].final) {
-        Moment rest;
-        rest.config = nodes_[*node];
-        const std::vector<std::uint8_t> active = model_.active(rest.config);
-        const std::vector<Span>& variables = rest.config.variables;
-        const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
-        const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
-        std::vector<Truth> all = before;
-        for (const Term& term : asked_.after) all.push_back(holds(term, view));
-        add_edge(from, rest, std::move(all), {});
-        break;
-      }
+  if (node) rest_where_done(*node, chosen, written, before);
   return Settled::done;
+}
+
+// One that is done rests for ever, whatever is written.
+void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const std::vector<Truth>& written,
+                            std::vector<Truth> before) {
+  const std::vector<std::uint16_t>& leaves = nodes_[node].leaves;
+  if (std::none_of(leaves.begin(), leaves.end(),
+                   [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; }))
+    return;
+  Moment rest;
+  rest.config = nodes_[node];
+  const std::vector<std::uint8_t> active = model_.active(rest.config);
+  const std::vector<Span>& variables = rest.config.variables;
+  const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
+  const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
+  for (const Term& term : asked_.after) before.push_back(holds(term, view));
+  add_edge(node, rest, std::move(before), {});
 }
 
 void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers,

@@ -72,6 +72,8 @@ class Space {
   enum class Settled : std::uint8_t { done, split, limit };
   Settled settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
                  const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need);
+  void rest_where_done(std::uint32_t node, const Chosen& chosen, const std::vector<Truth>& written,
+                       std::vector<Truth> before);
   std::uint32_t node_of(const Config& config);
   void add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers, std::vector<std::uint32_t> rules);
   [[nodiscard]] Chosen everything() const;

@@ -278,24 +278,22 @@ inline void Programs::run(const MachineData& machine, const std::byte* block, co
     what;                                              \
     break;                                             \
   }
-#define MOBRIN_ALL(name, what) \
-  MOBRIN_X(name, C, what)      \
-  MOBRIN_X(name, B, what) MOBRIN_X(name, I, what) MOBRIN_X(name, F, what) MOBRIN_X(name, S, what)
+#define MOBRIN_BUT_ASIDE(name, what) \
+  MOBRIN_X(name, C, what) MOBRIN_X(name, B, what) MOBRIN_X(name, I, what) MOBRIN_X(name, F, what)
+#define MOBRIN_ALL(name, what) MOBRIN_BUT_ASIDE(name, what) MOBRIN_X(name, S, what)
+#define MOBRIN_STEP(name, what) \
+  case Does::name:              \
+    what;                       \
+    break;
       MOBRIN_ALL(add, a = a + b)
       MOBRIN_ALL(subtract, a = a - b)
       MOBRIN_ALL(multiply, a = a * b)
       MOBRIN_ALL(divide, a = b == 0 ? 0 : a / b)
       MOBRIN_ALL(subtract_from, a = b - a)
       MOBRIN_ALL(divide_into, a = a == 0 ? 0 : b / a)
-      MOBRIN_X(minimum, C, a = b < a ? b : a)
-      MOBRIN_X(minimum, B, a = b < a ? b : a)
-      MOBRIN_X(minimum, I, a = b < a ? b : a)
-      MOBRIN_X(minimum, F, a = b < a ? b : a)
+      MOBRIN_BUT_ASIDE(minimum, a = b < a ? b : a)
       MOBRIN_X(minimum, S, a = a < b ? a : b)  // aside is the first one
-      MOBRIN_X(maximum, C, a = a < b ? b : a)
-      MOBRIN_X(maximum, B, a = a < b ? b : a)
-      MOBRIN_X(maximum, I, a = a < b ? b : a)
-      MOBRIN_X(maximum, F, a = a < b ? b : a)
+      MOBRIN_BUT_ASIDE(maximum, a = a < b ? b : a)
       MOBRIN_X(maximum, S, a = b < a ? a : b)
       MOBRIN_ALL(less, is = a < b)
       MOBRIN_ALL(less_equal, is = a <= b)
@@ -303,62 +301,32 @@ inline void Programs::run(const MachineData& machine, const std::byte* block, co
       MOBRIN_ALL(greater_equal, is = a >= b)
       MOBRIN_ALL(equal, is = a == b)
       MOBRIN_ALL(not_equal, is = a != b)
-#undef MOBRIN_ALL
-#undef MOBRIN_X
-      case Does::load_C:
-        a = step->constant;
-        break;
-      case Does::load_B:
-        a = field_at<std::uint8_t>(block, step->arg);
-        break;
-      case Does::load_I:
-        a = field_at<std::int32_t>(block, step->arg);
-        break;
-      case Does::load_F:
-        a = static_cast<double>(field_at<float>(block, step->arg));
-        break;
-      case Does::put_aside:
-        *top++ = a;
-        break;
-      case Does::negate:
-        a = -a;
-        break;
-      case Does::absolute:
-        a = std::abs(a);
-        break;
-      case Does::sign:
-        a = a > 0 ? 1 : a < 0 ? -1 : 0;
-        break;
+      MOBRIN_STEP(load_C, a = step->constant)
+      MOBRIN_STEP(load_B, a = field_at<std::uint8_t>(block, step->arg))
+      MOBRIN_STEP(load_I, a = field_at<std::int32_t>(block, step->arg))
+      MOBRIN_STEP(load_F, a = static_cast<double>(field_at<float>(block, step->arg)))
+      MOBRIN_STEP(put_aside, *top++ = a)
+      MOBRIN_STEP(negate, a = -a)
+      MOBRIN_STEP(absolute, a = std::abs(a))
+      MOBRIN_STEP(sign, a = a > 0 ? 1 : a < 0 ? -1 : 0)
       case Does::clamp: {
         const double low = top[-1], value = top[-2];
         top -= 2;
         a = value < low ? low : a < value ? a : value;
         break;
       }
-      case Does::is_true:
-        is = a != 0;
-        break;
-      case Does::byte_is_true:
-        is = field_at<std::uint8_t>(block, step->arg) != 0;
-        break;
-      case Does::in_state:
-        is = is_active(machine, block, static_cast<std::uint16_t>(step->arg));
-        break;
-      case Does::not_true:
-        is = !is;
-        break;
-      case Does::to_number:
-        a = is ? 1 : 0;
-        break;
-      case Does::skip_if_false:
-        if (!is) step += step->arg;
-        break;
-      case Does::skip_if_true:
-        if (is) step += step->arg;
-        break;
-      case Does::skip:
-        step += step->arg;
-        break;
+        MOBRIN_STEP(is_true, is = a != 0)
+        MOBRIN_STEP(byte_is_true, is = field_at<std::uint8_t>(block, step->arg) != 0)
+        MOBRIN_STEP(in_state, is = is_active(machine, block, static_cast<std::uint16_t>(step->arg)))
+        MOBRIN_STEP(not_true, is = !is)
+        MOBRIN_STEP(to_number, a = is ? 1 : 0)
+        MOBRIN_STEP(skip_if_false, if (!is) step += step->arg)
+        MOBRIN_STEP(skip_if_true, if (is) step += step->arg)
+        MOBRIN_STEP(skip, step += step->arg)
+#undef MOBRIN_STEP
+#undef MOBRIN_ALL
+#undef MOBRIN_BUT_ASIDE
+#undef MOBRIN_X
       case Does::end:
         return give(a, is);
     }
