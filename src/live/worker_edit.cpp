@@ -257,10 +257,12 @@ Response Worker::keep_draft(const std::string& path, const Json& body) {
   std::error_code error;
   Response out;
   out.body = "{}";
-  if (draft.empty() || !words.is_string()) {
+  const std::string typed = words.is_string() ? words.get<std::string>() : "";
+  // What the file holds already, saved while this was on its way, is no draft.
+  const auto saved = read_file(path);
+  if (draft.empty() || !words.is_string() || (saved && *saved == typed)) {
     std::filesystem::remove(draft, error);
   } else {
-    const std::string typed = words.get<std::string>();
     if (const Outcome written = write_file(draft, typed); !written)
       return refuse({500, "draft", written.error().text()});
     out.body = text_of({{"draft", hash_text(typed)}});

@@ -301,6 +301,8 @@ class Edits(Case):
         self.assertEqual(served.read("keeper.marks.yaml"), file["text"])
         self.assertEqual(post(text=typed, hash=file["hash"])[0], 200)
         self.assertNotIn("draft", served.get("file/3"))
+        self.assertEqual(post(draft=typed, hash=file["hash"])[0], 200, "it was on its way when it was saved")
+        self.assertNotIn("draft", served.get("file/3"))
         self.assertNotIn("status", self.edit(served, kind="add_cue", place="5", name="step"))
         self.assertEqual(post(draft=typed, hash="")[0], 200)
         self.assertEqual(post(draft=None)[0], 200)

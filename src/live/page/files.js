@@ -35,8 +35,13 @@ const dirty = () => editor && text !== null && editor.getValue() !== text;
 
 // What is typed and not saved yet is kept on disk, so that neither a closed tab nor an ended program loses it.
 let draftTimer = 0, drafted = false, draft = null;  // draft: the hash of what is kept there
-async function sendDraft() {
+let sending = Promise.resolve();  // one after the other, and none behind what is saved
+function sendDraft() {
   clearTimeout(draftTimer);
+  sending = sending.then(sendDraftNow);
+  return sending;
+}
+async function sendDraftNow() {
   if (file === null || (!dirty() && !drafted)) return;
   drafted = dirty();
   const done = await send('file/' + file, { draft: drafted ? editor.getValue() : null, hash }).catch(() => null);
@@ -101,10 +106,14 @@ async function open(number, line) {
 
 async function save() {
   if (!dirty()) return;
+  clearTimeout(draftTimer);
+  await sending;
   const now = editor.getValue();
   try {
     const done = await send('file/' + file, { text: now, hash });
     text = now; hash = done.hash;
+    if (dirty()) keepDraft();
+    else drafted = false, draft = null;
     notice(done.loads ? `Saved ${done.file}; it plays on with it.` : `Saved ${done.file}. It does not load: what was loaded before goes on.`, !done.loads);
   } catch (error) {
     if (error.status !== 409 || !error.answer.now) { notice('Not saved: ' + error.message, true); return; }
