@@ -222,6 +222,14 @@ TEST(Loader, HostileFilesAreRefusedQuickly) {
   EXPECT_NE(whole_file("mobrin: 1\nclips: {c: {frames: [0-900000], fps: 1}}").find("more than 10000 frames"),
             std::string::npos);
   EXPECT_NE(whole_file("mobrin: 1\n---\nmobrin: 1\n").find("several documents"), std::string::npos);
+  const std::string long_text = "mobrin: 1\na: &a " + std::string(1u << 20, 'x') + "\nb: [";
+  const auto aliases = [&](int count) {
+    std::string out = long_text;
+    for (int i = 0; i < count; ++i) out += i > 0 ? ", *a" : "*a";
+    return whole_file(out + "]\n");
+  };
+  EXPECT_EQ(aliases(20).find("MiB"), std::string::npos);
+  EXPECT_NE(aliases(140).find("takes more than 128 MiB of memory"), std::string::npos);
 }
 
 // Bytes of a sound file changed or cut off: any answer but a crash, and a machine only without errors.

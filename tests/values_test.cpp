@@ -1,5 +1,7 @@
 // Time, names, expressions.
+#include <cctype>
 #include <cmath>
+#include <random>
 
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/names.hpp"
@@ -46,6 +48,44 @@ TEST(Names, NearestNameForgivesTyposButDoesNotGuess) {
                                                                                    {"x", ""},
                                                                                    {"", ""}})
     EXPECT_EQ(nearest_name(typo, known), name) << typo;
+}
+
+// The distance as it is defined, step by step, without any of what makes it fast.
+std::size_t distance(const std::string& a, const std::string& b) {
+  std::vector<std::vector<std::size_t>> d(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
+  const auto same = [](char x, char y) { return std::tolower(x) == std::tolower(y); };
+  for (std::size_t i = 0; i <= a.size(); ++i)
+    for (std::size_t j = 0; j <= b.size(); ++j) {
+      if (i == 0 || j == 0) {
+        d[i][j] = i + j;
+        continue;
+      }
+      d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (same(a[i - 1], b[j - 1]) ? 0 : 1)});
+      if (i > 1 && j > 1 && same(a[i - 1], b[j - 2]) && same(a[i - 2], b[j - 1]))
+        d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+    }
+  return d[a.size()][b.size()];
+}
+
+TEST(Names, TheNearestIsTheFirstOfTheFewestEdits) {
+  std::mt19937 random(11);
+  const auto below = [&](unsigned most) { return random() % most; };
+  const auto word = [&] {
+    std::string out;
+    for (unsigned i = 1 + below(9); i > 0; --i) out += "abcAB_"[below(6)];
+    return out;
+  };
+  for (int round = 0; round < 3'000; ++round) {
+    std::vector<std::string> known;
+    for (unsigned i = below(8); i > 0; --i) known.push_back(word());
+    const std::string name = word();
+    std::string nearest;
+    std::size_t fewest = std::max<std::size_t>(1, name.size() / 3) + 1;
+    for (const std::string& each : known)
+      if (const std::size_t edits = distance(name, each); edits < fewest && edits < std::max(name.size(), each.size()))
+        fewest = edits, nearest = each;
+    ASSERT_EQ(nearest_name(name, known), nearest) << name;
+  }
 }
 
 TEST(Names, WordsOfTheExpressionLanguageAreNoNames) {

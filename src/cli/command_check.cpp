@@ -11,6 +11,7 @@
 #include "console.hpp"
 #include "json.hpp"
 #include "mobrin/check/logic.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/scene.hpp"
 #include "mobrin/prove/art_files.hpp"
 #include "mobrin/prove/prove.hpp"
@@ -114,6 +115,16 @@ void print_finding(const ProvedFinding& each) {
                                        : fmt::format("A run that shows it: steps: [{}]", steps));
 }
 
+// So many as somebody reads; of more the errors first.
+void print_first(std::vector<ProvedFinding> all, const std::string& file) {
+  if (all.size() > kMostFindingsPrinted)
+    std::stable_partition(all.begin(), all.end(), [](const ProvedFinding& each) { return is_error(each.finding); });
+  for (std::size_t i = 0; i < std::min(all.size(), kMostFindingsPrinted); ++i) print_finding(all[i]);
+  if (all.size() > kMostFindingsPrinted)
+    fmt::print("... and {} more; `mobrin check {} --json` lists all of them\n", all.size() - kMostFindingsPrinted,
+               printable(file));
+}
+
 // What is told of one file and depends on who uses it: it is told where nobody who was checked does.
 bool by_use(FindingCode code) {
   return code == FindingCode::unused_input || code == FindingCode::unused_var || code == FindingCode::unused_cue ||
@@ -176,7 +187,11 @@ int check(const CheckOptions& options) {
   hold_against_each_other(all, told);
   for (std::size_t i = 0; i < all.size(); ++i) {
     const std::string& file = options.files[i];
-    if (!options.hints) std::erase_if(told[i], [](const ProvedFinding& each) { return each.finding.hint; });
+    // What was not looked at is told in any case.
+    if (!options.hints)
+      std::erase_if(told[i], [](const ProvedFinding& each) {
+        return each.finding.hint && each.finding.code != FindingCode::art_left_out;
+      });
     std::vector<Finding> counted;
     for (const ProvedFinding& each : told[i])
       if (!each.finding.hint) counted.push_back(each.finding);
@@ -197,7 +212,7 @@ int check(const CheckOptions& options) {
           {{"file", file}, {"sound", !has_errors(counted)}, {"findings", findings}, {"undecided", undecided}});
       continue;
     }
-    for (const ProvedFinding& each : told[i]) print_finding(each);
+    print_first(told[i], file);
     if (counted.empty())
       fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, all[i].summary);
     else

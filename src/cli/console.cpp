@@ -37,7 +37,11 @@ std::string styled(Style style, std::string_view words) {
 }
 
 void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
-  for (const Finding& finding : findings) fmt::print(to_stderr ? stderr : stdout, "{}\n", finding.text());
+  std::FILE* const out = to_stderr ? stderr : stdout;
+  const std::size_t printed = std::min(findings.size(), kMostFindingsPrinted);
+  for (std::size_t i = 0; i < printed; ++i) fmt::print(out, "{}\n", findings[i].text());
+  if (printed < findings.size())
+    fmt::print(out, "... and {} more; `mobrin check FILE --json` lists all of them\n", findings.size() - printed);
 }
 
 std::string counts(const std::vector<Finding>& findings) {

@@ -14,7 +14,10 @@ enum class Style { plain, strong, faint, good, bad, warm };
 // `words` in a style, made printable, for standard output; plain where that is no terminal or NO_COLOR is set.
 [[nodiscard]] std::string styled(Style style, std::string_view words);
 
-// Findings as text, to standard error or (the report of `check`) to standard output.
+inline constexpr std::size_t kMostFindingsPrinted = 200;
+
+// Findings as text, to standard error or (the report of `check`) to standard output; the first of them where there are
+// more than somebody reads.
 void print_findings(const std::vector<Finding>& findings, bool to_stderr);
 
 // `3 errors, 1 warning`.

@@ -17,6 +17,8 @@ namespace {
 using namespace draw;
 
 constexpr double kLargestPicture = 20'000;  // pixels
+// From so many arrows on they are laid out with less care; of more than the last number nobody could follow one.
+constexpr std::size_t kManyArrows = 150, kVeryManyArrows = 400, kMostArrows = 1'000;
 
 std::string escaped(std::string_view text, const char* special) {
   std::string out;
@@ -62,14 +64,21 @@ std::string broken(const std::string& words, const char* newline) {
 class Dot {
  public:
   Dot(const Machine& machine, const GraphOptions& options)
-      : machine_(machine), dark_(options.dark), around_(options.around), missed_(options.missed) {}
+      : machine_(machine), dark_(options.dark), around_(options.around), missed_(options.missed) {
+    choose();
+  }
+
+  [[nodiscard]] std::size_t arrows() const {
+    return static_cast<std::size_t>(std::count_if(machine_.transitions().begin(), machine_.transitions().end(),
+                                                  [&](const TransitionInfo& each) { return shows_edge(each); }));
+  }
 
   std::string text() {
-    choose();
     out_ = "digraph " + quoted(machine_.name()) + " {\n";
     out_ += "  graph [fontname=\"DejaVu Sans\", fontsize=13, bgcolor=" + quoted(hex(kPaper)) +
-            ", fontcolor=" + quoted(hex(kInk)) +
-            ", pad=0.3, nodesep=0.3, ranksep=0.8, rankdir=LR, newrank=true, labeljust=l, labelloc=t, label=<<font "
+            ", fontcolor=" + quoted(hex(kInk)) + ", pad=0.3, nodesep=0.3, ranksep=0.8, rankdir=LR, newrank=true" +
+            care() +
+            ", labeljust=l, labelloc=t, label=<<font "
             "point-size=\"18\"><b>" +
             html(machine_.name()) + "</b></font>>];\n";
     out_ += "  node [fontname=\"DejaVu Sans\", fontsize=13, shape=plain, fontcolor=" + quoted(hex(kInk)) + "];\n";
@@ -129,6 +138,12 @@ class Dot {
       if (from) show(leaf_of(each.target));
       if (to) show(each.owner);
     }
+  }
+  // Improving where things lie takes more than quadratic time.
+  [[nodiscard]] std::string care() const {
+    std::string out = arrows() > kManyArrows ? ", nslimit=1, nslimit1=1, mclimit=0.05" : "";
+    if (arrows() > kVeryManyArrows) out += ", splines=line";
+    return out;
   }
   [[nodiscard]] bool shows_edge(const TransitionInfo& each) const {
     return shown_[each.owner] && (shown_[leaf_of(each.target)] || each.to == "back");
@@ -322,10 +337,15 @@ namespace {
 
 // `format` as Graphviz names it. As a picture of dots no larger than can be looked at.
 Result<std::string> rendered(const Machine& machine, const GraphOptions& options, const char* format) {
+  Dot dot(machine, options);
+  if (dot.arrows() > kMostArrows)
+    return Error{"the graph of \"" + std::string(machine.name()) + "\" has " + std::to_string(dot.arrows()) +
+                     " arrows, too many to follow one",
+                 "", "Draw a part of it, `--state PATH`, or write what a program reads: .dot, .mmd."};
   agseterr(AGMAX);  // what it has to say is no help to users
   // One for the life of the process: Graphviz's text measuring keeps pointers into the context of the last call.
   static GVC_t* const context = gvContext();
-  Agraph_t* const graph = agmemread(graph_dot(machine, options).c_str());
+  Agraph_t* const graph = agmemread(dot.text().c_str());
   Result<std::string> out = Error{"the graph of \"" + std::string(machine.name()) + "\" cannot be laid out", ""};
   if (graph != nullptr && gvLayout(context, graph, "dot") == 0) {
     const boxf box = GD_bb(graph);

@@ -17,7 +17,8 @@ using namespace draw;
 constexpr int kWidth = 1280;
 constexpr double kLeft = 150, kRight = 30, kTop = 78;
 constexpr double kLane = 24, kGap = 10;
-constexpr int kSamples = 2200;  // finer than a pixel
+constexpr int kSamples = 2200;             // finer than a pixel
+constexpr std::size_t kMostTold = 50'000;  // cues and states; of more nothing could be told apart
 
 // A stretch of time in which something holds.
 struct Stretch {
@@ -40,12 +41,13 @@ struct Pressed {
 // All that is drawn, gathered in one run.
 class History {
  public:
-  History(const Machine& machine, const Tape& tape, Ticks from, Ticks until) : machine_(machine), until_(until) {
+  History(const Machine& machine, const Tape& tape, Ticks from, Ticks until)
+      : machine_(machine), from_(from), until_(until) {
     Instance instance(machine);
     states.resize(instance.region_count());
     shown.resize(instance.region_count());
     std::size_t next = 0;
-    for (int i = 0; i <= kSamples; ++i) {
+    for (int i = 0; i <= kSamples && !too_much; ++i) {
       const Ticks length = until - from;
       const Ticks at(from.count + length.count / kSamples * i + length.count % kSamples * i / kSamples);
       for (; next < tape.steps.size() && tape.steps[next].at <= at;) {
@@ -70,6 +72,7 @@ class History {
   std::vector<std::vector<Stretch>> states;  // by region
   std::vector<std::vector<ShownStretch>> shown;
   std::vector<Cue> told;  // cues, faults, done
+  bool too_much = false;  // to be drawn: nothing more was gathered
 
  private:
   void cover(Instance& instance, Ticks to) {
@@ -78,6 +81,9 @@ class History {
   }
 
   void note(const Instance& instance, const Cue& cue) {
+    const bool before = cue.at < from_;
+    if (!before && (too_much || (too_much = ++noted_ > kMostTold))) return;
+    if (before && cue.what != Told::enter && cue.what != Told::leave) return;
     if (cue.what == Told::cue || cue.what == Told::fault || cue.what == Told::done) told.push_back(cue);
     if (cue.what != Told::enter && cue.what != Told::leave) return;
     const std::uint16_t pulse =
@@ -90,6 +96,7 @@ class History {
       std::string path = leaf == kNoIndex || machine_.states()[leaf].has_children ? "" : machine_.states()[leaf].path;
       const std::string& region = machine_.regions()[r].path;
       if (!region.empty() && path.starts_with(region + "/")) path.erase(0, region.size() + 1);
+      if (before && !states[r].empty()) states[r].erase(states[r].begin(), states[r].end() - 1);
       begin(states[r], cue.at, std::move(path), cue.what == Told::enter && cue.state == leaf);
     }
   }
@@ -150,7 +157,8 @@ class History {
   }
 
   const Machine& machine_;
-  Ticks until_;
+  Ticks from_, until_;
+  std::size_t noted_ = 0;
 };
 
 class RunPicture {
@@ -159,6 +167,9 @@ class RunPicture {
       : dark_(dark), machine_(machine), tape_(tape), from_(from), until_(until), history_(machine, tape, from, until) {}
 
   Outcome write(const std::string& path) {
+    if (history_.too_much)
+      return Error{"more than " + std::to_string(kMostTold) + " cues and states: too much for one picture", "",
+                   "Draw less of the run: `--from 1s --to 3s`."};
     // Once to measure the height, once to draw.
     Canvas measure(0, 0);
     canvas_ = &measure;

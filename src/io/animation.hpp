@@ -1,4 +1,4 @@
-// What the readers of animated images share.
+// What the readers of images share.
 #pragma once
 
 #include <span>
@@ -22,6 +22,12 @@ void clear(Image& canvas, const PixelRect& area);
 
 [[nodiscard]] Result<Animation> read_gif(const std::string& path, const OnFrame& frame);
 [[nodiscard]] Result<Animation> read_apng(const std::string& path, const OnFrame& frame);
+
+struct PixelSize {
+  std::int32_t width = 0, height = 0;
+};
+// A PNG's size stands in its first bytes, so no image is decoded for it. What the file says, true or not.
+[[nodiscard]] PixelSize png_size(const std::string& path);
 
 [[nodiscard]] Result<std::vector<std::uint8_t>> encode_png(const Image& image);
 // A PNG that lies in memory.

@@ -62,6 +62,17 @@ png_image described(const Image& image) {
 
 namespace io {
 
+PixelSize png_size(const std::string& path) {
+  std::array<unsigned char, 24> head{};
+  std::ifstream(path, std::ios::binary).read(reinterpret_cast<char*>(head.data()), head.size());
+  const auto number = [&](std::size_t at) {
+    return static_cast<std::int32_t>((std::uint32_t{head[at]} << 24 | std::uint32_t{head[at + 1]} << 16 |
+                                      std::uint32_t{head[at + 2]} << 8 | head[at + 3]) &
+                                     0x7fffffff);
+  };
+  return {number(16), number(20)};
+}
+
 Result<Image> decode_png(std::span<const std::uint8_t> bytes) {
   std::array<std::uint8_t, 26> head{};
   std::memcpy(head.data(), bytes.data(), std::min(bytes.size(), head.size()));
@@ -127,6 +138,20 @@ std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, 
   return rect;
 }
 
+namespace {
+
+std::int64_t pixels_of_png(const std::string& path) {
+  const io::PixelSize size = io::png_size(path);
+  return std::int64_t{size.width} * size.height;
+}
+
+}  // namespace
+
+bool ArtStore::left_out(const std::string& source) const {
+  const auto found = sources_.find(source);
+  return found != sources_.end() && found->second.left_out;
+}
+
 Result<ArtStore::Picture> ArtStore::find(const FrameArt& art) {
   const bool of_animation = art.rect.width == 0 && !art.tile.empty();
   const auto [entry, fresh] = sources_.try_emplace(art.source);
@@ -155,7 +180,11 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
     source.images.push_back(std::make_shared<const Image>(std::move(image)));
   };
   const ImageKind kind = image_kind(path);
-  if (of_animation || kind == ImageKind::gif) {
+  const std::int64_t room = most_pixels_ - pixels_;
+  if (room <= 0 || (kind == ImageKind::png && pixels_of_png(path) > std::min(room, most_of_image_))) {
+    source.left_out = true;
+    source.wrong = "the image \"" + path + "\" was not looked at";
+  } else if (of_animation || kind == ImageKind::gif) {
     bool fits = true;
     const auto read = read_animation(path, [&](const Image& image) {
       fits = fits && bytes + image.rgba.size() <= kMostBytes;
@@ -170,6 +199,7 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
   } else {
     source.wrong = image.error().message;
   }
+  pixels_ += static_cast<std::int64_t>(bytes / 4);
   if (!source.wrong.empty()) source.images.clear();
   // The pictures read longest ago go first; who still holds one keeps it.
   held_ += bytes;

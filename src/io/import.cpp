@@ -35,22 +35,6 @@ constexpr std::int32_t kMostPasses = 10'000;
 constexpr std::int64_t kMostHold = 1'000;
 constexpr std::int64_t kMostRate = 1'000;
 
-struct PixelSize {
-  std::int32_t width = 0, height = 0;
-};
-
-// A PNG's size stands in its first bytes, so no image is decoded for it.
-PixelSize png_size(const fs::path& path) {
-  std::array<unsigned char, 24> head{};
-  std::ifstream(path, std::ios::binary).read(reinterpret_cast<char*>(head.data()), head.size());
-  const auto number = [&](std::size_t at) {
-    return static_cast<std::int32_t>((std::uint32_t{head[at]} << 24 | std::uint32_t{head[at + 1]} << 16 |
-                                      std::uint32_t{head[at + 2]} << 8 | head[at + 3]) &
-                                     0x7fffffff);
-  };
-  return {number(16), number(20)};
-}
-
 struct Picture {
   std::string path;  // as seen from here
   std::int64_t number = 0;
@@ -139,7 +123,7 @@ class Importer {
       return report(FindingCode::bad_grid, shown, "this is an animated image, not a sheet",
                     "Import it without `--tile`.");
     if (kind != ImageKind::png) return take_animation(path, folder);
-    const PixelSize seen = png_size(path);
+    const io::PixelSize seen = io::png_size(path.string());
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
@@ -147,7 +131,7 @@ class Importer {
   }
 
   // One of the numbered images of a clip.
-  void number_in(const fs::path& path, const std::string& folder, const PixelSize& size) {
+  void number_in(const fs::path& path, const std::string& folder, const io::PixelSize& size) {
     Numbered name = numbered(path.stem().generic_string());
     if (name.stem.empty()) name.stem = fs::absolute(path).parent_path().filename().generic_string();
     std::string prefix = folder;
@@ -392,7 +376,7 @@ class Importer {
     return 0;
   }
 
-  void cut_sheet(const fs::path& path, const PixelSize& image) {
+  void cut_sheet(const fs::path& path, const io::PixelSize& image) {
     const SheetGrid& grid = *options_.grid;
     const std::string shown = path.generic_string();
     const std::int32_t columns = fit(shown, image.width, grid.width, "wide", "columns");

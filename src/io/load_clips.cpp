@@ -7,7 +7,9 @@
 namespace mobrin::io {
 namespace {
 
-constexpr std::size_t kMostFrames = 10'000;  // as the compiler's limit; more are not even listed
+// As the compiler's limits; more are not even listed.
+constexpr std::size_t kMostFrames = 10'000;
+constexpr std::size_t kMostFramesOfAll = 500'000;
 
 }  // namespace
 
@@ -167,6 +169,11 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
       sound = false;
       return reader.fail(FindingCode::too_large, item, "more than 10000 frames in one clip", "Split the clip up.");
     }
+    if (frames_read_ + out.size() > kMostFramesOfAll) {
+      sound = false;
+      return reader.fail(FindingCode::too_large, item, "more than 500000 frames in all clips together",
+                         "Leave out what is not shown, or make several characters of it.");
+    }
     for (std::int64_t number = *first;; number += step) {
       frame.art.tile = std::to_string(number);
       out.push_back(frame);
@@ -174,6 +181,7 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
     }
   });
   if (!sound) out.clear();
+  frames_read_ += out.size();
   return out;
 }
 

@@ -65,6 +65,8 @@ class Loader {
     std::size_t before_;
   };
 
+  std::size_t frames_read_ = 0;  // of all clips together
+
   struct Sheet {
     std::string image;
     std::map<std::string, PixelRect, std::less<>> rects;

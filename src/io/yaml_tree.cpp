@@ -12,7 +12,9 @@
 namespace mobrin::io {
 namespace {
 
-struct TooLarge {};
+struct TooLarge {
+  std::string what;
+};
 
 class TreeMaker final : public YAML::EventHandler {
  public:
@@ -33,6 +35,7 @@ class TreeMaker final : public YAML::EventHandler {
   void OnScalar(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
                 const std::string& value) override {
     YamlNode node = make(YamlNode::Kind::scalar, mark);
+    bytes_ += value.size();
     node.text = value;
     node.quoted = tag == "!";
     node.tagged = is_tagged(node, tag);
@@ -42,8 +45,8 @@ class TreeMaker final : public YAML::EventHandler {
 
   void OnAlias(const YAML::Mark& mark, YAML::anchor_t anchor) override {
     const auto found = anchors_.find(anchor);
+    if (found != anchors_.end()) count_all(found->second);
     YamlNode copy = found == anchors_.end() ? YamlNode() : found->second;
-    count_all(copy);
     copy.line = static_cast<std::uint32_t>(mark.line + 1);
     copy.column = static_cast<std::uint32_t>(mark.column + 1);
     place(std::move(copy));
@@ -69,8 +72,8 @@ class TreeMaker final : public YAML::EventHandler {
   };
 
   YamlNode make(YamlNode::Kind kind, const YAML::Mark& mark) {
-    if (++count_ > kMaxNodes) throw TooLarge();
     YamlNode node;
+    count(node);
     node.kind = kind;
     node.line = static_cast<std::uint32_t>(mark.line + 1);
     node.column = static_cast<std::uint32_t>(mark.column + 1);
@@ -83,8 +86,13 @@ class TreeMaker final : public YAML::EventHandler {
     return node.line <= lines_.size() && node.column <= lines_[node.line - 1].size() &&
            lines_[node.line - 1][node.column - 1] == '!';
   }
+  void count(const YamlNode& node) {
+    bytes_ += sizeof node + node.text.size();
+    if (++count_ > kMaxNodes) throw TooLarge{"has more than 500000 values"};
+    if (bytes_ > kMaxTreeBytes) throw TooLarge{"takes more than 128 MiB of memory"};
+  }
   void count_all(const YamlNode& node) {
-    if (++count_ > kMaxNodes) throw TooLarge();
+    count(node);
     for (const YamlNode& item : node.items) count_all(item);
     for (const auto& [key, value] : node.entries) {
       count_all(key);
@@ -104,7 +112,10 @@ class TreeMaker final : public YAML::EventHandler {
     add(std::move(done.node), done.anchor);
   }
   void add(YamlNode node, YAML::anchor_t anchor) {
-    if (anchor != 0) anchors_[anchor] = node;
+    if (anchor != 0) {
+      count_all(node);  // it is kept once more, for whoever names it
+      anchors_[anchor] = node;
+    }
     place(std::move(node));
   }
   void place(YamlNode node) {
@@ -128,7 +139,7 @@ class TreeMaker final : public YAML::EventHandler {
   std::vector<std::string_view> lines_;
   std::vector<Open> open_;
   std::map<YAML::anchor_t, YamlNode> anchors_;
-  std::size_t count_ = 0;
+  std::size_t count_ = 0, bytes_ = 0;
 };
 
 }  // namespace
@@ -184,9 +195,8 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
       return false;
     }
     return true;
-  } catch (const TooLarge&) {
-    problem = {true, 1, 1, "the file has more than 500000 values",
-               "Split it up; aliases (`*name`) count each time they are used."};
+  } catch (const TooLarge& large) {
+    problem = {true, 1, 1, "the file " + large.what, "Split it up; aliases (`*name`) count each time they are used."};
   } catch (const YAML::DeepRecursion&) {
     problem = {true, 1, 1, "the file nests too deeply", "Flatten it; a machine needs no more than a few dozen levels."};
   } catch (const YAML::Exception& error) {

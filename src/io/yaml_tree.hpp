@@ -10,6 +10,7 @@ namespace mobrin::io {
 
 inline constexpr std::size_t kMaxFileBytes = 8u << 20;
 inline constexpr std::size_t kMaxNodes = 500'000;
+inline constexpr std::size_t kMaxTreeBytes = 128u << 20;
 
 struct YamlEntry;
 

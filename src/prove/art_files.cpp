@@ -9,18 +9,26 @@
 namespace mobrin {
 namespace {
 
+// What takes longer to look at than anybody waits, or more memory than a check should take.
+constexpr std::int64_t kMostPixelsRead = std::int64_t{256} << 20, kMostPixelsOfImage = std::int64_t{32} << 20;
+
 std::string folder_of_art(const std::string& path) { return path.substr(0, path.rfind('/') + 1); }
 std::string size_text(const Image& image) { return std::to_string(image.width) + " x " + std::to_string(image.height); }
 
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
 // runs without.
 void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
-  std::set<std::string> told;
+  std::set<std::string> told, left_out;
   for (const ClipInfo& clip : loaded.machine->clips()) {
     for (const FrameDef& frame : clip.def.frames) {
       if (frame.art.source.empty()) continue;
       const auto picture = store.find(frame.art);
-      if (picture || !told.insert(picture.error().message).second) continue;
+      if (picture) continue;
+      if (store.left_out(frame.art.source)) {
+        left_out.insert(frame.art.source);
+        continue;
+      }
+      if (!told.insert(picture.error().message).second) continue;
       Finding& finding = findings.emplace_back();
       finding.code = FindingCode::missing_art;
       const Place place = clip.def.name.place;
@@ -31,6 +39,16 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
       finding.remedy = "The machine runs without it; pictures do not. Check the path, which is relative to this file.";
       break;
     }
+  }
+  if (!left_out.empty()) {
+    Finding& finding = findings.emplace_back();
+    finding.code = FindingCode::art_left_out;
+    finding.hint = true;
+    finding.file = path;
+    finding.message = std::to_string(left_out.size()) + (left_out.size() == 1 ? " image was" : " images were") +
+                      " not looked at, the first is " + *left_out.begin();
+    finding.remedy = "Looked at are " + std::to_string(kMostPixelsRead >> 20) + " megapixels in all, and " +
+                     std::to_string(kMostPixelsOfImage >> 20) + " of one image. Smaller ones are looked at.";
   }
   const auto pixels = [&](const FrameArt& art) -> std::optional<FramePixels> {
     const auto picture = store.find(art);
@@ -69,7 +87,7 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
           other.source = to;
           const auto before = store.find(frame.art);
           const auto after = store.find(other);
-          if (!before || !told.empty()) continue;
+          if (!before || !told.empty() || (!after && store.left_out(to))) continue;
           if (!after)
             told = after.error().message;
           else if (before->image->width != after->image->width || before->image->height != after->image->height)
@@ -87,6 +105,7 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
 std::vector<Finding> art_file_findings(const Loaded& loaded, const std::string& path) {
   std::vector<Finding> out;
   ArtStore store(folder_of_art(path));  // each image is read once for both
+  store.spend_at_most(kMostPixelsRead, kMostPixelsOfImage);
   check_art(loaded, path, store, out);
   check_looks(loaded, path, store, out);
   return out;

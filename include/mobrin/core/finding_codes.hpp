@@ -26,6 +26,7 @@
   X(division_by_zero, "division-by-zero", false, "")                                                               \
   X(never_ends, "never-ends", false, "")                                                                           \
   X(missing_art, "missing-art", false, "")                                                                         \
+  X(art_left_out, "art-left-out", false, "")                                                                       \
   X(unreadable_art, "unreadable-art", true, "")                                                                    \
   X(bad_grid, "bad-grid", true, "")                                                                                \
   X(number_twice, "number-twice", true, "")                                                                        \

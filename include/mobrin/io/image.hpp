@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <deque>
+#include <limits>
 #include <map>
 #include <memory>
 #include <optional>
@@ -52,12 +53,21 @@ class ArtStore {
   /// The error says why there is no picture. REQUIRES: `art.source` is not empty.
   [[nodiscard]] Result<Picture> find(const FrameArt& art);
 
+  /// From now on reads at most so many pixels in all, and of one PNG; find() then fails for the rest.
+  void spend_at_most(std::int64_t pixels, std::int64_t pixels_of_image) {
+    most_pixels_ = pixels;
+    most_of_image_ = pixels_of_image;
+  }
+  /// Whether the image was left out for that; find() was asked for it.
+  [[nodiscard]] bool left_out(const std::string& source) const;
+
  private:
   static constexpr std::size_t kMostBytes = std::size_t{256} << 20;
   struct Source {
     std::vector<std::shared_ptr<const Image>> images{};  // of an animation: its frames
     std::size_t bytes = 0;
     std::string wrong{};
+    bool left_out = false;
   };
   void read(const std::string& name, bool of_animation, Source& source);
 
@@ -65,6 +75,8 @@ class ArtStore {
   std::map<std::string, Source> sources_;
   std::deque<std::string> order_;
   std::size_t held_ = 0;
+  std::int64_t pixels_ = 0;  // read so far
+  std::int64_t most_pixels_ = std::numeric_limits<std::int64_t>::max(), most_of_image_ = most_pixels_;
 };
 
 }  // namespace mobrin

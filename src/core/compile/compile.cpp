@@ -45,9 +45,16 @@ void Compilation::report(FindingCode code, Place place, std::string message, std
   finding.subject = std::move(subject);
 }
 
+namespace {
+
+constexpr std::size_t kMostNearest = 1'000;
+
+}  // namespace
+
 void Compilation::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
                           std::string_view advice) {
-  const std::string nearest = nearest_name(name.text, known);
+  // Who has misspelt so many has done something else wrong; looking for each takes long.
+  const std::string nearest = ++unknown_names > kMostNearest ? "" : nearest_name(name.text, known);
   std::string remedy = nearest.empty() ? std::string(advice) : "Did you mean \"" + nearest + "\"?";
   report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
          std::move(remedy), name.text);

@@ -76,7 +76,8 @@ class Compilation {
   CompiledExpr compile_text(const Text& source, std::int32_t node);
   // The state that `path` names as seen from `node`; empty where there is none.
   [[nodiscard]] std::optional<std::uint16_t> find_state(std::string_view path, std::int32_t node) const;
-  [[nodiscard]] std::vector<std::string> all_state_names() const;
+  // Names and paths. REQUIRES: the tree is whole.
+  [[nodiscard]] const std::vector<std::string>& all_state_names() const;
   [[nodiscard]] std::string path_of(std::int32_t node) const;
   [[nodiscard]] const StateDef& source_of(std::size_t state) const {
     return state == 0 ? def.root : *nodes[static_cast<std::size_t>(node_of_state[state])].def;
@@ -109,6 +110,9 @@ class Compilation {
   std::vector<std::int32_t> node_of_state;
   std::map<std::string, std::uint16_t, std::less<>> inputs, cues, clips, windows, traits;
   std::vector<std::vector<std::uint32_t>> vars_of_node;  // into data->vars: those declared at a node
+  mutable std::vector<std::string> state_names;          // once they were asked for
+  std::size_t unknown_names = 0;                         // told so far
+  std::size_t segments_in_turn = 0;                      // of sequences so far
 
  private:
   void flatten_state(const StateDef& state, std::int32_t node, std::uint16_t depth, std::uint16_t parent,

@@ -26,6 +26,9 @@ std::string seconds_text(Ticks ticks) {
 void Compilation::compile_clips() {
   std::set<std::string, std::less<>> taken;
   if (!within("clips", def.clips.size(), kMaxClips, {})) return;
+  std::size_t frames = 0;
+  for (const ClipDef& clip : def.clips)
+    if (!within("frames of all clips together", frames += clip.frames.size(), kMaxFramesOfAll, clip.name.place)) return;
   for (const ClipDef& clip : def.clips) {
     const auto index = static_cast<std::uint16_t>(data->clips.size());
     ClipData& out = data->clips.emplace_back();

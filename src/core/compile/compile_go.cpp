@@ -239,15 +239,13 @@ bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, Transitio
   const auto target = find_state(last ? go.to.text.substr(0, go.to.text.size() - 5) : go.to.text, node_of(owner));
   if (!target) {
     // One of that very name somewhere else is meant by its path.
-    std::vector<std::string> names = all_state_names();
-    std::string remedy = "Name a state of this machine, or a path like `faint/lie`.";
-    for (const std::string& each : names)
-      if (each.ends_with("/" + go.to.text)) {
-        remedy = "Did you mean \"" + each + "\"?";
-        names.clear();
-        break;
-      }
-    unknown("state", go.to, names, remedy);
+    const std::vector<std::string>& names = all_state_names();
+    const auto elsewhere = std::find_if(
+        names.begin(), names.end(), [end = "/" + go.to.text](const std::string& each) { return each.ends_with(end); });
+    if (elsewhere != names.end())
+      unknown("state", go.to, {}, "Did you mean \"" + *elsewhere + "\"?");
+    else
+      unknown("state", go.to, names, "Name a state of this machine, or a path like `faint/lie`.");
     return false;
   }
   out.target = *target;

@@ -137,6 +137,9 @@ void Compilation::compile_sequence(const StateDef& source, PlayData& play, State
            source.name.text);
   }
   if (sound) sound = within("marks of clips in turn", marks, kMaxMarksOfCycle, source.place);
+  if (sound)
+    sound = within("frames of all clips that states play in turn", segments_in_turn += segments, kMaxSegmentsOfAll,
+                   source.place);
   const bool readable =
       std::all_of(info.clips.begin(), info.clips.end(), [&](std::uint16_t clip) { return m.clips[clip].length > 0; });
   if (!sound || !readable) {

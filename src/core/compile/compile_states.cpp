@@ -300,13 +300,13 @@ std::optional<std::uint16_t> Compilation::find_state(std::string_view path, std:
   return std::nullopt;
 }
 
-std::vector<std::string> Compilation::all_state_names() const {
-  std::vector<std::string> names;
+const std::vector<std::string>& Compilation::all_state_names() const {
+  if (!state_names.empty()) return state_names;
   for (const Node& node : nodes)
-    if (!node.is_region && !node.name.empty()) names.push_back(node.name);
+    if (!node.is_region && !node.name.empty()) state_names.push_back(node.name);
   for (const StateInfo& state : data->state_infos)
-    if (state.path.find('/') != std::string::npos) names.push_back(state.path);
-  return names;
+    if (state.path.find('/') != std::string::npos) state_names.push_back(state.path);
+  return state_names;
 }
 
 std::optional<std::uint16_t> Compilation::single_leaf(std::uint16_t state) const {

@@ -18,20 +18,32 @@ bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z')
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
 
+constexpr std::size_t kLongestCompared = 256;
+
 // Optimal string alignment distance: insert, delete, replace, swap neighbours; letters of other case count as equal.
-std::size_t edits(std::string_view a, std::string_view b) {
-  std::vector<std::size_t> before(b.size() + 1), last(b.size() + 1), row(b.size() + 1);
+// Anything from `most` on where it is not below that. REQUIRES: no name is longer than kLongestCompared.
+std::size_t edits(std::string_view a, std::string_view b, std::size_t most) {
+  // What both begin and end with takes no edits.
+  while (!a.empty() && !b.empty() && lower(a.front()) == lower(b.front())) a.remove_prefix(1), b.remove_prefix(1);
+  while (!a.empty() && !b.empty() && lower(a.back()) == lower(b.back())) a.remove_suffix(1), b.remove_suffix(1);
+  std::array<std::size_t, kLongestCompared + 1> rows[3];
+  std::size_t *before = rows[0].data(), *last = rows[1].data(), *row = rows[2].data();
   for (std::size_t j = 0; j <= b.size(); ++j) last[j] = j;
   for (std::size_t i = 1; i <= a.size(); ++i) {
-    row[0] = i;
+    std::size_t fewest = row[0] = i;
     for (std::size_t j = 1; j <= b.size(); ++j) {
       const bool same = lower(a[i - 1]) == lower(b[j - 1]);
       row[j] = std::min({last[j] + 1, row[j - 1] + 1, last[j - 1] + (same ? 0 : 1)});
       const bool swapped = i > 1 && j > 1 && lower(a[i - 1]) == lower(b[j - 2]) && lower(a[i - 2]) == lower(b[j - 1]);
       if (swapped) row[j] = std::min(row[j], before[j - 2] + 1);
+      fewest = std::min(fewest, row[j]);
     }
-    std::swap(before, last);
-    std::swap(last, row);
+    // A swap looks two rows back, at one more than what lies there.
+    if (fewest >= most && i < a.size() && *std::min_element(last, last + b.size() + 1) + 1 >= most) return most;
+    std::size_t* const free = before;
+    before = last;
+    last = row;
+    row = free;
   }
   return last[b.size()];
 }
@@ -50,11 +62,12 @@ std::string nearest_name(std::string_view name, std::span<const std::string> kno
   std::size_t fewest = std::max<std::size_t>(1, name.size() / 3) + 1;
   for (const std::string& candidate : known) {
     const std::size_t longer = std::max(candidate.size(), name.size());
-    if (longer - std::min(candidate.size(), name.size()) >= fewest) continue;
-    const std::size_t needed = edits(name, candidate);
+    if (longer > kLongestCompared || longer - std::min(candidate.size(), name.size()) >= fewest) continue;
+    const std::size_t needed = edits(name, candidate, fewest);
     if (needed < fewest && needed < longer) {
       fewest = needed;
       best = candidate;
+      if (needed == 0) break;
     }
   }
   return best;

@@ -14,8 +14,10 @@ inline constexpr std::size_t kMaxInputs = 1'000;
 inline constexpr std::size_t kMaxCues = 1'024;
 inline constexpr std::size_t kMaxClips = 4'096;
 inline constexpr std::size_t kMaxFrames = 10'000;
+inline constexpr std::size_t kMaxFramesOfAll = 500'000;  // of all clips together
 inline constexpr std::size_t kMaxSequence = 256;
 inline constexpr std::size_t kMaxSegments = 100'000;
+inline constexpr std::size_t kMaxSegmentsOfAll = 1'000'000;  // of all that states play in turn
 inline constexpr std::size_t kMaxMarksOfClip = 4'096;
 inline constexpr std::size_t kMaxMarksOfCycle =
     65'535;  // of all clips that a state plays in turn: a Firing counts in 16 bits

@@ -1,0 +1,138 @@
+"""Small files that ask for much: answered soon, within bounded memory, with what to do instead."""
+
+import json
+import os
+import random
+import resource
+import struct
+import subprocess
+import sys
+import tempfile
+import unittest
+import zlib
+
+TOOL = sys.argv[1]
+MEMORY = 768 << 20  # of address space: what a check may take at most
+
+
+def limit():
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+
+
+# A tool that watches over its own memory reserves more than that before it begins.
+LIMIT = limit if subprocess.run([TOOL, "--version"], capture_output=True, preexec_fn=limit).returncode == 0 else None
+
+
+def run(*arguments):
+    done = subprocess.run([TOOL, *arguments], capture_output=True, text=True, timeout=120, preexec_fn=LIMIT)
+    return done.returncode, done.stdout, done.stderr
+
+
+def states(count, way):
+    """So many states, each with three rules that lead where way(state, rule) says."""
+    lines = [f"  s{i:05d}: {{go: [" + ", ".join(f"{{pulse: p{k}, to: {way(i, k)}}}" for k in range(3)) + "]}" for i in range(count)]
+    return "mobrin: 1\nmachine: m\ninputs: {p0: pulse, p1: pulse, p2: pulse}\ninitial: s00000\nstates:\n" + "\n".join(lines) + "\n"
+
+
+def png(width, height, shade):
+    """One colour, in as few bytes as it takes."""
+    press = zlib.compressobj(9)
+    row = bytes([0]) + bytes([shade, 10, 10, 255]) * width
+    data = b"".join(press.compress(row) for _ in range(height)) + press.flush()
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    chunks = [(b"IHDR", head), (b"IDAT", data), (b"IEND", b"")]
+    return b"\x89PNG\r\n\x1a\n" + b"".join(
+        struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body)) for name, body in chunks)
+
+
+class TooMuch(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = folder.name
+
+    def write(self, name, content):
+        path = os.path.join(self.folder, name)
+        with open(path, "wb") as file:
+            file.write(content if isinstance(content, bytes) else content.encode())
+        return path
+
+    def test_aliases_of_a_long_text(self):
+        text = "mobrin: 1\nmachine: m\na: &a " + "x" * 100_000 + "\nb: [" + ", ".join(["*a"] * 3_000) + "]\n"
+        code, out, _ = run("check", self.write("m.yaml", text))
+        self.assertEqual(code, 1)
+        self.assertIn("the file takes more than 128 MiB of memory [too-large]", out)
+        self.assertIn("aliases (`*name`) count each time they are used", out)
+
+    def test_anchors_within_anchors(self):
+        depth = 1_500
+        text = "mobrin: 1\na: " + "".join(f"&a{i} [" for i in range(depth)) + "x" * 60_000 + "]" * depth + "\n"
+        code, out, _ = run("check", self.write("m.yaml", text))
+        self.assertEqual(code, 1)
+        self.assertRegex(out, "takes more than 128 MiB of memory|has more than 500000 values|nests too deeply")
+
+    def test_many_clips_of_many_frames(self):
+        clips = "\n".join(f"  c{i}: {{frames: [0-9999], fps: 10, play: loop}}" for i in range(1_000))
+        code, out, _ = run("check", self.write("m.yaml", f"mobrin: 1\nmachine: m\nclips:\n{clips}\nstates: {{s: {{clip: c0}}}}\n"))
+        self.assertEqual(code, 1)
+        self.assertIn("more than 500000 frames in all clips together [too-large]", out)
+
+    def test_thousands_of_misspelt_names(self):
+        path = self.write("m.yaml", states(1_000, lambda i, k: f"stat{(i * 7 + k) % 1_000:05d}"))
+        code, out, _ = run("check", path)
+        self.assertEqual(code, 1)
+        self.assertEqual(out.count("[unknown-name]"), 200)
+        self.assertIn('Did you mean "s00007"?', out)
+        self.assertIn(f"... and 2800 more; `mobrin check {path} --json` lists all of them\n3000 errors  {path}  will not run\n", out)
+        findings = json.loads(run("check", path, "--json")[1])["files"][0]["findings"]
+        self.assertEqual(len(findings), 3_000)
+
+    def test_errors_come_first_where_not_all_is_told(self):
+        clips = "\n".join(f"  c{i}: {{frames: [0], fps: 10}}" for i in range(400))
+        text = f"mobrin: 1\nmachine: m\nclips:\n{clips}\nstates: {{s: {{clip: c0, go: [{{to: nowhere}}]}}}}\n"
+        code, out, _ = run("check", self.write("m.yaml", text))
+        self.assertEqual(code, 1)
+        self.assertIn('there is no state "nowhere" [unknown-name]', out)
+
+    def test_images_that_open_to_gigabytes(self):
+        names = [f"f_{i}.png" for i in range(30)]
+        image = png(8192, 8192, 5)
+        for name in names:
+            self.write(name, image)
+        text = f"mobrin: 1\nmachine: m\nclips: {{c: {{images: [{', '.join(names)}], fps: 10, play: loop}}}}\nstates: {{s: {{clip: c}}}}\n"
+        code, out, _ = run("check", self.write("m.yaml", text))
+        self.assertEqual(code, 0, "it runs, and nothing is wrong with it for all that is known")
+        self.assertIn("hint: 30 images were not looked at, the first is f_0.png [art-left-out]", out)
+
+    def test_a_picture_of_a_run_that_tells_millions(self):
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\ncues: {k: {kind: sound}}\nclips: {c: {frames: [0, 1], fps: 2000, play: loop}}\n"
+                          "marks: {c: {cues: {0: k}}}\nstates: {s: {clip: c}}\n")
+        picture = os.path.join(self.folder, "run.png")
+        code, _, err = run("run", path, "--until", "200s", "--picture", picture)
+        self.assertEqual(code, 1)
+        self.assertIn("more than 50000 cues and states: too much for one picture", err)
+        self.assertIn("Draw less of the run: `--from 1s --to 3s`", err)
+        self.assertFalse(os.path.exists(picture))
+        code, out, _ = run("run", path, "--until", "200s", "--from", "199.9s", "--picture", picture)
+        self.assertEqual(code, 0)
+        self.assertTrue(os.path.exists(picture))
+
+    def test_graphs_of_many_arrows(self):
+        chance = random.Random(1)
+        path = self.write("m.yaml", states(1_000, lambda i, k: f"s{chance.randrange(1_000):05d}"))
+        target = os.path.join(self.folder, "m.svg")
+        code, _, err = run("draw", path, "--out", target)
+        self.assertEqual(code, 1)
+        self.assertIn('the graph of "m" has 3000 arrows, too many to follow one', err)
+        self.assertFalse(os.path.exists(target))
+        self.assertEqual(run("draw", path, "--state", "s00003", "--out", target)[0], 0)
+        self.assertEqual(run("draw", path, "--out", os.path.join(self.folder, "m.dot"))[0], 0)
+        chance = random.Random(2)
+        path = self.write("n.yaml", states(150, lambda i, k: f"s{chance.randrange(150):05d}"))
+        self.assertEqual(run("draw", path, "--out", target)[0], 0)
+        with open(target, encoding="utf-8") as file:
+            self.assertEqual(file.read().count('class="edge"'), 451, "450 rules and where it begins")
+
+
+if __name__ == "__main__":
+    unittest.main(argv=sys.argv[:1])
