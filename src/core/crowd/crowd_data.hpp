@@ -81,6 +81,10 @@ struct CrowdData {
     touch(place);
   }
 
+  // Writes a value; wakes the member where something active could change by it.
+  template <class T>
+  Written write(std::uint32_t place, std::uint16_t input, T value);
+  void changed(std::uint32_t place, std::uint16_t input, double before, double now);
   void write_pulse(std::uint32_t place, std::uint16_t input);
 
   Machine machine;
