@@ -31,6 +31,37 @@ Compiled with_marks(std::size_t marks) {
   return builder.state(state).build();
 }
 
+// The last rules of a very long list are as good as its first.
+TEST(Limits, APulseFindsItsRuleBehindSixtyFiveThousandOthers) {
+  for (const std::size_t before : {std::size_t{65'534}, std::size_t{65'535}, std::size_t{65'536}}) {
+    MachineBuilder builder("m");
+    builder.pulse("p").pulse("q").input("n", IntInput{});
+    StateDef from, to;
+    from.name = "from";
+    to.name = "to";
+    GoDef never;
+    never.pulse = "p";
+    never.when = "n == 7";
+    never.to = "to";
+    from.go.assign(before, never);
+    GoDef& last = from.go.emplace_back();
+    last.pulse = "q";
+    last.to = "to";
+    const Compiled compiled = builder.state(from).state(to).initial("from").build();
+    ASSERT_TRUE(compiled.machine) << told_by(compiled);
+    Instance instance(*compiled.machine);
+    CueList<8> cues;
+    static_cast<void>(instance.advance(Ticks(0), cues));
+    instance.pulse(*compiled.machine->pulse("p"));
+    static_cast<void>(instance.advance(Ticks(1), cues));
+    EXPECT_EQ(instance.active(), 1) << before;
+    instance.pulse(*compiled.machine->pulse("p"));
+    instance.pulse(*compiled.machine->pulse("q"));
+    static_cast<void>(instance.advance(Ticks(1), cues));
+    EXPECT_EQ(instance.active(), 2) << before;
+  }
+}
+
 TEST(Limits, MarksOfClipsInTurn) {
   for (const std::size_t marks : {65'534u, 65'535u}) {
     const Compiled compiled = with_marks(marks);

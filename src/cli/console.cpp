@@ -38,10 +38,14 @@ std::string styled(Style style, std::string_view words) {
 
 void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
   std::FILE* const out = to_stderr ? stderr : stdout;
-  const std::size_t printed = std::min(findings.size(), kMostFindingsPrinted);
-  for (std::size_t i = 0; i < printed; ++i) fmt::print(out, "{}\n", findings[i].text());
-  if (printed < findings.size())
-    fmt::print(out, "... and {} more; `mobrin check FILE --json` lists all of them\n", findings.size() - printed);
+  std::vector<const Finding*> order;
+  for (const Finding& finding : findings) order.push_back(&finding);
+  const std::size_t printed = std::min(order.size(), kMostFindingsPrinted);
+  if (printed < order.size())
+    std::stable_partition(order.begin(), order.end(), [](const Finding* each) { return is_error(*each); });
+  for (std::size_t i = 0; i < printed; ++i) fmt::print(out, "{}\n", order[i]->text());
+  if (printed < order.size())
+    fmt::print(out, "... and {} more; `mobrin check FILE --json` lists all of them\n", order.size() - printed);
 }
 
 std::string counts(const std::vector<Finding>& findings) {

@@ -66,12 +66,11 @@ class Dot {
   Dot(const Machine& machine, const GraphOptions& options)
       : machine_(machine), dark_(options.dark), around_(options.around), missed_(options.missed) {
     choose();
+    arrows_ = static_cast<std::size_t>(std::count_if(machine_.transitions().begin(), machine_.transitions().end(),
+                                                     [&](const TransitionInfo& each) { return shows_edge(each); }));
   }
 
-  [[nodiscard]] std::size_t arrows() const {
-    return static_cast<std::size_t>(std::count_if(machine_.transitions().begin(), machine_.transitions().end(),
-                                                  [&](const TransitionInfo& each) { return shows_edge(each); }));
-  }
+  [[nodiscard]] std::size_t arrows() const { return arrows_; }
 
   std::string text() {
     out_ = "digraph " + quoted(machine_.name()) + " {\n";
@@ -141,8 +140,8 @@ class Dot {
   }
   // Improving where things lie takes more than quadratic time.
   [[nodiscard]] std::string care() const {
-    std::string out = arrows() > kManyArrows ? ", nslimit=1, nslimit1=1, mclimit=0.05" : "";
-    if (arrows() > kVeryManyArrows) out += ", splines=line";
+    std::string out = arrows_ > kManyArrows ? ", nslimit=1, nslimit1=1, mclimit=0.05" : "";
+    if (arrows_ > kVeryManyArrows) out += ", splines=line";
     return out;
   }
   [[nodiscard]] bool shows_edge(const TransitionInfo& each) const {
@@ -284,6 +283,7 @@ class Dot {
   std::uint16_t around_;
   std::vector<std::uint32_t> missed_;
   std::vector<bool> shown_;
+  std::size_t arrows_ = 0;
   std::string out_, starts_to_;
   int starts_ = 0;
 };

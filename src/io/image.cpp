@@ -180,7 +180,8 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
     source.images.push_back(std::make_shared<const Image>(std::move(image)));
   };
   const ImageKind kind = image_kind(path);
-  const std::int64_t room = most_pixels_ - pixels_;
+  const bool again = counted_.contains(name);  // it was let go, and counts once
+  const std::int64_t room = again ? most_pixels_ : most_pixels_ - pixels_;
   if (room <= 0 || (kind == ImageKind::png && pixels_of_png(path) > std::min(room, most_of_image_))) {
     source.left_out = true;
     source.wrong = "the image \"" + path + "\" was not looked at";
@@ -199,7 +200,7 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
   } else {
     source.wrong = image.error().message;
   }
-  pixels_ += static_cast<std::int64_t>(bytes / 4);
+  if (bytes > 0 && counted_.insert(name).second) pixels_ += static_cast<std::int64_t>(bytes / 4);
   if (!source.wrong.empty()) source.images.clear();
   // The pictures read longest ago go first; who still holds one keeps it.
   held_ += bytes;

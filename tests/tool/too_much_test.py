@@ -104,6 +104,17 @@ class TooMuch(unittest.TestCase):
         self.assertEqual(code, 0, "it runs, and nothing is wrong with it for all that is known")
         self.assertIn("hint: 30 images were not looked at, the first is f_0.png [art-left-out]", out)
 
+    def test_art_that_counts_once_though_it_is_read_again(self):
+        # More than is held at a time (64 megapixels), looked at twice: first whether it is there, then at its pixels.
+        names = [f"f_{i}.png" for i in range(9)]
+        for i, name in enumerate(names):
+            self.write(name, png(4096, 4096, i if i < 8 else 7))
+        text = f"mobrin: 1\nmachine: m\nclips: {{c: {{images: [{', '.join(names)}], fps: 10, play: once}}}}\nstates: {{s: {{clip: c}}}}\n"
+        code, out, _ = run("check", self.write("m.yaml", text))
+        self.assertEqual(code, 1)
+        self.assertIn("shows the same picture in the frames 7 and 8 [equal-neighbours]", out)
+        self.assertNotIn("art-left-out", out)
+
     def test_a_picture_of_a_run_that_tells_millions(self):
         path = self.write("m.yaml", "mobrin: 1\nmachine: m\ncues: {k: {kind: sound}}\nclips: {c: {frames: [0, 1], fps: 2000, play: loop}}\n"
                           "marks: {c: {cues: {0: k}}}\nstates: {s: {clip: c}}\n")

@@ -7,6 +7,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -53,7 +54,8 @@ class ArtStore {
   /// The error says why there is no picture. REQUIRES: `art.source` is not empty.
   [[nodiscard]] Result<Picture> find(const FrameArt& art);
 
-  /// From now on reads at most so many pixels in all, and of one PNG; find() then fails for the rest.
+  /// From now on reads at most so many pixels in all, each image counted once, and of one PNG; find() then fails for
+  /// the rest.
   void spend_at_most(std::int64_t pixels, std::int64_t pixels_of_image) {
     most_pixels_ = pixels;
     most_of_image_ = pixels_of_image;
@@ -75,7 +77,8 @@ class ArtStore {
   std::map<std::string, Source> sources_;
   std::deque<std::string> order_;
   std::size_t held_ = 0;
-  std::int64_t pixels_ = 0;  // read so far
+  std::set<std::string, std::less<>> counted_;
+  std::int64_t pixels_ = 0;  // of those
   std::int64_t most_pixels_ = std::numeric_limits<std::int64_t>::max(), most_of_image_ = most_pixels_;
 };
 

@@ -90,10 +90,8 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
     plan.leaves_all = plan.leaves && (outer == nullptr || outer->leaves_all);
     plan.enters_all = plan.enters && (outer == nullptr || outer->enters_all);
     plan.steady = steady(m, s);
-    plan.hears_brief_only =
-        hears_brief_only(state) && (outer == nullptr ? hears_brief_only(m.states[0]) : outer->hears_brief_only);
     if (state.last != s) continue;
-    if (plan.hears_brief_only) add_dispatch(m, plan);
+    add_dispatch(plan);
     begin = deeds.size();
     add_begin(m, s);
     plan.begin = since(deeds, begin);
@@ -231,13 +229,8 @@ void Plan::add_guard(const MachineData& m, PlanGo& go) {
   guards.insert(guards.end(), terms.rbegin(), terms.rend());
 }
 
-bool Plan::hears_brief_only(const StateData& state) const {
-  const auto own = std::span(gos).subspan(state.go.begin, state.go.count);
-  return std::all_of(own.begin(), own.end(),
-                     [](const PlanGo& go) { return go.event == GoEvent::pulse && !go.buffered; });
-}
-
-void Plan::add_dispatch(const MachineData& m, StatePlan& plan) {
+// Looking for the pulse that is alive pays where there are fewer words of pulses than transitions.
+void Plan::add_dispatch(StatePlan& plan) {
   std::uint16_t hears = kNoIndex;
   for (const std::uint16_t state : MachineData::view(paths, plan.path)) {
     if (states[state].go.count == 0) continue;
@@ -245,14 +238,25 @@ void Plan::add_dispatch(const MachineData& m, StatePlan& plan) {
     hears = state;
   }
   if (hears == kNoIndex) return;
+  StatePlan& owner = states[hears];
+  const auto own = MachineData::view(gos, owner.go);
+  const bool all_brief =
+      std::all_of(own.begin(), own.end(), [](const PlanGo& go) { return go.event == GoEvent::pulse && !go.buffered; });
+  if (!all_brief || own.size() < brief_pulses.size() || own.size() >= kNoIndex) return;
   plan.hears = hears;
-  plan.by_pulse = static_cast<std::uint32_t>(by_pulse.size());
-  by_pulse.resize(by_pulse.size() + kWord * brief_pulses.size(), kNoIndex);
-  for (std::uint32_t i = states[hears].go.count; i-- > 0;) {
-    const std::uint32_t at = m.inputs[m.transitions[states[hears].go.begin + i].arg].offset;
-    for (std::size_t w = 0; w < brief_pulses.size(); ++w)
-      if (brief_pulses[w].at == at - at % kWord)
-        by_pulse[plan.by_pulse + w * kWord + at % kWord] = static_cast<std::uint16_t>(i);
+  if (owner.by_pulse.count == 0) add_by_pulse(owner);
+}
+
+void Plan::add_by_pulse(StatePlan& plan) {
+  const std::size_t begin = by_pulse.size();
+  by_pulse.resize(begin + kWord * brief_pulses.size(), kNoIndex);
+  plan.by_pulse = since(by_pulse, begin);
+  for (std::uint32_t i = plan.go.count; i-- > 0;) {
+    const std::uint32_t at = gos[plan.go.begin + i].pulse;
+    const auto word = std::find_if(brief_pulses.begin(), brief_pulses.end(),
+                                   [&](const WordMask& each) { return each.at == at - at % kWord; });
+    by_pulse[begin + static_cast<std::size_t>(word - brief_pulses.begin()) * kWord + at % kWord] =
+        static_cast<std::uint16_t>(i);
   }
 }
 

@@ -100,12 +100,12 @@ struct StatePlan {
   // those around it in its region, too.
   bool leaves = false, enters = false, begins = false;
   bool leaves_all = false, enters_all = false;
-  bool steady = false;            // its play goes on at its own pace, forwards, and nothing waits for a time
-  bool hears_brief_only = false;  // all that may be taken in it waits for a pulse without a buffer
-  // Where but one state of the path has transitions: which that is, and for each byte of the pulses' words the first of
-  // them that waits for the pulse there.
+  bool steady = false;  // its play goes on at its own pace, forwards, and nothing waits for a time
+  // Where all that may be taken in it waits for pulses without a buffer, and but one state of the path has transitions:
+  // which that is.
   std::uint16_t hears = kNoIndex;
-  std::uint32_t by_pulse = 0;
+  // Of that one: for each byte of the pulses' words the first of its transitions that waits for the pulse there.
+  Range<std::uint16_t> by_pulse;
 };
 
 // Bytes of one word of a block.
@@ -144,8 +144,8 @@ struct Plan {
   std::vector<CrowdCue> cues;  // of scripts
 
  private:
-  [[nodiscard]] bool hears_brief_only(const StateData& state) const;
-  void add_dispatch(const MachineData& machine, StatePlan& plan);
+  void add_dispatch(StatePlan& plan);
+  void add_by_pulse(StatePlan& plan);
   void add_guard(const MachineData& machine, PlanGo& go);
   void add_go(const MachineData& machine, const TransitionData& go);
   void finish_go(const MachineData& machine, const TransitionData& go, PlanGo& out);

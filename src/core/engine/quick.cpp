@@ -227,7 +227,7 @@ MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t own
 // none.
 MOBRIN_INLINE std::uint16_t Quick::first_heard(const StatePlan& plan, const std::byte* block) const {
   std::uint16_t first = kNoIndex;
-  const std::uint16_t* heard = plan_.by_pulse.data() + plan.by_pulse;
+  const std::uint16_t* heard = plan_.by_pulse.data() + plan_.states[plan.hears].by_pulse.begin;
   for (const WordMask& pulses : plan_.brief_pulses) {
     std::uint64_t alive = field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
     for (; alive != 0; alive &= alive - 1) first = std::min(first, heard[byte_of(alive & -alive)]);
