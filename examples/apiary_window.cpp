@@ -49,7 +49,7 @@ struct Actor {
 
 class Apiary {
  public:
-  explicit Apiary(const std::string& folder) : art_(folder + "/"), contacts_(tags_), zones_(tags_) {
+  explicit Apiary(const std::string& folder) : folder_(folder + "/"), contacts_(tags_), zones_(tags_) {
     const Tags keeper = tags_.bit("keeper"), hornet = tags_.bit("hornet");
     add(folder + "/hive.yaml", {{5, 0}}, 0);
     add(folder + "/smoker.yaml", {{3.4, 0}}, 0);
@@ -111,7 +111,7 @@ class Apiary {
         ++netted;
       } else if (hit.on == kKeeper) {
         (void)actors_[kKeeper].instance.pulse_by_name("stung");
-        (void)actors_[kKeeper].instance.set_by_name("health", FieldValue(health() - 2));
+        (void)actors_[kKeeper].instance.set_by_name("health", FieldValue(std::int64_t{health()} - 2));
         ++stung;
       }
       return HitAnswer::lives;
@@ -119,11 +119,9 @@ class Apiary {
     zones_.resolve();
   }
   int netted = 0, stung = 0;
-  [[nodiscard]] std::int64_t health() const {
+  [[nodiscard]] std::int32_t health() const {
     const Instance& keeper = actors_[kKeeper].instance;
-    for (std::uint16_t i = 0; i < keeper.machine().inputs().size(); ++i)
-      if (keeper.machine().inputs()[i].name.text == "health") return std::get<std::int64_t>(keeper.input_value(i));
-    return 0;
+    return keeper.value(*keeper.machine().input<std::int32_t>("health"));
   }
 
   void draw(SDL_Renderer* renderer, TTF_Font* font) {
@@ -159,8 +157,7 @@ class Apiary {
     const double away = keeper.place.at.x - sister.place.at.x;
     (void)it.set_by_name("sees_keeper", FieldValue(std::abs(away) < 4 && !keeper.dead()));
     (void)it.set_by_name("distance", FieldValue(std::abs(away) * 32));
-    const std::uint16_t leaf = it.active();
-    const std::string state = leaf == kNoIndex ? "" : it.machine().states()[leaf].path;
+    const std::string_view state = it.active_path();
     if (state != sister_state_) {
       sister_state_ = state;
       in_state_ = 0;
@@ -187,41 +184,40 @@ class Apiary {
     return {static_cast<float>((world.x - kLeft) * 32 * kZoom), static_cast<float>(kGround - world.y * 32 * kZoom)};
   }
 
-  SDL_Texture* texture(SDL_Renderer* renderer, const std::shared_ptr<const Image>& image) {
-    std::unique_ptr<SDL_Texture, void (*)(SDL_Texture*)>& made =
-        textures_.try_emplace(image.get(), nullptr, SDL_DestroyTexture).first->second;
-    if (!made) {
-      held_.push_back(image);
-      made.reset(
-          SDL_CreateTexture(renderer, SDL_PIXELFORMAT_RGBA32, SDL_TEXTUREACCESS_STATIC, image->width, image->height));
-      SDL_UpdateTexture(made.get(), nullptr, image->rgba.data(), image->width * 4);
-      SDL_SetTextureBlendMode(made.get(), SDL_BLENDMODE_BLEND);
-    }
-    return made.get();
+  struct Texture {
+    std::unique_ptr<SDL_Texture, void (*)(SDL_Texture*)> texture{nullptr, SDL_DestroyTexture};
+    int width = 0, height = 0;
+  };
+
+  const Texture& texture(SDL_Renderer* renderer, const std::string& image) {
+    Texture& made = textures_[image];
+    if (made.texture) return made;
+    const auto pixels = load_png(folder_ + image);
+    if (!pixels) return made;
+    made = {
+        {SDL_CreateTexture(renderer, SDL_PIXELFORMAT_RGBA32, SDL_TEXTUREACCESS_STATIC, pixels->width, pixels->height),
+         SDL_DestroyTexture},
+        pixels->width,
+        pixels->height};
+    SDL_UpdateTexture(made.texture.get(), nullptr, pixels->rgba.data(), pixels->width * 4);
+    SDL_SetTextureBlendMode(made.texture.get(), SDL_BLENDMODE_BLEND);
+    return made;
   }
 
   void draw_art(SDL_Renderer* renderer, const Actor& actor) {
-    const Machine& machine = actor.instance.machine();
-    if (actor.instance.done()) return;
-    for (std::uint16_t region = 0; region < actor.instance.region_count(); ++region) {
-      const Shown shown = actor.instance.shown(region);
-      if (shown.nothing() || shown.frame < 0) continue;
-      const ClipInfo& clip = machine.clips()[shown.clip];
-      FrameArt art = clip.def.frames[static_cast<std::size_t>(shown.frame)].art;
-      if (const std::uint16_t look = actor.instance.look(); look != kNoIndex)
-        for (const auto& [from, other] : machine.looks()[look].art)
-          if (art.source == from) art.source = other;
-      const auto picture = art_.find(art);
+    const Instance& it = actor.instance;
+    if (it.done()) return;
+    for (std::uint16_t region = 0; region < it.region_count(); ++region) {
+      const Picture picture = it.picture(region, actor.place.faces_left);
       if (!picture) continue;
-      const PixelRect& rect = picture->rect;
-      const auto pivot = clip.pivot_of(shown.frame).value_or(std::pair(rect.width / 2.0, double(rect.height)));
-      const double left = actor.place.faces_left ? rect.width - pivot.first : pivot.first;
+      const Texture& art = texture(renderer, it.machine().images()[picture.image]);
+      const PictureCut cut = picture.cut(art.width, art.height);
       const SDL_FPoint at = on_screen(actor.place.at);
-      const SDL_Rect from{rect.x, rect.y, rect.width, rect.height};
-      const SDL_FRect to{at.x - static_cast<float>(left * kZoom), at.y - static_cast<float>(pivot.second * kZoom),
-                         static_cast<float>(rect.width * kZoom), static_cast<float>(rect.height * kZoom)};
-      SDL_RenderCopyExF(renderer, texture(renderer, picture->image), &from, &to, 0, nullptr,
-                        actor.place.faces_left ? SDL_FLIP_HORIZONTAL : SDL_FLIP_NONE);
+      const SDL_Rect from{cut.from.x, cut.from.y, cut.from.width, cut.from.height};
+      const SDL_FRect to{at.x - static_cast<float>(cut.pivot_x * kZoom), at.y - static_cast<float>(cut.pivot_y * kZoom),
+                         static_cast<float>(from.w * kZoom), static_cast<float>(from.h * kZoom)};
+      SDL_RenderCopyExF(renderer, art.texture.get(), &from, &to, 0, nullptr,
+                        picture.mirrored ? SDL_FLIP_HORIZONTAL : SDL_FLIP_NONE);
     }
   }
 
@@ -295,13 +291,12 @@ class Apiary {
     SDL_FreeSurface(surface);
   }
 
-  ArtStore art_;
+  std::string folder_;
   TagNames tags_;
   Contacts contacts_;
   Zones zones_;
   std::vector<Actor> actors_;
-  std::map<const Image*, std::unique_ptr<SDL_Texture, void (*)(SDL_Texture*)>> textures_;
-  std::vector<std::shared_ptr<const Image>> held_;
+  std::map<std::string, Texture> textures_;
   bool left_ = false, right_ = false;
   std::string sister_state_;
   double in_state_ = 0;  // seconds

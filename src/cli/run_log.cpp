@@ -10,16 +10,14 @@
 namespace mobrin::cli {
 namespace {
 
+// The name stands out, what hangs on it steps back.
 std::string cue_text(const Cue& cue) {
-  std::string out = styled(Style::warm, cue.name());
-  if (cue.edge != Edge::none) out += cue.edge == Edge::begin ? " begins" : " ends";
-  if (!cue.kind().empty()) out += fmt::format(" ({})", printable(cue.kind()));
-  if (cue.clip != kNoIndex)
-    out += fmt::format("  {}{}", cue.clip_name(), cue.frame < 0 ? "" : fmt::format(" frame {}", cue.frame));
-  std::string fields;
-  for (const FieldDef& field : cue.definition().fields)
-    fields += fmt::format("  {}: {}", field.name.text, value_text(*cue.field(field.name.text)));
-  return out + styled(Style::faint, fields);
+  const std::string line = cue.line(), name = printable(cue.name());
+  const std::vector<FieldDef>& fields = cue.definition().fields;
+  const std::size_t faint = std::min(
+      line.size(), fields.empty() ? line.rfind("  in ") : line.find("  " + printable(fields[0].name.text) + ": "));
+  return styled(Style::warm, name) + line.substr(name.size(), faint - name.size()) +
+         styled(Style::faint, line.substr(faint));
 }
 
 bool is_word(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_'; }
@@ -205,16 +203,13 @@ void RunLog::add(const Cue& record) {
   if (record.what == Told::loop && !all_loops_ && !machine_.states()[record.state].uses_loops) return;
   switch (record.what) {
     case Told::cue:
-      put(record.at, "cue",
-          cue_text(record) + (record.clip != kNoIndex || record.state_path().empty()
-                                  ? ""
-                                  : styled(Style::faint, fmt::format("  in {}", record.state_path()))));
+      put(record.at, "cue", cue_text(record));
       break;
     case Told::loop:
-      put(record.at, "loop", fmt::format("{} comes round", record.state_path()));
+      put(record.at, "loop", record.line());
       break;
     case Told::done:
-      put(record.at, "done", styled(Style::strong, fmt::format("{}: remove me", record.state_path())));
+      put(record.at, "done", styled(Style::strong, record.line()));
       break;
     case Told::fault:
       faults_ = true;

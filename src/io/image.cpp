@@ -121,23 +121,6 @@ Outcome write_png(const Image& image, const std::string& path) {
   return write_file(path, *bytes);
 }
 
-std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height) {
-  PixelRect rect = art.rect;
-  if (rect.width == 0) rect = {0, 0, width, height};
-  if (rect.x < 0) {
-    const std::int32_t wide = rect.width + art.spacing, high = rect.height + art.spacing;
-    const std::int32_t columns = (width - 2 * art.margin + art.spacing) / wide;
-    if (columns <= 0) return std::nullopt;
-    const long number = std::strtol(art.tile.c_str(), nullptr, 10);
-    const long top = art.margin + number / columns * high;
-    if (number < 0 || top > height) return std::nullopt;
-    rect.x = art.margin + static_cast<std::int32_t>(number % columns) * wide;
-    rect.y = static_cast<std::int32_t>(top);
-  }
-  if (rect.x > width - rect.width || rect.y > height - rect.height) return std::nullopt;
-  return rect;
-}
-
 namespace {
 
 std::int64_t pixels_of_png(const std::string& path) {

@@ -128,7 +128,7 @@ Result<std::string> header_text(const Machine& machine, const HeaderOptions& opt
   return "// Made by `mobrin pack --cpp` from " + options.source +
          ": change that file and make this again.\n#pragma once\n\n#include <cstddef>\n#include <cstdint>\n#include "
          "<span>\n\n"
-         "#include \"mobrin/pack/pack.hpp\"\n\n/// The machine `" +
+         "#include \"mobrin/core/instance.hpp\"\n#include \"mobrin/pack/pack.hpp\"\n\n/// The machine `" +
          std::string(machine.name()) + "` with a handle for each of its names.\nclass " + name +
          " {\n public:\n  /// The machine that is built in here.\n  static mobrin::Result<" + name +
          "> load() { return load(std::as_bytes(std::span(kPack))); }\n"

@@ -2,7 +2,6 @@
 #include <cstdio>
 
 #include "hive.hpp"
-#include "mobrin/core/instance.hpp"
 
 int main() {
   const auto hive = Hive::load();

@@ -17,6 +17,26 @@ grep -q "picture" "$work/log"
 test -s "$work/pictures/keeper_sheet.png"
 test -s "$work/prefix/share/mobrin/mobrin.schema.json"
 
+# Without components all that is installed is there; one that there is not is named; a machine finds what it needs.
+try() {  # what the project asks for, and what it then does
+  mkdir -p "$work/try"
+  printf 'cmake_minimum_required(VERSION 3.25)\nproject(t LANGUAGES CXX)\nfind_package(mobrin REQUIRED %s)\n%s\n' "$1" "$2" >"$work/try/CMakeLists.txt"
+  rm -rf "$work/try/build"
+  cmake -S "$work/try" -B "$work/try/build" -G Ninja -DCMAKE_PREFIX_PATH="$work/prefix" -DCMAKE_CXX_COMPILER="$compiler" >"$work/log" 2>&1
+}
+try "" 'foreach(c core contact pack probe check io prove draw live)
+if(NOT TARGET mobrin::${c})
+message(FATAL_ERROR "no ${c}")
+endif()
+endforeach()'
+if try "COMPONENTS core sound" ""; then echo "an unknown component is found"; exit 1; fi
+grep -q 'no component "sound"; it has core, contact, pack' "$work/log"
+printf '#include "hive.hpp"\nint main() { const auto hive = Hive::load(); mobrin::Instance one(hive->machine); return one.done(); }\n' >"$work/main.cpp"
+try "COMPONENTS core" "add_executable(t \"$work/main.cpp\")
+mobrin_add_machine(t \"$work/prefix/share/mobrin/demo/apiary/hive.yaml\" CLASS Hive)"
+cmake --build "$work/try/build" >/dev/null
+"$work/try/build/t"
+
 # A misspelt name is an error of the compiler, and a machine with an error stops the build.
 sed 's/smoker_lit/smoker_lid/' "$consumer/packed.cpp" >"$work/misspelt.cpp"
 if "$compiler" -std=c++20 -fsyntax-only -I "$work/prefix/include" -I "$work/consumer/machines" "$work/misspelt.cpp" 2>/dev/null; then

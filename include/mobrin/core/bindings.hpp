@@ -39,6 +39,10 @@ class Bindings {
   Bindings& state(State& handle, std::string_view path);
   Bindings& trait(Trait& handle, std::string_view name);
   Bindings& field(Field& handle, std::string_view cue, std::string_view name);
+  Bindings& clip(Clip& handle, std::string_view name);
+  Bindings& region(Region& handle, std::string_view path);
+  /// A variable of the whole machine, or of the state with this path.
+  Bindings& variable(Variable& handle, std::string_view name, std::string_view state = {});
   /// Its handlers are bound anew by rebind().
   Bindings& router(Router& router);
 

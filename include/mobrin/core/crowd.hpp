@@ -161,6 +161,14 @@ class Crowd {
   std::size_t set_all(Input<T> input, std::span<const std::type_identity_t<T>> values) {
     return write_all(input, values);
   }
+  /// One value for all.
+  template <class T>
+  std::size_t set_all(Input<T> input, std::type_identity_t<T> value) {
+    return write_same(input, value);
+  }
+  // Bools as bytes, 0 for false: a std::vector<bool> is no span of bools.
+  std::size_t set(std::span<const std::uint32_t> places, Input<bool> input, std::span<const std::uint8_t> values);
+  std::size_t set_all(Input<bool> input, std::span<const std::uint8_t> values);
   /// Writes a pulse to each of `places`. False for a handle of another machine.
   bool pulse(std::span<const std::uint32_t> places, Pulse pulse);
 
@@ -187,12 +195,23 @@ class Crowd {
   bool set_rate(Member member, double rate);
   bool freeze(Member member, Ticks duration);
   bool reset(Member member);
+  /// As of Instance: a new member that begins in the middle of `state`, so that a crowd does not move in step. Nobody
+  /// hears of it. Allocates.
+  bool place(Member member, State state, Ticks time = {});
   [[nodiscard]] std::uint16_t active(Member member, std::uint16_t region = 0) const;
   [[nodiscard]] bool in(Member member, State state) const;
   [[nodiscard]] bool is(Member member, Trait trait) const;
   [[nodiscard]] bool done(Member member) const;
   [[nodiscard]] Shown shown(Member member, std::uint16_t region = 0) const;
+  [[nodiscard]] std::uint16_t look(Member member) const;
+  [[nodiscard]] Picture picture(Member member, std::uint16_t region = 0, bool faces_left = false) const;
   [[nodiscard]] FieldValue input_value(Member member, std::uint16_t index) const;
+  [[nodiscard]] bool value(Member member, Input<bool> input) const;
+  [[nodiscard]] std::int32_t value(Member member, Input<std::int32_t> input) const;
+  [[nodiscard]] float value(Member member, Input<float> input) const;
+  [[nodiscard]] Choice value(Member member, Input<Choice> input) const;
+  [[nodiscard]] bool value(Member member, Pulse pulse) const;
+  [[nodiscard]] double value(Member member, Variable variable) const;
   /// A copy of a member as an instance of its own, without tickets: to look at it closely (layers, looks, tracks, what
   /// it considers), or to go on with it alone. Nothing for a member that is gone.
   [[nodiscard]] std::optional<Instance> copy(Member member) const;
@@ -259,6 +278,10 @@ class Crowd {
   std::size_t write_many(std::span<const std::uint32_t> places, Input<T> input, std::span<const T> values);
   template <class T>
   std::size_t write_all(Input<T> input, std::span<const T> values);
+  template <class T>
+  std::size_t write_same(Input<T> input, T value);
+  template <class Handle>
+  [[nodiscard]] auto value_of(Member member, Handle handle) const;
 
   detail::CrowdData* d_;
 };

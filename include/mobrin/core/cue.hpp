@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <optional>
 #include <span>
+#include <string>
 #include <string_view>
 
 #include "mobrin/core/machine.hpp"
@@ -57,6 +58,9 @@ struct Cue {
   [[nodiscard]] std::optional<double> number(std::string_view name) const;
   /// A text field; empty where the field is missing or no text. View into the machine.
   [[nodiscard]] std::string_view text(std::string_view name) const;
+  /// The record as a line to read, as `mobrin run` prints it: `net_out (damage)  net frame 3  amount: 2`, `walk comes
+  /// round`. Allocates.
+  [[nodiscard]] std::string line() const;
 };
 
 /// Which records a list takes, as a set of bits 1 << Told.

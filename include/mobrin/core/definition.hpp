@@ -11,6 +11,7 @@
 
 #include "mobrin/core/field_value.hpp"
 #include "mobrin/core/finding.hpp"
+#include "mobrin/core/picture.hpp"
 #include "mobrin/core/time.hpp"
 
 namespace mobrin {
@@ -96,11 +97,6 @@ struct PlayMode {
   [[nodiscard]] bool endless() const { return passes == 0; }
   /// As a file writes it: `once`, `loop`, `loop x3`, `back-and-forth`.
   [[nodiscard]] std::string text() const;
-};
-
-/// A rectangle of an image in pixels from its top left.
-struct PixelRect {
-  std::int32_t x = 0, y = 0, width = 0, height = 0;
 };
 
 /// Where a frame's picture is found. Mobrin's core only carries it.

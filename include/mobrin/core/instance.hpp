@@ -169,10 +169,21 @@ class Instance {
   [[nodiscard]] Shown shown(std::uint16_t region = 0) const;
   /// All that `region` shows now, one to four; none for a region that is not active.
   [[nodiscard]] ShownLayers layers(std::uint16_t region = 0) const;
+  /// The same for a region by its handle; nothing for one of another machine.
+  [[nodiscard]] Shown shown(Region region) const { return shown(index_of(region)); }
+  [[nodiscard]] ShownLayers layers(Region region) const { return layers(index_of(region)); }
+  /// Whether a region shows the clip (of a fade: what was entered last). False for a handle of another machine.
+  [[nodiscard]] bool shows(Clip clip) const;
+  /// The picture of what `region` shows now: its image with the look that holds, what to cut out of it, its pivot.
+  /// `faces_left` is the game's: the character looks that way, so that the picture is mirrored once more.
+  [[nodiscard]] Picture picture(std::uint16_t region = 0, bool faces_left = false) const;
   [[nodiscard]] std::uint16_t region_count() const;
   /// The active innermost state of a region, as an index into Machine::states(); kNoIndex before the first advance and
   /// for a region that is not active.
   [[nodiscard]] std::uint16_t active(std::uint16_t region = 0) const;
+  [[nodiscard]] std::uint16_t active(Region region) const { return active(index_of(region)); }
+  /// The active innermost state's path, `ground/net`; empty where active() gives kNoIndex. View into the machine.
+  [[nodiscard]] std::string_view active_path(std::uint16_t region = 0) const;
   /// The playhead of a region on its clip's cycle, in 1/65536 ticks; empty where nothing moves.
   [[nodiscard]] std::optional<std::int64_t> playhead(std::uint16_t region = 0) const;
   /// Whether the state, or a state inside it, is active. False for a handle of another machine.
@@ -188,6 +199,16 @@ class Instance {
   /// The value of an input by index into Machine::inputs(): bool, whole number, number, or a choice's name. A pulse
   /// gives whether it is alive now.
   [[nodiscard]] FieldValue input_value(std::uint16_t index) const;
+  // What an input holds now, and whether a pulse is alive. For a handle of another machine false, 0 or the first
+  // choice.
+  [[nodiscard]] bool value(Input<bool> input) const;
+  [[nodiscard]] std::int32_t value(Input<std::int32_t> input) const;
+  [[nodiscard]] float value(Input<float> input) const;
+  [[nodiscard]] Choice value(Input<Choice> input) const;
+  [[nodiscard]] bool value(Pulse pulse) const;
+  /// What a variable holds now: a bool as 0 or 1, one of a state that is not active what it held last. 0 for a handle
+  /// of another machine.
+  [[nodiscard]] double value(Variable variable) const;
 
   /// Scales plays, fades, `after` and `linger` from now on: 0.25 is slow motion, 0 a pause. Rounded to 1/65536 (half to
   /// even). Refused (false) outside [0, 64] or for a NaN. Pulse buffers run on.
@@ -278,6 +299,12 @@ class Instance {
   // Tells the last instant of advance_part again, without its first `skip` records.
   void tell_again(std::uint32_t skip, CueBuffer& cues);
   [[nodiscard]] bool known(std::uint32_t serial) const;
+  template <class Handle>
+  [[nodiscard]] auto value_of(Handle handle) const;
+  template <class Handle>
+  [[nodiscard]] std::uint16_t index_of(Handle handle) const {
+    return known(handle.machine) ? handle.index : kNoIndex;
+  }
   template <class T>
   Written write(Input<T> input, T value);
   void wake();

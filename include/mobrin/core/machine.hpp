@@ -10,6 +10,7 @@
 
 #include "mobrin/core/field_value.hpp"
 #include "mobrin/core/finding.hpp"
+#include "mobrin/core/picture.hpp"
 #include "mobrin/core/result.hpp"
 #include "mobrin/core/time.hpp"
 
@@ -76,6 +77,21 @@ struct Trait {
   std::uint32_t machine = 0;
   std::uint16_t index = 0;
 };
+/// To compare with what is shown: `shown.clip == walk.index`.
+struct Clip {
+  std::uint32_t machine = 0;
+  std::uint16_t index = 0;
+};
+/// One of several state machines that run at once.
+struct Region {
+  std::uint32_t machine = 0;
+  std::uint16_t index = 0;
+};
+/// A variable of the machine or of a state.
+struct Variable {
+  std::uint32_t machine = 0;
+  std::uint32_t index = 0;
+};
 /// A field of a cue, for reading it without a search.
 struct Field {
   std::uint32_t machine = 0;
@@ -103,6 +119,24 @@ class Machine {
   [[nodiscard]] Result<State> state(std::string_view path) const;
   [[nodiscard]] Result<Trait> trait(std::string_view name) const;
   [[nodiscard]] Result<Field> field(std::string_view cue, std::string_view field) const;
+  [[nodiscard]] Result<Clip> clip(std::string_view name) const;
+  /// By path: `body`, `boss/left`. A machine without `regions:` has one, whose path is empty.
+  [[nodiscard]] Result<Region> region(std::string_view path) const;
+  /// A variable of the whole machine, or of the state with this path.
+  [[nodiscard]] Result<Variable> variable(std::string_view name, std::string_view state = {}) const;
+
+  // Names by index, as shown(), active() and records give it; empty for kNoIndex. Views live as long as the machine.
+  [[nodiscard]] std::string_view clip_name(std::uint16_t index) const;
+  [[nodiscard]] std::string_view state_path(std::uint16_t index) const;
+  [[nodiscard]] std::string_view region_path(std::uint16_t index) const;
+
+  /// All image files that frames and looks show, each once, as the files name them: what to load before the game
+  /// begins. None where the machine was packed without names.
+  [[nodiscard]] std::span<const std::string> images() const;
+  /// The picture of a clip's frame in a look (an index into looks(), or kNoIndex); none for a frame without a picture.
+  /// Instance::picture does it for what a region shows.
+  [[nodiscard]] Picture picture(std::uint16_t clip, std::int32_t frame, std::uint16_t look = kNoIndex,
+                                bool mirrored = false) const;
 
   /// Bytes of one instance's state, without tickets.
   [[nodiscard]] std::size_t block_size() const;

@@ -36,10 +36,6 @@ inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 /// Writes a PNG.
 [[nodiscard]] Outcome write_png(const Image& image, const std::string& path);
 
-/// Where a frame's picture lies on its image of that size: the whole of it, a rectangle, or a cell of its grid. Empty
-/// where it reaches past the image.
-[[nodiscard]] std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height);
-
 /// Finds frames' pictures and reads each image once, by its content: PNG, GIF, animations. At most 256 MiB are held;
 /// what was read longest ago is read again when it is asked for again.
 class ArtStore {

@@ -162,6 +162,16 @@ bool Crowd::freeze(Member member, Ticks duration) {
   return true;
 }
 
+bool Crowd::place(Member member, State state, Ticks time) {
+  if (!has(member)) return false;
+  Instance alone(d_->machine, InstanceOptions{0});
+  std::vector<std::byte> scratch;
+  d_->copy_to(member.place, alone, scratch);
+  if (!alone.place(state, time)) return false;
+  d_->take(member.place, alone);
+  return true;
+}
+
 bool Crowd::reset(Member member) {
   if (!has(member)) return false;
   if (detail::restart_block(d_->machine.data(), d_->block(member.place))) d_->wakes->set(member.place, kAtOnce);

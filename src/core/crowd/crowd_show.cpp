@@ -41,6 +41,15 @@ Shown Crowd::shown(Member member, std::uint16_t region) const {
   return detail::show(d_->machine.data(), d_->block(member.place), region, d_->now);
 }
 
+std::uint16_t Crowd::look(Member member) const {
+  return has(member) ? detail::look_of(d_->machine.data(), d_->block(member.place)) : kNoIndex;
+}
+
+Picture Crowd::picture(Member member, std::uint16_t region, bool faces_left) const {
+  const Shown now = shown(member, region);
+  return d_->machine.picture(now.clip, now.frame, look(member), now.mirrored != faces_left);
+}
+
 FieldValue Crowd::input_value(Member member, std::uint16_t index) const {
   if (!has(member) || index >= d_->machine.data().inputs.size()) return false;
   return detail::value_of(d_->machine.data(), d_->block(member.place), index, d_->now);

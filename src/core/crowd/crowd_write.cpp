@@ -140,38 +140,71 @@ class PlainWriter {
   detail::CrowdData& crowd_;
 };
 
-}  // namespace
-
 template <class T>
-std::size_t Crowd::write_many(std::span<const std::uint32_t> places, Input<T> input, std::span<const T> values) {
-  const std::size_t count = std::min(places.size(), values.size());
-  if (input.machine != d_->machine.data().serial) return count;
-  const std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter> writer(*d_, input.index);
-  const std::uint32_t end = this->places();
+using WriterOf = std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter>;
+
+// `value(i)` for each of `places`; how many were refused.
+template <class T, class ValueAt>
+std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> places, Input<T> input,
+                         const ValueAt& value) {
+  if (input.machine != d.machine.data().serial) return places.size();
+  const WriterOf<T> writer(d, input.index);
+  const std::uint32_t end = d.places();
   std::size_t refused = 0;
-  for (std::size_t i = 0; i < count; ++i) {
-    if (i + kWritesAhead < count && places[i + kWritesAhead] < end) writer.fetch_ahead(places[i + kWritesAhead]);
-    if (places[i] >= end || writer.quiet(places[i], values[i])) continue;
-    if (d_->write(places[i], input.index, values[i]) == Written::refused) ++refused;
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    if (i + kWritesAhead < places.size() && places[i + kWritesAhead] < end)
+      writer.fetch_ahead(places[i + kWritesAhead]);
+    if (places[i] >= end || writer.quiet(places[i], value(i))) continue;
+    if (d.write(places[i], input.index, value(i)) == Written::refused) ++refused;
   }
   return refused;
 }
 
-template <class T>
-std::size_t Crowd::write_all(Input<T> input, std::span<const T> values) {
-  const auto count = static_cast<std::uint32_t>(std::min<std::size_t>(places(), values.size()));
-  if (input.machine != d_->machine.data().serial) return count;
-  const std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter> writer(*d_, input.index);
+// The same for the first `count` places.
+template <class T, class ValueAt>
+std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
+  if (input.machine != d.machine.data().serial) return count;
+  const WriterOf<T> writer(d, input.index);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
-    if (!writer.quiet(i, values[i]) && d_->write(i, input.index, values[i]) == Written::refused) ++refused;
+    if (!writer.quiet(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
   return refused;
+}
+
+}  // namespace
+
+template <class T>
+std::size_t Crowd::write_many(std::span<const std::uint32_t> places, Input<T> input, std::span<const T> values) {
+  return write_places(*d_, places.first(std::min(places.size(), values.size())), input,
+                      [&](std::size_t i) { return values[i]; });
+}
+
+std::size_t Crowd::set(std::span<const std::uint32_t> places, Input<bool> input, std::span<const std::uint8_t> values) {
+  return write_places(*d_, places.first(std::min(places.size(), values.size())), input,
+                      [&](std::size_t i) { return values[i] != 0; });
+}
+
+template <class T>
+std::size_t Crowd::write_all(Input<T> input, std::span<const T> values) {
+  return write_first(*d_, std::min<std::size_t>(places(), values.size()), input,
+                     [&](std::size_t i) { return values[i]; });
+}
+
+std::size_t Crowd::set_all(Input<bool> input, std::span<const std::uint8_t> values) {
+  return write_first(*d_, std::min<std::size_t>(places(), values.size()), input,
+                     [&](std::size_t i) { return values[i] != 0; });
+}
+
+template <class T>
+std::size_t Crowd::write_same(Input<T> input, T value) {
+  return write_first(*d_, places(), input, [&](std::size_t) { return value; });
 }
 
 #define MOBRIN_WRITES(T)                                                                                   \
   template Written Crowd::write<T>(Member, Input<T>, T);                                                   \
   template std::size_t Crowd::write_many<T>(std::span<const std::uint32_t>, Input<T>, std::span<const T>); \
-  template std::size_t Crowd::write_all<T>(Input<T>, std::span<const T>);
+  template std::size_t Crowd::write_all<T>(Input<T>, std::span<const T>);                                  \
+  template std::size_t Crowd::write_same<T>(Input<T>, T);
 MOBRIN_WRITES(bool)
 MOBRIN_WRITES(std::int32_t)
 MOBRIN_WRITES(float)

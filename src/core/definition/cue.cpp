@@ -1,7 +1,10 @@
 // Cues: names and fields of a told record.
 #include "mobrin/core/cue.hpp"
 
+#include <charconv>
+
 #include "machine/machine_data.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin {
 
@@ -41,6 +44,60 @@ std::string_view Cue::text(std::string_view name) const {
   const FieldValue* value = field(name);
   const auto* words = value == nullptr ? nullptr : std::get_if<std::string>(value);
   return words == nullptr ? std::string_view() : *words;
+}
+
+namespace {
+
+// The shortest text that reads back as the same float.
+std::string short_number(float value) {
+  char text[64];
+  const float size = value < 0 ? -value : value;
+  const bool plain = size == 0 || (size >= 1e-4f && size < 1e16f);
+  return {text, std::to_chars(text, text + sizeof text, value,
+                              plain ? std::chars_format::fixed : std::chars_format::scientific)
+                    .ptr};
+}
+
+std::string value_line(const FieldValue& value) {
+  if (const auto* truth = std::get_if<bool>(&value)) return *truth ? "true" : "false";
+  if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
+  if (const auto* number = std::get_if<double>(&value)) return short_number(static_cast<float>(*number));
+  if (const auto* words = std::get_if<std::string>(&value)) return *words;
+  std::string out;
+  for (const double number : std::get<std::vector<double>>(value))
+    out += (out.empty() ? "" : ", ") + short_number(static_cast<float>(number));
+  return "[" + out + "]";
+}
+
+}  // namespace
+
+std::string Cue::line() const {
+  const std::string path(state_path());
+  const std::string why = transition == kNoTransition ? "" : "  " + machine->transition_infos[transition].text;
+  switch (what) {
+    case Told::cue:
+      break;
+    case Told::enter:
+      return path + " is entered" + why;
+    case Told::leave:
+      return path + " is left" + why;
+    case Told::loop:
+      return path + " comes round";
+    case Told::done:
+      return path + ": remove me";
+    case Told::fault:
+      return "runaway in " + path + why;
+  }
+  std::string out(name());
+  if (edge != Edge::none) out += edge == Edge::begin ? " begins" : " ends";
+  if (!kind().empty()) out += " (" + std::string(kind()) + ")";
+  if (clip != kNoIndex) out += "  " + std::string(clip_name());
+  if (clip != kNoIndex && frame >= 0) out += " frame " + std::to_string(frame);
+  const auto& declared = machine->cue_defs[cue].fields;
+  for (std::size_t i = 0; i < declared.size(); ++i)
+    out += "  " + declared[i].name.text + ": " + value_line(machine->fields[fields][i]);
+  if (clip == kNoIndex && !path.empty()) out += "  in " + path;
+  return printable(out);
 }
 
 }  // namespace mobrin

@@ -21,7 +21,10 @@ bool holds(const MachineData& machine, const std::byte* block, ExprRef expressio
 
 const Plan& plan_of(const MachineData& machine) { return machine.prepared->plan; }
 
-void complete(MachineData& machine) { machine.prepared = std::make_shared<const Prepared>(machine); }
+void complete(MachineData& machine) {
+  list_images(machine);
+  machine.prepared = std::make_shared<const Prepared>(machine);
+}
 
 Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, bool hears_loops)
     : m_(m), plan_(plan), programs_(programs), possible_(plan.possible), laps_(m.states.size()) {

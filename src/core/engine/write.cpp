@@ -99,7 +99,11 @@ bool begin_freeze(const MachineData& m, std::byte* block, std::int64_t ticks, bo
 
 FieldValue value_of(const MachineData& m, const std::byte* block, std::uint16_t index, std::int64_t now) {
   const InputData& input = m.inputs[index];
-  if (input.kind != InputKind::pulse) return stored_value(m, block, index);
+  return input.kind == InputKind::pulse ? FieldValue(pulse_lives(m, block, index, now)) : stored_value(m, block, index);
+}
+
+bool pulse_lives(const MachineData& m, const std::byte* block, std::uint16_t index, std::int64_t now) {
+  const InputData& input = m.inputs[index];
   // One without a buffer lives at the instant it was written for.
   const BlockHeader& header = header_of(block);
   const bool this_instant = now == header.anchor || (header.flags & kDirty) != 0;

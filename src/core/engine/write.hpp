@@ -25,6 +25,9 @@ void store_pulse(std::byte* block, const InputData& pulse, std::int64_t now);
 void stir_block(const MachineData& machine, std::byte* block, std::int64_t now);
 // Back to the beginning at the next instant; false where it has not begun.
 bool restart_block(const MachineData& machine, std::byte* block);
+// Whether a pulse is alive at `now`.
+[[nodiscard]] bool pulse_lives(const MachineData& machine, const std::byte* block, std::uint16_t pulse,
+                               std::int64_t now);
 [[nodiscard]] FieldValue value_of(const MachineData& machine, const std::byte* block, std::uint16_t input,
                                   std::int64_t now);
 
@@ -35,6 +38,8 @@ bool begin_freeze(const MachineData& machine, std::byte* block, std::int64_t tic
 
 // What a region shows at `now`. REQUIRES: there is such a region.
 [[nodiscard]] Shown show(const MachineData& machine, const std::byte* block, std::uint16_t region, std::int64_t now);
+// The first look whose condition holds; kNoIndex for none.
+[[nodiscard]] std::uint16_t look_of(const MachineData& machine, const std::byte* block);
 [[nodiscard]] bool has_trait(const MachineData& machine, const std::byte* block, std::uint16_t trait);
 
 }  // namespace mobrin::detail

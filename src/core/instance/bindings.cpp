@@ -38,6 +38,17 @@ Bindings& Bindings::field(Field& handle, std::string_view cue, std::string_view 
   return bind(handle, name, cue, [](const Machine& m, const Bound& bound) { return m.field(bound.of, bound.name); });
 }
 
+Bindings& Bindings::clip(Clip& handle, std::string_view name) {
+  return bind(handle, name, {}, [](const Machine& m, const Bound& bound) { return m.clip(bound.name); });
+}
+Bindings& Bindings::region(Region& handle, std::string_view path) {
+  return bind(handle, path, {}, [](const Machine& m, const Bound& bound) { return m.region(bound.name); });
+}
+Bindings& Bindings::variable(Variable& handle, std::string_view name, std::string_view state) {
+  return bind(handle, name, state,
+              [](const Machine& m, const Bound& bound) { return m.variable(bound.name, bound.of); });
+}
+
 Bindings& Bindings::choice(Choice& choice, std::string_view input, std::string_view name) {
   bound_.push_back({&choice,
                     [](Bindings& names, const Bound& bound) {

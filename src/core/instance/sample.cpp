@@ -56,12 +56,13 @@ class Along {
 
 }  // namespace
 
-std::uint16_t Instance::look() const {
-  const MachineData& m = machine_.data();
+std::uint16_t detail::look_of(const MachineData& m, const std::byte* block) {
   for (std::size_t i = 0; i < m.looks.size(); ++i)
-    if (holds(m, bytes_.get(), m.look_guards[i])) return static_cast<std::uint16_t>(i);
+    if (holds(m, block, m.look_guards[i])) return static_cast<std::uint16_t>(i);
   return kNoIndex;
 }
+
+std::uint16_t Instance::look() const { return detail::look_of(machine_.data(), bytes_.get()); }
 
 std::size_t Instance::blended(std::uint16_t region, std::span<Shown> out) const {
   const MachineData& m = machine_.data();

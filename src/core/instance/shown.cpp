@@ -47,6 +47,15 @@ Shown Instance::shown(std::uint16_t region) const {
   return detail::show(machine_.data(), bytes_.get(), region, detail::header_of(bytes_.get()).now);
 }
 
+bool Instance::shows(Clip clip) const {
+  bool found = false;
+  for (std::uint16_t region = 0; known(clip.machine) && region < region_count(); ++region)
+    found = found || shown(region).clip == clip.index;
+  return found;
+}
+
+std::string_view Instance::active_path(std::uint16_t region) const { return machine_.state_path(active(region)); }
+
 ShownLayers Instance::layers(std::uint16_t region) const {
   ShownLayers out;
   const MachineData& m = machine_.data();

@@ -5,6 +5,7 @@
 
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/core/version.hpp"
 
 namespace mobrin {
 
@@ -110,6 +111,8 @@ FieldValue detail::stored_value(const MachineData& machine, const std::byte* blo
   return false;
 }
 
+int linked_version() { return MOBRIN_VERSION; }
+
 std::string_view Machine::name() const { return data_->name; }
 std::size_t Machine::block_size() const { return data_->block_size; }
 std::uint32_t Machine::most_records_per_instant() const { return data_->most_records; }
@@ -181,6 +184,43 @@ Result<Field> Machine::field(std::string_view cue, std::string_view field) const
                           names_of(data_->cue_defs[*index].fields, [](const FieldDef& def) { return def.name.text; }));
   if (!inner) return inner.error();
   return Field{data_->serial, *index, *inner};
+}
+
+Result<Clip> Machine::clip(std::string_view name) const {
+  const auto index = find("clip", name, names_of(data_->clip_infos, [](const ClipInfo& c) { return c.def.name.text; }));
+  if (!index) return index.error();
+  return Clip{data_->serial, *index};
+}
+
+Result<Region> Machine::region(std::string_view path) const {
+  const auto index = find("region", path, names_of(data_->region_infos, [](const RegionInfo& r) { return r.path; }));
+  if (!index) return index.error();
+  return Region{data_->serial, *index};
+}
+
+Result<Variable> Machine::variable(std::string_view name, std::string_view state) const {
+  std::uint16_t of = 0;
+  if (!state.empty()) {
+    const auto found = this->state(state);
+    if (!found) return found.error();
+    of = found->index;
+  }
+  const detail::Range<detail::VarData> vars = data_->states[of].vars;
+  const auto begin = data_->var_names.begin() + vars.begin;
+  const auto index = find(state.empty() ? "variable" : "variable of \"" + std::string(state) + "\" called", name,
+                          std::vector<std::string>(begin, begin + vars.count));
+  if (!index) return index.error();
+  return Variable{data_->serial, vars.begin + *index};
+}
+
+std::string_view Machine::clip_name(std::uint16_t index) const {
+  return index < data_->clip_infos.size() ? std::string_view(data_->clip_infos[index].def.name.text) : "";
+}
+std::string_view Machine::state_path(std::uint16_t index) const {
+  return index < data_->state_infos.size() ? std::string_view(data_->state_infos[index].path) : "";
+}
+std::string_view Machine::region_path(std::uint16_t index) const {
+  return index < data_->region_infos.size() ? std::string_view(data_->region_infos[index].path) : "";
 }
 
 std::optional<std::int32_t> ClipInfo::frame_at(Ticks time) const {

@@ -324,6 +324,9 @@ struct MachineData {
   std::vector<Symbol> symbols;         // made by name_values(); not written anywhere
 
   // Made of the rest by complete(); not written anywhere.
+  std::vector<std::string> images;                         // see Machine::images
+  std::vector<std::vector<std::uint32_t>> image_of_frame;  // beside `clip_infos`; empty where no frame has one
+  std::vector<std::vector<std::pair<std::uint32_t, std::uint32_t>>> exchanged_images;  // beside `looks`
   std::shared_ptr<const Prepared> prepared;
 
   template <class T>
@@ -433,6 +436,8 @@ void to_little_endian(const MachineData& machine, std::byte* block);
 void name_values(MachineData& machine);
 // Makes what the engine runs by of tables that will not change, nor move, any more.
 void complete(MachineData& machine);
+// picture.cpp: its part of that.
+void list_images(MachineData& machine);
 // What an expression gives, and whether that is not 0. REQUIRES: the machine is complete.
 [[nodiscard]] double number_of(const MachineData& machine, const std::byte* block, ExprRef expression);
 [[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression);

@@ -1,0 +1,42 @@
+// Picture: which part of which image to draw for what is shown.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+
+namespace mobrin {
+
+struct FrameArt;
+
+/// A rectangle of an image in pixels from its top left.
+struct PixelRect {
+  std::int32_t x = 0, y = 0, width = 0, height = 0;
+};
+
+/// Where a frame's picture lies on its image of that size: the whole of it, a rectangle, or a cell of its grid. Empty
+/// where it reaches past the image.
+[[nodiscard]] std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height);
+
+/// What to cut out of an image, and where its pivot lies.
+struct PictureCut {
+  PixelRect from{};                 ///< in the image; width 0 where the picture reaches past it
+  double pivot_x = 0, pivot_y = 0;  ///< on what is drawn, mirrored if it is, in pixels from its top left: draw it there
+};
+
+/// Stands for no image.
+inline constexpr std::uint32_t kNoImage = 0xffff'ffff;
+
+/// A frame's picture. Plain value; valid as long as its machine.
+struct Picture {
+  std::uint32_t image = kNoImage;   ///< index into Machine::images(), the look applied; kNoImage: nothing to draw
+  std::int32_t file_frame = -1;     ///< of an animated image (GIF, APNG): which of its frames, from 0
+  bool mirrored = false;            ///< draw it with left and right exchanged
+  bool has_pivot = false;           ///< the marks say a pivot; else it is the middle of the lower edge
+  double pivot_x = 0, pivot_y = 0;  ///< on the picture as it lies in the image, offsets applied; cut() mirrors it
+  const FrameArt* art = nullptr;    ///< not for users
+  [[nodiscard]] explicit operator bool() const { return image != kNoImage; }
+  /// What to cut out of its image, which is `width` by `height` pixels (of an animated image: its frame).
+  [[nodiscard]] PictureCut cut(std::int32_t width, std::int32_t height) const;
+};
+
+}  // namespace mobrin
