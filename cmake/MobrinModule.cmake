@@ -8,8 +8,10 @@ function(mobrin_module name)
                                                    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
   mobrin_options(mobrin_${name})
   mobrin_unity(mobrin_${name})
-  install(TARGETS mobrin_${name} EXPORT mobrin-${name}-targets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
-  install(EXPORT mobrin-${name}-targets NAMESPACE mobrin:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/mobrin)
+  if(MOBRIN_INSTALL)
+    install(TARGETS mobrin_${name} EXPORT mobrin-${name}-targets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+    install(EXPORT mobrin-${name}-targets NAMESPACE mobrin:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/mobrin)
+  endif()
 endfunction()
 
 # mobrin_quick(TARGET): of what only tools need, where a fast build is wished for.

@@ -37,6 +37,27 @@ mobrin_add_machine(t \"$work/prefix/share/mobrin/demo/apiary/hive.yaml\" CLASS H
 cmake --build "$work/try/build" >/dev/null
 "$work/try/build/t"
 
+# In C, by way of pkg-config and of CMake.
+"$work/prefix/bin/mobrin" pack "$work/prefix/share/mobrin/demo/apiary/hive.yaml" -o "$work/hive.pack" >/dev/null
+libraries=$(dirname "$(find "$work/prefix" -name libmobrin.so)")
+export PKG_CONFIG_PATH="$libraries/pkgconfig"
+cc -std=c99 -Wall -Werror "$consumer/game.c" $(pkg-config --cflags --libs libmobrin) -o "$work/game"
+LD_LIBRARY_PATH="$libraries" "$work/game" "$work/hive.pack" | grep -q opening
+pkg-config --modversion libmobrin_files >/dev/null
+printf 'cmake_minimum_required(VERSION 3.25)\nproject(t LANGUAGES C CXX)\nfind_package(mobrin REQUIRED COMPONENTS c)\nadd_executable(t "%s")\ntarget_link_libraries(t PRIVATE mobrin::c)\n' "$consumer/game.c" >"$work/try/CMakeLists.txt"
+rm -rf "$work/try/build"
+cmake -S "$work/try" -B "$work/try/build" -G Ninja -DCMAKE_PREFIX_PATH="$work/prefix" >/dev/null
+cmake --build "$work/try/build" >/dev/null
+"$work/try/build/t" "$work/hive.pack" >/dev/null
+
+# Inside another project.
+for fetch in OFF ON; do
+  cmake -S "$consumer/embed" -B "$work/embed" -G Ninja -DFETCH=$fetch -DMOBRIN="$consumer/../.." -DCMAKE_CXX_COMPILER="$compiler" >/dev/null
+  cmake --build "$work/embed" >/dev/null
+  "$work/embed/embedded" >/dev/null
+  "$work/embed/embedded_c" "$work/hive.pack" >/dev/null
+done
+
 # A misspelt name is an error of the compiler, and a machine with an error stops the build.
 sed 's/smoker_lit/smoker_lid/' "$consumer/packed.cpp" >"$work/misspelt.cpp"
 if "$compiler" -std=c++20 -fsyntax-only -I "$work/prefix/include" -I "$work/consumer/machines" "$work/misspelt.cpp" 2>/dev/null; then

@@ -283,7 +283,7 @@ class Instance {
 
   /// The soonest instant after now() at which what is shown may change: a frame's border, a border in time of a box, or
   /// anything that advancing tells or settles. Until then every frame stays, if nothing is written. The largest Ticks
-  /// where nothing is due.
+  /// where nothing is due; now() where something was written that has not taken effect yet.
   [[nodiscard]] Ticks next_change() const;
 
   [[nodiscard]] const Machine& machine() const { return machine_; }

@@ -119,6 +119,8 @@ class Machine {
   [[nodiscard]] Result<State> state(std::string_view path) const;
   [[nodiscard]] Result<Trait> trait(std::string_view name) const;
   [[nodiscard]] Result<Field> field(std::string_view cue, std::string_view field) const;
+  /// To compare with Cue::cue: an index into cues().
+  [[nodiscard]] Result<std::uint16_t> cue(std::string_view name) const;
   [[nodiscard]] Result<Clip> clip(std::string_view name) const;
   /// By path: `body`, `boss/left`. A machine without `regions:` has one, whose path is empty.
   [[nodiscard]] Result<Region> region(std::string_view path) const;

@@ -177,8 +177,12 @@ Result<Trait> Machine::trait(std::string_view name) const {
   return Trait{data_->serial, *index};
 }
 
+Result<std::uint16_t> Machine::cue(std::string_view name) const {
+  return find("cue", name, names_of(data_->cue_defs, [](const CueDef& def) { return def.name.text; }));
+}
+
 Result<Field> Machine::field(std::string_view cue, std::string_view field) const {
-  const auto index = find("cue", cue, names_of(data_->cue_defs, [](const CueDef& def) { return def.name.text; }));
+  const auto index = this->cue(cue);
   if (!index) return index.error();
   const auto inner = find("field of \"" + std::string(cue) + "\" called", field,
                           names_of(data_->cue_defs[*index].fields, [](const FieldDef& def) { return def.name.text; }));

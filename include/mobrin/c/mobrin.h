@@ -1,0 +1,692 @@
+/* Mobrin for C99 and for every language that can call C. One library, libmobrin, without dependencies: machines from
+ * packs, instances, crowds, contacts, zones, arenas, snapshots. docs/c.md shows each call beside its C++ twin, whose
+ * description (mobrin/core/... and mobrin/contact/...) holds here too. mobrin_files.h adds files, tapes and saves.
+ *
+ * Objects are opaque, made by ..._new and given back by ..._free, which takes a null. Nothing here throws; where memory
+ * is out when an object is made or grows the program stops. No step allocates once its lists have grown. Objects are as
+ * thread-safe as their C++ twins: different instances may run on different threads, a machine may be shared by all.
+ *
+ * Structures with `size` grow at their end in later versions: set it to sizeof before each call (mobrin_init does it).
+ * Texts are UTF-8, end with 0, and live as long as the object they come from (names: as long as a machine or instance
+ * of it). A null object, an index beyond a list and an id of another machine or kind are refused: 0, null, -1 or
+ * `mobrin_refused` comes back, nothing is read or written.
+ */
+#ifndef MOBRIN_C_MOBRIN_H
+#define MOBRIN_C_MOBRIN_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+#if defined(_WIN32) && !defined(MOBRIN_STATIC)
+#ifdef MOBRIN_BUILDING
+#define MOBRIN_API __declspec(dllexport)
+#else
+#define MOBRIN_API __declspec(dllimport)
+#endif
+#elif defined(__GNUC__)
+#define MOBRIN_API __attribute__((visibility("default")))
+#else
+#define MOBRIN_API
+#endif
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* --- the library, time, errors, texts ---------------------------------------------------------------------------- */
+
+/* major * 10000 + minor * 100 + patch of the library that is linked. */
+MOBRIN_API int32_t mobrin_version(void);
+
+/* An instant or a span of time, in ticks of 1/705,600,000 s. 24, 25, 30, 48, 50, 60, 90, 100 and 120 Hz divide it. */
+typedef int64_t mobrin_ticks;
+#define MOBRIN_TICKS_PER_SECOND INT64_C(705600000)
+#define MOBRIN_NEVER INT64_MAX
+/* To the nearest tick. 0 for what is no number or beyond 10^9 s. */
+MOBRIN_API mobrin_ticks mobrin_seconds(double seconds);
+MOBRIN_API double mobrin_to_seconds(mobrin_ticks ticks);
+/* The instant at which step `step` of a game at `hz` steps a second ends, without drift. 0 where hz < 1 or step < 0. */
+MOBRIN_API mobrin_ticks mobrin_step_end(int64_t step, int64_t hz);
+
+/* What a call says that can fail. */
+enum {
+  mobrin_ok = 0,
+  mobrin_unknown_name = 1, /* a name that nothing has; the text names the nearest */
+  mobrin_wrong_type = 2,   /* the name is known and does not fit */
+  mobrin_refused_bytes = 3,
+  mobrin_bad_argument = 4,
+  mobrin_bad_file = 5 /* of mobrin_files.h: its report says where and why */
+};
+/* What went wrong, for a person. Every function that takes one takes a null too. */
+typedef struct mobrin_error {
+  uint32_t size;
+  int32_t code;
+  char text[1016]; /* cut where it is longer */
+} mobrin_error;
+
+/* Sets `size` and clears the rest: `mobrin_error error; mobrin_init(error);` */
+#define mobrin_init(object)                                                          \
+  do {                                                                               \
+    unsigned char* mobrin_bytes_ = (unsigned char*)&(object);                        \
+    size_t mobrin_at_;                                                               \
+    for (mobrin_at_ = 0; mobrin_at_ < sizeof(object); ++mobrin_at_) mobrin_bytes_[mobrin_at_] = 0; \
+    (object).size = (uint32_t)sizeof(object);                                        \
+  } while (0)
+
+/* A text of any length that the library made. */
+typedef struct mobrin_text mobrin_text;
+MOBRIN_API const char* mobrin_text_data(const mobrin_text* text);
+MOBRIN_API size_t mobrin_text_size(const mobrin_text* text);
+MOBRIN_API void mobrin_text_free(mobrin_text* text);
+
+/* Bytes that grow as needed and keep their memory when they are filled anew. */
+typedef struct mobrin_bytes mobrin_bytes;
+MOBRIN_API mobrin_bytes* mobrin_bytes_new(void);
+MOBRIN_API const void* mobrin_bytes_data(const mobrin_bytes* bytes);
+MOBRIN_API size_t mobrin_bytes_size(const mobrin_bytes* bytes);
+MOBRIN_API void mobrin_bytes_free(mobrin_bytes* bytes);
+
+/* --- machines ------------------------------------------------------------------------------------------------------ */
+
+typedef struct mobrin_machine mobrin_machine;
+typedef struct mobrin_instance mobrin_instance;
+typedef struct mobrin_crowd mobrin_crowd;
+
+/* Stands for no index and no image. */
+#define MOBRIN_NONE 0xffffu
+#define MOBRIN_NO_IMAGE 0xffffffffu
+
+/* What a name stands for in one machine: an input, pulse, state, trait, clip, region, variable or field. Get it once and
+ * keep it; another machine, also the same one loaded anew, refuses it. 0: nothing. */
+typedef uint64_t mobrin_id;
+/* The index an id stands for: compare a clip's with mobrin_shown.clip. */
+#define mobrin_index(id) ((id) & 0xfffffffu)
+
+/* Loads what `mobrin pack` made; the bytes may be freed afterwards. `fits`: the interface that a program was built
+ * against, 0 for any. Null with the error for bytes that are no sound pack. */
+MOBRIN_API mobrin_machine* mobrin_machine_from_pack(const void* bytes, size_t size, uint64_t fits, mobrin_error* error);
+/* The machine as a pack. */
+MOBRIN_API void mobrin_machine_pack(const mobrin_machine* machine, int with_names, mobrin_bytes* out);
+/* Another handle to the same machine, to be freed on its own. Instances and crowds keep what they need. */
+MOBRIN_API mobrin_machine* mobrin_machine_share(const mobrin_machine* machine);
+MOBRIN_API void mobrin_machine_free(mobrin_machine* machine);
+
+MOBRIN_API const char* mobrin_machine_name(const mobrin_machine* machine);
+MOBRIN_API uint64_t mobrin_machine_fingerprint(const mobrin_machine* machine);
+MOBRIN_API uint64_t mobrin_machine_interface(const mobrin_machine* machine);
+MOBRIN_API size_t mobrin_machine_block_size(const mobrin_machine* machine);
+MOBRIN_API uint32_t mobrin_machine_most_records(const mobrin_machine* machine);
+MOBRIN_API double mobrin_machine_unit(const mobrin_machine* machine);
+
+/* Kinds of inputs. */
+enum { mobrin_bool = 0, mobrin_int = 1, mobrin_float = 2, mobrin_choice = 3, mobrin_pulse = 4 };
+
+/* Ids by name; 0 with the error, which names the nearest, where there is no such thing or the input is of another kind.
+ * A state by its path. `state` of a variable: null for the machine's own, else a state's path. */
+MOBRIN_API mobrin_id mobrin_input_id(const mobrin_machine* machine, const char* name, int kind, mobrin_error* error);
+MOBRIN_API mobrin_id mobrin_state_id(const mobrin_machine* machine, const char* path, mobrin_error* error);
+MOBRIN_API mobrin_id mobrin_trait_id(const mobrin_machine* machine, const char* name, mobrin_error* error);
+MOBRIN_API mobrin_id mobrin_clip_id(const mobrin_machine* machine, const char* name, mobrin_error* error);
+MOBRIN_API mobrin_id mobrin_region_id(const mobrin_machine* machine, const char* path, mobrin_error* error);
+MOBRIN_API mobrin_id mobrin_variable_id(const mobrin_machine* machine, const char* name, const char* state,
+                                        mobrin_error* error);
+MOBRIN_API mobrin_id mobrin_field_id(const mobrin_machine* machine, const char* cue, const char* field,
+                                     mobrin_error* error);
+/* The index of a choice of a choice input; -1 with the error. */
+MOBRIN_API int32_t mobrin_choice_index(const mobrin_machine* machine, mobrin_id input, const char* name,
+                                       mobrin_error* error);
+/* The index of a cue, to compare with mobrin_cue.cue; -1 with the error. */
+MOBRIN_API int32_t mobrin_cue_index(const mobrin_machine* machine, const char* name, mobrin_error* error);
+
+/* What a machine is made of, by index. */
+enum {
+  mobrin_inputs = 0,
+  mobrin_cue_names = 1,
+  mobrin_clips = 2,
+  mobrin_states = 3, /* by path; the root, with an empty one, first */
+  mobrin_regions = 4,
+  mobrin_transitions = 5, /* their text */
+  mobrin_traits = 6,
+  mobrin_looks = 7,
+  mobrin_zones = 8,
+  mobrin_reaches = 9,
+  mobrin_images = 10 /* all image files that are shown, each once */
+};
+MOBRIN_API uint32_t mobrin_count(const mobrin_machine* machine, int what);
+/* Empty beyond the list. */
+MOBRIN_API const char* mobrin_name(const mobrin_machine* machine, int what, uint32_t index);
+
+typedef struct mobrin_input_info {
+  uint32_t size;
+  int32_t kind;
+  double start, min, max; /* of numbers; of a bool and a choice only `start` */
+  mobrin_ticks buffer;    /* of a pulse */
+  uint32_t choices;       /* of a choice: how many */
+} mobrin_input_info;
+/* 0 beyond the list. */
+MOBRIN_API int mobrin_input_at(const mobrin_machine* machine, uint32_t index, mobrin_input_info* out);
+/* The name of a choice; empty beyond the list. */
+MOBRIN_API const char* mobrin_choice_name(const mobrin_machine* machine, uint32_t input, uint32_t choice);
+/* -1 beyond the list. */
+MOBRIN_API mobrin_ticks mobrin_clip_length(const mobrin_machine* machine, uint32_t clip);
+MOBRIN_API int32_t mobrin_clip_frames(const mobrin_machine* machine, uint32_t clip);
+
+/* --- what is shown ------------------------------------------------------------------------------------------------- */
+
+typedef struct mobrin_shown {
+  uint32_t size;
+  uint16_t clip;    /* index; MOBRIN_NONE when nothing is shown */
+  uint8_t mirrored; /* of a blend: the clip is shown mirrored */
+  int32_t frame;    /* index in the clip's own list; -1 for a clip without frames */
+  double seconds;   /* the playhead on the clip's own time */
+  double weight;    /* below 1 while it fades in over what was left */
+} mobrin_shown;
+
+/* Which image to draw, and what to cut out of it. */
+typedef struct mobrin_picture {
+  uint32_t size;
+  uint32_t image;     /* index of mobrin_images, the look applied; MOBRIN_NO_IMAGE: nothing to draw */
+  int32_t file_frame; /* of an animated image: which of its frames, from 0; else -1 */
+  uint8_t mirrored;   /* draw it with left and right exchanged */
+  uint16_t clip;      /* what it is of */
+  int32_t frame;
+} mobrin_picture;
+typedef struct mobrin_cut {
+  uint32_t size;
+  int32_t x, y, width, height; /* in the image; width 0 where the picture reaches past it */
+  double pivot_x, pivot_y;     /* on what is drawn, mirrored if it is, in pixels from its top left */
+} mobrin_cut;
+/* The picture of a clip's frame in a look (an index, or MOBRIN_NONE). 0 where there is none. */
+MOBRIN_API int mobrin_picture_of(const mobrin_machine* machine, uint32_t clip, int32_t frame, uint32_t look,
+                                 int mirrored, mobrin_picture* out);
+/* What to cut out of its image, which is `width` by `height` pixels. 0 where it reaches past the image. */
+MOBRIN_API int mobrin_picture_cut(const mobrin_machine* machine, const mobrin_picture* picture, int32_t width,
+                                  int32_t height, mobrin_cut* out);
+
+/* --- cues ---------------------------------------------------------------------------------------------------------- */
+
+/* What a record tells. */
+enum { mobrin_told_cue = 0, mobrin_told_enter, mobrin_told_leave, mobrin_told_loop, mobrin_told_done, mobrin_told_fault };
+enum { mobrin_no_edge = 0, mobrin_begins = 1, mobrin_ends = 2 };
+/* Which records a list takes: bits 1 << mobrin_told_... */
+#define MOBRIN_GAME_RECORDS 0x31u
+#define MOBRIN_ALL_RECORDS 0x3fu
+
+/* One record. (at, ordinal) is its identity: a step that is repeated after a rollback tells the same pair again. */
+typedef struct mobrin_cue {
+  const void* machine; /* not for users */
+  mobrin_ticks at;
+  uint32_t ordinal;
+  uint32_t transition; /* behind an enter, leave or fault; 0xffffffff for none */
+  int32_t frame;       /* of a cue on a clip; -1 for none */
+  uint32_t fields;     /* not for users */
+  uint16_t cue, state, clip; /* indices; MOBRIN_NONE for none */
+  uint8_t what;
+  uint8_t edge;
+} mobrin_cue;
+typedef struct mobrin_crowd_cue {
+  mobrin_cue cue;
+  uint32_t place; /* of the member that told it */
+} mobrin_crowd_cue;
+
+/* Of a record; empty where there is none. A record's machine must be alive. */
+MOBRIN_API const char* mobrin_cue_name(const mobrin_cue* cue);
+MOBRIN_API const char* mobrin_cue_kind(const mobrin_cue* cue);
+MOBRIN_API const char* mobrin_cue_state(const mobrin_cue* cue);
+MOBRIN_API const char* mobrin_cue_clip(const mobrin_cue* cue);
+/* A number field, whole or not; a bool field as 0 or 1. 0 where the cue has no such field. */
+MOBRIN_API int mobrin_cue_number(const mobrin_cue* cue, mobrin_id field, double* out);
+MOBRIN_API int mobrin_cue_number_named(const mobrin_cue* cue, const char* field, double* out);
+/* A text field; null where the cue has no such field. */
+MOBRIN_API const char* mobrin_cue_text(const mobrin_cue* cue, mobrin_id field);
+MOBRIN_API const char* mobrin_cue_text_named(const mobrin_cue* cue, const char* field);
+/* A list field: its numbers, as many as there is room for; how many it has, -1 where there is no such field. */
+MOBRIN_API int32_t mobrin_cue_list(const mobrin_cue* cue, mobrin_id field, double* out, uint32_t room);
+/* The record as a line to read, as `mobrin run` prints it, into `out`, cut where it is longer; how long it is. */
+MOBRIN_API size_t mobrin_cue_line(const mobrin_cue* cue, char* out, size_t room);
+
+/* A list of records with room for `room`. */
+typedef struct mobrin_cues mobrin_cues;
+MOBRIN_API mobrin_cues* mobrin_cues_new(uint32_t room, uint32_t listening);
+MOBRIN_API void mobrin_cues_free(mobrin_cues* cues);
+MOBRIN_API void mobrin_cues_clear(mobrin_cues* cues);
+MOBRIN_API uint32_t mobrin_cues_count(const mobrin_cues* cues);
+/* Null beyond the list. Valid until the list is cleared, filled or freed. */
+MOBRIN_API const mobrin_cue* mobrin_cues_at(const mobrin_cues* cues, uint32_t index);
+
+/* --- instances ----------------------------------------------------------------------------------------------------- */
+
+typedef struct mobrin_instance_options {
+  uint32_t size;
+  uint32_t tickets;   /* how many may be open at once; 0 for the usual 4 */
+  mobrin_ticks begin; /* the game's instant at which it begins */
+} mobrin_instance_options;
+/* `options` may be null. Null where the machine is. */
+MOBRIN_API mobrin_instance* mobrin_instance_new(const mobrin_machine* machine, const mobrin_instance_options* options);
+MOBRIN_API void mobrin_instance_free(mobrin_instance* it);
+/* Its machine: the instance's, not to be freed. */
+MOBRIN_API const mobrin_machine* mobrin_instance_machine(const mobrin_instance* it);
+MOBRIN_API int mobrin_instance_begin_at(mobrin_instance* it, mobrin_ticks begin);
+
+/* What became of a written value. */
+enum { mobrin_same = 0, mobrin_changed = 1, mobrin_clamped = 2, mobrin_refused = 3 };
+MOBRIN_API int mobrin_set_bool(mobrin_instance* it, mobrin_id input, int value);
+MOBRIN_API int mobrin_set_int(mobrin_instance* it, mobrin_id input, int32_t value);
+MOBRIN_API int mobrin_set_float(mobrin_instance* it, mobrin_id input, float value);
+MOBRIN_API int mobrin_set_choice(mobrin_instance* it, mobrin_id input, uint32_t choice);
+MOBRIN_API int mobrin_press(mobrin_instance* it, mobrin_id pulse);
+/* By name, for tools: numbers and bools as a number, choices as a text. mobrin_ok or the error. */
+MOBRIN_API int mobrin_set_named(mobrin_instance* it, const char* input, double value, mobrin_error* error);
+MOBRIN_API int mobrin_choose_named(mobrin_instance* it, const char* input, const char* choice, mobrin_error* error);
+MOBRIN_API int mobrin_press_named(mobrin_instance* it, const char* pulse, mobrin_error* error);
+
+/* What inputs and variables hold; 0 for an id that is refused. */
+MOBRIN_API int mobrin_bool_value(const mobrin_instance* it, mobrin_id input);
+MOBRIN_API int32_t mobrin_int_value(const mobrin_instance* it, mobrin_id input);
+MOBRIN_API float mobrin_float_value(const mobrin_instance* it, mobrin_id input);
+MOBRIN_API uint32_t mobrin_choice_value(const mobrin_instance* it, mobrin_id input);
+MOBRIN_API int mobrin_pulse_alive(const mobrin_instance* it, mobrin_id pulse);
+MOBRIN_API double mobrin_variable_value(const mobrin_instance* it, mobrin_id variable);
+
+typedef struct mobrin_advanced {
+  uint32_t size;
+  uint32_t needs;       /* where an empty list is too small for the next instant: the records it needs */
+  mobrin_ticks covered; /* how much of the asked time was covered */
+  mobrin_ticks left;
+  int32_t stopped; /* the next instant does not fit, or a handler went on and on: call again with `left` */
+} mobrin_advanced;
+/* Covers (now, now + dt] and appends what happens in it to `cues`. 1 when all is done; 0 where it stopped: read and
+ * clear the list, call again with `out->left`. `out` may be null. */
+MOBRIN_API int mobrin_advance(mobrin_instance* it, mobrin_ticks dt, mobrin_cues* cues, mobrin_advanced* out);
+/* The same with a call for each record, right after the instant it belongs to: what it writes takes effect there. */
+typedef void (*mobrin_cue_handler)(void* context, const mobrin_cue* cue);
+MOBRIN_API int mobrin_advance_telling(mobrin_instance* it, mobrin_ticks dt, mobrin_cue_handler handler, void* context,
+                                      uint32_t listening, mobrin_advanced* out);
+
+MOBRIN_API uint32_t mobrin_region_count(const mobrin_instance* it);
+/* What a region (0 for a machine without regions) shows. 0 where it shows nothing. */
+MOBRIN_API int mobrin_shown_now(const mobrin_instance* it, uint32_t region, mobrin_shown* out);
+/* All layers of a fade, at most 4; all clips of a blend. `out`: `room` structures, each with its `size`. How many there
+ * are. */
+MOBRIN_API uint32_t mobrin_layers(const mobrin_instance* it, uint32_t region, mobrin_shown* out, uint32_t room);
+MOBRIN_API uint32_t mobrin_blended(const mobrin_instance* it, uint32_t region, mobrin_shown* out, uint32_t room);
+MOBRIN_API int mobrin_picture_now(const mobrin_instance* it, uint32_t region, int faces_left, mobrin_picture* out);
+MOBRIN_API int mobrin_shows(const mobrin_instance* it, mobrin_id clip);
+/* The active innermost state of a region as an index; MOBRIN_NONE for none. Its path; empty for none. */
+MOBRIN_API uint32_t mobrin_active(const mobrin_instance* it, uint32_t region);
+MOBRIN_API const char* mobrin_active_path(const mobrin_instance* it, uint32_t region);
+MOBRIN_API int mobrin_in(const mobrin_instance* it, mobrin_id state);
+MOBRIN_API int mobrin_is(const mobrin_instance* it, mobrin_id trait);
+MOBRIN_API int mobrin_done(const mobrin_instance* it);
+MOBRIN_API mobrin_ticks mobrin_now(const mobrin_instance* it);
+MOBRIN_API mobrin_ticks mobrin_next_wake(const mobrin_instance* it);
+MOBRIN_API mobrin_ticks mobrin_next_change(const mobrin_instance* it);
+/* The look that holds as an index; MOBRIN_NONE for none. */
+MOBRIN_API uint32_t mobrin_look(const mobrin_instance* it);
+/* A track of what a region shows, sampled now. 0 where its clip has none of that name. */
+MOBRIN_API int mobrin_track(const mobrin_instance* it, const char* name, uint32_t region, double* out);
+/* How far a track moved since `before`, a block of this machine. */
+MOBRIN_API double mobrin_moved(const mobrin_instance* it, const char* name, const void* before, size_t size,
+                               uint32_t region);
+
+MOBRIN_API int mobrin_set_rate(mobrin_instance* it, double rate);
+MOBRIN_API double mobrin_rate(const mobrin_instance* it);
+MOBRIN_API int mobrin_freeze(mobrin_instance* it, mobrin_ticks duration);
+MOBRIN_API int mobrin_force(mobrin_instance* it, mobrin_id state);
+MOBRIN_API int mobrin_place(mobrin_instance* it, mobrin_id state, mobrin_ticks time);
+MOBRIN_API void mobrin_reset(mobrin_instance* it);
+
+/* The whole state: copy it for a snapshot. Owned by the instance. */
+MOBRIN_API const void* mobrin_block(const mobrin_instance* it, size_t* size);
+/* 0 where the size is not this instance's. The bytes are a block of this very machine. */
+MOBRIN_API int mobrin_restore(mobrin_instance* it, const void* block, size_t size);
+MOBRIN_API uint64_t mobrin_hash(const mobrin_instance* it);
+/* Hot reload: gives `into`, of a changed machine, what `from` holds. How many things could not be carried; `losses`,
+ * unless null, gets them as a text, a line each, to be freed. */
+MOBRIN_API uint32_t mobrin_carry_over(const mobrin_instance* from, mobrin_instance* into, mobrin_text** losses);
+
+/* Tickets: what became of an action that was asked for. */
+typedef struct mobrin_ticket {
+  uint32_t machine, serial, slot; /* serial 0: none was given */
+} mobrin_ticket;
+enum { mobrin_waiting = 0, mobrin_running, mobrin_succeeded, mobrin_failed, mobrin_interrupted, mobrin_lost };
+MOBRIN_API mobrin_ticket mobrin_ask(mobrin_instance* it, mobrin_id pulse);
+MOBRIN_API mobrin_ticket mobrin_follow(mobrin_instance* it, mobrin_id state);
+MOBRIN_API int mobrin_ticket_status(const mobrin_instance* it, mobrin_ticket ticket);
+MOBRIN_API int mobrin_never_ends(const mobrin_instance* it, mobrin_ticket ticket);
+MOBRIN_API int mobrin_give_back(mobrin_instance* it, mobrin_ticket ticket);
+typedef struct mobrin_ticket_info {
+  uint32_t size;
+  mobrin_ticket ticket;
+  int32_t status;
+  uint32_t pulse; /* index of its input; MOBRIN_NONE: it follows a state */
+  uint32_t state; /* index of what it follows or was led to; MOBRIN_NONE: not yet */
+} mobrin_ticket_info;
+/* All that are not lost, as many as there is room for; how many there are. */
+MOBRIN_API uint32_t mobrin_open_tickets(const mobrin_instance* it, mobrin_ticket_info* out, uint32_t room);
+
+/* What is written: the handler is called right after each write that changed something. */
+enum { mobrin_wrote_input = 0, mobrin_wrote_pulse, mobrin_wrote_rate, mobrin_wrote_freeze, mobrin_wrote_reset,
+       mobrin_wrote_force, mobrin_wrote_restore };
+typedef struct mobrin_write {
+  uint32_t size;
+  int32_t kind;
+  uint32_t input; /* index; MOBRIN_NONE for none */
+  uint32_t state; /* of a force */
+  double rate;
+  mobrin_ticks duration; /* of a freeze */
+  int32_t clamped;
+  int32_t pending; /* before it were writes that have not taken effect yet */
+} mobrin_write;
+typedef struct mobrin_write_hook {
+  void (*handler)(void* context, const mobrin_write* write);
+  void* context;
+} mobrin_write_hook;
+/* The hook stays the caller's and where it is as long as it is set; null ends it. */
+MOBRIN_API void mobrin_set_write_hook(mobrin_instance* it, const mobrin_write_hook* hook);
+
+/* Why: each transition that a step looks at. Valid during the call only. */
+typedef struct mobrin_considered {
+  uint32_t size;
+  int32_t round;
+  mobrin_ticks at;
+  uint32_t transition;
+  int32_t verdict; /* 0 event, 1 guard, 2 window, 3 sealed, 4 already active, 5 stands, 6 taken */
+  const void* machine; /* not for users */
+  const void* block;
+} mobrin_considered;
+typedef struct mobrin_trace {
+  void (*handler)(void* context, const mobrin_considered* considered);
+  void* context;
+} mobrin_trace;
+/* The trace stays the caller's and where it is as long as it is set; null ends it. */
+MOBRIN_API void mobrin_set_trace(mobrin_instance* it, const mobrin_trace* trace);
+/* Tells the trace what would be considered now, without taking any. */
+MOBRIN_API void mobrin_consider(const mobrin_instance* it);
+/* The parts of the guard with their values, `x > 3: false, x: 2`; how long it is. */
+MOBRIN_API size_t mobrin_guard_text(const mobrin_considered* considered, char* out, size_t room);
+
+/* --- crowds -------------------------------------------------------------------------------------------------------- */
+
+/* A member: its place, and a number that a later member of the same place does not share. 0: nobody. */
+typedef uint64_t mobrin_member;
+#define mobrin_member_place(member) ((member) & 0xffffffffu)
+
+/* Records of a crowd, at most `limit`; the list grows as needed and keeps its memory. */
+typedef struct mobrin_crowd_cues mobrin_crowd_cues;
+MOBRIN_API mobrin_crowd_cues* mobrin_crowd_cues_new(size_t limit);
+MOBRIN_API void mobrin_crowd_cues_free(mobrin_crowd_cues* cues);
+MOBRIN_API int mobrin_crowd_cues_reserve(mobrin_crowd_cues* cues, size_t count);
+MOBRIN_API void mobrin_crowd_cues_clear(mobrin_crowd_cues* cues);
+/* All records, one after the other; `count` gets their number. Valid until the list is cleared, filled or freed. */
+MOBRIN_API const mobrin_crowd_cue* mobrin_crowd_cues_data(const mobrin_crowd_cues* cues, size_t* count);
+
+typedef struct mobrin_crowd_options {
+  uint32_t size;
+  uint32_t listening; /* 0: MOBRIN_GAME_RECORDS */
+  /* Where its memory comes from; all null: the program's own. allocate may give null where it has no more. */
+  void* memory;
+  void* (*allocate)(void* memory, size_t bytes, size_t alignment);
+  void (*deallocate)(void* memory, void* what, size_t bytes, size_t alignment);
+} mobrin_crowd_options;
+MOBRIN_API mobrin_crowd* mobrin_crowd_new(const mobrin_machine* machine, const mobrin_crowd_options* options);
+MOBRIN_API void mobrin_crowd_free(mobrin_crowd* crowd);
+MOBRIN_API const mobrin_machine* mobrin_crowd_machine(const mobrin_crowd* crowd);
+
+MOBRIN_API void mobrin_crowd_reserve(mobrin_crowd* crowd, uint32_t count);
+MOBRIN_API mobrin_member mobrin_crowd_add(mobrin_crowd* crowd);
+MOBRIN_API int mobrin_crowd_remove(mobrin_crowd* crowd, mobrin_member member);
+MOBRIN_API uint32_t mobrin_crowd_remove_done(mobrin_crowd* crowd, const mobrin_crowd_cues* cues);
+MOBRIN_API uint32_t mobrin_crowd_size(const mobrin_crowd* crowd);
+MOBRIN_API uint32_t mobrin_crowd_places(const mobrin_crowd* crowd);
+MOBRIN_API int mobrin_crowd_has(const mobrin_crowd* crowd, mobrin_member member);
+MOBRIN_API mobrin_member mobrin_crowd_at(const mobrin_crowd* crowd, uint32_t place);
+
+MOBRIN_API int mobrin_crowd_set_bool(mobrin_crowd* crowd, mobrin_member member, mobrin_id input, int value);
+MOBRIN_API int mobrin_crowd_set_int(mobrin_crowd* crowd, mobrin_member member, mobrin_id input, int32_t value);
+MOBRIN_API int mobrin_crowd_set_float(mobrin_crowd* crowd, mobrin_member member, mobrin_id input, float value);
+MOBRIN_API int mobrin_crowd_set_choice(mobrin_crowd* crowd, mobrin_member member, mobrin_id input, uint32_t choice);
+MOBRIN_API int mobrin_crowd_press(mobrin_crowd* crowd, mobrin_member member, mobrin_id pulse);
+MOBRIN_API int mobrin_crowd_bool_value(const mobrin_crowd* crowd, mobrin_member member, mobrin_id input);
+MOBRIN_API int32_t mobrin_crowd_int_value(const mobrin_crowd* crowd, mobrin_member member, mobrin_id input);
+MOBRIN_API float mobrin_crowd_float_value(const mobrin_crowd* crowd, mobrin_member member, mobrin_id input);
+MOBRIN_API uint32_t mobrin_crowd_choice_value(const mobrin_crowd* crowd, mobrin_member member, mobrin_id input);
+MOBRIN_API int mobrin_crowd_pulse_alive(const mobrin_crowd* crowd, mobrin_member member, mobrin_id pulse);
+MOBRIN_API double mobrin_crowd_variable_value(const mobrin_crowd* crowd, mobrin_member member, mobrin_id variable);
+
+/* In bulk: a value for each of `places`, or, where `places` is null, for the first `count` places. How many were
+ * refused. Bools and choices are bytes. */
+MOBRIN_API size_t mobrin_crowd_write_bools(mobrin_crowd* crowd, const uint32_t* places, mobrin_id input,
+                                           const uint8_t* values, size_t count);
+MOBRIN_API size_t mobrin_crowd_write_ints(mobrin_crowd* crowd, const uint32_t* places, mobrin_id input,
+                                          const int32_t* values, size_t count);
+MOBRIN_API size_t mobrin_crowd_write_floats(mobrin_crowd* crowd, const uint32_t* places, mobrin_id input,
+                                            const float* values, size_t count);
+MOBRIN_API size_t mobrin_crowd_write_choices(mobrin_crowd* crowd, const uint32_t* places, mobrin_id input,
+                                             const uint8_t* values, size_t count);
+MOBRIN_API int mobrin_crowd_press_many(mobrin_crowd* crowd, const uint32_t* places, mobrin_id pulse, size_t count);
+/* One value for all. */
+MOBRIN_API size_t mobrin_crowd_write_all_bool(mobrin_crowd* crowd, mobrin_id input, int value);
+MOBRIN_API size_t mobrin_crowd_write_all_int(mobrin_crowd* crowd, mobrin_id input, int32_t value);
+MOBRIN_API size_t mobrin_crowd_write_all_float(mobrin_crowd* crowd, mobrin_id input, float value);
+MOBRIN_API size_t mobrin_crowd_write_all_choice(mobrin_crowd* crowd, mobrin_id input, uint32_t choice);
+
+MOBRIN_API int mobrin_crowd_advance(mobrin_crowd* crowd, mobrin_ticks dt, mobrin_crowd_cues* cues, mobrin_advanced* out);
+/* The same in parts for several threads: begin, ranges that do not overlap and together are all places, each with a list
+ * of its own, end. */
+MOBRIN_API void mobrin_crowd_begin_step(mobrin_crowd* crowd, mobrin_ticks dt);
+MOBRIN_API int mobrin_crowd_advance_range(mobrin_crowd* crowd, uint32_t first, uint32_t end, mobrin_crowd_cues* cues,
+                                          mobrin_advanced* out);
+MOBRIN_API void mobrin_crowd_end_step(mobrin_crowd* crowd);
+MOBRIN_API mobrin_ticks mobrin_crowd_now(const mobrin_crowd* crowd);
+MOBRIN_API mobrin_ticks mobrin_crowd_next_wake(const mobrin_crowd* crowd);
+
+MOBRIN_API int mobrin_crowd_set_rate(mobrin_crowd* crowd, mobrin_member member, double rate);
+MOBRIN_API int mobrin_crowd_freeze(mobrin_crowd* crowd, mobrin_member member, mobrin_ticks duration);
+MOBRIN_API int mobrin_crowd_reset(mobrin_crowd* crowd, mobrin_member member);
+MOBRIN_API int mobrin_crowd_place(mobrin_crowd* crowd, mobrin_member member, mobrin_id state, mobrin_ticks time);
+MOBRIN_API uint32_t mobrin_crowd_active(const mobrin_crowd* crowd, mobrin_member member, uint32_t region);
+MOBRIN_API int mobrin_crowd_in(const mobrin_crowd* crowd, mobrin_member member, mobrin_id state);
+MOBRIN_API int mobrin_crowd_is(const mobrin_crowd* crowd, mobrin_member member, mobrin_id trait);
+MOBRIN_API int mobrin_crowd_done(const mobrin_crowd* crowd, mobrin_member member);
+MOBRIN_API int mobrin_crowd_shown(const mobrin_crowd* crowd, mobrin_member member, uint32_t region, mobrin_shown* out);
+MOBRIN_API uint32_t mobrin_crowd_look(const mobrin_crowd* crowd, mobrin_member member);
+MOBRIN_API int mobrin_crowd_picture(const mobrin_crowd* crowd, mobrin_member member, uint32_t region, int faces_left,
+                                    mobrin_picture* out);
+/* A copy of a member as an instance, to be freed; null for one that is gone. */
+MOBRIN_API mobrin_instance* mobrin_crowd_copy(const mobrin_crowd* crowd, mobrin_member member);
+
+/* What a member shows, for a renderer. */
+typedef struct mobrin_crowd_frame {
+  uint16_t clip; /* MOBRIN_NONE when nothing is shown */
+  uint8_t mirrored;
+  int32_t frame;
+  float weight;
+} mobrin_crowd_frame;
+typedef struct mobrin_crowd_change {
+  uint32_t place;
+  mobrin_crowd_frame shown;
+} mobrin_crowd_change;
+/* Of `places`, or of the first `room` places where that is null. How many were filled. */
+MOBRIN_API size_t mobrin_crowd_frames(const mobrin_crowd* crowd, const uint32_t* places, uint32_t region,
+                                      mobrin_crowd_frame* out, size_t room);
+/* All, without a copy; and those that show something else than when this was last asked. Valid until the crowd is next
+ * asked what is shown, written to or stepped. */
+MOBRIN_API const mobrin_crowd_frame* mobrin_crowd_all_frames(const mobrin_crowd* crowd, uint32_t region, size_t* count);
+MOBRIN_API const mobrin_crowd_change* mobrin_crowd_changes(mobrin_crowd* crowd, uint32_t region, size_t* count);
+/* Adds to counts[state] how many members at places [first, end) are in it; how many are there. */
+MOBRIN_API uint32_t mobrin_crowd_count_active(const mobrin_crowd* crowd, uint32_t first, uint32_t end, uint32_t* counts,
+                                              uint32_t states);
+
+MOBRIN_API void mobrin_crowd_snapshot(const mobrin_crowd* crowd, mobrin_bytes* out);
+MOBRIN_API int mobrin_crowd_restore(mobrin_crowd* crowd, const void* snapshot, size_t size);
+MOBRIN_API uint64_t mobrin_crowd_hash(const mobrin_crowd* crowd);
+MOBRIN_API size_t mobrin_crowd_member_size(const mobrin_crowd* crowd);
+MOBRIN_API int mobrin_crowd_member_bytes(const mobrin_crowd* crowd, uint32_t place, void* out, size_t room);
+MOBRIN_API int mobrin_crowd_put_member_bytes(mobrin_crowd* crowd, uint32_t place, const void* bytes, size_t size);
+/* Writes the places that differ from a snapshot to `out`, as many as there is room for; how many there are, or
+ * (size_t)-1 where it is no snapshot of this crowd. */
+MOBRIN_API size_t mobrin_crowd_changed_since(const mobrin_crowd* crowd, const void* snapshot, size_t size, uint32_t* out,
+                                             size_t room);
+MOBRIN_API size_t mobrin_crowd_bytes_per_member(const mobrin_crowd* crowd);
+MOBRIN_API uint32_t mobrin_crowd_carry_over(const mobrin_crowd* from, mobrin_crowd* into, mobrin_text** losses);
+
+/* --- who meets whom ------------------------------------------------------------------------------------------------ */
+
+typedef struct mobrin_placement {
+  double x, y; /* of the pivot, in world units; y up */
+  double scale; /* above 0 */
+  int32_t faces_left;
+} mobrin_placement;
+
+/* Tags as bits, in the order in which they are first named; at most 64. */
+typedef struct mobrin_tags mobrin_tags;
+MOBRIN_API mobrin_tags* mobrin_tags_new(void);
+MOBRIN_API void mobrin_tags_free(mobrin_tags* tags);
+/* 0 where there are 64 others already. */
+MOBRIN_API uint64_t mobrin_tag(mobrin_tags* tags, const char* name);
+
+/* A rectangle (half sizes) or a circle (radius above 0) in the world. */
+typedef struct mobrin_shape {
+  double x, y, half_width, half_height, radius;
+} mobrin_shape;
+typedef struct mobrin_box {
+  uint32_t size;
+  uint32_t region;
+  uint32_t clip;
+  const char* name;
+  const char* role;
+  mobrin_shape shape;
+} mobrin_box;
+/* The boxes of what it shows now; how many there are. */
+MOBRIN_API uint32_t mobrin_boxes(const mobrin_instance* it, const mobrin_placement* placement, mobrin_box* out,
+                                 uint32_t room);
+
+/* `velocity` over `walk_speed`, seen along `facing`: what a blend by direction takes. */
+MOBRIN_API void mobrin_local_direction(double velocity_x, double velocity_y, double facing_x, double facing_y,
+                                       double walk_speed, double* forward, double* right);
+/* One of four or eight headings, 0 to the right, then counter-clockwise; keeps `before` unless another fits better by
+ * more than `slack`. `before` for any other count. */
+MOBRIN_API int mobrin_heading(double velocity_x, double velocity_y, int count, int before, double slack);
+
+/* Who may be found by a reach, and who was: the nearest first. */
+typedef struct mobrin_candidate {
+  uint32_t id;
+  int32_t alive;
+  double x, y, radius;
+  uint64_t tags;
+} mobrin_candidate;
+typedef struct mobrin_target {
+  uint32_t id;
+  double distance;
+} mobrin_target;
+/* The reach that a cue's field `reach` names, as an index; MOBRIN_NONE for none. */
+MOBRIN_API uint32_t mobrin_cue_reach(const mobrin_machine* machine, const mobrin_cue* cue);
+MOBRIN_API size_t mobrin_targets(const mobrin_machine* machine, uint32_t reach, const mobrin_placement* origin,
+                                 uint32_t self, const mobrin_candidate* candidates, size_t count, mobrin_tags* tags,
+                                 mobrin_target* out, size_t room);
+
+/* Somebody who takes part in a step. */
+typedef struct mobrin_participant {
+  uint32_t size;
+  uint32_t id; /* the game's own; one in a step */
+  uint64_t tags;
+  int32_t alive;
+  mobrin_placement from, to; /* at the step's begin and end; straight in between */
+} mobrin_participant;
+/* A box of something that is no machine. `shape` in pixels from the pivot, x forward, y up. */
+typedef struct mobrin_plain_box {
+  uint32_t size;
+  int32_t hits; /* else it can be hit */
+  mobrin_shape shape;
+  double unit;      /* pixels to a world unit */
+  uint64_t only;    /* of what hits: whom, 0 for all */
+  uint64_t spares;
+  mobrin_ticks every; /* one swing hits a target again after this long; 0: never */
+  uint32_t swing;     /* another number is another swing */
+} mobrin_plain_box;
+typedef struct mobrin_hit {
+  uint32_t size;
+  uint32_t by, on;
+  mobrin_ticks at;
+  const char* hit_box; /* empty of plain boxes */
+  const char* hurt_box;
+  double distance, x, y;
+} mobrin_hit;
+typedef struct mobrin_zone_event {
+  uint32_t size;
+  uint32_t owner, visitor;
+  uint32_t zone; /* index of mobrin_zones */
+  mobrin_ticks at;
+  int32_t entered; /* else left */
+} mobrin_zone_event;
+/* What a game answers to a hit. */
+enum { mobrin_lives = 0, mobrin_dies = 1, mobrin_misses = 2 };
+
+/* A whole step of those who meet, cut where one changes what happens to another: advances everybody, finds hits, deaths
+ * and zones, and lets what is written take effect at its instant. The usual choice; see mobrin/contact/arena.hpp. */
+typedef struct mobrin_arena mobrin_arena;
+/* What a game makes of it; each may be null. What is written takes effect at that instant; nobody is added meanwhile. */
+typedef struct mobrin_arena_game {
+  uint32_t size;
+  void* context;
+  void (*told)(void* context, uint32_t id, const mobrin_cue* cue);
+  int (*acts_at)(void* context, uint32_t id, const mobrin_cue* cue);
+  int (*hit)(void* context, const mobrin_hit* hit);
+  void (*settled)(void* context, mobrin_ticks at);
+  void (*zone)(void* context, const mobrin_zone_event* event);
+  void (*aside)(void* context, mobrin_crowd* crowd, const mobrin_crowd_cue* cue);
+} mobrin_arena_game;
+/* `tags` outlives it. */
+MOBRIN_API mobrin_arena* mobrin_arena_new(mobrin_tags* tags, double margin);
+MOBRIN_API void mobrin_arena_free(mobrin_arena* arena);
+MOBRIN_API void mobrin_arena_begin(mobrin_arena* arena, mobrin_ticks from, mobrin_ticks to);
+MOBRIN_API int mobrin_arena_add(mobrin_arena* arena, const mobrin_participant* who, mobrin_instance* it);
+MOBRIN_API int mobrin_arena_add_member(mobrin_arena* arena, const mobrin_participant* who, mobrin_crowd* crowd,
+                                       mobrin_member member);
+MOBRIN_API int mobrin_arena_add_boxes(mobrin_arena* arena, const mobrin_participant* who, const mobrin_plain_box* boxes,
+                                      uint32_t count);
+MOBRIN_API int mobrin_arena_run(mobrin_arena* arena, const mobrin_arena_game* game);
+MOBRIN_API void mobrin_arena_end_here(mobrin_arena* arena);
+/* Who has this id in the step: the arena's or the caller's, not to be freed. */
+MOBRIN_API mobrin_instance* mobrin_arena_instance(mobrin_arena* arena, uint32_t id);
+MOBRIN_API mobrin_ticks mobrin_arena_now(const mobrin_arena* arena);
+/* What is remembered between steps, for a rollback. */
+typedef struct mobrin_arena_memory mobrin_arena_memory;
+MOBRIN_API mobrin_arena_memory* mobrin_arena_remember(const mobrin_arena* arena);
+MOBRIN_API void mobrin_arena_recall(mobrin_arena* arena, const mobrin_arena_memory* memory);
+MOBRIN_API void mobrin_arena_memory_free(mobrin_arena_memory* memory);
+
+/* Hits alone. A step: begin, advance each, add boxes, resolve. */
+typedef struct mobrin_contacts mobrin_contacts;
+MOBRIN_API mobrin_contacts* mobrin_contacts_new(mobrin_tags* tags);
+MOBRIN_API mobrin_contacts* mobrin_contacts_copy(const mobrin_contacts* contacts);
+MOBRIN_API void mobrin_contacts_free(mobrin_contacts* contacts);
+MOBRIN_API void mobrin_contacts_begin(mobrin_contacts* contacts, mobrin_ticks from, mobrin_ticks to);
+MOBRIN_API int mobrin_contacts_advance(mobrin_contacts* contacts, const mobrin_participant* who, mobrin_instance* it,
+                                       mobrin_cue_handler handler, void* context, uint32_t listening);
+MOBRIN_API int mobrin_contacts_add_boxes(mobrin_contacts* contacts, const mobrin_participant* who,
+                                         const mobrin_plain_box* boxes, uint32_t count);
+MOBRIN_API void mobrin_contacts_resolve(mobrin_contacts* contacts, int (*answer)(void* context, const mobrin_hit* hit),
+                                        void* context);
+
+/* Zones alone. A step: begin, add owners and visitors, resolve. */
+typedef struct mobrin_zone_watch mobrin_zone_watch;
+MOBRIN_API mobrin_zone_watch* mobrin_zone_watch_new(mobrin_tags* tags, double margin);
+MOBRIN_API mobrin_zone_watch* mobrin_zone_watch_copy(const mobrin_zone_watch* watch);
+MOBRIN_API void mobrin_zone_watch_free(mobrin_zone_watch* watch);
+MOBRIN_API void mobrin_zone_watch_begin(mobrin_zone_watch* watch, mobrin_ticks from, mobrin_ticks to);
+MOBRIN_API int mobrin_zone_watch_add_owner(mobrin_zone_watch* watch, uint32_t id, mobrin_instance* it,
+                                           const mobrin_placement* from, const mobrin_placement* to);
+MOBRIN_API int mobrin_zone_watch_add_visitor(mobrin_zone_watch* watch, uint32_t id, uint64_t tags, double from_x,
+                                             double from_y, double to_x, double to_y);
+/* Writes the owners' inputs and tells each event; how many there were. */
+MOBRIN_API uint32_t mobrin_zone_watch_resolve(mobrin_zone_watch* watch,
+                                              void (*handler)(void* context, const mobrin_zone_event* event),
+                                              void* context);
+
+#ifdef __cplusplus
+}
+#endif
+
+#endif
