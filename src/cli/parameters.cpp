@@ -90,7 +90,7 @@ int run_tool(int argc, char** argv) {
   CLI::App app{
       "Animation state machines for gameplay programmers: exact, checked before they run, visible while they run."};
   app.name("mobrin");
-  app.set_version_flag("--version", "mobrin " MOBRIN_VERSION);
+  app.set_version_flag("--version", "mobrin " MOBRIN_VERSION_TEXT);
   app.require_subcommand(1);
   app.footer("Start with `mobrin demo`. Every command explains itself: `mobrin run --help`.");
   const std::vector<const Command*> all = Command::all();

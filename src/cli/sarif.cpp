@@ -53,7 +53,7 @@ Json sarif_of(const std::vector<Finding>& findings) {
     }
     results.push_back(std::move(result));
   }
-  const Json driver = {{"name", "mobrin"}, {"version", MOBRIN_VERSION}, {"rules", rules}};
+  const Json driver = {{"name", "mobrin"}, {"version", MOBRIN_VERSION_TEXT}, {"rules", rules}};
   return {{"$schema", "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"},
           {"version", "2.1.0"},
           {"runs",

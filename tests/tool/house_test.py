@@ -19,6 +19,7 @@ ARROWS = {
     "draw": {"core", "contact", "io"},
     "prove": {"core", "check", "io"},
     "probe": {"core", "pack"},
+    "c": {"core", "contact", "pack", "io"},  # io in the library that reads files only
     "live": {"core", "contact", "pack", "check", "io", "draw", "prove", "probe"},
     "cli": {"core", "contact", "pack", "check", "io", "draw", "prove", "live"},
 }

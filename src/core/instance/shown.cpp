@@ -56,6 +56,11 @@ bool Instance::shows(Clip clip) const {
 
 std::string_view Instance::active_path(std::uint16_t region) const { return machine_.state_path(active(region)); }
 
+Picture Instance::picture(std::uint16_t region, bool faces_left) const {
+  const Shown now = shown(region);
+  return machine_.picture(now.clip, now.frame, look(), now.mirrored != faces_left);
+}
+
 ShownLayers Instance::layers(std::uint16_t region) const {
   ShownLayers out;
   const MachineData& m = machine_.data();

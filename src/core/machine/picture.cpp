@@ -86,9 +86,4 @@ Picture Machine::picture(std::uint16_t clip, std::int32_t frame, std::uint16_t l
   return out;
 }
 
-Picture Instance::picture(std::uint16_t region, bool faces_left) const {
-  const Shown now = shown(region);
-  return machine_.picture(now.clip, now.frame, look(), now.mirrored != faces_left);
-}
-
 }  // namespace mobrin

@@ -1,0 +1,219 @@
+// mobrin new: a character's folder that runs at once.
+#include <fmt/format.h>
+
+#include <cctype>
+#include <filesystem>
+#include <memory>
+
+#include "command.hpp"
+#include "console.hpp"
+#include "mobrin/io/file.hpp"
+#include "mobrin/io/import.hpp"
+#include "placeholder.hpp"
+#include "project_text.hpp"
+
+namespace mobrin::cli {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct NewRequest {
+  std::string name, art, out;
+};
+
+constexpr std::size_t kMostFiles = 20'000;
+constexpr std::uintmax_t kMostBytes = std::uintmax_t{1} << 30;
+
+// Words of C++ that cannot be a class.
+bool is_taken(std::string_view name) {
+  constexpr std::string_view kTaken[] = {"auto", "bool", "case",   "char",   "class", "const", "default", "delete",
+                                         "do",   "else", "enum",   "false",  "float", "for",   "if",      "int",
+                                         "long", "main", "mobrin", "new",    "not",   "or",    "and",     "return",
+                                         "std",  "this", "struct", "switch", "true",  "union", "void",    "while"};
+  return std::find(std::begin(kTaken), std::end(kTaken), name) != std::end(kTaken);
+}
+
+bool is_name(const std::string& name) {
+  return !name.empty() && name.size() <= 60 && std::isalpha(static_cast<unsigned char>(name[0])) != 0 &&
+         std::all_of(name.begin(), name.end(),
+                     [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }) &&
+         !is_taken(name);
+}
+
+// Files that an import may read.
+bool is_art(const fs::path& path) {
+  std::string ending = path.extension().string();
+  for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  constexpr std::string_view kEndings[] = {".png", ".apng", ".gif", ".webp", ".gltf", ".glb", ".bin"};
+  return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings);
+}
+
+// Copies the art, so that the new folder stands on its own; the error says why not.
+Outcome copy_art(const std::string& from, const fs::path& to) {
+  std::error_code error;
+  if (!fs::is_directory(from, error))
+    return Error{"the folder \"" + from + "\" is not there", "", "Name the folder that has the pictures."};
+  std::size_t files = 0;
+  std::uintmax_t bytes = 0;
+  for (fs::recursive_directory_iterator at(from, fs::directory_options::skip_permission_denied, error), end;
+       !error && at != end; at.increment(error)) {
+    if (!is_plain_file(at->path().string()) || !is_art(at->path())) continue;
+    bytes += fs::file_size(at->path(), error);
+    if (++files > kMostFiles || bytes > kMostBytes)
+      return Error{"\"" + from + "\" has more than " + std::to_string(kMostFiles) + " pictures or a gigabyte", "",
+                   "Name the folder of one character."};
+    const fs::path copy = to / fs::relative(at->path(), from, error);
+    fs::create_directories(copy.parent_path(), error);
+    fs::copy_file(at->path(), copy, fs::copy_options::overwrite_existing, error);
+    if (error) return Error{"\"" + at->path().string() + "\" cannot be copied: " + error.message(), ""};
+  }
+  if (error) return Error{"\"" + from + "\" cannot be read: " + error.message(), ""};
+  if (files == 0)
+    return Error{"there are no pictures in \"" + from + "\"", "", "PNG, GIF, APNG and glTF files are taken."};
+  return Done{};
+}
+
+// How large the pictures are, so that those which stand in for missing ones fit beside them.
+int size_of_art(const fs::path& art) {
+  std::error_code error;
+  for (fs::recursive_directory_iterator at(art, error), end; !error && at != end; at.increment(error)) {
+    if (at->path().extension() != ".png") continue;
+    if (const auto image = load_png(at->path().string()))
+      return std::min(256, std::max(16, static_cast<int>(image->height)));
+  }
+  return 48;
+}
+
+Outcome draw_missing(Role role, const fs::path& art, int size) {
+  const std::string name(kRoles[role]);
+  for (int i = 0; i < placeholder_frames(name); ++i)
+    if (const auto written =
+            write_png(draw_placeholder(name, i, size), (art / fmt::format("{}_{}.png", name, i)).string());
+        !written)
+      return written;
+  return Done{};
+}
+
+int fail(const Error& error) {
+  fmt::print(stderr, "error: {}\n", error.text());
+  return kFindings;
+}
+
+int import_failed(const Imported& imported, const std::string& art) {
+  print_findings(imported.findings, true);
+  fmt::print(stderr, "{}; nothing was made. See what is wrong: mobrin import {} -o clips.yaml --dry-run\n",
+             counts(imported.findings), art);
+  return kFindings;
+}
+
+// Fills `folder`, which is fresh; an exit code. `shown` is its name for people.
+int fill(const NewRequest& options, const fs::path& folder, const std::string& shown) {
+  const fs::path art = folder / "art";
+  std::error_code error;
+  fs::create_directories(art, error);
+  if (error) return fail({"\"" + art.string() + "\" cannot be made: " + error.message(), ""});
+  if (!options.art.empty())
+    if (const auto copied = copy_art(options.art, art); !copied) return fail(copied.error());
+
+  ImportOptions request;
+  request.sources = {art.string()};
+  request.out = (folder / (options.name + ".clips.yaml")).string();
+  request.fps = Fraction{12, 1};
+  Project project;
+  project.name = options.name;
+  Imported imported;
+  if (!options.art.empty()) {
+    imported = import_art(request);
+    if (has_errors(imported.findings) || imported.clips.empty()) return import_failed(imported, options.art);
+  }
+  project.shows = clips_for_roles(imported.clips);
+  const bool stand_is_drawn = project.shows[stand].empty();
+  const int size = size_of_art(art);
+  std::string drawn;
+  for (const Role role : {stand, move, act, hurt, down}) {
+    std::string& clip = project.shows[role];
+    if (!clip.empty()) continue;
+    clip = kRoles[role];
+    if (const auto done = draw_missing(role, art, size); !done) return fail(done.error());
+    drawn += (drawn.empty() ? "" : ", ") + clip;
+  }
+  for (const Role role : {stand, move}) request.clips.push_back({project.shows[role], PlayMode::loop(), {}});
+  if (stand_is_drawn) request.clips.front().fps = Fraction{5, 1};  // who stands breathes slowly
+  for (const Role role : {act, hurt, down}) request.clips.push_back({project.shows[role], PlayMode::once(), {}});
+  imported = import_art(request);
+  if (has_errors(imported.findings)) return import_failed(imported, options.art);
+
+  const Loaded loaded = load_character_text(imported.text, request.out);
+  if (!loaded.machine) return import_failed({{}, loaded.findings}, options.art);
+  for (const Role role : {stand, move, act, hurt, down})
+    if (const auto clip = loaded.machine->clip(project.shows[role]))
+      project.clips[role] = loaded.machine->clips()[clip->index];
+  project.more_clips = loaded.machine->clips().size() > kRoles.size();
+
+  std::vector<std::pair<std::string, std::string>> files = {{request.out, imported.text}};
+  for (auto& [name, text] : project_files(project)) files.emplace_back((folder / name).string(), std::move(text));
+  if (const auto written = write_files(files); !written) return fail(written.error());
+
+  print_findings(imported.findings, true);
+  const std::string machine = shown + "/" + options.name + ".yaml";
+  fmt::print("{}/: {} of {} in art/, a machine, a tape, a program\n", shown,
+             plural(loaded.machine->clips().size(), "clip"),
+             options.art.empty() ? "stand-in pictures" : "your pictures");
+  for (const Role role : {stand, move, act, hurt, down})
+    fmt::print("  {:6} shows {}\n", kRoles[role], project.shows[role]);
+  if (!options.art.empty() && !drawn.empty())
+    fmt::print(
+        "No clip's name says that it shows {}: stand-ins are drawn. Where the art has it, write the clip's name behind "
+        "`clip:` in {}.\n",
+        drawn, machine);
+  fmt::print(
+      "Play it:   mobrin live {0}\nTry it:    mobrin test {1}\nBuild it:  cmake -S {1} -B {1}/build && cmake --build "
+      "{1}/build\n",
+      machine, shown);
+  return kFine;
+}
+
+int make_new(const NewRequest& options) {
+  if (!is_name(options.name))
+    return usage("\"" + options.name + "\" cannot be a character's name",
+                 "Write a name of letters, digits and strokes that begins with a letter: `mobrin new keeper`. It names "
+                 "files, a class and a program.");
+  const std::string out = options.out.empty() ? options.name : options.out;
+  std::error_code error;
+  if (fs::exists(fs::symlink_status(out, error)) && !(fs::is_directory(out, error) && fs::is_empty(out, error)))
+    return usage("\"" + out + "\" is there already", "Give another name, or another folder with `-o`.");
+  // In a folder beside it first: who stops in the middle leaves nothing half done.
+  fs::path whole = fs::path(out).lexically_normal();
+  if (!whole.has_filename()) whole = whole.parent_path();
+  const fs::path beside = whole.parent_path() / fmt::format(".{}.new", whole.filename().string());
+  fs::remove_all(beside, error);
+  const int code = fill(options, beside, whole.string());
+  if (code == kFine) {
+    fs::remove(whole, error);  // an empty folder
+    fs::rename(beside, whole, error);
+    if (error) return fail({"\"" + whole.string() + "\" cannot be made: " + error.message(), ""});
+  } else {
+    fs::remove_all(beside, error);
+  }
+  return code;
+}
+
+const Command new_command(
+    Command::Rank::begin, "new", "Make a character's folder that runs at once: art, machine, tape, program",
+    [](Parameters& parameters) -> Action {
+      const auto options = std::make_shared<NewRequest>();
+      parameters.place("NAME", options->name, "The character's name: of its files, its class, its program");
+      parameters.option("--art", options->art,
+                        "A folder with its pictures, which are copied; else stand-ins are drawn");
+      parameters.option("-o,--out", options->out, "The folder to make; else NAME");
+      parameters.footer(
+          "Example:\n  mobrin new keeper --art pictures/keeper\n\nClips are taken from the pictures as by `mobrin "
+          "import`. "
+          "The first machine stands, moves, acts, is hurt and goes down, with the clips whose names say so (idle, "
+          "walk, "
+          "swing, hurt, die, ...); for what the art does not have stand-ins are drawn, to be drawn over.");
+      return [options] { return make_new(*options); };
+    });
+
+}  // namespace
+}  // namespace mobrin::cli
