@@ -1,8 +1,8 @@
-# mobrin_add_machine(TARGET FILE [CLASS NAME] [NO_NAMES]): checks the machine in FILE at build time, and gives TARGET a header
+# mobrin_add_machine(TARGET FILE [CLASS NAME] [NO_NAMES] [ALLOW_OUTSIDE]): checks the machine in FILE at build time, and gives TARGET a header
 # NAME.hpp, named after the file, with its pack and a typed handle for each name, so that a misspelt one does not compile.
 # CLASS is the name of the class; without it the file's own, `hornet.yaml` gives `hornet`.
 function(mobrin_add_machine target file)
-  cmake_parse_arguments(PARSE_ARGV 2 arg "NO_NAMES" "CLASS" "")
+  cmake_parse_arguments(PARSE_ARGV 2 arg "NO_NAMES;ALLOW_OUTSIDE" "CLASS" "")
   get_filename_component(path "${file}" ABSOLUTE)
   get_filename_component(name "${file}" NAME_WE)
   if(NOT arg_CLASS)
@@ -22,6 +22,9 @@ function(mobrin_add_machine target file)
   set(names "")
   if(arg_NO_NAMES)
     set(names --no-names)
+  endif()
+  if(arg_ALLOW_OUTSIDE)
+    list(APPEND names --allow-outside)
   endif()
   add_custom_command(OUTPUT "${header}"
     COMMAND ${tool} pack "${path}" --cpp "${header}" --class ${arg_CLASS} --depfile "${header}.d" ${names}

@@ -76,6 +76,7 @@ class ArtCheck {
     finding.column = place.column;
     finding.message = "the clip \"" + clip_->name.text + "\" " + what;
     finding.remedy = std::move(remedy);
+    finding.subject = clip_->name.text;
   }
 
   [[nodiscard]] bool played(std::size_t clip) const {

@@ -58,7 +58,7 @@ Checked check_file(const std::string& path) {
   Loaded loaded = load_character(path);
   Checked out{std::move(loaded.findings), "", {}, loaded.files};
   if (!loaded.machine) return out;
-  for (Finding& finding : art_file_findings(loaded, path)) out.findings.push_back(std::move(finding));
+  std::vector<Finding> art = art_file_findings(loaded, path);
   // A search here is short: `prove` and `cover` take their time.
   ProofLimits limits;
   limits.steps = 100'000;
@@ -67,6 +67,8 @@ Checked check_file(const std::string& path) {
   if (loaded.has_machine && loaded.definition) {
     out.logic = logic_and_runs(*loaded.definition, *loaded.machine, limits);
   }
+  if (loaded.definition) honour_accepts(*loaded.definition, art, out.logic.findings);
+  for (Finding& finding : art) out.findings.push_back(std::move(finding));
   const Machine& machine = *loaded.machine;
   std::string claims;
   if (loaded.has_machine && loaded.definition && !loaded.definition->claims.empty() &&

@@ -11,6 +11,7 @@
 
 #include "command.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/load.hpp"
 
 namespace mobrin::cli {
 
@@ -105,6 +106,9 @@ int run_tool(int argc, char** argv) {
     ParameterParser parser{app.add_subcommand(command->name, command->about)};
     Parameters parameters(parser);
     actions.emplace_back(parser.command, command->describe(parameters));
+    parser.command->add_flag_callback(
+        "--allow-outside", [] { allow_outside(true); },
+        "Let files name others outside of their folder (`use: ../shared.yaml`)");
   }
   try {
     app.parse(argc, argv);

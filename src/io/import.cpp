@@ -8,6 +8,7 @@
 #include <fstream>
 #include <map>
 #include <numeric>
+#include <utility>
 
 #include "clips_file.hpp"
 #include "clips_text.hpp"
@@ -462,11 +463,17 @@ class Importer {
     return false;
   }
 
-  [[nodiscard]] std::string seen_from_out(const std::string& path) const {
+  // As the clips file names it; told, once, where it would not be loaded from there.
+  [[nodiscard]] std::string seen_from_out(const std::string& path) {
     std::error_code error;
     const fs::path from = folder_.empty() ? fs::path(".") : folder_;
     const fs::path relative = fs::relative(path, from, error);
-    return error || relative.empty() ? path : relative.generic_string();
+    const std::string name = error || relative.empty() ? path : relative.generic_string();
+    if (name.starts_with("../") && !outside_is_allowed() && !std::exchange(told_outside_, true))
+      report(FindingCode::outside_folder, path, "the pictures lie outside of the folder of " + options_.out,
+             "Write the clips file into a folder that has them, or say that it is meant so: `--allow-outside`, which "
+             "every command then needs that loads it.");
+    return name;
   }
 
   const ImportOptions& options_;
@@ -477,6 +484,7 @@ class Importer {
   std::map<std::string, std::vector<Picture>> groups_;
   Imported out_;
   std::vector<ClipMarksDef> tracks_;
+  bool told_outside_ = false;
 };
 
 }  // namespace

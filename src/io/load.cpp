@@ -2,6 +2,7 @@
 #include "mobrin/io/load.hpp"
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <filesystem>
 #include <map>
@@ -77,6 +78,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string());
   const std::string folder = folder_of(path);
   if (main && !has_character_) main_folder = folder;
+  if (main) roots_.push_back(folder);
   const std::uint16_t file = reader.file();
   if (has_key(root, "character")) {
     if (main && !has_character_) return read_character(root, path);
@@ -104,6 +106,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   }
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
+  file_folder_ = folder;
   art_folder_ =
       folder == main_folder
           ? ""
@@ -245,6 +248,7 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
   if (const auto name = reader.name(*fields.get("character"), "the character's name")) definition.name = *name;
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
+  file_folder_ = folder;
   art_folder_ = "";
   if (const YamlNode* node = fields.get("unit")) read_unit(*node);
   if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
@@ -271,11 +275,28 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
     reader.fail(FindingCode::wrong_kind_of_file, *machine, "\"" + of + "\" holds no machine", "Name a machine's file.");
 }
 
+bool Loader::stays(const std::string& folder, const Text& written) {
+  if (outside_is_allowed() || written.empty() || written.text.front() == '/') return true;
+  const std::filesystem::path path = join(folder, written.text);
+  for (const std::string& root : roots_) {
+    const std::filesystem::path from = std::filesystem::path(root.empty() ? "." : root).lexically_normal();
+    const std::string road = path.lexically_relative(from).generic_string();
+    if (!road.empty() && road != ".." && !road.starts_with("../")) return true;
+  }
+  if (!told_roads_.insert(std::to_string(written.place.file) + folder_of(path.generic_string())).second) return false;
+  reader.fail(FindingCode::outside_folder, written.place,
+              "\"" + written.text + "\" leads out of the folder of the file that was asked for",
+              "Move what it names into the folder, or say that it is meant so: `--allow-outside`.");
+  return false;
+}
+
 void Loader::read_use(const YamlNode& node, const std::string& folder) {
   reader.each_item(node, [&](const YamlNode& item) {
     const auto name = reader.name(item, "a file to use");
     if (!name) return;
+    if (!stays(folder, *name)) return;
     const std::string path = join(folder, name->text);
+    if (name->text.front() == '/') roots_.push_back(folder_of(path));  // its author's own choice, with what lies there
     std::error_code error;
     if (!read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string()).second)
       return;  // read already
@@ -454,6 +475,13 @@ Loaded finish(Loader& loader) {
 
 }  // namespace
 }  // namespace io
+
+namespace {
+std::atomic<bool> outside_allowed = false;
+}
+
+void allow_outside(bool allow) { outside_allowed = allow; }
+bool outside_is_allowed() { return outside_allowed; }
 
 Loaded load_character(const std::string& path) { return load_character(path, {}); }
 

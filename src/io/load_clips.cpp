@@ -18,7 +18,7 @@ void Loader::read_sheets(const YamlNode& node) {
     const Fields fields = reader.fields(value, Section::sheet);
     Sheet sheet;
     if (const YamlNode* image = fields.get("image")) {
-      if (const auto path = reader.name(*image, "`image:`")) sheet.image = art_path(path->text);
+      if (const auto path = reader.name(*image, "`image:`")) sheet.image = art_path(*path);
     }
     if (const YamlNode* rects = fields.get("rects")) {
       reader.each_entry(*rects, "`rects:`", [&](const YamlNode& name, const YamlNode& rect) {
@@ -217,7 +217,7 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
                   "the clip \"" + clip.name.text + "\" does not say which frames of the sheet it shows",
                   "Add `frames:`, such as `[0-7]`.");
     for (FrameDef& frame : clip.frames) {
-      if (image) frame.art.source = art_path(image->text);
+      if (image) frame.art.source = art_path(*image);
       frame.art.rect = tile;
       frame.art.margin = margin;
       frame.art.spacing = spacing;
@@ -230,7 +230,7 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
                   "the clip \"" + clip.name.text + "\" does not say which frames of the animation it shows",
                   "Add `frames:`, such as `[0-7]`.");
     for (FrameDef& frame : clip.frames)
-      if (image) frame.art.source = art_path(image->text);
+      if (image) frame.art.source = art_path(*image);
   }
   if (const YamlNode* node = fields.get("images")) {
     const std::vector<Text> images = reader.names(*node, "an image");
@@ -247,7 +247,7 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
         clip.frames.clear();
         return;
       }
-      frame.art = {art_path(images[index].text), "", {}};
+      frame.art = {art_path(images[index]), "", {}};
     }
   }
 }

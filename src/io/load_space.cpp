@@ -111,7 +111,7 @@ void Loader::read_looks(const YamlNode& node) {
     if (const auto condition = reader.expression(*when, "`when:`")) out.when = *condition;
     reader.each_entry(*art, "`art:`", [&](const YamlNode& from, const YamlNode& to) {
       if (const auto name = reader.name(to, "the image in place of \"" + from.text + "\""))
-        out.art.emplace_back(art_path(from.text), art_path(name->text));
+        out.art.emplace_back(art_path(reader.text_of(from)), art_path(*name));
     });
     definition.looks.push_back(std::move(out));
   });

@@ -74,6 +74,8 @@ class Loader {
 
   // load.cpp
   void read_use(const YamlNode& node, const std::string& folder);
+  // Whether a name in a file of `folder` stays within the folders that were asked for; else says so, once a folder.
+  bool stays(const std::string& folder, const Text& written);
   void read_inputs(const YamlNode& node);
   std::optional<InputDef> read_input(const YamlNode& key, const YamlNode& value);
   void read_cues(const YamlNode& node);
@@ -87,7 +89,11 @@ class Loader {
   std::vector<FrameDef> read_frames(const YamlNode& node, const Sheet* sheet);
   void read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip);
   void read_times(const Fields& fields, ClipDef& clip);
-  [[nodiscard]] std::string art_path(const std::string& written) const { return join(art_folder_, written); }
+  // As seen from the main file.
+  [[nodiscard]] std::string art_path(const Text& written) {
+    (void)stays(file_folder_, written);
+    return join(art_folder_, written.text);
+  }
 
   // load_marks.cpp
   void read_marks(const YamlNode& node);
@@ -149,7 +155,10 @@ class Loader {
   std::map<std::string, Sheet, std::less<>> sheets_;
   std::vector<PendingPart> parts_;
   std::vector<PendingKey> keys_;
-  std::string art_folder_;  // of the file being read, as seen from the main file
+  std::string art_folder_;            // of the file being read, as seen from the main file
+  std::string file_folder_;           // of the file being read
+  std::vector<std::string> roots_;    // folders that names may not leave
+  std::set<std::string> told_roads_;  // out of them
 };
 
 }  // namespace mobrin::io

@@ -153,9 +153,11 @@ void Worker::check() {
   limits.moves = 24'000;
   for (const auto& [file, loaded] : cast_->machines) {
     if (!loaded->definition) continue;
-    for (Finding& each : art_file_findings(*loaded, file)) proved_.push_back({std::move(each), {}});
-    for (ProvedFinding& each : logic_and_runs(*loaded->definition, *loaded->machine, limits).findings)
-      proved_.push_back(std::move(each));
+    std::vector<Finding> art = art_file_findings(*loaded, file);
+    std::vector<ProvedFinding> logic = logic_and_runs(*loaded->definition, *loaded->machine, limits).findings;
+    honour_accepts(*loaded->definition, art, logic);
+    for (Finding& each : art) proved_.push_back({std::move(each), {}});
+    for (ProvedFinding& each : logic) proved_.push_back(std::move(each));
   }
   std::set<std::string> told;
   std::erase_if(proved_, [&](const ProvedFinding& each) { return !told.insert(each.finding.text()).second; });

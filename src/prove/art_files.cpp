@@ -1,6 +1,7 @@
 // Findings about art: reads the images and looks at their pixels.
 #include "mobrin/prove/art_files.hpp"
 
+#include <algorithm>
 #include <set>
 
 #include "mobrin/check/art.hpp"
@@ -37,6 +38,7 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
       finding.column = place.column;
       finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
       finding.remedy = "The machine runs without it; pictures do not. Check the path, which is relative to this file.";
+      finding.subject = clip.def.name.text;
       break;
     }
   }
@@ -76,6 +78,7 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
         finding.column = place.column;
         finding.message = "the look \"" + look.name.text + "\": " + what;
         finding.remedy = remedy;
+        finding.subject = look.name.text;
       };
       bool used = false;
       std::string told;
@@ -101,6 +104,29 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
 }
 
 }  // namespace
+
+void honour_accepts(const MachineDef& definition, std::vector<Finding>& art, std::vector<ProvedFinding>& logic) {
+  const auto accepts = [&](const std::vector<Text>& accept, const std::string& code, const std::string& name) {
+    bool found = false;
+    for (const Text& each : accept) {
+      if (each.text != code && each.text != code + " " + name) continue;
+      found = true;
+      // It was of use.
+      std::erase_if(logic, [&](const ProvedFinding& idle) {
+        return idle.finding.code == FindingCode::idle_accept && idle.finding.line == each.place.line &&
+               idle.finding.column == each.place.column && idle.finding.file == definition.files[each.place.file];
+      });
+    }
+    return found;
+  };
+  std::erase_if(art, [&](const Finding& finding) {
+    const std::string code(text_of(finding.code));
+    bool accepted = accepts(definition.accept, code, finding.subject);
+    for (const ClipDef& clip : definition.clips)
+      if (clip.name.text == finding.subject) accepted = accepts(clip.accept, code, "") || accepted;
+    return accepted;
+  });
+}
 
 std::vector<Finding> art_file_findings(const Loaded& loaded, const std::string& path) {
   std::vector<Finding> out;

@@ -405,7 +405,7 @@ class Edits(Case):
     def test_files_outside_the_folder_are_not_written(self):
         served, stream = self.serve()
         os.mkdir(os.path.join(served.folder, "inner"))
-        served.write("inner/m.yaml", "mobrin: 1\nmachine: m\nuse: [../keeper.clips.yaml, ../keeper.marks.yaml, ../shared.yaml]\n"
+        served.write("inner/m.yaml", "mobrin: 1\nmachine: m\nuse: [%s]\n" % ", ".join(os.path.join(served.folder, name) for name in ("keeper.clips.yaml", "keeper.marks.yaml", "shared.yaml")) +
                      "cues: {swish: sound, net_out: damage, lift: impulse, trail: effect, step: {kind: sound, foot: left}}\n"
                      "states: {a: {clip: net}}\n")
         inner = Served(TOOL, DEMO, os.path.join(served.folder, "inner", "m.yaml"))

@@ -17,6 +17,10 @@
   X(bad_name, "bad-name", true, "")                                                                                \
   X(duplicate_name, "duplicate-name", true, "")                                                                    \
   X(unknown_name, "unknown-name", true, "")                                                                        \
+  X(outside_folder, "outside-folder", true,                                                                        \
+    "A name under `use:`, `sheet:`, `images:`, `animation:` or `art:` leads out of the folder of the file that was " \
+    "asked for (`../`). A file from elsewhere could make a tool read anything that way. Move what it names into the " \
+    "folder, ask for a file further up, write the whole path (`/home/...`), or give `--allow-outside`.")             \
   X(bad_expression, "bad-expression", true, "")                                                                    \
   X(wrong_operand, "wrong-operand", true, "")                                                                      \
   X(conflicting_keys, "conflicting-keys", true, "")                                                                \

@@ -23,6 +23,12 @@ struct Loaded {
   bool has_machine = true;  ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
 };
 
+/// Whether names under `use:`, `sheet:`, `images:` and their like may lead out of the folder of the file that is loaded,
+/// or of a character's machine (`../`). At first they may not, which is an error (outside-folder); whole paths always
+/// may. For the whole process: set it before anything is loaded.
+void allow_outside(bool allow);
+[[nodiscard]] bool outside_is_allowed();
+
 /// Loads a machine file, or a character's file, and all it uses. Never throws; what cannot be read is a finding. Art is
 /// not opened.
 [[nodiscard]] Loaded load_character(const std::string& path);
