@@ -96,7 +96,7 @@ def plain(name):
 def rows(struct, body, prefix="v."):
     out = []
     at = 0
-    call = re.compile(r"\b(a\.(number|word|text|name|words|place|list|maybe|choice)|fields|all|numbers|names)\(|for \(\w+ & ?\w+ : |for \((\w+)& (\w+) : v\.(\w+)\) \{|if constexpr \(A::kWithArt\)")
+    call = re.compile(r"\b(a\.(number|size|word|text|name|words|place|list|maybe|choice)|fields|all|numbers|names)\(|for \(\w+ & ?\w+ : |for \((\w+)& (\w+) : v\.(\w+)\) \{|if constexpr \(A::kWithArt\)")
     while True:
         match = call.search(body, at)
         if not match:
@@ -120,7 +120,7 @@ def rows(struct, body, prefix="v."):
         label = path.replace(".", " ")
         if kind == "?":
             raise SystemExit(f"{struct}: nothing is known of the type of {path}")
-        if what == "number":
+        if what in ("number", "size"):
             out.append(f"{NUMBERS.get(kind, kind)} {label}")
         elif what == "word":
             words = WORDS.get(kind)

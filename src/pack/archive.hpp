@@ -23,11 +23,11 @@ class Writer {
   template <class T>
   void number(T value) {
     static_assert(std::is_arithmetic_v<T>);
-    // Sizes are the machine's own; a pack's are 64 bits everywhere.
-    using Stored = std::conditional_t<std::is_same_v<T, std::size_t>, std::uint64_t, T>;
-    const auto bits = std::bit_cast<BitsOf<Stored>>(static_cast<Stored>(value));
+    const auto bits = std::bit_cast<BitsOf<T>>(value);
     for (std::size_t i = 0; i < sizeof bits; ++i) out.push_back(static_cast<std::byte>(bits >> (8 * i)));
   }
+  // 64 bits everywhere.
+  void size(std::size_t value) { number(std::uint64_t{value}); }
   template <class E>
   void word(E value, E) {
     number(static_cast<std::uint8_t>(value));
@@ -86,8 +86,7 @@ class Reader {
   template <class T>
   void number(T& value) {
     static_assert(std::is_arithmetic_v<T>);
-    using Stored = std::conditional_t<std::is_same_v<T, std::size_t>, std::uint64_t, T>;
-    BitsOf<Stored> bits = 0;
+    BitsOf<T> bits = 0;
     if (!take(sizeof bits)) {
       value = T();
       return;
@@ -96,15 +95,20 @@ class Reader {
       std::memcpy(&bits, bytes_.data() + at_ - sizeof bits, sizeof bits);
     else
       for (std::size_t i = 0; i < sizeof bits; ++i)
-        bits = static_cast<BitsOf<Stored>>(
-            bits | static_cast<BitsOf<Stored>>(std::to_integer<std::uint8_t>(bytes_[at_ - sizeof bits + i]))
-                       << (8 * i));
+        bits = static_cast<BitsOf<T>>(
+            bits | static_cast<BitsOf<T>>(std::to_integer<std::uint8_t>(bytes_[at_ - sizeof bits + i])) << (8 * i));
     if constexpr (std::is_same_v<T, bool>) {
       if (bits > 1) sound_ = false;
       value = bits != 0;
     } else {
-      value = static_cast<T>(std::bit_cast<Stored>(bits));
+      value = std::bit_cast<T>(bits);
     }
+  }
+  void size(std::size_t& value) {
+    std::uint64_t whole = 0;
+    number(whole);
+    value = static_cast<std::size_t>(whole);
+    if (value != whole) sound_ = false;
   }
   template <class E>
   void word(E& value, E last) {

@@ -53,7 +53,7 @@ std::uint64_t interface_of(const Machine& machine) {
     writer.text(cue.name.text);
     for (const FieldDef& field : cue.fields) {
       writer.text(field.name.text);
-      writer.number(field.value.index());
+      writer.size(field.value.index());
     }
   }
   for (const std::string& trait : m.trait_names) writer.text(trait);

@@ -65,13 +65,17 @@ typedef struct mobrin_error {
 } mobrin_error;
 
 /* Sets `size` and clears the rest: `mobrin_error error; mobrin_init(error);` */
-#define mobrin_init(object)                                                          \
-  do {                                                                               \
-    unsigned char* mobrin_bytes_ = (unsigned char*)&(object);                        \
-    size_t mobrin_at_;                                                               \
+#ifdef __cplusplus
+#define mobrin_init(object) ((object) = {}, (object).size = static_cast<uint32_t>(sizeof(object)))
+#else
+#define mobrin_init(object)                                                                        \
+  do {                                                                                             \
+    unsigned char* mobrin_bytes_ = (unsigned char*)&(object);                                      \
+    size_t mobrin_at_;                                                                             \
     for (mobrin_at_ = 0; mobrin_at_ < sizeof(object); ++mobrin_at_) mobrin_bytes_[mobrin_at_] = 0; \
-    (object).size = (uint32_t)sizeof(object);                                        \
+    (object).size = (uint32_t)sizeof(object);                                                      \
   } while (0)
+#endif
 
 /* A text of any length that the library made. */
 typedef struct mobrin_text mobrin_text;

@@ -4,6 +4,7 @@
 #include <limits>
 
 #include "engine/engine.hpp"
+#include "engine/write.hpp"
 #include "expression/expression.hpp"
 #include "mobrin/core/instance.hpp"
 

@@ -21,6 +21,7 @@ class Fingerprint {
       bits = static_cast<std::uint64_t>(value);
     for (int i = 0; i < 8; ++i) byte(static_cast<std::uint8_t>(bits >> (8 * i)));
   }
+  void size(std::size_t value) { number(value); }
   template <class E>
   void word(E value, E) {
     number(static_cast<std::uint8_t>(value));

@@ -6,7 +6,8 @@
 
 namespace mobrin::detail {
 
-// An archive has: number(x) for whole numbers, bools and floating-point ones, word(enum, last), name(text) for what may
+// An archive has: number(x) for whole numbers, bools and floating-point ones, size(x) for what is as wide as
+// the processor, word(enum, last), name(text) for what may
 // be left out, words(text) for what only people read, text(string), list(vector, each), maybe(optional, each),
 // choice(variant), and kWithArt: whether it takes pictures and files, which change nothing in what a machine does.
 
@@ -368,7 +369,7 @@ void fields(A& a, MachineData& m) {
   const auto numbers = [&](auto& list) { a.list(list, [&](auto& each) { a.number(each); }); };
   const auto names = [&](std::vector<std::string>& list) { a.list(list, [&](std::string& each) { a.name(each); }); };
   a.text(m.name);
-  a.number(m.block_size), a.number(m.most_records);
+  a.size(m.block_size), a.number(m.most_records);
   all(m.inputs), all(m.states), all(m.regions), all(m.transitions), all(m.durings), all(m.clips), all(m.played);
   all(m.blends), all(m.stops), all(m.firings);
   numbers(m.afters);
@@ -376,7 +377,7 @@ void fields(A& a, MachineData& m) {
   a.list(m.fields, [&](std::vector<FieldValue>& values) { all(values); });
   all(m.expressions.code);
   numbers(m.expressions.constants);
-  a.number(m.timed), a.number(m.ends), a.number(m.cue_words);
+  a.number(m.timed), a.number(m.ends), a.size(m.cue_words);
   numbers(m.heard), numbers(m.brief_pulses), numbers(m.speed_regions), numbers(m.choice_regions);
   a.number(m.unit);
   all(m.reaches), all(m.zones), all(m.looks), all(m.look_guards);
