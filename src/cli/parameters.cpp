@@ -87,6 +87,44 @@ void Parameters::each(const char* name, std::function<void(const std::string&)> 
 }
 void Parameters::footer(const char* text) { parser_->command->footer(text); }
 
+namespace {
+
+// Adds a command to the parser.
+Action add_command(CLI::App& app, const Command& command) {
+  ParameterParser parser{app.add_subcommand(command.name, command.about)};
+  Parameters parameters(parser);
+  Action action = command.describe(parameters);
+  parser.command->add_flag_callback(
+      "--allow-outside", [] { allow_outside(true); },
+      "Let files name others outside of their folder (`use: ../shared.yaml`)");
+  return action;
+}
+
+}  // namespace
+
+std::vector<CommandText> describe_commands() {
+  std::vector<CommandText> out;
+  for (const Command* command : Command::all()) {
+    CLI::App app;
+    (void)add_command(app, *command);
+    const CLI::App& parsed = *app.get_subcommand(command->name);
+    CommandText& text = out.emplace_back(CommandText{command->name, command->about, parsed.get_footer(), {}});
+    for (const CLI::Option* option : parsed.get_options()) {
+      OptionText& one = text.options.emplace_back();
+      for (const std::string& name : option->get_snames()) one.names.push_back("-" + name);
+      for (const std::string& name : option->get_lnames()) one.names.push_back("--" + name);
+      one.by_place = one.names.empty();
+      if (one.by_place) one.names.push_back(option->get_name());
+      const std::string type = option->get_type_name();  // `INT:INT in [0 - 9]`
+      one.value = option->get_expected_max() == 0 ? "" : type.substr(0, type.find(':'));
+      one.text = option->get_description();
+      one.required = option->get_required();
+      one.many = option->get_expected_max() > 1;
+    }
+  }
+  return out;
+}
+
 int run_tool(int argc, char** argv) {
   CLI::App app{
       "Animation state machines for gameplay programmers: exact, checked before they run, visible while they run."};
@@ -103,12 +141,8 @@ int run_tool(int argc, char** argv) {
                   "See `mobrin --help`.");
   std::vector<std::pair<CLI::App*, Action>> actions;
   for (const Command* command : all) {
-    ParameterParser parser{app.add_subcommand(command->name, command->about)};
-    Parameters parameters(parser);
-    actions.emplace_back(parser.command, command->describe(parameters));
-    parser.command->add_flag_callback(
-        "--allow-outside", [] { allow_outside(true); },
-        "Let files name others outside of their folder (`use: ../shared.yaml`)");
+    Action action = add_command(app, *command);
+    actions.emplace_back(app.get_subcommand(command->name), std::move(action));
   }
   try {
     app.parse(argc, argv);

@@ -60,6 +60,19 @@ class Command {
   static std::vector<const Command*> all();
 };
 
+// What a command takes, as it was told.
+struct OptionText {
+  std::vector<std::string> names;  // `--out`, `-o`; of one by place its name
+  std::string value;               // what stands behind it, such as TEXT; empty for a flag
+  std::string text;
+  bool by_place = false, required = false, many = false;
+};
+struct CommandText {
+  std::string name, about, footer;
+  std::vector<OptionText> options;
+};
+[[nodiscard]] std::vector<CommandText> describe_commands();
+
 // Chooses a command by the arguments and runs it; the program's exit code.
 int run_tool(int argc, char** argv);
 
