@@ -21,7 +21,7 @@ struct Ticks {
   constexpr Ticks() = default;
   constexpr explicit Ticks(std::int64_t ticks) : count(ticks) {}
   /// From a std::chrono duration with a whole-number representation (`60ms`), rounded to the nearest tick, half up.
-  /// Known by its shape, so that who does not use <chrono> does not pay for it.
+  /// Known by its shape, so that who does not use `chrono` does not pay for it.
   template <class Duration>
   requires std::integral<typename Duration::rep> && requires { Duration::period::num; }
   constexpr Ticks(Duration duration)  // NOLINT: implicit so that freeze(60ms) reads well
