@@ -7,6 +7,7 @@
 
 #include "command.hpp"
 #include "console.hpp"
+#include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/import.hpp"
 #include "placeholder.hpp"
@@ -77,8 +78,8 @@ Outcome copy_art(const std::string& from, const fs::path& to) {
 int size_of_art(const fs::path& art) {
   std::error_code error;
   for (fs::recursive_directory_iterator at(art, error), end; !error && at != end; at.increment(error)) {
-    if (at->path().extension() != ".png") continue;
-    if (const auto image = load_png(at->path().string()))
+    if (!is_still(image_kind(at->path().string()))) continue;
+    if (const auto image = load_image(at->path().string()))
       return std::min(256, std::max(16, static_cast<int>(image->height)));
   }
   return 48;

@@ -237,6 +237,7 @@ ImageKind image_kind(const std::string& path) {
   };
   if (!read()) return ImageKind::none;
   if (std::memcmp(head.data(), "GIF87a", 6) == 0 || std::memcmp(head.data(), "GIF89a", 6) == 0) return ImageKind::gif;
+  if (const auto webp = io::webp_kind(path)) return *webp;
   if (head != io::kSignature) return ImageKind::none;
   // The animation's control stands before the pixels.
   for (int chunks = 0; chunks < 1000 && read(); ++chunks) {
@@ -253,7 +254,10 @@ Result<Animation> read_animation(const std::string& path, const std::function<vo
       return io::read_gif(path, frame);
     case ImageKind::animated_png:
       return io::read_apng(path, frame);
+    case ImageKind::animated_webp:
+      return io::read_webp(path, frame);
     case ImageKind::png:
+    case ImageKind::webp:
     case ImageKind::none:
       break;
   }

@@ -68,7 +68,8 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "reset", "bool", "", "`true` starts the instance anew."},
     {tape_step, "settled", "bool", "",
      "`true`: what stands above it at this instant takes effect first, as by an advance of no time."},
-    {tape_step, "force", "name", "", "The path of a state that becomes active whatever the rules say."},
+    {tape_step, "force", "name", "",
+     "The path of a state that becomes active whatever the rules say; `\"\"` is the whole machine."},
 
     {tape_expect, "in", "name", "", "This state is active, by its path."},
     {tape_expect, "shows", "text", "", "A clip is shown, in any region: `net`, or a frame of it: `net/3`."},
@@ -148,7 +149,8 @@ constexpr KeyRow kKeys[] = {
     {clip, "spacing", "int", "0", "Pixels between two cells of the sheet's grid."},
     {clip, "images", "paths", "", "One image a frame. `frames` may then choose among them by number."},
     {clip, "animation", "path", "",
-     "An animated image (GIF, APNG); `frames` are its frames' numbers from 0. `mobrin import` writes its delays."},
+     "An animated image (GIF, APNG, WebP); `frames` are its frames' numbers from 0. `mobrin import` writes its "
+     "delays."},
     {clip, "frames", "frames", "",
      "The frames, in order: numbers `3`, ranges `2-5`, holds `7*3`, or names of rectangles."},
     {clip, "fps", "fps", "", "Frames a second: a number or a fraction such as `30000/1001`."},

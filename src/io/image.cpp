@@ -109,6 +109,14 @@ Result<Image> load_png(const std::string& path) {
   return image;
 }
 
+Result<Image> load_image(const std::string& path) {
+  return image_kind(path) == ImageKind::webp ? io::load_webp(path) : load_png(path);
+}
+
+io::PixelSize io::still_size(const std::string& path) {
+  return image_kind(path) == ImageKind::webp ? webp_size(path) : png_size(path);
+}
+
 Result<std::string> png_bytes(const Image& image) {
   const auto bytes = io::encode_png(image);
   if (!bytes) return bytes.error();
@@ -123,8 +131,8 @@ Outcome write_png(const Image& image, const std::string& path) {
 
 namespace {
 
-std::int64_t pixels_of_png(const std::string& path) {
-  const io::PixelSize size = io::png_size(path);
+std::int64_t pixels_of_still(const std::string& path) {
+  const io::PixelSize size = io::still_size(path);
   return std::int64_t{size.width} * size.height;
 }
 
@@ -165,10 +173,10 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
   const ImageKind kind = image_kind(path);
   const bool again = counted_.contains(name);  // it was let go, and counts once
   const std::int64_t room = again ? most_pixels_ : most_pixels_ - pixels_;
-  if (room <= 0 || (kind == ImageKind::png && pixels_of_png(path) > std::min(room, most_of_image_))) {
+  if (room <= 0 || (is_still(kind) && pixels_of_still(path) > std::min(room, most_of_image_))) {
     source.left_out = true;
     source.wrong = "the image \"" + path + "\" was not looked at";
-  } else if (of_animation || kind == ImageKind::gif) {
+  } else if (of_animation || kind == ImageKind::gif || kind == ImageKind::animated_webp) {
     bool fits = true;
     const auto read = read_animation(path, [&](const Image& image) {
       fits = fits && bytes + image.rgba.size() <= kMostBytes;
@@ -178,7 +186,7 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
       source.wrong = read.error().message;
     else if (!fits)
       source.wrong = "the animation \"" + path + "\" has too many pixels; import it with --extract";
-  } else if (auto image = load_png(path)) {
+  } else if (auto image = load_image(path)) {
     keep(std::move(*image));
   } else {
     source.wrong = image.error().message;

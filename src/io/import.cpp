@@ -113,18 +113,18 @@ class Importer {
     const ImageKind kind = image_kind(shown);
     const std::string end = path.extension().generic_string();
     if (kind == ImageKind::none) {
-      const bool claims = end == ".png" || end == ".gif" || end == ".gltf" || end == ".glb";
+      const bool claims = end == ".png" || end == ".gif" || end == ".webp" || end == ".gltf" || end == ".glb";
       if (looks_like_gltf(shown)) return take_gltf(shown, folder, named || claims);
       if (named || claims)
-        report(FindingCode::unreadable_art, shown, "this is no PNG, GIF or glTF file",
-               "Give images (PNG), animated images (GIF, APNG) or glTF 2.0 files.");
+        report(FindingCode::unreadable_art, shown, "this is no PNG, WebP, GIF or glTF file",
+               "Give images (PNG, WebP), animated images (GIF, APNG, WebP) or glTF 2.0 files.");
       return;
     }
-    if (options_.grid && kind != ImageKind::png)
+    if (options_.grid && !is_still(kind))
       return report(FindingCode::bad_grid, shown, "this is an animated image, not a sheet",
                     "Import it without `--tile`.");
-    if (kind != ImageKind::png) return take_animation(path, folder);
-    const io::PixelSize seen = io::png_size(path.string());
+    if (!is_still(kind)) return take_animation(path, folder);
+    const io::PixelSize seen = io::still_size(path.string());
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
@@ -389,7 +389,7 @@ class Importer {
                     "the sheet has " + std::to_string(columns) + " x " + std::to_string(rows) + " = " +
                         std::to_string(columns * rows) + " cells, not " + std::to_string(cells),
                     "Check `--count`.");
-    const auto decoded = load_png(shown);
+    const auto decoded = load_image(shown);
     if (!decoded) return report(FindingCode::unreadable_art, shown, decoded.error().message, "Save it anew.");
     const CellSheet sheet{grid, *decoded, shown, columns, rows, cells};
     if (grid.rows.empty()) return cut_clip(sheet, clip_name(path.stem().generic_string()), 0, cells);
@@ -451,7 +451,7 @@ class Importer {
 
   // What is in an image file, also where it cannot be decoded.
   static std::string print_of_file(const std::string& path) {
-    if (const auto image = load_png(path)) return io::print_of(*image, {0, 0, image->width, image->height});
+    if (const auto image = load_image(path)) return io::print_of(*image, {0, 0, image->width, image->height});
     const auto bytes = read_file(path);
     return bytes ? io::print_of_bytes(*bytes) : "";
   }

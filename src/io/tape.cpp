@@ -138,8 +138,12 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   if (const YamlNode* reset = fields.get("reset")) step.reset = reader.boolean(*reset, "`reset:`").value_or(false);
   if (const YamlNode* settled = fields.get("settled"))
     step.settled = reader.boolean(*settled, "`settled:`").value_or(false);
-  if (const YamlNode* force = fields.get("force"))
-    if (const auto state = reader.name(*force, "`force:`")) step.force = *state;
+  if (const YamlNode* force = fields.get("force")) {
+    if (force->kind == YamlNode::Kind::scalar && force->text.empty() && force->quoted)
+      step.force = reader.text_of(*force);  // the root: the whole machine
+    else if (const auto state = reader.name(*force, "`force:`"))
+      step.force = *state;
+  }
   tape.steps.push_back(std::move(step));
 }
 

@@ -152,6 +152,11 @@ class Check {
         need(any_or(part.clip, m.clips.size()) && part.begin >= 0 && part.begin < clip.cycle &&
                  part.segment < clip.segments.size(),
              "clips");
+      for (std::size_t i = 0; i < clip.segments.size(); ++i)
+        need(clip.segments[i].begin >= 0 && clip.segments[i].begin < clip.cycle &&
+                 (i == 0 || clip.segments[i].begin >= clip.segments[i - 1].begin),
+             "clips");
+      if (!why_.empty()) return;
       for (std::size_t i = 0; i < clip.segments.size(); ++i) {
         const Segment& segment = clip.segments[i];
         // Shown as seconds of the clip's own time: it stays within the clip.
@@ -160,9 +165,6 @@ class Check {
         need(segment.own >= 0 && segment.own <= clip.length &&
                  (segment.mirrored ? segment.own >= lasts : segment.own + lasts <= clip.length + 1),
              "clips");
-        need(
-            segment.begin >= 0 && segment.begin < clip.cycle && (i == 0 || segment.begin >= clip.segments[i - 1].begin),
-            "clips");
         need(any_or(segment.clip, m.clip_infos.size()), "clips");
         if (segment.clip == kNoIndex || !why_.empty()) continue;
         const auto frames = static_cast<std::int64_t>(m.clip_infos[segment.clip].def.frames.size());

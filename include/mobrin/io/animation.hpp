@@ -1,4 +1,4 @@
-// Animated images: GIF and APNG as whole pictures with exact delays.
+// Animated images: GIF, APNG and WebP as whole pictures with exact delays.
 #pragma once
 
 #include <functional>
@@ -10,7 +10,9 @@
 namespace mobrin {
 
 /// What an image file is, by its first bytes.
-enum class ImageKind : std::uint8_t { none, png, animated_png, gif };
+enum class ImageKind : std::uint8_t { none, png, animated_png, gif, webp, animated_webp };
+/// Whether it shows one picture only. A GIF counts as animated.
+[[nodiscard]] constexpr bool is_still(ImageKind kind) { return kind == ImageKind::png || kind == ImageKind::webp; }
 
 /// A file that cannot be opened is `none`. Reads a few bytes of each chunk before the pixels, no more.
 [[nodiscard]] ImageKind image_kind(const std::string& path);
@@ -22,9 +24,10 @@ struct Animation {
   std::int32_t plays = 0;              ///< how often it plays; 0: for ever
 };
 
-/// Reads a GIF or an APNG and gives `frame` each picture as it is seen: laid over what the frames before left, after
+/// Reads a GIF, an APNG or an animated WebP and gives `frame` each picture as it is seen: laid over what the frames before left, after
 /// their disposal, with this frame's blending. What a frame leaves uncovered is transparent; a GIF's background colour
-/// is not used, as is common. A GIF's repeat count of N plays N + 1 times; without one it plays once. The error says
+/// is not used, as is common. A GIF's repeat count of N plays N + 1 times; without one it plays once; a
+/// WebP's plays N times. The error says
 /// why a file is refused: damaged, cut short, with frames outside the canvas, or with more pixels than it has bytes
 /// for.
 [[nodiscard]] Result<Animation> read_animation(const std::string& path,

@@ -1,4 +1,4 @@
-// Images: PNG files as plain pixels.
+// Images: PNG and WebP files as plain pixels.
 #pragma once
 
 #include <cstdint>
@@ -30,13 +30,16 @@ inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 /// pixels than its bytes can hold is refused before anything is allocated for them.
 [[nodiscard]] Result<Image> load_png(const std::string& path);
 
+/// Reads a PNG, or a WebP that is not animated and has at most 16 megapixels, whichever the file is.
+[[nodiscard]] Result<Image> load_image(const std::string& path);
+
 /// A PNG file's bytes. The error: the image is too large, or its pixels are not as many as it says.
 [[nodiscard]] Result<std::string> png_bytes(const Image& image);
 
 /// Writes a PNG.
 [[nodiscard]] Outcome write_png(const Image& image, const std::string& path);
 
-/// Finds frames' pictures and reads each image once, by its content: PNG, GIF, animations. At most 256 MiB are held;
+/// Finds frames' pictures and reads each image once, by its content: PNG, WebP, GIF, animations. At most 256 MiB are held;
 /// what was read longest ago is read again when it is asked for again.
 class ArtStore {
  public:
