@@ -75,6 +75,7 @@ class Check {
       const bool wide = input.kind == InputKind::whole || input.kind == InputKind::number;
       need(lies(input.offset, wide ? 4 : input.kind == InputKind::pulse && input.buffer > 0 ? 8 : 1), "inputs");
       need(m.input_defs[i].kind.index() == static_cast<std::size_t>(input.kind), "inputs");
+      need(input.buffer == 0 || input.kind == InputKind::pulse, "inputs");
       need(input.buffer >= 0 && input.buffer <= kMaxDurationTicks && input.whole_min <= input.whole_max &&
                input.min <= input.max && std::isfinite(input.grain) && input.grain >= 0,
            "inputs");
