@@ -160,7 +160,7 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
   }
 }
 
-// 2,000 in all; more where the environment asks for it (`./dev fuzz`).
+// 2,000 in all; more where the environment asks for it (`./dev agree`).
 int machines() {
   const char* more = std::getenv("MOBRIN_SEEDS");
   return more != nullptr ? std::max(250, std::atoi(more) / 8) : 250;

@@ -23,7 +23,7 @@ void place_rules(StateDef& state, std::uint32_t& line) {
     for (StateDef& each : region.states) place_rules(each, line);
 }
 
-// `./dev fuzz` looks at more machines.
+// `./dev agree` looks at more machines.
 std::uint32_t seeds(std::uint32_t few) {
   const char* many = std::getenv("MOBRIN_SEEDS");
   return many == nullptr ? few : static_cast<std::uint32_t>(std::strtoul(many, nullptr, 10));
