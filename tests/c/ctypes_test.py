@@ -39,7 +39,7 @@ def open_library(path):
 
 
 def declared():
-    text = (ROOT / "include/mobrin/c/mobrin.h").read_text()
+    text = interface.read(ROOT / "include")
     files = (ROOT / "include/mobrin/c/mobrin_files.h").read_text()
     names = lambda header: set(re.findall(r"^MOBRIN_API [^(]*?\b(mobrin_\w+)\(", header, re.M))
     return names(text), names(files)
@@ -120,7 +120,7 @@ class Agreement(unittest.TestCase):
         game, files = declared()
         known = set(re.findall(r"`(mobrin_\w+)`", text))
         self.assertEqual(sorted((game | files) - known), [], "not in docs/c.md")
-        types = set(re.findall(r"\bmobrin_\w+\b", (ROOT / "include/mobrin/c/mobrin.h").read_text()))
+        types = set(re.findall(r"\bmobrin_\w+\b", interface.read(ROOT / "include")))
         types |= set(re.findall(r"\bmobrin_\w+\b", (ROOT / "include/mobrin/c/mobrin_files.h").read_text()))
         self.assertEqual(sorted(known - types), [], "docs/c.md names what is not there")
 

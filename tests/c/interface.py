@@ -1,6 +1,6 @@
 """The C headers as a library of empty functions, whose interface abigail can record and compare.
 
-    interface.py HEADERS OUT.so          builds it from mobrin.h
+    interface.py HEADERS OUT.so          builds it from mobrin.h and its parts
 """
 import pathlib
 import re
@@ -9,8 +9,17 @@ import sys
 import tempfile
 
 
+PARTS = ["mobrin.h", "mobrin_crowd.h", "mobrin_meet.h"]
+
+
+def read(headers):
+    """All parts as one text, without their including each other."""
+    text = "".join((pathlib.Path(headers) / "mobrin/c" / part).read_text() for part in PARTS)
+    return text.replace('#include "mobrin/c/', "//")
+
+
 def build(headers, out, change=lambda text: text):
-    text = change((pathlib.Path(headers) / "mobrin/c/mobrin.h").read_text())
+    text = change(read(headers))
     body = re.sub(r"(MOBRIN_API [^;]*);", r"\1 { __builtin_trap(); }", text)
     with tempfile.TemporaryDirectory() as folder:
         source = pathlib.Path(folder) / "mobrin.c"
