@@ -153,6 +153,9 @@ TEST_F(Asks, PicturesOfAPackAreThoseOfTheFile) {
   EXPECT_EQ(again.picture().image, it.picture().image);
   EXPECT_EQ(again.picture().cut(38, 46).from.y, 23);
   EXPECT_EQ(packed->images().size(), keeper.images().size());
+  const auto nameless = load_pack(pack(keeper, {false}));
+  ASSERT_TRUE(nameless);
+  EXPECT_EQ(nameless->images()[0], "keeper.png");
 }
 
 // Each frame of the demo's characters: the same part of the same image as the loader of art finds.

@@ -133,7 +133,7 @@ class Machine {
   [[nodiscard]] std::string_view region_path(std::uint16_t index) const;
 
   /// All image files that frames and looks show, each once, as the files name them: what to load before the game
-  /// begins. None where the machine was packed without names.
+  /// begins. Packs without names have them too.
   [[nodiscard]] std::span<const std::string> images() const;
   /// The picture of a clip's frame in a look (an index into looks(), or kNoIndex); none for a frame without a picture.
   /// Instance::picture does it for what a region shows.
