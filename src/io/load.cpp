@@ -2,7 +2,6 @@
 #include "mobrin/io/load.hpp"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <filesystem>
 #include <map>
@@ -275,21 +274,6 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
     reader.fail(FindingCode::wrong_kind_of_file, *machine, "\"" + of + "\" holds no machine", "Name a machine's file.");
 }
 
-bool Loader::stays(const std::string& folder, const Text& written) {
-  if (outside_is_allowed() || written.empty() || written.text.front() == '/') return true;
-  const std::filesystem::path path = join(folder, written.text);
-  for (const std::string& root : roots_) {
-    const std::filesystem::path from = std::filesystem::path(root.empty() ? "." : root).lexically_normal();
-    const std::string road = path.lexically_relative(from).generic_string();
-    if (!road.empty() && road != ".." && !road.starts_with("../")) return true;
-  }
-  if (!told_roads_.insert(std::to_string(written.place.file) + folder_of(path.generic_string())).second) return false;
-  reader.fail(FindingCode::outside_folder, written.place,
-              "\"" + written.text + "\" leads out of the folder of the file that was asked for",
-              "Move what it names into the folder, or say that it is meant so: `--allow-outside`.");
-  return false;
-}
-
 void Loader::read_use(const YamlNode& node, const std::string& folder) {
   reader.each_item(node, [&](const YamlNode& item) {
     const auto name = reader.name(item, "a file to use");
@@ -475,13 +459,6 @@ Loaded finish(Loader& loader) {
 
 }  // namespace
 }  // namespace io
-
-namespace {
-std::atomic<bool> outside_allowed = false;
-}
-
-void allow_outside(bool allow) { outside_allowed = allow; }
-bool outside_is_allowed() { return outside_allowed; }
 
 Loaded load_character(const std::string& path) { return load_character(path, {}); }
 
