@@ -4,22 +4,14 @@ import json
 import os
 import pathlib
 import shutil
-import struct
 import subprocess
 import sys
 import tempfile
 import unittest
-import zlib
+
+from made_art import png
 
 TOOL = sys.argv[1]
-
-
-def png(path, shades=(100,), size=8):
-    row = b"\0" + bytes([shades[0], 50, 40, 255]) * size
-    chunk = lambda kind, data: struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", struct.pack(">IIBBBBB", size, size, 8, 6, 0, 0, 0)) +
-                     chunk(b"IDAT", zlib.compress(row * size)) + chunk(b"IEND", b""))
 
 
 class Files(unittest.TestCase):
@@ -46,7 +38,7 @@ class Outside(Files):
     def setUp(self):
         super().setUp()
         self.write("secret.yaml", "clips: {c: {length: 1s}}\n")
-        png(self.folder / "secret.png")
+        png(self.folder / "secret.png", 8, 8)
 
     def test_use_stays_in_the_folder(self):
         for road in ["../secret.yaml", "inner/../../secret.yaml", "./../secret.yaml"]:
@@ -94,7 +86,7 @@ class Outside(Files):
 
     def test_import_does_not_write_what_would_not_load(self):
         (self.folder / "game").mkdir()
-        png(self.folder / "art/walk_0.png")
+        png(self.folder / "art/walk_0.png", 8, 8)
         out = self.run_tool("import", "art", "-o", "game/c.clips.yaml", code=1)
         self.assertIn("outside of the folder", out)
         self.assertFalse((self.folder / "game/c.clips.yaml").exists())
@@ -111,7 +103,7 @@ class Accepted(Files):
     def setUp(self):
         super().setUp()
         for i, shade in enumerate([100, 100, 200]):
-            png(self.folder / f"f_{i}.png", [shade])
+            png(self.folder / f"f_{i}.png", 8, 8, shade)
 
     def check(self, accept="", top="", images="[f_0.png, f_1.png, f_2.png]"):
         self.write("m.yaml", "machine: m\n%sclips: {c: {images: %s, fps: 10, play: once%s}}\nstates: {s: {clip: c}}\n" % (top, images, accept))

@@ -8,17 +8,10 @@ import subprocess
 import sys
 import tempfile
 import unittest
-import zlib
+
+from made_art import png
 
 TOOL, ROOT, BUILD, COMPILER = sys.argv[1], pathlib.Path(sys.argv[2]), sys.argv[3], sys.argv[4]
-
-
-def png(path, width=20, height=24, shade=100):
-    row = b"\0" + bytes([shade, shade // 2, 40, 255]) * width
-    chunk = lambda kind, data: struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)) +
-                     chunk(b"IDAT", zlib.compress(row * height)) + chunk(b"IEND", b""))
 
 
 class New(unittest.TestCase):
