@@ -106,7 +106,7 @@ class RandomMachine {
 
   // What is written when, for the reference evaluator and the engine alike.
   std::vector<ScriptEntry> script(int count) {
-    using Kind = ScriptEntry::Kind;
+    using Wrote = ScriptEntry::Kind;
     std::vector<ScriptEntry> out;
     Ticks at{};
     for (int i = 0; i < count; ++i) {
@@ -115,33 +115,33 @@ class RandomMachine {
       switch (pick(12)) {
         case 10:
         case 11:
-          entry = {at, Kind::set, "h", static_cast<double>(pick(3)), {}};
+          entry = {at, Wrote::set, "h", static_cast<double>(pick(3)), {}};
           break;
         case 0:
         case 1:
-          entry = {at, Kind::set, "v", (pick(17) - 8) / 2.0, {}};
+          entry = {at, Wrote::set, "v", (pick(17) - 8) / 2.0, {}};
           break;
         case 2:
-          entry = {at, Kind::set, "n", static_cast<double>(pick(9) - 4), {}};
+          entry = {at, Wrote::set, "n", static_cast<double>(pick(9) - 4), {}};
           break;
         case 3:
-          entry = {at, Kind::set, "b", static_cast<double>(pick(2)), {}};
+          entry = {at, Wrote::set, "b", static_cast<double>(pick(2)), {}};
           break;
         case 4:
         case 5:
-          entry = {at, Kind::pulse, "p", 0, {}};
+          entry = {at, Wrote::pulse, "p", 0, {}};
           break;
         case 6:
-          entry = {at, Kind::pulse, "q", 0, {}};
+          entry = {at, Wrote::pulse, "q", 0, {}};
           break;
         case 7:
-          entry = {at, Kind::rate, "", pick(5) / 2.0, {}};
+          entry = {at, Wrote::rate, "", pick(5) / 2.0, {}};
           break;
         case 8:
-          entry = {at, Kind::freeze, "", 0, milliseconds(pick(100))};
+          entry = {at, Wrote::freeze, "", 0, milliseconds(pick(100))};
           break;
         default:
-          entry = {at, pick(3) == 0 ? Kind::reset : Kind::pulse, "p", 0, {}};
+          entry = {at, pick(3) == 0 ? Wrote::reset : Wrote::pulse, "p", 0, {}};
           break;
       }
       out.push_back(entry);

@@ -164,8 +164,8 @@ class TapeTest {
                                             : fmt::format("the nearest is at {:.4f} s", nearest->at.to_seconds())));
     }
     for (const auto& [name, times] : expect.cues) {
-      const auto count = std::count_if(told_.begin(), told_.end(), [&](const Cue& cue) {
-        return cue.name() == name.text && cue.at >= expect.at && expect.to && cue.at < *expect.to;
+      const auto count = std::count_if(told_.begin(), told_.end(), [&, &wanted = name](const Cue& cue) {
+        return cue.name() == wanted.text && cue.at >= expect.at && expect.to && cue.at < *expect.to;
       });
       if (count != times)
         fail(expect, fmt::format("the cue {} {} times from {:g} s to {:g} s, but it is told {} times", name.text, times,

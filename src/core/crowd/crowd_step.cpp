@@ -31,8 +31,8 @@ constexpr std::size_t kRowBlocksAhead = 8;  // and for the blocks of those of a 
 }  // namespace
 
 void Crowd::begin_step(Ticks dt) {
-  constexpr std::int64_t kLatest = std::int64_t{1} << 62;
-  d_->end = d_->now + std::clamp<std::int64_t>(dt.count, 0, kLatest - d_->now);
+  constexpr std::int64_t kLastInstant = std::int64_t{1} << 62;
+  d_->end = d_->now + std::clamp<std::int64_t>(dt.count, 0, kLastInstant - d_->now);
 }
 
 void Crowd::end_step() { d_->now = d_->end; }
