@@ -5,9 +5,11 @@
 #include <cstdlib>
 #include <new>
 
+#include "mobrin/c/mobrin.h"
 #include "mobrin/contact/arena.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "random_machine.hpp"
 
 namespace {
@@ -211,6 +213,74 @@ TEST(Allocation, AnArenaAllocatesNothingInSteadyState) {
   EXPECT_EQ(allocations, before);
   EXPECT_GT(game.hits, hits + 50);
   EXPECT_GT(game.visits, visits + 50);
+}
+
+// By way of C: an instance, a crowd, and an arena with boxes of what is no machine.
+TEST(Allocation, AStepInCAllocatesNothing) {
+  Machine machine = [] {
+    for (std::uint32_t seed = 0;; ++seed)
+      if (const Compiled compiled = compile(RandomMachine(seed).make()); compiled.machine) return *compiled.machine;
+  }();
+  const std::vector<std::byte> packed = pack(machine);
+  mobrin_machine* const same = mobrin_machine_from_pack(packed.data(), packed.size(), 0, nullptr);
+  ASSERT_NE(same, nullptr);
+  const long none = allocations;
+  mobrin_instance* const it = mobrin_instance_new(same, nullptr);
+  ASSERT_GT(allocations, none);  // what the library allocates is counted too
+  mobrin_cues* const cues = mobrin_cues_new(2000, MOBRIN_ALL_RECORDS);
+  mobrin_crowd* const crowd = mobrin_crowd_new(same, nullptr);
+  mobrin_crowd_cues* const told = mobrin_crowd_cues_new(0);
+  (void)mobrin_crowd_cues_reserve(told, 20'000);
+  for (int i = 0; i < 20; ++i) (void)mobrin_crowd_add(crowd);
+  mobrin_tags* const tags = mobrin_tags_new();
+  mobrin_arena* const arena = mobrin_arena_new(tags, 0);
+  mobrin_arena_game game;
+  mobrin_init(game);
+  int hits = 0;
+  game.context = &hits;
+  game.hit = [](void* context, const mobrin_hit*) { return ++*static_cast<int*>(context), 0; };
+  const mobrin_id number = mobrin_input_id(same, "v", mobrin_float, nullptr);
+  const mobrin_id pulse = mobrin_input_id(same, "p", mobrin_pulse, nullptr);
+  const auto step = [&](int at) {
+    (void)mobrin_set_float(it, number, static_cast<float>(at % 5));
+    (void)mobrin_press(it, pulse);
+    mobrin_cues_clear(cues);
+    (void)mobrin_advance(it, mobrin_seconds(1.0 / 60), cues, nullptr);
+    mobrin_picture picture;
+    mobrin_init(picture);
+    (void)mobrin_picture_now(it, 0, 0, &picture);
+    (void)mobrin_crowd_write_all_float(crowd, number, static_cast<float>(at % 5));
+    mobrin_crowd_cues_clear(told);
+    (void)mobrin_crowd_advance(crowd, mobrin_seconds(1.0 / 60), told, nullptr);
+    mobrin_arena_begin(arena, mobrin_step_end(at, 60), mobrin_step_end(at + 1, 60));
+    for (std::uint32_t id = 1; id <= 4; ++id) {
+      mobrin_participant who;
+      mobrin_init(who);
+      who.id = id;
+      who.alive = 1;
+      who.from.scale = who.to.scale = 1;
+      mobrin_plain_box box;
+      mobrin_init(box);
+      box.hits = id == 1 ? 1 : 0;
+      box.unit = 32;
+      box.shape.half_width = box.shape.half_height = 8;
+      box.swing = static_cast<std::uint32_t>(at);
+      ASSERT_EQ(mobrin_arena_add_boxes(arena, &who, &box, 1), 1);
+    }
+    (void)mobrin_arena_run(arena, &game);
+  };
+  for (int at = 0; at < 700; ++at) step(at);
+  const long before = allocations;
+  for (int at = 700; at < 900; ++at) step(at);
+  EXPECT_EQ(allocations, before);
+  EXPECT_GT(hits, 600);
+  mobrin_arena_free(arena);
+  mobrin_tags_free(tags);
+  mobrin_crowd_cues_free(told);
+  mobrin_crowd_free(crowd);
+  mobrin_cues_free(cues);
+  mobrin_instance_free(it);
+  mobrin_machine_free(same);
 }
 
 }  // namespace

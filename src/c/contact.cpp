@@ -13,12 +13,14 @@ struct mobrin_tags {
 struct mobrin_arena {
   mobrin_arena(mobrin_tags& tags, double margin) : arena(tags.names, margin) {}
   mobrin::Arena arena;
+  std::vector<mobrin::PlainBox> boxes{};  // of one participant, kept
 };
 struct mobrin_arena_memory {
   mobrin::Arena::Memory memory;
 };
 struct mobrin_contacts {
   mobrin::Contacts contacts;
+  std::vector<mobrin::PlainBox> boxes{};  // of one participant, kept
 };
 struct mobrin_zone_watch {
   mobrin::Zones zones;
@@ -33,8 +35,10 @@ mobrin::Shape pixel_shape(const mobrin_shape& from) {
                            2 * from.half_height};
 }
 
-std::vector<mobrin::PlainBox> plain(const mobrin_plain_box* boxes, std::uint32_t count) {
-  std::vector<mobrin::PlainBox> out;
+// The caller's boxes, in memory that is used again.
+std::span<const mobrin::PlainBox> plain(const mobrin_plain_box* boxes, std::uint32_t count,
+                                        std::vector<mobrin::PlainBox>& out) {
+  out.clear();
   for (std::uint32_t i = 0; boxes != nullptr && i < count; ++i) {
     const mobrin_plain_box box = taken(nth(boxes, i));
     out.push_back({box.hits != 0, pixel_shape(box.shape), box.unit, box.only, box.spares, Ticks(box.every), box.swing});
@@ -182,7 +186,7 @@ int mobrin_arena_add_member(mobrin_arena* arena, const mobrin_participant* who, 
 int mobrin_arena_add_boxes(mobrin_arena* arena, const mobrin_participant* who, const mobrin_plain_box* boxes,
                            uint32_t count) {
   if (arena == nullptr || who == nullptr) return 0;
-  return arena->arena.add(participant(who), plain(boxes, count)) ? 1 : 0;
+  return arena->arena.add(participant(who), plain(boxes, count, arena->boxes)) ? 1 : 0;
 }
 int mobrin_arena_run(mobrin_arena* arena, const mobrin_arena_game* functions) {
   if (arena == nullptr) return 0;
@@ -207,7 +211,7 @@ void mobrin_arena_memory_free(mobrin_arena_memory* memory) { delete memory; }
 // --- contacts
 
 mobrin_contacts* mobrin_contacts_new(mobrin_tags* tags) {
-  return tags == nullptr ? nullptr : new mobrin_contacts{mobrin::Contacts(tags->names)};
+  return tags == nullptr ? nullptr : new mobrin_contacts{mobrin::Contacts(tags->names), {}};
 }
 mobrin_contacts* mobrin_contacts_copy(const mobrin_contacts* contacts) {
   return contacts == nullptr ? nullptr : new mobrin_contacts(*contacts);
@@ -226,7 +230,8 @@ int mobrin_contacts_advance(mobrin_contacts* contacts, const mobrin_participant*
 }
 int mobrin_contacts_add_boxes(mobrin_contacts* contacts, const mobrin_participant* who, const mobrin_plain_box* boxes,
                               uint32_t count) {
-  return contacts != nullptr && who != nullptr && contacts->contacts.add(participant(who), plain(boxes, count)) ? 1 : 0;
+  if (contacts == nullptr || who == nullptr) return 0;
+  return contacts->contacts.add(participant(who), plain(boxes, count, contacts->boxes)) ? 1 : 0;
 }
 void mobrin_contacts_resolve(mobrin_contacts* contacts, int (*answer)(void* context, const mobrin_hit* hit),
                              void* context) {
@@ -249,8 +254,8 @@ void mobrin_zone_watch_free(mobrin_zone_watch* watch) { delete watch; }
 void mobrin_zone_watch_begin(mobrin_zone_watch* watch, mobrin_ticks from, mobrin_ticks to) {
   if (watch != nullptr) watch->zones.begin(Ticks(from), Ticks(std::max(from, to)));
 }
-int mobrin_zone_watch_add_owner(mobrin_zone_watch* watch, uint32_t id, mobrin_instance* it, const mobrin_placement* from,
-                                const mobrin_placement* to) {
+int mobrin_zone_watch_add_owner(mobrin_zone_watch* watch, uint32_t id, mobrin_instance* it,
+                                const mobrin_placement* from, const mobrin_placement* to) {
   if (watch == nullptr || it == nullptr || from == nullptr || to == nullptr) return 0;
   return watch->zones.add_owner(id, *of(it), placement(*from), placement(*to)) ? 1 : 0;
 }

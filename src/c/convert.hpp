@@ -117,7 +117,20 @@ const T* nth(const T* first, std::size_t i) {
 
 // --- ids: the machine's serial, what it is, and where
 
-enum class Kind : std::uint8_t { nothing, boolean, whole, number, choice, pulse, state, trait, clip, region, variable, field };
+enum class Kind : std::uint8_t {
+  nothing,
+  boolean,
+  whole,
+  number,
+  choice,
+  pulse,
+  state,
+  trait,
+  clip,
+  region,
+  variable,
+  field
+};
 
 inline mobrin_id id_of(std::uint32_t machine, Kind kind, std::uint32_t index) {
   return std::uint64_t{machine} << 32 | std::uint64_t{static_cast<std::uint8_t>(kind)} << 28 | index;
@@ -140,7 +153,8 @@ inline Clip clip(mobrin_id id) { return handle<Clip>(id, Kind::clip); }
 inline Variable variable(mobrin_id id) { return handle<Variable>(id, Kind::variable); }
 inline Field field(mobrin_id id) {
   if (kind_of(id) != Kind::field) return {};
-  return {static_cast<std::uint32_t>(id >> 32), static_cast<std::uint16_t>(id >> 12), static_cast<std::uint16_t>(id & 4095)};
+  return {static_cast<std::uint32_t>(id >> 32), static_cast<std::uint16_t>(id >> 12),
+          static_cast<std::uint16_t>(id & 4095)};
 }
 
 // --- small things
@@ -193,7 +207,9 @@ inline int fail(mobrin_error* out, int code, std::string_view why) {
 inline int fail(mobrin_error* out, const Error& error) {
   return fail(out, error.unknown ? mobrin_unknown_name : mobrin_wrong_type, error.text());
 }
-inline int no_object(mobrin_error* out) { return fail(out, mobrin_bad_argument, "there is no object: a null was given"); }
+inline int no_object(mobrin_error* out) {
+  return fail(out, mobrin_bad_argument, "there is no object: a null was given");
+}
 
 // All that `read(span)` has, which gives their number: few of them without allocating.
 template <class T, class Read>
@@ -244,18 +260,20 @@ inline int give_shown(mobrin_shown* out, const Shown& shown) {
   give(out, value);
   return shown.nothing() ? 0 : 1;
 }
-inline int give_picture(mobrin_picture* out, const Picture& picture, std::uint16_t clip, std::int32_t frame) {
+inline int give_picture(mobrin_picture* out, const Picture& picture) {
   mobrin_picture value{};
   value.image = picture.image;
   value.file_frame = picture.file_frame;
   value.mirrored = picture.mirrored ? 1 : 0;
-  value.clip = clip;
-  value.frame = frame;
+  value.clip = picture.clip;
+  value.frame = picture.frame;
   give(out, value);
   return picture ? 1 : 0;
 }
 
-inline Placement placement(const mobrin_placement& from) { return {{from.x, from.y}, from.faces_left != 0, from.scale}; }
+inline Placement placement(const mobrin_placement& from) {
+  return {{from.x, from.y}, from.faces_left != 0, from.scale};
+}
 inline Participant participant(const mobrin_participant* from) {
   const mobrin_participant who = taken(from);
   return {who.id, who.tags, who.alive != 0, placement(who.from), placement(who.to)};

@@ -192,8 +192,7 @@ int mobrin_crowd_done(const mobrin_crowd* crowd, mobrin_member member) {
   return crowd != nullptr && crowd->done(member_of(member)) ? 1 : 0;
 }
 int mobrin_crowd_shown(const mobrin_crowd* crowd, mobrin_member member, uint32_t region, mobrin_shown* out) {
-  return give_shown(out,
-                    crowd == nullptr ? mobrin::Shown() : crowd->shown(member_of(member), index16(region)));
+  return give_shown(out, crowd == nullptr ? mobrin::Shown() : crowd->shown(member_of(member), index16(region)));
 }
 uint32_t mobrin_crowd_look(const mobrin_crowd* crowd, mobrin_member member) {
   return crowd == nullptr ? MOBRIN_NONE : crowd->look(member_of(member));
@@ -201,8 +200,7 @@ uint32_t mobrin_crowd_look(const mobrin_crowd* crowd, mobrin_member member) {
 int mobrin_crowd_picture(const mobrin_crowd* crowd, mobrin_member member, uint32_t region, int faces_left,
                          mobrin_picture* out) {
   if (crowd == nullptr) return 0;
-  const mobrin::Shown now = crowd->shown(member_of(member), index16(region));
-  return give_picture(out, crowd->picture(member_of(member), index16(region), faces_left != 0), now.clip, now.frame);
+  return give_picture(out, crowd->picture(member_of(member), index16(region), faces_left != 0));
 }
 mobrin_instance* mobrin_crowd_copy(const mobrin_crowd* crowd, mobrin_member member) {
   if (crowd == nullptr) return nullptr;
@@ -216,7 +214,8 @@ size_t mobrin_crowd_frames(const mobrin_crowd* crowd, const uint32_t* places, ui
                            size_t room) {
   if (crowd == nullptr || out == nullptr) return 0;
   const std::span<mobrin::CrowdShown> to(reinterpret_cast<mobrin::CrowdShown*>(out), room);
-  return places == nullptr ? crowd->shown_all(to, index16(region)) : crowd->shown(list(places, room), to, index16(region));
+  return places == nullptr ? crowd->shown_all(to, index16(region))
+                           : crowd->shown(list(places, room), to, index16(region));
 }
 const mobrin_crowd_frame* mobrin_crowd_all_frames(const mobrin_crowd* crowd, uint32_t region, size_t* count) {
   const std::span<const mobrin::CrowdShown> all =

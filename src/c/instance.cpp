@@ -98,8 +98,8 @@ int mobrin_advance(mobrin_instance* it, mobrin_ticks dt, mobrin_cues* cues, mobr
 int mobrin_advance_telling(mobrin_instance* it, mobrin_ticks dt, mobrin_cue_handler handler, void* context,
                            uint32_t listening, mobrin_advanced* out) {
   if (it == nullptr) return 0;
-  const mobrin::Advanced how =
-      of(it)->advance(Ticks(dt), Teller{handler, context}, static_cast<mobrin::Listening>(listening & MOBRIN_ALL_RECORDS));
+  const mobrin::Advanced how = of(it)->advance(Ticks(dt), Teller{handler, context},
+                                               static_cast<mobrin::Listening>(listening & MOBRIN_ALL_RECORDS));
   give_advanced(out, how);
   return how.complete() ? 1 : 0;
 }
@@ -128,8 +128,7 @@ uint32_t mobrin_blended(const mobrin_instance* it, uint32_t region, mobrin_shown
 }
 int mobrin_picture_now(const mobrin_instance* it, uint32_t region, int faces_left, mobrin_picture* out) {
   if (it == nullptr) return 0;
-  const mobrin::Shown now = of(it)->shown(index16(region));
-  return give_picture(out, of(it)->picture(index16(region), faces_left != 0), now.clip, now.frame);
+  return give_picture(out, of(it)->picture(index16(region), faces_left != 0));
 }
 int mobrin_shows(const mobrin_instance* it, mobrin_id id) { return it != nullptr && of(it)->shows(clip(id)) ? 1 : 0; }
 uint32_t mobrin_active(const mobrin_instance* it, uint32_t region) {
@@ -277,7 +276,8 @@ extern "C" {
 void mobrin_set_write_hook(mobrin_instance* it, const mobrin_write_hook* hook) {
   if (it == nullptr) return;
   const bool none = hook == nullptr || hook->handler == nullptr;
-  of(it)->set_write_hook(none ? mobrin::WriteHook{} : mobrin::WriteHook{told_write, const_cast<mobrin_write_hook*>(hook)});
+  of(it)->set_write_hook(none ? mobrin::WriteHook{}
+                              : mobrin::WriteHook{told_write, const_cast<mobrin_write_hook*>(hook)});
 }
 void mobrin_set_trace(mobrin_instance* it, const mobrin_trace* trace) {
   if (it == nullptr) return;

@@ -13,9 +13,7 @@ extern "C" {
 
 int32_t mobrin_version(void) { return mobrin::linked_version(); }
 
-mobrin_ticks mobrin_seconds(double seconds) {
-  return std::abs(seconds) <= 1e9 ? mobrin::seconds(seconds).count : 0;
-}
+mobrin_ticks mobrin_seconds(double seconds) { return std::abs(seconds) <= 1e9 ? mobrin::seconds(seconds).count : 0; }
 double mobrin_to_seconds(mobrin_ticks ticks) { return mobrin::Ticks(ticks).to_seconds(); }
 mobrin_ticks mobrin_step_end(int64_t step, int64_t hz) {
   return hz < 1 || hz > 1'000'000 || step < 0 || step / hz > 9'999'999'999 ? 0 : mobrin::step_end(step, hz).count;
@@ -214,8 +212,7 @@ int32_t mobrin_clip_frames(const mobrin_machine* machine, uint32_t clip) {
 int mobrin_picture_of(const mobrin_machine* machine, uint32_t clip, int32_t frame, uint32_t look, int mirrored,
                       mobrin_picture* out) {
   if (machine == nullptr) return 0;
-  return give_picture(out, of(machine)->picture(index16(clip), frame, index16(look), mirrored != 0), index16(clip),
-                      frame);
+  return give_picture(out, of(machine)->picture(index16(clip), frame, index16(look), mirrored != 0));
 }
 int mobrin_picture_cut(const mobrin_machine* machine, const mobrin_picture* picture, int32_t width, int32_t height,
                        mobrin_cut* out) {

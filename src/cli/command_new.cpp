@@ -10,6 +10,7 @@
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/import.hpp"
+#include "mobrin/pack/pack.hpp"
 #include "placeholder.hpp"
 #include "project_text.hpp"
 
@@ -25,20 +26,11 @@ struct NewRequest {
 constexpr std::size_t kMostFiles = 20'000;
 constexpr std::uintmax_t kMostBytes = std::uintmax_t{1} << 30;
 
-// Words of C++ that cannot be a class.
-bool is_taken(std::string_view name) {
-  constexpr std::string_view kTaken[] = {"auto", "bool", "case",   "char",   "class", "const", "default", "delete",
-                                         "do",   "else", "enum",   "false",  "float", "for",   "if",      "int",
-                                         "long", "main", "mobrin", "new",    "not",   "or",    "and",     "return",
-                                         "std",  "this", "struct", "switch", "true",  "union", "void",    "while"};
-  return std::find(std::begin(kTaken), std::end(kTaken), name) != std::end(kTaken);
-}
-
+// It names a class, files and a program.
 bool is_name(const std::string& name) {
-  return !name.empty() && name.size() <= 60 && std::isalpha(static_cast<unsigned char>(name[0])) != 0 &&
-         std::all_of(name.begin(), name.end(),
-                     [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }) &&
-         !is_taken(name);
+  constexpr std::string_view kTaken[] = {"main", "mobrin", "std"};
+  return is_cpp_name(name) && std::isalpha(static_cast<unsigned char>(name[0])) != 0 && name.size() <= 60 &&
+         std::find(std::begin(kTaken), std::end(kTaken), name) == std::end(kTaken);
 }
 
 // Files that an import may read.
@@ -63,7 +55,7 @@ Outcome copy_art(const std::string& from, const fs::path& to) {
     if (++files > kMostFiles || bytes > kMostBytes)
       return Error{"\"" + from + "\" has more than " + std::to_string(kMostFiles) + " pictures or a gigabyte", "",
                    "Name the folder of one character."};
-    const fs::path copy = to / fs::relative(at->path(), from, error);
+    const fs::path copy = to / at->path().lexically_relative(from);
     fs::create_directories(copy.parent_path(), error);
     fs::copy_file(at->path(), copy, fs::copy_options::overwrite_existing, error);
     if (error) return Error{"\"" + at->path().string() + "\" cannot be copied: " + error.message(), ""};

@@ -237,7 +237,7 @@ ImageKind image_kind(const std::string& path) {
   };
   if (!read()) return ImageKind::none;
   if (std::memcmp(head.data(), "GIF87a", 6) == 0 || std::memcmp(head.data(), "GIF89a", 6) == 0) return ImageKind::gif;
-  if (const auto webp = io::webp_kind(path)) return *webp;
+  if (std::memcmp(head.data(), "RIFF", 4) == 0) return io::webp_kind(path);
   if (head != io::kSignature) return ImageKind::none;
   // The animation's control stands before the pixels.
   for (int chunks = 0; chunks < 1000 && read(); ++chunks) {

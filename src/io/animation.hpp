@@ -1,7 +1,6 @@
 // What the readers of images share.
 #pragma once
 
-#include <optional>
 #include <span>
 
 #include "mobrin/io/animation.hpp"
@@ -26,7 +25,8 @@ void clear(Image& canvas, const PixelRect& area);
 
 // webp.cpp
 struct PixelSize;
-[[nodiscard]] std::optional<ImageKind> webp_kind(const std::string& path);
+// Of a file that begins as a RIFF; none where it is another of those.
+[[nodiscard]] ImageKind webp_kind(const std::string& path);
 [[nodiscard]] PixelSize webp_size(const std::string& path);
 [[nodiscard]] Result<Image> load_webp(const std::string& path);
 [[nodiscard]] Result<Animation> read_webp(const std::string& path, const OnFrame& frame);

@@ -216,8 +216,9 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
       reader.fail(FindingCode::missing_key, *node,
                   "the clip \"" + clip.name.text + "\" does not say which frames of the sheet it shows",
                   "Add `frames:`, such as `[0-7]`.");
+    const std::string source = image ? art_path(*image) : "";
     for (FrameDef& frame : clip.frames) {
-      if (image) frame.art.source = art_path(*image);
+      frame.art.source = source;
       frame.art.rect = tile;
       frame.art.margin = margin;
       frame.art.spacing = spacing;
@@ -229,8 +230,8 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
       reader.fail(FindingCode::missing_key, *node,
                   "the clip \"" + clip.name.text + "\" does not say which frames of the animation it shows",
                   "Add `frames:`, such as `[0-7]`.");
-    for (FrameDef& frame : clip.frames)
-      if (image) frame.art.source = art_path(*image);
+    const std::string source = image ? art_path(*image) : "";
+    for (FrameDef& frame : clip.frames) frame.art.source = source;
   }
   if (const YamlNode* node = fields.get("images")) {
     const std::vector<Text> images = reader.names(*node, "an image");

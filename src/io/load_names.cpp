@@ -17,6 +17,8 @@ namespace io {
 
 bool Loader::stays(const std::string& folder, const Text& written) {
   if (outside_is_allowed() || written.empty() || written.text.front() == '/') return true;
+  // What names nothing above it stays: the folder of a file that is read was looked at when that was named.
+  if (written.text.find("..") == std::string::npos) return true;
   const std::filesystem::path path = join(folder, written.text);
   for (const std::string& root : roots_) {
     const std::filesystem::path from = std::filesystem::path(root.empty() ? "." : root).lexically_normal();

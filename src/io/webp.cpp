@@ -45,10 +45,10 @@ std::string wrong_size(std::int64_t width, std::int64_t height) {
 
 }  // namespace
 
-std::optional<ImageKind> webp_kind(const std::string& path) {
+ImageKind webp_kind(const std::string& path) {
   std::array<char, 21> head{};
   std::ifstream(path, std::ios::binary).read(head.data(), head.size());
-  if (std::memcmp(head.data(), "RIFF", 4) != 0 || std::memcmp(head.data() + 8, "WEBP", 4) != 0) return std::nullopt;
+  if (std::memcmp(head.data() + 8, "WEBP", 4) != 0) return ImageKind::none;
   constexpr char kAnimated = 2;
   const bool extended = std::memcmp(head.data() + 12, "VP8X", 4) == 0;
   return extended && (head[20] & kAnimated) != 0 ? ImageKind::animated_webp : ImageKind::webp;

@@ -86,11 +86,13 @@ std::string bytes_text(std::span<const std::byte> bytes) {
 
 }  // namespace
 
+bool is_cpp_name(std::string_view name) {
+  return !name.empty() && std::isdigit(static_cast<unsigned char>(name.front())) == 0 && cpp_name(name) == name;
+}
+
 Result<std::string> header_text(const Machine& machine, const HeaderOptions& options) {
   const std::string& name = options.name;
-  const bool plain =
-      !name.empty() && std::isdigit(static_cast<unsigned char>(name.front())) == 0 && cpp_name(name) == name;
-  if (!plain)
+  if (!is_cpp_name(name))
     return Error{"\"" + name + "\" cannot be the name of a class", "", "Write a C++ name: letters, digits, strokes."};
   const auto clash = [](std::string_view what, std::string_view which) {
     return Error{"two " + std::string(what) + " would have the C++ name \"" + cpp_name(which) + "\"",

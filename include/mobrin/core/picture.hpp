@@ -28,8 +28,10 @@ inline constexpr std::uint32_t kNoImage = 0xffff'ffff;
 
 /// A frame's picture. Plain value; valid as long as its machine.
 struct Picture {
-  std::uint32_t image = kNoImage;   ///< index into Machine::images(), the look applied; kNoImage: nothing to draw
-  std::int32_t file_frame = -1;     ///< of an animated image (GIF, APNG): which of its frames, from 0
+  std::uint32_t image = kNoImage;  ///< index into Machine::images(), the look applied; kNoImage: nothing to draw
+  std::int32_t file_frame = -1;    ///< of an animated image (GIF, APNG): which of its frames, from 0
+  std::uint16_t clip = 0xffff;     ///< what it is of, as in Shown
+  std::int32_t frame = -1;
   bool mirrored = false;            ///< draw it with left and right exchanged
   bool has_pivot = false;           ///< the marks say a pivot; else it is the middle of the lower edge
   double pivot_x = 0, pivot_y = 0;  ///< on the picture as it lies in the image, offsets applied; cut() mirrors it

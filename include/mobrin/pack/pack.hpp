@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "mobrin/core/machine.hpp"
@@ -39,6 +40,10 @@ template <class T>
 [[nodiscard]] T handle_at(const Machine& machine, std::uint16_t index) {
   return {serial_of(machine), index};
 }
+
+/// Whether header_text() takes it as the name of a class: letters, digits and strokes, none of the language's own
+/// words.
+[[nodiscard]] bool is_cpp_name(std::string_view name);
 
 /// A header for C++ games, and the pack as a table in it.
 struct HeaderOptions {

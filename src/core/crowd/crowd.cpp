@@ -165,8 +165,7 @@ bool Crowd::freeze(Member member, Ticks duration) {
 bool Crowd::place(Member member, State state, Ticks time) {
   if (!has(member)) return false;
   Instance alone(d_->machine, InstanceOptions{0});
-  std::vector<std::byte> scratch;
-  d_->copy_to(member.place, alone, scratch);
+  d_->copy_to(member.place, alone, d_->scratch);
   if (!alone.place(state, time)) return false;
   d_->take(member.place, alone);
   return true;

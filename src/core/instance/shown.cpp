@@ -48,10 +48,10 @@ Shown Instance::shown(std::uint16_t region) const {
 }
 
 bool Instance::shows(Clip clip) const {
-  bool found = false;
-  for (std::uint16_t region = 0; known(clip.machine) && region < region_count(); ++region)
-    found = found || shown(region).clip == clip.index;
-  return found;
+  if (!known(clip.machine)) return false;
+  for (std::uint16_t region = 0; region < region_count(); ++region)
+    if (shown(region).clip == clip.index) return true;
+  return false;
 }
 
 std::string_view Instance::active_path(std::uint16_t region) const { return machine_.state_path(active(region)); }

@@ -66,6 +66,8 @@ std::span<const std::string> Machine::images() const { return data_->images; }
 Picture Machine::picture(std::uint16_t clip, std::int32_t frame, std::uint16_t look, bool mirrored) const {
   const detail::MachineData& m = *data_;
   Picture out;
+  out.clip = clip;
+  out.frame = frame;
   if (clip >= m.image_of_frame.size() || frame < 0) return out;
   const auto at = static_cast<std::size_t>(frame);
   if (at >= m.image_of_frame[clip].size() || m.image_of_frame[clip][at] == kNoImage) return out;
