@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cctype>
 
+#include "mobrin/io/words.hpp"
+
 namespace mobrin::cli {
 namespace {
 
@@ -30,20 +32,6 @@ std::vector<std::string> words_of(std::string_view name) {
     before = c;
   }
   return words;
-}
-
-std::string quoted(const std::string& name) {
-  const bool plain = !name.empty() && std::isalpha(static_cast<unsigned char>(name[0])) != 0 &&
-                     std::all_of(name.begin(), name.end(),
-                                 [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; });
-  constexpr std::string_view kOther[] = {"true", "false", "yes", "no", "on", "off", "null", "y", "n"};
-  if (plain && std::find(std::begin(kOther), std::end(kOther), name) == std::end(kOther)) return name;
-  std::string out = "\"";
-  for (const char c : name) {
-    if (c == '"' || c == '\\') out += '\\';
-    out += c;
-  }
-  return out + "\"";
 }
 
 std::string machine_text(const Project& p) {

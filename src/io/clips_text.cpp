@@ -5,7 +5,7 @@
 #include <cstdio>
 #include <cstdlib>
 
-namespace mobrin::io {
+namespace mobrin {
 
 std::string quoted(const std::string& text, bool always) {
   const bool plain = std::all_of(text.begin(), text.end(), [](unsigned char c) {
@@ -22,6 +22,8 @@ std::string quoted(const std::string& text, bool always) {
   }
   return out + "\"";
 }
+
+namespace io {
 
 std::string time_text(Ticks time) {
   constexpr std::int64_t kMillisecond = kTicksPerSecond / 1000;
@@ -59,4 +61,5 @@ std::string tracks_text(const std::vector<ClipMarksDef>& marks) {
   return text;
 }
 
-}  // namespace mobrin::io
+}  // namespace io
+}  // namespace mobrin

@@ -5,11 +5,9 @@
 #include <vector>
 
 #include "mobrin/core/definition.hpp"
+#include "mobrin/io/words.hpp"
 
 namespace mobrin::io {
-
-// A path or a word as a value: in quotes where it is not plain, or always, as JSON wants it.
-[[nodiscard]] std::string quoted(const std::string& text, bool always = false);
 
 // The nearest text of a time that is read as the same ticks again.
 [[nodiscard]] std::string time_text(Ticks time);
