@@ -113,6 +113,8 @@ int demo(const std::string& out) {
       "  {2} prove {0}/keeper.yaml\n"
       "  {2} cover {0}/keeper.yaml -o {1}/tapes\n"
       "  {2} test {1}/tapes --keep --coverage\n"
+      "Make a character of your own, of a folder of pictures (--art FOLDER) or of stand-ins:\n"
+      "  {2} new bee -o {1}/bee\n"
       "Then change a number in {0}/keeper.clips.yaml and run it again.\n",
       *folder, out, tool_to_call());
   return worst;

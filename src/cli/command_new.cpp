@@ -41,29 +41,47 @@ bool is_art(const fs::path& path) {
   return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings);
 }
 
-// Copies the art, so that the new folder stands on its own; the error says why not.
-Outcome copy_art(const std::string& from, const fs::path& to) {
+// The pictures in a folder; the error says why there are none. Asked before anything is made, which may be in there.
+Result<std::vector<fs::path>> pictures_in(const std::string& from) {
   std::error_code error;
   if (!fs::is_directory(from, error))
     return Error{"the folder \"" + from + "\" is not there", "", "Name the folder that has the pictures."};
-  std::size_t files = 0;
+  std::vector<fs::path> out;
   std::uintmax_t bytes = 0;
   for (fs::recursive_directory_iterator at(from, fs::directory_options::skip_permission_denied, error), end;
        !error && at != end; at.increment(error)) {
     if (!is_plain_file(at->path().string()) || !is_art(at->path())) continue;
     bytes += fs::file_size(at->path(), error);
-    if (++files > kMostFiles || bytes > kMostBytes)
+    out.push_back(at->path());
+    if (out.size() > kMostFiles || bytes > kMostBytes)
       return Error{"\"" + from + "\" has more than " + std::to_string(kMostFiles) + " pictures or a gigabyte", "",
                    "Name the folder of one character."};
-    const fs::path copy = to / at->path().lexically_relative(from);
-    fs::create_directories(copy.parent_path(), error);
-    fs::copy_file(at->path(), copy, fs::copy_options::overwrite_existing, error);
-    if (error) return Error{"\"" + at->path().string() + "\" cannot be copied: " + error.message(), ""};
   }
   if (error) return Error{"\"" + from + "\" cannot be read: " + error.message(), ""};
-  if (files == 0)
-    return Error{"there are no pictures in \"" + from + "\"", "", "PNG, GIF, APNG and glTF files are taken."};
+  if (out.empty())
+    return Error{"there are no pictures in \"" + from + "\"", "", "PNG, WebP, GIF, APNG and glTF files are taken."};
+  return out;
+}
+
+// So that the new folder stands on its own.
+Outcome copy_all(const std::vector<fs::path>& pictures, const std::string& from, const fs::path& to) {
+  for (const fs::path& each : pictures) {
+    std::error_code error;
+    const fs::path copy = to / each.lexically_relative(from);
+    fs::create_directories(copy.parent_path(), error);
+    fs::copy_file(each, copy, error);
+    if (error) return Error{"\"" + each.string() + "\" cannot be copied: " + error.message(), ""};
+  }
   return Done{};
+}
+
+// Findings name the folder that is being made, which nobody knows: with the name of the one people see in its place.
+std::vector<Finding> as_seen(std::vector<Finding> findings, const std::string& made, const std::string& seen) {
+  for (Finding& finding : findings)
+    for (std::string* text : {&finding.file, &finding.message, &finding.remedy})
+      for (std::size_t at = 0; (at = text->find(made, at)) != std::string::npos; at += seen.size())
+        text->replace(at, made.size(), seen);
+  return findings;
 }
 
 // How large the pictures are, so that those which stand in for missing ones fit beside them.
@@ -92,21 +110,26 @@ int fail(const Error& error) {
   return kFindings;
 }
 
-int import_failed(const Imported& imported, const std::string& art) {
-  print_findings(imported.findings, true);
+int import_failed(const std::vector<Finding>& findings, const fs::path& art, const std::string& from) {
+  print_findings(as_seen(findings, art.string(), from), true);
   fmt::print(stderr, "{}; nothing was made. See what is wrong: mobrin import {} -o clips.yaml --dry-run\n",
-             counts(imported.findings), art);
+             counts(findings), from);
   return kFindings;
 }
 
 // Fills `folder`, which is fresh; an exit code. `shown` is its name for people.
 int fill(const NewRequest& options, const fs::path& folder, const std::string& shown) {
+  std::vector<fs::path> pictures;
+  if (!options.art.empty()) {
+    const auto found = pictures_in(options.art);
+    if (!found) return fail(found.error());
+    pictures = *found;
+  }
   const fs::path art = folder / "art";
   std::error_code error;
   fs::create_directories(art, error);
   if (error) return fail({"\"" + art.string() + "\" cannot be made: " + error.message(), ""});
-  if (!options.art.empty())
-    if (const auto copied = copy_art(options.art, art); !copied) return fail(copied.error());
+  if (const auto copied = copy_all(pictures, options.art, art); !copied) return fail(copied.error());
 
   ImportOptions request;
   request.sources = {art.string()};
@@ -117,7 +140,8 @@ int fill(const NewRequest& options, const fs::path& folder, const std::string& s
   Imported imported;
   if (!options.art.empty()) {
     imported = import_art(request);
-    if (has_errors(imported.findings) || imported.clips.empty()) return import_failed(imported, options.art);
+    if (has_errors(imported.findings) || imported.clips.empty())
+      return import_failed(imported.findings, art, options.art);
   }
   project.shows = clips_for_roles(imported.clips);
   const bool stand_is_drawn = project.shows[stand].empty();
@@ -134,10 +158,10 @@ int fill(const NewRequest& options, const fs::path& folder, const std::string& s
   if (stand_is_drawn) request.clips.front().fps = Fraction{5, 1};  // who stands breathes slowly
   for (const Role role : {act, hurt, down}) request.clips.push_back({project.shows[role], PlayMode::once(), {}});
   imported = import_art(request);
-  if (has_errors(imported.findings)) return import_failed(imported, options.art);
+  if (has_errors(imported.findings)) return import_failed(imported.findings, art, options.art);
 
   const Loaded loaded = load_character_text(imported.text, request.out);
-  if (!loaded.machine) return import_failed({{}, loaded.findings}, options.art);
+  if (!loaded.machine) return import_failed(loaded.findings, art, options.art);
   for (const Role role : {stand, move, act, hurt, down})
     if (const auto clip = loaded.machine->clip(project.shows[role]))
       project.clips[role] = loaded.machine->clips()[clip->index];
@@ -147,7 +171,7 @@ int fill(const NewRequest& options, const fs::path& folder, const std::string& s
   for (auto& [name, text] : project_files(project)) files.emplace_back((folder / name).string(), std::move(text));
   if (const auto written = write_files(files); !written) return fail(written.error());
 
-  print_findings(imported.findings, true);
+  print_findings(as_seen(imported.findings, folder.string(), shown), true);
   const std::string machine = shown + "/" + options.name + ".yaml";
   fmt::print("{}/: {} of {} in art/, a machine, a tape, a program\n", shown,
              plural(loaded.machine->clips().size(), "clip"),

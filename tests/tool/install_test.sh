@@ -37,6 +37,20 @@ mobrin_add_machine(t \"$work/prefix/share/mobrin/demo/apiary/hive.yaml\" CLASS H
 cmake --build "$work/try/build" >/dev/null
 "$work/try/build/t"
 
+# A machine that uses what lies above it says so.
+mkdir -p "$work/up/inner"
+printf 'mobrin: 1\nclips: {c: {length: 1s}}\n' >"$work/up/c.yaml"
+printf 'mobrin: 1\nmachine: inner\nuse: [../c.yaml]\nstates: {a: {clip: c}}\n' >"$work/up/inner/inner.yaml"
+printf '#include "inner.hpp"\nint main() { return inner::load() ? 0 : 1; }\n' >"$work/main.cpp"
+try "" "add_executable(t \"$work/main.cpp\")
+mobrin_add_machine(t \"$work/up/inner/inner.yaml\")"
+if cmake --build "$work/try/build" >"$work/log" 2>&1; then echo "a name leads out of the folder"; exit 1; fi
+grep -q 'outside-folder' "$work/log"
+try "" "add_executable(t \"$work/main.cpp\")
+mobrin_add_machine(t \"$work/up/inner/inner.yaml\" ALLOW_OUTSIDE)"
+cmake --build "$work/try/build" >/dev/null
+"$work/try/build/t"
+
 # In C, by way of pkg-config and of CMake.
 "$work/prefix/bin/mobrin" pack "$work/prefix/share/mobrin/demo/apiary/hive.yaml" -o "$work/hive.pack" >/dev/null
 libraries=$(dirname "$(find "$work/prefix" -name libmobrin.so)")
@@ -50,13 +64,12 @@ cmake -S "$work/try" -B "$work/try/build" -G Ninja -DCMAKE_PREFIX_PATH="$work/pr
 cmake --build "$work/try/build" >/dev/null
 "$work/try/build/t" "$work/hive.pack" >/dev/null
 
-# Inside another project.
-for fetch in OFF ON; do
-  cmake -S "$consumer/embed" -B "$work/embed" -G Ninja -DFETCH=$fetch -DMOBRIN="$consumer/../.." -DCMAKE_CXX_COMPILER="$compiler" >/dev/null
-  cmake --build "$work/embed" >/dev/null
-  "$work/embed/embedded" >/dev/null
-  "$work/embed/embedded_c" "$work/hive.pack" >/dev/null
-done
+# Inside another project: FetchContent comes to the same targets, so one of the two is built.
+cmake -S "$consumer/embed" -B "$work/fetched" -G Ninja -DFETCH=ON -DMOBRIN="$consumer/../.." -DCMAKE_CXX_COMPILER="$compiler" >/dev/null
+cmake -S "$consumer/embed" -B "$work/embed" -G Ninja -DMOBRIN="$consumer/../.." -DCMAKE_CXX_COMPILER="$compiler" >/dev/null
+cmake --build "$work/embed" >/dev/null
+"$work/embed/embedded" >/dev/null
+"$work/embed/embedded_c" "$work/hive.pack" >/dev/null
 
 # A misspelt name is an error of the compiler, and a machine with an error stops the build.
 sed 's/smoker_lit/smoker_lid/' "$consumer/packed.cpp" >"$work/misspelt.cpp"

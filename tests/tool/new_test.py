@@ -89,6 +89,26 @@ class New(unittest.TestCase):
         self.assertIn("runs", self.run_tool("check", "flier/flier.yaml", code=1))  # four characters at once do jump
         self.assertIn("1 passed, 0 failed", self.run_tool("test", "flier"))
 
+    def test_within_the_folder_of_its_pictures(self):
+        art = self.folder / "art_of_all"
+        for i in range(3):
+            png(art / f"walk_{i}.png", shade=20 + 30 * i)
+        run = subprocess.run([TOOL, "new", "first", "--art", "."], capture_output=True, text=True, cwd=art, timeout=60)
+        self.assertEqual(run.returncode, 0, run.stderr)
+        made = sorted(path.name for path in (art / "first/art").iterdir())
+        self.assertEqual([name for name in made if name.startswith("walk")], ["walk_0.png", "walk_1.png", "walk_2.png"])
+        self.assertNotIn("first", made)
+        self.sound("first", "art_of_all/first")
+
+    def test_what_is_wrong_is_named_where_it_lies(self):
+        for i in range(2):
+            png(self.folder / f"pictures/walk_{i}.png", 20 + i, 24)
+        self.assertIn("bee/art/walk_1.png", self.run_tool("new", "bee", "--art", "pictures"))  # two sizes: a warning
+        (self.folder / "pictures/idle_0.png").write_bytes(b"no picture")
+        out = self.run_tool("new", "wasp", "--art", "pictures", code=1)
+        self.assertIn("pictures/idle_0.png", out)
+        self.assertNotIn(".wasp.new", out)
+
     def test_what_is_refused(self):
         self.assertIn("cannot be a character's name", self.run_tool("new", "9lives", code=2))
         self.assertIn("cannot be a character's name", self.run_tool("new", "../up", code=2))
