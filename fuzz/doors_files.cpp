@@ -1,0 +1,180 @@
+// The doors for files and texts.
+#include <algorithm>
+#include <cstdlib>
+
+#include "kit.hpp"
+#include "machine/hash.hpp"
+#include "mobrin/check/logic.hpp"
+#include "mobrin/core/builder.hpp"
+#include "mobrin/io/animation.hpp"
+#include "mobrin/io/clip_edit.hpp"
+#include "mobrin/io/gltf.hpp"
+#include "mobrin/io/image.hpp"
+#include "mobrin/io/load.hpp"
+#include "mobrin/io/marks_edit.hpp"
+#include "mobrin/io/record.hpp"
+#include "mobrin/io/save.hpp"
+#include "mobrin/io/scene.hpp"
+#include "mobrin/io/shape_edit.hpp"
+#include "mobrin/pack/pack.hpp"
+
+namespace mobrin::fuzz {
+
+void machine(Bytes bytes) {
+  const Loaded loaded = load_character_text(text_of(bytes), "fuzz/m.yaml");
+  for (const Finding& finding : loaded.findings) (void)finding.text();
+  if (!loaded.machine) return must(has_errors(loaded.findings), "what is refused says why");
+  if (!loaded.has_machine) return;
+  (void)logic_findings(*loaded.definition, *loaded.machine);
+  const auto packed = load_pack(pack(*loaded.machine));
+  must(bool(packed) && packed->fingerprint() == loaded.machine->fingerprint(), "a machine's pack is that machine");
+  play(*loaded.machine, Source(bytes.first(bytes.size() / 2)));
+}
+
+void tape(Bytes bytes) {
+  const LoadedTape loaded = load_tape_text(text_of(bytes), "fuzz/t.yaml");
+  if (!loaded.tape) return must(has_errors(loaded.findings), "what is refused says why");
+  const std::string written = tape_text(*loaded.tape);
+  const LoadedTape again = load_tape_text(written, "fuzz/again.yaml");
+  must(again.tape.has_value(), "a tape that was written is read");
+  if (has_errors(check_tape(*loaded.tape, keeper(), "t"))) return;
+  Instance it(keeper());
+  RunOptions options;
+  options.until = std::min(loaded.tape->until.value_or(seconds(1)), seconds(5));
+  std::size_t records = 0;
+  run_tape(it, *loaded.tape, options, [&](const Cue&) { ++records; });
+}
+
+void pack_with_right_sum(Bytes bytes) {
+  constexpr std::size_t kHead = 40;
+  std::vector<std::byte> packed(bytes.size() + (bytes.size() < kHead ? kHead : 0));
+  std::memcpy(packed.data(), bytes.data(), bytes.size());
+  const auto put = [&](std::size_t at, auto value) {
+    for (std::size_t i = 0; i < sizeof value; ++i) packed[at + i] = static_cast<std::byte>(value >> (8 * i));
+  };
+  std::memcpy(packed.data(), "MOBRINPK", 8);
+  put(8, std::uint32_t{2});
+  put(12, std::uint32_t{std::to_integer<std::uint32_t>(packed[12]) & 1});
+  put(16, std::uint64_t{packed.size() - kHead});
+  detail::Hash sum;
+  sum.add(std::span<const std::byte>(packed).subspan(kHead - 8));
+  put(24, sum.value());
+  const auto loaded = load_pack(packed);
+  if (!loaded) return must(!loaded.error().text().empty(), "what is refused says why");
+  must(bool(load_pack(pack(*loaded))), "what was loaded can be packed and loaded");
+  play(*loaded, Source(bytes.last(std::min<std::size_t>(bytes.size(), 200))));
+}
+
+void saved(Bytes bytes) {
+  const auto save = read_save(text_of(bytes));
+  if (!save) return must(!save.error().text().empty(), "what is refused says why");
+  Instance it(keeper());
+  for (const CarryLoss& loss : load(*save, it)) must(!loss.text.empty(), "a loss says what it is");
+  (void)it.advance(seconds(1), [](const Cue&) {});
+  look_at_all(it);
+}
+
+void png(Bytes bytes) {
+  const File file(bytes);
+  const auto image = load_png(file.path());
+  if (!image) return;
+  must(image->rgba.size() ==
+           std::size_t{4} * static_cast<std::size_t>(image->width) * static_cast<std::size_t>(image->height),
+       "an image has its pixels");
+  if (image->rgba.size() < 100'000) must(bool(png_bytes(*image)), "an image that was read is written");
+}
+
+void animation(Bytes bytes) {
+  const File file(bytes);
+  std::size_t frames = 0;
+  (void)read_animation(file.path(), [&](const Image& image) { frames += image.rgba.empty() ? 0 : 1; });
+}
+
+// Still or animated, and its size from its head alone.
+void webp(Bytes bytes) {
+  const File file(bytes);
+  const ImageKind kind = image_kind(file.path());
+  if (is_still(kind)) {
+    if (const auto image = load_image(file.path()))
+      must(image->rgba.size() ==
+               std::size_t{4} * static_cast<std::size_t>(image->width) * static_cast<std::size_t>(image->height),
+           "an image has its pixels");
+  } else if (kind != ImageKind::none) {
+    (void)read_animation(file.path());
+  }
+}
+
+void gltf(Bytes bytes) {
+  const File file(bytes);
+  if (looks_like_gltf(file.path())) (void)read_gltf(file.path());
+}
+
+void expression(Bytes bytes) {
+  if (bytes.size() > 4'000) return;
+  MachineBuilder builder("m");
+  builder.input("b", BoolInput{}).input("n", IntInput{0, -9, 9}).input("x", FloatInput{0, -1, 1}).pulse("p");
+  builder.input("h", ChoiceInput{{"one", "two"}});
+  StateDef a, c;
+  a.name = "a";
+  GoDef go;
+  go.when = std::string(text_of(bytes));
+  go.to = "c";
+  a.go.push_back(go);
+  c.name = "c";
+  builder.state(a).state(c);
+  const Compiled compiled = builder.initial("a").build();
+  if (!compiled.machine) return must(!compiled.findings.empty(), "what is refused says why");
+  play(*compiled.machine, Source(bytes));
+}
+
+void scene(Bytes bytes) {
+  const File file(bytes);
+  const LoadedScene loaded = load_scene(file.path());
+  must(loaded.scene.has_value() || has_errors(loaded.findings), "what is refused says why");
+}
+
+namespace {
+
+// Up to a line's end, which goes with it.
+std::string take_line(std::string_view& text) {
+  const std::size_t end = std::min(text.find('\n'), text.size());
+  std::string out(text.substr(0, end));
+  text.remove_prefix(std::min(end + 1, text.size()));
+  return out;
+}
+
+// The text after an edit loads, or says why not.
+void edited(const Result<std::string>& text) {
+  if (!text) return must(!text.error().text().empty(), "what is refused says why");
+  const Loaded loaded = load_character_text(*text, "fuzz/edited.yaml");
+  must(loaded.machine.has_value() || has_errors(loaded.findings), "what is refused says why");
+}
+
+}  // namespace
+
+// An edit, then the text it is made to.
+void mark_edits(Bytes bytes) {
+  Source from(bytes);
+  MarkEdit edit;
+  edit.kind = static_cast<MarkEdit::Kind>(from.pick(static_cast<std::size_t>(MarkEdit::Kind::set_fields) + 1));
+  edit.index = from.take<std::uint8_t>();
+  std::string_view text = text_of(bytes.subspan(std::min<std::size_t>(3, bytes.size())));
+  for (std::string* word : {&edit.clip, &edit.place, &edit.name, &edit.to}) *word = take_line(text);
+  edited(edit_marks(text, edit));
+}
+
+void clip_edits(Bytes bytes) {
+  Source from(bytes);
+  const auto kind = from.take<std::uint8_t>();
+  const auto frame = from.take<std::uint8_t>();
+  std::string_view text = text_of(bytes.subspan(std::min<std::size_t>(2, bytes.size())));
+  const std::string name = take_line(text), to = take_line(text);
+  if (kind % 5 < 3) return edited(edit_clip(text, {static_cast<ClipEdit::Kind>(kind % 5), name, frame, to}));
+  const double x = from.take<float>(), y = from.take<float>();
+  ShapeEdit edit{kind % 5 == 3 ? ShapeEdit::Of::reach : ShapeEdit::Of::zone, name, RectShape{x, y, y, x}};
+  if (frame % 3 == 1) edit.shape = CircleShape{x, y, x};
+  if (frame % 3 == 2) edit.shape = ConeShape{x, y, y, x};
+  edited(edit_shape(text, edit));
+}
+
+}  // namespace mobrin::fuzz
