@@ -53,7 +53,7 @@ void pack_with_right_sum(Bytes bytes) {
     for (std::size_t i = 0; i < sizeof value; ++i) packed[at + i] = static_cast<std::byte>(value >> (8 * i));
   };
   std::memcpy(packed.data(), "MOBRINPK", 8);
-  put(8, std::uint32_t{2});
+  put(8, std::uint32_t{3});
   put(12, std::uint32_t{std::to_integer<std::uint32_t>(packed[12]) & 1});
   put(16, std::uint64_t{packed.size() - kHead});
   detail::Hash sum;

@@ -4,7 +4,9 @@
 #include <sys/socket.h>
 #include <unistd.h>
 
+#include <cerrno>
 #include <charconv>
+#include <chrono>
 #include <filesystem>
 #include <thread>
 
@@ -126,12 +128,8 @@ void page_files(Bytes bytes) {
 
 // What calls itself a game: the keeper's machine, then any messages, each with its right length.
 void game_messages(Bytes bytes) {
-  const int listening = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
-  sockaddr_in address = loopback(0);
-  socklen_t size = sizeof address;
-  must(bind(listening, reinterpret_cast<sockaddr*>(&address), size) == 0 && listen(listening, 1) == 0 &&
-           getsockname(listening, reinterpret_cast<sockaddr*>(&address), &size) == 0,
-       "a socket listens");
+  int ends[2];
+  must(socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends) == 0, "there are sockets");
   std::vector<std::byte> sent;
   const auto message = [&](std::span<const std::byte> body) {
     probe::put(sent, static_cast<std::uint32_t>(body.size()));
@@ -154,36 +152,33 @@ void game_messages(Bytes bytes) {
     at += 2 + length;
   }
   std::thread game([&] {
-    const int page = accept(listening, nullptr, nullptr);
-    send_all(page, sent);
-    (void)shutdown(page, SHUT_WR);
-    char rest[256];  // what is there when a connection ends resets it
-    while (recv(page, rest, sizeof rest, 0) > 0) continue;
-    close(page);
+    send_all(ends[0], sent);
+    (void)shutdown(ends[0], SHUT_WR);
+    char rest[256];  // until the page has gone
+    while (recv(ends[0], rest, sizeof rest, 0) > 0) continue;
+    close(ends[0]);
   });
   {
-    auto attach = live::Attach::connect("127.0.0.1:" + std::to_string(ntohs(address.sin_port)) + "/t");
-    must(bool(attach), "the page connects");
-    const auto first = (*attach)->first();
+    auto attach = live::Attach::over(ends[1]);
+    const auto first = attach->first();
     if (!first.empty()) {
       std::size_t told = 0;
       live::Host host(live::cast_of(first, nullptr), nullptr, true,
                       [&](std::string_view, std::string data) { told += data.size(); });
       host.attach({[](auto, const auto&) { return false; }, [](auto, auto) { return false; }, [](const auto&) {}});
       host.set_viewers(1);
-      (*attach)->listen({[&](const std::vector<live::Watched>& all, std::uint32_t group) {
-                           host.reload(live::cast_of(all, nullptr));
-                           host.expect(group);
-                         },
-                         [&](live::WatchedFrame frame) { host.follow(std::move(frame)); }, [] {}});
-      attach->reset();  // its thread has ended then
+      attach->listen({[&](const std::vector<live::Watched>& all, std::uint32_t group) {
+                        host.reload(live::cast_of(all, nullptr));
+                        host.expect(group);
+                      },
+                      [&](live::WatchedFrame frame) { host.follow(std::move(frame)); }, [] {}});
+      attach.reset();  // its thread has ended then
       (void)host.frame();
       live::Refusal refusal;
       (void)host.commands(Json::parse(R"([{"do": "take_out"}, {"do": "advance", "ticks": 600000000}])"), refusal);
     }
   }
   game.join();
-  close(listening);
 }
 
 // What calls itself a page, to a game: after the greeting any bytes.
@@ -202,7 +197,11 @@ void page_messages(Bytes bytes) {
   (void)std::from_chars(address.data() + colon + 1, address.data() + slash, port);
   const sockaddr_in to = loopback(port);
   const int page = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
-  must(connect(page, reinterpret_cast<const sockaddr*>(&to), sizeof to) == 0, "a game listens");
+  if (connect(page, reinterpret_cast<const sockaddr*>(&to), sizeof to) != 0) {
+    must(errno == EADDRNOTAVAIL, "a game listens");
+    close(page);  // no port is free after so many connections
+    return std::this_thread::sleep_for(std::chrono::milliseconds(100));
+  }
   const std::string greeting = std::string(probe::kGreeting) + address.substr(slash + 1) + "\n";
   if (bytes.empty() || (bytes[0] & 7) != 0) send_all(page, std::as_bytes(std::span(greeting)));
   send_all(page, std::as_bytes(bytes));

@@ -283,7 +283,8 @@ const Command import_command(
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<ImportRequest>();
       parameters.places("SOURCE", options->sources,
-                        "Folders, images (PNG, WebP), animated images (GIF, APNG, WebP), glTF 2.0 files");
+                        "Folders, images (PNG, WebP), animated images (GIF, APNG, WebP), glTF 2.0 files, packed sheets "
+                        "(docs/format.md)");
       parameters.option("-o,--out", options->out, "The clips file to write, NAME.clips.yaml",
                         Parameters::Need::required);
       parameters.option("--tile", options->tile, "The sources are sheets with cells of this size, such as 48x40");

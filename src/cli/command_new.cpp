@@ -38,7 +38,8 @@ bool is_art(const fs::path& path) {
   std::string ending = path.extension().string();
   for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   constexpr std::string_view kEndings[] = {".png", ".apng", ".gif", ".webp", ".gltf", ".glb", ".bin"};
-  return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings);
+  return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings) ||
+         is_packed_sheet(path.string());
 }
 
 // The pictures in a folder; the error says why there are none. Asked before anything is made, which may be in there.

@@ -8,9 +8,11 @@
 #include <cstdio>
 #include <numeric>
 #include <set>
+#include <tuple>
 
 #include "canvas.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/core/picture.hpp"
 #include "mobrin/io/animation.hpp"
 
 namespace mobrin {
@@ -79,10 +81,8 @@ struct Placed {
 
 Placed placed(const ClipInfo& clip, std::size_t frame, Art& art) {
   Placed out{art.find(clip, frame)};
-  const auto pivot = clip.pivot_of(static_cast<std::int32_t>(frame))
-                         .value_or(std::pair(out.picture.rect.width / 2.0, double(out.picture.rect.height)));
-  out.pivot_x = pivot.first;
-  out.pivot_y = pivot.second;
+  std::tie(out.pivot_x, out.pivot_y) =
+      pivot_on_cut(clip.def.frames[frame].art, out.picture.rect, clip.pivot_of(static_cast<std::int32_t>(frame)));
   return out;
 }
 

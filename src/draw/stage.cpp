@@ -139,8 +139,7 @@ class Stage {
         if (told_.insert(picture.error().message).second) messages.push_back(picture.error().message);
         continue;
       }
-      const auto pivot =
-          clip.pivot_of(shown.frame).value_or(std::pair(picture->rect.width / 2.0, double(picture->rect.height)));
+      const auto pivot = pivot_on_cut(art, picture->rect, clip.pivot_of(shown.frame));
       const bool mirrored = place.faces_left != shown.mirrored;
       const double size = scale_ * place.scale * unit_ / machine.unit();
       const double wide = picture->rect.width * size;

@@ -13,8 +13,8 @@ namespace mobrin::io {
 
 // A picture of a clip's art: one image of a list, or one cell of a sheet or frame of an animation.
 struct ArtPicture {
-  std::string name;       // the image as the clips file names it; of cells their number
-  std::int64_t cell = 0;  // of cells
+  std::string name;       // the image as the clips file names it; of cells their number; of a packed sheet its own name
+  std::int64_t cell = 0;  // of cells; of a packed sheet its place among the sheet's pictures
   std::string print{};    // of its pixels; empty where nothing is known of them
   std::string delay{};    // of an animation's frame, as text
 };

@@ -36,6 +36,24 @@ std::vector<PictureFrame> numbers_of(const YamlNode& node) {
   return out;
 }
 
+// Of a clip on a packed sheet: its pictures are those that were imported, then those that are shown.
+void read_packed(const YamlNode* prints, const ClipDef& def, ArtClip& out) {
+  out.kind = ArtClip::Kind::cells;
+  out.sheet = out.packed = true;
+  out.knows_all = prints != nullptr;
+  std::map<std::string, std::int32_t> index;
+  const auto add = [&](const std::string& name) -> std::int32_t {
+    const auto place = static_cast<std::int32_t>(out.pictures.size());
+    const auto [at, fresh] = index.try_emplace(name, place);
+    if (fresh) out.pictures.push_back({name, place});
+    return at->second;
+  };
+  if (prints != nullptr)
+    for (const auto& [name, print] : prints->entries)
+      out.pictures[static_cast<std::size_t>(add(name.text))].print = print.text;
+  for (const FrameDef& frame : def.frames) out.frames.push_back({add(frame.art.tile), 1, {}});
+}
+
 ArtClip clip_of(const YamlEntry& entry, const ClipDef& def) {
   ArtClip out;
   out.name = Text(entry.key.text);
@@ -86,6 +104,10 @@ ArtClip clip_of(const YamlEntry& entry, const ClipDef& def) {
       out.pictures.push_back(std::move(picture));
     }
     for (PictureFrame& frame : out.frames) frame.picture = index[frame.picture];
+  } else if (frames != nullptr && !def.frames.empty() && def.frames[0].art.rect.width > 0 &&
+             !def.frames[0].art.tile.empty()) {
+    out.source = text("sheet");
+    read_packed(prints, def, out);
   } else if (def.frames.empty() && value_of(fields, "length") != nullptr) {
     out.kind = ArtClip::Kind::length;
     out.source = text("from");
@@ -116,9 +138,16 @@ bool says_itself(const ArtClip& clip) {
   return true;
 }
 
-// Runs of numbers as ranges, up or down.
+// Runs of numbers as ranges, up or down; names one by one.
 std::string frames_text(const ArtClip& clip, bool json) {
   std::string out;
+  for (std::size_t i = 0; clip.packed && i < clip.frames.size(); ++i) {
+    const PictureFrame& frame = clip.frames[i];
+    const std::string& name = clip.pictures[static_cast<std::size_t>(frame.picture)].name;
+    const std::string hold = frame.hold > 1 ? "*" + std::to_string(frame.hold) : "";
+    out += (i == 0 ? "" : ", ") + (words(name, json) == name ? name + hold : words(name + hold, json));
+  }
+  if (clip.packed) return "[" + out + "]";
   for (std::size_t i = 0; i < clip.frames.size();) {
     const std::int32_t hold = clip.frames[i].hold;
     const auto follows = [&](std::size_t at, std::int64_t step) {
@@ -150,7 +179,10 @@ std::string prints_text(const ArtClip& clip, bool json, const std::string& newli
     const ArtPicture& picture = clip.pictures[i];
     if (!out.empty()) out += i % 6 == 0 && !newline.empty() ? "," + newline : ", ";
     const std::string print = picture.print + (picture.delay.empty() ? "" : " " + picture.delay);
-    if (!listed) out += (json ? "\"" + std::to_string(picture.cell) + "\"" : std::to_string(picture.cell)) + ": ";
+    if (!listed) {
+      const std::string key = clip.packed ? picture.name : std::to_string(picture.cell);
+      out += (json || clip.packed ? words(key, json) : key) + ": ";
+    }
     out += json ? "\"" + print + "\"" : print;
   }
   return (listed ? "[" : "{") + out + (listed ? "]" : "}");
@@ -166,7 +198,7 @@ bool prints_differ(const ArtClip& a, const ArtClip& b) {
   if (a.pictures.size() != b.pictures.size()) return true;
   for (std::size_t i = 0; i < a.pictures.size(); ++i)
     if (a.pictures[i].print != b.pictures[i].print || a.pictures[i].delay != b.pictures[i].delay ||
-        a.pictures[i].cell != b.pictures[i].cell)
+        (a.packed ? a.pictures[i].name != b.pictures[i].name : a.pictures[i].cell != b.pictures[i].cell))
       return true;
   return !a.knows_all;
 }
@@ -180,7 +212,7 @@ std::vector<std::pair<std::string, std::string>> fields_of(const ArtClip& clip, 
   } else {
     if (clip.kind == ArtClip::Kind::cells) {
       put(clip.sheet ? "sheet" : "animation", words(clip.source, json));
-      if (clip.sheet)
+      if (clip.sheet && !clip.packed)
         put("tile", "[" + std::to_string(clip.tile.width) + ", " + std::to_string(clip.tile.height) + "]");
       if (clip.margin > 0) put("margin", std::to_string(clip.margin));
       if (clip.spacing > 0) put("spacing", std::to_string(clip.spacing));
@@ -213,7 +245,7 @@ ClipDef ArtClip::definition() const {
     to.hold = frame.hold;
     to.time = frame.time;
     to.art.source = kind == Kind::images ? picture.name : source;
-    if (kind == Kind::cells) to.art.tile = std::to_string(picture.cell);
+    if (kind == Kind::cells) to.art.tile = packed ? picture.name : std::to_string(picture.cell);
     to.art.rect = tile;
     to.art.margin = margin;
     to.art.spacing = spacing;
@@ -361,12 +393,7 @@ void ClipsFile::change(const ArtClip& before, const ArtClip& after) {
     if (before.margin != after.margin) set(name, "margin", std::to_string(after.margin));
     if (before.spacing != after.spacing) set(name, "spacing", std::to_string(after.spacing));
   }
-  const auto numbers = [](const ArtClip& clip) {
-    std::vector<std::pair<std::int64_t, std::int32_t>> out;
-    for (std::size_t i = 0; i < clip.frames.size(); ++i) out.emplace_back(number_of(clip, i), clip.frames[i].hold);
-    return out;
-  };
-  if (numbers(before) != numbers(after)) {
+  if (frames_text(before, json_) != frames_text(after, json_)) {
     if (says_itself(after))
       unset(name, "frames");
     else

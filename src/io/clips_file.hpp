@@ -17,7 +17,8 @@ struct ArtClip {
   Kind kind = Kind::other;
   Text name{};
   std::string source{};  // the sheet or the animation; of a clip without pictures where it comes from
-  bool sheet = false;    // of cells: of a sheet with `grid`, not of an animation
+  bool sheet = false;    // of cells: of a sheet, not of an animation
+  bool packed = false;   // of a described one: its pictures have names and rectangles instead of numbers
   PixelRect tile{};
   std::int32_t margin = 0, spacing = 0;
   std::vector<ArtPicture> pictures{};

@@ -142,7 +142,8 @@ constexpr KeyRow kKeys[] = {
 
     {action, "tell", "tell", "", "A cue to tell, or `{cue: {field: value}}`."},
 
-    {clip, "sheet", "path", "", "The image all frames are on, or the name of an entry of `sheets`."},
+    {clip, "sheet", "path", "",
+     "The image all frames are on, the name of an entry of `sheets`, or a file that describes a packed sheet."},
     {clip, "tile", "size", "",
      "Width and height in pixels of a cell of the sheet's grid; frames are cell numbers, row by row from 0."},
     {clip, "margin", "int", "0", "Pixels around all cells of the sheet's grid."},
@@ -170,7 +171,14 @@ constexpr KeyRow kKeys[] = {
     {part, "to", "duration", "its end", "Of a clip without frames: where the part ends."},
 
     {sheet, "image", "path", "", "The image. Required."},
-    {sheet, "rects", "rects", "", "Rectangles by name: left, top, width, height in pixels. Required."},
+    {sheet, "rects", "rects", "",
+     "Rectangles by name: left, top, width, height in pixels; of a trimmed picture also columns cut off at its left, "
+     "rows cut off at its top, and its whole width and height. Required."},
+    {packed_sheet, "mobrin", "version", "", "The version of the format: 1. Required."},
+    {packed_sheet, "image", "path", "", "The image, as seen from this file. Required."},
+    {packed_sheet, "rects", "rects", "",
+     "Rectangles by name: left, top, width, height in pixels; of a trimmed picture also columns cut off at its left, "
+     "rows cut off at its top, and its whole width and height. Required."},
 
     {marks, "pivot", "pair", "", "Where the feet stand, in image pixels from the top left."},
     {marks, "offset", "pair", "", "How far the clip's art is moved against the pivot, in pixels: x forward, y up."},
@@ -288,9 +296,10 @@ constexpr KeyRow kKeys[] = {
 };
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSectionNames = {
-    "machine", "tape",      "input",     "state", "region", "transition", "action",      "clip", "part",  "sheet",
-    "marks",   "tape step", "character", "box",   "reach",  "cone",       "zone",        "look", "blend", "blend point",
-    "track",   "scene",     "actor",     "move",  "spawn",  "hit rule",   "expectation", "claim"};
+    "machine", "tape",  "input",        "state",       "region",      "transition", "action", "clip",
+    "part",    "sheet", "packed sheet", "marks",       "tape step",   "character",  "box",    "reach",
+    "cone",    "zone",  "look",         "blend",       "blend point", "track",      "scene",  "actor",
+    "move",    "spawn", "hit rule",     "expectation", "claim"};
 
 }  // namespace
 

@@ -8,12 +8,14 @@
 #include <fstream>
 #include <map>
 #include <numeric>
+#include <set>
 #include <utility>
 
 #include "clips_file.hpp"
 #include "clips_text.hpp"
 #include "import_merge.hpp"
 #include "import_names.hpp"
+#include "loader.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/gltf.hpp"
@@ -40,6 +42,9 @@ struct Picture {
   std::string path;  // as seen from here
   std::int64_t number = 0;
   std::int32_t width = 0, height = 0;
+  // On a packed sheet: the file that describes it; `path` is the picture's name.
+  std::string sheet{};
+  std::string print{};
 };
 
 class Importer {
@@ -67,7 +72,7 @@ class Importer {
   void read_known() {
     std::error_code error;
     if (!fs::exists(options_.out, error)) return;
-    const Loaded loaded = load_character(options_.out);
+    const Loaded loaded = io::load_whatever_is_packed(options_.out);
     if (loaded.has_machine && loaded.machine)
       return report(FindingCode::wrong_kind_of_file, options_.out, "there is a machine in this file already",
                     "Import into a file of its own, which the machine names under `use:`.");
@@ -97,12 +102,24 @@ class Importer {
       return report(FindingCode::too_large, source, "more than 100000 files in this folder", "Import parts of it.");
     }
     std::sort(files.begin(), files.end());
+    // What is on packed sheets first: their images are no pictures of their own.
+    std::vector<fs::path> described;
+    std::erase_if(files, [&](const fs::path& file) {
+      const bool is = is_packed_sheet(file.generic_string());
+      if (is) described.push_back(file);
+      return is;
+    });
+    for (const fs::path& file : described) take_packed(file, inner_folder(file, path));
     for (std::size_t i = 0; i < files.size(); ++i) {
       if (options_.progress && i % 64 == 0) options_.progress(i, files.size());
-      const std::string inner = files[i].parent_path().lexically_relative(path).generic_string();
-      gather_file(files[i], inner == "." ? "" : inner, false);
+      gather_file(files[i], inner_folder(files[i], path), false);
     }
     if (options_.progress) options_.progress(files.size(), files.size());
+  }
+
+  static std::string inner_folder(const fs::path& file, const fs::path& of) {
+    std::string inner = file.parent_path().lexically_relative(of).generic_string();
+    return inner == "." ? "" : inner;
   }
 
   // `named`: the user named this very file, so it must be art.
@@ -114,33 +131,77 @@ class Importer {
     const std::string end = path.extension().generic_string();
     if (kind == ImageKind::none) {
       const bool claims = end == ".png" || end == ".gif" || end == ".webp" || end == ".gltf" || end == ".glb";
+      if (named && is_packed_sheet(shown)) return take_packed(path, folder);
       if (looks_like_gltf(shown)) return take_gltf(shown, folder, named || claims);
       if (named || claims)
-        report(FindingCode::unreadable_art, shown, "this is no PNG, WebP, GIF or glTF file",
-               "Give images (PNG, WebP), animated images (GIF, APNG, WebP) or glTF 2.0 files.");
+        report(FindingCode::unreadable_art, shown,
+               claims ? "this is no PNG, WebP, GIF or glTF file" : "this is no art, and describes no packed sheet",
+               "Give images (PNG, WebP), animated images (GIF, APNG, WebP), glTF 2.0 files or packed sheets "
+               "(docs/format.md).");
       return;
     }
     if (options_.grid && !is_still(kind))
       return report(FindingCode::bad_grid, shown, "this is an animated image, not a sheet",
                     "Import it without `--tile`.");
+    std::error_code error;
+    if (on_packed_.count(fs::weakly_canonical(path, error))) return;
     if (!is_still(kind)) return take_animation(path, folder);
     const io::PixelSize seen = io::still_size(path.string());
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
-    number_in(path, folder, seen);
+    number_in(path, folder, {path.generic_string(), 0, seen.width, seen.height});
+  }
+
+  // The pictures of a packed sheet, each by its name as if it were an image.
+  void take_packed(const fs::path& path, const std::string& folder) {
+    const std::string shown = path.generic_string();
+    if (options_.grid)
+      return report(FindingCode::bad_grid, shown, "this describes a packed sheet, which has no grid",
+                    "Import it without `--tile`.");
+    const auto sheet = io::read_packed_sheet(shown, out_.findings);
+    if (!sheet) return;
+    std::error_code error;
+    on_packed_.insert(fs::weakly_canonical(sheet->image, error));
+    const auto image = load_image(sheet->image);
+    if (!image) return report(FindingCode::unreadable_art, shown, image.error().message, "Check its `image:`.");
+    for (const io::PackedSheet::Picture& each : sheet->pictures) {
+      const PixelRect& rect = each.rect;
+      const auto wrong = [&](const std::string& what, const std::string& remedy) {
+        report(FindingCode::unreadable_art, shown, "the rectangle \"" + each.name + "\" " + what, remedy);
+      };
+      if (rect.x > image->width - rect.width || rect.y > image->height - rect.height) {
+        wrong("lies outside \"" + sheet->image + "\", which is " + std::to_string(image->width) + " x " +
+                  std::to_string(image->height) + " pixels",
+              "Pack the sheet anew.");
+        continue;
+      }
+      if (each.name.find('*') != std::string::npos || each.name.empty()) {
+        wrong("has a name that `frames:` cannot say", "Name it without `*`.");
+        continue;
+      }
+      const bool trimmed = each.whole.width > 0;
+      Picture picture{each.name,
+                      0,
+                      trimmed ? each.whole.width : rect.width,
+                      trimmed ? each.whole.height : rect.height,
+                      seen_from_out(shown),
+                      io::print_of(*image, rect)};
+      number_in(fs::path(each.name + ".png"), folder, std::move(picture));
+    }
   }
 
   // One of the numbered images of a clip.
-  void number_in(const fs::path& path, const std::string& folder, const io::PixelSize& size) {
+  void number_in(const fs::path& path, const std::string& folder, Picture picture) {
     Numbered name = numbered(path.stem().generic_string());
+    if (name.stem.empty() && !picture.sheet.empty()) name.stem = fs::path(picture.sheet).stem().stem().generic_string();
     if (name.stem.empty()) name.stem = fs::absolute(path).parent_path().filename().generic_string();
     std::string prefix = folder;
     // A folder whose images have nothing but numbers gives them its name once.
     if (!folder.empty() && fs::path(folder).filename().generic_string() == name.stem)
       prefix = fs::path(folder).parent_path().generic_string();
-    groups_[clip_name(prefix.empty() ? name.stem : prefix + "_" + name.stem)].push_back(
-        {path.generic_string(), name.number.value_or(-1), size.width, size.height});
+    picture.number = name.number.value_or(-1);
+    groups_[clip_name(prefix.empty() ? name.stem : prefix + "_" + name.stem)].push_back(std::move(picture));
   }
 
   // A clip of an animated image. Its delays are its timing; of no delay, 100 ms are made.
@@ -172,7 +233,7 @@ class Importer {
     const Animation& animation = *read;
     // A still among numbered images is one of them.
     if (animation.delays.size() == 1 && numbered(stem).number && written.empty())
-      return number_in(path, folder, {animation.width, animation.height});
+      return number_in(path, folder, {shown, 0, animation.width, animation.height});
     ArtClip clip;
     clip.name = Text(name);
     clip.timed = true;
@@ -331,9 +392,22 @@ class Importer {
     ArtClip clip;
     clip.kind = ArtClip::Kind::images;
     clip.name = Text(name);
+    clip.packed = !pictures.front().sheet.empty();
+    if (clip.packed) {
+      clip.kind = ArtClip::Kind::cells;
+      clip.sheet = true;
+      clip.source = pictures.front().sheet;
+    }
     for (const Picture& picture : pictures) {
-      clip.frames.push_back({static_cast<std::int32_t>(clip.pictures.size()), 1, {}});
-      clip.pictures.push_back({seen_from_out(picture.path), 0, print_of_file(picture.path)});
+      if (picture.sheet != clip.source)
+        return report(FindingCode::duplicate_name, picture.path, "\"" + name + "\" has pictures of several sources",
+                      "Rename those of one of them.");
+      const auto place = static_cast<std::int32_t>(clip.pictures.size());
+      clip.frames.push_back({place, 1, {}});
+      if (clip.packed)
+        clip.pictures.push_back({picture.path, place, picture.print});
+      else
+        clip.pictures.push_back({seen_from_out(picture.path), 0, print_of_file(picture.path)});
     }
     add_untimed(std::move(clip));
   }
@@ -482,6 +556,7 @@ class Importer {
   std::vector<ArtClip> known_, found_;
   std::vector<fs::path> roots_;
   std::map<std::string, std::vector<Picture>> groups_;
+  std::set<fs::path> on_packed_;  // images that packed sheets are on
   Imported out_;
   std::vector<ClipMarksDef> tracks_;
   bool told_outside_ = false;

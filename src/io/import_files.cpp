@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <set>
 
+#include "loader.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/load.hpp"
 #include "yaml_tree.hpp"
@@ -76,7 +77,7 @@ std::vector<FileOfMarks> files_of_marks(const std::string& clips, const std::vec
     if (!text || text->find("use") == std::string::npos ||
         (text->find("machine") == std::string::npos && text->find("character") == std::string::npos))
       continue;
-    Loaded loaded = load_character(path);
+    Loaded loaded = load_whatever_is_packed(path);
     if (!loaded.has_machine || loaded.files.empty()) continue;
     const bool uses = std::any_of(loaded.files.begin(), loaded.files.end(),
                                   [&](const std::string& each) { return canonical(each) == own; });

@@ -5,6 +5,7 @@
 #include <set>
 
 #include "import_files.hpp"
+#include "loader.hpp"
 #include "marks_follow.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/load.hpp"
@@ -57,7 +58,7 @@ class Merger {
       FramesChange& change = changes.emplace_back();
       ArtClip before = old != nullptr ? *old : *known;
       taken_.insert(before.name.text);
-      if (before.kind != found.kind) {  // images that were a sheet, and the like
+      if (before.kind != found.kind || before.packed != found.packed) {  // images that were a sheet, and the like
         ArtClip fresh = found;
         fresh.play = before.play;
         if (!found.timed && before.fps.num > 0) fresh.fps = before.fps;
@@ -270,7 +271,8 @@ class Merger {
   // Marks go with their pictures, in all files that stand on these clips.
   void follow(std::vector<FramesChange>& changes) {
     if (before_.empty() || has_errors(out_.findings)) return;
-    const Loaded then = load_character(options_.out), now = load_character(options_.out, {options_.out, out_.text});
+    const Loaded then = load_whatever_is_packed(options_.out),
+                 now = load_whatever_is_packed(options_.out, {options_.out, out_.text});
     if (!then.machine || !now.machine) {
       for (const Finding& finding : now.findings) out_.findings.push_back(finding);
       if (now.machine || out_.findings.empty())

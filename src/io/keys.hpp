@@ -19,6 +19,7 @@ enum class Section : std::uint8_t {
   clip,
   part,
   sheet,
+  packed_sheet,
   marks,
   tape_step,
   character,

@@ -35,8 +35,6 @@ std::optional<std::string> key_code(const std::string& text) {
   return std::nullopt;
 }
 
-constexpr std::size_t kMaxFiles = 256;
-
 // Whether the top level of a file says that it is a tape, or a machine.
 bool has_key(const YamlNode& root, std::string_view key) {
   return std::any_of(root.entries.begin(), root.entries.end(),
@@ -105,12 +103,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   }
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
-  file_folder_ = folder;
-  art_folder_ =
-      folder == main_folder
-          ? ""
-          : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() +
-                "/";
+  enter_folder(folder);
   if (const YamlNode* unit = fields.get("unit")) read_unit(*unit);
   if (const YamlNode* node = fields.get("inputs")) read_inputs(*node);
   if (const YamlNode* node = fields.get("cues")) read_cues(*node);
@@ -137,6 +130,15 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("go")) read_go(*node, top.go);
   if (const YamlNode* node = fields.get("states")) read_states(*node, top.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, top.regions);
+}
+
+void Loader::enter_folder(const std::string& folder) {
+  file_folder_ = folder;
+  art_folder_ =
+      folder == main_folder
+          ? ""
+          : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() +
+                "/";
 }
 
 // `{never: cue(step) and is(dead)}`, `{from: in(net), within: 2s, reaches: not in(net)}`
@@ -247,8 +249,7 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
   if (const auto name = reader.name(*fields.get("character"), "the character's name")) definition.name = *name;
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
-  file_folder_ = folder;
-  art_folder_ = "";
+  enter_folder(folder);
   if (const YamlNode* node = fields.get("unit")) read_unit(*node);
   if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
   if (const YamlNode* node = fields.get("clips")) read_clips(*node);
@@ -471,6 +472,14 @@ Loaded load_character(const std::string& path, const FileText& instead) {
   else
     loader.has_machine = false;
   return io::finish(loader);
+}
+
+Loaded io::load_whatever_is_packed(const std::string& path, const FileText& instead) {
+  Loader loader;
+  loader.reader.instead = instead.path.empty() ? nullptr : &instead;
+  loader.trusts_packed_names = true;
+  if (const auto root = loader.reader.parse_file(path, {})) loader.read_file(*root, path, true);
+  return finish(loader);
 }
 
 Loaded load_character_text(std::string_view text, const std::string& name) {

@@ -1,4 +1,4 @@
-// Loading clips and packed sheets.
+// Loading clips.
 #include <algorithm>
 
 #include "loader.hpp"
@@ -12,39 +12,6 @@ constexpr std::size_t kMostFrames = 10'000;
 constexpr std::size_t kMostFramesOfAll = 500'000;
 
 }  // namespace
-
-void Loader::read_sheets(const YamlNode& node) {
-  reader.each_entry(node, "`sheets:`", [&](const YamlNode& key, const YamlNode& value) {
-    const Fields fields = reader.fields(value, Section::sheet);
-    Sheet sheet;
-    if (const YamlNode* image = fields.get("image")) {
-      if (const auto path = reader.name(*image, "`image:`")) sheet.image = art_path(*path);
-    }
-    if (const YamlNode* rects = fields.get("rects")) {
-      reader.each_entry(*rects, "`rects:`", [&](const YamlNode& name, const YamlNode& rect) {
-        PixelRect out;
-        std::int32_t* const parts[] = {&out.x, &out.y, &out.width, &out.height};
-        if (rect.kind != YamlNode::Kind::list || rect.items.size() != 4)
-          return reader.mismatch(rect, "the rectangle \"" + name.text + "\"",
-                                 "four numbers: [left, top, width, height]");
-        for (std::size_t i = 0; i < 4; ++i) {
-          const auto number =
-              reader.whole(rect.items[i], "the rectangle \"" + name.text + "\"", i < 2 ? 0 : 1, 1'000'000);
-          if (!number) return;
-          *parts[i] = static_cast<std::int32_t>(*number);
-        }
-        sheet.rects.emplace(name.text, out);
-      });
-    }
-    if (value.kind == YamlNode::Kind::map && (!fields.has("image") || !fields.has("rects")))
-      reader.fail(FindingCode::missing_key, key,
-                  "the sheet \"" + key.text + "\" lacks " + (fields.has("image") ? "`rects:`" : "`image:`"),
-                  "It needs an image and its rectangles.");
-    if (!sheets_.emplace(key.text, std::move(sheet)).second)
-      reader.fail(FindingCode::duplicate_name, key, "there is a sheet \"" + key.text + "\" already",
-                  "Give it another name.");
-  });
-}
 
 void Loader::read_clips(const YamlNode& node) {
   reader.each_entry(node, "`clips:`", [&](const YamlNode& key, const YamlNode& value) {
@@ -103,8 +70,13 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
     return;
   }
   const Sheet* sheet = nullptr;
-  if (const YamlNode* node = fields.get("sheet"))
-    if (const auto found = sheets_.find(node->text); found != sheets_.end()) sheet = &found->second;
+  if (const YamlNode* node = fields.get("sheet")) {
+    sheet = sheet_named(*node);
+    if (sheet != nullptr && sheet->broken) {  // told once, where it is broken
+      broken.insert(key.text);
+      return;
+    }
+  }
   if (const YamlNode* node = fields.get("frames")) clip.frames = read_frames(*node, sheet);
   read_art(fields, sheet, clip);
   read_times(fields, clip);
@@ -146,17 +118,27 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
       text = text.substr(0, star);
     }
     if (sheet != nullptr) {
-      const auto rect = sheet->rects.find(text);
-      if (rect == sheet->rects.end()) {
+      const auto packed = sheet->pictures.find(text);
+      if (packed == sheet->pictures.end() && trusts_packed_names) {
+        frame.art.source = sheet->image;
+        frame.art.tile = std::string(text);
+        frame.art.rect = {0, 0, 1, 1};
+        out.push_back(frame);
+        return;
+      }
+      if (packed == sheet->pictures.end()) {
         std::vector<std::string> known;
-        for (const auto& [name, each] : sheet->rects) known.push_back(name);
+        for (const auto& [name, each] : sheet->pictures) known.push_back(name);
         const std::string nearest = nearest_name(text, known);
         sound = false;
         return reader.fail(FindingCode::unknown_name, item,
                            "there is no rectangle \"" + std::string(text) + "\" on this sheet",
                            nearest.empty() ? "Name one of its `rects:`." : "Did you mean \"" + nearest + "\"?");
       }
-      frame.art = {sheet->image, std::string(text), rect->second};
+      frame.art.source = sheet->image;
+      frame.art.tile = std::string(text);
+      frame.art.rect = packed->second.rect;
+      frame.art.whole = packed->second.whole;
       out.push_back(frame);
       return;
     }
@@ -248,7 +230,8 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
         clip.frames.clear();
         return;
       }
-      frame.art = {art_path(images[index]), "", {}};
+      frame.art = {};
+      frame.art.source = art_path(images[index]);
     }
   }
 }

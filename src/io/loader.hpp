@@ -11,6 +11,8 @@
 
 namespace mobrin::io {
 
+inline constexpr std::size_t kMaxFiles = 256;
+
 // A `part:` waits until all clips are known.
 struct PendingPart {
   std::size_t clip = 0;  // index into the definition's clips
@@ -31,6 +33,20 @@ struct PendingKey {
   Place place;
 };
 
+// A packed sheet that a file of its own describes.
+struct PackedSheet {
+  struct Picture {
+    std::string name;
+    PixelRect rect{}, whole{};
+  };
+  std::string image;  // as seen from here
+  std::vector<Picture> pictures;
+};
+// As load_character, but of packed sheets every name is there: they may have been packed anew since.
+[[nodiscard]] Loaded load_whatever_is_packed(const std::string& path, const FileText& instead = {});
+// Empty where something is wrong, with the reasons as findings.
+[[nodiscard]] std::optional<PackedSheet> read_packed_sheet(const std::string& path, std::vector<Finding>& findings);
+
 class Loader {
  public:
   Loader() : reader(definition.files, findings) {}
@@ -39,13 +55,16 @@ class Loader {
   void read_file(const YamlNode& root, const std::string& path, bool main);
   void resolve_parts();
   void resolve_keys();
+  // Of a file that describes one; empty with findings.
+  [[nodiscard]] std::optional<PackedSheet> read_packed_sheet(const std::string& path);
 
   MachineDef definition;
   std::vector<Finding> findings;
   Reader reader;
   bool has_machine = false;
   std::string main_folder;
-  std::set<std::string> broken;  // names whose entries had findings: what is then missing is no finding of its own
+  bool trusts_packed_names = false;  // a packed sheet is not looked at: what a clip names is on it
+  std::set<std::string> broken;      // names whose entries had findings: what is then missing is no finding of its own
 
  private:
   // Notes `name` as broken if something is found while it is watched.
@@ -67,13 +86,19 @@ class Loader {
 
   std::size_t frames_read_ = 0;  // of all clips together
 
+  struct Packed {  // a picture on a sheet
+    PixelRect rect{}, whole{};
+  };
   struct Sheet {
     std::string image;
-    std::map<std::string, PixelRect, std::less<>> rects;
+    std::map<std::string, Packed, std::less<>> pictures;
+    bool broken = false;
   };
 
   // load.cpp
   void read_use(const YamlNode& node, const std::string& folder);
+  // What is named from now on is seen from this folder.
+  void enter_folder(const std::string& folder);
   // Whether a name in a file of `folder` stays within the folders that were asked for; else says so, once a folder.
   bool stays(const std::string& folder, const Text& written);
   void read_inputs(const YamlNode& node);
@@ -81,8 +106,15 @@ class Loader {
   void read_cues(const YamlNode& node);
   std::vector<FieldDef> read_fields(const YamlNode& node, std::initializer_list<std::string_view> reserved);
 
-  // load_clips.cpp
+  // load_sheets.cpp
   void read_sheets(const YamlNode& node);
+  void read_sheet(const YamlNode& value, const YamlNode& named_by, const Fields& fields, Sheet& sheet);
+  std::optional<Packed> read_packed(const YamlNode& name, const YamlNode& rect);
+  // The sheet that a clip names: an entry of `sheets:`, or a file that describes one; null for an image.
+  const Sheet* sheet_named(const YamlNode& node);
+  const Sheet* described_sheet(const YamlNode& node);
+
+  // load_clips.cpp
   void read_clips(const YamlNode& node);
   void read_clip(const YamlNode& key, const YamlNode& value);
   void read_part(const YamlNode& value, const Fields& fields, ClipDef& clip);
@@ -153,6 +185,7 @@ class Loader {
 
   std::set<std::string> read_files_;
   std::map<std::string, Sheet, std::less<>> sheets_;
+  std::map<std::string, Sheet, std::less<>> described_;  // by path
   std::vector<PendingPart> parts_;
   std::vector<PendingKey> keys_;
   std::string art_folder_;            // of the file being read, as seen from the main file

@@ -102,6 +102,8 @@ class Reader {
   std::uint16_t file_ = 0;
 };
 
+// Whether a file says `mobrin: 1`; else a finding that says it should be one of `kinds`.
+[[nodiscard]] bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds);
 // `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where
 // it is no duration at all.
 [[nodiscard]] std::optional<Ticks> read_duration(std::string_view text);

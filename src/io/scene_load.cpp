@@ -11,8 +11,6 @@
 namespace mobrin {
 namespace io {
 
-bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds);  // load.cpp
-
 namespace {
 
 constexpr std::size_t kMostActors = 1000;

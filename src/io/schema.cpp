@@ -81,7 +81,7 @@ constexpr TypeRow kTypes[] = {
     {"part", "part of a clip", R"("$part")"},
     {"play", "play mode", R"({"type":"string","pattern":"^(once|(loop|back-and-forth)( x[0-9]+)?)$"})"},
     {"rects", "map of [left, top, width, height]",
-     R"({"type":"object","additionalProperties":{"type":"array","items":{"type":"integer","minimum":0},"minItems":4,"maxItems":4}})"},
+     R"({"type":"object","additionalProperties":{"type":"array","items":{"type":"integer","minimum":0},"minItems":4,"maxItems":8}})"},
     {"pair", "[x, y]", kPair},
     {"marked_cues", "map of places to cues",
      R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object"},{"type":"array","items":{"type":["string","object"]}}]}})"},
@@ -133,10 +133,10 @@ const TypeRow& type_of(const KeyRow& row) {
 
 std::string definition_name(Section section) {
   constexpr std::string_view kNamesOfSections[] = {
-      "machine", "tape",  "input",      "state",       "region",    "go",          "action",
-      "clip",    "part",  "sheet",      "marks",       "tape_step", "character",   "box",
-      "reach",   "cone",  "zone",       "look",        "blend",     "blend_point", "track",
-      "scene",   "actor", "scene_move", "scene_spawn", "hit_rule",  "tape_expect", "claim"};
+      "machine",    "tape",        "input",        "state",       "region",      "go",        "action", "clip",
+      "part",       "sheet",       "packed_sheet", "marks",       "tape_step",   "character", "box",    "reach",
+      "cone",       "zone",        "look",         "blend",       "blend_point", "track",     "scene",  "actor",
+      "scene_move", "scene_spawn", "hit_rule",     "tape_expect", "claim"};
   static_assert(std::size(kNamesOfSections) == static_cast<std::size_t>(Section::count));
   return std::string(kNamesOfSections[static_cast<std::size_t>(section)]);
 }

@@ -94,6 +94,10 @@ Result<std::unique_ptr<Attach>> Attach::connect(const std::string& address) {
     close(socket);
     return Error{"the game does not listen", ""};
   }
+  return over(socket);
+}
+
+std::unique_ptr<Attach> Attach::over(int socket) {
   std::unique_ptr<Attach> out(new Attach(socket));
   out->thread_ = std::thread([self = out.get()] { self->read_all(); });
   return out;

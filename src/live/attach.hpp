@@ -49,6 +49,8 @@ class Attach {
   };
   // `address`: as Probe::address() gives it. The error says why there is no game.
   [[nodiscard]] static Result<std::unique_ptr<Attach>> connect(const std::string& address);
+  // Over a socket that is connected already, and goes with it.
+  [[nodiscard]] static std::unique_ptr<Attach> over(int socket);
   ~Attach();
   Attach(const Attach&) = delete;
   Attach& operator=(const Attach&) = delete;

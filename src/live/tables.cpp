@@ -239,7 +239,9 @@ class Maker {
       Json frames = Json::array();
       for (std::size_t i = 0; i < clip.def.frames.size(); ++i) {
         const FrameDef& frame = clip.def.frames[i];
-        const auto pivot = clip.pivot_of(static_cast<std::int32_t>(i));
+        // Where it lies on what is drawn.
+        auto pivot = clip.pivot_of(static_cast<std::int32_t>(i));
+        if (pivot || frame.art.whole.width > 0) pivot = pivot_on_cut(frame.art, {}, pivot);
         Json art = Json::array();  // as drawn, then by look
         art.push_back(picture(frame.art, file));
         for (const LookDef& look : of.looks()) {
@@ -255,6 +257,7 @@ class Maker {
                           {"hold", frame.hold},
                           {"picture", frame.art.tile.empty() ? frame.art.source : frame.art.tile},
                           {"pivot", pivot ? Json{pivot->first, pivot->second} : Json()},
+                          {"trim", Json{frame.art.whole.x, frame.art.whole.y}},
                           {"art", std::move(art)}});
       }
       Json each = {{"name", clip.def.name.text},

@@ -16,6 +16,21 @@ constexpr std::int64_t kMostPixelsRead = std::int64_t{256} << 20, kMostPixelsOfI
 std::string folder_of_art(const std::string& path) { return path.substr(0, path.rfind('/') + 1); }
 std::string size_text(const Image& image) { return std::to_string(image.width) + " x " + std::to_string(image.height); }
 
+// A trimmed picture as it was.
+FramePixels put_together(const ArtStore::Picture& picture, const PixelRect& whole) {
+  const auto size = [](std::int32_t pixels) { return static_cast<std::size_t>(pixels) * 4; };
+  const auto pixels =
+      std::make_shared<std::vector<std::uint8_t>>(size(whole.width) * static_cast<std::size_t>(whole.height));
+  const PixelRect& rect = picture.rect;
+  for (std::int32_t y = 0; y < rect.height; ++y) {
+    const std::size_t from = static_cast<std::size_t>(rect.y + y) * size(picture.image->width) + size(rect.x);
+    const std::size_t to = static_cast<std::size_t>(whole.y + y) * size(whole.width) + size(whole.x);
+    std::copy_n(picture.image->rgba.begin() + static_cast<std::ptrdiff_t>(from), size(rect.width),
+                pixels->begin() + static_cast<std::ptrdiff_t>(to));
+  }
+  return {pixels->data(), whole.width, whole.height, whole.width, pixels};
+}
+
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
 // runs without.
 void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
@@ -56,6 +71,7 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
     const auto picture = store.find(art);
     if (!picture) return std::nullopt;
     const PixelRect& rect = picture->rect;
+    if (art.whole.width > 0) return put_together(*picture, art.whole);
     const auto at = 4 * (static_cast<std::size_t>(rect.y) * static_cast<std::size_t>(picture->image->width) +
                          static_cast<std::size_t>(rect.x));
     return FramePixels{picture->image->rgba.data() + at, rect.width, rect.height, picture->image->width,

@@ -105,6 +105,9 @@ struct FrameArt {
   std::string tile{};    ///< number in the grid or in the animation, or name of the rectangle; empty: a whole image
   PixelRect rect{};      ///< width 0: the whole image; x -1: the cell `tile` of a grid of cells of this size
   std::int32_t margin = 0, spacing = 0;  ///< of a grid: pixels around all cells, and between two
+  /// Of a trimmed picture: what it was before. x and y: columns and rows cut off at its left and top; its whole width
+  /// and height. Width 0: it is whole. Pivots and offsets are of the whole picture.
+  PixelRect whole{};
 };
 
 /// One frame: `hold` frame times of the clip's rate, or its own `time` where the clip has no rate.

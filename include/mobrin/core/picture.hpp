@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <optional>
+#include <utility>
 
 namespace mobrin {
 
@@ -16,6 +17,11 @@ struct PixelRect {
 /// Where a frame's picture lies on its image of that size: the whole of it, a rectangle, or a cell of its grid. Empty
 /// where it reaches past the image.
 [[nodiscard]] std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, std::int32_t height);
+
+/// Where the pivot lies on what is cut out for a frame, in pixels from its top left. `pivot`: on the whole picture, as
+/// ClipInfo::pivot_of gives it; empty: the middle of its lower edge. What was trimmed away goes off.
+[[nodiscard]] std::pair<double, double> pivot_on_cut(const FrameArt& art, const PixelRect& cut,
+                                                     std::optional<std::pair<double, double>> pivot);
 
 /// What to cut out of an image, and where its pivot lies.
 struct PictureCut {
@@ -34,7 +40,7 @@ struct Picture {
   std::int32_t frame = -1;
   bool mirrored = false;            ///< draw it with left and right exchanged
   bool has_pivot = false;           ///< the marks say a pivot; else it is the middle of the lower edge
-  double pivot_x = 0, pivot_y = 0;  ///< on the picture as it lies in the image, offsets applied; cut() mirrors it
+  double pivot_x = 0, pivot_y = 0;  ///< on the whole picture, before trimming, offsets applied; for drawing see cut()
   const FrameArt* art = nullptr;    ///< not for users
   [[nodiscard]] explicit operator bool() const { return image != kNoImage; }
   /// What to cut out of its image, which is `width` by `height` pixels (of an animated image: its frame).

@@ -23,7 +23,7 @@ struct SheetGrid {
 };
 
 struct ImportOptions {
-  std::vector<std::string> sources{};  ///< folders, images, glTF files
+  std::vector<std::string> sources{};  ///< folders, images, glTF files, descriptions of packed sheets
   std::string out{};                   ///< the clips file; paths in it are relative to its folder
   std::optional<SheetGrid> grid{};     ///< the sources are sheets
   std::string extract{};               ///< a folder for the frames of animated images as PNG files; empty: none
@@ -55,9 +55,10 @@ struct Imported {
 
 /// Looks at the sources and makes the clips file's text; of files it writes those under `extract` only. Files are known
 /// by their content. Images of a folder make clips by what their names have in common, in the order of their numbers;
-/// sub-folders prefix them. An animated image (GIF, APNG) makes a clip with its own delays, exactly: holds over a
-/// common rate, or times; a frame that asks for less than 1 ms gets 100 ms. Each animation of a glTF 2.0 file makes a
-/// clip of the length from its first key to its last.
+/// sub-folders prefix them. The pictures of a packed sheet count as such images, by their names. An animated image
+/// (GIF, APNG) makes a clip with its own delays, exactly: holds over a common rate, or times; a frame that asks for
+/// less than 1 ms gets 100 ms. Each animation of a glTF 2.0 file makes a clip of the length from its first key to its
+/// last.
 ///
 /// The file at `out` is changed where the art has, and is else byte for byte what it was: other keys, comments, clips
 /// of other sources. Pictures are known again by their names and pixels (`prints:` in the file), so holds, times, an
@@ -66,5 +67,8 @@ struct Imported {
 /// are all those of one that is gone has been renamed. What is doubtful is a finding, never a silent choice; of what is
 /// wrong no clip is made.
 [[nodiscard]] Imported import_art(const ImportOptions& options);
+
+/// Whether a file (.json, .yaml) describes a packed sheet: it parses, and says `rects:` beside `image:`.
+[[nodiscard]] bool is_packed_sheet(const std::string& path);
 
 }  // namespace mobrin

@@ -2,6 +2,7 @@
 #include "mobrin/core/picture.hpp"
 
 #include <charconv>
+#include <tuple>
 #include <unordered_map>
 
 #include "machine/machine_data.hpp"
@@ -51,12 +52,20 @@ std::optional<PixelRect> rect_on_image(const FrameArt& art, std::int32_t width, 
   return rect;
 }
 
+std::pair<double, double> pivot_on_cut(const FrameArt& art, const PixelRect& cut,
+                                       std::optional<std::pair<double, double>> pivot) {
+  const PixelRect whole = art.whole.width > 0 ? art.whole : PixelRect{0, 0, cut.width, cut.height};
+  const auto [x, y] = pivot.value_or(std::pair(whole.width / 2.0, static_cast<double>(whole.height)));
+  return {x - whole.x, y - whole.y};
+}
+
 PictureCut Picture::cut(std::int32_t width, std::int32_t height) const {
   if (art == nullptr) return {};
   PictureCut out;
   if (const auto rect = rect_on_image(*art, width, height)) out.from = *rect;
-  out.pivot_x = has_pivot ? pivot_x : out.from.width / 2.0;
-  out.pivot_y = has_pivot ? pivot_y : out.from.height;
+  std::optional<std::pair<double, double>> marked;
+  if (has_pivot) marked = {pivot_x, pivot_y};
+  std::tie(out.pivot_x, out.pivot_y) = pivot_on_cut(*art, out.from, marked);
   if (mirrored) out.pivot_x = out.from.width - out.pivot_x;
   return out;
 }

@@ -98,6 +98,7 @@ void fields(A& a, FrameDef& v) {
     a.text(v.art.source), a.text(v.art.tile);
     fields(a, v.art.rect);
     a.number(v.art.margin), a.number(v.art.spacing);
+    fields(a, v.art.whole);
   }
 }
 template <class A>

@@ -250,7 +250,7 @@ canvas.addEventListener('pointerdown', event => {
   canvas.setPointerCapture(event.pointerId);
   const r = canvas.getBoundingClientRect(), px = event.clientX - r.left, py = event.clientY - r.top;
   const start = local(pixel(event), pivot);
-  if (event.shiftKey) { drag = { pivot: true, at: pixel(event), old: pivot, def }; draw(); return; }
+  if (event.shiftKey) { drag = { pivot: true, at: pixel(event), old: pivot, trim: def.frames[frame].trim, def }; draw(); return; }
   if (adding) { drag = { fresh: true, start, pivot0: pivot, def, frame }; pendingShape = spanned(start, start); draw(); return; }
   // The chosen box first, by its handles; then whatever lies under the mouse.
   const order = [...def.boxes.keys()].sort((a, b) => (b === box) - (a === box) || b - a);
@@ -306,7 +306,7 @@ canvas.addEventListener('pointerup', async event => {
     const def = was.def;
     // The clip's pivot moves by as much as the frame's was dragged.
     const base = def.pivot || [0, 0], frame = was.old;
-    const to = def.pivot ? [base[0] + was.at[0] - frame[0], base[1] + was.at[1] - frame[1]] : was.at;
+    const to = def.pivot ? [base[0] + was.at[0] - frame[0], base[1] + was.at[1] - frame[1]] : was.at.map((at, i) => at + was.trim[i]);
     await edit({ clip: def.name, kind: 'set_pivot', to: `[${to.join(', ')}]`, what: `pivot of ${def.name} at ${to.join(', ')}` });
     return draw();
   }
