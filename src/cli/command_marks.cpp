@@ -236,7 +236,9 @@ int marks(const MarksOptions& options) {
     edits.push_back(std::move(*edit));
   }
   std::error_code error;
-  const bool fresh = !std::filesystem::exists(options.file, error);
+  const bool fresh = !std::filesystem::exists(std::filesystem::symlink_status(options.file, error));
+  if (!fresh && !is_plain_file(options.file))
+    return usage("\"" + options.file + "\" is no file", "Name a file of marks, a machine or a character.");
   Loaded before = fresh ? Loaded{} : load_character(options.file);
   std::string machine = options.file, target = options.file;
   if (before.machine && before.has_machine)

@@ -209,7 +209,11 @@ int make_new(const NewRequest& options) {
   if (code == kFine) {
     fs::remove(whole, error);  // an empty folder
     fs::rename(beside, whole, error);
-    if (error) return fail({"\"" + whole.string() + "\" cannot be made: " + error.message(), ""});
+    if (error) {
+      const std::string why = error.message();
+      fs::remove_all(beside, error);
+      return fail({"\"" + whole.string() + "\" cannot be made: " + why, ""});
+    }
   } else {
     fs::remove_all(beside, error);
   }

@@ -3,6 +3,7 @@
 
 #include <CLI/CLI.hpp>
 #include <iostream>
+#include <new>
 #include <system_error>
 
 #include <algorithm>
@@ -165,6 +166,9 @@ int run_tool(int argc, char** argv) {
     return refuse(error.what(), "See `mobrin --help`, or `mobrin COMMAND --help`.");
   } catch (const std::system_error& error) {
     std::fprintf(stderr, "error: the output cannot be written: %s\n", error.code().message().c_str());
+    return kFindings;
+  } catch (const std::bad_alloc&) {
+    std::fputs("error: there is no memory left\n", stderr);
     return kFindings;
   } catch (const std::exception& error) {
     std::fprintf(stderr, "error: %s\n", error.what());

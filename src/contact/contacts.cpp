@@ -68,7 +68,7 @@ void Contacts::hear(std::uint32_t id, const Machine& machine, const Cue& cue) {
 }
 
 // Where a participant's region has its swings, or would have them.
-std::vector<Contacts::Swings>::iterator Contacts::place_of(std::uint64_t of) {
+detail::List<Contacts::Swings>::iterator Contacts::place_of(std::uint64_t of) {
   return std::lower_bound(swings_.begin(), swings_.end(), of,
                           [](const Swings& each, std::uint64_t wanted) { return each.of < wanted; });
 }
@@ -107,7 +107,7 @@ void Contacts::take(std::size_t index, const Instance& instance, Ticks begin, Ti
     shown_boxes_.resize(count);
     count = boxes(instance, Placement{}, shown_boxes_);
   }
-  const std::vector<ActiveBox>& all = shown_boxes_;
+  const auto& all = shown_boxes_;
   for (std::size_t i = 0; i < count; ++i) {
     const BoxDef& box = *all[i].box;
     const bool hits = box.role.text == "hit";
@@ -161,7 +161,7 @@ bool Contacts::add(const Participant& who, std::span<const PlainBox> boxes) {
 // --- pairs ----------------------------------------------------------------------------------------------------------
 
 bool Contacts::before(const Pair& a, const Pair& b) const {
-  const auto id = [&](const std::vector<Noted>& all, std::uint32_t index) { return who_[all[index].who].id; };
+  const auto id = [&](const detail::List<Noted>& all, std::uint32_t index) { return who_[all[index].who].id; };
   if (a.at != b.at) return a.at < b.at;
   if (id(hits_, a.by) != id(hits_, b.by)) return id(hits_, a.by) < id(hits_, b.by);
   if (a.distance != b.distance) return a.distance < b.distance;
@@ -288,7 +288,7 @@ Contacts::Missed Contacts::missed_of(const Pair& pair) const {
   return {key_of(pair), hits_[pair.by].box, hurts_[pair.on].box};
 }
 
-std::vector<std::pair<Contacts::Key, Ticks>>::iterator Contacts::remembered(const Key& key) {
+detail::List<std::pair<Contacts::Key, Ticks>>::iterator Contacts::remembered(const Key& key) {
   return std::lower_bound(last_.begin(), last_.end(), key,
                           [](const auto& entry, const Key& wanted) { return entry.first < wanted; });
 }

@@ -5,6 +5,7 @@
 #include <yaml-cpp/eventhandler.h>
 #include <yaml-cpp/yaml.h>
 #include <algorithm>
+#include <new>
 
 #include <map>
 #include <sstream>
@@ -208,6 +209,8 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
     problem = {false, static_cast<std::uint32_t>(error.mark.line + 1),
                static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
                "Check indentation, brackets and quotes on this line and the one before it."};
+  } catch (const std::bad_alloc&) {
+    throw;  // no fault of the file's
   } catch (const std::exception& error) {
     problem = {false, 1, 1, std::string("this cannot be read as YAML: ") + error.what(), "Check the file."};
   }

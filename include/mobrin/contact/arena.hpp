@@ -9,6 +9,7 @@
 #include "mobrin/contact/contacts.hpp"
 #include "mobrin/contact/zones.hpp"
 #include "mobrin/core/crowd.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin {
 
@@ -114,7 +115,7 @@ class Arena {
   };
   struct Host {  // a crowd that takes part
     Crowd* crowd = nullptr;
-    std::deque<Instance> stand_ins;
+    std::deque<Instance, detail::StoppingAllocator<Instance>> stand_ins;
     std::size_t used = 0;
   };
   struct Record {
@@ -139,16 +140,16 @@ class Arena {
   TagNames* tags_;
   Memory kept_;
   Ticks from_{}, to_{}, now_{};
-  std::vector<Fighter> fighters_;
-  std::vector<std::pair<std::uint32_t, std::uint32_t>> by_id_;  // id and index, sorted
-  std::vector<PlainBox> plain_;
-  std::deque<Host> hosts_;
-  CrowdCues asides_;
-  std::vector<Record> records_;
+  detail::List<Fighter> fighters_;
+  detail::List<std::pair<std::uint32_t, std::uint32_t>> by_id_;  // id and index, sorted
+  detail::List<PlainBox> plain_;
+  std::deque<Host, detail::StoppingAllocator<Host>> hosts_;
+  CrowdCues asides_{detail::stopping_memory()};
+  detail::List<Record> records_;
   bool ends_ = false;
   Ticks stop_{};  // the first instant of what was covered at which somebody dies, rises, is gone, or the game acts
   Memory saved_;
-  std::vector<std::byte> blocks_;
+  detail::List<std::byte> blocks_;
 };
 
 }  // namespace mobrin

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "mobrin/contact/reach.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin {
 
@@ -143,7 +144,7 @@ class Contacts {
   };
 
   // Where a swing's last hit on a target is remembered, or would be.
-  [[nodiscard]] std::vector<std::pair<Key, Ticks>>::iterator remembered(const Key& key);
+  [[nodiscard]] detail::List<std::pair<Key, Ticks>>::iterator remembered(const Key& key);
   [[nodiscard]] Key key_of(const Pair& pair) const;
   [[nodiscard]] Missed missed_of(const Pair& pair) const;
   void forget_old_swings();
@@ -155,7 +156,7 @@ class Contacts {
   void note(std::size_t index, Noted box, const Shape& shape, double unit, bool mirrored, bool hits);
   [[nodiscard]] Placement placed(const Participant& who, Ticks at) const;
   [[nodiscard]] const TagFilter& filter_of(const Machine& machine, const ActiveBox& active);
-  [[nodiscard]] std::vector<Swings>::iterator place_of(std::uint64_t of);
+  [[nodiscard]] detail::List<Swings>::iterator place_of(std::uint64_t of);
   [[nodiscard]] Swings& swings_of(std::uint32_t id, std::uint16_t region);
   void forget_the_gone();
   void gather();
@@ -167,22 +168,22 @@ class Contacts {
 
   TagNames* tags_;
   Ticks from_{}, to_{};
-  std::vector<Participant> who_;
-  std::vector<Ticks> died_;  // beside who_
-  std::vector<Noted> hits_, hurts_;
-  std::vector<Missed> missed_;
-  std::vector<Pair> pairs_;                                                    // a heap, the soonest first
-  std::vector<std::uint32_t> starts_, filled_, standing_, large_, looked_at_;  // of the grid
+  detail::List<Participant> who_;
+  detail::List<Ticks> died_;  // beside who_
+  detail::List<Noted> hits_, hurts_;
+  detail::List<Missed> missed_;
+  detail::List<Pair> pairs_;                                                    // a heap, the soonest first
+  detail::List<std::uint32_t> starts_, filled_, standing_, large_, looked_at_;  // of the grid
   Pair current_{};
   Hit hit_{};
   struct BoxFilter {
     std::uint64_t box = 0;  // machine, clip and place in the clip
     TagFilter filter;
   };
-  std::vector<Swings> swings_;
-  std::vector<std::pair<Key, Ticks>> last_;  // when a swing last hit a target; sorted
-  std::vector<BoxFilter> filters_;           // sorted
-  std::vector<ActiveBox> shown_boxes_;       // of one participant
+  detail::List<Swings> swings_;
+  detail::List<std::pair<Key, Ticks>> last_;  // when a swing last hit a target; sorted
+  detail::List<BoxFilter> filters_;           // sorted
+  detail::List<ActiveBox> shown_boxes_;       // of one participant
 };
 
 }  // namespace mobrin

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "mobrin/contact/space.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin {
 
@@ -32,7 +33,7 @@ class TagNames {
   [[nodiscard]] std::size_t refused() const { return refused_; }
 
  private:
-  std::vector<std::string> names_;
+  detail::List<std::string> names_;
   std::size_t refused_ = 0;
 };
 

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "mobrin/contact/reach.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin {
 
@@ -77,14 +78,14 @@ class Zones {
 
   TagNames* tags_;
   Ticks from_{}, to_{};
-  std::vector<Owner> owners_;
-  std::vector<Visitor> visitors_;
+  detail::List<Owner> owners_;
+  detail::List<Visitor> visitors_;
   double margin_;
-  std::vector<Watched> watched_;
-  std::vector<std::uint32_t> by_x_;  // visitors, from left to right
-  std::vector<Inside> inside_;       // sorted
-  std::vector<bool> seen_;           // beside inside_
-  std::vector<ZoneEvent> events_;
+  detail::List<Watched> watched_;
+  detail::List<std::uint32_t> by_x_;  // visitors, from left to right
+  detail::List<Inside> inside_;       // sorted
+  detail::List<bool> seen_;           // beside inside_
+  detail::List<ZoneEvent> events_;
 };
 
 }  // namespace mobrin

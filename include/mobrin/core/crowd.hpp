@@ -115,7 +115,7 @@ struct CrowdData;
 ///
 /// Not thread-safe, but for advance_range(), and reading while nobody writes. Members are addressed by Member, which is
 /// checked, or in bulk by place; a place where nobody is takes writes without effect. Allocates when members are added
-/// beyond what is reserved.
+/// beyond what is reserved; where there is no memory to grow, the program ends (see MemorySource).
 class Crowd {
  public:
   /// Keeps a copy of `machine`, which shares its tables.

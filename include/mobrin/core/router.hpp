@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "mobrin/core/cue.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin {
 
@@ -102,10 +103,10 @@ class Router {
   Outcome connect(std::uint32_t bound);
 
   Machine machine_;
-  std::vector<Bound> bound_;
+  detail::List<Bound> bound_;
   // Into bound_: an entry a cue; kinds are spread over their cues at binding.
-  std::vector<std::vector<std::uint32_t>> by_cue_, by_kind_;
-  std::vector<std::uint32_t> all_, done_;
+  detail::List<detail::List<std::uint32_t>> by_cue_, by_kind_;
+  detail::List<std::uint32_t> all_, done_;
   mutable std::uint64_t strangers_ = 0;
 };
 

@@ -12,16 +12,22 @@
 #include "engine/quick.hpp"
 #include "machine/block_memory.hpp"
 #include "mobrin/core/crowd.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin::detail {
 
-// A MemorySource as the standard's containers take it.
+// A MemorySource as the standard's containers take it, which do not ask whether they were given anything: where there
+// is none left, the program stops.
 class SourceResource : public std::pmr::memory_resource {
  public:
   explicit SourceResource(MemorySource source) : source_(source) {}
 
  private:
-  void* do_allocate(std::size_t bytes, std::size_t alignment) override { return source_.allocate(bytes, alignment); }
+  void* do_allocate(std::size_t bytes, std::size_t alignment) override {
+    void* memory = source_.allocate(bytes, alignment);
+    if (memory == nullptr) stop_without_memory(bytes);
+    return memory;
+  }
   void do_deallocate(void* memory, std::size_t bytes, std::size_t alignment) override {
     source_.deallocate(memory, bytes, alignment);
   }
@@ -36,9 +42,9 @@ class SourceResource : public std::pmr::memory_resource {
 struct Beginning {
   Beginning(const Machine& machine, const CrowdOptions& options, const Quick& quick);
 
-  std::vector<std::byte> before, after;  // its whole block
-  bool known = false;                    // it does not hang on the clock, nor tells much
-  std::int64_t wake = 0;                 // from then on
+  List<std::byte> before, after;  // its whole block
+  bool known = false;             // it does not hang on the clock, nor tells much
+  std::int64_t wake = 0;          // from then on
   std::uint16_t cruise = kNoIndex;
   CrowdCues cues;
 };
@@ -59,7 +65,7 @@ struct CrowdData {
   void catch_up(std::uint32_t place);
   void whole_block(std::uint32_t place, std::byte* out) const;
   // A member as an instance without tickets, and back.
-  void copy_to(std::uint32_t place, Instance& out, std::vector<std::byte>& scratch) const;
+  void copy_to(std::uint32_t place, Instance& out, List<std::byte>& scratch) const;
   void take(std::uint32_t place, const Instance& from);
   // What a member shows, by its block.
   [[nodiscard]] CrowdShown look(std::uint32_t place, std::uint16_t region) const;
@@ -73,7 +79,7 @@ struct CrowdData {
   template <class Change>
   void change_whole(std::uint32_t place, const Change& change) {
     catch_up(place);
-    std::vector<std::byte> whole(machine.block_size());
+    List<std::byte> whole(machine.block_size());
     whole_block(place, whole.data());
     change(whole.data());
     std::copy_n(whole.data() + kElsewhere, stride, block(place) + kElsewhere);
@@ -97,13 +103,13 @@ struct CrowdData {
   std::unique_ptr<CrowdWakes> wakes;
   std::pmr::vector<std::uint16_t> cruises;  // where one tells next that only passes such places; else none (Quick)
   std::pmr::vector<std::byte> blocks;
-  std::vector<std::byte> scratch;               // of lend()
+  List<std::byte> scratch;                      // of lend()
   std::pmr::vector<std::uint32_t> generations;  // odd where somebody is
   std::pmr::vector<std::uint32_t> free;
   std::int64_t now = 0, end = 0;
   std::uint32_t living = 0;
   mutable std::mutex frames_busy;  // while one more is made
-  mutable std::vector<std::unique_ptr<CrowdFrames>> frames;
+  mutable List<std::unique_ptr<CrowdFrames>> frames;
 };
 
 }  // namespace mobrin::detail

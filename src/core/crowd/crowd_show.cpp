@@ -58,12 +58,12 @@ FieldValue Crowd::input_value(Member member, std::uint16_t index) const {
 std::optional<Instance> Crowd::copy(Member member) const {
   if (!has(member)) return std::nullopt;
   std::optional<Instance> out(std::in_place, d_->machine, InstanceOptions{0});
-  std::vector<std::byte> scratch;
+  detail::List<std::byte> scratch;
   d_->copy_to(member.place, *out, scratch);
   return out;
 }
 
-void detail::CrowdData::copy_to(std::uint32_t place, Instance& out, std::vector<std::byte>& whole) const {
+void detail::CrowdData::copy_to(std::uint32_t place, Instance& out, List<std::byte>& whole) const {
   whole.resize(machine.block_size());
   whole_block(place, whole.data());
   // An instance wakes for each round, and its block is where its last instant was.

@@ -9,6 +9,7 @@
 #include <utility>
 #include <vector>
 
+#include "mobrin/core/list.hpp"
 #include "compile/timeline.hpp"
 #include "machine/block_memory.hpp"
 
@@ -124,10 +125,10 @@ class FrameReels {
   }
 
   const MachineData& machine_;
-  std::vector<Reel> reels_;            // one a clip
-  std::vector<std::uint32_t> in_use_;  // those that ever had a member
-  std::vector<std::uint32_t> owners_;  // of each bin of them: the reel
-  std::vector<std::uint32_t> bins_;    // their first chunks: the one that is not full
+  List<Reel> reels_;            // one a clip
+  List<std::uint32_t> in_use_;  // those that ever had a member
+  List<std::uint32_t> owners_;  // of each bin of them: the reel
+  List<std::uint32_t> bins_;    // their first chunks: the one that is not full
   std::pmr::vector<Chunk> chunks_;
   std::pmr::vector<std::uint32_t> where_;  // of each member: chunk and slot
   std::uint32_t free_ = kNowhere;
