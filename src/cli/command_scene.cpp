@@ -218,7 +218,7 @@ int draw_scene_file(const std::string& file, const SceneDrawing& drawing) {
     if (at > scene->until)
       return usage(fmt::format("the scene ends at {:g} s, before {:g} s", scene->until.to_seconds(), at.to_seconds()),
                    "Name an instant within it.");
-  const auto drawn = film ? draw_film(*scene, drawing.fps, options, drawing.out)
+  const auto drawn = film ? draw_film(*scene, static_cast<int>(drawing.fps), options, drawing.out)
                           : draw_stage(*scene, drawing.instants, options, drawing.out);
   if (!drawn) {
     fmt::print(stderr, "error: {}\n", drawn.error().text());

@@ -81,7 +81,7 @@ std::string way_text(MarkWay way) {
 // Where a mark lies on the clip's own time, played forwards.
 Ticks mark_ticks(const ClipInfo& clip, const MarkDef& mark) {
   if (mark.at == MarkAt::time) return mark.time;
-  return clip.borders[static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0))];
+  return clip.borders[static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0)];
 }
 
 }  // namespace
@@ -184,7 +184,7 @@ std::vector<MarkLine> mark_lines(const ClipInfo& clip) {
     out.push_back({begins(clip, stretch), stretch_text(stretch), "", fmt::format("offset {:g}, {:g}", each.x, each.y)});
   }
   for (const MarkDef& mark : marks.marks) {
-    const auto frame = static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0));
+    const auto frame = static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0);
     const double at = mark.at == MarkAt::time       ? mark.time.to_seconds()
                       : frame < clip.borders.size() ? clip.borders[frame].to_seconds()
                                                     : clip.length.to_seconds();

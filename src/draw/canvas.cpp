@@ -134,7 +134,7 @@ void Canvas::image(const Image& image, const PixelRect& from, const Box& to, dou
       const unsigned alpha = image.rgba[at + 3];
       const auto scaled = [&](std::size_t channel) { return image.rgba[at + channel] * alpha / 255; };
       const std::uint32_t pixel = alpha << 24 | scaled(0) << 16 | scaled(1) << 8 | scaled(2);
-      *reinterpret_cast<std::uint32_t*>(data + y * stride + x * 4) = pixel;
+      *reinterpret_cast<std::uint32_t*>(data + std::ptrdiff_t{y} * stride + std::ptrdiff_t{x} * 4) = pixel;
     }
   }
   cairo_surface_mark_dirty(pixels.get());
@@ -159,7 +159,8 @@ Image Canvas::pixels() {
   const int stride = cairo_image_surface_get_stride(raster.get());
   for (int y = 0; y < height_ && data != nullptr; ++y)
     for (int x = 0; x < width_; ++x) {
-      const std::uint32_t pixel = *reinterpret_cast<const std::uint32_t*>(data + y * stride + x * 4);
+      const std::uint32_t pixel =
+          *reinterpret_cast<const std::uint32_t*>(data + std::ptrdiff_t{y} * stride + std::ptrdiff_t{x} * 4);
       std::uint8_t* to = out.rgba.data() + 4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) +
                                                 static_cast<std::size_t>(x));
       to[0] = static_cast<std::uint8_t>(pixel >> 16);

@@ -93,7 +93,7 @@ class Dot {
  private:
   [[nodiscard]] std::string hex(const Color& color) const {
     char text[8];
-    const auto byte = [](double part) { return static_cast<unsigned>(part * 255 + 0.5); };
+    const auto byte = [](double part) { return static_cast<unsigned>(std::lround(part * 255)); };
     const Rgb& rgb = color.on(dark_);
     std::snprintf(text, sizeof text, "#%02x%02x%02x", byte(rgb.red), byte(rgb.green), byte(rgb.blue));
     return text;

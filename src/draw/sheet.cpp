@@ -164,9 +164,11 @@ class ClipBlock {
     x += canvas.text(x, top, clip_.def.name.text, {kTitle, true, kInk}) + 14;
     canvas.text(x, top + 6, summary(), {kNormal, false, kFaint});
     top += 34;
-    for (std::size_t i = 0; i < pictures_.size(); ++i)
+    for (std::size_t i = 0; i < pictures_.size(); ++i) {
+      const std::size_t row = i / columns_;
       draw_frame(canvas, i, kMargin + static_cast<double>(i % columns_) * (cell_width_ + kGap),
-                 top + static_cast<double>(i / columns_) * row_height());
+                 top + static_cast<double>(row) * row_height());
+    }
     draw_strip(canvas, top + static_cast<double>(rows_) * row_height());
   }
 
@@ -299,7 +301,7 @@ class ClipBlock {
       const Ticks time =
           mark.at == MarkAt::time
               ? mark.time
-              : clip_.borders[static_cast<std::size_t>(mark.frame + (mark.at == MarkAt::frame_end ? 1 : 0))];
+              : clip_.borders[static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0)];
       canvas.flag(at(time), y + kStripHeight, kStripHeight + 14, kCue);
     }
     canvas.text(kMargin, y + kStripHeight + 1, "0 s", {kSmall, false, kFaint});

@@ -272,8 +272,8 @@ Result<std::vector<std::string>> draw_stage(const Scene& scene, const std::vecto
   Canvas canvas(static_cast<int>(width), static_cast<int>(height), options.dark);
   for (std::size_t i = 0; i < instants.size(); ++i) {
     const double x = kStageMargin + static_cast<double>(i % stage.columns()) * (stage.width() + kStageMargin);
-    const double y =
-        kStageMargin + static_cast<double>(i / stage.columns()) * (stage.height() + kCaption + kStageMargin);
+    const std::size_t row = i / stage.columns();
+    const double y = kStageMargin + static_cast<double>(row) * (stage.height() + kCaption + kStageMargin);
     stage.draw(canvas, instants[i], x, y + kCaption);
     char caption[32];
     std::snprintf(caption, sizeof caption, "%.3f s", instants[i].to_seconds());

@@ -438,11 +438,11 @@ class Importer {
   std::int32_t fit(const std::string& shown, std::int32_t whole, std::int32_t cell, const char* word,
                    const char* cells) {
     const SheetGrid& grid = *options_.grid;
-    const std::int64_t room = std::int64_t{whole} - 2 * grid.margin + grid.spacing;
+    const std::int64_t room = std::int64_t{whole} - std::int64_t{2} * grid.margin + grid.spacing;
     const std::int64_t count = room / (cell + grid.spacing);
     if (count >= 1 && room % (cell + grid.spacing) == 0) return static_cast<std::int32_t>(count);
     const std::int64_t next = std::max<std::int64_t>(count, 0) + 1;
-    const std::int64_t taken = 2 * grid.margin + next * cell + (next - 1) * grid.spacing;
+    const std::int64_t taken = std::int64_t{2} * grid.margin + next * cell + (next - 1) * grid.spacing;
     report(FindingCode::bad_grid, shown,
            "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(next) + " " + cells +
                " of " + std::to_string(cell) + " would take " + std::to_string(taken) +

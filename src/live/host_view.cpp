@@ -8,7 +8,7 @@
 namespace mobrin::live {
 namespace {
 
-constexpr std::size_t kMostOfNow = 15 * 1024;  // of `now`, for the actors; 16 KiB with the rest
+constexpr std::size_t kMostOfNow = std::size_t{15} << 10;  // of `now`, for the actors; 16 KiB with the rest
 
 Json shape_json(const WorldShape& shape) {
   if (shape.is_circle()) return {shape.middle.x, shape.middle.y, shape.radius};

@@ -23,8 +23,8 @@ namespace {
 
 constexpr std::size_t kConnections = 64, kSilent = 40;  // of these, that have asked for nothing yet
 constexpr unsigned kIdleSeconds = 10;
-constexpr std::size_t kHeaderBlock = 16 * 1024;
-constexpr std::size_t kCommandBody = 64 * 1024, kFileBody = std::size_t{8} << 20;
+constexpr std::size_t kHeaderBlock = std::size_t{16} << 10;
+constexpr std::size_t kCommandBody = std::size_t{64} << 10, kFileBody = std::size_t{8} << 20;
 constexpr double kPostsASecond = 200;
 
 std::string refusal(const char* code, const std::string& text) {
@@ -114,7 +114,7 @@ struct Server::Inside {
       }
     }
     const std::size_t count = std::min(room, stream.pending.size() - stream.sent);
-    std::memcpy(out, stream.pending.data() + stream.sent, count);
+    std::copy_n(stream.pending.data() + stream.sent, count, out);
     stream.sent += count;
     return static_cast<ssize_t>(count);
   }
@@ -151,7 +151,7 @@ struct Server::Inside {
       count = viewers();
     }
     MHD_Response* response =
-        MHD_create_response_from_callback(MHD_SIZE_UNKNOWN, 16 * 1024, next_bytes, stream.get(), end_stream);
+        MHD_create_response_from_callback(MHD_SIZE_UNKNOWN, std::size_t{16} << 10, next_bytes, stream.get(), end_stream);
     add_headers(response, "text/event-stream");
     const MHD_Result result = MHD_queue_response(connection, MHD_HTTP_OK, response);
     MHD_destroy_response(response);

@@ -369,7 +369,7 @@ Probe::Probe(ProbeOptions options) : inside_(std::make_unique<Inside>()) {
     return;
   }
   in.port = ntohs(address.sin_port);
-  in.message.reserve(64 * 1024);
+  in.message.reserve(std::size_t{64} << 10);
   in.ring.reserve(options.ring);
   in.thread = std::thread([&in] { in.serve(); });
 }

@@ -95,7 +95,7 @@ std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
       }
       while (first <= last && stored(first) < cell.low) ++first;
       while (last >= first && stored(last) > cell.high) --last;
-      Span span{INFINITY, -INFINITY};
+      Span span{HUGE_VAL, -HUGE_VAL};
       if (first <= last) span = {stored(first), stored(last)};
       for (const double end : {double(least), double(most)})
         if (end >= cell.low && end <= cell.high) span = {std::min(span.low, end), std::max(span.high, end)};

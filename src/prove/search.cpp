@@ -359,16 +359,16 @@ Tape Search::tape_to(std::uint32_t moment) const {
   std::vector<std::pair<Ticks, Press>> presses;
   for (std::uint32_t n = moment; n != UINT32_MAX; n = moments_[n].parent)
     presses.insert(presses.begin(), {moments_[n].at, moments_[n].press});
-  return tape_of(std::move(presses), moments_[moment].at);
+  return tape_of(presses, moments_[moment].at);
 }
 Tape Search::tape_to(const Seen& seen) const {
   std::vector<std::pair<Ticks, Press>> presses = {{seen.instance.now(), seen.press}};
   for (std::uint32_t n = seen.parent; n != UINT32_MAX; n = moments_[n].parent)
     presses.insert(presses.begin(), {moments_[n].at, moments_[n].press});
-  return tape_of(std::move(presses), seen.instance.now());
+  return tape_of(presses, seen.instance.now());
 }
 
-Tape Search::tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) const {
+Tape Search::tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks until) const {
   Tape out;
   out.until = until;
   const auto inputs = model_.machine().inputs();

@@ -86,7 +86,7 @@ class Search {
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
   bool expand(std::uint32_t moment, const Watch& watch);
   void write(Instance& instance, const Press& press) const;
-  [[nodiscard]] Tape tape_of(std::vector<std::pair<Ticks, Press>> presses, Ticks until) const;
+  [[nodiscard]] Tape tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks until) const;
 
   const Model& model_;
   SearchLimits limits_;

@@ -3,9 +3,11 @@
 import io
 import os
 import sys
+import time
 import unittest
 import wave
 
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
@@ -35,7 +37,7 @@ class Hands(PageCase):
         self.click("[aria-label='Copy the box net']")
         self.pick("#clip .head select", "idle")
         self.click(".frame[data-frame='1']")
-        self.find_by_text("#marks h4 button", "put net here").click()
+        self.click_on("#marks h4 button", "put net here")
         boxes = "mobrin.machine().clips.find(c => c.name === 'idle').boxes"
         self.until(f"return mobrin.known.now.newest === 1 && {boxes}.some(b => b.name === 'net')")
         copy = self.js(f"return {boxes}.find(b => b.name === 'net')")
@@ -66,7 +68,7 @@ class Hands(PageCase):
         before = self.served.read("keeper.marks.yaml")
         self.click("[data-tab=files]")
         self.until("return document.querySelector('#editor .CodeMirror')")
-        self.find_by_text("#filebar .name", "keeper.marks.yaml").click()
+        self.click_on("#filebar .name", "keeper.marks.yaml")
         self.until(f"return {EDITOR}.getValue() === arguments[0]", before)
         self.js(f"{EDITOR}.replaceRange('# mine\\n', {{line: 0, ch: 0}}); {EDITOR}.setCursor({{line: 1, ch: 3}})")
         self.click("[data-tab=clip]")
@@ -96,7 +98,7 @@ class Hands(PageCase):
         self.click("#plot")
         field = self.find("#ask input")
         field.send_keys("abs(move) * 4")
-        self.find_by_text("#ask button", "Draw").click()
+        self.click_on("#ask button", "Draw")
         self.until("return (mobrin.plots.get('abs(move) * 4') || []).length === 2")
         self.assertEqual(self.js("return mobrin.plots.get('abs(move) * 4').map(each => each[1])"), [0, 2])
         number = self.js("return mobrin.known.now.past")
@@ -104,7 +106,7 @@ class Hands(PageCase):
         self.assertEqual(self.js("return mobrin.known.now.past"), number, "drawing it moves nothing")
         self.click("#plot")
         self.find("#ask input").send_keys("mov")
-        self.find_by_text("#ask button", "Draw").click()
+        self.click_on("#ask button", "Draw")
         self.until("return document.getElementById('notice').className.includes('bad')")
         self.assertIn("mov", self.js("return document.getElementById('notice').textContent"))
         self.assertEqual(self.js("return [...mobrin.plots.keys()]"), ["abs(move) * 4"])
@@ -190,6 +192,16 @@ class Hands(PageCase):
 
     def find_by_text(self, selector, text):
         return next(each for each in self.driver.find_elements("css selector", selector) if each.text.strip().startswith(text))
+
+    def click_on(self, selector, text):
+        """The page may draw what is named anew just then: it is looked for again."""
+        for attempt in range(5):
+            try:
+                return self.find_by_text(selector, text).click()
+            except (StaleElementReferenceException, StopIteration):
+                if attempt == 4:
+                    raise
+                time.sleep(0.2)
 
 
 if __name__ == "__main__":

@@ -20,7 +20,7 @@ struct StoppingAllocator {
   template <class Other>
   StoppingAllocator(const StoppingAllocator<Other>&) {}  // NOLINT: as allocators are
   [[nodiscard]] T* allocate(std::size_t count) {
-    const std::size_t bytes = count * sizeof(T);
+    const std::size_t bytes = count * sizeof(T);  // NOLINT(bugprone-sizeof-expression): T may be a pointer
     void* memory = count > static_cast<std::size_t>(-1) / sizeof(T) ? nullptr
                    : alignof(T) > __STDCPP_DEFAULT_NEW_ALIGNMENT__
                        ? ::operator new(bytes, std::align_val_t(alignof(T)), std::nothrow)

@@ -86,7 +86,7 @@ void Compilation::compile_inputs() {
   std::set<std::string, std::less<>> taken;
   for (const InputDef& input : def.inputs) {
     if (!declare("input", input.name, taken)) continue;
-    const auto fail = [&](std::string message, std::string remedy) {
+    const auto fail = [&](const std::string& message, std::string remedy) {
       report(FindingCode::bad_value, input.name.place, "the input \"" + input.name.text + "\" " + message,
              std::move(remedy), input.name.text);
     };

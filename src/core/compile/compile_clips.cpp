@@ -40,7 +40,7 @@ void Compilation::compile_clips() {
              "Give each clip a name of its own.", clip.name.text);
     else
       clips[clip.name.text] = index;
-    const auto fail = [&](FindingCode code, std::string message, std::string remedy) {
+    const auto fail = [&](FindingCode code, const std::string& message, std::string remedy) {
       report(code, clip.name.place, "the clip \"" + clip.name.text + "\" " + message, std::move(remedy),
              clip.name.text);
     };

@@ -14,7 +14,7 @@ FrameReels::FrameReels(const MachineData& machine, std::pmr::memory_resource* me
     reel.cycle = reel.shortest = clip.cycle;
     for (const Segment& segment : clip.segments)
       reel.shortest = std::min(reel.shortest, segment_end(clip, segment) - segment.begin);
-    const int bits = std::bit_width(static_cast<std::uint64_t>(clip.cycle));
+    const auto bits = static_cast<int>(std::bit_width(static_cast<std::uint64_t>(clip.cycle)));
     if (clip.passes == 0 && bits <= 32 + kBinBits) reel.width_bits = std::max(0, bits - kBinBits);
   }
 }

@@ -9,9 +9,9 @@
 #include <utility>
 #include <vector>
 
-#include "mobrin/core/list.hpp"
 #include "compile/timeline.hpp"
 #include "machine/block_memory.hpp"
+#include "mobrin/core/list.hpp"
 
 namespace mobrin::detail {
 
@@ -19,7 +19,7 @@ class FrameReels {
  public:
   FrameReels(const MachineData& machine, std::pmr::memory_resource* memory);
 
-  void reserve(std::uint32_t count) { where_.reserve(count), chunks_.reserve(count / Chunk::kRoom * 2); }
+  void reserve(std::uint32_t count) { where_.reserve(count), chunks_.reserve(std::size_t{count} / Chunk::kRoom * 2); }
   void clear();
   void resize(std::uint32_t count) { where_.resize(count, kNowhere); }
 
