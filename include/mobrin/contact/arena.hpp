@@ -93,9 +93,9 @@ class Arena {
   /// What is remembered between steps: who was hit by which swing, who is in which zone. Copy it with the blocks for a
   /// rollback.
   struct Memory {
-    Contacts contacts;
-    Zones zones;
-    int restless = 0;  // instants in a row at which time stood still
+    Contacts contacts;  ///< who was hit by which swing
+    Zones zones;        ///< who is in which zone
+    int restless = 0;   // instants in a row at which time stood still
   };
   [[nodiscard]] const Memory& memory() const { return kept_; }
   /// Of this arena, or of another whose tags have the same bits.

@@ -11,31 +11,31 @@ namespace mobrin {
 
 /// Somebody who may hit or be hit in a step. Plain value.
 struct Participant {
-  std::uint32_t id = 0;  ///< the game's own; one in a step
-  Tags tags = 0;
-  bool alive = true;
+  std::uint32_t id = 0;    ///< the game's own; one in a step
+  Tags tags = 0;           ///< what boxes that name tags ask for
+  bool alive = true;       ///< false: neither hits nor is hit
   Placement from{}, to{};  ///< at the step's begin and end; straight in between. Faces as `to` says all the step
 };
 
 /// A box of something that is no machine, such as a stone that is thrown or a wall that stings.
 struct PlainBox {
-  bool hits = false;  ///< else it can be hit
-  Shape shape{};      ///< in pixels, as of a machine with `unit` pixels to a world unit
-  double unit = 32;
-  Tags only = 0;  ///< of what hits: whom, 0 for all
-  Tags spares = 0;
+  bool hits = false;        ///< else it can be hit
+  Shape shape{};            ///< in pixels, as of a machine with `unit` pixels to a world unit
+  double unit = 32;         ///< pixels to a world unit; above 0
+  Tags only = 0;            ///< of what hits: whom, 0 for all
+  Tags spares = 0;          ///< whom it does not hit
   Ticks every{};            ///< as BoxDef::every
   std::uint32_t swing = 0;  ///< another number is another swing; remembered while it is added each step
 };
 
 /// One hit. Pointers live as long as the machines; null for plain boxes.
 struct Hit {
-  Ticks at{};  ///< the first instant at which both boxes touch
-  std::uint32_t by = 0, on = 0;
-  const BoxDef* hit_box = nullptr;
-  const BoxDef* hurt_box = nullptr;
-  double distance = 0;  ///< between the two pivots at that instant
-  Vec2 where{};         ///< the middle between the two boxes' middles
+  Ticks at{};                        ///< the first instant at which both boxes touch
+  std::uint32_t by = 0, on = 0;      ///< ids of who hits and who is hit
+  const BoxDef* hit_box = nullptr;   ///< of the hitting machine; null: a plain box
+  const BoxDef* hurt_box = nullptr;  ///< of the machine that is hit; null: a plain box
+  double distance = 0;               ///< between the two pivots at that instant
+  Vec2 where{};                      ///< the middle between the two boxes' middles
 };
 
 /// What a game answers to a hit.
@@ -57,7 +57,7 @@ enum class HitAnswer : std::uint8_t {
 /// thread-safe.
 class Contacts {
  public:
-  static constexpr Ticks kForgotten = milliseconds(10'000);
+  static constexpr Ticks kForgotten = milliseconds(10'000);  ///< the game's time
 
   /// Tags of boxes are looked up in `tags`, which the caller owns and keeps alive, also for copies.
   explicit Contacts(TagNames& tags) : tags_(&tags) {}

@@ -39,16 +39,16 @@ class TagNames {
 
 /// Who may be found.
 struct Candidate {
-  std::uint32_t id = 0;
-  Vec2 at{};
-  double radius = 0;  ///< of its body; 0 for a point
-  Tags tags = 0;
-  bool alive = true;
+  std::uint32_t id = 0;  ///< the game's own
+  Vec2 at{};             ///< world units
+  double radius = 0;     ///< of its body; 0 for a point
+  Tags tags = 0;         ///< what the reach's filter asks for
+  bool alive = true;     ///< the dead are not found
 };
 
 struct Target {
-  std::uint32_t id = 0;
-  double distance = 0;  ///< from where the reach begins to the candidate's middle, in world units
+  std::uint32_t id = 0;  ///< of the candidate
+  double distance = 0;   ///< from where the reach begins to the candidate's middle, in world units
 };
 
 /// The reach that a cue's field `reach` names; null for none.

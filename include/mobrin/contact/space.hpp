@@ -12,13 +12,13 @@
 namespace mobrin {
 
 struct Vec2 {
-  double x = 0, y = 0;
+  double x = 0, y = 0;  ///< right and up, in world units
 };
 
 /// Where an instance stands, as the game says: its pivot's place, the way it faces, its size. Facing is not the
 /// direction of movement.
 struct Placement {
-  Vec2 at{};
+  Vec2 at{};                ///< of the pivot
   bool faces_left = false;  ///< everything relative to the pivot is mirrored
   double scale = 1;         ///< above 0
 };
@@ -31,9 +31,9 @@ inline constexpr double kFarthest = 1e9;
 
 /// A shape in the world: a rectangle by its middle and half sizes, or a circle by its middle and radius.
 struct WorldShape {
-  Vec2 middle{};
-  double half_width = 0, half_height = 0;
-  double radius = 0;  ///< above 0: a circle
+  Vec2 middle{};                           ///< world units
+  double half_width = 0, half_height = 0;  ///< of a rectangle, in world units
+  double radius = 0;                       ///< above 0: a circle
   [[nodiscard]] bool is_circle() const { return radius > 0; }
 };
 
@@ -48,16 +48,16 @@ struct WorldShape {
 /// The part of a straight move in which two shapes overlap: `b` moves by `way` against `a` while time runs from 0 to 1.
 /// Empty where they never do.
 struct Meeting {
-  double begin = 0, end = 0;
+  double begin = 0, end = 0;  ///< parts of the move, 0 to 1
 };
 [[nodiscard]] std::optional<Meeting> meeting(const WorldShape& a, const WorldShape& b, Vec2 way);
 
 /// A box of what an instance shows, in the world.
 struct ActiveBox {
   const BoxDef* box = nullptr;  ///< lives as long as the machine
-  std::uint16_t region = 0;
-  std::uint16_t clip = 0;  ///< index into Machine::clips()
-  WorldShape shape{};
+  std::uint16_t region = 0;     ///< index into Machine::regions()
+  std::uint16_t clip = 0;       ///< index into Machine::clips()
+  WorldShape shape{};           ///< in world units
 };
 
 /// The boxes that are there now: those of the clip each region shows (of a fade or a blend: the one that was entered,
@@ -67,8 +67,8 @@ std::size_t boxes(const Instance& instance, const Placement& placement, std::spa
 
 /// A walker's direction as a blend takes it: 1 is walking speed.
 struct LocalDirection {
-  double forward = 0;
-  double right = 0;
+  double forward = 0;  ///< along the way it faces; 1: at walking speed
+  double right = 0;    ///< to its right, likewise
 };
 /// `velocity` over `walk_speed`, seen along `facing` (any length above 0). Formula: the dot products with the facing
 /// and with its right. Without a sound facing or speed both are 0.

@@ -11,17 +11,17 @@ namespace mobrin {
 
 /// Somebody who may enter a zone: a point (its pivot) that moves straight over the step.
 struct Visitor {
-  std::uint32_t id = 0;
-  Tags tags = 0;
-  Vec2 from{}, to{};
+  std::uint32_t id = 0;  ///< the game's own
+  Tags tags = 0;         ///< what the zone's filter asks for
+  Vec2 from{}, to{};     ///< world units, at the step's begin and end
 };
 
 struct ZoneEvent {
-  Ticks at{};
-  std::uint32_t owner = 0;
-  std::uint16_t zone = 0;  ///< index into the machine's zones()
-  std::uint32_t visitor = 0;
-  bool entered = false;  ///< else left
+  Ticks at{};                 ///< the exact instant
+  std::uint32_t owner = 0;    ///< whose zone it is
+  std::uint16_t zone = 0;     ///< index into the machine's zones()
+  std::uint32_t visitor = 0;  ///< who came or went
+  bool entered = false;       ///< else left
 };
 
 /// Watches the zones of machines and fills their inputs. Events come in the order of their instants; at one instant

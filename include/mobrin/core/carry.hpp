@@ -20,19 +20,19 @@ struct SavedPlay {
   std::int64_t cycle = 0;            ///< in ticks; 0 where nothing moves
   std::int32_t speed = 0;            ///< 16.16 fixed point
   std::int32_t edges = 0;            ///< of the cycle, reached so far by a play that ends
-  bool backward = false;
+  bool backward = false;             ///< it goes back at the moment
 };
 
 /// A play that was left and fades out.
 struct SavedLayer {
-  SavedPlay play{};
+  SavedPlay play{};          ///< what it plays
   std::uint32_t weight = 0;  ///< of 2^30, when the fade began
-  bool tells_cues = false;
+  bool tells_cues = false;   ///< its cues count while it fades
 };
 
 struct SavedRegion {
-  std::string path{};  ///< as in RegionInfo; of the machine's own region, empty
-  SavedPlay play{};
+  std::string path{};                          ///< as in RegionInfo; of the machine's own region, empty
+  SavedPlay play{};                            ///< what it plays
   std::string rest{};                          ///< where `to: back` would lead, if that is remembered
   std::int64_t fade_run = 0, fade_length = 0;  ///< 1/65536 ticks
   std::vector<SavedLayer> layers{};            ///< the oldest first
@@ -42,22 +42,22 @@ struct SavedRegion {
 struct SavedInstance {
   struct Named {
     std::string state{};  ///< of a variable, timer or memory: path of the state it belongs to; empty for the machine
-    std::string name{};
-    FieldValue value{};
+    std::string name{};   ///< of the input or variable
+    FieldValue value{};   ///< what it holds
   };
-  std::string machine{};
-  std::uint64_t fingerprint = 0;
-  Ticks now{};
-  Ticks frozen{};             ///< what is left of a freeze
-  std::int32_t rate = 0;      ///< 16.16 fixed point
-  std::uint32_t ordinal = 0;  ///< records told at `now` so far
+  std::string machine{};          ///< the machine's name
+  std::uint64_t fingerprint = 0;  ///< Machine::fingerprint() of what was saved
+  Ticks now{};                    ///< the instance's clock
+  Ticks frozen{};                 ///< what is left of a freeze
+  std::int32_t rate = 0;          ///< 16.16 fixed point
+  std::uint32_t ordinal = 0;      ///< records told at `now` so far
   std::uint8_t flags =
       0;  ///< 1 started, 2 something was written, 4 done, 8 about to be reset, 16 a runaway was told last
-  std::vector<Named> inputs{};  ///< a pulse's value: the last instant of its life, in ticks
-  std::vector<Named> variables{};
-  std::vector<Named> timers{};    ///< time in a state, 1/65536 ticks
-  std::vector<Named> memories{};  ///< `back` and `last`: what a state remembers, by path
-  std::vector<SavedRegion> regions{};
+  std::vector<Named> inputs{};         ///< a pulse's value: the last instant of its life, in ticks
+  std::vector<Named> variables{};      ///< of all states, also of those that are not active
+  std::vector<Named> timers{};         ///< time in a state, 1/65536 ticks
+  std::vector<Named> memories{};       ///< `back` and `last`: what a state remembers, by path
+  std::vector<SavedRegion> regions{};  ///< in the order of regions()
 };
 
 /// One thing that could not be carried over as it was, and what stands in its place: what is gone or of another type,
@@ -65,9 +65,9 @@ struct SavedInstance {
 /// over.
 struct CarryLoss {
   enum class Kind : std::uint8_t { input, variable, state, play, fade, machine, cue };
-  Kind kind = Kind::input;
-  std::string name{};  ///< of the input or the cue; path of the state
-  std::string text{};  ///< for people
+  Kind kind = Kind::input;  ///< what was lost
+  std::string name{};       ///< of the input or the cue; path of the state
+  std::string text{};       ///< for people
 };
 
 /// What became of a carrying over. Empty: all of it was carried.

@@ -16,15 +16,15 @@ namespace mobrin {
 /// A member of a crowd: its place, and a number that a later member of the same place does not share. Keep it as long
 /// as you like; once the member is removed it is refused, never taken for another's.
 struct Member {
-  std::uint32_t place = 0xffff'ffff;
-  std::uint32_t generation = 0;  ///< 0: nobody
+  std::uint32_t place = 0xffff'ffff;  ///< index, from 0
+  std::uint32_t generation = 0;       ///< 0: nobody
   friend bool operator==(Member, Member) = default;
 };
 
 /// A record with the place of the member that told it.
 struct CrowdCue {
-  Cue cue;
-  std::uint32_t place = 0;
+  Cue cue;                  ///< as an instance tells it
+  std::uint32_t place = 0;  ///< of the member that tells it
 };
 
 /// What a crowd tells: one contiguous list that grows as needed, up to a limit, and keeps its memory when cleared;
@@ -94,8 +94,8 @@ struct CrowdShown {
 
 /// Who shows something else now, and what.
 struct CrowdChange {
-  std::uint32_t place = 0;
-  CrowdShown shown;
+  std::uint32_t place = 0;  ///< whose picture changed
+  CrowdShown shown;         ///< since this instant
 };
 
 struct CrowdOptions {

@@ -36,11 +36,11 @@ struct Cue {
   std::uint32_t transition = kNoTransition;      ///< behind an enter, leave or fault; kNoTransition for initial states
   std::int32_t frame = -1;                       ///< of a cue on a clip: the frame; -1 for none
   std::uint32_t fields = 0;                      ///< not for users: index of the resolved fields
-  std::uint16_t cue = kNoIndex;
-  std::uint16_t state = kNoIndex;
-  std::uint16_t clip = kNoIndex;
-  Told what = Told::cue;
-  Edge edge = Edge::none;  ///< begin or end of a span; none for a plain cue
+  std::uint16_t cue = kNoIndex;                  ///< index into Machine::cues(); kNoIndex for what is no cue
+  std::uint16_t state = kNoIndex;                ///< index into Machine::states(); kNoIndex: of none
+  std::uint16_t clip = kNoIndex;                 ///< index into Machine::clips(); kNoIndex: of none
+  Told what = Told::cue;                         ///< what kind of record this is
+  Edge edge = Edge::none;                        ///< begin or end of a span; none for a plain cue
 
   /// The cue's name and kind; empty for other records. Views into the machine.
   [[nodiscard]] std::string_view name() const;

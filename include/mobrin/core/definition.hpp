@@ -18,8 +18,8 @@ namespace mobrin {
 
 /// Words with the place they stand at.
 struct Text {
-  std::string text{};
-  Place place{};
+  std::string text{};  ///< as it is written
+  Place place{};       ///< where; line 0 for what was made in code
 
   Text() = default;
   Text(const char* words) : text(words) {}  // NOLINT: so that code reads well
@@ -28,40 +28,40 @@ struct Text {
 };
 
 struct FieldDef {
-  Text name{};
+  Text name{};  ///< letters, digits, underscores; its place is for findings
   FieldValue value;
 };
 
 // --- inputs ---------------------------------------------------------------------------------------------------------
 
 struct BoolInput {
-  bool start = false;
+  bool start = false;  ///< held until the game writes
 };
 /// Values outside [min, max], both included, are clamped.
 struct IntInput {
-  std::int32_t start = 0;
-  std::int32_t min = INT32_MIN;
-  std::int32_t max = INT32_MAX;
+  std::int32_t start = 0;        ///< held until the game writes; clamped to [min, max]
+  std::int32_t min = INT32_MIN;  ///< writes below it are clamped
+  std::int32_t max = INT32_MAX;  ///< writes above it are clamped; at least `min`
 };
 /// Values outside [min, max], both included, are clamped; a grain above 0 rounds to its multiples. Stored in 32 bits.
 struct FloatInput {
-  double start = 0;
-  double min = -3.4028234663852886e38;
-  double max = 3.4028234663852886e38;
-  double grain = 0;
+  double start = 0;                     ///< as IntInput; rounded to 32 bits
+  double min = -3.4028234663852886e38;  ///< finite; rounded to 32 bits
+  double max = 3.4028234663852886e38;   ///< finite, at least `min`; rounded to 32 bits
+  double grain = 0;                     ///< writes are rounded to multiples of it, then clamped; 0: none
 };
 /// One of named choices; the first is the start unless `start` names another.
 struct ChoiceInput {
-  std::vector<Text> choices{};
-  Text start{};
+  std::vector<Text> choices{};  ///< 1 to 255, each name once
+  Text start{};                 ///< one of them; empty: the first
 };
 /// Momentary: alive from the instant it is written for `buffer`, both ends included, or until a transition takes it.
 struct PulseInput {
-  Ticks buffer{};
+  Ticks buffer{};  ///< how long an early press waits; 0: for its own instant only; at most 10 hours
 };
 
 struct InputDef {
-  Text name{};
+  Text name{};  ///< once a machine
   std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind;
   std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
@@ -69,18 +69,18 @@ struct InputDef {
 // --- cues -----------------------------------------------------------------------------------------------------------
 
 struct CueDef {
-  Text name{};
-  std::string kind{};  ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
-  std::vector<FieldDef> fields{};
-  std::vector<Text> accept{};  ///< codes of findings that are meant so
+  Text name{};                     ///< once a machine
+  std::string kind{};              ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
+  std::vector<FieldDef> fields{};  ///< what it carries; each name once
+  std::vector<Text> accept{};      ///< codes of findings that are meant so
 };
 
 // --- clips and marks ------------------------------------------------------------------------------------------------
 
 /// A fraction; `den` > 0.
 struct Fraction {
-  std::int64_t num = 0;
-  std::int64_t den = 1;
+  std::int64_t num = 0;  ///< above; 0 for none
+  std::int64_t den = 1;  ///< below; at least 1
 };
 
 enum class PlayKind : std::uint8_t { once, loop, back_and_forth };
@@ -88,12 +88,16 @@ enum class PlayKind : std::uint8_t { once, loop, back_and_forth };
 /// How a clip plays. `passes` 0 is endless and only for loop and back_and_forth; `loop` with 3 passes ends at the
 /// third.
 struct PlayMode {
-  PlayKind kind = PlayKind::once;
-  std::int32_t passes = 1;
+  PlayKind kind = PlayKind::once;  ///< how it goes on at its end
+  std::int32_t passes = 1;         ///< rounds, at most 10,000; 0: for ever
 
+  /// Plays through and stands.
   [[nodiscard]] static PlayMode once() { return {PlayKind::once, 1}; }
+  /// Comes round; so many `passes`, 0 for ever.
   [[nodiscard]] static PlayMode loop(std::int32_t passes = 0) { return {PlayKind::loop, passes}; }
+  /// Goes there and back; a pass is both.
   [[nodiscard]] static PlayMode back_and_forth(std::int32_t passes = 0) { return {PlayKind::back_and_forth, passes}; }
+  /// Whether it never ends by itself.
   [[nodiscard]] bool endless() const { return passes == 0; }
   /// As a file writes it: `once`, `loop`, `loop x3`, `back-and-forth`.
   [[nodiscard]] std::string text() const;
@@ -112,19 +116,19 @@ struct FrameArt {
 
 /// One frame: `hold` frame times of the clip's rate, or its own `time` where the clip has no rate.
 struct FrameDef {
-  std::int32_t hold = 1;
-  Ticks time{};
-  FrameArt art{};
+  std::int32_t hold = 1;  ///< frame times it shows, 1 to 10000; 1 where it has a `time`
+  Ticks time{};           ///< how long it shows; 0 where the clip has a rate; else at least 1 ms
+  FrameArt art{};         ///< empty: it runs without a picture
 };
 
 /// A clip: frames with a rate or with times of their own, or a bare length (a 3D clip known by name and length).
 struct ClipDef {
-  Text name{};
-  std::vector<FrameDef> frames{};
-  Fraction fps{};  ///< num 0: the frames have times of their own
-  Ticks length{};  ///< without frames only
-  PlayMode play{};
-  std::vector<Text> accept{};  ///< codes of findings that are meant so
+  Text name{};                     ///< once a machine
+  std::vector<FrameDef> frames{};  ///< at most 10,000; none for a clip with a `length`
+  Fraction fps{};                  ///< num 0: the frames have times of their own
+  Ticks length{};                  ///< without frames only
+  PlayMode play{};                 ///< once, unless a file says otherwise
+  std::vector<Text> accept{};      ///< codes of findings that are meant so
 };
 
 /// `count` frames of one frame time each and no art: enough to run.
@@ -135,53 +139,54 @@ enum class MarkWay : std::uint8_t { both, forward, backward };
 
 /// A cue on a clip: at a frame's begin or end, at a time, or (a span) over the frames [frame, last_frame].
 struct MarkDef {
-  Text cue{};
-  MarkAt at = MarkAt::frame_begin;
-  std::int32_t frame = 0;
-  std::int32_t last_frame = 0;
-  Ticks time{};
-  MarkWay way = MarkWay::both;
-  std::vector<FieldDef> fields{};  ///< override the cue's own
-  Place place{};
+  Text cue{};                       ///< one of the machine's cues
+  MarkAt at = MarkAt::frame_begin;  ///< at what of the clip it stands
+  std::int32_t frame = 0;           ///< index in the clip's own list; of `frames` the first
+  std::int32_t last_frame = 0;      ///< of `frames` the last; else as `frame`
+  Ticks time{};                     ///< of `time`: in the clip's own time
+  MarkWay way = MarkWay::both;      ///< in which direction of play it is told
+  std::vector<FieldDef> fields{};   ///< override the cue's own
+  Place place{};                    ///< for findings
 };
 
 /// Frames [first, last], both included, or the clip's times [begin, end).
 struct StretchDef {
-  bool timed = false;
-  std::int32_t first = 0;
-  std::int32_t last = 0;
-  Ticks begin{};
-  Ticks end{};
+  bool timed = false;      ///< between two times; else over frames
+  std::int32_t first = 0;  ///< of frames: index in the clip's own list
+  std::int32_t last = 0;   ///< of frames: the last that belongs to it
+  Ticks begin{};           ///< of times: belongs to it
+  Ticks end{};             ///< of times: does not, but where the clip ends on it
 };
 
 struct WindowDef {
-  Text name{};
-  std::vector<StretchDef> stretches{};
+  Text name{};                          ///< once a clip
+  std::vector<StretchDef> stretches{};  ///< at least one
 };
 
 /// Shapes relative to the pivot, in pixels: x forward (the way the character faces), y up.
 struct RectShape {
-  double left = 0, bottom = 0, width = 0, height = 0;
+  double left = 0, bottom = 0, width = 0,
+         height = 0;  ///< pixels of the art from the pivot, x forward and y up; sizes above 0
 };
 struct CircleShape {
-  double x = 0, y = 0, radius = 0;
+  double x = 0, y = 0, radius = 0;  ///< pixels from the pivot; the radius above 0
 };
 /// A sector of a circle that opens forwards.
 struct ConeShape {
   double x = 0, y = 0;  ///< its tip
-  double length = 0;
-  double angle = 0;  ///< between its two edges, in degrees; above 0, at most 360
+  double length = 0;    ///< pixels; above 0
+  double angle = 0;     ///< between its two edges, in degrees; above 0, at most 360
 };
 using Shape = std::variant<RectShape, CircleShape, ConeShape>;
 
 /// A box of a clip: what of the character is where while some frames are shown. A name may stand several times, each
 /// with frames and a shape of its own.
 struct BoxDef {
-  Text name{};
+  Text name{};                          ///< once a clip
   Text role{};                          ///< body, hurt, hit, grab, or the game's own word
   std::vector<StretchDef> stretches{};  ///< while it is there; empty: the whole clip
   Shape shape{};                        ///< no cone
-  Place place{};
+  Place place{};                        ///< for findings
   // Of what hits (see contact/contacts.hpp).
   std::vector<std::string> hits{};    ///< only who has one of these tags; empty: all
   std::vector<std::string> spares{};  ///< none who has one of these tags
@@ -192,46 +197,46 @@ enum class TrackCurve : std::uint8_t { step, linear, cubic };
 
 /// A value at a time of a clip's own time.
 struct TrackKey {
-  Ticks time{};
-  double value = 0;
+  Ticks time{};            ///< in the clip's own time
+  double value = 0;        ///< finite
   double in = 0, out = 0;  ///< of a cubic track: the slopes before and after it, per second
 };
 
 /// A property that moves along with a clip, such as a lid's angle. Before the first key it has its value, after the
 /// last key that one's.
 struct TrackDef {
-  Text name{};
-  TrackCurve curve = TrackCurve::linear;
-  std::vector<TrackKey> keys{};  ///< in order of time
+  Text name{};                            ///< once a clip
+  TrackCurve curve = TrackCurve::linear;  ///< how values go from key to key
+  std::vector<TrackKey> keys{};           ///< in order of time
 };
 
 /// How far the art of the frames [first, last] is moved against the pivot, in pixels: x forward, y up.
 struct OffsetDef {
-  std::int32_t first = 0, last = 0;
-  double x = 0, y = 0;
-  Place place{};
+  std::int32_t first = 0, last = 0;  ///< indices in the clip's own list, both included
+  double x = 0, y = 0;               ///< pixels, x forward and y up
+  Place place{};                     ///< for findings
 };
 
 /// What people add to one clip. Cues of one place are told in the order of `marks`.
 struct ClipMarksDef {
-  Text clip{};
+  Text clip{};                                        ///< whose marks they are
   std::optional<std::pair<double, double>> pivot{};   ///< image pixels from the top left
   std::optional<std::pair<double, double>> offset{};  ///< of the whole clip's art, as OffsetDef
   std::vector<OffsetDef> offsets{};                   ///< of single frames, on top of `offset`
   bool airborne = false;                              ///< its feet leave the ground: no ground line is compared
-  std::vector<BoxDef> boxes{};
-  std::vector<TrackDef> tracks{};
-  std::vector<MarkDef> marks{};
-  std::vector<WindowDef> windows{};
+  std::vector<BoxDef> boxes{};                        ///< in the file's order
+  std::vector<TrackDef> tracks{};                     ///< each name once
+  std::vector<MarkDef> marks{};                       ///< in the file's order
+  std::vector<WindowDef> windows{};                   ///< each name once
 };
 
 // --- states ---------------------------------------------------------------------------------------------------------
 
 /// An assignment (`pace = pace - 0.25`) or, where `tell` is set, a cue to tell.
 struct ActionDef {
-  Text assign{};
-  Text tell{};
-  std::vector<FieldDef> fields{};
+  Text assign{};                   ///< `name = expression`; empty where a cue is told
+  Text tell{};                     ///< a cue; empty where something is assigned
+  std::vector<FieldDef> fields{};  ///< values for the cue's fields; expressions are worked out when it is told
 
   ActionDef() = default;
   ActionDef(const char* assignment) : assign(assignment) {}      // NOLINT: so that code reads well
@@ -239,17 +244,17 @@ struct ActionDef {
 };
 
 struct VarDef {
-  Text name{};
-  std::variant<bool, std::int32_t, double> start{};
+  Text name{};                                       ///< once a state
+  std::variant<bool, std::int32_t, double> start{};  ///< held from the state's entry on
 };
 
 enum class StartKind : std::uint8_t { begin, same, clock, frame };
 
 /// Where the play of the entered state begins.
 struct StartDef {
-  StartKind kind = StartKind::begin;
-  std::int32_t frame = 0;
-  Place place{};
+  StartKind kind = StartKind::begin;  ///< where in the clip it begins
+  std::int32_t frame = 0;             ///< of `frame`
+  Place place{};                      ///< for findings
 };
 
 enum class GoAt : std::uint8_t { none, end, loop };
@@ -259,41 +264,41 @@ enum class FadeCues : std::uint8_t { entered, both };
 
 /// A transition. Its event is at most one of `pulse`, `cue`, `at`, `after`; with `when` and `during` on top.
 struct GoDef {
-  Text pulse{};
-  Text cue{};
-  GoAt at = GoAt::none;
-  std::optional<Ticks> after{};
-  Text when{};
+  Text pulse{};                               ///< a press that it takes; empty: none
+  Text cue{};                                 ///< a cue at whose instant it is taken; empty: none
+  GoAt at = GoAt::none;                       ///< `end` or `loop` of what the state plays
+  std::optional<Ticks> after{};               ///< since the state was entered; at most 10 hours
+  Text when{};                                ///< an expression; empty: always
   Text during{};                              ///< a window's name ...
   std::optional<StretchDef> during_frames{};  ///< ... or frames
-  Text to{};
-  bool restart = false;
-  StartDef start{};
-  Ticks fade{};  ///< how long what is left fades out under what is entered; 0: it is cut
-  FadeCues fade_cues = FadeCues::entered;
-  std::vector<ActionDef> actions{};
-  Place place{};
-  std::vector<Text> accept{};  ///< codes of findings that are meant so
+  Text to{};                                  ///< a state, by name or path, or `back`
+  bool restart = false;                       ///< enters anew also what is active already
+  StartDef start{};                           ///< where the target's clip begins
+  Ticks fade{};                               ///< how long what is left fades out under what is entered; 0: it is cut
+  FadeCues fade_cues = FadeCues::entered;     ///< which of the two clips tells cues while they fade
+  std::vector<ActionDef> actions{};           ///< done in order, between leaving and entering
+  Place place{};                              ///< for findings
+  std::vector<Text> accept{};                 ///< codes of findings that are meant so
 };
 
 struct StateDef;
 
 struct RegionDef {
-  Text name{};
-  Text initial{};
-  std::vector<StateDef> states;  // no initializer: the type is not complete here
+  Text name{};                   ///< once a state
+  Text initial{};                ///< the state inside that is entered first; empty: the first one
+  std::vector<StateDef> states;  ///< at least one; no initializer: the type is not complete here
 };
 
 /// One of several clips by a choice input: a clip for each choice, all of one play mode.
 struct ClipByDef {
-  Text input{};
+  Text input{};                                ///< the input, a choice, that decides
   std::vector<std::pair<Text, Text>> clips{};  ///< choice and clip
 };
 
 /// A clip of a blend, and where it counts alone.
 struct BlendPointDef {
-  double x = 0, y = 0;
-  Text clip{};
+  double x = 0, y = 0;    ///< where the clip lies, in units of the inputs
+  Text clip{};            ///< one of the machine's clips
   bool mirrored = false;  ///< shown mirrored
   bool backward = false;  ///< played backwards
 };
@@ -301,46 +306,46 @@ struct BlendPointDef {
 /// Several clips at once by one or two expressions: their weights are continuous, sum to 1 and are exact at the points.
 /// All clips run in phase.
 struct BlendDef {
-  Text x{}, y{};  ///< expressions; y empty: one axis
-  std::vector<BlendPointDef> points{};
-  double floor = 0;  ///< no weight is below it; times the points less than 1
+  Text x{}, y{};                        ///< expressions; y empty: one axis
+  std::vector<BlendPointDef> points{};  ///< 2 or more
+  double floor = 0;                     ///< no weight is below it; times the points less than 1
   /// Beside the heaviest clip, those of at least this weight tell their cues too (spans only the heaviest's); a clip at
   /// several points weighs what they weigh together. Empty: the heaviest alone.
   std::optional<double> cues_above{};
-  Place place{};
+  Place place{};  ///< for findings
 };
 
 /// A state. Only a state without children plays: a clip, several clips one after the other, one of several by an input,
 /// a bare length, one frame of a clip (a pose), or nothing.
 struct StateDef {
-  Text name{};
-  Text clip{};
+  Text name{};                         ///< once among its neighbours
+  Text clip{};                         ///< empty: it shows what the state around it shows, or nothing
   std::vector<Text> sequence{};        ///< instead of `clip`: these in turn, each with all its passes
   std::optional<ClipByDef> clip_by{};  ///< instead of `clip`
   std::optional<BlendDef> blend{};     ///< instead of `clip`
   std::optional<std::int32_t> pose{};  ///< with `clip` or `clip_by`: it stands still on this frame
   std::optional<Ticks> length{};       ///< timing without art
   Text speed{};                        ///< an expression; empty for 1
-  std::vector<Text> traits{};
-  std::vector<VarDef> vars{};
-  std::vector<ActionDef> enter{};
-  std::vector<ActionDef> exit{};
-  std::vector<ActionDef> each_loop{};
-  bool final = false;
-  bool sealed = false;
-  Ticks linger{};
-  Text initial{};
-  std::vector<GoDef> go{};
-  std::vector<StateDef> states{};
-  std::vector<RegionDef> regions{};
-  Place place{};
-  std::vector<Text> accept{};  ///< codes of findings that are meant so
+  std::vector<Text> traits{};          ///< words that the game asks for (`dead`, `busy`)
+  std::vector<VarDef> vars{};          ///< kept while the state is active
+  std::vector<ActionDef> enter{};      ///< done at each entry, in order
+  std::vector<ActionDef> exit{};       ///< done at each leaving, in order
+  std::vector<ActionDef> each_loop{};  ///< done where its clip comes round, in order
+  bool final = false;                  ///< when it is entered the instance is done
+  bool sealed = false;                 ///< rules of the states around it do not lead out of it
+  Ticks linger{};                      ///< how long it waits before it is `done`; of a final state
+  Text initial{};                      ///< of `states`: entered with it; empty: the first one
+  std::vector<GoDef> go{};             ///< in the order in which they are tried
+  std::vector<StateDef> states{};      ///< inside it: one of them is active
+  std::vector<RegionDef> regions{};    ///< inside it: in each of them one is active; not beside `states`
+  Place place{};                       ///< for findings
+  std::vector<Text> accept{};          ///< codes of findings that are meant so
 };
 
 /// A shape in which something finds its targets, at an instant.
 struct ReachDef {
-  Text name{};
-  Shape shape{};
+  Text name{};                        ///< once a machine
+  Shape shape{};                      ///< pixels from the pivot
   std::vector<std::string> hits{};    ///< only who has one of these tags; empty: all
   std::vector<std::string> spares{};  ///< none who has one of these tags; `self` is always spared
   std::vector<Text> accept{};         ///< codes of findings that are meant so
@@ -348,8 +353,8 @@ struct ReachDef {
 
 /// A sensor around the machine that others enter and leave. It fills inputs.
 struct ZoneDef {
-  Text name{};
-  Shape shape{};
+  Text name{};                      ///< once a machine
+  Shape shape{};                    ///< pixels from the pivot; no cone
   std::vector<std::string> tags{};  ///< who counts: has one of these; empty: all
   Text inside{};                    ///< a bool (anyone is in it) or an int (how many are); may be empty
   Text enter{}, leave{};            ///< pulses; may be empty
@@ -357,7 +362,7 @@ struct ZoneDef {
 
 /// Other art for the same clips, while a condition holds.
 struct LookDef {
-  Text name{};
+  Text name{};                                             ///< once a machine
   Text when{};                                             ///< over inputs, the machine's variables and in()
   std::vector<std::pair<std::string, std::string>> art{};  ///< image and the one shown instead
 };
@@ -365,37 +370,37 @@ struct LookDef {
 /// What its author says of a machine, whatever the game does: see docs/checking.md. The engine does not read it.
 enum class ClaimKind : std::uint8_t { never, always, once, when, within, next, can };
 struct ClaimDef {
-  Text name{};
-  ClaimKind kind = ClaimKind::never;
-  Text first{};    ///< of `never`, `always`, `once`, `when`, `from`: the expression after that word
-  Text second{};   ///< of `then`, `reaches`, `next`, `can`
-  Ticks within{};  ///< of `when` and `within`: no later than this
+  Text name{};                        ///< once a machine
+  ClaimKind kind = ClaimKind::never;  ///< what is claimed
+  Text first{};                       ///< of `never`, `always`, `once`, `when`, `from`: the expression after that word
+  Text second{};                      ///< of `then`, `reaches`, `next`, `can`
+  Ticks within{};                     ///< of `when` and `within`: no later than this
 };
 
 /// Which keys of a keyboard write an input where a machine is tried out: for one that has two ends both of them, for
 /// choices one each. A tool's affair: nothing that runs knows of it.
 struct KeysDef {
-  Text input{};
+  Text input{};               ///< which input the keys write
   std::vector<Text> codes{};  ///< as KeyboardEvent.code names them
 };
 
 /// A whole machine. `root` is the state around all others: its `go` holds from anywhere.
 struct MachineDef {
-  Text name{};
-  std::vector<std::string> files{};  ///< what Place::file indexes
-  std::vector<InputDef> inputs{};
-  std::vector<CueDef> cues{};
-  std::vector<ClipDef> clips{};
-  std::vector<ClipMarksDef> marks{};
-  double unit = 32;  ///< pixels to a world unit
-  std::vector<ReachDef> reaches{};
-  std::vector<ZoneDef> zones{};
-  std::vector<LookDef> looks{};  ///< the first whose condition holds counts
-  std::vector<Text> accept{};    ///< of all its files: codes, or a code and a name (`unused-clip wave`)
-  std::vector<ClaimDef> claims{};
-  std::vector<Text> assumed{};  ///< expressions that the game keeps true whenever it writes; claims build on them
-  std::vector<KeysDef> keys{};
-  StateDef root;
+  Text name{};                        ///< empty: it has none
+  std::vector<std::string> files{};   ///< what Place::file indexes
+  std::vector<InputDef> inputs{};     ///< at most 1,000, each name once
+  std::vector<CueDef> cues{};         ///< each name once
+  std::vector<ClipDef> clips{};       ///< each name once
+  std::vector<ClipMarksDef> marks{};  ///< one for a clip
+  double unit = 32;                   ///< pixels to a world unit
+  std::vector<ReachDef> reaches{};    ///< each name once
+  std::vector<ZoneDef> zones{};       ///< each name once
+  std::vector<LookDef> looks{};       ///< the first whose condition holds counts
+  std::vector<Text> accept{};         ///< of all its files: codes, or a code and a name (`unused-clip wave`)
+  std::vector<ClaimDef> claims{};     ///< each name once
+  std::vector<Text> assumed{};        ///< expressions that the game keeps true whenever it writes; claims build on them
+  std::vector<KeysDef> keys{};        ///< one for an input
+  StateDef root;                      ///< what is around all states; its name is empty
 };
 
 }  // namespace mobrin

@@ -14,9 +14,9 @@ namespace mobrin {
 /// Where something stands in a file. `file` indexes the definition's list of files; lines and columns count from 1,
 /// 0 means unknown (a machine built in code).
 struct Place {
-  std::uint16_t file = 0;
-  std::uint32_t line = 0;
-  std::uint32_t column = 0;
+  std::uint16_t file = 0;    ///< index into the machine's files()
+  std::uint32_t line = 0;    ///< from 1; 0: none
+  std::uint32_t column = 0;  ///< from 1, in bytes; 0: none
   friend bool operator==(const Place&, const Place&) = default;
 };
 
@@ -38,12 +38,12 @@ enum class FindingCode : std::uint8_t {
 
 /// One thing wrong with a definition or a file. Plain value.
 struct Finding {
-  FindingCode code = FindingCode::bad_value;
-  std::string file;  ///< as it was named by the user; empty for a machine built in code
-  std::uint32_t line = 0;
-  std::uint32_t column = 0;
-  std::string message;    ///< what is wrong, with the offending words in quotes
-  std::string remedy;     ///< what to do about it: what was expected, or the nearest known name
+  FindingCode code = FindingCode::bad_value;  ///< what kind of mistake; its word is in brackets behind the message
+  std::string file;                           ///< as it was named by the user; empty for a machine built in code
+  std::uint32_t line = 0;                     ///< from 1; 0: of no place in a file
+  std::uint32_t column = 0;                   ///< from 1, in bytes
+  std::string message;                        ///< what is wrong, with the offending words in quotes
+  std::string remedy;                         ///< what to do about it: what was expected, or the nearest known name
   std::string subject{};  ///< the name it is about, as it is written, or the code that is accepted; may be empty
   bool hint = false;      ///< a matter of taste: no error, and not even a warning
   bool severe = false;    ///< told as an error, though its code is a warning's: what is wrong is so in every run

@@ -85,9 +85,9 @@ class ShownLayers {
 /// One thing the game wrote to an instance that changed it.
 struct InstanceWrite {
   enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset, force, restore };
-  Kind kind = Kind::input;
+  Kind kind = Kind::input;         ///< what was written
   std::uint16_t input = kNoIndex;  ///< index into Machine::inputs()
-  double rate = 1;
+  double rate = 1;                 ///< of a rate
   Ticks duration{};                ///< of a freeze
   std::uint16_t state = kNoIndex;  ///< of a force: index into Machine::states()
   bool clamped = false;            ///< of an input: the value was clamped into its range

@@ -54,7 +54,7 @@ class SharedTables {
 
 /// One of a choice input's names. Get it from Input<Choice>::of.
 struct Choice {
-  std::uint8_t index = 0;
+  std::uint8_t index = 0;  ///< place among the input's choices, from 0
   friend bool operator==(Choice, Choice) = default;
 };
 
@@ -62,41 +62,41 @@ struct Choice {
 /// Make them once, with Machine::input and its like, and keep them.
 template <class T>
 struct Input {
-  std::uint32_t machine = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t index = 0;    ///< into inputs()
 };
 struct Pulse {
-  std::uint32_t machine = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t index = 0;    ///< into inputs()
 };
 struct State {
-  std::uint32_t machine = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t index = 0;    ///< into states()
 };
 struct Trait {
-  std::uint32_t machine = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t index = 0;    ///< into traits()
 };
 /// To compare with what is shown: `shown.clip == walk.index`.
 struct Clip {
-  std::uint32_t machine = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t index = 0;    ///< into clips()
 };
 /// One of several state machines that run at once.
 struct Region {
-  std::uint32_t machine = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t index = 0;    ///< into regions()
 };
 /// A variable of the machine or of a state.
 struct Variable {
-  std::uint32_t machine = 0;
-  std::uint32_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint32_t index = 0;    ///< of its place in the block
 };
 /// A field of a cue, for reading it without a search.
 struct Field {
-  std::uint32_t machine = 0;
-  std::uint16_t cue = 0;
-  std::uint16_t index = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint16_t cue = 0;      ///< into cues()
+  std::uint16_t index = 0;    ///< into the cue's fields
 };
 
 /// Stands for no index.
@@ -182,8 +182,8 @@ class Machine {
 
 /// What compile() gives: the machine if nothing in it is an error, and all findings in any case.
 struct Compiled {
-  std::optional<Machine> machine;
-  std::vector<Finding> findings;
+  std::optional<Machine> machine;  ///< empty where a finding is an error
+  std::vector<Finding> findings;   ///< what is wrong, and what is doubtful
 };
 
 /// Checks and compiles a definition. Allocates; linear in its size.
@@ -191,8 +191,8 @@ struct Compiled {
 
 /// A stage of compiling: its name, for Machine::dump, and what it makes.
 struct StageInfo {
-  std::string_view name;
-  std::string_view makes;
+  std::string_view name;   ///< a word, for Machine::dump()
+  std::string_view makes;  ///< what it makes, in a few words
 };
 /// The stages in the order in which they run.
 [[nodiscard]] std::vector<StageInfo> compile_stages();

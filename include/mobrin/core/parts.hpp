@@ -14,8 +14,8 @@ namespace mobrin {
 
 /// A clip of the machine with what follows from its definition.
 struct ClipInfo {
-  ClipDef def;
-  ClipMarksDef marks;
+  ClipDef def;                 ///< as it was given, parts and holds worked out
+  ClipMarksDef marks;          ///< what stands on it
   Ticks length;                ///< exact length of one pass over its frames, rounded down once
   Ticks cycle;                 ///< what comes round: more than `length` for back-and-forth
   std::vector<Ticks> borders;  ///< frame i is shown on [borders[i], borders[i + 1]); empty without frames
@@ -31,18 +31,18 @@ struct ClipInfo {
 };
 
 struct StateInfo {
-  std::string path;  ///< `faint/lie`; empty for the root
-  std::uint16_t parent = 0;
+  std::string path;                  ///< `faint/lie`; empty for the root
+  std::uint16_t parent = 0;          ///< index into states(); kNoIndex for the root
   std::uint16_t region = 0;          ///< where it lies, as an index into regions()
   std::vector<std::uint16_t> clips;  ///< what it shows, by index into clips(): in turn, or by choice
   std::string plays;                 ///< in words: `walk`, `windup, strike`, `by heading: walk_up, walk_down`
-  bool has_children = false;
+  bool has_children = false;         ///< of `states` or regions
   std::uint16_t initial = kNoIndex;  ///< the state inside it that is entered with it; none where regions do that
-  bool final = false;
-  bool sealed = false;
+  bool final = false;                ///< the instance is done when it is entered
+  bool sealed = false;               ///< rules around it do not lead out of it
   bool uses_loops = false;  ///< something hangs on its loop moments: `each_loop`, or `at: loop` in its or an outer `go`
-  std::vector<std::string> traits;
-  Place place;
+  std::vector<std::string> traits;  ///< in the file's order
+  Place place;                      ///< where it stands in the file
 };
 
 struct RegionInfo {
@@ -52,19 +52,20 @@ struct RegionInfo {
 };
 
 struct TransitionInfo {
-  std::uint16_t owner = 0;
+  std::uint16_t owner = 0;         ///< the state whose rule it is, as an index into states()
   std::uint16_t target = 0;        ///< of `back` the owner, of `x/last` x
   std::uint16_t pulse = kNoIndex;  ///< the pulse that is its event, as an index into inputs()
   std::string to;                  ///< the target as written
   std::string text;  ///< its event, guard and window in the words of its author: `pulse: swing, when: carrying == net`
-  Place place;
+  Place place;       ///< where it stands in the file
 };
 
 /// A zone with the inputs it fills, as indices into inputs(); kNoIndex where it fills none.
 struct ZoneInfo {
-  ZoneDef def;
-  std::uint16_t inside = kNoIndex, enter = kNoIndex, leave = kNoIndex;
-  bool counts = false;  ///< `inside` is an int
+  ZoneDef def;  ///< as it was given
+  std::uint16_t inside = kNoIndex, enter = kNoIndex,
+                leave = kNoIndex;  ///< inputs that it writes, as indices into inputs(); kNoIndex for none
+  bool counts = false;             ///< `inside` is an int
 };
 
 }  // namespace mobrin

@@ -11,7 +11,7 @@ struct FrameArt;
 
 /// A rectangle of an image in pixels from its top left.
 struct PixelRect {
-  std::int32_t x = 0, y = 0, width = 0, height = 0;
+  std::int32_t x = 0, y = 0, width = 0, height = 0;  ///< width 0: no rectangle
 };
 
 /// Where a frame's picture lies on its image of that size: the whole of it, a rectangle, or a cell of its grid. Empty
@@ -34,10 +34,10 @@ inline constexpr std::uint32_t kNoImage = 0xffff'ffff;
 
 /// A frame's picture. Plain value; valid as long as its machine.
 struct Picture {
-  std::uint32_t image = kNoImage;  ///< index into Machine::images(), the look applied; kNoImage: nothing to draw
-  std::int32_t file_frame = -1;    ///< of an animated image (GIF, APNG): which of its frames, from 0
-  std::uint16_t clip = 0xffff;     ///< what it is of, as in Shown
-  std::int32_t frame = -1;
+  std::uint32_t image = kNoImage;   ///< index into Machine::images(), the look applied; kNoImage: nothing to draw
+  std::int32_t file_frame = -1;     ///< of an animated image (GIF, APNG): which of its frames, from 0
+  std::uint16_t clip = 0xffff;      ///< what it is of, as in Shown
+  std::int32_t frame = -1;          ///< as in Shown: index in the clip's own list; -1 for none
   bool mirrored = false;            ///< draw it with left and right exchanged
   bool has_pivot = false;           ///< the marks say a pivot; else it is the middle of the lower edge
   double pivot_x = 0, pivot_y = 0;  ///< on the whole picture, before trimming, offsets applied; for drawing see cut()

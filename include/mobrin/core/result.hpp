@@ -10,7 +10,7 @@ namespace mobrin {
 /// What went wrong, for a person: the message names the offending words, `nearest` is the known name closest to them
 /// (empty where nothing is close). Plain value.
 struct Error {
-  std::string message;
+  std::string message;   ///< what is wrong, in one line without a full stop
   std::string nearest;   ///< a known name that is meant, perhaps
   std::string remedy{};  ///< what to do, where the message does not say it
   bool unknown = false;  ///< a name that nothing has; else the name is known and does not fit

@@ -17,17 +17,17 @@ enum class TicketStatus : std::uint8_t {
 
 /// A handle to one asked action. Plain value; stays valid over snapshots, like what it stands for.
 struct Ticket {
-  std::uint32_t machine = 0;
-  std::uint32_t serial = 0;  ///< 0: none was given
-  std::uint16_t slot = 0;
+  std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
+  std::uint32_t serial = 0;   ///< 0: none was given
+  std::uint16_t slot = 0;     ///< of the instance's open tickets
   [[nodiscard]] explicit operator bool() const { return serial != 0; }
 };
 
 /// What a ticket stands for, for tools.
 struct TicketInfo {
-  Ticket ticket{};
-  TicketStatus status = TicketStatus::lost;
-  std::uint16_t pulse = 0xffff;  ///< index into Machine::inputs(); kNoIndex: it follows a state
+  Ticket ticket{};                           ///< which one
+  TicketStatus status = TicketStatus::lost;  ///< what became of it
+  std::uint16_t pulse = 0xffff;              ///< index into Machine::inputs(); kNoIndex: it follows a state
   std::uint16_t state = 0xffff;  ///< index into Machine::states() of what it follows or was led to; kNoIndex: not yet
 };
 

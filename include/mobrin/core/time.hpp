@@ -16,7 +16,7 @@ inline constexpr std::int64_t kMaxDurationTicks = kTicksPerSecond * 36'000;
 /// A span of time, or an instant counted from the first step of an instance, in ticks of 1/705,600,000 s.
 /// Plain value; no range is enforced here.
 struct Ticks {
-  std::int64_t count = 0;
+  std::int64_t count = 0;  ///< of kTicksPerSecond; exact
 
   constexpr Ticks() = default;
   constexpr explicit Ticks(std::int64_t ticks) : count(ticks) {}

@@ -23,18 +23,18 @@ enum class Verdict : std::uint8_t {
 
 /// A part of a guard with its value at that moment: bools are 0 and 1, choices their index.
 struct PartValue {
-  std::string text;
-  double value = 0;
+  std::string text;       ///< as it stands in the file
+  double value = 0;       ///< what it was worked out to
   bool is_truth = false;  ///< the value is true or false
   std::string choice{};   ///< the choice's name, where it is one
 };
 
 /// One transition looked at. Valid during the call of the hook only.
 struct Considered {
-  Ticks at;
-  int round = 0;                 ///< of the settling, from 0
-  std::uint32_t transition = 0;  ///< index into Machine::transitions()
-  Verdict verdict = Verdict::event;
+  Ticks at;                                      ///< when it was looked at
+  int round = 0;                                 ///< of the settling, from 0
+  std::uint32_t transition = 0;                  ///< index into Machine::transitions()
+  Verdict verdict = Verdict::event;              ///< why it was taken, or not
   const detail::MachineData* machine = nullptr;  ///< not for users
   const std::byte* block = nullptr;              ///< not for users
 
