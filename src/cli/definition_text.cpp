@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 
 #include "console.hpp"
 #include "mobrin/core/names.hpp"
@@ -231,8 +232,11 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
     const FrameArt& art = clip.def.frames[i].art;
     Json tile;
     if (!art.tile.empty()) {
-      const bool number = std::all_of(art.tile.begin(), art.tile.end(), [](char c) { return c >= '0' && c <= '9'; });
-      tile = number ? Json(std::stol(art.tile)) : Json(art.tile);
+      const bool named = art.rect.width > 0 && art.rect.x >= 0;  // a rectangle, which may be called `1`
+      std::int64_t number = 0;
+      const char* const end = art.tile.data() + art.tile.size();
+      const bool whole = !named && std::from_chars(art.tile.data(), end, number).ptr == end;
+      tile = whole ? Json(number) : Json(art.tile);
     }
     frames.push_back({{"index", i},
                       {"source", text_or_null(art.source)},

@@ -7,7 +7,6 @@
 #include <filesystem>
 #include <fstream>
 #include <map>
-#include <numeric>
 #include <set>
 #include <utility>
 
@@ -15,6 +14,7 @@
 #include "clips_text.hpp"
 #include "import_merge.hpp"
 #include "import_names.hpp"
+#include "import_timing.hpp"
 #include "loader.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
@@ -33,10 +33,7 @@ namespace fs = std::filesystem;
 
 constexpr std::size_t kMostImages = 100'000;
 constexpr std::int64_t kMostFramesOfClip = 10'000;
-// What a clips file can say (reader.cpp).
-constexpr std::int32_t kMostPasses = 10'000;
-constexpr std::int64_t kMostHold = 1'000;
-constexpr std::int64_t kMostRate = 1'000;
+constexpr std::int32_t kMostPasses = 10'000;  // a clips file can say (reader.cpp)
 
 struct Picture {
   std::string path;  // as seen from here
@@ -249,7 +246,7 @@ class Importer {
         picture.delay = std::to_string(delay.num) + (delay.den == 1 ? "" : "/" + std::to_string(delay.den)) + "s";
       clip.frames.push_back({static_cast<std::int32_t>(i), 1, {}});
     }
-    time_by(animation, clip);
+    if (const std::string told = io::time_by(animation.delays, clip); !told.empty()) note(name, told);
     clip.play = animation.plays == 1 ? PlayMode::once() : PlayMode::loop(animation.plays);
     if (animation.plays > kMostPasses) {
       clip.play = PlayMode::loop();
@@ -259,44 +256,6 @@ class Importer {
   }
 
   void note(const std::string& clip, const std::string& what) { out_.notes.push_back("\"" + clip + "\": " + what); }
-
-  // Exact delays: holds over the greatest rate that all of them are multiples of, or times where there is none.
-  void time_by(const Animation& animation, ArtClip& clip) {
-    std::vector<Fraction> delays = animation.delays;
-    std::size_t none = 0;
-    for (Fraction& delay : delays) {
-      if (delay.num * 1000 >= delay.den) continue;
-      delay = {1, 10};
-      ++none;
-    }
-    if (none > 0)
-      note(clip.name.text, (none == 1 ? std::string("1 frame asks") : std::to_string(none) + " frames ask") +
-                               " for no delay and " + (none == 1 ? "gets" : "get") + " 100ms");
-    // All delays as whole multiples of 1/common s, then their greatest common part.
-    std::int64_t common = 1, part = 0;
-    for (const Fraction& delay : delays) {
-      common = std::lcm(common, delay.den);
-      if (common > 1'000'000) break;
-    }
-    if (common <= 1'000'000) {
-      for (const Fraction& delay : delays) part = std::gcd(part, delay.num * (common / delay.den));
-      const std::int64_t divisor = std::gcd(common, part);
-      clip.fps = {common / divisor, part / divisor};
-    }
-    bool holds = common <= 1'000'000 && clip.fps.num <= kMostRate * clip.fps.den;
-    for (std::size_t i = 0; i < delays.size() && holds; ++i) {
-      const std::int64_t hold = delays[i].num * (common / delays[i].den) / part;
-      holds = hold <= kMostHold;
-      clip.frames[i].hold = static_cast<std::int32_t>(hold);
-    }
-    if (holds) return;
-    clip.fps = {0, 1};
-    for (std::size_t i = 0; i < delays.size(); ++i) {
-      clip.frames[i].hold = 1;
-      clip.frames[i].time =
-          Ticks((2 * delays[i].num * kTicksPerSecond + delays[i].den) / (2 * delays[i].den));  // to the nearest
-    }
-  }
 
   // A clip for each animation of a glTF file, known by its length.
   // `claimed`: by its name or by the user; else JSON that cannot be read is something else that speaks of assets.

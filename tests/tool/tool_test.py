@@ -116,6 +116,14 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 1)
         self.assertIn("holds no machine", err)
 
+    def test_list_calls_a_rectangle_by_its_name(self):
+        name = "9" * 30
+        path = self.write("s.clips.yaml", "mobrin: 1\nsheets: {s: {image: a.png, rects: {\"%s\": [0, 0, 4, 4], \"1\": [4, 0, 4, 4]}}}\n"
+                          "clips: {c: {sheet: s, frames: [\"%s\", \"1\"], fps: 9}, d: {frames: [3], fps: 9}}\n" % (name, name))
+        code, out, err = run("list", path, "--json")
+        self.assertEqual(code, 0, err)
+        self.assertEqual([[frame["tile"] for frame in clip["frames"]] for clip in json.loads(out)["clips"]], [[name, "1"], [3]])
+
     def test_list_gives_exact_times(self):
         code, out, _ = run("list", KEEPER, "--json")
         self.assertEqual(code, 0)

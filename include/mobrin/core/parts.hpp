@@ -23,8 +23,8 @@ struct ClipInfo {
   /// The frame shown at `time` of the clip's own time when played forwards (times outside are clamped); empty without
   /// frames.
   [[nodiscard]] std::optional<std::int32_t> frame_at(Ticks time) const;
-  /// Where the pivot lies on the image of a frame, in pixels from its top left: the clip's pivot less the offsets of
-  /// the clip and of the frame. Empty where the marks say no pivot.
+  /// Where the pivot lies on the picture of a frame (before it was trimmed: see pivot_on_cut), in pixels from its top
+  /// left: the clip's pivot less the offsets of the clip and of the frame. Empty where the marks say no pivot.
   [[nodiscard]] std::optional<std::pair<double, double>> pivot_of(std::int32_t frame) const;
   /// Whether a stretch holds `time` of the clip's own time and the frame shown then.
   [[nodiscard]] bool holds(const StretchDef& stretch, Ticks time, std::int32_t frame) const;
