@@ -32,7 +32,7 @@ def members():
             body = re.sub(r"(?<=\w)\{[^{}]*\}", "", text[match.end():at - 1])  # initial values
             while "{" in body:
                 body = re.sub(r"\{[^{}]*\}", ";", body)
-            for declared in re.finditer(r"^\s*((?:std::)?[\w:]+(?:<[^;=]*>)?) ([\w ,=.'+:-]+?);", body, re.M):
+            for declared in re.finditer(r"^\s*((?:std::)?[\w:]+(?:<[^;=]*>)?) ([\w\s,=.'+:-]+?);", body, re.M):
                 for name in declared.group(2).split(","):
                     own[name.split("=")[0].strip()] = declared.group(1)
     return found
