@@ -182,9 +182,9 @@ void game_messages(Bytes bytes) {
 
 // What calls itself a page, to a game: after the greeting any bytes.
 void page_messages(Bytes bytes) {
-  static Probe probe;
   static Instance watched(keeper());
   static Crowd crowd(keeper());
+  static Probe probe;  // goes first: it gives back what it has set on them
   static const bool shown = [] {
     for (int i = 0; i < 3; ++i) (void)crowd.add();
     return probe.show("keeper", watched) && probe.show("keepers", crowd);

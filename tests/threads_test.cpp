@@ -151,6 +151,23 @@ TEST(Threads, CrowdsInRangesAreTheSame) {
   }
 }
 
+// A page's connection to a game, greeted as it should be or not at all; -1 where there is none.
+int visit_of(const Probe& game, bool greets) {
+  const std::string address = game.address();
+  const std::size_t colon = address.find(':'), slash = address.find('/');
+  std::uint16_t port = 0;
+  (void)std::from_chars(address.data() + colon + 1, address.data() + slash, port);
+  sockaddr_in to{};
+  to.sin_family = AF_INET;
+  to.sin_port = htons(port);
+  to.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+  const int page = socket(AF_INET, SOCK_STREAM, 0);
+  if (connect(page, reinterpret_cast<const sockaddr*>(&to), sizeof to) != 0) return close(page), -1;
+  const std::string greeting = std::string(probe::kGreeting) + (greets ? address.substr(slash + 1) + "\n" : "");
+  (void)!send(page, greeting.data(), greeting.size(), MSG_NOSIGNAL);
+  return page;
+}
+
 // A game that is stepped and polled while pages come, write and go.
 TEST(Threads, AProbeServesBesideTheGame) {
   const Machine machine = some_machine(5);
@@ -161,22 +178,12 @@ TEST(Threads, AProbeServesBesideTheGame) {
   for (int i = 0; i < 100; ++i) (void)many.add();
   ASSERT_TRUE(game.show("one", one));
   ASSERT_TRUE(game.show("many", many));
-  const std::string address = game.address();
-  const std::size_t colon = address.find(':'), slash = address.find('/');
-  std::uint16_t port = 0;
-  (void)std::from_chars(address.data() + colon + 1, address.data() + slash, port);
   std::atomic<bool> over{false};
   std::atomic<std::size_t> received{0};
   std::thread pages([&] {
     for (int visit = 0; visit < 5; ++visit) {
-      sockaddr_in to{};
-      to.sin_family = AF_INET;
-      to.sin_port = htons(port);
-      to.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-      const int page = socket(AF_INET, SOCK_STREAM, 0);
-      if (connect(page, reinterpret_cast<const sockaddr*>(&to), sizeof to) != 0) break;
-      const std::string greeting = std::string(probe::kGreeting) + address.substr(slash + 1) + "\n";
-      (void)!send(page, greeting.data(), greeting.size(), MSG_NOSIGNAL);
+      const int page = visit_of(game, true);
+      if (page < 0) break;
       char bytes[4096];
       for (int reads = 0; reads < 20; ++reads) {
         const ssize_t got = recv(page, bytes, sizeof bytes, 0);
@@ -199,6 +206,30 @@ TEST(Threads, AProbeServesBesideTheGame) {
   over = true;
   pages.join();
   EXPECT_GT(received, 1000u);
+}
+
+// Pages that come and are gone at once, woken or not, with words or without: the game can end at any time.
+TEST(Threads, AProbeEndsWhateverPagesDid) {
+  const Machine machine = some_machine(5);
+  for (int visit = 0; visit < 400; ++visit) {
+    const auto begun = std::chrono::steady_clock::now();
+    {
+      Instance one(machine);
+      Probe game;
+      ASSERT_TRUE(game.show("one", one));
+      const int page = visit_of(game, visit % 3 != 2);
+      for (int wait = 0; wait < 200 && visit % 3 != 2 && !game.watched(); ++wait)
+        std::this_thread::sleep_for(std::chrono::microseconds(50));
+      if (visit % 2 == 0) close(page);
+      for (int step = 0; step < 1 + visit % 5; ++step) {
+        (void)one.advance(milliseconds(16), [](const Cue&) {});
+        game.poll();
+      }
+      if (visit % 2 != 0) close(page);
+      if (visit % 7 == 0) std::this_thread::sleep_for(std::chrono::milliseconds(3));
+    }
+    ASSERT_LT(std::chrono::steady_clock::now() - begun, std::chrono::seconds(10)) << visit;
+  }
 }
 
 }  // namespace

@@ -2,6 +2,7 @@
 #include "mobrin/probe/probe.hpp"
 
 #include <arpa/inet.h>
+#include <fcntl.h>
 #include <netinet/in.h>
 #include <netinet/tcp.h>
 #include <poll.h>
@@ -10,6 +11,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <chrono>
 #include <mutex>
 #include <thread>
 
@@ -250,21 +252,23 @@ struct Probe::Inside {
 
   // --- the thread's side ---
 
-  // Waits for a socket; false when it is to end.
-  bool wait(int socket, short events, int milliseconds) const {
-    pollfd both[2] = {{socket, events, 0}, {wakes[0], POLLIN, 0}};
+  // Waits for a socket, or until woken: whether there is something to read from it. A wake is used up, so that one that
+  // came too late for its viewer is not taken for somebody who comes.
+  bool wait(int socket, int milliseconds) const {
+    pollfd both[2] = {{socket, POLLIN, 0}, {wakes[0], POLLIN, 0}};
     (void)::poll(both, 2, milliseconds);
-    return !over;
+    char drained[64];
+    if ((both[1].revents & POLLIN) != 0 && read(wakes[0], drained, sizeof drained) < 0) return false;
+    return both[0].revents != 0;
   }
 
   void serve() {
     while (!over) {
-      if (!wait(listening, POLLIN, -1)) return;
-      const int viewer = accept(listening, nullptr, nullptr);
+      if (!wait(listening, -1)) continue;
+      const int viewer = accept4(listening, nullptr, nullptr, SOCK_CLOEXEC);  // does not wait: who came may have gone
       if (viewer < 0) continue;
       const timeval patience{2, 0};
       (void)setsockopt(viewer, SOL_SOCKET, SO_SNDTIMEO, &patience, sizeof patience);
-      (void)setsockopt(viewer, SOL_SOCKET, SO_RCVTIMEO, &patience, sizeof patience);
       const int on = 1;
       (void)setsockopt(viewer, IPPROTO_TCP, TCP_NODELAY, &on, sizeof on);
       if (greeted(viewer)) watch(viewer);
@@ -273,12 +277,18 @@ struct Probe::Inside {
     }
   }
 
+  // Within two seconds in all, however slowly it comes.
   [[nodiscard]] bool greeted(int viewer) const {
+    using Clock = std::chrono::steady_clock;
+    const Clock::time_point until = Clock::now() + std::chrono::seconds(2);
     const std::string wanted = std::string(probe::kGreeting) + token + "\n";
     std::string got;
     while (got.size() < wanted.size()) {
+      const auto left = std::chrono::duration_cast<std::chrono::milliseconds>(until - Clock::now()).count();
+      if (over || left <= 0) return false;
+      if (!wait(viewer, static_cast<int>(left))) continue;
       char c = 0;
-      if (recv(viewer, &c, 1, 0) != 1) return false;
+      if (recv(viewer, &c, 1, MSG_DONTWAIT) != 1) return false;
       got += c;
     }
     return probe::same_secret(got, wanted);
@@ -304,13 +314,7 @@ struct Probe::Inside {
       }
       if (!sending.empty() && !send_all(viewer, sending.data(), sending.size())) return;
       sending.clear();
-      pollfd both[2] = {{viewer, POLLIN, 0}, {wakes[0], POLLIN, 0}};
-      (void)::poll(both, 2, 100);
-      if ((both[1].revents & POLLIN) != 0) {
-        char drained[64];
-        if (read(wakes[0], drained, sizeof drained) < 0) return;
-      }
-      if (both[0].revents == 0) continue;
+      if (!wait(viewer, 100)) continue;
       std::byte bytes[4096];
       const ssize_t got = recv(viewer, bytes, sizeof bytes, MSG_DONTWAIT);
       if (got <= 0) return;
@@ -352,7 +356,7 @@ Probe::Probe(ProbeOptions options) : inside_(std::make_unique<Inside>()) {
   Inside& in = *inside_;
   in.options = options;
   in.token = probe::random_secret();
-  in.listening = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+  in.listening = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0);
   const int on = 1;
   (void)setsockopt(in.listening, SOL_SOCKET, SO_REUSEADDR, &on, sizeof on);
   sockaddr_in address{};
@@ -362,7 +366,8 @@ Probe::Probe(ProbeOptions options) : inside_(std::make_unique<Inside>()) {
   socklen_t size = sizeof address;
   if (in.token.empty() || in.listening < 0 ||
       bind(in.listening, reinterpret_cast<sockaddr*>(&address), sizeof address) != 0 || listen(in.listening, 4) != 0 ||
-      getsockname(in.listening, reinterpret_cast<sockaddr*>(&address), &size) != 0 || pipe(in.wakes) != 0) {
+      getsockname(in.listening, reinterpret_cast<sockaddr*>(&address), &size) != 0 ||
+      pipe2(in.wakes, O_CLOEXEC | O_NONBLOCK) != 0) {
     error_ = "port " + std::to_string(options.port) + " of 127.0.0.1 cannot be listened at";
     if (in.listening >= 0) close(in.listening);
     in.listening = -1;
