@@ -24,9 +24,7 @@ class SourceResource : public std::pmr::memory_resource {
 
  private:
   void* do_allocate(std::size_t bytes, std::size_t alignment) override {
-    void* memory = source_.allocate(bytes, alignment);
-    if (memory == nullptr) stop_without_memory(bytes);
-    return memory;
+    return or_stop(source_.allocate(bytes, alignment), bytes);
   }
   void do_deallocate(void* memory, std::size_t bytes, std::size_t alignment) override {
     source_.deallocate(memory, bytes, alignment);

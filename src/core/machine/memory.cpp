@@ -16,9 +16,7 @@ void detail::stop_without_memory(std::size_t bytes) {
 MemorySource detail::stopping_memory() {
   struct Stopping {
     static void* allocate(std::size_t bytes, std::size_t alignment) {
-      void* memory = MemorySource().allocate(bytes, alignment);
-      if (memory == nullptr) stop_without_memory(bytes);
-      return memory;
+      return or_stop(MemorySource().allocate(bytes, alignment), bytes);
     }
     static void deallocate(void* memory, std::size_t bytes, std::size_t alignment) {
       MemorySource().deallocate(memory, bytes, alignment);
