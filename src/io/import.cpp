@@ -12,6 +12,7 @@
 
 #include "clips_file.hpp"
 #include "clips_text.hpp"
+#include "import_cells.hpp"
 #include "import_merge.hpp"
 #include "import_names.hpp"
 #include "import_timing.hpp"
@@ -371,28 +372,6 @@ class Importer {
     add_untimed(std::move(clip));
   }
 
-  // A sheet of equal cells, as the options say.
-  struct CellSheet {
-    const SheetGrid& grid;
-    const Image& image;
-    std::string shown;
-    std::int32_t columns = 0, rows = 0, cells = 0;
-    [[nodiscard]] PixelRect part(std::int32_t cell) const {
-      return {grid.margin + cell % columns * (grid.width + grid.spacing),
-              grid.margin + cell / columns * (grid.height + grid.spacing), grid.width, grid.height};
-    }
-    [[nodiscard]] bool empty(std::int32_t cell) const {
-      const PixelRect where = part(cell);
-      for (std::int32_t y = where.y; y < where.y + where.height; ++y)
-        for (std::int32_t x = where.x; x < where.x + where.width; ++x) {
-          const std::size_t pixel =
-              static_cast<std::size_t>(y) * static_cast<std::size_t>(image.width) + static_cast<std::size_t>(x);
-          if (image.rgba[pixel * 4 + 3] != 0) return false;
-        }
-      return true;
-    }
-  };
-
   // How many cells fit side by side; 0 where some are left over, which is reported.
   std::int32_t fit(const std::string& shown, std::int32_t whole, std::int32_t cell, const char* word,
                    const char* cells) {
@@ -424,7 +403,7 @@ class Importer {
                     "Check `--count`.");
     const auto decoded = load_image(shown);
     if (!decoded) return report(FindingCode::unreadable_art, shown, decoded.error().message, "Save it anew.");
-    const CellSheet sheet{grid, *decoded, shown, columns, rows, cells};
+    const io::CellSheet sheet{grid, *decoded, shown, columns, rows, cells};
     if (grid.rows.empty()) return cut_clip(sheet, clip_name(path.stem().generic_string()), 0, cells);
     for (const auto& [row, name] : grid.rows) {
       if (row < 0 || row >= rows || row * columns >= cells)
@@ -437,7 +416,7 @@ class Importer {
     }
   }
 
-  void cut_clip(const CellSheet& sheet, const std::string& name, std::int32_t first, std::int32_t end) {
+  void cut_clip(const io::CellSheet& sheet, const std::string& name, std::int32_t first, std::int32_t end) {
     std::int32_t last = end;
     while (last > first && sheet.empty(last - 1)) --last;
     if (last == first)
