@@ -9,6 +9,8 @@ namespace {
 
 constexpr Door kDoors[] = {
     {"machine", machine},
+    {"art", art},
+    {"imports", imports},
     {"tape", tape},
     {"pack", pack_with_right_sum},
     {"save", saved},

@@ -1,6 +1,8 @@
 // The doors for files and texts.
 #include <algorithm>
+#include <cstdio>
 #include <cstdlib>
+#include <fstream>
 
 #include "kit.hpp"
 #include "machine/hash.hpp"
@@ -10,6 +12,7 @@
 #include "mobrin/io/clip_edit.hpp"
 #include "mobrin/io/gltf.hpp"
 #include "mobrin/io/image.hpp"
+#include "mobrin/io/import.hpp"
 #include "mobrin/io/load.hpp"
 #include "mobrin/io/marks_edit.hpp"
 #include "mobrin/io/record.hpp"
@@ -17,8 +20,17 @@
 #include "mobrin/io/scene.hpp"
 #include "mobrin/io/shape_edit.hpp"
 #include "mobrin/pack/pack.hpp"
+#include "mobrin/prove/art_files.hpp"
 
 namespace mobrin::fuzz {
+namespace {
+
+// Not as the library writes files, which waits for the disk.
+bool write(const std::string& path, std::string_view bytes) {
+  return bool(std::ofstream(path, std::ios::binary) << bytes);
+}
+
+}  // namespace
 
 void machine(Bytes bytes) {
   const Loaded loaded = load_character_text(text_of(bytes), "fuzz/m.yaml");
@@ -29,6 +41,32 @@ void machine(Bytes bytes) {
   const auto packed = load_pack(pack(*loaded.machine));
   must(bool(packed) && packed->fingerprint() == loaded.machine->fingerprint(), "a machine's pack is that machine");
   play(*loaded.machine, Source(bytes.first(bytes.size() / 2)));
+}
+
+// The same beside the demo's pictures, which its clips can be cut from.
+void art(Bytes bytes) {
+  const Loaded loaded = load_character_text(text_of(bytes), demo_folder() + "/fuzzed.yaml");
+  if (!loaded.machine) return must(has_errors(loaded.findings), "what is refused says why");
+  for (const Finding& finding : art_file_findings(loaded, demo_folder() + "/fuzzed.yaml")) (void)finding.text();
+}
+
+// A description of a packed sheet and, after a zero, the clips file that is there already.
+void imports(Bytes bytes) {
+  static const Folder folder{"smoker.png"};
+  const std::string_view text = text_of(bytes);
+  const std::size_t end = std::min(text.find('\0'), text.size());
+  ImportOptions options;
+  options.sources = {folder.file("packed.yaml")};
+  options.out = folder.file("made.clips.yaml");
+  must(write(options.sources[0], text.substr(0, end)) &&
+           write(options.out, text.substr(std::min(end + 1, text.size()))),
+       "files are written");
+  const Imported imported = import_art(options);
+  if (has_errors(imported.findings)) return;
+  const Loaded loaded = load_character_text(imported.text, options.out);
+  for (const Finding& finding : loaded.findings)
+    if (is_error(finding)) std::fprintf(stderr, "%s\n", finding.text().c_str());
+  must(!has_errors(loaded.findings), "what was imported loads");
 }
 
 void tape(Bytes bytes) {

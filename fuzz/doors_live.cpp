@@ -37,28 +37,6 @@ void must_answer(const live::Response& answer) {
   if (answer.status >= 400) must(!Json::parse(answer.body, nullptr, false).is_discarded(), "a refusal can be read");
 }
 
-// A folder of its own with a machine, its clips and its marks, for what is written into files.
-class Folder {
- public:
-  Folder() : path_("/dev/shm/mobrin_fuzz_files_" + std::to_string(getpid())) {
-    std::filesystem::create_directories(path_);
-    (void)setenv("XDG_STATE_HOME", path_.c_str(), 1);  // drafts
-    for (const char* each : {"puff.yaml", "puff.png", "shared.yaml"})
-      std::filesystem::copy_file(demo_folder() + "/" + each, path_ + "/" + each,
-                                 std::filesystem::copy_options::overwrite_existing);
-  }
-  ~Folder() {
-    std::error_code error;
-    std::filesystem::remove_all(path_, error);
-  }
-  Folder(const Folder&) = delete;
-  Folder& operator=(const Folder&) = delete;
-  [[nodiscard]] std::string machine() const { return path_ + "/puff.yaml"; }
-
- private:
-  std::string path_;
-};
-
 sockaddr_in loopback(std::uint16_t port) {
   sockaddr_in out{};
   out.sin_family = AF_INET;
@@ -99,12 +77,15 @@ void page_commands(Bytes bytes) {
 void page_files(Bytes bytes) {
   const Json list = Json::parse(text_of(bytes), nullptr, false);
   if (!list.is_array() || list.size() > 8) return;
-  static const Folder folder;
+  static const Folder folder{"puff.yaml", "puff.png", "shared.yaml"};
+  static const std::string machine = folder.file("puff.yaml");
+  static const bool drafts = setenv("XDG_STATE_HOME", folder.path().c_str(), 1) == 0;
   static live::Shelf shelf;
   static live::Worker worker(
-      load_cast(folder.machine()), folder.machine(), shelf, [](std::string_view, std::string) {}, [](auto, auto) {});
-  static const std::string begun = *read_file(folder.machine());
+      load_cast(machine), machine, shelf, [](std::string_view, std::string) {}, [](auto, auto) {});
+  static const std::string begun = *read_file(machine);
   bool typed = false;
+  must(drafts, "drafts have a place");
   for (const Json& one : list) {
     if (!one.is_object()) continue;
     const std::string what = live::text_in(one, "do");
@@ -116,11 +97,11 @@ void page_files(Bytes bytes) {
                 : what == "save"                   ? worker.save(number, one)
                                                    : worker.file(number));
   }
-  const auto now = read_file(folder.machine());
+  const auto now = read_file(machine);
   must(bool(now), "the file is there");
-  must(typed || load_character(folder.machine()).machine.has_value(), "what was written loads");
+  must(typed || load_character(machine).machine.has_value(), "what was written loads");
   if (*now != begun) {
-    must(bool(write_file(folder.machine(), begun)), "the file can be written");
+    must(bool(write_file(machine, begun)), "the file can be written");
     worker.look_around();
   }
 }

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 
 #include "mobrin/contact/reach.hpp"
@@ -28,6 +29,19 @@ File::File(Bytes bytes) : path_("/dev/shm/mobrin_fuzz_" + std::to_string(getpid(
       .write(reinterpret_cast<const char*>(bytes.data()), static_cast<std::streamsize>(bytes.size()));
 }
 File::~File() { std::remove(path_.c_str()); }
+
+Folder::Folder(std::initializer_list<const char*> of_the_demo) {
+  static int count = 0;
+  path_ = "/dev/shm/mobrin_fuzz_folder_" + std::to_string(getpid()) + "_" + std::to_string(++count);
+  std::filesystem::create_directories(path_);
+  for (const char* each : of_the_demo)
+    std::filesystem::copy_file(demo_folder() + "/" + each, file(each),
+                               std::filesystem::copy_options::overwrite_existing);
+}
+Folder::~Folder() {
+  std::error_code gone;
+  std::filesystem::remove_all(path_, gone);
+}
 
 std::string demo_folder() {
   const char* folder = std::getenv("MOBRIN_DEMO_FOLDER");

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <cstring>
+#include <initializer_list>
 #include <span>
 #include <string>
 #include <string_view>
@@ -64,6 +65,20 @@ class File {
   std::string path_;
 };
 
+// A folder of the program's own with files of the demo; gone at the program's end.
+class Folder {
+ public:
+  explicit Folder(std::initializer_list<const char*> of_the_demo);
+  ~Folder();
+  Folder(const Folder&) = delete;
+  Folder& operator=(const Folder&) = delete;
+  [[nodiscard]] std::string file(const char* name) const { return path_ + "/" + name; }
+  [[nodiscard]] const std::string& path() const { return path_; }
+
+ private:
+  std::string path_;
+};
+
 // The demo's folder; the keeper, for what comes in beside a machine.
 [[nodiscard]] std::string demo_folder();
 [[nodiscard]] const Machine& keeper();
@@ -77,6 +92,8 @@ void play(const Machine& machine, Source from);
 
 // Each file's own doors; see doors.cpp.
 void machine(Bytes bytes);
+void art(Bytes bytes);
+void imports(Bytes bytes);
 void tape(Bytes bytes);
 void pack_with_right_sum(Bytes bytes);
 void saved(Bytes bytes);

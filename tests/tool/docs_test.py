@@ -72,7 +72,7 @@ class Code(unittest.TestCase):
         return done.returncode, done.stderr
 
     def test_cpp_of_the_pages_compiles(self):
-        seen = 0
+        includes, bodies, seen = "", "", 0
         for page in PAGES:
             name = str(page.relative_to(ROOT))
             found = blocks(page, "cpp")
@@ -80,11 +80,14 @@ class Code(unittest.TestCase):
             for block, frame in zip(found, FRAMES.get(name, [])):
                 if frame is None:
                     continue
-                includes = "".join(line + "\n" for line in block.splitlines() if line.startswith("#include"))
-                body = "".join(line + "\n" for line in block.splitlines() if not line.startswith("#include"))
-                code, said = self.compile(f"{COMMON}{includes}void game({GAME}) {{ {{\n{frame}\n{{\n{body}}} }} }}\n")
-                self.assertEqual(code, 0, f"{name}:\n{block}\n{said}")
                 seen += 1
+                # A mistake is told with the page and its block's line.
+                line = page.read_text()[:page.read_text().index(block)].count("\n") + 1
+                includes += "".join(each + "\n" for each in block.splitlines() if each.startswith("#include"))
+                body = "".join(("" if each.startswith("#include") else each) + "\n" for each in block.splitlines())
+                bodies += f'void game_{seen}({GAME}) {{ {{\n{frame}\n{{\n#line {line} "{name}"\n{body}}} }} }}\n'
+        code, said = self.compile(COMMON + includes + bodies)
+        self.assertEqual(code, 0, said)
         self.assertGreater(seen, 8)
 
     def test_the_header_of_a_machine(self):
