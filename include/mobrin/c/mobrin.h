@@ -1,4 +1,5 @@
-/* Mobrin for C99 and for every language that can call C. One library, libmobrin, without dependencies: machines from
+/** @file
+ * Mobrin for C99 and for every language that can call C. One library, libmobrin, without dependencies: machines from
  * packs, instances, crowds, contacts, zones, arenas, snapshots. docs/c.md shows each call beside its C++ twin, whose
  * description (mobrin/core/... and mobrin/contact/...) holds here too. mobrin_files.h adds files, tapes and saves.
  *
@@ -26,6 +27,7 @@
 #elif defined(__GNUC__)
 #define MOBRIN_API __attribute__((visibility("default")))
 #else
+/** What leaves the library. */
 #define MOBRIN_API
 #endif
 
@@ -35,20 +37,24 @@ extern "C" {
 
 /* --- the library, time, errors, texts ---------------------------------------------------------------------------- */
 
-/* major * 10000 + minor * 100 + patch of the library that is linked. */
+/** major * 10000 + minor * 100 + patch of the library that is linked. */
 MOBRIN_API int32_t mobrin_version(void);
 
-/* An instant or a span of time, in ticks of 1/705,600,000 s. 24, 25, 30, 48, 50, 60, 90, 100 and 120 Hz divide it. */
+/** An instant or a span of time, in ticks of 1/705,600,000 s. 24, 25, 30, 48, 50, 60, 90, 100 and 120 Hz divide it. */
 typedef int64_t mobrin_ticks;
+/** How many ticks a second has. */
 #define MOBRIN_TICKS_PER_SECOND INT64_C(705600000)
+/** An instant that does not come. */
 #define MOBRIN_NEVER INT64_MAX
-/* To the nearest tick. 0 for what is no number or beyond 10^9 s. */
+/** To the nearest tick. 0 for what is no number or beyond 10^9 s. */
 MOBRIN_API mobrin_ticks mobrin_seconds(double seconds);
+/** In C++: `Ticks::to_seconds`. */
 MOBRIN_API double mobrin_to_seconds(mobrin_ticks ticks);
-/* The instant at which step `step` of a game at `hz` steps a second ends, without drift. 0 where hz < 1 or step < 0. */
+/** The instant at which step `step` of a game at `hz` steps a second ends, without drift. 0 where hz < 1 or step < 0.
+ */
 MOBRIN_API mobrin_ticks mobrin_step_end(int64_t step, int64_t hz);
 
-/* What a call says that can fail. */
+/** What a call says that can fail. */
 enum {
   mobrin_ok = 0,
   mobrin_unknown_name = 1, /* a name that nothing has; the text names the nearest */
@@ -57,14 +63,14 @@ enum {
   mobrin_bad_argument = 4,
   mobrin_bad_file = 5 /* of mobrin_files.h: its report says where and why */
 };
-/* What went wrong, for a person. Every function that takes one takes a null too. */
+/** What went wrong, for a person. Every function that takes one takes a null too. */
 typedef struct mobrin_error {
-  uint32_t size;
-  int32_t code;
-  char text[1016]; /* cut where it is longer */
+  uint32_t size;   /**< sizeof this struct; mobrin_init sets it */
+  int32_t code;    /**< what mobrin_ok and its like number; mobrin_ok: none */
+  char text[1016]; /**< cut where it is longer */
 } mobrin_error;
 
-/* Sets `size` and clears the rest: `mobrin_error error; mobrin_init(error);` */
+/** Sets `size` and clears the rest: `mobrin_error error; mobrin_init(error);` */
 #ifdef __cplusplus
 #define mobrin_init(object) ((object) = {}, (object).size = static_cast<uint32_t>(sizeof(object)))
 #else
@@ -77,75 +83,100 @@ typedef struct mobrin_error {
   } while (0)
 #endif
 
-/* A text of any length that the library made. */
+/** A text of any length that the library made. */
 typedef struct mobrin_text mobrin_text;
+/** In C++: `std::string`. */
 MOBRIN_API const char* mobrin_text_data(const mobrin_text* text);
+/** In C++: `std::string`. */
 MOBRIN_API size_t mobrin_text_size(const mobrin_text* text);
+/** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_text_free(mobrin_text* text);
 
-/* Bytes that grow as needed and keep their memory when they are filled anew. */
+/** Bytes that grow as needed and keep their memory when they are filled anew. */
 typedef struct mobrin_bytes mobrin_bytes;
+/** Makes one: `std::vector<std::byte>` in C++. */
 MOBRIN_API mobrin_bytes* mobrin_bytes_new(void);
+/** In C++: `std::vector<std::byte>`. */
 MOBRIN_API const void* mobrin_bytes_data(const mobrin_bytes* bytes);
+/** In C++: `std::vector<std::byte>`. */
 MOBRIN_API size_t mobrin_bytes_size(const mobrin_bytes* bytes);
+/** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_bytes_free(mobrin_bytes* bytes);
 
-/* --- machines ------------------------------------------------------------------------------------------------------ */
+/* --- machines ----------------------------------------------------------------------------------------------------- */
 
+/** A machine: what a file or a pack says, shared by all that run it. */
 typedef struct mobrin_machine mobrin_machine;
+/** One running machine. */
 typedef struct mobrin_instance mobrin_instance;
+/** Many running machines of one kind; see mobrin_crowd.h. */
 typedef struct mobrin_crowd mobrin_crowd;
-/* A member: its place, and a number that a later member of the same place does not share. 0: nobody. */
+/** A member: its place, and a number that a later member of the same place does not share. 0: nobody. */
 typedef uint64_t mobrin_member;
-#define mobrin_member_place(member) ((member) & 0xffffffffu)
+/** The place of a member, as lists of places and records have it. */
+#define mobrin_member_place(member) ((member)&0xffffffffu)
 
-/* Stands for no index and no image. */
+/** Stands for no index. */
 #define MOBRIN_NONE 0xffffu
+/** Stands for no image. */
 #define MOBRIN_NO_IMAGE 0xffffffffu
 
-/* What a name stands for in one machine: an input, pulse, state, trait, clip, region, variable or field. Get it once and
- * keep it; another machine, also the same one loaded anew, refuses it. 0: nothing. */
+/** What a name stands for in one machine: an input, pulse, state, trait, clip, region, variable or field. Get it once
+ * and keep it; another machine, also the same one loaded anew, refuses it. 0: nothing. */
 typedef uint64_t mobrin_id;
-/* The index an id stands for: compare a clip's with mobrin_shown.clip. */
-#define mobrin_index(id) ((id) & 0xfffffffu)
+/** The index an id stands for: compare a clip's with mobrin_shown.clip. */
+#define mobrin_index(id) ((id)&0xfffffffu)
 
-/* Loads what `mobrin pack` made; the bytes may be freed afterwards. `fits`: the interface that a program was built
+/** Loads what `mobrin pack` made; the bytes may be freed afterwards. `fits`: the interface that a program was built
  * against, 0 for any. Null with the error for bytes that are no sound pack. */
 MOBRIN_API mobrin_machine* mobrin_machine_from_pack(const void* bytes, size_t size, uint64_t fits, mobrin_error* error);
-/* The machine as a pack. */
+/** The machine as a pack. */
 MOBRIN_API void mobrin_machine_pack(const mobrin_machine* machine, int with_names, mobrin_bytes* out);
-/* Another handle to the same machine, to be freed on its own. Instances and crowds keep what they need. */
+/** Another handle to the same machine, to be freed on its own. Instances and crowds keep what they need. */
 MOBRIN_API mobrin_machine* mobrin_machine_share(const mobrin_machine* machine);
+/** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_machine_free(mobrin_machine* machine);
 
+/** In C++: `name`. */
 MOBRIN_API const char* mobrin_machine_name(const mobrin_machine* machine);
+/** In C++: `fingerprint`. */
 MOBRIN_API uint64_t mobrin_machine_fingerprint(const mobrin_machine* machine);
+/** In C++: `interface_of`. */
 MOBRIN_API uint64_t mobrin_machine_interface(const mobrin_machine* machine);
+/** In C++: `block_size`. */
 MOBRIN_API size_t mobrin_machine_block_size(const mobrin_machine* machine);
+/** In C++: `most_records_per_instant`. */
 MOBRIN_API uint32_t mobrin_machine_most_records(const mobrin_machine* machine);
+/** In C++: `unit`. */
 MOBRIN_API double mobrin_machine_unit(const mobrin_machine* machine);
 
-/* Kinds of inputs. */
+/** Kinds of inputs. */
 enum { mobrin_bool = 0, mobrin_int = 1, mobrin_float = 2, mobrin_choice = 3, mobrin_pulse = 4 };
 
-/* Ids by name; 0 with the error, which names the nearest, where there is no such thing or the input is of another kind.
- * A state by its path. `state` of a variable: null for the machine's own, else a state's path. */
+/** Ids by name; 0 with the error, which names the nearest, where there is no such thing or the input is of another
+ * kind. A state by its path. `state` of a variable: null for the machine's own, else a state's path. */
 MOBRIN_API mobrin_id mobrin_input_id(const mobrin_machine* machine, const char* name, int kind, mobrin_error* error);
+/** In C++: `state`. */
 MOBRIN_API mobrin_id mobrin_state_id(const mobrin_machine* machine, const char* path, mobrin_error* error);
+/** In C++: `trait`. */
 MOBRIN_API mobrin_id mobrin_trait_id(const mobrin_machine* machine, const char* name, mobrin_error* error);
+/** In C++: `clip`. */
 MOBRIN_API mobrin_id mobrin_clip_id(const mobrin_machine* machine, const char* name, mobrin_error* error);
+/** In C++: `region`. */
 MOBRIN_API mobrin_id mobrin_region_id(const mobrin_machine* machine, const char* path, mobrin_error* error);
+/** In C++: `variable`. */
 MOBRIN_API mobrin_id mobrin_variable_id(const mobrin_machine* machine, const char* name, const char* state,
                                         mobrin_error* error);
+/** In C++: `field`. */
 MOBRIN_API mobrin_id mobrin_field_id(const mobrin_machine* machine, const char* cue, const char* field,
                                      mobrin_error* error);
-/* The index of a choice of a choice input; -1 with the error. */
+/** The index of a choice of a choice input; -1 with the error. */
 MOBRIN_API int32_t mobrin_choice_index(const mobrin_machine* machine, mobrin_id input, const char* name,
                                        mobrin_error* error);
-/* The index of a cue, to compare with mobrin_cue.cue; -1 with the error. */
+/** The index of a cue, to compare with mobrin_cue.cue; -1 with the error. */
 MOBRIN_API int32_t mobrin_cue_index(const mobrin_machine* machine, const char* name, mobrin_error* error);
 
-/* What a machine is made of, by index. */
+/** What a machine is made of, by index. */
 enum {
   mobrin_inputs = 0,
   mobrin_cue_names = 1,
@@ -159,258 +190,343 @@ enum {
   mobrin_reaches = 9,
   mobrin_images = 10 /* all image files that are shown, each once */
 };
+/** In C++: `inputs()`, `cues()`, `clips()`, `states()`, `regions()`, `transitions()`, `traits()`, `looks()`, `zones()`,
+ * `reaches()`, `images()`. */
 MOBRIN_API uint32_t mobrin_count(const mobrin_machine* machine, int what);
-/* Empty beyond the list. */
+/** Empty beyond the list. */
 MOBRIN_API const char* mobrin_name(const mobrin_machine* machine, int what, uint32_t index);
 
+/** What an input can hold. */
 typedef struct mobrin_input_info {
-  uint32_t size;
-  int32_t kind;
-  double start, min, max; /* of numbers; of a bool and a choice only `start` */
-  mobrin_ticks buffer;    /* of a pulse */
-  uint32_t choices;       /* of a choice: how many */
+  uint32_t size;       /**< sizeof this struct; mobrin_init sets it */
+  int32_t kind;        /**< mobrin_bool to mobrin_pulse */
+  double start;        /**< of numbers, and of a bool and a choice */
+  double min;          /**< of numbers: the least it can hold */
+  double max;          /**< of numbers: the most it can hold */
+  mobrin_ticks buffer; /**< of a pulse: how long it waits */
+  uint32_t choices;    /**< of a choice: how many */
 } mobrin_input_info;
-/* 0 beyond the list. */
+/** 0 beyond the list. */
 MOBRIN_API int mobrin_input_at(const mobrin_machine* machine, uint32_t index, mobrin_input_info* out);
-/* The name of a choice; empty beyond the list. */
+/** The name of a choice; empty beyond the list. */
 MOBRIN_API const char* mobrin_choice_name(const mobrin_machine* machine, uint32_t input, uint32_t choice);
-/* -1 beyond the list. */
+/** -1 beyond the list. */
 MOBRIN_API mobrin_ticks mobrin_clip_length(const mobrin_machine* machine, uint32_t clip);
+/** In C++: `ClipInfo`. */
 MOBRIN_API int32_t mobrin_clip_frames(const mobrin_machine* machine, uint32_t clip);
 
-/* --- what is shown ------------------------------------------------------------------------------------------------- */
+/* --- what is shown ------------------------------------------------------------------------------------------------ */
 
+/** What a region shows. */
 typedef struct mobrin_shown {
-  uint32_t size;
-  uint16_t clip;    /* index; MOBRIN_NONE when nothing is shown */
-  uint8_t mirrored; /* of a blend: the clip is shown mirrored */
-  int32_t frame;    /* index in the clip's own list; -1 for a clip without frames */
-  double seconds;   /* the playhead on the clip's own time */
-  double weight;    /* below 1 while it fades in over what was left */
+  uint32_t size;    /**< sizeof this struct; mobrin_init sets it */
+  uint16_t clip;    /**< index; MOBRIN_NONE when nothing is shown */
+  uint8_t mirrored; /**< of a blend: the clip is shown mirrored */
+  int32_t frame;    /**< index in the clip's own list; -1 for a clip without frames */
+  double seconds;   /**< the playhead on the clip's own time */
+  double weight;    /**< below 1 while it fades in over what was left */
 } mobrin_shown;
 
-/* Which image to draw, and what to cut out of it. */
+/** Which image to draw, and what to cut out of it. */
 typedef struct mobrin_picture {
-  uint32_t size;
-  uint32_t image;     /* index of mobrin_images, the look applied; MOBRIN_NO_IMAGE: nothing to draw */
-  int32_t file_frame; /* of an animated image: which of its frames, from 0; else -1 */
-  uint8_t mirrored;   /* draw it with left and right exchanged */
-  uint16_t clip;      /* what it is of */
-  int32_t frame;
+  uint32_t size;      /**< sizeof this struct; mobrin_init sets it */
+  uint32_t image;     /**< index of mobrin_images, the look applied; MOBRIN_NO_IMAGE: nothing to draw */
+  int32_t file_frame; /**< of an animated image: which of its frames, from 0; else -1 */
+  uint8_t mirrored;   /**< draw it with left and right exchanged */
+  uint16_t clip;      /**< what it is of */
+  int32_t frame;      /**< of the clip's own list */
 } mobrin_picture;
+/** What to cut out of an image, and where to draw it. */
 typedef struct mobrin_cut {
-  uint32_t size;
-  int32_t x, y, width, height; /* in the image; width 0 where the picture reaches past it */
-  double pivot_x, pivot_y;     /* on what is drawn, mirrored if it is, in pixels from its top left */
+  uint32_t size;  /**< sizeof this struct; mobrin_init sets it */
+  int32_t x;      /**< in the image, from its left */
+  int32_t y;      /**< in the image, from its top */
+  int32_t width;  /**< 0 where the picture reaches past it */
+  int32_t height; /**< pixels */
+  double pivot_x; /**< on what is drawn, mirrored if it is, in pixels from its left */
+  double pivot_y; /**< likewise from its top */
 } mobrin_cut;
-/* The picture of a clip's frame in a look (an index, or MOBRIN_NONE). 0 where there is none. */
+/** The picture of a clip's frame in a look (an index, or MOBRIN_NONE). 0 where there is none. */
 MOBRIN_API int mobrin_picture_of(const mobrin_machine* machine, uint32_t clip, int32_t frame, uint32_t look,
                                  int mirrored, mobrin_picture* out);
-/* What to cut out of its image, which is `width` by `height` pixels. 0 where it reaches past the image. */
+/** What to cut out of its image, which is `width` by `height` pixels. 0 where it reaches past the image. */
 MOBRIN_API int mobrin_picture_cut(const mobrin_machine* machine, const mobrin_picture* picture, int32_t width,
                                   int32_t height, mobrin_cut* out);
 
-/* --- cues ---------------------------------------------------------------------------------------------------------- */
+/* --- cues --------------------------------------------------------------------------------------------------------- */
 
-/* What a record tells. */
-enum { mobrin_told_cue = 0, mobrin_told_enter, mobrin_told_leave, mobrin_told_loop, mobrin_told_done, mobrin_told_fault };
+/** What a record tells. */
+enum {
+  mobrin_told_cue = 0,
+  mobrin_told_enter,
+  mobrin_told_leave,
+  mobrin_told_loop,
+  mobrin_told_done,
+  mobrin_told_fault
+};
 enum { mobrin_no_edge = 0, mobrin_begins = 1, mobrin_ends = 2 };
-/* Which records a list takes: bits 1 << mobrin_told_... */
+/** Which records a list takes, as bits 1 << mobrin_told_...: cues, ends and faults. */
 #define MOBRIN_GAME_RECORDS 0x31u
+/** Likewise: all of them. */
 #define MOBRIN_ALL_RECORDS 0x3fu
 
-/* One record. (at, ordinal) is its identity: a step that is repeated after a rollback tells the same pair again. */
+/** One record. (at, ordinal) is its identity: a step that is repeated after a rollback tells the same pair again. */
 typedef struct mobrin_cue {
-  const void* machine; /* not for users */
-  mobrin_ticks at;
-  uint32_t ordinal;
-  uint32_t transition; /* behind an enter, leave or fault; 0xffffffff for none */
-  int32_t frame;       /* of a cue on a clip; -1 for none */
-  uint32_t fields;     /* not for users */
-  uint16_t cue, state, clip; /* indices; MOBRIN_NONE for none */
-  uint8_t what;
-  uint8_t edge;
+  const void* machine; /**< not for users */
+  mobrin_ticks at;     /**< the instant */
+  uint32_t ordinal;    /**< counts on among those of one instant */
+  uint32_t transition; /**< behind an enter, leave or fault; 0xffffffff for none */
+  int32_t frame;       /**< of a cue on a clip; -1 for none */
+  uint32_t fields;     /**< not for users */
+  uint16_t cue;        /**< index; MOBRIN_NONE for none */
+  uint16_t state;      /**< index; MOBRIN_NONE for none */
+  uint16_t clip;       /**< index; MOBRIN_NONE for none */
+  uint8_t what;        /**< mobrin_told_cue to mobrin_told_fault */
+  uint8_t edge;        /**< of a window: mobrin_begins or mobrin_ends; else mobrin_no_edge */
 } mobrin_cue;
+/** A record of a crowd. */
 typedef struct mobrin_crowd_cue {
-  mobrin_cue cue;
-  uint32_t place; /* of the member that told it */
+  mobrin_cue cue; /**< what was told */
+  uint32_t place; /**< of the member that told it */
 } mobrin_crowd_cue;
 
-/* Of a record; empty where there is none. A record's machine must be alive. */
+/** Of a record; empty where there is none. A record's machine must be alive. */
 MOBRIN_API const char* mobrin_cue_name(const mobrin_cue* cue);
+/** In C++: `kind`. */
 MOBRIN_API const char* mobrin_cue_kind(const mobrin_cue* cue);
+/** In C++: `state_path`. */
 MOBRIN_API const char* mobrin_cue_state(const mobrin_cue* cue);
+/** In C++: `clip_name`. */
 MOBRIN_API const char* mobrin_cue_clip(const mobrin_cue* cue);
-/* A number field, whole or not; a bool field as 0 or 1. 0 where the cue has no such field. */
+/** A number field, whole or not; a bool field as 0 or 1. 0 where the cue has no such field. */
 MOBRIN_API int mobrin_cue_number(const mobrin_cue* cue, mobrin_id field, double* out);
+/** In C++: `Cue::field`, `number`, `text`. */
 MOBRIN_API int mobrin_cue_number_named(const mobrin_cue* cue, const char* field, double* out);
-/* A text field; null where the cue has no such field. */
+/** A text field; null where the cue has no such field. */
 MOBRIN_API const char* mobrin_cue_text(const mobrin_cue* cue, mobrin_id field);
+/** In C++: `Cue::field`, `number`, `text`. */
 MOBRIN_API const char* mobrin_cue_text_named(const mobrin_cue* cue, const char* field);
-/* A list field: its numbers, as many as there is room for; how many it has, -1 where there is no such field. */
+/** A list field: its numbers, as many as there is room for; how many it has, -1 where there is no such field. */
 MOBRIN_API int32_t mobrin_cue_list(const mobrin_cue* cue, mobrin_id field, double* out, uint32_t room);
-/* The record as a line to read, as `mobrin run` prints it, into `out`, cut where it is longer; how long it is. */
+/** The record as a line to read, as `mobrin run` prints it, into `out`, cut where it is longer; how long it is. */
 MOBRIN_API size_t mobrin_cue_line(const mobrin_cue* cue, char* out, size_t room);
 
-/* A list of records with room for `room`. */
+/** A list of records with room for `room`. */
 typedef struct mobrin_cues mobrin_cues;
+/** Makes one: `CueList`, `CueBuffer` in C++. */
 MOBRIN_API mobrin_cues* mobrin_cues_new(uint32_t room, uint32_t listening);
+/** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_cues_free(mobrin_cues* cues);
+/** In C++: `CueList`, `CueBuffer`. */
 MOBRIN_API void mobrin_cues_clear(mobrin_cues* cues);
+/** In C++: `CueList`, `CueBuffer`. */
 MOBRIN_API uint32_t mobrin_cues_count(const mobrin_cues* cues);
-/* Null beyond the list. Valid until the list is cleared, filled or freed. */
+/** Null beyond the list. Valid until the list is cleared, filled or freed. */
 MOBRIN_API const mobrin_cue* mobrin_cues_at(const mobrin_cues* cues, uint32_t index);
 
-/* --- instances ----------------------------------------------------------------------------------------------------- */
+/* --- instances ---------------------------------------------------------------------------------------------------- */
 
+/** How an instance is made. */
 typedef struct mobrin_instance_options {
-  uint32_t size;
-  uint32_t tickets;   /* how many may be open at once; 0 for the usual 4 */
-  mobrin_ticks begin; /* the game's instant at which it begins */
+  uint32_t size;      /**< sizeof this struct; mobrin_init sets it */
+  uint32_t tickets;   /**< how many may be open at once; 0 for the usual 4 */
+  mobrin_ticks begin; /**< the game's instant at which it begins */
 } mobrin_instance_options;
-/* `options` may be null. Null where the machine is. */
+/** `options` may be null. Null where the machine is. */
 MOBRIN_API mobrin_instance* mobrin_instance_new(const mobrin_machine* machine, const mobrin_instance_options* options);
+/** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_instance_free(mobrin_instance* it);
-/* Its machine: the instance's, not to be freed. */
+/** Its machine: the instance's, not to be freed. */
 MOBRIN_API const mobrin_machine* mobrin_instance_machine(const mobrin_instance* it);
+/** In C++: `Instance`, `machine`, `begin_at`. */
 MOBRIN_API int mobrin_instance_begin_at(mobrin_instance* it, mobrin_ticks begin);
 
-/* What became of a written value. */
+/** What became of a written value. */
 enum { mobrin_same = 0, mobrin_changed = 1, mobrin_clamped = 2, mobrin_refused = 3 };
+/** In C++: `set`, `pulse`. */
 MOBRIN_API int mobrin_set_bool(mobrin_instance* it, mobrin_id input, int value);
+/** In C++: `set`, `pulse`. */
 MOBRIN_API int mobrin_set_int(mobrin_instance* it, mobrin_id input, int32_t value);
+/** In C++: `set`, `pulse`. */
 MOBRIN_API int mobrin_set_float(mobrin_instance* it, mobrin_id input, float value);
+/** In C++: `set`, `pulse`. */
 MOBRIN_API int mobrin_set_choice(mobrin_instance* it, mobrin_id input, uint32_t choice);
+/** In C++: `set`, `pulse`. */
 MOBRIN_API int mobrin_press(mobrin_instance* it, mobrin_id pulse);
-/* By name, for tools: numbers and bools as a number, choices as a text. mobrin_ok or the error. */
+/** By name, for tools: numbers and bools as a number, choices as a text. mobrin_ok or the error. */
 MOBRIN_API int mobrin_set_named(mobrin_instance* it, const char* input, double value, mobrin_error* error);
+/** In C++: `set_by_name`, `pulse_by_name`. */
 MOBRIN_API int mobrin_choose_named(mobrin_instance* it, const char* input, const char* choice, mobrin_error* error);
+/** In C++: `set_by_name`, `pulse_by_name`. */
 MOBRIN_API int mobrin_press_named(mobrin_instance* it, const char* pulse, mobrin_error* error);
 
-/* What inputs and variables hold; 0 for an id that is refused. */
+/** What inputs and variables hold; 0 for an id that is refused. */
 MOBRIN_API int mobrin_bool_value(const mobrin_instance* it, mobrin_id input);
+/** In C++: `value`. */
 MOBRIN_API int32_t mobrin_int_value(const mobrin_instance* it, mobrin_id input);
+/** In C++: `value`. */
 MOBRIN_API float mobrin_float_value(const mobrin_instance* it, mobrin_id input);
+/** In C++: `value`. */
 MOBRIN_API uint32_t mobrin_choice_value(const mobrin_instance* it, mobrin_id input);
+/** In C++: `value`. */
 MOBRIN_API int mobrin_pulse_alive(const mobrin_instance* it, mobrin_id pulse);
+/** In C++: `value`. */
 MOBRIN_API double mobrin_variable_value(const mobrin_instance* it, mobrin_id variable);
 
+/** How far a step came. */
 typedef struct mobrin_advanced {
-  uint32_t size;
-  uint32_t needs;       /* where an empty list is too small for the next instant: the records it needs */
-  mobrin_ticks covered; /* how much of the asked time was covered */
-  mobrin_ticks left;
-  int32_t stopped; /* the next instant does not fit, or a handler went on and on: call again with `left` */
+  uint32_t size;        /**< sizeof this struct; mobrin_init sets it */
+  uint32_t needs;       /**< where an empty list is too small for the next instant: the records it needs */
+  mobrin_ticks covered; /**< how much of the asked time was covered */
+  mobrin_ticks left;    /**< how much of it is left */
+  int32_t stopped;      /**< the next instant does not fit, or a handler went on and on: call again with `left` */
 } mobrin_advanced;
-/* Covers (now, now + dt] and appends what happens in it to `cues`. 1 when all is done; 0 where it stopped: read and
+/** Covers (now, now + dt] and appends what happens in it to `cues`. 1 when all is done; 0 where it stopped: read and
  * clear the list, call again with `out->left`. `out` may be null. */
 MOBRIN_API int mobrin_advance(mobrin_instance* it, mobrin_ticks dt, mobrin_cues* cues, mobrin_advanced* out);
-/* The same with a call for each record, right after the instant it belongs to: what it writes takes effect there. */
+/** The same with a call for each record, right after the instant it belongs to: what it writes takes effect there. */
 typedef void (*mobrin_cue_handler)(void* context, const mobrin_cue* cue);
+/** In C++: `advance`. */
 MOBRIN_API int mobrin_advance_telling(mobrin_instance* it, mobrin_ticks dt, mobrin_cue_handler handler, void* context,
                                       uint32_t listening, mobrin_advanced* out);
 
+/** In C++: `region_count`. */
 MOBRIN_API uint32_t mobrin_region_count(const mobrin_instance* it);
-/* What a region (0 for a machine without regions) shows. 0 where it shows nothing. */
+/** What a region (0 for a machine without regions) shows. 0 where it shows nothing. */
 MOBRIN_API int mobrin_shown_now(const mobrin_instance* it, uint32_t region, mobrin_shown* out);
-/* All layers of a fade, at most 4; all clips of a blend. `out`: `room` structures, each with its `size`. How many there
- * are. */
+/** All layers of a fade, at most 4; all clips of a blend. `out`: `room` structures, each with its `size`. How many
+ * there are. */
 MOBRIN_API uint32_t mobrin_layers(const mobrin_instance* it, uint32_t region, mobrin_shown* out, uint32_t room);
+/** In C++: `blended`. */
 MOBRIN_API uint32_t mobrin_blended(const mobrin_instance* it, uint32_t region, mobrin_shown* out, uint32_t room);
+/** In C++: `picture`. */
 MOBRIN_API int mobrin_picture_now(const mobrin_instance* it, uint32_t region, int faces_left, mobrin_picture* out);
+/** In C++: `shows`. */
 MOBRIN_API int mobrin_shows(const mobrin_instance* it, mobrin_id clip);
-/* The active innermost state of a region as an index; MOBRIN_NONE for none. Its path; empty for none. */
+/** The active innermost state of a region as an index; MOBRIN_NONE for none. Its path; empty for none. */
 MOBRIN_API uint32_t mobrin_active(const mobrin_instance* it, uint32_t region);
+/** In C++: `active_path`. */
 MOBRIN_API const char* mobrin_active_path(const mobrin_instance* it, uint32_t region);
+/** In C++: `in`. */
 MOBRIN_API int mobrin_in(const mobrin_instance* it, mobrin_id state);
+/** In C++: `is`. */
 MOBRIN_API int mobrin_is(const mobrin_instance* it, mobrin_id trait);
+/** In C++: `done`. */
 MOBRIN_API int mobrin_done(const mobrin_instance* it);
+/** In C++: `now`. */
 MOBRIN_API mobrin_ticks mobrin_now(const mobrin_instance* it);
+/** In C++: `next_wake`. */
 MOBRIN_API mobrin_ticks mobrin_next_wake(const mobrin_instance* it);
+/** In C++: `next_change`. */
 MOBRIN_API mobrin_ticks mobrin_next_change(const mobrin_instance* it);
-/* The look that holds as an index; MOBRIN_NONE for none. */
+/** The look that holds as an index; MOBRIN_NONE for none. */
 MOBRIN_API uint32_t mobrin_look(const mobrin_instance* it);
-/* A track of what a region shows, sampled now. 0 where its clip has none of that name. */
+/** A track of what a region shows, sampled now. 0 where its clip has none of that name. */
 MOBRIN_API int mobrin_track(const mobrin_instance* it, const char* name, uint32_t region, double* out);
-/* How far a track moved since `before`, a block of this machine. */
+/** How far a track moved since `before`, a block of this machine. */
 MOBRIN_API double mobrin_moved(const mobrin_instance* it, const char* name, const void* before, size_t size,
                                uint32_t region);
 
+/** In C++: . */
 MOBRIN_API int mobrin_set_rate(mobrin_instance* it, double rate);
+/** In C++: . */
 MOBRIN_API double mobrin_rate(const mobrin_instance* it);
+/** In C++: . */
 MOBRIN_API int mobrin_freeze(mobrin_instance* it, mobrin_ticks duration);
+/** In C++: . */
 MOBRIN_API int mobrin_force(mobrin_instance* it, mobrin_id state);
+/** In C++: . */
 MOBRIN_API int mobrin_place(mobrin_instance* it, mobrin_id state, mobrin_ticks time);
+/** In C++: . */
 MOBRIN_API void mobrin_reset(mobrin_instance* it);
 
-/* The whole state: copy it for a snapshot. Owned by the instance. */
+/** The whole state: copy it for a snapshot. Owned by the instance. */
 MOBRIN_API const void* mobrin_block(const mobrin_instance* it, size_t* size);
-/* 0 where the size is not this instance's. The bytes are a block of this very machine. */
+/** 0 where the size is not this instance's. The bytes are a block of this very machine. */
 MOBRIN_API int mobrin_restore(mobrin_instance* it, const void* block, size_t size);
+/** In C++: `hash`. */
 MOBRIN_API uint64_t mobrin_hash(const mobrin_instance* it);
-/* Hot reload: gives `into`, of a changed machine, what `from` holds. How many things could not be carried; `losses`,
+/** Hot reload: gives `into`, of a changed machine, what `from` holds. How many things could not be carried; `losses`,
  * unless null, gets them as a text, a line each, to be freed. */
 MOBRIN_API uint32_t mobrin_carry_over(const mobrin_instance* from, mobrin_instance* into, mobrin_text** losses);
 
-/* Tickets: what became of an action that was asked for. */
+/** Tickets: what became of an action that was asked for. */
 typedef struct mobrin_ticket {
-  uint32_t machine, serial, slot; /* serial 0: none was given */
+  uint32_t machine; /**< serial number of the machine */
+  uint32_t serial;  /**< 0: none was given */
+  uint32_t slot;    /**< place among the open ones */
 } mobrin_ticket;
 enum { mobrin_waiting = 0, mobrin_running, mobrin_succeeded, mobrin_failed, mobrin_interrupted, mobrin_lost };
+/** In C++: `ask`. */
 MOBRIN_API mobrin_ticket mobrin_ask(mobrin_instance* it, mobrin_id pulse);
+/** In C++: `follow`. */
 MOBRIN_API mobrin_ticket mobrin_follow(mobrin_instance* it, mobrin_id state);
+/** In C++: `status`. */
 MOBRIN_API int mobrin_ticket_status(const mobrin_instance* it, mobrin_ticket ticket);
+/** In C++: `never_ends`. */
 MOBRIN_API int mobrin_never_ends(const mobrin_instance* it, mobrin_ticket ticket);
+/** In C++: `give_back`. */
 MOBRIN_API int mobrin_give_back(mobrin_instance* it, mobrin_ticket ticket);
+/** How a ticket stands. */
 typedef struct mobrin_ticket_info {
-  uint32_t size;
-  mobrin_ticket ticket;
-  int32_t status;
-  uint32_t pulse; /* index of its input; MOBRIN_NONE: it follows a state */
-  uint32_t state; /* index of what it follows or was led to; MOBRIN_NONE: not yet */
+  uint32_t size;        /**< sizeof this struct; mobrin_init sets it */
+  mobrin_ticket ticket; /**< which one */
+  int32_t status;       /**< mobrin_waiting to mobrin_lost */
+  uint32_t pulse;       /**< index of its input; MOBRIN_NONE: it follows a state */
+  uint32_t state;       /**< index of what it follows or was led to; MOBRIN_NONE: not yet */
 } mobrin_ticket_info;
-/* All that are not lost, as many as there is room for; how many there are. */
+/** All that are not lost, as many as there is room for; how many there are. */
 MOBRIN_API uint32_t mobrin_open_tickets(const mobrin_instance* it, mobrin_ticket_info* out, uint32_t room);
 
-/* What is written: the handler is called right after each write that changed something. */
-enum { mobrin_wrote_input = 0, mobrin_wrote_pulse, mobrin_wrote_rate, mobrin_wrote_freeze, mobrin_wrote_reset,
-       mobrin_wrote_force, mobrin_wrote_restore };
+/** What is written: the handler is called right after each write that changed something. */
+enum {
+  mobrin_wrote_input = 0,
+  mobrin_wrote_pulse,
+  mobrin_wrote_rate,
+  mobrin_wrote_freeze,
+  mobrin_wrote_reset,
+  mobrin_wrote_force,
+  mobrin_wrote_restore
+};
+/** Something that was written to an instance. */
 typedef struct mobrin_write {
-  uint32_t size;
-  int32_t kind;
-  uint32_t input; /* index; MOBRIN_NONE for none */
-  uint32_t state; /* of a force */
-  double rate;
-  mobrin_ticks duration; /* of a freeze */
-  int32_t clamped;
-  int32_t pending; /* before it were writes that have not taken effect yet */
+  uint32_t size;         /**< sizeof this struct; mobrin_init sets it */
+  int32_t kind;          /**< mobrin_wrote_input to mobrin_wrote_restore */
+  uint32_t input;        /**< index; MOBRIN_NONE for none */
+  uint32_t state;        /**< of a force */
+  double rate;           /**< of a rate */
+  mobrin_ticks duration; /**< of a freeze */
+  int32_t clamped;       /**< it was beyond the input's range */
+  int32_t pending;       /**< before it were writes that have not taken effect yet */
 } mobrin_write;
+/** Is told of each write: see mobrin_set_write_hook. */
 typedef struct mobrin_write_hook {
-  void (*handler)(void* context, const mobrin_write* write);
-  void* context;
+  void (*handler)(void* context, const mobrin_write* write); /**< called with each write, after it was taken */
+  void* context;                                             /**< given to it */
 } mobrin_write_hook;
-/* The hook stays the caller's and where it is as long as it is set; null ends it. */
+/** The hook stays the caller's and where it is as long as it is set; null ends it. */
 MOBRIN_API void mobrin_set_write_hook(mobrin_instance* it, const mobrin_write_hook* hook);
 
-/* Why: each transition that a step looks at. Valid during the call only. */
+/** Why: each transition that a step looks at. Valid during the call only. */
 typedef struct mobrin_considered {
-  uint32_t size;
-  int32_t round;
-  mobrin_ticks at;
-  uint32_t transition;
-  int32_t verdict; /* 0 event, 1 guard, 2 window, 3 sealed, 4 already active, 5 stands, 6 taken */
-  const void* machine; /* not for users */
-  const void* block;
+  uint32_t size;       /**< sizeof this struct; mobrin_init sets it */
+  int32_t round;       /**< which time round at that instant, from 0 */
+  mobrin_ticks at;     /**< the instant */
+  uint32_t transition; /**< index */
+  int32_t verdict;     /**< 0 event, 1 guard, 2 window, 3 sealed, 4 already active, 5 stands, 6 taken */
+  const void* machine; /**< not for users */
+  const void* block;   /**< not for users */
 } mobrin_considered;
+/** Looks on at a step: see mobrin_set_trace. */
 typedef struct mobrin_trace {
-  void (*handler)(void* context, const mobrin_considered* considered);
-  void* context;
+  void (*handler)(void* context, const mobrin_considered* considered); /**< called with each transition looked at */
+  void* context;                                                       /**< given to it */
 } mobrin_trace;
-/* The trace stays the caller's and where it is as long as it is set; null ends it. */
+/** The trace stays the caller's and where it is as long as it is set; null ends it. */
 MOBRIN_API void mobrin_set_trace(mobrin_instance* it, const mobrin_trace* trace);
-/* Tells the trace what would be considered now, without taking any. */
+/** Tells the trace what would be considered now, without taking any. */
 MOBRIN_API void mobrin_consider(const mobrin_instance* it);
-/* The parts of the guard with their values, `x > 3: false, x: 2`; how long it is. */
+/** The parts of the guard with their values, `x > 3: false, x: 2`; how long it is. */
 MOBRIN_API size_t mobrin_guard_text(const mobrin_considered* considered, char* out, size_t room);
 
 #ifdef __cplusplus

@@ -13,8 +13,10 @@ namespace mobrin {
 
 /// A frame's pixels where they lie: four bytes each (red, green, blue, alpha), `stride` pixels from row to row.
 struct FramePixels {
-  const std::uint8_t* rgba = nullptr;  ///< of its top left
-  std::int32_t width = 0, height = 0, stride = 0;
+  const std::uint8_t* rgba = nullptr;   ///< of its top left
+  std::int32_t width = 0;               ///< pixels
+  std::int32_t height = 0;              ///< pixels
+  std::int32_t stride = 0;              ///< bytes from one row to the next
   std::shared_ptr<const void> owner{};  ///< keeps them alive; may be empty where something else does
 };
 

@@ -12,12 +12,13 @@ namespace mobrin {
 
 /// One thing written to an instance at an instant.
 struct ScriptEntry {
+  /// What is done.
   enum class Kind : std::uint8_t { set, pulse, rate, freeze, reset };
-  Ticks at;
-  Kind kind = Kind::set;
-  std::string name{};  ///< of the input or pulse
-  double value = 0;    ///< of the input (bools 0 and 1, choices their index) or the rate
-  Ticks duration{};    ///< of the freeze
+  Ticks at;               ///< the instant
+  Kind kind = Kind::set;  ///< what is done
+  std::string name{};     ///< of the input or pulse
+  double value = 0;       ///< of the input (bools 0 and 1, choices their index) or the rate
+  Ticks duration{};       ///< of the freeze
 };
 
 /// Runs `definition` from 0 to `until` and gives a line for each record, all kinds: `TICKS enter PATH`, `TICKS leave

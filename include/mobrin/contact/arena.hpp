@@ -95,8 +95,9 @@ class Arena {
   struct Memory {
     Contacts contacts;  ///< who was hit by which swing
     Zones zones;        ///< who is in which zone
-    int restless = 0;   // instants in a row at which time stood still
+    int restless = 0;   ///< instants in a row at which time stood still
   };
+  /// As it is now.
   [[nodiscard]] const Memory& memory() const { return kept_; }
   /// Of this arena, or of another whose tags have the same bits.
   void recall(const Memory& memory);

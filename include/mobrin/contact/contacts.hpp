@@ -11,10 +11,11 @@ namespace mobrin {
 
 /// Somebody who may hit or be hit in a step. Plain value.
 struct Participant {
-  std::uint32_t id = 0;    ///< the game's own; one in a step
-  Tags tags = 0;           ///< what boxes that name tags ask for
-  bool alive = true;       ///< false: neither hits nor is hit
-  Placement from{}, to{};  ///< at the step's begin and end; straight in between. Faces as `to` says all the step
+  std::uint32_t id = 0;  ///< the game's own; one in a step
+  Tags tags = 0;         ///< what boxes that name tags ask for
+  bool alive = true;     ///< false: neither hits nor is hit
+  Placement from{};      ///< at the step's begin
+  Placement to{};        ///< at its end; straight in between. Faces as it says all the step
 };
 
 /// A box of something that is no machine, such as a stone that is thrown or a wall that stings.
@@ -31,7 +32,8 @@ struct PlainBox {
 /// One hit. Pointers live as long as the machines; null for plain boxes.
 struct Hit {
   Ticks at{};                        ///< the first instant at which both boxes touch
-  std::uint32_t by = 0, on = 0;      ///< ids of who hits and who is hit
+  std::uint32_t by = 0;              ///< id of who hits
+  std::uint32_t on = 0;              ///< id of who is hit
   const BoxDef* hit_box = nullptr;   ///< of the hitting machine; null: a plain box
   const BoxDef* hurt_box = nullptr;  ///< of the machine that is hit; null: a plain box
   double distance = 0;               ///< between the two pivots at that instant

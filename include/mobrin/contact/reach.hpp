@@ -17,6 +17,7 @@ struct TagFilter {
   Tags only = 0;    ///< who has one of these
   Tags spares = 0;  ///< and none of these
   bool all = true;  ///< `only` is not asked: nothing was named
+  /// Whether somebody with these tags is one of those meant.
   [[nodiscard]] bool takes(Tags tags) const { return (all || (tags & only) != 0) && (tags & spares) == 0; }
 };
 
@@ -24,8 +25,9 @@ struct TagFilter {
 /// counted.
 class TagNames {
  public:
+  /// The bit of a tag, a new one where it is not known yet; 0 where there are 64 already.
   [[nodiscard]] Tags bit(std::string_view tag);
-  [[nodiscard]] Tags bits(std::span<const std::string> tags);
+  [[nodiscard]] Tags bits(std::span<const std::string> tags);  ///< The bits of several tags.
   /// A filter shuts where a tag has no bit: one that names only such tags takes nobody, and so does one that is to
   /// spare such a tag. An empty `only` takes all.
   [[nodiscard]] TagFilter filter(std::span<const std::string> only, std::span<const std::string> spares);
@@ -46,6 +48,7 @@ struct Candidate {
   bool alive = true;     ///< the dead are not found
 };
 
+/// Somebody whom a reach found.
 struct Target {
   std::uint32_t id = 0;  ///< of the candidate
   double distance = 0;   ///< from where the reach begins to the candidate's middle, in world units

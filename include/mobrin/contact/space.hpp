@@ -11,8 +11,10 @@
 
 namespace mobrin {
 
+/// A point, or a way.
 struct Vec2 {
-  double x = 0, y = 0;  ///< right and up, in world units
+  double x = 0;  ///< right, in world units
+  double y = 0;  ///< up, in world units
 };
 
 /// Where an instance stands, as the game says: its pivot's place, the way it faces, its size. Facing is not the
@@ -31,9 +33,11 @@ inline constexpr double kFarthest = 1e9;
 
 /// A shape in the world: a rectangle by its middle and half sizes, or a circle by its middle and radius.
 struct WorldShape {
-  Vec2 middle{};                           ///< world units
-  double half_width = 0, half_height = 0;  ///< of a rectangle, in world units
-  double radius = 0;                       ///< above 0: a circle
+  Vec2 middle{};           ///< world units
+  double half_width = 0;   ///< of a rectangle, in world units
+  double half_height = 0;  ///< of a rectangle, in world units
+  double radius = 0;       ///< above 0: a circle
+  /// Whether it is a circle, and not a rectangle.
   [[nodiscard]] bool is_circle() const { return radius > 0; }
 };
 
@@ -48,7 +52,8 @@ struct WorldShape {
 /// The part of a straight move in which two shapes overlap: `b` moves by `way` against `a` while time runs from 0 to 1.
 /// Empty where they never do.
 struct Meeting {
-  double begin = 0, end = 0;  ///< parts of the move, 0 to 1
+  double begin = 0;  ///< part of the move, 0 to 1
+  double end = 0;    ///< part of the move, 0 to 1
 };
 [[nodiscard]] std::optional<Meeting> meeting(const WorldShape& a, const WorldShape& b, Vec2 way);
 

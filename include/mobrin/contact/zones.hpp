@@ -13,9 +13,11 @@ namespace mobrin {
 struct Visitor {
   std::uint32_t id = 0;  ///< the game's own
   Tags tags = 0;         ///< what the zone's filter asks for
-  Vec2 from{}, to{};     ///< world units, at the step's begin and end
+  Vec2 from{};           ///< world units, at the step's begin
+  Vec2 to{};             ///< at its end
 };
 
+/// Somebody comes into a zone or goes out of it.
 struct ZoneEvent {
   Ticks at{};                 ///< the exact instant
   std::uint32_t owner = 0;    ///< whose zone it is
@@ -49,6 +51,7 @@ class Zones {
   /// Finds the events, writes the owners' inputs (`inside` as it is in the end; pulses for each that came) and returns
   /// the events; valid until the next begin(). `until`: later ones are left for the next step.
   std::span<const ZoneEvent> resolve(Ticks until);
+  /// The same with those whom add() and move() have told of.
   std::span<const ZoneEvent> resolve() { return resolve(to_); }
   /// The first instant at which somebody enters or leaves; false for none. Writes nothing.
   [[nodiscard]] bool first_instant(Ticks& at);

@@ -22,25 +22,29 @@ namespace mobrin {
 ///     for (const Error& gone : names.rebind(changed)) ...   // after a reload
 class Bindings {
  public:
+  /// For this machine, which is shared.
   explicit Bindings(Machine machine) : machine_(std::move(machine)) {}
-  Bindings(Bindings&&) = default;
+  Bindings(Bindings&&) = default;  ///< Moves; the one moved from is only fit to be assigned to or destroyed.
+  /// Moves; the one moved from is only fit to be assigned to or destroyed.
   Bindings& operator=(Bindings&&) = default;
   Bindings(const Bindings&) = delete;
   Bindings& operator=(const Bindings&) = delete;
 
-  // Each fetches at once. Where the machine has no such name the handle becomes one that every machine refuses.
+  /// Each fetches at once. Where the machine has no such name the handle becomes one that every machine refuses.
   Bindings& input(Input<bool>& handle, std::string_view name);
-  Bindings& input(Input<std::int32_t>& handle, std::string_view name);
-  Bindings& input(Input<float>& handle, std::string_view name);
-  Bindings& input(Input<Choice>& handle, std::string_view name);
-  Bindings& pulse(Pulse& handle, std::string_view name);
+  Bindings& input(Input<std::int32_t>& handle, std::string_view name);  ///< The same of a whole number.
+  Bindings& input(Input<float>& handle, std::string_view name);         ///< The same of a number.
+  Bindings& input(Input<Choice>& handle, std::string_view name);        ///< The same of a choice.
+  Bindings& pulse(Pulse& handle, std::string_view name);                ///< The same of a pulse.
   /// A choice of the choice input `input`; index 255, which every machine refuses, where there is none.
   Bindings& choice(Choice& choice, std::string_view input, std::string_view name);
+  /// Fetches the handle of a state, by its path or by its name where only one has it.
   Bindings& state(State& handle, std::string_view path);
-  Bindings& trait(Trait& handle, std::string_view name);
+  Bindings& trait(Trait& handle, std::string_view name);  ///< The same of a trait.
+  /// The same of a field, by its cue and its name there.
   Bindings& field(Field& handle, std::string_view cue, std::string_view name);
-  Bindings& clip(Clip& handle, std::string_view name);
-  Bindings& region(Region& handle, std::string_view path);
+  Bindings& clip(Clip& handle, std::string_view name);      ///< The same of a clip.
+  Bindings& region(Region& handle, std::string_view path);  ///< The same of a region, by its path.
   /// A variable of the whole machine, or of the state with this path.
   Bindings& variable(Variable& handle, std::string_view name, std::string_view state = {});
   /// Its handlers are bound anew by rebind().
@@ -48,6 +52,7 @@ class Bindings {
 
   /// All that could not be fetched so far, or at the last rebind().
   [[nodiscard]] std::span<const Error> errors() const { return errors_; }
+  /// Whether all that was asked for so far was there.
   [[nodiscard]] explicit operator bool() const { return errors_.empty(); }
   /// The errors, a line each; empty for none.
   [[nodiscard]] std::string text() const;
@@ -56,6 +61,7 @@ class Bindings {
   /// something else, is an error; they stay errors() until the next rebind().
   std::span<const Error> rebind(Machine machine);
 
+  /// The one whose handles these are.
   [[nodiscard]] const Machine& machine() const { return machine_; }
 
  private:

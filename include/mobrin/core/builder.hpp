@@ -14,15 +14,16 @@ namespace mobrin {
 /// the next call that adds something of the same kind. Not thread-safe.
 class MachineBuilder {
  public:
-  explicit MachineBuilder(std::string name);
+  explicit MachineBuilder(std::string name);  ///< Begins a machine of that name.
 
-  MachineBuilder& input(std::string name, BoolInput kind);
-  MachineBuilder& input(std::string name, IntInput kind);
-  MachineBuilder& input(std::string name, FloatInput kind);
-  MachineBuilder& input(std::string name, ChoiceInput kind);
+  MachineBuilder& input(std::string name, BoolInput kind);    ///< Adds an input that is true or false.
+  MachineBuilder& input(std::string name, IntInput kind);     ///< Adds a whole number.
+  MachineBuilder& input(std::string name, FloatInput kind);   ///< Adds a number.
+  MachineBuilder& input(std::string name, ChoiceInput kind);  ///< Adds a choice.
   /// A pulse; `buffer` is how long it stays alive, both ends included.
   MachineBuilder& pulse(std::string name, Ticks buffer = {});
 
+  /// Adds a cue with what it carries.
   MachineBuilder& cue(std::string name, std::string kind, std::vector<FieldDef> fields = {});
 
   /// A clip of `frames` frames at `fps` frames a second; change the returned definition for holds, times and art.

@@ -30,16 +30,19 @@ struct SavedLayer {
   bool tells_cues = false;   ///< its cues count while it fades
 };
 
+/// What one region was in.
 struct SavedRegion {
-  std::string path{};                          ///< as in RegionInfo; of the machine's own region, empty
-  SavedPlay play{};                            ///< what it plays
-  std::string rest{};                          ///< where `to: back` would lead, if that is remembered
-  std::int64_t fade_run = 0, fade_length = 0;  ///< 1/65536 ticks
-  std::vector<SavedLayer> layers{};            ///< the oldest first
+  std::string path{};                ///< as in RegionInfo; of the machine's own region, empty
+  SavedPlay play{};                  ///< what it plays
+  std::string rest{};                ///< where `to: back` would lead, if that is remembered
+  std::int64_t fade_run = 0;         ///< 1/65536 ticks of the fade that are over
+  std::int64_t fade_length = 0;      ///< 1/65536 ticks it lasts in all
+  std::vector<SavedLayer> layers{};  ///< the oldest first
 };
 
 /// The whole state of an instance by names. Plain values; tickets are not in it.
 struct SavedInstance {
+  /// A value by its name.
   struct Named {
     std::string state{};  ///< of a variable, timer or memory: path of the state it belongs to; empty for the machine
     std::string name{};   ///< of the input or variable
@@ -64,6 +67,7 @@ struct SavedInstance {
 /// a value that was clamped into a narrower range, a fade that was cut. Of the kind `machine`: nothing was carried
 /// over.
 struct CarryLoss {
+  /// What could not be carried over.
   enum class Kind : std::uint8_t { input, variable, state, play, fade, machine, cue };
   Kind kind = Kind::input;  ///< what was lost
   std::string name{};       ///< of the input or the cue; path of the state

@@ -44,15 +44,17 @@ struct Cue {
 
   /// The cue's name and kind; empty for other records. Views into the machine.
   [[nodiscard]] std::string_view name() const;
-  [[nodiscard]] std::string_view kind() const;
+  [[nodiscard]] std::string_view kind() const;  ///< The `kind:` of its cue; empty without one.
   /// The state entered, left, looping, done, or in whose play the cue lies; empty where there is none.
   [[nodiscard]] std::string_view state_path() const;
+  /// The name of its clip; empty without one, or where the machine was packed without names.
   [[nodiscard]] std::string_view clip_name() const;
 
   /// The cue as declared. REQUIRES: what is Told::cue.
   [[nodiscard]] const CueDef& definition() const;
   /// A field's value with the mark's override applied; null where the cue has no such field or it is another machine's.
   [[nodiscard]] const FieldValue* field(Field handle) const;
+  /// One of its fields by name, null where there is none; lives as long as the machine.
   [[nodiscard]] const FieldValue* field(std::string_view name) const;
   /// A number field (whole or not); empty where the field is missing or no number.
   [[nodiscard]] std::optional<double> number(std::string_view name) const;
@@ -72,19 +74,27 @@ inline constexpr Listening kAllRecords = 0x3f;
 /// A list over memory the caller owns and keeps alive. Not thread-safe. Never allocates.
 class CueBuffer {
  public:
+  /// Over the caller's memory, which must live as long and is all that is ever used.
   explicit CueBuffer(std::span<Cue> memory, Listening listening = kGameRecords)
       : memory_(memory), listening_(listening) {}
   CueBuffer(const CueBuffer&) = delete;
   CueBuffer& operator=(const CueBuffer&) = delete;
 
+  /// How many were told.
   [[nodiscard]] std::uint32_t size() const { return size_; }
+  /// Whether nothing was told.
   [[nodiscard]] bool empty() const { return size_ == 0; }
+  /// The most it can hold.
   [[nodiscard]] std::uint32_t capacity() const { return static_cast<std::uint32_t>(memory_.size()); }
+  /// What is told into it.
   [[nodiscard]] Listening listening() const { return listening_; }
+  /// The first that was told.
   [[nodiscard]] const Cue* begin() const { return memory_.data(); }
+  /// One past the last.
   [[nodiscard]] const Cue* end() const { return memory_.data() + size_; }
   /// REQUIRES: i < size().
   [[nodiscard]] const Cue& operator[](std::uint32_t i) const { return memory_[i]; }
+  /// Forgets what was told.
   void clear() { size_ = 0; }
 
   /// Not for users: the engine's side. False when full.
@@ -93,6 +103,7 @@ class CueBuffer {
     memory_[size_++] = cue;
     return true;
   }
+  /// Forgets all but the first so many.
   void shrink(std::uint32_t size) { size_ = size; }
 
  private:
@@ -112,6 +123,7 @@ struct CueMemory {
 template <std::size_t N>
 class CueList : private detail::CueMemory<N>, public CueBuffer {
  public:
+  /// With room for N within itself.
   explicit CueList(Listening listening = kGameRecords) : CueBuffer(std::span<Cue>(this->cues), listening) {}
 };
 

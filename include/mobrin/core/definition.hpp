@@ -22,18 +22,23 @@ struct Text {
   Place place{};       ///< where; line 0 for what was made in code
 
   Text() = default;
+  /// Words from code, without a place.
   Text(const char* words) : text(words) {}  // NOLINT: so that code reads well
+  /// Words with the place in a file where they stand.
   Text(std::string words, Place where = {}) : text(std::move(words)), place(where) {}  // NOLINT
+  /// Whether there are no words.
   [[nodiscard]] bool empty() const { return text.empty(); }
 };
 
+/// One field of a cue, a mark or a clip: a name and a value.
 struct FieldDef {
-  Text name{};  ///< letters, digits, underscores; its place is for findings
-  FieldValue value;
+  Text name{};       ///< letters, digits, underscores; its place is for findings
+  FieldValue value;  ///< true or false, a whole number, a number or words
 };
 
 // --- inputs ---------------------------------------------------------------------------------------------------------
 
+/// An input that is true or false, at first `start`.
 struct BoolInput {
   bool start = false;  ///< held until the game writes
 };
@@ -60,14 +65,17 @@ struct PulseInput {
   Ticks buffer{};  ///< how long an early press waits; 0: for its own instant only; at most 10 hours
 };
 
+/// An input: its name and what it holds.
 struct InputDef {
   Text name{};  ///< once a machine
+  /// which kind it is, with its range and start
   std::variant<BoolInput, IntInput, FloatInput, ChoiceInput, PulseInput> kind;
   std::vector<Text> accept{};  ///< codes of findings that are meant so
 };
 
 // --- cues -----------------------------------------------------------------------------------------------------------
 
+/// A cue: what marks and states tell the game.
 struct CueDef {
   Text name{};                     ///< once a machine
   std::string kind{};              ///< damage, sound, impulse, spawn, ... the game's own word; empty for none
@@ -105,10 +113,11 @@ struct PlayMode {
 
 /// Where a frame's picture is found. Mobrin's core only carries it.
 struct FrameArt {
-  std::string source{};  ///< the image, as the file names it; empty without art
-  std::string tile{};    ///< number in the grid or in the animation, or name of the rectangle; empty: a whole image
-  PixelRect rect{};      ///< width 0: the whole image; x -1: the cell `tile` of a grid of cells of this size
-  std::int32_t margin = 0, spacing = 0;  ///< of a grid: pixels around all cells, and between two
+  std::string source{};      ///< the image, as the file names it; empty without art
+  std::string tile{};        ///< number in the grid or in the animation, or name of the rectangle; empty: a whole image
+  PixelRect rect{};          ///< width 0: the whole image; x -1: the cell `tile` of a grid of cells of this size
+  std::int32_t margin = 0;   ///< of a grid: pixels around all cells
+  std::int32_t spacing = 0;  ///< of a grid: pixels between two cells
   /// Of a trimmed picture: what it was before. x and y: columns and rows cut off at its left and top; its whole width
   /// and height. Width 0: it is whole. Pivots and offsets are of the whole picture.
   PixelRect whole{};
@@ -158,6 +167,7 @@ struct StretchDef {
   Ticks end{};             ///< of times: does not, but where the clip ends on it
 };
 
+/// A window: a named span of a clip's frames or time.
 struct WindowDef {
   Text name{};                          ///< once a clip
   std::vector<StretchDef> stretches{};  ///< at least one
@@ -165,17 +175,23 @@ struct WindowDef {
 
 /// Shapes relative to the pivot, in pixels: x forward (the way the character faces), y up.
 struct RectShape {
-  double left = 0, bottom = 0, width = 0,
-         height = 0;  ///< pixels of the art from the pivot, x forward and y up; sizes above 0
+  double left = 0;    ///< pixels of the art forward from the pivot
+  double bottom = 0;  ///< pixels up from it
+  double width = 0;   ///< pixels, above 0
+  double height = 0;  ///< pixels, above 0
 };
+/// A circle around a point.
 struct CircleShape {
-  double x = 0, y = 0, radius = 0;  ///< pixels from the pivot; the radius above 0
+  double x = 0;       ///< pixels forward from the pivot
+  double y = 0;       ///< pixels up from it
+  double radius = 0;  ///< pixels, above 0
 };
 /// A sector of a circle that opens forwards.
 struct ConeShape {
-  double x = 0, y = 0;  ///< its tip
-  double length = 0;    ///< pixels; above 0
-  double angle = 0;     ///< between its two edges, in degrees; above 0, at most 360
+  double x = 0;       ///< its tip, pixels forward from the pivot
+  double y = 0;       ///< its tip, pixels up from the pivot
+  double length = 0;  ///< pixels; above 0
+  double angle = 0;   ///< between its two edges, in degrees; above 0, at most 360
 };
 using Shape = std::variant<RectShape, CircleShape, ConeShape>;
 
@@ -197,9 +213,10 @@ enum class TrackCurve : std::uint8_t { step, linear, cubic };
 
 /// A value at a time of a clip's own time.
 struct TrackKey {
-  Ticks time{};            ///< in the clip's own time
-  double value = 0;        ///< finite
-  double in = 0, out = 0;  ///< of a cubic track: the slopes before and after it, per second
+  Ticks time{};      ///< in the clip's own time
+  double value = 0;  ///< finite
+  double in = 0;     ///< of a cubic track: the slope before it, per second
+  double out = 0;    ///< of a cubic track: the slope after it, per second
 };
 
 /// A property that moves along with a clip, such as a lid's angle. Before the first key it has its value, after the
@@ -212,9 +229,11 @@ struct TrackDef {
 
 /// How far the art of the frames [first, last] is moved against the pivot, in pixels: x forward, y up.
 struct OffsetDef {
-  std::int32_t first = 0, last = 0;  ///< indices in the clip's own list, both included
-  double x = 0, y = 0;               ///< pixels, x forward and y up
-  Place place{};                     ///< for findings
+  std::int32_t first = 0;  ///< index in the clip's own list
+  std::int32_t last = 0;   ///< index in the clip's own list, included
+  double x = 0;            ///< pixels forward
+  double y = 0;            ///< pixels up
+  Place place{};           ///< for findings
 };
 
 /// What people add to one clip. Cues of one place are told in the order of `marks`.
@@ -239,10 +258,13 @@ struct ActionDef {
   std::vector<FieldDef> fields{};  ///< values for the cue's fields; expressions are worked out when it is told
 
   ActionDef() = default;
-  ActionDef(const char* assignment) : assign(assignment) {}      // NOLINT: so that code reads well
+  /// An assignment from code, such as `count = count + 1`.
+  ActionDef(const char* assignment) : assign(assignment) {}  // NOLINT: so that code reads well
+  /// The same with its place in a file.
   ActionDef(Text assignment) : assign(std::move(assignment)) {}  // NOLINT
 };
 
+/// A variable: a number that the machine itself writes.
 struct VarDef {
   Text name{};                                       ///< once a state
   std::variant<bool, std::int32_t, double> start{};  ///< held from the state's entry on
@@ -283,6 +305,7 @@ struct GoDef {
 
 struct StateDef;
 
+/// A region: states of which one is active at a time while its owner is.
 struct RegionDef {
   Text name{};                   ///< once a state
   Text initial{};                ///< the state inside that is entered first; empty: the first one
@@ -297,7 +320,8 @@ struct ClipByDef {
 
 /// A clip of a blend, and where it counts alone.
 struct BlendPointDef {
-  double x = 0, y = 0;    ///< where the clip lies, in units of the inputs
+  double x = 0;           ///< where the clip lies, in units of the first input
+  double y = 0;           ///< where the clip lies, in units of the second input
   Text clip{};            ///< one of the machine's clips
   bool mirrored = false;  ///< shown mirrored
   bool backward = false;  ///< played backwards
@@ -306,7 +330,8 @@ struct BlendPointDef {
 /// Several clips at once by one or two expressions: their weights are continuous, sum to 1 and are exact at the points.
 /// All clips run in phase.
 struct BlendDef {
-  Text x{}, y{};                        ///< expressions; y empty: one axis
+  Text x{};                             ///< an expression
+  Text y{};                             ///< an expression; empty: one axis
   std::vector<BlendPointDef> points{};  ///< 2 or more
   double floor = 0;                     ///< no weight is below it; times the points less than 1
   /// Beside the heaviest clip, those of at least this weight tell their cues too (spans only the heaviest's); a clip at
@@ -357,7 +382,8 @@ struct ZoneDef {
   Shape shape{};                    ///< pixels from the pivot; no cone
   std::vector<std::string> tags{};  ///< who counts: has one of these; empty: all
   Text inside{};                    ///< a bool (anyone is in it) or an int (how many are); may be empty
-  Text enter{}, leave{};            ///< pulses; may be empty
+  Text enter{};                     ///< pulse sent to who comes in; may be empty
+  Text leave{};                     ///< pulse sent to who goes out; may be empty
 };
 
 /// Other art for the same clips, while a condition holds.
@@ -369,6 +395,7 @@ struct LookDef {
 
 /// What its author says of a machine, whatever the game does: see docs/checking.md. The engine does not read it.
 enum class ClaimKind : std::uint8_t { never, always, once, when, within, next, can };
+/// A claim: what is to hold of every run, which `mobrin prove` looks into.
 struct ClaimDef {
   Text name{};                        ///< once a machine
   ClaimKind kind = ClaimKind::never;  ///< what is claimed

@@ -14,10 +14,10 @@ namespace mobrin {
 /// Where something stands in a file. `file` indexes the definition's list of files; lines and columns count from 1,
 /// 0 means unknown (a machine built in code).
 struct Place {
-  std::uint16_t file = 0;    ///< index into the machine's files()
-  std::uint32_t line = 0;    ///< from 1; 0: none
-  std::uint32_t column = 0;  ///< from 1, in bytes; 0: none
-  friend bool operator==(const Place&, const Place&) = default;
+  std::uint16_t file = 0;                                        ///< index into the machine's files()
+  std::uint32_t line = 0;                                        ///< from 1; 0: none
+  std::uint32_t column = 0;                                      ///< from 1, in bytes; 0: none
+  friend bool operator==(const Place&, const Place&) = default;  ///< The same file, line and column.
 };
 
 /// What a finding is; see MOBRIN_FINDINGS.

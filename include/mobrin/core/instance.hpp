@@ -49,6 +49,7 @@ struct Advanced {
   Ticks left;               ///< how much is left because the list had no room for the next instant; 0 when all is done
   std::uint32_t needs = 0;  ///< where an empty list is too small for the next instant: the records it needs
   bool stopped = false;     ///< the next instant does not fit, or a handler went on and on; call again with `left`
+  /// Whether the whole step was done.
   [[nodiscard]] bool complete() const { return !stopped; }
 };
 
@@ -62,6 +63,7 @@ struct Shown {
   double seconds = 0;             ///< the playhead on the clip's own time
   double weight = 1;              ///< below 1 while it fades in over what was left
   bool mirrored = false;          ///< of a blend: the clip is shown mirrored
+  /// Whether nothing is shown.
   [[nodiscard]] bool nothing() const { return clip == kNoIndex; }
 };
 
@@ -69,8 +71,11 @@ struct Shown {
 /// to 1 (to the rounding of double); a play without a picture has its weight too. Holds its values.
 class ShownLayers {
  public:
+  /// How many there are.
   [[nodiscard]] std::size_t size() const { return count_; }
+  /// The lowest one.
   [[nodiscard]] const Shown* begin() const { return all_.data(); }
+  /// One past the topmost.
   [[nodiscard]] const Shown* end() const { return all_.data() + count_; }
   /// REQUIRES: i < size().
   [[nodiscard]] const Shown& operator[](std::size_t i) const { return all_[i]; }
@@ -84,6 +89,7 @@ class ShownLayers {
 
 /// One thing the game wrote to an instance that changed it.
 struct InstanceWrite {
+  /// What was written.
   enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset, force, restore };
   Kind kind = Kind::input;         ///< what was written
   std::uint16_t input = kNoIndex;  ///< index into Machine::inputs()
@@ -96,10 +102,11 @@ struct InstanceWrite {
 
 /// Called right after each write. It may read the instance, not change it. Null, the default, costs nothing.
 struct WriteHook {
-  void (*call)(void* context, const InstanceWrite& write) = nullptr;
+  void (*call)(void* context, const InstanceWrite& write) = nullptr;  ///< Called with each write, after it was taken.
   void* context = nullptr;  ///< owned by whoever sets the hook; alive as long as the hook is set
 };
 
+/// How an instance is made.
 struct InstanceOptions {
   /// How many tickets may be open (waiting or running) at once; each takes 24 bytes behind the block.
   std::uint16_t tickets = 4;
@@ -119,15 +126,18 @@ class Instance {
   /// changed, for one that has begun.
   bool begin_at(Ticks begin);
 
-  // Inputs take effect at the next advance, at the instant it starts from.
+  /// Inputs take effect at the next advance, at the instant it starts from.
   Written set(Input<bool> input, bool value);
+  /// The same of a whole number; clamped to the input's range.
   Written set(Input<std::int32_t> input, std::int32_t value);
+  /// The same of a number; clamped to the input's range; what is no number is refused.
   Written set(Input<float> input, float value);
-  Written set(Input<Choice> input, Choice value);
+  Written set(Input<Choice> input, Choice value);  ///< The same of a choice.
+  /// Sends a pulse. It waits for as long as its buffer says, and at least for the next advance.
   Written pulse(Pulse pulse);
   /// By name, for tools: a bool, whole number, number or choice. The error says what the input takes.
   Outcome set_by_name(std::string_view input, const FieldValue& value);
-  Outcome pulse_by_name(std::string_view pulse);
+  Outcome pulse_by_name(std::string_view pulse);  ///< Sends a pulse by its name; an error where there is none.
 
   /// Covers (now, now + dt] and appends what happens in it to `cues`. Rounds of a loop on which nothing hangs cost
   /// nothing unless `cues` listens to Told::loop. Stops before an instant for which the list has no room; clear the
@@ -171,16 +181,18 @@ class Instance {
   [[nodiscard]] ShownLayers layers(std::uint16_t region = 0) const;
   /// The same for a region by its handle; nothing for one of another machine.
   [[nodiscard]] Shown shown(Region region) const { return shown(index_of(region)); }
+  /// The same by a handle.
   [[nodiscard]] ShownLayers layers(Region region) const { return layers(index_of(region)); }
   /// Whether a region shows the clip (of a fade: what was entered last). False for a handle of another machine.
   [[nodiscard]] bool shows(Clip clip) const;
   /// The picture of what `region` shows now: its image with the look that holds, what to cut out of it, its pivot.
   /// `faces_left` is the game's: the character looks that way, so that the picture is mirrored once more.
   [[nodiscard]] Picture picture(std::uint16_t region = 0, bool faces_left = false) const;
-  [[nodiscard]] std::uint16_t region_count() const;
+  [[nodiscard]] std::uint16_t region_count() const;  ///< How many regions the machine has, active or not.
   /// The active innermost state of a region, as an index into Machine::states(); kNoIndex before the first advance and
   /// for a region that is not active.
   [[nodiscard]] std::uint16_t active(std::uint16_t region = 0) const;
+  /// The same by a handle.
   [[nodiscard]] std::uint16_t active(Region region) const { return active(index_of(region)); }
   /// The active innermost state's path, `ground/net`; empty where active() gives kNoIndex. View into the machine.
   [[nodiscard]] std::string_view active_path(std::uint16_t region = 0) const;
@@ -199,13 +211,13 @@ class Instance {
   /// The value of an input by index into Machine::inputs(): bool, whole number, number, or a choice's name. A pulse
   /// gives whether it is alive now.
   [[nodiscard]] FieldValue input_value(std::uint16_t index) const;
-  // What an input holds now, and whether a pulse is alive. For a handle of another machine false, 0 or the first
-  // choice.
+  /// What an input holds now, and whether a pulse is alive. For a handle of another machine false, 0 or the first
+  /// choice.
   [[nodiscard]] bool value(Input<bool> input) const;
-  [[nodiscard]] std::int32_t value(Input<std::int32_t> input) const;
-  [[nodiscard]] float value(Input<float> input) const;
-  [[nodiscard]] Choice value(Input<Choice> input) const;
-  [[nodiscard]] bool value(Pulse pulse) const;
+  [[nodiscard]] std::int32_t value(Input<std::int32_t> input) const;  ///< The same of a whole number.
+  [[nodiscard]] float value(Input<float> input) const;                ///< The same of a number.
+  [[nodiscard]] Choice value(Input<Choice> input) const;              ///< The same of a choice.
+  [[nodiscard]] bool value(Pulse pulse) const;                        ///< Whether the pulse waits.
   /// What a variable holds now: a bool as 0 or 1, one of a state that is not active what it held last. 0 for a handle
   /// of another machine.
   [[nodiscard]] double value(Variable variable) const;
@@ -213,7 +225,7 @@ class Instance {
   /// Scales plays, fades, `after` and `linger` from now on: 0.25 is slow motion, 0 a pause. Rounded to 1/65536 (half to
   /// even). Refused (false) outside [0, 64] or for a NaN. Pulse buffers run on.
   bool set_rate(double rate);
-  [[nodiscard]] double rate() const;
+  [[nodiscard]] double rate() const;  ///< The pace at which it lives: 1 as the machine says, 0 held.
   /// Holds plays, fades, `after` and `linger` for `duration` of the game's time (hit-stop). A longer freeze under way
   /// stays. Refused (false) below 0 and above kLongestFreeze.
   bool freeze(Ticks duration);
@@ -286,6 +298,7 @@ class Instance {
   /// where nothing is due; now() where something was written that has not taken effect yet.
   [[nodiscard]] Ticks next_change() const;
 
+  /// Its machine.
   [[nodiscard]] const Machine& machine() const { return machine_; }
 
  private:

@@ -54,8 +54,8 @@ class SharedTables {
 
 /// One of a choice input's names. Get it from Input<Choice>::of.
 struct Choice {
-  std::uint8_t index = 0;  ///< place among the input's choices, from 0
-  friend bool operator==(Choice, Choice) = default;
+  std::uint8_t index = 0;                            ///< place among the input's choices, from 0
+  friend bool operator==(Choice, Choice) = default;  ///< The same index.
 };
 
 /// Handles are small values that know the machine they belong to; one of another machine is refused, never misread.
@@ -65,14 +65,17 @@ struct Input {
   std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
   std::uint16_t index = 0;    ///< into inputs()
 };
+/// A pulse of a machine.
 struct Pulse {
   std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
   std::uint16_t index = 0;    ///< into inputs()
 };
+/// A state of a machine.
 struct State {
   std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
   std::uint16_t index = 0;    ///< into states()
 };
+/// A trait of a machine.
 struct Trait {
   std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
   std::uint16_t index = 0;    ///< into traits()
@@ -106,31 +109,35 @@ inline constexpr std::uint16_t kNoIndex = 0xffff;
 /// (an Instance and a Router hold one). Any number of threads may use one.
 class Machine {
  public:
-  [[nodiscard]] std::string_view name() const;
+  [[nodiscard]] std::string_view name() const;  ///< As its file says; lives as long as the machine.
 
   /// A handle to an input. T is bool, std::int32_t, float or Choice and must be the input's own type; the error names
   /// the nearest input, or says which type it has.
   template <class T>
   [[nodiscard]] Result<Input<T>> input(std::string_view name) const;
+  /// The pulse of that name; an error, with the nearest name, where there is none.
   [[nodiscard]] Result<Pulse> pulse(std::string_view name) const;
   /// A choice of a choice input by its name.
   [[nodiscard]] Result<Choice> choice(Input<Choice> input, std::string_view name) const;
   /// By path: `walk`, `faint/lie`.
   [[nodiscard]] Result<State> state(std::string_view path) const;
+  /// The trait of that name; an error where there is none.
   [[nodiscard]] Result<Trait> trait(std::string_view name) const;
+  /// A field by its cue and its name there; an error where there is none.
   [[nodiscard]] Result<Field> field(std::string_view cue, std::string_view field) const;
   /// To compare with Cue::cue: an index into cues().
   [[nodiscard]] Result<std::uint16_t> cue(std::string_view name) const;
+  /// The clip of that name; an error where there is none.
   [[nodiscard]] Result<Clip> clip(std::string_view name) const;
   /// By path: `body`, `boss/left`. A machine without `regions:` has one, whose path is empty.
   [[nodiscard]] Result<Region> region(std::string_view path) const;
   /// A variable of the whole machine, or of the state with this path.
   [[nodiscard]] Result<Variable> variable(std::string_view name, std::string_view state = {}) const;
 
-  // Names by index, as shown(), active() and records give it; empty for kNoIndex. Views live as long as the machine.
+  /// Names by index, as shown(), active() and records give it; empty for kNoIndex. Views live as long as the machine.
   [[nodiscard]] std::string_view clip_name(std::uint16_t index) const;
-  [[nodiscard]] std::string_view state_path(std::uint16_t index) const;
-  [[nodiscard]] std::string_view region_path(std::uint16_t index) const;
+  [[nodiscard]] std::string_view state_path(std::uint16_t index) const;   ///< A state's path by its index; likewise.
+  [[nodiscard]] std::string_view region_path(std::uint16_t index) const;  ///< A region's path by its index; likewise.
 
   /// All image files that frames and looks show, each once, as the files name them: what to load before the game
   /// begins. Packs without names have them too.
@@ -145,19 +152,19 @@ class Machine {
   /// No instant tells more than this many records (see Cue), whatever the inputs; saturated at 2^32 - 1.
   [[nodiscard]] std::uint32_t most_records_per_instant() const;
 
-  // What the machine is made of, for tools: include parts.hpp to look into it. Views live as long as the machine.
+  /// What the machine is made of, for tools: include parts.hpp to look into it. Views live as long as the machine.
   [[nodiscard]] std::span<const InputDef> inputs() const;
-  [[nodiscard]] std::span<const CueDef> cues() const;
-  [[nodiscard]] std::span<const ClipInfo> clips() const;
+  [[nodiscard]] std::span<const CueDef> cues() const;     ///< Cues, by index.
+  [[nodiscard]] std::span<const ClipInfo> clips() const;  ///< Clips, by index.
   /// In file order, the root (with an empty path) first.
   [[nodiscard]] std::span<const StateInfo> states() const;
-  [[nodiscard]] std::span<const RegionInfo> regions() const;
-  [[nodiscard]] std::span<const TransitionInfo> transitions() const;
-  [[nodiscard]] std::span<const std::string> files() const;
-  [[nodiscard]] std::span<const ReachDef> reaches() const;
-  [[nodiscard]] std::span<const ZoneInfo> zones() const;
-  [[nodiscard]] std::span<const LookDef> looks() const;
-  [[nodiscard]] std::span<const std::string> traits() const;
+  [[nodiscard]] std::span<const RegionInfo> regions() const;          ///< Regions, by index.
+  [[nodiscard]] std::span<const TransitionInfo> transitions() const;  ///< Transitions, by index.
+  [[nodiscard]] std::span<const std::string> files() const;           ///< The files it was read from.
+  [[nodiscard]] std::span<const ReachDef> reaches() const;            ///< Reaches, by index.
+  [[nodiscard]] std::span<const ZoneInfo> zones() const;              ///< Zones, by index.
+  [[nodiscard]] std::span<const LookDef> looks() const;               ///< Looks in the order in which they are tried.
+  [[nodiscard]] std::span<const std::string> traits() const;          ///< Names of traits, by index.
   /// Pixels to a world unit.
   [[nodiscard]] double unit() const;
 
@@ -174,6 +181,7 @@ class Machine {
 
   /// Not for users: the compiled tables.
   [[nodiscard]] const detail::MachineData& data() const { return *data_; }
+  /// Over tables that were made elsewhere in the library.
   explicit Machine(detail::SharedTables data) : data_(std::move(data)) {}
 
  private:

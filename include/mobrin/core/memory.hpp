@@ -13,6 +13,7 @@ namespace mobrin {
 class MemorySource {
  public:
   MemorySource() = default;
+  /// Memory from a resource, which must live as long as what takes from it.
   template <class Resource>
   requires requires(Resource& resource, void* memory) {
     memory = resource.allocate(std::size_t{}, std::size_t{});

@@ -30,6 +30,7 @@ struct ClipInfo {
   [[nodiscard]] bool holds(const StretchDef& stretch, Ticks time, std::int32_t frame) const;
 };
 
+/// A state, as tools look at it.
 struct StateInfo {
   std::string path;                  ///< `faint/lie`; empty for the root
   std::uint16_t parent = 0;          ///< index into states(); kNoIndex for the root
@@ -45,12 +46,14 @@ struct StateInfo {
   Place place;                      ///< where it stands in the file
 };
 
+/// A region, as tools look at it.
 struct RegionInfo {
   std::string path;  ///< `body`, `boss/left`; of what lies directly in the machine or runs alone in a state, empty
   std::uint16_t owner = 0;    ///< the state it lies in
   std::uint16_t initial = 0;  ///< the state it begins in
 };
 
+/// A transition, as tools look at it.
 struct TransitionInfo {
   std::uint16_t owner = 0;         ///< the state whose rule it is, as an index into states()
   std::uint16_t target = 0;        ///< of `back` the owner, of `x/last` x
@@ -62,10 +65,11 @@ struct TransitionInfo {
 
 /// A zone with the inputs it fills, as indices into inputs(); kNoIndex where it fills none.
 struct ZoneInfo {
-  ZoneDef def;  ///< as it was given
-  std::uint16_t inside = kNoIndex, enter = kNoIndex,
-                leave = kNoIndex;  ///< inputs that it writes, as indices into inputs(); kNoIndex for none
-  bool counts = false;             ///< `inside` is an int
+  ZoneDef def;                      ///< as it was given
+  std::uint16_t inside = kNoIndex;  ///< input that it writes, as an index into inputs(); kNoIndex for none
+  std::uint16_t enter = kNoIndex;   ///< likewise
+  std::uint16_t leave = kNoIndex;   ///< likewise
+  bool counts = false;              ///< `inside` is an int
 };
 
 }  // namespace mobrin

@@ -30,14 +30,22 @@ namespace detail {
 template <class T>
 class [[nodiscard]] Result {
  public:
-  Result(T value) : value_(std::move(value)) {}      // NOLINT: a value is a result
+  /// A value.
+  Result(T value) : value_(std::move(value)) {}  // NOLINT: a value is a result
+  /// An error in its place.
   Result(Error error) : error_(std::move(error)) {}  // NOLINT: an error is a result
 
+  /// Whether there is a value.
   [[nodiscard]] explicit operator bool() const { return value_.has_value(); }
+  /// The value; ends the program with the error's text where there is none, as the next ones do.
   [[nodiscard]] const T& operator*() const& { return value(); }
+  /// The value, to be changed.
   [[nodiscard]] T& operator*() & { return value(), *value_; }
+  /// The value, moved out.
   [[nodiscard]] T operator*() && { return value(), std::move(*value_); }
+  /// A part of the value.
   [[nodiscard]] const T* operator->() const { return &value(); }
+  /// A part of the value, to be changed.
   [[nodiscard]] T* operator->() { return value(), &*value_; }
   /// The value; `other` where there is none.
   [[nodiscard]] T value_or(T other) const { return value_ ? *value_ : std::move(other); }

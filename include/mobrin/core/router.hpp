@@ -52,8 +52,8 @@ class Router {
  public:
   /// Keeps a copy of `machine`, which shares its tables.
   explicit Router(Machine machine);
-  Router(Router&&) = default;
-  Router& operator=(Router&&) = default;
+  Router(Router&&) = default;             ///< Moves, with its handlers.
+  Router& operator=(Router&&) = default;  ///< Moves, with its handlers.
   Router(const Router&) = delete;
   Router& operator=(const Router&) = delete;
 
@@ -90,6 +90,7 @@ class Router {
   /// is an error; its handler stays and is bound again when a later machine has it.
   [[nodiscard]] std::vector<Error> rebind(Machine machine);
 
+  /// The machine whose cues it routes.
   [[nodiscard]] const Machine& machine() const { return machine_; }
 
  private:

@@ -20,6 +20,7 @@ struct Ticket {
   std::uint32_t machine = 0;  ///< Machine::serial() of the machine it is for
   std::uint32_t serial = 0;   ///< 0: none was given
   std::uint16_t slot = 0;     ///< of the instance's open tickets
+  /// Whether it is one at all, and not what a refused ask gives.
   [[nodiscard]] explicit operator bool() const { return serial != 0; }
 };
 

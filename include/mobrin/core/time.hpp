@@ -19,6 +19,7 @@ struct Ticks {
   std::int64_t count = 0;  ///< of kTicksPerSecond; exact
 
   constexpr Ticks() = default;
+  /// So many ticks.
   constexpr explicit Ticks(std::int64_t ticks) : count(ticks) {}
   /// From a std::chrono duration with a whole-number representation (`60ms`), rounded to the nearest tick, half up.
   /// Known by its shape, so that who does not use `chrono` does not pay for it.
@@ -32,10 +33,14 @@ struct Ticks {
     return static_cast<double>(count) / static_cast<double>(kTicksPerSecond);
   }
 
-  friend constexpr auto operator<=>(Ticks, Ticks) = default;
+  friend constexpr auto operator<=>(Ticks, Ticks) = default;  ///< By their count.
+  /// The sum; REQUIRES: it fits.
   friend constexpr Ticks operator+(Ticks a, Ticks b) { return Ticks(a.count + b.count); }
+  /// The difference; REQUIRES: it fits.
   friend constexpr Ticks operator-(Ticks a, Ticks b) { return Ticks(a.count - b.count); }
+  /// Adds.
   constexpr Ticks& operator+=(Ticks other) { return count += other.count, *this; }
+  /// Subtracts.
   constexpr Ticks& operator-=(Ticks other) { return count -= other.count, *this; }
 
  private:

@@ -44,7 +44,7 @@ struct Considered {
 
 /// Called for each transition looked at, in order. It must not touch the instance. Null, the default, costs nothing.
 struct TraceHook {
-  void (*call)(void* context, const Considered& considered) = nullptr;
+  void (*call)(void* context, const Considered& considered) = nullptr;  ///< Called with each transition looked at.
   void* context = nullptr;  ///< owned by whoever sets the hook; alive as long as the hook is set
 };
 

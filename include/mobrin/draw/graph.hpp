@@ -8,8 +8,9 @@
 
 namespace mobrin {
 
+/// How a graph is drawn.
 struct GraphOptions {
-  bool dark = false;
+  bool dark = false;  ///< light on dark
   /// Only this state (an index into Machine::states()), what is in it, and what its rules lead to or comes to it from.
   std::uint16_t around = kNoIndex;
   /// Rules (indices into Machine::transitions()) that stand out in red: those that nothing took.

@@ -9,10 +9,11 @@
 
 namespace mobrin {
 
+/// How a stage is drawn.
 struct StageOptions {
   bool shapes = true;  ///< boxes in the colours of their roles, zones, names and states
   double zoom = 0;     ///< image pixels to picture pixels, 0.1 to 16; 0: so that the stage fits
-  bool dark = false;
+  bool dark = false;   ///< light on dark
 };
 
 /// Runs the scene and draws the stage at each of `instants` (in order of time), one under the other or side by side, to
@@ -26,8 +27,9 @@ struct StageOptions {
 [[nodiscard]] Result<std::vector<std::string>> draw_film(const Scene& scene, int fps, const StageOptions& options,
                                                          const std::string& path);
 
+/// How lanes are drawn.
 struct LanesOptions {
-  bool dark = false;
+  bool dark = false;          ///< light on dark
   Ticks from{};               ///< what is before it has happened and is not drawn
   std::optional<Ticks> to{};  ///< above `from`; empty: the scene's end
 };

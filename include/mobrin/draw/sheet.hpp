@@ -10,6 +10,7 @@
 
 namespace mobrin {
 
+/// How a sheet of clips is drawn.
 struct SheetOptions {
   std::vector<std::string> clips{};                               ///< names; empty for all
   std::string art_folder{};                                       ///< where images are looked up, with its slash
@@ -18,7 +19,7 @@ struct SheetOptions {
   std::optional<std::int32_t> ghost_frame{};  ///< which of its frames; else the one of the same number, round and round
   std::string look{};                         ///< a look of the machine, whose art is drawn
   double zoom = 0;                            ///< image pixels to picture pixels, 0.1 to 64; 0: chosen by size
-  bool dark = false;
+  bool dark = false;                          ///< light on dark
 };
 
 /// Draws the clips under each other and writes them to `path`, an SVG if that is its ending, else a PNG. An ending

@@ -19,17 +19,17 @@ enum class ImageKind : std::uint8_t { none, png, animated_png, gif, webp, animat
 
 /// The frames of an animated image, without their pixels.
 struct Animation {
-  std::int32_t width = 0, height = 0;  ///< of every frame, in pixels
-  std::vector<Fraction> delays{};      ///< seconds each frame shows, as the file says; num 0: it asks for no delay
-  std::int32_t plays = 0;              ///< how often it plays; 0: for ever
+  std::int32_t width = 0;          ///< of every frame, in pixels
+  std::int32_t height = 0;         ///< of every frame, in pixels
+  std::vector<Fraction> delays{};  ///< seconds each frame shows, as the file says; num 0: it asks for no delay
+  std::int32_t plays = 0;          ///< how often it plays; 0: for ever
 };
 
-/// Reads a GIF, an APNG or an animated WebP and gives `frame` each picture as it is seen: laid over what the frames before left, after
-/// their disposal, with this frame's blending. What a frame leaves uncovered is transparent; a GIF's background colour
-/// is not used, as is common. A GIF's repeat count of N plays N + 1 times; without one it plays once; a
-/// WebP's plays N times. The error says
-/// why a file is refused: damaged, cut short, with frames outside the canvas, or with more pixels than it has bytes
-/// for.
+/// Reads a GIF, an APNG or an animated WebP and gives `frame` each picture as it is seen: laid over what the frames
+/// before left, after their disposal, with this frame's blending. What a frame leaves uncovered is transparent; a GIF's
+/// background colour is not used, as is common. A GIF's repeat count of N plays N + 1 times; without one it plays once;
+/// a WebP's plays N times. The error says why a file is refused: damaged, cut short, with frames outside the canvas, or
+/// with more pixels than it has bytes for.
 [[nodiscard]] Result<Animation> read_animation(const std::string& path,
                                                const std::function<void(const Image&)>& frame = {});
 

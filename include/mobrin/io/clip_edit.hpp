@@ -12,15 +12,16 @@ namespace mobrin {
 
 /// One change to a clip.
 struct ClipEdit {
+  /// What is changed.
   enum class Kind : std::uint8_t {
     rate,  ///< `to` frames a second: `14`, `30000/1001`
     play,  ///< `to` is how it plays: `once`, `loop x3`
     hold,  ///< the frame `frame` is held for `to` frame times, 1 to 1000
   };
-  Kind kind = Kind::rate;
-  std::string clip{};
-  std::size_t frame = 0;  ///< index in the clip's own list
-  std::string to{};
+  Kind kind = Kind::rate;  ///< what is changed
+  std::string clip{};      ///< the clip's name
+  std::size_t frame = 0;   ///< index in the clip's own list
+  std::string to{};        ///< its new value, as it stands in a file
 };
 
 /// The text of a file that holds the clip under `clips:` after one change. YAML and JSON. A range of frames is split

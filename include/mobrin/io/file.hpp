@@ -36,6 +36,7 @@ class EditLock {
   ~EditLock();
   EditLock(const EditLock&) = delete;
   EditLock& operator=(const EditLock&) = delete;
+  /// Whether the lock is ours.
   [[nodiscard]] bool held() const { return held_; }
 
  private:

@@ -12,7 +12,8 @@ namespace mobrin {
 /// One animation. Its keys lie between `first` and `last`, in seconds as the file's 32-bit numbers say them.
 struct GltfAnimation {
   std::string name{};  ///< as the file says; empty where it has none
-  double first = 0, last = 0;
+  double first = 0;    ///< seconds
+  double last = 0;     ///< seconds
   /// Positions of nodes (`lid_x`, `lid_y`, `lid_z`) and weights of their shapes (`lid_weight`, or `lid_weight_0` and so
   /// on), with key times from `first` on. Slopes of cubic tracks are per second, as the file has them. Rotations and
   /// scales make no track.

@@ -18,8 +18,9 @@ namespace mobrin {
 
 /// Pixels, row by row from the top, four bytes each: red, green, blue, alpha (not premultiplied).
 struct Image {
-  std::int32_t width = 0;
-  std::int32_t height = 0;
+  std::int32_t width = 0;   ///< pixels
+  std::int32_t height = 0;  ///< pixels
+  /// a row after the other from the top, four bytes a pixel: red, green, blue, opacity (not multiplied in)
   std::vector<std::uint8_t> rgba;
 };
 
@@ -39,16 +40,17 @@ inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 /// Writes a PNG.
 [[nodiscard]] Outcome write_png(const Image& image, const std::string& path);
 
-/// Finds frames' pictures and reads each image once, by its content: PNG, WebP, GIF, animations. At most 256 MiB are held;
-/// what was read longest ago is read again when it is asked for again.
+/// Finds frames' pictures and reads each image once, by its content: PNG, WebP, GIF, animations. At most 256 MiB are
+/// held; what was read longest ago is read again when it is asked for again.
 class ArtStore {
  public:
   /// `folder`, with its slash: where paths that are not absolute begin; empty for the current one.
   explicit ArtStore(std::string folder) : folder_(std::move(folder)) {}
 
+  /// A frame of a clip, and the pixels it is cut from.
   struct Picture {
-    std::shared_ptr<const Image> image{};
-    PixelRect rect{};  ///< the frame's part of it
+    std::shared_ptr<const Image> image{};  ///< the whole image, shared; null where it cannot be read
+    PixelRect rect{};                      ///< the frame's part of it
   };
   /// The error says why there is no picture. REQUIRES: `art.source` is not empty.
   [[nodiscard]] Result<Picture> find(const FrameArt& art);

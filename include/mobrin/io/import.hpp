@@ -15,13 +15,15 @@ namespace mobrin {
 
 /// How a sheet is divided into equal cells. Pixels.
 struct SheetGrid {
-  std::int32_t width = 0, height = 0;                        ///< of a cell
+  std::int32_t width = 0;                                    ///< of a cell, in pixels
+  std::int32_t height = 0;                                   ///< of a cell, in pixels
   std::int32_t margin = 0;                                   ///< around all cells
   std::int32_t spacing = 0;                                  ///< between two cells
   std::optional<std::int32_t> count{};                       ///< only the first so many cells, row by row
   std::vector<std::pair<std::int32_t, std::string>> rows{};  ///< row (from 0) and clip; none: all cells are one clip
 };
 
+/// What is imported, and how.
 struct ImportOptions {
   std::vector<std::string> sources{};  ///< folders, images, glTF files, descriptions of packed sheets
   std::string out{};                   ///< the clips file; paths in it are relative to its folder
@@ -32,19 +34,20 @@ struct ImportOptions {
   std::optional<PlayMode> play{};  ///< likewise; else once
   /// Of single clips, whatever their art or the file says.
   struct OfClip {
-    std::string clip{};
-    std::optional<PlayMode> play{};
-    std::optional<Fraction> fps{};
+    std::string clip{};              ///< its name
+    std::optional<PlayMode> play{};  ///< how it plays
+    std::optional<Fraction> fps{};   ///< its rate
   };
-  std::vector<OfClip> clips{};
+  std::vector<OfClip> clips{};        ///< each clip once
   bool as_new = false;                ///< clips under another name are new ones, whatever their pictures
   std::vector<std::string> beside{};  ///< machines and characters elsewhere whose marks stand on these clips
   std::function<void(std::size_t done, std::size_t all)> progress{};  ///< called now and then
 };
 
+/// What an import came to; nothing is written yet.
 struct Imported {
-  std::vector<ClipDef> clips{};
-  std::vector<Finding> findings{};
+  std::vector<ClipDef> clips{};       ///< all clips, in the file's order
+  std::vector<Finding> findings{};    ///< what is wrong with the art or the file
   std::vector<std::string> notes{};   ///< what was decided on the way, for people
   std::vector<std::string> moves{};   ///< what stands on other frames now, in whatever file
   std::vector<std::string> losses{};  ///< what somebody wrote that goes with a picture that is gone, or cannot follow

@@ -16,16 +16,16 @@ namespace mobrin {
 
 /// What loading gives: all findings, and the machine if none of them is an error.
 struct Loaded {
-  std::optional<Machine> machine;
-  std::vector<Finding> findings;
+  std::optional<Machine> machine;        ///< what was loaded; empty where there is an error
+  std::vector<Finding> findings;         ///< errors and warnings, in the order of their places
   std::vector<std::string> files;        ///< all files read, the named one first
   std::optional<MachineDef> definition;  ///< what the files say, as it was compiled; set with `machine`
   bool has_machine = true;  ///< false for a file of clips, marks, inputs or cues alone; `machine` then holds those
 };
 
-/// Whether names under `use:`, `sheet:`, `images:` and their like may lead out of the folder of the file that is loaded,
-/// or of a character's machine (`../`). At first they may not, which is an error (outside-folder); whole paths always
-/// may. For the whole process: set it before anything is loaded.
+/// Whether names under `use:`, `sheet:`, `images:` and their like may lead out of the folder of the file that is
+/// loaded, or of a character's machine (`../`). At first they may not, which is an error (outside-folder); whole paths
+/// always may. For the whole process: set it before anything is loaded.
 void allow_outside(bool allow);
 [[nodiscard]] bool outside_is_allowed();
 
@@ -35,8 +35,8 @@ void allow_outside(bool allow);
 
 /// The same, with `text` in place of what one of the files holds: to see what an edit would do before it is written.
 struct FileText {
-  std::string path;
-  std::string text;
+  std::string path;  ///< which file
+  std::string text;  ///< what it is taken to hold
 };
 [[nodiscard]] Loaded load_character(const std::string& path, const FileText& instead);
 
@@ -45,20 +45,20 @@ struct FileText {
 
 /// One entry of a tape: what is written at an instant, in the order of its members.
 struct TapeStep {
-  Ticks at;
-  bool reset = false;
-  bool settled = false;  ///< after what stands above it at this instant has taken effect
-  std::vector<std::pair<Text, FieldValue>> set;
-  std::vector<Text> pulses;
-  std::optional<double> rate{};   ///< see Instance::set_rate
-  std::optional<Ticks> freeze{};  ///< see Instance::freeze
-  std::optional<Text> force{};    ///< the path of a state: see Instance::force
+  Ticks at;                                      ///< the instant
+  bool reset = false;                            ///< put back to its begin, before all else of this entry
+  bool settled = false;                          ///< after what stands above it at this instant has taken effect
+  std::vector<std::pair<Text, FieldValue>> set;  ///< inputs and their values, in the file's order
+  std::vector<Text> pulses;                      ///< pulses sent
+  std::optional<double> rate{};                  ///< see Instance::set_rate
+  std::optional<Ticks> freeze{};                 ///< see Instance::freeze
+  std::optional<Text> force{};                   ///< the path of a state: see Instance::force
 };
 
 /// What a tape says must be so: at an instant, after all of its tick, or over a stretch of time. Empty texts ask
 /// nothing.
 struct TapeExpect {
-  Place place{};
+  Place place{};              ///< where it stands in its file
   Ticks at{};                 ///< of a stretch: from, included
   std::optional<Ticks> to{};  ///< of a stretch: its end, not included
   Ticks rounded{};            ///< of `cue`: half the last digit that was written; its instant may lie that far off
@@ -67,7 +67,8 @@ struct TapeExpect {
   Text is{};                  ///< a trait
   Text holds{};               ///< an expression
   Text cue{};                 ///< one that is told at this instant
-  Text never{}, always{};     ///< of a stretch: expressions
+  Text never{};               ///< of a stretch: an expression
+  Text always{};              ///< of a stretch: an expression
   std::vector<std::pair<Text, std::int32_t>> cues{};  ///< of a stretch: how often each is told
 };
 
@@ -75,19 +76,20 @@ struct TapeExpect {
 /// written together, but what stands above a reset, a force or a step that is
 /// `settled` acts before it.
 struct Tape {
-  std::string name;
-  std::string machine;  ///< path of the machine file, resolved against the tape's; empty if the tape names none
-  std::vector<TapeStep> steps;
-  std::optional<Ticks> until;
-  std::vector<TapeExpect> expects{};
+  std::string name;             ///< as it names itself
+  std::string machine;          ///< path of the machine file, resolved against the tape's; empty if the tape names none
+  std::vector<TapeStep> steps;  ///< in order of time
+  std::optional<Ticks> until;   ///< where it ends; without it where the last entry is
+  std::vector<TapeExpect> expects{};       ///< what is to hold, in the file's order
   std::int32_t faults = 0;                 ///< runaways that are expected
   std::optional<SavedInstance> save{};     ///< the state that its run begins with; its instants count from there
   std::optional<std::vector<Text>> log{};  ///< all that its run told when it was kept: see tape_log.hpp
 };
 
+/// A tape, or why there is none.
 struct LoadedTape {
-  std::optional<Tape> tape;
-  std::vector<Finding> findings;
+  std::optional<Tape> tape;       ///< empty where there is an error
+  std::vector<Finding> findings;  ///< errors and warnings
 };
 
 [[nodiscard]] LoadedTape load_tape(const std::string& path);
@@ -103,9 +105,9 @@ void write_step(Instance& instance, const TapeStep& step);
 
 /// How a tape is run. Cutting time differently changes nothing in what is told.
 struct RunOptions {
-  std::int64_t rate_hz = 60;   ///< steps a second; above 0
-  std::optional<Ticks> until;  ///< overrides the tape's
-  Listening listening = kAllRecords;
+  std::int64_t rate_hz = 60;          ///< steps a second; above 0
+  std::optional<Ticks> until;         ///< overrides the tape's
+  Listening listening = kAllRecords;  ///< which records are told
 };
 
 /// Runs `tape` on a fresh or running `instance` and calls `told` for each record. Time starts at the instance's now; a

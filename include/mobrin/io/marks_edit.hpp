@@ -12,6 +12,7 @@ namespace mobrin {
 
 /// One change to the marks of a clip.
 struct MarkEdit {
+  /// What is changed.
   enum class Kind : std::uint8_t {
     add_cue,        ///< the cue `name` at `place`, after those that are there
     remove_cue,     ///< the cue `name` from `place`
@@ -31,12 +32,12 @@ struct MarkEdit {
     drop_box,       ///< the box `index`
     set_fields,     ///< the cue `name` at `place` has the fields `to`: `{foot: right}`; `{}`: those it is declared with
   };
-  Kind kind = Kind::add_cue;
-  std::string clip{};
-  std::string place{};  ///< as a file writes it: `3`, `5.end`, `0.22s`; of offsets `3` or `5-7`
-  std::string name{};
-  std::string to{};
-  std::size_t index = 0;  ///< of a box, in the order in which the clip's marks list them
+  Kind kind = Kind::add_cue;  ///< what is changed
+  std::string clip{};         ///< the clip's name
+  std::string place{};        ///< as a file writes it: `3`, `5.end`, `0.22s`; of offsets `3` or `5-7`
+  std::string name{};         ///< of the cue, window, box or track
+  std::string to{};           ///< its new name, frame or value, as it stands in a file
+  std::size_t index = 0;      ///< of a box, in the order in which the clip's marks list them
 };
 
 /// The kind by its name, such as `add_cue`; empty for none.

@@ -18,14 +18,14 @@ namespace mobrin {
 
 /// A straight move, or a turn, of an actor.
 struct SceneMove {
-  Ticks at{};
-  Ticks lasts{};  ///< 0: it jumps
-  Vec2 by{};      ///< world units
-  std::optional<bool> faces_left{};
-  Text follows{};         ///< an actor it goes to while the move lasts; empty: none
-  double keeps = 0;       ///< how far from it it stays, in world units
-  double speed = 2;       ///< world units a second
-  bool faces_it = false;  ///< whom it follows
+  Ticks at{};                        ///< when it begins
+  Ticks lasts{};                     ///< 0: it jumps
+  Vec2 by{};                         ///< world units
+  std::optional<bool> faces_left{};  ///< how it faces from then on; empty: as before
+  Text follows{};                    ///< an actor it goes to while the move lasts; empty: none
+  double keeps = 0;                  ///< how far from it it stays, in world units
+  double speed = 2;                  ///< world units a second
+  bool faces_it = false;             ///< whom it follows
 };
 
 /// What a hit does to the actor who is hit: the rule a game would write in its handler.
@@ -35,45 +35,47 @@ struct HitRule {
   std::vector<std::pair<Text, double>> add{};  ///< to number inputs
 };
 
+/// Somebody in a scene.
 struct SceneActor {
-  Text name{};
-  std::string file{};  ///< of the machine or character
-  Placement start{};
-  std::vector<std::string> tags{};
-  Tape tape{};
-  std::vector<SceneMove> moves{};  ///< in order of time; one ends before the next begins
-  std::vector<HitRule> rules{};
+  Text name{};                       ///< its own name, by which records tell of it
+  std::string file{};                ///< of the machine or character
+  Placement start{};                 ///< where it stands at the begin
+  std::vector<std::string> tags{};   ///< what it is, for boxes and reaches
+  Tape tape{};                       ///< what happens to its inputs
+  std::vector<SceneMove> moves{};    ///< in order of time; one ends before the next begins
+  std::vector<HitRule> rules{};      ///< what hits do to it
   Text grounded{};                   ///< a bool input that says whether it stands on the ground; empty: none
   std::optional<Machine> machine{};  ///< set in a scene that was loaded without errors
 };
 
 /// What a spawn cue makes: an actor of its own, at the point `from` on who told it, mirrored with it.
 struct SceneSpawn {
-  Text what{};         ///< the cue's field `what`, or its name
-  std::string file{};  ///< of the machine or character
-  std::vector<std::string> tags{};
-  Vec2 velocity{};     ///< world units a second, forward and up
-  bool falls = false;  ///< gravity is for it
-  Ticks lasts{};       ///< after this long it is gone; 0: when it is done, or off the stage
-  std::vector<HitRule> rules{};
-  Place place{};
-  std::optional<Machine> machine{};
+  Text what{};                       ///< the cue's field `what`, or its name
+  std::string file{};                ///< of the machine or character
+  std::vector<std::string> tags{};   ///< what it is, for boxes and reaches
+  Vec2 velocity{};                   ///< world units a second, forward and up
+  bool falls = false;                ///< gravity is for it
+  Ticks lasts{};                     ///< after this long it is gone; 0: when it is done, or off the stage
+  std::vector<HitRule> rules{};      ///< what hits do to it
+  Place place{};                     ///< where it stands in its file
+  std::optional<Machine> machine{};  ///< set in a scene that was loaded without errors
 };
 
 /// An actor is dead for contacts while a state with the trait `dead` is active, and once it is done.
 struct Scene {
-  std::string name;
-  std::vector<SceneActor> actors;
-  std::vector<SceneSpawn> spawns;
-  double gravity = 20;  ///< world units a second, each second
-  double ground = 0;    ///< who flies comes down to this height, in world units
-  bool still = false;   ///< nobody moves or meets anybody: cues are told and do nothing
-  Ticks until{};
+  std::string name;                ///< as it names itself
+  std::vector<SceneActor> actors;  ///< in the file's order
+  std::vector<SceneSpawn> spawns;  ///< what cues can make
+  double gravity = 20;             ///< world units a second, each second
+  double ground = 0;               ///< who flies comes down to this height, in world units
+  bool still = false;              ///< nobody moves or meets anybody: cues are told and do nothing
+  Ticks until{};                   ///< where it ends
 };
 
+/// A scene, or why there is none.
 struct LoadedScene {
-  std::optional<Scene> scene;
-  std::vector<Finding> findings;
+  std::optional<Scene> scene;                                       ///< empty where there is an error
+  std::vector<Finding> findings;                                    ///< errors and warnings of all its files
   std::vector<std::string> files{};                                 ///< all files read, the named one first
   std::map<std::string, std::shared_ptr<const Loaded>> machines{};  ///< by the files that actors and spawns name
 };
@@ -85,17 +87,19 @@ struct LoadedScene {
 
 /// One thing that happened. Actors are numbers for SceneRun::actor: those of the scene, then those that were spawned.
 struct SceneRecord {
+  /// What happened.
   enum class What : std::uint8_t { told, hit, zone, spawn, gone };
-  What what = What::told;
-  Ticks at{};
-  std::uint32_t actor = 0;         ///< who told it, who hit, whose zone, who came or is gone
-  Cue cue{};                       ///< of told
-  std::uint32_t other = 0;         ///< who was hit; who entered or left; who spawned it
-  Vec2 where{};                    ///< of a hit
-  std::string_view box{}, hurt{};  ///< of a hit: names of both boxes; through a reach its name and none
-  std::string_view hit_cue{};      ///< of a hit: the damage cue its state told last; may be empty
-  std::string_view zone{};
-  bool entered = false;
+  What what = What::told;      ///< what happened
+  Ticks at{};                  ///< the instant
+  std::uint32_t actor = 0;     ///< who told it, who hit, whose zone, who came or is gone
+  Cue cue{};                   ///< of told
+  std::uint32_t other = 0;     ///< who was hit; who entered or left; who spawned it
+  Vec2 where{};                ///< of a hit
+  std::string_view box{};      ///< of a hit: the name of the box that hit, or of the reach
+  std::string_view hurt{};     ///< of a hit: the name of the box that was hit; none through a reach
+  std::string_view hit_cue{};  ///< of a hit: the damage cue its state told last; may be empty
+  std::string_view zone{};     ///< of zone: its name
+  bool entered = false;        ///< of zone: it came in, and did not go out
 };
 
 /// A scene that runs, on an Arena. Cues do what they say: a `damage` with a reach hits through it (each swing each
@@ -129,19 +133,23 @@ class SceneRun {
   /// the scene, then hits, then zones.
   void run(Ticks until, const std::function<void(const SceneRecord&)>& told);
 
+  /// The instant up to which it has run.
   [[nodiscard]] Ticks now() const { return now_; }
   /// How many have been there: the scene's actors, then those that were spawned, in the order in which they came.
   [[nodiscard]] std::size_t actors() const { return actors_.size(); }
+  /// Somebody, by number.
   [[nodiscard]] const SceneActor& actor(std::size_t index) const { return *actors_[index]; }
   /// Whether it has left the stage for good.
   [[nodiscard]] bool gone(std::size_t actor) const { return bodies_[actor].gone; }
   static constexpr double kStage = 100;  ///< world units
+  /// His running machine.
   [[nodiscard]] const Instance& instance(std::size_t actor) const { return instances_[actor]; }
   /// Whether an actor can hit and be hit: not done, nor in a state with the trait `dead`.
   [[nodiscard]] bool alive(std::size_t actor) const;
   /// As of Instance. The scene tries out what lies ahead and takes it back, so what is considered on the way may be
   /// heard more than once; writes are heard once.
   void set_trace(std::size_t actor, TraceHook hook) { instances_[actor].set_trace(hook); }
+  /// Calls a hook with each write to his inputs.
   void set_write_hook(std::size_t actor, WriteHook hook) { instances_[actor].set_write_hook(hook); }
   /// For a Recorder to listen to; write through write(), and let the run advance it.
   [[nodiscard]] Instance& listened(std::size_t actor) { return instances_[actor]; }
@@ -150,11 +158,13 @@ class SceneRun {
   /// Whether an input, by index, is left to the hand: its tape does not set it any more, nor the ground under it.
   /// REQUIRES: `actor` is there.
   void hold(std::size_t actor, std::uint16_t input, bool held = true);
+  /// Whether hold() has left it to the hand.
   [[nodiscard]] bool holds(std::size_t actor, std::uint16_t input) const;
 
   /// All that a run is at an instant, for going back to it. Keeps who was spawned until then.
   class Moment {
    public:
+    /// The instant it was taken at.
     [[nodiscard]] Ticks at() const { return now_; }
     /// What it takes in memory, about.
     [[nodiscard]] std::size_t bytes() const;
@@ -172,7 +182,7 @@ class SceneRun {
     std::vector<std::pair<std::uint32_t, std::uint32_t>> struck_{}, held_{};
     std::optional<Arena::Memory> arena_{};
   };
-  [[nodiscard]] Moment save() const;
+  [[nodiscard]] Moment save() const;  ///< All of it, to be put back with restore().
   /// Of a still scene: puts the actors where others are, to go on from there: a block each, all of one clock. False,
   /// with nothing changed, where there are not as many or one does not fit.
   bool adopt(const std::vector<std::vector<std::byte>>& blocks);

@@ -11,9 +11,11 @@ namespace mobrin {
 
 /// Another shape for a reach or a zone: one of the kind that it has, with other numbers.
 struct ShapeEdit {
-  enum class Of : std::uint8_t { reach, zone } of = Of::reach;
-  std::string name{};
-  Shape shape{};
+  /// What has the shape.
+  enum class Of : std::uint8_t { reach, zone };
+  Of of = Of::reach;   ///< what has the shape
+  std::string name{};  ///< its name
+  Shape shape{};       ///< its new shape
 };
 
 /// The text of a file that holds it under `reaches:` or `zones:` after the change. YAML and JSON. The error says why

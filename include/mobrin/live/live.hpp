@@ -11,6 +11,7 @@
 
 namespace mobrin {
 
+/// What is shown live, and how.
 struct LiveOptions {
   std::string file{};      ///< a machine, a character or a scene
   std::uint16_t port = 0;  ///< 0: a free one
@@ -24,11 +25,13 @@ struct LiveOptions {
 /// own; the object belongs to one.
 class Live {
  public:
+  /// A page that is served, or why not.
   struct Started {
     std::unique_ptr<Live> live{};     ///< null where something is an error
     std::vector<Finding> findings{};  ///< of loading
     std::string error{};              ///< what else was wrong, such as a port that is taken
   };
+  /// Loads what is to be shown and begins to serve it.
   [[nodiscard]] static Started start(const LiveOptions& options);
   ~Live();
   Live(const Live&) = delete;

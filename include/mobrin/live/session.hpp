@@ -12,24 +12,25 @@ namespace mobrin {
 
 /// What a file brings on: a scene, or a machine or character as a scene of one who stays where it is. Immutable.
 struct Cast {
-  Scene scene{};
-  bool alone = true;  ///< a machine or character
-  std::string file{};
+  Scene scene{};       ///< all that takes part; a machine alone is a scene of one
+  bool alone = true;   ///< a machine or character
+  std::string file{};  ///< the file that was named
   std::map<std::string, std::shared_ptr<const Loaded>> machines{};  ///< by the files that actors and spawns name
 };
+/// A cast, or why there is none.
 struct LoadedCast {
   std::shared_ptr<const Cast> cast{};  ///< null where something is an error
-  std::vector<Finding> findings{};
-  std::vector<std::string> files{};  ///< all that were read, the named one first
+  std::vector<Finding> findings{};     ///< errors and warnings
+  std::vector<std::string> files{};    ///< all that were read, the named one first
 };
 /// Loads a scene, a machine or a character. `instead` stands for what one of its files holds. Never throws.
 [[nodiscard]] LoadedCast load_cast(const std::string& path, const FileText& instead = {});
 
 /// Something that was written, or is to be.
 struct SessionWrite {
-  Ticks at{};
-  std::uint32_t actor = 0;
-  TapeStep step{};
+  Ticks at{};                          ///< the instant
+  std::uint32_t actor = 0;             ///< to whom, as in SceneRecord
+  TapeStep step{};                     ///< what is written
   bool by_hand = true;                 ///< holds the inputs it sets: no tape sets them any more
   std::optional<Text> give_back{};     ///< an input that tapes may set again
   std::shared_ptr<const Cast> cast{};  ///< a reload
@@ -38,23 +39,27 @@ struct SessionWrite {
 
 /// Something that happened.
 struct SessionRecord {
-  SceneRecord::What what = SceneRecord::What::told;
-  Ticks at{};
-  std::uint32_t actor = 0, other = 0;  ///< as in SceneRecord
-  Cue cue{};
-  std::string text{};  ///< of a hit what hits and what is hit; of a zone its name
-  bool entered = false;
-  std::uint32_t stretch = 0;  ///< its cast: see Session::cast_of
+  SceneRecord::What what = SceneRecord::What::told;  ///< what happened
+  Ticks at{};                                        ///< the instant
+  std::uint32_t actor = 0;                           ///< as in SceneRecord
+  std::uint32_t other = 0;                           ///< as in SceneRecord
+  Cue cue{};                                         ///< of told; its machine lives as long as the session
+  std::string text{};                                ///< of a hit what hits and what is hit; of a zone its name
+  bool entered = false;                              ///< of zone: it came in, and did not go out
+  std::uint32_t stretch = 0;                         ///< its cast: see Session::cast_of
 };
 
 /// When a session stops by itself, after the whole instant.
 struct Halt {
-  enum class On : std::uint8_t { state, rule, cue, holds } on = On::state;
-  std::uint32_t actor = 0;
+  /// What it waits for.
+  enum class On : std::uint8_t { state, rule, cue, holds };
+  On on = On::state;        ///< what it waits for
+  std::uint32_t actor = 0;  ///< whose state, rule, cue or expression
   std::uint32_t index = 0;  ///< of the state, the rule or the cue
   std::string holds{};      ///< an expression that becomes true
 };
 
+/// How much of the past is kept.
 struct SessionLimits {
   Ticks kept = seconds(600);                  ///< how far one can go back
   std::size_t bytes = std::size_t{64} << 20;  ///< of blocks
@@ -63,9 +68,10 @@ struct SessionLimits {
 
 /// A future that was left: what was written from the instant on at which another was begun.
 struct StrandInfo {
-  std::uint32_t id = 0;
-  Ticks from{}, to{};
-  std::size_t writes = 0;
+  std::uint32_t id = 0;    ///< its number
+  Ticks from{};            ///< where it parts from the one it came of
+  Ticks to{};              ///< where it ends
+  std::size_t writes = 0;  ///< how many writes it has of its own
 };
 
 /// What could not be carried over, by the actor's name.
@@ -88,15 +94,19 @@ class Session {
 
   /// Which loading the shown instant belongs to, from 0.
   [[nodiscard]] std::uint32_t stretch() const { return stretch_; }
+  /// The number of the cast that was loaded last.
   [[nodiscard]] std::uint32_t newest() const { return static_cast<std::uint32_t>(casts_.size() - 1); }
   /// REQUIRES: stretch <= newest().
   [[nodiscard]] const Cast& cast_of(std::uint32_t stretch) const { return *casts_[stretch]; }
+  /// The cast that plays at the instant shown.
   [[nodiscard]] const Cast& cast() const { return *casts_[stretch_]; }
+  /// The run, at the instant shown.
   [[nodiscard]] const SceneRun& run() const { return *run_; }
+  /// The instant shown.
   [[nodiscard]] Ticks now() const { return run_->now(); }
   /// The first instant that can be gone back to, and the last that is known.
   [[nodiscard]] Ticks first() const;
-  [[nodiscard]] Ticks end() const;
+  [[nodiscard]] Ticks end() const;  ///< The furthest instant that was played.
   /// Whether something was written at now() and waits for time to go on.
   [[nodiscard]] bool waits() const { return waits_; }
 
@@ -133,11 +143,13 @@ class Session {
   /// The strands that are kept, the newest first. Taking one up leaves the present future as another. False for one
   /// that is not there (any more).
   [[nodiscard]] std::vector<StrandInfo> strands() const;
-  bool take_up(std::uint32_t strand);
+  bool take_up(std::uint32_t strand);  ///< Goes on with that strand in place of this one; false where there is none.
+  /// What happened in a strand after it parted, the last so many.
   [[nodiscard]] std::vector<SessionRecord> records_of(std::uint32_t strand, std::size_t most = 2000) const;
 
   /// What happened and what was written in [from, to] of this strand, in order; at most `most`, the last ones.
   [[nodiscard]] std::vector<SessionRecord> records(Ticks from, Ticks to, std::size_t most = 2000) const;
+  /// What was written in [from, to], the last so many.
   [[nodiscard]] std::vector<SessionWrite> writes(Ticks from, Ticks to, std::size_t most = 2000) const;
   /// Another one where something happened, was written, or another past is shown.
   [[nodiscard]] std::uint64_t number() const { return number_; }
@@ -151,26 +163,28 @@ class Session {
 
   /// What makes advance() stop. The caller's to change.
   std::vector<Halt> halts{};
+  /// The halt at which it stands, if it does.
   [[nodiscard]] const std::optional<Halt>& halted() const { return halted_; }
 
   /// A rule that an actor looked at, and what became of it.
   struct Looked {
-    Ticks at{};
-    int round = 0;
-    std::uint32_t transition = 0;
-    Verdict verdict = Verdict::event;
-    std::vector<PartValue> parts{};
+    Ticks at{};                        ///< the instant
+    int round = 0;                     ///< which time round at that instant, from 0
+    std::uint32_t transition = 0;      ///< index into Machine::transitions()
+    Verdict verdict = Verdict::event;  ///< what came of it
+    std::vector<PartValue> parts{};    ///< the parts of its condition with what they were then
   };
   /// All that an actor looked at in [from, to] of this strand, in one stretch. The instant that is shown does not
   /// change.
   [[nodiscard]] std::vector<Looked> considered(std::uint32_t actor, Ticks from, Ticks to);
+  /// What an expression was at an instant.
+  struct Sample {
+    Ticks at{};        ///< the instant
+    double value = 0;  ///< what it was; of true or false 1 or 0
+  };
   /// What an expression gives of an actor at `most` instants of [from, to], evenly apart, where it changes: a bool as 0
   /// or 1, a choice as its index. Only of the stretch that is shown. The instant that is shown does not change.
   /// REQUIRES: the expression compiles in the actor's machine, at its root.
-  struct Sample {
-    Ticks at{};
-    double value = 0;
-  };
   [[nodiscard]] std::vector<Sample> values(std::uint32_t actor, std::string_view expression, Ticks from, Ticks to,
                                            std::size_t most = 500);
   /// What it would look at first now, with what waits.

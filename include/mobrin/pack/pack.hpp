@@ -12,6 +12,7 @@
 
 namespace mobrin {
 
+/// How a machine is packed.
 struct PackOptions {
   /// Names of states, regions, inputs, cues and their fields, traits, windows, variables and choices, and the words of
   /// transitions. Without them handles come from indices (see handle_at, which generated headers use), and logs and

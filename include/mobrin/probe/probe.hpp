@@ -12,6 +12,7 @@
 
 namespace mobrin {
 
+/// How a game lets itself be watched.
 struct ProbeOptions {
   std::uint16_t port = 0;       ///< of 127.0.0.1; 0: a free one
   bool may_write = false;       ///< whether who watches may write inputs and pulses
@@ -25,7 +26,7 @@ struct ProbeOptions {
 /// is looked at, and where writes are carried out.
 class Probe {
  public:
-  explicit Probe(ProbeOptions options = {});
+  explicit Probe(ProbeOptions options = {});  ///< Begins to listen; error() says where that cannot be.
   /// Gives the write hooks back that were set before.
   ~Probe();
   Probe(const Probe&) = delete;
@@ -33,6 +34,7 @@ class Probe {
 
   /// What `mobrin live --attach` takes: `127.0.0.1:PORT/TOKEN`; empty where there is no socket: see error().
   [[nodiscard]] std::string address() const;
+  /// Why nobody can come; empty where all is well.
   [[nodiscard]] const std::string& error() const { return error_; }
 
   /// Shows an instance under a name from the next poll() on; one that has the name is shown no more. Takes its write
@@ -44,7 +46,7 @@ class Probe {
   /// member, which the viewer chooses. What was written to that member is known by what its inputs hold. REQUIRES: as
   /// above.
   bool show(std::string_view name, Crowd& crowd);
-  void hide(std::string_view name);
+  void hide(std::string_view name);  ///< Shows that one no longer; nothing where it is not shown.
 
   /// Once a frame, after the instances were advanced.
   void poll();

@@ -39,20 +39,22 @@ enum class Kind : std::uint8_t {
 inline constexpr std::uint8_t kWritable = 1, kIsCrowd = 2;
 inline constexpr std::uint32_t kNobody = 0xffff'ffff;
 
-// A ticket that is open or over: what became of it, and indices of the pulse (kNoIndex: it follows) and the state.
+/// A ticket that is open or over: what became of it, and indices of the pulse (kNoIndex: it follows) and the state.
 struct OpenTicket {
-  TicketStatus status = TicketStatus::lost;
-  std::uint16_t pulse = kNoIndex, state = kNoIndex;
+  TicketStatus status = TicketStatus::lost;  ///< how it stands
+  std::uint16_t pulse = kNoIndex;            ///< the pulse it asked with
+  std::uint16_t state = kNoIndex;            ///< the state it leads to
 };
 
-// A write as it was made. `value`: of an input by its type (bool and choice as a number), of a rate; `ticks` of a
-// freeze.
+/// A write as it was made. `value`: of an input by its type (bool and choice as a number), of a rate; `ticks` of a
+/// freeze.
 struct Write {
-  std::int64_t at = 0;
-  std::uint8_t kind = 0;  // InstanceWrite::Kind
-  std::uint16_t index = 0;
-  double value = 0;
-  std::int64_t ticks = 0;
+  std::int64_t at = 0;  ///< ticks
+  /// InstanceWrite::Kind
+  std::uint8_t kind = 0;    // InstanceWrite::Kind
+  std::uint16_t index = 0;  ///< of the input or state
+  double value = 0;         ///< an input's value, or a rate
+  std::int64_t ticks = 0;   ///< of a freeze
 };
 inline constexpr std::size_t kWriteBytes = 8 + 1 + 2 + 8 + 8;
 
@@ -74,11 +76,13 @@ inline void put(std::vector<std::byte>& out, const OpenTicket& ticket) {
   put(out, static_cast<std::uint8_t>(ticket.status)), put(out, ticket.pulse), put(out, ticket.state);
 }
 
-// Takes from the front; once something was missing nothing is given any more.
+/// Takes from the front; once something was missing nothing is given any more.
 class Taker {
  public:
+  /// Of so many bytes, which must live as long.
   Taker(const std::byte* data, std::size_t size) : data_(data), left_(size) {}
   template <class T>
+  /// The next value.
   [[nodiscard]] T take() {
     std::uint64_t bits = 0;
     if (left_ < sizeof(T)) {
@@ -94,6 +98,7 @@ class Taker {
     else
       return static_cast<T>(bits);
   }
+  /// The next so many bytes; null where there are fewer.
   [[nodiscard]] const std::byte* bytes(std::size_t size) {
     if (left_ < size) {
       sound_ = false;
@@ -105,6 +110,7 @@ class Taker {
     left_ -= size;
     return out;
   }
+  /// The next write.
   [[nodiscard]] Write write() {
     Write out;
     out.at = take<std::int64_t>();
@@ -114,6 +120,7 @@ class Taker {
     out.ticks = take<std::int64_t>();
     return out;
   }
+  /// The next ticket.
   [[nodiscard]] OpenTicket ticket() {
     OpenTicket out;
     out.status = static_cast<TicketStatus>(
@@ -122,7 +129,9 @@ class Taker {
     out.state = take<std::uint16_t>();
     return out;
   }
+  /// Whether there was enough for all that was taken.
   [[nodiscard]] bool sound() const { return sound_; }
+  /// How many bytes are left.
   [[nodiscard]] std::size_t left() const { return left_; }
 
  private:

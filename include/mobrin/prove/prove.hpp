@@ -27,10 +27,10 @@ enum class Answer : std::uint8_t { proved, refuted, open, vacuous };
 
 /// What became of a claim.
 struct ClaimAnswer {
-  Text claim{};  ///< its name and place
-  Answer answer = Answer::open;
-  std::string says{};          ///< from what it is proved, what refutes it, or how far it was looked
-  std::optional<Tape> tape{};  ///< of a refuted one: the shortest found, replayed by engine and reference
+  Text claim{};                  ///< its name and place
+  Answer answer = Answer::open;  ///< what is known of it
+  std::string says{};            ///< from what it is proved, what refutes it, or how far it was looked
+  std::optional<Tape> tape{};    ///< of a refuted one: the shortest found, replayed by engine and reference
 };
 
 /// What in the claims and assumptions of `definition` does not fit the machine: names, expressions. Errors.
@@ -44,13 +44,13 @@ struct ClaimAnswer {
 
 /// A finding, and where a run shows it the tape that does.
 struct ProvedFinding {
-  Finding finding{};
-  std::optional<Tape> tape{};
+  Finding finding{};           ///< what is told
+  std::optional<Tape> tape{};  ///< a run that shows it, where there is one
 };
 /// What is known of a machine's logic.
 struct LogicReport {
-  std::vector<ProvedFinding> findings{};
-  std::vector<FindingCode> undecided{};  ///< codes of which more could have been told with more work
+  std::vector<ProvedFinding> findings{};  ///< in the order of their places
+  std::vector<FindingCode> undecided{};   ///< codes of which more could have been told with more work
 };
 /// All findings about logic: those of logic_findings() and claim_findings(), and about what runs can do: rules that no
 /// run can take because of what variables hold or what is computed, runaways, presses that are lost, the dead revived,
@@ -62,15 +62,16 @@ struct LogicReport {
 /// Writes of a tape after which something that `definition` assumes is not true any more: when, and what. What proofs
 /// say of the machine does not hold of such a run. REQUIRES: claim_findings() and check_tape() found nothing.
 struct BrokenAssumption {
-  Ticks at{};
-  std::string assumed{};
+  Ticks at{};             ///< the first instant at which it does not hold
+  std::string assumed{};  ///< the `assume:` as it is written
 };
 [[nodiscard]] std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, const Machine& machine,
                                                                const Tape& tape);
 
 /// A few tapes that take all rules that can be taken and enter all states that can be entered.
 struct Cover {
-  std::vector<Tape> tapes{};
+  std::vector<Tape> tapes{};  ///< which together come to all that can be reached
+  /// What no tape comes to, and why.
   struct Left {
     std::uint32_t transition = 0;  ///< index into Machine::transitions()
     bool never = false;            ///< proved that no run takes it; else it is not known
