@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 
 #include "kit.hpp"
@@ -30,6 +31,14 @@ bool write(const std::string& path, std::string_view bytes) {
   return bool(std::ofstream(path, std::ios::binary) << bytes);
 }
 
+// Up to a line's end, which goes with it.
+std::string take_line(std::string_view& text) {
+  const std::size_t end = std::min(text.find('\n'), text.size());
+  std::string out(text.substr(0, end));
+  text.remove_prefix(std::min(end + 1, text.size()));
+  return out;
+}
+
 }  // namespace
 
 void machine(Bytes bytes) {
@@ -50,17 +59,64 @@ void art(Bytes bytes) {
   for (const Finding& finding : art_file_findings(loaded, demo_folder() + "/fuzzed.yaml")) (void)finding.text();
 }
 
-// A description of a packed sheet and, after a zero, the clips file that is there already.
+namespace {
+
+// Pictures of these names, a line each, in a folder of their own.
+std::string folder_of(const Folder& parent, std::string_view names) {
+  const std::string made = parent.file("pictures");
+  std::filesystem::remove_all(made);
+  std::filesystem::create_directories(made);
+  for (int left = 6; !names.empty() && left > 0; --left) {
+    std::string name = take_line(names);
+    std::erase_if(name, [](char c) { return c == '/' || c == '\0' || c == '.'; });
+    std::error_code refused;
+    if (!name.empty() && name.size() < 40)
+      std::filesystem::copy_file(parent.file("puff.png"), made + "/" + name + ".png", refused);
+  }
+  return made;
+}
+
+}  // namespace
+
+// Art of some kind, and the clips file that is there already.
 void imports(Bytes bytes) {
-  static const Folder folder{"smoker.png"};
-  const std::string_view text = text_of(bytes);
-  const std::size_t end = std::min(text.find('\0'), text.size());
+  static const Folder folder{"smoker.png", "puff.png"};
+  Source from(bytes);
+  const auto kind = from.take<std::uint8_t>() % 5;
+  const std::size_t clips = from.take<std::uint16_t>();
+  const Bytes rest = bytes.subspan(std::min<std::size_t>(3, bytes.size()));
+  const std::string_view art = text_of(rest.first(rest.size() - std::min(clips, rest.size())));
   ImportOptions options;
-  options.sources = {folder.file("packed.yaml")};
   options.out = folder.file("made.clips.yaml");
-  must(write(options.sources[0], text.substr(0, end)) &&
-           write(options.out, text.substr(std::min(end + 1, text.size()))),
-       "files are written");
+  std::string source;
+  switch (kind) {
+    case 0:
+      source = folder.file("packed.yaml");
+      break;
+    case 1: {
+      source = folder.file("smoker.png");
+      SheetGrid grid;
+      grid.width = from.take<std::uint8_t>(), grid.height = from.take<std::uint8_t>();
+      grid.margin = from.take<std::uint8_t>() % 4, grid.spacing = from.take<std::uint8_t>() % 4;
+      if (const auto count = from.take<std::uint8_t>(); count > 0) grid.count = count;
+      for (int row = from.take<std::uint8_t>() % 4; row > 0; --row) grid.rows.emplace_back(row - 1, "row");
+      options.grid = grid;
+      break;
+    }
+    case 2:
+      source = folder.file("lid.gltf");
+      options.tracks = true;
+      break;
+    case 3:
+      source = folder.file("moving.gif");
+      break;
+    default:
+      source = folder_of(folder, art);
+  }
+  if (kind == 0 || kind == 2 || kind == 3) must(write(source, art), "the art is written");
+  options.sources = {source};
+  must(write(options.out, text_of(rest.subspan(art.size()))), "the clips file is written");
+  if (rest.size() == art.size()) std::filesystem::remove(options.out);
   const Imported imported = import_art(options);
   if (has_errors(imported.findings)) return;
   const Loaded loaded = load_character_text(imported.text, options.out);
@@ -165,21 +221,14 @@ void expression(Bytes bytes) {
   play(*compiled.machine, Source(bytes));
 }
 
+// Beside the demo's machines, which its actors may be.
 void scene(Bytes bytes) {
-  const File file(bytes);
-  const LoadedScene loaded = load_scene(file.path());
+  const std::string path = demo_folder() + "/dusk.scene.yaml";
+  const LoadedScene loaded = load_scene(path, {path, std::string(text_of(bytes))});
   must(loaded.scene.has_value() || has_errors(loaded.findings), "what is refused says why");
 }
 
 namespace {
-
-// Up to a line's end, which goes with it.
-std::string take_line(std::string_view& text) {
-  const std::size_t end = std::min(text.find('\n'), text.size());
-  std::string out(text.substr(0, end));
-  text.remove_prefix(std::min(end + 1, text.size()));
-  return out;
-}
 
 // The text after an edit loads, or says why not.
 void edited(const Result<std::string>& text) {

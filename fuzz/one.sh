@@ -5,7 +5,7 @@ cd "$(dirname "$0")/.."
 build=$1 door=$2 seconds=$3 most=$4
 mkdir -p "out/fuzz/$door" "out/fuzz/finds/$door"
 starts=("out/fuzz/$door")
-for each in "tests/corpus/$door" "fuzz/seeds/$door"; do
+for each in "tests/corpus/$door" "fuzz/seeds/$door" "out/seeds/$door"; do
   if [ -d "$each" ]; then starts+=("$each"); fi
 done
 words=()

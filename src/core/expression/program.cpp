@@ -69,6 +69,35 @@ bool turn(Op op, Form& form) {
   return true;
 }
 
+// The forms of an operation whose first number comes from the block and whose second one is a constant.
+#define MOBRIN_X(name, operand) \
+  case Does::name##_C:          \
+    return Does::name##_##operand;
+#define MOBRIN_EACH(operand)    \
+  MOBRIN_X(add, operand)        \
+  MOBRIN_X(subtract, operand)   \
+  MOBRIN_X(multiply, operand)   \
+  MOBRIN_X(less, operand)       \
+  MOBRIN_X(less_equal, operand) \
+  MOBRIN_X(greater, operand)    \
+  MOBRIN_X(greater_equal, operand) MOBRIN_X(equal, operand) MOBRIN_X(not_equal, operand)
+std::optional<Does> with_whole(Does with_constant) {
+  switch (with_constant) {
+    MOBRIN_EACH(KI)
+    default:
+      return std::nullopt;
+  }
+}
+std::optional<Does> with_number(Does with_constant) {
+  switch (with_constant) {
+    MOBRIN_EACH(KF)
+    default:
+      return std::nullopt;
+  }
+}
+#undef MOBRIN_EACH
+#undef MOBRIN_X
+
 std::optional<From> source_of(const ProgramTerm& term) {
   switch (term.step.op) {
     case Op::constant:
@@ -91,12 +120,13 @@ bool gives_truth(Op op) {
 
 }  // namespace
 
+namespace {
+
 class ProgramWriter {
  public:
   ProgramWriter(const ExprPool& pool, std::vector<ProgramStep>& out) : pool_(pool), out_(out) {}
 
-  // Whether it leaves a truth.
-  bool write(ExprRef expression) {
+  void write(ExprRef expression) {
     std::vector<std::unique_ptr<ProgramTerm>> stack;
     for (std::uint32_t i = expression.begin; i < expression.begin + expression.count; ++i) {
       auto term = std::make_unique<ProgramTerm>();
@@ -107,25 +137,47 @@ class ProgramWriter {
       stack.push_back(std::move(term));
     }
     const ProgramTerm& root = *stack.back();
-    const bool is_truth = gives_truth(root.step.op);
-    if (is_truth)
-      truth(root);
-    else
+    if (!gives_truth(root.step.op)) {
       number(root);
-    add(Does::end);
-    return is_truth;
+      add(Does::end);
+      return;
+    }
+    Jumps other;
+    truth(root, true, other);
+    add(Does::end_true);
+    land(other);
+    add(Does::end_false);
   }
 
  private:
+  // Steps that go on from where they are told to land.
+  using Jumps = std::vector<std::size_t>;
+
   std::size_t add(Does does, std::uint32_t arg = 0, double constant = 0) {
-    out_.push_back({does, arg, constant});
+    out_.push_back({does, true, 0, arg, constant});
     return out_.size() - 1;
   }
-  // The step that was added lands here.
-  void land(std::size_t at) { out_[at].arg = static_cast<std::uint32_t>(out_.size() - at - 1); }
+  void land(const Jumps& jumps) {
+    for (const std::size_t at : jumps) out_[at].over = static_cast<std::uint16_t>(out_.size() - at - 1);
+  }
+  // The last step decides: one that gives `goes_on` goes to the next, the other jumps.
+  void decide(bool goes_on, Jumps& other) {
+    out_.back().goes_on = goes_on;
+    other.push_back(out_.size() - 1);
+  }
   void add_with(Does first, From from, const ProgramTerm& second) {
     const bool constant = from == From::constant;
     add(offset_by(first, from), constant ? 0 : second.step.arg, constant ? pool_.constants[second.step.arg] : 0);
+  }
+  // A number of the block with a constant, in one step where there is such a one.
+  bool fused(const Form& form, const ProgramTerm& block, const ProgramTerm& constant) {
+    const std::optional<From> from = source_of(block);
+    const std::optional<Does> does = from == From::whole    ? with_whole(form.first)
+                                     : from == From::number ? with_number(form.first)
+                                                            : std::nullopt;
+    if (!does || source_of(constant) != From::constant) return false;
+    add(*does, block.step.arg, pool_.constants[constant.step.arg]);
+    return true;
   }
 
   // Two numbers, the second one within the step where that can be.
@@ -134,11 +186,13 @@ class ProgramWriter {
     const ProgramTerm &left = *term.of[0], &right = *term.of[1];
     Form form = form_of(op);
     const auto from_left = source_of(left), from_right = source_of(right);
+    if (fused(form, left, right)) return;
     if (from_right) {
       number(left);
       return add_with(form.first, *from_right, right);
     }
     if (from_left && turn(op, form)) {
+      if (fused(form, right, left)) return;
       number(right);
       return add_with(form.first, *from_left, left);
     }
@@ -156,11 +210,9 @@ class ProgramWriter {
 
   void number(const ProgramTerm& term) {
     const Op op = term.step.op;
-    if (gives_truth(op)) {
-      truth(term);
-      add(Does::to_number);
-      return;
-    }
+    if (gives_truth(op))
+      return choose(
+          term, [&] { add(Does::load_C, 0, 1); }, [&] { add(Does::load_C, 0, 0); });
     switch (op) {
       case Op::constant:
         add(Does::load_C, 0, pool_.constants[term.step.arg]);
@@ -188,60 +240,73 @@ class ProgramWriter {
         number(*term.of[2]);
         add(Does::clamp);
         return;
-      case Op::select: {
-        truth(*term.of[0]);
-        const std::size_t other = add(Does::skip_if_false);
-        number(*term.of[1]);
-        const std::size_t over = add(Does::skip);
-        land(other);
-        number(*term.of[2]);
-        land(over);
-        return;
-      }
+      case Op::select:
+        return choose(
+            *term.of[0], [&] { number(*term.of[1]); }, [&] { number(*term.of[2]); });
       default:
         pair(term);
     }
   }
 
-  void truth(const ProgramTerm& term) {
+  // One of two numbers.
+  template <class IfTrue, class IfFalse>
+  void choose(const ProgramTerm& condition, const IfTrue& if_true, const IfFalse& if_false) {
+    Jumps other;
+    truth(condition, true, other);
+    if_true();
+    const Jumps over{add(Does::skip)};
+    land(other);
+    if_false();
+    land(over);
+  }
+
+  // Where it is `goes_on` the next step is next; where it is not, the jumps lead elsewhere.
+  void truth(const ProgramTerm& term, bool goes_on, Jumps& other) {
     const Op op = term.step.op;
     switch (op) {
       case Op::and_:
       case Op::or_: {
         // The second one is looked at only where it decides: looking changes nothing.
-        truth(*term.of[0]);
-        const std::size_t over = add(op == Op::and_ ? Does::skip_if_false : Does::skip_if_true);
-        truth(*term.of[1]);
-        land(over);
-        return;
+        const bool undecided = op == Op::and_;
+        if (undecided == goes_on) {
+          truth(*term.of[0], undecided, other);
+          return truth(*term.of[1], goes_on, other);
+        }
+        Jumps decided;
+        truth(*term.of[0], undecided, decided);
+        truth(*term.of[1], goes_on, other);
+        return land(decided);
       }
       case Op::not_:
-        truth(*term.of[0]);
-        add(Does::not_true);
-        return;
+        return truth(*term.of[0], !goes_on, other);
       case Op::in_state:
         add(Does::in_state, term.step.arg);
-        return;
+        break;
       case Op::load_bool:
         add(Does::byte_is_true, term.step.arg);
-        return;
-      default:
         break;
+      default:
+        if (gives_truth(op)) {
+          pair(term);
+        } else {
+          number(term);
+          add(Does::is_true);
+        }
     }
-    if (gives_truth(op)) return pair(term);
-    number(term);
-    add(Does::is_true);
+    decide(goes_on, other);
   }
 
   const ExprPool& pool_;
   std::vector<ProgramStep>& out_;
 };
 
+}  // namespace
+
 Programs::Programs(const ExprPool& pool, const std::vector<ExprRef>& all) : starts_(pool.code.size()) {
   for (const ExprRef& each : all) {
     if (each.empty()) continue;
-    const auto at = static_cast<std::uint32_t>(steps_.size());
-    starts_[each.begin] = {at, ProgramWriter(pool, steps_).write(each)};
+    starts_[each.begin] = static_cast<std::uint32_t>(steps_.size());
+    ProgramWriter(pool, steps_).write(each);
   }
 }
 
@@ -262,12 +327,11 @@ double at_S(const std::byte*, const ProgramStep&, double*& top) { return *--top;
 }  // namespace
 
 template <class Give>
-inline void Programs::run(const MachineData& machine, const std::byte* block, const ProgramStep* step,
+inline auto Programs::run(const MachineData& machine, const std::byte* block, const ProgramStep* step,
                           const Give& give) {
   double aside[kMaxStack];  // the compiler has checked that it is enough
   double* top = aside;
   double a = 0;
-  bool is = false;
   for (;; ++step) {
     switch (step->does) {
 #define MOBRIN_X(name, operand, what)                  \
@@ -278,16 +342,25 @@ inline void Programs::run(const MachineData& machine, const std::byte* block, co
     what;                                              \
     break;                                             \
   }
+#define MOBRIN_K(name, source, what)    \
+  case Does::name##_K##source: {        \
+    a = at_##source(block, *step, top); \
+    const double b = step->constant;    \
+    what;                               \
+    break;                              \
+  }
+#define MOBRIN_GO(truth) step += (truth) == step->goes_on ? 0 : step->over
 #define MOBRIN_BUT_ASIDE(name, what) \
   MOBRIN_X(name, C, what) MOBRIN_X(name, B, what) MOBRIN_X(name, I, what) MOBRIN_X(name, F, what)
 #define MOBRIN_ALL(name, what) MOBRIN_BUT_ASIDE(name, what) MOBRIN_X(name, S, what)
+#define MOBRIN_ALL_AND_K(name, what) MOBRIN_ALL(name, what) MOBRIN_K(name, I, what) MOBRIN_K(name, F, what)
 #define MOBRIN_STEP(name, what) \
   case Does::name:              \
     what;                       \
     break;
-      MOBRIN_ALL(add, a = a + b)
-      MOBRIN_ALL(subtract, a = a - b)
-      MOBRIN_ALL(multiply, a = a * b)
+      MOBRIN_ALL_AND_K(add, a = a + b)
+      MOBRIN_ALL_AND_K(subtract, a = a - b)
+      MOBRIN_ALL_AND_K(multiply, a = a * b)
       MOBRIN_ALL(divide, a = b == 0 ? 0 : a / b)
       MOBRIN_ALL(subtract_from, a = b - a)
       MOBRIN_ALL(divide_into, a = a == 0 ? 0 : b / a)
@@ -295,12 +368,12 @@ inline void Programs::run(const MachineData& machine, const std::byte* block, co
       MOBRIN_X(minimum, S, a = a < b ? a : b)  // aside is the first one
       MOBRIN_BUT_ASIDE(maximum, a = a < b ? b : a)
       MOBRIN_X(maximum, S, a = b < a ? a : b)
-      MOBRIN_ALL(less, is = a < b)
-      MOBRIN_ALL(less_equal, is = a <= b)
-      MOBRIN_ALL(greater, is = a > b)
-      MOBRIN_ALL(greater_equal, is = a >= b)
-      MOBRIN_ALL(equal, is = a == b)
-      MOBRIN_ALL(not_equal, is = a != b)
+      MOBRIN_ALL_AND_K(less, MOBRIN_GO(a < b))
+      MOBRIN_ALL_AND_K(less_equal, MOBRIN_GO(a <= b))
+      MOBRIN_ALL_AND_K(greater, MOBRIN_GO(a > b))
+      MOBRIN_ALL_AND_K(greater_equal, MOBRIN_GO(a >= b))
+      MOBRIN_ALL_AND_K(equal, MOBRIN_GO(a == b))
+      MOBRIN_ALL_AND_K(not_equal, MOBRIN_GO(a != b))
       MOBRIN_STEP(load_C, a = step->constant)
       MOBRIN_STEP(load_B, a = field_at<std::uint8_t>(block, step->arg))
       MOBRIN_STEP(load_I, a = field_at<std::int32_t>(block, step->arg))
@@ -315,38 +388,46 @@ inline void Programs::run(const MachineData& machine, const std::byte* block, co
         a = value < low ? low : a < value ? a : value;
         break;
       }
-        MOBRIN_STEP(is_true, is = a != 0)
-        MOBRIN_STEP(byte_is_true, is = field_at<std::uint8_t>(block, step->arg) != 0)
-        MOBRIN_STEP(in_state, is = is_active(machine, block, static_cast<std::uint16_t>(step->arg)))
-        MOBRIN_STEP(not_true, is = !is)
-        MOBRIN_STEP(to_number, a = is ? 1 : 0)
-        MOBRIN_STEP(skip_if_false, if (!is) step += step->arg)
-        MOBRIN_STEP(skip_if_true, if (is) step += step->arg)
-        MOBRIN_STEP(skip, step += step->arg)
+        MOBRIN_STEP(is_true, MOBRIN_GO(a != 0))
+        MOBRIN_STEP(byte_is_true, MOBRIN_GO(field_at<std::uint8_t>(block, step->arg) != 0))
+        MOBRIN_STEP(in_state, MOBRIN_GO(is_active(machine, block, static_cast<std::uint16_t>(step->arg))))
+        MOBRIN_STEP(skip, step += step->over)
 #undef MOBRIN_STEP
+#undef MOBRIN_ALL_AND_K
 #undef MOBRIN_ALL
 #undef MOBRIN_BUT_ASIDE
+#undef MOBRIN_GO
+#undef MOBRIN_K
 #undef MOBRIN_X
       case Does::end:
-        return give(a, is);
+        return give.of_number(a);
+      case Does::end_true:
+        return give.of_truth(true);
+      case Does::end_false:
+        return give.of_truth(false);
     }
   }
 }
 
+namespace {
+
+struct AsNumber {
+  [[nodiscard]] static double of_number(double number) { return number; }
+  [[nodiscard]] static double of_truth(bool is) { return is ? 1 : 0; }
+};
+struct AsTruth {
+  [[nodiscard]] static bool of_number(double number) { return number != 0; }
+  [[nodiscard]] static bool of_truth(bool is) { return is; }
+};
+
+}  // namespace
+
 double Programs::number(const MachineData& machine, const std::byte* block, ExprRef expression) const {
-  const Start& start = starts_[expression.begin];
-  double out = 0;
-  run(machine, block, steps_.data() + start.step,
-      [&](double number, bool is) { out = start.truth ? (is ? 1 : 0) : number; });
-  return out;
+  return run(machine, block, steps_.data() + starts_[expression.begin], AsNumber());
 }
 
 bool Programs::holds(const MachineData& machine, const std::byte* block, ExprRef expression) const {
-  const Start& start = starts_[expression.begin];
-  bool out = false;
-  run(machine, block, steps_.data() + start.step,
-      [&](double number, bool is) { out = start.truth ? is : number != 0; });
-  return out;
+  return run(machine, block, steps_.data() + starts_[expression.begin], AsTruth());
 }
 
 }  // namespace mobrin::detail

@@ -8,9 +8,11 @@
 
 namespace mobrin::detail {
 
-// Numbers lie in one place, truths in another; a step that takes a second number has it within itself. C: a constant,
-// B, I, F: a byte, a whole number, a float of the block, S: what was put aside last.
+// A number is at hand, others lie aside; a truth is no value but a way to go. A step that takes a second number has it
+// within itself. C: a constant, B, I, F: a byte, a whole number, a float of the block, S: what was put aside last.
+// Steps of K take their first number from the block too, a whole one or a float, and a constant as the second.
 #define MOBRIN_OPERANDS(X, name) X(name, C) X(name, B) X(name, I) X(name, F) X(name, S)
+#define MOBRIN_FUSED(X, name) X(name, KI) X(name, KF)
 #define MOBRIN_NUMBER_STEPS(X) \
   MOBRIN_OPERANDS(X, add)      \
   MOBRIN_OPERANDS(X, subtract) \
@@ -22,13 +24,19 @@ namespace mobrin::detail {
   MOBRIN_OPERANDS(X, less)       \
   MOBRIN_OPERANDS(X, less_equal) \
   MOBRIN_OPERANDS(X, greater) MOBRIN_OPERANDS(X, greater_equal) MOBRIN_OPERANDS(X, equal) MOBRIN_OPERANDS(X, not_equal)
+#define MOBRIN_FUSED_STEPS(X) MOBRIN_FUSED(X, add) MOBRIN_FUSED(X, subtract) MOBRIN_FUSED(X, multiply)
+#define MOBRIN_FUSED_TRUTHS(X)                                                                               \
+  MOBRIN_FUSED(X, less)                                                                                      \
+  MOBRIN_FUSED(X, less_equal) MOBRIN_FUSED(X, greater) MOBRIN_FUSED(X, greater_equal) MOBRIN_FUSED(X, equal) \
+      MOBRIN_FUSED(X, not_equal)
 
 struct ProgramStep {
   enum class Does : std::uint8_t {
 #define MOBRIN_X(name, operand) name##_##operand,
-    MOBRIN_NUMBER_STEPS(MOBRIN_X) MOBRIN_TRUTH_STEPS(MOBRIN_X)
+    MOBRIN_NUMBER_STEPS(MOBRIN_X) MOBRIN_TRUTH_STEPS(MOBRIN_X) MOBRIN_FUSED_STEPS(MOBRIN_X)
+        MOBRIN_FUSED_TRUTHS(MOBRIN_X)
 #undef MOBRIN_X
-        load_C,
+            load_C,
     load_B,
     load_I,
     load_F,
@@ -36,19 +44,19 @@ struct ProgramStep {
     negate,
     absolute,
     sign,
-    clamp,  // clamp: of the two put aside and the number at hand
+    clamp,  // of the two put aside and the number at hand
     is_true,
     byte_is_true,
     in_state,
-    not_true,
-    to_number,
-    skip_if_false,
-    skip_if_true,
-    skip,  // `arg` steps on
-    end,
+    skip,
+    end,  // with the number at hand
+    end_true,
+    end_false,
   };
   Does does = Does::end;
-  std::uint32_t arg = 0;  // an offset in the block, a state, how many steps
+  bool goes_on = true;     // of a truth: that which the next step is for; the other goes further
+  std::uint16_t over = 0;  // so many steps
+  std::uint32_t arg = 0;   // an offset in the block, a state
   double constant = 0;
 };
 static_assert(sizeof(ProgramStep) == 16);
@@ -63,16 +71,11 @@ class Programs {
   [[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) const;
 
  private:
-  friend class ProgramWriter;
-  struct Start {
-    std::uint32_t step = 0;
-    bool truth = false;  // it leaves a truth, not a number
-  };
   template <class Give>
-  static void run(const MachineData& machine, const std::byte* block, const ProgramStep* step, const Give& give);
+  static auto run(const MachineData& machine, const std::byte* block, const ProgramStep* step, const Give& give);
 
   std::vector<ProgramStep> steps_;
-  std::vector<Start> starts_;  // by the index of an expression's first instruction
+  std::vector<std::uint32_t> starts_;  // by the index of an expression's first instruction
 };
 
 }  // namespace mobrin::detail
