@@ -72,7 +72,7 @@ struct DropsTwice {
     std::uint32_t at = 0;
     for (Drops::Drop& each : hand.all) {
       const auto there = crowd.copy(crowd.at(at++));
-      std::int64_t playhead = *there->playhead() >> 16;
+      std::int64_t playhead = there->playhead().value_or(0) >> 16;  // none yet of the last one
       while (playhead >= kFrames[each.frame]) playhead -= kFrames[each.frame++];
       each.time = playhead;
     }

@@ -14,13 +14,14 @@ function(mobrin_module name)
   endif()
 endfunction()
 
-# mobrin_quick(TARGET): of what only tools need, where a fast build is wished for. A test's own code is run once.
+# mobrin_quick(TARGET): of what only tools need, where a fast build is wished for; mobrin_quickest(TARGET): of what runs
+# once or for a short time, such as tests' own code.
 function(mobrin_quick target)
   if(MOBRIN_QUICK_TOOLS)
     target_compile_options(${target} PRIVATE -O1 -g0)
   endif()
 endfunction()
-function(mobrin_quick_test target)
+function(mobrin_quickest target)
   if(MOBRIN_QUICK_TOOLS)
     target_compile_options(${target} PRIVATE -O0 -g0)
   endif()

@@ -36,7 +36,7 @@ DOORS = {
     "page_messages": ["probe/probe.cpp", "probe/wire.cpp"],
 }
 # What reads files and texts from outside.
-LOADERS = ["machine", "art", "imports", "tape", "pack", "save", "png", "animation", "webp", "gltf", "expression", "scene"]
+LOADERS = ["machine", "art", "tape", "pack", "save", "png", "animation", "webp", "gltf", "expression", "scene"]
 
 
 def lines_of(program, profile, source):

@@ -76,6 +76,14 @@ std::string folder_of(const Folder& parent, std::string_view names) {
   return made;
 }
 
+// What was made loads.
+void must_load(const std::string& text, const std::string& name) {
+  const Loaded loaded = load_character_text(text, name);
+  for (const Finding& finding : loaded.findings)
+    if (is_error(finding)) std::fprintf(stderr, "%s\n", finding.text().c_str());
+  must(!has_errors(loaded.findings), "what was imported loads");
+}
+
 }  // namespace
 
 // Art of some kind, and the clips file that is there already.
@@ -88,6 +96,8 @@ void imports(Bytes bytes) {
   const std::string_view art = text_of(rest.first(rest.size() - std::min(clips, rest.size())));
   ImportOptions options;
   options.out = folder.file("made.clips.yaml");
+  for (const char* of_another_run : {"packed.yaml", "lid.gltf", "moving.gif", "made.clips.yaml"})
+    std::filesystem::remove(folder.file(of_another_run));
   std::string source;
   switch (kind) {
     case 0:
@@ -115,18 +125,37 @@ void imports(Bytes bytes) {
   }
   if (kind == 0 || kind == 2 || kind == 3) must(write(source, art), "the art is written");
   options.sources = {source};
-  must(write(options.out, text_of(rest.subspan(art.size()))), "the clips file is written");
-  if (rest.size() == art.size()) std::filesystem::remove(options.out);
-  const Imported imported = import_art(options);
-  if (has_errors(imported.findings)) return;
-  const Loaded loaded = load_character_text(imported.text, options.out);
-  for (const Finding& finding : loaded.findings)
-    if (is_error(finding)) std::fprintf(stderr, "%s\n", finding.text().c_str());
-  must(!has_errors(loaded.findings), "what was imported loads");
+  const std::string_view there = text_of(rest.subspan(art.size()));
+  if (!there.empty()) must(write(options.out, there), "the clips file is written");
+  Imported imported = import_art(options);
+  // What stood in the file already and does not load stays as it is.
+  if (has_errors(imported.findings) || (!there.empty() && !load_character(options.out).machine)) return;
+  must_load(imported.text, options.out);
+  // Somebody adds marks; the art changes; it is imported again.
+  if (imported.clips.empty() || !there.empty()) return;
+  const std::string& clip = imported.clips[0].name.text;
+  constexpr const char* kMarks =
+      "    pivot: [3, 4]\n    offsets: {0: [1, 0]}\n    cues: {0: step, 0.end: over}\n    windows: {hot: 0}\n"
+      "    boxes: [{name: body, role: hurt, frames: 0, rect: [0, 0, 4, 4]}]\n    tracks: {lid: {keys: {0: 0, 0.end: "
+      "1}}}\n"
+      "cues: {step: {}, over: {}}\n";
+  must(write(options.out, imported.text + "marks:\n  \"" + clip + "\":\n" + kMarks), "the clips file is written");
+  std::string changed(art);
+  if (options.grid)
+    options.grid->count = 3;
+  else if (kind == 4)
+    options.sources = {folder_of(folder, "walk_0\nwalk_1\nwalk_2\n" + changed)};
+  else if (kind == 0)
+    must(write(source, changed.replace(changed.find_last_of('0') % (changed.size() + 1), 1, "8")),
+         "the art is written");
+  options.as_new = (bytes[1] & 1) != 0;
+  imported = import_art(options);
+  if (!has_errors(imported.findings) && load_character(options.out).machine) must_load(imported.text, options.out);
 }
 
 void tape(Bytes bytes) {
-  const LoadedTape loaded = load_tape_text(text_of(bytes), "fuzz/t.yaml");
+  const File file(bytes);
+  const LoadedTape loaded = load_tape(file.path());
   if (!loaded.tape) return must(has_errors(loaded.findings), "what is refused says why");
   const std::string written = tape_text(*loaded.tape);
   const LoadedTape again = load_tape_text(written, "fuzz/again.yaml");
@@ -166,6 +195,9 @@ void saved(Bytes bytes) {
   for (const CarryLoss& loss : load(*save, it)) must(!loss.text.empty(), "a loss says what it is");
   (void)it.advance(seconds(1), [](const Cue&) {});
   look_at_all(it);
+  const auto again = read_save(save_text(it));
+  Instance other(keeper());
+  must(again && load(*again, other).empty() && other.hash() == it.hash(), "what was saved is what is loaded");
 }
 
 void png(Bytes bytes) {
@@ -180,8 +212,18 @@ void png(Bytes bytes) {
 
 void animation(Bytes bytes) {
   const File file(bytes);
-  std::size_t frames = 0;
-  (void)read_animation(file.path(), [&](const Image& image) { frames += image.rgba.empty() ? 0 : 1; });
+  std::vector<Image> frames;
+  std::size_t size = 0;
+  const auto read = read_animation(file.path(), [&](const Image& image) {
+    size += image.rgba.size();
+    if (size < 100'000) frames.push_back(image);
+  });
+  if (!read || frames.empty() || size >= 100'000) return;
+  must(bool(write_apng(frames, {1, 10}, file.path())), "an animation that was read is written");
+  std::size_t at = 0;
+  must(bool(read_animation(file.path(), [&](const Image& image) { at += image.rgba == frames[at].rgba ? 1 : 0; })) &&
+           at == frames.size(),
+       "an animation that was written is read");
 }
 
 // Still or animated, and its size from its head alone.

@@ -221,6 +221,8 @@ TEST_F(Animations, BrokenOnesAreRefusedWithAReason) {
   EXPECT_NE(refused("a.png", apng(8'000, 8'000, {{0, 0, 8'000, 8'000, 1, 10, 0, 0, red}}, 0))
                 .find("8000 x 8000 pixels are more than the file can hold"),
             std::string::npos);
+  EXPECT_EQ(read_animation(path("nowhere.gif")).error().message,
+            "the image \"" + path("nowhere.gif") + "\" cannot be read: it is no file");
 }
 
 TEST_F(Animations, WhateverIsInTheFileNothingCrashes) {

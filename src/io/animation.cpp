@@ -261,6 +261,7 @@ Result<Animation> read_animation(const std::string& path, const std::function<vo
     case ImageKind::none:
       break;
   }
+  if (!is_plain_file(path)) return Error{"the image \"" + path + "\" cannot be read: it is no file", ""};
   return Error{"the image \"" + path + "\" is not animated", ""};
 }
 

@@ -136,10 +136,12 @@ class Agreement(unittest.TestCase):
         self.assertEqual(run.returncode, 0, run.stdout + run.stderr)
 
     def test_a_broken_promise_is_seen(self):
-        for broken in [lambda text: text.replace("  uint32_t ordinal;\n", "  uint64_t ordinal;\n", 1),
-                       lambda text: text.replace("mobrin_advance(", "mobrin_advances(", 1),
-                       lambda text: text.replace("int32_t mobrin_choice_index(", "int64_t mobrin_choice_index(", 1)]:
-            run = self.compare(broken)
+        for kept, broken in [("  uint32_t ordinal;", "  uint64_t ordinal;"), ("mobrin_advance(", "mobrin_advances("),
+                             ("int32_t mobrin_choice_index(", "int64_t mobrin_choice_index(")]:
+            def change(text):
+                self.assertIn(kept, text)
+                return text.replace(kept, broken, 1)
+            run = self.compare(change)
             self.assertNotEqual(run.returncode, 0, run.stdout)
 
 
