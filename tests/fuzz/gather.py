@@ -1,14 +1,14 @@
-"""Seeds out of what the repository has anyway: fuzz/gather.py FOLDER
+"""Seeds out of what the repository has anyway: tests/fuzz/gather.py FOLDER
 
 Writes the files that docs/ shows, those that the demo has, and the texts that tests load, under the doors that they are
-for, to FOLDER/DOOR/. fuzz/seeds/ has what is found nowhere else."""
+for, to FOLDER/DOOR/. seeds/ has what is found nowhere else."""
 import ast
 import hashlib
 import pathlib
 import re
 import sys
 
-ROOT = pathlib.Path(__file__).resolve().parent.parent
+ROOT = pathlib.Path(__file__).resolve().parents[2]
 OUT = pathlib.Path(sys.argv[1])
 PARTS = re.compile(r"^\s*(states|clips|marks|inputs|cues|vars|looks|zones|reaches|regions|claims|go|use|blend|sheets|initial)\s*:", re.M)
 MARK_KINDS = 16
@@ -72,7 +72,7 @@ def imports():
     """Art of each kind, and the clips file that is there already: see the door."""
     def case(kind, art, clips=b""):
         keep("imports", bytes([kind]) + len(clips).to_bytes(2, "little") + art + clips)
-    seeds = ROOT / "fuzz/seeds"
+    seeds = ROOT / "tests/fuzz/seeds"
     old = [b"", *(path.read_bytes() for path in sorted((seeds / "made").glob("*.yaml")))]
     for clips in old:
         for path in sorted((seeds / "packed").iterdir()):

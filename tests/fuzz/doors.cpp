@@ -1,5 +1,5 @@
 // The list of doors. A new one is a function in one of the files beside it, a line in kit.hpp, one here, one in
-// coverage.py, and seeds in fuzz/seeds/NAME or by gather.py.
+// coverage.py, and seeds in seeds/NAME or by gather.py.
 #include "doors.hpp"
 
 #include "kit.hpp"

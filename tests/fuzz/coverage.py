@@ -1,4 +1,4 @@
-"""Which lines of the library each door from outside reaches: fuzz/coverage.py CORPUS_PROGRAM FOLDER...
+"""Which lines of the library each door from outside reaches: tests/fuzz/coverage.py CORPUS_PROGRAM FOLDER...
 
 Opens each door with the files that lie in the folders under its name, and prints, for each of the files that the door is
 there for, the lines reached of all that can run. Built by ./dev coverage (clang's own counting of source regions).
@@ -52,7 +52,7 @@ def lines_of(program, profile, source):
 
 def main():
     program, folders = sys.argv[1], [pathlib.Path(each) for each in sys.argv[2:]]
-    source = pathlib.Path(__file__).resolve().parent.parent / "src"
+    source = pathlib.Path(__file__).resolve().parents[2] / "src"
     out = pathlib.Path("out/coverage")
     out.mkdir(parents=True, exist_ok=True)
     doors = subprocess.run([program, "--doors"], check=True, capture_output=True, text=True).stdout.split()
