@@ -1,0 +1,180 @@
+// Expressions of any shape give what the same computed here gives.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <functional>
+#include <random>
+
+#include "mobrin/core/builder.hpp"
+#include "mobrin/core/instance.hpp"
+
+namespace mobrin::test {
+namespace {
+
+struct Values {
+  float x = 0, y = 0;
+  std::int32_t n = 0;
+  bool b = false, c = false;
+};
+// An expression as it is written, and what it is.
+template <class T>
+struct Term {
+  std::string text;
+  std::function<T(const Values&)> of;
+};
+using Number = Term<double>;
+using Truth = Term<bool>;
+
+class Terms {
+ public:
+  explicit Terms(unsigned seed) : random_(seed) {}
+
+  Number number(int depth) {
+    switch (depth == 0 ? any(4) : any(14)) {
+      case 0:
+        return {"x", [](const Values& v) { return double{v.x}; }};
+      case 1:
+        return {"y", [](const Values& v) { return double{v.y}; }};
+      case 2:
+        return {"n", [](const Values& v) { return double(v.n); }};
+      case 3: {
+        const double value = (any(17) - 8) / 4.0;
+        std::string text = std::to_string(std::abs(value));
+        return {value < 0 ? "(-" + text + ")" : text, [value](const Values&) { return value; }};
+      }
+      case 4:
+        return both("+", depth, [](double a, double b) { return a + b; });
+      case 5:
+        return both("-", depth, [](double a, double b) { return a - b; });
+      case 6:
+        return both("*", depth, [](double a, double b) { return a * b; });
+      case 7:
+        return both("/", depth, [](double a, double b) { return b == 0 ? 0 : a / b; });
+      case 8:
+        return call("min", depth, [](double a, double b) { return b < a ? b : a; });
+      case 9:
+        return call("max", depth, [](double a, double b) { return a < b ? b : a; });
+      case 10: {
+        const Number a = number(depth - 1);
+        return {"abs(" + a.text + ")", [a](const Values& v) { return std::abs(a.of(v)); }};
+      }
+      case 11: {
+        const Number a = number(depth - 1);
+        return {"(-" + a.text + ")", [a](const Values& v) { return -a.of(v); }};
+      }
+      case 12: {
+        const Number a = number(depth - 1), low = number(depth - 1), high = number(depth - 1);
+        return {"clamp(" + a.text + ", " + low.text + ", " + high.text + ")", [a, low, high](const Values& v) {
+                  return a.of(v) < low.of(v) ? low.of(v) : high.of(v) < a.of(v) ? high.of(v) : a.of(v);
+                }};
+      }
+      default:
+        return choose(truth(depth - 1), number(depth - 1), number(depth - 1));
+    }
+  }
+
+  Truth truth(int depth) {
+    switch (depth == 0 ? any(2) : any(13)) {
+      case 0:
+        return {"b", [](const Values& v) { return v.b; }};
+      case 1:
+        return {"c", [](const Values& v) { return v.c; }};
+      case 2:
+      case 3:
+        return pair("and", truth(depth - 1), truth(depth - 1), [](bool a, bool b) { return a && b; });
+      case 4:
+      case 5:
+        return pair("or", truth(depth - 1), truth(depth - 1), [](bool a, bool b) { return a || b; });
+      case 6: {
+        const Truth a = truth(depth - 1);
+        return {"(not " + a.text + ")", [a](const Values& v) { return !a.of(v); }};
+      }
+      case 7:
+        return pair("<", number(depth - 1), number(depth - 1), std::less<>());
+      case 8:
+        return pair("<=", number(depth - 1), number(depth - 1), std::less_equal<>());
+      case 9:
+        return pair(">", number(depth - 1), number(depth - 1), std::greater<>());
+      case 10:
+        return pair(any(2) == 0 ? ">=" : "==", number(depth - 1), number(depth - 1));
+      case 11:
+        return any(2) == 0 ? pair("==", truth(depth - 1), truth(depth - 1), std::equal_to<>())
+                           : pair("!=", truth(depth - 1), truth(depth - 1), std::not_equal_to<>());
+      default:
+        return choose(truth(depth - 1), truth(depth - 1), truth(depth - 1));
+    }
+  }
+
+ private:
+  int any(int below) { return static_cast<int>(random_() % static_cast<unsigned>(below)); }
+  template <class T, class Does>
+  static auto pair(const std::string& sign, const Term<T>& a, const Term<T>& b, const Does& does)
+      -> Term<decltype(does(T(), T()))> {
+    return {"(" + a.text + " " + sign + " " + b.text + ")",
+            [a, b, does](const Values& v) { return does(a.of(v), b.of(v)); }};
+  }
+  static Truth pair(const std::string& sign, const Number& a, const Number& b) {
+    return sign == ">=" ? pair(sign, a, b, std::greater_equal<>()) : pair(sign, a, b, std::equal_to<>());
+  }
+  template <class Does>
+  Number both(const std::string& sign, int depth, const Does& does) {
+    const Number a = number(depth - 1), b = number(depth - 1);
+    return pair(sign, a, b, does);
+  }
+  template <class Does>
+  Number call(const std::string& name, int depth, const Does& does) {
+    const Number a = number(depth - 1), b = number(depth - 1);
+    return {name + "(" + a.text + ", " + b.text + ")",
+            [a, b, does](const Values& v) { return does(a.of(v), b.of(v)); }};
+  }
+  template <class T>
+  static Term<T> choose(const Truth& when, const Term<T>& a, const Term<T>& b) {
+    return {"select(" + when.text + ", " + a.text + ", " + b.text + ")",
+            [when, a, b](const Values& v) { return when.of(v) ? a.of(v) : b.of(v); }};
+  }
+
+  std::mt19937 random_;
+};
+
+TEST(Expressions, OfAnyShapeGiveWhatCppGives) {
+  std::mt19937 random(11);
+  int held = 0, looked = 0;
+  for (unsigned seed = 0; seed < 3'000; ++seed) {
+    const Truth wanted = Terms(seed).truth(static_cast<int>(seed % 5));
+    if (wanted.text.size() > 4'000) continue;
+    MachineBuilder builder("m");
+    builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{});
+    builder.input("b", BoolInput{}).input("c", BoolInput{});
+    LookDef look;
+    look.name = "so";
+    look.when = wanted.text;
+    builder.definition().looks.push_back(look);
+    StateDef only;
+    only.name = "only";
+    const Compiled compiled = builder.state(only).build();
+    ASSERT_TRUE(compiled.machine.has_value()) << wanted.text << "\n" << compiled.findings[0].text();
+    Instance it(*compiled.machine);
+    for (int i = 0; i < 12; ++i) {
+      Values now;
+      now.x = static_cast<float>(static_cast<int>(random() % 9) - 4) / 4;
+      now.y = static_cast<float>(static_cast<int>(random() % 9) - 4) / 2;
+      now.n = static_cast<std::int32_t>(random() % 7) - 3;
+      now.b = random() % 2 == 0, now.c = random() % 2 == 0;
+      it.set(*it.machine().input<float>("x"), now.x);
+      it.set(*it.machine().input<float>("y"), now.y);
+      it.set(*it.machine().input<std::int32_t>("n"), now.n);
+      it.set(*it.machine().input<bool>("b"), now.b);
+      it.set(*it.machine().input<bool>("c"), now.c);
+      (void)it.advance(milliseconds(1), [](const Cue&) {});
+      ASSERT_EQ(it.look() == 0, wanted.of(now)) << wanted.text << " where x " << now.x << ", y " << now.y << ", n "
+                                                << now.n << ", b " << now.b << ", c " << now.c;
+      held += wanted.of(now) ? 1 : 0;
+      ++looked;
+    }
+  }
+  EXPECT_GT(held, looked / 4);
+  EXPECT_LT(held, looked * 3 / 4);
+}
+
+}  // namespace
+}  // namespace mobrin::test
