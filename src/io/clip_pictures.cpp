@@ -4,6 +4,8 @@
 #include <cstdio>
 #include <map>
 
+#include "mobrin/io/file.hpp"
+
 namespace mobrin::io {
 namespace {
 
@@ -48,6 +50,12 @@ std::string print_of_bytes(const std::string& bytes) {
   Print print;
   for (const char c : bytes) print.add(static_cast<std::uint8_t>(c));
   return print.text();
+}
+
+std::string print_of_file(const std::string& path) {
+  if (const auto image = load_image(path)) return print_of(*image, {0, 0, image->width, image->height});
+  const auto bytes = read_file(path);
+  return bytes ? print_of_bytes(*bytes) : "";
 }
 
 std::vector<std::int32_t> match_pictures(const std::vector<ArtPicture>& before, const std::vector<ArtPicture>& now) {

@@ -22,6 +22,8 @@ struct ArtPicture {
 // Twelve digits that two pictures share only if their pixels do.
 [[nodiscard]] std::string print_of(const Image& image, const PixelRect& part);
 [[nodiscard]] std::string print_of_bytes(const std::string& bytes);
+// Of an image file, also where it cannot be decoded; empty where it cannot be read.
+[[nodiscard]] std::string print_of_file(const std::string& path);
 
 // Which of `now` is which of `before`: index for index, -1 for one that is gone. Of the same name and pixels first,
 // then of the same pixels in order, then of the same name: painted anew.

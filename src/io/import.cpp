@@ -10,6 +10,7 @@
 #include <set>
 #include <utility>
 
+#include "animation.hpp"
 #include "clips_file.hpp"
 #include "clips_text.hpp"
 #include "import_cells.hpp"
@@ -77,14 +78,12 @@ class Importer {
     const auto text = read_file(options_.out);
     io::YamlNode root;
     io::YamlProblem problem;
-    if (!loaded.machine || !text || !io::parse_yaml(without_mark(*text), root, problem))
+    if (!loaded.machine || !text ||
+        !io::parse_yaml(std::string_view(*text).substr(text->starts_with("\xEF\xBB\xBF") ? 3 : 0), root, problem))
       return report(FindingCode::unreadable_file, options_.out, "the clips file that is there cannot be read",
                     "Mend it (`mobrin check` says how) or remove it; its timing would be lost.");
     before_ = *text;
     known_ = io::clips_of(root, *loaded.machine);
-  }
-  static std::string_view without_mark(std::string_view text) {
-    return text.starts_with("\xEF\xBB\xBF") ? text.substr(3) : text;
   }
 
   void gather(const std::string& source) {
@@ -218,7 +217,7 @@ class Importer {
       const std::string to = (fs::path(options_.extract) / (name + number)).generic_string();
       // What somebody else put there is not written over.
       std::error_code there;
-      if (fs::exists(to, there) && !is_known_image(seen_from_out(to)) && !same_picture(to, prints.back()))
+      if (fs::exists(to, there) && !is_known_image(seen_from_out(to)) && io::print_of_file(to) != prints.back())
         trouble = "there is another file at \"" + to + "\" already";
       else if (const auto done = write_png(image, to); !done)
         trouble = done.error().message;
@@ -367,7 +366,7 @@ class Importer {
       if (clip.packed)
         clip.pictures.push_back({picture.path, place, picture.print});
       else
-        clip.pictures.push_back({seen_from_out(picture.path), 0, print_of_file(picture.path)});
+        clip.pictures.push_back({seen_from_out(picture.path), 0, io::print_of_file(picture.path)});
     }
     add_untimed(std::move(clip));
   }
@@ -461,13 +460,6 @@ class Importer {
     found_.push_back(std::move(clip));
   }
 
-  // What is in an image file, also where it cannot be decoded.
-  static std::string print_of_file(const std::string& path) {
-    if (const auto image = load_image(path)) return io::print_of(*image, {0, 0, image->width, image->height});
-    const auto bytes = read_file(path);
-    return bytes ? io::print_of_bytes(*bytes) : "";
-  }
-  static bool same_picture(const std::string& path, const std::string& print) { return print_of_file(path) == print; }
   [[nodiscard]] bool is_known_image(const std::string& name) const {
     for (const ArtClip& clip : known_)
       for (const ArtPicture& picture : clip.pictures)
