@@ -9,7 +9,7 @@ import sys
 import tempfile
 
 
-PARTS = ["mobrin.h", "mobrin_crowd.h", "mobrin_meet.h"]
+PARTS = ["mobrin.h", "mobrin_crowd.h", "mobrin_meet.h", "mobrin_watch.h"]
 
 
 def read(headers):

@@ -48,7 +48,7 @@ typedef int64_t mobrin_ticks;
 #define MOBRIN_NEVER INT64_MAX
 /** To the nearest tick. 0 for what is no number or beyond 10^9 s. */
 MOBRIN_API mobrin_ticks mobrin_seconds(double seconds);
-/** In C++: `Ticks::to_seconds`. */
+/** The other way round. */
 MOBRIN_API double mobrin_to_seconds(mobrin_ticks ticks);
 /** The instant at which step `step` of a game at `hz` steps a second ends, without drift. 0 where hz < 1 or step < 0.
  */
@@ -85,20 +85,20 @@ typedef struct mobrin_error {
 
 /** A text of any length that the library made. */
 typedef struct mobrin_text mobrin_text;
-/** In C++: `std::string`. */
+/** The text, which ends with 0; lives as long as `text`. */
 MOBRIN_API const char* mobrin_text_data(const mobrin_text* text);
-/** In C++: `std::string`. */
+/** Its bytes, without the 0. */
 MOBRIN_API size_t mobrin_text_size(const mobrin_text* text);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_text_free(mobrin_text* text);
 
 /** Bytes that grow as needed and keep their memory when they are filled anew. */
 typedef struct mobrin_bytes mobrin_bytes;
-/** Makes one: `std::vector<std::byte>` in C++. */
+/** An empty list of bytes, for what a call gives; to be freed. */
 MOBRIN_API mobrin_bytes* mobrin_bytes_new(void);
-/** In C++: `std::vector<std::byte>`. */
+/** The bytes; valid until the list is filled anew or freed. */
 MOBRIN_API const void* mobrin_bytes_data(const mobrin_bytes* bytes);
-/** In C++: `std::vector<std::byte>`. */
+/** How many there are. */
 MOBRIN_API size_t mobrin_bytes_size(const mobrin_bytes* bytes);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_bytes_free(mobrin_bytes* bytes);
@@ -137,17 +137,17 @@ MOBRIN_API mobrin_machine* mobrin_machine_share(const mobrin_machine* machine);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_machine_free(mobrin_machine* machine);
 
-/** In C++: `name`. */
+/** As its file says. */
 MOBRIN_API const char* mobrin_machine_name(const mobrin_machine* machine);
-/** In C++: `fingerprint`. */
+/** A hash of all that decides what the machine does: the same for the same definition everywhere. */
 MOBRIN_API uint64_t mobrin_machine_fingerprint(const mobrin_machine* machine);
-/** In C++: `interface_of`. */
+/** What ids depend on (names, kinds and ranges), as a number; never 0 but without a machine. */
 MOBRIN_API uint64_t mobrin_machine_interface(const mobrin_machine* machine);
-/** In C++: `block_size`. */
+/** Bytes of an instance's state: see mobrin_block. */
 MOBRIN_API size_t mobrin_machine_block_size(const mobrin_machine* machine);
-/** In C++: `most_records_per_instant`. */
+/** The most records that one instant can bring: a list with as much room never stops a step. */
 MOBRIN_API uint32_t mobrin_machine_most_records(const mobrin_machine* machine);
-/** In C++: `unit`. */
+/** Pixels of the art to a world unit. */
 MOBRIN_API double mobrin_machine_unit(const mobrin_machine* machine);
 
 /** Kinds of inputs. */
@@ -156,18 +156,18 @@ enum { mobrin_bool = 0, mobrin_int = 1, mobrin_float = 2, mobrin_choice = 3, mob
 /** Ids by name; 0 with the error, which names the nearest, where there is no such thing or the input is of another
  * kind. A state by its path. `state` of a variable: null for the machine's own, else a state's path. */
 MOBRIN_API mobrin_id mobrin_input_id(const mobrin_machine* machine, const char* name, int kind, mobrin_error* error);
-/** In C++: `state`. */
+/** A state by its path, or by its name where only one has it; 0 with an error where there is none. */
 MOBRIN_API mobrin_id mobrin_state_id(const mobrin_machine* machine, const char* path, mobrin_error* error);
-/** In C++: `trait`. */
+/** A trait; likewise. */
 MOBRIN_API mobrin_id mobrin_trait_id(const mobrin_machine* machine, const char* name, mobrin_error* error);
-/** In C++: `clip`. */
+/** A clip; likewise. */
 MOBRIN_API mobrin_id mobrin_clip_id(const mobrin_machine* machine, const char* name, mobrin_error* error);
-/** In C++: `region`. */
+/** A region by its path; likewise. */
 MOBRIN_API mobrin_id mobrin_region_id(const mobrin_machine* machine, const char* path, mobrin_error* error);
-/** In C++: `variable`. */
+/** A variable, of a state by its path or of the whole machine (null or empty); likewise. */
 MOBRIN_API mobrin_id mobrin_variable_id(const mobrin_machine* machine, const char* name, const char* state,
                                         mobrin_error* error);
-/** In C++: `field`. */
+/** A field of a cue; likewise. */
 MOBRIN_API mobrin_id mobrin_field_id(const mobrin_machine* machine, const char* cue, const char* field,
                                      mobrin_error* error);
 /** The index of a choice of a choice input; -1 with the error. */
@@ -212,7 +212,7 @@ MOBRIN_API int mobrin_input_at(const mobrin_machine* machine, uint32_t index, mo
 MOBRIN_API const char* mobrin_choice_name(const mobrin_machine* machine, uint32_t input, uint32_t choice);
 /** -1 beyond the list. */
 MOBRIN_API mobrin_ticks mobrin_clip_length(const mobrin_machine* machine, uint32_t clip);
-/** In C++: `ClipInfo`. */
+/** How many frames its list has; 0 beyond the clips. */
 MOBRIN_API int32_t mobrin_clip_frames(const mobrin_machine* machine, uint32_t clip);
 
 /* --- what is shown ------------------------------------------------------------------------------------------------ */
@@ -292,19 +292,19 @@ typedef struct mobrin_crowd_cue {
 
 /** Of a record; empty where there is none. A record's machine must be alive. */
 MOBRIN_API const char* mobrin_cue_name(const mobrin_cue* cue);
-/** In C++: `kind`. */
+/** The `kind:` of its cue; empty without one. */
 MOBRIN_API const char* mobrin_cue_kind(const mobrin_cue* cue);
-/** In C++: `state_path`. */
+/** The path of its state; empty without one. */
 MOBRIN_API const char* mobrin_cue_state(const mobrin_cue* cue);
-/** In C++: `clip_name`. */
+/** The name of its clip; empty without one. */
 MOBRIN_API const char* mobrin_cue_clip(const mobrin_cue* cue);
 /** A number field, whole or not; a bool field as 0 or 1. 0 where the cue has no such field. */
 MOBRIN_API int mobrin_cue_number(const mobrin_cue* cue, mobrin_id field, double* out);
-/** In C++: `Cue::field`, `number`, `text`. */
+/** The same by the field's name. */
 MOBRIN_API int mobrin_cue_number_named(const mobrin_cue* cue, const char* field, double* out);
 /** A text field; null where the cue has no such field. */
 MOBRIN_API const char* mobrin_cue_text(const mobrin_cue* cue, mobrin_id field);
-/** In C++: `Cue::field`, `number`, `text`. */
+/** The same by the field's name. */
 MOBRIN_API const char* mobrin_cue_text_named(const mobrin_cue* cue, const char* field);
 /** A list field: its numbers, as many as there is room for; how many it has, -1 where there is no such field. */
 MOBRIN_API int32_t mobrin_cue_list(const mobrin_cue* cue, mobrin_id field, double* out, uint32_t room);
@@ -313,13 +313,13 @@ MOBRIN_API size_t mobrin_cue_line(const mobrin_cue* cue, char* out, size_t room)
 
 /** A list of records with room for `room`. */
 typedef struct mobrin_cues mobrin_cues;
-/** Makes one: `CueList`, `CueBuffer` in C++. */
+/** A list with room for so many records, which takes those that `listening` says; to be freed. */
 MOBRIN_API mobrin_cues* mobrin_cues_new(uint32_t room, uint32_t listening);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_cues_free(mobrin_cues* cues);
-/** In C++: `CueList`, `CueBuffer`. */
+/** Forgets the records. */
 MOBRIN_API void mobrin_cues_clear(mobrin_cues* cues);
-/** In C++: `CueList`, `CueBuffer`. */
+/** How many there are. */
 MOBRIN_API uint32_t mobrin_cues_count(const mobrin_cues* cues);
 /** Null beyond the list. Valid until the list is cleared, filled or freed. */
 MOBRIN_API const mobrin_cue* mobrin_cues_at(const mobrin_cues* cues, uint32_t index);
@@ -338,39 +338,39 @@ MOBRIN_API mobrin_instance* mobrin_instance_new(const mobrin_machine* machine, c
 MOBRIN_API void mobrin_instance_free(mobrin_instance* it);
 /** Its machine: the instance's, not to be freed. */
 MOBRIN_API const mobrin_machine* mobrin_instance_machine(const mobrin_instance* it);
-/** In C++: `Instance`, `machine`, `begin_at`. */
+/** Moves its begin to an instant of the game, before its first step; 0 after it. */
 MOBRIN_API int mobrin_instance_begin_at(mobrin_instance* it, mobrin_ticks begin);
 
 /** What became of a written value. */
 enum { mobrin_same = 0, mobrin_changed = 1, mobrin_clamped = 2, mobrin_refused = 3 };
-/** In C++: `set`, `pulse`. */
+/** Writes an input, 0 for false: mobrin_same to mobrin_refused. It counts from the next step on. */
 MOBRIN_API int mobrin_set_bool(mobrin_instance* it, mobrin_id input, int value);
-/** In C++: `set`, `pulse`. */
+/** Writes a whole number; clamped to the input's range. */
 MOBRIN_API int mobrin_set_int(mobrin_instance* it, mobrin_id input, int32_t value);
-/** In C++: `set`, `pulse`. */
+/** Writes a number; clamped; what is no number is refused. */
 MOBRIN_API int mobrin_set_float(mobrin_instance* it, mobrin_id input, float value);
-/** In C++: `set`, `pulse`. */
+/** Writes a choice, by its index among the input's. */
 MOBRIN_API int mobrin_set_choice(mobrin_instance* it, mobrin_id input, uint32_t choice);
-/** In C++: `set`, `pulse`. */
+/** Sends a pulse; it waits for as long as its buffer says. */
 MOBRIN_API int mobrin_press(mobrin_instance* it, mobrin_id pulse);
 /** By name, for tools: numbers and bools as a number, choices as a text. mobrin_ok or the error. */
 MOBRIN_API int mobrin_set_named(mobrin_instance* it, const char* input, double value, mobrin_error* error);
-/** In C++: `set_by_name`, `pulse_by_name`. */
+/** Writes a choice by both names; mobrin_ok or what is wrong. */
 MOBRIN_API int mobrin_choose_named(mobrin_instance* it, const char* input, const char* choice, mobrin_error* error);
-/** In C++: `set_by_name`, `pulse_by_name`. */
+/** Sends a pulse by its name; mobrin_ok or what is wrong. */
 MOBRIN_API int mobrin_press_named(mobrin_instance* it, const char* pulse, mobrin_error* error);
 
 /** What inputs and variables hold; 0 for an id that is refused. */
 MOBRIN_API int mobrin_bool_value(const mobrin_instance* it, mobrin_id input);
-/** In C++: `value`. */
+/** A whole number's value; 0 for another kind. */
 MOBRIN_API int32_t mobrin_int_value(const mobrin_instance* it, mobrin_id input);
-/** In C++: `value`. */
+/** A number's value; 0 for another kind. */
 MOBRIN_API float mobrin_float_value(const mobrin_instance* it, mobrin_id input);
-/** In C++: `value`. */
+/** The index of the choice; 0 for another kind. */
 MOBRIN_API uint32_t mobrin_choice_value(const mobrin_instance* it, mobrin_id input);
-/** In C++: `value`. */
+/** Whether a pulse waits. */
 MOBRIN_API int mobrin_pulse_alive(const mobrin_instance* it, mobrin_id pulse);
-/** In C++: `value`. */
+/** A variable's value; of one that is true or false 1 or 0. */
 MOBRIN_API double mobrin_variable_value(const mobrin_instance* it, mobrin_id variable);
 
 /** How far a step came. */
@@ -386,38 +386,39 @@ typedef struct mobrin_advanced {
 MOBRIN_API int mobrin_advance(mobrin_instance* it, mobrin_ticks dt, mobrin_cues* cues, mobrin_advanced* out);
 /** The same with a call for each record, right after the instant it belongs to: what it writes takes effect there. */
 typedef void (*mobrin_cue_handler)(void* context, const mobrin_cue* cue);
-/** In C++: `advance`. */
+/** `listening`: which records, as of mobrin_cues_new. 1 when all is done; 0 where the handler went on and on. */
 MOBRIN_API int mobrin_advance_telling(mobrin_instance* it, mobrin_ticks dt, mobrin_cue_handler handler, void* context,
                                       uint32_t listening, mobrin_advanced* out);
 
-/** In C++: `region_count`. */
+/** How many regions the machine has, active or not. */
 MOBRIN_API uint32_t mobrin_region_count(const mobrin_instance* it);
 /** What a region (0 for a machine without regions) shows. 0 where it shows nothing. */
 MOBRIN_API int mobrin_shown_now(const mobrin_instance* it, uint32_t region, mobrin_shown* out);
 /** All layers of a fade, at most 4; all clips of a blend. `out`: `room` structures, each with its `size`. How many
  * there are. */
 MOBRIN_API uint32_t mobrin_layers(const mobrin_instance* it, uint32_t region, mobrin_shown* out, uint32_t room);
-/** In C++: `blended`. */
+/** The clips of a blend alone. */
 MOBRIN_API uint32_t mobrin_blended(const mobrin_instance* it, uint32_t region, mobrin_shown* out, uint32_t room);
-/** In C++: `picture`. */
+/** What to draw of a region, with the look that holds; 0 where there is nothing. `faces_left`: mirrored, as drawn
+ * facing right. */
 MOBRIN_API int mobrin_picture_now(const mobrin_instance* it, uint32_t region, int faces_left, mobrin_picture* out);
-/** In C++: `shows`. */
+/** Whether a region shows the clip. */
 MOBRIN_API int mobrin_shows(const mobrin_instance* it, mobrin_id clip);
 /** The active innermost state of a region as an index; MOBRIN_NONE for none. Its path; empty for none. */
 MOBRIN_API uint32_t mobrin_active(const mobrin_instance* it, uint32_t region);
-/** In C++: `active_path`. */
+/** Its path; empty for none. */
 MOBRIN_API const char* mobrin_active_path(const mobrin_instance* it, uint32_t region);
-/** In C++: `in`. */
+/** Whether the state is active. */
 MOBRIN_API int mobrin_in(const mobrin_instance* it, mobrin_id state);
-/** In C++: `is`. */
+/** Whether an active state has the trait. */
 MOBRIN_API int mobrin_is(const mobrin_instance* it, mobrin_id trait);
-/** In C++: `done`. */
+/** Whether its machine has come to an end. */
 MOBRIN_API int mobrin_done(const mobrin_instance* it);
-/** In C++: `now`. */
+/** The instant up to which it has been stepped. */
 MOBRIN_API mobrin_ticks mobrin_now(const mobrin_instance* it);
-/** In C++: `next_wake`. */
+/** Before it, with nothing written, a step has nothing to do; MOBRIN_NEVER for none. */
 MOBRIN_API mobrin_ticks mobrin_next_wake(const mobrin_instance* it);
-/** In C++: `next_change`. */
+/** The soonest instant at which what is shown may change; MOBRIN_NEVER for none. */
 MOBRIN_API mobrin_ticks mobrin_next_change(const mobrin_instance* it);
 /** The look that holds as an index; MOBRIN_NONE for none. */
 MOBRIN_API uint32_t mobrin_look(const mobrin_instance* it);
@@ -427,107 +428,28 @@ MOBRIN_API int mobrin_track(const mobrin_instance* it, const char* name, uint32_
 MOBRIN_API double mobrin_moved(const mobrin_instance* it, const char* name, const void* before, size_t size,
                                uint32_t region);
 
-/** In C++: . */
+/** Its pace from the next step on, 0 to 64, 1 as the machine says; 0 where it is refused. */
 MOBRIN_API int mobrin_set_rate(mobrin_instance* it, double rate);
-/** In C++: . */
+/** Its pace. */
 MOBRIN_API double mobrin_rate(const mobrin_instance* it);
-/** In C++: . */
+/** Holds it for so long; a shorter freeze does not end a longer one. 0 where it is refused. */
 MOBRIN_API int mobrin_freeze(mobrin_instance* it, mobrin_ticks duration);
-/** In C++: . */
+/** Enters a state at the next step, whatever the rules say; 0 where it is refused. */
 MOBRIN_API int mobrin_force(mobrin_instance* it, mobrin_id state);
-/** In C++: . */
+/** Puts it into a state, `time` after it was entered, without telling anything; 0 where it is refused. */
 MOBRIN_API int mobrin_place(mobrin_instance* it, mobrin_id state, mobrin_ticks time);
-/** In C++: . */
+/** Puts it back to its begin. */
 MOBRIN_API void mobrin_reset(mobrin_instance* it);
 
 /** The whole state: copy it for a snapshot. Owned by the instance. */
 MOBRIN_API const void* mobrin_block(const mobrin_instance* it, size_t* size);
 /** 0 where the size is not this instance's. The bytes are a block of this very machine. */
 MOBRIN_API int mobrin_restore(mobrin_instance* it, const void* block, size_t size);
-/** In C++: `hash`. */
+/** The same for the same state of the same machine. */
 MOBRIN_API uint64_t mobrin_hash(const mobrin_instance* it);
 /** Hot reload: gives `into`, of a changed machine, what `from` holds. How many things could not be carried; `losses`,
  * unless null, gets them as a text, a line each, to be freed. */
 MOBRIN_API uint32_t mobrin_carry_over(const mobrin_instance* from, mobrin_instance* into, mobrin_text** losses);
-
-/** Tickets: what became of an action that was asked for. */
-typedef struct mobrin_ticket {
-  uint32_t machine; /**< serial number of the machine */
-  uint32_t serial;  /**< 0: none was given */
-  uint32_t slot;    /**< place among the open ones */
-} mobrin_ticket;
-enum { mobrin_waiting = 0, mobrin_running, mobrin_succeeded, mobrin_failed, mobrin_interrupted, mobrin_lost };
-/** In C++: `ask`. */
-MOBRIN_API mobrin_ticket mobrin_ask(mobrin_instance* it, mobrin_id pulse);
-/** In C++: `follow`. */
-MOBRIN_API mobrin_ticket mobrin_follow(mobrin_instance* it, mobrin_id state);
-/** In C++: `status`. */
-MOBRIN_API int mobrin_ticket_status(const mobrin_instance* it, mobrin_ticket ticket);
-/** In C++: `never_ends`. */
-MOBRIN_API int mobrin_never_ends(const mobrin_instance* it, mobrin_ticket ticket);
-/** In C++: `give_back`. */
-MOBRIN_API int mobrin_give_back(mobrin_instance* it, mobrin_ticket ticket);
-/** How a ticket stands. */
-typedef struct mobrin_ticket_info {
-  uint32_t size;        /**< sizeof this struct; mobrin_init sets it */
-  mobrin_ticket ticket; /**< which one */
-  int32_t status;       /**< mobrin_waiting to mobrin_lost */
-  uint32_t pulse;       /**< index of its input; MOBRIN_NONE: it follows a state */
-  uint32_t state;       /**< index of what it follows or was led to; MOBRIN_NONE: not yet */
-} mobrin_ticket_info;
-/** All that are not lost, as many as there is room for; how many there are. */
-MOBRIN_API uint32_t mobrin_open_tickets(const mobrin_instance* it, mobrin_ticket_info* out, uint32_t room);
-
-/** What is written: the handler is called right after each write that changed something. */
-enum {
-  mobrin_wrote_input = 0,
-  mobrin_wrote_pulse,
-  mobrin_wrote_rate,
-  mobrin_wrote_freeze,
-  mobrin_wrote_reset,
-  mobrin_wrote_force,
-  mobrin_wrote_restore
-};
-/** Something that was written to an instance. */
-typedef struct mobrin_write {
-  uint32_t size;         /**< sizeof this struct; mobrin_init sets it */
-  int32_t kind;          /**< mobrin_wrote_input to mobrin_wrote_restore */
-  uint32_t input;        /**< index; MOBRIN_NONE for none */
-  uint32_t state;        /**< of a force */
-  double rate;           /**< of a rate */
-  mobrin_ticks duration; /**< of a freeze */
-  int32_t clamped;       /**< it was beyond the input's range */
-  int32_t pending;       /**< before it were writes that have not taken effect yet */
-} mobrin_write;
-/** Is told of each write: see mobrin_set_write_hook. */
-typedef struct mobrin_write_hook {
-  void (*handler)(void* context, const mobrin_write* write); /**< called with each write, after it was taken */
-  void* context;                                             /**< given to it */
-} mobrin_write_hook;
-/** The hook stays the caller's and where it is as long as it is set; null ends it. */
-MOBRIN_API void mobrin_set_write_hook(mobrin_instance* it, const mobrin_write_hook* hook);
-
-/** Why: each transition that a step looks at. Valid during the call only. */
-typedef struct mobrin_considered {
-  uint32_t size;       /**< sizeof this struct; mobrin_init sets it */
-  int32_t round;       /**< which time round at that instant, from 0 */
-  mobrin_ticks at;     /**< the instant */
-  uint32_t transition; /**< index */
-  int32_t verdict;     /**< 0 event, 1 guard, 2 window, 3 sealed, 4 already active, 5 stands, 6 taken */
-  const void* machine; /**< not for users */
-  const void* block;   /**< not for users */
-} mobrin_considered;
-/** Looks on at a step: see mobrin_set_trace. */
-typedef struct mobrin_trace {
-  void (*handler)(void* context, const mobrin_considered* considered); /**< called with each transition looked at */
-  void* context;                                                       /**< given to it */
-} mobrin_trace;
-/** The trace stays the caller's and where it is as long as it is set; null ends it. */
-MOBRIN_API void mobrin_set_trace(mobrin_instance* it, const mobrin_trace* trace);
-/** Tells the trace what would be considered now, without taking any. */
-MOBRIN_API void mobrin_consider(const mobrin_instance* it);
-/** The parts of the guard with their values, `x > 3: false, x: 2`; how long it is. */
-MOBRIN_API size_t mobrin_guard_text(const mobrin_considered* considered, char* out, size_t room);
 
 #ifdef __cplusplus
 }
@@ -535,5 +457,6 @@ MOBRIN_API size_t mobrin_guard_text(const mobrin_considered* considered, char* o
 
 #include "mobrin/c/mobrin_crowd.h"
 #include "mobrin/c/mobrin_meet.h"
+#include "mobrin/c/mobrin_watch.h"
 
 #endif

@@ -22,7 +22,7 @@ MOBRIN_API mobrin_machine* mobrin_machine_from_text(const char* text, size_t siz
 typedef struct mobrin_tape mobrin_tape;
 /** Null where it has an error, or where it does not fit `machine`, unless that is null. */
 MOBRIN_API mobrin_tape* mobrin_tape_from_file(const char* path, const mobrin_machine* machine, mobrin_text** report);
-/** In C++: `load_tape`, `load_tape_text`, `check_tape`, `run_tape`. */
+/** The same from text; `name` stands for the file in the report. */
 MOBRIN_API mobrin_tape* mobrin_tape_from_text(const char* text, size_t size, const char* name,
                                               const mobrin_machine* machine, mobrin_text** report);
 /** Gives it back; a null is nothing. */
@@ -37,7 +37,7 @@ MOBRIN_API int mobrin_tape_run(const mobrin_tape* tape, mobrin_instance* it, int
 
 /** Keeps what is written to an instance from now on, which outlives it. */
 typedef struct mobrin_recorder mobrin_recorder;
-/** Makes one: `Recorder`, `tape_text` in C++. */
+/** Records what is written to an instance from now on, as a tape of that name; to be freed. `it` outlives it. */
 MOBRIN_API mobrin_recorder* mobrin_recorder_new(mobrin_instance* it, const char* name);
 /** What was written so far, as a tape file; to be freed. */
 MOBRIN_API mobrin_text* mobrin_recorder_tape(const mobrin_recorder* recorder);

@@ -19,7 +19,7 @@ typedef struct mobrin_placement {
 
 /** Tags as bits, in the order in which they are first named; at most 64. */
 typedef struct mobrin_tags mobrin_tags;
-/** Makes one: `TagNames` in C++. */
+/** Names for up to 64 tags, shared by all who meet; to be freed. */
 MOBRIN_API mobrin_tags* mobrin_tags_new(void);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_tags_free(mobrin_tags* tags);
@@ -70,7 +70,7 @@ typedef struct mobrin_target {
 } mobrin_target;
 /** The reach that a cue's field `reach` names, as an index; MOBRIN_NONE for none. */
 MOBRIN_API uint32_t mobrin_cue_reach(const mobrin_machine* machine, const mobrin_cue* cue);
-/** In C++: `targets`. */
+/** Whom a reach finds, the nearest first, `self` not among them; how many, also beyond `room`. */
 MOBRIN_API size_t mobrin_targets(const mobrin_machine* machine, uint32_t reach, const mobrin_placement* origin,
                                  uint32_t self, const mobrin_candidate* candidates, size_t count, mobrin_tags* tags,
                                  mobrin_target* out, size_t room);
@@ -130,7 +130,7 @@ typedef struct mobrin_arena_game {
   void* context;                                                     /**< given to each of the functions */
   void (*told)(void* context, uint32_t id, const mobrin_cue* cue);   /**< a cue was told */
   int (*acts_at)(void* context, uint32_t id, const mobrin_cue* cue); /**< whether all come to a halt at it */
-  int (*hit)(void* context, const mobrin_hit* hit);                  /**< a hit; 0: it is as if there was none */
+  int (*hit)(void* context, const mobrin_hit* hit);                  /**< mobrin_lives, mobrin_dies or mobrin_misses */
   void (*settled)(void* context, mobrin_ticks at);                   /**< all are settled at an instant */
   void (*zone)(void* context, const mobrin_zone_event* event);       /**< somebody came into a zone or left it */
   void (*aside)(void* context, mobrin_crowd* crowd, const mobrin_crowd_cue* cue); /**< of a member who takes no part */
@@ -139,67 +139,67 @@ typedef struct mobrin_arena_game {
 MOBRIN_API mobrin_arena* mobrin_arena_new(mobrin_tags* tags, double margin);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_arena_free(mobrin_arena* arena);
-/** In C++: `Arena`, `begin`, `add`. */
+/** Begins a step of the game's time. */
 MOBRIN_API void mobrin_arena_begin(mobrin_arena* arena, mobrin_ticks from, mobrin_ticks to);
-/** In C++: `Arena`, `begin`, `add`. */
+/** Somebody takes part; 0 where the id is taken or his clock is past the step's begin. `it` outlives the step. */
 MOBRIN_API int mobrin_arena_add(mobrin_arena* arena, const mobrin_participant* who, mobrin_instance* it);
-/** In C++: `Arena`, `begin`, `add`. */
+/** The same of a member of a crowd. */
 MOBRIN_API int mobrin_arena_add_member(mobrin_arena* arena, const mobrin_participant* who, mobrin_crowd* crowd,
                                        mobrin_member member);
-/** In C++: `Arena`, `begin`, `add`. */
+/** Something without a machine takes part. */
 MOBRIN_API int mobrin_arena_add_boxes(mobrin_arena* arena, const mobrin_participant* who, const mobrin_plain_box* boxes,
                                       uint32_t count);
-/** In C++: `run`. */
+/** Runs the step; 1 where something was answered at its last instant, which takes effect with the next one. */
 MOBRIN_API int mobrin_arena_run(mobrin_arena* arena, const mobrin_arena_game* game);
-/** In C++: `end_here`. */
+/** For a game's functions: the step ends at the instant that is told. */
 MOBRIN_API void mobrin_arena_end_here(mobrin_arena* arena);
 /** Who has this id in the step: the arena's or the caller's, not to be freed. */
 MOBRIN_API mobrin_instance* mobrin_arena_instance(mobrin_arena* arena, uint32_t id);
-/** In C++: `now`. */
+/** How far the step has come. */
 MOBRIN_API mobrin_ticks mobrin_arena_now(const mobrin_arena* arena);
 /** What is remembered between steps, for a rollback. */
 typedef struct mobrin_arena_memory mobrin_arena_memory;
-/** In C++: `memory`, `recall`. */
+/** Who was hit by which swing, who is in which zone: for a rollback; to be freed. */
 MOBRIN_API mobrin_arena_memory* mobrin_arena_remember(const mobrin_arena* arena);
-/** In C++: `memory`, `recall`. */
+/** Goes back to it. */
 MOBRIN_API void mobrin_arena_recall(mobrin_arena* arena, const mobrin_arena_memory* memory);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_arena_memory_free(mobrin_arena_memory* memory);
 
 /** Hits alone. A step: begin, advance each, add boxes, resolve. */
 typedef struct mobrin_contacts mobrin_contacts;
-/** Makes one: `Contacts` in C++. */
+/** Finds hits alone, for loops of one's own; `tags` outlives it. To be freed. */
 MOBRIN_API mobrin_contacts* mobrin_contacts_new(mobrin_tags* tags);
-/** In C++: `Contacts`. */
+/** With all it remembers; to be freed. */
 MOBRIN_API mobrin_contacts* mobrin_contacts_copy(const mobrin_contacts* contacts);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_contacts_free(mobrin_contacts* contacts);
-/** In C++: `Contacts`. */
+/** Begins a step of the game's time. */
 MOBRIN_API void mobrin_contacts_begin(mobrin_contacts* contacts, mobrin_ticks from, mobrin_ticks to);
-/** In C++: `Contacts`. */
+/** Steps somebody and remembers his boxes on the way; 0 where he takes part already or his clock is elsewhere. */
 MOBRIN_API int mobrin_contacts_advance(mobrin_contacts* contacts, const mobrin_participant* who, mobrin_instance* it,
                                        mobrin_cue_handler handler, void* context, uint32_t listening);
-/** In C++: `Contacts`. */
+/** Something without a machine; 0 where it takes part already. */
 MOBRIN_API int mobrin_contacts_add_boxes(mobrin_contacts* contacts, const mobrin_participant* who,
                                          const mobrin_plain_box* boxes, uint32_t count);
-/** In C++: `Contacts`. */
+/** Tells all hits of the step in order of time; `answer` gives mobrin_lives to mobrin_misses. */
 MOBRIN_API void mobrin_contacts_resolve(mobrin_contacts* contacts, int (*answer)(void* context, const mobrin_hit* hit),
                                         void* context);
 
 /** Zones alone. A step: begin, add owners and visitors, resolve. */
 typedef struct mobrin_zone_watch mobrin_zone_watch;
-/** Makes one: `Zones` in C++. */
+/** Finds who comes into zones and leaves them; who is within `margin` of the edge stays as he is. To be freed. */
 MOBRIN_API mobrin_zone_watch* mobrin_zone_watch_new(mobrin_tags* tags, double margin);
-/** In C++: `Zones`. */
+/** With all it remembers; to be freed. */
 MOBRIN_API mobrin_zone_watch* mobrin_zone_watch_copy(const mobrin_zone_watch* watch);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_zone_watch_free(mobrin_zone_watch* watch);
-/** In C++: `Zones`. */
+/** Begins a step of the game's time. */
 MOBRIN_API void mobrin_zone_watch_begin(mobrin_zone_watch* watch, mobrin_ticks from, mobrin_ticks to);
-/** In C++: `Zones`. */
+/** Somebody with zones; 0 where he is there already. */
 MOBRIN_API int mobrin_zone_watch_add_owner(mobrin_zone_watch* watch, uint32_t id, mobrin_instance* it,
                                            const mobrin_placement* from, const mobrin_placement* to);
-/** In C++: `Zones`. */
+/** Somebody who may enter zones; 0 where he is there already. */
 MOBRIN_API int mobrin_zone_watch_add_visitor(mobrin_zone_watch* watch, uint32_t id, uint64_t tags, double from_x,
                                              double from_y, double to_x, double to_y);
 /** Writes the owners' inputs and tells each event; how many there were. */
