@@ -19,84 +19,57 @@ struct ProgramTerm {
   std::vector<std::unique_ptr<ProgramTerm>> of;
 };
 
-// Where a number comes from that a step can take within itself.
-enum class From : std::uint8_t { constant, byte, whole, number, aside };
+// Where a number comes from that a step can take within itself; the last two: the first one from the block, the second
+// one a constant.
+enum class From : std::uint8_t { constant, byte, whole, number, aside, whole_and_constant, number_and_constant };
 
 constexpr Does offset_by(Does first, From from) {
   return static_cast<Does>(static_cast<std::uint8_t>(first) + static_cast<std::uint8_t>(from));
 }
 
-// The step of an operation that takes its second number from within itself, with the first of its five forms.
+// The step of an operation that takes its second number from within itself, with the first of its forms.
 struct Form {
   Does first;
   bool truth;
+  bool both;  // it has forms that take both numbers from within themselves
 };
 Form form_of(Op op) {
   switch (op) {
     case Op::add:
-      return {Does::add_C, false};
+      return {Does::add_C, false, true};
     case Op::subtract:
-      return {Does::subtract_C, false};
+      return {Does::subtract_C, false, true};
     case Op::multiply:
-      return {Does::multiply_C, false};
+      return {Does::multiply_C, false, true};
     case Op::divide:
-      return {Does::divide_C, false};
+      return {Does::divide_C, false, false};
     case Op::min:
-      return {Does::minimum_C, false};
+      return {Does::minimum_C, false, false};
     case Op::max:
-      return {Does::maximum_C, false};
+      return {Does::maximum_C, false, false};
     case Op::less:
-      return {Does::less_C, true};
+      return {Does::less_C, true, true};
     case Op::less_equal:
-      return {Does::less_equal_C, true};
+      return {Does::less_equal_C, true, true};
     case Op::greater:
-      return {Does::greater_C, true};
+      return {Does::greater_C, true, true};
     case Op::greater_equal:
-      return {Does::greater_equal_C, true};
+      return {Does::greater_equal_C, true, true};
     case Op::equal:
-      return {Does::equal_C, true};
+      return {Does::equal_C, true, true};
     default:
-      return {Does::not_equal_C, true};
+      return {Does::not_equal_C, true, true};
   }
 }
 // The same with its two numbers in the other order. Not for min and max, which tell the two apart where one is no
 // number.
 bool turn(Op op, Form& form) {
   if (op == Op::min || op == Op::max) return false;
-  form = op == Op::subtract ? Form{Does::subtract_from_C, false}
-         : op == Op::divide ? Form{Does::divide_into_C, false}
+  form = op == Op::subtract ? Form{Does::subtract_from_C, false, false}
+         : op == Op::divide ? Form{Does::divide_into_C, false, false}
                             : form_of(mirrored(op));
   return true;
 }
-
-// The forms of an operation whose first number comes from the block and whose second one is a constant.
-#define MOBRIN_X(name, operand) \
-  case Does::name##_C:          \
-    return Does::name##_##operand;
-#define MOBRIN_EACH(operand)    \
-  MOBRIN_X(add, operand)        \
-  MOBRIN_X(subtract, operand)   \
-  MOBRIN_X(multiply, operand)   \
-  MOBRIN_X(less, operand)       \
-  MOBRIN_X(less_equal, operand) \
-  MOBRIN_X(greater, operand)    \
-  MOBRIN_X(greater_equal, operand) MOBRIN_X(equal, operand) MOBRIN_X(not_equal, operand)
-std::optional<Does> with_whole(Does with_constant) {
-  switch (with_constant) {
-    MOBRIN_EACH(KI)
-    default:
-      return std::nullopt;
-  }
-}
-std::optional<Does> with_number(Does with_constant) {
-  switch (with_constant) {
-    MOBRIN_EACH(KF)
-    default:
-      return std::nullopt;
-  }
-}
-#undef MOBRIN_EACH
-#undef MOBRIN_X
 
 std::optional<From> source_of(const ProgramTerm& term) {
   switch (term.step.op) {
@@ -172,11 +145,10 @@ class ProgramWriter {
   // A number of the block with a constant, in one step where there is such a one.
   bool fused(const Form& form, const ProgramTerm& block, const ProgramTerm& constant) {
     const std::optional<From> from = source_of(block);
-    const std::optional<Does> does = from == From::whole    ? with_whole(form.first)
-                                     : from == From::number ? with_number(form.first)
-                                                            : std::nullopt;
-    if (!does || source_of(constant) != From::constant) return false;
-    add(*does, block.step.arg, pool_.constants[constant.step.arg]);
+    if (!form.both || (from != From::whole && from != From::number) || source_of(constant) != From::constant)
+      return false;
+    add(offset_by(form.first, from == From::whole ? From::whole_and_constant : From::number_and_constant),
+        block.step.arg, pool_.constants[constant.step.arg]);
     return true;
   }
 

@@ -12,31 +12,26 @@ namespace mobrin::detail {
 // within itself. C: a constant, B, I, F: a byte, a whole number, a float of the block, S: what was put aside last.
 // Steps of K take their first number from the block too, a whole one or a float, and a constant as the second.
 #define MOBRIN_OPERANDS(X, name) X(name, C) X(name, B) X(name, I) X(name, F) X(name, S)
-#define MOBRIN_FUSED(X, name) X(name, KI) X(name, KF)
-#define MOBRIN_NUMBER_STEPS(X) \
-  MOBRIN_OPERANDS(X, add)      \
-  MOBRIN_OPERANDS(X, subtract) \
-  MOBRIN_OPERANDS(X, multiply) \
-  MOBRIN_OPERANDS(X, divide)   \
-  MOBRIN_OPERANDS(X, minimum)  \
+#define MOBRIN_OPERANDS_AND_K(X, name) MOBRIN_OPERANDS(X, name) X(name, KI) X(name, KF)
+#define MOBRIN_NUMBER_STEPS(X)       \
+  MOBRIN_OPERANDS_AND_K(X, add)      \
+  MOBRIN_OPERANDS_AND_K(X, subtract) \
+  MOBRIN_OPERANDS_AND_K(X, multiply) \
+  MOBRIN_OPERANDS(X, divide)         \
+  MOBRIN_OPERANDS(X, minimum)        \
   MOBRIN_OPERANDS(X, maximum) MOBRIN_OPERANDS(X, subtract_from) MOBRIN_OPERANDS(X, divide_into)
-#define MOBRIN_TRUTH_STEPS(X)    \
-  MOBRIN_OPERANDS(X, less)       \
-  MOBRIN_OPERANDS(X, less_equal) \
-  MOBRIN_OPERANDS(X, greater) MOBRIN_OPERANDS(X, greater_equal) MOBRIN_OPERANDS(X, equal) MOBRIN_OPERANDS(X, not_equal)
-#define MOBRIN_FUSED_STEPS(X) MOBRIN_FUSED(X, add) MOBRIN_FUSED(X, subtract) MOBRIN_FUSED(X, multiply)
-#define MOBRIN_FUSED_TRUTHS(X)                                                                               \
-  MOBRIN_FUSED(X, less)                                                                                      \
-  MOBRIN_FUSED(X, less_equal) MOBRIN_FUSED(X, greater) MOBRIN_FUSED(X, greater_equal) MOBRIN_FUSED(X, equal) \
-      MOBRIN_FUSED(X, not_equal)
+#define MOBRIN_TRUTH_STEPS(X)          \
+  MOBRIN_OPERANDS_AND_K(X, less)       \
+  MOBRIN_OPERANDS_AND_K(X, less_equal) \
+  MOBRIN_OPERANDS_AND_K(X, greater)    \
+  MOBRIN_OPERANDS_AND_K(X, greater_equal) MOBRIN_OPERANDS_AND_K(X, equal) MOBRIN_OPERANDS_AND_K(X, not_equal)
 
 struct ProgramStep {
   enum class Does : std::uint8_t {
 #define MOBRIN_X(name, operand) name##_##operand,
-    MOBRIN_NUMBER_STEPS(MOBRIN_X) MOBRIN_TRUTH_STEPS(MOBRIN_X) MOBRIN_FUSED_STEPS(MOBRIN_X)
-        MOBRIN_FUSED_TRUTHS(MOBRIN_X)
+    MOBRIN_NUMBER_STEPS(MOBRIN_X) MOBRIN_TRUTH_STEPS(MOBRIN_X)
 #undef MOBRIN_X
-            load_C,
+        load_C,
     load_B,
     load_I,
     load_F,
