@@ -1,12 +1,10 @@
 // Threads: one machine that many use at once, crowds in ranges, a probe beside the game. ./dev threads runs it under
 // the thread sanitizer.
 #include <gtest/gtest.h>
-#include <netinet/in.h>
 #include <sys/socket.h>
 #include <unistd.h>
 
 #include <atomic>
-#include <charconv>
 #include <thread>
 
 #include "mobrin/contact/arena.hpp"
@@ -16,7 +14,7 @@
 #include "mobrin/core/router.hpp"
 #include "mobrin/pack/pack.hpp"
 #include "mobrin/probe/probe.hpp"
-#include "mobrin/probe/wire.hpp"
+#include "probe_page.hpp"
 #include "random_machine.hpp"
 
 namespace mobrin::test {
@@ -151,20 +149,11 @@ TEST(Threads, CrowdsInRangesAreTheSame) {
   }
 }
 
-// A page's connection to a game, greeted as it should be or not at all; -1 where there is none.
+// A page that comes, greeting as it should or not to the end; -1 where it cannot.
 int visit_of(const Probe& game, bool greets) {
-  const std::string address = game.address();
-  const std::size_t colon = address.find(':'), slash = address.find('/');
-  std::uint16_t port = 0;
-  (void)std::from_chars(address.data() + colon + 1, address.data() + slash, port);
-  sockaddr_in to{};
-  to.sin_family = AF_INET;
-  to.sin_port = htons(port);
-  to.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-  const int page = socket(AF_INET, SOCK_STREAM, 0);
-  if (connect(page, reinterpret_cast<const sockaddr*>(&to), sizeof to) != 0) return close(page), -1;
-  const std::string greeting = std::string(probe::kGreeting) + (greets ? address.substr(slash + 1) + "\n" : "");
-  (void)!send(page, greeting.data(), greeting.size(), MSG_NOSIGNAL);
+  const int page = page_at(game);
+  const std::string greeting = greets ? greeting_for(game) : std::string(probe::kGreeting);
+  if (page >= 0) (void)!send(page, greeting.data(), greeting.size(), MSG_NOSIGNAL);
   return page;
 }
 

@@ -1,17 +1,15 @@
 // The doors of the live page: what the page asks for, and the wire between a game and the page.
-#include <arpa/inet.h>
-#include <netinet/in.h>
 #include <sys/socket.h>
 #include <unistd.h>
 
-#include <charconv>
 #include <chrono>
 #include <filesystem>
 #include <thread>
 
-#include "../src/live/attach.hpp"
-#include "../src/live/host.hpp"
-#include "../src/live/worker.hpp"
+#include "../../src/live/attach.hpp"
+#include "../../src/live/host.hpp"
+#include "../../src/live/worker.hpp"
+#include "../probe_page.hpp"
 #include "kit.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/io/file.hpp"
@@ -35,14 +33,6 @@ const std::shared_ptr<const Cast>& cast_of_demo(const char* file) {
 void must_answer(const live::Response& answer) {
   must(answer.status >= 200 && answer.status < 600, "an answer has a status");
   if (answer.status >= 400) must(!Json::parse(answer.body, nullptr, false).is_discarded(), "a refusal can be read");
-}
-
-sockaddr_in loopback(std::uint16_t port) {
-  sockaddr_in out{};
-  out.sin_family = AF_INET;
-  out.sin_port = htons(port);
-  out.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-  return out;
 }
 
 void send_all(int to, std::span<const std::byte> bytes) {
@@ -171,19 +161,13 @@ void page_messages(Bytes bytes) {
     return probe.show("keeper", watched) && probe.show("keepers", crowd);
   }();
   must(shown, "a probe shows");
-  const std::string address = probe.address();
-  const std::size_t colon = address.find(':'), slash = address.find('/');
-  std::uint16_t port = 0;
-  (void)std::from_chars(address.data() + colon + 1, address.data() + slash, port);
-  const sockaddr_in to = loopback(port);
-  const int page = socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
-  if (connect(page, reinterpret_cast<const sockaddr*>(&to), sizeof to) != 0) {
+  const int page = test::page_at(probe);
+  if (page < 0) {
     static int in_vain = 0;
-    must(++in_vain < 1000, "a game listens");
-    close(page);  // no port is free after so many connections
+    must(++in_vain < 1000, "a game listens");  // no port is free after so many connections
     return std::this_thread::sleep_for(std::chrono::milliseconds(100));
   }
-  const std::string greeting = std::string(probe::kGreeting) + address.substr(slash + 1) + "\n";
+  const std::string greeting = test::greeting_for(probe);
   if (bytes.empty() || (bytes[0] & 7) != 0) send_all(page, std::as_bytes(std::span(greeting)));
   send_all(page, std::as_bytes(bytes));
   (void)shutdown(page, SHUT_WR);
