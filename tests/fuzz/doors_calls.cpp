@@ -4,7 +4,7 @@
 #include <deque>
 #include <limits>
 
-#include "../tests/engine_log.hpp"
+#include "../engine_log.hpp"
 #include "kit.hpp"
 #include "mobrin/check/reference.hpp"
 #include "mobrin/contact/arena.hpp"
