@@ -131,11 +131,16 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
   if (!std::filesystem::is_regular_file(status)) return unreadable("is no regular file", "Name a file.");
   std::ifstream stream(path, std::ios::binary);
   if (!stream) return unreadable("cannot be opened", "Check its permissions.");
+  // A little more than what is taken, so that more is seen to be too much.
   std::string text;
-  text.resize(kMaxFileBytes + 1);
-  stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+  std::size_t read = 0;
+  while (stream && read <= kMaxFileBytes) {
+    text.resize(std::min(kMaxFileBytes + 1, std::max<std::size_t>(2 * read, std::size_t{16} << 10)));
+    stream.read(text.data() + read, static_cast<std::streamsize>(text.size() - read));
+    read += static_cast<std::size_t>(stream.gcount());
+  }
   if (stream.bad()) return unreadable("cannot be read", "Check the disk it lies on.");
-  text.resize(static_cast<std::size_t>(stream.gcount()));
+  text.resize(read);
   return parse_text(text, path);
 }
 

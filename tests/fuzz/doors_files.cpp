@@ -154,8 +154,7 @@ void imports(Bytes bytes) {
 }
 
 void tape(Bytes bytes) {
-  const File file(bytes);
-  const LoadedTape loaded = load_tape(file.path());
+  const LoadedTape loaded = load_tape(file_of(bytes));
   if (!loaded.tape) return must(has_errors(loaded.findings), "what is refused says why");
   const std::string written = tape_text(*loaded.tape);
   const LoadedTape again = load_tape_text(written, "fuzz/again.yaml");
@@ -201,8 +200,7 @@ void saved(Bytes bytes) {
 }
 
 void png(Bytes bytes) {
-  const File file(bytes);
-  const auto image = load_png(file.path());
+  const auto image = load_png(file_of(bytes));
   if (!image) return;
   must(image->rgba.size() ==
            std::size_t{4} * static_cast<std::size_t>(image->width) * static_cast<std::size_t>(image->height),
@@ -211,38 +209,39 @@ void png(Bytes bytes) {
 }
 
 void animation(Bytes bytes) {
-  const File file(bytes);
+  static const Folder folder{};
   std::vector<Image> frames;
   std::size_t size = 0;
-  const auto read = read_animation(file.path(), [&](const Image& image) {
+  const auto read = read_animation(file_of(bytes), [&](const Image& image) {
     size += image.rgba.size();
     if (size < 100'000) frames.push_back(image);
   });
   if (!read || frames.empty() || size >= 100'000) return;
-  must(bool(write_apng(frames, {1, 10}, file.path())), "an animation that was read is written");
+  must(bool(write_apng(frames, {1, 10}, folder.file("again.png"))), "an animation that was read is written");
   std::size_t at = 0;
-  must(bool(read_animation(file.path(), [&](const Image& image) { at += image.rgba == frames[at].rgba ? 1 : 0; })) &&
+  must(bool(read_animation(folder.file("again.png"),
+                           [&](const Image& image) { at += image.rgba == frames[at].rgba ? 1 : 0; })) &&
            at == frames.size(),
        "an animation that was written is read");
 }
 
 // Still or animated, and its size from its head alone.
 void webp(Bytes bytes) {
-  const File file(bytes);
-  const ImageKind kind = image_kind(file.path());
+  const std::string& file = file_of(bytes);
+  const ImageKind kind = image_kind(file);
   if (is_still(kind)) {
-    if (const auto image = load_image(file.path()))
+    if (const auto image = load_image(file))
       must(image->rgba.size() ==
                std::size_t{4} * static_cast<std::size_t>(image->width) * static_cast<std::size_t>(image->height),
            "an image has its pixels");
   } else if (kind != ImageKind::none) {
-    (void)read_animation(file.path());
+    (void)read_animation(file);
   }
 }
 
 void gltf(Bytes bytes) {
-  const File file(bytes);
-  if (looks_like_gltf(file.path())) (void)read_gltf(file.path());
+  const std::string& file = file_of(bytes);
+  if (looks_like_gltf(file)) (void)read_gltf(file);
 }
 
 void expression(Bytes bytes) {

@@ -1,5 +1,6 @@
 #include "kit.hpp"
 
+#include <sys/mman.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -24,11 +25,14 @@ void must(bool holds, const char* what) {
   std::abort();
 }
 
-File::File(Bytes bytes) : path_("/dev/shm/mobrin_fuzz_" + std::to_string(getpid())) {
-  std::ofstream(path_, std::ios::binary)
-      .write(reinterpret_cast<const char*>(bytes.data()), static_cast<std::streamsize>(bytes.size()));
+// One for all, in memory: making and removing one takes longer than what most doors do with it.
+const std::string& file_of(Bytes bytes) {
+  static const int file = memfd_create("mobrin_fuzz", MFD_CLOEXEC);
+  static const std::string path = "/proc/self/fd/" + std::to_string(file);
+  must(ftruncate(file, 0) == 0 && pwrite(file, bytes.data(), bytes.size(), 0) == static_cast<ssize_t>(bytes.size()),
+       "a file in memory is written");
+  return path;
 }
-File::~File() { std::remove(path_.c_str()); }
 
 Folder::Folder(std::initializer_list<const char*> of_the_demo) {
   static int count = 0;

@@ -52,18 +52,8 @@ class Source {
   std::size_t at_ = 0;
 };
 
-// Bytes as a file, for what reads files only.
-class File {
- public:
-  explicit File(Bytes bytes);
-  ~File();
-  File(const File&) = delete;
-  File& operator=(const File&) = delete;
-  [[nodiscard]] const std::string& path() const { return path_; }
-
- private:
-  std::string path_;
-};
+// The path of a file with these bytes, for what reads files only; until the next call.
+[[nodiscard]] const std::string& file_of(Bytes bytes);
 
 // A folder of the program's own with files of the demo; gone at the program's end.
 class Folder {
