@@ -119,6 +119,12 @@ TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
   EXPECT_EQ(findings(import("keeper.png")),
             "keeper.png: error: the image is 384 pixels wide; 8 columns of 50 would take 400 [bad-grid]\n    Check "
             "`--tile`, `--margin` and `--spacing`.\n");
+  for (const SheetGrid& none : {SheetGrid{0, 40}, SheetGrid{48, -1}, SheetGrid{48, 40, -1}, SheetGrid{48, 40, 0, -48},
+                                SheetGrid{48, 40, 0, 1 << 17}}) {
+    options_.grid = none;
+    EXPECT_NE(findings(import("keeper.png")).find("no grid has such sizes [bad-grid]"), std::string::npos)
+        << none.width;
+  }
   options_.grid = SheetGrid{46, 40, 0, 2, {}, {}};
   EXPECT_EQ(
       findings(import("keeper.png")),

@@ -158,6 +158,9 @@ TEST(MarkEditing, RefusesWhatItCannotDo) {
   EXPECT_EQ(refused("mobrin: 1\nmarks:\n  hop: &same {cues: {1: step}}\n  walk: *same\n",
                     {Kind::add_cue, "walk", "2", "step", ""}),
             by_hand);
+  EXPECT_EQ(refused("marks: {walk: {cues: 5}}\n", {Kind::add_cue, "walk", "2", "step", ""}), by_hand);
+  EXPECT_EQ(refused("marks:\n  \"\":\n    cues: 5\n", {Kind::add_cue, "", "2", "step", ""}),
+            "an edit says whose marks it changes");
 }
 
 TEST(MarkEditing, WhateverTheTextNothingElseChanges) {

@@ -375,14 +375,11 @@ class Importer {
   std::int32_t fit(const std::string& shown, std::int32_t whole, std::int32_t cell, const char* word,
                    const char* cells) {
     const SheetGrid& grid = *options_.grid;
-    const std::int64_t room = std::int64_t{whole} - std::int64_t{2} * grid.margin + grid.spacing;
-    const std::int64_t count = room / (cell + grid.spacing);
-    if (count >= 1 && room % (cell + grid.spacing) == 0) return static_cast<std::int32_t>(count);
-    const std::int64_t next = std::max<std::int64_t>(count, 0) + 1;
-    const std::int64_t taken = std::int64_t{2} * grid.margin + next * cell + (next - 1) * grid.spacing;
+    const io::Fit fit = io::fit(whole, cell, grid);
+    if (fit.count > 0) return fit.count;
     report(FindingCode::bad_grid, shown,
-           "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(next) + " " + cells +
-               " of " + std::to_string(cell) + " would take " + std::to_string(taken) +
+           "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(fit.next) + " " + cells +
+               " of " + std::to_string(cell) + " would take " + std::to_string(fit.taken) +
                (grid.margin + grid.spacing > 0 ? " with margin and spacing" : ""),
            "Check `--tile`, `--margin` and `--spacing`.");
     return 0;
@@ -391,6 +388,9 @@ class Importer {
   void cut_sheet(const fs::path& path, const io::PixelSize& image) {
     const SheetGrid& grid = *options_.grid;
     const std::string shown = path.generic_string();
+    if (!io::is_grid(grid))
+      return report(FindingCode::bad_grid, shown, "no grid has such sizes",
+                    "A cell is at least 1x1 pixels, margin and spacing at least 0, nothing above 65536.");
     const std::int32_t columns = fit(shown, image.width, grid.width, "wide", "columns");
     const std::int32_t rows = fit(shown, image.height, grid.height, "high", "rows");
     if (columns == 0 || rows == 0) return;

@@ -1,12 +1,34 @@
 // A sheet that is divided into equal cells.
 #pragma once
 
+#include <algorithm>
 #include <string>
 
 #include "mobrin/io/image.hpp"
 #include "mobrin/io/import.hpp"
 
 namespace mobrin::io {
+
+// Whether a grid has sizes that an image may be divided by.
+[[nodiscard]] inline bool is_grid(const SheetGrid& grid) {
+  constexpr std::int32_t kMost = 1 << 16;
+  return std::min(grid.width, grid.height) >= 1 && std::min(grid.margin, grid.spacing) >= 0 &&
+         std::max({grid.width, grid.height, grid.margin, grid.spacing}) <= kMost;
+}
+
+// How many cells fit side by side; 0 where some pixels are left over: so many cells would take so many pixels.
+struct Fit {
+  std::int32_t count = 0;
+  std::int64_t next = 0, taken = 0;
+};
+// REQUIRES: is_grid().
+[[nodiscard]] inline Fit fit(std::int32_t whole, std::int32_t cell, const SheetGrid& grid) {
+  const std::int64_t room = std::int64_t{whole} - std::int64_t{2} * grid.margin + grid.spacing;
+  const std::int64_t count = room / (cell + grid.spacing);
+  if (count >= 1 && room % (cell + grid.spacing) == 0) return {static_cast<std::int32_t>(count)};
+  const std::int64_t next = std::max<std::int64_t>(count, 0) + 1;
+  return {0, next, std::int64_t{2} * grid.margin + next * cell + (next - 1) * grid.spacing};
+}
 
 // A sheet of equal cells, as the options of an import say.
 struct CellSheet {

@@ -2,6 +2,7 @@
 #include "mobrin/io/marks_edit.hpp"
 
 #include <algorithm>
+#include <span>
 
 #include "reader.hpp"
 #include "yaml_edit.hpp"
@@ -34,6 +35,7 @@ class Editor {
   Editor(const MarkEdit& edit) : edit_(edit) {}
 
   Result<std::string> run(std::string_view text) {
+    if (edit_.clip.empty()) return Error{"an edit says whose marks it changes", "", "Name the clip."};
     std::string now(text);
     if (edit_.kind == Kind::move_cue) {
       MarkEdit away = edit_, back = edit_;
@@ -103,8 +105,9 @@ class Editor {
   // Maps all the way down, or nothing.
   [[nodiscard]] bool well_formed(const YamlNode& root) const {
     const YamlNode* node = &root;
-    for (const std::string& name : {std::string("marks"), edit_.clip, key().empty() ? std::string() : section()}) {
-      const YamlEntry* entry = name.empty() ? nullptr : entry_of(node, name);
+    const std::string names[] = {"marks", edit_.clip, section()};
+    for (const std::string& name : std::span(names).first(key().empty() ? 2 : 3)) {
+      const YamlEntry* entry = entry_of(node, name);
       if (entry == nullptr) return true;
       node = &entry->value;
       if (node->kind != YamlNode::Kind::map && node->kind != YamlNode::Kind::null) return false;

@@ -116,7 +116,7 @@ void YamlText::add_entry(const YamlNode& map, const YamlEntry* holder, const std
     text_.insert(empty ? begin_of(map) + 1 : end_of(map.entries.back()), (empty ? "" : ", ") + key + ": " + value);
     return;
   }
-  const std::size_t indent = map.entries.front().key.column - 1;
+  const std::size_t indent = map.entries.empty() ? 0 : map.entries.front().key.column - 1;  // empty: it is no map
   text_.insert(line_end(end_of(map)), newline_ + std::string(indent, ' ') + key + ":" + spaced(value));
 }
 

@@ -15,10 +15,10 @@ namespace mobrin {
 
 /// How a sheet is divided into equal cells. Pixels.
 struct SheetGrid {
-  std::int32_t width = 0;                                    ///< of a cell, in pixels
-  std::int32_t height = 0;                                   ///< of a cell, in pixels
-  std::int32_t margin = 0;                                   ///< around all cells
-  std::int32_t spacing = 0;                                  ///< between two cells
+  std::int32_t width = 0;                                    ///< of a cell, in pixels: 1 to 65,536
+  std::int32_t height = 0;                                   ///< of a cell, in pixels: 1 to 65,536
+  std::int32_t margin = 0;                                   ///< around all cells, in pixels: 0 to 65,536
+  std::int32_t spacing = 0;                                  ///< between two cells, in pixels: 0 to 65,536
   std::optional<std::int32_t> count{};                       ///< only the first so many cells, row by row
   std::vector<std::pair<std::int32_t, std::string>> rows{};  ///< row (from 0) and clip; none: all cells are one clip
 };
