@@ -282,9 +282,13 @@ struct Writes {
 // Both kinds, written to and stepped alike.
 class CrowdSide {
  public:
+  // What a crowd takes if it is told nothing, where the loop takes what it takes then.
+  static MemorySource source_of(std::pmr::memory_resource* memory) {
+    return memory == std::pmr::get_default_resource() ? MemorySource() : MemorySource(memory);
+  }
   CrowdSide(const Machine& machine, std::uint32_t count, std::pmr::memory_resource* memory)
-      : crowd(machine, {.memory = memory}),
-        cues(memory),
+      : crowd(machine, {.memory = source_of(memory)}),
+        cues(source_of(memory)),
         distance_(*machine.input<float>("distance")),
         sees_(*machine.input<bool>("sees_keeper")),
         dive_(*machine.pulse("dive")),

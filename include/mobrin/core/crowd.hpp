@@ -109,8 +109,8 @@ struct CrowdChange {
 struct CrowdOptions {
   /// What is told. A crowd that does not listen to Told::loop does not wake its members for it.
   Listening listening = kGameRecords;
-  /// Where the members' memory comes from; it must outlive the crowd. One that gives large pages makes a crowd of a
-  /// hundred thousand and more faster (docs/performance.md).
+  /// Where the members' memory comes from; it must outlive the crowd. Large pages make a crowd of a hundred thousand
+  /// and more faster (docs/performance.md); the default asks for such.
   MemorySource memory{};
 };
 

@@ -5,7 +5,8 @@
 
 namespace mobrin {
 
-/// A source of memory: the program's own (the default), or a std::pmr::memory_resource or anything else with the same
+/// A source of memory: the program's own (the default; 4 MB and more are asked for in large pages where the system
+/// gives such), or a std::pmr::memory_resource or anything else with the same
 /// `allocate(bytes, alignment)` and `deallocate(pointer, bytes, alignment)`, which must outlive all that took from it.
 /// `allocate` may return null where it has no more: a list of cues then says so (CrowdCues), a crowd that grows ends
 /// the program with a word on standard error (std::abort), for half a member would be worse. Plain value. As

@@ -6,6 +6,10 @@
 
 #include "mobrin/core/list.hpp"
 
+#if defined(__linux__)
+#include <sys/mman.h>
+#endif
+
 namespace mobrin {
 
 void detail::stop_without_memory(std::size_t bytes) {
@@ -26,15 +30,37 @@ MemorySource detail::stopping_memory() {
   return &stopping;
 }
 
+namespace {
+
+// What takes several large pages of memory begins with one. A crowd's members are touched in any order: with pages of
+// 4 KB the processor looks up where each lies.
+constexpr std::size_t kLargePage = std::size_t{2} << 20;
+
+std::align_val_t aligned_for(std::size_t bytes, std::size_t alignment) {
+  return std::align_val_t(bytes >= 2 * kLargePage && alignment < kLargePage ? kLargePage : alignment);
+}
+
+void ask_for_large_pages([[maybe_unused]] void* memory, [[maybe_unused]] std::size_t bytes) {
+#if defined(__linux__) && defined(MADV_HUGEPAGE)
+  if (memory != nullptr && bytes >= 2 * kLargePage)
+    static_cast<void>(
+        madvise(memory, bytes - bytes % kLargePage, MADV_HUGEPAGE));  // where it does not, nothing is lost
+#endif
+}
+
+}  // namespace
+
 void* MemorySource::allocate(std::size_t bytes, std::size_t alignment) const {
   if (resource_ != nullptr) return allocate_(resource_, bytes, alignment);
-  return ::operator new(bytes, std::align_val_t(alignment), std::nothrow);
+  void* const memory = ::operator new(bytes, aligned_for(bytes, alignment), std::nothrow);
+  ask_for_large_pages(memory, bytes);
+  return memory;
 }
 
 void MemorySource::deallocate(void* memory, std::size_t bytes, std::size_t alignment) const {
   if (memory == nullptr) return;
   if (resource_ != nullptr) return deallocate_(resource_, memory, bytes, alignment);
-  ::operator delete(memory, std::align_val_t(alignment));
+  ::operator delete(memory, aligned_for(bytes, alignment));
 }
 
 }  // namespace mobrin
