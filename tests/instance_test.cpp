@@ -353,15 +353,31 @@ TEST(Blocks, AHornetTakesSixtyFourBytes) {
 }
 
 TEST(Blocks, AnInstanceThatWaitsKnowsWhen) {
-  const Machine machine =
-      machine_of("inputs: {x: false}\ninitial: a\nstates: {a: {go: [{after: 300ms, to: b}]}, b: {}}");
+  const Machine machine = machine_of(
+      "inputs: {x: false, y: 0, z: 0, near: 9.5}\ninitial: a\n"
+      "states: {a: {go: [{after: 300ms, to: b}, {when: x and y > 3, to: c}, {when: near < 2, to: c}]}, b: {}, c: {}}");
   Instance instance(machine);
   CueList<8> cues;
   ASSERT_TRUE(instance.advance(10ms, cues).complete());
   EXPECT_EQ(instance.next_wake(), Ticks(300ms));
-  instance.set(*machine.input<bool>("x"), true);
+  const auto set = [&](const char* input, FieldValue value) { EXPECT_TRUE(instance.set_by_name(input, value)); };
+  // Nothing reads one, and by the others nothing holds yet: an advance has nothing to do with them.
+  set("z", std::int64_t{5});
+  set("near", 3.0);
+  EXPECT_EQ(instance.next_wake(), Ticks(300ms));
+  ASSERT_TRUE(instance.advance(10ms, cues).complete());
+  set("near", 1.5);
+  EXPECT_EQ(instance.next_wake(), instance.now());
+  set("near", 3.0);  // at the same instant: it never was less
+  ASSERT_TRUE(instance.advance(10ms, cues).complete());
+  EXPECT_EQ(instance.next_wake(), Ticks(300ms));
+  EXPECT_EQ(instance.active(), machine.state("a")->index);
+  // What holds by two values that were written apart.
+  set("x", true);
+  set("y", std::int64_t{4});
   EXPECT_EQ(instance.next_wake(), instance.now());
   ASSERT_TRUE(instance.advance(1s, cues).complete());
+  EXPECT_EQ(instance.active(), machine.state("c")->index);
   EXPECT_EQ(instance.next_wake().count, std::numeric_limits<std::int64_t>::max());
 }
 

@@ -206,7 +206,9 @@ class Instance {
   [[nodiscard]] bool done() const;
   /// The instance's clock: where it began (see InstanceOptions) and all time covered since.
   [[nodiscard]] Ticks now() const;
-  /// Before this instant, with nothing written, an advance has nothing to do; the largest Ticks for never.
+  /// Before this instant, with nothing written, an advance has nothing to do; the largest Ticks for never. A write makes
+  /// it now() where something may come of it: an advance has nothing to do with a value that nothing active reads, or
+  /// by which nothing can be taken.
   [[nodiscard]] Ticks next_wake() const;
   /// The value of an input by index into Machine::inputs(): bool, whole number, number, or a choice's name. A pulse
   /// gives whether it is alive now.
@@ -320,6 +322,7 @@ class Instance {
   }
   template <class T>
   Written write(Input<T> input, T value);
+  [[nodiscard]] bool comes_to_something(std::uint16_t input);
   void wake();
   void start_anew();
   // Whether the next instants leave out rounds on which nothing hangs, as nobody hears them.

@@ -27,7 +27,7 @@ bool steady(const MachineData& m, std::uint16_t state) {
     if (around == 0) break;
   }
   if (play.follows() || play.chooses()) return false;
-  return !play.moves() || (play.speed > 0 && m.clips[m.played[play.clips.begin].clip].passes <= 1);
+  return !play.moves() || play.speed > 0;
 }
 
 // Whether actions do no more than tell what nobody waits for, and assign.
@@ -67,7 +67,10 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
   records.reserve(2 * m.states.size());
   deeds.reserve(8 * m.states.size() + 4 * m.transitions.size());
   for (std::size_t i = 0; i < gos.size(); ++i) finish_go(m, m.transitions[i], gos[i]);
-  for (std::size_t s = 0; s < m.states.size(); ++s) states[s].go = {m.states[s].go.begin, m.states[s].go.count};
+  for (std::uint16_t s = 0; s < m.states.size(); ++s) {
+    states[s].go = {m.states[s].go.begin, m.states[s].go.count};
+    add_reads(m, s);
+  }
   const bool root_looks = m.regions.size() == 1 && states[0].go.count > 0;
   for (std::uint16_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
@@ -227,6 +230,29 @@ void Plan::add_guard(const MachineData& m, PlanGo& go) {
   go.guard = join == Op::or_ && terms.size() > 1 ? PlanGo::Guard::any : PlanGo::Guard::all;
   go.guards = {static_cast<std::uint32_t>(guards.size()), static_cast<std::uint32_t>(terms.size())};
   guards.insert(guards.end(), terms.rbegin(), terms.rend());
+}
+
+namespace {
+
+std::uint64_t read_by(const MachineData& m, ExprRef expression) {
+  std::uint64_t out = 0;
+  for (const Instruction& step : std::span(m.expressions.code).subspan(expression.begin, expression.count))
+    if (step.op == Op::load_bool || step.op == Op::load_int || step.op == Op::load_float) out |= read_bit(step.arg);
+  return out;
+}
+
+}  // namespace
+
+// Parents stand before their children.
+void Plan::add_reads(const MachineData& m, std::uint16_t state) {
+  StatePlan& out = states[state];
+  if (state > 0) out.guards_read = states[m.states[state].parent].guards_read;
+  for (const PlanGo& go : MachineData::view(gos, out.go))
+    if (rule_of(go.event).lasts) out.guards_read |= read_by(m, go.expression);  // else a change comes too late
+  const PlayData& play = m.states[state].play;
+  out.play_reads = read_by(m, play.speed_expression);
+  if (play.by != kNoIndex) out.play_reads |= read_bit(m.inputs[play.by].offset);
+  if (play.blend != kNoIndex) out.play_reads |= read_by(m, m.blends[play.blend].x) | read_by(m, m.blends[play.blend].y);
 }
 
 // Looking for the pulse that is alive pays where there are fewer words of pulses than transitions.

@@ -101,12 +101,20 @@ struct StatePlan {
   bool leaves = false, enters = false, begins = false;
   bool leaves_all = false, enters_all = false;
   bool steady = false;  // its play goes on at its own pace, forwards, and nothing waits for a time
+  // What is read while it is innermost, see read_bit(): by guards of what may be taken in it or in those around it at
+  // any time, and by its play.
+  std::uint64_t guards_read = 0, play_reads = 0;
   // Where all that may be taken in it waits for pulses without a buffer, and but one state of the path has transitions:
   // which that is.
   std::uint16_t hears = kNoIndex;
   // Of that one: for each byte of the pulses' words the first of its transitions that waits for the pulse there.
   Range<std::uint16_t> by_pulse;
 };
+
+// Stands for a value of the block in a set; several values may share a bit.
+[[nodiscard]] inline std::uint64_t read_bit(std::uint32_t offset) {
+  return std::uint64_t{1} << ((offset * std::uint32_t{0x9E37'79B1}) >> 26);
+}
 
 // Bytes of one word of a block.
 struct WordMask {
@@ -144,6 +152,7 @@ struct Plan {
   std::vector<CrowdCue> cues;  // of scripts
 
  private:
+  void add_reads(const MachineData& machine, std::uint16_t state);
   void add_dispatch(StatePlan& plan);
   void add_by_pulse(StatePlan& plan);
   void add_guard(const MachineData& machine, PlanGo& go);

@@ -189,12 +189,19 @@ MOBRIN_APART bool Quick::act_out(Instant& now, const PlanGo& go, std::uint16_t l
   return true;
 }
 
-// Whether what it waits for is so, and its guard holds; a time may be over, for all that is known here.
+// Whether what it waits for is so, and its guard holds.
 MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
   switch (go.event) {
     case GoEvent::none:
-    case GoEvent::after:
       break;
+    case GoEvent::after: {
+      const BlockHeader& h = header_of(block);
+      const std::int64_t played = at - h.anchor;
+      const std::int64_t wanted = m_.transitions[static_cast<std::size_t>(&go - plan_.gos.data())].after;
+      const bool known = h.rate() == kOne && h.frozen == 0 && played >= 0 && played <= kLongestQuick;
+      if (known && field_at<std::int64_t>(block, m_.states[owner].timer) + played * kOne < wanted) return false;
+      break;
+    }
     case GoEvent::pulse:
       if (go.buffered ? field_at<std::int64_t>(block, go.pulse) < at : field_at<std::uint8_t>(block, go.pulse) == 0)
         return false;
@@ -266,6 +273,19 @@ bool Quick::may_take(const std::byte* block, std::int64_t at) const {
     if (leaf != kNoIndex && open(plan_.states[leaf], leaf, block, at) != nullptr) return true;
   }
   return false;
+}
+
+bool Quick::stirs(const std::byte* block, std::uint32_t offset, std::int64_t at) const {
+  if (!possible_) return true;
+  const std::uint64_t read = read_bit(offset);
+  std::uint64_t guards = root_looks_ ? plan_.states[0].guards_read : 0;
+  for (const Slot& slot : slots_) {
+    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+    if (leaf == kNoIndex) continue;
+    if ((plan_.states[leaf].play_reads & read) != 0) return true;
+    guards |= plan_.states[leaf].guards_read;
+  }
+  return (guards & read) != 0 && may_take(block, at);
 }
 
 // Back to before the first transition was taken.
@@ -363,7 +383,7 @@ MOBRIN_INLINE bool Quick::move_on(std::byte* block, std::int64_t at, Sink& sink,
   BlockHeader& h = header_of(block);
   const std::int64_t played = at - h.anchor;
   const LapStop* told = nullptr;
-  std::uint32_t ended = 0;  // regions whose plays do, a bit each
+  std::uint32_t ended = 0, round = 0;  // regions whose plays end, or come round with more passes to come, a bit each
   Playheads there;
   std::int64_t soonest = kNever;  // ticks
   Cruise cruise;
@@ -383,11 +403,16 @@ MOBRIN_INLINE bool Quick::move_on(std::byte* block, std::int64_t at, Sink& sink,
     if (to >= lap.cycle && !lap.endless) {
       if (next + 1 != end || !next->ends || told != nullptr) return false;
       told = next;
-      there[i] = lap.cycle;
-      ended |= 1u << i;
-      continue;
-    }
-    if (to >= lap.cycle) {
+      if (lap.passes == 1 || field_at<std::uint16_t>(block, slots_[i].passes) + 1 == lap.passes) {
+        there[i] = lap.cycle;
+        ended |= 1u << i;
+        continue;
+      }
+      to -= lap.cycle;
+      next = stops_of(lap);
+      if (to >= lap.pace || next->at <= to) return false;
+      round |= 1u << i;
+    } else if (to >= lap.cycle) {
       if (!lap.round_trip || next != end) return false;
       to = within(lap, to);
       if (to < lap.pace) return false;  // it comes round at this very instant
@@ -411,11 +436,12 @@ MOBRIN_INLINE bool Quick::move_on(std::byte* block, std::int64_t at, Sink& sink,
   }
   for (std::size_t i = 0; i < count; ++i)
     if (there[i] >= 0) field_at<std::int64_t>(block, slots_[i].playhead) = there[i];
-  for (std::uint32_t bits = ended; bits != 0; bits &= bits - 1)
+  for (std::uint32_t bits = ended | round; bits != 0; bits &= bits - 1)
     if (const std::uint32_t passes = slots_[static_cast<std::size_t>(std::countr_zero(bits))].passes;
         passes != kNoOffset)
-      field_at<std::uint16_t>(block, passes) = 1;
-  if (told != nullptr) h.set_ordinal(before + told->cues.count);
+      ++field_at<std::uint16_t>(block, passes);
+  if (told != nullptr)
+    h.set_ordinal(before + told->cues.count + (round != 0 ? 1 : 0));  // the round is one that nobody hears
   if (ended != 0) return come_to_rest<kRegions>(block, at, sink, undo, after);
   after = {soonest == kNever ? kNever : at + soonest, cruise.stop()};
   return true;

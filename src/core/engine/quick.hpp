@@ -44,6 +44,9 @@ class Quick {
   // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
   [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
 
+  // Whether anything may come of it that the input at `offset` has another value now. REQUIRES: as may_take().
+  [[nodiscard]] bool stirs(const std::byte* block, std::uint32_t offset, std::int64_t at) const;
+
   // What a region shows, where it plays on by itself; false where a closer look is needed.
   [[nodiscard]] bool look(const std::byte* block, std::uint16_t region, std::int64_t now, Showing& out) const;
 
@@ -68,7 +71,7 @@ class Quick {
     std::int64_t at = 0;       // sub-ticks on the cycle
     Range<CrowdCue> cues;      // what is told here, but for when and by whom
     bool quiet = true;         // tells cues that no transition waits for, and nothing else
-    bool ends = false;         // the play ends here, telling no more than that
+    bool ends = false;         // the play ends here, or comes round before, telling no more than that
     std::int64_t to_next = 0;  // where the play cruises: ticks to the stop that follows, and which that is
     std::uint16_t next = 0;
   };
@@ -80,6 +83,7 @@ class Quick {
     bool round_trip = false;  // it comes round without telling or waking
     bool endless = false;
     std::uint16_t clip = 0;
+    std::uint16_t passes = 0;            // 0 for endless
     std::uint32_t stops = 0, first = 0;  // rising; the last one is the end of the cycle where that wakes
     std::int64_t pace = 0;               // sub-ticks a tick
     std::int64_t cycle = 0;              // sub-ticks
@@ -137,7 +141,7 @@ class Quick {
   // Where the regions' plays stand.
   using Playheads = std::array<std::int64_t, kMostQuickRegions>;
 
-  void add_stops(std::uint16_t state, const PlayedClip& played, bool round_trip);
+  void add_stops(std::uint16_t state, const PlayedClip& played, bool round_trip, bool hears_loops);
   // Where on the cycle an endless play is that would be `to` sub-ticks from its beginning.
   [[nodiscard]] static std::int64_t within(const Lap& lap, std::int64_t to) {
     // The product may be one off; a division would take several times as long.

@@ -44,11 +44,12 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
     lap.pace = play.speed;
     lap.clip = played.clip;
     lap.endless = clip.passes == 0;
+    lap.passes = static_cast<std::uint16_t>(clip.passes);
     lap.cycle = clip.cycle << kSubBits;
     lap.rounds = 1 / static_cast<double>(lap.cycle);
     lap.round_trip = clip.passes == 0 && !hears_loops && played.forward_round;
     lap.first = static_cast<std::uint32_t>(stops_.size());
-    add_stops(static_cast<std::uint16_t>(s), played, lap.round_trip);
+    add_stops(static_cast<std::uint16_t>(s), played, lap.round_trip, hears_loops);
     lap.stops = static_cast<std::uint32_t>(stops_.size() - lap.first);
   }
   for (std::size_t s = 1; s < m.states.size(); ++s) {
@@ -68,14 +69,18 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
   }
 }
 
-void Quick::add_stops(std::uint16_t state, const PlayedClip& played, bool round_trip) {
+void Quick::add_stops(std::uint16_t state, const PlayedClip& played, bool round_trip, bool hears_loops) {
   const ClipData& clip = m_.clips[played.clip];
+  const Stop &begin = m_.stops[played.stops.begin], &end = m_.stops[played.stops.begin + played.stops.count - 1];
+  const bool rounds_tell = hears_loops || m_.state_infos[state].uses_loops || begin.window || end.window ||
+                           begin.forward.count + end.forward.count > 0;
   for (const Stop& stop : MachineData::view(m_.stops, played.stops)) {
     const bool edge = stop.at == 0 || stop.at == clip.cycle;
     if (stop.at == 0 || (edge && round_trip)) continue;  // what lies at 0 is told with the round
     if (!stop.always && stop.forward.count == 0) continue;
     LapStop on_lap{stop.at << kSubBits, {static_cast<std::uint32_t>(cues_.size()), 0}, !edge && !stop.window};
-    on_lap.ends = stop.at == clip.cycle && clip.passes == 1 && !m_.states[state].final;
+    on_lap.ends =
+        stop.at == clip.cycle && (clip.passes == 1 || (clip.passes > 1 && !rounds_tell)) && !m_.states[state].final;
     for (const Firing& firing : MachineData::view(m_.firings, stop.forward)) {
       const MarkData& mark = clip.marks[firing.mark];
       if (firing.point != kOwnPoint || m_.heard[mark.cue] != 0) {

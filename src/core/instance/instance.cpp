@@ -179,13 +179,24 @@ void Instance::wake() {
   header.wake = detail::kLongAgo;
 }
 
+// Whether anything may come of it that an input changed. Where all that was written before has taken effect, and nobody
+// looks on, that is decided here: mostly no guard holds that did not, and the next step has nothing to do with it.
+bool Instance::comes_to_something(std::uint16_t input) {
+  const BlockHeader& header = header_of(bytes_.get());
+  if (header.flags != detail::kStarted || trace_.call != nullptr || write_hook_.call != nullptr ||
+      forced_ != kNoIndex || tickets_open())
+    return true;
+  const MachineData& m = machine_.data();
+  return m.prepared->of_all.stirs(bytes_.get(), m.inputs[input].offset, header.now);
+}
+
 template <class T>
 Written Instance::write(Input<T> input, T value) {
   if (!known(input.machine)) return Written::refused;
   const bool waits = writes_wait();
   const detail::Stored stored = detail::store(machine_.data(), bytes_.get(), input.index, value);
   const bool clamped = stored.written == Written::clamped;
-  if (stored.changes) wake();
+  if (stored.changes && comes_to_something(input.index)) wake();
   if (stored.changes || clamped) tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, clamped, waits});
   return stored.written;
 }
