@@ -9,6 +9,7 @@
 #include "crowd/crowd_wakes.hpp"
 #include "engine/engine.hpp"
 #include "machine/block_memory.hpp"
+#include "machine/inlining.hpp"
 #include "mobrin/core/crowd.hpp"
 
 namespace mobrin {
@@ -25,9 +26,9 @@ using detail::kElsewhere;
 
 namespace {
 
-constexpr std::size_t kDueAtOnce = 256;     // how many rows are looked for before they are stepped
-constexpr std::size_t kRowsAhead = 24;      // how far ahead rows of wakes are fetched,
-constexpr std::size_t kRowBlocksAhead = 8;  // and for the blocks of those of a row that are due
+constexpr std::size_t kDueAtOnce = 256;      // how many rows are looked for before they are stepped
+constexpr std::size_t kRowsAhead = 24;       // how far ahead rows of wakes are fetched,
+constexpr std::size_t kRowBlocksAhead = 12;  // and for the blocks of those of a row that are due
 }  // namespace
 
 void Crowd::begin_step(Ticks dt) {
@@ -92,15 +93,17 @@ class CrowdStep {
     for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1)
       act(row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits)));
   }
-  void fetch_row(std::uint32_t row) const {
+  MOBRIN_INLINE void fetch_row(std::uint32_t row) const {
     fetch(due_.row(row));
     fetch(&crowd_.cruises[std::size_t{row} * CrowdWakes::kTogether]);
   }
-  // Those that cruise do not need their blocks.
-  void fetch_blocks(std::uint32_t row) const {
-    for_due(row, [&](std::uint32_t place) {
+  // Those that cruise do not need their blocks. Inlined, for a call that does nothing but fetch counts as one without
+  // effect and is left out.
+  MOBRIN_INLINE void fetch_blocks(std::uint32_t row) const {
+    for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1) {
+      const std::uint32_t place = row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits));
       if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride);
-    });
+    }
   }
   [[nodiscard]] bool cruises(std::uint32_t place) const {
     return crowd_.cruises[place] != kNoIndex && due_[place] > from_;

@@ -189,19 +189,24 @@ MOBRIN_APART bool Quick::act_out(Instant& now, const PlanGo& go, std::uint16_t l
   return true;
 }
 
+// Whether the time that it waits for may be over; known where time goes at its normal pace.
+MOBRIN_APART bool Quick::time_is_over(const PlanGo& go, std::uint16_t owner, const std::byte* block,
+                                      std::int64_t at) const {
+  const BlockHeader& h = header_of(block);
+  const std::int64_t played = at - h.anchor;
+  if (h.rate() != kOne || h.frozen != 0 || played < 0 || played > kLongestQuick) return true;
+  const std::int64_t wanted = m_.transitions[static_cast<std::size_t>(&go - plan_.gos.data())].after;
+  return field_at<std::int64_t>(block, m_.states[owner].timer) + played * kOne >= wanted;
+}
+
 // Whether what it waits for is so, and its guard holds.
 MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
   switch (go.event) {
     case GoEvent::none:
       break;
-    case GoEvent::after: {
-      const BlockHeader& h = header_of(block);
-      const std::int64_t played = at - h.anchor;
-      const std::int64_t wanted = m_.transitions[static_cast<std::size_t>(&go - plan_.gos.data())].after;
-      const bool known = h.rate() == kOne && h.frozen == 0 && played >= 0 && played <= kLongestQuick;
-      if (known && field_at<std::int64_t>(block, m_.states[owner].timer) + played * kOne < wanted) return false;
+    case GoEvent::after:
+      if (!time_is_over(go, owner, block, at)) return false;
       break;
-    }
     case GoEvent::pulse:
       if (go.buffered ? field_at<std::int64_t>(block, go.pulse) < at : field_at<std::uint8_t>(block, go.pulse) == 0)
         return false;

@@ -185,6 +185,7 @@ class Quick {
   template <std::size_t kRegions>
   [[nodiscard]] bool come_to_rest(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   [[nodiscard]] bool run(Instant& now, const Script& script) const;
+  [[nodiscard]] bool time_is_over(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] std::uint16_t first_heard(const StatePlan& plan, const std::byte* block) const;
   [[nodiscard]] const PlanGo* open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,

@@ -1,6 +1,7 @@
 // How a crowd's blocks lie in memory, and asking for them before they are needed.
 #pragma once
 
+#include "machine/inlining.hpp"
 #include "machine/machine_data.hpp"
 
 namespace mobrin::detail {
@@ -11,8 +12,9 @@ static_assert(kElsewhere == 2 * sizeof(std::int64_t) && offsetof(BlockHeader, wa
 
 inline constexpr std::size_t kAhead = 12;  // how far ahead blocks are fetched from memory
 
-// Asks memory for what is needed soon.
-inline void fetch(const void* what) {
+// Asks memory for what is needed soon. A function that does no more than that must be inlined: compilers leave out
+// calls that have no effect.
+MOBRIN_INLINE void fetch(const void* what) {
 #if defined(__GNUC__) || defined(__clang__)
   __builtin_prefetch(what, 1);
 #else
@@ -20,7 +22,7 @@ inline void fetch(const void* what) {
 #endif
 }
 // A member's block: its first 64 bytes and its last one are enough for most machines.
-inline void fetch(const std::byte* block, std::size_t stride) {
+MOBRIN_INLINE void fetch(const std::byte* block, std::size_t stride) {
   fetch(block + kElsewhere);
   fetch(block + kElsewhere + stride - 1);
 }
