@@ -329,7 +329,7 @@ class Instance {
   [[nodiscard]] bool passes_over_rounds(Listening listening);
   // The block as it is now, whatever instants led here, in scratch memory.
   [[nodiscard]] const std::byte* settled_block() const;
-  bool run_quick(std::int64_t at, detail::Sink& sink, bool passes);
+  void run_instant(std::int64_t at, detail::Sink& sink, bool passes, bool keeps);
   void run_engine(std::int64_t at, detail::Sink& sink, bool passes);
   [[nodiscard]] bool tickets_open();
   [[nodiscard]] bool writes_wait() const;

@@ -2,6 +2,7 @@
 // that are run one after the other. Made once, when the machine is complete, for the quick way (quick.hpp).
 #pragma once
 
+#include <cstring>
 #include <vector>
 
 #include "expression/program.hpp"
@@ -34,6 +35,12 @@ struct Deed {
 struct Patch {
   std::uint32_t at = 0;
   std::uint64_t keep = 0, value = 0;
+  void apply(std::byte* block) const {
+    std::uint64_t word = 0;
+    std::memcpy(&word, block + at, sizeof word);
+    word = (word & keep) | value;
+    std::memcpy(block + at, &word, sizeof word);
+  }
 };
 
 // A way out of a state and into another that only stores and tells, at once.

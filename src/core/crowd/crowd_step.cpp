@@ -32,8 +32,7 @@ constexpr std::size_t kRowBlocksAhead = 12;  // and for the blocks of those of a
 }  // namespace
 
 void Crowd::begin_step(Ticks dt) {
-  constexpr std::int64_t kLastInstant = std::int64_t{1} << 62;
-  d_->end = d_->now + std::clamp<std::int64_t>(dt.count, 0, kLastInstant - d_->now);
+  d_->end = d_->now + std::clamp<std::int64_t>(dt.count, 0, detail::kLastInstant - d_->now);
 }
 
 void Crowd::end_step() { d_->now = d_->end; }
@@ -147,8 +146,8 @@ class CrowdStep {
   [[nodiscard]] bool begins_as_made(const std::byte* block) const {
     constexpr std::size_t kValues = kElsewhere + sizeof(BlockHeader::anchor);
     return header_of(block).flags == 0 && crowd_.beginning.known &&
-           std::memcmp(block + kValues, crowd_.beginning.before.data() + kValues,
-                       crowd_.machine.block_size() - kValues) == 0;
+           detail::same_words(block + kValues, crowd_.beginning.before.data() + kValues,
+                              crowd_.machine.block_size() - kValues);
   }
   // False where it had to stop before.
   bool begin(std::uint32_t place, std::byte* block, std::int64_t& wake) {
@@ -160,7 +159,7 @@ class CrowdStep {
     }
     const std::int64_t at = std::max(wake, from_);
     cues_.append(cues, Ticks(at), place);
-    std::memcpy(block + kElsewhere, beginning.after.data() + kElsewhere, crowd_.stride);
+    detail::copy_words(block + kElsewhere, beginning.after.data() + kElsewhere, crowd_.stride);
     header_of(block).anchor = at;
     wake = beginning.wake == detail::kNever ? detail::kNever : at + beginning.wake;
     return true;

@@ -1,28 +1,14 @@
-#include "engine/quick.hpp"
-
+// The quick way: an instant, and settling in it.
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cstring>
 
+#include "engine/quick_open.hpp"
 #include "machine/block_memory.hpp"
 #include "machine/inlining.hpp"
 
 namespace mobrin::detail {
-namespace {
-
-// Of blocks, which are whole words.
-inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) {
-  for (std::size_t i = 0; i < bytes; i += sizeof(std::uint64_t)) std::memcpy(to + i, from + i, sizeof(std::uint64_t));
-}
-
-// Which byte of a word is not 0, in memory's order; of a word with one bit.
-inline std::size_t byte_of(std::uint64_t bit) {
-  const auto from_lowest = static_cast<std::size_t>(std::countr_zero(bit)) / 8;
-  return std::endian::native == std::endian::little ? from_lowest : sizeof bit - 1 - from_lowest;
-}
-
-}  // namespace
 
 // What comes after the last thing that happens in an instant: the next stop, as update_wake() finds it.
 template <std::size_t kRegions>
@@ -48,24 +34,6 @@ MOBRIN_INLINE Quick::After Quick::after(const Instant& now) const {
     cruise.add(lap, index_of(lap, next));
   }
   return {soonest == kNever ? kNever : now.at + soonest, cruise.stop()};
-}
-
-// False, with nothing told, where there is no room. They are numbered from `before` on.
-MOBRIN_INLINE bool Quick::tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink) {
-  if (!sink.listens(Told::cue)) return true;
-  if (sink.crowd != nullptr) {
-    if (!sink.crowd->has_room(cues.size())) return false;
-    sink.crowd->append(cues, Ticks(at), sink.place, before);
-    return true;
-  }
-  if (sink.list->capacity() - sink.list->size() < cues.size()) return false;
-  for (const CrowdCue& each : cues) {
-    Cue cue = each.cue;
-    cue.at = Ticks(at);
-    cue.ordinal += before;
-    sink.put(cue);
-  }
-  return true;
 }
 
 // --- settling -------------------------------------------------------------------------------------------------------
@@ -158,12 +126,7 @@ MOBRIN_INLINE bool Quick::run(Instant& now, const Script& script) const {
     return false;
   now.ordinal = std::min(kMaxOrdinal, now.ordinal + script.records);
   const Patch* const first = plan_.patches.data() + script.patches.begin;
-  for (const Patch* patch = first; patch != first + script.patches.count; ++patch) {
-    std::uint64_t word = 0;
-    std::memcpy(&word, now.b + patch->at, sizeof word);
-    word = (word & patch->keep) | patch->value;
-    std::memcpy(now.b + patch->at, &word, sizeof word);
-  }
+  for (const Patch* patch = first; patch != first + script.patches.count; ++patch) patch->apply(now.b);
   return true;
 }
 
@@ -197,71 +160,6 @@ MOBRIN_APART bool Quick::time_is_over(const PlanGo& go, std::uint16_t owner, con
   if (h.rate() != kOne || h.frozen != 0 || played < 0 || played > kLongestQuick) return true;
   const std::int64_t wanted = m_.transitions[static_cast<std::size_t>(&go - plan_.gos.data())].after;
   return field_at<std::int64_t>(block, m_.states[owner].timer) + played * kOne >= wanted;
-}
-
-// Whether what it waits for is so, and its guard holds.
-MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
-  switch (go.event) {
-    case GoEvent::none:
-      break;
-    case GoEvent::after:
-      if (!time_is_over(go, owner, block, at)) return false;
-      break;
-    case GoEvent::pulse:
-      if (go.buffered ? field_at<std::int64_t>(block, go.pulse) < at : field_at<std::uint8_t>(block, go.pulse) == 0)
-        return false;
-      break;
-    case GoEvent::at_end:
-      if (!stands_at_end(m_, block, owner)) return false;
-      break;
-    case GoEvent::cue:
-    case GoEvent::at_loop:
-      return false;  // what was told is over
-  }
-  return plan_.guard_holds(m_, programs_, block, go);
-}
-
-// The first of a state's transitions, from `go` on, that may be taken; null for none.
-MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
-                                             const std::byte* block, std::int64_t at) const {
-  const Range<PlanGo> all = plan_.states[owner].go;
-  for (const PlanGo* const end = plan_.gos.data() + all.begin + all.count; go != end; ++go) {
-    if (!opens(*go, owner, block, at)) continue;
-    if (!go->plain) return go;
-    if (plan_.seals && sealed(owner, leaf)) continue;
-    if (go->restart || leaf < go->target || leaf > go->target_last) return go;
-    if (go->stands) break;  // the rest of the list is passed over
-  }
-  return nullptr;
-}
-
-// The first of the transitions of a leaf that hears pulses only that may wait for one which is alive; kNoIndex for
-// none.
-MOBRIN_INLINE std::uint16_t Quick::first_heard(const StatePlan& plan, const std::byte* block) const {
-  std::uint16_t first = kNoIndex;
-  const std::uint16_t* heard = plan_.by_pulse.data() + plan_.states[plan.hears].by_pulse.begin;
-  for (const WordMask& pulses : plan_.brief_pulses) {
-    std::uint64_t alive = field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
-    for (; alive != 0; alive &= alive - 1) first = std::min(first, heard[byte_of(alive & -alive)]);
-    heard += sizeof(std::uint64_t);
-  }
-  return first;
-}
-
-// The first transition of a leaf and those around it that may be taken, as Engine::look_at finds it; null for none.
-MOBRIN_INLINE const PlanGo* Quick::open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
-                                        std::int64_t at) const {
-  if (plan.hears != kNoIndex) {
-    const std::uint16_t first = first_heard(plan, block);
-    if (first == kNoIndex) return nullptr;
-    return open_from(plan_.gos.data() + plan_.states[plan.hears].go.begin + first, plan.hears, leaf, block, at);
-  }
-  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
-  for (std::uint32_t i = 0; i < plan.path.count; ++i) {
-    const PlanGo* const own = plan_.gos.data() + plan_.states[path[i]].go.begin;
-    if (const PlanGo* const go = open_from(own, path[i], leaf, block, at); go != nullptr) return go;
-  }
-  return nullptr;
 }
 
 // One of the root's, where there are several regions, is the engine's.
@@ -349,7 +247,9 @@ MOBRIN_INLINE bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& si
   const BlockHeader& h = header_of(block);
   if (h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
   if (h.flags == kStarted) return move_on<kRegions>(block, at, sink, undo, after);
-  return h.flags == (kStarted | kDirty) && decide<kRegions>(block, at, sink, undo, after);
+  if (h.flags != (kStarted | kDirty)) return false;
+  if (kRegions == 1 && take_one(block, at, sink, after)) return true;
+  return decide<kRegions>(block, at, sink, undo, after);
 }
 
 // Something was written: nothing else lies at `at`, nor since the block's anchor, that has not been told.

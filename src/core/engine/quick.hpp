@@ -40,6 +40,9 @@ class Quick {
   // very instant. The block's clock and wake are not touched; the wake is given. `undo` has room for another block.
   // One that cruised may come as it was then if something was written.
   [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  // The same where something was written to a block of one region, and one transition with a script is all that comes
+  // of it. False, with nothing changed or told, where that is not so.
+  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, After& after) const;
   // Whether some transition may be taken at `at`, with the values as they are; a close look, but for what is not plain.
   // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
   [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
@@ -120,12 +123,7 @@ class Quick {
   // What an instant has to do with.
   struct Instant {
     Instant(std::byte* block, std::int64_t when, Sink& told, std::byte* before, std::uint32_t next)
-        : b(block),
-          at(when),
-          sink(told),
-          undo(before),
-          ordinal(next),
-          hears_states((told.heard() & (listen_to(Told::enter) | listen_to(Told::leave))) != 0) {}
+        : b(block), at(when), sink(told), undo(before), ordinal(next), hears_states(Quick::hears_states(told)) {}
     std::byte* b;
     std::int64_t at;
     Sink& sink;
@@ -138,6 +136,9 @@ class Quick {
     std::array<const PlanGo*, kMostQuickRegions> pulses;
     std::uint32_t begun = 0;  // regions that something was begun to play in, a bit each
   };
+  [[nodiscard]] static bool hears_states(const Sink& sink) {
+    return (sink.heard() & (listen_to(Told::enter) | listen_to(Told::leave))) != 0;
+  }
   // Where the regions' plays stand.
   using Playheads = std::array<std::int64_t, kMostQuickRegions>;
 
@@ -184,9 +185,11 @@ class Quick {
   [[nodiscard]] bool move_on(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   template <std::size_t kRegions>
   [[nodiscard]] bool come_to_rest(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  [[nodiscard]] bool take_one(std::byte* block, std::int64_t at, Sink& sink, After& after) const;
   [[nodiscard]] bool run(Instant& now, const Script& script) const;
   [[nodiscard]] bool time_is_over(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] bool any_pulse(const std::byte* block) const;
   [[nodiscard]] std::uint16_t first_heard(const StatePlan& plan, const std::byte* block) const;
   [[nodiscard]] const PlanGo* open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
                                         const std::byte* block, std::int64_t at) const;

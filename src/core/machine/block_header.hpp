@@ -11,6 +11,7 @@ namespace mobrin::detail {
 
 // Sub-ticks: the playhead's unit, 1/65536 of a tick. Speeds and rates are 16.16 fixed point.
 inline constexpr int kSubBits = 16;
+inline constexpr std::int64_t kLastInstant = std::int64_t{1} << 62;  // the clock stops there
 inline constexpr std::int32_t kOne = 1 << kSubBits;
 inline constexpr std::int32_t kMaxSpeed = 64 * kOne;
 inline constexpr std::int64_t kNever = std::numeric_limits<std::int64_t>::max();

@@ -1,0 +1,108 @@
+// What may be taken where a leaf is active, and what is told at once: for the files of the quick way, which are made of
+// these.
+#pragma once
+
+#include <bit>
+
+#include "engine/quick.hpp"
+#include "machine/inlining.hpp"
+
+namespace mobrin::detail {
+
+// Which byte of a word is not 0, in memory's order; of a word with one bit.
+[[nodiscard]] inline std::size_t byte_of(std::uint64_t bit) {
+  const auto from_lowest = static_cast<std::size_t>(std::countr_zero(bit)) / 8;
+  return std::endian::native == std::endian::little ? from_lowest : sizeof bit - 1 - from_lowest;
+}
+
+// False, with nothing told, where there is no room. They are numbered from `before` on.
+MOBRIN_INLINE bool Quick::tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink) {
+  if (!sink.listens(Told::cue)) return true;
+  if (sink.crowd != nullptr) {
+    if (!sink.crowd->has_room(cues.size())) return false;
+    sink.crowd->append(cues, Ticks(at), sink.place, before);
+    return true;
+  }
+  if (sink.list->capacity() - sink.list->size() < cues.size()) return false;
+  for (const CrowdCue& each : cues) {
+    Cue cue = each.cue;
+    cue.at = Ticks(at);
+    cue.ordinal += before;
+    sink.put(cue);
+  }
+  return true;
+}
+
+// Whether what it waits for is so, and its guard holds.
+MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const {
+  switch (go.event) {
+    case GoEvent::none:
+      break;
+    case GoEvent::after:
+      if (!time_is_over(go, owner, block, at)) return false;
+      break;
+    case GoEvent::pulse:
+      if (go.buffered ? field_at<std::int64_t>(block, go.pulse) < at : field_at<std::uint8_t>(block, go.pulse) == 0)
+        return false;
+      break;
+    case GoEvent::at_end:
+      if (!stands_at_end(m_, block, owner)) return false;
+      break;
+    case GoEvent::cue:
+    case GoEvent::at_loop:
+      return false;  // what was told is over
+  }
+  return go.guard == PlanGo::Guard::nothing || plan_.guard_holds(m_, programs_, block, go);
+}
+
+// The first of a state's transitions, from `go` on, that may be taken; null for none.
+MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
+                                             const std::byte* block, std::int64_t at) const {
+  const Range<PlanGo> all = plan_.states[owner].go;
+  for (const PlanGo* const end = plan_.gos.data() + all.begin + all.count; go != end; ++go) {
+    if (!opens(*go, owner, block, at)) continue;
+    if (!go->plain) return go;
+    if (plan_.seals && sealed(owner, leaf)) continue;
+    if (go->restart || leaf < go->target || leaf > go->target_last) return go;
+    if (go->stands) break;  // the rest of the list is passed over
+  }
+  return nullptr;
+}
+
+// Whether some pulse without a buffer is alive.
+MOBRIN_INLINE bool Quick::any_pulse(const std::byte* block) const {
+  std::uint64_t alive = 0;
+  for (const WordMask& pulses : plan_.brief_pulses) alive |= field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
+  return alive != 0;
+}
+
+// The first of the transitions of a leaf that hears pulses only that may wait for one which is alive; kNoIndex for
+// none.
+MOBRIN_INLINE std::uint16_t Quick::first_heard(const StatePlan& plan, const std::byte* block) const {
+  std::uint16_t first = kNoIndex;
+  const std::uint16_t* heard = plan_.by_pulse.data() + plan_.states[plan.hears].by_pulse.begin;
+  for (const WordMask& pulses : plan_.brief_pulses) {
+    std::uint64_t alive = field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
+    for (; alive != 0; alive &= alive - 1) first = std::min(first, heard[byte_of(alive & -alive)]);
+    heard += sizeof(std::uint64_t);
+  }
+  return first;
+}
+
+// The first transition of a leaf and those around it that may be taken, as Engine::look_at finds it; null for none.
+MOBRIN_INLINE const PlanGo* Quick::open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                        std::int64_t at) const {
+  if (plan.hears != kNoIndex) {
+    const std::uint16_t first = first_heard(plan, block);
+    if (first == kNoIndex) return nullptr;
+    return open_from(plan_.gos.data() + plan_.states[plan.hears].go.begin + first, plan.hears, leaf, block, at);
+  }
+  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
+  for (std::uint32_t i = 0; i < plan.path.count; ++i) {
+    const PlanGo* const own = plan_.gos.data() + plan_.states[path[i]].go.begin;
+    if (const PlanGo* const go = open_from(own, path[i], leaf, block, at); go != nullptr) return go;
+  }
+  return nullptr;
+}
+
+}  // namespace mobrin::detail
