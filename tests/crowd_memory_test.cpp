@@ -59,6 +59,21 @@ std::vector<std::string> told_in(const CrowdCues& cues) {
   return out;
 }
 
+TEST(Memory, OfTheProgramsOwnMuchBeginsWithALargePage) {
+  constexpr std::size_t kPage = std::size_t{2} << 20;
+  for (const std::size_t bytes : {std::size_t{64}, 2 * kPage - 1, 2 * kPage, 2 * kPage + 1, 5 * kPage / 2}) {
+    for (const std::size_t alignment : {std::size_t{8}, std::size_t{64}, 2 * kPage}) {
+      auto* const memory = static_cast<std::byte*>(MemorySource().allocate(bytes, alignment));
+      ASSERT_NE(memory, nullptr);
+      EXPECT_EQ(
+          reinterpret_cast<std::uintptr_t>(memory) % (bytes >= 2 * kPage ? std::max(kPage, alignment) : alignment), 0u);
+      std::fill_n(memory, bytes, std::byte{7});
+      EXPECT_EQ(memory[bytes - 1], std::byte{7});
+      MemorySource().deallocate(memory, bytes, alignment);
+    }
+  }
+}
+
 TEST(CrowdMemory, ComesFromTheCallerAndGoesBackThere) {
   const Machine machine = bee();
   Counted memory;

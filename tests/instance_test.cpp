@@ -1,6 +1,7 @@
 // Instances from game code: handles, inputs, queries, rate, freeze, reset, lists and routers.
 #include <cmath>
 #include <limits>
+#include <random>
 
 #include "mobrin/core/router.hpp"
 #include "support.hpp"
@@ -379,6 +380,51 @@ TEST(Blocks, AnInstanceThatWaitsKnowsWhen) {
   ASSERT_TRUE(instance.advance(1s, cues).complete());
   EXPECT_EQ(instance.active(), machine.state("c")->index);
   EXPECT_EQ(instance.next_wake().count, std::numeric_limits<std::int64_t>::max());
+}
+
+// Presses that are answered at once, whatever room the list has: what does not fit changes nothing.
+TEST(Advance, APressIsAnsweredTheSameWhateverRoomThereIs) {
+  const Machine machine = machine_of(
+      "inputs: {p: pulse, q: {pulse: 100ms}, n: 0}\ncues: {one: {}, two: {}, three: {}}\n"
+      "initial: a\n"
+      "states:\n"
+      "  a: {exit: [tell: one], go: [{pulse: p, to: b, do: [tell: two]}, {pulse: q, when: n > 2, to: c}]}\n"
+      "  b: {enter: [tell: three], go: [{pulse: p, to: a}, {pulse: q, to: c, do: [tell: one]}, {when: n == 7, to: "
+      "c}]}\n"
+      "  c: {enter: [tell: one, tell: two], go: [{pulse: p, to: a, restart: true}, {when: n == 1, to: b}]}\n");
+  const auto p = *machine.pulse("p"), q = *machine.pulse("q");
+  const auto n = *machine.input<std::int32_t>("n");
+  Instance wide(machine), narrow(machine);
+  CueList<64> all;
+  CueList<12> few;
+  std::vector<std::string> expected, told;
+  std::mt19937 random(3);
+  for (int step = 0; step < 4000; ++step) {
+    for (Instance* it : {&wide, &narrow}) {
+      auto same = random;
+      if (same() % 3 == 0) it->pulse(p);
+      if (same() % 4 == 0) it->pulse(q);
+      if (same() % 3 == 0) it->set(n, static_cast<std::int32_t>(same() % 9));
+    }
+    random.discard(7);
+    const Ticks dt(static_cast<std::int64_t>(random() % 60'000'000));
+    ASSERT_TRUE(wide.advance(dt, all).complete());
+    for (const Cue& cue : all) expected.push_back(record(cue));
+    all.clear();
+    // Some of what was told before may still lie in the list.
+    for (Advanced part = narrow.advance(dt, few);; part = narrow.advance(part.left, few)) {
+      const bool keeps = part.complete() && step % 4 != 0;
+      for (const Cue& cue : few)
+        if (!keeps) told.push_back(record(cue));
+      if (!keeps) few.clear();
+      if (part.complete()) break;
+      ASSERT_EQ(part.needs, 0u);
+    }
+    ASSERT_EQ(wide.hash(), narrow.hash()) << step;
+  }
+  for (const Cue& cue : few) told.push_back(record(cue));
+  EXPECT_GT(expected.size(), 2000u);
+  EXPECT_EQ(told, expected);
 }
 
 // More records of one instant than the list inside has room for, and rounds that are taken back and played otherwise.
