@@ -2,6 +2,9 @@
 // that have run for months.
 #include <algorithm>
 #include <array>
+#include <cinttypes>
+#include <cstdio>
+#include <fstream>
 #include <map>
 #include <memory_resource>
 #include <random>
@@ -73,6 +76,32 @@ TEST(Memory, OfTheProgramsOwnMuchBeginsWithALargePage) {
     }
   }
 }
+
+#if defined(__linux__)
+// What the kernel knows of the memory at `where`, by its flags; empty where it does not tell.
+std::string flags_of(const void* where) {
+  std::ifstream maps("/proc/self/smaps");
+  const auto wanted = reinterpret_cast<std::uintptr_t>(where);
+  bool here = false;
+  for (std::string line; std::getline(maps, line);) {
+    std::uintptr_t begin = 0, end = 0;
+    if (std::sscanf(line.c_str(), "%" SCNxPTR "-%" SCNxPTR " ", &begin, &end) == 2)
+      here = begin <= wanted && wanted < end;
+    if (here && line.starts_with("VmFlags:")) return line + " ";
+  }
+  return "";
+}
+
+TEST(Memory, OfTheProgramsOwnMuchIsAskedForInLargePages) {
+  if (!std::ifstream("/sys/kernel/mm/transparent_hugepage/enabled")) GTEST_SKIP() << "this kernel has none";
+  constexpr std::size_t kMuch = std::size_t{8} << 20;
+  void* const memory = MemorySource().allocate(kMuch, 64);
+  const std::string flags = flags_of(memory);
+  MemorySource().deallocate(memory, kMuch, 64);
+  if (flags.empty()) GTEST_SKIP() << "this kernel does not tell";
+  EXPECT_NE(flags.find(" hg "), std::string::npos) << flags;
+}
+#endif
 
 TEST(CrowdMemory, ComesFromTheCallerAndGoesBackThere) {
   const Machine machine = bee();

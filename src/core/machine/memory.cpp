@@ -7,7 +7,8 @@
 #include "mobrin/core/list.hpp"
 
 #if defined(__linux__)
-#include <sys/mman.h>
+// The core includes standard headers only.
+extern "C" int madvise(void* memory, std::size_t bytes, int advice) noexcept;
 #endif
 
 namespace mobrin {
@@ -41,10 +42,10 @@ std::align_val_t aligned_for(std::size_t bytes, std::size_t alignment) {
 }
 
 void ask_for_large_pages([[maybe_unused]] void* memory, [[maybe_unused]] std::size_t bytes) {
-#if defined(__linux__) && defined(MADV_HUGEPAGE)
+#if defined(__linux__)
+  constexpr int kHugePage = 14;  // MADV_HUGEPAGE; a system without them refuses, and nothing is lost
   if (memory != nullptr && bytes >= 2 * kLargePage)
-    static_cast<void>(
-        madvise(memory, bytes - bytes % kLargePage, MADV_HUGEPAGE));  // where it does not, nothing is lost
+    static_cast<void>(madvise(memory, bytes - bytes % kLargePage, kHugePage));
 #endif
 }
 
