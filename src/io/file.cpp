@@ -35,7 +35,7 @@ class Beside {
  public:
   Beside(const std::string& path, std::string_view bytes) {
     std::error_code error;
-    target_ = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : fs::path(path);
+    target_ = fs::is_symlink(path, error) ? fs::path(whole_path(path)) : fs::path(path);
     struct stat before {};
     const bool there = ::stat(target_.c_str(), &before) == 0;
     if (there && !S_ISREG(before.st_mode)) {
@@ -117,6 +117,13 @@ bool is_plain_file(const std::string& path) {
   return ::stat(path.c_str(), &status) == 0 && S_ISREG(status.st_mode);
 }
 
+std::string whole_path(const std::string& path) {
+  std::error_code error;
+  const fs::path whole = fs::weakly_canonical(path, error);
+  if (error == std::errc::not_enough_memory) throw std::bad_alloc();
+  return whole.string();
+}
+
 Result<std::string> read_file(const std::string& path) {
   const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
   if (file < 0) return Error{"\"" + path + "\" cannot be opened: " + std::strerror(errno), ""};
@@ -133,7 +140,7 @@ Result<std::string> read_file(const std::string& path) {
 
 EditLock::EditLock(const std::string& path, double seconds) {
   std::error_code error;
-  const fs::path target = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : fs::path(path);
+  const fs::path target = fs::is_symlink(path, error) ? fs::path(whole_path(path)) : fs::path(path);
   const fs::path folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
   folder_ = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
   if (folder_ < 0) return;

@@ -89,7 +89,7 @@ class Importer {
   void gather(const std::string& source) {
     std::error_code error;
     const fs::path path(source);
-    roots_.push_back(fs::weakly_canonical(path, error));
+    roots_.push_back(whole_path(source));
     if (!fs::is_directory(path, error)) return gather_file(path, "", true);
     std::vector<fs::path> files;
     for (fs::recursive_directory_iterator at(path, fs::directory_options::skip_permission_denied, error), end;
@@ -140,8 +140,7 @@ class Importer {
     if (options_.grid && !is_still(kind))
       return report(FindingCode::bad_grid, shown, "this is an animated image, not a sheet",
                     "Import it without `--tile`.");
-    std::error_code error;
-    if (on_packed_.count(fs::weakly_canonical(path, error))) return;
+    if (on_packed_.count(whole_path(path.string()))) return;
     if (!is_still(kind)) return take_animation(path, folder);
     const io::PixelSize seen = io::still_size(path.string());
     if (seen.width == 0 || seen.height == 0)
@@ -158,8 +157,7 @@ class Importer {
                     "Import it without `--tile`.");
     const auto sheet = io::read_packed_sheet(shown, out_.findings);
     if (!sheet) return;
-    std::error_code error;
-    on_packed_.insert(fs::weakly_canonical(sheet->image, error));
+    on_packed_.insert(whole_path(sheet->image));
     const auto image = load_image(sheet->image);
     if (!image) return report(FindingCode::unreadable_art, shown, image.error().message, "Check its `image:`.");
     for (const io::PackedSheet::Picture& each : sheet->pictures) {
@@ -469,10 +467,9 @@ class Importer {
 
   // As the clips file names it; told, once, where it would not be loaded from there.
   [[nodiscard]] std::string seen_from_out(const std::string& path) {
-    std::error_code error;
-    const fs::path from = folder_.empty() ? fs::path(".") : folder_;
-    const fs::path relative = fs::relative(path, from, error);
-    const std::string name = error || relative.empty() ? path : relative.generic_string();
+    const fs::path relative =
+        fs::path(whole_path(path)).lexically_relative(whole_path(folder_.empty() ? "." : folder_.string()));
+    const std::string name = relative.empty() ? path : relative.generic_string();
     if (name.starts_with("../") && !outside_is_allowed() && !std::exchange(told_outside_, true))
       report(FindingCode::outside_folder, path, "the pictures lie outside of the folder of " + options_.out,
              "Write the clips file into a folder that has them, or say that it is meant so: `--allow-outside`, which "

@@ -42,15 +42,10 @@ void list(const fs::path& folder, bool below, std::vector<std::string>& out) {
   }
 }
 
-fs::path canonical(const std::string& path) {
-  std::error_code error;
-  return fs::weakly_canonical(path, error);
-}
-
 }  // namespace
 
 std::vector<FileOfMarks> files_of_marks(const std::string& clips, const std::vector<std::string>& beside) {
-  const fs::path own = canonical(clips);
+  const fs::path own = whole_path(clips);
   const fs::path folder = fs::path(clips).has_parent_path() ? fs::path(clips).parent_path() : fs::path(".");
   std::vector<std::string> candidates = beside;
   list(folder, true, candidates);
@@ -63,7 +58,7 @@ std::vector<FileOfMarks> files_of_marks(const std::string& clips, const std::vec
   if (const std::size_t at = marks.rfind(".clips."); at != std::string::npos) {
     marks.replace(at, 7, ".marks.");
     std::error_code error;
-    if (fs::exists(marks, error)) concerned.emplace(canonical(marks), marks);
+    if (fs::exists(marks, error)) concerned.emplace(whole_path(marks), marks);
   }
   struct User {
     Loaded loaded;
@@ -72,7 +67,7 @@ std::vector<FileOfMarks> files_of_marks(const std::string& clips, const std::vec
   std::vector<User> users;
   std::set<fs::path> seen;
   for (const std::string& path : candidates) {
-    if (!seen.insert(canonical(path)).second) continue;
+    if (!seen.insert(whole_path(path)).second) continue;
     const auto text = read_file(path);
     if (!text || text->find("use") == std::string::npos ||
         (text->find("machine") == std::string::npos && text->find("character") == std::string::npos))
@@ -80,9 +75,9 @@ std::vector<FileOfMarks> files_of_marks(const std::string& clips, const std::vec
     Loaded loaded = load_whatever_is_packed(path);
     if (!loaded.has_machine || loaded.files.empty()) continue;
     const bool uses = std::any_of(loaded.files.begin(), loaded.files.end(),
-                                  [&](const std::string& each) { return canonical(each) == own; });
+                                  [&](const std::string& each) { return whole_path(each) == own; });
     if (uses)
-      for (const std::string& each : loaded.files) concerned.emplace(canonical(each), each);
+      for (const std::string& each : loaded.files) concerned.emplace(whole_path(each), each);
     users.push_back({std::move(loaded), uses});
   }
   // A file of marks may stand on clips of one name in two files: of a machine and of a character that has its logic.
@@ -91,8 +86,8 @@ std::vector<FileOfMarks> files_of_marks(const std::string& clips, const std::vec
     for (const ClipInfo& info : user.loaded.machine->clips()) {
       if (info.def.name.place.file >= user.loaded.files.size()) continue;
       const std::string& from = user.loaded.files[info.def.name.place.file];
-      if (canonical(from) == own) continue;
-      for (const std::string& each : user.loaded.files) shared[canonical(each)].emplace(info.def.name.text, from);
+      if (whole_path(from) == own) continue;
+      for (const std::string& each : user.loaded.files) shared[whole_path(each)].emplace(info.def.name.text, from);
     }
   }
   std::vector<FileOfMarks> out;

@@ -8,6 +8,7 @@
 #include "loader.hpp"
 #include "marks_follow.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin::io {
@@ -107,8 +108,7 @@ class Merger {
   void note(const std::string& clip, const std::string& what) { out_.notes.push_back("\"" + clip + "\": " + what); }
 
   [[nodiscard]] fs::path here(const std::string& name) const {
-    std::error_code error;
-    return fs::weakly_canonical(fs::path(name).is_absolute() ? fs::path(name) : folder_ / name, error);
+    return whole_path((fs::path(name).is_absolute() ? fs::path(name) : folder_ / name).string());
   }
   // Whether a clip of the file comes from what is imported now.
   [[nodiscard]] bool ours(const ArtClip& clip) const {

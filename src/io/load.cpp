@@ -8,6 +8,7 @@
 
 #include "loader.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/file.hpp"
 
 namespace mobrin {
 namespace io {
@@ -71,8 +72,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
                      : "Only clips, marks, inputs and cues can be used.");
     return;
   }
-  std::error_code error;
-  read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string());
+  read_files_.insert(whole_path(path));
   const std::string folder = folder_of(path);
   if (main && !has_character_) main_folder = folder;
   if (main) roots_.push_back(folder);
@@ -282,9 +282,7 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
     if (!stays(folder, *name)) return;
     const std::string path = join(folder, name->text);
     if (name->text.front() == '/') roots_.push_back(folder_of(path));  // its author's own choice, with what lies there
-    std::error_code error;
-    if (!read_files_.insert(std::filesystem::weakly_canonical(path, error).generic_string()).second)
-      return;  // read already
+    if (!read_files_.insert(whole_path(path)).second) return;          // read already
     if (definition.files.size() >= kMaxFiles)
       return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
     const std::uint16_t file = reader.file();

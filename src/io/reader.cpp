@@ -10,6 +10,7 @@
 
 #include "mobrin/core/names.hpp"
 #include "mobrin/core/wide.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin::io {
@@ -119,9 +120,7 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
     return std::nullopt;
   };
   std::error_code error;
-  if (instead != nullptr &&
-      std::filesystem::weakly_canonical(path, error) == std::filesystem::weakly_canonical(instead->path, error))
-    return parse_text(instead->text, path);
+  if (instead != nullptr && whole_path(path) == whole_path(instead->path)) return parse_text(instead->text, path);
   const auto status = std::filesystem::status(path, error);
   if (!std::filesystem::exists(status))
     return unreadable("does not exist", named_by.place.line > 0

@@ -15,8 +15,7 @@ namespace {
 constexpr std::size_t kGraphs = 64;
 
 std::string folder_of_path(const std::string& path) {
-  std::error_code error;
-  const auto whole = std::filesystem::weakly_canonical(path, error);
+  const std::filesystem::path whole = whole_path(path);
   return whole.parent_path().string();
 }
 
@@ -63,8 +62,7 @@ Worker::Worker(LoadedCast loaded, std::string path, Shelf& shelf, Publish publis
 }
 
 std::string Worker::name_of(const std::string& path) const {
-  std::error_code error;
-  const auto whole = std::filesystem::weakly_canonical(path, error);
+  const std::filesystem::path whole = whole_path(path);
   const auto relative = whole.lexically_relative(folder_);
   return relative.empty() ? path : relative.generic_string();
 }

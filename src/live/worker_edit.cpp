@@ -24,8 +24,7 @@ Response Worker::refuse(const Refusal& refusal) {
 }
 
 std::optional<Refusal> Worker::may_write(const std::string& path) const {
-  std::error_code error;
-  const std::string whole = std::filesystem::weakly_canonical(path, error).string();
+  const std::string whole = whole_path(path);
   if (whole.starts_with(folder_ + "/")) return std::nullopt;
   return Refusal{403, "outside", name_of(path) + " lies outside " + folder_ + ", where this page may not write"};
 }
@@ -248,7 +247,7 @@ std::string Worker::draft_of(const std::string& path) {
   std::filesystem::create_directories(folder, error);
   if (error) return "";
   std::filesystem::permissions(folder, std::filesystem::perms::owner_all, error);
-  return folder + "/" + hash_text(std::filesystem::weakly_canonical(path, error).string()) + ".yaml";
+  return folder + "/" + hash_text(whole_path(path)) + ".yaml";
 }
 
 Response Worker::keep_draft(const std::string& path, const Json& body) {

@@ -23,6 +23,10 @@ namespace mobrin {
 /// Whether a path is a file that can be read to its end: no folder, pipe or device. A link counts as what it leads to.
 [[nodiscard]] bool is_plain_file(const std::string& path);
 
+/// A path with its links followed and its dots taken away, as far as it is there; empty where that cannot be told.
+/// Throws std::bad_alloc where memory is out: nobody may take a path for another one then.
+[[nodiscard]] std::string whole_path(const std::string& path);
+
 /// The bytes of a file. The error says whether it cannot be opened or not be read.
 [[nodiscard]] Result<std::string> read_file(const std::string& path);
 
