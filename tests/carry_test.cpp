@@ -198,6 +198,42 @@ TEST_F(Reload, AGuardThatChangedIsLookedAtAtTheNextAdvanceWithThePulseStillAlive
   EXPECT_TRUE(after.in(*after.machine().state("body/ground/hop")));
 }
 
+// What was set while all was held waits for the next advance, wherever it is carried to before.
+TEST(Carry, APlayThatWaitsToEndEndsAfterIt) {
+  const Machine machine = machine_of(
+      "inputs: {p: pulse, v: {float: 0, min: 0, max: 4}, n: 0}\ninitial: a\n"
+      "clips: {hop: {frames: [0, 0], fps: 10, play: once}}\n"
+      "states:\n"
+      "  a: {clip: hop, go: [{pulse: p, to: b, start: same}]}\n"
+      "  b: {clip: hop, speed: v, go: [{at: end, to: c}]}\n"
+      "  c: {}\n");
+  for (const bool writes_more : {false, true}) {
+    Instance it(machine);
+    CueList<32> cues;
+    (void)it.advance(seconds(1), cues);
+    it.pulse(*machine.pulse("p"));
+    (void)it.advance(Ticks(1), cues);
+    ASSERT_TRUE(it.set_rate(0));
+    it.set(*machine.input<float>("v"), 1.0f);
+    (void)it.advance(Ticks(1), cues);
+    ASSERT_TRUE(it.set_rate(1));
+    if (writes_more) it.set(*machine.input<std::int32_t>("n"), 5);
+    Instance carried(machine), loaded(machine);
+    EXPECT_TRUE(carry_over(it, carried).empty());
+    const auto save = read_save(save_text(it));
+    ASSERT_TRUE(save);
+    EXPECT_TRUE(load(*save, loaded).empty());
+    for (Instance* each : {&it, &carried, &loaded}) {
+      EXPECT_EQ(each->hash(), it.hash());
+      EXPECT_EQ(each->active(), machine.state("b")->index);
+    }
+    for (Instance* each : {&it, &carried, &loaded}) {
+      (void)each->advance(Ticks(5), cues);
+      EXPECT_EQ(each->active(), machine.state("c")->index);
+    }
+  }
+}
+
 TEST(Save, IsReadableByPeople) {
   Instance instance(machine_of(
       "inputs: {v: 1.5}\nclips: {c: {frames: [0-1], fps: 2, play: loop}}\nstates: {a: {clip: c, vars: {n: 2}}}"));

@@ -77,8 +77,8 @@ class Carrier {
     header.frozen = static_cast<std::uint32_t>(std::clamp<std::int64_t>(saved_.frozen.count, 0, kLongestFreeze.count));
     header.set_rate(std::clamp(saved_.rate, 0, detail::kMaxSpeed));
     header.set_ordinal(std::min(saved_.ordinal, detail::kMaxOrdinal));
-    header.flags =
-        saved_.flags & (detail::kStarted | detail::kDirty | detail::kDone | detail::kReset | detail::kUnsettled);
+    header.flags = saved_.flags & (detail::kStarted | detail::kDirty | detail::kDone | detail::kReset |
+                                   detail::kUnsettled | (same_ ? detail::kRetake : 0));
     for (const Named& input : saved_.inputs) carry_input(input);
     if ((header.flags & detail::kStarted) != 0) carry_states();
     if (!same_ && (header.flags & detail::kDone) == 0) header.flags |= detail::kDirty;
@@ -299,8 +299,9 @@ class Carrier {
     run.playhead() = static_cast<std::int64_t>(detail::Wide{before} * run.clip().cycle / saved.cycle);
     // A speed is taken anew where the machine is another; at speed 0 the direction stays.
     run.set_speed(std::clamp(same_ ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
-    // At rate 0 a turn waits, and so it does in the save.
-    const bool waits = !fades && same_ && saved_.rate == 0 && (run.play().follows() || run.play().chooses());
+    // At rate 0 a turn waits, and from then on until the next advance; so it does in the save.
+    const bool held = saved_.rate == 0 || (saved_.flags & (detail::kDirty | detail::kRetake)) != 0;
+    const bool waits = !fades && same_ && held && (run.play().follows() || run.play().chooses());
     const bool backward = waits || run.speed() == 0 ? saved.backward : run.speed() < 0;
     const std::int32_t most = run.clip().passes;
     bool over = most > 0 && saved.edges >= most;
