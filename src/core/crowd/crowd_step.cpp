@@ -131,7 +131,8 @@ class CrowdStep {
     std::uint16_t next = kNoIndex;
     do {
       detail::Quick::After after;
-      if (crowd_.quick->instant(b, std::max(wake, from_), sink_, scratch_, after)) {
+      const std::int64_t at = std::max(wake, from_);
+      if (crowd_.quick->answer(b, at, sink_, after) || crowd_.quick->instant(b, at, sink_, scratch_, after)) {
         wake = after.wake;
         next = after.cruise;
         cruise = kNoIndex;

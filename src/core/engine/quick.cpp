@@ -247,9 +247,7 @@ MOBRIN_INLINE bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& si
   const BlockHeader& h = header_of(block);
   if (h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
   if (h.flags == kStarted) return move_on<kRegions>(block, at, sink, undo, after);
-  if (h.flags != (kStarted | kDirty)) return false;
-  if (kRegions == 1 && take_one(block, at, sink, after)) return true;
-  return decide<kRegions>(block, at, sink, undo, after);
+  return h.flags == (kStarted | kDirty) && decide<kRegions>(block, at, sink, undo, after);
 }
 
 // Something was written: nothing else lies at `at`, nor since the block's anchor, that has not been told.

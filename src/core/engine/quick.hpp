@@ -41,7 +41,7 @@ class Quick {
   // One that cruised may come as it was then if something was written.
   [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   // The same where something was written to a block of one region, and one transition with a script is all that comes
-  // of it. False, with nothing changed or told, where that is not so.
+  // of it: to be tried first, for instant() does not. False, with nothing changed or told, where that is not so.
   [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, After& after) const;
   // Whether some transition may be taken at `at`, with the values as they are; a close look, but for what is not plain.
   // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
@@ -185,7 +185,6 @@ class Quick {
   [[nodiscard]] bool move_on(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   template <std::size_t kRegions>
   [[nodiscard]] bool come_to_rest(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
-  [[nodiscard]] bool take_one(std::byte* block, std::int64_t at, Sink& sink, After& after) const;
   [[nodiscard]] bool run(Instant& now, const Script& script) const;
   [[nodiscard]] bool time_is_over(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;

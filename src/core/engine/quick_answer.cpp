@@ -10,15 +10,9 @@
 namespace mobrin::detail {
 
 bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after) const {
-  const BlockHeader& h = header_of(block);
-  const bool plain = h.flags == (kStarted | kDirty) && h.frozen == 0 && h.rate() == kOne && at >= h.anchor &&
-                     at - h.anchor <= kLongestQuick;
-  return plain && possible_ && slots_.size() == 1 && take_one(block, at, sink, after);
-}
-
-// Of one region.
-bool Quick::take_one(std::byte* block, std::int64_t at, Sink& sink, After& after) const {
   BlockHeader& h = header_of(block);
+  if (slots_.size() != 1 || !possible_ || h.flags != (kStarted | kDirty)) return false;
+  if (h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
   const Slot& slot = slots_[0];
   const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
   if (leaf == kNoIndex || !laps_[leaf].quick || fades(block, slot)) return false;
