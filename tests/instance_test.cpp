@@ -3,6 +3,8 @@
 #include <limits>
 #include <random>
 
+#include "mobrin/core/carry.hpp"
+#include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
 #include "support.hpp"
 
@@ -211,6 +213,54 @@ TEST(Place, PutsAnInstanceIntoAStateAsIfItHadBeenThere) {
   instance.advance(
       1ms, [&](const Cue& cue) { log.push_back(line(cue)); }, kAllRecords);
   EXPECT_EQ(log, (std::vector<std::string>{"1000 leave b", "1000 enter d"}));
+}
+
+// While it was done nothing moved, so nothing has moved when it is placed.
+TEST(Place, WakesOneThatWasDoneWhereItStood) {
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-3], fps: 1, play: once}}\n"
+      "regions:\n"
+      "  body: {initial: a, states: {a: {go: [{after: 1s, to: over}]}, b: {}, over: {final: true}}}\n"
+      "  wings: {initial: beat, states: {beat: {clip: c}}}\n");
+  Instance it(machine);
+  std::vector<std::string> log;
+  listen(it, 60s, log);
+  ASSERT_TRUE(it.done());
+  EXPECT_EQ(it.shown(1).seconds, 1);
+  ASSERT_TRUE(it.place(*machine.state("body/b")));
+  EXPECT_FALSE(it.done());
+  EXPECT_EQ(it.shown(1).seconds, 1);
+  Instance other(machine);
+  EXPECT_TRUE(carry_over(it, other).empty());
+  EXPECT_EQ(other.hash(), it.hash());
+  listen(it, 2s, log);
+  EXPECT_EQ(it.shown(1).seconds, 3);
+}
+
+TEST(Place, IsTheLastWord) {
+  const Machine machine = machine_of(
+      "cues: {k: {}}\ninitial: a\nstates: {a: {exit: [tell: k]}, b: {vars: {n: 0}, go: [{after: 1s, to: c}]}, c: {}}");
+  Instance it(machine);
+  std::vector<std::string> log;
+  listen(it, 5s, log);
+  log.clear();
+  it.reset();
+  ASSERT_TRUE(it.place(*machine.state("b"), 400ms));
+  listen(it, 10ms, log);
+  EXPECT_TRUE(it.in(*machine.state("b")));
+  ASSERT_TRUE(it.force(*machine.state("a")));
+  ASSERT_TRUE(it.place(*machine.state("b"), 400ms));
+  listen(it, 650ms, log);
+  EXPECT_EQ(log, (std::vector<std::string>{"5610 leave b", "5610 enter c"}));
+  // A crowd's member alike.
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues told({}, 100);
+  (void)crowd.advance(5s, told);
+  ASSERT_TRUE(crowd.reset(member));
+  ASSERT_TRUE(crowd.place(member, *machine.state("b"), 400ms));
+  (void)crowd.advance(10ms, told);
+  EXPECT_TRUE(crowd.in(member, *machine.state("b")));
 }
 
 TEST(Reset, APulseWrittenAfterItCounts) {

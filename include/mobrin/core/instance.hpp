@@ -264,8 +264,9 @@ class Instance {
   /// a handle of another machine.
   bool force(State state);
   /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
-  /// have their start values. For joining a game under way. Refused (false) for a handle of another machine, a negative
-  /// time or one above ten hours.
+  /// have their start values. Other regions go on where they stand, also where it was done; a reset() or force() that
+  /// waited is over. For joining a game under way. Not recorded. Refused (false) for a handle of another machine, a
+  /// negative time or one above ten hours.
   bool place(State state, Ticks time = {});
 
   /// Back to the initial states, with variables at their start and pulses forgotten, at the next advance: what is

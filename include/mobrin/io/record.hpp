@@ -8,7 +8,7 @@
 namespace mobrin {
 
 /// Listens to one instance from when it is made until it is destroyed, and keeps what is written at its exact tick:
-/// inputs, pulses, rate, freezes, resets and forces. Where the instance is restored to an earlier instant, what was
+/// inputs, pulses, rate, freezes, resets and forces, but no place(). Where the instance is restored to an earlier instant, what was
 /// written after that is cut off; to one before the recorder was made, the tape begins anew there. Its tape begins with
 /// the values that differ from the machine's start; running it on a fresh instance tells what the live one told.
 /// Recorded from the middle of a run, replay it on an instance that load() or restore() brought to that point. Takes

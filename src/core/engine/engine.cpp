@@ -172,13 +172,16 @@ void Engine::forget() {
 void Engine::place(std::uint16_t target, std::int64_t played) {
   silent_ = true;
   BlockHeader& h = header();
+  if ((h.flags & kStarted) != 0) reanchor(m_, b_, h.now);  // while it may still be done: nothing has moved since
+  if ((h.flags & kReset) != 0) {
+    leave_all();
+    h.flags &= static_cast<std::uint8_t>(~(kReset | kStarted | kUnsettled));
+  }
   h.flags &= static_cast<std::uint8_t>(~kDone);
   if ((h.flags & kStarted) == 0) {
     turn_to(m_, b_, h.now);
     h.flags |= kStarted;
     start();
-  } else {
-    reanchor(m_, b_, h.now);
   }
   go_to(target, {}, {});
   const std::uint16_t region = m_.states[target].region;

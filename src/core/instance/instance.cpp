@@ -363,6 +363,7 @@ bool Instance::place(State state, Ticks time) {
   detail::Engine engine(machine_.data(), bytes_.get(), sink);
   engine.watch(tickets());
   engine.place(state.index, time.count);
+  forced_ = kNoIndex;
   return true;
 }
 
