@@ -75,7 +75,7 @@ class WebP : public testing::Test {
 TEST_F(WebP, AStillOneIsReadAsItWasDrawn) {
   const Image drawn = picture(9, 5, 200);
   still("a.webp", drawn);
-  EXPECT_EQ(image_kind(path("a.webp")), ImageKind::webp);
+  EXPECT_EQ(image_kind(path("a.webp")), ImageKind::still);
   const auto image = load_image(path("a.webp"));
   ASSERT_TRUE(image) << image.error().text();
   EXPECT_EQ(image->width, 9);
@@ -85,7 +85,7 @@ TEST_F(WebP, AStillOneIsReadAsItWasDrawn) {
 
 TEST_F(WebP, AnAnimatedOneHasItsPicturesAndDelays) {
   animated("b.webp", {{picture(6, 4, 10), 80}, {picture(6, 4, 90), 120}, {picture(6, 4, 170), 40}}, 3);
-  EXPECT_EQ(image_kind(path("b.webp")), ImageKind::animated_webp);
+  EXPECT_EQ(image_kind(path("b.webp")), ImageKind::animated);
   std::vector<Image> seen;
   const auto animation = read_animation(path("b.webp"), [&](const Image& image) { seen.push_back(image); });
   ASSERT_TRUE(animation) << animation.error().text();

@@ -37,9 +37,9 @@ bool is_name(const std::string& name) {
 bool is_art(const fs::path& path) {
   std::string ending = path.extension().string();
   for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  constexpr std::string_view kEndings[] = {".png", ".apng", ".gif", ".webp", ".gltf", ".glb", ".bin"};
-  return std::find(std::begin(kEndings), std::end(kEndings), ending) != std::end(kEndings) ||
-         is_packed_sheet(path.string());
+  std::vector<std::string> endings = image_endings();
+  endings.insert(endings.end(), {".gltf", ".glb", ".bin"});
+  return std::find(endings.begin(), endings.end(), ending) != endings.end() || is_packed_sheet(path.string());
 }
 
 // The pictures in a folder; the error says why there are none. Asked before anything is made, which may be in there.
@@ -89,7 +89,7 @@ std::vector<Finding> as_seen(std::vector<Finding> findings, const std::string& m
 int size_of_art(const fs::path& art) {
   std::error_code error;
   for (fs::recursive_directory_iterator at(art, error), end; !error && at != end; at.increment(error)) {
-    if (!is_still(image_kind(at->path().string()))) continue;
+    if (image_kind(at->path().string()) != ImageKind::still) continue;
     if (const auto image = load_image(at->path().string()))
       return std::min(256, std::max(16, static_cast<int>(image->height)));
   }

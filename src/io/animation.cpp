@@ -1,6 +1,4 @@
 // Animated PNG: its chunks are taken apart here, each frame's pixels are decoded by libpng as a PNG of their own.
-#include "animation.hpp"
-
 #include <zlib.h>
 
 #include <algorithm>
@@ -10,6 +8,7 @@
 #include <iterator>
 
 #include "mobrin/io/file.hpp"
+#include "picture_formats.hpp"
 
 namespace mobrin {
 namespace io {
@@ -221,49 +220,27 @@ class ApngReader {
   Animation animation_;
 };
 
-}  // namespace
-
 Result<Animation> read_apng(const std::string& path, const OnFrame& frame) { return ApngReader(path, frame).run(); }
 
-}  // namespace io
-
-ImageKind image_kind(const std::string& path) {
-  if (!is_plain_file(path)) return ImageKind::none;  // a pipe would never end
+// The animation's control stands before the pixels.
+ImageKind png_kind(const std::string& path, std::span<const std::uint8_t, 8> first) {
+  if (std::memcmp(first.data(), kSignature.data(), kSignature.size()) != 0) return ImageKind::none;
   std::ifstream in(path, std::ios::binary);
   std::array<std::uint8_t, 8> head{};
-  const auto read = [&] {
-    in.read(reinterpret_cast<char*>(head.data()), head.size());
-    return in.gcount() == static_cast<std::streamsize>(head.size());
-  };
-  if (!read()) return ImageKind::none;
-  if (std::memcmp(head.data(), "GIF87a", 6) == 0 || std::memcmp(head.data(), "GIF89a", 6) == 0) return ImageKind::gif;
-  if (std::memcmp(head.data(), "RIFF", 4) == 0) return io::webp_kind(path);
-  if (head != io::kSignature) return ImageKind::none;
-  // The animation's control stands before the pixels.
-  for (int chunks = 0; chunks < 1000 && read(); ++chunks) {
-    if (std::memcmp(head.data() + 4, "acTL", 4) == 0) return ImageKind::animated_png;
+  in.seekg(static_cast<std::streamoff>(head.size()));
+  for (int chunks = 0; chunks < 1000 && in.read(reinterpret_cast<char*>(head.data()), head.size()); ++chunks) {
+    if (std::memcmp(head.data() + 4, "acTL", 4) == 0) return ImageKind::animated;
     if (std::memcmp(head.data() + 4, "IDAT", 4) == 0) break;
-    in.seekg(std::streamoff{io::number(head, 0)} + 4, std::ios::cur);
+    in.seekg(std::streamoff{number(head, 0)} + 4, std::ios::cur);
   }
-  return ImageKind::png;
+  return ImageKind::still;
 }
 
-Result<Animation> read_animation(const std::string& path, const std::function<void(const Image&)>& frame) {
-  switch (image_kind(path)) {
-    case ImageKind::gif:
-      return io::read_gif(path, frame);
-    case ImageKind::animated_png:
-      return io::read_apng(path, frame);
-    case ImageKind::animated_webp:
-      return io::read_webp(path, frame);
-    case ImageKind::png:
-    case ImageKind::webp:
-    case ImageKind::none:
-      break;
-  }
-  if (!is_plain_file(path)) return Error{"the image \"" + path + "\" cannot be read: it is no file", ""};
-  return Error{"the image \"" + path + "\" is not animated", ""};
-}
+}  // namespace
+
+constinit const PictureFormat kPng{"PNG", {".png", ".apng"}, png_kind, png_size, load_png, read_apng, true};
+
+}  // namespace io
 
 Outcome write_apng(const std::vector<Image>& frames, Fraction delay, const std::string& path) {
   return write_apng(frames, std::vector<Fraction>(frames.size(), delay), 0, path);

@@ -20,23 +20,12 @@ inline constexpr std::size_t kMostAnimationFrames = 10'000;
 }
 void clear(Image& canvas, const PixelRect& area);
 
-[[nodiscard]] Result<Animation> read_gif(const std::string& path, const OnFrame& frame);
-[[nodiscard]] Result<Animation> read_apng(const std::string& path, const OnFrame& frame);
-
-// webp.cpp
-struct PixelSize;
-// Of a file that begins as a RIFF; none where it is another of those.
-[[nodiscard]] ImageKind webp_kind(const std::string& path);
-[[nodiscard]] PixelSize webp_size(const std::string& path);
-[[nodiscard]] Result<Image> load_webp(const std::string& path);
-[[nodiscard]] Result<Animation> read_webp(const std::string& path, const OnFrame& frame);
-
 struct PixelSize {
   std::int32_t width = 0, height = 0;
 };
 // A PNG's size stands in its first bytes, so no image is decoded for it. What the file says, true or not.
 [[nodiscard]] PixelSize png_size(const std::string& path);
-// The same of whatever still image it is.
+// The same of whatever image it is; 0 where it is animated or none.
 [[nodiscard]] PixelSize still_size(const std::string& path);
 
 [[nodiscard]] Result<std::vector<std::uint8_t>> encode_png(const Image& image);

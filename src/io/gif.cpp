@@ -7,7 +7,7 @@
 #include <filesystem>
 #include <memory>
 
-#include "animation.hpp"
+#include "picture_formats.hpp"
 
 namespace mobrin::io {
 namespace {
@@ -141,8 +141,15 @@ class GifReader {
   std::vector<GifPixelType> line_;
 };
 
-}  // namespace
+ImageKind gif_kind(const std::string&, std::span<const std::uint8_t, 8> head) {
+  const bool is = std::memcmp(head.data(), "GIF87a", 6) == 0 || std::memcmp(head.data(), "GIF89a", 6) == 0;
+  return is ? ImageKind::animated : ImageKind::none;
+}
 
 Result<Animation> read_gif(const std::string& path, const OnFrame& frame) { return GifReader(path, frame).run(); }
+
+}  // namespace
+
+constinit const PictureFormat kGif{"GIF", {".gif", ""}, gif_kind, nullptr, nullptr, read_gif};
 
 }  // namespace mobrin::io

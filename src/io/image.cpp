@@ -9,8 +9,8 @@
 #include <filesystem>
 #include <fstream>
 
-#include "animation.hpp"
 #include "mobrin/io/file.hpp"
+#include "picture_formats.hpp"
 
 namespace mobrin {
 namespace {
@@ -109,14 +109,6 @@ Result<Image> load_png(const std::string& path) {
   return image;
 }
 
-Result<Image> load_image(const std::string& path) {
-  return image_kind(path) == ImageKind::webp ? io::load_webp(path) : load_png(path);
-}
-
-io::PixelSize io::still_size(const std::string& path) {
-  return image_kind(path) == ImageKind::webp ? webp_size(path) : png_size(path);
-}
-
 Result<std::string> png_bytes(const Image& image) {
   const auto bytes = io::encode_png(image);
   if (!bytes) return bytes.error();
@@ -170,13 +162,13 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
     bytes += image.rgba.size();
     source.images.push_back(std::make_shared<const Image>(std::move(image)));
   };
-  const ImageKind kind = image_kind(path);
+  const auto [format, kind] = io::recognise(path);
   const bool again = counted_.contains(name);  // it was let go, and counts once
   const std::int64_t room = again ? most_pixels_ : most_pixels_ - pixels_;
-  if (room <= 0 || (is_still(kind) && pixels_of_still(path) > std::min(room, most_of_image_))) {
+  if (room <= 0 || (kind == ImageKind::still && pixels_of_still(path) > std::min(room, most_of_image_))) {
     source.left_out = true;
     source.wrong = "the image \"" + path + "\" was not looked at";
-  } else if (of_animation || kind == ImageKind::gif || kind == ImageKind::animated_webp) {
+  } else if (of_animation || (kind == ImageKind::animated && !format->still_beside)) {
     bool fits = true;
     const auto read = read_animation(path, [&](const Image& image) {
       fits = fits && bytes + image.rgba.size() <= kMostBytes;

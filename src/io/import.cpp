@@ -10,7 +10,6 @@
 #include <set>
 #include <utility>
 
-#include "animation.hpp"
 #include "clips_file.hpp"
 #include "clips_text.hpp"
 #include "import_cells.hpp"
@@ -22,6 +21,7 @@
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/gltf.hpp"
 #include "mobrin/io/load.hpp"
+#include "picture_formats.hpp"
 
 namespace mobrin {
 namespace {
@@ -127,21 +127,24 @@ class Importer {
     const ImageKind kind = image_kind(shown);
     const std::string end = path.extension().generic_string();
     if (kind == ImageKind::none) {
-      const bool claims = end == ".png" || end == ".gif" || end == ".webp" || end == ".gltf" || end == ".glb";
+      const std::vector<std::string> endings = image_endings();
+      const bool claims =
+          end == ".gltf" || end == ".glb" || std::find(endings.begin(), endings.end(), end) != endings.end();
       if (named && is_packed_sheet(shown)) return take_packed(path, folder);
       if (looks_like_gltf(shown)) return take_gltf(shown, folder, named || claims);
       if (named || claims)
         report(FindingCode::unreadable_art, shown,
-               claims ? "this is no PNG, WebP, GIF or glTF file" : "this is no art, and describes no packed sheet",
+               claims ? "this is no " + io::picture_format_names() + " or glTF file"
+                      : "this is no art, and describes no packed sheet",
                "Give images (PNG, WebP), animated images (GIF, APNG, WebP), glTF 2.0 files or packed sheets "
                "(docs/format.md).");
       return;
     }
-    if (options_.grid && !is_still(kind))
+    if (options_.grid && kind == ImageKind::animated)
       return report(FindingCode::bad_grid, shown, "this is an animated image, not a sheet",
                     "Import it without `--tile`.");
     if (on_packed_.count(whole_path(path.string()))) return;
-    if (!is_still(kind)) return take_animation(path, folder);
+    if (kind == ImageKind::animated) return take_animation(path, folder);
     const io::PixelSize seen = io::still_size(path.string());
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");

@@ -8,8 +8,8 @@
 #include <fstream>
 #include <memory>
 
-#include "animation.hpp"
 #include "mobrin/io/file.hpp"
+#include "picture_formats.hpp"
 
 namespace mobrin::io {
 namespace {
@@ -43,15 +43,14 @@ std::string wrong_size(std::int64_t width, std::int64_t height) {
          std::to_string(kMostPixels >> 20) + " megapixels";
 }
 
-}  // namespace
-
-ImageKind webp_kind(const std::string& path) {
+ImageKind webp_kind(const std::string& path, std::span<const std::uint8_t, 8> first) {
+  if (std::memcmp(first.data(), "RIFF", 4) != 0) return ImageKind::none;
   std::array<char, 21> head{};
   std::ifstream(path, std::ios::binary).read(head.data(), head.size());
   if (std::memcmp(head.data() + 8, "WEBP", 4) != 0) return ImageKind::none;
   constexpr char kAnimated = 2;
   const bool extended = std::memcmp(head.data() + 12, "VP8X", 4) == 0;
-  return extended && (head[20] & kAnimated) != 0 ? ImageKind::animated_webp : ImageKind::webp;
+  return extended && (head[20] & kAnimated) != 0 ? ImageKind::animated : ImageKind::still;
 }
 
 PixelSize webp_size(const std::string& path) {
@@ -115,5 +114,9 @@ Result<Animation> read_webp(const std::string& path, const OnFrame& frame) {
   if (out.delays.empty()) return refused(path, "it has no frames");
   return out;
 }
+
+}  // namespace
+
+constinit const PictureFormat kWebp{"WebP", {".webp", ""}, webp_kind, webp_size, load_webp, read_webp};
 
 }  // namespace mobrin::io

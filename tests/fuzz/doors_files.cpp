@@ -229,7 +229,7 @@ void animation(Bytes bytes) {
 void webp(Bytes bytes) {
   const std::string& file = file_of(bytes);
   const ImageKind kind = image_kind(file);
-  if (is_still(kind)) {
+  if (kind == ImageKind::still) {
     if (const auto image = load_image(file))
       must(image->rgba.size() ==
                std::size_t{4} * static_cast<std::size_t>(image->width) * static_cast<std::size_t>(image->height),

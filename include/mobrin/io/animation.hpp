@@ -9,13 +9,15 @@
 
 namespace mobrin {
 
-/// What an image file is, by its first bytes.
-enum class ImageKind : std::uint8_t { none, png, animated_png, gif, webp, animated_webp };
-/// Whether it shows one picture only. A GIF counts as animated.
-[[nodiscard]] constexpr bool is_still(ImageKind kind) { return kind == ImageKind::png || kind == ImageKind::webp; }
+/// What a file is: no image that is read, one picture, or several in turn. A GIF counts as animated.
+enum class ImageKind : std::uint8_t { none, still, animated };
 
-/// A file that cannot be opened is `none`. Reads a few bytes of each chunk before the pixels, no more.
+/// What a file is, whatever its name says. One that cannot be opened is `none`. Reads a few bytes of each chunk before
+/// the pixels, no more.
 [[nodiscard]] ImageKind image_kind(const std::string& path);
+
+/// How the names of image files end that are read, in small letters: ".png", ".apng" and so on.
+[[nodiscard]] std::vector<std::string> image_endings();
 
 /// The frames of an animated image, without their pixels.
 struct Animation {

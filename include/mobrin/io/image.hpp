@@ -31,7 +31,8 @@ inline constexpr std::int64_t kMaxPixels = std::int64_t{64} << 20;
 /// pixels than its bytes can hold is refused before anything is allocated for them.
 [[nodiscard]] Result<Image> load_png(const std::string& path);
 
-/// Reads a PNG, or a WebP that is not animated and has at most 16 megapixels, whichever the file is.
+/// Reads a PNG, or a WebP that is not animated and has at most 16 megapixels, whichever the file is. Of an animated PNG
+/// it is the picture for who cannot animate.
 [[nodiscard]] Result<Image> load_image(const std::string& path);
 
 /// A PNG file's bytes. The error: the image is too large, or its pixels are not as many as it says.

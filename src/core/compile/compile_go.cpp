@@ -28,301 +28,330 @@ std::string words_of(const GoDef& go) {
   return out.empty() ? "always" : out;
 }
 
-}  // namespace
+class GoStage {
+ public:
+  GoStage(Work& work, const StateTree& tree, const NameTable& inputs, const NameTable& cues, const NameTable& windows)
+      : work_(work),
+        m_(work.data),
+        tree_(tree),
+        texts_(work, tree, inputs, cues),
+        inputs_(inputs),
+        cues_(cues),
+        windows_(windows) {}
 
-void Compilation::compile_go() {
-  MachineData& m = *data;
-  std::size_t count = 0;
-  for (std::size_t s = 0; s < m.states.size(); ++s) {
-    const StateDef& source = source_of(s);
-    count += source.go.size();
-    if (count > kMaxTransitions) {
-      within("transitions", count, kMaxTransitions, source.place);
-      return;
+  void run() {
+    std::size_t count = 0;
+    for (std::size_t s = 0; s < m_.states.size(); ++s) {
+      const StateDef& source = tree_.source_of(s);
+      count += source.go.size();
+      if (count > kMaxTransitions) {
+        work_.within("transitions", count, kMaxTransitions, source.place);
+        return;
+      }
+      m_.states[s].go.begin = static_cast<std::uint32_t>(m_.transitions.size());
+      m_.states[s].afters.begin = static_cast<std::uint32_t>(m_.afters.size());
+      const bool at_loop =
+          std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.at == GoAt::loop; });
+      m_.state_infos[s].uses_loops =
+          at_loop || !source.each_loop.empty() || (s > 0 && m_.state_infos[m_.states[s].parent].uses_loops);
+      for (const GoDef& go : source.go) compile_transition(go, static_cast<std::uint16_t>(s));
+      m_.states[s].go.count = static_cast<std::uint32_t>(m_.transitions.size()) - m_.states[s].go.begin;
+      m_.states[s].afters.count = static_cast<std::uint32_t>(m_.afters.size()) - m_.states[s].afters.begin;
     }
-    m.states[s].go.begin = static_cast<std::uint32_t>(m.transitions.size());
-    m.states[s].afters.begin = static_cast<std::uint32_t>(m.afters.size());
-    const bool at_loop =
-        std::any_of(source.go.begin(), source.go.end(), [](const GoDef& go) { return go.at == GoAt::loop; });
-    m.state_infos[s].uses_loops =
-        at_loop || !source.each_loop.empty() || (s > 0 && m.state_infos[m.states[s].parent].uses_loops);
-    for (const GoDef& go : source.go) compile_transition(go, static_cast<std::uint16_t>(s));
-    m.states[s].go.count = static_cast<std::uint32_t>(m.transitions.size()) - m.states[s].go.begin;
-    m.states[s].afters.count = static_cast<std::uint32_t>(m.afters.size()) - m.states[s].afters.begin;
   }
-}
 
-void Compilation::compile_transition(const GoDef& go, std::uint16_t owner) {
-  MachineData& m = *data;
-  TransitionData out;
-  out.owner = owner;
-  out.restart = go.restart;
-  const bool sound_event = compile_event(go, owner, out);
-  if (!go.when.empty()) {
-    const CompiledExpr guard = compile_text(go.when, node_of(owner));
-    if (!guard.ref.empty() && guard.type != ValueType::boolean)
-      report(FindingCode::wrong_operand, go.when.place,
-             "the guard \"" + go.when.text + "\" is " + std::string(text_of(guard.type)) + ", not true or false",
-             guard.type == ValueType::choice ? "Compare it with one of its choices: `" + go.when.text + " == ...`."
-                                             : "Compare it: `" + go.when.text + " > 0`.",
-             go.when.text);
-    out.guard = guard.ref;
+ private:
+  void compile_transition(const GoDef& go, std::uint16_t owner) {
+    TransitionData out;
+    out.owner = owner;
+    out.restart = go.restart;
+    const bool sound_event = compile_event(go, owner, out);
+    if (!go.when.empty()) {
+      const CompiledExpr guard = texts_.expression(go.when, tree_.node_of(owner));
+      if (!guard.ref.empty() && guard.type != ValueType::boolean)
+        work_.report(
+            FindingCode::wrong_operand, go.when.place,
+            "the guard \"" + go.when.text + "\" is " + std::string(text_of(guard.type)) + ", not true or false",
+            guard.type == ValueType::choice ? "Compare it with one of its choices: `" + go.when.text + " == ...`."
+                                            : "Compare it: `" + go.when.text + " > 0`.",
+            go.when.text);
+      out.guard = guard.ref;
+    }
+    const bool sound_during = compile_during(go, owner, out);
+    const bool sound_target = compile_target(go, owner, out);
+    if (sound_target && sound_event && sound_during) compile_start(go, out);
+    compile_fade(go, out);
+    out.actions = texts_.actions(go.actions, tree_.node_of(owner));
+    m_.transitions.push_back(out);
+    const std::uint16_t pulse = out.event == GoEvent::pulse ? out.arg : kNoIndex;
+    m_.transition_infos.push_back({owner, out.target, pulse, go.to.text, words_of(go), go.place});
   }
-  const bool sound_during = compile_during(go, owner, out);
-  const bool sound_target = compile_target(go, owner, out);
-  if (sound_target && sound_event && sound_during) compile_start(go, out);
-  compile_fade(go, out);
-  out.actions = compile_actions(go.actions, node_of(owner));
-  m.transitions.push_back(out);
-  const std::uint16_t pulse = out.event == GoEvent::pulse ? out.arg : kNoIndex;
-  m.transition_infos.push_back({owner, out.target, pulse, go.to.text, words_of(go), go.place});
-}
 
-bool Compilation::compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out) {
-  MachineData& m = *data;
-  const int events =
-      (go.pulse.empty() ? 0 : 1) + (go.cue.empty() ? 0 : 1) + (go.at == GoAt::none ? 0 : 1) + (go.after ? 1 : 0);
-  if (events > 1) {
-    report(FindingCode::conflicting_keys, go.place, "a transition with several events: " + words_of(go),
-           "A transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.");
-    return false;
-  }
-  if (!go.pulse.empty()) {
-    out.event = GoEvent::pulse;
-    const auto found = inputs.find(go.pulse.text);
-    if (found == inputs.end()) {
-      std::vector<std::string> known;
-      for (const InputDef& input : m.input_defs)
-        if (std::holds_alternative<PulseInput>(input.kind)) known.push_back(input.name.text);
-      unknown("pulse", go.pulse, known, "Declare it under `inputs:`, as `" + go.pulse.text + ": pulse`.");
+  bool compile_event(const GoDef& go, std::uint16_t owner, TransitionData& out) {
+    const int events =
+        (go.pulse.empty() ? 0 : 1) + (go.cue.empty() ? 0 : 1) + (go.at == GoAt::none ? 0 : 1) + (go.after ? 1 : 0);
+    if (events > 1) {
+      work_.report(FindingCode::conflicting_keys, go.place, "a transition with several events: " + words_of(go),
+                   "A transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.");
       return false;
     }
-    out.arg = found->second;
-    if (m.inputs[out.arg].kind == InputKind::pulse) return true;
-    report(FindingCode::wrong_operand, go.pulse.place, "the input \"" + go.pulse.text + "\" is no pulse",
-           "Ask for its value with `when:`.", go.pulse.text);
-    return false;
-  }
-  if (!go.cue.empty()) {
-    out.event = GoEvent::cue;
-    const auto cue = find_cue(go.cue);
-    if (cue) out.arg = *cue;
-    return cue.has_value();
-  }
-  if (go.after) {
-    out.event = GoEvent::after;
-    if (go.after->count < 0 || go.after->count > kMaxDurationTicks) {
-      report(FindingCode::bad_value, go.place, "an impossible `after:`", "It lasts 0 to 10 hours.");
+    if (!go.pulse.empty()) {
+      out.event = GoEvent::pulse;
+      const auto found = inputs_.find(go.pulse.text);
+      if (found == inputs_.end()) {
+        std::vector<std::string> known;
+        for (const InputDef& input : m_.input_defs)
+          if (std::holds_alternative<PulseInput>(input.kind)) known.push_back(input.name.text);
+        work_.unknown("pulse", go.pulse, known, "Declare it under `inputs:`, as `" + go.pulse.text + ": pulse`.");
+        return false;
+      }
+      out.arg = found->second;
+      if (m_.inputs[out.arg].kind == InputKind::pulse) return true;
+      work_.report(FindingCode::wrong_operand, go.pulse.place, "the input \"" + go.pulse.text + "\" is no pulse",
+                   "Ask for its value with `when:`.", go.pulse.text);
       return false;
     }
-    out.after = go.after->count << kSubBits;
-    m.afters.push_back(out.after);
+    if (!go.cue.empty()) {
+      out.event = GoEvent::cue;
+      const auto cue = find_cue(work_, cues_, go.cue);
+      if (cue) out.arg = *cue;
+      return cue.has_value();
+    }
+    if (go.after) {
+      out.event = GoEvent::after;
+      if (go.after->count < 0 || go.after->count > kMaxDurationTicks) {
+        work_.report(FindingCode::bad_value, go.place, "an impossible `after:`", "It lasts 0 to 10 hours.");
+        return false;
+      }
+      out.after = go.after->count << kSubBits;
+      m_.afters.push_back(out.after);
+      return true;
+    }
+    if (go.at == GoAt::none) return true;
+    out.event = go.at == GoAt::end ? GoEvent::at_end : GoEvent::at_loop;
+    const StateData& state = m_.states[owner];
+    const std::string words = go.at == GoAt::end ? "at: end" : "at: loop";
+    if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
+      work_.report(FindingCode::meaningless_event, go.place, "`" + words + "` on a state with several regions",
+                   "Move the transition into the region whose play it speaks of.");
+      return false;
+    }
+    if (state.last != owner) return true;  // it speaks of whatever plays inside
+    const std::string name = "\"" + m_.state_infos[owner].path + "\"";
+    if (plays_wrongly(tree_.source_of(owner), state.play)) return false;
+    if (!state.play.moves()) {
+      work_.report(FindingCode::meaningless_event, go.place,
+                   "`" + words + "` in " + name + ", which " +
+                       (state.play.type == PlayType::pose ? "stands still" : "plays nothing"),
+                   "Give it a clip or a `length:`, or use `after:`.", m_.state_infos[owner].path);
+      return false;
+    }
+    const ClipData& clip = m_.clips[m_.played[state.play.clips.begin].clip];
+    if (go.at == GoAt::end && clip.length > 0 && clip.passes == 0)
+      work_.report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever",
+                   "Play the clip once, count its loops (`loop x3`), or use `at: loop`.", m_.state_infos[owner].path);
+    if (go.at == GoAt::loop && clip.passes == 1)
+      work_.report(FindingCode::never_ends, go.place, "`at: loop` never holds in " + name + ": its play does not loop",
+                   "Let the clip loop, or use `at: end`.", m_.state_infos[owner].path);
     return true;
   }
-  if (go.at == GoAt::none) return true;
-  out.event = go.at == GoAt::end ? GoEvent::at_end : GoEvent::at_loop;
-  const StateData& state = m.states[owner];
-  const std::string words = go.at == GoAt::end ? "at: end" : "at: loop";
-  if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
-    report(FindingCode::meaningless_event, go.place, "`" + words + "` on a state with several regions",
-           "Move the transition into the region whose play it speaks of.");
-    return false;
-  }
-  if (state.last != owner) return true;  // it speaks of whatever plays inside
-  const std::string name = "\"" + m.state_infos[owner].path + "\"";
-  if (plays_wrongly(source_of(owner), state.play)) return false;
-  if (!state.play.moves()) {
-    report(FindingCode::meaningless_event, go.place,
-           "`" + words + "` in " + name + ", which " +
-               (state.play.type == PlayType::pose ? "stands still" : "plays nothing"),
-           "Give it a clip or a `length:`, or use `after:`.", m.state_infos[owner].path);
-    return false;
-  }
-  const ClipData& clip = m.clips[m.played[state.play.clips.begin].clip];
-  if (go.at == GoAt::end && clip.length > 0 && clip.passes == 0)
-    report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever",
-           "Play the clip once, count its loops (`loop x3`), or use `at: loop`.", m.state_infos[owner].path);
-  if (go.at == GoAt::loop && clip.passes == 1)
-    report(FindingCode::never_ends, go.place, "`at: loop` never holds in " + name + ": its play does not loop",
-           "Let the clip loop, or use `at: end`.", m.state_infos[owner].path);
-  return true;
-}
 
-bool Compilation::compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out) {
-  if (go.during.empty() && !go.during_frames) return true;
-  MachineData& m = *data;
-  const StateData& state = m.states[owner];
-  if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
-    report(FindingCode::meaningless_event, go.place, "`during:` on a state with several regions",
-           "Move the transition into the region whose play it speaks of.");
-    return false;
-  }
-  DuringData during;
-  if (go.during_frames) {
-    const StretchDef& frames = *go.during_frames;
-    if (frames.timed || frames.first < 0 || frames.last < frames.first) {
-      report(FindingCode::bad_value, go.place, "`during:` with frames that run backwards",
-             "Write the earlier frame first.");
+  bool compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out) {
+    if (go.during.empty() && !go.during_frames) return true;
+    const StateData& state = m_.states[owner];
+    if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
+      work_.report(FindingCode::meaningless_event, go.place, "`during:` on a state with several regions",
+                   "Move the transition into the region whose play it speaks of.");
       return false;
     }
-    during.frames = {false, false, kNoIndex, frames.first, frames.last};
-  } else {
-    const auto number = window_number(go.during.text);
-    if (!number) {
-      unknown("window", go.during, m.window_names, "Add it under `windows:` in the marks of the clip.");
+    DuringData during;
+    if (go.during_frames) {
+      const StretchDef& frames = *go.during_frames;
+      if (frames.timed || frames.first < 0 || frames.last < frames.first) {
+        work_.report(FindingCode::bad_value, go.place, "`during:` with frames that run backwards",
+                     "Write the earlier frame first.");
+        return false;
+      }
+      during.frames = {false, false, kNoIndex, frames.first, frames.last};
+    } else {
+      const auto number = windows_.find(go.during.text);
+      if (number == windows_.end()) {
+        work_.unknown("window", go.during, m_.window_names, "Add it under `windows:` in the marks of the clip.");
+        return false;
+      }
+      during.window = number->second;
+    }
+    bool any_clip = false, open_somewhere = false;
+    std::string clip_name;
+    std::size_t most_frames = 0;
+    for (std::size_t s = owner; s <= state.last; ++s) {
+      const PlayData& play = m_.states[s].play;
+      if (plays_wrongly(tree_.source_of(s), play)) return false;
+      if (play.type != PlayType::clip && play.type != PlayType::pose) continue;
+      any_clip = true;
+      for (const std::uint16_t clip : m_.state_infos[s].clips) {
+        const ClipDef& shown = m_.clip_infos[clip].def;
+        clip_name = shown.name.text;
+        most_frames = std::max(most_frames, shown.frames.size());
+        if (during.window == kNoIndex)
+          open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(shown.frames.size());
+        for (const ClipWindow& window : m_.clips[clip].windows)
+          open_somewhere = open_somewhere || window.name == during.window;
+      }
+      if (during.window == kNoIndex && m_.played[play.clips.begin].clip >= m_.clip_infos.size()) {
+        work_.report(FindingCode::meaningless_event, go.place,
+                     "`during:` with frames in \"" + m_.state_infos[s].path + "\", which plays several clips in turn",
+                     "Name a window in the marks of the clip that is meant.", m_.state_infos[s].path);
+        return false;
+      }
+    }
+    if (!open_somewhere) {
+      if (!any_clip)
+        work_.report(FindingCode::meaningless_event, go.place, "`during:` where no clip plays",
+                     "Give the state a clip, or leave `during:` out.");
+      else if (during.window != kNoIndex)
+        work_.report(FindingCode::unknown_name, go.during.place,
+                     "the clip \"" + clip_name + "\" has no window \"" + go.during.text + "\"",
+                     "Add it under `windows:` in the marks of that clip.", clip_name);
+      else
+        work_.report(FindingCode::outside_clip, go.place,
+                     "`during: " + std::to_string(during.frames.begin) + "-" + std::to_string(during.frames.end) +
+                         "` reaches past the clip \"" + clip_name + "\"",
+                     "It has " + std::to_string(most_frames) + " frames, numbered from 0.", clip_name);
       return false;
     }
-    during.window = *number;
+    if (m_.durings.size() == kMaxWindowsAskedFor)
+      return work_.within("`during:`", m_.durings.size() + 1, kMaxWindowsAskedFor, go.place);
+    if (m_.durings.size() > kMaxWindowsAskedFor) return false;
+    out.during = static_cast<std::uint16_t>(m_.durings.size());
+    m_.durings.push_back(during);
+    return true;
   }
-  bool any_clip = false, open_somewhere = false;
-  std::string clip_name;
-  std::size_t most_frames = 0;
-  for (std::size_t s = owner; s <= state.last; ++s) {
-    const PlayData& play = m.states[s].play;
-    if (plays_wrongly(source_of(s), play)) return false;
-    if (play.type != PlayType::clip && play.type != PlayType::pose) continue;
-    any_clip = true;
-    for (const std::uint16_t clip : m.state_infos[s].clips) {
-      const ClipDef& shown = m.clip_infos[clip].def;
-      clip_name = shown.name.text;
-      most_frames = std::max(most_frames, shown.frames.size());
-      if (during.window == kNoIndex)
-        open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(shown.frames.size());
-      for (const ClipWindow& window : m.clips[clip].windows)
-        open_somewhere = open_somewhere || window.name == during.window;
-    }
-    if (during.window == kNoIndex && m.played[play.clips.begin].clip >= m.clip_infos.size()) {
-      report(FindingCode::meaningless_event, go.place,
-             "`during:` with frames in \"" + m.state_infos[s].path + "\", which plays several clips in turn",
-             "Name a window in the marks of the clip that is meant.", m.state_infos[s].path);
+
+  bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out) {
+    if (go.to.empty()) {
+      work_.report(FindingCode::missing_key, go.place, "a transition without a target",
+                   "Add `to:` with the name of a state.");
       return false;
     }
-  }
-  if (!open_somewhere) {
-    if (!any_clip)
-      report(FindingCode::meaningless_event, go.place, "`during:` where no clip plays",
-             "Give the state a clip, or leave `during:` out.");
-    else if (during.window != kNoIndex)
-      report(FindingCode::unknown_name, go.during.place,
-             "the clip \"" + clip_name + "\" has no window \"" + go.during.text + "\"",
-             "Add it under `windows:` in the marks of that clip.", clip_name);
-    else
-      report(FindingCode::outside_clip, go.place,
-             "`during: " + std::to_string(during.frames.begin) + "-" + std::to_string(during.frames.end) +
-                 "` reaches past the clip \"" + clip_name + "\"",
-             "It has " + std::to_string(most_frames) + " frames, numbered from 0.", clip_name);
-    return false;
-  }
-  if (m.durings.size() == kMaxWindowsAskedFor)
-    return within("`during:`", m.durings.size() + 1, kMaxWindowsAskedFor, go.place);
-  if (m.durings.size() > kMaxWindowsAskedFor) return false;
-  out.during = static_cast<std::uint16_t>(m.durings.size());
-  m.durings.push_back(during);
-  return true;
-}
-
-bool Compilation::compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out) {
-  MachineData& m = *data;
-  if (go.to.empty()) {
-    report(FindingCode::missing_key, go.place, "a transition without a target", "Add `to:` with the name of a state.");
-    return false;
-  }
-  if (go.to.text == "back") {
-    out.target_kind = TargetKind::back;
-    out.target = owner;
-    if (owner != 0) return true;
-    report(FindingCode::unreachable_target, go.to.place, "`to: back` from anywhere has nothing to go back from",
-           "Write it in the `go:` of the state that is left.");
-    return false;
-  }
-  const bool last = go.to.text.ends_with("/last");
-  const auto target = find_state(last ? go.to.text.substr(0, go.to.text.size() - 5) : go.to.text, node_of(owner));
-  if (!target) {
-    // One of that very name somewhere else is meant by its path.
-    const std::vector<std::string>& names = all_state_names();
-    const auto elsewhere = std::find_if(
-        names.begin(), names.end(), [end = "/" + go.to.text](const std::string& each) { return each.ends_with(end); });
-    if (elsewhere != names.end())
-      unknown("state", go.to, {}, "Did you mean \"" + *elsewhere + "\"?");
-    else
-      unknown("state", go.to, names, "Name a state of this machine, or a path like `faint/lie`.");
-    return false;
-  }
-  out.target = *target;
-  if (last) {
-    out.target_kind = TargetKind::last;
-    if (m.states[*target].initial == kNoIndex) {
-      report(FindingCode::unreachable_target, go.to.place,
-             "`to: " + go.to.text + "`, but that state has no states inside to come back to", "Name the state itself.",
-             go.to.text);
+    if (go.to.text == "back") {
+      out.target_kind = TargetKind::back;
+      out.target = owner;
+      if (owner != 0) return true;
+      work_.report(FindingCode::unreachable_target, go.to.place, "`to: back` from anywhere has nothing to go back from",
+                   "Write it in the `go:` of the state that is left.");
       return false;
     }
+    const bool last = go.to.text.ends_with("/last");
+    const auto target =
+        tree_.find_state(last ? go.to.text.substr(0, go.to.text.size() - 5) : go.to.text, tree_.node_of(owner));
+    if (!target) {
+      // One of that very name somewhere else is meant by its path.
+      const std::vector<std::string>& names = tree_.names();
+      const auto elsewhere =
+          std::find_if(names.begin(), names.end(),
+                       [end = "/" + go.to.text](const std::string& each) { return each.ends_with(end); });
+      if (elsewhere != names.end())
+        work_.unknown("state", go.to, {}, "Did you mean \"" + *elsewhere + "\"?");
+      else
+        work_.unknown("state", go.to, names, "Name a state of this machine, or a path like `faint/lie`.");
+      return false;
+    }
+    out.target = *target;
+    if (last) {
+      out.target_kind = TargetKind::last;
+      if (m_.states[*target].initial == kNoIndex) {
+        work_.report(FindingCode::unreachable_target, go.to.place,
+                     "`to: " + go.to.text + "`, but that state has no states inside to come back to",
+                     "Name the state itself.", go.to.text);
+        return false;
+      }
+    }
+    // The target's region is the owner's, one inside the owner, or one around it.
+    const bool inside_owner = *target >= owner && *target <= m_.states[owner].last;
+    bool around = false;
+    for (std::uint16_t s = owner; s != 0 && !around; s = m_.states[s].parent)
+      around = m_.states[s].region == m_.states[*target].region;
+    if (inside_owner || around) return true;
+    work_.report(FindingCode::unreachable_target, go.to.place,
+                 "\"" + go.to.text + "\" lies in another region than this transition",
+                 "Regions speak to each other through cues, inputs and `in(...)`.", go.to.text);
+    return false;
   }
-  // The target's region is the owner's, one inside the owner, or one around it.
-  const bool inside_owner = *target >= owner && *target <= m.states[owner].last;
-  bool around = false;
-  for (std::uint16_t s = owner; s != 0 && !around; s = m.states[s].parent)
-    around = m.states[s].region == m.states[*target].region;
-  if (inside_owner || around) return true;
-  report(FindingCode::unreachable_target, go.to.place,
-         "\"" + go.to.text + "\" lies in another region than this transition",
-         "Regions speak to each other through cues, inputs and `in(...)`.", go.to.text);
-  return false;
-}
 
-bool Compilation::compile_start(const GoDef& go, TransitionData& out) {
-  MachineData& m = *data;
-  out.start = go.start.kind;
-  out.start_frame = go.start.frame;
-  if (go.start.kind == StartKind::begin) return true;
-  if (out.target_kind != TargetKind::state) {
-    if (go.start.kind == StartKind::same) return true;
-    report(FindingCode::meaningless_event, go.start.place,
-           "`start:` with `to: " + go.to.text + "`, which may lead to any clip",
-           "Only `begin` and `same` fit every clip.", go.to.text);
+  bool compile_start(const GoDef& go, TransitionData& out) {
+    out.start = go.start.kind;
+    out.start_frame = go.start.frame;
+    if (go.start.kind == StartKind::begin) return true;
+    if (out.target_kind != TargetKind::state) {
+      if (go.start.kind == StartKind::same) return true;
+      work_.report(FindingCode::meaningless_event, go.start.place,
+                   "`start:` with `to: " + go.to.text + "`, which may lead to any clip",
+                   "Only `begin` and `same` fit every clip.", go.to.text);
+      return false;
+    }
+    const auto leaf = single_leaf(out.target);
+    if (!leaf) return true;  // each region begins
+    const PlayData& play = m_.states[*leaf].play;
+    const std::string name = "\"" + m_.state_infos[*leaf].path + "\"";
+    if (!play.moves()) {
+      work_.report(FindingCode::meaningless_event, go.start.place, "`start:` into " + name + ", which does not play",
+                   "Leave `start:` out.", m_.state_infos[*leaf].path);
+      return false;
+    }
+    const ClipData& clip = m_.clips[m_.played[play.clips.begin].clip];
+    if (go.start.kind == StartKind::clock && clip.passes != 0) {
+      work_.report(FindingCode::meaningless_event, go.start.place, "`start: clock` into " + name + ", whose play ends",
+                   "Only a clip that loops for ever can follow the clock.", m_.state_infos[*leaf].path);
+      return false;
+    }
+    if (go.start.kind != StartKind::frame) return true;
+    const std::vector<std::uint16_t>& shown = m_.state_infos[*leaf].clips;
+    if (!play.chooses() && shown.size() > 1) {
+      work_.report(FindingCode::meaningless_event, go.start.place,
+                   "`start:` with a frame into " + name + ", which plays several clips in turn",
+                   "Only `begin` and `same` fit a sequence.", m_.state_infos[*leaf].path);
+      return false;
+    }
+    std::size_t frames = play.type == PlayType::clip ? kMaxFrames : 0;  // all clips must have it
+    for (const std::uint16_t each : shown) frames = std::min(frames, m_.clip_infos[each].def.frames.size());
+    if (go.start.frame >= 0 && static_cast<std::size_t>(go.start.frame) < frames) return true;
+    work_.report(FindingCode::outside_clip, go.start.place,
+                 "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
+                 frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.",
+                 m_.state_infos[*leaf].path);
     return false;
   }
-  const auto leaf = single_leaf(out.target);
-  if (!leaf) return true;  // each region begins
-  const PlayData& play = m.states[*leaf].play;
-  const std::string name = "\"" + m.state_infos[*leaf].path + "\"";
-  if (!play.moves()) {
-    report(FindingCode::meaningless_event, go.start.place, "`start:` into " + name + ", which does not play",
-           "Leave `start:` out.", m.state_infos[*leaf].path);
-    return false;
-  }
-  const ClipData& clip = m.clips[m.played[play.clips.begin].clip];
-  if (go.start.kind == StartKind::clock && clip.passes != 0) {
-    report(FindingCode::meaningless_event, go.start.place, "`start: clock` into " + name + ", whose play ends",
-           "Only a clip that loops for ever can follow the clock.", m.state_infos[*leaf].path);
-    return false;
-  }
-  if (go.start.kind != StartKind::frame) return true;
-  const std::vector<std::uint16_t>& shown = m.state_infos[*leaf].clips;
-  if (!play.chooses() && shown.size() > 1) {
-    report(FindingCode::meaningless_event, go.start.place,
-           "`start:` with a frame into " + name + ", which plays several clips in turn",
-           "Only `begin` and `same` fit a sequence.", m.state_infos[*leaf].path);
-    return false;
-  }
-  std::size_t frames = play.type == PlayType::clip ? kMaxFrames : 0;  // all clips must have it
-  for (const std::uint16_t each : shown) frames = std::min(frames, m.clip_infos[each].def.frames.size());
-  if (go.start.frame >= 0 && static_cast<std::size_t>(go.start.frame) < frames) return true;
-  report(FindingCode::outside_clip, go.start.place,
-         "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
-         frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.",
-         m.state_infos[*leaf].path);
-  return false;
-}
 
-void Compilation::compile_fade(const GoDef& go, TransitionData& out) {
-  if (go.fade.count < 0 || go.fade.count > kMaxDurationTicks)
-    return report(FindingCode::bad_value, go.place, "an impossible `fade:`", "It lasts 0 to 10 hours.");
-  if (go.fade.count == 0 && go.fade_cues == FadeCues::both)
-    return report(FindingCode::meaningless_event, go.place, "`cues: both` without a fade",
-                  "Add `fade:`, such as `fade: 80ms`.");
-  out.fade = go.fade.count << kSubBits;
-  out.loud = go.fade_cues == FadeCues::both;
+  void compile_fade(const GoDef& go, TransitionData& out) {
+    if (go.fade.count < 0 || go.fade.count > kMaxDurationTicks)
+      return work_.report(FindingCode::bad_value, go.place, "an impossible `fade:`", "It lasts 0 to 10 hours.");
+    if (go.fade.count == 0 && go.fade_cues == FadeCues::both)
+      return work_.report(FindingCode::meaningless_event, go.place, "`cues: both` without a fade",
+                          "Add `fade:`, such as `fade: 80ms`.");
+    out.fade = go.fade.count << kSubBits;
+    out.loud = go.fade_cues == FadeCues::both;
+  }
+
+  // The state entered last on the way down from `state`, or empty where regions split the way.
+  std::optional<std::uint16_t> single_leaf(std::uint16_t state) const {
+    while (m_.states[state].initial != kNoIndex) state = m_.states[state].initial;
+    if (m_.states[state].region_count > 0) return std::nullopt;
+    return state;
+  }
+
+  Work& work_;
+  MachineData& m_;
+  const StateTree& tree_;
+  Texts texts_;
+  const NameTable &inputs_, &cues_, &windows_;
+};
+
+}  // namespace
+
+void compile_go(Work& work, const StateTree& tree, const NameTable& inputs, const NameTable& cues,
+                const NameTable& windows) {
+  GoStage(work, tree, inputs, cues, windows).run();
 }
 
 }  // namespace mobrin::detail

@@ -7,12 +7,19 @@
 
 namespace mobrin::detail {
 
-// A stage: what it does, when it can, and the text of what it made.
+// What stages leave to later ones beside the tables.
+struct Known {
+  NameTable inputs, cues;
+  ClipNames names;
+  std::optional<StateTree> tree;
+};
+
+// A stage: what it does, when it can, what it reads and makes, and the text of what it made.
 struct Stage {
   enum class Needs : std::uint8_t { nothing, states, soundness };
   StageInfo info;
   Needs needs;
-  void (Compilation::*run)();
+  void (*run)(Work& work, Known& known);
   std::string (*text)(const MachineData& machine);
 };
 

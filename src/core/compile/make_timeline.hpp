@@ -1,0 +1,20 @@
+// Timelines: a clip unrolled into the cycle it plays.
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "compile/timeline.hpp"
+
+namespace mobrin::detail {
+
+// The borders of a clip's frames: entry i is where frame i begins, the last where the last one ends.
+[[nodiscard]] std::vector<std::int64_t> frame_borders(const ClipDef& clip);
+// Fills length, cycle, turn, passes, parts and segments; `index` is the clip's own.
+void make_timeline(const ClipDef& clip, std::uint16_t index, const std::vector<std::int64_t>& borders, ClipData& out);
+// These clips in turn, each with all its passes, as one clip played once. REQUIRES: each ends.
+[[nodiscard]] ClipData make_sequence(const MachineData& data, std::span<const std::uint16_t> clips);
+// Where the way back passes `time` of the clip's own time, on the cycle; -1 for nowhere. REQUIRES: no sequence.
+[[nodiscard]] std::int64_t mirrored_time(const ClipData& clip, std::int64_t time);
+
+}  // namespace mobrin::detail

@@ -1,0 +1,63 @@
+#include "compile/compile.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::detail {
+namespace {
+
+constexpr std::size_t kMostNearest = 1'000;
+
+std::string article(std::string_view noun) { return (noun == "input" ? "an " : "a ") + std::string(noun); }
+
+}  // namespace
+
+void Work::report(FindingCode code, Place place, std::string message, std::string remedy, std::string subject) {
+  Finding& finding = findings.emplace_back();
+  finding.code = code;
+  if (place.line > 0 && place.file < def.files.size()) finding.file = def.files[place.file];
+  finding.line = place.line;
+  finding.column = place.column;
+  finding.message = std::move(message);
+  finding.remedy = std::move(remedy);
+  finding.subject = std::move(subject);
+}
+
+void Work::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
+                   std::string_view advice) {
+  // Who has misspelt so many has done something else wrong; looking for each takes long.
+  const std::string nearest = ++unknown_names_ > kMostNearest ? "" : nearest_name(name.text, known);
+  std::string remedy = nearest.empty() ? std::string(advice) : "Did you mean \"" + nearest + "\"?";
+  report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
+         std::move(remedy), name.text);
+}
+
+std::optional<std::uint16_t> Work::find(std::string_view what, const NameTable& table, const Text& name,
+                                        std::string_view advice) {
+  if (const auto found = table.find(name.text); found != table.end()) return found->second;
+  std::vector<std::string> known;
+  for (const auto& [each, index] : table) known.push_back(each);
+  unknown(what, name, known, advice);
+  return std::nullopt;
+}
+
+bool Work::declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken) {
+  if (!is_name(name.text)) {
+    report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of " + article(what),
+           "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression "
+           "language.",
+           name.text);
+    return false;
+  }
+  if (taken.insert(name.text).second) return true;
+  report(FindingCode::duplicate_name, name.place, "there is " + article(what) + " \"" + name.text + "\" already",
+         "Give it another name.", name.text);
+  return false;
+}
+
+bool Work::within(std::string_view what, std::size_t count, std::size_t most, Place place) {
+  if (count <= most) return true;
+  report(FindingCode::too_large, place, std::to_string(count) + " " + std::string(what) + " are too many",
+         "At most " + std::to_string(most) + " are supported.");
+  return false;
+}
+
+}  // namespace mobrin::detail
