@@ -91,9 +91,8 @@ TEST_F(Import, TheSameNumberTwiceAndDifferentSizesAreFindingsNotChoices) {
   const Imported imported = import();
   EXPECT_EQ(
       findings(imported),
-      "art/broken_1.png: error: this is no PNG, WebP, GIF or glTF file [unreadable-art]\n    Give images (PNG, WebP), "
-      "animated "
-      "images (GIF, APNG, WebP), glTF 2.0 files or packed sheets (docs/format.md).\n"
+      "art/broken_1.png: error: this is no PNG, WebP, GIF or glTF file [unreadable-art]\n    Give images, animated or "
+      "not (PNG, WebP, GIF), glTF 2.0 files or packed sheets (docs/format.md).\n"
       "art/hop_2.png: warning: \"hop_2.png\" is 240 x 56 pixels, \"hop_1.png\" 192 x 28 [mixed-sizes]\n    Give all "
       "images of a clip one size, or it will jump.\n"
       "art/walk_1.png: error: \"walk_01.png\" and \"walk_1.png\" have the same number [number-twice]\n    Remove one, "

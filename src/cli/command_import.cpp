@@ -9,6 +9,7 @@
 #include "command.hpp"
 #include "console.hpp"
 #include "json.hpp"
+#include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/import.hpp"
 #include "output.hpp"
@@ -282,9 +283,11 @@ const Command import_command(
     Command::Rank::art, "import", "Make a clips file from numbered images, sheets, animated images or glTF",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<ImportRequest>();
-      parameters.places("SOURCE", options->sources,
-                        "Folders, images (PNG, WebP), animated images (GIF, APNG, WebP), glTF 2.0 files, packed sheets "
-                        "(docs/format.md)");
+      parameters.places(
+          "SOURCE", options->sources,
+          fmt::format("Folders, images, animated or not ({}), glTF 2.0 files, packed sheets (docs/format.md)",
+                      fmt::join(image_endings(), ", "))
+              .c_str());
       parameters.option("-o,--out", options->out, "The clips file to write, NAME.clips.yaml",
                         Parameters::Need::required);
       parameters.option("--tile", options->tile, "The sources are sheets with cells of this size, such as 48x40");

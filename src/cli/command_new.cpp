@@ -60,7 +60,8 @@ Result<std::vector<fs::path>> pictures_in(const std::string& from) {
   }
   if (error) return Error{"\"" + from + "\" cannot be read: " + error.message(), ""};
   if (out.empty())
-    return Error{"there are no pictures in \"" + from + "\"", "", "PNG, WebP, GIF, APNG and glTF files are taken."};
+    return Error{"there are no pictures in \"" + from + "\"", "",
+                 fmt::format("Files of these are taken: {}, glTF.", fmt::join(image_endings(), ", "))};
   return out;
 }
 

@@ -136,8 +136,8 @@ class Importer {
         report(FindingCode::unreadable_art, shown,
                claims ? "this is no " + io::picture_format_names() + " or glTF file"
                       : "this is no art, and describes no packed sheet",
-               "Give images (PNG, WebP), animated images (GIF, APNG, WebP), glTF 2.0 files or packed sheets "
-               "(docs/format.md).");
+               "Give images, animated or not (" + io::picture_format_names() +
+                   "), glTF 2.0 files or packed sheets (docs/format.md).");
       return;
     }
     if (options_.grid && kind == ImageKind::animated)

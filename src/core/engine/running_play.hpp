@@ -29,7 +29,7 @@ class BasicRun {
   [[nodiscard]] std::int64_t cycle() const { return clip().cycle << kSubBits; }
 
   [[nodiscard]] Value<std::int64_t>& playhead() const { return value<std::int64_t>(slot_->playhead); }
-  // What a region stores of its plays depends on what they need: see Compilation::lay_out.
+  // What a region stores of its plays depends on what they need: see compile_block.cpp.
   [[nodiscard]] std::int32_t speed() const {
     return slot_->speed != kNoOffset ? value<std::int32_t>(slot_->speed) : play_->speed;
   }

@@ -422,7 +422,7 @@ void blend_weights(const MachineData& machine, const std::byte* block, const Ble
 [[nodiscard]] bool sound_track(const TrackDef& track, Ticks length);
 [[nodiscard]] inline bool sound_unit(double unit) { return unit > 0 && unit <= 100'000; }
 [[nodiscard]] std::size_t count_tags(const MachineData& machine);
-// compile.cpp: an upper bound of what one instant can tell; see Machine::most_records_per_instant.
+// compile_finish.cpp: an upper bound of what one instant can tell; see Machine::most_records_per_instant.
 [[nodiscard]] std::uint64_t bound_of_records(const MachineData& machine);
 
 // instance_bytes.cpp: turns the bytes of each value of a block around where the processor keeps the highest first, so
