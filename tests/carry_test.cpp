@@ -198,6 +198,30 @@ TEST_F(Reload, AGuardThatChangedIsLookedAtAtTheNextAdvanceWithThePulseStillAlive
   EXPECT_TRUE(after.in(*after.machine().state("body/ground/hop")));
 }
 
+// One that was done while all was held keeps the way its plays ran: nothing turns any more.
+TEST(Carry, WhatIsDoneIsCarriedOverAsItStands) {
+  const Machine machine = machine_of(
+      "inputs: {p: pulse, v: {float: -1, min: -4, max: 4}}\n"
+      "clips: {c: {frames: [0-3], fps: 4, play: once}}\n"
+      "regions:\n"
+      "  body: {initial: a, states: {a: {go: [{pulse: p, to: over}]}, over: {final: true}}}\n"
+      "  wings: {initial: beat, states: {beat: {clip: c, speed: v}}}\n");
+  Instance it(machine);
+  CueList<8> cues;
+  (void)it.advance(milliseconds(300), cues);
+  it.set_rate(0);
+  it.set(*machine.input<float>("v"), 2.0f);
+  it.pulse(*machine.pulse("p"));
+  (void)it.advance(milliseconds(300), cues);
+  ASSERT_TRUE(it.done());
+  it.set_rate(1);
+  (void)it.advance(milliseconds(300), cues);
+  Instance other(machine);
+  EXPECT_TRUE(carry_over(it, other).empty());
+  EXPECT_EQ(other.hash(), it.hash());
+  EXPECT_EQ(save_text(other), save_text(it));
+}
+
 // What was set while all was held waits for the next advance, wherever it is carried to before.
 TEST(Carry, APlayThatWaitsToEndEndsAfterIt) {
   const Machine machine = machine_of(

@@ -194,6 +194,45 @@ TEST(Force, MakesAStateActiveWhateverHolds) {
   EXPECT_FALSE(instance.force(*keeper().state("ground/walk")));
 }
 
+TEST(Force, IsNotDelayedByWhatIsCalledBeforeTheNextAdvance) {
+  const Machine machine = machine_of("inputs: {v: 1.0}\ninitial: a\nstates: {a: {length: 10s, speed: v}, b: {}}");
+  const auto log_of = [&](const auto& between) {
+    Instance it(machine);
+    std::vector<std::string> log;
+    listen(it, 1s, log);
+    EXPECT_TRUE(it.force(*machine.state("b")));
+    between(it);
+    EXPECT_EQ(it.next_wake(), it.now());
+    log.clear();
+    listen(it, 0ms, log);
+    return log;
+  };
+  const std::vector<std::string> expected{"1000 leave a", "1000 enter b"};
+  EXPECT_EQ(log_of([](Instance&) {}), expected);
+  EXPECT_EQ(log_of([](Instance& it) { it.set_rate(0.5); }), expected);
+  EXPECT_EQ(log_of([](Instance& it) { it.freeze(100ms); }), expected);
+  // One that heard no loops reckons anew for who hears them.
+  Instance it(machine);
+  CueList<8> game;
+  (void)it.advance(1s, game);
+  EXPECT_TRUE(it.force(*machine.state("b")));
+  std::vector<std::string> log;
+  listen(it, 0ms, log);
+  EXPECT_EQ(log, expected);
+}
+
+TEST(Force, IsForgottenByWhoIsRestored) {
+  const Machine machine = machine_of("initial: a\nstates: {a: {}, b: {}}");
+  Instance it(machine);
+  std::vector<std::string> log;
+  listen(it, 1s, log);
+  const std::vector<std::byte> before(it.block().begin(), it.block().end());
+  EXPECT_TRUE(it.force(*machine.state("b")));
+  EXPECT_TRUE(it.restore(before));
+  listen(it, 1s, log);
+  EXPECT_TRUE(it.in(*machine.state("a")));
+}
+
 TEST(Place, PutsAnInstanceIntoAStateAsIfItHadBeenThere) {
   const Machine machine = machine_of(
       "cues: {k: {}}\nclips: {c: {frames: [0-3], fps: 10, play: loop x3}}\nmarks: {c: {cues: {0: k, 3: k}}}\ninitial: "
@@ -235,6 +274,27 @@ TEST(Place, WakesOneThatWasDoneWhereItStood) {
   EXPECT_EQ(other.hash(), it.hash());
   listen(it, 2s, log);
   EXPECT_EQ(it.shown(1).seconds, 3);
+}
+
+TEST(Place, AtTheEndOfAFinalStateItIsDone) {
+  const Machine machine = machine_of(
+      "inputs: {v: 0.0}\nclips: {c: {frames: [0-3], fps: 10, play: once}}\ninitial: a\n"
+      "states: {a: {go: [{when: v > 1, to: over}]}, over: {clip: c, final: true}}");
+  Instance it(machine);
+  ASSERT_TRUE(it.place(*machine.state("over"), 1s));
+  EXPECT_FALSE(it.done());
+  CueList<8> cues;
+  (void)it.advance(0ms, cues);
+  EXPECT_TRUE(it.done());
+  ASSERT_EQ(cues.size(), 1u);
+  EXPECT_EQ(cues[0].what, Told::done);
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  ASSERT_TRUE(crowd.place(member, *machine.state("over"), 1s));
+  CrowdCues told({}, 100);
+  (void)crowd.advance(1s, told);
+  EXPECT_TRUE(crowd.done(member));
+  EXPECT_EQ(told.size(), 1u);
 }
 
 TEST(Place, IsTheLastWord) {

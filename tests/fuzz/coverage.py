@@ -27,6 +27,7 @@ DOORS = {
     "scene": ["io/scene_load.cpp"],
     "marks": ["io/marks_edit.cpp", "io/yaml_edit.cpp"],
     "clips": ["io/clip_edit.cpp", "io/shape_edit.cpp", "io/yaml_edit.cpp"],
+    "lives": ["core/instance/carry.cpp", "core/instance/save_instance.cpp", "core/crowd/crowd_bytes.cpp"],
     "calls": ["core/instance/instance.cpp", "core/crowd/crowd.cpp", "core/crowd/crowd_write.cpp"],
     "meetings": ["contact/arena.cpp", "contact/contacts.cpp", "contact/reach.cpp", "contact/zones.cpp"],
     "agree": ["core/engine/engine.cpp", "core/engine/settle.cpp", "core/engine/quick.cpp"],

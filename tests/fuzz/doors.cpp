@@ -23,6 +23,7 @@ constexpr Door kDoors[] = {
     {"marks", mark_edits},
     {"clips", clip_edits},
     {"calls", calls},
+    {"lives", lives},
     {"meetings", meetings},
     {"agree", agree},
     // The live page: what the page asks, what it asks of files, what a game sends to it and is sent by it.

@@ -96,6 +96,7 @@ void scene(Bytes bytes);
 void mark_edits(Bytes bytes);
 void clip_edits(Bytes bytes);
 void calls(Bytes bytes);
+void lives(Bytes bytes);
 void meetings(Bytes bytes);
 void agree(Bytes bytes);
 void page_commands(Bytes bytes);

@@ -206,9 +206,9 @@ class Instance {
   [[nodiscard]] bool done() const;
   /// The instance's clock: where it began (see InstanceOptions) and all time covered since.
   [[nodiscard]] Ticks now() const;
-  /// Before this instant, with nothing written, an advance has nothing to do; the largest Ticks for never. A write makes
-  /// it now() where something may come of it: an advance has nothing to do with a value that nothing active reads, or
-  /// by which nothing can be taken.
+  /// Before this instant, with nothing written, an advance has nothing to do; the largest Ticks for never. A write
+  /// makes it now() where something may come of it: an advance has nothing to do with a value that nothing active
+  /// reads, or by which nothing can be taken.
   [[nodiscard]] Ticks next_wake() const;
   /// The value of an input by index into Machine::inputs(): bool, whole number, number, or a choice's name. A pulse
   /// gives whether it is alive now.
@@ -260,8 +260,8 @@ class Instance {
   void consider() const;
 
   /// For tools and tests: at the next advance `state` becomes active, seals and guards notwithstanding; what is left
-  /// and entered is told, actions run. A snapshot taken before that advance does not hold it. False when done, and for
-  /// a handle of another machine.
+  /// and entered is told, actions run. A snapshot taken before that advance does not hold it, and restore() forgets it.
+  /// False when done, and for a handle of another machine.
   bool force(State state);
   /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
   /// have their start values. Other regions go on where they stand, also where it was done; a reset() or force() that
@@ -279,7 +279,7 @@ class Instance {
   bool restore(std::span<const std::byte> block);
   /// A 64-bit hash of the state as it is now, without tickets: equal for what goes on alike, however it came there (in
   /// one step or many, loaded from a save, whatever was listened to), on every machine. How many records were told at
-  /// this very instant is no part of it.
+  /// this very instant is no part of it; that a write waits is one, so compare after an advance.
   [[nodiscard]] std::uint64_t hash() const;
 
   /// The first look whose condition holds with the values as they are now, as an index into Machine::looks(); kNoIndex

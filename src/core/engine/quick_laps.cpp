@@ -35,7 +35,7 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
     const StateData& state = m.states[s];
     const PlayData& play = state.play;
     Lap& lap = laps_[s];
-    lap.quick = plan.possible && plan.states[s].steady;
+    lap.quick = plan.possible && plan.states[s].steady && !state.final;  // whether it is done is the engine's
     lap.moves = play.moves();
     if (!lap.moves) continue;
     const PlayedClip& played = m.played[play.clips.begin];
@@ -79,8 +79,7 @@ void Quick::add_stops(std::uint16_t state, const PlayedClip& played, bool round_
     if (stop.at == 0 || (edge && round_trip)) continue;  // what lies at 0 is told with the round
     if (!stop.always && stop.forward.count == 0) continue;
     LapStop on_lap{stop.at << kSubBits, {static_cast<std::uint32_t>(cues_.size()), 0}, !edge && !stop.window};
-    on_lap.ends =
-        stop.at == clip.cycle && (clip.passes == 1 || (clip.passes > 1 && !rounds_tell)) && !m_.states[state].final;
+    on_lap.ends = stop.at == clip.cycle && (clip.passes == 1 || (clip.passes > 1 && !rounds_tell));
     for (const Firing& firing : MachineData::view(m_.firings, stop.forward)) {
       const MarkData& mark = clip.marks[firing.mark];
       if (firing.point != kOwnPoint || m_.heard[mark.cue] != 0) {

@@ -299,8 +299,9 @@ class Carrier {
     run.playhead() = static_cast<std::int64_t>(detail::Wide{before} * run.clip().cycle / saved.cycle);
     // A speed is taken anew where the machine is another; at speed 0 the direction stays.
     run.set_speed(std::clamp(same_ ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
-    // At rate 0 a turn waits, and from then on until the next advance; so it does in the save.
-    const bool held = saved_.rate == 0 || (saved_.flags & (detail::kDirty | detail::kRetake)) != 0;
+    // At rate 0 a turn waits, and from then on until the next advance, of one that is done for ever; so it does in the
+    // save.
+    const bool held = saved_.rate == 0 || (saved_.flags & (detail::kDirty | detail::kRetake | detail::kDone)) != 0;
     const bool waits = !fades && same_ && held && (run.play().follows() || run.play().chooses());
     const bool backward = waits || run.speed() == 0 ? saved.backward : run.speed() < 0;
     const std::int32_t most = run.clip().passes;

@@ -311,6 +311,7 @@ bool Instance::done() const { return (header_of(bytes_.get()).flags & detail::kD
 Ticks Instance::now() const { return Ticks(header_of(bytes_.get()).now); }
 Ticks Instance::next_wake() const {
   const BlockHeader& header = header_of(bytes_.get());
+  if (forced_ != kNoIndex) return Ticks(header.now);
   if (header.wake <= header.now || !passed_rounds_) return Ticks(std::max(header.wake, header.now));
   return Ticks(header_of(settled_block()).wake);
 }
@@ -385,6 +386,7 @@ std::span<const std::byte> Instance::block() const { return {bytes_.get(), block
 bool Instance::restore(std::span<const std::byte> block) {
   if (block.size() != block_size_) return false;
   std::memcpy(bytes_.get(), block.data(), block_size_);
+  forced_ = kNoIndex;
   may_be_asked_ = true;
   passed_rounds_ = true;  // it may have been taken from one that does
   const bool pending = (header_of(bytes_.get()).flags & (detail::kDirty | detail::kReset)) != 0;

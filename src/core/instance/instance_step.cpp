@@ -62,6 +62,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
   const bool passes = passes_over_rounds(cues.listening());
+  if (forced_ != kNoIndex) header.wake = detail::kLongAgo;  // other calls since may have reckoned it anew
   const std::int64_t begin = header.now;
   const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
@@ -87,6 +88,7 @@ Instance::PartOfStep Instance::advance_part(Ticks dt, CueBuffer& cues) {
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
   const bool passes = passes_over_rounds(cues.listening());
+  if (forced_ != kNoIndex) header.wake = detail::kLongAgo;  // other calls since may have reckoned it anew
   const std::int64_t begin = header.now;
   const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
