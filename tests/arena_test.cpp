@@ -233,6 +233,16 @@ TEST_F(Pair, WhoStrikeAtTheSameInstantBothHit) {
   EXPECT_TRUE(first.done() && second.done());
 }
 
+// The step is cut at the hit, and what comes before it is gone through again.
+TEST_F(Pair, WhatIsForcedIsSoHoweverTheStepIsCut) {
+  press(first);
+  step(50);
+  ASSERT_TRUE(second.force(*machine.state("swing")));
+  step(200);
+  EXPECT_EQ(log, "100 1>2\n150 2>1\n");
+  EXPECT_FALSE(second.forced());
+}
+
 TEST_F(Pair, WhatHasNoTraitDiesOfTheAnswer) {
   answer = HitAnswer::dies;
   press(first);

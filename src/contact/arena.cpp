@@ -146,8 +146,9 @@ void Arena::save() {
     if (fighter.instance != nullptr) size += fighter.instance->block().size();
   blocks_.resize(size);
   std::byte* to = blocks_.data();
-  for (const Fighter& fighter : fighters_) {
+  for (Fighter& fighter : fighters_) {
     if (fighter.instance == nullptr) continue;
+    fighter.forced = fighter.instance->forced();
     const auto block = fighter.instance->block();
     std::memcpy(to, block.data(), block.size());
     to += block.size();
@@ -161,6 +162,7 @@ void Arena::go_back() {
     if (fighter.instance == nullptr) continue;
     const std::size_t size = fighter.instance->block().size();
     (void)fighter.instance->restore({from, size});
+    if (fighter.forced) (void)fighter.instance->force(*fighter.forced);
     from += size;
   }
 }

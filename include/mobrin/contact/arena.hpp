@@ -110,6 +110,7 @@ class Arena {
     Member member{};
     std::uint32_t boxes = 0;
     std::uint16_t dead = kNoIndex;  // the trait
+    std::optional<State> forced{};  // what its instance waited to be forced to when that was saved
     bool out = false;               // killed by an answer in this step
     bool was_alive = true;          // when the part that is covered began
     bool was_gone = false;

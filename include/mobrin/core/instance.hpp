@@ -263,6 +263,8 @@ class Instance {
   /// and entered is told, actions run. A snapshot taken before that advance does not hold it, and restore() forgets it.
   /// False when done, and for a handle of another machine.
   bool force(State state);
+  /// The state that the next advance makes active, where force() has asked for one.
+  [[nodiscard]] std::optional<State> forced() const;
   /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
   /// have their start values. Other regions go on where they stand, also where it was done; a reset() or force() that
   /// waited is over. For joining a game under way. Not recorded. Refused (false) for a handle of another machine, a

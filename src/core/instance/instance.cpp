@@ -357,6 +357,11 @@ bool Instance::force(State state) {
   return true;
 }
 
+std::optional<State> Instance::forced() const {
+  if (forced_ == kNoIndex) return std::nullopt;
+  return State{machine_.serial(), forced_};
+}
+
 bool Instance::place(State state, Ticks time) {
   if (!known(state.machine) || time.count < 0 || time.count > kMaxDurationTicks) return false;
   CueBuffer nobody({}, 0);
