@@ -190,16 +190,15 @@ class Follower {
     if (!removed_) visit_states(root);
   }
 
-  bool gone(const YamlNode& map, const YamlEntry& entry) {
+  void gone(const YamlNode& map, const YamlEntry& entry) {
     edit_->remove_entry(map, static_cast<std::size_t>(&entry - map.entries.data()));
     removed_ = true;
-    return true;
   }
 
   void visit_marks(const YamlNode& marks) {
     if (const YamlEntry* cues = entry_of(marks, "cues"))
       for (const YamlEntry& entry : cues->value.entries)
-        if (visit_place(cues->value, entry, "the cue " + names_of(entry.value))) return;
+        if (visit_place(entry.key, "the cue " + names_of(entry.value), [&] { gone(cues->value, entry); })) return;
     if (const YamlEntry* offsets = entry_of(marks, "offsets"))
       for (const YamlEntry& entry : offsets->value.entries)
         if (visit_stretch(entry.key, "the offset", Stands::as_key, [&] { gone(offsets->value, entry); })) return;
@@ -234,7 +233,11 @@ class Follower {
       for (const YamlEntry& track : tracks->value.entries)
         if (const YamlEntry* keys = entry_of(track.value, "keys"))
           for (const YamlEntry& key : keys->value.entries)
-            if (visit_place(keys->value, key, "a key of the track " + track.key.text)) return;
+            // A track has a key at least: with the last one it goes itself.
+            if (keys->value.entries.size() == 1
+                    ? visit_place(key.key, "the track " + track.key.text, [&] { gone(tracks->value, track); })
+                    : visit_place(key.key, "a key of the track " + track.key.text, [&] { gone(keys->value, key); }))
+              return;
   }
 
   [[nodiscard]] static std::string names_of(const YamlNode& value) {
@@ -246,12 +249,18 @@ class Follower {
   }
 
   // `3`, `5.end` or `0.22s`. True: it was removed.
-  bool visit_place(const YamlNode& map, const YamlEntry& entry, const std::string& what) {
-    const std::string& text = entry.key.text;
+  template <class Remove>
+  bool visit_place(const YamlNode& key, const std::string& what, const Remove& remove) {
+    const std::string& text = key.text;
+    const auto lost = [&](std::int32_t frame) {
+      lose(key, what, frame);
+      remove();
+      return true;
+    };
     if (const auto when = read_duration(text)) {
       const auto now = time(*when, false);
-      if (!now) return lose(entry.key, what, frame_at(*when)), gone(map, entry);
-      if (*now != *when) move(entry.key, what, text, time_text(*now));
+      if (!now) return lost(frame_at(*when));
+      if (*now != *when) move(key, what, text, time_text(*now));
       return false;
     }
     const bool end = text.ends_with(".end");
@@ -259,8 +268,8 @@ class Follower {
     if (!number || *number < 0 || *number > 1'000'000) return false;
     const auto before = static_cast<std::int32_t>(*number);
     const auto now = frame(before);
-    if (!now) return lose(entry.key, what, before), gone(map, entry);
-    if (*now != before) move(entry.key, what, text, std::to_string(*now) + (end ? ".end" : ""));
+    if (!now) return lost(before);
+    if (*now != before) move(key, what, text, std::to_string(*now) + (end ? ".end" : ""));
     return false;
   }
 
