@@ -77,6 +77,55 @@ TEST(Recorder, FromTheMiddleOfARunItsTapeFitsTheSaveTakenThere) {
   EXPECT_FALSE(lines.empty());
 }
 
+// What is settled between two writes of one instant is so in the tape.
+TEST(Recorder, StepsOfNoTimeStandInTheTape) {
+  const Machine machine = machine_of(
+      "inputs: {n: 0, v: {float: 1, min: -4, max: 4}}\nclips: {c: {frames: [0-3], fps: 4, play: loop}}\n"
+      "initial: a\nstates: {a: {clip: c, speed: v, go: [{when: n > 0, to: b}, {to: c}]}, b: {clip: c}, c: {clip: c, "
+      "speed: v}}");
+  const auto replays = [&](const auto& plays_of) {
+    Instance live(machine), again(machine);
+    Recorder recorder(live, "live");
+    Lines lines, replayed;
+    CueList<32> cues(kAllRecords);
+    const auto advance = [&](Ticks dt) {
+      cues.clear();
+      ASSERT_TRUE(live.advance(dt, cues).complete());
+      for (const Cue& cue : cues) lines.push_back(line(cue));
+    };
+    plays_of(live, advance);
+    advance(milliseconds(100));
+    run_tape(again, recorder.tape(), {60, {}, kAllRecords}, [&](const Cue& cue) { replayed.push_back(line(cue)); });
+    EXPECT_EQ(replayed, lines) << tape_text(recorder.tape());
+    EXPECT_EQ(again.hash(), live.hash()) << tape_text(recorder.tape());
+  };
+  const auto n = *machine.input<std::int32_t>("n");
+  const auto v = *machine.input<float>("v");
+  replays([&](Instance& live, const auto& advance) {
+    live.freeze(milliseconds(20));  // before it has begun
+    advance(Ticks(0));
+    live.set(n, 1);
+  });
+  replays([&](Instance& live, const auto& advance) {
+    advance(milliseconds(100));
+    live.set_rate(0);
+    live.set(v, -2.0f);
+    advance(milliseconds(100));
+    live.set_rate(1);
+    advance(Ticks(0));  // it turns
+    live.set_rate(0);
+    live.set(v, 3.0f);
+  });
+  replays([&](Instance& live, const auto& advance) {
+    advance(milliseconds(100));
+    live.set_rate(0);
+    live.set(v, -2.0f);
+    advance(milliseconds(100));
+    live.set_rate(1);
+    live.set(v, 3.0f);  // before it would turn
+  });
+}
+
 TEST(Recorder, ATapeIsWrittenForPeople) {
   const Machine machine =
       machine_of("inputs: {move: 0.0, carrying: {one_of: [nothing, net]}, swing: pulse, hop: pulse}\nstates: {a: {}}");

@@ -77,6 +77,7 @@ Recorder::Recorder(Instance& instance, std::string name) : instance_(instance) {
 // From now on, with what differs from the machine's start.
 void Recorder::begin() {
   begin_ = instance_.now();
+  rate_ = instance_.rate();
   tape_.steps.clear();
   const auto inputs = instance_.machine().inputs();
   for (std::uint16_t i = 0; i < inputs.size(); ++i) {
@@ -96,6 +97,8 @@ void Recorder::cut_back(bool pending) {
   std::erase_if(tape_.steps,
                 [&](const TapeStep& step) { return step.at > at || (step.at == at && !pending && !whole); });
   if (whole) begin();
+  rate_ = instance_.rate();
+  if (tape_.steps.empty() || tape_.steps.back().at != at) lets_go_ = false;
 }
 
 Recorder::~Recorder() { instance_.set_write_hook({}); }
@@ -103,9 +106,13 @@ Recorder::~Recorder() { instance_.set_write_hook({}); }
 TapeStep& Recorder::step_now(bool settled) {
   const Ticks at = instance_.now() - begin_;
   const bool first = tape_.steps.empty() || tape_.steps.back().at != at;
-  // A rate or a freeze alone settles nothing.
-  const auto plain = [](const TapeStep& s) { return s.set.empty() && s.pulses.empty() && !s.reset && !s.force; };
+  // A rate or a freeze alone settles nothing, but for a rate that lets go what was held, and what stands before the
+  // begin stays there.
+  const auto plain = [&](const TapeStep& s) {
+    return s.set.empty() && s.pulses.empty() && !s.reset && !s.force && !lets_go_ && (at.count != 0 || s.settled);
+  };
   if (first || (settled && !plain(tape_.steps.back()))) {
+    lets_go_ = false;
     TapeStep& step = tape_.steps.emplace_back();
     step.at = at;
     step.settled = !first || (settled && at.count == 0);  // who replays it may not have begun
@@ -136,6 +143,8 @@ void Recorder::written(void* self, const InstanceWrite& write) {
       step.pulses.push_back(inputs[write.input].name);
       return;
     case InstanceWrite::Kind::rate:
+      recorder.lets_go_ = recorder.lets_go_ || recorder.rate_ == 0;
+      recorder.rate_ = write.rate;
       step.rate = write.rate;
       return;
     case InstanceWrite::Kind::freeze:

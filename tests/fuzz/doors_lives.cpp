@@ -7,6 +7,8 @@
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/crowd.hpp"
+#include "mobrin/io/load.hpp"
+#include "mobrin/io/record.hpp"
 #include "mobrin/io/save.hpp"
 #include "mobrin/pack/pack.hpp"
 
@@ -19,6 +21,13 @@ struct Line {
   bool operator==(const Line&) const = default;
 };
 using Lines = std::vector<Line>;
+
+// Side by side.
+void show(const Lines& expected, const Lines& told) {
+  for (std::size_t i = 0; i < std::max(told.size(), expected.size()); ++i)
+    std::fprintf(stderr, "  %-40s  %s\n", i < expected.size() ? expected[i].text.c_str() : "",
+                 i < told.size() ? told[i].text.c_str() : "");
+}
 
 constexpr const char* kDeeds[] = {"write", "rate", "freeze", "reset", "place", "force", "advance"};
 
@@ -217,6 +226,40 @@ class LookedOn : public Alone {
   std::size_t seen_ = 0;
 };
 
+// What was recorded of it tells the same and comes to the same at any rate.
+class Recorded : public Alone {
+ public:
+  explicit Recorded(const Machine& machine) : Alone("recorded", machine), recorder_(it(), "life") {}
+  void must_replay(std::uint32_t how) {
+    Lines last;
+    advance(Ticks(how % 2), last);  // nothing waits at its end
+    // After a runaway an input that is written to and fro at one instant is one of those that it goes on at.
+    if (std::any_of(told_.begin(), told_.end(), [](const Line& line) { return line.what == Told::fault; })) return;
+    const LoadedTape tape = load_tape_text(tape_text(recorder_.tape()), "life.tape.yaml");
+    must(tape.tape && check_tape(*tape.tape, it().machine(), "").empty(), "what was recorded is a tape");
+    Instance again(it().machine());
+    Lines told;
+    run_tape(again, *tape.tape, {1 + how % 120, {}, kAllRecords}, [&](const Cue& cue) {
+      told.push_back({cue.what, test::text_of_record(cue)});
+    });
+    const bool same = told == told_ && again.hash() == it().hash();
+    if (!same) {
+      std::fprintf(stderr, "%s\n%s\n%s\n", tape_text(recorder_.tape()).c_str(), save_text(it()).c_str(),
+                   save_text(again).c_str());
+      show(told_, told);
+    }
+    must(same, "a tape tells what was told when it was recorded");
+  }
+
+ private:
+  void advance(Ticks dt, Lines& told) override {
+    cover(dt, told);
+    told_.insert(told_.end(), told.begin(), told.end());
+  }
+  Recorder recorder_;
+  Lines told_;
+};
+
 class InCrowd : public Life {
  public:
   explicit InCrowd(const Machine& machine) : Life("in a crowd"), crowd_(machine, {kAllRecords}) {
@@ -295,7 +338,7 @@ class InCrowd : public Life {
   std::vector<std::byte> kept_;
 };
 
-Deed some_deed(const Machine& machine, Source& from, bool forces) {
+Deed some_deed(const Machine& machine, Source& from, bool forces, bool places) {
   Deed deed;
   const auto state = [&] { return static_cast<std::uint16_t>(from.pick(machine.states().size())); };
   switch (from.pick(12)) {
@@ -319,7 +362,8 @@ Deed some_deed(const Machine& machine, Source& from, bool forces) {
       if (from.pick(3) == 0) deed.kind = Deed::Kind::reset;
       break;
     case 7:
-      deed.kind = forces && from.pick(2) == 0 ? Deed::Kind::force : Deed::Kind::place;
+      if (!forces && !places) break;
+      deed.kind = forces && (!places || from.pick(2) == 0) ? Deed::Kind::force : Deed::Kind::place;
       deed.index = state();
       deed.time = Ticks(from.take<std::uint16_t>() * std::int64_t{7'001});
       break;
@@ -339,21 +383,23 @@ void lives(Bytes bytes) {
   const Machine& machine = *compiled.machine;
   const auto packed = load_pack(pack(machine));
   must(bool(packed), "what was packed is loaded");
-  const bool forces = from.pick(4) == 0;
-  std::vector<std::unique_ptr<Life>> all;
-  all.push_back(std::make_unique<Alone>("alone", machine));
-  all.push_back(std::make_unique<Alone>("out of a pack", *packed));
-  all.push_back(std::make_unique<Cut>("cut", machine));
-  all.push_back(std::make_unique<Saved>(machine, *again.machine));
-  all.push_back(std::make_unique<Carried>(machine, *again.machine));
-  all.push_back(std::make_unique<Restored>("restored", machine));
-  all.push_back(std::make_unique<HardOfHearing>("hard of hearing", machine));
-  all.push_back(std::make_unique<LookedOn>("looked on", machine));
-  if (!forces) all.push_back(std::make_unique<InCrowd>(machine));
+  const bool forces = from.pick(4) == 0, places = from.pick(2) == 0;
+  std::vector<std::shared_ptr<Life>> all;
+  all.push_back(std::make_shared<Alone>("alone", machine));
+  all.push_back(std::make_shared<Alone>("out of a pack", *packed));
+  all.push_back(std::make_shared<Cut>("cut", machine));
+  all.push_back(std::make_shared<Saved>(machine, *again.machine));
+  all.push_back(std::make_shared<Carried>(machine, *again.machine));
+  all.push_back(std::make_shared<Restored>("restored", machine));
+  all.push_back(std::make_shared<HardOfHearing>("hard of hearing", machine));
+  all.push_back(std::make_shared<LookedOn>("looked on", machine));
+  const auto recorded = places ? nullptr : std::make_shared<Recorded>(machine);  // to be placed is not recorded
+  if (recorded) all.push_back(recorded);
+  if (!forces) all.push_back(std::make_shared<InCrowd>(machine));
   std::size_t lines = 0;
   std::vector<std::string> done;
   for (int step = 0; step < 60 && from.more() && lines < kMostLines; ++step) {
-    const Deed deed = some_deed(machine, from, forces);
+    const Deed deed = some_deed(machine, from, forces, places);
     const auto how = from.take<std::uint16_t>();
     done.push_back(std::string(kDeeds[static_cast<int>(deed.kind)]) + " " + std::to_string(deed.index) + " " +
                    std::to_string(deed.value) + " " + std::to_string(deed.time.count) + ", moves " +
@@ -383,15 +429,14 @@ void lives(Bytes bytes) {
         std::fprintf(stderr, "%s is another then%s%s\n", each->name(), does == taken ? "" : ", and took it otherwise",
                      told == heard ? "" : "; told, alone and so:");
         std::fprintf(stderr, "%s\n%s\n", all.front()->text().c_str(), each->text().c_str());
-        for (std::size_t i = 0; i < std::max(told.size(), heard.size()); ++i)
-          std::fprintf(stderr, "  %-40s  %s\n", i < heard.size() ? heard[i].text.c_str() : "",
-                       i < told.size() ? told[i].text.c_str() : "");
+        show(heard, told);
       }
       must(same, "lives that are lived alike come to the same");
       each->moves(how);
     }
     lines += expected.size();
   }
+  if (recorded) recorded->must_replay(from.take<std::uint16_t>());
 }
 
 }  // namespace mobrin::fuzz

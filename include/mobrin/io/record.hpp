@@ -8,9 +8,10 @@
 namespace mobrin {
 
 /// Listens to one instance from when it is made until it is destroyed, and keeps what is written at its exact tick:
-/// inputs, pulses, rate, freezes, resets and forces, but no place(). Where the instance is restored to an earlier instant, what was
-/// written after that is cut off; to one before the recorder was made, the tape begins anew there. Its tape begins with
-/// the values that differ from the machine's start; running it on a fresh instance tells what the live one told.
+/// inputs, pulses, rate, freezes, resets and forces, but no place(). Where the instance is restored to an earlier
+/// instant, what was written after that is cut off; to one before the recorder was made, the tape begins anew there.
+/// Its tape begins with the values that differ from the machine's start; running it on a fresh instance tells what the
+/// live one told (but for a machine that ran away before, of an input that was written to and fro at one instant).
 /// Recorded from the middle of a run, replay it on an instance that load() or restore() brought to that point. Takes
 /// the instance's write hook for itself. Not thread-safe. Allocates as it records.
 class Recorder {
@@ -32,6 +33,8 @@ class Recorder {
 
   Instance& instance_;
   Ticks begin_;
+  double rate_ = 1;       // as it is now
+  bool lets_go_ = false;  // the last step has a rate that ended a 0
   Tape tape_;
 };
 

@@ -156,8 +156,8 @@ bool Instance::known(std::uint32_t serial) const {
 // Whether anything was written that has not taken effect yet; asked for a hook only.
 bool Instance::writes_wait() const {
   const std::uint8_t flags = header_of(bytes_.get()).flags;
-  return write_hook_.call != nullptr &&
-         ((flags & (detail::kDirty | detail::kReset)) != 0 || (flags & detail::kStarted) == 0 || forced_ != kNoIndex);
+  return write_hook_.call != nullptr && ((flags & (detail::kDirty | detail::kReset | detail::kRetake)) != 0 ||
+                                         (flags & detail::kStarted) == 0 || forced_ != kNoIndex);
 }
 
 // A done instance rests: what is written is kept but wakes nobody.
@@ -323,8 +323,9 @@ FieldValue Instance::input_value(std::uint16_t index) const {
 
 bool Instance::set_rate(double rate) {
   if (!(rate >= 0 && rate <= 64)) return false;
+  const bool waits = writes_wait();
   if (detail::change_rate(machine_.data(), bytes_.get(), rate))
-    tell_write({InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, false, writes_wait()});
+    tell_write({InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, false, waits});
   return true;
 }
 
