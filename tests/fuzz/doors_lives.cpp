@@ -373,6 +373,59 @@ Deed some_deed(const Machine& machine, Source& from, bool forces, bool places) {
   return deed;
 }
 
+// What comes of a deed.
+struct Outcome {
+  bool taken = false;
+  Lines told;
+  std::uint64_t hash = 0;
+};
+
+Outcome outcome_of(Life& life, const Deed& deed) {
+  Outcome out;
+  out.taken = life.does(deed, out.told);
+  // What is forced is in no save and no snapshot before the next advance.
+  if (deed.kind == Deed::Kind::force) (void)life.does({}, out.told);
+  // Whether a write that waits may come to something is seen by each in its own way.
+  if (deed.kind == Deed::Kind::advance || deed.kind == Deed::Kind::force) out.hash = life.hash();
+  return out;
+}
+
+Lines heard_by(const Life& life, const Lines& told) {
+  Lines out;
+  for (const Line& line : told)
+    if ((life.listening() & listen_to(line.what)) != 0) out.push_back(line);
+  return out;
+}
+
+std::string text_of(const Deed& deed) {
+  return std::string(kDeeds[static_cast<int>(deed.kind)]) + " " + std::to_string(deed.index) + " " +
+         std::to_string(deed.value) + " " + std::to_string(deed.time.count);
+}
+
+// All that live, who lives alone before the others; and of them who is recorded.
+struct Cast {
+  std::vector<std::shared_ptr<Life>> all;
+  std::shared_ptr<Recorded> recorded;
+};
+
+Cast cast_of(const Machine& machine, const Machine& again, const Machine& packed, bool forces, bool places) {
+  Cast out;
+  const auto add = [&](auto life) { out.all.push_back(std::move(life)); };
+  add(std::make_shared<Alone>("alone", machine));
+  add(std::make_shared<Alone>("out of a pack", packed));
+  add(std::make_shared<Cut>("cut", machine));
+  add(std::make_shared<Saved>(machine, again));
+  add(std::make_shared<Carried>(machine, again));
+  add(std::make_shared<Restored>("restored", machine));
+  add(std::make_shared<HardOfHearing>("hard of hearing", machine));
+  add(std::make_shared<LookedOn>("looked on", machine));
+  if (!forces) add(std::make_shared<InCrowd>(machine));
+  if (places) return out;  // to be placed is not recorded
+  out.recorded = std::make_shared<Recorded>(machine);
+  add(out.recorded);
+  return out;
+}
+
 }  // namespace
 
 void lives(Bytes bytes) {
@@ -384,59 +437,33 @@ void lives(Bytes bytes) {
   const auto packed = load_pack(pack(machine));
   must(bool(packed), "what was packed is loaded");
   const bool forces = from.pick(4) == 0, places = from.pick(2) == 0;
-  std::vector<std::shared_ptr<Life>> all;
-  all.push_back(std::make_shared<Alone>("alone", machine));
-  all.push_back(std::make_shared<Alone>("out of a pack", *packed));
-  all.push_back(std::make_shared<Cut>("cut", machine));
-  all.push_back(std::make_shared<Saved>(machine, *again.machine));
-  all.push_back(std::make_shared<Carried>(machine, *again.machine));
-  all.push_back(std::make_shared<Restored>("restored", machine));
-  all.push_back(std::make_shared<HardOfHearing>("hard of hearing", machine));
-  all.push_back(std::make_shared<LookedOn>("looked on", machine));
-  const auto recorded = places ? nullptr : std::make_shared<Recorded>(machine);  // to be placed is not recorded
-  if (recorded) all.push_back(recorded);
-  if (!forces) all.push_back(std::make_shared<InCrowd>(machine));
+  const Cast cast = cast_of(machine, *again.machine, *packed, forces, places);
+  Life& alone = *cast.all.front();
   std::size_t lines = 0;
   std::vector<std::string> done;
-  for (int step = 0; step < 60 && from.more() && lines < kMostLines; ++step) {
+  for (int step = 0; step < 60 && from.more(); ++step) {
     const Deed deed = some_deed(machine, from, forces, places);
     const auto how = from.take<std::uint16_t>();
-    done.push_back(std::string(kDeeds[static_cast<int>(deed.kind)]) + " " + std::to_string(deed.index) + " " +
-                   std::to_string(deed.value) + " " + std::to_string(deed.time.count) + ", moves " +
-                   std::to_string(how));
-    Lines expected;
-    bool taken = false;
-    std::uint64_t hash = 0;
-    for (const auto& each : all) {
-      Lines told;
-      // What is forced is in no save and no snapshot before the next advance.
-      const bool does = each->does(deed, told);
-      if (deed.kind == Deed::Kind::force) (void)each->does({}, told);
-      if (each == all.front()) {
-        expected = told, taken = does, hash = each->hash();
-        if (lines + told.size() >= kMostLines) return;
-        continue;
-      }
-      // Whether a write that waits may come to something is seen by each in its own way.
-      const bool settled = deed.kind == Deed::Kind::advance || deed.kind == Deed::Kind::force;
-      Lines heard;
-      for (const Line& line : expected)
-        if ((each->listening() & listen_to(line.what)) != 0) heard.push_back(line);
-      const bool same = told == heard && does == taken && (!settled || each->hash() == hash);
+    done.push_back(text_of(deed) + ", moves " + std::to_string(how));
+    const Outcome expected = outcome_of(alone, deed);
+    lines += expected.told.size();
+    if (lines >= kMostLines) return;
+    for (auto each = cast.all.begin() + 1; each != cast.all.end(); ++each) {
+      Life& life = **each;
+      const Outcome so = outcome_of(life, deed);
+      const Lines heard = heard_by(life, expected.told);
+      const bool same = so.taken == expected.taken && so.told == heard && so.hash == expected.hash;
       if (!same) {
         std::fprintf(stderr, "%s\n", machine.dump("go").c_str());
         for (const std::string& line : done) std::fprintf(stderr, "  %s\n", line.c_str());
-        std::fprintf(stderr, "%s is another then%s%s\n", each->name(), does == taken ? "" : ", and took it otherwise",
-                     told == heard ? "" : "; told, alone and so:");
-        std::fprintf(stderr, "%s\n%s\n", all.front()->text().c_str(), each->text().c_str());
-        show(heard, told);
+        std::fprintf(stderr, "%s is another then\n%s\n%s\n", life.name(), alone.text().c_str(), life.text().c_str());
+        show(heard, so.told);
       }
       must(same, "lives that are lived alike come to the same");
-      each->moves(how);
+      life.moves(how);
     }
-    lines += expected.size();
   }
-  if (recorded) recorded->must_replay(from.take<std::uint16_t>());
+  if (cast.recorded) cast.recorded->must_replay(from.take<std::uint16_t>());
 }
 
 }  // namespace mobrin::fuzz
