@@ -6,6 +6,7 @@
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
+#include "mobrin/io/record.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -219,6 +220,23 @@ TEST(Force, IsNotDelayedByWhatIsCalledBeforeTheNextAdvance) {
   std::vector<std::string> log;
   listen(it, 0ms, log);
   EXPECT_EQ(log, expected);
+}
+
+TEST(Force, IsForgottenByWhoIsReset) {
+  const Machine machine = machine_of("initial: a\nstates: {a: {}, b: {}}");
+  Instance it(machine), again(machine);
+  Recorder recorder(it, "forced");
+  std::vector<std::string> log;
+  listen(it, 1s, log);
+  EXPECT_TRUE(it.force(*machine.state("b")));
+  ASSERT_TRUE(it.forced());
+  EXPECT_EQ(it.forced()->index, machine.state("b")->index);
+  it.reset();
+  EXPECT_FALSE(it.forced());
+  listen(it, 1s, log);
+  EXPECT_TRUE(it.in(*machine.state("a")));
+  run_tape(again, recorder.tape(), {}, [](const Cue&) {});
+  EXPECT_TRUE(again.in(*machine.state("a")));
 }
 
 TEST(Force, IsForgottenByWhoIsRestored) {

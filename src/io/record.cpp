@@ -152,7 +152,8 @@ void Recorder::written(void* self, const InstanceWrite& write) {
       return;
     case InstanceWrite::Kind::reset:
       step.reset = true;
-      step.pulses.clear();  // a reset forgets them
+      step.pulses.clear();  // a reset forgets them, and what was forced
+      step.force.reset();
       return;
     case InstanceWrite::Kind::force:
       step.force = recorder.instance_.machine().states()[write.state].path;

@@ -260,8 +260,8 @@ class Instance {
   void consider() const;
 
   /// For tools and tests: at the next advance `state` becomes active, seals and guards notwithstanding; what is left
-  /// and entered is told, actions run. A snapshot taken before that advance does not hold it, and restore() forgets it.
-  /// False when done, and for a handle of another machine.
+  /// and entered is told, actions run. A snapshot taken before that advance does not hold it; restore(), reset() and
+  /// place() forget it. False when done, and for a handle of another machine.
   bool force(State state);
   /// The state that the next advance makes active, where force() has asked for one.
   [[nodiscard]] std::optional<State> forced() const;

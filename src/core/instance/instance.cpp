@@ -377,6 +377,7 @@ bool Instance::place(State state, Ticks time) {
 void Instance::reset() {
   const bool waits = writes_wait();
   start_anew();
+  forced_ = kNoIndex;
   tell_write({InstanceWrite::Kind::reset, kNoIndex, 1, {}, kNoIndex, false, waits});
 }
 
