@@ -115,7 +115,7 @@ void play(const Machine& machine, Source from) {
         dt,
         [&](const Cue& cue) {
           if (++records % 64 == 0) (void)cue.line();
-          if (records == 20'000) it.set_rate(0);  // one that never comes to rest tells endlessly
+          if (records == 2'000) it.set_rate(0);  // one that never comes to rest tells endlessly
         },
         kAllRecords);
     left -= dt;
