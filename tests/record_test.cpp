@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <fstream>
+#include <functional>
 
 #include <unistd.h>
 
@@ -106,24 +107,47 @@ TEST(Recorder, StepsOfNoTimeStandInTheTape) {
     advance(Ticks(0));
     live.set(n, 1);
   });
-  replays([&](Instance& live, const auto& advance) {
-    advance(milliseconds(100));
-    live.set_rate(0);
-    live.set(v, -2.0f);
-    advance(milliseconds(100));
-    live.set_rate(1);
-    advance(Ticks(0));  // it turns
-    live.set_rate(0);
-    live.set(v, 3.0f);
-  });
-  replays([&](Instance& live, const auto& advance) {
-    advance(milliseconds(100));
-    live.set_rate(0);
-    live.set(v, -2.0f);
-    advance(milliseconds(100));
-    live.set_rate(1);
-    live.set(v, 3.0f);  // before it would turn
-  });
+  for (const bool turns : {true, false})
+    replays([&](Instance& live, const auto& advance) {
+      advance(milliseconds(100));
+      live.set_rate(0);
+      live.set(v, -2.0f);
+      advance(milliseconds(100));
+      live.set_rate(1);
+      if (turns) {
+        advance(Ticks(0));
+        live.set_rate(0);
+      }
+      live.set(v, 3.0f);
+    });
+}
+
+// Of what was written at the instant of a snapshot the tape has what stands in it, taken effect or not.
+TEST(Recorder, ASnapshotKeepsWhatWasWrittenBeforeItAtItsInstant) {
+  const Machine machine = machine_of(
+      "inputs: {v: {float: 1, min: -4, max: 4}}\nclips: {c: {frames: [0-3], fps: 4, play: loop}}\n"
+      "states: {a: {clip: c, speed: v}}");
+  const auto v = *machine.input<float>("v");
+  const std::vector<std::function<void(Instance&)>> writes{[&](Instance& it) { it.set(v, 2.0f); },
+                                                           [](Instance& it) { it.set_rate(0.5); },
+                                                           [](Instance& it) { it.freeze(milliseconds(60)); }};
+  for (const auto& before : writes)
+    for (const auto& after : writes)
+      for (const bool settles : {true, false}) {
+        Instance live(machine), again(machine);
+        Recorder recorder(live, "live");
+        CueList<8> cues;
+        (void)live.advance(milliseconds(100), cues);
+        before(live);
+        if (settles) (void)live.advance(Ticks(0), cues);
+        const std::vector<std::byte> snapshot(live.block().begin(), live.block().end());
+        after(live);
+        (void)live.advance(milliseconds(100), cues);
+        ASSERT_TRUE(live.restore(snapshot));
+        (void)live.advance(milliseconds(100), cues);
+        run_tape(again, recorder.tape(), {}, [](const Cue&) {});
+        EXPECT_EQ(again.hash(), live.hash()) << tape_text(recorder.tape());
+      }
 }
 
 TEST(Recorder, ATapeIsWrittenForPeople) {

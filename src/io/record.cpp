@@ -23,6 +23,15 @@ std::optional<FieldValue> start_of(const InputDef& input) {
   return std::nullopt;
 }
 
+void put_value(TapeStep& step, const Text& name, FieldValue value) {
+  for (auto& [known, held] : step.set)
+    if (known.text == name.text) {
+      held = std::move(value);
+      return;
+    }
+  step.set.emplace_back(name, std::move(value));
+}
+
 template <class Number>
 std::string shortest(Number number) {
   char text[40];
@@ -79,26 +88,59 @@ void Recorder::begin() {
   begin_ = instance_.now();
   rate_ = instance_.rate();
   tape_.steps.clear();
-  const auto inputs = instance_.machine().inputs();
-  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
-    const auto start = start_of(inputs[i]);
-    const FieldValue value = instance_.input_value(i);
-    if (start && value != *start) step_now().set.emplace_back(inputs[i].name, value);
-  }
-  if (instance_.rate() != 1) step_now().rate = instance_.rate();
+  add(difference());
 }
 
-// The instance went back: what was written after that instant never was. Of what was written at it only what the block
-// still holds, not yet acted upon.
-void Recorder::cut_back(bool pending) {
+// What the instance has now and the tape does not give: values of inputs, and the rate.
+TapeStep Recorder::difference() const {
+  TapeStep out;
+  const auto inputs = instance_.machine().inputs();
+  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
+    std::optional<FieldValue> given = start_of(inputs[i]);
+    if (!given) continue;  // a pulse
+    for (const TapeStep& step : tape_.steps)
+      for (const auto& [name, value] : step.set)
+        if (name.text == inputs[i].name.text) given = value;
+    if (FieldValue value = instance_.input_value(i); value != *given) out.set.emplace_back(inputs[i].name, value);
+  }
+  double given = 1;
+  for (const TapeStep& step : tape_.steps) given = step.rate.value_or(given);
+  if (instance_.rate() != given) out.rate = instance_.rate();
+  return out;
+}
+
+void Recorder::add(const TapeStep& more) {
+  for (const auto& [name, value] : more.set) put_value(step_now(), name, value);
+  if (more.rate) step_now().rate = more.rate;
+}
+
+// The instance went back: what was written after that instant never was. Of what was written at it what waits in the
+// block stays, and values and a rate that it has.
+void Recorder::cut_back(const InstanceWrite& restored) {
   const Ticks at = instance_.now() - begin_;
   if (at.count < 0) return begin();
-  const bool whole = at.count == 0 && !pending;  // what it began with stays
-  std::erase_if(tape_.steps,
-                [&](const TapeStep& step) { return step.at > at || (step.at == at && !pending && !whole); });
-  if (whole) begin();
+  auto& steps = tape_.steps;
+  std::erase_if(steps, [&](const TapeStep& step) { return step.at > at; });
   rate_ = instance_.rate();
-  if (tape_.steps.empty() || tape_.steps.back().at != at) lets_go_ = false;
+  const auto first = std::find_if(steps.begin(), steps.end(), [&](const TapeStep& step) { return step.at == at; });
+  lets_go_ = lets_go_ && first != steps.end();
+  if (first == steps.end()) return;
+  bool happens = false, froze = false;
+  for (auto step = first; step != steps.end(); ++step) {
+    happens = happens || !step->pulses.empty() || step->reset || step->force;
+    froze = froze || step->freeze;
+    step->freeze.reset();
+  }
+  const bool settled = steps.back().settled;
+  const TapeStep differs = difference();
+  // A pulse that has taken effect may have come before the block was taken or after it: it is written anew then.
+  if (!restored.pending && (happens || !differs.set.empty() || differs.rate)) {
+    lets_go_ = false;
+    steps.erase(first, steps.end());
+  }
+  add(difference());
+  if (froze && restored.duration.count > 0) step_now().freeze = restored.duration;
+  if (!steps.empty() && steps.back().at == at) steps.back().settled = settled;
 }
 
 Recorder::~Recorder() { instance_.set_write_hook({}); }
@@ -122,21 +164,13 @@ TapeStep& Recorder::step_now(bool settled) {
 
 void Recorder::written(void* self, const InstanceWrite& write) {
   auto& recorder = *static_cast<Recorder*>(self);
-  if (write.kind == InstanceWrite::Kind::restore) return recorder.cut_back(write.pending);
+  if (write.kind == InstanceWrite::Kind::restore) return recorder.cut_back(write);
   TapeStep& step = recorder.step_now(!write.pending);
   const auto inputs = recorder.instance_.machine().inputs();
   switch (write.kind) {
-    case InstanceWrite::Kind::input: {
-      const Text& name = inputs[write.input].name;
-      FieldValue value = recorder.instance_.input_value(write.input);
-      for (auto& [known, held] : step.set)
-        if (known.text == name.text) {
-          held = std::move(value);
-          return;
-        }
-      step.set.emplace_back(name, std::move(value));
+    case InstanceWrite::Kind::input:
+      put_value(step, inputs[write.input].name, recorder.instance_.input_value(write.input));
       return;
-    }
     case InstanceWrite::Kind::pulse:
       for (const Text& known : step.pulses)
         if (known.text == inputs[write.input].name.text) return;

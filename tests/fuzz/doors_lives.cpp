@@ -226,10 +226,25 @@ class LookedOn : public Alone {
   std::size_t seen_ = 0;
 };
 
-// What was recorded of it tells the same and comes to the same at any rate.
+// What was recorded of it tells the same and comes to the same at any rate, restored on its way or not.
 class Recorded : public Alone {
  public:
   explicit Recorded(const Machine& machine) : Alone("recorded", machine), recorder_(it(), "life") {}
+  bool does(const Deed& deed, Lines& told) override {
+    const bool pulse = deed.kind == Deed::Kind::write && it().machine().inputs()[deed.index].kind.index() == 4;
+    if (deed.kind == Deed::Kind::advance)
+      happened_ = happened_ && deed.time.count == 0;
+    else
+      happened_ = happened_ || pulse || deed.kind == Deed::Kind::reset || deed.kind == Deed::Kind::force;
+    return Alone::does(deed, told);
+  }
+  void moves(std::uint32_t how) override {
+    if (happened_ || how % 3 != 0) return;
+    const std::vector<std::byte> now(it().block().begin(), it().block().end());
+    CueList<8> nobody;
+    if (how % 2 == 0) (void)it().advance(milliseconds(how % 100), nobody);
+    must(it().restore(now), "a block is taken");
+  }
   void must_replay(std::uint32_t how) {
     Lines last;
     advance(Ticks(how % 2), last);  // nothing waits at its end
@@ -258,6 +273,7 @@ class Recorded : public Alone {
   }
   Recorder recorder_;
   Lines told_;
+  bool happened_ = false;  // a pulse, a reset or a force at this instant: no block says on which side of it it lies
 };
 
 class InCrowd : public Life {

@@ -94,7 +94,7 @@ struct InstanceWrite {
   Kind kind = Kind::input;         ///< what was written
   std::uint16_t input = kNoIndex;  ///< index into Machine::inputs()
   double rate = 1;                 ///< of a rate
-  Ticks duration{};                ///< of a freeze
+  Ticks duration{};                ///< of a freeze; of a restore: what is left of one
   std::uint16_t state = kNoIndex;  ///< of a force: index into Machine::states()
   bool clamped = false;            ///< of an input: the value was clamped into its range
   bool pending = false;  ///< before it (of a restore: in the block) were writes that have not taken effect yet
@@ -329,6 +329,7 @@ class Instance {
   void wake();
   void start_anew();
   // Whether the next instants leave out rounds on which nothing hangs, as nobody hears them.
+  bool begin_step(Listening listening);
   [[nodiscard]] bool passes_over_rounds(Listening listening);
   // The block as it is now, whatever instants led here, in scratch memory.
   [[nodiscard]] const std::byte* settled_block() const;

@@ -153,11 +153,18 @@ bool Instance::known(std::uint32_t serial) const {
   return false;
 }
 
+namespace {
+
+// Of a block: something was written that has not taken effect yet.
+constexpr std::uint8_t kWaiting = detail::kDirty | detail::kReset | detail::kRetake;
+
+}  // namespace
+
 // Whether anything was written that has not taken effect yet; asked for a hook only.
 bool Instance::writes_wait() const {
   const std::uint8_t flags = header_of(bytes_.get()).flags;
-  return write_hook_.call != nullptr && ((flags & (detail::kDirty | detail::kReset | detail::kRetake)) != 0 ||
-                                         (flags & detail::kStarted) == 0 || forced_ != kNoIndex);
+  return write_hook_.call != nullptr &&
+         ((flags & kWaiting) != 0 || (flags & detail::kStarted) == 0 || forced_ != kNoIndex);
 }
 
 // A done instance rests: what is written is kept but wakes nobody.
@@ -396,8 +403,10 @@ bool Instance::restore(std::span<const std::byte> block) {
   forced_ = kNoIndex;
   may_be_asked_ = true;
   passed_rounds_ = true;  // it may have been taken from one that does
-  const bool pending = (header_of(bytes_.get()).flags & (detail::kDirty | detail::kReset)) != 0;
-  tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, {}, kNoIndex, false, pending});
+  const BlockHeader& header = header_of(bytes_.get());
+  const bool waits = (header.flags & kWaiting) != 0;
+  const Ticks frozen(std::max<std::int64_t>(0, header.anchor + header.frozen - header.now));
+  tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, frozen, kNoIndex, false, waits});
   return true;
 }
 

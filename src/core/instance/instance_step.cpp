@@ -61,8 +61,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
   const MachineData& m = machine_.data();
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
-  const bool passes = passes_over_rounds(cues.listening());
-  if (forced_ != kNoIndex) header.wake = detail::kLongAgo;  // other calls since may have reckoned it anew
+  const bool passes = begin_step(cues.listening());
   const std::int64_t begin = header.now;
   const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
@@ -87,8 +86,7 @@ Advanced Instance::advance(Ticks dt, CueBuffer& cues) {
 Instance::PartOfStep Instance::advance_part(Ticks dt, CueBuffer& cues) {
   std::byte* block = bytes_.get();
   BlockHeader& header = header_of(block);
-  const bool passes = passes_over_rounds(cues.listening());
-  if (forced_ != kNoIndex) header.wake = detail::kLongAgo;  // other calls since may have reckoned it anew
+  const bool passes = begin_step(cues.listening());
   const std::int64_t begin = header.now;
   const std::int64_t end = end_of(header, dt);
   while (header.wake <= end) {
@@ -113,6 +111,13 @@ void Instance::tell_again(std::uint32_t skip, CueBuffer& cues) {
   detail::Engine engine(machine_.data(), scratch, sink);
   engine.force(told_forced_);
   engine.instant(std::max(header.wake, header.now));
+}
+
+// Whether rounds are passed over in it.
+bool Instance::begin_step(Listening listening) {
+  const bool passes = passes_over_rounds(listening);
+  if (forced_ != kNoIndex) header_of(bytes_.get()).wake = detail::kLongAgo;  // calls since may have reckoned it anew
+  return passes;
 }
 
 bool Instance::passes_over_rounds(Listening listening) {
