@@ -37,9 +37,8 @@ bool is_name(const std::string& name) {
 bool is_art(const fs::path& path) {
   std::string ending = path.extension().string();
   for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  std::vector<std::string> endings = image_endings();
-  endings.insert(endings.end(), {".gltf", ".glb", ".bin"});
-  return std::find(endings.begin(), endings.end(), ending) != endings.end() || is_packed_sheet(path.string());
+  return has_image_ending(path.string()) || ending == ".gltf" || ending == ".glb" || ending == ".bin" ||
+         is_packed_sheet(path.string());
 }
 
 // The pictures in a folder; the error says why there are none. Asked before anything is made, which may be in there.

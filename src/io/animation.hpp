@@ -25,8 +25,6 @@ struct PixelSize {
 };
 // A PNG's size stands in its first bytes, so no image is decoded for it. What the file says, true or not.
 [[nodiscard]] PixelSize png_size(const std::string& path);
-// The same of whatever image it is; 0 where it is animated or none.
-[[nodiscard]] PixelSize still_size(const std::string& path);
 
 [[nodiscard]] Result<std::vector<std::uint8_t>> encode_png(const Image& image);
 // A PNG that lies in memory.

@@ -121,15 +121,6 @@ Outcome write_png(const Image& image, const std::string& path) {
   return write_file(path, *bytes);
 }
 
-namespace {
-
-std::int64_t pixels_of_still(const std::string& path) {
-  const io::PixelSize size = io::still_size(path);
-  return std::int64_t{size.width} * size.height;
-}
-
-}  // namespace
-
 bool ArtStore::left_out(const std::string& source) const {
   const auto found = sources_.find(source);
   return found != sources_.end() && found->second.left_out;
@@ -165,7 +156,8 @@ void ArtStore::read(const std::string& name, bool of_animation, Source& source) 
   const auto [format, kind] = io::recognise(path);
   const bool again = counted_.contains(name);  // it was let go, and counts once
   const std::int64_t room = again ? most_pixels_ : most_pixels_ - pixels_;
-  if (room <= 0 || (kind == ImageKind::still && pixels_of_still(path) > std::min(room, most_of_image_))) {
+  const io::PixelSize size = kind == ImageKind::still ? format->size(path) : io::PixelSize{};
+  if (room <= 0 || std::int64_t{size.width} * size.height > std::min(room, most_of_image_)) {
     source.left_out = true;
     source.wrong = "the image \"" + path + "\" was not looked at";
   } else if (of_animation || (kind == ImageKind::animated && !format->still_beside)) {

@@ -124,12 +124,10 @@ class Importer {
     const std::string shown = path.generic_string();
     if (!is_plain_file(shown) || !std::ifstream(path))
       return report(FindingCode::unreadable_file, shown, "the file cannot be opened", "Check the path.");
-    const ImageKind kind = image_kind(shown);
+    const auto [format, kind] = io::recognise(shown);
     const std::string end = path.extension().generic_string();
     if (kind == ImageKind::none) {
-      const std::vector<std::string> endings = image_endings();
-      const bool claims =
-          end == ".gltf" || end == ".glb" || std::find(endings.begin(), endings.end(), end) != endings.end();
+      const bool claims = end == ".gltf" || end == ".glb" || has_image_ending(shown);
       if (named && is_packed_sheet(shown)) return take_packed(path, folder);
       if (looks_like_gltf(shown)) return take_gltf(shown, folder, named || claims);
       if (named || claims)
@@ -145,7 +143,7 @@ class Importer {
                     "Import it without `--tile`.");
     if (on_packed_.count(whole_path(path.string()))) return;
     if (kind == ImageKind::animated) return take_animation(path, folder);
-    const io::PixelSize seen = io::still_size(path.string());
+    const io::PixelSize seen = format->size(shown);
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);

@@ -1,6 +1,8 @@
 #include "picture_formats.hpp"
 
+#include <algorithm>
 #include <array>
+#include <filesystem>
 #include <fstream>
 
 #include "mobrin/io/file.hpp"
@@ -32,11 +34,6 @@ std::string picture_format_names() {
   return out;
 }
 
-PixelSize still_size(const std::string& path) {
-  const auto [format, kind] = recognise(path);
-  return kind == ImageKind::still ? format->size(path) : PixelSize{};
-}
-
 }  // namespace io
 
 ImageKind image_kind(const std::string& path) { return io::recognise(path).kind; }
@@ -47,6 +44,14 @@ std::vector<std::string> image_endings() {
     for (const std::string_view ending : format->endings)
       if (!ending.empty()) out.emplace_back(ending);
   return out;
+}
+
+bool has_image_ending(const std::string& path) {
+  std::string ending = std::filesystem::path(path).extension().string();
+  for (char& c : ending)
+    if (c >= 'A' && c <= 'Z') c = static_cast<char>(c - 'A' + 'a');
+  const std::vector<std::string> all = image_endings();
+  return std::find(all.begin(), all.end(), ending) != all.end();
 }
 
 Result<Image> load_image(const std::string& path) {

@@ -18,6 +18,8 @@ enum class ImageKind : std::uint8_t { none, still, animated };
 
 /// How the names of image files end that are read, in small letters: ".png", ".apng" and so on.
 [[nodiscard]] std::vector<std::string> image_endings();
+/// Whether a file's name ends like that of an image, in letters of any size. It may be none all the same.
+[[nodiscard]] bool has_image_ending(const std::string& path);
 
 /// The frames of an animated image, without their pixels.
 struct Animation {
