@@ -2,7 +2,6 @@
 // only later stages need of it is what it returns. stages.cpp has their order, stage_text.cpp the text of each.
 #pragma once
 
-#include <map>
 #include <optional>
 #include <set>
 #include <string>
@@ -53,7 +52,7 @@ struct ClipNames {
 [[nodiscard]] StateTree make_tree(Work& work, const NameTable& inputs);
 void compile_plays(Work& work, const StateTree& tree, const NameTable& inputs, const NameTable& clips);
 // Where each changing value lies in a block.
-void lay_out_block(Work& work, const StateTree& tree);
+void lay_out_block(MachineData& machine, const StateTree& tree);
 // Actions on entering, leaving and each loop, speeds, axes of blends.
 void compile_states(Work& work, const StateTree& tree, const NameTable& inputs, const NameTable& cues);
 void compile_go(Work& work, const StateTree& tree, const NameTable& inputs, const NameTable& cues,

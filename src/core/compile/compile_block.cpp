@@ -1,7 +1,6 @@
 // Where every changing value lies in an instance's block.
 #include <algorithm>
 #include <charconv>
-#include <functional>
 #include <map>
 
 #include "compile/compile.hpp"
@@ -44,7 +43,7 @@ bool is_number(const std::string& text) {
 
 class BlockStage {
  public:
-  BlockStage(Work& work, const StateTree& tree) : m_(work.data), tree_(tree) {}
+  BlockStage(MachineData& tables, const StateTree& tree) : m_(tables), tree_(tree) {}
 
   // Gives every changing value its place in the block.
   void run() {
@@ -75,7 +74,7 @@ class BlockStage {
     for (std::size_t r = 0; r < m_.regions.size(); ++r)
       if (needs[r].fades)
         for (LayerData& layer : m_.regions[r].layers) layer.weight = layout.take(4);
-    lay_out_memories([&](std::size_t size) { return layout.take(size); });
+    lay_out_memories(layout);
     slots(2, place_slot);
     for (std::size_t r = 0; r < m_.regions.size(); ++r) {
       m_.regions[r].leaf = layout.take(2);
@@ -102,7 +101,7 @@ class BlockStage {
       m_.regions[r].fade_length = layout.take(8);
       m_.regions[r].fade_run = layout.take(8);
     }
-    lay_out_timers([&](std::size_t size) { return layout.take(size); });
+    lay_out_timers(layout);
     m_.block_size = layout.size();
     for (std::uint16_t r = 0; r < m_.regions.size(); ++r)
       if (needs[r].choice) m_.choice_regions.push_back(r);
@@ -146,14 +145,14 @@ class BlockStage {
   }
 
   // What `to: back` and `to: x/last` need to remember.
-  void lay_out_memories(const std::function<std::uint32_t(std::size_t)>& take) {
+  void lay_out_memories(Layout& layout) {
     for (std::size_t s = 1; s < m_.states.size(); ++s) {
       StateData& state = m_.states[s];
       for (const GoDef& go : tree_.source_of(s).go) {
         if (go.to.text == "back") {
           RegionData& region = m_.regions[state.region];
-          if (region.rest == kNoOffset) region.rest = take(2);
-          if (state.last != s && state.back == kNoOffset) state.back = take(2);
+          if (region.rest == kNoOffset) region.rest = layout.take(2);
+          if (state.last != s && state.back == kNoOffset) state.back = layout.take(2);
         }
         if (go.to.text == "back" || go.at == GoAt::end) state.restful = false;
       }
@@ -162,12 +161,12 @@ class BlockStage {
       for (const GoDef& go : tree_.source_of(s).go) {
         if (!go.to.text.ends_with("/last")) continue;
         const auto target = tree_.find_state(go.to.text.substr(0, go.to.text.size() - 5), tree_.node_of(s));
-        if (target && m_.states[*target].last_child == kNoOffset) m_.states[*target].last_child = take(2);
+        if (target && m_.states[*target].last_child == kNoOffset) m_.states[*target].last_child = layout.take(2);
       }
     }
   }
 
-  void lay_out_timers(const std::function<std::uint32_t(std::size_t)>& take) {
+  void lay_out_timers(Layout& layout) {
     // States of one region and depth are never active together, so they share a timer.
     std::map<std::pair<std::uint16_t, std::uint16_t>, std::uint32_t> timers;
     for (std::size_t s = 0; s < m_.states.size(); ++s) {
@@ -179,7 +178,7 @@ class BlockStage {
       if (!timed) continue;
       const std::pair key(s == 0 ? kNoIndex : state.region, state.depth);
       const auto [entry, fresh] = timers.try_emplace(key, 0);
-      if (fresh) entry->second = take(8);
+      if (fresh) entry->second = layout.take(8);
       state.timer = entry->second;
     }
   }
@@ -190,6 +189,6 @@ class BlockStage {
 
 }  // namespace
 
-void lay_out_block(Work& work, const StateTree& tree) { BlockStage(work, tree).run(); }
+void lay_out_block(MachineData& machine, const StateTree& tree) { BlockStage(machine, tree).run(); }
 
 }  // namespace mobrin::detail

@@ -143,12 +143,9 @@ class PlaysStage {
                           "Declare it as `" + by.input.text + ": {one_of: [...]}`.", by.input.text);
     std::vector<std::string> known;
     for (const Text& choice : kind->choices) known.push_back(choice.text);
-    std::set<std::string> said;
-    for (const auto& [choice, clip] : by.clips) {
+    for (const auto& [choice, clip] : by.clips)
       if (std::find(known.begin(), known.end(), choice.text) == known.end())
         work_.unknown("choice of \"" + by.input.text + "\" called", choice, known, "Write one of its choices.");
-      said.insert(choice.text);
-    }
     info.plays = "by " + by.input.text + ":";
     std::vector<std::uint16_t> found;
     for (const std::string& choice : known) {

@@ -35,7 +35,7 @@ constexpr Stage kStages[] = {
      plays_text},
     {{"block", "where each changing value lies"},
      Needs::states,
-     [](Work& work, Known& known) { lay_out_block(work, *known.tree); },
+     [](Work& work, Known& known) { lay_out_block(work.data, *known.tree); },
      block_text},
     {{"states", "speeds, and actions on entering, leaving, each loop"},
      Needs::states,
