@@ -1,5 +1,6 @@
 // A crowd behaves as separate instances do, whatever the machine and the writes.
 #include <cstdlib>
+#include <numeric>
 
 #include "mobrin/core/crowd.hpp"
 #include "random_machine.hpp"
@@ -46,38 +47,68 @@ std::string picture(const Instance& instance) {
   return out + (instance.done() ? "done" : "");
 }
 
-// The same value or pulse for all at once, by the calls for many.
-void write_all(Crowd& crowd, std::vector<Instance>& apart, RandomMachine& random) {
-  const Machine& machine = crowd.machine();
+// How many, and how often they are written to one by one and all at once: once in so many times.
+struct Crowding {
+  std::uint32_t members;
+  int one_by_one, together;
+};
+constexpr Crowding kFew{6, 1, 6}, kMany{50, 40, 1};
+
+// Values for all, by the calls for many: one for each, or one for most.
+template <class T, class Any>
+void set_all(Crowd& crowd, std::vector<Instance>& apart, RandomMachine& random, Input<T> input, const Any& any) {
+  using Given = std::conditional_t<std::is_same_v<T, bool>, std::uint8_t, T>;
   std::vector<std::uint32_t> places;
-  std::vector<float> values;
+  std::vector<Given> values;
+  const T most = any();
+  const bool alike = random.pick(2) == 0;
   for (std::uint32_t i = 0; i < apart.size(); ++i) {
     places.push_back(i);
-    values.push_back(static_cast<float>(random.pick(17) - 8) / 2);
+    values.push_back(alike && random.pick(20) != 0 ? most : any());
   }
-  if (random.pick(3) == 0) {
-    const Pulse pulse = *machine.pulse(random.pick(2) == 0 ? "p" : "q");
-    crowd.pulse(places, pulse);
-    for (Instance& each : apart) each.pulse(pulse);
-    return;
-  }
-  const Input<float> v = *machine.input<float>("v");
   if (random.pick(2) == 0) {
-    crowd.set(places, v, values);
+    crowd.set(places, input, std::span<const Given>(values));
   } else {
-    crowd.set_all(v, values);
+    crowd.set_all(input, std::span<const Given>(values));
   }
-  for (std::size_t i = 0; i < apart.size(); ++i) apart[i].set(v, values[i]);
+  for (std::size_t i = 0; i < apart.size(); ++i) apart[i].set(input, static_cast<T>(values[i]));
+}
+
+// A value or pulse for all at once.
+void write_all(Crowd& crowd, std::vector<Instance>& apart, RandomMachine& random) {
+  const Machine& machine = crowd.machine();
+  switch (random.pick(6)) {
+    case 0:
+    case 1: {
+      std::vector<std::uint32_t> places(apart.size());
+      std::iota(places.begin(), places.end(), 0);
+      const Pulse pulse = *machine.pulse(random.pick(2) == 0 ? "p" : "q");
+      crowd.pulse(places, pulse);
+      for (Instance& each : apart) each.pulse(pulse);
+      return;
+    }
+    case 2:
+      return set_all(crowd, apart, random, *machine.input<bool>("b"), [&] { return random.pick(2) == 0; });
+    case 3:
+      return set_all(crowd, apart, random, *machine.input<std::int32_t>("n"),
+                     [&] { return std::int32_t{random.pick(9)} - 4; });
+    case 4:
+      return set_all(crowd, apart, random, *machine.input<Choice>("h"),
+                     [&] { return Choice{static_cast<std::uint8_t>(random.pick(3))}; });
+    default:
+      return set_all(crowd, apart, random, *machine.input<float>("v"),
+                     [&] { return static_cast<float>(random.pick(17) - 8) / 2; });
+  }
 }
 
 // Random members of a random machine, written to at random, as a crowd and as instances.
-void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
-  constexpr std::uint32_t kMembers = 6;
+void compare(std::uint32_t seed, const Machine& machine, Listening listening, const Crowding& crowding) {
+  const std::uint32_t members = crowding.members;
   static std::vector<Cue> memory(20'000);
   RandomMachine random(seed ^ 0xc0ffee);
   Crowd crowd(machine, {listening});
   std::vector<Instance> apart;
-  for (std::uint32_t i = 0; i < kMembers; ++i) {
+  for (std::uint32_t i = 0; i < members; ++i) {
     ASSERT_EQ(crowd.add().place, i);
     apart.emplace_back(machine);
   }
@@ -94,7 +125,7 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
     std::vector<std::string> expected, told;
     bool endless = false;  // it tells something at every tick of a long step
     const auto step_by = [&](Ticks dt) {
-      for (std::uint32_t i = 0; i < kMembers; ++i) {
+      for (std::uint32_t i = 0; i < members; ++i) {
         CueBuffer list(memory, listening);
         for (Advanced part{{}, dt, 0, true}; !part.complete() && !endless; list.clear()) {
           part = apart[i].advance(part.left, list);
@@ -109,12 +140,14 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
       for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
     };
     for (int part = random.pick(4) == 0 ? 2 + random.pick(2) : 1; part > 0; --part) {
-      for (std::uint32_t i = 0; i < kMembers; ++i)
+      for (std::uint32_t i = 0; i < members; ++i) {
+        if (random.pick(crowding.one_by_one) != 0) continue;
         for (const ScriptEntry& entry : random.script(random.pick(3))) {
           test::write(apart[i], entry);
           write(crowd, crowd.at(i), entry);
         }
-      if (random.pick(6) == 0) write_all(crowd, apart, random);
+      }
+      if (random.pick(crowding.together) == 0) write_all(crowd, apart, random);
       if (part > 1) {
         ASSERT_NO_FATAL_FAILURE(step_by(Ticks(0)));
         if (endless) return;
@@ -128,7 +161,7 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
     if (endless) return;
     compared += told.size();
     ASSERT_EQ(told, expected) << "seed " << seed << " step " << step << "\n" << machine.dump();
-    for (std::uint32_t i = 0; i < kMembers; ++i) {
+    for (std::uint32_t i = 0; i < members; ++i) {
       const Member member = crowd.at(i);
       const auto copy = crowd.copy(member);
       ASSERT_EQ(picture(*copy), picture(apart[i])) << "seed " << seed << " step " << step << " member " << i;
@@ -136,11 +169,11 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
       for (std::uint16_t input = 0; input < machine.inputs().size(); ++input)
         ASSERT_EQ(crowd.input_value(member, input), apart[i].input_value(input));
     }
-    std::vector<CrowdShown> shown(kMembers);
+    std::vector<CrowdShown> shown(members);
     for (std::uint16_t region = 0; region < apart[0].region_count(); ++region) {
       if (keeps) {
-        followed[region].resize(kMembers);
-        std::vector<int> times(kMembers);
+        followed[region].resize(members);
+        std::vector<int> times(members);
         for (const CrowdChange& each : crowd.shown_changed(region)) {
           ASSERT_EQ(times[each.place]++, 0) << "seed " << seed;
           followed[region][each.place] = each.shown;
@@ -149,8 +182,8 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening) {
           ASSERT_TRUE(crowd.shown_changed(region).empty());
         }
       }
-      ASSERT_EQ(crowd.shown_all(shown, region), kMembers);
-      for (std::uint32_t i = 0; i < kMembers; ++i) {
+      ASSERT_EQ(crowd.shown_all(shown, region), members);
+      for (std::uint32_t i = 0; i < members; ++i) {
         const Shown one = apart[i].shown(region);
         ASSERT_EQ(std::pair(shown[i].clip, shown[i].frame), std::pair(one.clip, one.frame)) << "seed " << seed;
         ASSERT_EQ(shown[i].weight, static_cast<float>(one.nothing() && one.weight == 1 ? 1 : one.weight));
@@ -175,7 +208,18 @@ TEST_P(CrowdAgreement, WithSeparateInstances) {
     if (!compiled.machine) continue;
     ++sound;
     for (const Listening listening : {kGameRecords, kAllRecords})
-      ASSERT_NO_FATAL_FAILURE(compare(seed, *compiled.machine, listening));
+      ASSERT_NO_FATAL_FAILURE(compare(seed, *compiled.machine, listening, kFew));
+  }
+}
+
+// Many members of plain machines to which the same is done: what one did is repeated for others.
+TEST_P(CrowdAgreement, OfManyThatDoTheSame) {
+  int sound = 0;
+  for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 100'000; sound < machines() / 4; ++seed) {
+    const Compiled compiled = compile(RandomMachine(seed, true).make());
+    if (!compiled.machine) continue;
+    ++sound;
+    ASSERT_NO_FATAL_FAILURE(compare(seed, *compiled.machine, kGameRecords, kMany));
   }
 }
 

@@ -176,5 +176,68 @@ TEST(Expressions, OfAnyShapeGiveWhatCppGives) {
   EXPECT_LT(held, looked * 3 / 4);
 }
 
+// Each of these is done in one step: not a bit may be lost, however large or small the numbers are.
+TEST(Expressions, OfOneValueOnEachSideAreExact) {
+  using Of = bool (*)(double x, double y, double n, double a, double b);
+  const std::pair<const char*, Of> forms[] = {
+      {"x * A + B < y", [](double x, double y, double, double a, double b) { return x * a + b < y; }},
+      {"(x + A) * B <= y", [](double x, double y, double, double a, double b) { return (x + a) * b <= y; }},
+      {"A - x > y * B", [](double x, double y, double, double a, double b) { return a - x > y * b; }},
+      {"A - abs(x - B) >= n", [](double x, double, double n, double a, double b) { return a - std::abs(x - b) >= n; }},
+      {"abs(x * A - B) * 3 + 7 > abs(y)",
+       [](double x, double y, double, double a, double b) { return std::abs(x * a - b) * 3 + 7 > std::abs(y); }},
+      {"-x + A == n - B", [](double x, double, double n, double a, double b) { return -x + a == n - b; }},
+      {"not (x * A * B < n + 1)", [](double x, double, double n, double a, double b) { return !(x * a * b < n + 1); }},
+      {"A != y + B or x < y", [](double x, double y, double, double a, double b) { return a != y + b || x < y; }},
+      {"B * (x - A) < 1 and not (n * 2 - 1 >= y)",
+       [](double x, double y, double n, double a, double b) { return b * (x - a) < 1 && !(n * 2 - 1 >= y); }}};
+  std::mt19937 random(5);
+  const auto any = [&] {
+    const float kinds[] = {0.1f, 0.3f, 3, 1e-38f, 1e-45f, 3e37f, 16'777'213.0f, -2.5f, -0.7f, 7};
+    return kinds[random() % std::size(kinds)] * (random() % 4 == 0 ? 1 : static_cast<float>(random() % 1'000) / 300);
+  };
+  const auto written = [](float number) {
+    char text[400];
+    std::snprintf(text, sizeof text, "%.160f", static_cast<double>(number));
+    std::string out = text;
+    if (const auto point = out.find_first_not_of("-0123456789"); point != std::string::npos) out[point] = '.';
+    return number < 0 ? "(" + out + ")" : out;
+  };
+  int held = 0, looked = 0;
+  for (int round = 0; round < 40; ++round) {
+    for (const auto& [form, of] : forms) {
+      const float a = any(), b = any();
+      std::string text = form;
+      for (const auto& [name, value] : {std::pair('A', a), std::pair('B', b)})
+        if (const auto at = text.find(name); at != std::string::npos) text.replace(at, 1, written(value));
+      MachineBuilder builder("m");
+      builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{});
+      LookDef look;
+      look.name = "so";
+      look.when = text;
+      builder.definition().looks.push_back(look);
+      StateDef only;
+      only.name = "only";
+      const Compiled compiled = builder.state(only).build();
+      ASSERT_TRUE(compiled.machine.has_value()) << text << "\n" << compiled.findings[0].text();
+      Instance it(*compiled.machine);
+      for (int i = 0; i < 30; ++i) {
+        const auto whole = static_cast<std::int32_t>(random());
+        const float x = any(), y = any();
+        const std::int32_t n = i % 2 == 0 ? whole : whole % 8;
+        it.set(*it.machine().input<float>("x"), x);
+        it.set(*it.machine().input<float>("y"), y);
+        it.set(*it.machine().input<std::int32_t>("n"), n);
+        const bool wanted = of(double{x}, double{y}, double(n), double{a}, double{b});
+        ASSERT_EQ(it.look() == 0, wanted) << text << " where x " << x << ", y " << y << ", n " << n;
+        held += wanted ? 1 : 0;
+        ++looked;
+      }
+    }
+  }
+  EXPECT_GT(held, looked / 5);
+  EXPECT_LT(held, looked * 4 / 5);
+}
+
 }  // namespace
 }  // namespace mobrin::test

@@ -37,7 +37,9 @@ inline void write(Instance& instance, const ScriptEntry& entry) {
 
 class RandomMachine {
  public:
-  explicit RandomMachine(std::uint32_t seed) : random_(seed) {}
+  // `plain`: one region, clips at their own pace, and rules that wait for nothing but inputs: what the engine does by
+  // a plan made beforehand. Else anything; but every fourth machine is plain.
+  explicit RandomMachine(std::uint32_t seed, bool plain = false) : random_(seed), plain_(plain || seed % 4 == 3) {}
 
   // Inputs: v (float), n (int), b (bool), h (x, y or z), p (pulse with buffer), q (pulse without).
   MachineDef make() {
@@ -52,7 +54,7 @@ class RandomMachine {
     clips_ = 2 + pick(3);
     for (int i = 0; i < clips_; ++i) add_clip(builder, i);
     MachineDef& def = builder.definition();
-    const int shape = pick(3);
+    const int shape = pick(plain_ ? 2 : 3);
     if (shape == 2) {
       for (int r = 0; r < 2; ++r) {
         RegionDef& region = def.root.regions.emplace_back();
@@ -63,7 +65,7 @@ class RandomMachine {
       add_states(def.root.states, def.root.initial, 2 + pick(4), shape);
     }
     def.root.vars.push_back({Text("w"), 1.0});
-    if (shape != 2)
+    if (shape != 2 && rarely())
       for (int i = pick(3); i > 0; --i) def.root.go.push_back(transition(def.root.states, true));
     return def;
   }
@@ -150,6 +152,9 @@ class RandomMachine {
   }
 
  private:
+  // Always, or of a plain machine now and then.
+  bool rarely() { return !plain_ || pick(12) == 0; }
+
   void add_clip(MachineBuilder& builder, int index) {
     const std::string name = "clip" + std::to_string(index);
     const int frames = pick(6);
@@ -168,7 +173,7 @@ class RandomMachine {
       MarkDef mark;
       mark.cue = "cue" + std::to_string(pick(4));
       mark.way = static_cast<MarkWay>(pick(3));
-      const int kind = pick(4);
+      const int kind = rarely() ? pick(4) : 0;
       if (kind == 3 || frames == 0) {
         mark.at = MarkAt::time;
         mark.time = milliseconds(pick(20));
@@ -183,7 +188,7 @@ class RandomMachine {
     if (frames > 0) window.stretches.push_back(StretchDef{false, pick(frames), frames - 1, {}, {}});
     if (frames > 0 && pick(3) == 0)
       window.stretches = {StretchDef{true, 0, 0, milliseconds(pick(10)), milliseconds(10 + pick(10))}};
-    if (frames > 0) marks.windows.push_back(window);
+    if (frames > 0 && rarely()) marks.windows.push_back(window);
   }
 
   void add_states(std::vector<StateDef>& states, Text& initial, int count, int nest) {
@@ -193,6 +198,7 @@ class RandomMachine {
   }
 
   void fill(StateDef& state, const std::vector<StateDef>& siblings, int nest) {
+    if (plain_) return fill_plainly(state, siblings, nest);
     state.sealed = pick(12) == 0;
     if (nest > 0 && pick(3) == 0) {
       add_states(state.states, state.initial, 1 + pick(3), nest - 1);
@@ -234,6 +240,34 @@ class RandomMachine {
       const StateDef& other = siblings[static_cast<std::size_t>(pick(static_cast<int>(siblings.size())))];
       if (pick(5) == 0 && !other.states.empty()) go.to = other.name.text + "/last";
       state.go.push_back(go);
+    }
+  }
+
+  void fill_plainly(StateDef& state, const std::vector<StateDef>& siblings, int nest) {
+    const bool inner = nest > 0 && pick(3) == 0;
+    if (inner) {
+      add_states(state.states, state.initial, 1 + pick(3), nest - 1);
+    } else if (pick(6) != 0) {
+      state.clip = "clip" + std::to_string(pick(clips_));
+      if (pick(4) == 0) state.speed = "2.5";
+    }
+    if (pick(3) == 0) state.enter.emplace_back().tell = "cue" + std::to_string(pick(4));
+    if (pick(12) == 0) state.enter.emplace_back("w = select(w < -1, 1.5, w)");
+    if (!inner && pick(15) == 0) state.final = true;
+    if (state.final) return;
+    const char* guards[] = {"n > 0", "b",      "v < 0",  "abs(v) > 1 and not b", "v * 2 + 1 < n",  "n == 0", "v >= 1",
+                            "not b", "h == x", "h != y", "(n + 1) * 3 < 5 or b", "3 - abs(v) >= n"};
+    for (int i = 1 + pick(3); i > 0; --i) {
+      GoDef& go = state.go.emplace_back();
+      go.to = siblings[static_cast<std::size_t>(pick(static_cast<int>(siblings.size())))].name;
+      const int event = pick(8);
+      if (event == 0 && !state.clip.empty()) go.at = GoAt::end;
+      if (event == 1) go.pulse = "p";
+      if (event == 2 || event == 3) go.pulse = "q";
+      if (event > 3 || pick(2) == 0) go.when = guards[pick(12)];
+      go.restart = !go.pulse.empty() && pick(3) == 0;
+      if (pick(4) == 0) go.actions.emplace_back().tell = "cue" + std::to_string(pick(4));
+      if (pick(12) == 0) go.fade = milliseconds(1 + pick(300));
     }
   }
 
@@ -330,6 +364,7 @@ class RandomMachine {
   }
 
   std::mt19937 random_;
+  bool plain_;
   std::vector<PlayMode> modes_;
   int clips_ = 0;
   int made_ = 0;

@@ -173,7 +173,7 @@ bool Crowd::place(Member member, State state, Ticks time) {
 
 bool Crowd::reset(Member member) {
   if (!has(member)) return false;
-  if (detail::restart_block(d_->machine.data(), d_->block(member.place))) d_->wakes->set(member.place, kAtOnce);
+  if (detail::restart_block(d_->machine.data(), d_->block(member.place))) d_->wake(member.place);
   return true;
 }
 

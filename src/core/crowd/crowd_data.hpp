@@ -61,6 +61,12 @@ struct CrowdData {
   void stir(std::uint32_t place);
   // Brings the block of one that cruised to now.
   void catch_up(std::uint32_t place);
+  // How many records one that cruises told at this very instant: its block does not know of them.
+  [[nodiscard]] std::uint32_t told_now(std::uint32_t place) const {
+    return cruises[place] == kNoIndex ? 0 : quick->told_at(cruises[place], (*wakes)[place], now);
+  }
+  // The next instant of the member is now.
+  void wake(std::uint32_t place);
   void whole_block(std::uint32_t place, std::byte* out) const;
   // A member as an instance without tickets, and back.
   void copy_to(std::uint32_t place, Instance& out, List<std::byte>& scratch) const;

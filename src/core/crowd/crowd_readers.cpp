@@ -42,6 +42,7 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
                     static_cast<std::uint32_t>(thresholds.size() - near)};
       thresholds_.insert(thresholds_.end(), thresholds.begin() + static_cast<std::ptrdiff_t>(near), thresholds.end());
       out.simple = !out.play && out.guard != Readers::Guard::any && out.others.count == 0;
+      if (out.simple && !thresholds.empty()) out.decides = deciding(m, static_cast<std::uint16_t>(s), i);
       std::vector<Region>& regions = regions_[i];
       const std::uint16_t region = m.states[s].region;
       const bool known =
@@ -77,6 +78,26 @@ void CrowdReaders::read_guard(const MachineData& m, const PlanGo& go, std::vecto
       if (std::isfinite(end)) out.thresholds.push_back(end);
     if (out.guard == Readers::Guard::none) out.guard = Readers::Guard::thresholds;
   }
+}
+
+// The guard of the one transition that reads it, see Readers::decides.
+const PlanGuard* CrowdReaders::deciding(const MachineData& m, std::uint16_t leaf, std::uint16_t input) const {
+  const Plan& plan = m.prepared->plan;
+  if (!plan.possible || plan.seals) return nullptr;
+  const PlanGuard* decides = nullptr;
+  for (const std::uint16_t s : MachineData::view(plan.paths, plan.states[leaf].path)) {
+    for (const PlanGo& go : MachineData::view(plan.gos, plan.states[s].go)) {
+      if (!go.restart && leaf >= go.target && leaf <= go.target_last) return nullptr;  // it may stand before others
+      const auto guards = MachineData::view(plan.guards, go.guards);
+      const bool reads = std::any_of(guards.begin(), guards.end(), [&](const PlanGuard& guard) {
+        return guard.from != PlanGuard::From::half && guard.at == m.inputs[input].offset;
+      });
+      if (!reads) continue;
+      if (decides != nullptr || guards.size() > 1 || go.event != GoEvent::none || !go.plain) return nullptr;
+      decides = &guards.front();
+    }
+  }
+  return decides;
 }
 
 void CrowdReaders::read_play(const MachineData& m, ExprRef expression, std::vector<Found>& found) const {

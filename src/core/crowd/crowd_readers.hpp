@@ -22,6 +22,11 @@ struct Readers {
   double first = std::numeric_limits<double>::quiet_NaN(), second = first;
   Range<double> others{};
   bool simple = true;  // no play, and no more than two thresholds
+  // Of the one transition that reads it, where that waits for nothing else, may be taken whenever this is so; null
+  // where it is not as plain.
+  const PlanGuard* decides = nullptr;
+  // Whether something may be taken with the value as it is; false: that needs a closer look.
+  [[nodiscard]] bool opens(const std::byte* block) const { return decides != nullptr && lies_within(*decides, block); }
   // Whether nothing can come of a change from one value to another.
   [[nodiscard]] bool silent(double from, double to) const {
     // Two values lie on different sides of a threshold, or one on it, where this product is not above 0.
@@ -73,6 +78,7 @@ class CrowdReaders {
     std::vector<double> thresholds;
   };
   void read_guard(const MachineData& machine, const PlanGo& go, std::vector<Found>& found) const;
+  [[nodiscard]] const PlanGuard* deciding(const MachineData& machine, std::uint16_t leaf, std::uint16_t input) const;
   void read_play(const MachineData& machine, ExprRef expression, std::vector<Found>& found) const;
   // Which input a step loads, and which lies there; kNoIndex for none.
   [[nodiscard]] std::uint16_t input_at(const MachineData& machine, const Instruction& step) const;

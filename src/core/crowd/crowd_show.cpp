@@ -68,7 +68,10 @@ void detail::CrowdData::copy_to(std::uint32_t place, Instance& out, List<std::by
   whole_block(place, whole.data());
   // An instance wakes for each round, and its block is where its last instant was.
   const bool rests = header_of(whole.data()).wake > now;
-  if (rests || cruises[place] != kNoIndex) reanchor(machine.data(), whole.data(), now);
+  if (cruises[place] != kNoIndex)
+    quick->catch_up(whole.data(), now, told_now(place));
+  else if (rests)
+    reanchor(machine.data(), whole.data(), now);
   if (rests) update_wake(machine.data(), whole.data());
   (void)out.restore(whole);
 }

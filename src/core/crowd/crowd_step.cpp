@@ -8,6 +8,7 @@
 #include "crowd/crowd_due.hpp"
 #include "crowd/crowd_wakes.hpp"
 #include "engine/engine.hpp"
+#include "engine/repeats.hpp"
 #include "machine/block_memory.hpp"
 #include "machine/inlining.hpp"
 #include "mobrin/core/crowd.hpp"
@@ -132,7 +133,7 @@ class CrowdStep {
     do {
       detail::Quick::After after;
       const std::int64_t at = std::max(wake, from_);
-      if (crowd_.quick->answer(b, at, sink_, after) || crowd_.quick->instant(b, at, sink_, scratch_, after)) {
+      if (repeats_.answer(b, at, sink_, after) || crowd_.quick->instant(b, at, sink_, scratch_, after)) {
         wake = after.wake;
         next = after.cruise;
         cruise = kNoIndex;
@@ -199,6 +200,7 @@ class CrowdStep {
   std::int64_t from_, to_;
   std::byte* scratch_;
   detail::Sink sink_;
+  detail::Repeats repeats_{crowd_.machine.data(), *crowd_.quick, from_};
   detail::Engine engine_{crowd_.machine.data(), scratch_, sink_};
   bool stopped_ = false;
   std::uint32_t needs_ = 0;
@@ -235,8 +237,8 @@ Advanced Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues&
 
 void detail::CrowdData::catch_up(std::uint32_t place) {
   if (cruises[place] == kNoIndex) return;
+  quick->catch_up(block(place), now, told_now(place));
   cruises[place] = kNoIndex;
-  quick->catch_up(block(place), now);
 }
 
 }  // namespace mobrin

@@ -26,7 +26,12 @@ constexpr std::size_t kPulsesAhead = 16;  // the same where more is
 }  // namespace
 
 void detail::CrowdData::stir(std::uint32_t place) {
+  wake(place);
   stir_block(machine.data(), block(place), now);
+}
+
+void detail::CrowdData::wake(std::uint32_t place) {
+  if (told_now(place) > 0) catch_up(place);  // what comes now counts on from there
   wakes->set(place, kAtOnce);
 }
 
@@ -73,8 +78,8 @@ void detail::CrowdData::changed(std::uint32_t place, std::uint16_t input, double
   if (stirs && (header.flags != detail::kStarted || quick->may_take(b, now))) {
     stir(place);
   } else if (retakes) {
+    wake(place);
     header.flags |= detail::kRetake;
-    wakes->set(place, kAtOnce);
   }
 }
 
@@ -86,17 +91,24 @@ Written Crowd::write(Member member, Input<T> input, T value) {
 
 namespace {
 
-// Writing numbers is the commonest bulk write, and mostly nothing comes of it: compares with a threshold or two,
-// without a branch that depends on the values.
-class NumberWriter {
+// Bulk writes: mostly nothing comes of a value, which compares with a threshold or two tell without a branch that
+// depends on it; and where something comes of it, many members are woken alike.
+template <class T>
+class BulkWriter {
  public:
-  NumberWriter(detail::CrowdData& crowd, std::uint16_t input)
-      : base_(crowd.blocks.data()), pitch_(crowd.stride), column_(crowd.readers->column(input)) {
+  BulkWriter(detail::CrowdData& crowd, std::uint16_t input)
+      : crowd_(crowd),
+        base_(crowd.blocks.data()),
+        pitch_(crowd.stride),
+        column_(crowd.readers->column(input)),
+        offset_(crowd.machine.data().inputs[input].offset) {
     const detail::InputData& data = crowd.machine.data().inputs[input];
+    if constexpr (std::is_same_v<T, float>) least_ = data.min, most_ = data.max;
+    if constexpr (std::is_same_v<T, std::int32_t>) least_ = data.whole_min, most_ = data.whole_max;
+    if constexpr (std::is_same_v<T, Choice>)
+      most_ = static_cast<std::uint8_t>(
+          std::get<ChoiceInput>(crowd.machine.data().input_defs[input].kind).choices.size() - 1);
     const auto regions = crowd.readers->regions(input);
-    offset_ = data.offset;
-    min_ = data.min;
-    max_ = data.max;
     leaf_ = regions.empty() ? crowd.machine.data().regions[0].leaf : regions[0].leaf;
     possible_ = regions.size() <= 1 && data.grain == 0;
   }
@@ -104,57 +116,65 @@ class NumberWriter {
     fetch(base_ + place * pitch_ + leaf_);
     fetch(base_ + place * pitch_ + offset_);
   }
-  // False, with nothing written, where something may come of it or the value needs a closer look.
-  [[nodiscard]] bool quiet(std::uint32_t place, float value) const {
+  // False, with nothing written, where the value or what comes of it needs a closer look.
+  [[nodiscard]] bool write(std::uint32_t place, T value) const {
     std::byte* b = base_ + place * pitch_;
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
-    const bool plain =
-        possible_ & (value >= min_) & (value <= max_) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
+    const bool plain = possible_ & takes(value) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
     if (!plain) return false;
-    auto& stored = detail::field_at<float>(b, offset_);
-    if (!column_(state).silent(static_cast<double>(stored), static_cast<double>(value))) return false;
-    stored = value + 0.0f;  // no negative zero
+    auto& stored = detail::field_at<StoredAs<T>>(b, offset_);
+    const StoredAs<T> kept = stored_as(value);
+    const Readers& reads = column_(state);
+    const auto before = static_cast<double>(stored), after = static_cast<double>(kept);
+    if (reads.silent(before, after)) {
+      stored = kept;
+      return true;
+    }
+    if (reads.play || reads.guard == Readers::Guard::any) return false;
+    const bool crosses = stored != kept && crowd_.readers->crosses(reads, before, after);
+    stored = kept;
+    if (crosses && (reads.opens(b) || crowd_.quick->may_take(b, crowd_.now))) crowd_.stir(place);
     return true;
   }
 
  private:
+  // Whether it is stored as it is.
+  [[nodiscard]] bool takes(T value) const {
+    if constexpr (std::is_same_v<T, Choice>) return value.index <= most_;
+    if constexpr (!std::is_same_v<T, Choice> && !std::is_same_v<T, bool>) return (value >= least_) & (value <= most_);
+    return true;
+  }
+  [[nodiscard]] static StoredAs<T> stored_as(T value) {
+    if constexpr (std::is_same_v<T, float>)
+      return value + 0.0f;  // no negative zero
+    else if constexpr (std::is_same_v<T, Choice>)
+      return value.index;
+    else
+      return value;
+  }
+
+  detail::CrowdData& crowd_;
   std::byte* base_;
   std::size_t pitch_;
   detail::CrowdReaders::Column column_;
-  std::uint32_t offset_ = 0, leaf_ = 0;
-  float min_ = 0, max_ = 0;
+  std::uint32_t offset_;
+  std::uint32_t leaf_ = 0;
+  StoredAs<T> least_{}, most_{};
   bool possible_ = false;
 };
-
-// Other values have no such short cut.
-class PlainWriter {
- public:
-  PlainWriter(detail::CrowdData& crowd, std::uint16_t) : crowd_(crowd) {}
-  void fetch_ahead(std::uint32_t place) const { fetch(crowd_.block(place), crowd_.stride); }
-  template <class T>
-  [[nodiscard]] bool quiet(std::uint32_t, T) const {
-    return false;
-  }
-
- private:
-  detail::CrowdData& crowd_;
-};
-
-template <class T>
-using WriterOf = std::conditional_t<std::is_same_v<T, float>, NumberWriter, PlainWriter>;
 
 // `value(i)` for each of `places`; how many were refused.
 template <class T, class ValueAt>
 std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> places, Input<T> input,
                          const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return places.size();
-  const WriterOf<T> writer(d, input.index);
+  const BulkWriter<T> writer(d, input.index);
   const std::uint32_t end = d.places();
   std::size_t refused = 0;
   for (std::size_t i = 0; i < places.size(); ++i) {
     if (i + kWritesAhead < places.size() && places[i + kWritesAhead] < end)
       writer.fetch_ahead(places[i + kWritesAhead]);
-    if (places[i] >= end || writer.quiet(places[i], value(i))) continue;
+    if (places[i] >= end || writer.write(places[i], value(i))) continue;
     if (d.write(places[i], input.index, value(i)) == Written::refused) ++refused;
   }
   return refused;
@@ -164,10 +184,10 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
 template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
-  const WriterOf<T> writer(d, input.index);
+  const BulkWriter<T> writer(d, input.index);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
-    if (!writer.quiet(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
+    if (!writer.write(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
   return refused;
 }
 

@@ -280,9 +280,21 @@ void Engine::check_done() {
   h.flags |= kDone;
 }
 
+namespace {
+
+// How often a play that is `there` came round in the last tick: rounds that nobody heard, but records all the same.
+std::uint32_t rounds_just_now(const ConstRun& run, std::int64_t there, std::int64_t pace) {
+  if (run.clip().passes != 0) return 0;
+  const std::int64_t since = pace < 0 ? run.cycle() - there : there;
+  return since >= std::abs(pace) ? 0 : 1 + static_cast<std::uint32_t>((std::abs(pace) - 1 - since) / run.cycle());
+}
+
+}  // namespace
+
 void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
-  const BlockHeader& h = header_of(block);
+  BlockHeader& h = header_of(block);
   if ((h.flags & kStarted) == 0 || at == h.anchor) return;
+  std::uint32_t rounds = 0;
   if ((h.flags & kDone) == 0) {
     const std::int64_t played = played_until(h, at);
     run_timers(machine, block, played);
@@ -290,10 +302,14 @@ void reanchor(const MachineData& machine, std::byte* block, std::int64_t at) {
     for (std::uint16_t r = 0; r < machine.regions.size(); ++r) {
       const std::uint16_t leaf = leaf_of(machine, block, r);
       if (leaf == kNoIndex || !machine.states[leaf].play.moves()) continue;
-      Run(machine, block, r).playhead() = playhead_at(block, ConstRun(machine, block, r), at);
+      const ConstRun run(machine, block, r);
+      const std::int64_t there = playhead_at(block, run, at);
+      if (played > 0) rounds += rounds_just_now(run, there, effective_speed(run.speed(), h.rate()));
+      Run(machine, block, r).playhead() = there;
     }
   }
   turn_to(machine, block, at);
+  h.set_ordinal(std::min(kMaxOrdinal, rounds));
 }
 
 namespace {

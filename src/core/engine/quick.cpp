@@ -28,7 +28,7 @@ MOBRIN_INLINE Quick::After Quick::after(const Instant& now) const {
       continue;
     }
     const auto here = field_at<std::int64_t>(now.b, slot.playhead);
-    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    if (stands(lap, here)) continue;
     const LapStop* const next = stop_ahead(lap, here);
     soonest = std::min(soonest, ticks_to(next, lap, here));
     cruise.add(lap, index_of(lap, next));
@@ -265,11 +265,12 @@ MOBRIN_INLINE bool Quick::decide(std::byte* block, std::int64_t at, Sink& sink, 
     if (!lap.quick || fades(block, slots_[i])) return false;
     if (!lap.moves || played == 0) continue;
     const auto here = field_at<std::int64_t>(block, slots_[i].playhead);
-    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    if (stands(lap, here)) continue;
     there[i] = here + lap.pace * played;
     if (there[i] < lap.cycle) continue;
     if (!lap.round_trip) return false;
     there[i] = within(lap, there[i]);
+    if (there[i] < lap.pace) return false;  // it comes round at this very instant
   }
   if (played != 0) {
     for (std::size_t i = 0; i < count; ++i)
@@ -299,7 +300,7 @@ MOBRIN_INLINE bool Quick::move_on(std::byte* block, std::int64_t at, Sink& sink,
     if (!lap.quick || fades(block, slots_[i])) return false;
     if (!lap.moves) continue;
     const auto here = field_at<std::int64_t>(block, slots_[i].playhead);
-    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    if (stands(lap, here)) continue;
     std::int64_t to = here + lap.pace * played;
     const LapStop* const end = stops_of(lap) + lap.stops;
     const LapStop* next = stop_ahead(lap, here);

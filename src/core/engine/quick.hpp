@@ -33,6 +33,7 @@ class Quick {
   struct After {
     std::int64_t wake = 0;
     std::uint16_t cruise = kNoIndex;  // see cruise()
+    const PlanGo* by = nullptr;       // of an answer: what was taken
   };
 
   // Everything that lies at `at`, which is the block's wake, or its now if something was written, with what it tells.
@@ -57,8 +58,13 @@ class Quick {
   // next is known without its block, which stays as it was when this began. That stop, or kNoIndex where that is not
   // so.
   [[nodiscard]] std::uint16_t cruise(const std::byte* block) const;
-  // Brings the block of one that cruised to `now`; all that lay on the way has been told.
-  void catch_up(std::byte* block, std::int64_t now) const;
+  // Brings the block of one that cruised to `now`; all that lay on the way has been told, `told` records at `now`.
+  void catch_up(std::byte* block, std::int64_t now, std::uint32_t told) const;
+  // How many records one that cruises towards `cruise`, which it reaches at `wake`, told at `now`.
+  [[nodiscard]] std::uint32_t told_at(std::uint16_t cruise, std::int64_t wake, std::int64_t now) const {
+    const LapStop& last = stops_[stops_[cruise].before];
+    return wake - last.to_next == now ? last.cues.count : 0;
+  }
   // What the place tells that a cruising member reaches next.
   [[nodiscard]] std::uint32_t cues_at(std::uint16_t cruise) const { return stops_[cruise].cues.count; }
   // Tells the stop that a cruising member reaches at `at`; the instant of the next one. REQUIRES: the list has room.
@@ -70,13 +76,14 @@ class Quick {
   }
 
  private:
+  friend class Repeats;
   struct LapStop {
     std::int64_t at = 0;       // sub-ticks on the cycle
     Range<CrowdCue> cues;      // what is told here, but for when and by whom
     bool quiet = true;         // tells cues that no transition waits for, and nothing else
     bool ends = false;         // the play ends here, or comes round before, telling no more than that
     std::int64_t to_next = 0;  // where the play cruises: ticks to the stop that follows, and which that is
-    std::uint16_t next = 0;
+    std::uint16_t next = 0, before = 0;
   };
   // The play of a state at its own constant pace, forwards.
   struct Lap {
@@ -149,6 +156,15 @@ class Quick {
     to -= static_cast<std::int64_t>(static_cast<double>(to) * lap.rounds) * lap.cycle;
     if (to < 0) to += lap.cycle;
     return to >= lap.cycle ? to - lap.cycle : to;
+  }
+  // Whether a play that moves has ended, and stands.
+  [[nodiscard]] static bool stands(const Lap& lap, std::int64_t here) { return !lap.round_trip && here == lap.cycle; }
+  // Whether a play that moves is, so long after `here`, at an instant at which it ends or comes round: that is a
+  // record, though nobody may hear it.
+  [[nodiscard]] static bool turns(const Lap& lap, std::int64_t here, std::int64_t played) {
+    if (played == 0 || stands(lap, here)) return false;
+    const std::int64_t to = here + lap.pace * played;
+    return to >= lap.cycle && (!lap.round_trip || within(lap, to) < lap.pace);
   }
   [[nodiscard]] const LapStop* stops_of(const Lap& lap) const { return stops_.data() + lap.first; }
   // The first stop behind `here`; the end of its stops for none before the play comes round.

@@ -16,9 +16,8 @@ bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after) 
   const Slot& slot = slots_[0];
   const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
   if (leaf == kNoIndex || !laps_[leaf].quick || fades(block, slot)) return false;
-  if (const Lap& lap = laps_[leaf]; lap.moves && !lap.round_trip) {
-    const auto here = field_at<std::int64_t>(block, slot.playhead);
-    if (here != lap.cycle && here + lap.pace * (at - h.anchor) >= lap.cycle) return false;
+  if (const Lap& lap = laps_[leaf]; lap.moves) {
+    if (turns(lap, field_at<std::int64_t>(block, slot.playhead), at - h.anchor)) return false;
   }
   const PlanGo* const go = open(plan_.states[leaf], leaf, block, at);
   if (go == nullptr || !go->plain || go->script == kNoScript || hears_states(sink)) return false;
@@ -59,7 +58,7 @@ bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after) 
   const Lap& lap = laps_[go->leaf];
   Cruise cruise;
   if (lap.moves) cruise.add(lap, lap.first_stop);
-  after = {!lap.moves || lap.to_first == kNever ? kNever : at + lap.to_first, cruise.stop()};
+  after = {!lap.moves || lap.to_first == kNever ? kNever : at + lap.to_first, cruise.stop(), go};
   return true;
 }
 

@@ -46,6 +46,7 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
     lap.endless = clip.passes == 0;
     lap.passes = static_cast<std::uint16_t>(clip.passes);
     lap.cycle = clip.cycle << kSubBits;
+    lap.quick = lap.pace <= lap.cycle;  // at most one round a tick
     lap.rounds = 1 / static_cast<double>(lap.cycle);
     lap.round_trip = clip.passes == 0 && !hears_loops && played.forward_round;
     lap.first = static_cast<std::uint32_t>(stops_.size());
@@ -64,6 +65,7 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
       lap.cruises = lap.cruises && stop.quiet;
       const bool last = i + 1 == lap.stops;
       stop.next = static_cast<std::uint16_t>(lap.first + (last ? 0 : i + 1));
+      stop.before = static_cast<std::uint16_t>(lap.first + (i == 0 ? lap.stops : i) - 1);
       stop.to_next = (stops_[stop.next].at + (last ? lap.cycle : 0) - stop.at) >> kSubBits;
     }
   }
@@ -125,19 +127,27 @@ bool Quick::look(const std::byte* block, std::uint16_t region, std::int64_t now,
   return true;
 }
 
-void Quick::catch_up(std::byte* block, std::int64_t now) const {
+void Quick::catch_up(std::byte* block, std::int64_t now, std::uint32_t told) const {
   BlockHeader& h = header_of(block);
   const std::int64_t played = now - h.anchor;
-  if (played > kLongestQuick) return reanchor(m_, block, now);
-  for (const Slot& slot : slots_) {
-    const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
-    if (leaf == kNoIndex || !laps_[leaf].round_trip) continue;  // what does not come round has ended
-    const Lap& lap = laps_[leaf];
-    auto& playhead = field_at<std::int64_t>(block, slot.playhead);
-    playhead += lap.pace * played;
-    if (playhead >= lap.cycle) playhead = within(lap, playhead);
+  if (played == 0) return;   // it knows what was told there
+  std::uint32_t rounds = 0;  // at this very instant: records that nobody heard
+  if (played > kLongestQuick) {
+    reanchor(m_, block, now);
+    rounds = h.ordinal();
+  } else {
+    for (const Slot& slot : slots_) {
+      const auto leaf = field_at<std::uint16_t>(block, slot.leaf);
+      if (leaf == kNoIndex || !laps_[leaf].round_trip) continue;  // what does not come round has ended
+      const Lap& lap = laps_[leaf];
+      auto& playhead = field_at<std::int64_t>(block, slot.playhead);
+      if (turns(lap, playhead, played)) ++rounds;
+      playhead += lap.pace * played;
+      if (playhead >= lap.cycle) playhead = within(lap, playhead);
+    }
+    turn_to(m_, block, now);
   }
-  turn_to(m_, block, now);
+  h.set_ordinal(told + rounds);
 }
 
 std::uint16_t Quick::cruise(const std::byte* block) const {
@@ -151,7 +161,7 @@ std::uint16_t Quick::cruise(const std::byte* block) const {
     if (!lap.quick || fades(block, slot)) return kNoIndex;
     if (!lap.moves) continue;
     const auto here = field_at<std::int64_t>(block, slot.playhead);
-    if (!lap.round_trip && here == lap.cycle) continue;  // it has ended and stands
+    if (stands(lap, here)) continue;
     cruise.add(lap, index_of(lap, stop_ahead(lap, here)));
   }
   return cruise.stop();

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <memory>
 
+#include "expression/expression_tree.hpp"
 #include "machine/machine_data.hpp"
 
 namespace mobrin::detail {
@@ -12,12 +13,6 @@ namespace mobrin::detail {
 using Does = ProgramStep::Does;
 
 namespace {
-
-// An expression as a tree again.
-struct ProgramTerm {
-  Instruction step;
-  std::vector<std::unique_ptr<ProgramTerm>> of;
-};
 
 // Where a number comes from that a step can take within itself; the last two: the first one from the block, the second
 // one a constant.
@@ -71,7 +66,7 @@ bool turn(Op op, Form& form) {
   return true;
 }
 
-std::optional<From> source_of(const ProgramTerm& term) {
+std::optional<From> source_of(const ExprTerm& term) {
   switch (term.step.op) {
     case Op::constant:
       return From::constant;
@@ -99,17 +94,7 @@ class ProgramWriter {
  public:
   ProgramWriter(const ExprPool& pool, std::vector<ProgramStep>& out) : pool_(pool), out_(out) {}
 
-  void write(ExprRef expression) {
-    std::vector<std::unique_ptr<ProgramTerm>> stack;
-    for (std::uint32_t i = expression.begin; i < expression.begin + expression.count; ++i) {
-      auto term = std::make_unique<ProgramTerm>();
-      term->step = pool_.code[i];
-      const auto count = static_cast<std::ptrdiff_t>(operands_of(term->step.op));
-      term->of.assign(std::make_move_iterator(stack.end() - count), std::make_move_iterator(stack.end()));
-      stack.resize(stack.size() - static_cast<std::size_t>(count));
-      stack.push_back(std::move(term));
-    }
-    const ProgramTerm& root = *stack.back();
+  void write(const ExprTerm& root) {
     if (!gives_truth(root.step.op)) {
       number(root);
       add(Does::end);
@@ -138,12 +123,12 @@ class ProgramWriter {
     out_.back().goes_on = goes_on;
     other.push_back(out_.size() - 1);
   }
-  void add_with(Does first, From from, const ProgramTerm& second) {
+  void add_with(Does first, From from, const ExprTerm& second) {
     const bool constant = from == From::constant;
     add(offset_by(first, from), constant ? 0 : second.step.arg, constant ? pool_.constants[second.step.arg] : 0);
   }
   // A number of the block with a constant, in one step where there is such a one.
-  bool fused(const Form& form, const ProgramTerm& block, const ProgramTerm& constant) {
+  bool fused(const Form& form, const ExprTerm& block, const ExprTerm& constant) {
     const std::optional<From> from = source_of(block);
     if (!form.both || (from != From::whole && from != From::number) || source_of(constant) != From::constant)
       return false;
@@ -153,9 +138,9 @@ class ProgramWriter {
   }
 
   // Two numbers, the second one within the step where that can be.
-  void pair(const ProgramTerm& term) {
+  void pair(const ExprTerm& term) {
     const Op op = term.step.op;
-    const ProgramTerm &left = *term.of[0], &right = *term.of[1];
+    const ExprTerm &left = *term.of[0], &right = *term.of[1];
     Form form = form_of(op);
     const auto from_left = source_of(left), from_right = source_of(right);
     if (fused(form, left, right)) return;
@@ -180,7 +165,7 @@ class ProgramWriter {
     }
   }
 
-  void number(const ProgramTerm& term) {
+  void number(const ExprTerm& term) {
     const Op op = term.step.op;
     if (gives_truth(op))
       return choose(
@@ -222,7 +207,7 @@ class ProgramWriter {
 
   // One of two numbers.
   template <class IfTrue, class IfFalse>
-  void choose(const ProgramTerm& condition, const IfTrue& if_true, const IfFalse& if_false) {
+  void choose(const ExprTerm& condition, const IfTrue& if_true, const IfFalse& if_false) {
     Jumps other;
     truth(condition, true, other);
     if_true();
@@ -233,7 +218,7 @@ class ProgramWriter {
   }
 
   // Where it is `goes_on` the next step is next; where it is not, the jumps lead elsewhere.
-  void truth(const ProgramTerm& term, bool goes_on, Jumps& other) {
+  void truth(const ExprTerm& term, bool goes_on, Jumps& other) {
     const Op op = term.step.op;
     switch (op) {
       case Op::and_:
@@ -277,8 +262,12 @@ class ProgramWriter {
 Programs::Programs(const ExprPool& pool, const std::vector<ExprRef>& all) : starts_(pool.code.size()) {
   for (const ExprRef& each : all) {
     if (each.empty()) continue;
-    starts_[each.begin] = static_cast<std::uint32_t>(steps_.size());
-    ProgramWriter(pool, steps_).write(each);
+    const std::unique_ptr<ExprTerm> root = tree_of(pool, each);
+    Start& start = starts_[each.begin];
+    start.step = static_cast<std::uint32_t>(steps_.size());
+    ProgramWriter(pool, steps_).write(*root);
+    const std::size_t first = comparisons_.size();
+    if (add_condition(pool, *root, comparisons_)) start.comparison = static_cast<std::uint32_t>(first);
   }
 }
 
@@ -395,11 +384,13 @@ struct AsTruth {
 }  // namespace
 
 double Programs::number(const MachineData& machine, const std::byte* block, ExprRef expression) const {
-  return run(machine, block, steps_.data() + starts_[expression.begin], AsNumber());
+  return run(machine, block, steps_.data() + starts_[expression.begin].step, AsNumber());
 }
 
 bool Programs::holds(const MachineData& machine, const std::byte* block, ExprRef expression) const {
-  return run(machine, block, steps_.data() + starts_[expression.begin], AsTruth());
+  const Start& start = starts_[expression.begin];
+  if (start.comparison != Start::kNone) return condition_holds(comparisons_.data() + start.comparison, block);
+  return run(machine, block, steps_.data() + start.step, AsTruth());
 }
 
 }  // namespace mobrin::detail

@@ -4,7 +4,7 @@
 
 #include <vector>
 
-#include "expression/expression.hpp"
+#include "expression/condition.hpp"
 
 namespace mobrin::detail {
 
@@ -69,8 +69,13 @@ class Programs {
   template <class Give>
   static auto run(const MachineData& machine, const std::byte* block, const ProgramStep* step, const Give& give);
 
+  struct Start {
+    static constexpr std::uint32_t kNone = 0xffff'ffff;
+    std::uint32_t step = 0, comparison = kNone;
+  };
   std::vector<ProgramStep> steps_;
-  std::vector<std::uint32_t> starts_;  // by the index of an expression's first instruction
+  std::vector<Comparison> comparisons_;  // of conditions
+  std::vector<Start> starts_;            // by the index of an expression's first instruction
 };
 
 }  // namespace mobrin::detail

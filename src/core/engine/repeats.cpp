@@ -1,0 +1,173 @@
+#include "engine/repeats.hpp"
+
+#include <algorithm>
+#include <cstring>
+#include <span>
+
+#include "engine/quick_open.hpp"
+
+namespace mobrin::detail {
+
+namespace {
+
+constexpr std::uint32_t kMostCredit = 64, kFirstCredit = 8;
+constexpr std::size_t kClock = kElsewhere / sizeof(std::uint64_t);  // words that lie elsewhere
+
+// Sets bytes of a block, word by word.
+template <class T>
+void put(std::span<std::uint64_t> words, std::size_t at, const T& value) {
+  std::memcpy(reinterpret_cast<std::byte*>(words.data()) + (at - kElsewhere), &value, sizeof value);
+}
+void put_ones(std::span<std::uint64_t> words, std::size_t at, std::size_t size) {
+  std::memset(reinterpret_cast<std::byte*>(words.data()) + (at - kElsewhere), 0xff, size);
+}
+
+// What a guard reads of the block, but for the states that are active.
+void add_guard(const MachineData& m, const Plan& plan, const PlanGo& go, std::span<std::uint64_t> read) {
+  if (go.guard == PlanGo::Guard::program) {
+    for (const Instruction& step : std::span(m.expressions.code).subspan(go.expression.begin, go.expression.count)) {
+      if (step.op == Op::load_bool) put_ones(read, step.arg, sizeof(std::uint8_t));
+      if (step.op == Op::load_int || step.op == Op::load_float) put_ones(read, step.arg, sizeof(std::int32_t));
+    }
+    return;
+  }
+  for (const PlanGuard& guard : MachineData::view(plan.guards, go.guards))
+    put_ones(read, guard.at,
+             guard.from == PlanGuard::From::byte   ? sizeof(std::uint8_t)
+             : guard.from == PlanGuard::From::half ? sizeof(std::uint16_t)
+                                                   : sizeof(std::int32_t));
+}
+
+}  // namespace
+
+Repeats::Repeats(const MachineData& machine, const Quick& quick, std::int64_t at)
+    : m_(machine),
+      quick_(quick),
+      at_(at),
+      words_((machine.block_size - kElsewhere) / sizeof(std::uint64_t)),
+      leaf_(machine.regions[0].leaf),
+      possible_(quick.possible_ && quick.slots_.size() == 1 && words_ <= kMostWords) {}
+
+bool Repeats::answer(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after) {
+  if (!possible_ || at != at_ || header_of(block).flags != (kStarted | kDirty))
+    return quick_.answer(block, at, sink, after);
+  const auto leaf = field_at<std::uint16_t>(block, leaf_);
+  Lately& lately = lately_[leaf % lately_.size()];
+  if (lately.credit > 0) {
+    if (fits(lately.learnt, block)) {
+      lately.credit = std::min(lately.credit + 1, kMostCredit);
+      return repeat(lately.learnt, block, sink, after);
+    }
+    // It has to be seen more often before the next is learnt, or learning would cost more than it saves.
+    if (--lately.credit == 0) lately.times = 0, lately.wanted = std::min(4 * lately.wanted, 1u << 20);
+  }
+  std::array<std::byte, kMostWords * sizeof(std::uint64_t)> before;
+  const bool learns = lately.times + 1 == lately.wanted;
+  if (learns) copy_words(before.data(), block + kElsewhere, words_ * sizeof(std::uint64_t));
+  const bool later = header_of(block).anchor != at;
+  if (!quick_.answer(block, at, sink, after)) return false;
+  lately.times = after.by == lately.go ? std::min(lately.times + 1, lately.wanted) : 1;
+  lately.go = after.by;
+  if (learns && later && lately.times == lately.wanted) {
+    learn(after, before.data(), lately.learnt);
+    lately.credit = kFirstCredit;
+  }
+  return true;
+}
+
+namespace {
+
+// Blocks are few words: these loops are not worth what a compiler makes of longer ones.
+[[nodiscard]] MOBRIN_INLINE std::uint64_t word_at(const std::byte* block, std::size_t i) {
+  std::uint64_t word = 0;
+  std::memcpy(&word, block + (kClock + i) * sizeof word, sizeof word);
+  return word;
+}
+MOBRIN_INLINE void store_word(std::byte* block, std::size_t i, std::uint64_t word) {
+  std::memcpy(block + (kClock + i) * sizeof word, &word, sizeof word);
+}
+
+}  // namespace
+
+MOBRIN_INLINE bool Repeats::fits(const Learnt& learnt, const std::byte* block) const {
+  const std::int64_t played = at_ - header_of(block).anchor;
+  if (played <= 0 || played > kLongestQuick) return false;
+  std::uint64_t differ = 0;
+  for (const Change& each : std::span(learnt.changes).first(learnt.count))
+    differ |= (word_at(block, each.word) ^ each.before) & each.read;
+  if (differ != 0) return false;
+  if (!learnt.lap->moves) return true;
+  const auto here = field_at<std::int64_t>(block, quick_.slots_[0].playhead);
+  return Quick::stands(*learnt.lap, here) == learnt.stood && !Quick::turns(*learnt.lap, here, played);
+}
+
+MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* block, Sink& sink, Quick::After& after) const {
+  if (learnt.cues.count > 0 && !Quick::tell_all(MachineData::view(quick_.plan_.cues, learnt.cues), at_, 0, sink))
+    return false;
+  for (const Change& each : std::span(learnt.changes).first(learnt.count))
+    store_word(block, each.word, (word_at(block, each.word) & each.keep) | each.value);
+  after = learnt.after;
+  return true;
+}
+
+void Repeats::learn(const Quick::After& after, const std::byte* before, Learnt& out) const {
+  const Plan& plan = quick_.plan_;
+  const PlanGo& go = *after.by;
+  const Script& script = plan.scripts[go.script];
+  const auto leaf = field_at<std::uint16_t>(before - kElsewhere, leaf_);
+  const Quick::Slot& slot = quick_.slots_[0];
+  std::array<std::uint64_t, kMostWords> read{}, keep, value{};
+  keep.fill(~std::uint64_t{0});
+
+  // What was read: of the header all but where the block stands in time and the records told there,
+  BlockHeader header{};
+  header.frozen = ~std::uint32_t{0};
+  header.set_rate((1 << 23) - 1);
+  put(read, offsetof(BlockHeader, frozen), header.frozen);
+  put(read, offsetof(BlockHeader, packed), header.packed);
+  put_ones(read, offsetof(BlockHeader, flags), sizeof header.flags);
+  put_ones(read, leaf_, sizeof leaf);
+  if (slot.fade_length != kNoOffset) put_ones(read, slot.fade_length, sizeof(std::int64_t));
+  // what transitions wait for and look at, in the state that is left and the one that is entered.
+  for (const WordMask& pulses : plan.brief_pulses) read[pulses.at / sizeof(std::uint64_t) - kClock] |= pulses.mask;
+  for (const std::uint16_t innermost : {leaf, go.leaf}) {
+    for (const std::uint16_t s : MachineData::view(plan.paths, plan.states[innermost].path)) {
+      for (const PlanGo& each : MachineData::view(plan.gos, plan.states[s].go)) {
+        if (each.event == GoEvent::pulse)
+          put_ones(read, each.pulse, each.buffered ? sizeof(std::int64_t) : sizeof(std::uint8_t));
+        add_guard(m_, plan, each, read);
+      }
+    }
+  }
+
+  // What became of it: the script's stores, a pulse that is used up, and the header.
+  for (const Patch& patch : MachineData::view(plan.patches, script.patches)) {
+    const std::size_t word = patch.at / sizeof(std::uint64_t) - kClock;
+    keep[word] = patch.keep;
+    value[word] = patch.value;
+  }
+  const auto store = [&](std::size_t at, const auto& what) {
+    put(keep, at, std::decay_t<decltype(what)>{});
+    put(value, at, what);
+  };
+  if (go.event == GoEvent::pulse && go.buffered) store(go.pulse, kLongAgo);
+  if (go.event == GoEvent::pulse && !go.buffered) store(go.pulse, std::uint8_t{0});
+  header = header_of(before - kElsewhere);
+  header.set_ordinal(std::min(kMaxOrdinal, script.records));
+  store(offsetof(BlockHeader, anchor), at_);
+  store(offsetof(BlockHeader, packed), header.packed);
+  store(offsetof(BlockHeader, lowest), header.lowest);
+  store(offsetof(BlockHeader, flags), std::uint8_t{kStarted});
+  out.count = 0;
+  for (std::size_t i = 0; i < words_; ++i) {
+    std::uint64_t word = 0;
+    std::memcpy(&word, before + i * sizeof word, sizeof word);
+    if (read[i] != 0 || keep[i] != ~std::uint64_t{0}) out.changes[out.count++] = {i, read[i], word, keep[i], value[i]};
+  }
+  out.cues = script.cues;
+  out.after = after;
+  out.lap = &quick_.laps_[leaf];
+  out.stood = out.lap->moves && Quick::stands(*out.lap, field_at<std::int64_t>(before - kElsewhere, slot.playhead));
+}
+
+}  // namespace mobrin::detail

@@ -1,0 +1,59 @@
+// Many members that do the same at one instant: what Quick::answer() did with one block is learnt, and done to others
+// that are alike in all that it read, without looking again.
+#pragma once
+
+#include <array>
+
+#include "engine/quick.hpp"
+#include "machine/block_memory.hpp"
+
+namespace mobrin::detail {
+
+class Repeats {
+ public:
+  // For a step in which something was written before `at`.
+  Repeats(const MachineData& machine, const Quick& quick, std::int64_t at);
+
+  // As Quick::answer().
+  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after);
+
+ private:
+  static constexpr std::size_t kMostWords = 16;
+
+  // Of one word of the blocks: what is read of it and was there, and what becomes of it.
+  struct Change {
+    std::size_t word;
+    std::uint64_t read, before, keep, value;
+  };
+  struct Learnt {
+    std::array<Change, kMostWords> changes;
+    std::size_t count = 0;
+    Range<CrowdCue> cues;
+    Quick::After after;
+    const Quick::Lap* lap = nullptr;  // of what is left,
+    bool stood = false;               // and whether it stood at its end
+  };
+  // What those with one innermost state did lately.
+  struct Lately {
+    const PlanGo* go = nullptr;
+    std::uint32_t times = 0;   // one after the other
+    std::uint32_t wanted = 8;  // so many are enough to learn it
+    std::uint32_t credit = 0;  // 0: nothing is learnt
+    Learnt learnt;
+  };
+
+  [[nodiscard]] bool fits(const Learnt& learnt, const std::byte* block) const;
+  [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* block, Sink& sink, Quick::After& after) const;
+  // `before`: the block as it was, from its anchor on.
+  void learn(const Quick::After& after, const std::byte* before, Learnt& out) const;
+
+  const MachineData& m_;
+  const Quick& quick_;
+  std::int64_t at_;
+  std::size_t words_;
+  std::uint32_t leaf_;
+  bool possible_;
+  std::array<Lately, 4> lately_;
+};
+
+}  // namespace mobrin::detail

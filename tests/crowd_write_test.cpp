@@ -1,0 +1,290 @@
+// Crowds: what is written to members, whom it wakes, and what many do that are written to alike.
+#include <gtest/gtest.h>
+
+#include <array>
+#include <cmath>
+#include <numeric>
+
+#include "mobrin/core/crowd.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+TEST(Crowd, AWriteWakesOnlyWhereSomethingActiveCouldChange) {
+  const Loaded loaded = load_character(MOBRIN_DEMO "/hornet.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  const Machine& machine = *loaded.machine;
+  const auto distance = *machine.input<float>("distance");
+  const auto sees = *machine.input<bool>("sees_keeper");
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  crowd.advance(milliseconds(10), cues);
+  const auto wakes = [&] {
+    const bool due = crowd.next_wake() == crowd.now();
+    crowd.advance(milliseconds(10), cues);
+    return due;
+  };
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 300.0f);  // hovering compares it with 160
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 161.0f);
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 159.0f);  // near enough, but it sees nobody
+  EXPECT_FALSE(wakes());
+  crowd.set(member, sees, true);
+  EXPECT_TRUE(wakes());
+  EXPECT_EQ(machine.states()[crowd.active(member)].path, "body/notice");
+  crowd.set(member, distance, 190.0f);  // and noticing with 200
+  EXPECT_FALSE(wakes());
+  crowd.set(member, distance, 200.0f);  // on it, and it is not above
+  EXPECT_FALSE(wakes());
+  crowd.pulse(member, *machine.pulse("dive"));
+  EXPECT_TRUE(wakes());
+  EXPECT_EQ(machine.states()[crowd.active(member)].path, "body/dive");
+  crowd.set(member, sees, false);  // a dive looks at nothing
+  crowd.set(member, distance, 20.0f);
+  EXPECT_FALSE(wakes());
+}
+
+TEST(Crowd, AnInputThatPlaysFollowWakesWhereTheRoundedSpeedChanges) {
+  const Machine machine = machine_of(
+      "inputs: {pace: {float: 1}}\ncues: {step: {}}\nclips: {walk: {frames: [0-3], fps: 4, play: loop}}\n"
+      "marks: {walk: {cues: {2: step}}}\nstates: {walk: {clip: walk, speed: pace}}");
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  crowd.advance(milliseconds(250), cues);
+  crowd.set(member, *machine.input<float>("pace"), 1.0000001f);  // the same in 65536ths
+  EXPECT_GT(crowd.next_wake(), crowd.now());
+  crowd.set(member, *machine.input<float>("pace"), 2.0f);
+  EXPECT_EQ(crowd.next_wake(), crowd.now());
+  crowd.advance(seconds(1), cues);
+  ASSERT_EQ(cues.size(), 2u);
+  EXPECT_EQ(cues[0].cue.at, milliseconds(375));  // a quarter at full pace, a quarter at twice the pace
+  EXPECT_EQ(cues[1].cue.at, milliseconds(875));
+}
+
+// Writes that change nothing, also at the very instants at which clips come round or cues lie.
+TEST(Crowd, AWriteAtAnEdgeOfTheClipLosesNothing) {
+  const Machine machine = machine_of(
+      "inputs: {near: {float: 0}}\ncues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}}\n"
+      "marks: {fly: {cues: {1: hum}}}\nstates: {a: {clip: fly, go: [{when: near > 5, to: b}]}, b: {}}\ninitial: a");
+  const auto near = *machine.input<float>("near");
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  std::vector<std::string> told;
+  for (int step = 0; step < 40; ++step) {
+    crowd.set(member, near, step % 2 == 0 ? 5.0f : 4.0f);  // on the threshold: it is looked at, nothing is taken
+    cues.clear();
+    crowd.advance(milliseconds(62) + Ticks(kTicksPerSecond / 2000), cues);  // an eighth of the clip
+    for (const CrowdCue& each : cues) told.push_back(line(each.cue));
+  }
+  EXPECT_EQ(told, (std::vector<std::string>{"125 hum fly:1", "625 hum fly:1", "1125 hum fly:1", "1625 hum fly:1",
+                                            "2125 hum fly:1"}));
+}
+
+// Which writes wake a member whose only transition waits for a guard.
+struct GuardRow {
+  const char* name;
+  const char* guard;
+  float before, quiet, loud;  // from `before` to `quiet` nothing can come of it; on to `loud` something can
+};
+class Guards : public testing::TestWithParam<GuardRow> {};
+TEST_P(Guards, WakeOnlyWhereTheyComeToHold) {
+  const GuardRow& row = GetParam();
+  const Machine machine = machine_of("inputs: {x: {float: 0}, on: true}\nstates: {a: {go: [{when: \"" +
+                                     std::string(row.guard) + "\", to: b}]}, b: {}}\ninitial: a");
+  const auto x = *machine.input<float>("x");
+  Crowd crowd(machine);
+  const Member one = crowd.add(), all = crowd.add();
+  CrowdCues cues;
+  crowd.set_all(x, std::array{row.before, row.before});
+  crowd.advance(milliseconds(1), cues);
+  ASSERT_EQ(machine.states()[crowd.active(one)].path, "a");
+  crowd.set(one, x, row.quiet);
+  EXPECT_GT(crowd.next_wake(), crowd.now()) << "quiet";
+  crowd.set_all(x, std::array{row.quiet, row.quiet});
+  EXPECT_GT(crowd.next_wake(), crowd.now()) << "quiet, all at once";
+  crowd.advance(milliseconds(1), cues);
+  crowd.set(std::array{all.place}, x, std::array{row.loud});
+  EXPECT_EQ(crowd.next_wake(), crowd.now()) << "loud";
+}
+INSTANTIATE_TEST_SUITE_P(
+    Crowd, Guards,
+    testing::Values(GuardRow{"less", "x < -5", 9, -4, -6}, GuardRow{"at_most", "x <= -5", 9, -4, -5},
+                    GuardRow{"turned_round", "7 < x", 3, 6, 8}, GuardRow{"absolute", "abs(x) > 4", 3, -3, -5},
+                    GuardRow{"two", "x > 10 or x < -10", 0, 9, -11},
+                    GuardRow{"three", "x == 20 or x == 30 or x == 40", 1, 41, 30},
+                    GuardRow{"with_another", "x > 3 and on", 0, 2, 4}, GuardRow{"past_one", "x > 3 and x < 5", 0, 9, 4},
+                    GuardRow{"computed", "x * 2 > 100", 1, 2, 51}),
+    [](const auto& row) { return std::string(row.param.name); });
+
+// A write that chooses a pose's clip and crosses a threshold without making a guard hold.
+TEST(Crowd, APoseFollowsItsInputWhateverElseReadsIt) {
+  const Machine machine = machine_of(
+      "inputs: {way: {one_of: [left, right, up]}, far: true}\n"
+      "clips: {l: {frames: [0], fps: 1}, r: {frames: [1], fps: 1}, u: {frames: [2], fps: 1}}\n"
+      "states: {a: {pose: {clip: {by: way, left: l, right: r, up: u}, frame: 0}, "
+      "go: [{when: way == right and not far, to: b}]}, b: {}}\ninitial: a");
+  Crowd crowd(machine);
+  Instance alone(machine);
+  const Member member = crowd.add();
+  CrowdCues cues;
+  CueList<8> list;
+  crowd.advance(milliseconds(1), cues);
+  (void)alone.advance(milliseconds(1), list);
+  const auto way = *machine.input<Choice>("way");
+  for (const std::uint8_t choice : {1, 2, 0, 1, 0}) {
+    crowd.set(member, way, Choice{choice});
+    alone.set(way, Choice{choice});
+    crowd.advance(milliseconds(1), cues);
+    (void)alone.advance(milliseconds(1), list);
+    EXPECT_EQ(crowd.shown(member).clip, alone.shown().clip) << int{choice};
+    EXPECT_EQ(machine.clips()[crowd.shown(member).clip].def.name.text, std::string(1, "lru"[choice]));
+  }
+}
+TEST(Crowd, EveryKindOfInputIsWrittenInBulk) {
+  const Machine machine = machine_of(
+      "inputs: {on: false, count: {int: 0, min: 0, max: 5}, way: {one_of: [left, right, up]}, pace: {float: 0, grain: "
+      "0.5}}\n"
+      "states: {a: {}}");
+  Crowd crowd(machine);
+  for (int i = 0; i < 3; ++i) crowd.add();
+  const auto on = *machine.input<bool>("on");
+  const auto count = *machine.input<std::int32_t>("count");
+  const auto way = *machine.input<Choice>("way");
+  const auto pace = *machine.input<float>("pace");
+  EXPECT_EQ(crowd.set_all(on, std::array{true, false, true}), 0u);
+  EXPECT_EQ(crowd.set_all(count, std::array{3, 9}), 0u);
+  EXPECT_EQ(crowd.set_all(way, std::array{Choice{2}, Choice{3}, Choice{1}}), 1u);  // there is no fourth
+  EXPECT_EQ(crowd.set_all(pace, std::array{0.7f, -0.2f, NAN}), 1u);
+  EXPECT_EQ(crowd.set(std::array<std::uint32_t, 2>{2, 0}, count, std::array{4, 1}), 0u);
+  const auto values = [&](std::uint32_t place) {
+    std::string out;
+    for (std::uint16_t i = 0; i < 4; ++i) {
+      const FieldValue value = crowd.input_value(crowd.at(place), i);
+      if (const auto* flag = std::get_if<bool>(&value)) out += *flag ? "on " : "off ";
+      if (const auto* whole = std::get_if<std::int64_t>(&value)) out += std::to_string(*whole) + " ";
+      if (const auto* words = std::get_if<std::string>(&value)) out += *words + " ";
+      if (const auto* number = std::get_if<double>(&value)) out += std::to_string(*number).substr(0, 3);
+    }
+    return out;
+  };
+  EXPECT_EQ(values(0), "on 1 up 0.5");
+  EXPECT_EQ(values(1), "off 5 left 0.0");
+  EXPECT_EQ(values(2), "on 4 right 0.0");
+}
+
+// What many members tell that are all written to in the same way, and a list too short for it.
+class Bees {
+ public:
+  explicit Bees(std::size_t limit) : cues({}, limit) {
+    for (std::uint32_t i = 0; i < kCount; ++i) {
+      crowd.add();
+      alone.emplace_back(machine, InstanceOptions{0, crowd.now()});
+      if (i % 7 == 0) step(milliseconds(31));
+    }
+  }
+  void turn(bool way) {
+    crowd.set_all(left, way);
+    for (Instance& each : alone) each.set(left, way);
+  }
+  // Both sides of it, in parts where the list is full.
+  void step(Ticks dt) {
+    std::vector<std::string> expected, told;
+    for (Advanced part{{}, dt, 0, true}; !part.complete();) {
+      cues.clear();
+      part = crowd.advance(part.left, cues);
+      ASSERT_EQ(part.needs, 0u);
+      for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
+    }
+    CueList<40> list;
+    for (std::size_t i = 0; i < alone.size(); ++i) {
+      list.clear();
+      ASSERT_TRUE(alone[i].advance(dt, list).complete());
+      for (const Cue& each : list) expected.push_back(std::to_string(i) + " " + record(each));
+      ASSERT_EQ(crowd.copy(crowd.at(static_cast<std::uint32_t>(i)))->hash(), alone[i].hash()) << i;
+    }
+    EXPECT_EQ(told, expected);
+    most = std::max(most, told.size());
+  }
+
+  static constexpr std::uint32_t kCount = 60;
+  Machine machine = machine_of(
+      "inputs: {left: false, hit: pulse}\ncues: {hum: sound}\nclips: {l: {frames: [0-3], fps: 8, play: loop}, r: "
+      "{frames: [4-7], fps: 8, play: once}}\nmarks: {l: {cues: {2: hum}}}\n"
+      "states: {right: {clip: r, go: [{when: left, to: left}]}, left: {clip: l, enter: [{tell: hum}, {tell: hum}], "
+      "go: [{when: not left, to: right}, {pulse: hit, to: right, do: [{tell: hum}]}]}}\ninitial: right");
+  Input<bool> left = *machine.input<bool>("left");
+  Pulse hit = *machine.pulse("hit");
+  Crowd crowd{machine};
+  std::vector<Instance> alone;
+  CrowdCues cues;
+  std::size_t most = 0;
+};
+
+TEST(Crowd, ManyThatDoTheSameTellWhatInstancesTell) {
+  for (const std::size_t limit : {std::size_t{1'000}, std::size_t{17}}) {
+    Bees bees(limit);
+    std::vector<std::uint32_t> places(Bees::kCount);
+    std::iota(places.begin(), places.end(), 0);
+    for (int round = 0; round < 12; ++round) {
+      bees.turn(round % 2 == 0);
+      if (round % 3 == 2) bees.step(Ticks(0));
+      if (round % 4 == 2) {
+        bees.crowd.pulse(places, bees.hit);
+        for (Instance& each : bees.alone) each.pulse(bees.hit);
+      }
+      ASSERT_NO_FATAL_FAILURE(bees.step(milliseconds(round % 5 * 40)));
+    }
+    EXPECT_GE(bees.most, 2 * Bees::kCount);
+  }
+}
+
+// Records of one instant are numbered on, whatever was written when: after a cue that was passed quietly, and after a
+// round that nobody hears.
+TEST(Crowd, RecordsAreNumberedOnFromWhatLiesAtTheSameInstant) {
+  const Machine machine = machine_of(
+      "inputs: {stop: pulse}\ncues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}}\n"
+      "marks: {fly: {cues: {2: hum}}}\nstates: {a: {clip: fly, go: [{pulse: stop, to: b}]}, b: {enter: [{tell: "
+      "hum}]}}\ninitial: a");
+  for (const int at : {250, 500, 750, 1'000, 1'250}) {
+    Crowd crowd(machine);
+    const Member member = crowd.add();
+    Instance game(machine), all(machine);
+    CrowdCues cues;
+    CueList<8> of_game;
+    static std::vector<Cue> memory(100);
+    CueBuffer of_all(memory, kAllRecords);
+    const auto step = [&](Ticks dt) {
+      cues.clear(), of_game.clear(), of_all.clear();
+      crowd.advance(dt, cues);
+      (void)game.advance(dt, of_game);
+      (void)all.advance(dt, of_all);
+    };
+    step(milliseconds(100));
+    step(milliseconds(at - 100));
+    // A change of rate and back is none, but looks at the playhead.
+    if (at == 1'000) {
+      crowd.set_rate(member, 2), crowd.set_rate(member, 1);
+      game.set_rate(2), game.set_rate(1);
+    }
+    crowd.pulse(member, *machine.pulse("stop"));
+    game.pulse(*machine.pulse("stop"));
+    all.pulse(*machine.pulse("stop"));
+    EXPECT_EQ(crowd.copy(member)->hash(), game.hash()) << at;
+    step(milliseconds(1));
+    ASSERT_EQ(of_all.size(), 3u) << "left, entered, hum";
+    ASSERT_EQ(cues.size(), 1u);
+    ASSERT_EQ(of_game.size(), 1u);
+    EXPECT_EQ(cues[0].cue.ordinal, of_all[2].ordinal) << at;
+    EXPECT_EQ(of_game[0].ordinal, of_all[2].ordinal) << at;
+    EXPECT_EQ(of_all[2].ordinal, 3u) << "after a hum or a round";
+  }
+}
+
+}  // namespace
+}  // namespace mobrin::test
