@@ -1,5 +1,6 @@
 // What a crowd keeps of what its members show: all of it, and only what changed.
 #include <array>
+#include <random>
 #include <thread>
 
 #include "mobrin/core/crowd.hpp"
@@ -142,6 +143,44 @@ TEST(CrowdFrames, BothWaysOfAskingAgree) {
     }
   }
   EXPECT_GT(changes, 3000u);
+}
+
+// For long only changes are asked for, then all, in any order, while members are taken, removed and slowed.
+TEST(CrowdFrames, AllAreKnownHoweverLongOnlyChangesWereAskedFor) {
+  const Machine machine = drop();
+  const Pulse take = *machine.pulse("take");
+  Crowd crowd(machine);
+  CrowdCues cues;
+  for (int i = 0; i < 300; ++i) {
+    crowd.add();
+    crowd.advance(Ticks(milliseconds(3).count + i), cues);
+  }
+  std::mt19937 random(3);
+  const auto any = [&](std::uint32_t below) { return static_cast<std::uint32_t>(random() % below); };
+  Follower follower(crowd);
+  std::vector<std::byte> saved;
+  crowd.snapshot(saved);
+  for (int step = 0; step < 600; ++step) {
+    const Member one = crowd.at(any(300));
+    if (any(3) == 0) crowd.pulse(one, take);
+    if (any(6) == 0) crowd.set_rate(one, any(4) * 0.5);
+    if (any(6) == 0) crowd.reset(one);
+    if (any(40) == 0) {
+      crowd.remove(one);
+      crowd.add();
+    }
+    if (any(90) == 0) {
+      ASSERT_TRUE(crowd.restore(saved));
+    }
+    crowd.advance(any(40) == 0 ? milliseconds(300) : milliseconds(any(40)), cues);
+    if (step % 100 < 60 ? any(5) != 0 : any(2) == 0) follower.look();
+    if (step % 100 > 50 && any(4) == 0) {
+      const auto all = crowd.shown_all();
+      for (std::uint32_t place = 0; place < 300; ++place)
+        ASSERT_EQ(all[place].frame, crowd.shown(crowd.at(place)).frame) << "place " << place << " step " << step;
+    }
+    ASSERT_FALSE(testing::Test::HasFailure()) << "step " << step;
+  }
 }
 
 TEST(CrowdFrames, AFadeChangesTheWeightAtEveryStep) {

@@ -77,6 +77,8 @@ void CrowdFrames::reserve(std::uint32_t count) {
 std::span<const CrowdShown> CrowdFrames::all(const CrowdData& crowd) {
   const std::lock_guard lock(busy_);
   update(crowd);
+  catch_up();
+  with_all_ = kUpdatesWithAll;
   return shown_;
 }
 
@@ -84,6 +86,7 @@ std::span<const CrowdChange> CrowdFrames::changed(const CrowdData& crowd) {
   const std::lock_guard lock(busy_);
   if (!std::exchange(lists_, true)) {
     update(crowd);
+    catch_up();
     changed_.resize(shown_.capacity());
     changed_count_ = 0;
     for (std::uint32_t place = 0; place < shown_.size(); ++place)
@@ -91,7 +94,7 @@ std::span<const CrowdChange> CrowdFrames::changed(const CrowdData& crowd) {
   } else {
     update(crowd);
     if (given_) changed_count_ = 0;  // nothing has come since
-    if (updates_ > 1) once_each();
+    if (updates_ > 1) catch_up(), once_each();
   }
   updates_ = 0;
   given_ = true;
@@ -109,11 +112,21 @@ void CrowdFrames::once_each() {
   changed_count_ = static_cast<std::size_t>(end - begin);
 }
 
+// What those in reels show at the last update.
+void CrowdFrames::catch_up() {
+  if (!std::exchange(behind_, false)) return;
+  reels_.look_at_all(updated_, [&](std::uint32_t place, const Segment& segment) { shown_[place] = shown_on(segment); });
+}
+
 void CrowdFrames::update(const CrowdData& crowd) {
   const std::uint32_t count = crowd.places();
+  const bool anew = touched_.size() > count || crowd.now < updated_ || all_touched_;
+  if (anew || reels_.is_long(crowd.now - updated_)) catch_up();
+  if (with_all_ > 0) --with_all_;
   const std::int64_t from = std::exchange(updated_, crowd.now);
   ++updates_;
-  if (touched_.size() > count || crowd.now < from || std::exchange(all_touched_, false)) {
+  if (anew) {
+    all_touched_ = false;
     reels_.clear();
     loose_.clear();
     std::fill(slots_.begin(), slots_.end(), kNotLoose);
@@ -124,7 +137,11 @@ void CrowdFrames::update(const CrowdData& crowd) {
   shown_.resize(count);
   reels_.resize(count);
   find_touched();
-  for (const std::uint32_t place : to_look_at_) let_go(place);
+  for (const std::uint32_t place : to_look_at_) {
+    const Segment* const shown = behind_ ? reels_.shown_by(place, from) : nullptr;
+    if (shown != nullptr) shown_[place] = shown_on(*shown);
+    let_go(place);
+  }
   for (std::size_t i = 0; i < loose_.size(); ++i)
     if (loose_[i].until <= crowd.now) to_look_at_.push_back(loose_[i].place);
   reels_.pass(
@@ -201,11 +218,14 @@ inline void CrowdFrames::show(std::span<const FrameReels::Entry> entries, const 
   }
   CrowdChange* change = room_for(entries.size());
   for (const FrameReels::Entry& entry : entries) {
-    put(all[entry.member]);
     change->place = entry.member;
     put(change++->shown);
   }
   changed_count_ += entries.size();
+  if (with_all_ == 0)
+    behind_ = true;
+  else
+    for (const FrameReels::Entry& entry : entries) put(all[entry.member]);
 }
 
 // For so many more that change.

@@ -48,6 +48,7 @@ class CrowdFrames {
   static constexpr std::uint32_t kNotLoose = 0xffff'ffff;
 
   void update(const CrowdData& crowd);
+  void catch_up();
   void find_touched();
   void let_go(std::uint32_t place);
   void look(const CrowdData& crowd, std::uint32_t place);
@@ -64,6 +65,10 @@ class CrowdFrames {
   bool given_ = false;       // those that stand there have been given out
   std::size_t updates_ = 0;  // since they were
   std::size_t changed_count_ = 0;
+  // Where nobody asks for all, what those in reels show is listed only: `shown_` is behind for them.
+  static constexpr int kUpdatesWithAll = 16;  // after somebody did
+  int with_all_ = 0;
+  bool behind_ = false;
   FrameReels reels_;
   std::pmr::vector<Loose> loose_;          // who is in no reel, and will not stay as they are
   std::pmr::vector<std::uint32_t> slots_;  // where a member is among them

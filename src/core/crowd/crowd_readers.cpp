@@ -8,6 +8,7 @@
 namespace mobrin::detail {
 CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), regions_(inputs_) {
   table_.resize(m.states.size() * inputs_);
+  deciding_.resize(table_.size());
   std::vector<std::vector<Found>> own(m.states.size());
   for (std::size_t s = 0; s < m.states.size(); ++s) {
     // Parents stand before their children.
@@ -42,7 +43,7 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
                     static_cast<std::uint32_t>(thresholds.size() - near)};
       thresholds_.insert(thresholds_.end(), thresholds.begin() + static_cast<std::ptrdiff_t>(near), thresholds.end());
       out.simple = !out.play && out.guard != Readers::Guard::any && out.others.count == 0;
-      if (out.simple && !thresholds.empty()) out.decides = deciding(m, static_cast<std::uint16_t>(s), i);
+      if (out.simple && !thresholds.empty()) deciding_[s * inputs_ + i] = deciding(m, static_cast<std::uint16_t>(s), i);
       std::vector<Region>& regions = regions_[i];
       const std::uint16_t region = m.states[s].region;
       const bool known =
@@ -80,7 +81,8 @@ void CrowdReaders::read_guard(const MachineData& m, const PlanGo& go, std::vecto
   }
 }
 
-// The guard of the one transition that reads it, see Readers::decides.
+// Of the one transition that reads it, where that waits for nothing else, its guard: it may be taken whenever this
+// holds. Null where it is not as plain.
 const PlanGuard* CrowdReaders::deciding(const MachineData& m, std::uint16_t leaf, std::uint16_t input) const {
   const Plan& plan = m.prepared->plan;
   if (!plan.possible || plan.seals) return nullptr;

@@ -22,11 +22,6 @@ struct Readers {
   double first = std::numeric_limits<double>::quiet_NaN(), second = first;
   Range<double> others{};
   bool simple = true;  // no play, and no more than two thresholds
-  // Of the one transition that reads it, where that waits for nothing else, may be taken whenever this is so; null
-  // where it is not as plain.
-  const PlanGuard* decides = nullptr;
-  // Whether something may be taken with the value as it is; false: that needs a closer look.
-  [[nodiscard]] bool opens(const std::byte* block) const { return decides != nullptr && lies_within(*decides, block); }
   // Whether nothing can come of a change from one value to another.
   [[nodiscard]] bool silent(double from, double to) const {
     // Two values lie on different sides of a threshold, or one on it, where this product is not above 0.
@@ -59,11 +54,18 @@ class CrowdReaders {
     return false;
   }
 
+  // Whether something may be taken with the value as it is; false: that needs a closer look. REQUIRES: what of() or
+  // column() gave.
+  [[nodiscard]] bool opens(const Readers* reads, const std::byte* block) const {
+    const PlanGuard* const decides = deciding_[static_cast<std::size_t>(reads - table_.data())];
+    return decides != nullptr && lies_within(*decides, block);
+  }
+
   // What reads one input, by state.
   class Column {
    public:
     Column(const Readers* first, std::size_t stride) : first_(first), stride_(stride) {}
-    [[nodiscard]] const Readers& operator()(std::uint16_t state) const { return first_[state * stride_]; }
+    [[nodiscard]] const Readers* operator()(std::uint16_t state) const { return first_ + state * stride_; }
 
    private:
     const Readers* first_;
@@ -86,6 +88,7 @@ class CrowdReaders {
 
   std::size_t inputs_;
   std::vector<Readers> table_;
+  std::vector<const PlanGuard*> deciding_;  // of each, see deciding()
   std::vector<double> thresholds_;
   std::vector<std::vector<Region>> regions_;
 };

@@ -1,5 +1,7 @@
 // Crowd: values and pulses that are written, and whom they wake.
 #include <algorithm>
+#include <array>
+#include <utility>
 
 #include "crowd/crowd_data.hpp"
 #include "crowd/crowd_readers.hpp"
@@ -26,8 +28,8 @@ constexpr std::size_t kPulsesAhead = 16;  // the same where more is
 }  // namespace
 
 void detail::CrowdData::stir(std::uint32_t place) {
-  wake(place);
   stir_block(machine.data(), block(place), now);
+  wake(place);
 }
 
 void detail::CrowdData::wake(std::uint32_t place) {
@@ -91,24 +93,40 @@ Written Crowd::write(Member member, Input<T> input, T value) {
 
 namespace {
 
-// Bulk writes: mostly nothing comes of a value, which compares with a threshold or two tell without a branch that
-// depends on it; and where something comes of it, many members are woken alike.
-template <class T>
-class BulkWriter {
+// Members that are woken by one bulk write. What a wake touches lies elsewhere than the blocks: it is asked for, and
+// some are woken together.
+class LateWakes {
  public:
-  BulkWriter(detail::CrowdData& crowd, std::uint16_t input)
-      : crowd_(crowd),
-        base_(crowd.blocks.data()),
-        pitch_(crowd.stride),
-        column_(crowd.readers->column(input)),
-        offset_(crowd.machine.data().inputs[input].offset) {
+  explicit LateWakes(detail::CrowdData& crowd) : crowd_(crowd) {}
+  void wake(std::uint32_t place) {
+    fetch(&crowd_.cruises[place]);
+    crowd_.wakes->fetch(place);
+    late_[count_++] = place;
+    if (count_ == late_.size()) finish();
+  }
+  // To be called after the last one.
+  void finish() {
+    for (std::size_t i = 0; i < count_; ++i) crowd_.wake(late_[i]);
+    count_ = 0;
+  }
+
+ private:
+  detail::CrowdData& crowd_;
+  std::array<std::uint32_t, 16> late_;
+  std::size_t count_ = 0;
+};
+
+// Writing numbers is the commonest bulk write, and mostly nothing comes of it: compares with a threshold or two,
+// without a branch that depends on the values.
+class NumberWriter {
+ public:
+  NumberWriter(detail::CrowdData& crowd, std::uint16_t input, LateWakes&)
+      : base_(crowd.blocks.data()), pitch_(crowd.stride), column_(crowd.readers->column(input)) {
     const detail::InputData& data = crowd.machine.data().inputs[input];
-    if constexpr (std::is_same_v<T, float>) least_ = data.min, most_ = data.max;
-    if constexpr (std::is_same_v<T, std::int32_t>) least_ = data.whole_min, most_ = data.whole_max;
-    if constexpr (std::is_same_v<T, Choice>)
-      most_ = static_cast<std::uint8_t>(
-          std::get<ChoiceInput>(crowd.machine.data().input_defs[input].kind).choices.size() - 1);
     const auto regions = crowd.readers->regions(input);
+    offset_ = data.offset;
+    min_ = data.min;
+    max_ = data.max;
     leaf_ = regions.empty() ? crowd.machine.data().regions[0].leaf : regions[0].leaf;
     possible_ = regions.size() <= 1 && data.grain == 0;
   }
@@ -116,24 +134,59 @@ class BulkWriter {
     fetch(base_ + place * pitch_ + leaf_);
     fetch(base_ + place * pitch_ + offset_);
   }
-  // False, with nothing written, where the value or what comes of it needs a closer look.
-  [[nodiscard]] bool write(std::uint32_t place, T value) const {
+  // False, with nothing written, where something may come of it or the value needs a closer look.
+  [[nodiscard]] bool write(std::uint32_t place, float value) const {
     std::byte* b = base_ + place * pitch_;
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
-    const bool plain = possible_ & takes(value) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
+    const bool plain =
+        possible_ & (value >= min_) & (value <= max_) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
     if (!plain) return false;
-    auto& stored = detail::field_at<StoredAs<T>>(b, offset_);
-    const StoredAs<T> kept = stored_as(value);
-    const Readers& reads = column_(state);
-    const auto before = static_cast<double>(stored), after = static_cast<double>(kept);
-    if (reads.silent(before, after)) {
-      stored = kept;
-      return true;
+    auto& stored = detail::field_at<float>(b, offset_);
+    if (!column_(state)->silent(static_cast<double>(stored), static_cast<double>(value))) return false;
+    stored = value + 0.0f;  // no negative zero
+    return true;
+  }
+
+ private:
+  std::byte* base_;
+  std::size_t pitch_;
+  detail::CrowdReaders::Column column_;
+  std::uint32_t offset_ = 0, leaf_ = 0;
+  float min_ = 0, max_ = 0;
+  bool possible_ = false;
+};
+
+// Of a bool, a choice or a whole number most writes change something, and for many members alike.
+template <class T>
+class ValueWriter {
+ public:
+  ValueWriter(detail::CrowdData& crowd, std::uint16_t input, LateWakes& late)
+      : crowd_(crowd), column_(crowd.readers->column(input)), late_(late) {
+    const MachineData& m = crowd.machine.data();
+    const detail::InputData& data = m.inputs[input];
+    offset_ = data.offset;
+    if constexpr (std::is_same_v<T, std::int32_t>) least_ = data.whole_min, most_ = data.whole_max;
+    if constexpr (std::is_same_v<T, Choice>)
+      most_ = static_cast<std::uint8_t>(std::get<ChoiceInput>(m.input_defs[input].kind).choices.size() - 1);
+    const auto regions = crowd.readers->regions(input);
+    leaf_ = regions.empty() ? m.regions[0].leaf : regions[0].leaf;
+    possible_ = regions.size() <= 1;
+  }
+  void fetch_ahead(std::uint32_t place) const { fetch(crowd_.block(place), crowd_.stride); }
+  // False, with nothing written, where the value or what comes of it needs a closer look.
+  [[nodiscard]] bool write(std::uint32_t place, T value) const {
+    std::byte* const b = crowd_.block(place);
+    const auto state = detail::field_at<std::uint16_t>(b, leaf_);
+    if (!possible_ || !takes(value) || state == kNoIndex || header_of(b).flags != detail::kStarted) return false;
+    const auto reads = column_(state);
+    if (reads->play || reads->guard == Readers::Guard::any) return false;
+    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, offset_), stored_as(value));
+    if (before == stored_as(value) || reads->guard == Readers::Guard::none) return true;
+    if (crowd_.readers->crosses(*reads, before, stored_as(value)) &&
+        (crowd_.readers->opens(reads, b) || crowd_.quick->may_take(b, crowd_.now))) {
+      detail::stir_block(crowd_.machine.data(), b, crowd_.now);
+      late_.wake(place);
     }
-    if (reads.play || reads.guard == Readers::Guard::any) return false;
-    const bool crosses = stored != kept && crowd_.readers->crosses(reads, before, after);
-    stored = kept;
-    if (crosses && (reads.opens(b) || crowd_.quick->may_take(b, crowd_.now))) crowd_.stir(place);
     return true;
   }
 
@@ -141,34 +194,34 @@ class BulkWriter {
   // Whether it is stored as it is.
   [[nodiscard]] bool takes(T value) const {
     if constexpr (std::is_same_v<T, Choice>) return value.index <= most_;
-    if constexpr (!std::is_same_v<T, Choice> && !std::is_same_v<T, bool>) return (value >= least_) & (value <= most_);
+    if constexpr (std::is_same_v<T, std::int32_t>) return value >= least_ && value <= most_;
     return true;
   }
   [[nodiscard]] static StoredAs<T> stored_as(T value) {
-    if constexpr (std::is_same_v<T, float>)
-      return value + 0.0f;  // no negative zero
-    else if constexpr (std::is_same_v<T, Choice>)
+    if constexpr (std::is_same_v<T, Choice>)
       return value.index;
     else
       return value;
   }
 
   detail::CrowdData& crowd_;
-  std::byte* base_;
-  std::size_t pitch_;
   detail::CrowdReaders::Column column_;
-  std::uint32_t offset_;
-  std::uint32_t leaf_ = 0;
+  LateWakes& late_;
+  std::uint32_t offset_ = 0, leaf_ = 0;
   StoredAs<T> least_{}, most_{};
   bool possible_ = false;
 };
+
+template <class T>
+using WriterOf = std::conditional_t<std::is_same_v<T, float>, NumberWriter, ValueWriter<T>>;
 
 // `value(i)` for each of `places`; how many were refused.
 template <class T, class ValueAt>
 std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> places, Input<T> input,
                          const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return places.size();
-  const BulkWriter<T> writer(d, input.index);
+  LateWakes late(d);
+  const WriterOf<T> writer(d, input.index, late);
   const std::uint32_t end = d.places();
   std::size_t refused = 0;
   for (std::size_t i = 0; i < places.size(); ++i) {
@@ -177,6 +230,7 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
     if (places[i] >= end || writer.write(places[i], value(i))) continue;
     if (d.write(places[i], input.index, value(i)) == Written::refused) ++refused;
   }
+  late.finish();
   return refused;
 }
 
@@ -184,10 +238,12 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
 template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
-  const BulkWriter<T> writer(d, input.index);
+  LateWakes late(d);
+  const WriterOf<T> writer(d, input.index, late);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
     if (!writer.write(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
+  late.finish();
   return refused;
 }
 

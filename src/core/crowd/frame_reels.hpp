@@ -34,6 +34,25 @@ class FrameReels {
     std::uint32_t member;
     std::uint32_t within;  // when the round began, from where its bin does
   };
+  // look(member, segment) for all, with what they show at an instant.
+  template <class Look>
+  void look_at_all(std::int64_t at, const Look& look) const {
+    for (const std::uint32_t number : in_use_)
+      if (reels_[number].members > 0) look_at_all(reels_[number], at, look);
+  }
+  // What one shows at an instant; null for one that is not in.
+  [[nodiscard]] const Segment* shown_by(std::uint32_t member, std::int64_t at) const {
+    const std::uint32_t where = where_[member];
+    if (where == kNowhere) return nullptr;
+    const Chunk& chunk = chunks_[where >> kSlotBits];
+    const Reel& reel = reels_[owners_[chunk.bin]];
+    return &shown_at(reel, chunk.bin - reel.first_bin, chunk.entries[where & ((1u << kSlotBits) - 1)], at % reel.cycle);
+  }
+  // Whether a step is longer than some frame, so that pass() looks at all.
+  [[nodiscard]] bool is_long(std::int64_t step) const {
+    return std::any_of(in_use_.begin(), in_use_.end(),
+                       [&](std::uint32_t number) { return step >= reels_[number].shortest; });
+  }
   // For all who come to a segment with another picture within (from, to], each once: show(entries, segment). Where that
   // is longer than a frame: look(member, segment) for all, whether they come to another or not.
   template <class Show, class Look>
@@ -116,12 +135,15 @@ class FrameReels {
     const std::int64_t there = at % reel.cycle;
     for (std::uint32_t bin = 0; bin < bins; ++bin)
       for (std::uint32_t c = bins_[reel.first_bin + bin]; c != kNowhere; c = chunks_[c].next)
-        for (std::uint32_t i = 0; i < chunks_[c].count; ++i) {
-          const Entry entry = chunks_[c].entries[i];
-          std::int64_t position = there - (std::int64_t{bin} << reel.width_bits) - entry.within;
-          if (position < 0) position += reel.cycle;
-          look(entry.member, reel.clip->segments[segment_at(*reel.clip, position << kSubBits, false)]);
-        }
+        for (const Entry& entry : std::span(chunks_[c].entries, chunks_[c].count))
+          look(entry.member, shown_at(reel, bin, entry, there));
+  }
+  // What a member of a bin shows `there` on the cycle of the clock.
+  [[nodiscard]] static const Segment& shown_at(const Reel& reel, std::uint32_t bin, const Entry& entry,
+                                               std::int64_t there) {
+    std::int64_t position = there - (std::int64_t{bin} << reel.width_bits) - entry.within;
+    if (position < 0) position += reel.cycle;
+    return reel.clip->segments[segment_at(*reel.clip, position << kSubBits, false)];
   }
 
   const MachineData& machine_;

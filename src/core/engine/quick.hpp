@@ -33,7 +33,6 @@ class Quick {
   struct After {
     std::int64_t wake = 0;
     std::uint16_t cruise = kNoIndex;  // see cruise()
-    const PlanGo* by = nullptr;       // of an answer: what was taken
   };
 
   // Everything that lies at `at`, which is the block's wake, or its now if something was written, with what it tells.
@@ -43,7 +42,11 @@ class Quick {
   [[nodiscard]] bool instant(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   // The same where something was written to a block of one region, and one transition with a script is all that comes
   // of it: to be tried first, for instant() does not. False, with nothing changed or told, where that is not so.
-  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, After& after) const;
+  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, After& after) const {
+    const PlanGo* taken = nullptr;
+    return answer(block, at, sink, after, taken);
+  }
+  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, After& after, const PlanGo*& taken) const;
   // Whether some transition may be taken at `at`, with the values as they are; a close look, but for what is not plain.
   // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
   [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
@@ -62,8 +65,8 @@ class Quick {
   void catch_up(std::byte* block, std::int64_t now, std::uint32_t told) const;
   // How many records one that cruises towards `cruise`, which it reaches at `wake`, told at `now`.
   [[nodiscard]] std::uint32_t told_at(std::uint16_t cruise, std::int64_t wake, std::int64_t now) const {
-    const LapStop& last = stops_[stops_[cruise].before];
-    return wake - last.to_next == now ? last.cues.count : 0;
+    const LapStop& next = stops_[cruise];
+    return wake - next.since_last == now ? next.told_last : 0;
   }
   // What the place tells that a cruising member reaches next.
   [[nodiscard]] std::uint32_t cues_at(std::uint16_t cruise) const { return stops_[cruise].cues.count; }
@@ -83,7 +86,9 @@ class Quick {
     bool quiet = true;         // tells cues that no transition waits for, and nothing else
     bool ends = false;         // the play ends here, or comes round before, telling no more than that
     std::int64_t to_next = 0;  // where the play cruises: ticks to the stop that follows, and which that is
-    std::uint16_t next = 0, before = 0;
+    std::uint16_t next = 0;
+    std::int64_t since_last = 0;  // and from the one before, which tells so many
+    std::uint32_t told_last = 0;
   };
   // The play of a state at its own constant pace, forwards.
   struct Lap {

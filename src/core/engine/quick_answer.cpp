@@ -9,7 +9,7 @@
 
 namespace mobrin::detail {
 
-bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after) const {
+bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after, const PlanGo*& taken) const {
   BlockHeader& h = header_of(block);
   if (slots_.size() != 1 || !possible_ || h.flags != (kStarted | kDirty)) return false;
   if (h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
@@ -58,7 +58,8 @@ bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after) 
   const Lap& lap = laps_[go->leaf];
   Cruise cruise;
   if (lap.moves) cruise.add(lap, lap.first_stop);
-  after = {!lap.moves || lap.to_first == kNever ? kNever : at + lap.to_first, cruise.stop(), go};
+  after = {!lap.moves || lap.to_first == kNever ? kNever : at + lap.to_first, cruise.stop()};
+  taken = go;
   return true;
 }
 

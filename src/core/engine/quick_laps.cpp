@@ -65,8 +65,9 @@ Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, b
       lap.cruises = lap.cruises && stop.quiet;
       const bool last = i + 1 == lap.stops;
       stop.next = static_cast<std::uint16_t>(lap.first + (last ? 0 : i + 1));
-      stop.before = static_cast<std::uint16_t>(lap.first + (i == 0 ? lap.stops : i) - 1);
       stop.to_next = (stops_[stop.next].at + (last ? lap.cycle : 0) - stop.at) >> kSubBits;
+      stops_[stop.next].since_last = stop.to_next;
+      stops_[stop.next].told_last = stop.cues.count;
     }
   }
 }

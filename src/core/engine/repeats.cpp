@@ -46,11 +46,10 @@ Repeats::Repeats(const MachineData& machine, const Quick& quick, std::int64_t at
       at_(at),
       words_((machine.block_size - kElsewhere) / sizeof(std::uint64_t)),
       leaf_(machine.regions[0].leaf),
-      possible_(quick.possible_ && quick.slots_.size() == 1 && words_ <= kMostWords) {}
+      possible_(quick.possible_ && quick.slots_.size() == 1) {}
 
-bool Repeats::answer(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after) {
-  if (!possible_ || at != at_ || header_of(block).flags != (kStarted | kDirty))
-    return quick_.answer(block, at, sink, after);
+bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after) {
+  if (words_ > kMostWords || at != at_) return quick_.answer(block, at, sink, after);
   const auto leaf = field_at<std::uint16_t>(block, leaf_);
   Lately& lately = lately_[leaf % lately_.size()];
   if (lately.credit > 0) {
@@ -65,11 +64,12 @@ bool Repeats::answer(std::byte* block, std::int64_t at, Sink& sink, Quick::After
   const bool learns = lately.times + 1 == lately.wanted;
   if (learns) copy_words(before.data(), block + kElsewhere, words_ * sizeof(std::uint64_t));
   const bool later = header_of(block).anchor != at;
-  if (!quick_.answer(block, at, sink, after)) return false;
-  lately.times = after.by == lately.go ? std::min(lately.times + 1, lately.wanted) : 1;
-  lately.go = after.by;
+  const PlanGo* taken = nullptr;
+  if (!quick_.answer(block, at, sink, after, taken)) return false;
+  lately.times = taken == lately.go ? std::min(lately.times + 1, lately.wanted) : 1;
+  lately.go = taken;
   if (learns && later && lately.times == lately.wanted) {
-    learn(after, before.data(), lately.learnt);
+    learn(*taken, after, before.data(), lately.learnt);
     lately.credit = kFirstCredit;
   }
   return true;
@@ -110,9 +110,8 @@ MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* block, Sink&
   return true;
 }
 
-void Repeats::learn(const Quick::After& after, const std::byte* before, Learnt& out) const {
+void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const {
   const Plan& plan = quick_.plan_;
-  const PlanGo& go = *after.by;
   const Script& script = plan.scripts[go.script];
   const auto leaf = field_at<std::uint16_t>(before - kElsewhere, leaf_);
   const Quick::Slot& slot = quick_.slots_[0];

@@ -15,7 +15,10 @@ class Repeats {
   Repeats(const MachineData& machine, const Quick& quick, std::int64_t at);
 
   // As Quick::answer().
-  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after);
+  [[nodiscard]] bool answer(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after) {
+    if (!possible_ || header_of(block).flags != (kStarted | kDirty)) return false;
+    return answer_one(block, at, sink, after);
+  }
 
  private:
   static constexpr std::size_t kMostWords = 16;
@@ -42,17 +45,18 @@ class Repeats {
     Learnt learnt;
   };
 
+  [[nodiscard]] bool answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after);
   [[nodiscard]] bool fits(const Learnt& learnt, const std::byte* block) const;
   [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* block, Sink& sink, Quick::After& after) const;
   // `before`: the block as it was, from its anchor on.
-  void learn(const Quick::After& after, const std::byte* before, Learnt& out) const;
+  void learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const;
 
   const MachineData& m_;
   const Quick& quick_;
   std::int64_t at_;
   std::size_t words_;
   std::uint32_t leaf_;
-  bool possible_;
+  bool possible_;  // for Quick::answer()
   std::array<Lately, 4> lately_;
 };
 
