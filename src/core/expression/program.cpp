@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <memory>
+#include <utility>
 
 #include "expression/expression_tree.hpp"
 #include "machine/machine_data.hpp"
@@ -260,6 +261,7 @@ class ProgramWriter {
 }  // namespace
 
 Programs::Programs(const ExprPool& pool, const std::vector<ExprRef>& all) : starts_(pool.code.size()) {
+  std::vector<std::pair<std::uint32_t, std::size_t>> conditions;  // of which expression, and the first comparison
   for (const ExprRef& each : all) {
     if (each.empty()) continue;
     const std::unique_ptr<ExprTerm> root = tree_of(pool, each);
@@ -267,8 +269,9 @@ Programs::Programs(const ExprPool& pool, const std::vector<ExprRef>& all) : star
     start.step = static_cast<std::uint32_t>(steps_.size());
     ProgramWriter(pool, steps_).write(*root);
     const std::size_t first = comparisons_.size();
-    if (add_condition(pool, *root, comparisons_)) start.comparison = static_cast<std::uint32_t>(first);
+    if (add_condition(pool, *root, comparisons_)) conditions.emplace_back(each.begin, first);
   }
+  for (const auto& [expression, first] : conditions) starts_[expression].condition = &comparisons_[first];
 }
 
 namespace {
@@ -389,7 +392,7 @@ double Programs::number(const MachineData& machine, const std::byte* block, Expr
 
 bool Programs::holds(const MachineData& machine, const std::byte* block, ExprRef expression) const {
   const Start& start = starts_[expression.begin];
-  if (start.comparison != Start::kNone) return condition_holds(comparisons_.data() + start.comparison, block);
+  if (start.condition != nullptr) return condition_holds(start.condition, block);
   return run(machine, block, steps_.data() + start.step, AsTruth());
 }
 

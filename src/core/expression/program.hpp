@@ -60,6 +60,8 @@ class Programs {
  public:
   // REQUIRES: each of `all` is a whole expression of the pool.
   Programs(const ExprPool& pool, const std::vector<ExprRef>& all);
+  Programs(const Programs&) = delete;
+  Programs& operator=(const Programs&) = delete;
 
   // The value of one of them, as evaluate() gives it, and whether that is not 0.
   [[nodiscard]] double number(const MachineData& machine, const std::byte* block, ExprRef expression) const;
@@ -70,8 +72,8 @@ class Programs {
   static auto run(const MachineData& machine, const std::byte* block, const ProgramStep* step, const Give& give);
 
   struct Start {
-    static constexpr std::uint32_t kNone = 0xffff'ffff;
-    std::uint32_t step = 0, comparison = kNone;
+    const Comparison* condition = nullptr;  // where it is one
+    std::uint32_t step = 0;
   };
   std::vector<ProgramStep> steps_;
   std::vector<Comparison> comparisons_;  // of conditions

@@ -58,7 +58,7 @@ class Along {
 }  // namespace
 
 std::uint16_t detail::look_of(const MachineData& m, const std::byte* block) {
-  for (std::size_t i = 0; i < m.looks.size(); ++i)
+  for (std::size_t i = 0; i < m.look_guards.size(); ++i)
     if (holds(m, block, m.look_guards[i])) return static_cast<std::uint16_t>(i);
   return kNoIndex;
 }
