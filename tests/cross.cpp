@@ -184,10 +184,48 @@ void fights() {
   std::printf("fight %d %016" PRIx64 " %016" PRIx64 "\n", fight.hits, fight.log.value(), keeper.hash());
 }
 
+// Fifty members of plain machines that are written to alike: what they tell and show.
+void crowds() {
+  int sound = 0;
+  for (std::uint32_t seed = 0; sound < 40; ++seed) {
+    test::RandomMachine random(seed, true);
+    const Compiled compiled = compile(random.make());
+    if (!compiled.machine) continue;
+    ++sound;
+    const Machine& machine = *compiled.machine;
+    Crowd crowd(machine);
+    CrowdCues cues;
+    Log log;
+    for (int i = 0; i < 50; ++i) {
+      crowd.add();
+      if (i % 9 == 0) crowd.advance(milliseconds(7 + i), cues);
+    }
+    for (int step = 0; step < 120; ++step) {
+      if (random.pick(2) == 0) crowd.set_all(*machine.input<bool>("b"), random.pick(2) == 0);
+      if (random.pick(4) == 0) crowd.set_all(*machine.input<std::int32_t>("n"), std::int32_t{random.pick(7)} - 3);
+      if (random.pick(4) == 0) crowd.set_all(*machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(step % 3)});
+      if (random.pick(4) == 0) crowd.set_all(*machine.input<float>("v"), static_cast<float>(random.pick(17) - 8) / 2);
+      for (std::uint32_t place = 0; place < 50 && step % 3 == 0; ++place)
+        crowd.pulse(crowd.at(place), *machine.pulse("q"));
+      cues.clear();
+      check(crowd.advance(milliseconds(random.pick(60)), cues).complete(), "all is told");
+      for (const CrowdCue& each : cues) log.add(each.place), log.add(each.cue);
+      for (const CrowdChange& each : crowd.shown_changed()) {
+        log.add(each.place);
+        log.add(each.shown.clip);
+        log.add(static_cast<std::uint64_t>(each.shown.frame));
+      }
+    }
+    for (std::uint32_t place = 0; place < 50; ++place) log.add(crowd.copy(crowd.at(place))->hash());
+    std::printf("crowd %u %016" PRIx64 "\n", static_cast<unsigned>(seed), log.value());
+  }
+}
+
 }  // namespace
 
 int main() {
   random_machines();
+  crowds();
   fights();
   return 0;
 }
