@@ -79,6 +79,10 @@ class Reduction {
     when(state.final, [&] { state.final = false, state.linger = {}; });
     for (GoDef& go : state.go) {
       drop(go.actions);
+      when(!go.pulse.empty(), [&] { go.pulse = {}, go.restart = false; });
+      when(!go.cue.empty(), [&] { go.cue = {}; });
+      when(go.at != GoAt::none, [&] { go.at = GoAt::none; });
+      when(go.after.has_value(), [&] { go.after.reset(); });
       when(!go.when.empty(), [&] { go.when = {}; });
       when(!go.during.empty(), [&] { go.during = {}; });
       when(go.during_frames.has_value(), [&] { go.during_frames.reset(); });
