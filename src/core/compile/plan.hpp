@@ -53,7 +53,8 @@ struct Script {
 // The commonest guards: values of the block that lie within an interval or not, all of them or any. Of a number, of its
 // distance from 0, of a bool, a choice, or of the innermost active state of a region.
 struct PlanGuard {
-  enum class From : std::uint8_t { byte, half, whole, number } from = From::byte;
+  using From = BlockValue;
+  From from = From::byte;
   bool outside = false;
   std::uint32_t at = 0;
   double low = 0, high = 0;
@@ -61,15 +62,7 @@ struct PlanGuard {
 
 // Whether the value does.
 [[nodiscard]] inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
-  double value = 0;
-  if (guard.from == PlanGuard::From::byte)
-    value = field_at<std::uint8_t>(block, guard.at);
-  else if (guard.from == PlanGuard::From::number)
-    value = static_cast<double>(field_at<float>(block, guard.at));
-  else if (guard.from == PlanGuard::From::half)
-    value = field_at<std::uint16_t>(block, guard.at);
-  else
-    value = field_at<std::int32_t>(block, guard.at);
+  const double value = value_at(block, guard.from, guard.at);
   return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
 }
 

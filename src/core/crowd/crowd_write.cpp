@@ -1,6 +1,5 @@
 // Crowd: values and pulses that are written, and whom they wake.
 #include <algorithm>
-#include <array>
 #include <utility>
 
 #include "crowd/crowd_data.hpp"
@@ -93,34 +92,11 @@ Written Crowd::write(Member member, Input<T> input, T value) {
 
 namespace {
 
-// Members that are woken by one bulk write. What a wake touches lies elsewhere than the blocks: it is asked for, and
-// some are woken together.
-class LateWakes {
- public:
-  explicit LateWakes(detail::CrowdData& crowd) : crowd_(crowd) {}
-  void wake(std::uint32_t place) {
-    fetch(&crowd_.cruises[place]);
-    crowd_.wakes->fetch(place);
-    late_[count_++] = place;
-    if (count_ == late_.size()) finish();
-  }
-  // To be called after the last one.
-  void finish() {
-    for (std::size_t i = 0; i < count_; ++i) crowd_.wake(late_[i]);
-    count_ = 0;
-  }
-
- private:
-  detail::CrowdData& crowd_;
-  std::array<std::uint32_t, 16> late_;
-  std::size_t count_ = 0;
-};
-
 // Writing numbers is the commonest bulk write, and mostly nothing comes of it: compares with a threshold or two,
 // without a branch that depends on the values.
 class NumberWriter {
  public:
-  NumberWriter(detail::CrowdData& crowd, std::uint16_t input, LateWakes&)
+  NumberWriter(detail::CrowdData& crowd, std::uint16_t input)
       : base_(crowd.blocks.data()), pitch_(crowd.stride), column_(crowd.readers->column(input)) {
     const detail::InputData& data = crowd.machine.data().inputs[input];
     const auto regions = crowd.readers->regions(input);
@@ -160,8 +136,7 @@ class NumberWriter {
 template <class T>
 class ValueWriter {
  public:
-  ValueWriter(detail::CrowdData& crowd, std::uint16_t input, LateWakes& late)
-      : crowd_(crowd), column_(crowd.readers->column(input)), late_(late) {
+  ValueWriter(detail::CrowdData& crowd, std::uint16_t input) : crowd_(crowd), column_(crowd.readers->column(input)) {
     const MachineData& m = crowd.machine.data();
     const detail::InputData& data = m.inputs[input];
     offset_ = data.offset;
@@ -183,10 +158,8 @@ class ValueWriter {
     const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, offset_), stored_as(value));
     if (before == stored_as(value) || reads->guard == Readers::Guard::none) return true;
     if (crowd_.readers->crosses(*reads, before, stored_as(value)) &&
-        (crowd_.readers->opens(reads, b) || crowd_.quick->may_take(b, crowd_.now))) {
-      detail::stir_block(crowd_.machine.data(), b, crowd_.now);
-      late_.wake(place);
-    }
+        (crowd_.readers->opens(reads, b) || crowd_.quick->may_take(b, crowd_.now)))
+      crowd_.stir(place);
     return true;
   }
 
@@ -206,7 +179,6 @@ class ValueWriter {
 
   detail::CrowdData& crowd_;
   detail::CrowdReaders::Column column_;
-  LateWakes& late_;
   std::uint32_t offset_ = 0, leaf_ = 0;
   StoredAs<T> least_{}, most_{};
   bool possible_ = false;
@@ -220,8 +192,7 @@ template <class T, class ValueAt>
 std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> places, Input<T> input,
                          const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return places.size();
-  LateWakes late(d);
-  const WriterOf<T> writer(d, input.index, late);
+  const WriterOf<T> writer(d, input.index);
   const std::uint32_t end = d.places();
   std::size_t refused = 0;
   for (std::size_t i = 0; i < places.size(); ++i) {
@@ -230,7 +201,6 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
     if (places[i] >= end || writer.write(places[i], value(i))) continue;
     if (d.write(places[i], input.index, value(i)) == Written::refused) ++refused;
   }
-  late.finish();
   return refused;
 }
 
@@ -238,12 +208,10 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
 template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
-  LateWakes late(d);
-  const WriterOf<T> writer(d, input.index, late);
+  const WriterOf<T> writer(d, input.index);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
     if (!writer.write(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
-  late.finish();
   return refused;
 }
 

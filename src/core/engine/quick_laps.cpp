@@ -142,9 +142,10 @@ void Quick::catch_up(std::byte* block, std::int64_t now, std::uint32_t told) con
       if (leaf == kNoIndex || !laps_[leaf].round_trip) continue;  // what does not come round has ended
       const Lap& lap = laps_[leaf];
       auto& playhead = field_at<std::int64_t>(block, slot.playhead);
-      if (turns(lap, playhead, played)) ++rounds;
       playhead += lap.pace * played;
-      if (playhead >= lap.cycle) playhead = within(lap, playhead);
+      if (playhead < lap.cycle) continue;
+      playhead = within(lap, playhead);
+      if (playhead < lap.pace) ++rounds;
     }
     turn_to(m_, block, now);
   }

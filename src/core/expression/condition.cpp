@@ -20,9 +20,10 @@ class SideWriter {
       case Op::load_bool:
       case Op::load_int:
       case Op::load_float:
-        side.from = op == Op::load_bool  ? Side::From::byte
-                    : op == Op::load_int ? Side::From::whole
-                                         : Side::From::number;
+        side.constant = false;
+        side.from = op == Op::load_bool  ? BlockValue::byte
+                    : op == Op::load_int ? BlockValue::whole
+                                         : BlockValue::number;
         side.at = term.step.arg;
         return true;
       case Op::negate:
@@ -46,22 +47,21 @@ class SideWriter {
   // The parts of a side in the order in which they are done.
   enum Done { kNothing, kTimes, kPlus, kAbsolute, kThenTimes, kThenPlus };
 
-  [[nodiscard]] bool moving(const ExprTerm& term, Side& side) {
-    return write(term, side) && side.from != Side::From::constant;
+  [[nodiscard]] bool moving(const ExprTerm& term, Side& side) { return write(term, side) && !side.constant; }
+  // One of the two places that there are for such a part, the one behind what is done already.
+  [[nodiscard]] bool put(Side& side, Done early, double Side::*first, Done late, double Side::*second, double value) {
+    if (done_ >= late) return false;
+    const bool is_first = done_ < early;
+    side.*(is_first ? first : second) = value;
+    done_ = is_first ? early : late;
+    side.plain = false;
+    return true;
   }
   [[nodiscard]] bool multiply(Side& side, double by) {
-    if (done_ >= kThenTimes) return false;
-    (done_ < kTimes ? side.times : side.then_times) = by;
-    done_ = done_ < kTimes ? kTimes : kThenTimes;
-    side.plain = false;
-    return true;
+    return put(side, kTimes, &Side::times, kThenTimes, &Side::then_times, by);
   }
   [[nodiscard]] bool add(Side& side, double what) {
-    if (done_ >= kThenPlus) return false;
-    (done_ < kPlus ? side.plus : side.then_plus) = what;
-    done_ = done_ < kPlus ? kPlus : kThenPlus;
-    side.plain = false;
-    return true;
+    return put(side, kPlus, &Side::plus, kThenPlus, &Side::then_plus, what);
   }
   [[nodiscard]] bool with_constant(const ExprTerm& term, Side& side) {
     const bool first = term.of[0]->step.op == Op::constant;
@@ -125,7 +125,7 @@ class ConditionWriter {
         return truth(*term.of[0], no, yes);
       case Op::load_bool: {
         Comparison is;  // not 0
-        is.left.from = Side::From::byte;
+        is.left.constant = false;
         is.left.at = term.step.arg;
         is.right.then_plus = 0;
         return add(is, no, yes);

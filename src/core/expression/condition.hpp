@@ -12,9 +12,19 @@
 
 namespace mobrin::detail {
 
+// How a value lies in a block that a guard reads.
+enum class BlockValue : std::uint8_t { byte, half, whole, number };
+[[nodiscard]] inline double value_at(const std::byte* block, BlockValue as, std::uint32_t at) {
+  if (as == BlockValue::byte) return field_at<std::uint8_t>(block, at);
+  if (as == BlockValue::number) return static_cast<double>(field_at<float>(block, at));
+  if (as == BlockValue::half) return field_at<std::uint16_t>(block, at);
+  return field_at<std::int32_t>(block, at);
+}
+
 // |value * times + plus| * then_times + then_plus; with what changes no number where the expression has none of them.
 struct Side {
-  enum class From : std::uint8_t { constant, byte, whole, number } from = From::constant;
+  BlockValue from = BlockValue::byte;
+  bool constant = true;
   bool plain = true;  // the value as it is
   bool absolute = false;
   std::uint32_t at = 0;                                             // in the block
@@ -35,14 +45,8 @@ struct Comparison {
 [[nodiscard]] bool add_condition(const ExprPool& pool, const ExprTerm& root, std::vector<Comparison>& out);
 
 [[nodiscard]] inline double value_of(const Side& side, const std::byte* block) {
-  double value = 0;
-  if (side.from == Side::From::constant) return side.then_plus;
-  if (side.from == Side::From::number) [[likely]]
-    value = static_cast<double>(field_at<float>(block, side.at));
-  else if (side.from == Side::From::whole)
-    value = field_at<std::int32_t>(block, side.at);
-  else
-    value = field_at<std::uint8_t>(block, side.at);
+  if (side.constant) return side.then_plus;
+  double value = value_at(block, side.from, side.at);
   if (side.plain) return value;
   value = value * side.times + side.plus;
   if (side.absolute) [[unlikely]]
