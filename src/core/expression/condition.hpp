@@ -15,8 +15,8 @@ namespace mobrin::detail {
 // How a value lies in a block that a guard reads.
 enum class BlockValue : std::uint8_t { byte, half, whole, number };
 [[nodiscard]] inline double value_at(const std::byte* block, BlockValue as, std::uint32_t at) {
-  if (as == BlockValue::byte) return field_at<std::uint8_t>(block, at);
   if (as == BlockValue::number) return static_cast<double>(field_at<float>(block, at));
+  if (as == BlockValue::byte) return field_at<std::uint8_t>(block, at);
   if (as == BlockValue::half) return field_at<std::uint16_t>(block, at);
   return field_at<std::int32_t>(block, at);
 }
