@@ -27,15 +27,18 @@ function(mobrin_quickest target)
   endif()
 endfunction()
 
-# mobrin_unity(TARGET [ALONE...]): compiles the sources of a target together in as many parts as keep two processors busy,
-# but for those that stand alone. Headers are then read once a part, which is most of the work.
+# mobrin_unity(TARGET [ALONE...]): compiles the sources of a target together, in two parts where they are many, but for
+# those that stand alone. Headers are then read once a part, which is most of the work.
 function(mobrin_unity target)
   if(NOT MOBRIN_UNITY)
     return()
   endif()
   get_target_property(sources ${target} SOURCES)
   list(LENGTH sources count)
-  math(EXPR batch "(${count} + 1) / 2")
+  set(batch ${count})
+  if(count GREATER 10)
+    math(EXPR batch "(${count} + 1) / 2")
+  endif()
   set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_BATCH_SIZE ${batch})
   if(ARGN)
     set_source_files_properties(${ARGN} PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)

@@ -47,6 +47,33 @@ std::string picture(const Instance& instance) {
   return out + (instance.done() ? "done" : "");
 }
 
+// To the bit; words are made only of what differs.
+bool looks_alike(const Instance& a, const Instance& b) {
+  if (a.region_count() != b.region_count() || a.done() != b.done()) return false;
+  for (std::uint16_t r = 0; r < a.region_count(); ++r) {
+    const ShownLayers one = a.layers(r), two = b.layers(r);
+    if (a.active(r) != b.active(r) || one.size() != two.size()) return false;
+    for (std::size_t i = 0; i < one.size(); ++i)
+      if (one[i].clip != two[i].clip || one[i].frame != two[i].frame || one[i].seconds != two[i].seconds ||
+          one[i].weight != two[i].weight || one[i].mirrored != two[i].mirrored)
+        return false;
+  }
+  return true;
+}
+
+// Who was told a record.
+struct MemberCue {
+  std::uint32_t member;
+  Cue cue;
+  friend bool operator==(const MemberCue& a, const MemberCue& b) {
+    return a.member == b.member && a.cue.at == b.cue.at && a.cue.ordinal == b.cue.ordinal &&
+           a.cue.transition == b.cue.transition && a.cue.frame == b.cue.frame && a.cue.fields == b.cue.fields &&
+           a.cue.cue == b.cue.cue && a.cue.state == b.cue.state && a.cue.clip == b.cue.clip &&
+           a.cue.what == b.cue.what && a.cue.edge == b.cue.edge;
+  }
+  friend void PrintTo(const MemberCue& each, std::ostream* out) { *out << each.member << " " << record(each.cue); }
+};
+
 // How many, and how often they are written to one by one and all at once: once in so many times.
 struct Crowding {
   std::uint32_t members;
@@ -122,7 +149,7 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening, co
   std::size_t compared = 0;
   for (int step = 0; step < 25 && compared < 20'000; ++step) {
     // Several writes at one instant, sometimes with a step of no time between two of them.
-    std::vector<std::string> expected, told;
+    std::vector<MemberCue> expected, told;
     bool endless = false;  // it tells something at every tick of a long step
     const auto step_by = [&](Ticks dt) {
       for (std::uint32_t i = 0; i < members; ++i) {
@@ -130,14 +157,14 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening, co
         for (Advanced part{{}, dt, 0, true}; !part.complete() && !endless; list.clear()) {
           part = apart[i].advance(part.left, list);
           ASSERT_EQ(part.needs, 0u);
-          for (const Cue& cue : list) expected.push_back(std::to_string(i) + " " + record(cue));
+          for (const Cue& cue : list) expected.push_back({i, cue});
           endless = expected.size() > 100'000;
         }
       }
       if (endless) return;
       cues.clear();
       ASSERT_TRUE(crowd.advance(dt, cues).complete());
-      for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
+      for (const CrowdCue& each : cues) told.push_back({each.place, each.cue});
     };
     for (int part = random.pick(4) == 0 ? 2 + random.pick(2) : 1; part > 0; --part) {
       for (std::uint32_t i = 0; i < members; ++i) {
@@ -164,7 +191,9 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening, co
     for (std::uint32_t i = 0; i < members; ++i) {
       const Member member = crowd.at(i);
       const auto copy = crowd.copy(member);
-      ASSERT_EQ(picture(*copy), picture(apart[i])) << "seed " << seed << " step " << step << " member " << i;
+      ASSERT_TRUE(looks_alike(*copy, apart[i])) << "seed " << seed << " step " << step << " member " << i << "\n"
+                                                << picture(*copy) << "\n"
+                                                << picture(apart[i]);
       ASSERT_EQ(crowd.done(member), apart[i].done());
       for (std::uint16_t input = 0; input < machine.inputs().size(); ++input)
         ASSERT_EQ(crowd.input_value(member, input), apart[i].input_value(input));

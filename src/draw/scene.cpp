@@ -13,7 +13,7 @@ namespace {
 
 using namespace draw;
 
-constexpr double kWidth = 1280, kLeft = 150, kRight = 30, kTop = 78, kLane = 24;
+constexpr double kSceneWidth = 1280, kSceneLeft = 150, kSceneRight = 30, kSceneTop = 78, kSceneLane = 24;
 
 struct Span {
   Ticks begin, end;
@@ -71,7 +71,7 @@ class Lanes {
   Outcome write(const std::string& path, bool dark) {
     Canvas ruler(0, 0);
     const double height = draw(ruler);
-    Canvas canvas(static_cast<int>(kWidth), static_cast<int>(height) + 24, dark);
+    Canvas canvas(static_cast<int>(kSceneWidth), static_cast<int>(height) + 24, dark);
     grid(canvas, height);
     draw(canvas);
     return canvas.write(path);
@@ -111,8 +111,9 @@ class Lanes {
   // What lies outside is cut at the edge; see shown() for what has no length.
   [[nodiscard]] double x_of(Ticks at) const {
     const Ticks inside = std::clamp(at, from_, to_);
-    return kLeft + static_cast<double>((inside - from_).count) /
-                       static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) * (kWidth - kLeft - kRight);
+    return kSceneLeft + static_cast<double>((inside - from_).count) /
+                            static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) *
+                            (kSceneWidth - kSceneLeft - kSceneRight);
   }
   [[nodiscard]] bool shown(Ticks at) const { return at >= from_ && at <= to_; }
   [[nodiscard]] bool shown(const Span& span) const { return span.end >= from_ && span.begin <= to_; }
@@ -126,17 +127,17 @@ class Lanes {
     for (int i = static_cast<int>(std::ceil(from_.to_seconds() / step - 1e-9));
          i * step <= to_.to_seconds() + seconds * 0.0001; ++i) {
       const double x = x_of(mobrin::seconds(i * step));
-      canvas.line(x, kTop - 8, x, height, kLine);
+      canvas.line(x, kSceneTop - 8, x, height, kLine);
       char text[32];
       std::snprintf(text, sizeof text, "%g s", i * step);
-      canvas.text(x - canvas.text_width(text, {kSmall}) / 2, kTop - 26, text, {kSmall, false, kFaint});
+      canvas.text(x - canvas.text_width(text, {kSmall}) / 2, kSceneTop - 26, text, {kSmall, false, kFaint});
     }
   }
 
   // Each gives the height below it.
   double draw(Canvas& canvas) const {
     canvas.text(20, 18, scene_.name, {kTitle, true});
-    double y = kTop;
+    double y = kSceneTop;
     std::vector<double> lane_of(scene_.actors.size()), kind_lane(spawned_.size());
     for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
       lane_of[i] = y;
@@ -165,29 +166,29 @@ class Lanes {
   double draw_actor(Canvas& canvas, std::size_t i, double y) const {
     draw_name(canvas, scene_.actors[i].name.text, y);
     for (const auto& [region, spans] : states_[i]) {
-      for (const Span& span : spans) draw_span(canvas, span, y, {kLane - 2, 3, 2, true, kStatePale, kState});
-      y += kLane;
+      for (const Span& span : spans) draw_span(canvas, span, y, {kSceneLane - 2, 3, 2, true, kStatePale, kState});
+      y += kSceneLane;
     }
     for (const auto& [variable, spans] : variables_[i]) {
-      canvas.text(kLeft - 14 - canvas.text_width(variable, {kSmall}), y + 1, variable, {kSmall, false, kFaint});
+      canvas.text(kSceneLeft - 14 - canvas.text_width(variable, {kSmall}), y + 1, variable, {kSmall, false, kFaint});
       for (const Span& span : spans)
-        if (!span.text.empty()) draw_span(canvas, span, y, {kLane - 8, 1, 1.5, false, kValuePale, kValue});
-      y += kLane - 4;
+        if (!span.text.empty()) draw_span(canvas, span, y, {kSceneLane - 8, 1, 1.5, false, kValuePale, kValue});
+      y += kSceneLane - 4;
     }
     // Cues as flags, named where there is room.
     for (std::size_t c = 0; c < cues_[i].size(); ++c) {
       if (!shown(cues_[i][c].first)) continue;
       const auto& [at, cue] = cues_[i][c];
-      const double x = x_of(at), next = c + 1 < cues_[i].size() ? x_of(cues_[i][c + 1].first) : kWidth;
+      const double x = x_of(at), next = c + 1 < cues_[i].size() ? x_of(cues_[i][c + 1].first) : kSceneWidth;
       canvas.flag(x, y + 16, 14, kCue);
       if (x + 14 + canvas.text_width(cue, {kSmall - 1}) < next)
         canvas.text(x + 11, y + 1, cue, {kSmall - 1, false, kCue});
     }
-    return y + kLane + 12;
+    return y + kSceneLane + 12;
   }
 
   void draw_name(Canvas& canvas, const std::string& name, double y) const {
-    canvas.text(kLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
+    canvas.text(kSceneLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
   }
 
   struct SpanStyle {
@@ -218,12 +219,12 @@ class Lanes {
       canvas.fill({from, y + static_cast<double>(row) * 10, std::max(2.0, to - from), 8}, kWindow.faded(0.35));
       canvas.line(from, y + static_cast<double>(row) * 10, from, y + static_cast<double>(row) * 10 + 8, kWindow, 2);
     }
-    return y + std::max(kLane, static_cast<double>(ends.size()) * 10) + 12;
+    return y + std::max(kSceneLane, static_cast<double>(ends.size()) * 10) + 12;
   }
 
   double draw_legend(Canvas& canvas, double y) const {
-    canvas.flag(kLeft, y + 16, 14, kCue);
-    double x = kLeft + 12;
+    canvas.flag(kSceneLeft, y + 16, 14, kCue);
+    double x = kSceneLeft + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;
     const auto any = [&](SceneRecord::What what) {
       return std::any_of(between_.begin(), between_.end(),

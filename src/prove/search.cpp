@@ -276,7 +276,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   std::vector<Truth> pulses(now.inputs.size(), Truth::no), cues(model_.machine().cues().size(), Truth::no);
   for (const std::uint16_t pulse : press.pulses) pulses[pulse] = Truth::yes;
   for (const Cue& cue : told)
-    if (cue.what == Told::cue && cue.edge != Edge::end && cue.at == instance_.now()) cues[cue.cue] = Truth::yes;
+    if (cue.what == Told::cue && cue.edge != mobrin::Edge::end && cue.at == instance_.now()) cues[cue.cue] = Truth::yes;
   const std::vector<Truth> silent(cues.size(), Truth::no);
   Seen seen{instance_,
             told,

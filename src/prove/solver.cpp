@@ -16,21 +16,26 @@ struct Solver::Work {
   z3::context context{};
   std::optional<z3::solver> solver{};
   std::map<std::pair<int, std::uint16_t>, z3::expr> known{};
+  std::map<double, z3::expr> numbers{};
   int slack_count = 0;
 
-  // A double is a fraction: exact.
+  // A double is a fraction: exact. Kept, as the same few come again in every question.
   z3::expr number(double value) {
+    if (const auto found = numbers.find(value); found != numbers.end()) return found->second;
     int exponent = 0;
     const double mantissa = std::frexp(value, &exponent);
-    const auto whole = static_cast<std::int64_t>(std::ldexp(mantissa, 53));
-    z3::expr out = context.real_val(std::to_string(whole).c_str());
+    const z3::expr whole = context.real_val(static_cast<std::int64_t>(std::ldexp(mantissa, 53)));
     const int shift = exponent - 53;
-    if (shift == 0) return out;
-    z3::expr power = context.real_val("1");
-    const z3::expr two = context.real_val("2");
     if (std::abs(shift) > 1100) throw z3::exception("out of range");
+    const z3::expr power = context.real_val(power_of_two(std::abs(shift)).c_str());
+    const z3::expr out = (shift > 0 ? whole * power : whole / power).simplify();
+    numbers.emplace(value, out);
+    return out;
+  }
+  // In decimal.
+  static std::string power_of_two(int exponent) {
     std::string digits = "1";
-    for (int i = 0; i < std::abs(shift); ++i) {  // two to the shift, in decimal
+    for (int i = 0; i < exponent; ++i) {
       int carry = 0;
       for (std::size_t d = digits.size(); d-- > 0;) {
         const int twice = (digits[d] - '0') * 2 + carry;
@@ -39,8 +44,7 @@ struct Solver::Work {
       }
       if (carry > 0) digits.insert(digits.begin(), static_cast<char>('0' + carry));
     }
-    power = context.real_val(digits.c_str());
-    return shift > 0 ? out * power : out / power;
+    return digits;
   }
   z3::expr truth_number(const z3::expr& truth) { return z3::ite(truth, context.real_val(1), context.real_val(0)); }
   z3::expr as_truth(const z3::expr& term) { return term.is_bool() ? term : term != 0; }
@@ -166,7 +170,8 @@ bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector
     if (work.solver) {
       work.solver->reset();
     } else {
-      work.solver.emplace(work.context);
+      // The plain one: choosing among strategies takes longer than a question of this size.
+      work.solver.emplace(work.context, z3::solver::simple{});
       z3::params params(work.context);
       params.set("rlimit", 100'000U);
       params.set("random_seed", 1U);

@@ -161,13 +161,9 @@ class Instance {
       if (cues.empty()) return total;
       rounds = now() == last ? rounds + 1 : 0;
       last = now();
-      for (std::uint32_t told = 0;;) {
-        for (const Cue& cue : cues) handler(cue);
-        told += cues.size();
-        cues.clear();
-        if (told >= part.told) break;
-        tell_again(told, cues);
-      }
+      for (const Cue& cue : cues) handler(cue);
+      if (part.told > cues.size()) tell_rest(cues.size(), part.told, handler, listening);
+      cues.clear();
       if (total.left.count == 0) return total;
     }
     total.stopped = true;
@@ -314,6 +310,15 @@ class Instance {
     std::uint32_t told = 0;  // by that instant; more than the list holds where it had no room for all
   };
   PartOfStep advance_part(Ticks dt, CueBuffer& cues);
+  // The records of advance_part's last instant from `told` on: each list full takes that instant once more.
+  template <class Handler>
+  void tell_rest(std::uint32_t told, std::uint32_t all, Handler& handler, Listening listening) {
+    for (CueList<256> cues(listening); told < all; cues.clear()) {
+      tell_again(told, cues);
+      for (const Cue& cue : cues) handler(cue);
+      told += cues.size();
+    }
+  }
   // Tells the last instant of advance_part again, without its first `skip` records.
   void tell_again(std::uint32_t skip, CueBuffer& cues);
   [[nodiscard]] bool known(std::uint32_t serial) const;
