@@ -262,34 +262,36 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
     (void)instance_.restore(moments_[*from].block);
   else
     instance_ = Instance(model_.machine());
-  std::vector<Cue> told;
-  const auto collect = [&](const Cue& cue) { told.push_back(cue); };
+  const auto collect = [&](const Cue& cue) { told_.push_back(cue); };
   if (delay.count > 0) (void)instance_.advance(delay, collect, kListened);
-  told.clear();
-  const std::vector<std::byte> unwritten(instance_.block().begin(), instance_.block().end());
+  told_.clear();
+  unwritten_.assign(instance_.block().begin(), instance_.block().end());
   write(instance_, press);
   // What changes nothing is no instant.
-  if (from && !press.empty() && std::equal(unwritten.begin(), unwritten.end(), instance_.block().begin())) return false;
-  const Reading before = read(model_, instance_);
+  if (from && !press.empty() && std::equal(unwritten_.begin(), unwritten_.end(), instance_.block().begin()))
+    return false;
+  read(model_, instance_, before_);
   (void)instance_.advance(after, collect, kListened);
-  const Reading now = read(model_, instance_);
-  std::vector<Truth> pulses(now.inputs.size(), Truth::no), cues(model_.machine().cues().size(), Truth::no);
-  for (const std::uint16_t pulse : press.pulses) pulses[pulse] = Truth::yes;
-  for (const Cue& cue : told)
-    if (cue.what == Told::cue && cue.edge != mobrin::Edge::end && cue.at == instance_.now()) cues[cue.cue] = Truth::yes;
-  const std::vector<Truth> silent(cues.size(), Truth::no);
+  read(model_, instance_, now_);
+  pulses_.assign(now_.inputs.size(), Truth::no);
+  silent_.assign(model_.machine().cues().size(), Truth::no);
+  cues_ = silent_;
+  for (const std::uint16_t pulse : press.pulses) pulses_[pulse] = Truth::yes;
+  for (const Cue& cue : told_)
+    if (cue.what == Told::cue && cue.edge != mobrin::Edge::end && cue.at == instance_.now())
+      cues_[cue.cue] = Truth::yes;
   Seen seen{instance_,
-            told,
+            told_,
             press,
-            before.view(model_, pulses, &silent),
-            now.view(model_, pulses, &cues),
-            now.config,
+            before_.view(model_, pulses_, &silent_),
+            now_.view(model_, pulses_, &cues_),
+            now_.config,
             from.value_or(UINT32_MAX),
             from ? moments_[*from].memory : 0};
   const Verdict verdict = watch(seen);
   if (verdict == Verdict::ends) return false;
   const bool written = !press.empty() || !from;
-  (void)letters_at(now.config.leaves);
+  (void)letters_at(now_.config.leaves);
   Node node;
   node.parent = from.value_or(UINT32_MAX);
   node.at = instance_.now();
@@ -297,11 +299,11 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   node.written = written;
   node.memory = seen.memory;
   node.entered = from ? moments_[*from].entered : std::vector<Ticks>(timed_.size());
-  for (const Cue& cue : told)
+  for (const Cue& cue : told_)
     for (std::size_t i = 0; i < timed_.size(); ++i)
       if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
-  if (verdict != Verdict::found && !seen_.insert(key_of(instance_, now.config, node)).second) return false;
-  node.leaves = now.config.leaves;
+  if (verdict != Verdict::found && !seen_.insert(key_of(instance_, now_.config, node)).second) return false;
+  node.leaves = now_.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));
   return verdict == Verdict::found;
@@ -399,9 +401,14 @@ Tape Search::tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks 
 }
 
 Reading read(const Model& model, const Instance& instance) {
+  Reading out;
+  read(model, instance, out);
+  return out;
+}
+
+void read(const Model& model, const Instance& instance, Reading& out) {
   const detail::MachineData& m = model.machine().data();
   const std::byte* block = instance.block().data();
-  Reading out;
   out.inputs.assign(m.inputs.size(), Span{});
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     double value = 0;
@@ -421,11 +428,13 @@ Reading read(const Model& model, const Instance& instance) {
     }
     out.inputs[i] = {value, value};
   }
+  out.config.leaves.clear();
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.config.leaves.push_back(instance.active(r));
   // Before the first advance nothing is active.
   const bool begun = std::any_of(out.config.leaves.begin(), out.config.leaves.end(),
                                  [](std::uint16_t leaf) { return leaf != kNoIndex; });
   out.active = begun ? model.active(out.config) : std::vector<std::uint8_t>(model.states().size(), 0);
+  out.config.variables.clear();
   // Both list variables by state, and those of one state in the file's order.
   const auto& variables = model.variables();
   for (std::size_t v = 0, of_state = 0; v < variables.size(); ++v) {
@@ -440,7 +449,6 @@ Reading read(const Model& model, const Instance& instance) {
     }
     out.config.variables.push_back({value, value});
   }
-  return out;
 }
 
 bool replays(const Model& model, const Tape& tape) {

@@ -40,6 +40,18 @@ struct SearchLimits {
   std::vector<const Term*> reads{};  // what who looks reads, at any time
 };
 
+// What an instance holds, as terms read it.
+struct Reading {
+  Config config;
+  std::vector<Span> inputs;
+  std::vector<std::uint8_t> active;
+  [[nodiscard]] View view(const Model& model, const std::vector<Truth>& pulses, const std::vector<Truth>* cues) const {
+    return {&inputs, &config.variables, &active, &pulses, cues, &model.traits()};
+  }
+};
+[[nodiscard]] Reading read(const Model& model, const Instance& instance);
+void read(const Model& model, const Instance& instance, Reading& out);
+
 class Search {
  public:
   using Watch = std::function<Verdict(Seen&)>;
@@ -98,18 +110,12 @@ class Search {
   std::unordered_set<std::string> seen_;
   std::size_t moves_ = 0;
   bool exhausted_ = false;
+  // Of one move; kept, as there are so many.
+  Reading before_, now_;
+  std::vector<Cue> told_;
+  std::vector<Truth> pulses_, cues_, silent_;
+  std::vector<std::byte> unwritten_;
 };
-
-// What an instance holds, as terms read it.
-struct Reading {
-  Config config;
-  std::vector<Span> inputs;
-  std::vector<std::uint8_t> active;
-  [[nodiscard]] View view(const Model& model, const std::vector<Truth>& pulses, const std::vector<Truth>* cues) const {
-    return {&inputs, &config.variables, &active, &pulses, cues, &model.traits()};
-  }
-};
-[[nodiscard]] Reading read(const Model& model, const Instance& instance);
 
 // Whether engine and reference enter and leave the same states at the same instants.
 [[nodiscard]] bool replays(const Model& model, const Tape& tape);

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 #include <set>
 
 namespace mobrin::proof {
@@ -16,19 +15,21 @@ constexpr std::size_t kMostTogether = 12;    // pulses asked for, and regions, e
 
 template <class T>
 void put(std::string& out, const std::vector<T>& all) {
-  if (all.empty()) return;
-  const std::size_t at = out.size();
-  out.resize(at + all.size() * sizeof(T));
-  std::memcpy(out.data() + at, all.data(), all.size() * sizeof(T));
+  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(T));
+}
+void put(std::string& out, const Config& config) {
+  put(out, config.leaves);
+  put(out, config.variables);
 }
 std::string key_of(const Config& config) {
   std::string out;
-  put(out, config.leaves);
-  put(out, config.variables);
+  put(out, config);
   return out;
 }
 std::string key_of(const Moment& moment) {
-  std::string out = key_of(moment.config);
+  std::string out;
+  out.reserve(256);  // of most
+  put(out, moment.config);
   for (const auto* list : {&moment.pulses, &moment.cues, &moment.told, &moment.looped}) put(out, *list);
   put(out, moment.fresh);
   put(out, moment.odd);
