@@ -91,6 +91,12 @@ const MistakeRow kRuns[] = {
      "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: "
      "x "
      "* 2 + y > 2.5, to: b}]}\n  b: {go: [{when: x < 0, to: a}]}\n"},
+    {"WhatIsDividedCannotBe",
+     "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: abs(abs(x) / (x * 3)) < 0 - 0.25, to: b}, {when: x > 3, "
+     "to: b}]}\n  b: {go: [{when: x < 0, to: a}]}\n",
+     "6 never-holds\n",
+     "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: abs(abs(x) / (x * 3)) < 0.25, to: b}, {when: x > 3, to: "
+     "b}]}\n  b: {go: [{when: x < 0, to: a}]}\n"},
     {"WhatIsComputedInTheWrongOrder",
      "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: "
      "[{when: x + y > 1, to: b}, {when: x + y > 1.5, to: c}]}\n  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, "

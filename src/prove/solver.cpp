@@ -14,10 +14,28 @@ struct Solver::Work {
 
   const Model& model;
   z3::context context{};
-  std::optional<z3::solver> solver{};
+  std::optional<z3::solver> plain{}, choosing{};
+  std::vector<z3::expr> facts{};  // of the question
+  bool linear = true;             // all of them
   std::map<std::pair<int, std::uint16_t>, z3::expr> known{};
   std::map<double, z3::expr> numbers{};
   int slack_count = 0;
+
+  // The plain one where it can only be short; choosing among strategies takes longer than such a question. Products of
+  // what is not known it may follow for ever.
+  z3::solver& solver_for_it() {
+    std::optional<z3::solver>& out = linear ? plain : choosing;
+    if (out) {
+      out->reset();
+      return *out;
+    }
+    out = linear ? z3::solver(context, z3::solver::simple{}) : z3::solver(context);
+    z3::params params(context);
+    params.set("rlimit", 100'000U);
+    params.set("random_seed", 1U);
+    out->set(params);
+    return *out;
+  }
 
   // A double is a fraction: exact. Kept, as the same few come again in every question.
   z3::expr number(double value) {
@@ -55,7 +73,7 @@ struct Solver::Work {
     const z3::expr out = context.real_const(("r" + std::to_string(slack_count++)).c_str());
     const z3::expr size = z3::ite(exact >= 0, exact, -exact);
     const z3::expr off = size * number(std::ldexp(1, -52)) + number(std::ldexp(1, -1000));
-    solver->add(out >= exact - off && out <= exact + off);
+    facts.push_back(out >= exact - off && out <= exact + off);
     return out;
   }
 
@@ -72,12 +90,12 @@ struct Solver::Work {
       } else if (std::holds_alternative<IntInput>(input.kind) || std::holds_alternative<ChoiceInput>(input.kind)) {
         const z3::expr whole = context.int_const(name.c_str());
         out = z3::to_real(whole);
-        solver->add(*out >= number(cells.front().low) && *out <= number(cells.back().high));
+        facts.push_back(*out >= number(cells.front().low) && *out <= number(cells.back().high));
       } else {
         out = context.real_const(name.c_str());
         z3::expr_vector any(context);
         for (const Span& cell : cells) any.push_back(*out >= number(cell.low) && *out <= number(cell.high));
-        solver->add(z3::mk_or(any));
+        facts.push_back(z3::mk_or(any));
       }
     } else if (term.kind == Term::Kind::variable) {
       const Variable& variable = model.variables()[term.index];
@@ -85,7 +103,7 @@ struct Solver::Work {
         out = context.bool_const(name.c_str());
       } else if (variable.kind == Variable::Kind::whole) {
         out = z3::to_real(context.int_const(name.c_str()));
-        solver->add(*out >= number(variable.range.low) && *out <= number(variable.range.high));
+        facts.push_back(*out >= number(variable.range.low) && *out <= number(variable.range.high));
       } else {
         out = context.real_const(name.c_str());
       }
@@ -117,8 +135,10 @@ struct Solver::Work {
       case Op::subtract:
         return rounded(a() - b());
       case Op::multiply:
+        linear = linear && (a().is_numeral() || b().is_numeral());
         return rounded(a() * b());
       case Op::divide:
+        linear = linear && b().is_numeral();
         return z3::ite(b() == 0, context.real_val(0), rounded(a() / z3::ite(b() == 0, context.real_val(1), b())));
       case Op::less:
         return a() < b();
@@ -167,21 +187,15 @@ bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector
     }
   try {
     Work& work = *work_;
-    if (work.solver) {
-      work.solver->reset();
-    } else {
-      // The plain one: choosing among strategies takes longer than a question of this size.
-      work.solver.emplace(work.context, z3::solver::simple{});
-      z3::params params(work.context);
-      params.set("rlimit", 100'000U);
-      params.set("random_seed", 1U);
-      work.solver->set(params);
-    }
     work.known.clear();
+    work.facts.clear();
+    work.linear = true;
     work.slack_count = 0;
-    for (const Term* term : terms) work.solver->add(work.as_truth(work.translate(*term)));
-    for (const Term* term : others) work.solver->add(!work.as_truth(work.translate(*term)));
-    return work.solver->check() == z3::unsat;
+    for (const Term* term : terms) work.facts.push_back(work.as_truth(work.translate(*term)));
+    for (const Term* term : others) work.facts.push_back(!work.as_truth(work.translate(*term)));
+    z3::solver& solver = work.solver_for_it();
+    for (const z3::expr& fact : work.facts) solver.add(fact);
+    return solver.check() == z3::unsat;
   } catch (const z3::exception&) {
     return false;  // not decided
   }
