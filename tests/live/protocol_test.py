@@ -568,7 +568,11 @@ class Doors(Case):
 
     def test_more_than_two_hundred_commands_a_second_are_refused(self):
         served, _ = self.serve()
-        answers = [served.request("POST", "do", "[]")[0] for _ in range(600)]
+        for _ in range(10):  # until this machine asks that fast
+            begun = time.monotonic()
+            answers = [served.request("POST", "do", "[]")[0] for _ in range(600)]
+            if 600 / (time.monotonic() - begun) > 300:
+                break
         self.assertEqual(set(answers), {200, 429})
         self.assertGreater(answers.count(200), 190)
 
