@@ -39,8 +39,9 @@ std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, c
   Instance instance(machine);
   std::vector<bool> told(terms.size(), false);  // each once
   CueList<256> nobody(0);
+  Reading reading;
   const auto look = [&](Ticks at, const std::vector<Truth>& pulses) {
-    const Reading reading = read(model, instance);
+    read(model, instance, reading);
     const View view = reading.view(model, pulses, nullptr);
     for (std::size_t i = 0; i < terms.size(); ++i)
       if (!told[i] && holds(terms[i], view) == Truth::no) {

@@ -69,7 +69,10 @@ void put_raw(std::string& out, T value) {
 }  // namespace
 
 Search::Search(const Model& model, SearchLimits limits)
-    : model_(model), limits_(std::move(limits)), instance_(model.machine()) {
+    : model_(model),
+      limits_(std::move(limits)),
+      instance_(model.machine()),
+      silent_(model.machine().cues().size(), Truth::no) {
   always_.assign(model_.machine().inputs().size(), false);
   for (const Term* term : limits_.reads)
     each_term(*term, [&](const Term& each) {
@@ -274,7 +277,6 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   (void)instance_.advance(after, collect, kListened);
   read(model_, instance_, now_);
   pulses_.assign(now_.inputs.size(), Truth::no);
-  silent_.assign(model_.machine().cues().size(), Truth::no);
   cues_ = silent_;
   for (const std::uint16_t pulse : press.pulses) pulses_[pulse] = Truth::yes;
   for (const Cue& cue : told_)
@@ -397,12 +399,6 @@ Tape Search::tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks 
       return false;
     });
   std::erase_if(out.steps, [](const TapeStep& step) { return step.set.empty() && step.pulses.empty(); });
-  return out;
-}
-
-Reading read(const Model& model, const Instance& instance) {
-  Reading out;
-  read(model, instance, out);
   return out;
 }
 

@@ -49,7 +49,6 @@ struct Reading {
     return {&inputs, &config.variables, &active, &pulses, cues, &model.traits()};
   }
 };
-[[nodiscard]] Reading read(const Model& model, const Instance& instance);
 void read(const Model& model, const Instance& instance, Reading& out);
 
 class Search {
@@ -113,7 +112,8 @@ class Search {
   // Of one move; kept, as there are so many.
   Reading before_, now_;
   std::vector<Cue> told_;
-  std::vector<Truth> pulses_, cues_, silent_;
+  std::vector<Truth> pulses_, cues_;
+  std::vector<Truth> silent_;  // no cue
   std::vector<std::byte> unwritten_;
 };
 
