@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <numeric>
+#include <random>
 
 #include "mobrin/core/crowd.hpp"
 #include "support.hpp"
@@ -242,6 +243,52 @@ TEST(Crowd, ManyThatDoTheSameTellWhatInstancesTell) {
     }
     EXPECT_GE(bees.most, 2 * Bees::kCount);
   }
+}
+
+// In bulk, some twice in one call: whoever wakes by it told something at the very instant or did not.
+TEST(Crowd, WritesOfManyDoWhatAsManyWritesDo) {
+  const Machine machine = machine_of(
+      "inputs: {near: {float: 9, min: 0, max: 10}, sees: false}\ncues: {hum: {}}\n"
+      "clips: {fly: {frames: [0-3], fps: 8, play: loop}}\nmarks: {fly: {cues: {2: hum}}}\n"
+      "states: {a: {clip: fly, go: [{when: sees and near < 5, to: b}]}, b: {enter: [{tell: hum}], go: [{when: near > "
+      "7, "
+      "to: a}]}}\ninitial: a");
+  const auto near = *machine.input<float>("near");
+  const auto sees = *machine.input<bool>("sees");
+  constexpr std::uint32_t kCount = 90;
+  Crowd many(machine), one(machine);
+  for (std::uint32_t i = 0; i < kCount; ++i) (void)many.add(), (void)one.add();
+  std::mt19937 random(11);
+  CrowdCues of_many, of_one;
+  std::size_t told = 0, woken = 0;
+  for (int step = 0; step < 60; ++step) {
+    std::vector<std::uint32_t> places(70);
+    std::vector<float> values(70);
+    for (std::uint32_t& place : places) place = static_cast<std::uint32_t>(random() % kCount);
+    for (float& value : values) value = static_cast<float>(random() % 11);
+    std::vector<std::uint8_t> sights(70);
+    for (std::uint8_t& sight : sights) sight = static_cast<std::uint8_t>(random() % 2);
+    EXPECT_EQ(many.set(places, near, values), 0u);
+    EXPECT_EQ(many.set(std::span(places).first(30), sees, std::span<const std::uint8_t>(sights)), 0u);
+    for (std::size_t i = 0; i < places.size(); ++i) one.set(one.at(places[i]), near, values[i]);
+    for (std::size_t i = 0; i < 30; ++i) one.set(one.at(places[i]), sees, sights[i] != 0);
+    woken += one.next_wake() == one.now() ? 1 : 0;
+    ASSERT_EQ(many.next_wake(), one.next_wake()) << step;
+    // A quarter of a second is where the hum lies of those that were never woken.
+    of_many.clear(), of_one.clear();
+    many.advance(milliseconds(step % 3 == 0 ? 0 : 125), of_many);
+    one.advance(milliseconds(step % 3 == 0 ? 0 : 125), of_one);
+    ASSERT_EQ(of_many.size(), of_one.size()) << step;
+    for (std::size_t i = 0; i < of_one.size(); ++i) {
+      EXPECT_EQ(of_many[i].place, of_one[i].place);
+      EXPECT_EQ(record(of_many[i].cue), record(of_one[i].cue));
+      EXPECT_EQ(of_many[i].cue.ordinal, of_one[i].cue.ordinal);
+    }
+    told += of_one.size();
+    ASSERT_EQ(many.hash(), one.hash()) << step;
+  }
+  EXPECT_GT(told, 500u);
+  EXPECT_GT(woken, 40u);
 }
 
 // Records of one instant are numbered on, whatever was written when: after a cue that was passed quietly, and after a

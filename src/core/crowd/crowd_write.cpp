@@ -1,5 +1,6 @@
 // Crowd: values and pulses that are written, and whom they wake.
 #include <algorithm>
+#include <array>
 #include <utility>
 
 #include "crowd/crowd_data.hpp"
@@ -92,74 +93,78 @@ Written Crowd::write(Member member, Input<T> input, T value) {
 
 namespace {
 
-// Writing numbers is the commonest bulk write, and mostly nothing comes of it: compares with a threshold or two,
-// without a branch that depends on the values.
-class NumberWriter {
+// Members that were stirred, until their wakes have come from memory.
+class WakesAhead {
  public:
-  NumberWriter(detail::CrowdData& crowd, std::uint16_t input)
-      : base_(crowd.blocks.data()), pitch_(crowd.stride), column_(crowd.readers->column(input)) {
-    const detail::InputData& data = crowd.machine.data().inputs[input];
-    const auto regions = crowd.readers->regions(input);
-    offset_ = data.offset;
-    min_ = data.min;
-    max_ = data.max;
-    leaf_ = regions.empty() ? crowd.machine.data().regions[0].leaf : regions[0].leaf;
-    possible_ = regions.size() <= 1 && data.grain == 0;
+  explicit WakesAhead(detail::CrowdData& crowd) : crowd_(crowd) {}
+  ~WakesAhead() {
+    for (std::size_t i = count_ - std::min(count_, places_.size()); i < count_; ++i) crowd_.wake(at(i));
   }
-  void fetch_ahead(std::uint32_t place) const {
-    fetch(base_ + place * pitch_ + leaf_);
-    fetch(base_ + place * pitch_ + offset_);
-  }
-  // False, with nothing written, where something may come of it or the value needs a closer look.
-  [[nodiscard]] bool write(std::uint32_t place, float value) const {
-    std::byte* b = base_ + place * pitch_;
-    const auto state = detail::field_at<std::uint16_t>(b, leaf_);
-    const bool plain =
-        possible_ & (value >= min_) & (value <= max_) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
-    if (!plain) return false;
-    auto& stored = detail::field_at<float>(b, offset_);
-    if (!column_(state)->silent(static_cast<double>(stored), static_cast<double>(value))) return false;
-    stored = value + 0.0f;  // no negative zero
-    return true;
+  WakesAhead(const WakesAhead&) = delete;
+  WakesAhead& operator=(const WakesAhead&) = delete;
+  void stir(std::uint32_t place) {
+    detail::stir_block(crowd_.machine.data(), crowd_.block(place), crowd_.now);
+    crowd_.wakes->fetch(place);
+    fetch(&crowd_.cruises[place]);
+    if (count_ >= places_.size()) crowd_.wake(at(count_));
+    at(count_++) = place;
   }
 
  private:
-  std::byte* base_;
-  std::size_t pitch_;
-  detail::CrowdReaders::Column column_;
-  std::uint32_t offset_ = 0, leaf_ = 0;
-  float min_ = 0, max_ = 0;
-  bool possible_ = false;
+  [[nodiscard]] std::uint32_t& at(std::size_t i) { return places_[i % places_.size()]; }
+
+  detail::CrowdData& crowd_;
+  std::array<std::uint32_t, 16> places_;
+  std::size_t count_ = 0;
 };
 
-// Of a bool, a choice or a whole number most writes change something, and for many members alike.
+// Many writes of one input. Of numbers most come to nothing: they are compared with a threshold or two, without a
+// branch that depends on the values. Of other values most change something, and for many members alike.
 template <class T>
-class ValueWriter {
+class Writer {
  public:
-  ValueWriter(detail::CrowdData& crowd, std::uint16_t input) : crowd_(crowd), column_(crowd.readers->column(input)) {
+  Writer(detail::CrowdData& crowd, std::uint16_t input)
+      : crowd_(crowd), wakes_(crowd), column_(crowd.readers->column(input)) {
     const MachineData& m = crowd.machine.data();
     const detail::InputData& data = m.inputs[input];
     offset_ = data.offset;
+    if constexpr (std::is_same_v<T, float>) least_ = data.min, most_ = data.max;
     if constexpr (std::is_same_v<T, std::int32_t>) least_ = data.whole_min, most_ = data.whole_max;
     if constexpr (std::is_same_v<T, Choice>)
       most_ = static_cast<std::uint8_t>(std::get<ChoiceInput>(m.input_defs[input].kind).choices.size() - 1);
     const auto regions = crowd.readers->regions(input);
     leaf_ = regions.empty() ? m.regions[0].leaf : regions[0].leaf;
-    possible_ = regions.size() <= 1;
+    possible_ = regions.size() <= 1 && data.grain == 0;
   }
-  void fetch_ahead(std::uint32_t place) const { fetch(crowd_.block(place), crowd_.stride); }
+  void fetch_ahead(std::uint32_t place) const {
+    if constexpr (std::is_same_v<T, float>) {
+      fetch(crowd_.block(place) + leaf_);
+      fetch(crowd_.block(place) + offset_);
+    } else {
+      fetch(crowd_.block(place), crowd_.stride);
+    }
+  }
   // False, with nothing written, where the value or what comes of it needs a closer look.
-  [[nodiscard]] bool write(std::uint32_t place, T value) const {
+  [[nodiscard]] bool write(std::uint32_t place, T value) {
     std::byte* const b = crowd_.block(place);
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
-    if (!possible_ || !takes(value) || state == kNoIndex || header_of(b).flags != detail::kStarted) return false;
-    const auto reads = column_(state);
+    const bool plain = possible_ & takes(value) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
+    if (!plain) return false;
+    const Readers* const reads = column_(state);
+    auto& stored = detail::field_at<StoredAs<T>>(b, offset_);
+    const StoredAs<T> before = stored, after = stored_as(value);
+    if constexpr (std::is_same_v<T, float>) {
+      if (reads->silent(static_cast<double>(before), static_cast<double>(after))) {
+        stored = after;
+        return true;
+      }
+    }
     if (reads->play || reads->guard == Readers::Guard::any) return false;
-    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, offset_), stored_as(value));
-    if (before == stored_as(value) || reads->guard == Readers::Guard::none) return true;
-    if (crowd_.readers->crosses(*reads, before, stored_as(value)) &&
+    stored = after;
+    if (before == after || reads->guard == Readers::Guard::none) return true;
+    if (crowd_.readers->crosses(*reads, static_cast<double>(before), static_cast<double>(after)) &&
         (crowd_.readers->opens(reads, b) || crowd_.quick->may_take(b, crowd_.now)))
-      crowd_.stir(place);
+      wakes_.stir(place);
     return true;
   }
 
@@ -167,32 +172,33 @@ class ValueWriter {
   // Whether it is stored as it is.
   [[nodiscard]] bool takes(T value) const {
     if constexpr (std::is_same_v<T, Choice>) return value.index <= most_;
-    if constexpr (std::is_same_v<T, std::int32_t>) return value >= least_ && value <= most_;
+    if constexpr (std::is_same_v<T, std::int32_t> || std::is_same_v<T, float>)
+      return (value >= least_) & (value <= most_);
     return true;
   }
   [[nodiscard]] static StoredAs<T> stored_as(T value) {
     if constexpr (std::is_same_v<T, Choice>)
       return value.index;
+    else if constexpr (std::is_same_v<T, float>)
+      return value + 0.0f;  // no negative zero
     else
       return value;
   }
 
   detail::CrowdData& crowd_;
+  WakesAhead wakes_;
   detail::CrowdReaders::Column column_;
   std::uint32_t offset_ = 0, leaf_ = 0;
   StoredAs<T> least_{}, most_{};
   bool possible_ = false;
 };
 
-template <class T>
-using WriterOf = std::conditional_t<std::is_same_v<T, float>, NumberWriter, ValueWriter<T>>;
-
 // `value(i)` for each of `places`; how many were refused.
 template <class T, class ValueAt>
 std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> places, Input<T> input,
                          const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return places.size();
-  const WriterOf<T> writer(d, input.index);
+  Writer<T> writer(d, input.index);
   const std::uint32_t end = d.places();
   std::size_t refused = 0;
   for (std::size_t i = 0; i < places.size(); ++i) {
@@ -208,7 +214,7 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
 template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
-  const WriterOf<T> writer(d, input.index);
+  Writer<T> writer(d, input.index);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
     if (!writer.write(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
