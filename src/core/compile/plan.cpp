@@ -13,13 +13,6 @@ namespace mobrin::detail {
 
 namespace {
 
-constexpr std::uint32_t kWord = sizeof(std::uint64_t);
-
-template <class T>
-Range<T> since(const std::vector<T>& all, std::size_t begin) {
-  return {static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(all.size() - begin)};
-}
-
 bool steady(const MachineData& m, std::uint16_t state) {
   const PlayData& play = m.states[state].play;
   for (std::uint16_t around = state;; around = m.states[around].parent) {
@@ -71,6 +64,11 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
     states[s].go = {m.states[s].go.begin, m.states[s].go.count};
     add_reads(m, s);
   }
+  std::vector<bool> bools(m.block_size);
+  for (const InputData& input : m.inputs)
+    if (input.kind == InputKind::boolean) bools[input.offset] = true;
+  for (const VarData& var : m.vars)
+    if (var.type == ValueType::boolean) bools[var.offset] = true;
   const bool root_looks = m.regions.size() == 1 && states[0].go.count > 0;
   for (std::uint16_t s = 1; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
@@ -95,10 +93,12 @@ Plan::Plan(const MachineData& m) : states(m.states.size()) {
     plan.steady = steady(m, s);
     if (state.last != s) continue;
     add_dispatch(plan);
+    if (plan.hears == kNoIndex) add_leaf_gos(m, s, bools);
     begin = deeds.size();
     add_begin(m, s);
     plan.begin = since(deeds, begin);
   }
+  for (PlanGo& go : gos) go.sure = go.plain && go.guard == PlanGo::Guard::nothing && !seals;
   add_wholes(m);
 }
 
@@ -253,37 +253,6 @@ void Plan::add_reads(const MachineData& m, std::uint16_t state) {
   out.play_reads = read_by(m, play.speed_expression);
   if (play.by != kNoIndex) out.play_reads |= read_bit(m.inputs[play.by].offset);
   if (play.blend != kNoIndex) out.play_reads |= read_by(m, m.blends[play.blend].x) | read_by(m, m.blends[play.blend].y);
-}
-
-// Looking for the pulse that is alive pays where there are fewer words of pulses than transitions.
-void Plan::add_dispatch(StatePlan& plan) {
-  std::uint16_t hears = kNoIndex;
-  for (const std::uint16_t state : MachineData::view(paths, plan.path)) {
-    if (states[state].go.count == 0) continue;
-    if (hears != kNoIndex) return;
-    hears = state;
-  }
-  if (hears == kNoIndex) return;
-  StatePlan& owner = states[hears];
-  const auto own = MachineData::view(gos, owner.go);
-  const bool all_brief =
-      std::all_of(own.begin(), own.end(), [](const PlanGo& go) { return go.event == GoEvent::pulse && !go.buffered; });
-  if (!all_brief || own.size() < brief_pulses.size() || own.size() >= kNoIndex) return;
-  plan.hears = hears;
-  if (owner.by_pulse.count == 0) add_by_pulse(owner);
-}
-
-void Plan::add_by_pulse(StatePlan& plan) {
-  const std::size_t begin = by_pulse.size();
-  by_pulse.resize(begin + kWord * brief_pulses.size(), kNoIndex);
-  plan.by_pulse = since(by_pulse, begin);
-  for (std::uint32_t i = plan.go.count; i-- > 0;) {
-    const std::uint32_t at = gos[plan.go.begin + i].pulse;
-    const auto word = std::find_if(brief_pulses.begin(), brief_pulses.end(),
-                                   [&](const WordMask& each) { return each.at == at - at % kWord; });
-    by_pulse[begin + static_cast<std::size_t>(word - brief_pulses.begin()) * kWord + at % kWord] =
-        static_cast<std::uint16_t>(i);
-  }
 }
 
 void Plan::add_record(const Cue& record) {

@@ -13,6 +13,16 @@ namespace mobrin::detail {
 
 inline constexpr std::size_t kMostQuickRegions = 8;
 
+// Blocks are whole words, and no value lies across two.
+inline constexpr std::uint32_t kWord = sizeof(std::uint64_t);
+inline constexpr std::uint32_t kFirstWord = offsetof(BlockHeader, anchor);  // of those that a crowd's block has, too
+
+// What was added to a list that had `begin` entries.
+template <class T>
+[[nodiscard]] Range<T> since(const std::vector<T>& all, std::size_t begin) {
+  return {static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(all.size() - begin)};
+}
+
 // One thing that is done to a block, or told.
 struct Deed {
   enum class Does : std::uint8_t {
@@ -74,6 +84,7 @@ struct PlanGo {
   bool buffered = false;  // of a pulse: it has a last instant
   bool stands = false;    // see EventRule
   bool restart = false;
+  bool sure = false;   // plain, without a guard, and nothing is sealed: it leads where it leads once its event comes
   bool plain = false;  // where it leads does not hang on memory, windows, times or other regions, and nothing fades
   std::uint16_t target = 0, target_last = 0;  // the state, and its last descendant
   std::uint16_t leaf = 0;                     // what is innermost when it is entered
@@ -88,6 +99,27 @@ struct PlanGo {
   std::uint32_t script = kNoScript;  // the same, where it only stores and tells
 };
 static_assert(sizeof(PlanGo) <= 64);
+
+// Bytes of one word of a block.
+struct WordMask {
+  std::uint32_t at = 0;
+  std::uint64_t mask = 0;
+};
+
+// A transition as one leaf looks at it, where all that may be taken there stands in one list: those of the outer states
+// first, without any that leads nowhere from there.
+struct LeafGo {
+  // What one word must hold: a pulse without a buffer, and terms of the guard that ask for one value of a byte or two.
+  WordMask word{kFirstWord, 0};
+  std::uint64_t wanted = 0;
+  enum class Waits : std::uint8_t { nothing, buffered_pulse, more } waits = Waits::nothing;
+  PlanGo::Guard guard = PlanGo::Guard::nothing;  // what is left of it
+  Range<PlanGuard> guards;
+  std::uint16_t owner = 0;
+  std::uint16_t skip = 0;  // where it stands: so many further is the first one of the next state; 0: it is taken
+  std::uint32_t pulse = 0;
+  std::uint32_t go = 0;
+};
 
 struct StatePlan {
   // Of states from the outermost of its region down to itself; before them the root, if there is no other region.
@@ -104,6 +136,10 @@ struct StatePlan {
   // What is read while it is innermost, see read_bit(): by guards of what may be taken in it or in those around it at
   // any time, and by its play.
   std::uint64_t guards_read = 0, play_reads = 0;
+  // Of an innermost one: all that may be taken there. Without it, for want of room, the states of the path are looked
+  // at.
+  Range<LeafGo> leaf_gos;
+  bool has_leaf_gos = false;
   // Where all that may be taken in it waits for pulses without a buffer, and but one state of the path has transitions:
   // which that is.
   std::uint16_t hears = kNoIndex;
@@ -116,12 +152,6 @@ struct StatePlan {
   return std::uint64_t{1} << ((offset * std::uint32_t{0x9E37'79B1}) >> 26);
 }
 
-// Bytes of one word of a block.
-struct WordMask {
-  std::uint32_t at = 0;
-  std::uint64_t mask = 0;
-};
-
 struct Plan {
   explicit Plan(const MachineData& machine);
 
@@ -130,9 +160,12 @@ struct Plan {
                                  const PlanGo& go) const {
     if (go.guard == PlanGo::Guard::nothing) return true;
     if (go.guard == PlanGo::Guard::program) return programs.holds(machine, block, go.expression);
-    const bool any = go.guard == PlanGo::Guard::any;
-    const PlanGuard* const first = guards.data() + go.guards.begin;
-    for (std::uint32_t i = 0; i < go.guards.count; ++i)
+    return terms_hold(go.guards, go.guard == PlanGo::Guard::any, block);
+  }
+  // Whether any of them does, or all.
+  [[nodiscard]] bool terms_hold(Range<PlanGuard> terms, bool any, const std::byte* block) const {
+    const PlanGuard* const first = guards.data() + terms.begin;
+    for (std::uint32_t i = 0; i < terms.count; ++i)
       if (lies_within(first[i], block) == any) return any;
     return !any;
   }
@@ -143,6 +176,7 @@ struct Plan {
   std::vector<StatePlan> states;
   std::vector<PlanGo> gos;  // by the index of their transition
   std::vector<PlanGuard> guards;
+  std::vector<LeafGo> leaf_gos;
   std::vector<std::uint16_t> paths;
   std::vector<Deed> deeds;
   std::vector<Cue> records;             // without machine, instant and number
@@ -155,6 +189,10 @@ struct Plan {
   void add_reads(const MachineData& machine, std::uint16_t state);
   void add_dispatch(StatePlan& plan);
   void add_by_pulse(StatePlan& plan);
+  // `bools`: of each byte of a block whether that is where one lies.
+  void add_leaf_gos(const MachineData& machine, std::uint16_t leaf, const std::vector<bool>& bools);
+  [[nodiscard]] LeafGo leaf_go(std::uint16_t owner, std::uint32_t go, const std::vector<bool>& bools);
+  void fold_guard(LeafGo& go, const std::vector<bool>& bools);
   void add_guard(const MachineData& machine, PlanGo& go);
   void add_go(const MachineData& machine, const TransitionData& go);
   void finish_go(const MachineData& machine, const TransitionData& go, PlanGo& out);

@@ -162,6 +162,39 @@ MOBRIN_APART bool Quick::time_is_over(const PlanGo& go, std::uint16_t owner, con
   return field_at<std::int64_t>(block, m_.states[owner].timer) + played * kOne >= wanted;
 }
 
+MOBRIN_APART bool Quick::more_opens(const PlanGo& go, std::uint16_t owner, const std::byte* block,
+                                    std::int64_t at) const {
+  return opens(go, owner, block, at);
+}
+
+MOBRIN_APART const PlanGo* Quick::first_open(const LeafGo* each, const LeafGo* end, const std::byte* block,
+                                             std::int64_t at) const {
+  while (each != end) {
+    if (!opens(*each, block, at))
+      ++each;
+    else if (each->skip == 0)
+      return &plan_.gos[each->go];
+    else
+      each += each->skip;
+  }
+  return nullptr;
+}
+
+MOBRIN_APART const PlanGo* Quick::heard_from(const PlanGo* go, const StatePlan& plan, std::uint16_t leaf,
+                                             const std::byte* block, std::int64_t at) const {
+  return open_from(go, plan.hears, leaf, block, at);
+}
+
+MOBRIN_APART const PlanGo* Quick::open_on_path(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                               std::int64_t at) const {
+  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
+  for (std::uint32_t i = 0; i < plan.path.count; ++i) {
+    const PlanGo* const own = plan_.gos.data() + plan_.states[path[i]].go.begin;
+    if (const PlanGo* const go = open_from(own, path[i], leaf, block, at); go != nullptr) return go;
+  }
+  return nullptr;
+}
+
 // One of the root's, where there are several regions, is the engine's.
 bool Quick::root_opens(const std::byte* block, std::int64_t at) const {
   for (const PlanGo& go : MachineData::view(plan_.gos, plan_.states[0].go))

@@ -209,12 +209,22 @@ class Quick {
   [[nodiscard]] bool run(Instant& now, const Script& script) const;
   [[nodiscard]] bool time_is_over(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] bool opens(const LeafGo& go, const std::byte* block, std::int64_t at) const;
+  [[nodiscard]] bool more_opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool any_pulse(const std::byte* block) const;
   [[nodiscard]] std::uint16_t first_heard(const StatePlan& plan, const std::byte* block) const;
   [[nodiscard]] const PlanGo* open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
                                         const std::byte* block, std::int64_t at) const;
   [[nodiscard]] const PlanGo* open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
                                    std::int64_t at) const;
+  [[nodiscard]] const PlanGo* open_on_path(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                           std::int64_t at) const;
+  [[nodiscard]] const PlanGo* first_open(const LeafGo* each, const LeafGo* end, const std::byte* block,
+                                         std::int64_t at) const;
+  [[nodiscard]] const PlanGo* heard(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                    std::int64_t at) const;
+  [[nodiscard]] const PlanGo* heard_from(const PlanGo* go, const StatePlan& plan, std::uint16_t leaf,
+                                         const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool root_opens(const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool sealed(std::uint16_t owner, std::uint16_t leaf) const;
   [[nodiscard]] bool take(Instant& now, const PlanGo& go, std::uint16_t leaf) const;

@@ -55,6 +55,16 @@ MOBRIN_INLINE bool Quick::opens(const PlanGo& go, std::uint16_t owner, const std
   return go.guard == PlanGo::Guard::nothing || plan_.guard_holds(m_, programs_, block, go);
 }
 
+// The same of a leaf's own list.
+MOBRIN_INLINE bool Quick::opens(const LeafGo& go, const std::byte* block, std::int64_t at) const {
+  if ((field_at<std::uint64_t>(block, go.word.at) & go.word.mask) != go.wanted) return false;
+  if (go.waits == LeafGo::Waits::more) return more_opens(plan_.gos[go.go], go.owner, block, at);
+  if (go.waits == LeafGo::Waits::buffered_pulse && field_at<std::int64_t>(block, go.pulse) < at) return false;
+  if (go.guard == PlanGo::Guard::nothing) return true;
+  if (go.guard == PlanGo::Guard::program) return plan_.guard_holds(m_, programs_, block, plan_.gos[go.go]);
+  return plan_.terms_hold(go.guards, go.guard == PlanGo::Guard::any, block);
+}
+
 // The first of a state's transitions, from `go` on, that may be taken; null for none.
 MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,
                                              const std::byte* block, std::int64_t at) const {
@@ -71,9 +81,9 @@ MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t own
 
 // Whether some pulse without a buffer is alive.
 MOBRIN_INLINE bool Quick::any_pulse(const std::byte* block) const {
-  std::uint64_t alive = 0;
-  for (const WordMask& pulses : plan_.brief_pulses) alive |= field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
-  return alive != 0;
+  for (const WordMask& pulses : plan_.brief_pulses)
+    if ((field_at<std::uint64_t>(block, pulses.at) & pulses.mask) != 0) return true;
+  return false;
 }
 
 // The first of the transitions of a leaf that hears pulses only that may wait for one which is alive; kNoIndex for
@@ -89,20 +99,24 @@ MOBRIN_INLINE std::uint16_t Quick::first_heard(const StatePlan& plan, const std:
   return first;
 }
 
+// The first of them that may be taken; null for none.
+MOBRIN_INLINE const PlanGo* Quick::heard(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
+                                         std::int64_t at) const {
+  const std::uint16_t first = first_heard(plan, block);
+  if (first == kNoIndex) return nullptr;
+  const PlanGo* const go = plan_.gos.data() + plan_.states[plan.hears].go.begin + first;
+  if (go->sure && (go->restart || leaf < go->target || leaf > go->target_last)) return go;
+  return heard_from(go, plan, leaf, block, at);
+}
+
 // The first transition of a leaf and those around it that may be taken, as Engine::look_at finds it; null for none.
 MOBRIN_INLINE const PlanGo* Quick::open(const StatePlan& plan, std::uint16_t leaf, const std::byte* block,
                                         std::int64_t at) const {
-  if (plan.hears != kNoIndex) {
-    const std::uint16_t first = first_heard(plan, block);
-    if (first == kNoIndex) return nullptr;
-    return open_from(plan_.gos.data() + plan_.states[plan.hears].go.begin + first, plan.hears, leaf, block, at);
-  }
-  const std::uint16_t* const path = plan_.paths.data() + plan.path.begin;
-  for (std::uint32_t i = 0; i < plan.path.count; ++i) {
-    const PlanGo* const own = plan_.gos.data() + plan_.states[path[i]].go.begin;
-    if (const PlanGo* const go = open_from(own, path[i], leaf, block, at); go != nullptr) return go;
-  }
-  return nullptr;
+  if (plan.hears != kNoIndex) return heard(plan, leaf, block, at);
+  if (!plan.has_leaf_gos) return open_on_path(plan, leaf, block, at);
+  if (plan.leaf_gos.count == 0) return nullptr;
+  const LeafGo* const first = plan_.leaf_gos.data() + plan.leaf_gos.begin;
+  return first_open(first, first + plan.leaf_gos.count, block, at);
 }
 
 }  // namespace mobrin::detail
