@@ -103,6 +103,20 @@ const MistakeRow kLogic[] = {
      "marks: {w: {cues: {1: c}, windows: {u: 0}}}\ninitial: a\nstates:\n  a: {clip: w, go: [{pulse: p, during: u, "
      "when: x "
      "> 2, to: b}, {pulse: q, to: b}]}\n  b: {clip: k, go: [{pulse: p, when: v < 3, to: a, do: [v = v + 1]}]}\n"},
+    {"LooksMisspelt",
+     "inputs: {p: pulse}\ncues:\n  a: {knd: damage}\n  b: {kind: damge}\n  c: {Kind: sound}\n  d: {kind: damage, "
+     "raech: "
+     "r}\n  e: {kind: spawn, form: [1, 2], waht: bee}\n  f: impluse\n  g: {kind: sound, fil: hum.wav}\nreaches: {r: "
+     "{circle: [0, 0, 4]}}\ninitial: x\nstates:\n  x: {traits: [daed], enter: [{tell: a}, {tell: b}, {tell: c}, {tell: "
+     "d}, {tell: e}, {tell: f}, {tell: g}], go: [{pulse: p, to: y}]}\n  y: {go: [{pulse: p, to: x}]}\n",
+     "5 looks-misspelt\n6 looks-misspelt\n7 looks-misspelt\n8 looks-misspelt\n9 looks-misspelt\n9 looks-misspelt\n10 "
+     "looks-misspelt\n11 looks-misspelt\n12 unused-reach\n15 looks-misspelt\n",
+     "cues:\n  a: {kind: damage}\n  b: {kind: round, wind: 3, mind: left}\n  c: {wind: 3}\n  d: "
+     "{kind: damage, reach: r}\n  e: {kind: spawn, from: [1, 2], form: [1, 2]}\n  f: spark\n  g: {kind: sound, file: "
+     "hum.wav, fil: no}\n  h: {kind: sounds, accept: [looks-misspelt]}\n  i: damages\n  j: damages\n  k: damages\n"
+     "reaches: {r: {circle: [0, 0, 4]}}\ninitial: x\nstates:\n  x: {traits: [dead, lead, heard], enter: [{tell: a}, "
+     "{tell: b}, {tell: c}, {tell: d}, {tell: e}, {tell: f}, {tell: g}, {tell: h}, {tell: i}, {tell: j}, {tell: "
+     "k}]}\n"},
     {"StaysSet",
      "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
      "[seen = true]}]}\n  b: {go: [{pulse: p, to: a}]}\n",

@@ -38,6 +38,7 @@ std::vector<Finding> Logic::run() {
   flickers();
   uses();
   variables();
+  words();
   swings();
   idle_accepts();
   std::stable_sort(out_.begin(), out_.end(), [](const Finding& a, const Finding& b) {

@@ -1,6 +1,6 @@
 // What is wrong with a machine's logic, found without running it. logic.cpp gathers and tells; logic_rules.cpp holds
 // guards and rules against each other, logic_ways.cpp looks at what can be entered and left, logic_uses.cpp at what
-// nobody uses.
+// nobody uses, logic_words.cpp at words that nobody looks for.
 #pragma once
 
 #include <map>
@@ -88,6 +88,9 @@ class Logic {
   void unused_reaches();
   // A variable of the whole machine that is set to one constant only, not its start.
   void variables();
+
+  // --- words that mean nothing as they are written ---
+  void words();
 
   // --- one pass with two blows ---
   void swings();

@@ -77,6 +77,11 @@
   X(unused_cue, "unused-cue", false, "The cue is declared, and no clip, action or transition tells it.")           \
   X(unused_clip, "unused-clip", false, "No state plays the clip.")                                                 \
   X(unused_window, "unused-window", false, "No rule says `during:` with this window.")                             \
+  X(looks_misspelt, "looks-misspelt", false,                                                                       \
+    "A word that is nearly one by which something is done: the kind of a cue (`damage`, `impulse`, `sound`, "      \
+    "`spawn`), a field that is looked for in such a cue (`reach`, `forward`, `up`, `file`, `what`, `from`), its "  \
+    "key `kind`, or the trait `dead`. As it is written nothing comes of it. A word of your own is accepted: "      \
+    "`accept: [looks-misspelt]`.")                                                                                 \
   X(unused_reach, "unused-reach", false, "No cue names the reach.")                                                \
   X(stays_set, "stays-set", false,                                                                                 \
     "A variable of the whole machine is set to one value and never to another again, so it remembers for ever.")   \

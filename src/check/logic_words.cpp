@@ -1,0 +1,84 @@
+// Words that are nearly those which mean something: written so, nothing comes of them, and nobody says a word.
+#include <algorithm>
+#include <array>
+
+#include "logic_views.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::check {
+
+namespace {
+
+enum class Holds : std::uint8_t { text, number, list };
+struct KnownField {
+  const char* name;
+  Holds holds;
+};
+// What scenes, contacts, the live page and proofs do by the word alone: kinds of cues with the fields that they look
+// for.
+struct KnownKind {
+  const char* kind;
+  std::vector<KnownField> fields;
+};
+const std::array<KnownKind, 4> kKinds{{{"damage", {{"reach", Holds::text}}},
+                                       {"impulse", {{"forward", Holds::number}, {"up", Holds::number}}},
+                                       {"sound", {{"file", Holds::text}}},
+                                       {"spawn", {{"what", Holds::text}, {"from", Holds::list}}}}};
+constexpr std::size_t kOwnWord = 3;  // cues of one kind: that is a word of somebody's own
+
+Holds held_by(const FieldValue& value) {
+  if (std::holds_alternative<std::string>(value)) return Holds::text;
+  return std::holds_alternative<std::vector<double>>(value) ? Holds::list : Holds::number;
+}
+
+// The word that this one nearly is, with the same first letter: few mistype that. Empty where it is one of them, or
+// none.
+std::string nearly(const std::string& word, const std::vector<std::string>& known) {
+  if (word.empty() || std::find(known.begin(), known.end(), word) != known.end()) return {};
+  const std::string near = nearest_name(word, known);
+  return !near.empty() && (word[0] | 0x20) == near[0] ? near : std::string();
+}
+
+bool has(const std::vector<FieldDef>& fields, const std::string& name) {
+  return std::any_of(fields.begin(), fields.end(), [&](const FieldDef& field) { return field.name.text == name; });
+}
+
+}  // namespace
+
+void Logic::words() {
+  const auto compare = [&](Place place, const std::vector<Text>& accept, const std::string& what, const std::string& of,
+                           const std::string& word, const std::vector<std::string>& known, const std::string& does) {
+    const std::string near = nearly(word, known);
+    if (!near.empty())
+      tell(FindingCode::looks_misspelt, place, accept,
+           "the " + what + " \"" + word + "\" of " + of + " is nearly \"" + near + "\", " + does,
+           "Write \"" + near + "\", or `accept: [looks-misspelt]` where it is a word of your own.", false, word);
+  };
+  std::vector<std::string> kinds;
+  for (const KnownKind& each : kKinds) kinds.emplace_back(each.kind);
+  std::map<std::string, std::size_t> alike;
+  for (const CueDef& cue : def_.cues) ++alike[cue.kind];
+  for (const CueDef& cue : def_.cues) {
+    const std::string of = "the cue \"" + cue.name.text + "\"";
+    if (alike[cue.kind] < kOwnWord)
+      compare(cue.name.place, cue.accept, "kind", of, cue.kind, kinds, "by which something is done");
+    std::vector<KnownField> looked_for;
+    if (cue.kind.empty()) looked_for.push_back({"kind", Holds::text});
+    for (const KnownKind& each : kKinds)
+      if (each.kind == cue.kind)
+        for (const KnownField& field : each.fields)
+          if (!has(cue.fields, field.name)) looked_for.push_back(field);
+    for (const FieldDef& field : cue.fields) {
+      std::vector<std::string> names;
+      for (const KnownField& each : looked_for)
+        if (each.holds == held_by(field.value)) names.emplace_back(each.name);
+      compare(field.name.place, cue.accept, "field", of, field.name.text, names, "which is looked for");
+    }
+  }
+  for (const StateView& view : views_)
+    for (const Text& trait : view.def->traits)
+      compare(trait.place, view.def->accept, "trait", "the state \"" + view.path + "\"", trait.text, {"dead"},
+              "whom nothing hits any more");
+}
+
+}  // namespace mobrin::check
