@@ -97,6 +97,12 @@ const MistakeRow kRuns[] = {
      "6 never-holds\n",
      "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: abs(abs(x) / (x * 3)) < 0.25, to: b}, {when: x > 3, to: "
      "b}]}\n  b: {go: [{when: x < 0, to: a}]}\n"},
+    {"WhatIsComputedTwiceIsTheSame",
+     "inputs: {x: 0.5, y: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x + y * 0.3 > 3, to: b}, {when: \"max(x + y * "
+     "0.3, 0) > 3\", to: c}]}\n  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, to: a}]}\n",
+     "6 shadowed\n",
+     "inputs: {x: 0.5, y: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x + y * 0.3 > 3, to: b}, {when: \"max(x + y * "
+     "0.7, 0) > 3\", to: c}]}\n  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, to: a}]}\n"},
     {"WhatIsComputedInTheWrongOrder",
      "inputs: {x: {float: 0, min: -1, max: 1}, y: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: "
      "[{when: x + y > 1, to: b}, {when: x + y > 1.5, to: c}]}\n  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, "

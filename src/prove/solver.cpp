@@ -2,12 +2,22 @@
 
 #include <z3++.h>
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
 namespace mobrin::proof {
 
 using detail::Op;
+
+namespace {
+
+bool same(const Term& a, const Term& b) {
+  const bool alike = a.kind == b.kind && a.op == b.op && a.value == b.value && a.index == b.index;
+  return alike && std::equal(a.operands.begin(), a.operands.end(), b.operands.begin(), b.operands.end(), same);
+}
+
+}  // namespace
 
 struct Solver::Work {
   explicit Work(const Model& m) : model(m) {}
@@ -17,8 +27,10 @@ struct Solver::Work {
   std::optional<z3::solver> plain{}, choosing{};
   std::vector<z3::expr> facts{};  // of the question
   bool linear = true;             // all of them
+  bool exact = false;             // as if nothing were rounded
   std::map<std::pair<int, std::uint16_t>, z3::expr> known{};
   std::map<double, z3::expr> numbers{};
+  std::vector<std::pair<const Term*, z3::expr>> computed{};  // operations that were rounded in the question
   int slack_count = 0;
 
   // The plain one where it can only be short; choosing among strategies takes longer than such a question. Products of
@@ -69,11 +81,12 @@ struct Solver::Work {
   z3::expr as_number(const z3::expr& term) { return term.is_bool() ? truth_number(term) : term; }
 
   // Off by at most what rounding to 64 bits may lose.
-  z3::expr rounded(const z3::expr& exact) {
+  z3::expr rounded(const z3::expr& whole) {
+    if (exact) return whole;
     const z3::expr out = context.real_const(("r" + std::to_string(slack_count++)).c_str());
-    const z3::expr size = z3::ite(exact >= 0, exact, -exact);
+    const z3::expr size = z3::ite(whole >= 0, whole, -whole);
     const z3::expr off = size * number(std::ldexp(1, -52)) + number(std::ldexp(1, -1000));
-    facts.push_back(out >= exact - off && out <= exact + off);
+    facts.push_back(out >= whole - off && out <= whole + off);
     return out;
   }
 
@@ -114,9 +127,17 @@ struct Solver::Work {
     return *out;
   }
 
+  // The same operation of the same values is off by the same.
   z3::expr translate(const Term& term) {
     if (term.kind == Term::Kind::constant) return number(term.value);
     if (term.kind != Term::Kind::operation) return named(term);
+    for (const auto& [known_term, value] : computed)
+      if (same(*known_term, term)) return value;
+    computed.emplace_back(&term, translate_operation(term));
+    return computed.back().second;
+  }
+
+  z3::expr translate_operation(const Term& term) {
     std::vector<z3::expr> kids;
     for (const Term& each : term.operands) kids.push_back(translate(each));
     const auto a = [&] { return as_number(kids[0]); };
@@ -170,6 +191,20 @@ struct Solver::Work {
         throw z3::exception("no such operation");
     }
   }
+
+  bool has_no_values(const std::vector<const Term*>& terms, const std::vector<const Term*>& others, bool exactly) {
+    known.clear();
+    facts.clear();
+    computed.clear();
+    linear = true;
+    exact = exactly;
+    slack_count = 0;
+    for (const Term* term : terms) facts.push_back(as_truth(translate(*term)));
+    for (const Term* term : others) facts.push_back(!as_truth(translate(*term)));
+    z3::solver& solver = solver_for_it();
+    for (const z3::expr& fact : facts) solver.add(fact);
+    return solver.check() == z3::unsat;
+  }
 };
 
 Solver::Solver(const Model& model) : work_(std::make_unique<Work>(model)) {}
@@ -187,15 +222,8 @@ bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector
     }
   try {
     Work& work = *work_;
-    work.known.clear();
-    work.facts.clear();
-    work.linear = true;
-    work.slack_count = 0;
-    for (const Term* term : terms) work.facts.push_back(work.as_truth(work.translate(*term)));
-    for (const Term* term : others) work.facts.push_back(!work.as_truth(work.translate(*term)));
-    z3::solver& solver = work.solver_for_it();
-    for (const z3::expr& fact : work.facts) solver.add(fact);
-    return solver.check() == z3::unsat;
+    // What is possible as if nothing were rounded is possible: mostly that is all, and it is much the shorter question.
+    return work.has_no_values(terms, others, true) && work.has_no_values(terms, others, false);
   } catch (const z3::exception&) {
     return false;  // not decided
   }
