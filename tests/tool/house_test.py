@@ -8,6 +8,8 @@ import tempfile
 import unittest
 
 ROOT, COMPILER, TOOL = sys.argv[1:4]
+ALONE = sys.argv[4:] == ["alone"]
+STRICT = ["-std=c++20", "-Wall", "-Wextra", "-Werror", "-fno-exceptions", "-fno-rtti"]
 
 # module: the modules it may include, itself aside. docs/architecture.md draws the same arrows.
 ARROWS = {
@@ -28,6 +30,64 @@ CORE_ROOMS = ["machine", "expression", "definition", "compile", "engine", "insta
 CORE_FRIENDS = {("machine", "expression")}  # what tables hold of expressions, and expressions read off tables
 STANDARD_ONLY = {"core", "contact", "pack"}
 STANDARD = re.compile(r"^[a-z_]+$")
+
+
+# Which standard headers give a name of `std::`.
+OWNERS = {name: {name} for name in ("string", "vector", "string_view", "optional", "span", "variant", "deque", "map", "set", "array", "chrono")}
+GIVEN_BY = {
+    **OWNERS,
+    "string_view": {"string_view", "string"},
+    **{f"{sign}int{bits}_t": {"cstdint"} for sign in ("", "u") for bits in (8, 16, 32, 64)},
+    "size_t": {"cstddef", "string", "string_view", "vector", "span", "array", "optional", "memory"},
+    "byte": {"cstddef", "span"},
+    "pair": {"utility", "map", "vector", "string"},
+    "move": {"utility", "string", "vector", "optional", "memory", "variant", "span"},
+    "swap": {"utility", "string", "vector", "optional", "memory", "variant"},
+    "exchange": {"utility"},
+    "shared_ptr": {"memory"},
+    "unique_ptr": {"memory"},
+    "function": {"functional"},
+    "less": {"functional", "map", "set", "string"},
+    "type_identity_t": {"type_traits"},
+    "is_floating_point_v": {"type_traits"},
+    "integral": {"concepts"},
+    "signed_integral": {"concepts"},
+    "invocable": {"concepts"},
+    "nothrow": {"new"},
+    "bad_alloc": {"new"},
+    "align_val_t": {"new"},
+    "bit_cast": {"bit"},
+    "abort": {"cstdlib"},
+    "puts": {"cstdio"},
+    "strong_ordering": {"compare"},
+    "numeric_limits": {"limits"},
+    "min": {"algorithm"},
+    "initializer_list": {"initializer_list"},
+    "pmr": {"memory_resource"},
+}
+
+
+def included(header, text, seen):
+    """The standard headers that a public one includes, by way of others of ours, too."""
+    found = set()
+    for name in re.findall(r'^\s*#\s*include\s*[<"]([^>"]+)[>"]', text, re.M):
+        if not name.startswith("mobrin/"):
+            found.add(name)
+        elif name not in seen:
+            seen.add(name)
+            with open(os.path.join(ROOT, "include", name), encoding="utf-8") as stream:
+                found |= included(name, stream.read(), seen)
+    return found
+
+
+def missing_standard(header, text=None):
+    """Names of the standard library for which a header includes nothing that gives them."""
+    if text is None:
+        with open(os.path.join(ROOT, "include", header), encoding="utf-8") as stream:
+            text = stream.read()
+    there = included(header, text, {header})
+    code = re.sub(r'//[^\n]*|"(?:[^"\\\n]|\\.)*"', "", re.sub(r"^\s*#.*$", "", text, flags=re.M))
+    return sorted({f"std::{name}" for name in re.findall(r"\bstd::([a-z_0-9]+)", code) if not GIVEN_BY.get(name, set()) & there})
 
 
 def sources():
@@ -93,33 +153,55 @@ class House(unittest.TestCase):
                 with open(os.path.join(ROOT, path), encoding="utf-8") as stream:
                     self.assertIsNone(asks.search(stream.read()), path)
 
+    # Each by itself. Most of the time goes into reading the standard library anew for each, so it is read once here, and
+    # what a header needs of it is looked up by name; `./dev headers` does without that.
     def test_public_headers_compile_alone(self):
-        headers = [path for path, _ in sources() if path.startswith("include/")]
+        headers = [os.path.relpath(path, "include") for path, _ in sources() if path.startswith("include/")]
         self.assertGreater(len(headers), 10)
         with tempfile.TemporaryDirectory() as folder:
+            before = []
+            if not ALONE:
+                standard = os.path.join(folder, "standard.hpp")
+                with open(standard, "w", encoding="utf-8") as stream:
+                    stream.writelines(f"#include <{name}>\n" for name in sorted(set().union(*GIVEN_BY.values()) | {"compare"}))
+                subprocess.run([COMPILER, *STRICT, "-x", "c++-header", standard, "-o", standard + ".gch"], check=True, timeout=120)
+                before = ["-include", standard]
             for header in headers:
                 unit = os.path.join(folder, "unit.cpp")
                 with open(unit, "w", encoding="utf-8") as stream:
-                    stream.write(f'#include "{os.path.relpath(header, "include")}"\n')
-                done = subprocess.run([COMPILER, "-std=c++20", "-Wall", "-Wextra", "-Werror", "-fno-exceptions", "-fno-rtti", "-fsyntax-only",
-                                       "-I", os.path.join(ROOT, "include"), unit], capture_output=True, text=True, timeout=120)
+                    stream.write(f'#include "{header}"\n')
+                done = subprocess.run([COMPILER, *STRICT, *before, "-fsyntax-only", "-I", os.path.join(ROOT, "include"), unit],
+                                      capture_output=True, text=True, timeout=120)
                 self.assertEqual(done.returncode, 0, f"{header}:\n{done.stderr}")
 
-    def compiles(self, code):
-        with tempfile.TemporaryDirectory() as folder:
-            unit = os.path.join(folder, "unit.cpp")
-            with open(unit, "w", encoding="utf-8") as stream:
-                stream.write(code)
-            return subprocess.run([COMPILER, "-std=c++20", "-fsyntax-only", "-I", os.path.join(ROOT, "include"), unit], capture_output=True, text=True, timeout=120)
+    def test_public_headers_include_what_they_name_of_the_standard_library(self):
+        missing = {path: missing_standard(os.path.relpath(path, "include")) for path, _ in sources() if path.startswith("include/")}
+        self.assertEqual({path: names for path, names in missing.items() if names}, {})
+
+    def test_the_check_sees_what_is_not_included(self):
+        self.assertEqual(missing_standard("x.hpp", "#include <cstdint>\nstd::vector<std::int32_t> x;  // std::deque\n"), ["std::vector"])
+        self.assertEqual(missing_standard("x.hpp", "std::uint8_t x = std::no_such_name;"), ["std::no_such_name", "std::uint8_t"])
+        self.assertEqual(missing_standard("x.hpp", '#include "mobrin/core/definition.hpp"\nstd::variant<std::vector<int>> x;'), [])
 
     def test_misuse_of_handles_does_not_compile(self):
-        frame = """#include "mobrin/core/instance.hpp"
-            void use(mobrin::Instance& it, mobrin::Input<float> number, mobrin::Input<bool> flag, mobrin::Pulse pulse, mobrin::State state) {{ {} }}"""
-        for sound, broken in (("it.set(number, 1.0f);", "it.set(pulse, 1.0f);"), ("it.set(flag, true);", "it.set(flag, mobrin::Choice{});"),
-                              ("it.pulse(pulse);", "it.pulse(flag);"), ("(void)it.in(state);", "(void)it.in(pulse);"),
-                              ("it.freeze(mobrin::milliseconds(60));", "it.freeze(60);")):
-            self.assertEqual(self.compiles(frame.format(sound)).returncode, 0, sound)
-            self.assertNotEqual(self.compiles(frame.format(broken)).returncode, 0, broken)
+        frame = """void use(mobrin::Instance& it, mobrin::Input<float> number, mobrin::Input<bool> flag, mobrin::Pulse pulse, mobrin::State state) {{ {} }}"""
+        flags = ["-std=c++20", "-I", os.path.join(ROOT, "include")]
+        with tempfile.TemporaryDirectory() as folder:
+            header, unit = os.path.join(folder, "all.hpp"), os.path.join(folder, "unit.cpp")
+            with open(header, "w", encoding="utf-8") as stream:
+                stream.write('#include "mobrin/core/instance.hpp"\n')
+            subprocess.run([COMPILER, *flags, "-x", "c++-header", header, "-o", header + ".gch"], check=True, timeout=120)
+
+            def compiles(code):
+                with open(unit, "w", encoding="utf-8") as stream:
+                    stream.write(frame.format(code))
+                return subprocess.run([COMPILER, *flags, "-include", header, "-fsyntax-only", unit], capture_output=True, timeout=120).returncode == 0
+
+            for sound, broken in (("it.set(number, 1.0f);", "it.set(pulse, 1.0f);"), ("it.set(flag, true);", "it.set(flag, mobrin::Choice{});"),
+                                  ("it.pulse(pulse);", "it.pulse(flag);"), ("(void)it.in(state);", "(void)it.in(pulse);"),
+                                  ("it.freeze(mobrin::milliseconds(60));", "it.freeze(60);")):
+                self.assertTrue(compiles(sound), sound)
+                self.assertFalse(compiles(broken), broken)
 
     def test_every_room_is_in_the_house_plan(self):
         with open(os.path.join(ROOT, "docs/architecture.md"), encoding="utf-8") as stream:
