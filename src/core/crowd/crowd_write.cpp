@@ -9,6 +9,7 @@
 #include "engine/engine.hpp"
 #include "engine/write.hpp"
 #include "machine/block_memory.hpp"
+#include "machine/inlining.hpp"
 #include "mobrin/core/crowd.hpp"
 
 namespace mobrin {
@@ -124,7 +125,11 @@ template <class T>
 class Writer {
  public:
   Writer(detail::CrowdData& crowd, std::uint16_t input)
-      : crowd_(crowd), wakes_(crowd), column_(crowd.readers->column(input)) {
+      : base_(crowd.blocks.data()),
+        pitch_(crowd.stride),
+        crowd_(crowd),
+        wakes_(crowd),
+        column_(crowd.readers->column(input)) {
     const MachineData& m = crowd.machine.data();
     const detail::InputData& data = m.inputs[input];
     offset_ = data.offset;
@@ -138,37 +143,43 @@ class Writer {
   }
   void fetch_ahead(std::uint32_t place) const {
     if constexpr (std::is_same_v<T, float>) {
-      fetch(crowd_.block(place) + leaf_);
-      fetch(crowd_.block(place) + offset_);
+      fetch(block(place) + leaf_);
+      fetch(block(place) + offset_);
     } else {
-      fetch(crowd_.block(place), crowd_.stride);
+      fetch(block(place), pitch_);
     }
   }
   // False, with nothing written, where the value or what comes of it needs a closer look.
   [[nodiscard]] bool write(std::uint32_t place, T value) {
-    std::byte* const b = crowd_.block(place);
+    std::byte* const b = block(place);
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
     const bool plain = possible_ & takes(value) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
     if (!plain) return false;
     const Readers* const reads = column_(state);
-    auto& stored = detail::field_at<StoredAs<T>>(b, offset_);
-    const StoredAs<T> before = stored, after = stored_as(value);
     if constexpr (std::is_same_v<T, float>) {
-      if (reads->silent(static_cast<double>(before), static_cast<double>(after))) {
-        stored = after;
-        return true;
-      }
+      auto& stored = detail::field_at<float>(b, offset_);
+      if (!reads->silent(static_cast<double>(stored), static_cast<double>(value))) return weigh(place, *reads, value);
+      stored = stored_as(value);
+      return true;
+    } else {
+      return weigh(place, *reads, value);
     }
-    if (reads->play || reads->guard == Readers::Guard::any) return false;
-    stored = after;
-    if (before == after || reads->guard == Readers::Guard::none) return true;
-    if (crowd_.readers->crosses(*reads, static_cast<double>(before), static_cast<double>(after)) &&
-        (crowd_.readers->opens(reads, b) || crowd_.quick->may_take(b, crowd_.now)))
-      wakes_.stir(place);
-    return true;
   }
 
  private:
+  // Of numbers few come here: the loop around write() keeps its registers.
+  MOBRIN_APART bool weigh(std::uint32_t place, const Readers& reads, T value) {
+    if (reads.play || reads.guard == Readers::Guard::any) return false;
+    std::byte* const b = block(place);
+    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, offset_), stored_as(value));
+    const auto after = stored_as(value);
+    if (before == after || reads.guard == Readers::Guard::none) return true;
+    if (crowd_.readers->crosses(reads, static_cast<double>(before), static_cast<double>(after)) &&
+        (crowd_.readers->opens(&reads, b) || crowd_.quick->may_take(b, crowd_.now)))
+      wakes_.stir(place);
+    return true;
+  }
+  [[nodiscard]] std::byte* block(std::uint32_t place) const { return base_ + place * pitch_; }
   // Whether it is stored as it is.
   [[nodiscard]] bool takes(T value) const {
     if constexpr (std::is_same_v<T, Choice>) return value.index <= most_;
@@ -185,6 +196,8 @@ class Writer {
       return value;
   }
 
+  std::byte* base_;
+  std::size_t pitch_;
   detail::CrowdData& crowd_;
   WakesAhead wakes_;
   detail::CrowdReaders::Column column_;
