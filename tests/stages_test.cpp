@@ -146,6 +146,7 @@ const StageRow kStageRows[] = {
      "  begin: @48 = 0\n"
      "  go 0, when height in [2.0000000000000004, inf] -> high, 3 deeds\n"
      "  go 1 on pulse sting -> high, 3 deeds\n"
+     "  looks at 0, 1 if sting is 1\n"
      "high, steady\n"
      "  leave: @48 = 0\n"
      "  leave: tell leave high\n"
@@ -153,7 +154,33 @@ const StageRow kStageRows[] = {
      "  enter: @40 = 2\n"
      "  enter: tell enter high\n"
      "  begin: @48 = 0\n"
-     "  go 2, when height in [-inf, 2] -> low, 3 deeds\n"},
+     "  go 2, when height in [-inf, 2] -> low, 3 deeds\n"
+     "  looks at 2\n"},
+    {"plan", "WhatALeafLooksAt",
+     "inputs: {lit: false, mood: {one_of: [calm, angry]}, height: 1.0}\n"
+     "states:\n"
+     "  all: {go: [{when: mood == angry, to: all/b}], states: {a: {go: [{when: lit and height > 2, to: b}]}, b: {}}, "
+     "initial: a}\n",
+     "root\n"
+     "all, steady\n"
+     "  leave: tell leave all\n"
+     "  leave: @40 = 65535\n"
+     "  enter: @40 = 1\n"
+     "  enter: tell enter all\n"
+     "  go 0, when mood in [1, 1] -> all/b\n"
+     "all/a, steady\n"
+     "  leave: tell leave all/a\n"
+     "  leave: @40 = 1\n"
+     "  enter: @40 = 2\n"
+     "  enter: tell enter all/a\n"
+     "  go 1, when lit outside [0, 0] and height in [2.0000000000000004, inf] -> all/b, 2 deeds\n"
+     "  looks at 0 if mood is 1, 1 if lit is 1\n"
+     "all/b, steady\n"
+     "  leave: tell leave all/b\n"
+     "  leave: @40 = 1\n"
+     "  enter: @40 = 3\n"
+     "  enter: tell enter all/b\n"
+     "  looks at 0 if mood is 1 (stands)\n"},
 };
 
 class Stages : public testing::TestWithParam<StageRow> {};

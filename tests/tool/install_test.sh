@@ -67,7 +67,7 @@ cmake --build "$work/try/build" >/dev/null
 # Inside another project: FetchContent comes to the same targets, so one of the two is built.
 cmake -S "$consumer/embed" -B "$work/fetched" -G Ninja -DFETCH=ON -DMOBRIN="$consumer/../.." -DCMAKE_CXX_COMPILER="$compiler" >/dev/null
 cmake -S "$consumer/embed" -B "$work/embed" -G Ninja -DMOBRIN="$consumer/../.." -DCMAKE_CXX_COMPILER="$compiler" >/dev/null
-cmake --build "$work/embed" >/dev/null
+cmake --build "$work/embed" --target embedded embedded_c >/dev/null
 "$work/embed/embedded" >/dev/null
 "$work/embed/embedded_c" "$work/hive.pack" >/dev/null
 

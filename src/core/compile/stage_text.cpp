@@ -338,6 +338,23 @@ std::string guard_text(const MachineData& m, const Plan& plan, const PlanGo& go)
   return out;
 }
 
+// What a leaf looks at: its transitions, with the bytes that must be so first.
+std::string looks_text(const MachineData& m, const Plan& plan, const StatePlan& leaf) {
+  std::string out;
+  for (const LeafGo& go : MachineData::view(plan.leaf_gos, leaf.leaf_gos)) {
+    out += (out.empty() ? "  looks at " : ", ") + number(go.go);
+    const auto* const mask = reinterpret_cast<const std::uint8_t*>(&go.word.mask);
+    const auto* const wanted = reinterpret_cast<const std::uint8_t*>(&go.wanted);
+    bool first = true;
+    for (std::uint32_t i = 0; i < kWord; ++i)
+      if (mask[i] != 0)
+        out += (std::exchange(first, false) ? " if " : " and ") + value_text(m, go.word.at + i) + " is " +
+               number(wanted[i]);
+    if (go.skip != 0) out += " (stands)";
+  }
+  return out.empty() ? out : out + "\n";
+}
+
 }  // namespace
 
 std::string plan_text(const MachineData& m) {
@@ -366,6 +383,7 @@ std::string plan_text(const MachineData& m) {
              state_name(m, go.target) + (plan.possible && !go.plain ? ", by the engine" : "") +
              (go.whole.count > 0 ? ", " + number(go.whole.count) + " deeds" : "") + "\n";
     }
+    out += looks_text(m, plan, plan.states[s]);
   }
   return out;
 }
