@@ -239,6 +239,7 @@ class Quick {
   const Plan& plan_;
   const Programs& programs_;
   bool possible_;
+  bool single_;              // and there is one region
   bool root_looks_ = false;  // it has transitions of its own, and there are several regions
   std::vector<Slot> slots_;
   std::vector<Lap> laps_;  // a state's

@@ -11,7 +11,7 @@ namespace mobrin::detail {
 
 bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after, const PlanGo*& taken) const {
   BlockHeader& h = header_of(block);
-  if (slots_.size() != 1 || !possible_ || h.flags != (kStarted | kDirty)) return false;
+  if (!single_ || h.flags != (kStarted | kDirty)) return false;
   if (h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
   const Slot& slot = slots_[0];
   const auto leaf = field_at<std::uint16_t>(block, slot.leaf);

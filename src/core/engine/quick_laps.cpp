@@ -27,7 +27,12 @@ void complete(MachineData& machine) {
 }
 
 Quick::Quick(const MachineData& m, const Plan& plan, const Programs& programs, bool hears_loops)
-    : m_(m), plan_(plan), programs_(programs), possible_(plan.possible), laps_(m.states.size()) {
+    : m_(m),
+      plan_(plan),
+      programs_(programs),
+      possible_(plan.possible),
+      single_(plan.possible && m.regions.size() == 1),
+      laps_(m.states.size()) {
   for (const RegionData& region : m.regions)
     slots_.push_back({region.leaf, region.slot.playhead, region.slot.passes, region.fade_length});
   root_looks_ = plan.possible && m.regions.size() > 1 && m.states[0].go.count > 0;

@@ -9,10 +9,10 @@
 
 namespace mobrin::detail {
 
-// Which byte of a word is not 0, in memory's order; of a word with one bit.
-[[nodiscard]] inline std::size_t byte_of(std::uint64_t bit) {
-  const auto from_lowest = static_cast<std::size_t>(std::countr_zero(bit)) / 8;
-  return std::endian::native == std::endian::little ? from_lowest : sizeof bit - 1 - from_lowest;
+// In which byte of a word the lowest bit lies that is set, in memory's order. REQUIRES: one is.
+[[nodiscard]] inline std::size_t byte_of_lowest(std::uint64_t word) {
+  const auto from_lowest = static_cast<std::size_t>(std::countr_zero(word)) / 8;
+  return std::endian::native == std::endian::little ? from_lowest : sizeof word - 1 - from_lowest;
 }
 
 // False, with nothing told, where there is no room. They are numbered from `before` on.
@@ -93,7 +93,7 @@ MOBRIN_INLINE std::uint16_t Quick::first_heard(const StatePlan& plan, const std:
   const std::uint16_t* heard = plan_.by_pulse.data() + plan_.states[plan.hears].by_pulse.begin;
   for (const WordMask& pulses : plan_.brief_pulses) {
     std::uint64_t alive = field_at<std::uint64_t>(block, pulses.at) & pulses.mask;
-    for (; alive != 0; alive &= alive - 1) first = std::min(first, heard[byte_of(alive & -alive)]);
+    for (; alive != 0; alive &= alive - 1) first = std::min(first, heard[byte_of_lowest(alive)]);
     heard += sizeof(std::uint64_t);
   }
   return first;

@@ -46,7 +46,7 @@ Repeats::Repeats(const MachineData& machine, const Quick& quick, std::int64_t at
       at_(at),
       words_((machine.block_size - kElsewhere) / sizeof(std::uint64_t)),
       leaf_(machine.regions[0].leaf),
-      possible_(quick.possible_ && quick.slots_.size() == 1) {}
+      possible_(quick.single_) {}
 
 bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after) {
   if (words_ > kMostWords || at != at_) return quick_.answer(block, at, sink, after);

@@ -193,7 +193,8 @@ Written Instance::write(Input<T> input, T value) {
   const detail::Stored stored = detail::store(machine_.data(), bytes_.get(), input.index, value);
   const bool clamped = stored.written == Written::clamped;
   if (stored.changes && comes_to_something(input.index)) wake();
-  if (stored.changes || clamped) tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, clamped, waits});
+  if (write_hook_.call != nullptr && (stored.changes || clamped))
+    tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, clamped, waits});
   return stored.written;
 }
 
@@ -209,7 +210,7 @@ Written Instance::pulse(Pulse pulse) {
   const bool waits = writes_wait();
   wake();
   detail::store_pulse(bytes_.get(), machine_.data().inputs[pulse.index], header.now);
-  tell_write({InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, false, waits});
+  if (write_hook_.call != nullptr) tell_write({InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, false, waits});
   return Written::changed;
 }
 
