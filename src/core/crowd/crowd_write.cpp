@@ -153,7 +153,8 @@ class Writer {
   [[nodiscard]] bool write(std::uint32_t place, T value) {
     std::byte* const b = block(place);
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
-    const bool plain = possible_ & takes(value) & (state != kNoIndex) & (header_of(b).flags == detail::kStarted);
+    const bool fits = takes(value), rests = header_of(b).flags == detail::kStarted;
+    const bool plain = possible_ & fits & rests & (state != kNoIndex);
     if (!plain) return false;
     const Readers* const reads = column_(state);
     if constexpr (std::is_same_v<T, float>) {
