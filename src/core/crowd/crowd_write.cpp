@@ -125,11 +125,7 @@ template <class T>
 class Writer {
  public:
   Writer(detail::CrowdData& crowd, std::uint16_t input)
-      : base_(crowd.blocks.data()),
-        pitch_(crowd.stride),
-        crowd_(crowd),
-        wakes_(crowd),
-        column_(crowd.readers->column(input)) {
+      : base_(crowd.blocks.data()), pitch_(crowd.stride), crowd_(crowd), column_(crowd.readers->column(input)) {
     const MachineData& m = crowd.machine.data();
     const detail::InputData& data = m.inputs[input];
     offset_ = data.offset;
@@ -150,7 +146,7 @@ class Writer {
     }
   }
   // False, with nothing written, where the value or what comes of it needs a closer look.
-  [[nodiscard]] bool write(std::uint32_t place, T value) {
+  [[nodiscard]] bool write(std::uint32_t place, T value, WakesAhead& wakes) const {
     std::byte* const b = block(place);
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
     const bool fits = takes(value), rests = header_of(b).flags == detail::kStarted;
@@ -159,25 +155,28 @@ class Writer {
     const Readers* const reads = column_(state);
     if constexpr (std::is_same_v<T, float>) {
       auto& stored = detail::field_at<float>(b, offset_);
-      if (!reads->silent(static_cast<double>(stored), static_cast<double>(value))) return weigh(place, *reads, value);
+      if (!reads->silent(static_cast<double>(stored), static_cast<double>(value)))
+        return weigh(*this, place, *reads, value, wakes);
       stored = stored_as(value);
       return true;
     } else {
-      return weigh(place, *reads, value);
+      return weigh(*this, place, *reads, value, wakes);
     }
   }
 
  private:
-  // Of numbers few come here: the loop around write() keeps its registers.
-  MOBRIN_APART bool weigh(std::uint32_t place, const Readers& reads, T value) {
+  // Of numbers few come here: the loop around write() keeps its registers, and a writer that nobody else sees is in
+  // them.
+  MOBRIN_APART static bool weigh(Writer by, std::uint32_t place, const Readers& reads, T value, WakesAhead& wakes) {
     if (reads.play || reads.guard == Readers::Guard::any) return false;
-    std::byte* const b = block(place);
-    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, offset_), stored_as(value));
+    std::byte* const b = by.block(place);
+    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, by.offset_), stored_as(value));
     const auto after = stored_as(value);
     if (before == after || reads.guard == Readers::Guard::none) return true;
-    if (crowd_.readers->crosses(reads, static_cast<double>(before), static_cast<double>(after)) &&
-        (crowd_.readers->opens(&reads, b) || crowd_.quick->may_take(b, crowd_.now)))
-      wakes_.stir(place);
+    const detail::CrowdData& crowd = by.crowd_;
+    if (crowd.readers->crosses(reads, static_cast<double>(before), static_cast<double>(after)) &&
+        (crowd.readers->opens(&reads, b) || crowd.quick->may_take(b, crowd.now)))
+      wakes.stir(place);
     return true;
   }
   [[nodiscard]] std::byte* block(std::uint32_t place) const { return base_ + place * pitch_; }
@@ -200,7 +199,6 @@ class Writer {
   std::byte* base_;
   std::size_t pitch_;
   detail::CrowdData& crowd_;
-  WakesAhead wakes_;
   detail::CrowdReaders::Column column_;
   std::uint32_t offset_ = 0, leaf_ = 0;
   StoredAs<T> least_{}, most_{};
@@ -212,13 +210,14 @@ template <class T, class ValueAt>
 std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> places, Input<T> input,
                          const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return places.size();
-  Writer<T> writer(d, input.index);
+  const Writer<T> writer(d, input.index);
+  WakesAhead wakes(d);
   const std::uint32_t end = d.places();
   std::size_t refused = 0;
   for (std::size_t i = 0; i < places.size(); ++i) {
     if (i + kWritesAhead < places.size() && places[i + kWritesAhead] < end)
       writer.fetch_ahead(places[i + kWritesAhead]);
-    if (places[i] >= end || writer.write(places[i], value(i))) continue;
+    if (places[i] >= end || writer.write(places[i], value(i), wakes)) continue;
     if (d.write(places[i], input.index, value(i)) == Written::refused) ++refused;
   }
   return refused;
@@ -228,10 +227,11 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
 template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
-  Writer<T> writer(d, input.index);
+  const Writer<T> writer(d, input.index);
+  WakesAhead wakes(d);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
-    if (!writer.write(i, value(i)) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
+    if (!writer.write(i, value(i), wakes) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
   return refused;
 }
 
