@@ -77,14 +77,9 @@ void Plan::add_leaf_gos(const MachineData& m, std::uint16_t leaf, const std::vec
   std::size_t wanted = 0;
   for (const std::uint16_t owner : MachineData::view(paths, states[leaf].path)) wanted += states[owner].go.count;
   if (wanted >= kNoIndex || begin + wanted > most) return;
-  const auto sealed = [&](std::uint16_t owner) {
-    for (std::uint16_t s = leaf; s != 0 && s != owner; s = m.states[s].parent)
-      if (m.states[s].sealed && !(owner >= s && owner <= m.states[s].last)) return true;
-    return false;
-  };
   for (const std::uint16_t owner : MachineData::view(paths, states[leaf].path)) {
     const std::size_t first = leaf_gos.size();
-    const bool leads_out = !sealed(owner);
+    const bool leads_out = !sealed_from(m, owner, leaf);
     const Range<PlanGo> own = states[owner].go;
     for (std::uint32_t i = own.begin; i < own.begin + own.count; ++i) {
       const PlanGo& go = gos[i];

@@ -97,13 +97,6 @@ void Quick::tell(Instant& now, const Cue& record, std::uint32_t transition) cons
   if (now.ordinal < kMaxOrdinal) ++now.ordinal;
 }
 
-// See Engine::sealed_off.
-bool Quick::sealed(std::uint16_t owner, std::uint16_t leaf) const {
-  for (std::uint16_t s = leaf; s != 0 && s != owner; s = m_.states[s].parent)
-    if (m_.states[s].sealed && !(owner >= s && owner <= m_.states[s].last)) return true;
-  return false;
-}
-
 // See Engine::go_to. False where it is not plain on its whole way or the list is full.
 MOBRIN_INLINE bool Quick::take(Instant& now, const PlanGo& go, std::uint16_t leaf) const {
   if (!now.taken) {

@@ -226,7 +226,6 @@ class Quick {
   [[nodiscard]] const PlanGo* heard_from(const PlanGo* go, const StatePlan& plan, std::uint16_t leaf,
                                          const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool root_opens(const std::byte* block, std::int64_t at) const;
-  [[nodiscard]] bool sealed(std::uint16_t owner, std::uint16_t leaf) const;
   [[nodiscard]] bool take(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
   [[nodiscard]] bool act_out(Instant& now, const PlanGo& go, std::uint16_t leaf) const;
   void take_back(Instant& now) const;

@@ -72,7 +72,7 @@ MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t own
   for (const PlanGo* const end = plan_.gos.data() + all.begin + all.count; go != end; ++go) {
     if (!opens(*go, owner, block, at)) continue;
     if (!go->plain) return go;
-    if (plan_.seals && sealed(owner, leaf)) continue;
+    if (plan_.seals && sealed_from(m_, owner, leaf)) continue;
     if (go->restart || leaf < go->target || leaf > go->target_last) return go;
     if (go->stands) break;  // the rest of the list is passed over
   }

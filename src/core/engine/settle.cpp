@@ -146,14 +146,9 @@ std::uint16_t Engine::target_of(const TransitionData& go) {
 // Whether a sealed state, entered by none of the owner's own kin, lies where the transition would change something.
 bool Engine::sealed_off(const TransitionData& go, std::uint16_t target) {
   const std::uint16_t region = m_.states[first_entered(target)].region;
-  const auto seals = [&](std::uint16_t state) {
-    const StateData& data = m_.states[state];
-    return data.sealed && !(go.owner >= state && go.owner <= data.last);
-  };
   const std::uint16_t inner = leaf(region);
   if (inner == kNoIndex) return false;
-  for (std::uint16_t s = inner; s != 0 && s != go.owner; s = m_.states[s].parent)
-    if (seals(s)) return true;
+  if (sealed_from(m_, go.owner, inner)) return true;
   return m_.states[inner].region_count > 0 && sealed_below(inner, go.owner);
 }
 
@@ -163,7 +158,7 @@ bool Engine::sealed_below(std::uint16_t state, std::uint16_t owner) const {
     const std::uint16_t inner = leaf_of(m_, b_, r);
     if (inner == kNoIndex) continue;
     for (std::uint16_t s = inner; s != state; s = m_.states[s].parent)
-      if (m_.states[s].sealed && !(owner >= s && owner <= m_.states[s].last)) return true;
+      if (keeps_out(m_, s, owner)) return true;
     if (m_.states[inner].region_count > 0 && sealed_below(inner, owner)) return true;
   }
   return false;

@@ -390,6 +390,19 @@ template <class T>
   return leaf != kNoIndex && leaf >= state && leaf <= data.last;
 }
 
+// Whether a state is sealed and `owner`, whose transition would leave or change it, is not within.
+[[nodiscard]] inline bool keeps_out(const MachineData& machine, std::uint16_t state, std::uint16_t owner) {
+  const StateData& data = machine.states[state];
+  return data.sealed && !(owner >= state && owner <= data.last);
+}
+
+// The same of all states from a leaf up to the owner.
+[[nodiscard]] inline bool sealed_from(const MachineData& machine, std::uint16_t owner, std::uint16_t leaf) {
+  for (std::uint16_t s = leaf; s != 0 && s != owner; s = machine.states[s].parent)
+    if (keeps_out(machine, s, owner)) return true;
+  return false;
+}
+
 // The value of an input that is no pulse, as Instance::input_value gives it.
 [[nodiscard]] FieldValue stored_value(const MachineData& machine, const std::byte* block, std::uint16_t input);
 
