@@ -342,8 +342,10 @@ class Instance {
   void run_engine(std::int64_t at, detail::Sink& sink, bool passes);
   [[nodiscard]] bool tickets_open();
   [[nodiscard]] bool writes_wait() const;
-  void tell_write(const InstanceWrite& write) const {
-    if (write_hook_.call != nullptr) write_hook_.call(write_hook_.context, write);
+  // What was written is put together only where somebody hears of it.
+  template <class Make>
+  void tell_write(const Make& make) const {
+    if (write_hook_.call != nullptr) write_hook_.call(write_hook_.context, make());
   }
   [[nodiscard]] std::span<detail::TicketSlot> tickets();
   [[nodiscard]] Ticket give_ticket(const detail::TicketSlot& asked);

@@ -193,8 +193,8 @@ Written Instance::write(Input<T> input, T value) {
   const detail::Stored stored = detail::store(machine_.data(), bytes_.get(), input.index, value);
   const bool clamped = stored.written == Written::clamped;
   if (stored.changes && comes_to_something(input.index)) wake();
-  if (write_hook_.call != nullptr && (stored.changes || clamped))
-    tell_write({InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, clamped, waits});
+  if (stored.changes || clamped)
+    tell_write([&] { return InstanceWrite{InstanceWrite::Kind::input, input.index, 1, {}, kNoIndex, clamped, waits}; });
   return stored.written;
 }
 
@@ -210,7 +210,7 @@ Written Instance::pulse(Pulse pulse) {
   const bool waits = writes_wait();
   wake();
   detail::store_pulse(bytes_.get(), machine_.data().inputs[pulse.index], header.now);
-  if (write_hook_.call != nullptr) tell_write({InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, false, waits});
+  tell_write([&] { return InstanceWrite{InstanceWrite::Kind::pulse, pulse.index, 1, {}, kNoIndex, false, waits}; });
   return Written::changed;
 }
 
@@ -333,7 +333,7 @@ bool Instance::set_rate(double rate) {
   if (!(rate >= 0 && rate <= 64)) return false;
   const bool waits = writes_wait();
   if (detail::change_rate(machine_.data(), bytes_.get(), rate))
-    tell_write({InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, false, waits});
+    tell_write([&] { return InstanceWrite{InstanceWrite::Kind::rate, kNoIndex, rate, {}, kNoIndex, false, waits}; });
   return true;
 }
 
@@ -342,7 +342,9 @@ double Instance::rate() const { return static_cast<double>(header_of(bytes_.get(
 bool Instance::freeze(Ticks duration) {
   if (duration.count < 0 || duration > kLongestFreeze) return false;
   if (detail::begin_freeze(machine_.data(), bytes_.get(), duration.count))
-    tell_write({InstanceWrite::Kind::freeze, kNoIndex, 1, duration, kNoIndex, false, writes_wait()});
+    tell_write([&] {
+      return InstanceWrite{InstanceWrite::Kind::freeze, kNoIndex, 1, duration, kNoIndex, false, writes_wait()};
+    });
   return true;
 }
 
@@ -362,7 +364,7 @@ bool Instance::force(State state) {
   const bool waits = writes_wait();
   forced_ = state.index;
   header_of(bytes_.get()).wake = detail::kLongAgo;
-  tell_write({InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index, false, waits});
+  tell_write([&] { return InstanceWrite{InstanceWrite::Kind::force, kNoIndex, 1, {}, state.index, false, waits}; });
   return true;
 }
 
@@ -386,7 +388,7 @@ void Instance::reset() {
   const bool waits = writes_wait();
   start_anew();
   forced_ = kNoIndex;
-  tell_write({InstanceWrite::Kind::reset, kNoIndex, 1, {}, kNoIndex, false, waits});
+  tell_write([&] { return InstanceWrite{InstanceWrite::Kind::reset, kNoIndex, 1, {}, kNoIndex, false, waits}; });
 }
 
 void Instance::start_anew() {
@@ -407,7 +409,7 @@ bool Instance::restore(std::span<const std::byte> block) {
   const BlockHeader& header = header_of(bytes_.get());
   const bool waits = (header.flags & kWaiting) != 0;
   const Ticks frozen(std::max<std::int64_t>(0, header.anchor + header.frozen - header.now));
-  tell_write({InstanceWrite::Kind::restore, kNoIndex, 1, frozen, kNoIndex, false, waits});
+  tell_write([&] { return InstanceWrite{InstanceWrite::Kind::restore, kNoIndex, 1, frozen, kNoIndex, false, waits}; });
   return true;
 }
 
