@@ -140,7 +140,8 @@ class Model {
   struct Looked {
     std::vector<Step> steps;
     bool rests = true;
-    std::optional<std::uint16_t> need;  // what is so depends on this input, of which more could be known
+    // What is so depends on this input, of which more could be known; then steps and rests say nothing.
+    std::optional<std::uint16_t> need;
   };
   // `split`: inputs of which more could be known. `noted`: what is looked at counts for notes().
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
@@ -170,7 +171,8 @@ class Model {
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
   [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;
   [[nodiscard]] Truth rule_holds(const Rule& rule, std::uint16_t target);
-  [[nodiscard]] std::vector<std::uint16_t> targets_of(const Rule& rule) const;
+  template <class Visit>
+  void each_target(const Rule& rule, const Visit& visit) const;
   [[nodiscard]] std::uint16_t played_leaf(std::uint16_t owner) const;
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;

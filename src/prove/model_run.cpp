@@ -53,24 +53,27 @@ bool Model::sealed_off(std::uint16_t owner, std::uint16_t target) const {
   return false;
 }
 
-std::vector<std::uint16_t> Model::targets_of(const Rule& rule) const {
-  if (rule.aim == Aim::state) return {rule.target};
+template <class Visit>
+void Model::each_target(const Rule& rule, const Visit& visit) const {
+  if (rule.aim == Aim::state) return visit(rule.target);
   if (rule.aim == Aim::last) {
     if (active_[rule.target] != 0)
-      if (const std::uint16_t child = active_child(rule.target); child != kNoIndex) return {child};
-    return states_[rule.target].children;
+      if (const std::uint16_t child = active_child(rule.target); child != kNoIndex) return visit(child);
+    for (const std::uint16_t child : states_[rule.target].children) visit(child);
+    return;
   }
   // Back: any leaf of its region that ever was active, or the initial one.
   const std::uint16_t region = rule.owner == 0 ? 0 : states_[rule.owner].region;
-  std::vector<std::uint16_t> out;
-  for (std::uint16_t s = 1; s < states_.size(); ++s)
-    if (states_[s].region == region && (states_[s].children.empty() || !states_[s].regions.empty()) &&
-        states_[s].restful && left_[s] && !within(s, rule.owner))
-      out.push_back(s);
   std::uint16_t initial = machine_.regions()[region].initial;
   while (active_[initial] != 0 && states_[initial].initial != kNoIndex) initial = states_[initial].initial;
-  add_once(out, initial);
-  return out;
+  bool met = false;
+  for (std::uint16_t s = 1; s < states_.size(); ++s)
+    if (states_[s].region == region && (states_[s].children.empty() || !states_[s].regions.empty()) &&
+        states_[s].restful && left_[s] && !within(s, rule.owner)) {
+      met = met || s == initial;
+      visit(s);
+    }
+  if (!met) visit(initial);
 }
 
 Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
@@ -124,12 +127,14 @@ void Model::note_hidden(std::uint16_t state, const std::vector<std::uint32_t>& d
   for (std::size_t i = from; i < rules.size(); ++i) {
     const Rule& rule = rules_[rules[i]];
     if (rule.def == nullptr) continue;
-    for (const std::uint16_t target : targets_of(rule))
+    each_target(rule, [&](std::uint16_t target) {
       if (rule_holds(rule, target) != Truth::no)
         for (const std::uint32_t each : decided) seen_notes_.push_back({rule.index, Noted::hidden, each});
+    });
   }
 }
 
+// Stops where more must be known of an input: `need`.
 void Model::look_at(std::uint16_t state, std::vector<std::uint32_t> decided) {
   const auto& rules = states_[state].rules;
   for (std::size_t i = 0; i < rules.size(); ++i) {
@@ -141,10 +146,10 @@ void Model::look_at(std::uint16_t state, std::vector<std::uint32_t> decided) {
     }
     const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
     bool all_taken = true, all_decide = true, all_sure = true;
-    for (const std::uint16_t target : targets_of(rule)) {
+    each_target(rule, [&](std::uint16_t target) {
       const Truth holds = rule_holds(rule, target);
       if (holds != Truth::yes) all_sure = false;
-      if (holds == Truth::no) continue;
+      if (holds == Truth::no || out_->need) return;
       const bool taken = active_[target] == 0 || rule.def->restart;
       seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
       if (taken) {
@@ -153,7 +158,8 @@ void Model::look_at(std::uint16_t state, std::vector<std::uint32_t> decided) {
         all_taken = false;
         if (!may_stand) all_decide = false;
       }
-    }
+    });
+    if (out_->need) return;  // it is looked at again with more known
     if (!all_sure || !all_decide) continue;
     note_hidden(state, {rule.index}, i + 1);
     if (!all_taken) break;  // it stands, so the rest of the list is passed over
@@ -164,11 +170,11 @@ void Model::look_at(std::uint16_t state, std::vector<std::uint32_t> decided) {
   }
   const bool split = states_[state].regions.size() > (state == 0 ? 1U : 0U);
   if (!split) {
-    if (const std::uint16_t child = active_child(state); child != kNoIndex) look_at(child, decided);
+    if (const std::uint16_t child = active_child(state); child != kNoIndex) look_at(child, std::move(decided));
     return;
   }
   for (const std::uint16_t child : states_[state].children)
-    if (active_[child] != 0) look_at(child, decided);
+    if (active_[child] != 0 && !out_->need) look_at(child, decided);
 }
 
 Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,

@@ -23,9 +23,9 @@ struct Text {
 
   Text() = default;
   /// Words from code, without a place.
-  Text(const char* words) : text(words) {}  // NOLINT: so that code reads well
+  Text(const char* words);  // NOLINT: so that code reads well
   /// Words with the place in a file where they stand.
-  Text(std::string words, Place where = {}) : text(std::move(words)), place(where) {}  // NOLINT
+  Text(std::string words, Place where = {});  // NOLINT
   /// Whether there are no words.
   [[nodiscard]] bool empty() const { return text.empty(); }
 };
@@ -259,9 +259,9 @@ struct ActionDef {
 
   ActionDef() = default;
   /// An assignment from code, such as `count = count + 1`.
-  ActionDef(const char* assignment) : assign(assignment) {}  // NOLINT: so that code reads well
+  ActionDef(const char* assignment);  // NOLINT: so that code reads well
   /// The same with its place in a file.
-  ActionDef(Text assignment) : assign(std::move(assignment)) {}  // NOLINT
+  ActionDef(Text assignment);  // NOLINT
 };
 
 /// A variable: a number that the machine itself writes.

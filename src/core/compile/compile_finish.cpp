@@ -4,8 +4,7 @@
 
 #include "compile/compile.hpp"
 
-namespace mobrin {
-namespace detail {
+namespace mobrin::detail {
 
 std::uint32_t new_serial() {
   static std::atomic<std::uint32_t> next{1};
@@ -71,15 +70,4 @@ void finish(Work& work) {
   if (work.sound()) complete(m);
 }
 
-}  // namespace detail
-
-std::vector<FrameDef> plain_frames(std::int32_t count) {
-  return std::vector<FrameDef>(static_cast<std::size_t>(std::max(0, count)));
-}
-
-std::string PlayMode::text() const {
-  const std::string base = kind == PlayKind::once ? "once" : kind == PlayKind::loop ? "loop" : "back-and-forth";
-  return kind == PlayKind::once || passes == 0 ? base : base + " x" + std::to_string(passes);
-}
-
-}  // namespace mobrin
+}  // namespace mobrin::detail
