@@ -22,6 +22,16 @@ TEST_P(LoaderErrors, SayWhereWhatAndHowToMendIt) { EXPECT_EQ(findings_of(GetPara
 const WrongFile kWrong[] = {
     {"UnknownKey", "states: {a: {clpi: x}}",
      "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
+    {"KeysByOtherWords",
+     "inputs: {p: {trigger: true}}\nanimations: {}\nstates: {a: {on_enter: [], rules: [], go: [{if: v, target: a}]}}",
+     "m.yaml:3:13: error: the input \"p\" says no type [missing-key]\n    Write one of bool, int, float, one_of and "
+     "pulse.\nm.yaml:3:14: error: \"trigger\" is no key of an input [unknown-key]\n    Did you mean "
+     "\"pulse\"?\nm.yaml:4:1: error: \"animations\" is no key of a machine [unknown-key]\n    Did you mean "
+     "\"clips\"?\nm.yaml:5:14: error: \"on_enter\" is no key of a state [unknown-key]\n    Did you mean "
+     "\"enter\"?\nm.yaml:5:28: error: \"rules\" is no key of a state [unknown-key]\n    Did you mean "
+     "\"go\"?\nm.yaml:5:44: error: a transition without a target [missing-key]\n    Add `to:` with the name of a "
+     "state.\nm.yaml:5:45: error: \"if\" is no key of a transition [unknown-key]\n    Did you mean "
+     "\"when\"?\nm.yaml:5:52: error: \"target\" is no key of a transition [unknown-key]\n    Did you mean \"to\"?\n"},
     {"UnknownTopKey", "statse: {a: {}}",
      "m.yaml:2:10: error: the machine \"m\" has no states [missing-key]\n    List them under `states:`.\nm.yaml:3:1: "
      "error: \"statse\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"},
@@ -38,6 +48,34 @@ const WrongFile kWrong[] = {
     {"WhatFollowsIsNotSaidAgain", "inputs: {move: {int: x}}\nstates: {a: {go: [{when: move > 0, to: a}]}}",
      "m.yaml:3:22: error: the input \"move\" is \"x\" [wrong-type]\n    Expected a whole number from -2147483648 to "
      "2147483647.\n"},
+    {"NorWhatABrokenInputIsComparedWith",
+     "inputs: {tool: {choice: [none, net]}}\nstates: {a: {go: [{when: tool != none, to: a}]}}",
+     "m.yaml:3:16: error: the input \"tool\" says no type [missing-key]\n    Write one of bool, int, float, one_of and "
+     "pulse.\n"
+     "m.yaml:3:17: error: \"choice\" is no key of an input [unknown-key]\n    Did you mean \"one_of\"?\n"},
+    {"AMisspeltInputIsToldAndNotItsChoice",
+     "inputs: {tool: {one_of: [none, net]}}\nstates: {a: {go: [{when: net == tol, to: a}]}}",
+     "m.yaml:4:33: error: \"tol\" is no input or variable [unknown-name]\n    Did you mean \"tool\"?\n"},
+    {"APulseWithACondition", "inputs: {p: pulse, v: true}\nstates: {a: {go: [{pulse: p and v, to: a}]}}",
+     "m.yaml:4:27: error: there is no pulse \"p and v\" [unknown-name]\n    It is the name of one pulse; what else "
+     "must hold is written beside it, as `when:`.\n"},
+    {"ACueThatIsNotTold", "cues: {k: {}}\nstates: {a: {enter: k}}",
+     "m.yaml:4:21: error: \"k\" is no action [bad-expression]\n    Write `tell: k`.\n"},
+    {"CountingUp", "vars: {n: 0}\nstates: {a: {enter: [n += 1, n*= 2 + n, n--, n =+ 1]}}",
+     "m.yaml:4:22: error: \"n += 1\" is no action [bad-expression]\n    Write `n = n + 1`.\nm.yaml:4:30: error: \"n*= "
+     "2 + n\" is no action [bad-expression]\n    Write `n = n * (2 + n)`.\nm.yaml:4:41: error: \"n--\" is no action "
+     "[bad-expression]\n    Write `n = n - 1`.\nm.yaml:4:49: error: \"+\" is not expected here in \"+ 1\" "
+     "[bad-expression]\n    Expected a number, a name or `(`.\n"},
+    {"TheCueBeforeItsFrame",
+     "cues: {k: {}}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {k: 3}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:20: error: the place of a cue is \"k\" [wrong-type]\n    Expected the frame first, then the cue: `3: "
+     "k`.\n"},
+    {"ANumberOfFrames",
+     "clips: {c: {frames: 6, fps: 10}, one: {frames: 1, fps: 10}, none: {frames: 0, fps: 10}, six: {frames: [6], fps: "
+     "10}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:21: warning: `frames: 6` is one frame, number 6 [lone-frame]\n    Write `[0-5]` for 6 frames, `[6]` for "
+     "this one.\nm.yaml:3:48: warning: `frames: 1` is one frame, number 1 [lone-frame]\n    Write `[0]` for one frame, "
+     "`[1]` for this one.\n"},
     {"InitialMissing", "states: {a: {}, b: {}}",
      "m.yaml:2:10: error: the machine has several states but does not say which is first [missing-key]\n    Add "
      "`initial:` with the name of one.\n"},

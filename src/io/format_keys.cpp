@@ -1,7 +1,9 @@
 // The table of keys.
 #include "keys.hpp"
 
+#include <algorithm>
 #include <array>
+#include <iterator>
 
 namespace mobrin::io {
 namespace {
@@ -301,9 +303,95 @@ constexpr std::array<std::string_view, static_cast<std::size_t>(count)> kSection
     "cone",    "zone",  "look",         "blend",       "blend point", "track",      "scene",  "actor",
     "move",    "spawn", "hit rule",     "expectation", "claim"};
 
+// What people call keys whose names they do not know yet, so that an unknown one is answered with the one meant.
+struct Meant {
+  Section section;
+  std::string_view key;
+  std::string_view words;  // each between two spaces
+};
+
+constexpr Meant kMeant[] = {
+    {machine, "go", " transitions rules "},
+    {machine, "initial", " start start_state initial_state begin default "},
+    {machine, "inputs", " parameters params "},
+    {machine, "cues", " events sounds "},
+    {machine, "clips", " animations anims "},
+    {machine, "use", " include includes import imports files "},
+    {machine, "vars", " variables "},
+    {machine, "machine", " name "},
+    {machine, "keys", " bindings controls "},
+
+    {input, "one_of", " enum choice choices options values "},
+    {input, "int", " integer whole "},
+    {input, "float", " number real double "},
+    {input, "bool", " boolean flag "},
+    {input, "pulse", " trigger event press button "},
+    {input, "start", " default initial value "},
+    {input, "grain", " step "},
+
+    {state, "go", " transitions rules "},
+    {state, "clip", " animation anim plays "},
+    {state, "states", " children substates "},
+    {state, "enter", " on_enter entry entered "},
+    {state, "exit", " on_exit leave left "},
+    {state, "traits", " tags "},
+    {state, "vars", " variables "},
+    {state, "speed", " rate pace "},
+    {state, "length", " duration time "},
+    {state, "final", " end terminal "},
+    {state, "initial", " start default "},
+
+    {go, "when", " if condition guard "},
+    {go, "pulse", " on press trigger button input "},
+    {go, "cue", " event "},
+    {go, "to", " target goto next state then "},
+    {go, "after", " delay timer time wait "},
+    {go, "fade", " crossfade mix "},
+    {go, "do", " actions action "},
+    {go, "during", " window "},
+
+    {action, "tell", " cue event emit send fire "},
+
+    {clip, "fps", " rate framerate frame_rate speed "},
+    {clip, "play", " loop mode repeat "},
+    {clip, "sheet", " image sprite spritesheet atlas "},
+    {clip, "tile", " cell grid size "},
+    {clip, "times", " durations "},
+    {clip, "length", " duration time "},
+
+    {marks, "cues", " events "},
+    {marks, "boxes", " hitboxes shapes "},
+    {marks, "pivot", " origin anchor "},
+    {box, "frames", " frame "},
+    {box, "role", " type kind "},
+
+    {tape_step, "pulse", " press trigger button "},
+    {tape_step, "at", " time t "},
+    {tape_step, "expect", " assert check "},
+    {tape_step, "set", " inputs input write values "},
+    {tape_step, "freeze", " pause "},
+    {tape_expect, "in", " state "},
+    {tape_expect, "shows", " clip frame "},
+    {tape_expect, "is", " trait traits "},
+    {tape_expect, "cue", " event "},
+    {tape_expect, "holds", " when value values "},
+};
+static_assert(std::all_of(std::begin(kMeant), std::end(kMeant), [](const Meant& each) {
+  return std::any_of(std::begin(kKeys), std::end(kKeys),
+                     [&](const KeyRow& row) { return row.section == each.section && row.key == each.key; });
+}));
+
 }  // namespace
 
 std::span<const KeyRow> all_keys() { return kKeys; }
 std::string_view name_of(Section section) { return kSectionNames[static_cast<std::size_t>(section)]; }
+
+std::string_view meant_key(Section section, std::string_view word) {
+  const std::string spaced = " " + std::string(word) + " ";
+  const auto found = std::find_if(std::begin(kMeant), std::end(kMeant), [&](const Meant& each) {
+    return each.section == section && each.words.find(spaced) != std::string_view::npos;
+  });
+  return found == std::end(kMeant) ? std::string_view() : found->key;
+}
 
 }  // namespace mobrin::io

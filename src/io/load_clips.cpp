@@ -77,7 +77,10 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
       return;
     }
   }
-  if (const YamlNode* node = fields.get("frames")) clip.frames = read_frames(*node, sheet);
+  if (const YamlNode* node = fields.get("frames")) {
+    clip.frames = read_frames(*node, sheet);
+    if (sheet == nullptr) look_for_count(*node);
+  }
   read_art(fields, sheet, clip);
   read_times(fields, clip);
   // What could not be read is reported already; a clip that would only be reported again is left out of the checks that
@@ -90,6 +93,16 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
     return reader.fail(FindingCode::missing_key, key, "the clip \"" + key.text + "\" says no timing",
                        "Add `fps:`, or `times:` with one time a frame.");
   definition.clips.push_back(std::move(clip));
+}
+
+// `frames: 6`, written for six of them.
+void Loader::look_for_count(const YamlNode& frames) {
+  const auto number = frames.kind == YamlNode::Kind::scalar ? parse_whole(frames.text) : std::nullopt;
+  if (!number || *number < 1) return;
+  const std::string all =
+      *number == 1 ? "`[0]` for one frame" : "`[0-" + std::to_string(*number - 1) + "]` for " + frames.text + " frames";
+  reader.fail(FindingCode::lone_frame, frames, "`frames: " + frames.text + "` is one frame, number " + frames.text,
+              "Write " + all + ", `[" + frames.text + "]` for this one.");
 }
 
 // `3`, `2-5`, `7*3`, `2-5*2`, or a rectangle's name with an optional hold.

@@ -50,7 +50,7 @@ void Loader::read_marks(const YamlNode& node) {
           if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
             window.stretches.push_back(*stretch);
         });
-        if (findings.size() != before) broken.insert(name.text);
+        if (errors_since(before)) broken.insert(name.text);
         marks.windows.push_back(std::move(window));
       });
     }
@@ -131,7 +131,9 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
       }
       const auto frame = parse_whole(text);
       if (!frame || *frame < 0 || *frame > 1'000'000)
-        return reader.mismatch(key, "the place of a cue", "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
+        return reader.mismatch(key, "the place of a cue",
+                               is_name(key.text) ? "the frame first, then the cue: `3: " + key.text + "`"
+                                                 : "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
       at.frame = static_cast<std::int32_t>(*frame);
     }
     reader.each_item(value, [&](const YamlNode& item) { read_mark_cue(key, item, at, marks); });

@@ -104,7 +104,7 @@ const Loader::Sheet* Loader::described_sheet(const YamlNode& node) {
     reader.set_file(file);
     enter_folder(folder);
   }
-  sheet.broken = findings.size() != before;
+  sheet.broken = errors_since(before);
   return &sheet;
 }
 

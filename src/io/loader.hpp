@@ -1,7 +1,9 @@
 // The loader's working state: one definition filled from several files.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cstddef>
 #include <map>
 #include <set>
 #include <string>
@@ -64,16 +66,22 @@ class Loader {
   bool has_machine = false;
   std::string main_folder;
   bool trusts_packed_names = false;  // a packed sheet is not looked at: what a clip names is on it
-  std::set<std::string> broken;      // names whose entries had findings: what is then missing is no finding of its own
+  std::set<std::string> broken;      // names whose entries had errors: what is then missing is no finding of its own
+
+  // Whether one of the findings after the first `before` is an error.
+  [[nodiscard]] bool errors_since(std::size_t before) const {
+    return std::any_of(findings.begin() + static_cast<std::ptrdiff_t>(before), findings.end(),
+                       [](const Finding& each) { return is_error(each); });
+  }
 
  private:
-  // Notes `name` as broken if something is found while it is watched.
+  // Notes `name` as broken if an error is found while it is watched.
   class Watch {
    public:
     Watch(Loader& loader, std::string name)
         : loader_(loader), name_(std::move(name)), before_(loader.findings.size()) {}
     ~Watch() {
-      if (loader_.findings.size() != before_) loader_.broken.insert(name_);
+      if (loader_.errors_since(before_)) loader_.broken.insert(name_);
     }
     Watch(const Watch&) = delete;
     Watch& operator=(const Watch&) = delete;
@@ -119,6 +127,7 @@ class Loader {
   void read_clip(const YamlNode& key, const YamlNode& value);
   void read_part(const YamlNode& value, const Fields& fields, ClipDef& clip);
   std::vector<FrameDef> read_frames(const YamlNode& node, const Sheet* sheet);
+  void look_for_count(const YamlNode& frames);
   void read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip);
   void read_times(const Fields& fields, ClipDef& clip);
   // As seen from the main file.

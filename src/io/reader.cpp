@@ -189,8 +189,9 @@ bool Reader::cut_at_comma(const YamlNode& node) {
 
 Fields Reader::fields(const YamlNode& node, Section section) {
   Fields out;
+  const std::string name(name_of(section));
   const std::string what =
-      (section == Section::action || section == Section::input ? "an " : "a ") + std::string(name_of(section));
+      (std::string_view("aeiou").find(name.front()) == std::string_view::npos ? "a " : "an ") + name;
   if (!is_map(node, what)) return out;
   std::vector<std::string> known;
   for (const KeyRow& row : all_keys())
@@ -202,7 +203,8 @@ Fields Reader::fields(const YamlNode& node, Section section) {
     if (cut && value.kind == YamlNode::Kind::null) continue;  // the rest of an expression that was cut
     if (duplicate(key, seen)) continue;
     if (std::find(known.begin(), known.end(), key.text) == known.end()) {
-      const std::string nearest = nearest_name(key.text, known);
+      std::string nearest(meant_key(section, key.text));
+      if (nearest.empty()) nearest = nearest_name(key.text, known);
       std::string list;
       for (const std::string& each : known) list += (list.empty() ? "" : ", ") + each;
       fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,

@@ -27,6 +27,8 @@
   X(outside_clip, "outside-clip", true, "")                                                                        \
   X(meaningless_event, "meaningless-event", true, "")                                                              \
   X(unreachable_target, "unreachable-target", true, "")                                                            \
+  X(lone_frame, "lone-frame", false,                                                                               \
+    "`frames: 6` is one frame, number 6, where six were meant: `[0-5]`. `[6]` says that one is meant.")            \
   X(division_by_zero, "division-by-zero", false, "")                                                               \
   X(never_ends, "never-ends", false, "")                                                                           \
   X(missing_art, "missing-art", false, "")                                                                         \

@@ -84,6 +84,8 @@ class Texts {
  private:
   std::optional<ActionData> telling(const ActionDef& action);
   std::optional<ActionData> assignment(const ActionDef& action, std::int32_t node);
+  // What to write in place of what is no action.
+  [[nodiscard]] std::string meant_by(const std::string& action) const;
   [[nodiscard]] std::string elsewhere(const ExprProblem& problem) const;
 
   Work& work_;

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "compile/compile.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
 namespace {
@@ -102,7 +103,10 @@ class GoStage {
         std::vector<std::string> known;
         for (const InputDef& input : m_.input_defs)
           if (std::holds_alternative<PulseInput>(input.kind)) known.push_back(input.name.text);
-        work_.unknown("pulse", go.pulse, known, "Declare it under `inputs:`, as `" + go.pulse.text + ": pulse`.");
+        work_.unknown("pulse", go.pulse, known,
+                      is_name(go.pulse.text)
+                          ? "Declare it under `inputs:`, as `" + go.pulse.text + ": pulse`."
+                          : "It is the name of one pulse; what else must hold is written beside it, as `when:`.");
         return false;
       }
       out.arg = found->second;

@@ -77,14 +77,38 @@ std::optional<ActionData> Texts::telling(const ActionDef& action) {
   return out;
 }
 
+std::string Texts::meant_by(const std::string& action) const {
+  if (cues_.contains(action)) return "Write `tell: " + action + "`.";
+  // `count += 1`, `count++` and the like.
+  const auto trimmed = [](std::string_view text) {
+    while (text.starts_with(' ')) text.remove_prefix(1);
+    while (text.ends_with(' ')) text.remove_suffix(1);
+    return std::string(text);
+  };
+  std::string name, value;
+  std::size_t sign = action.find('=');
+  if (sign != std::string::npos && sign > 0) {
+    value = trimmed(action.substr(sign + 1));
+    name = trimmed(action.substr(0, --sign));
+  } else if (action.ends_with("++") || action.ends_with("--")) {
+    value = "1";
+    sign = action.size() - 1;
+    name = trimmed(action.substr(0, sign - 1));
+  }
+  if (!is_name(name) || value.empty() || std::string_view("+-*/").find(action[sign]) == std::string_view::npos)
+    return "Write `variable = expression`, or `tell: cue`.";
+  if (value.find_first_of("+-*/ ") != std::string::npos) value = "(" + value + ")";
+  return "Write `" + name + " = " + name + " " + action[sign] + " " + value + "`.";
+}
+
 std::optional<ActionData> Texts::assignment(const ActionDef& action, std::int32_t node) {
   const std::string& source = action.assign.text;
   const std::size_t equals = source.find('=');
   std::string name = source.substr(0, equals);
   while (!name.empty() && name.back() == ' ') name.pop_back();
   if (equals == std::string::npos || !is_name(name)) {
-    work_.report(FindingCode::bad_expression, action.assign.place, "\"" + source + "\" is no action",
-                 "Write `variable = expression`, or `tell: cue`.", source);
+    work_.report(FindingCode::bad_expression, action.assign.place, "\"" + source + "\" is no action", meant_by(source),
+                 source);
     return std::nullopt;
   }
   const NodeSymbols symbols(m_, tree_, node);

@@ -114,7 +114,10 @@ class Compiler {
       case ExprNode::Kind::operation:
         break;
     }
-    if ((node.op == Op::equal || node.op == Op::not_equal) && involves_choice(node)) return check_choice(node);
+    if (node.op == Op::equal || node.op == Op::not_equal) {
+      if (involves_choice(node)) return check_choice(node);
+      if (is_unknown(*node.operands[0]) && is_unknown(*node.operands[1])) return check_unknown(node);
+    }
     bool sound = true;
     for (auto& operand : node.operands) sound = check(*operand) && sound;
     if (!sound) return false;
@@ -153,11 +156,20 @@ class Compiler {
     }
   }
 
+  [[nodiscard]] bool is_unknown(const ExprNode& node) const {
+    return node.kind == ExprNode::Kind::name && symbols_.find(node.name) == nullptr;
+  }
+  [[nodiscard]] std::string nearest(const ExprNode& node) const { return nearest_name(node.name, symbols_.names()); }
+  // `carying == net`: the other one may be a choice of the input that is meant, so only that is told.
+  bool check_unknown(ExprNode& node) {
+    const bool left = !nearest(*node.operands[0]).empty() || nearest(*node.operands[1]).empty();
+    return check_name(*node.operands[left ? 0 : 1]);
+  }
+
   bool check_name(ExprNode& node) {
     const Symbol* symbol = symbols_.find(node.name);
     if (symbol == nullptr) {
-      const auto names = symbols_.names();
-      const std::string nearest = nearest_name(node.name, names);
+      const std::string nearest = this->nearest(node);
       return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no input or variable",
                   nearest.empty() ? "Declare it under `inputs:` or `vars:`." : "Did you mean \"" + nearest + "\"?");
     }
