@@ -3,8 +3,10 @@
 
 #include <unistd.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
+#include <map>
 
 #include "support.hpp"
 
@@ -49,6 +51,45 @@ class Import : public testing::Test {
   fs::path folder_;
   ImportOptions options_;
 };
+
+TEST_F(Import, NumbersInsideNamesCount) {
+  for (int i = 0; i < 11; ++i) {
+    const std::string n = std::to_string(i);
+    put("art/walk_" + n + "_left.png");
+    put("art/walk_" + n + "_right.png");
+    put("art/sting-" + n + "@2x.png");
+    put("art/turn/0" + n + "_turn.png");
+    put("art/hop" + n + "/hop.png");  // another folder is another clip
+  }
+  put("art/v2_rest.png");  // a number that nothing else differs by
+  for (const char* n : {"0_0", "0_1", "1_0", "1_1"}) put("art/tile_" + std::string(n) + "_day.png");
+  put("art/dive_1.png"), put("art/dive_2.png"), put("art/dive_1_low.png");
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported), "");
+  std::map<std::string, Lines> clips;
+  for (const ClipDef& clip : imported.clips) clips[clip.name.text] = sources(clip);
+  EXPECT_EQ(clips.size(), 11u + 9);
+  EXPECT_EQ(clips["walk_left"].size(), 11u);
+  EXPECT_EQ(clips["walk_right"].back(), "walk_10_right.png");
+  EXPECT_EQ(clips["sting_2x"].back(), "sting-10@2x.png");
+  EXPECT_EQ(clips["turn"].back(), "010_turn.png");
+  EXPECT_EQ(clips["hop3_hop"], Lines{"hop.png"});
+  EXPECT_EQ(clips["v2_rest"], Lines{"v2_rest.png"});
+  EXPECT_EQ(clips["tile_0_day"], (Lines{"tile_0_0_day.png", "tile_0_1_day.png"}));
+  EXPECT_EQ(clips["dive"], (Lines{"dive_1.png", "dive_2.png"}));
+  EXPECT_EQ(clips["dive_1_low"], Lines{"dive_1_low.png"});
+  EXPECT_EQ(std::count(imported.notes.begin(), imported.notes.end(),
+                       "\"walk_left\": numbered inside their names, as \"walk_0_left\""),
+            1);
+}
+
+TEST_F(Import, OneImageIsSaidToBeTakenAsOne) {
+  put("sheet.png");
+  const Imported imported = import("sheet.png");
+  ASSERT_EQ(imported.notes.size(), 1u);
+  EXPECT_EQ(without_folder(imported.notes[0]),
+            "\"sheet.png\": taken as one picture; a sheet is cut into cells with `--tile`");
+}
 
 TEST_F(Import, SixteenFramesNamedZeroToFifteenComeInTheOrderOfTheirNumbers) {
   for (int i = 0; i < 16; ++i) put("art/dusk/" + std::to_string(i) + ".png");

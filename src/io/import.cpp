@@ -34,7 +34,7 @@ using io::numbered;
 namespace fs = std::filesystem;
 
 constexpr std::size_t kMostImages = 100'000;
-constexpr std::int64_t kMostFramesOfClip = 10'000;
+constexpr std::size_t kMostFramesOfClip = 10'000;
 constexpr std::int32_t kMostPasses = 10'000;  // a clips file can say (reader.cpp)
 
 struct Picture {
@@ -53,7 +53,7 @@ class Importer {
   Imported run() {
     read_known();
     for (const std::string& source : options_.sources) gather(source);
-    for (auto& [name, pictures] : groups_) make_clip(name, pictures);
+    make_clips();
     if (found_.empty() && !has_errors(out_.findings))
       report(FindingCode::unreadable_file, options_.sources.empty() ? "" : options_.sources.front(),
              "no image was found", "Give folders, images or glTF files.");
@@ -125,9 +125,8 @@ class Importer {
     if (!is_plain_file(shown) || !std::ifstream(path))
       return report(FindingCode::unreadable_file, shown, "the file cannot be opened", "Check the path.");
     const auto [format, kind] = io::recognise(shown);
-    const std::string end = path.extension().generic_string();
     if (kind == ImageKind::none) {
-      const bool claims = end == ".gltf" || end == ".glb" || has_image_ending(shown);
+      const bool claims = path.extension() == ".gltf" || path.extension() == ".glb" || has_image_ending(shown);
       if (named && is_packed_sheet(shown)) return take_packed(path, folder);
       if (looks_like_gltf(shown)) return take_gltf(shown, folder, named || claims);
       if (named || claims)
@@ -147,6 +146,8 @@ class Importer {
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
+    if (named && !numbered(path.stem().generic_string()).number)
+      note(shown, "taken as one picture; a sheet is cut into cells with `--tile`");
     number_in(path, folder, {path.generic_string(), 0, seen.width, seen.height});
   }
 
@@ -189,15 +190,22 @@ class Importer {
 
   // One of the numbered images of a clip.
   void number_in(const fs::path& path, const std::string& folder, Picture picture) {
-    Numbered name = numbered(path.stem().generic_string());
-    if (name.stem.empty() && !picture.sheet.empty()) name.stem = fs::path(picture.sheet).stem().stem().generic_string();
-    if (name.stem.empty()) name.stem = fs::absolute(path).parent_path().filename().generic_string();
-    std::string prefix = folder;
-    // A folder whose images have nothing but numbers gives them its name once.
-    if (!folder.empty() && fs::path(folder).filename().generic_string() == name.stem)
-      prefix = fs::path(folder).parent_path().generic_string();
-    picture.number = name.number.value_or(-1);
-    groups_[clip_name(prefix.empty() ? name.stem : prefix + "_" + name.stem)].push_back(std::move(picture));
+    const fs::path plain =
+        picture.sheet.empty() ? fs::absolute(path).parent_path().filename() : fs::path(picture.sheet).stem().stem();
+    names_.push_back({path.stem().generic_string(), folder, plain.generic_string()});
+    pictures_.push_back(std::move(picture));
+  }
+  void make_clips() {
+    std::map<std::string, std::vector<Picture>> groups;
+    const auto placed = io::clips_by_names(names_);
+    for (std::size_t i = 0; i < placed.size(); ++i) {
+      std::vector<Picture>& group = groups[placed[i].clip];
+      if (group.empty() && placed[i].inside)
+        note(placed[i].clip, "numbered inside their names, as \"" + names_[i].name + "\"");
+      group.push_back(std::move(pictures_[i]));
+      group.back().number = placed[i].number;
+    }
+    for (auto& [name, pictures] : groups) make_clip(name, pictures);
   }
 
   // A clip of an animated image. Its delays are its timing; of no delay, 100 ms are made.
@@ -205,9 +213,8 @@ class Importer {
     const std::string shown = path.generic_string();
     std::string stem = path.stem().generic_string();
     const std::string name = clip_name(folder.empty() ? stem : folder + "_" + stem);
-    std::vector<std::string> written;
+    std::vector<std::string> written, prints;
     std::string trouble;
-    std::vector<std::string> prints;
     const auto extract = [&](const Image& image) {
       prints.push_back(io::print_of(image, {0, 0, image.width, image.height}));
       if (options_.extract.empty() || !trouble.empty()) return;
@@ -317,11 +324,10 @@ class Importer {
     std::stable_sort(pictures.begin(), pictures.end(),
                      [](const auto& a, const auto& b) { return a.number < b.number; });
     const auto file = [](const Picture& picture) { return fs::path(picture.path).filename().generic_string(); };
-    if (pictures.size() > static_cast<std::size_t>(kMostFramesOfClip))
-      return report(FindingCode::too_large, pictures.front().path, "\"" + name + "\" has more than 10000 images",
-                    "Split it up.");
-    bool twice = false;
-    std::string sizes;
+    const Picture& first = pictures[0];
+    if (pictures.size() > kMostFramesOfClip)
+      return report(FindingCode::too_large, first.path, "\"" + name + "\" has more than 10000 images", "Split it up.");
+    bool twice = false, mixed = false;
     for (std::size_t i = 1; i < pictures.size(); ++i) {
       const Picture &before = pictures[i - 1], &here = pictures[i];
       if (here.number == before.number) {
@@ -338,24 +344,20 @@ class Importer {
                    " between \"" + file(before) + "\" and \"" + file(here) + "\"",
                "If a frame was lost, add it; else number the images anew.");
       }
-      const bool differs = here.width != pictures[0].width || here.height != pictures[0].height;
-      if (differs && sizes.empty()) {
-        sizes = "\"" + file(here) + "\" is " + std::to_string(here.width) + " x " + std::to_string(here.height) +
-                " pixels, \"" + file(pictures[0]) + "\" " + std::to_string(pictures[0].width) + " x " +
-                std::to_string(pictures[0].height);
-        report(FindingCode::mixed_sizes, here.path, sizes, "Give all images of a clip one size, or it will jump.");
-      }
+      if (mixed || (here.width == first.width && here.height == first.height)) continue;
+      mixed = true;
+      report(FindingCode::mixed_sizes, here.path,
+             "\"" + file(here) + "\" is " + std::to_string(here.width) + " x " + std::to_string(here.height) +
+                 " pixels, \"" + file(first) + "\" " + std::to_string(first.width) + " x " +
+                 std::to_string(first.height),
+             "Give all images of a clip one size, or it will jump.");
     }
     if (twice) return;
     ArtClip clip;
-    clip.kind = ArtClip::Kind::images;
     clip.name = Text(name);
-    clip.packed = !pictures.front().sheet.empty();
-    if (clip.packed) {
-      clip.kind = ArtClip::Kind::cells;
-      clip.sheet = true;
-      clip.source = pictures.front().sheet;
-    }
+    clip.source = first.sheet;
+    clip.packed = clip.sheet = !clip.source.empty();
+    clip.kind = clip.packed ? ArtClip::Kind::cells : ArtClip::Kind::images;
     for (const Picture& picture : pictures) {
       if (picture.sheet != clip.source)
         return report(FindingCode::duplicate_name, picture.path, "\"" + name + "\" has pictures of several sources",
@@ -419,8 +421,7 @@ class Importer {
     while (last > first && sheet.empty(last - 1)) --last;
     if (last == first)
       return report(FindingCode::empty_frame, sheet.shown, "all cells of \"" + name + "\" are empty", "Check the row.");
-    if (last != end)
-      out_.notes.push_back("\"" + name + "\": " + std::to_string(end - last) + " empty cells at its end left out");
+    if (last != end) note(name, std::to_string(end - last) + " empty cells at its end left out");
     ArtClip clip;
     clip.kind = ArtClip::Kind::cells;
     clip.sheet = true;
@@ -483,8 +484,9 @@ class Importer {
   std::string before_;  // the clips file's text
   std::vector<ArtClip> known_, found_;
   std::vector<fs::path> roots_;
-  std::map<std::string, std::vector<Picture>> groups_;
-  std::set<fs::path> on_packed_;  // images that packed sheets are on
+  std::vector<Picture> pictures_;       // images and rectangles that are part of a clip
+  std::vector<io::PictureName> names_;  // by picture
+  std::set<fs::path> on_packed_;        // images that packed sheets are on
   Imported out_;
   std::vector<ClipMarksDef> tracks_;
   bool told_outside_ = false;
