@@ -1,4 +1,6 @@
 // Loading: what files may say, and the exact text of what is wrong with broken ones.
+#include <unistd.h>
+
 #include <cstdio>
 #include <filesystem>
 #include <fstream>
@@ -244,6 +246,40 @@ TEST(Loader, JudgesAFileByItsTop) {
       "f.yaml:2:9: error: the file has `states:` but no `machine:` [wrong-kind-of-file]\n    Add `machine: NAME`.\n");
   EXPECT_EQ(joined(load_character("/nowhere/x.yaml").findings),
             "/nowhere/x.yaml: error: \"/nowhere/x.yaml\" does not exist [unreadable-file]\n    Check the path.\n");
+}
+
+TEST(Loader, AMisspeltFileIsAnsweredWithTheOneBesideItAndNothingThatFollows) {
+  const std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / ("mobrin_near_" + std::to_string(::getpid()));
+  std::filesystem::remove_all(folder);
+  std::filesystem::create_directories(folder);
+  const auto put = [&](const char* name, const char* text) {
+    std::ofstream(folder / name) << text;
+    return (folder / name).string();
+  };
+  put("bee.clips.yaml", "mobrin: 1\nclips: {hum: {length: 1s}}\n");
+  put("a.clips.yaml", "mobrin: 1\nclips: {hum: {length: 1s}}\n");
+  put("moth.yaml", "");
+  const auto found = [&](const std::string& use) {
+    const std::string text = "mobrin: 1\nmachine: m\nuse: " + use +
+                             "\nmarks: {hum: {cues: {0: k}}}\nstates: {a: {clip: hum, enter: {tell: q}}}\n";
+    std::string out = joined(load_character(put("m.yaml", text.c_str())).findings);
+    for (std::size_t at = out.find(folder.string() + "/"); at != std::string::npos;
+         at = out.find(folder.string() + "/"))
+      out.erase(at, folder.string().size() + 1);
+    return out;
+  };
+  EXPECT_EQ(
+      found("bee.clip.yaml"),
+      "m.yaml:3:6: error: \"bee.clip.yaml\" does not exist [unreadable-file]\n    Did you mean \"bee.clips.yaml\"?\n");
+  EXPECT_EQ(
+      found("bea.clips.yml"),
+      "m.yaml:3:6: error: \"bea.clips.yml\" does not exist [unreadable-file]\n    Did you mean \"bee.clips.yaml\"?\n");
+  for (const char* far : {"b.clips.yaml", "nothing.yaml", "bee/clips.yaml"})
+    EXPECT_NE(found(far).find("Check the path; it is relative to the file it stands in.\n"), std::string::npos) << far;
+  // With the file there, what it lacks is told.
+  EXPECT_NE(found("bee.clips.yaml").find("there is no cue \"q\""), std::string::npos);
+  std::filesystem::remove_all(folder);
 }
 
 TEST(Loader, HostileFilesAreRefusedQuickly) {

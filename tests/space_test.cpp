@@ -432,6 +432,17 @@ TEST(Scenes, NamesAreCheckedWithTheNearestRightOne) {
   EXPECT_NE(found("machine: puff.yaml", "machine: pufff.yaml").find("does not exist"), std::string::npos);
   EXPECT_NE(found("keeps: 0.7", "keeps: -1").find("`keeps:` is"), std::string::npos);
   EXPECT_NE(found("gravity: 22", "gravity: -1").find("It lies between 0 and 1000."), std::string::npos);
+  // A damage cue of a machine without reaches finds nobody.
+  EXPECT_TRUE(mobrin::write_file(folder / "moth.yaml",
+                                 "mobrin: 1\nmachine: moth\ncues: {nip: {kind: damage}}\nclips: {n: {length: 1s}}\n"
+                                 "marks: {n: {cues: {100ms: nip}}}\nstates: {n: {clip: n}}\n"));
+  const std::string scene = (folder / "moth.scene.yaml").string();
+  EXPECT_TRUE(mobrin::write_file(scene,
+                                 "mobrin: 1\nscene: s\nuntil: 1s\nactors:\n  a: {machine: moth.yaml, at: [0, 0]}\n"
+                                 "  b: {machine: keeper.yaml, at: [1, 0], when_hit: [{by: nip, pulse: stung}]}\n"));
+  EXPECT_NE(joined(load_scene(scene).findings)
+                .find("moth.scene.yaml:6:57: error: the cue \"nip\" hits nobody: it has no reach"),
+            std::string::npos);
   std::filesystem::remove_all(folder);
 }
 

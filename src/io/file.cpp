@@ -5,16 +5,22 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <array>
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
 #include <filesystem>
 #include <random>
 
+#include "mobrin/core/names.hpp"
+
 namespace mobrin {
 namespace {
 
 namespace fs = std::filesystem;
+
+constexpr std::size_t kMostBeside = 10'000;  // names looked through for one that is near
 
 Error unwritable(const std::string& path) {
   return {"\"" + path + "\" cannot be written; check its folder, the permissions and the room left", ""};
@@ -122,6 +128,24 @@ std::string whole_path(const std::string& path) {
   const fs::path whole = fs::weakly_canonical(path, error);
   if (error == std::errc::not_enough_memory) throw std::bad_alloc();
   return whole.string();
+}
+
+std::string nearest_file(const std::string& path) {
+  // What stands before the endings must be near by itself: `moth.yaml` is not meant by `nothing.yaml`.
+  const auto stem = [](const std::string& name) { return name.substr(0, name.find('.', 1)); };
+  const fs::path wanted(path);
+  const std::string name = wanted.filename().string();
+  std::error_code error;
+  std::vector<std::string> near;
+  std::size_t seen = 0;
+  for (fs::directory_iterator at(wanted.has_parent_path() ? wanted.parent_path() : ".", error), end;
+       !error && at != end; at.increment(error)) {
+    if (++seen > kMostBeside) return {};
+    const std::string other = at->path().filename().string();
+    if (!nearest_name(stem(name), std::array{stem(other)}).empty()) near.push_back(other);
+  }
+  std::sort(near.begin(), near.end());
+  return nearest_name(name, near);
 }
 
 Result<std::string> read_file(const std::string& path) {

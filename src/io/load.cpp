@@ -286,7 +286,10 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
     if (definition.files.size() >= kMaxFiles)
       return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
     const std::uint16_t file = reader.file();
-    if (const auto root = reader.parse_file(path, *name)) read_file(*root, path, false);
+    if (const auto root = reader.parse_file(path, *name))
+      read_file(*root, path, false);
+    else
+      lacks_file = true;
     reader.set_file(file);
   });
 }
@@ -440,7 +443,8 @@ Loaded finish(Loader& loader) {
     Compiled compiled = compile(loader.definition);
     const bool sound = !has_errors(out.findings);
     for (Finding& finding : compiled.findings) {
-      const bool follows = !finding.subject.empty() && loader.broken.count(finding.subject) > 0;
+      const bool follows = (!finding.subject.empty() && loader.broken.count(finding.subject) > 0) ||
+                           (loader.lacks_file && finding.code == FindingCode::unknown_name);
       if (!follows) out.findings.push_back(std::move(finding));
     }
     if (sound) out.machine = std::move(compiled.machine);

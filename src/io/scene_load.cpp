@@ -275,7 +275,8 @@ class SceneLoader {
       for (const ZoneInfo& zone : machine->zones())
         for (const std::string& tag : zone.def.tags) add(asked, tag);
       for (const CueDef& cue : machine->cues()) {
-        if (cue.kind == "damage") add(hitters, cue.name.text);
+        // It finds whom it hits by a reach, one of the machine's.
+        if (cue.kind == "damage") add(machine->reaches().empty() ? without_reach_ : hitters, cue.name.text);
         if (cue.kind != "spawn") continue;
         add(spawned, cue.name.text);
         for (const FieldDef& field : cue.fields)
@@ -329,9 +330,15 @@ class SceneLoader {
                                          : "Did you mean \"" + error.nearest + "\"?");
     };
     for (const HitRule& rule : rules) {
-      if (!rule.box.empty() && std::find(hitters.begin(), hitters.end(), rule.box.text) == hitters.end())
-        unknown(rule.box, "nothing called \"" + rule.box.text + "\" hits in this scene", hitters,
-                "Name a box with the role `hit`, a damage cue or its reach.");
+      if (!rule.box.empty() && std::find(hitters.begin(), hitters.end(), rule.box.text) == hitters.end()) {
+        if (std::find(without_reach_.begin(), without_reach_.end(), rule.box.text) != without_reach_.end())
+          reader_.fail(FindingCode::unknown_name, rule.box.place,
+                       "the cue \"" + rule.box.text + "\" hits nobody: it has no reach",
+                       "Give it one (`reach:`, docs/space.md), or name a box with the role `hit`.");
+        else
+          unknown(rule.box, "nothing called \"" + rule.box.text + "\" hits in this scene", hitters,
+                  "Name a box with the role `hit`, a damage cue or its reach.");
+      }
       for (const Text& pulse : rule.pulses)
         if (const auto done = trial.pulse_by_name(pulse.text); !done) report(pulse, done.error());
       for (const auto& [name, value] : rule.add) {
@@ -346,6 +353,7 @@ class SceneLoader {
   const FileText instead_;
   std::map<std::string, std::shared_ptr<const Loaded>> loaded_;
   std::vector<std::string> files_;
+  std::vector<std::string> without_reach_;  // damage cues of machines that have no reaches
   std::vector<Finding> findings_;
   Reader reader_{files_, findings_};
   std::string folder_;
