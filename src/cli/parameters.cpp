@@ -27,8 +27,8 @@ std::vector<const Command*>& commands() {
   return all;
 }
 
-int refuse(const std::string& message, const char* remedy) {
-  std::fprintf(stderr, "error: %s\n    %s\n", message.c_str(), remedy);
+int refuse(const std::string& message, const std::string& remedy) {
+  std::fprintf(stderr, "error: %s\n    %s\n", message.c_str(), remedy.c_str());
   return kUsage;
 }
 
@@ -101,6 +101,21 @@ Action add_command(CLI::App& app, const Command& command) {
   return action;
 }
 
+// The first of the words that is meant for an option that the command does not have, in words; empty where none is.
+std::string unknown_option(const CLI::App& command, const std::vector<std::string>& words) {
+  std::vector<std::string> known;
+  for (const CLI::Option* option : command.get_options())
+    for (const std::string& name : option->get_lnames()) known.push_back("--" + name);
+  for (const std::string& word : words) {
+    const std::string name = word.substr(0, word.find('='));
+    if (name.size() < 3 || !name.starts_with("--") || std::find(known.begin(), known.end(), name) != known.end())
+      continue;
+    return Error{"`mobrin " + command.get_name() + "` has no option \"" + name + "\"", nearest_name(name, known)}
+        .text();
+  }
+  return {};
+}
+
 }  // namespace
 
 std::vector<CommandText> describe_commands() {
@@ -163,7 +178,14 @@ int run_tool(int argc, char** argv) {
       std::fputs("error: the output cannot be written; is there room where it goes?\n", stderr);
       return kFindings;
     }
-    return refuse(error.what(), "See `mobrin --help`, or `mobrin COMMAND --help`.");
+    const auto command =
+        std::find_if(actions.begin(), actions.end(), [](const auto& each) { return each.first->parsed(); });
+    if (command == actions.end()) return refuse("no command is named", "`mobrin --help` lists them.");
+    const std::string called = command->first->get_name();
+    const std::string wrong = dynamic_cast<const CLI::ExtrasError*>(&error) == nullptr
+                                  ? ""
+                                  : unknown_option(*command->first, {argv + 2, argv + argc});
+    return refuse(wrong.empty() ? error.what() : wrong, "See `mobrin " + called + " --help`.");
   } catch (const std::system_error& error) {
     std::fprintf(stderr, "error: the output cannot be written: %s\n", error.code().message().c_str());
     return kFindings;

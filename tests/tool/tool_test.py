@@ -74,6 +74,11 @@ class Tool(unittest.TestCase):
             self.assertEqual((code, out), (2, ""), arguments)
             self.assertTrue(err.startswith("error: "), err)
         self.assertIn('did you mean "run"?', run("rnu")[2])
+        self.assertEqual(run()[2], "error: no command is named\n    `mobrin --help` lists them.\n")
+        self.assertEqual(run("run", KEEPER, "--tap", "x")[2],
+                         'error: `mobrin run` has no option "--tap"; did you mean "--tape"?\n    See `mobrin run --help`.\n')
+        self.assertIn('has no option "--frobnicate"\n', run("draw", KEEPER, "--frobnicate=3", "-o", "x.png")[2])
+        self.assertEqual(run("draw", KEEPER)[2], "error: --out is required\n    See `mobrin draw --help`.\n")
 
     def test_check_reports_all_that_is_wrong(self):
         path = self.write("k.yaml", "mobrin: 1\nmachine: k\nclips: {walk: {frames: [0-3], fps: 8}}\nstates: {a: {clip: wlak, spede: 1}}\n")
