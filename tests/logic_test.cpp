@@ -117,6 +117,30 @@ const MistakeRow kLogic[] = {
      "reaches: {r: {circle: [0, 0, 4]}}\ninitial: x\nstates:\n  x: {traits: [dead, lead, heard], enter: [{tell: a}, "
      "{tell: b}, {tell: c}, {tell: d}, {tell: e}, {tell: f}, {tell: g}, {tell: h}, {tell: i}, {tell: j}, {tell: "
      "k}]}\n"},
+    {"LooksMisspeltBesideOthers",
+     "inputs: {p: pulse}\nclips: {k: {length: 1s}, n: {length: 1s}}\n"
+     "cues:\n  a: {kind: hum, volume: 1}\n  b: {kind: hum, volume: 2}\n  c: {kind: hum, volum: 2}\n"
+     "marks:\n  k:\n    boxes:\n      - {name: body, role: hurt, rect: [0, 0, 4, 4]}\n"
+     "      - {name: net, role: hitbox, rect: [0, 0, 4, 4]}\n      - {name: tail, role: hrut, rect: [0, 0, 4, 4]}\n"
+     "  n:\n    boxes:\n      - {name: body, role: hurt, rect: [0, 0, 4, 4]}\n"
+     "      - {name: bdoy, role: hurt, rect: [0, 0, 4, 4]}\n"
+     "      - {name: jaw, role: hit, spares: [sefl], rect: [0, 0, 4, 4]}\n"
+     "initial: x\nstates:\n  x: {clip: k, traits: [busy], enter: [{tell: a}, {tell: b}, {tell: c}], go: [{at: end, to: "
+     "y}]}\n"
+     "  y: {clip: n, traits: [busy], go: [{at: end, to: z}]}\n  z: {traits: [buy], go: [{pulse: p, to: x}]}\n",
+     "8 looks-misspelt\n13 looks-misspelt\n14 looks-misspelt\n18 looks-misspelt\n19 looks-misspelt\n24 "
+     "looks-misspelt\n",
+     "inputs: {p: pulse}\nclips: {k: {length: 1s}, n: {length: 1s}}\n"
+     "cues:\n  a: {kind: hum, volume: 1}\n  b: {kind: hum, volume: 2}\n  c: {kind: hum, tone: 2}\n"
+     "marks:\n  k:\n    boxes:\n      - {name: wing_l, role: hurt, rect: [0, 0, 4, 4]}\n"
+     "      - {name: wing_r, role: wind, rect: [0, 0, 4, 4]}\n      - {name: leg1, role: hurt, rect: [0, 0, 4, 4]}\n"
+     "  n:\n    boxes:\n      - {name: wing_l, role: hurt, rect: [0, 0, 4, 4]}\n"
+     "      - {name: leg2, role: grab, rect: [0, 0, 4, 4]}\n      - {name: leg1, role: body, rect: [0, 0, 4, 4]}\n"
+     "      - {name: jaw, role: hit, spares: [self, shelf_bee], rect: [0, 0, 4, 4]}\n"
+     "initial: x\nstates:\n  x: {clip: k, traits: [busy, wings, walk], enter: [{tell: a}, {tell: b}, {tell: c}], go: "
+     "[{at: end, to: y}]}\n"
+     "  y: {clip: n, traits: [busy, wings, walk], go: [{at: end, to: z}]}\n  z: {traits: [wing, wall, easy], go: "
+     "[{pulse: p, to: x}]}\n"},
     {"StaysSet",
      "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
      "[seen = true]}]}\n  b: {go: [{pulse: p, to: a}]}\n",

@@ -91,6 +91,11 @@ class Logic {
 
   // --- words that mean nothing as they are written ---
   void words();
+  void words_of_cues();
+  void words_of_boxes();
+  // Tells that `what` is nearly the word `near`, unless that is empty.
+  void misspelt(Place place, const std::vector<Text>& accept, const std::string& what, const std::string& word,
+                const std::string& near, const std::string& does);
 
   // --- one pass with two blows ---
   void swings();

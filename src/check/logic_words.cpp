@@ -36,43 +36,121 @@ std::string nearly(const std::string& word, const std::vector<std::string>& know
   return !near.empty() && (word[0] | 0x20) == near[0] ? near : std::string();
 }
 
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+
+// Whether a slip of the finger makes one of the other: a letter too few or too many, two that changed places; of long
+// words also a wrong one. Numbers, plurals and sides (`arm_l`) make words of their own.
+bool slips(const std::string& a, const std::string& b) {
+  if (a.size() > b.size()) return slips(b, a);
+  if (a.size() < 3 || b.size() < 4 || a[0] != b[0] || b.size() - a.size() > 1) return false;
+  const auto [left, right] = std::mismatch(a.begin(), a.end(), b.begin());
+  const std::string in_a(left, a.end()), in_b(right, b.end());  // from the first difference on
+  if (in_b.empty() || is_digit(in_b[0])) return false;
+  if (a.size() < b.size()) return in_a == in_b.substr(1) && in_b != "s";
+  if (in_a.size() >= 2 && in_a[0] == in_b[1] && in_a[1] == in_b[0]) return in_a.substr(2) == in_b.substr(2);
+  return a.size() >= 6 && *(left - 1) != '_' && !is_digit(in_a[0]) && in_a.substr(1) == in_b.substr(1);
+}
+
+// Of a word that stands once: one that stands at least twice and that it slips from. Empty where there is none.
+std::string usual_word(const std::map<std::string, std::size_t>& counts, const std::string& word) {
+  if (counts.at(word) > 1) return {};
+  for (const auto& [other, count] : counts)
+    if (count > 1 && slips(word, other)) return other;
+  return {};
+}
+
 bool has(const std::vector<FieldDef>& fields, std::string_view name) {
   return std::any_of(fields.begin(), fields.end(), [&](const FieldDef& field) { return field.name.text == name; });
 }
 
 }  // namespace
 
+void Logic::misspelt(Place place, const std::vector<Text>& accept, const std::string& what, const std::string& word,
+                     const std::string& near, const std::string& does) {
+  if (near.empty()) return;
+  tell(FindingCode::looks_misspelt, place, accept, what + " is nearly \"" + near + "\", " + does,
+       "Write \"" + near + "\", or `accept: [looks-misspelt]` where it is a word of your own.", false, word);
+}
+
 void Logic::words() {
-  const auto compare = [&](Place place, const std::vector<Text>& accept, const std::string& what, const std::string& of,
-                           const std::string& word, const std::vector<std::string>& known, const std::string& does) {
-    const std::string near = nearly(word, known);
-    if (!near.empty())
-      tell(FindingCode::looks_misspelt, place, accept,
-           "the " + what + " \"" + word + "\" of " + of + " is nearly \"" + near + "\", " + does,
-           "Write \"" + near + "\", or `accept: [looks-misspelt]` where it is a word of your own.", false, word);
-  };
+  words_of_cues();
+  words_of_boxes();
+  std::map<std::string, std::size_t> traits;
+  for (const StateView& view : views_)
+    for (const Text& trait : view.def->traits) ++traits[trait.text];
+  for (const StateView& view : views_)
+    for (const Text& trait : view.def->traits) {
+      const std::string what = "the trait \"" + trait.text + "\" of the state \"" + view.path + "\"";
+      const std::string dead = nearly(trait.text, {"dead"});
+      misspelt(trait.place, view.def->accept, what, trait.text, dead, "whom nothing hits any more");
+      if (dead.empty())
+        misspelt(trait.place, view.def->accept, what, trait.text, usual_word(traits, trait.text),
+                 "which other states have");
+    }
+}
+
+void Logic::words_of_cues() {
   std::set<std::string> known;
   for (const KnownField& each : kFields)
     if (!each.kind.empty()) known.emplace(each.kind);
   const std::vector<std::string> kinds(known.begin(), known.end());
   std::map<std::string, std::size_t> alike;
-  for (const CueDef& cue : def_.cues) ++alike[cue.kind];
+  std::map<std::string, std::map<std::string, std::size_t>> fields;  // by kind
   for (const CueDef& cue : def_.cues) {
-    const std::string of = "the cue \"" + cue.name.text + "\"";
+    ++alike[cue.kind];
+    for (const FieldDef& field : cue.fields) ++fields[cue.kind][field.name.text];
+  }
+  for (const CueDef& cue : def_.cues) {
+    const std::string of = "\" of the cue \"" + cue.name.text + "\"";
     if (alike[cue.kind] < kOwnWord)
-      compare(cue.name.place, cue.accept, "kind", of, cue.kind, kinds, "by which something is done");
+      misspelt(cue.name.place, cue.accept, "the kind \"" + cue.kind + of, cue.kind, nearly(cue.kind, kinds),
+               "by which something is done");
     for (const FieldDef& field : cue.fields) {
       std::vector<std::string> names;
       for (const KnownField& each : kFields)
         if (each.kind == cue.kind && each.holds == held_by(field.value) && !has(cue.fields, each.name))
           names.emplace_back(each.name);
-      compare(field.name.place, cue.accept, "field", of, field.name.text, names, "which is looked for");
+      const std::string& word = field.name.text;
+      const std::string what = "the field \"" + word + of, near = nearly(word, names);
+      misspelt(field.name.place, cue.accept, what, word, near, "which is looked for");
+      if (near.empty())
+        misspelt(field.name.place, cue.accept, what, word, usual_word(fields[cue.kind], word),
+                 "which other cues of its kind have");
     }
   }
-  for (const StateView& view : views_)
-    for (const Text& trait : view.def->traits)
-      compare(trait.place, view.def->accept, "trait", "the state \"" + view.path + "\"", trait.text, {"dead"},
-              "whom nothing hits any more");
+}
+
+// What hits and is hit goes by the role of its box alone; who is spared, by a tag that means oneself.
+void Logic::words_of_boxes() {
+  std::map<std::string, std::size_t> roles, names;
+  for (const ClipMarksDef& marks : def_.marks)
+    for (const BoxDef& box : marks.boxes) ++roles[box.role.text], ++names[box.name.text];
+  const auto compare_self = [&](Place place, const std::vector<Text>& accept, const std::string& of,
+                                const std::vector<std::string>& spares) {
+    for (const std::string& tag : spares)
+      misspelt(place, accept, "the tag \"" + tag + "\" that " + of + " spares", tag, nearly(tag, {"self"}),
+               "by which one spares oneself");
+  };
+  for (const ClipMarksDef& marks : def_.marks) {
+    std::vector<Text> accept;
+    for (const ClipDef& clip : def_.clips)
+      if (clip.name.text == marks.clip.text) accept = clip.accept;
+    for (const BoxDef& box : marks.boxes) {
+      const std::string& role = box.role.text;
+      std::string near = role == "hit" || role == "hurt" || roles[role] >= kOwnWord ? ""
+                         : role.starts_with("hit")                                  ? "hit"
+                         : role.starts_with("hurt")                                 ? "hurt"
+                                                    : nearly(role, {"hit", "hurt", "body", "grab"});
+      misspelt(
+          box.role.place, accept, "the role \"" + role + "\" of the box \"" + box.name.text + "\"", role, near,
+          near == "hit" || near == "hurt" ? "by which something is done" : "which is drawn in a colour of its own");
+      misspelt(box.name.place, accept, "the name of the box \"" + box.name.text + "\"", box.name.text,
+               usual_word(names, box.name.text), "which others have");
+      compare_self(box.place, accept, "the box \"" + box.name.text + "\"", box.spares);
+    }
+  }
+  for (const ReachDef& reach : def_.reaches)
+    compare_self(reach.name.place, reach.accept, "the reach \"" + reach.name.text + "\"", reach.spares);
 }
 
 }  // namespace mobrin::check

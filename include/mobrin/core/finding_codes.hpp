@@ -82,8 +82,9 @@
   X(looks_misspelt, "looks-misspelt", false,                                                                       \
     "A word that is nearly one by which something is done: the kind of a cue (`damage`, `impulse`, `sound`, "      \
     "`spawn`), a field that is looked for in such a cue (`reach`, `forward`, `up`, `file`, `what`, `from`), its "  \
-    "key `kind`, or the trait `dead`. As it is written nothing comes of it. A word of your own is accepted: "      \
-    "`accept: [looks-misspelt]`.")                                                                                 \
+    "key `kind`, the role of a box (`hit`, `hurt`), the tag `self`, the trait `dead`; or a trait, a field or the " \
+    "name of a box that stands once and is a slip away from one that stands more often. As it is written nothing " \
+    "comes of it. A word of your own is accepted: `accept: [looks-misspelt]`.")                                    \
   X(unused_reach, "unused-reach", false, "No cue names the reach.")                                                \
   X(stays_set, "stays-set", false,                                                                                 \
     "A variable of the whole machine is set to one value and never to another again, so it remembers for ever.")   \
