@@ -127,9 +127,9 @@ const MistakeRow kLogic[] = {
      "      - {name: jaw, role: hit, spares: [sefl], rect: [0, 0, 4, 4]}\n"
      "initial: x\nstates:\n  x: {clip: k, traits: [busy], enter: [{tell: a}, {tell: b}, {tell: c}], go: [{at: end, to: "
      "y}]}\n"
-     "  y: {clip: n, traits: [busy], go: [{at: end, to: z}]}\n  z: {traits: [buy], go: [{pulse: p, to: x}]}\n",
+     "  y: {clip: n, traits: [busy], go: [{at: end, to: z}]}\n  z: {traits: [buy, Busy], go: [{pulse: p, to: x}]}\n",
      "8 looks-misspelt\n13 looks-misspelt\n14 looks-misspelt\n18 looks-misspelt\n19 looks-misspelt\n24 "
-     "looks-misspelt\n",
+     "looks-misspelt\n24 looks-misspelt\n",
      "inputs: {p: pulse}\nclips: {k: {length: 1s}, n: {length: 1s}}\n"
      "cues:\n  a: {kind: hum, volume: 1}\n  b: {kind: hum, volume: 2}\n  c: {kind: hum, tone: 2}\n"
      "marks:\n  k:\n    boxes:\n      - {name: wing_l, role: hurt, rect: [0, 0, 4, 4]}\n"

@@ -37,6 +37,7 @@ std::string nearly(const std::string& word, const std::vector<std::string>& know
 }
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
+char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c | 0x20) : c; }
 
 // Whether a slip of the finger makes one of the other: a letter too few or too many, two that changed places; of long
 // words also a wrong one. Numbers, plurals and sides (`arm_l`) make words of their own.
@@ -51,11 +52,21 @@ bool slips(const std::string& a, const std::string& b) {
   return a.size() >= 6 && *(left - 1) != '_' && !is_digit(in_a[0]) && in_a.substr(1) == in_b.substr(1);
 }
 
-// Of a word that stands once: one that stands at least twice and that it slips from. Empty where there is none.
+bool same_but_for_case(const std::string& a, const std::string& b) {
+  return a.size() == b.size() &&
+         std::equal(a.begin(), a.end(), b.begin(), [](char one, char other) { return lower(one) == lower(other); });
+}
+
+// Of a word that stands once: one that stands at least twice and that it slips from; of any, one that is written with
+// other capitals and stands more often (of two, the one without). Empty where there is none.
 std::string usual_word(const std::map<std::string, std::size_t>& counts, const std::string& word) {
-  if (counts.at(word) > 1) return {};
-  for (const auto& [other, count] : counts)
-    if (count > 1 && slips(word, other)) return other;
+  const std::size_t own = counts.at(word);
+  const bool plain = std::none_of(word.begin(), word.end(), [](char c) { return lower(c) != c; });
+  for (const auto& [other, count] : counts) {
+    if (other == word) continue;
+    if (same_but_for_case(word, other) && (count > own || (count == own && !plain))) return other;
+    if (own == 1 && count > 1 && slips(word, other)) return other;
+  }
   return {};
 }
 
