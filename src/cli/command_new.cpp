@@ -44,6 +44,9 @@ bool is_art(const fs::path& path) {
 // The pictures in a folder; the error says why there are none. Asked before anything is made, which may be in there.
 Result<std::vector<fs::path>> pictures_in(const std::string& from) {
   std::error_code error;
+  if (is_plain_file(from))
+    return Error{"\"" + from + "\" is one file", "",
+                 "Name the folder that has the pictures; what is cut from a sheet comes by `mobrin import`."};
   if (!fs::is_directory(from, error))
     return Error{"the folder \"" + from + "\" is not there", "", "Name the folder that has the pictures."};
   std::vector<fs::path> out;

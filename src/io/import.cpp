@@ -146,7 +146,7 @@ class Importer {
     if (seen.width == 0 || seen.height == 0)
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
-    if (named && !numbered(path.stem().generic_string()).number)
+    if (named && options_.sources.size() == 1 && !numbered(path.stem().generic_string()).number)
       note(shown, "taken as one picture; a sheet is cut into cells with `--tile`");
     number_in(path, folder, {path.generic_string(), 0, seen.width, seen.height});
   }

@@ -114,6 +114,8 @@ class New(unittest.TestCase):
         self.assertIn("cannot be a character's name", self.run_tool("new", "../up", code=2))
         self.assertIn("cannot be a character's name", self.run_tool("new", "class", code=2))
         self.assertIn("is not there", self.run_tool("new", "bee", "--art", "nowhere", code=1))
+        sheet = str(ROOT / "demo/apiary/keeper.png")
+        self.assertIn("is one file. Name the folder", self.run_tool("new", "bee", "--art", sheet, code=1))
         (self.folder / "empty").mkdir()
         self.assertIn("no pictures", self.run_tool("new", "bee", "--art", "empty", code=1))
         self.assertFalse((self.folder / "bee").exists())
