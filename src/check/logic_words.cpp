@@ -20,7 +20,8 @@ constexpr KnownField kFields[] = {{"damage", "reach", Holds::text}, {"impulse", 
                                   {"impulse", "up", Holds::number}, {"sound", "file", Holds::text},
                                   {"spawn", "what", Holds::text},   {"spawn", "from", Holds::list},
                                   {"", "kind", Holds::text}};
-constexpr std::size_t kOwnWord = 3;  // cues of one kind: that is a word of somebody's own
+constexpr std::size_t kOwnWord = 3;        // cues of one kind: that is a word of somebody's own
+constexpr std::size_t kMostWords = 1'000;  // held against each other
 
 Holds held_by(const FieldValue& value) {
   if (std::holds_alternative<std::string>(value)) return Holds::text;
@@ -60,6 +61,7 @@ bool same_but_for_case(const std::string& a, const std::string& b) {
 // Of a word that stands once: one that stands at least twice and that it slips from; of any, one that is written with
 // other capitals and stands more often (of two, the one without). Empty where there is none.
 std::string usual_word(const std::map<std::string, std::size_t>& counts, const std::string& word) {
+  if (counts.size() > kMostWords) return {};
   const std::size_t own = counts.at(word);
   const bool plain = std::none_of(word.begin(), word.end(), [](char c) { return lower(c) != c; });
   for (const auto& [other, count] : counts) {
@@ -142,10 +144,10 @@ void Logic::words_of_boxes() {
       misspelt(place, accept, "the tag \"" + tag + "\" that " + of + " spares", tag, nearly(tag, {"self"}),
                "by which one spares oneself");
   };
+  std::map<std::string, std::vector<Text>> accepts;  // by clip
+  for (const ClipDef& clip : def_.clips) accepts[clip.name.text] = clip.accept;
   for (const ClipMarksDef& marks : def_.marks) {
-    std::vector<Text> accept;
-    for (const ClipDef& clip : def_.clips)
-      if (clip.name.text == marks.clip.text) accept = clip.accept;
+    const std::vector<Text>& accept = accepts[marks.clip.text];
     for (const BoxDef& box : marks.boxes) {
       const std::string& role = box.role.text;
       std::string near = role == "hit" || role == "hurt" || roles[role] >= kOwnWord ? ""

@@ -37,6 +37,7 @@ namespace {
 // The numbers in a name, first to last, each with the name that is left without it.
 std::vector<Numbered> numbers_inside(const std::string& name) {
   std::vector<Numbered> out;
+  if (name.size() > 255) return out;  // no file is called so; a rectangle of a packed sheet may be
   for (std::size_t begin = 0; begin < name.size(); ++begin) {
     if (!is_digit(name[begin])) continue;
     const std::size_t end = std::min(name.find_first_not_of("0123456789", begin), name.size());
