@@ -135,7 +135,7 @@ const MistakeRow kLogic[] = {
      "marks:\n  k:\n    boxes:\n      - {name: wing_l, role: hurt, rect: [0, 0, 4, 4]}\n"
      "      - {name: wing_r, role: wind, rect: [0, 0, 4, 4]}\n      - {name: leg1, role: hurt, rect: [0, 0, 4, 4]}\n"
      "  n:\n    boxes:\n      - {name: wing_l, role: hurt, rect: [0, 0, 4, 4]}\n"
-     "      - {name: leg2, role: grab, rect: [0, 0, 4, 4]}\n      - {name: leg1, role: body, rect: [0, 0, 4, 4]}\n"
+     "      - {name: leg2, role: grab, rect: [0, 0, 4, 4]}\n      - {name: leg1, role: body2, rect: [0, 0, 4, 4]}\n"
      "      - {name: jaw, role: hit, spares: [self, shelf_bee], rect: [0, 0, 4, 4]}\n"
      "initial: x\nstates:\n  x: {clip: k, traits: [busy, wings, walk], enter: [{tell: a}, {tell: b}, {tell: c}], go: "
      "[{at: end, to: y}]}\n"

@@ -72,6 +72,16 @@ std::string usual_word(const std::map<std::string, std::size_t>& counts, const s
   return {};
 }
 
+// Of roles by which something is done, or which are drawn in colours of their own.
+std::string role_meant(const std::string& role) {
+  if (role == "hit" || role == "hurt") return {};
+  for (const char* does : {"hit", "hurt"})
+    if (role.starts_with(does)) return does;
+  for (const char* drawn : {"body", "grab"})
+    if (role != drawn && (same_but_for_case(role, drawn) || slips(role, drawn))) return drawn;
+  return nearly(role, {"hit", "hurt"});
+}
+
 bool has(const std::vector<FieldDef>& fields, std::string_view name) {
   return std::any_of(fields.begin(), fields.end(), [&](const FieldDef& field) { return field.name.text == name; });
 }
@@ -150,10 +160,7 @@ void Logic::words_of_boxes() {
     const std::vector<Text>& accept = accepts[marks.clip.text];
     for (const BoxDef& box : marks.boxes) {
       const std::string& role = box.role.text;
-      std::string near = role == "hit" || role == "hurt" || roles[role] >= kOwnWord ? ""
-                         : role.starts_with("hit")                                  ? "hit"
-                         : role.starts_with("hurt")                                 ? "hurt"
-                                                    : nearly(role, {"hit", "hurt", "body", "grab"});
+      const std::string near = roles[role] < kOwnWord ? role_meant(role) : "";
       misspelt(
           box.role.place, accept, "the role \"" + role + "\" of the box \"" + box.name.text + "\"", role, near,
           near == "hit" || near == "hurt" ? "by which something is done" : "which is drawn in a colour of its own");
