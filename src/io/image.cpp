@@ -121,6 +121,10 @@ Outcome write_png(const Image& image, const std::string& path) {
   return write_file(path, *bytes);
 }
 
+std::string ArtStore::path_of(const std::string& source) const {
+  return source.starts_with('/') ? source : folder_ + source;
+}
+
 bool ArtStore::left_out(const std::string& source) const {
   const auto found = sources_.find(source);
   return found != sources_.end() && found->second.left_out;
@@ -147,7 +151,7 @@ Result<ArtStore::Picture> ArtStore::find(const FrameArt& art) {
 }
 
 void ArtStore::read(const std::string& name, bool of_animation, Source& source) {
-  const std::string path = name.front() == '/' ? name : folder_ + name;
+  const std::string path = path_of(name);
   std::size_t bytes = 0;
   const auto keep = [&](Image image) {
     bytes += image.rgba.size();

@@ -63,7 +63,7 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
       finding.column = place.column;
       finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
       finding.remedy = "The machine runs without it; pictures do not. " +
-                       path_advice(frame.art.source, "Check the path, which is relative to this file.");
+                       path_advice(store.path_of(frame.art.source), "Check the path, which is relative to this file.");
       finding.subject = clip.def.name.text;
       break;
     }
@@ -126,7 +126,7 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
       if (!used)
         report("no clip uses " + from, "Name an image as the clips name it.");
       else if (!told.empty())
-        report(told, path_advice(to, "Its frames lie at the same places and are as many."));
+        report(told, path_advice(store.path_of(to), "Its frames lie at the same places and are as many."));
     }
 }
 

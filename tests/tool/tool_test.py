@@ -101,6 +101,17 @@ class Tool(unittest.TestCase):
         self.assertEqual(code, 1)
         self.assertIn("m.yaml:3:9: warning: the clip \"c\": the image", out)
         self.assertEqual(run("run", path, "--until", "1s")[0], 0)  # art is not needed to run
+        self.write("knot.png", "")  # the one that is meant, as far as its name goes
+        look = "looks: {l: {when: v, art: {keeper.png: kont.png}}}"
+        shutil.copy(os.path.join(DEMO, "keeper.png"), os.path.dirname(path))
+        path = self.write("n.yaml", "mobrin: 1\nmachine: m\ninputs: {v: true}\nclips:\n  c: {sheet: knto.png, tile: [8, 8], frames: [0], fps: 8}\n"
+                          f"  k: {{sheet: keeper.png, tile: [48, 40], frames: [0], fps: 8}}\n{look}\nstates: {{a: {{clip: c}}}}\n")
+        out = run("check", path)[1]
+        self.assertEqual(out.count('Did you mean "knot.png"?'), 2, out)
+
+    def test_keys_of_what_begins_with_a_vowel(self):
+        path = self.write("t.yaml", f"mobrin: 1\ntape: t\nmachine: {KEEPER}\nsteps: [{{at: 1s, expect: {{state: a}}}}]\n")
+        self.assertIn('"state" is no key of an expectation [unknown-key]\n    Did you mean "in"?', "".join(run("check", path, "--allow-outside")[1:]))
 
     def test_list_dumps_what_a_stage_made(self):
         code, out, _ = run("list", KEEPER, "--dump", "inputs")

@@ -56,6 +56,9 @@ class ArtStore {
   /// The error says why there is no picture. REQUIRES: `art.source` is not empty.
   [[nodiscard]] Result<Picture> find(const FrameArt& art);
 
+  /// Where an image lies that a frame names.
+  [[nodiscard]] std::string path_of(const std::string& source) const;
+
   /// From now on reads at most so many pixels in all, each image counted once, and of one PNG; find() then fails for
   /// the rest.
   void spend_at_most(std::int64_t pixels, std::int64_t pixels_of_image) {
