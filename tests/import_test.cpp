@@ -83,6 +83,12 @@ TEST_F(Import, NumbersInsideNamesCount) {
             1);
 }
 
+TEST_F(Import, AnImageThatIsNotThereIsAnsweredWithTheOneBesideIt) {
+  put("sheet.png");
+  EXPECT_EQ(findings(import("shet.png")),
+            "shet.png: error: the file cannot be opened [unreadable-file]\n    Did you mean \"sheet.png\"?\n");
+}
+
 TEST_F(Import, OneImageIsSaidToBeTakenAsOne) {
   put("sheet.png");
   const Imported imported = import("sheet.png");

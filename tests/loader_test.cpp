@@ -72,6 +72,13 @@ const WrongFile kWrong[] = {
      "cues: {k: {}}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {k: 3}}}\nstates: {a: {clip: c}}",
      "m.yaml:5:20: error: the place of a cue is \"k\" [wrong-type]\n    Expected the frame first, then the cue: `3: "
      "k`.\n"},
+    {"ACueAtTheEnd",
+     "cues: {k: {}}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {end: k}}}\nstates: {a: {clip: c}}",
+     "m.yaml:5:20: error: the place of a cue is \"end\" [wrong-type]\n    Expected a frame `3`, the end of a frame "
+     "`5.end`, or a time `0.22s`.\n"},
+    {"ManyFramesThatAreNone", "clips: {c: {frames: 2000000, fps: 10}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:21: error: a frame is \"2000000\" [wrong-type]\n    Expected a number `3`, a range `2-5`, or a hold "
+     "`7*3`.\n"},
     {"ANumberOfFrames",
      "clips: {c: {frames: 6, fps: 10}, one: {frames: 1, fps: 10}, none: {frames: 0, fps: 10}, six: {frames: [6], fps: "
      "10}}\nstates: {a: {clip: c}}",

@@ -441,7 +441,7 @@ TEST(Scenes, NamesAreCheckedWithTheNearestRightOne) {
                                  "mobrin: 1\nscene: s\nuntil: 1s\nactors:\n  a: {machine: moth.yaml, at: [0, 0]}\n"
                                  "  b: {machine: keeper.yaml, at: [1, 0], when_hit: [{by: nip, pulse: stung}]}\n"));
   EXPECT_NE(joined(load_scene(scene).findings)
-                .find("moth.scene.yaml:6:57: error: the cue \"nip\" hits nobody: it has no reach"),
+                .find("moth.scene.yaml:6:57: error: the cue \"nip\" hits nobody: its machine has no reaches"),
             std::string::npos);
   std::filesystem::remove_all(folder);
 }

@@ -129,7 +129,9 @@ std::variant<Prepared, int> prepare(const RunRequest& request) {
   }
   if (request.machine.empty() && !std::filesystem::exists(path))
     return usage(fmt::format("{}: its `machine:` {} does not exist", request.tape, path),
-                 "Check the path; it is relative to the tape. Or name the machine: `mobrin run MACHINE --tape TAPE`.");
+                 path_remedy(path,
+                             "Check the path; it is relative to the tape. Or name the machine: `mobrin run "
+                             "MACHINE --tape TAPE`."));
   auto loaded = load_or_report(path);
   if (!loaded) return kFindings;
   if (!loaded->has_machine) {

@@ -130,22 +130,24 @@ std::string whole_path(const std::string& path) {
   return whole.string();
 }
 
-std::string nearest_file(const std::string& path) {
+std::string path_remedy(const std::string& path, const std::string& otherwise) {
   // What stands before the endings must be near by itself: `moth.yaml` is not meant by `nothing.yaml`.
   const auto stem = [](const std::string& name) { return name.substr(0, name.find('.', 1)); };
   const fs::path wanted(path);
-  const std::string name = wanted.filename().string();
   std::error_code error;
+  if (fs::exists(wanted, error)) return otherwise;
+  const std::string name = wanted.filename().string();
   std::vector<std::string> near;
   std::size_t seen = 0;
   for (fs::directory_iterator at(wanted.has_parent_path() ? wanted.parent_path() : ".", error), end;
        !error && at != end; at.increment(error)) {
-    if (++seen > kMostBeside) return {};
+    if (++seen > kMostBeside) return otherwise;
     const std::string other = at->path().filename().string();
     if (!nearest_name(stem(name), std::array{stem(other)}).empty()) near.push_back(other);
   }
   std::sort(near.begin(), near.end());
-  return nearest_name(name, near);
+  const std::string meant = nearest_name(name, near);
+  return meant.empty() ? otherwise : "Did you mean \"" + meant + "\"?";
 }
 
 Result<std::string> read_file(const std::string& path) {

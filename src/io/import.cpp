@@ -123,7 +123,8 @@ class Importer {
   void gather_file(const fs::path& path, const std::string& folder, bool named) {
     const std::string shown = path.generic_string();
     if (!is_plain_file(shown) || !std::ifstream(path))
-      return report(FindingCode::unreadable_file, shown, "the file cannot be opened", "Check the path.");
+      return report(FindingCode::unreadable_file, shown, "the file cannot be opened",
+                    path_remedy(shown, "Check the path."));
     const auto [format, kind] = io::recognise(shown);
     if (kind == ImageKind::none) {
       const bool claims = path.extension() == ".gltf" || path.extension() == ".glb" || has_image_ending(shown);

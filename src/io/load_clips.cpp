@@ -79,7 +79,7 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
   }
   if (const YamlNode* node = fields.get("frames")) {
     clip.frames = read_frames(*node, sheet);
-    if (sheet == nullptr) look_for_count(*node);
+    if (sheet == nullptr && clip.frames.size() == 1) look_for_count(*node);
   }
   read_art(fields, sheet, clip);
   read_times(fields, clip);

@@ -14,6 +14,13 @@ bool tracks_alone(const ClipMarksDef& marks) {
          marks.marks.empty() && marks.windows.empty();
 }
 
+// Of what stands where a cue should: a frame or a time, so that the two are the wrong way round.
+bool stands_for_frame(const YamlNode& value) {
+  if (value.kind == YamlNode::Kind::map)
+    return !value.entries.empty() && (value.entries[0].key.text == "frame" || value.entries[0].key.text == "at");
+  return value.kind == YamlNode::Kind::scalar && (parse_whole(value.text) || read_duration(value.text));
+}
+
 }  // namespace
 
 void Loader::read_marks(const YamlNode& node) {
@@ -132,8 +139,8 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
       const auto frame = parse_whole(text);
       if (!frame || *frame < 0 || *frame > 1'000'000)
         return reader.mismatch(key, "the place of a cue",
-                               is_name(key.text) ? "the frame first, then the cue: `3: " + key.text + "`"
-                                                 : "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
+                               stands_for_frame(value) ? "the frame first, then the cue: `3: " + key.text + "`"
+                                                       : "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
       at.frame = static_cast<std::int32_t>(*frame);
     }
     reader.each_item(value, [&](const YamlNode& item) { read_mark_cue(key, item, at, marks); });

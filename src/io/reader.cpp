@@ -122,13 +122,11 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
   std::error_code error;
   if (instead != nullptr && whole_path(path) == whole_path(instead->path)) return parse_text(instead->text, path);
   const auto status = std::filesystem::status(path, error);
-  if (!std::filesystem::exists(status)) {
-    const std::string near = nearest_file(path);
-    return unreadable("does not exist", !near.empty() ? "Did you mean \"" + near + "\"?"
-                                        : named_by.place.line > 0
-                                            ? "Check the path; it is relative to the file it stands in."
-                                            : "Check the path.");
-  }
+  if (!std::filesystem::exists(status))
+    return unreadable(
+        "does not exist",
+        path_remedy(path, named_by.place.line > 0 ? "Check the path; it is relative to the file it stands in."
+                                                  : "Check the path."));
   if (std::filesystem::is_directory(status)) return unreadable("is a folder", "Name a file.");
   if (!std::filesystem::is_regular_file(status)) return unreadable("is no regular file", "Name a file.");
   std::ifstream stream(path, std::ios::binary);

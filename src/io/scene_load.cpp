@@ -333,8 +333,8 @@ class SceneLoader {
       if (!rule.box.empty() && std::find(hitters.begin(), hitters.end(), rule.box.text) == hitters.end()) {
         if (std::find(without_reach_.begin(), without_reach_.end(), rule.box.text) != without_reach_.end())
           reader_.fail(FindingCode::unknown_name, rule.box.place,
-                       "the cue \"" + rule.box.text + "\" hits nobody: it has no reach",
-                       "Give it one (`reach:`, docs/space.md), or name a box with the role `hit`.");
+                       "the cue \"" + rule.box.text + "\" hits nobody: its machine has no reaches",
+                       "Give it one (`reaches:`, and `reach:` of the cue), or name a box with the role `hit`.");
         else
           unknown(rule.box, "nothing called \"" + rule.box.text + "\" hits in this scene", hitters,
                   "Name a box with the role `hit`, a damage cue or its reach.");

@@ -2,9 +2,7 @@
 #include "mobrin/prove/art_files.hpp"
 
 #include <algorithm>
-#include <filesystem>
 #include <set>
-#include <system_error>
 
 #include "mobrin/check/art.hpp"
 #include "mobrin/io/file.hpp"
@@ -34,13 +32,6 @@ FramePixels put_together(const ArtStore::Picture& picture, const PixelRect& whol
   return {pixels->data(), whole.width, whole.height, whole.width, pixels};
 }
 
-// What to say of an image that cannot be read: the name that may be meant, if nothing is there.
-std::string path_advice(const std::string& image, const std::string& otherwise) {
-  std::error_code error;
-  const std::string near = std::filesystem::exists(image, error) ? "" : nearest_file(image);
-  return near.empty() ? otherwise : "Did you mean \"" + near + "\"?";
-}
-
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
 // runs without.
 void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
@@ -63,7 +54,7 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
       finding.column = place.column;
       finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
       finding.remedy = "The machine runs without it; pictures do not. " +
-                       path_advice(store.path_of(frame.art.source), "Check the path, which is relative to this file.");
+                       path_remedy(store.path_of(frame.art.source), "Check the path, which is relative to this file.");
       finding.subject = clip.def.name.text;
       break;
     }
@@ -126,7 +117,7 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
       if (!used)
         report("no clip uses " + from, "Name an image as the clips name it.");
       else if (!told.empty())
-        report(told, path_advice(store.path_of(to), "Its frames lie at the same places and are as many."));
+        report(told, path_remedy(store.path_of(to), "Its frames lie at the same places and are as many."));
     }
 }
 

@@ -27,9 +27,9 @@ namespace mobrin {
 /// Throws std::bad_alloc where memory is out: nobody may take a path for another one then.
 [[nodiscard]] std::string whole_path(const std::string& path);
 
-/// Of a path where nothing is: the name of the file or folder beside it whose name is nearest, or an empty string where
-/// none is close (see nearest_name), or there are more than 10,000.
-[[nodiscard]] std::string nearest_file(const std::string& path);
+/// What to say of a path that cannot be read: `Did you mean "NAME"?` where nothing is there but a file or folder of the
+/// same folder has a name that is close (see nearest_name; looked for among at most 10,000), else `otherwise`.
+[[nodiscard]] std::string path_remedy(const std::string& path, const std::string& otherwise);
 
 /// The bytes of a file. The error says whether it cannot be opened or not be read.
 [[nodiscard]] Result<std::string> read_file(const std::string& path);
