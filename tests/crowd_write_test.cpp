@@ -333,5 +333,59 @@ TEST(Crowd, RecordsAreNumberedOnFromWhatLiesAtTheSameInstant) {
   }
 }
 
+// A press that nothing active hears wakes nobody, and is gone with its instant. What else is written there, before or
+// after it, may lead to where it is heard.
+TEST(Crowd, APressThatNobodyHearsLivesForItsInstant) {
+  const Machine machine = machine_of(
+      "inputs: {stop: pulse, near: false}\ncues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}}\n"
+      "marks: {fly: {cues: {2: hum}}}\nstates:\n  a: {clip: fly, go: [{when: near, to: b}]}\n"
+      "  b: {go: [{pulse: stop, to: c}]}\n  c: {enter: [{tell: hum}]}\ninitial: a");
+  const auto stop = *machine.pulse("stop");
+  const auto near = *machine.input<bool>("near");
+  enum class Write { before, after, after_a_look, later, never };
+  for (const double rate : {1.0, 0.5}) {
+    for (const int at : {0, 100, 250, 500, 600, 750, 1'000}) {
+      for (const Write write : {Write::before, Write::after, Write::after_a_look, Write::later, Write::never}) {
+        Crowd crowd(machine);
+        const Member member = crowd.add();
+        Instance alone(machine);
+        CrowdCues cues;
+        CueList<16> list;
+        std::vector<std::string> told, expected;
+        const auto step = [&](Ticks dt) {
+          cues.clear(), list.clear();
+          crowd.advance(dt, cues);
+          (void)alone.advance(dt, list);
+          for (const CrowdCue& each : cues) told.push_back(record(each.cue));
+          for (const Cue& each : list) expected.push_back(record(each));
+        };
+        const auto come_near = [&] { crowd.set(member, near, true), alone.set(near, true); };
+        crowd.set_rate(member, rate), alone.set_rate(rate);
+        step(milliseconds(at / 2));
+        step(milliseconds(at - at / 2));
+        if (write == Write::before) come_near();
+        const Ticks wake = crowd.next_wake();
+        EXPECT_EQ(crowd.pulse(member, stop), alone.pulse(stop));
+        if (rate == 1 && (at == 100 || at == 600)) {
+          EXPECT_EQ(crowd.next_wake(), wake) << "nothing else lies there";
+        }
+        EXPECT_TRUE(crowd.value(member, stop));
+        if (write == Write::after_a_look) step(milliseconds(0));
+        if (write == Write::after || write == Write::after_a_look) come_near();
+        step(milliseconds(1));
+        EXPECT_EQ(crowd.value(member, stop), alone.value(stop));
+        if (write == Write::later) come_near();
+        step(milliseconds(700));
+        const std::string what =
+            std::to_string(rate) + " " + std::to_string(at) + " " + std::to_string(static_cast<int>(write));
+        EXPECT_EQ(told, expected) << what;
+        EXPECT_EQ(crowd.copy(member)->hash(), alone.hash()) << what;
+        const bool heard = write == Write::before || write == Write::after || write == Write::after_a_look;
+        EXPECT_EQ(crowd.in(member, *machine.state("c")), heard) << what;
+      }
+    }
+  }
+}
+
 }  // namespace
 }  // namespace mobrin::test

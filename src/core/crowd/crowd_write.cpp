@@ -275,20 +275,21 @@ MOBRIN_WRITES(float)
 MOBRIN_WRITES(Choice)
 #undef MOBRIN_WRITES
 
-// One with a buffer that nothing active hears waits without waking anybody; one without lives at this instant only, and
-// what else was written may lead to a state that hears it.
+// One that nothing active hears wakes nobody. With a buffer it waits; without, it lives at this instant only, and what
+// else is written there may lead to a state that hears it.
 void detail::CrowdData::write_pulse(std::uint32_t place, std::uint16_t input) {
   const MachineData& m = machine.data();
   std::byte* b = block(place);
   const BlockHeader& header = header_of(b);
   if (detail::rests(header)) return;
-  bool heard = m.inputs[input].buffer == 0 || (header.flags & (detail::kUnsettled | detail::kReset)) != 0 ||
-               (header.flags & detail::kStarted) == 0;
+  bool stirs = (header.flags & (detail::kUnsettled | detail::kReset)) != 0 || (header.flags & detail::kStarted) == 0;
   for (const auto& region : readers->regions(input)) {
     const auto leaf = detail::field_at<std::uint16_t>(b, region.leaf);
-    heard = heard || (leaf != kNoIndex && readers->of(leaf, input).guard != Readers::Guard::none);
+    stirs = stirs || (leaf != kNoIndex && readers->of(leaf, input).guard != Readers::Guard::none);
   }
-  if (heard) stir(place);
+  if (!stirs && m.inputs[input].buffer == 0)
+    stirs = header.flags != detail::kStarted || told_now(place) > 0 || !quick->hold_pulses(b, now);
+  if (stirs) stir(place);
   detail::store_pulse(b, m.inputs[input], now);
 }
 

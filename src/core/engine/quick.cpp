@@ -276,9 +276,10 @@ MOBRIN_INLINE bool Quick::instant_of(std::byte* block, std::int64_t at, Sink& si
   return h.flags == (kStarted | kDirty) && decide<kRegions>(block, at, sink, undo, after);
 }
 
-// Something was written: nothing else lies at `at`, nor since the block's anchor, that has not been told.
+// Plays move on to `at`, at which nothing lies, nor since the block's anchor, that has not been told. False, with
+// nothing changed, where one comes round or ends at that very instant, or is not plain.
 template <std::size_t kRegions>
-MOBRIN_INLINE bool Quick::decide(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const {
+MOBRIN_INLINE bool Quick::bring(std::byte* block, std::int64_t at) const {
   BlockHeader& h = header_of(block);
   const std::int64_t played = at - h.anchor;
   Playheads there;
@@ -304,7 +305,22 @@ MOBRIN_INLINE bool Quick::decide(std::byte* block, std::int64_t at, Sink& sink, 
     h.anchor = at;
     h.set_ordinal(0);
   }
-  return come_to_rest<kRegions>(block, at, sink, undo, after);
+  return true;
+}
+
+// Something was written.
+template <std::size_t kRegions>
+MOBRIN_INLINE bool Quick::decide(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const {
+  return bring<kRegions>(block, at) && come_to_rest<kRegions>(block, at, sink, undo, after);
+}
+
+bool Quick::hold_pulses(std::byte* block, std::int64_t at) const {
+  const BlockHeader& h = header_of(block);
+  if (at == h.anchor) return true;
+  if (!possible_ || h.frozen != 0 || h.rate() != kOne || at < h.anchor || at - h.anchor > kLongestQuick) return false;
+  if (!bring<0>(block, at)) return false;
+  forget_pulses(m_, block);
+  return true;
 }
 
 // Plays move on to `at`; one of them passes a stop there, or ends.

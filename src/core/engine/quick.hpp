@@ -51,6 +51,11 @@ class Quick {
   // Where not, nothing comes of settling. REQUIRES: the block came to rest, and only values of inputs changed since.
   [[nodiscard]] bool may_take(const std::byte* block, std::int64_t at) const;
 
+  // A block at rest to which pulses are written that nothing active hears: brings it to `at`, the instant at which they
+  // live, for something else that is written there may lead to where they are heard. False, with nothing changed, where
+  // that is more than the quick way can do. REQUIRES: all that lies until then has been told, and nothing at `at`.
+  [[nodiscard]] bool hold_pulses(std::byte* block, std::int64_t at) const;
+
   // Whether anything may come of it that the input at `offset` has another value now. REQUIRES: as may_take().
   [[nodiscard]] bool stirs(const std::byte* block, std::uint32_t offset, std::int64_t at) const;
 
@@ -200,6 +205,8 @@ class Quick {
   [[nodiscard]] bool settle(Instant& now) const;
   template <std::size_t kRegions>
   [[nodiscard]] bool instant_of(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
+  template <std::size_t kRegions>
+  [[nodiscard]] bool bring(std::byte* block, std::int64_t at) const;
   template <std::size_t kRegions>
   [[nodiscard]] bool decide(std::byte* block, std::int64_t at, Sink& sink, std::byte* undo, After& after) const;
   template <std::size_t kRegions>
