@@ -70,10 +70,12 @@ struct PlanGuard {
   double low = 0, high = 0;
 };
 
-// Whether the value does.
-[[nodiscard]] inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
-  const double value = value_at(block, guard.from, guard.at);
+// Whether a value does; and the one in a block.
+[[nodiscard]] inline bool lies_within(const PlanGuard& guard, double value) {
   return ((value >= guard.low) & (value <= guard.high)) != guard.outside;
+}
+[[nodiscard]] inline bool lies_within(const PlanGuard& guard, const std::byte* block) {
+  return lies_within(guard, value_at(block, guard.from, guard.at));
 }
 
 inline constexpr std::uint32_t kNoScript = 0xffff'ffff;

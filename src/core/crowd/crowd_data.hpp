@@ -10,6 +10,7 @@
 #include "crowd/crowd_readers.hpp"
 #include "crowd/crowd_wakes.hpp"
 #include "engine/quick.hpp"
+#include "engine/write.hpp"
 #include "machine/block_memory.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/list.hpp"
@@ -58,7 +59,10 @@ struct CrowdData {
   [[nodiscard]] bool hears_loops() const { return (options.listening & listen_to(Told::loop)) != 0; }
 
   // The next instant of the member settles.
-  void stir(std::uint32_t place);
+  void stir(std::uint32_t place) {
+    stir_block(machine.data(), block(place), now);
+    wake(place);
+  }
   // Brings the block of one that cruised to now.
   void catch_up(std::uint32_t place);
   // How many records one that cruises told at this very instant: its block does not know of them.
@@ -66,7 +70,10 @@ struct CrowdData {
     return cruises[place] == kNoIndex ? 0 : quick->told_at(cruises[place], (*wakes)[place], now);
   }
   // The next instant of the member is now.
-  void wake(std::uint32_t place);
+  void wake(std::uint32_t place) {
+    if (told_now(place) > 0) catch_up(place);  // what comes now counts on from there
+    wakes->set(place, kAtOnce);
+  }
   void whole_block(std::uint32_t place, std::byte* out) const;
   // A member as an instance without tickets, and back.
   void copy_to(std::uint32_t place, Instance& out, List<std::byte>& scratch) const;

@@ -44,6 +44,8 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
       thresholds_.insert(thresholds_.end(), thresholds.begin() + static_cast<std::ptrdiff_t>(near), thresholds.end());
       out.simple = !out.play && out.guard != Readers::Guard::any && out.others.count == 0;
       if (out.simple && !thresholds.empty()) deciding_[s * inputs_ + i] = deciding(m, static_cast<std::uint16_t>(s), i);
+      if (m.inputs[i].kind == InputKind::boolean)
+        for (const int value : {0, 1}) out.becomes[value] = comes_of(out, deciding_[s * inputs_ + i], value);
       std::vector<Region>& regions = regions_[i];
       const std::uint16_t region = m.states[s].region;
       const bool known =
@@ -79,6 +81,12 @@ void CrowdReaders::read_guard(const MachineData& m, const PlanGo& go, std::vecto
       if (std::isfinite(end)) out.thresholds.push_back(end);
     if (out.guard == Readers::Guard::none) out.guard = Readers::Guard::thresholds;
   }
+}
+
+Readers::Comes CrowdReaders::comes_of(const Readers& reads, const PlanGuard* decides, double value) const {
+  if (reads.play || reads.guard == Readers::Guard::any) return Readers::Comes::look;
+  if (reads.guard == Readers::Guard::none || !crosses(reads, 1 - value, value)) return Readers::Comes::nothing;
+  return decides != nullptr && lies_within(*decides, value) ? Readers::Comes::opens : Readers::Comes::look;
 }
 
 // Of the one transition that reads it, where that waits for nothing else, its guard: it may be taken whenever this

@@ -22,6 +22,8 @@ struct Readers {
   double first = std::numeric_limits<double>::quiet_NaN(), second = first;
   Range<double> others{};
   bool simple = true;  // no play, and no more than two thresholds
+  // What comes of it that a bool becomes false, or true.
+  enum class Comes : std::uint8_t { look, nothing, opens } becomes[2] = {};
   // Whether nothing can come of a change from one value to another.
   [[nodiscard]] bool silent(double from, double to) const {
     // Two values lie on different sides of a threshold, or one on it, where this product is not above 0.
@@ -80,6 +82,7 @@ class CrowdReaders {
     std::vector<double> thresholds;
   };
   void read_guard(const MachineData& machine, const PlanGo& go, std::vector<Found>& found) const;
+  [[nodiscard]] Readers::Comes comes_of(const Readers& reads, const PlanGuard* decides, double value) const;
   [[nodiscard]] const PlanGuard* deciding(const MachineData& machine, std::uint16_t leaf, std::uint16_t input) const;
   void read_play(const MachineData& machine, ExprRef expression, std::vector<Found>& found) const;
   // Which input a step loads, and which lies there; kNoIndex for none.

@@ -29,6 +29,7 @@ namespace {
 
 constexpr std::size_t kDueAtOnce = 256;      // how many rows are looked for before they are stepped
 constexpr std::size_t kRowsAhead = 24;       // how far ahead rows of wakes are fetched,
+constexpr std::size_t kLine = 64;            // what memory gives at once
 constexpr std::size_t kRowBlocksAhead = 12;  // and for the blocks of those of a row that are due
 }  // namespace
 
@@ -74,6 +75,7 @@ class CrowdStep {
       for (std::size_t i = 0; i < count; ++i) {
         if (i + kRowsAhead < count) fetch_row(due[i + kRowsAhead]);
         if (i + kRowBlocksAhead < count) fetch_blocks(due[i + kRowBlocksAhead]);
+        if (row_at_once(due[i])) continue;
         for_due(due[i], [&](std::uint32_t place) {
           if (!stopped_) step(place);
         });
@@ -100,6 +102,11 @@ class CrowdStep {
   // Those that cruise do not need their blocks. Inlined, for a call that does nothing but fetch counts as one without
   // effect and is left out.
   MOBRIN_INLINE void fetch_blocks(std::uint32_t row) const {
+    if (all_wait(row)) {  // they lie side by side
+      const std::byte* const blocks = crowd_.block(row * CrowdWakes::kTogether) + kElsewhere;
+      for (std::size_t at = 0; at < CrowdWakes::kTogether * crowd_.stride; at += kLine) fetch(blocks + at);
+      return;
+    }
     for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1) {
       const std::uint32_t place = row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits));
       if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride);
@@ -123,8 +130,8 @@ class CrowdStep {
     }
     crowd_.touch(place);
     std::byte* const b = crowd_.block(place);
-    if (begins_as_made(b)) {
-      if (!begin(place, b, wake)) return;
+    if (const std::int64_t at = std::max(wake, from_); begin_as_made<1>(place, at)) {
+      wake = wake_of_beginning(at);
       cruise = crowd_.beginning.cruise;
       if (wake > to_) return;
       cruise = kNoIndex;
@@ -145,25 +152,50 @@ class CrowdStep {
     } while (wake <= to_);
     cruise = next;
   }
-  [[nodiscard]] bool begins_as_made(const std::byte* block) const {
-    constexpr std::size_t kValues = kElsewhere + sizeof(BlockHeader::anchor);
-    return header_of(block).flags == 0 && crowd_.beginning.known &&
-           detail::same_words(block + kValues, crowd_.beginning.before.data() + kValues,
-                              crowd_.machine.block_size() - kValues);
+  // Whether all of a row are due at the beginning of the step.
+  [[nodiscard]] bool all_wait(std::uint32_t row) const {
+    return due_among(due_.row(row), from_) == (1u << CrowdWakes::kTogether) - 1;
   }
-  // False where it had to stop before.
-  bool begin(std::uint32_t place, std::byte* block, std::int64_t& wake) {
-    const detail::Beginning& beginning = crowd_.beginning;
-    const std::span<const CrowdCue> cues(beginning.cues.begin(), beginning.cues.size());
-    if (!cues_.has_room(cues.size())) {
-      stop(static_cast<std::uint32_t>(cues.size()));
+  // Where all of a row do the same at the beginning of the step, and nothing after it.
+  bool row_at_once(std::uint32_t row) {
+    constexpr std::uint32_t kAll = CrowdWakes::kTogether;
+    if (!all_wait(row)) return false;
+    const std::uint32_t first = row * kAll;
+    std::byte* const blocks = crowd_.block(first);
+    sink_.place = first;
+    detail::Quick::After after;
+    if (begin_as_made<kAll>(first, from_)) {
+      after = {wake_of_beginning(from_), crowd_.beginning.cruise};
+    } else if (!repeats_.answer_row(blocks, crowd_.stride, to_, sink_, after)) {
       return false;
     }
-    const std::int64_t at = std::max(wake, from_);
-    cues_.append(cues, Ticks(at), place);
-    detail::copy_words(block + kElsewhere, beginning.after.data() + kElsewhere, crowd_.stride);
-    header_of(block).anchor = at;
-    wake = beginning.wake == detail::kNever ? detail::kNever : at + beginning.wake;
+    due_.put_off(row, after.wake);
+    std::fill_n(&crowd_.cruises[first], kAll, after.cruise);
+    if (!crowd_.frames.empty())
+      for (std::uint32_t place = first; place < first + kAll; ++place) crowd_.touch(place);
+    return true;
+  }
+  [[nodiscard]] std::int64_t wake_of_beginning(std::int64_t at) const {
+    return crowd_.beginning.wake == detail::kNever ? detail::kNever : at + crowd_.beginning.wake;
+  }
+  // So many members, from `place` on, that begin with their inputs at their start. False, with nothing done, where one
+  // does not, where there is no room for what they tell, and of several where that is not all until the end of the
+  // step.
+  template <std::uint32_t kCount>
+  bool begin_as_made(std::uint32_t place, std::int64_t at) {
+    const detail::Beginning& beginning = crowd_.beginning;
+    constexpr std::size_t kValues = kElsewhere + sizeof(BlockHeader::anchor);
+    const std::size_t stride = crowd_.stride;
+    std::byte* const blocks = crowd_.block(place);
+    if (header_of(blocks).flags != 0 || !beginning.known || (kCount > 1 && wake_of_beginning(at) <= to_) ||
+        !detail::same_words<kCount>(blocks + kValues, stride, beginning.before.data() + kValues,
+                                    crowd_.machine.block_size() - kValues))
+      return false;
+    const std::span<const CrowdCue> cues(beginning.cues.begin(), beginning.cues.size());
+    if (!cues_.has_room(kCount * cues.size())) return false;
+    cues_.append(cues, Ticks(at), place, 0, kCount);
+    detail::copy_words<kCount>(blocks + kElsewhere, stride, beginning.after.data() + kElsewhere, stride);
+    for (std::uint32_t i = 0; i < kCount; ++i) header_of(blocks + i * stride).anchor = at;
     return true;
   }
   // Until the end of the step. False where it had to stop before.

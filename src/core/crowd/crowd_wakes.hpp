@@ -26,7 +26,7 @@ inline constexpr int kCoarseBits = 20;
 
 class CrowdWakes {
  public:
-  static constexpr std::uint32_t kTogether = 8;  // a cache line of wakes
+  static constexpr std::uint32_t kTogether = kRow;  // a cache line of wakes
 
   // What a member takes beside its wake, rounded up.
   static constexpr std::size_t kMoreBytes = (sizeof(CoarseWake) + kTogether - 1) / kTogether;
@@ -62,6 +62,11 @@ class CrowdWakes {
   // For a step, which only puts wakes off: look_again() at the row follows, or it stays as soon as it was.
   [[nodiscard]] std::int64_t& stepped(std::uint32_t place) { return rows_[place / kTogether].wakes[place % kTogether]; }
   void look_again(std::uint32_t row) { soonest_[row] = coarse(soonest_of(row)); }
+  // All of a row at once.
+  void put_off(std::uint32_t row, std::int64_t wake) {
+    std::fill_n(rows_[row].wakes, kTogether, wake);
+    soonest_[row] = coarse(wake);
+  }
 
   [[nodiscard]] std::span<const std::byte> bytes(std::uint32_t count) const {
     return std::as_bytes(std::span(rows_)).first(count * sizeof(std::int64_t));

@@ -28,16 +28,6 @@ constexpr std::size_t kPulsesAhead = 16;  // the same where more is
 
 }  // namespace
 
-void detail::CrowdData::stir(std::uint32_t place) {
-  stir_block(machine.data(), block(place), now);
-  wake(place);
-}
-
-void detail::CrowdData::wake(std::uint32_t place) {
-  if (told_now(place) > 0) catch_up(place);  // what comes now counts on from there
-  wakes->set(place, kAtOnce);
-}
-
 namespace {
 
 // What an input of this type is stored as.
@@ -119,6 +109,16 @@ class WakesAhead {
   std::size_t count_ = 0;
 };
 
+// Members that follow one another: their wakes come by themselves.
+class WakesInOrder {
+ public:
+  explicit WakesInOrder(detail::CrowdData& crowd) : crowd_(crowd) {}
+  void stir(std::uint32_t place) { crowd_.stir(place); }
+
+ private:
+  detail::CrowdData& crowd_;
+};
+
 // Many writes of one input. Of numbers most come to nothing: they are compared with a threshold or two, without a
 // branch that depends on the values. Of other values most change something, and for many members alike.
 template <class T>
@@ -146,7 +146,8 @@ class Writer {
     }
   }
   // False, with nothing written, where the value or what comes of it needs a closer look.
-  [[nodiscard]] bool write(std::uint32_t place, T value, WakesAhead& wakes) const {
+  template <class Wakes>
+  [[nodiscard]] bool write(std::uint32_t place, T value, Wakes& wakes) const {
     std::byte* const b = block(place);
     const auto state = detail::field_at<std::uint16_t>(b, leaf_);
     const bool fits = takes(value), rests = header_of(b).flags == detail::kStarted;
@@ -156,28 +157,45 @@ class Writer {
     if constexpr (std::is_same_v<T, float>) {
       auto& stored = detail::field_at<float>(b, offset_);
       if (!reads->silent(static_cast<double>(stored), static_cast<double>(value)))
-        return weigh(*this, place, *reads, value, wakes);
+        return weigh_apart(*this, place, *reads, value, wakes);
       stored = stored_as(value);
       return true;
     } else {
-      return weigh(*this, place, *reads, value, wakes);
+      return weigh(place, *reads, value, wakes);
     }
   }
 
  private:
   // Of numbers few come here: the loop around write() keeps its registers, and a writer that nobody else sees is in
   // them.
-  MOBRIN_APART static bool weigh(Writer by, std::uint32_t place, const Readers& reads, T value, WakesAhead& wakes) {
+  template <class Wakes>
+  MOBRIN_APART static bool weigh_apart(Writer by, std::uint32_t place, const Readers& reads, T value, Wakes& wakes) {
+    return by.weigh(place, reads, value, wakes);
+  }
+  template <class Wakes>
+  MOBRIN_INLINE bool weigh(std::uint32_t place, const Readers& reads, T value, Wakes& wakes) const {
     if (reads.play || reads.guard == Readers::Guard::any) return false;
-    std::byte* const b = by.block(place);
-    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, by.offset_), stored_as(value));
+    std::byte* const b = block(place);
+    const auto before = std::exchange(detail::field_at<StoredAs<T>>(b, offset_), stored_as(value));
     const auto after = stored_as(value);
-    if (before == after || reads.guard == Readers::Guard::none) return true;
-    const detail::CrowdData& crowd = by.crowd_;
-    if (crowd.readers->crosses(reads, static_cast<double>(before), static_cast<double>(after)) &&
-        (crowd.readers->opens(&reads, b) || crowd.quick->may_take(b, crowd.now)))
-      wakes.stir(place);
+    if (before == after) return true;
+    if (comes_of(reads, before, after) && opens(reads, b, after)) wakes.stir(place);
     return true;
+  }
+  // Whether anything may come of it.
+  [[nodiscard]] MOBRIN_INLINE bool comes_of(const Readers& reads, StoredAs<T> before, StoredAs<T> after) const {
+    if constexpr (std::is_same_v<T, bool>) return reads.becomes[after] != Readers::Comes::nothing;
+    return reads.guard != Readers::Guard::none &&
+           crowd_.readers->crosses(reads, static_cast<double>(before), static_cast<double>(after));
+  }
+  // Whether something does.
+  [[nodiscard]] MOBRIN_INLINE bool opens(const Readers& reads, const std::byte* b, StoredAs<T> value) const {
+    if constexpr (std::is_same_v<T, bool>) {
+      if (reads.becomes[value] == Readers::Comes::opens) return true;
+    } else {
+      if (crowd_.readers->opens(&reads, b)) return true;
+    }
+    return crowd_.quick->may_take(b, crowd_.now);
   }
   [[nodiscard]] std::byte* block(std::uint32_t place) const { return base_ + place * pitch_; }
   // Whether it is stored as it is.
@@ -228,7 +246,7 @@ template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
   const Writer<T> writer(d, input.index);
-  WakesAhead wakes(d);
+  WakesInOrder wakes(d);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count; ++i)
     if (!writer.write(i, value(i), wakes) && d.write(i, input.index, value(i)) == Written::refused) ++refused;

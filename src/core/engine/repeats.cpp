@@ -53,9 +53,9 @@ bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::A
   const auto leaf = field_at<std::uint16_t>(block, leaf_);
   Lately& lately = lately_[leaf % lately_.size()];
   if (lately.credit > 0) {
-    if (fits(lately.learnt, block)) {
+    if (fit<1>(lately.learnt, block, 0)) {
       lately.credit = std::min(lately.credit + 1, kMostCredit);
-      return repeat(lately.learnt, block, sink, after);
+      return repeat<1>(lately.learnt, block, 0, sink, after);
     }
     // It has to be seen more often before the next is learnt, or learning would cost more than it saves.
     if (--lately.credit == 0) lately.times = 0, lately.wanted = std::min(4 * lately.wanted, 1u << 20);
@@ -89,25 +89,58 @@ MOBRIN_INLINE void store_word(std::byte* block, std::size_t i, std::uint64_t wor
 
 }  // namespace
 
-MOBRIN_INLINE bool Repeats::fits(const Learnt& learnt, const std::byte* block) const {
-  const std::int64_t played = at_ - header_of(block).anchor;
-  if (played <= 0 || played > kLongestQuick) return false;
-  std::uint64_t differ = 0;
+template <std::uint32_t kCount>
+MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const {
+  bool differ = false;
+  for (std::size_t i = 0; i < kCount; ++i) {
+    const std::int64_t played = at_ - header_of(blocks + i * stride).anchor;
+    differ |= (played <= 0) | (played > kLongestQuick);
+  }
+  std::uint64_t bits = 0;
   for (const Change& each : std::span(learnt.changes).first(learnt.count))
-    differ |= (word_at(block, each.word) ^ each.before) & each.read;
-  if (differ != 0) return false;
+    for (std::size_t i = 0; i < kCount; ++i)
+      bits |= (word_at(blocks + i * stride, each.word) ^ each.before) & each.read;
+  if (differ || bits != 0) return false;
   if (!learnt.lap->moves) return true;
-  const auto here = field_at<std::int64_t>(block, quick_.slots_[0].playhead);
-  return Quick::stands(*learnt.lap, here) == learnt.stood && !Quick::turns(*learnt.lap, here, played);
+  for (std::size_t i = 0; i < kCount; ++i) {
+    const std::byte* const block = blocks + i * stride;
+    const auto here = field_at<std::int64_t>(block, quick_.slots_[0].playhead);
+    if (Quick::stands(*learnt.lap, here) != learnt.stood ||
+        Quick::turns(*learnt.lap, here, at_ - header_of(block).anchor))
+      return false;
+  }
+  return true;
 }
 
-MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* block, Sink& sink, Quick::After& after) const {
-  if (learnt.cues.count > 0 && !Quick::tell_all(MachineData::view(quick_.plan_.cues, learnt.cues), at_, 0, sink))
+template <std::uint32_t kCount>
+MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
+                                   Quick::After& after) const {
+  if (learnt.cues.count > 0 &&
+      !Quick::tell_all(MachineData::view(quick_.plan_.cues, learnt.cues), at_, 0, sink, kCount))
     return false;
-  for (const Change& each : std::span(learnt.changes).first(learnt.count))
-    store_word(block, each.word, (word_at(block, each.word) & each.keep) | each.value);
+  // A copy of each: what is stored in blocks could be one of them, for all a compiler knows.
+  for (const Change each : std::span(learnt.changes).first(learnt.count)) {
+    if (each.keep == ~std::uint64_t{0}) continue;
+    for (std::size_t i = 0; i < kCount; ++i) {
+      std::byte* const block = blocks + i * stride;
+      store_word(block, each.word, (word_at(block, each.word) & each.keep) | each.value);
+    }
+  }
   after = learnt.after;
   return true;
+}
+
+bool Repeats::answer_row(std::byte* blocks, std::size_t stride, std::int64_t end, Sink& sink, Quick::After& after) {
+  if (!possible_ || row_credit_ == 0) return false;
+  Lately& lately = lately_[field_at<std::uint16_t>(blocks, leaf_) % lately_.size()];
+  if (lately.credit == 0 || lately.learnt.after.wake <= end) return false;
+  if (!fit<kRow>(lately.learnt, blocks, stride)) {
+    --row_credit_;
+    return false;
+  }
+  row_credit_ = std::min(row_credit_ + 1, kMostCredit);
+  lately.credit = std::min(lately.credit + kRow, kMostCredit);
+  return repeat<kRow>(lately.learnt, blocks, stride, sink, after);
 }
 
 void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const {

@@ -19,6 +19,10 @@ class Repeats {
     if (!possible_ || header_of(block).flags != (kStarted | kDirty)) return false;
     return answer_one(block, at, sink, after);
   }
+  // The same at once for all of a row whose blocks lie side by side, from that of the sink's member on, where all do
+  // what was learnt and have nothing else to do until `end`.
+  [[nodiscard]] bool answer_row(std::byte* blocks, std::size_t stride, std::int64_t end, Sink& sink,
+                                Quick::After& after);
 
  private:
   static constexpr std::size_t kMostWords = 16;
@@ -46,8 +50,12 @@ class Repeats {
   };
 
   [[nodiscard]] bool answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after);
-  [[nodiscard]] bool fits(const Learnt& learnt, const std::byte* block) const;
-  [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* block, Sink& sink, Quick::After& after) const;
+  // Of so many blocks, `stride` apart.
+  template <std::uint32_t kCount>
+  [[nodiscard]] bool fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const;
+  template <std::uint32_t kCount>
+  [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
+                            Quick::After& after) const;
   // `before`: the block as it was, from its anchor on.
   void learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const;
 
@@ -58,6 +66,7 @@ class Repeats {
   std::uint32_t leaf_;
   bool possible_;  // for Quick::answer()
   std::array<Lately, 4> lately_;
+  std::uint32_t row_credit_ = 4;  // 0: rows are not alike here
 };
 
 }  // namespace mobrin::detail

@@ -53,12 +53,6 @@ void store_pulse(std::byte* block, const InputData& pulse, std::int64_t now) {
     field_at<std::uint8_t>(block, pulse.offset) = 1;
 }
 
-void stir_block(const MachineData& m, std::byte* block, std::int64_t now) {
-  BlockHeader& header = header_of(block);
-  if ((header.flags & kDirty) == 0 && now != header.anchor) forget_pulses(m, block);  // those of the last instant
-  header.flags |= kDirty;
-}
-
 bool restart_block(const MachineData& m, std::byte* block) {
   for (const InputData& input : m.inputs)
     if (input.kind == InputKind::pulse) forget_pulse(block, input);

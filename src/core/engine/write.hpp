@@ -1,6 +1,7 @@
 // Writing inputs into a block, for Instance and Crowd alike.
 #pragma once
 
+#include "engine/engine.hpp"
 #include "machine/machine_data.hpp"
 #include "mobrin/core/instance.hpp"
 
@@ -22,7 +23,12 @@ void store_pulse(std::byte* block, const InputData& pulse, std::int64_t now);
 [[nodiscard]] inline bool rests(const BlockHeader& header) { return (header.flags & (kDone | kReset)) == kDone; }
 
 // Lets the next instant settle. `now` is the block's clock. REQUIRES: it does not rest.
-void stir_block(const MachineData& machine, std::byte* block, std::int64_t now);
+inline void stir_block(const MachineData& machine, std::byte* block, std::int64_t now) {
+  BlockHeader& header = header_of(block);
+  if ((header.flags & kDirty) == 0 && now != header.anchor && !machine.brief_pulses.empty())
+    forget_pulses(machine, block);  // those of the last instant
+  header.flags |= kDirty;
+}
 // Back to the beginning at the next instant; false where it has not begun.
 bool restart_block(const MachineData& machine, std::byte* block);
 // Whether a pulse is alive at `now`.
