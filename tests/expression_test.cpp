@@ -4,6 +4,8 @@
 #include <cmath>
 #include <functional>
 #include <random>
+#include <stdexcept>
+#include <string>
 
 #include "mobrin/core/builder.hpp"
 #include "mobrin/core/instance.hpp"
@@ -237,6 +239,76 @@ TEST(Expressions, OfOneValueOnEachSideAreExact) {
   }
   EXPECT_GT(held, looked / 5);
   EXPECT_LT(held, looked * 4 / 5);
+}
+
+Machine with_look(const std::string& when) {
+  MachineBuilder builder("m");
+  builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{}).input("b", BoolInput{});
+  LookDef look;
+  look.name = "so";
+  look.when = when;
+  builder.definition().looks.push_back(look);
+  StateDef only;
+  only.name = "only";
+  const Compiled compiled = builder.state(only).build();
+  if (!compiled.machine) throw std::runtime_error(when + "\n" + compiled.findings[0].text());
+  return *compiled.machine;
+}
+
+// Whatever stands on either side of whichever comparison.
+TEST(Expressions, OfEveryKindOfSidesAreWhatTheySay) {
+  using Of = double (*)(double x, double n);
+  const std::pair<const char*, Of> sides[] = {{"1.5", [](double, double) { return 1.5; }},
+                                              {"x", [](double x, double) { return x; }},
+                                              {"n", [](double, double n) { return n; }},
+                                              {"x * 2 - 1", [](double x, double) { return x * 2 - 1; }},
+                                              {"abs(n - 1)", [](double, double n) { return std::abs(n - 1); }},
+                                              {"(n + 1) * -2", [](double, double n) { return (n + 1) * -2; }}};
+  const std::pair<const char*, bool (*)(double, double)> comparisons[] = {
+      {"<", [](double a, double b) { return a < b; }},   {"<=", [](double a, double b) { return a <= b; }},
+      {">", [](double a, double b) { return a > b; }},   {">=", [](double a, double b) { return a >= b; }},
+      {"==", [](double a, double b) { return a == b; }}, {"!=", [](double a, double b) { return a != b; }}};
+  for (const auto& [left, left_of] : sides) {
+    for (const auto& [right, right_of] : sides) {
+      if (left == right) continue;
+      for (const auto& [sign, of] : comparisons) {
+        const std::string text = std::string(left) + " " + sign + " " + right;
+        Instance it(with_look(text));
+        for (const float x : {-1.5f, 0.0f, 1.0f, 1.5f, 2.0f}) {
+          for (const int n : {-2, 0, 1, 2}) {
+            it.set(*it.machine().input<float>("x"), x);
+            it.set(*it.machine().input<std::int32_t>("n"), n);
+            ASSERT_EQ(it.look() == 0, of(left_of(double{x}, n), right_of(double{x}, n)))
+                << text << ": " << x << " " << n;
+          }
+        }
+      }
+    }
+  }
+}
+
+// Lists of comparisons, also longer ones than are gone through one by the other.
+TEST(Expressions, OfManyComparisonsAreDecidedByTheRightOne) {
+  for (const int count : {1, 2, 100, 255, 256, 257, 300}) {
+    std::string any, all;
+    for (int i = 0; i < count; ++i) {
+      any += (i > 0 ? " or " : "") + std::string("x==") + std::to_string(i) + (i % 3 == 0 ? " and b" : "");
+      all += (i > 0 ? " and " : "") + std::string("x!=") + std::to_string(i);
+    }
+    Instance one(with_look(any)), none(with_look(all));
+    const auto x_of_one = *one.machine().input<float>("x"), x_of_none = *none.machine().input<float>("x");
+    const auto b = *one.machine().input<bool>("b");
+    for (int x = -1; x <= count; ++x) {
+      one.set(x_of_one, static_cast<float>(x));
+      none.set(x_of_none, static_cast<float>(x));
+      const bool within = x >= 0 && x < count;
+      ASSERT_EQ(none.look() == 0, !within) << count << ": " << x;
+      for (const bool is : {false, true}) {
+        one.set(b, is);
+        ASSERT_EQ(one.look() == 0, within && (is || x % 3 != 0)) << count << ": " << x;
+      }
+    }
+  }
 }
 
 }  // namespace

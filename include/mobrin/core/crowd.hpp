@@ -65,20 +65,17 @@ class CrowdCues {
     all_[size_++] = {cue, place};
     return true;
   }
-  /// Of so many members, from `place` on. Their numbers count on from `before`. REQUIRES: has_room() for them all.
-  void append(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place, std::uint32_t before = 0,
-              std::uint32_t members = 1) {
-    CrowdCue* to = all_ + size_;
-    for (const std::uint32_t end = place + members; place < end; ++place) {
-      for (const CrowdCue& each : cues) {
-        CrowdCue& told = *to++ = each;
-        told.cue.at = at;
-        told.cue.ordinal += before;
-        told.place = place;
-      }
+  /// Their numbers count on from `before`. REQUIRES: has_room() for them.
+  void append(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place, std::uint32_t before = 0) {
+    for (const CrowdCue& each : cues) {
+      CrowdCue& told = all_[size_++] = each;
+      told.cue.at = at;
+      told.cue.ordinal += before;
+      told.place = place;
     }
-    size_ += cues.size() * members;
   }
+  /// The same of so many members from `place` on. REQUIRES: has_room() for all of it.
+  void append_for_each(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place, std::uint32_t members);
   /// Forgets all but the first so many.
   void shrink(std::size_t size) { size_ = size; }
   /// Room for one member while it is stepped; null where there is no memory.

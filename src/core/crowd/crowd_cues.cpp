@@ -58,6 +58,18 @@ bool CrowdCues::grow(std::size_t more) {
   return take_room(wished) || (wished > needed && take_room(needed));
 }
 
+void CrowdCues::append_for_each(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place, std::uint32_t members) {
+  CrowdCue* to = all_ + size_;
+  for (const std::uint32_t end = place + members; place < end; ++place) {
+    for (const CrowdCue& each : cues) {
+      CrowdCue& told = *to++ = each;
+      told.cue.at = at;
+      told.place = place;
+    }
+  }
+  size_ = static_cast<std::size_t>(to - all_);
+}
+
 std::byte* CrowdCues::scratch(std::size_t bytes) {
   if (bytes > scratch_size_) {
     memory_.deallocate(scratch_, scratch_size_, alignof(std::max_align_t));

@@ -61,6 +61,7 @@ class CrowdStep {
     const detail::CoarseWake limit = detail::coarse(to_);
     std::array<std::uint32_t, kDueAtOnce> due;
     for (std::uint32_t at = first; at < end && !stopped_;) {
+      const std::uint32_t begin = at;
       std::size_t count = 0;
       while (at < end && count + kDueTogether <= kDueAtOnce) {
         const std::uint32_t scanned = std::min(end - at, kDueTogether);
@@ -70,18 +71,10 @@ class CrowdStep {
           due[count++] = at + static_cast<std::uint32_t>(std::countr_zero(bits));
         at += scanned;
       }
-      for (std::size_t i = 0; i < std::min(count, kRowsAhead); ++i) fetch_row(due[i]);
-      for (std::size_t i = 0; i < std::min(count, kRowBlocksAhead); ++i) fetch_blocks(due[i]);
-      for (std::size_t i = 0; i < count; ++i) {
-        if (i + kRowsAhead < count) fetch_row(due[i + kRowsAhead]);
-        if (i + kRowBlocksAhead < count) fetch_blocks(due[i + kRowBlocksAhead]);
-        if (row_at_once(due[i])) continue;
-        for_due(due[i], [&](std::uint32_t place) {
-          if (!stopped_) step(place);
-        });
-        due_.look_again(due[i]);
-        if (stopped_) return;
-      }
+      if (count == at - begin)
+        every_row(begin, at);
+      else
+        some_rows(std::span(due).first(count));
     }
   }
   [[nodiscard]] Advanced reached() const {
@@ -90,6 +83,30 @@ class CrowdStep {
   }
 
  private:
+  MOBRIN_INLINE void some_rows(std::span<const std::uint32_t> due) {
+    for (std::size_t i = 0; i < std::min(due.size(), kRowsAhead); ++i) fetch_row(due[i]);
+    for (std::size_t i = 0; i < std::min(due.size(), kRowBlocksAhead); ++i) fetch_blocks(due[i]);
+    for (std::size_t i = 0; i < due.size(); ++i) {
+      if (i + kRowsAhead < due.size()) fetch_row(due[i + kRowsAhead]);
+      if (i + kRowBlocksAhead < due.size()) fetch_blocks(due[i + kRowBlocksAhead]);
+      one_by_one(due[i]);
+      if (stopped_) return;
+    }
+  }
+  // Where somebody is due in every row, many may do the same.
+  MOBRIN_APART void every_row(std::uint32_t first, std::uint32_t end) {
+    for (std::uint32_t row = first; row < end && !stopped_; ++row) {
+      if (row + kRowsAhead < end) fetch_row(row + kRowsAhead);
+      if (row + kRowBlocksAhead < end) fetch_together(row + kRowBlocksAhead);
+      if (!at_once(row)) one_by_one(row);
+    }
+  }
+  MOBRIN_INLINE void one_by_one(std::uint32_t row) {
+    for_due(row, [&](std::uint32_t place) {
+      if (!stopped_) step(place);
+    });
+    due_.look_again(row);
+  }
   template <class Do>
   void for_due(std::uint32_t row, const Do& act) const {
     for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1)
@@ -102,15 +119,15 @@ class CrowdStep {
   // Those that cruise do not need their blocks. Inlined, for a call that does nothing but fetch counts as one without
   // effect and is left out.
   MOBRIN_INLINE void fetch_blocks(std::uint32_t row) const {
-    if (all_wait(row)) {  // they lie side by side
-      const std::byte* const blocks = crowd_.block(row * CrowdWakes::kTogether) + kElsewhere;
-      for (std::size_t at = 0; at < CrowdWakes::kTogether * crowd_.stride; at += kLine) fetch(blocks + at);
-      return;
-    }
     for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1) {
       const std::uint32_t place = row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits));
       if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride);
     }
+  }
+  // All blocks of a row, which lie side by side.
+  MOBRIN_INLINE void fetch_together(std::uint32_t row) const {
+    const std::byte* const blocks = crowd_.block(row * CrowdWakes::kTogether) + kElsewhere;
+    for (std::size_t at = 0; at < CrowdWakes::kTogether * crowd_.stride; at += kLine) fetch(blocks + at);
   }
   [[nodiscard]] bool cruises(std::uint32_t place) const {
     return crowd_.cruises[place] != kNoIndex && due_[place] > from_;
@@ -152,27 +169,24 @@ class CrowdStep {
     } while (wake <= to_);
     cruise = next;
   }
-  // Whether all of a row are due at the beginning of the step.
-  [[nodiscard]] bool all_wait(std::uint32_t row) const {
-    return due_among(due_.row(row), from_) == (1u << CrowdWakes::kTogether) - 1;
-  }
-  // Where all of a row do the same at the beginning of the step, and nothing after it.
-  bool row_at_once(std::uint32_t row) {
-    constexpr std::uint32_t kAll = CrowdWakes::kTogether;
-    if (!all_wait(row)) return false;
-    const std::uint32_t first = row * kAll;
+  // Where all of a row do the same at the beginning of the step, and nothing after it. False, with nothing done, where
+  // that is not so.
+  bool at_once(std::uint32_t row) {
+    constexpr std::uint32_t kCount = CrowdWakes::kTogether;
+    if (due_among(due_.row(row), from_) != (1u << kCount) - 1) return false;
+    const std::uint32_t first = row * kCount;
     std::byte* const blocks = crowd_.block(first);
     sink_.place = first;
     detail::Quick::After after;
-    if (begin_as_made<kAll>(first, from_)) {
+    if (begin_as_made<kCount>(first, from_)) {
       after = {wake_of_beginning(from_), crowd_.beginning.cruise};
     } else if (!repeats_.answer_row(blocks, crowd_.stride, to_, sink_, after)) {
       return false;
     }
     due_.put_off(row, after.wake);
-    std::fill_n(&crowd_.cruises[first], kAll, after.cruise);
+    std::fill_n(&crowd_.cruises[first], kCount, after.cruise);
     if (!crowd_.frames.empty())
-      for (std::uint32_t place = first; place < first + kAll; ++place) crowd_.touch(place);
+      for (std::uint32_t place = first; place < first + kCount; ++place) crowd_.touch(place);
     return true;
   }
   [[nodiscard]] std::int64_t wake_of_beginning(std::int64_t at) const {
@@ -193,7 +207,7 @@ class CrowdStep {
       return false;
     const std::span<const CrowdCue> cues(beginning.cues.begin(), beginning.cues.size());
     if (!cues_.has_room(kCount * cues.size())) return false;
-    cues_.append(cues, Ticks(at), place, 0, kCount);
+    cues_.append_for_each(cues, Ticks(at), place, kCount);
     detail::copy_words<kCount>(blocks + kElsewhere, stride, beginning.after.data() + kElsewhere, stride);
     for (std::uint32_t i = 0; i < kCount; ++i) header_of(blocks + i * stride).anchor = at;
     return true;

@@ -239,8 +239,7 @@ class Quick {
   void act(Instant& now, Range<Deed> deeds, std::uint32_t transition) const;
   void end_spans(Instant& now, std::uint16_t state) const;
   void tell(Instant& now, const Cue& record, std::uint32_t transition) const;
-  [[nodiscard]] static bool tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink,
-                                     std::uint32_t members = 1);
+  [[nodiscard]] static bool tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink);
 
   const MachineData& m_;
   const Plan& plan_;

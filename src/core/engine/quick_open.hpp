@@ -15,14 +15,12 @@ namespace mobrin::detail {
   return std::endian::native == std::endian::little ? from_lowest : sizeof word - 1 - from_lowest;
 }
 
-// False, with nothing told, where there is no room. They are numbered from `before` on. Of a crowd so many members from
-// the sink's on may tell the same.
-MOBRIN_INLINE bool Quick::tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink,
-                                   std::uint32_t members) {
+// False, with nothing told, where there is no room. They are numbered from `before` on.
+MOBRIN_INLINE bool Quick::tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink) {
   if (!sink.listens(Told::cue)) return true;
   if (sink.crowd != nullptr) {
-    if (!sink.crowd->has_room(members * cues.size())) return false;
-    sink.crowd->append(cues, Ticks(at), sink.place, before, members);
+    if (!sink.crowd->has_room(cues.size())) return false;
+    sink.crowd->append(cues, Ticks(at), sink.place, before);
     return true;
   }
   if (sink.list->capacity() - sink.list->size() < cues.size()) return false;

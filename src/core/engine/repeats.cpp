@@ -115,9 +115,16 @@ MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, s
 template <std::uint32_t kCount>
 MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
                                    Quick::After& after) const {
-  if (learnt.cues.count > 0 &&
-      !Quick::tell_all(MachineData::view(quick_.plan_.cues, learnt.cues), at_, 0, sink, kCount))
-    return false;
+  if (const std::span cues = MachineData::view(quick_.plan_.cues, learnt.cues); !cues.empty()) {
+    if constexpr (kCount > 1) {
+      if (sink.listens(Told::cue)) {
+        if (!sink.crowd->has_room(kCount * cues.size())) return false;
+        sink.crowd->append_for_each(cues, Ticks(at_), sink.place, kCount);
+      }
+    } else if (!Quick::tell_all(cues, at_, 0, sink)) {
+      return false;
+    }
+  }
   // A copy of each: what is stored in blocks could be one of them, for all a compiler knows.
   for (const Change each : std::span(learnt.changes).first(learnt.count)) {
     if (each.keep == ~std::uint64_t{0}) continue;

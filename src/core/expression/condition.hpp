@@ -1,10 +1,7 @@
 // Conditions: the commonest truths, comparisons of what a little arithmetic makes of one value each, as a list of such
-// comparisons that are all done the same way. What they give is bit for bit what evaluate() gives.
+// comparisons, each done by a function for just that kind. What they give is bit for bit what evaluate() gives.
 #pragma once
 
-#include <cmath>
-#include <cstring>
-#include <optional>
 #include <vector>
 
 #include "expression/expression_tree.hpp"
@@ -23,54 +20,32 @@ enum class BlockValue : std::uint8_t { byte, half, whole, number };
 
 // |value * times + plus| * then_times + then_plus; with what changes no number where the expression has none of them.
 struct Side {
-  BlockValue from = BlockValue::byte;
-  bool constant = true;
-  bool plain = true;  // the value as it is
-  bool absolute = false;
+  enum class Kind : std::uint8_t { constant, byte, whole, number, sum_of_whole, sum_of_number } kind = Kind::constant;
   std::uint32_t at = 0;                                             // in the block
+  std::uint64_t kept = ~std::uint64_t{0};                           // bits of the first sum: all, or all but its sign
   double times = 1, plus = -0.0, then_times = 1, then_plus = -0.0;  // of a constant the last one is all
 };
 
-// Where it is `goes_on` the next one decides; of the last one the whole is true. Otherwise another one does, counted
-// from the condition's first, or the whole is true or false.
+// Of the list of a machine's comparisons. Its first two are none, but say true and false.
 struct Comparison {
-  enum class Is : std::uint8_t { less, less_equal, equal } is = Is::equal;
-  static constexpr std::uint16_t kTrue = 0xffff, kFalse = 0xfffe;
-  bool goes_on = true, last = true;
-  std::uint16_t other = kFalse;
+  // Whether the whole is true, decided from here on: by another one, whichever this one leads to.
+  using Decides = bool (*)(const Comparison* self, const std::byte* block);
+  Decides decides = nullptr;
+  const Comparison *if_true = nullptr, *if_false = nullptr;
   Side left, right;
+  std::uint32_t true_at = 0, false_at = 0;  // where those stand in the list
+  enum class Is : std::uint8_t { less, less_equal, equal } is = Is::equal;
 };
+[[nodiscard]] std::vector<Comparison> no_comparisons();  // but true and false
+// When the list is complete, and will stay where it is.
+void link(std::vector<Comparison>& list);
 
 // The list of an expression that gives a truth, added to `out`; false, with nothing added, where it is more than that.
 [[nodiscard]] bool add_condition(const ExprPool& pool, const ExprTerm& root, std::vector<Comparison>& out);
 
-[[nodiscard]] inline double value_of(const Side& side, const std::byte* block) {
-  if (side.constant) return side.then_plus;
-  double value = value_at(block, side.from, side.at);
-  if (side.plain) return value;
-  value = value * side.times + side.plus;
-  if (side.absolute) [[unlikely]]
-    value = std::abs(value);
-  return value * side.then_times + side.then_plus;
-}
-
-[[nodiscard]] inline bool is_so(const Comparison& comparison, const std::byte* block) {
-  const double left = value_of(comparison.left, block), right = value_of(comparison.right, block);
-  if (comparison.is == Comparison::Is::less) return left < right;
-  return comparison.is == Comparison::Is::less_equal ? left <= right : left == right;
-}
-
-// Whether the condition that begins there holds. By branches, which are foreseen where the values stay alike.
+// Whether the condition that begins there holds.
 [[nodiscard]] inline bool condition_holds(const Comparison* first, const std::byte* block) {
-  for (const Comparison* each = first;;) {
-    if (is_so(*each, block) == each->goes_on) {
-      if (each->last) return true;
-      ++each;
-    } else {
-      if (each->other >= Comparison::kFalse) return each->other == Comparison::kTrue;
-      each = first + each->other;
-    }
-  }
+  return first->decides(first, block);
 }
 
 }  // namespace mobrin::detail

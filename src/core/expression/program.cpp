@@ -271,6 +271,7 @@ Programs::Programs(const ExprPool& pool, const std::vector<ExprRef>& all) : star
     const std::size_t first = comparisons_.size();
     if (add_condition(pool, *root, comparisons_)) conditions.emplace_back(each.begin, first);
   }
+  link(comparisons_);
   for (const auto& [expression, first] : conditions) starts_[expression].condition = &comparisons_[first];
 }
 
@@ -390,10 +391,8 @@ double Programs::number(const MachineData& machine, const std::byte* block, Expr
   return run(machine, block, steps_.data() + starts_[expression.begin].step, AsNumber());
 }
 
-bool Programs::holds(const MachineData& machine, const std::byte* block, ExprRef expression) const {
-  const Start& start = starts_[expression.begin];
-  if (start.condition != nullptr) return condition_holds(start.condition, block);
-  return run(machine, block, steps_.data() + start.step, AsTruth());
+bool Programs::runs_true(const MachineData& machine, const std::byte* block, std::uint32_t step) const {
+  return run(machine, block, steps_.data() + step, AsTruth());
 }
 
 }  // namespace mobrin::detail

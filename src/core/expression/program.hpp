@@ -65,9 +65,14 @@ class Programs {
 
   // The value of one of them, as evaluate() gives it, and whether that is not 0.
   [[nodiscard]] double number(const MachineData& machine, const std::byte* block, ExprRef expression) const;
-  [[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) const;
+  [[nodiscard]] bool holds(const MachineData& machine, const std::byte* block, ExprRef expression) const {
+    const Start& start = starts_[expression.begin];
+    if (start.condition != nullptr) return condition_holds(start.condition, block);
+    return runs_true(machine, block, start.step);
+  }
 
  private:
+  [[nodiscard]] bool runs_true(const MachineData& machine, const std::byte* block, std::uint32_t step) const;
   template <class Give>
   static auto run(const MachineData& machine, const std::byte* block, const ProgramStep* step, const Give& give);
 
@@ -76,8 +81,8 @@ class Programs {
     std::uint32_t step = 0;
   };
   std::vector<ProgramStep> steps_;
-  std::vector<Comparison> comparisons_;  // of conditions
-  std::vector<Start> starts_;            // by the index of an expression's first instruction
+  std::vector<Comparison> comparisons_ = no_comparisons();  // of conditions
+  std::vector<Start> starts_;                               // by the index of an expression's first instruction
 };
 
 }  // namespace mobrin::detail
