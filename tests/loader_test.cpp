@@ -23,28 +23,38 @@ TEST_P(LoaderErrors, SayWhereWhatAndHowToMendIt) { EXPECT_EQ(findings_of(GetPara
 
 const WrongFile kWrong[] = {
     {"UnknownKey", "states: {a: {clpi: x}}",
-     "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
+     "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"
+     "m.yaml:3:20: error: there is no clip \"x\" [unknown-name]\n    Add it under `clips:`.\n"},
+    {"WhatHangsOnAMisspeltKeyIsNotTold",
+     "inputz: {near: false}\nclip: {fly: {frames: 0-3, fsp: 8}}\nstaets: {a: {cilp: fly, go: [{wehn: near, tp: a}]}}",
+     "m.yaml:3:1: error: \"inputz\" is no key of a machine [unknown-key]\n    Did you mean \"inputs\"?\n"
+     "m.yaml:4:1: error: \"clip\" is no key of a machine [unknown-key]\n    Did you mean \"clips\"?\n"
+     "m.yaml:4:27: error: \"fsp\" is no key of a clip [unknown-key]\n    Did you mean \"fps\"?\n"
+     "m.yaml:5:1: error: \"staets\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"
+     "m.yaml:5:14: error: \"cilp\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"
+     "m.yaml:5:31: error: \"wehn\" is no key of a transition [unknown-key]\n    Did you mean \"when\"?\n"
+     "m.yaml:5:43: error: \"tp\" is no key of a transition [unknown-key]\n    Did you mean \"to\"?\n"},
+    {"AMisspeltKeyBesideTheRightOne", "clips: {fly: {frames: 0-3, fps: 8}}\nstates: {a: {clpi: x, clip: fly, cilp: y}}",
+     "m.yaml:4:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"
+     "m.yaml:4:34: error: \"cilp\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
     {"KeysByOtherWords",
-     "inputs: {p: {trigger: true}}\nanimations: {}\nstates: {a: {on_enter: [], rules: [], go: [{if: v, target: a}]}}",
-     "m.yaml:3:13: error: the input \"p\" says no type [missing-key]\n    Write one of bool, int, float, one_of and "
-     "pulse.\nm.yaml:3:14: error: \"trigger\" is no key of an input [unknown-key]\n    Did you mean "
+     "inputs: {p: {trigger: 100ms}, v: true}\nanimations: {}\nstates: {a: {on_enter: [], rules: [], go: [{if: v, "
+     "target: a}]}}",
+     "m.yaml:3:14: error: \"trigger\" is no key of an input [unknown-key]\n    Did you mean "
      "\"pulse\"?\nm.yaml:4:1: error: \"animations\" is no key of a machine [unknown-key]\n    Did you mean "
      "\"clips\"?\nm.yaml:5:14: error: \"on_enter\" is no key of a state [unknown-key]\n    Did you mean "
      "\"enter\"?\nm.yaml:5:28: error: \"rules\" is no key of a state [unknown-key]\n    Did you mean "
-     "\"go\"?\nm.yaml:5:44: error: a transition without a target [missing-key]\n    Add `to:` with the name of a "
-     "state.\nm.yaml:5:45: error: \"if\" is no key of a transition [unknown-key]\n    Did you mean "
+     "\"go\"?\nm.yaml:5:45: error: \"if\" is no key of a transition [unknown-key]\n    Did you mean "
      "\"when\"?\nm.yaml:5:52: error: \"target\" is no key of a transition [unknown-key]\n    Did you mean \"to\"?\n"},
     {"UnknownTopKey", "statse: {a: {}}",
-     "m.yaml:2:10: error: the machine \"m\" has no states [missing-key]\n    List them under `states:`.\nm.yaml:3:1: "
-     "error: \"statse\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"},
+     "m.yaml:3:1: error: \"statse\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"},
     {"DuplicateKey", "states:\n  a: {}\n  a: {}",
      "m.yaml:5:3: error: the key \"a\" stands here a second time [duplicate-key]\n    Remove one of the two, or join "
      "them.\n"},
     {"SeveralAtOnce",
      "inputs: {x: {flaot: 0}}\ninitial: a\nstates: {a: {clip: wlak, go: [{to: c}]}, b: {}}\nclips: {walk: {frames: "
      "[0], fps: 1}}",
-     "m.yaml:3:13: error: the input \"x\" says no type [missing-key]\n    Write one of bool, int, float, one_of and "
-     "pulse.\nm.yaml:3:14: error: \"flaot\" is no key of an input [unknown-key]\n    Did you mean \"float\"?\n"
+     "m.yaml:3:14: error: \"flaot\" is no key of an input [unknown-key]\n    Did you mean \"float\"?\n"
      "m.yaml:5:20: error: there is no clip \"wlak\" [unknown-name]\n    Did you mean \"walk\"?\nm.yaml:5:36: error: "
      "there is no state \"c\" [unknown-name]\n    Name a state of this machine, or a path like `faint/lie`.\n"},
     {"WhatFollowsIsNotSaidAgain", "inputs: {move: {int: x}}\nstates: {a: {go: [{when: move > 0, to: a}]}}",
@@ -52,8 +62,6 @@ const WrongFile kWrong[] = {
      "2147483647.\n"},
     {"NorWhatABrokenInputIsComparedWith",
      "inputs: {tool: {choice: [none, net]}}\nstates: {a: {go: [{when: tool != none, to: a}]}}",
-     "m.yaml:3:16: error: the input \"tool\" says no type [missing-key]\n    Write one of bool, int, float, one_of and "
-     "pulse.\n"
      "m.yaml:3:17: error: \"choice\" is no key of an input [unknown-key]\n    Did you mean \"one_of\"?\n"},
     {"AMisspeltInputIsToldAndNotItsChoice",
      "inputs: {tool: {one_of: [none, net]}}\nstates: {a: {go: [{when: net == tol, to: a}]}}",
@@ -284,9 +292,31 @@ TEST(Loader, AMisspeltFileIsAnsweredWithTheOneBesideItAndNothingThatFollows) {
       "m.yaml:3:6: error: \"bea.clips.yml\" does not exist [unreadable-file]\n    Did you mean \"bee.clips.yaml\"?\n");
   for (const char* far : {"b.clips.yaml", "nothing.yaml", "bee/clips.yaml"})
     EXPECT_NE(found(far).find("Check the path; it is relative to the file it stands in.\n"), std::string::npos) << far;
+  // A file that is there, but none that can be used, may hold the names as well.
+  put("of_another.clips.yaml", "mborin: 1\nclips: {hum: {length: 1s}}\ncues: {k: {}, q: {}}\n");
+  EXPECT_EQ(found("of_another.clips.yaml"),
+            "of_another.clips.yaml:1:1: error: the file does not say `mobrin: 1` [wrong-version]\n    Write it where "
+            "`mborin:` stands; it is the version of the format.\n");
+  put("whole.yaml", "mobrin: 1\nmachine: w\nclips: {hum: {length: 1s}}\ncues: {k: {}, q: {}}\nstates: {a: {}}\n");
+  EXPECT_EQ(
+      found("whole.yaml"),
+      "whole.yaml:2:10: error: a file that is used by another has `machine:` [wrong-kind-of-file]\n    Only clips, "
+      "marks, inputs and cues can be used.\n");
   // With the file there, what it lacks is told.
   EXPECT_NE(found("bee.clips.yaml").find("there is no cue \"q\""), std::string::npos);
   std::filesystem::remove_all(folder);
+}
+
+TEST(Loader, TheKindOfAFileThatIsMisspeltIsToldAlone) {
+  for (const auto& [line, remedy] :
+       {std::pair("cahracter: bee\nmachine: bee.yaml\nmarks: {fly: {pivot: [1, 1]}}\n", "Did you mean \"character\"?"),
+        std::pair("taep: bee.yaml\nsteps: []\n", "Did you mean \"tape\"?"),
+        std::pair("scnee: field\nuntil: 2s\nactors: {}\n", "Did you mean \"scene\"?")}) {
+    const std::string said = whole_file(std::string("mobrin: 1\n") + line);
+    EXPECT_NE(said.find(std::string("is no key of a machine [unknown-key]\n    ") + remedy + "\n"), std::string::npos)
+        << said;
+    EXPECT_EQ(std::count(said.begin(), said.end(), '\n'), 2) << said;
+  }
 }
 
 TEST(Loader, HostileFilesAreRefusedQuickly) {

@@ -44,33 +44,13 @@ bool has_key(const YamlNode& root, std::string_view key) {
 
 }  // namespace
 
-bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds) {
-  if (root.kind != YamlNode::Kind::map) {
-    reader.fail(
-        FindingCode::wrong_kind_of_file, root.line > 0 ? reader.place_of(root) : Place{reader.file(), 1, 1},
-        root.kind == YamlNode::Kind::null ? "the file is empty" : "the file holds " + root.words() + ", not a map",
-        "Expected " + std::string(kinds) + ".");
-    return false;
-  }
-  for (const auto& [key, value] : root.entries) {
-    if (key.text != "mobrin") continue;
-    if (value.kind == YamlNode::Kind::scalar && value.text == "1") return true;
-    reader.fail(FindingCode::wrong_version, value, "this is version " + value.words() + " of the format",
-                "This build reads version 1: `mobrin: 1`.");
-    return false;
-  }
-  reader.fail(FindingCode::wrong_version, Place{reader.file(), 1, 1}, "the file does not say `mobrin: 1`",
-              "Put `mobrin: 1` at its begin, the version of the format.");
-  return false;
-}
-
-void Loader::read_file(const YamlNode& root, const std::string& path, bool main) {
-  if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return;
+bool Loader::read_file(const YamlNode& root, const std::string& path, bool main) {
+  if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return false;
   if (has_key(root, "tape")) {
     reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a tape",
                 main ? "Name its machine here and give the tape with `--tape`."
                      : "Only clips, marks, inputs and cues can be used.");
-    return;
+    return false;
   }
   read_files_.insert(whole_path(path));
   const std::string folder = folder_of(path);
@@ -78,11 +58,16 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (main) roots_.push_back(folder);
   const std::uint16_t file = reader.file();
   if (has_key(root, "character")) {
-    if (main && !has_character_) return read_character(root, path);
+    if (main && !has_character_) return read_character(root, path), true;
     reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a character",
                 has_character_ ? "A character is made over a machine: name that machine's file."
                                : "Only clips, marks, inputs and cues can be used.");
-    return;
+    return false;
+  }
+  if (const auto [kind, key] = kind_meant(root); key != nullptr) {
+    reader.fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of a machine",
+                "Did you mean \"" + kind + "\"?");
+    return false;
   }
   const Fields fields = reader.fields(root, Section::machine);
   if (const YamlNode* node = fields.get("accept"))
@@ -99,7 +84,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
                 main ? "the file has `" + std::string(key) + ":` but no `machine:`"
                      : "a file that is used by another has `" + std::string(key) + ":`",
                 main ? "Add `machine: NAME`." : "Only clips, marks, inputs and cues can be used.");
-    return;
+    return false;
   }
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
@@ -110,7 +95,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
   if (const YamlNode* node = fields.get("clips")) read_clips(*node);
   if (const YamlNode* node = fields.get("marks")) read_marks(*node);
-  if (!main || !has_machine) return;
+  if (!main || !has_machine) return true;
   if (const YamlNode* node = fields.get("reaches")) read_reaches(*node);
   if (const YamlNode* node = fields.get("zones")) read_zones(*node);
   if (const YamlNode* node = fields.get("looks"); node != nullptr && !own_looks_) read_looks(*node);
@@ -130,6 +115,7 @@ void Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("go")) read_go(*node, top.go);
   if (const YamlNode* node = fields.get("states")) read_states(*node, top.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, top.regions);
+  return true;
 }
 
 void Loader::enter_folder(const std::string& folder) {
@@ -286,10 +272,8 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
     if (definition.files.size() >= kMaxFiles)
       return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
     const std::uint16_t file = reader.file();
-    if (const auto root = reader.parse_file(path, *name))
-      read_file(*root, path, false);
-    else
-      lacks_file = true;
+    const auto root = reader.parse_file(path, *name);
+    if (!root || !read_file(*root, path, false)) lacks_file = true;
     reader.set_file(file);
   });
 }

@@ -203,20 +203,24 @@ Fields Reader::fields(const YamlNode& node, Section section) {
     if (!plain_key(key)) continue;
     if (cut && value.kind == YamlNode::Kind::null) continue;  // the rest of an expression that was cut
     if (duplicate(key, seen)) continue;
+    std::string_view is = key.text;
+    std::string nearest;
     if (std::find(known.begin(), known.end(), key.text) == known.end()) {
-      std::string nearest(meant_key(section, key.text));
+      nearest = meant_key(section, key.text);
       if (nearest.empty()) nearest = nearest_name(key.text, known);
       std::string list;
       for (const std::string& each : known) list += (list.empty() ? "" : ", ") + each;
       fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,
            nearest.empty() ? "Its keys are: " + list + "." : "Did you mean \"" + nearest + "\"?");
-      continue;
+      // Read as what is meant, or all that hangs on it would be told as well.
+      if (nearest.empty() || entry_of(node, nearest) != nullptr) continue;
+      is = nearest;
     }
     if (node.flow && cut_at_comma(value)) {
       cut = true;
       continue;
     }
-    out.put(key.text, &value);
+    out.put(is, &value);
   }
   return out;
 }

@@ -7,6 +7,7 @@
 #include <set>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "keys.hpp"
@@ -104,6 +105,8 @@ class Reader {
 
 // Whether a file says `mobrin: 1`; else a finding that says it should be one of `kinds`.
 [[nodiscard]] bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds);
+// A misspelt key by which another kind of file is told from a machine's: the kind, and where; null for none.
+[[nodiscard]] std::pair<std::string, const YamlNode*> kind_meant(const YamlNode& root);
 // `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where
 // it is no duration at all.
 [[nodiscard]] std::optional<Ticks> read_duration(std::string_view text);

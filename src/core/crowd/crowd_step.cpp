@@ -24,6 +24,7 @@ using detail::header_of;
 using detail::kAtOnce;
 using detail::kDueTogether;
 using detail::kElsewhere;
+using detail::kRow;
 
 namespace {
 
@@ -110,24 +111,24 @@ class CrowdStep {
   template <class Do>
   void for_due(std::uint32_t row, const Do& act) const {
     for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1)
-      act(row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits)));
+      act(row * kRow + static_cast<std::uint32_t>(std::countr_zero(bits)));
   }
   MOBRIN_INLINE void fetch_row(std::uint32_t row) const {
     fetch(due_.row(row));
-    fetch(&crowd_.cruises[std::size_t{row} * CrowdWakes::kTogether]);
+    fetch(&crowd_.cruises[std::size_t{row} * kRow]);
   }
   // Those that cruise do not need their blocks. Inlined, for a call that does nothing but fetch counts as one without
   // effect and is left out.
   MOBRIN_INLINE void fetch_blocks(std::uint32_t row) const {
     for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1) {
-      const std::uint32_t place = row * CrowdWakes::kTogether + static_cast<std::uint32_t>(std::countr_zero(bits));
+      const std::uint32_t place = row * kRow + static_cast<std::uint32_t>(std::countr_zero(bits));
       if (!cruises(place)) fetch(crowd_.block(place), crowd_.stride);
     }
   }
   // All blocks of a row, which lie side by side.
   MOBRIN_INLINE void fetch_together(std::uint32_t row) const {
-    const std::byte* const blocks = crowd_.block(row * CrowdWakes::kTogether) + kElsewhere;
-    for (std::size_t at = 0; at < CrowdWakes::kTogether * crowd_.stride; at += kLine) fetch(blocks + at);
+    const std::byte* const blocks = crowd_.block(row * kRow) + kElsewhere;
+    for (std::size_t at = 0; at < kRow * crowd_.stride; at += kLine) fetch(blocks + at);
   }
   [[nodiscard]] bool cruises(std::uint32_t place) const {
     return crowd_.cruises[place] != kNoIndex && due_[place] > from_;
@@ -172,21 +173,20 @@ class CrowdStep {
   // Where all of a row do the same at the beginning of the step, and nothing after it. False, with nothing done, where
   // that is not so.
   bool at_once(std::uint32_t row) {
-    constexpr std::uint32_t kCount = CrowdWakes::kTogether;
-    if (due_among(due_.row(row), from_) != (1u << kCount) - 1) return false;
-    const std::uint32_t first = row * kCount;
+    if (due_among(due_.row(row), from_) != (1u << kRow) - 1) return false;
+    const std::uint32_t first = row * kRow;
     std::byte* const blocks = crowd_.block(first);
     sink_.place = first;
     detail::Quick::After after;
-    if (begin_as_made<kCount>(first, from_)) {
+    if (begin_as_made<kRow>(first, from_)) {
       after = {wake_of_beginning(from_), crowd_.beginning.cruise};
     } else if (!repeats_.answer_row(blocks, crowd_.stride, to_, sink_, after)) {
       return false;
     }
     due_.put_off(row, after.wake);
-    std::fill_n(&crowd_.cruises[first], kCount, after.cruise);
+    std::fill_n(&crowd_.cruises[first], kRow, after.cruise);
     if (!crowd_.frames.empty())
-      for (std::uint32_t place = first; place < first + kCount; ++place) crowd_.touch(place);
+      for (std::uint32_t place = first; place < first + kRow; ++place) crowd_.touch(place);
     return true;
   }
   [[nodiscard]] std::int64_t wake_of_beginning(std::int64_t at) const {
@@ -267,7 +267,6 @@ Advanced Crowd::advance_range(std::uint32_t first, std::uint32_t end, CrowdCues&
   if (first >= end) return all;
   std::byte* const scratch = cues.scratch(d_->machine.block_size());
   if (scratch == nullptr) return {Ticks(0), all.covered, 1, true};
-  constexpr std::uint32_t kRow = CrowdWakes::kTogether;
   CrowdStep step(*d_, cues, scratch);
   const std::uint32_t first_row = first / kRow + (first % kRow != 0 ? 1 : 0);
   const std::uint32_t end_row = end / kRow + (end == places() && end % kRow != 0 ? 1 : 0);

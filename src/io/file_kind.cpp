@@ -1,0 +1,45 @@
+// What a file is, by its top level.
+#include "keys.hpp"
+#include "mobrin/core/names.hpp"
+#include "reader.hpp"
+
+namespace mobrin::io {
+
+bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds) {
+  if (root.kind != YamlNode::Kind::map) {
+    reader.fail(
+        FindingCode::wrong_kind_of_file, root.line > 0 ? reader.place_of(root) : Place{reader.file(), 1, 1},
+        root.kind == YamlNode::Kind::null ? "the file is empty" : "the file holds " + root.words() + ", not a map",
+        "Expected " + std::string(kinds) + ".");
+    return false;
+  }
+  for (const auto& [key, value] : root.entries) {
+    if (key.text != "mobrin") continue;
+    if (value.kind == YamlNode::Kind::scalar && value.text == "1") return true;
+    reader.fail(FindingCode::wrong_version, value, "this is version " + value.words() + " of the format",
+                "This build reads version 1: `mobrin: 1`.");
+    return false;
+  }
+  std::vector<std::string> keys;
+  for (const auto& [key, value] : root.entries) keys.push_back(key.text);
+  const std::string nearest = nearest_name("mobrin", keys);
+  reader.fail(FindingCode::wrong_version,
+              nearest.empty() ? Place{reader.file(), 1, 1} : reader.place_of(entry_of(root, nearest)->key),
+              "the file does not say `mobrin: 1`",
+              nearest.empty() ? "Put `mobrin: 1` at its begin, the version of the format."
+                              : "Write it where `" + nearest + ":` stands; it is the version of the format.");
+  return false;
+}
+
+std::pair<std::string, const YamlNode*> kind_meant(const YamlNode& root) {
+  static const std::vector<std::string> kinds{"character", "tape", "scene"};
+  std::vector<std::string> known;
+  for (const KeyRow& row : all_keys())
+    if (row.section == Section::machine) known.emplace_back(row.key);
+  for (const auto& [key, value] : root.entries)
+    if (const std::string kind = nearest_name(key.text, kinds); !kind.empty() && nearest_name(key.text, known).empty())
+      return {kind, &key};
+  return {};
+}
+
+}  // namespace mobrin::io
