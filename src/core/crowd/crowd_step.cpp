@@ -30,8 +30,9 @@ namespace {
 
 constexpr std::size_t kDueAtOnce = 256;      // how many rows are looked for before they are stepped
 constexpr std::size_t kRowsAhead = 24;       // how far ahead rows of wakes are fetched,
-constexpr std::size_t kLine = 64;            // what memory gives at once
 constexpr std::size_t kRowBlocksAhead = 12;  // and for the blocks of those of a row that are due
+constexpr std::size_t kLine = 64;            // what memory gives at once
+
 }  // namespace
 
 void Crowd::begin_step(Ticks dt) {

@@ -26,10 +26,6 @@ namespace {
 constexpr std::size_t kWritesAhead = 32;  // how far ahead blocks are fetched where little is done with each
 constexpr std::size_t kPulsesAhead = 16;  // the same where more is
 
-}  // namespace
-
-namespace {
-
 // What an input of this type is stored as.
 template <class T>
 using StoredAs = std::conditional_t<std::is_same_v<T, float> || std::is_same_v<T, std::int32_t>, T, std::uint8_t>;

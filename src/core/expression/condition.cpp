@@ -17,8 +17,8 @@ template <Kind kKind>
   if constexpr (kKind == Kind::constant) {
     return side.then_plus;
   } else if constexpr (kKind == Kind::sum_of_whole || kKind == Kind::sum_of_number) {
-    const double sum =
-        value_of < kKind == Kind::sum_of_whole ? Kind::whole : Kind::number > (side, block) * side.times + side.plus;
+    constexpr Kind kPlain = kKind == Kind::sum_of_whole ? Kind::whole : Kind::number;
+    const double sum = value_of<kPlain>(side, block) * side.times + side.plus;
     return std::bit_cast<double>(std::bit_cast<std::uint64_t>(sum) & side.kept) * side.then_times + side.then_plus;
   } else {
     return value_at(block,
