@@ -17,6 +17,7 @@
 #include "mobrin/prove/prove.hpp"
 #include "sarif.hpp"
 #include "tape_lines.hpp"
+#include "tape_test.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -40,8 +41,10 @@ Checked check_tape_file(const std::string& path) {
   const Loaded machine = load_character(loaded.tape->machine);
   out.findings.insert(out.findings.end(), machine.findings.begin(), machine.findings.end());
   if (!machine.machine) return out;
-  const auto more = check_tape(*loaded.tape, *machine.machine, path);
-  out.findings.insert(out.findings.end(), more.begin(), more.end());
+  for (const std::vector<Finding>& more :
+       {check_tape(*loaded.tape, *machine.machine, path),
+        expectation_findings(*loaded.tape, path, *machine.definition, *machine.machine)})
+    out.findings.insert(out.findings.end(), more.begin(), more.end());
   return out;
 }
 

@@ -16,12 +16,10 @@ namespace {
 
 class TapeTest {
  public:
-  TapeTest(const Tape& tape, const std::string& path, const MachineDef& definition, const Machine& machine,
-           TestResult& out)
-      : tape_(tape), path_(path), definition_(definition), instance_(machine), out_(out) {}
+  TapeTest(const Tape& tape, const std::string& path, const Machine& machine, TestResult& out)
+      : tape_(tape), path_(path), instance_(machine), out_(out) {}
 
   void run(Ticks until) {
-    if (!check_names(until)) return;
     if (tape_.save) (void)load(*tape_.save, instance_);
     begin_ = instance_.now();
     // Everywhere something is expected the run is cut, which changes nothing.
@@ -183,64 +181,8 @@ class TapeTest {
     out_.failures.push_back(printable(fmt::format("{}:{}: expected {}", path_, expect.place.line, what)));
   }
 
-  // Names and expressions, before anything runs.
-  bool check_names(Ticks until) {
-    bool sound = true;
-    const auto report = [&](const Text& name, const std::string& message, const std::string& remedy) {
-      Finding& finding = out_.findings.emplace_back();
-      finding.code = FindingCode::unknown_name;
-      finding.file = path_;
-      finding.line = name.place.line;
-      finding.column = name.place.column;
-      finding.message = message;
-      finding.remedy = remedy;
-      sound = false;
-    };
-    const auto with = [&](const Text& name, const Error& error, const char* remedy) {
-      report(name, error.message, error.nearest.empty() ? remedy : "Did you mean \"" + error.nearest + "\"?");
-    };
-    std::vector<std::string> clips, cues;
-    for (const ClipInfo& clip : machine().clips()) clips.push_back(clip.def.name.text);
-    for (const CueDef& cue : machine().cues()) cues.push_back(cue.name.text);
-    const auto one_of = [&](const Text& name, const std::string& word, const std::vector<std::string>& known,
-                            const char* kind) {
-      if (std::find(known.begin(), known.end(), word) == known.end())
-        with(name, Error{"there is no " + std::string(kind) + " \"" + word + "\"", nearest_name(word, known)},
-             "`mobrin list` prints what there is.");
-    };
-    for (const TapeExpect& each : tape_.expects) {
-      if (each.at > until || (each.to && *each.to > until)) {
-        Text at;
-        at.place = each.place;
-        report(at, "the tape ends before this expectation", "Raise `until:`.");
-      }
-      if (!each.in.empty())
-        if (const auto state = machine().state(each.in.text); !state)
-          with(each.in, state.error(), "Name a state by its path.");
-      if (!each.is.empty())
-        if (const auto trait = machine().trait(each.is.text); !trait)
-          with(each.is, trait.error(), "Name a trait of a state.");
-      if (!each.shows.empty()) one_of(each.shows, each.shows.text.substr(0, each.shows.text.find('/')), clips, "clip");
-      if (!each.cue.empty()) one_of(each.cue, each.cue.text, cues, "cue");
-      for (const auto& [name, times] : each.cues) one_of(name, name.text, cues, "cue");
-      for (const Text* text : {&each.holds, &each.never, &each.always}) {
-        if (text->empty()) continue;
-        // As a guard of the root it must compile.
-        MachineDef trial = definition_;
-        GoDef go;
-        go.when = Text(text->text);
-        go.to = Text(machine().states()[1].path);
-        trial.root.go.push_back(go);
-        for (const Finding& finding : compile(trial).findings)
-          if (is_error(finding.code) && finding.line == 0) report(*text, finding.message, finding.remedy);
-      }
-    }
-    return sound;
-  }
-
   const Tape& tape_;
   const std::string& path_;
-  const MachineDef& definition_;
   Instance instance_;
   Ticks begin_{};
   TestResult& out_;
@@ -252,6 +194,59 @@ class TapeTest {
 };
 
 }  // namespace
+
+std::vector<Finding> expectation_findings(const Tape& tape, const std::string& path, const MachineDef& definition,
+                                          const Machine& machine) {
+  std::vector<Finding> out;
+  const auto report = [&](FindingCode code, Place place, const std::string& message, const std::string& remedy) {
+    Finding& finding = out.emplace_back();
+    finding.code = code;
+    finding.file = path;
+    finding.line = place.line;
+    finding.column = place.column;
+    finding.message = message;
+    finding.remedy = remedy;
+  };
+  const auto unknown = [&](const Text& name, const Error& error, const char* remedy) {
+    report(FindingCode::unknown_name, name.place, error.message,
+           error.nearest.empty() ? remedy : "Did you mean \"" + error.nearest + "\"?");
+  };
+  std::vector<std::string> clips, cues;
+  for (const ClipInfo& clip : machine.clips()) clips.push_back(clip.def.name.text);
+  for (const CueDef& cue : machine.cues()) cues.push_back(cue.name.text);
+  const auto one_of = [&](const Text& name, const std::string& word, const std::vector<std::string>& known,
+                          const char* kind) {
+    if (std::find(known.begin(), known.end(), word) == known.end())
+      unknown(name, Error{"there is no " + std::string(kind) + " \"" + word + "\"", nearest_name(word, known)},
+              "`mobrin list` prints what there is.");
+  };
+  for (const TapeExpect& each : tape.expects) {
+    if (tape.until && (each.at > *tape.until || (each.to && *each.to > *tape.until)))
+      report(FindingCode::bad_value, each.place, "the tape ends before this expectation", "Raise `until:`.");
+    if (!each.in.empty())
+      if (const auto state = machine.state(each.in.text); !state)
+        unknown(each.in, state.error(), "Name a state by its path.");
+    if (!each.is.empty())
+      if (const auto trait = machine.trait(each.is.text); !trait)
+        unknown(each.is, trait.error(), "Name a trait of a state.");
+    if (!each.shows.empty()) one_of(each.shows, each.shows.text.substr(0, each.shows.text.find('/')), clips, "clip");
+    if (!each.cue.empty()) one_of(each.cue, each.cue.text, cues, "cue");
+    for (const auto& [name, times] : each.cues) one_of(name, name.text, cues, "cue");
+    for (const Text* text : {&each.holds, &each.never, &each.always}) {
+      if (text->empty()) continue;
+      // As a guard of the root it must compile.
+      MachineDef trial = definition;
+      GoDef go;
+      go.when = Text(text->text);
+      go.to = Text(machine.states()[1].path);
+      trial.root.go.push_back(go);
+      for (const Finding& finding : compile(trial).findings)
+        if (is_error(finding.code) && finding.line == 0)
+          report(finding.code, text->place, finding.message, finding.remedy);
+    }
+  }
+  return out;
+}
 
 TestResult test_tape(const std::string& path, const std::string& on) {
   TestResult out;
@@ -279,6 +274,8 @@ TestResult test_tape(const std::string& path, const std::string& on) {
     return out;
   }
   for (Finding& finding : check_tape(tape, *machine.machine, path)) out.findings.push_back(std::move(finding));
+  for (Finding& finding : expectation_findings(tape, path, *machine.definition, *machine.machine))
+    out.findings.push_back(std::move(finding));
   if (!tape.until) missing("nothing says how long to run", "Add `until: 4s`.");
   if (!out.findings.empty()) return out;
   out.expectations = tape.expects.size() + (tape.faults > 0 ? 1 : 0) + (tape.log ? 1 : 0);
@@ -287,7 +284,7 @@ TestResult test_tape(const std::string& path, const std::string& on) {
   if (claim_findings(*machine.definition, *machine.machine).empty())
     out.broken = broken_assumptions(*machine.definition, *machine.machine, tape);
   out.seconds = tape.until->to_seconds();
-  TapeTest(tape, path, *machine.definition, *machine.machine, out).run(*tape.until);
+  TapeTest(tape, path, *machine.machine, out).run(*tape.until);
   return out;
 }
 

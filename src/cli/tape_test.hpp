@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "mobrin/core/parts.hpp"
+#include "mobrin/io/load.hpp"
 #include "mobrin/prove/prove.hpp"
 
 namespace mobrin::cli {
@@ -25,6 +26,10 @@ struct TestResult {
   double seconds = 0;               // of the run, in the game's time
   [[nodiscard]] bool passed() const { return findings.empty() && failures.empty(); }
 };
+
+// What is wrong with the names, expressions and instants of what a tape expects.
+[[nodiscard]] std::vector<Finding> expectation_findings(const Tape& tape, const std::string& path,
+                                                        const MachineDef& definition, const Machine& machine);
 
 // Loads the tape and its machine (or `on` in its place) and runs it. Prints nothing.
 [[nodiscard]] TestResult test_tape(const std::string& path, const std::string& on);

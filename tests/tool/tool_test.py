@@ -768,10 +768,12 @@ class Tool(unittest.TestCase):
                             (("until: 3s", "until: 2.6s"), "the tape ends before this expectation"), (("shows: net/2", "never: true"), "does not go with this time"),
                             (("from: 2s, to: 3s", "from: 3s, to: 2s"), "ends before it begins")):
             path = self.write("t.tape.yaml", good.replace(*edit, 1))
-            code, out, _ = run("test", path)
-            self.assertEqual(code, 1, edit)
-            self.assertIn(words, out)
+            for command in ("test", "check"):
+                code, out, _ = run(command, path)
+                self.assertEqual(code, 1, (command, edit))
+                self.assertIn(words, out)
         path = self.write("t.tape.yaml", good)
+        self.assertEqual(run("check", path)[0], 0)
         result = json.loads(run("test", path, "--json")[1])["tapes"][0]
         self.assertEqual((result["passed"], result["expectations"], result["failures"]), (True, 6, []))
         self.assertEqual(run("test", self.folder.name, "--on", os.path.join(DEMO, "hornet.yaml"))[0], 1)
