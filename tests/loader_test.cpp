@@ -57,6 +57,18 @@ const WrongFile kWrong[] = {
      "m.yaml:3:14: error: \"flaot\" is no key of an input [unknown-key]\n    Did you mean \"float\"?\n"
      "m.yaml:5:20: error: there is no clip \"wlak\" [unknown-name]\n    Did you mean \"walk\"?\nm.yaml:5:36: error: "
      "there is no state \"c\" [unknown-name]\n    Name a state of this machine, or a path like `faint/lie`.\n"},
+    {"AnInputByItsTypeAlone",
+     "inputs: {a: pules, b: float, c: boolean, d: flase, e: trigger, f: enum, g: integer, h: xyzzy}\nstates: {s: {}}",
+     "m.yaml:3:13: error: the input \"a\" is \"pules\" [wrong-type]\n    Write `pulse`.\n"
+     "m.yaml:3:23: error: the input \"b\" is \"float\" [wrong-type]\n    Write `{float: 0}`, with what it starts at.\n"
+     "m.yaml:3:33: error: the input \"c\" is \"boolean\" [wrong-type]\n    Write how it starts, `false`, or `{bool: "
+     "false}`.\n"
+     "m.yaml:3:45: error: the input \"d\" is \"flase\" [wrong-type]\n    Write `false`.\n"
+     "m.yaml:3:55: error: the input \"e\" is \"trigger\" [wrong-type]\n    Write `pulse`.\n"
+     "m.yaml:3:67: error: the input \"f\" is \"enum\" [wrong-type]\n    Write its choices, `{one_of: [a, b]}`.\n"
+     "m.yaml:3:76: error: the input \"g\" is \"integer\" [wrong-type]\n    Write `{int: 0}`, with what it starts at.\n"
+     "m.yaml:3:88: error: the input \"h\" is \"xyzzy\" [wrong-type]\n    Expected `pulse`, `true`, a number, or a map "
+     "such as `{float: 0, min: -1, max: 1}`, `{one_of: [a, b]}`, `{pulse: 110ms}`.\n"},
     {"WhatFollowsIsNotSaidAgain", "inputs: {move: {int: x}}\nstates: {a: {go: [{when: move > 0, to: a}]}}",
      "m.yaml:3:22: error: the input \"move\" is \"x\" [wrong-type]\n    Expected a whole number from -2147483648 to "
      "2147483647.\n"},

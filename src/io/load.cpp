@@ -285,6 +285,22 @@ void Loader::read_inputs(const YamlNode& node) {
   });
 }
 
+namespace {
+
+// How an input is written of which only the type is named, by whatever word, or whose word is misspelt; empty for none.
+std::string form_meant(const YamlNode& value) {
+  if (value.kind != YamlNode::Kind::scalar) return {};
+  static const std::vector<std::string> words{"pulse", "true", "false", "bool", "int", "float", "one_of"};
+  std::string word(meant_key(Section::input, value.text));
+  if (word.empty()) word = nearest_name(value.text, words);
+  if (word == "pulse" || word == "true" || word == "false") return "`" + word + "`";
+  if (word == "bool") return "how it starts, `false`, or `{bool: false}`";
+  if (word == "int" || word == "float") return "`{" + word + ": 0}`, with what it starts at";
+  return word == "one_of" ? "its choices, `{one_of: [a, b]}`" : std::string();
+}
+
+}  // namespace
+
 std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& value) {
   InputDef out;
   out.name = reader.text_of(key);
@@ -299,7 +315,10 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
     if (const auto number = parse_number(value.text)) return out.kind = FloatInput{*number}, out;
   }
   if (value.kind != YamlNode::Kind::map) {
-    reader.mismatch(value, what, forms);
+    if (const std::string form = form_meant(value); !form.empty())
+      reader.fail(FindingCode::wrong_type, value, what + " is " + value.words(), "Write " + form + ".");
+    else
+      reader.mismatch(value, what, forms);
     return std::nullopt;
   }
   const Fields fields = reader.fields(value, Section::input);
