@@ -138,24 +138,29 @@ class Terms {
   std::mt19937 random_;
 };
 
+// A machine whose one look is shown where an expression holds.
+Machine with_look(const std::string& when) {
+  MachineBuilder builder("m");
+  builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{});
+  builder.input("b", BoolInput{}).input("c", BoolInput{});
+  LookDef look;
+  look.name = "so";
+  look.when = when;
+  builder.definition().looks.push_back(look);
+  StateDef only;
+  only.name = "only";
+  const Compiled compiled = builder.state(only).build();
+  if (!compiled.machine) throw std::runtime_error(when + "\n" + compiled.findings[0].text());
+  return *compiled.machine;
+}
+
 TEST(Expressions, OfAnyShapeGiveWhatCppGives) {
   std::mt19937 random(11);
   int held = 0, looked = 0;
   for (unsigned seed = 0; seed < 3'000; ++seed) {
     const Truth wanted = Terms(seed).truth(static_cast<int>(seed % 5));
     if (wanted.text.size() > 4'000) continue;
-    MachineBuilder builder("m");
-    builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{});
-    builder.input("b", BoolInput{}).input("c", BoolInput{});
-    LookDef look;
-    look.name = "so";
-    look.when = wanted.text;
-    builder.definition().looks.push_back(look);
-    StateDef only;
-    only.name = "only";
-    const Compiled compiled = builder.state(only).build();
-    ASSERT_TRUE(compiled.machine.has_value()) << wanted.text << "\n" << compiled.findings[0].text();
-    Instance it(*compiled.machine);
+    Instance it(with_look(wanted.text));
     for (int i = 0; i < 12; ++i) {
       Values now;
       now.x = static_cast<float>(static_cast<int>(random() % 9) - 4) / 4;
@@ -212,17 +217,7 @@ TEST(Expressions, OfOneValueOnEachSideAreExact) {
       std::string text = form;
       for (const auto& [name, value] : {std::pair('A', a), std::pair('B', b)})
         if (const auto at = text.find(name); at != std::string::npos) text.replace(at, 1, written(value));
-      MachineBuilder builder("m");
-      builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{});
-      LookDef look;
-      look.name = "so";
-      look.when = text;
-      builder.definition().looks.push_back(look);
-      StateDef only;
-      only.name = "only";
-      const Compiled compiled = builder.state(only).build();
-      ASSERT_TRUE(compiled.machine.has_value()) << text << "\n" << compiled.findings[0].text();
-      Instance it(*compiled.machine);
+      Instance it(with_look(text));
       for (int i = 0; i < 30; ++i) {
         const auto whole = static_cast<std::int32_t>(random());
         const float x = any(), y = any();
@@ -239,20 +234,6 @@ TEST(Expressions, OfOneValueOnEachSideAreExact) {
   }
   EXPECT_GT(held, looked / 5);
   EXPECT_LT(held, looked * 4 / 5);
-}
-
-Machine with_look(const std::string& when) {
-  MachineBuilder builder("m");
-  builder.input("x", FloatInput{}).input("y", FloatInput{}).input("n", IntInput{}).input("b", BoolInput{});
-  LookDef look;
-  look.name = "so";
-  look.when = when;
-  builder.definition().looks.push_back(look);
-  StateDef only;
-  only.name = "only";
-  const Compiled compiled = builder.state(only).build();
-  if (!compiled.machine) throw std::runtime_error(when + "\n" + compiled.findings[0].text());
-  return *compiled.machine;
 }
 
 // Whatever stands on either side of whichever comparison.

@@ -33,9 +33,7 @@ bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds)
 
 std::pair<std::string, const YamlNode*> kind_meant(const YamlNode& root) {
   static const std::vector<std::string> kinds{"character", "tape", "scene"};
-  std::vector<std::string> known;
-  for (const KeyRow& row : all_keys())
-    if (row.section == Section::machine) known.emplace_back(row.key);
+  const std::vector<std::string> known = keys_of(Section::machine);
   for (const auto& [key, value] : root.entries)
     if (const std::string kind = nearest_name(key.text, kinds); !kind.empty() && nearest_name(key.text, known).empty())
       return {kind, &key};

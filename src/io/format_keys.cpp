@@ -384,6 +384,12 @@ static_assert(std::all_of(std::begin(kMeant), std::end(kMeant), [](const Meant& 
 }  // namespace
 
 std::span<const KeyRow> all_keys() { return kKeys; }
+std::vector<std::string> keys_of(Section section) {
+  std::vector<std::string> out;
+  for (const KeyRow& row : kKeys)
+    if (row.section == section) out.emplace_back(row.key);
+  return out;
+}
 std::string_view name_of(Section section) { return kSectionNames[static_cast<std::size_t>(section)]; }
 
 std::string_view meant_key(Section section, std::string_view word) {

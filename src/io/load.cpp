@@ -36,17 +36,11 @@ std::optional<std::string> key_code(const std::string& text) {
   return std::nullopt;
 }
 
-// Whether the top level of a file says that it is a tape, or a machine.
-bool has_key(const YamlNode& root, std::string_view key) {
-  return std::any_of(root.entries.begin(), root.entries.end(),
-                     [&](const auto& entry) { return entry.key.text == key; });
-}
-
 }  // namespace
 
 bool Loader::read_file(const YamlNode& root, const std::string& path, bool main) {
   if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return false;
-  if (has_key(root, "tape")) {
+  if (entry_of(root, "tape") != nullptr) {
     reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a tape",
                 main ? "Name its machine here and give the tape with `--tape`."
                      : "Only clips, marks, inputs and cues can be used.");
@@ -57,7 +51,7 @@ bool Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (main && !has_character_) main_folder = folder;
   if (main) roots_.push_back(folder);
   const std::uint16_t file = reader.file();
-  if (has_key(root, "character")) {
+  if (entry_of(root, "character") != nullptr) {
     if (main && !has_character_) return read_character(root, path), true;
     reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a character",
                 has_character_ ? "A character is made over a machine: name that machine's file."

@@ -194,9 +194,7 @@ Fields Reader::fields(const YamlNode& node, Section section) {
   const std::string what =
       (std::string_view("aeiou").find(name.front()) == std::string_view::npos ? "a " : "an ") + name;
   if (!is_map(node, what)) return out;
-  std::vector<std::string> known;
-  for (const KeyRow& row : all_keys())
-    if (row.section == section) known.emplace_back(row.key);
+  const std::vector<std::string> known = keys_of(section);
   bool cut = false;
   std::set<std::string, std::less<>> seen;
   for (const auto& [key, value] : node.entries) {

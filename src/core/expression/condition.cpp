@@ -11,6 +11,7 @@ namespace mobrin::detail {
 namespace {
 
 using Kind = Side::Kind;
+enum class Is : std::uint8_t { less, less_equal, equal };
 
 template <Kind kKind>
 [[nodiscard]] MOBRIN_INLINE double value_of(const Side& side, const std::byte* block) {
@@ -31,12 +32,10 @@ template <Kind kKind>
 
 // By a branch, which is foreseen where the values stay alike. The call is the last thing that is done: compilers make
 // a jump of it.
-template <Kind kLeft, Kind kRight, Comparison::Is kIs>
+template <Kind kLeft, Kind kRight, Is kIs>
 bool compares(const Comparison* self, const std::byte* block) {
   const double left = value_of<kLeft>(self->left, block), right = value_of<kRight>(self->right, block);
-  const bool is = kIs == Comparison::Is::less         ? left < right
-                  : kIs == Comparison::Is::less_equal ? left <= right
-                                                      : left == right;
+  const bool is = kIs == Is::less ? left < right : kIs == Is::less_equal ? left <= right : left == right;
   const Comparison* const next = is ? self->if_true : self->if_false;
   return next->decides(next, block);
 }
@@ -47,18 +46,17 @@ bool ends(const Comparison*, const std::byte*) {
 
 constexpr std::size_t kKinds = 6;
 using OfKinds = std::array<Comparison::Decides, kKinds * kKinds>;
-template <Comparison::Is kIs, std::size_t... kBoth>
+template <Is kIs, std::size_t... kBoth>
 constexpr OfKinds of_kinds(std::index_sequence<kBoth...>) {
   return {compares<static_cast<Kind>(kBoth / kKinds), static_cast<Kind>(kBoth % kKinds), kIs>...};
 }
 // The function for a comparison.
-Comparison::Decides decides(const Comparison& comparison) {
-  using Is = Comparison::Is;
+Comparison::Decides decides(Is is, Kind left, Kind right) {
   static constexpr std::make_index_sequence<kKinds * kKinds> kAll;
   static constexpr OfKinds kLess = of_kinds<Is::less>(kAll), kLessEqual = of_kinds<Is::less_equal>(kAll),
                            kEqual = of_kinds<Is::equal>(kAll);
-  const OfKinds& all = comparison.is == Is::less ? kLess : comparison.is == Is::less_equal ? kLessEqual : kEqual;
-  return all[static_cast<std::size_t>(comparison.left.kind) * kKinds + static_cast<std::size_t>(comparison.right.kind)];
+  const OfKinds& all = is == Is::less ? kLess : is == Is::less_equal ? kLessEqual : kEqual;
+  return all[static_cast<std::size_t>(left) * kKinds + static_cast<std::size_t>(right)];
 }
 
 // What a term does to one value, put together from the inside out; fails where it is more than a side can be.
@@ -136,113 +134,76 @@ class SideWriter {
   Done done_ = kNothing;
 };
 
+constexpr Comparison kTrue{ends<true>}, kFalse{ends<false>};
+
+// Writes a term when what it leads to is written: the last comparison first.
 class ConditionWriter {
  public:
-  ConditionWriter(const ExprPool& pool, std::vector<Comparison>& out) : pool_(pool), out_(out), begin_(out.size()) {}
+  ConditionWriter(const ExprPool& pool, std::deque<Comparison>& out) : pool_(pool), out_(out), begin_(out.size()) {}
 
-  [[nodiscard]] bool write(const ExprTerm& root) {
-    if (!truth(root, kTrue, kFalse)) {
-      out_.resize(begin_);
-      return false;
-    }
-    const auto at = [&](std::uint16_t place) {
-      return place == kTrue ? 0 : place == kFalse ? 1 : static_cast<std::uint32_t>(begin_ + starts_[place]);
-    };
-    for (std::size_t i = 0; i < ways_.size(); ++i) {
-      Comparison& each = out_[begin_ + i];
-      each.true_at = at(ways_[i].yes);
-      each.false_at = at(ways_[i].no);
-      each.decides = decides(each);
-    }
-    return true;
+  [[nodiscard]] const Comparison* write(const ExprTerm& root) {
+    const Comparison* const first = truth(root, &kTrue, &kFalse);
+    if (first == nullptr) out_.resize(begin_);
+    return first;
   }
 
  private:
   static constexpr std::size_t kMost = 256;  // comparisons: some compilers make no jumps of calls
-  static constexpr std::uint16_t kTrue = 0xffff, kFalse = 0xfffe;
 
-  // Where it goes on: a number that a place is found for later.
-  std::uint16_t new_place() {
-    starts_.push_back(0);
-    return static_cast<std::uint16_t>(starts_.size() - 1);
-  }
-  void here(std::uint16_t place) { starts_[place] = static_cast<std::uint16_t>(out_.size() - begin_); }
-
-  [[nodiscard]] bool truth(const ExprTerm& term, std::uint16_t yes, std::uint16_t no) {
+  // Where the term is decided, which leads to one of the two; null where it is more than comparisons, or leads to that.
+  [[nodiscard]] const Comparison* truth(const ExprTerm& term, const Comparison* yes, const Comparison* no) {
+    if (yes == nullptr || no == nullptr) return nullptr;
     switch (term.step.op) {
       case Op::and_:
-      case Op::or_: {
-        const std::uint16_t second = new_place();
-        if (!(term.step.op == Op::and_ ? truth(*term.of[0], second, no) : truth(*term.of[0], yes, second)))
-          return false;
-        here(second);
-        return truth(*term.of[1], yes, no);
-      }
+        return truth(*term.of[0], truth(*term.of[1], yes, no), no);
+      case Op::or_:
+        return truth(*term.of[0], yes, truth(*term.of[1], yes, no));
       case Op::not_:
         return truth(*term.of[0], no, yes);
       case Op::load_bool: {
-        Comparison is;
-        is.left.kind = Kind::byte;
-        is.left.at = term.step.arg;
-        is.right.then_plus = 0;
-        return add(is, no, yes);  // it is not 0
+        Side byte, zero;
+        byte.kind = Kind::byte;
+        byte.at = term.step.arg;
+        zero.then_plus = 0;
+        return add(Is::equal, byte, zero, no, yes);  // it is not 0
       }
       case Op::less:
-        return compare(*term.of[0], *term.of[1], Comparison::Is::less, yes, no);
+        return compare(*term.of[0], *term.of[1], Is::less, yes, no);
       case Op::less_equal:
-        return compare(*term.of[0], *term.of[1], Comparison::Is::less_equal, yes, no);
+        return compare(*term.of[0], *term.of[1], Is::less_equal, yes, no);
       case Op::greater:
-        return compare(*term.of[1], *term.of[0], Comparison::Is::less, yes, no);
+        return compare(*term.of[1], *term.of[0], Is::less, yes, no);
       case Op::greater_equal:
-        return compare(*term.of[1], *term.of[0], Comparison::Is::less_equal, yes, no);
+        return compare(*term.of[1], *term.of[0], Is::less_equal, yes, no);
       case Op::equal:
-        return compare(*term.of[0], *term.of[1], Comparison::Is::equal, yes, no);
+        return compare(*term.of[0], *term.of[1], Is::equal, yes, no);
       case Op::not_equal:
-        return compare(*term.of[0], *term.of[1], Comparison::Is::equal, no, yes);
+        return compare(*term.of[0], *term.of[1], Is::equal, no, yes);
       default:
-        return false;
+        return nullptr;
     }
   }
 
-  [[nodiscard]] bool compare(const ExprTerm& left, const ExprTerm& right, Comparison::Is is, std::uint16_t yes,
-                             std::uint16_t no) {
-    Comparison out;
-    out.is = is;
-    return SideWriter(pool_).write(left, out.left) && SideWriter(pool_).write(right, out.right) && add(out, yes, no);
+  [[nodiscard]] const Comparison* compare(const ExprTerm& left, const ExprTerm& right, Is is, const Comparison* yes,
+                                          const Comparison* no) {
+    Side of_left, of_right;
+    if (!SideWriter(pool_).write(left, of_left) || !SideWriter(pool_).write(right, of_right)) return nullptr;
+    return add(is, of_left, of_right, yes, no);
   }
-  [[nodiscard]] bool add(const Comparison& comparison, std::uint16_t yes, std::uint16_t no) {
-    out_.push_back(comparison);
-    ways_.push_back({yes, no});
-    return ways_.size() < kMost;
+  [[nodiscard]] const Comparison* add(Is is, const Side& left, const Side& right, const Comparison* yes,
+                                      const Comparison* no) {
+    if (out_.size() - begin_ >= kMost) return nullptr;
+    return &out_.emplace_back(Comparison{decides(is, left.kind, right.kind), yes, no, left, right});
   }
 
-  struct Ways {
-    std::uint16_t yes, no;
-  };
   const ExprPool& pool_;
-  std::vector<Comparison>& out_;
+  std::deque<Comparison>& out_;
   std::size_t begin_;
-  std::vector<Ways> ways_;
-  std::vector<std::uint16_t> starts_;
 };
 
 }  // namespace
 
-std::vector<Comparison> no_comparisons() {
-  std::vector<Comparison> all(2);
-  all[0].decides = ends<true>;
-  all[1].decides = ends<false>;
-  return all;
-}
-
-void link(std::vector<Comparison>& list) {
-  for (Comparison& each : list) {
-    each.if_true = &list[each.true_at];
-    each.if_false = &list[each.false_at];
-  }
-}
-
-bool add_condition(const ExprPool& pool, const ExprTerm& root, std::vector<Comparison>& out) {
+const Comparison* add_condition(const ExprPool& pool, const ExprTerm& root, std::deque<Comparison>& out) {
   return ConditionWriter(pool, out).write(root);
 }
 

@@ -1,8 +1,8 @@
-// Conditions: the commonest truths, comparisons of what a little arithmetic makes of one value each, as a list of such
-// comparisons, each done by a function for just that kind. What they give is bit for bit what evaluate() gives.
+// Conditions: the commonest truths, comparisons of what a little arithmetic makes of one value each, each done by
+// a function for just that kind, which leads on to the next. What they give is bit for bit what evaluate() gives.
 #pragma once
 
-#include <vector>
+#include <deque>
 
 #include "expression/expression_tree.hpp"
 #include "machine/machine_data.hpp"
@@ -26,22 +26,17 @@ struct Side {
   double times = 1, plus = -0.0, then_times = 1, then_plus = -0.0;  // of a constant the last one is all
 };
 
-// Of the list of a machine's comparisons. Its first two are none, but say true and false.
 struct Comparison {
   // Whether the whole is true, decided from here on: by another one, whichever this one leads to.
   using Decides = bool (*)(const Comparison* self, const std::byte* block);
   Decides decides = nullptr;
   const Comparison *if_true = nullptr, *if_false = nullptr;
-  Side left, right;
-  std::uint32_t true_at = 0, false_at = 0;  // where those stand in the list
-  enum class Is : std::uint8_t { less, less_equal, equal } is = Is::equal;
+  Side left{}, right{};
 };
-[[nodiscard]] std::vector<Comparison> no_comparisons();  // but true and false
-// When the list is complete, and will stay where it is.
-void link(std::vector<Comparison>& list);
 
-// The list of an expression that gives a truth, added to `out`; false, with nothing added, where it is more than that.
-[[nodiscard]] bool add_condition(const ExprPool& pool, const ExprTerm& root, std::vector<Comparison>& out);
+// Adds what an expression that gives a truth comes to; its first one, or null, with nothing added, where it is more
+// than comparisons.
+[[nodiscard]] const Comparison* add_condition(const ExprPool& pool, const ExprTerm& root, std::deque<Comparison>& out);
 
 // Whether the condition that begins there holds.
 [[nodiscard]] inline bool condition_holds(const Comparison* first, const std::byte* block) {

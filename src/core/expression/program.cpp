@@ -261,18 +261,14 @@ class ProgramWriter {
 }  // namespace
 
 Programs::Programs(const ExprPool& pool, const std::vector<ExprRef>& all) : starts_(pool.code.size()) {
-  std::vector<std::pair<std::uint32_t, std::size_t>> conditions;  // of which expression, and the first comparison
   for (const ExprRef& each : all) {
     if (each.empty()) continue;
     const std::unique_ptr<ExprTerm> root = tree_of(pool, each);
     Start& start = starts_[each.begin];
     start.step = static_cast<std::uint32_t>(steps_.size());
     ProgramWriter(pool, steps_).write(*root);
-    const std::size_t first = comparisons_.size();
-    if (add_condition(pool, *root, comparisons_)) conditions.emplace_back(each.begin, first);
+    start.condition = add_condition(pool, *root, comparisons_);
   }
-  link(comparisons_);
-  for (const auto& [expression, first] : conditions) starts_[expression].condition = &comparisons_[first];
 }
 
 namespace {

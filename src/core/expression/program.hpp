@@ -2,6 +2,7 @@
 // is bit for bit what evaluate() gives.
 #pragma once
 
+#include <deque>
 #include <vector>
 
 #include "expression/condition.hpp"
@@ -81,8 +82,8 @@ class Programs {
     std::uint32_t step = 0;
   };
   std::vector<ProgramStep> steps_;
-  std::vector<Comparison> comparisons_ = no_comparisons();  // of conditions
-  std::vector<Start> starts_;                               // by the index of an expression's first instruction
+  std::deque<Comparison> comparisons_;  // of conditions; they know one another by their addresses
+  std::vector<Start> starts_;           // by the index of an expression's first instruction
 };
 
 }  // namespace mobrin::detail

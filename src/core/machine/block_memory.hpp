@@ -15,11 +15,8 @@ static_assert(kElsewhere == 2 * sizeof(std::int64_t) && offsetof(BlockHeader, wa
 inline constexpr std::uint32_t kRow = 8;   // members whose wakes lie in one cache line
 inline constexpr std::size_t kAhead = 12;  // how far ahead blocks are fetched from memory
 
-// Of blocks, which are whole words: a call would take longer than to copy or compare one.
-inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) {
-  for (std::size_t i = 0; i < bytes; i += sizeof(std::uint64_t)) std::memcpy(to + i, from + i, sizeof(std::uint64_t));
-}
-// Of some that lie side by side, `stride` apart: whether all are the same as one, and that one copied to each.
+// Of blocks, which are whole words: a call would take longer than to copy or compare one. So many that lie side by
+// side, `stride` apart: whether all are the same as one, and that one copied to each.
 template <std::size_t kCount>
 [[nodiscard]] MOBRIN_INLINE bool same_words(const std::byte* blocks, std::size_t stride, const std::byte* one,
                                             std::size_t bytes) {
@@ -43,6 +40,7 @@ MOBRIN_INLINE void copy_words(std::byte* blocks, std::size_t stride, const std::
     for (std::size_t i = 0; i < kCount; ++i) std::memcpy(blocks + i * stride + at, &word, sizeof word);
   }
 }
+inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) { copy_words<1>(to, 0, from, bytes); }
 
 // Asks memory for what is needed soon. A function that does no more than that must be inlined: compilers leave out
 // calls that have no effect.
