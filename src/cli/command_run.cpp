@@ -11,6 +11,7 @@
 #include "json.hpp"
 #include "mobrin/core/carry.hpp"
 #include "mobrin/draw/run.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/scene.hpp"
 #include "output.hpp"
 #include "run_log.hpp"

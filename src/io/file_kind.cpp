@@ -31,13 +31,25 @@ bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds)
   return false;
 }
 
-std::pair<std::string, const YamlNode*> kind_meant(const YamlNode& root) {
+bool told_by_its_keys(Reader& reader, const YamlNode& root) {
   static const std::vector<std::string> kinds{"character", "tape", "scene"};
-  const std::vector<std::string> known = keys_of(Section::machine);
-  for (const auto& [key, value] : root.entries)
-    if (const std::string kind = nearest_name(key.text, kinds); !kind.empty() && nearest_name(key.text, known).empty())
-      return {kind, &key};
-  return {};
+  const std::vector<std::string>& known = keys_of(Section::machine);
+  for (const auto& [key, value] : root.entries) {
+    const std::string kind = nearest_name(key.text, kinds);
+    if (kind.empty() || !nearest_name(key.text, known).empty()) continue;
+    reader.fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of a machine",
+                "Did you mean \"" + kind + "\"?");
+    return true;
+  }
+  for (const auto& [kind, only] : {std::pair("scene", "actors"), std::pair("tape", "steps")}) {
+    const YamlEntry* const entry = entry_of(root, only);
+    if (entry == nullptr) continue;
+    reader.fail(FindingCode::wrong_kind_of_file, entry->key,
+                std::string("the file has `") + only + ":` but no `" + kind + ":`",
+                std::string("Add `") + kind + ": NAME`.");
+    return true;
+  }
+  return false;
 }
 
 }  // namespace mobrin::io

@@ -384,11 +384,13 @@ static_assert(std::all_of(std::begin(kMeant), std::end(kMeant), [](const Meant& 
 }  // namespace
 
 std::span<const KeyRow> all_keys() { return kKeys; }
-std::vector<std::string> keys_of(Section section) {
-  std::vector<std::string> out;
-  for (const KeyRow& row : kKeys)
-    if (row.section == section) out.emplace_back(row.key);
-  return out;
+const std::vector<std::string>& keys_of(Section section) {
+  static const auto keys = [] {
+    std::array<std::vector<std::string>, static_cast<std::size_t>(count)> out;
+    for (const KeyRow& row : kKeys) out[static_cast<std::size_t>(row.section)].emplace_back(row.key);
+    return out;
+  }();
+  return keys[static_cast<std::size_t>(section)];
 }
 std::string_view name_of(Section section) { return kSectionNames[static_cast<std::size_t>(section)]; }
 

@@ -52,7 +52,7 @@ struct KeyRow {
 
 [[nodiscard]] std::span<const KeyRow> all_keys();
 [[nodiscard]] std::string_view name_of(Section section);
-[[nodiscard]] std::vector<std::string> keys_of(Section section);
+[[nodiscard]] const std::vector<std::string>& keys_of(Section section);
 // The key that is meant by another word for it, such as `if` for `when`; empty where none is known.
 [[nodiscard]] std::string_view meant_key(Section section, std::string_view word);
 

@@ -58,11 +58,7 @@ bool Loader::read_file(const YamlNode& root, const std::string& path, bool main)
                                : "Only clips, marks, inputs and cues can be used.");
     return false;
   }
-  if (const auto [kind, key] = kind_meant(root); key != nullptr) {
-    reader.fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of a machine",
-                "Did you mean \"" + kind + "\"?");
-    return false;
-  }
+  if (told_by_its_keys(reader, root)) return false;
   const Fields fields = reader.fields(root, Section::machine);
   if (const YamlNode* node = fields.get("accept"))
     for (const Text& code : reader.names(*node, "a finding's code")) definition.accept.push_back(code);
@@ -135,7 +131,7 @@ void Loader::read_claims(const YamlNode& node) {
       {"from", "can", false, ClaimKind::can}};
   reader.each_entry(node, "`claims:`", [&](const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader.fields(value, Section::claim);
-    if (value.kind != YamlNode::Kind::map) return;
+    if (value.kind != YamlNode::Kind::map || fields.foreign) return;
     for (const Form& form : kForms) {
       const std::size_t wanted = 1 + (form.second != nullptr ? 1 : 0) + (form.timed ? 1 : 0);
       if (!fields.has(form.first) || (form.second != nullptr && !fields.has(form.second)) ||
@@ -174,6 +170,7 @@ void Loader::read_keys(const YamlNode& node) {
     KeysDef out;
     out.input = reader.text_of(key);
     const auto input = std::find(inputs.begin(), inputs.end(), key.text);
+    if (input == inputs.end() && (reader.left_out || broken.count(key.text) > 0)) return;
     if (input == inputs.end()) {
       const std::string near = nearest_name(key.text, inputs);
       return reader.fail(FindingCode::unknown_name, key, "there is no input \"" + key.text + "\"",
@@ -267,7 +264,7 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
       return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
     const std::uint16_t file = reader.file();
     const auto root = reader.parse_file(path, *name);
-    if (!root || !read_file(*root, path, false)) lacks_file = true;
+    if (!root || !read_file(*root, path, false)) reader.left_out = true;
     reader.set_file(file);
   });
 }
@@ -316,6 +313,7 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
     return std::nullopt;
   }
   const Fields fields = reader.fields(value, Section::input);
+  if (fields.foreign) return std::nullopt;
   if (const YamlNode* node = fields.get("accept"))
     for (const Text& code : reader.names(*node, "a finding's code")) out.accept.push_back(code);
   int kinds = 0;
@@ -441,7 +439,7 @@ Loaded finish(Loader& loader) {
     const bool sound = !has_errors(out.findings);
     for (Finding& finding : compiled.findings) {
       const bool follows = (!finding.subject.empty() && loader.broken.count(finding.subject) > 0) ||
-                           (loader.lacks_file && finding.code == FindingCode::unknown_name);
+                           (loader.reader.left_out && finding.code == FindingCode::unknown_name);
       if (!follows) out.findings.push_back(std::move(finding));
     }
     if (sound) out.machine = std::move(compiled.machine);

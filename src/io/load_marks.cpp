@@ -94,6 +94,7 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
       reader.mismatch(node, "a box", "a map such as `{name: head, role: hurt, ...}`");
     return;
   }
+  if (fields.foreign) return;
   BoxDef box;
   box.place = reader.place_of(node);
   const auto lacks = [&](const std::string& what, const std::string& remedy) {

@@ -65,6 +65,7 @@ std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fiel
 void Loader::read_reaches(const YamlNode& node) {
   reader.each_entry(node, "`reaches:`", [&](const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader.fields(value, Section::reach);
+    if (fields.foreign) return;
     ReachDef out;
     out.name = reader.text_of(key);
     const auto shape = read_shape(value, fields, "the reach \"" + key.text + "\"", true);
@@ -81,6 +82,7 @@ void Loader::read_reaches(const YamlNode& node) {
 void Loader::read_zones(const YamlNode& node) {
   reader.each_entry(node, "`zones:`", [&](const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader.fields(value, Section::zone);
+    if (fields.foreign) return;
     ZoneDef out;
     out.name = reader.text_of(key);
     const auto shape = read_shape(value, fields, "the zone \"" + key.text + "\"", false);
@@ -102,7 +104,7 @@ void Loader::read_looks(const YamlNode& node) {
     out.name = reader.text_of(key);
     const YamlNode *when = fields.get("when"), *art = fields.get("art");
     if (when == nullptr || art == nullptr) {
-      if (value.kind == YamlNode::Kind::map)
+      if (value.kind == YamlNode::Kind::map && !fields.foreign)
         reader.fail(FindingCode::missing_key, key,
                     "the look \"" + key.text + "\" lacks " + (when == nullptr ? "`when:`" : "`art:`"),
                     "Write `{when: health <= 2, art: {keeper.png: keeper_pale.png}}`.");
@@ -120,7 +122,7 @@ void Loader::read_looks(const YamlNode& node) {
 // `{x: local_x, y: local_y, points: [{at: [0, 1], clip: walk}], floor: 0.01}`
 void Loader::read_blend(const YamlNode& node, StateDef& state) {
   const Fields fields = reader.fields(node, Section::blend);
-  if (node.kind != YamlNode::Kind::map) return;
+  if (node.kind != YamlNode::Kind::map || fields.foreign) return;
   BlendDef& out = state.blend.emplace();
   out.place = reader.place_of(node);
   for (const auto& [word, to] : {std::pair("x", &out.x), std::pair("y", &out.y)})
@@ -136,7 +138,7 @@ void Loader::read_blend(const YamlNode& node, StateDef& state) {
   if (points == nullptr) return;
   reader.each_item(*points, [&](const YamlNode& item) {
     const Fields parts = reader.fields(item, Section::blend_point);
-    if (item.kind != YamlNode::Kind::map) return;
+    if (item.kind != YamlNode::Kind::map || parts.foreign) return;
     BlendPointDef point;
     const YamlNode *at = parts.get("at"), *clip = parts.get("clip");
     if (at == nullptr || clip == nullptr)
@@ -174,7 +176,7 @@ void Loader::read_tracks(const YamlNode& node, ClipMarksDef& marks) {
         track.curve = static_cast<TrackCurve>(*index);
     const YamlNode* keys = fields.get("keys");
     if (keys == nullptr) {
-      if (value.kind == YamlNode::Kind::map)
+      if (value.kind == YamlNode::Kind::map && !fields.foreign)
         reader.fail(FindingCode::missing_key, key, "the track \"" + key.text + "\" has no keys",
                     "Add `keys:`, such as `{0: 0, 5: 40}`.");
       return;

@@ -21,6 +21,7 @@ void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions)
   reader.each_entry(node, "`regions:`", [&](const YamlNode& key, const YamlNode& value) {
     RegionDef& region = regions.emplace_back();
     region.name = reader.text_of(key);
+    const Watch watch(*this, key.text);
     const Fields fields = reader.fields(value, Section::region);
     if (const YamlNode* initial = fields.get("initial"))
       if (const auto name = reader.name(*initial, "`initial:`")) region.initial = *name;

@@ -68,8 +68,6 @@ class Loader {
   bool trusts_packed_names = false;  // a packed sheet is not looked at: what a clip names is on it
   std::set<std::string> broken;      // names whose entries had errors: what is then missing is no finding of its own
 
-  bool lacks_file = false;  // one that is used could not be read: names that are missing may be there
-
   // Whether one of the findings after the first `before` is an error.
   [[nodiscard]] bool errors_since(std::size_t before) const {
     return std::any_of(findings.begin() + static_cast<std::ptrdiff_t>(before), findings.end(),

@@ -6,8 +6,8 @@
 #include <cmath>
 #include <filesystem>
 #include <fstream>
-#include <sstream>
 
+#include "mend.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/core/wide.hpp"
 #include "mobrin/io/file.hpp"
@@ -38,10 +38,6 @@ std::optional<Decimal> parse_decimal(std::string_view text) {
   for (const char c : std::string(whole) + std::string(part)) out.digits = out.digits * 10 + (c - '0');
   for (std::size_t i = 0; i < part.size(); ++i) out.scale *= 10;
   return out;
-}
-
-int open_brackets(std::string_view text) {
-  return static_cast<int>(std::count(text.begin(), text.end(), '(') - std::count(text.begin(), text.end(), ')'));
 }
 
 }  // namespace
@@ -76,6 +72,28 @@ std::optional<double> parse_number(std::string_view text) {
   if (error != std::errc() || end != text.data() + text.size() || text.empty() || !std::isfinite(value))
     return std::nullopt;
   return value;
+}
+
+bool is_cut(const YamlNode& node) {
+  return node.kind == YamlNode::Kind::scalar && !node.quoted &&
+         std::count(node.text.begin(), node.text.end(), '(') > std::count(node.text.begin(), node.text.end(), ')');
+}
+
+std::string with_article(std::string_view name) {
+  if (name == "marks") return "a clip's marks";
+  const bool vowel = std::string_view("aeiou").find(name.front()) != std::string_view::npos;
+  return (vowel ? "an " : "a ") + std::string(name);
+}
+
+std::string in_quotes(std::span<const std::string> words) {
+  constexpr std::size_t kMost = 8;
+  const std::size_t shown = std::min(words.size(), kMost);
+  std::string out;
+  for (std::size_t i = 0; i < shown; ++i) {
+    if (i > 0) out += i + 1 < shown || shown < words.size() ? ", " : " and ";
+    out += "\"" + words[i] + "\"";
+  }
+  return shown < words.size() ? out + " and " + std::to_string(words.size() - shown) + " more" : out;
 }
 
 std::string folder_of(const std::string& path) {
@@ -154,7 +172,12 @@ std::optional<YamlNode> Reader::parse_text(std::string_view text, const std::str
 std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   YamlNode root;
   YamlProblem problem;
-  if (parse_yaml(text, root, problem)) return root;
+  if (parse_yaml(text, root, problem)) {
+    add_colons(*this, root);
+    put_in_place(*this, root);
+    join_repeated(*this, root);
+    return root;
+  }
   fail(problem.too_large ? FindingCode::too_large : FindingCode::bad_yaml, Place{file_, problem.line, problem.column},
        problem.message, problem.remedy);
   return std::nullopt;
@@ -172,16 +195,9 @@ bool Reader::plain_key(const YamlNode& key) {
   return false;
 }
 
-bool Reader::duplicate(const YamlNode& key, std::set<std::string, std::less<>>& seen) {
-  if (seen.insert(key.text).second) return false;
-  fail(FindingCode::duplicate_key, key, "the key \"" + key.text + "\" stands here a second time",
-       "Remove one of the two, or join them.");
-  return true;
-}
-
 // `{when: max(a, b) > 1}` is cut at the comma by YAML.
 bool Reader::cut_at_comma(const YamlNode& node) {
-  if (node.kind != YamlNode::Kind::scalar || node.quoted || open_brackets(node.text) <= 0) return false;
+  if (!is_cut(node)) return false;
   fail(FindingCode::bad_expression, node,
        "the expression " + node.words() + " is cut at its comma: inside { } and [ ] a comma ends the value",
        "Put the whole expression in quotes: `\"" + node.text + ", ...\"`.");
@@ -190,28 +206,27 @@ bool Reader::cut_at_comma(const YamlNode& node) {
 
 Fields Reader::fields(const YamlNode& node, Section section) {
   Fields out;
-  const std::string name(name_of(section));
-  const std::string what =
-      (std::string_view("aeiou").find(name.front()) == std::string_view::npos ? "a " : "an ") + name;
+  const std::string what = with_article(name_of(section));
   if (!is_map(node, what)) return out;
-  const std::vector<std::string> known = keys_of(section);
+  const std::vector<std::string>& known = keys_of(section);
   bool cut = false;
-  std::set<std::string, std::less<>> seen;
+  std::vector<const YamlNode*> foreign;
   for (const auto& [key, value] : node.entries) {
     if (!plain_key(key)) continue;
     if (cut && value.kind == YamlNode::Kind::null) continue;  // the rest of an expression that was cut
-    if (duplicate(key, seen)) continue;
     std::string_view is = key.text;
     std::string nearest;
     if (std::find(known.begin(), known.end(), key.text) == known.end()) {
       nearest = meant_key(section, key.text);
       if (nearest.empty()) nearest = nearest_name(key.text, known);
-      std::string list;
-      for (const std::string& each : known) list += (list.empty() ? "" : ", ") + each;
+      if (nearest.empty()) {
+        foreign.push_back(&key);
+        continue;
+      }
       fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,
-           nearest.empty() ? "Its keys are: " + list + "." : "Did you mean \"" + nearest + "\"?");
+           "Did you mean \"" + nearest + "\"?");
       // Read as what is meant, or all that hangs on it would be told as well.
-      if (nearest.empty() || entry_of(node, nearest) != nullptr) continue;
+      if (entry_of(node, nearest) != nullptr) continue;
       is = nearest;
     }
     if (node.flow && cut_at_comma(value)) {
@@ -220,7 +235,24 @@ Fields Reader::fields(const YamlNode& node, Section section) {
     }
     out.put(is, &value);
   }
+  out.foreign = !foreign.empty() && foreign.size() == node.entries.size();
+  tell_foreign(foreign, section, out.foreign);
   return out;
+}
+
+// Each by itself; or all at once, where the whole map is meant for something else.
+void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section, bool together) {
+  const std::string what = with_article(name_of(section));
+  std::string known;
+  for (const std::string& each : keys_of(section)) known += (known.empty() ? "" : ", ") + each;
+  const std::string remedy = "Its keys are: " + known + ".";
+  if (together && keys.size() > 1) {
+    std::vector<std::string> words;
+    for (const YamlNode* key : keys) words.push_back(key->text);
+    return fail(FindingCode::unknown_key, *keys.front(), in_quotes(words) + " are no keys of " + what, remedy);
+  }
+  for (const YamlNode* key : keys)
+    fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what, remedy);
 }
 
 std::optional<Text> Reader::name(const YamlNode& node, std::string_view what) {

@@ -4,7 +4,7 @@
 #include <initializer_list>
 #include <map>
 #include <optional>
-#include <set>
+#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -26,6 +26,7 @@ class Fields {
   }
   [[nodiscard]] bool has(std::string_view key) const { return get(key) != nullptr; }
   void put(std::string_view key, const YamlNode* value) { values_.emplace(key, value); }
+  bool foreign = false;  // none of the map's keys is one of the section: that something is missing is not to be told
 
  private:
   std::map<std::string, const YamlNode*, std::less<>> values_;
@@ -36,6 +37,7 @@ class Reader {
   Reader(std::vector<std::string>& files, std::vector<Finding>& findings) : files_(files), findings_(findings) {}
 
   const FileText* instead = nullptr;  // stands for what a file holds
+  bool left_out = false;              // something was not read: names that are missing may be there
 
   // Reads and parses a file, or text that stands for one; null with a finding where that fails.
   [[nodiscard]] std::optional<YamlNode> parse_file(const std::string& path, const Text& named_by);
@@ -51,17 +53,14 @@ class Reader {
   [[nodiscard]] Place place_of(const YamlNode& node) const { return {file_, node.line, node.column}; }
   [[nodiscard]] Text text_of(const YamlNode& node) const;
 
-  // Checks that `node` is a map whose keys belong to `section`, none of them twice.
+  // Checks that `node` is a map whose keys belong to `section`.
   [[nodiscard]] Fields fields(const YamlNode& node, Section section);
-  // Visits the entries of a map of names; duplicate keys are findings. Null counts as empty.
+  // Visits the entries of a map of names. Null counts as empty.
   template <class Visit>
   void each_entry(const YamlNode& node, std::string_view what, const Visit& visit) {
     if (!is_map(node, what)) return;
-    std::set<std::string, std::less<>> seen;
-    for (const auto& [key, value] : node.entries) {
-      if (!plain_key(key) || duplicate(key, seen)) continue;
-      visit(key, value);
-    }
+    for (const auto& [key, value] : node.entries)
+      if (plain_key(key)) visit(key, value);
   }
   // Visits the items of a list; a single value counts as a list of one.
   template <class Visit>
@@ -94,8 +93,8 @@ class Reader {
  private:
   bool is_map(const YamlNode& node, std::string_view what);
   bool plain_key(const YamlNode& key);
-  bool duplicate(const YamlNode& key, std::set<std::string, std::less<>>& seen);
   bool cut_at_comma(const YamlNode& node);
+  void tell_foreign(std::span<const YamlNode* const> keys, Section section, bool together);
   [[nodiscard]] std::optional<YamlNode> parse_into(std::string_view text);
 
   std::vector<std::string>& files_;
@@ -105,8 +104,8 @@ class Reader {
 
 // Whether a file says `mobrin: 1`; else a finding that says it should be one of `kinds`.
 [[nodiscard]] bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds);
-// A misspelt key by which another kind of file is told from a machine's: the kind, and where; null for none.
-[[nodiscard]] std::pair<std::string, const YamlNode*> kind_meant(const YamlNode& root);
+// Whether a file that says it is no other kind is one by its other keys, or its kind is misspelt: told then.
+[[nodiscard]] bool told_by_its_keys(Reader& reader, const YamlNode& root);
 // `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where
 // it is no duration at all.
 [[nodiscard]] std::optional<Ticks> read_duration(std::string_view text);
@@ -114,6 +113,12 @@ class Reader {
 [[nodiscard]] std::optional<std::int64_t> parse_whole(std::string_view text);
 // A finite number.
 [[nodiscard]] std::optional<double> parse_number(std::string_view text);
+// Whether it is the begin of an expression in which YAML took a comma for its end.
+[[nodiscard]] bool is_cut(const YamlNode& node);
+// `a clip`, `an input`.
+[[nodiscard]] std::string with_article(std::string_view name);
+// `"a", "b" and "c"`; of many the first few and how many more.
+[[nodiscard]] std::string in_quotes(std::span<const std::string> words);
 // The folder of a path, with its slash; empty for none.
 [[nodiscard]] std::string folder_of(const std::string& path);
 // `path` as seen from `folder`, normalised; absolute paths stay.

@@ -95,7 +95,7 @@ class SceneLoader {
 
   void read_actor(const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader_.fields(value, Section::actor);
-    if (value.kind != YamlNode::Kind::map) return;
+    if (value.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneActor actor;
     actor.name = reader_.text_of(key);
     const YamlNode* machine = fields.get("machine");
@@ -137,7 +137,7 @@ class SceneLoader {
 
   void read_spawn(const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader_.fields(value, Section::scene_spawn);
-    if (value.kind != YamlNode::Kind::map) return;
+    if (value.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneSpawn spawn;
     spawn.what = reader_.text_of(key);
     spawn.place = reader_.place_of(key);
@@ -158,12 +158,14 @@ class SceneLoader {
 
   void read_move(const YamlNode& node, SceneActor& actor) {
     const Fields fields = reader_.fields(node, Section::scene_move);
-    if (node.kind != YamlNode::Kind::map) return;
+    if (node.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneMove move;
     const YamlNode* at = fields.get("at");
     if (at == nullptr)
       return reader_.fail(FindingCode::missing_key, node, "the move does not say when", "Add `at: 900ms`.");
-    move.at = read_instant(reader_, *at, "`at:`").value_or(Ticks());
+    const auto instant = read_instant(reader_, *at, "`at:`");
+    if (!instant) return;
+    move.at = *instant;
     if (const YamlNode* lasts = fields.get("for"))
       move.lasts = read_instant(reader_, *lasts, "`for:`").value_or(Ticks());
     if (const YamlNode* by = fields.get("by")) move.by = point(*by, "`by:`").value_or(Vec2());
@@ -188,9 +190,8 @@ class SceneLoader {
         reader_.fail(FindingCode::missing_key, *fields.get(key), "`" + std::string(key) + ":` without `follows:`",
                      "Say whom: `follows: keeper`.");
     if (!actor.moves.empty() && move.at < actor.moves.back().at + actor.moves.back().lasts)
-      return reader_.fail(FindingCode::bad_value, *at,
-                          "the move at " + at->words() + " begins before the one above it ends",
-                          "Put moves in order of time, one after the other.");
+      reader_.fail(FindingCode::bad_value, *at, "the move at " + at->words() + " begins before the one above it ends",
+                   "Put moves in order of time, one after the other.");
     actor.moves.push_back(move);
   }
 

@@ -51,7 +51,7 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
   if (at == nullptr)
     return reader.fail(FindingCode::missing_key, node, "the expectation does not say when",
                        "Add `at: 900ms`, or `from: 1s, to: 2s`.");
-  const auto instant = read_instant(reader, *at, "the instant of an expectation");
+  const auto instant = read_instant(reader, *at, from != nullptr ? "`from:`" : "`at:`");
   if (!instant) return;
   expect.at = *instant;
   if (at->kind == YamlNode::Kind::scalar) expect.rounded = rounding_of(at->text);
@@ -59,7 +59,8 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
     const YamlNode* to = step.get("to");
     if (to == nullptr) return reader.fail(FindingCode::missing_key, node, "the stretch has no end", "Add `to: 2s`.");
     expect.to = read_instant(reader, *to, "`to:`");
-    if (expect.to && *expect.to <= expect.at)
+    if (!expect.to) return;
+    if (*expect.to <= expect.at)
       reader.fail(FindingCode::bad_value, *to, "the stretch ends before it begins", "`to:` lies after `from:`.");
   }
   const auto name = [&](const char* key, Text& to) {
@@ -102,9 +103,14 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
       reader.mismatch(node, "a tape step", "a map such as `{at: 900ms, pulse: swing}`");
     return;
   }
-  if (fields.has("expect")) read_expect(reader, node, fields, tape);
-  if (fields.has("from")) return;  // nothing is written over a stretch
+  if (fields.foreign) return;
   const YamlNode* at = fields.get("at");
+  if (fields.has("expect")) {
+    const std::size_t before = tape.expects.size();
+    read_expect(reader, node, fields, tape);
+    if (tape.expects.size() == before) return;  // what is wrong with it is told, and of its instant only once
+  }
+  if (fields.has("from")) return;  // nothing is written over a stretch
   if (at == nullptr)
     return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
   const auto instant = read_instant(reader, *at, "`at:`");
@@ -112,8 +118,8 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   TapeStep step;
   step.at = *instant;
   if (!tape.steps.empty() && step.at < tape.steps.back().at)
-    return reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it",
-                       "Put the steps in order of time.");
+    reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it",
+                "Put the steps in order of time.");
   if (const YamlNode* set = fields.get("set"))
     reader.each_entry(*set, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
       if (auto read = reader.field_value(value)) step.set.emplace_back(reader.text_of(key), std::move(*read));

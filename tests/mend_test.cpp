@@ -1,0 +1,191 @@
+// Lines that stand where they do not belong, and what YAML takes for something else: told once each.
+#include <fstream>
+#include <sstream>
+
+#include "mobrin/io/scene.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+struct Slip {
+  const char* name;
+  const char* file;      // after `mobrin: 1` and `machine: m`
+  const char* findings;  // all of them
+};
+
+class Slips : public testing::TestWithParam<Slip> {};
+
+TEST_P(Slips, AreToldOnceWithWhatToDo) { EXPECT_EQ(findings_of(GetParam().file), GetParam().findings); }
+
+const Slip kSlips[] = {
+    {"AHeadingTooFarInWithWhatIsUnderIt",
+     "inputs:\n  near: false\n  cues:\n    hum: sound\nstates:\n  a:\n    enter: [tell: hum]",
+     "m.yaml:5:3: error: \"cues\" stands inside `inputs:` [unknown-key]\n    Move it to the left, so that it begins "
+     "where `inputs:` does.\n"},
+    {"AHeadingAloneTooFarIn",
+     "inputs:\n  near: false\n  cues:\n  hum: {kind: sound}\nstates:\n  a:\n    enter: [tell: hum]",
+     "m.yaml:5:3: error: \"cues\" stands inside `inputs:` [unknown-key]\n    Move it to the left, so that it begins "
+     "where `inputs:` does.\n"},
+    {"AHeadingThatIsGone",
+     "inputs:\n  near: false\n  hum: {kind: sound, file: hum.wav}\n  buzz: {kind: sound}\nstates:\n  a:\n    enter: "
+     "[tell: hum, tell: buzz]",
+     "m.yaml:5:3: error: \"hum\" stands under `inputs:` and is written like a cue [unknown-key]\n    Is the line "
+     "`cues:` missing above it?\n"},
+    {"EntriesAtTheLeftMargin",
+     "clips:\nfly: {length: 1s}\nrest: {length: 2s}\nstates:\n  a: {clip: fly, go: [{at: end, to: b}]}\n  b: {clip: "
+     "rest}\ninitial: a",
+     "m.yaml:4:1: error: \"fly\" stands beside `clips:` and is written like a clip [unknown-key]\n    Move it to the "
+     "right, under `clips:`.\n"},
+    {"AnInputAtTheLeftMargin", "inputs:\nnear: false\nstates:\n  a: {go: [{when: near, to: a, restart: true}]}",
+     "m.yaml:4:1: error: \"near\" stands beside `inputs:` and is written like an input [unknown-key]\n    Move it to "
+     "the right, under `inputs:`.\n"},
+    {"KeysBesideTheirState",
+     "inputs: {near: false}\ninitial: a\nstates:\n  a:\n    length: 1s\n  traits: [busy]\n  go: [{when: near, to: "
+     "b}]\n  b: {}",
+     "m.yaml:8:3: error: \"traits\" stands beside \"a\" and is a key of a state [unknown-key]\n    Move it to the "
+     "right, into \"a\".\n"},
+    {"KeysWithoutTheNameOfTheirState",
+     "states:\n  length: 1s\n  go: [{at: end, to: b}]\n  b: {go: [{after: 1s, to: c}]}",
+     "m.yaml:4:3: error: \"length\" stands right under `states:` and is a key of a state [unknown-key]\n    Is the "
+     "line "
+     "with a name missing above it?\n"},
+    {"AStateInsideTheOneAboveIt",
+     "initial: a\nstates:\n  a:\n    go: [{after: 1s, to: b}]\n    b: {length: 1s}\n    c: {}",
+     "m.yaml:7:5: error: \"b\" stands inside \"a\" [unknown-key]\n    Move it to the left, so that it begins where "
+     "\"a\" does.\n"},
+    {"TheNameOfAStateTooFarIn", "initial: a\nstates:\n  a:\n    go: [{after: 1s, to: b}]\n    b:\n    length: 1s",
+     "m.yaml:7:5: error: \"b\" stands inside \"a\" with nothing under it [unknown-key]\n    Move it to the left, so "
+     "that "
+     "it begins where \"a\" does.\n"},
+    {"TheNameOfAStateIsGone",
+     "initial: a\nstates:\n  a:\n    length: 1s\n    go: [{at: end, to: b}]\n    length: 2s\n    go: [{at: end, to: "
+     "a}]",
+     "m.yaml:8:5: error: the keys \"go\" and \"length\" stand here a second time [duplicate-key]\n    Is the name "
+     "missing above them that they belong under? Else keep one of each.\n"},
+    {"AStateOfARegionAtTheRegionsOwnPlace",
+     "regions:\n  body:\n    initial: a\n  states:\n    a: {go: [{after: 1s, to: b}]}\n    b: {}\n  wings:\n    "
+     "states: "
+     "{c: {}}",
+     "m.yaml:6:3: error: \"states\" stands beside \"body\" and is a key of a region [unknown-key]\n    Move it to the "
+     "right, into \"body\".\n"},
+    {"MarksWithoutTheirClip",
+     "cues: {hum: sound}\nclips: {fly: {length: 1s}}\nmarks:\n  cues: {0.5s: hum}\n  windows: {open: 0.1s-0.3s}\n"
+     "states: {a: {clip: fly, go: [{during: open, to: a, restart: true}]}}",
+     "m.yaml:6:3: error: \"cues\" stands right under `marks:` and is a key of a clip's marks [unknown-key]\n    Is the "
+     "line with a name missing above it?\n"},
+    {"ASectionTwice", "inputs:\ninputs:\n  near: false\nstates:\n  a: {go: [{when: near, to: a, restart: true}]}",
+     "m.yaml:4:1: error: the key \"inputs\" stands here a second time [duplicate-key]\n    Remove one of the two, or "
+     "join them.\n"},
+    {"ASectionInTwoParts",
+     "inputs: {near: false}\nstates: {a: {go: [{when: near or far, to: a, restart: true}]}}\ninputs: {far: false, "
+     "near: true}",
+     "m.yaml:5:1: error: the key \"inputs\" stands here a second time [duplicate-key]\n    Remove one of the two, or "
+     "join them.\n"},
+    {"AValueTwiceKeepsTheFirst", "states: {a: {length: 1s, traits: [x], traits: [y]}}",
+     "m.yaml:3:39: error: the key \"traits\" stands here a second time [duplicate-key]\n    Remove one of the two, or "
+     "join them.\n"},
+    {"SomethingElseAltogether", "states: {a: {}}\nreaches: {near: {speed: 3, name: x, colour: red}}",
+     "m.yaml:4:18: error: \"speed\", \"name\" and \"colour\" are no keys of a reach [unknown-key]\n    Its keys are: "
+     "cone, circle, rect, accept, hits, spares.\n"},
+    {"NoSpaceBehindAColon", "states: {a: {length:2s, go: [{after:1s, to: a, restart: true}]}}",
+     "m.yaml:3:14: error: there is no space behind the colon of \"length\" [bad-yaml]\n    Write `length: 2s`.\n"
+     "m.yaml:3:31: error: there is no space behind the colon of \"after\" [bad-yaml]\n    Write `after: 1s`.\n"},
+    {"NoColon", "inputs:\n  near {bool: false}\nstates: {a: {length 2s, go: [{when: near, to: a, restart: true}]}}",
+     "m.yaml:4:3: error: there is no colon behind \"near\" [bad-yaml]\n    Write `near: {bool: false}`.\n"
+     "m.yaml:5:14: error: there is no colon behind \"length\" [bad-yaml]\n    Write `length: 2s`.\n"},
+    {"NoSpaceBeforeABrace", "inputs:\n  near:{bool: false}\nstates: {a: {go: [{when: near, to: a, restart: true}]}}",
+     "m.yaml:4:3: error: there is no space behind the colon of \"near\" [bad-yaml]\n    Write `near: {bool: "
+     "false}`.\n"},
+    // What is cut at its comma is no word without a colon.
+    {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2 > x), to: a, restart: true}]}}",
+     "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
+     "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
+    {"AScene", "actors: {k: {}}",
+     "m.yaml:3:1: error: the file has `actors:` but no `scene:` [wrong-kind-of-file]\n    Add `scene: NAME`.\n"},
+    {"ATape", "steps: []",
+     "m.yaml:3:1: error: the file has `steps:` but no `tape:` [wrong-kind-of-file]\n    Add `tape: NAME`.\n"},
+};
+
+INSTANTIATE_TEST_SUITE_P(, Slips, testing::ValuesIn(kSlips),
+                         [](const auto& each) { return std::string(each.param.name); });
+
+std::string text_of_file(const std::string& path) {
+  std::ifstream stream(path, std::ios::binary);
+  std::ostringstream text;
+  text << stream.rdbuf();
+  return text.str();
+}
+
+std::size_t errors_in(const std::vector<Finding>& findings) {
+  return static_cast<std::size_t>(
+      std::count_if(findings.begin(), findings.end(), [](const Finding& each) { return is_error(each); }));
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> out;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);) out.push_back(line);
+  return out;
+}
+
+// Every line of a file moved by itself: what comes of it is told by few errors, or nothing has changed.
+template <class Load>
+void move_each_line(const std::string& path, std::size_t most, const Load& load) {
+  const std::vector<std::string> lines = lines_of(text_of_file(path));
+  ASSERT_FALSE(lines.empty());
+  std::size_t told = 0;
+  for (std::size_t at = 0; at < lines.size(); ++at) {
+    if (lines[at].empty() || lines[at].front() == '#') continue;
+    for (const int by : {-2, 1, 2}) {
+      if (by < 0 && !lines[at].starts_with("  ")) continue;
+      std::string text;
+      for (std::size_t i = 0; i < lines.size(); ++i)
+        text += (i != at  ? lines[i]
+                 : by < 0 ? lines[i].substr(2)
+                          : std::string(static_cast<std::size_t>(by), ' ') + lines[i]) +
+                "\n";
+      const std::vector<Finding> findings = load(text);
+      told += errors_in(findings) > 0;
+      EXPECT_LE(errors_in(findings), most) << path << ":" << at + 1 << " by " << by << "\n" << findings.front().text();
+    }
+  }
+  EXPECT_GT(told, lines.size());
+}
+
+TEST(Slip, OfIndentationAreFewErrors) {
+  for (const char* file : {"keeper.yaml", "hornet.yaml", "hive.yaml"}) {
+    const std::string path = std::string(MOBRIN_DEMO) + "/" + file;
+    move_each_line(path, 3, [&](const std::string& text) { return load_character(path, {path, text}).findings; });
+  }
+  const std::string scene = std::string(MOBRIN_DEMO) + "/dusk.scene.yaml";
+  move_each_line(scene, 3, [&](const std::string& text) { return load_scene(scene, {scene, text}).findings; });
+}
+
+TEST(Slip, InASceneGoWhereTheyAreMeant) {
+  const std::string path = std::string(MOBRIN_DEMO) + "/dusk.scene.yaml";
+  std::string text = text_of_file(path);
+  // The first actor's moves, without the line that says so.
+  const std::size_t moves = text.find("    moves:\n");
+  ASSERT_NE(moves, std::string::npos);
+  text.erase(moves, std::string("    moves:\n").size());
+  const LoadedScene loaded = load_scene(path, {path, text});
+  ASSERT_EQ(loaded.findings.size(), 1u);
+  EXPECT_EQ(loaded.findings.front().message, "this item stands under `steps:` and is written like a move");
+  EXPECT_EQ(loaded.findings.front().remedy, "Is the line `moves:` missing above it?");
+}
+
+TEST(Slip, OfOneStepInTimeAreToldOnce) {
+  const LoadedTape loaded = load_tape_text(
+      "mobrin: 1\ntape: t\nsteps:\n  - {at: 1s, pulse: a}\n  - {at: 9s, pulse: a}\n  - {at: 2s, pulse: a}\n  - {at: "
+      "3s, "
+      "pulse: a}\n  - {at: 4 hours, expect: {is: a}}\n",
+      "t.yaml");
+  ASSERT_EQ(loaded.findings.size(), 2u);
+  EXPECT_EQ(loaded.findings[0].line, 6u);
+  EXPECT_EQ(loaded.findings[0].message, "the step at \"2s\" lies before the one above it");
+  EXPECT_EQ(loaded.findings[1].message, "`at:` is \"4 hours\"");
+}
+
+}  // namespace
+}  // namespace mobrin::test
