@@ -9,6 +9,7 @@
 
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/file.hpp"
+#include "mobrin/io/image.hpp"
 #include "mobrin/io/import.hpp"
 #include "support.hpp"
 

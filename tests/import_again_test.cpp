@@ -7,6 +7,7 @@
 #include <random>
 
 #include "mobrin/io/file.hpp"
+#include "mobrin/io/image.hpp"
 #include "mobrin/io/import.hpp"
 #include "support.hpp"
 

@@ -101,6 +101,38 @@ const Slip kSlips[] = {
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2 > x), to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
      "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
+    // Where something was to be written.
+    {"AnEmptyGuard", "states: {a: {go: [{after: 1s, when: \"\", to: b}]}, b: {}}\ninitial: a",
+     "m.yaml:3:37: error: `when:` is \"\" [wrong-type]\n    Expected an expression.\n"},
+    {"AnEmptyClaim", "states: {a: {}}\nclaims:\n  it ends:",
+     "m.yaml:5:3: error: the claim \"it ends\" has no form that can be asked [missing-key]\n    Write one of {never: "
+     "E}, "
+     "{always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, within: 2s, reaches: F}, {from: E, "
+     "next: F}, {from: E, can: F}.\n"},
+    {"EmptyMarks",
+     "cues: {hum: sound}\nclips: {fly: {frames: [0-3], fps: 8}}\nmarks:\n  fly:\n    cues: {1: }\n    spans: {hum: }\n "
+     "   "
+     "windows: {open: []}\n    boxes: [{name: b, role: hit, circle: [0, 0, 4], frames: , hits: }]\nstates: {a: {clip: "
+     "fly}}",
+     "m.yaml:7:15: error: the cue at \"1\" is nothing [wrong-type]\n    Expected a cue's name, or `{name: {field: "
+     "value}}`.\n"
+     "m.yaml:8:13: error: the span \"hum\" does not say over which frames [missing-key]\n    Write `hum: 2-4`.\n"
+     "m.yaml:9:15: error: the window \"open\" does not say when it is open [missing-key]\n    Write frames, such as "
+     "`open: 4-5`, or times, such as `0.1s-0.3s`.\n"
+     "m.yaml:10:61: error: `frames:` of a box is nothing [wrong-type]\n    Expected frames such as `3-4`; without it, "
+     "all of them.\n"
+     "m.yaml:10:69: error: `hits:` is nothing [wrong-type]\n    Expected a tag, or a list of them.\n"},
+    {"ATransitionThatCannotBeRead", "initial: a\nstates: {a: {go: [{after: 1s, to: []}, {pulse: [], to: b}]}, b: {}}",
+     "m.yaml:4:35: error: `to:` is a list [wrong-type]\n    Expected a name.\n"
+     "m.yaml:4:48: error: `pulse:` is a list [wrong-type]\n    Expected a name.\n"},
+    {"WhatPlaysCannotBeRead",
+     "initial: []\nstates: {a: {clip: , go: [{at: end, to: b, start: same}]}, b: {clip: fly, go: [{to: a, start: "
+     "clock}]}}",
+     "m.yaml:3:10: error: `initial:` is a list [wrong-type]\n    Expected a name.\n"
+     "m.yaml:4:20: error: `clip:` is nothing [wrong-type]\n    Expected a name.\n"
+     "m.yaml:4:70: error: there is no clip \"fly\" [unknown-name]\n    Add it under `clips:`.\n"},
+    {"ASectionOfAnotherKind", "vars: [1, 2]\nstates: {a: {speed: pace, length: 1s, enter: [pace = 2]}}",
+     "m.yaml:3:7: error: `vars:` is a list [wrong-type]\n    Expected a map: `name: value` lines.\n"},
     {"AScene", "actors: {k: {}}",
      "m.yaml:3:1: error: the file has `actors:` but no `scene:` [wrong-kind-of-file]\n    Add `scene: NAME`.\n"},
     {"ATape", "steps: []",
@@ -173,6 +205,13 @@ TEST(Slip, InASceneGoWhereTheyAreMeant) {
   ASSERT_EQ(loaded.findings.size(), 1u);
   EXPECT_EQ(loaded.findings.front().message, "this item stands under `steps:` and is written like a move");
   EXPECT_EQ(loaded.findings.front().remedy, "Is the line `moves:` missing above it?");
+}
+
+TEST(Slip, APulseThatIsNotWrittenIsNone) {
+  const LoadedTape loaded = load_tape_text("mobrin: 1\ntape: t\nsteps:\n  - {at: 1s, pulse: }\n", "t.yaml");
+  ASSERT_EQ(loaded.findings.size(), 1u);
+  EXPECT_EQ(loaded.findings[0].text(),
+            "t.yaml:4:21: error: `pulse:` is nothing [wrong-type]\n    Expected a pulse, or a list of them.");
 }
 
 TEST(Slip, OfOneStepInTimeAreToldOnce) {

@@ -321,6 +321,10 @@ const WrongRow kWrong[] = {
     {"APulseAsAValue", "{a: {never: swing}}", "\"swing\" is a pulse and has no value"},
     {"ACue", "{a: {never: cue(stp)}}", "there is no cue \"stp\""},
     {"AnInput", "{a: {never: helth > 2}}", "there is no input or variable \"helth\""},
+    {"ANumberAsATruth", "{a: {never: health}}", "\"health\": \"health\" is a whole number, not true or false"},
+    {"ANumberInside", "{a: {from: in(walk) and not (health + 1), within: 1s, reaches: true}}",
+     "what stands there is a number, not true or false"},
+    {"AConstant", "{a: {from: true, within: 1s, reaches: -1}}", "\"-1\": what stands there is a number"},
     {"AFunction", "{a: {never: was(walk)}}", "\"was\" is not a function"},
 };
 class WrongClaims : public testing::TestWithParam<WrongRow> {};

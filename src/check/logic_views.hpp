@@ -92,6 +92,7 @@ class Logic {
   // --- words that mean nothing as they are written ---
   void words();
   void words_of_cues();
+  void look_at_kind(const CueDef& cue, const FieldDef& field);
   void words_of_boxes();
   // Tells that `what` is nearly the word `near`, unless that is empty.
   void misspelt(Place place, const std::vector<Text>& accept, const std::string& what, const std::string& word,

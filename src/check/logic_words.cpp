@@ -29,6 +29,32 @@ Holds held_by(const FieldValue& value) {
   return std::holds_alternative<bool>(value) ? Holds::other : Holds::number;
 }
 
+std::string sought(Holds holds) {
+  switch (holds) {
+    case Holds::text:
+      return "a name";
+    case Holds::number:
+      return "a number";
+    case Holds::list:
+      return "a pair of numbers";
+    case Holds::other:
+      return "true or false";
+  }
+  return "";
+}
+
+std::string found(const FieldValue& value) {
+  const auto* list = std::get_if<std::vector<double>>(&value);
+  return list != nullptr && list->size() != 2 ? "a list of " + std::to_string(list->size()) : sought(held_by(value));
+}
+
+// Whether what is looked for is found in it.
+bool fits(Holds holds, const FieldValue& value) {
+  if (holds != held_by(value)) return false;
+  const auto* list = std::get_if<std::vector<double>>(&value);
+  return list == nullptr || list->size() == 2;
+}
+
 // The word that this one nearly is, with the same first letter: few mistype that. Empty where it is one of them, or
 // none.
 std::string nearly(const std::string& word, const std::vector<std::string>& known) {
@@ -129,6 +155,7 @@ void Logic::words_of_cues() {
       misspelt(cue.name.place, cue.accept, "the kind \"" + cue.kind + of, cue.kind, nearly(cue.kind, kinds),
                "by which something is done");
     for (const FieldDef& field : cue.fields) {
+      look_at_kind(cue, field);
       std::vector<std::string> names;
       for (const KnownField& each : kFields)
         if (each.kind == cue.kind && each.holds == held_by(field.value) && !has(cue.fields, each.name))
@@ -140,6 +167,18 @@ void Logic::words_of_cues() {
         misspelt(field.name.place, cue.accept, what, word, usual_word(fields[cue.kind], word),
                  "which other cues of its kind have");
     }
+  }
+}
+
+void Logic::look_at_kind(const CueDef& cue, const FieldDef& field) {
+  for (const KnownField& each : kFields) {
+    if (each.kind.empty() || each.kind != cue.kind || each.name != field.name.text || fits(each.holds, field.value))
+      continue;
+    tell(FindingCode::unread_field, field.name.place, cue.accept,
+         "the field \"" + field.name.text + "\" of the cue \"" + cue.name.text + "\" holds " + found(field.value) +
+             ", and " + sought(each.holds) + " is looked for",
+         "Write " + sought(each.holds) + (each.holds == Holds::list ? ", such as `[9, 14]`." : "."), false,
+         field.name.text);
   }
 }
 

@@ -97,8 +97,7 @@ bool Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("keys")) read_keys(*node);
   StateDef& top = definition.root;
   top.place = {file, 1, 1};
-  if (const YamlNode* node = fields.get("initial"))
-    if (const auto name = reader.name(*node, "`initial:`")) top.initial = *name;
+  if (const YamlNode* node = fields.get("initial")) read_initial(*node, definition.name.text, top.initial);
   if (const YamlNode* node = fields.get("vars")) read_vars(*node, top.vars);
   if (const YamlNode* node = fields.get("enter")) top.enter = read_actions(*node);
   if (const YamlNode* node = fields.get("exit")) top.exit = read_actions(*node);
@@ -131,7 +130,7 @@ void Loader::read_claims(const YamlNode& node) {
       {"from", "can", false, ClaimKind::can}};
   reader.each_entry(node, "`claims:`", [&](const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader.fields(value, Section::claim);
-    if (value.kind != YamlNode::Kind::map || fields.foreign) return;
+    if (fields.foreign) return;
     for (const Form& form : kForms) {
       const std::size_t wanted = 1 + (form.second != nullptr ? 1 : 0) + (form.timed ? 1 : 0);
       if (!fields.has(form.first) || (form.second != nullptr && !fields.has(form.second)) ||
@@ -255,7 +254,10 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
 void Loader::read_use(const YamlNode& node, const std::string& folder) {
   reader.each_item(node, [&](const YamlNode& item) {
     const auto name = reader.name(item, "a file to use");
-    if (!name) return;
+    if (!name) {
+      reader.left_out = true;
+      return;
+    }
     if (!stays(folder, *name)) return;
     const std::string path = join(folder, name->text);
     if (name->text.front() == '/') roots_.push_back(folder_of(path));  // its author's own choice, with what lies there
@@ -438,7 +440,8 @@ Loaded finish(Loader& loader) {
     Compiled compiled = compile(loader.definition);
     const bool sound = !has_errors(out.findings);
     for (Finding& finding : compiled.findings) {
-      const bool follows = (!finding.subject.empty() && loader.broken.count(finding.subject) > 0) ||
+      const std::string name = finding.subject.substr(finding.subject.find_last_of('/') + 1);  // of a path
+      const bool follows = (!name.empty() && loader.broken.count(name) > 0) ||
                            (loader.reader.left_out && finding.code == FindingCode::unknown_name);
       if (!follows) out.findings.push_back(std::move(finding));
     }

@@ -53,6 +53,9 @@ void Loader::read_marks(const YamlNode& node) {
       reader.each_entry(*windows, "`windows:`", [&](const YamlNode& name, const YamlNode& stretches) {
         WindowDef window;
         window.name = reader.text_of(name);
+        if (stretches.is_empty())
+          reader.fail(FindingCode::missing_key, name, "the window \"" + name.text + "\" does not say when it is open",
+                      "Write frames, such as `" + name.text + ": 4-5`, or times, such as `0.1s-0.3s`.");
         reader.each_item(stretches, [&](const YamlNode& item) {
           if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
             window.stretches.push_back(*stretch);
@@ -109,10 +112,13 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
     box.role = reader.name(*role, "`role:`").value_or(Text());
   else
     lacks("`role:`", "Say what it is for: body, hurt, hit, grab, or a word of your own.");
-  if (const YamlNode* frames = fields.get("frames"))
+  if (const YamlNode* frames = fields.get("frames")) {
+    if (frames->is_empty())
+      reader.mismatch(*frames, "`frames:` of a box", "frames such as `3-4`; without it, all of them");
     reader.each_item(*frames, [&](const YamlNode& item) {
       if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
     });
+  }
   const auto shape =
       read_shape(node, fields, "the box" + (box.name.text.empty() ? "" : " \"" + box.name.text + "\""), false);
   if (!shape) return;
@@ -121,7 +127,7 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
   box.spares = read_tags(fields, "spares");
   if (const YamlNode* every = fields.get("every"))
     if (const auto time = reader.duration(*every, "`every:`")) box.every = *time;
-  if (fields.has("name") && fields.has("role")) marks.boxes.push_back(std::move(box));
+  if (!box.name.empty() && !box.role.empty()) marks.boxes.push_back(std::move(box));
 }
 
 void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
@@ -144,6 +150,7 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
                                                        : "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
       at.frame = static_cast<std::int32_t>(*frame);
     }
+    if (value.is_empty()) return read_mark_cue(key, value, at, marks);
     reader.each_item(value, [&](const YamlNode& item) { read_mark_cue(key, item, at, marks); });
   });
 }
@@ -157,7 +164,7 @@ void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef a
     marks.marks.push_back(std::move(at));
     return;
   }
-  if (value.kind != YamlNode::Kind::map)
+  if (value.kind != YamlNode::Kind::map || value.entries.empty())
     return reader.mismatch(value, "the cue at \"" + key.text + "\"", "a cue's name, or `{name: {field: value}}`");
   reader.each_entry(value, "a cue", [&](const YamlNode& name, const YamlNode& fields) {
     MarkDef mark = at;
@@ -181,10 +188,10 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
       frames = nullptr;
       for (const auto& [name, each] : value.entries)
         if (name.text == "frames") frames = &each;
-      if (frames == nullptr)
-        return reader.fail(FindingCode::missing_key, value,
-                           "the span \"" + key.text + "\" does not say over which frames", "Add `frames: 2-4`.");
     }
+    if (frames == nullptr || frames->is_empty())
+      return reader.fail(FindingCode::missing_key, key, "the span \"" + key.text + "\" does not say over which frames",
+                         frames == &value ? "Write `" + key.text + ": 2-4`." : "Add `frames: 2-4`.");
     reader.each_item(*frames, [&](const YamlNode& item) {
       const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
       if (!stretch) return;

@@ -15,7 +15,11 @@ std::vector<std::string> words_of(const std::vector<Text>& names) {
 
 std::vector<std::string> Loader::read_tags(const Fields& fields, std::string_view key) {
   const YamlNode* node = fields.get(key);
-  return node == nullptr ? std::vector<std::string>() : words_of(reader.names(*node, "a tag"));
+  if (node == nullptr) return {};
+  // Unlike with an empty list, who writes nothing meant to write something; and without it all are meant.
+  if (node->kind == YamlNode::Kind::null)
+    reader.mismatch(*node, "`" + std::string(key) + ":`", "a tag, or a list of them");
+  return words_of(reader.names(*node, "a tag"));
 }
 
 // One of `rect:`, `circle:` and, where `cones`, `cone:`. Empty with a finding where there is none or several.
@@ -104,7 +108,7 @@ void Loader::read_looks(const YamlNode& node) {
     out.name = reader.text_of(key);
     const YamlNode *when = fields.get("when"), *art = fields.get("art");
     if (when == nullptr || art == nullptr) {
-      if (value.kind == YamlNode::Kind::map && !fields.foreign)
+      if (!fields.foreign)
         reader.fail(FindingCode::missing_key, key,
                     "the look \"" + key.text + "\" lacks " + (when == nullptr ? "`when:`" : "`art:`"),
                     "Write `{when: health <= 2, art: {keeper.png: keeper_pale.png}}`.");

@@ -17,14 +17,21 @@ void Loader::read_states(const YamlNode& node, std::vector<StateDef>& states) {
   });
 }
 
+// Where it cannot be read, that its owner has none is not to be told.
+void Loader::read_initial(const YamlNode& node, const std::string& owner, Text& initial) {
+  if (const auto name = reader.name(node, "`initial:`"))
+    initial = *name;
+  else
+    broken.insert(owner);
+}
+
 void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions) {
   reader.each_entry(node, "`regions:`", [&](const YamlNode& key, const YamlNode& value) {
     RegionDef& region = regions.emplace_back();
     region.name = reader.text_of(key);
     const Watch watch(*this, key.text);
     const Fields fields = reader.fields(value, Section::region);
-    if (const YamlNode* initial = fields.get("initial"))
-      if (const auto name = reader.name(*initial, "`initial:`")) region.initial = *name;
+    if (const YamlNode* initial = fields.get("initial")) read_initial(*initial, key.text, region.initial);
     if (const YamlNode* states = fields.get("states")) read_states(*states, region.states);
   });
 }
@@ -49,8 +56,7 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
   if (const YamlNode* node = fields.get("final")) state.final = reader.boolean(*node, "`final:`").value_or(false);
   if (const YamlNode* node = fields.get("sealed")) state.sealed = reader.boolean(*node, "`sealed:`").value_or(false);
   if (const YamlNode* node = fields.get("linger")) state.linger = reader.duration(*node, "`linger:`").value_or(Ticks());
-  if (const YamlNode* node = fields.get("initial"))
-    if (const auto name = reader.name(*node, "`initial:`")) state.initial = *name;
+  if (const YamlNode* node = fields.get("initial")) read_initial(*node, state.name.text, state.initial);
   if (const YamlNode* node = fields.get("states")) read_states(*node, state.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, state.regions);
 }
@@ -175,37 +181,31 @@ void Loader::read_go(const YamlNode& node, std::vector<GoDef>& list) {
       reader.mismatch(item, "a transition", "a map such as `{when: health <= 0, to: faint}`");
       continue;
     }
-    read_transition(item, list.emplace_back());
+    if (!read_transition(item, list.emplace_back())) list.pop_back();
   }
 }
 
-void Loader::read_transition(const YamlNode& node, GoDef& go) {
+bool Loader::read_transition(const YamlNode& node, GoDef& go) {
   go.place = reader.place_of(node);
   const Fields fields = reader.fields(node, Section::go);
+  if (fields.foreign) return false;
   if (const YamlNode* codes = fields.get("accept"))
     for (const Text& code : reader.names(*codes, "a finding's code")) go.accept.push_back(code);
-  if (const YamlNode* value = fields.get("pulse"))
-    if (const auto name = reader.name(*value, "`pulse:`")) go.pulse = *name;
-  if (const YamlNode* value = fields.get("cue"))
-    if (const auto name = reader.name(*value, "`cue:`")) go.cue = *name;
-  if (const YamlNode* value = fields.get("at"))
-    if (const auto at = reader.one_of(*value, "`at:`", {"end", "loop"})) go.at = *at == 0 ? GoAt::end : GoAt::loop;
-  if (const YamlNode* value = fields.get("after")) go.after = reader.duration(*value, "`after:`");
-  if (const YamlNode* value = fields.get("when"))
-    if (const auto text = reader.expression(*value, "`when:`")) go.when = *text;
-  if (const YamlNode* value = fields.get("during")) {
-    const bool is_window = value->kind == YamlNode::Kind::scalar && is_name(value->text);
-    if (is_window)
-      go.during = reader.text_of(*value);
-    else if (const auto frames = reader.stretch(*value, "`during:`")) {
-      if (frames->timed)
-        reader.mismatch(*value, "`during:`", "a window's name, or frames such as `4-5`");
-      else
-        go.during_frames = *frames;
-    }
+  bool read = true;
+  const auto take = [&](const auto& value, auto& to) {
+    read = read && value;
+    if (value) to = *value;
+  };
+  for (const auto& [key, to] : {std::pair("pulse", &go.pulse), std::pair("cue", &go.cue), std::pair("to", &go.to)})
+    if (const YamlNode* value = fields.get(key)) take(reader.name(*value, "`" + std::string(key) + ":`"), *to);
+  if (const YamlNode* value = fields.get("at")) {
+    const auto at = reader.one_of(*value, "`at:`", {"end", "loop"});
+    read = read && at;
+    if (at) go.at = *at == 0 ? GoAt::end : GoAt::loop;
   }
-  if (const YamlNode* value = fields.get("to"))
-    if (const auto name = reader.name(*value, "`to:`")) go.to = *name;
+  if (const YamlNode* value = fields.get("after")) take(reader.duration(*value, "`after:`"), go.after);
+  if (const YamlNode* value = fields.get("when")) take(reader.expression(*value, "`when:`"), go.when);
+  if (const YamlNode* value = fields.get("during")) read = read_during(*value, go) && read;
   if (const YamlNode* value = fields.get("restart")) go.restart = reader.boolean(*value, "`restart:`").value_or(false);
   if (const YamlNode* value = fields.get("start")) read_start(*value, go);
   if (const YamlNode* value = fields.get("fade")) go.fade = reader.duration(*value, "`fade:`").value_or(Ticks());
@@ -213,6 +213,21 @@ void Loader::read_transition(const YamlNode& node, GoDef& go) {
     if (const auto which = reader.one_of(*value, "`cues:`", {"entered", "both"}))
       go.fade_cues = *which == 1 ? FadeCues::both : FadeCues::entered;
   if (const YamlNode* value = fields.get("do")) go.actions = read_actions(*value);
+  return read;
+}
+
+bool Loader::read_during(const YamlNode& node, GoDef& go) {
+  if (node.kind == YamlNode::Kind::scalar && is_name(node.text)) {
+    go.during = reader.text_of(node);
+    return true;
+  }
+  const auto frames = reader.stretch(node, "`during:`");
+  if (frames && !frames->timed) {
+    go.during_frames = *frames;
+    return true;
+  }
+  if (frames) reader.mismatch(node, "`during:`", "a window's name, or frames such as `4-5`");
+  return false;
 }
 
 void Loader::read_start(const YamlNode& node, GoDef& go) {

@@ -172,10 +172,13 @@ class Loader {
   // load_states.cpp
   void read_states(const YamlNode& node, std::vector<StateDef>& states);
   void read_state(const YamlNode& value, StateDef& state);
+  void read_initial(const YamlNode& node, const std::string& owner, Text& initial);
   void read_regions(const YamlNode& node, std::vector<RegionDef>& regions);
   void read_vars(const YamlNode& node, std::vector<VarDef>& vars);
   void read_go(const YamlNode& node, std::vector<GoDef>& list);
-  void read_transition(const YamlNode& node, GoDef& go);
+  // False where its event, its guard or its target could not be read.
+  bool read_transition(const YamlNode& node, GoDef& go);
+  bool read_during(const YamlNode& node, GoDef& go);
   void read_start(const YamlNode& node, GoDef& go);
   std::vector<ActionDef> read_actions(const YamlNode& node);
   void read_clip_choice(const YamlNode& node, StateDef& state);

@@ -207,7 +207,10 @@ bool Reader::cut_at_comma(const YamlNode& node) {
 Fields Reader::fields(const YamlNode& node, Section section) {
   Fields out;
   const std::string what = with_article(name_of(section));
-  if (!is_map(node, what)) return out;
+  if (!is_map(node, what)) {
+    out.foreign = node.kind != YamlNode::Kind::null;
+    return out;
+  }
   const std::vector<std::string>& known = keys_of(section);
   bool cut = false;
   std::vector<const YamlNode*> foreign;
@@ -336,7 +339,8 @@ std::optional<Text> Reader::expression(const YamlNode& node, std::string_view wh
          "Write `not " + rest + "`.");
     return std::nullopt;
   }
-  if (node.kind == YamlNode::Kind::scalar) return text_of(node);
+  if (node.kind == YamlNode::Kind::scalar && node.text.find_first_not_of(' ') != std::string::npos)
+    return text_of(node);
   mismatch(node, what, "an expression");
   return std::nullopt;
 }

@@ -26,7 +26,7 @@ class Fields {
   }
   [[nodiscard]] bool has(std::string_view key) const { return get(key) != nullptr; }
   void put(std::string_view key, const YamlNode* value) { values_.emplace(key, value); }
-  bool foreign = false;  // none of the map's keys is one of the section: that something is missing is not to be told
+  bool foreign = false;  // no map, or none of its keys is one of the section: what is missing is not to be told
 
  private:
   std::map<std::string, const YamlNode*, std::less<>> values_;
@@ -58,7 +58,10 @@ class Reader {
   // Visits the entries of a map of names. Null counts as empty.
   template <class Visit>
   void each_entry(const YamlNode& node, std::string_view what, const Visit& visit) {
-    if (!is_map(node, what)) return;
+    if (!is_map(node, what)) {
+      left_out = left_out || node.kind != YamlNode::Kind::null;
+      return;
+    }
     for (const auto& [key, value] : node.entries)
       if (plain_key(key)) visit(key, value);
   }

@@ -186,7 +186,7 @@ class SceneLoader {
     if (const YamlNode* faces = fields.get("faces"))
       move.faces_it = reader_.one_of(*faces, "`faces:`", {"it"}).has_value();
     for (const char* key : {"keeps", "speed", "faces"})
-      if (fields.has(key) && move.follows.empty())
+      if (fields.has(key) && !fields.has("follows"))
         reader_.fail(FindingCode::missing_key, *fields.get(key), "`" + std::string(key) + ":` without `follows:`",
                      "Say whom: `follows: keeper`.");
     if (!actor.moves.empty() && move.at < actor.moves.back().at + actor.moves.back().lasts)
@@ -201,7 +201,7 @@ class SceneLoader {
     HitRule rule;
     if (const YamlNode* box = fields.get("by"))
       if (const auto name = reader_.name(*box, "`by:`")) rule.box = *name;
-    if (const YamlNode* pulse = fields.get("pulse")) rule.pulses = reader_.names(*pulse, "a pulse");
+    if (const YamlNode* pulse = fields.get("pulse")) rule.pulses = read_pulses(reader_, *pulse);
     if (const YamlNode* add = fields.get("add"))
       reader_.each_entry(*add, "`add:`", [&](const YamlNode& key, const YamlNode& value) {
         const auto number = reader_.number(value, "what is added");

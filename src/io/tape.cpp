@@ -124,7 +124,7 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
     reader.each_entry(*set, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
       if (auto read = reader.field_value(value)) step.set.emplace_back(reader.text_of(key), std::move(*read));
     });
-  if (const YamlNode* pulse = fields.get("pulse")) step.pulses = reader.names(*pulse, "a pulse");
+  if (const YamlNode* pulse = fields.get("pulse")) step.pulses = read_pulses(reader, *pulse);
   if (const YamlNode* rate = fields.get("rate")) {
     const auto number = reader.number(*rate, "`rate:`");
     if (number && *number >= 0 && *number <= 64)
@@ -152,6 +152,11 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
 }
 
 }  // namespace
+
+std::vector<Text> read_pulses(Reader& reader, const YamlNode& node) {
+  if (node.kind == YamlNode::Kind::null) reader.mismatch(node, "`pulse:`", "a pulse, or a list of them");
+  return reader.names(node, "a pulse");
+}
 
 std::optional<bool> has_key(const std::string& path, std::string_view key) {
   std::vector<std::string> files;

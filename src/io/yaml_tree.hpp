@@ -26,6 +26,8 @@ struct YamlNode {
   std::vector<YamlNode> items;
   std::vector<YamlEntry> entries;
 
+  // Whether nothing is there, or a list or map of nothing.
+  [[nodiscard]] bool is_empty() const { return kind != Kind::scalar && items.empty() && entries.empty(); }
   // The words of a node for a message: the scalar, or what it is.
   [[nodiscard]] std::string words() const;
 };

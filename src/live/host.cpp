@@ -259,7 +259,7 @@ bool Host::plot(const Json& one, Json& answer, Refusal& refusal) {
   const auto expression = get<std::string>(one, "expression");
   if (!from || !to || *to < *from || !actor || !expression || *to - *from > kMostPlotted)
     return wrong(refusal, "`plot` takes an actor, an expression, from and to, at most a minute");
-  if (!readable(*actor, *expression, refusal)) return false;
+  if (!readable(*actor, *expression, false, refusal)) return false;
   Json points = Json::array();
   for (const Session::Sample& each : session_.values(*actor, *expression, *from, *to))
     points.push_back({each.at.count, each.value});
@@ -424,22 +424,14 @@ bool Host::write(const Json& one, Json&, Refusal& refusal) {
 }
 
 // Whether an expression can be read of an actor: as a claim's is, against the machine as it was loaded.
-bool Host::readable(std::uint32_t actor, const std::string& expression, Refusal& refusal) const {
+bool Host::readable(std::uint32_t actor, const std::string& expression, bool truth, Refusal& refusal) const {
   const auto& cast = session_.cast();
   const auto loaded = cast.machines.find(session_.run().actor(actor).file);
   if (loaded == cast.machines.end() || !loaded->second->definition)
     return wrong(refusal, "expressions are read with the machine's file at hand: name it when attaching");
-  MachineDef asked = *loaded->second->definition;
-  ClaimDef claim;
-  claim.kind = ClaimKind::never;
-  claim.name = Text("expression");
-  claim.first = Text(expression);
-  asked.claims = {claim};
-  asked.assumed.clear();
-  const auto findings = claim_findings(asked, *loaded->second->machine);
-  if (findings.empty()) return true;
-  const Finding& first = findings.front();
-  refusal = {400, std::string(text_of(first.code)), first.message, first.remedy};
+  const auto found = expression_finding(*loaded->second->definition, *loaded->second->machine, Text(expression), truth);
+  if (!found) return true;
+  refusal = {400, std::string(text_of(found->code)), found->message, found->remedy};
   return false;
 }
 
@@ -463,7 +455,7 @@ bool Host::set_halts(const Json& one, Json&, Refusal& refusal) {
     if (actor < 0 || static_cast<std::size_t>(actor) >= session_.run().actors()) continue;
     if (halt.on == Halt::On::holds) {
       halt.holds = get<std::string>(each, "holds").value_or("");
-      if (!readable(halt.actor, halt.holds, refusal)) return false;
+      if (!readable(halt.actor, halt.holds, true, refusal)) return false;
     }
     halts.push_back(std::move(halt));
   }

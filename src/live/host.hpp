@@ -75,7 +75,7 @@ class Host {
   bool member(const Json& one, Json& answer, Refusal& refusal);
   bool clock(const Json& one, Json& answer, Refusal& refusal);
   bool plot(const Json& one, Json& answer, Refusal& refusal);
-  [[nodiscard]] bool readable(std::uint32_t actor, const std::string& expression, Refusal& refusal) const;
+  [[nodiscard]] bool readable(std::uint32_t actor, const std::string& expression, bool truth, Refusal& refusal) const;
   [[nodiscard]] std::optional<std::uint32_t> actor_of(const Json& one) const;
   void tell();
   void tell_why();

@@ -5,19 +5,89 @@
 #include "search.hpp"
 
 namespace mobrin {
+namespace {
+
+using proof::Term;
+
+// The kinds of values as an expression's compiler tells them apart.
+detail::ValueType type_of(const Term& term, const proof::Model& model) {
+  using detail::Op;
+  using detail::ValueType;
+  switch (term.kind) {
+    case Term::Kind::constant:
+      return term.truth ? ValueType::boolean : ValueType::number;
+    case Term::Kind::input: {
+      const auto& kind = model.machine().inputs()[term.index].kind;
+      if (std::holds_alternative<BoolInput>(kind)) return ValueType::boolean;
+      if (std::holds_alternative<ChoiceInput>(kind)) return ValueType::choice;
+      return std::holds_alternative<IntInput>(kind) ? ValueType::whole : ValueType::number;
+    }
+    case Term::Kind::variable: {
+      const auto kind = model.variables()[term.index].kind;
+      if (kind == proof::Variable::Kind::truth) return ValueType::boolean;
+      return kind == proof::Variable::Kind::whole ? ValueType::whole : ValueType::number;
+    }
+    case Term::Kind::state:
+    case Term::Kind::trait:
+    case Term::Kind::pulse:
+    case Term::Kind::cue:
+      return ValueType::boolean;
+    case Term::Kind::operation:
+      break;
+  }
+  if (term.op == Op::select) return type_of(term.operands[1], model);
+  const bool compares = term.op >= Op::less && term.op <= Op::not_equal;
+  return compares || term.op == Op::not_ || term.op == Op::and_ || term.op == Op::or_ ? ValueType::boolean
+                                                                                      : ValueType::number;
+}
+
+std::string name_of(const Term& term, const proof::Model& model) {
+  if (term.kind == Term::Kind::input) return "\"" + model.machine().inputs()[term.index].name.text + "\"";
+  if (term.kind == Term::Kind::variable) return "\"" + model.variables()[term.index].name + "\"";
+  return "what stands there";
+}
+
+// The first part of it that should be true or false and is not; null for none.
+const Term* no_truth(const Term& term, const proof::Model& model, bool truth) {
+  using detail::Op;
+  if (truth && type_of(term, model) != detail::ValueType::boolean) return &term;
+  const bool of_truths =
+      term.kind == Term::Kind::operation && (term.op == Op::and_ || term.op == Op::or_ || term.op == Op::not_);
+  for (const Term& each : term.operands)
+    if (const Term* const found = no_truth(each, model, of_truths)) return found;
+  return nullptr;
+}
+
+std::optional<Finding> problem_of(const Text& text, const proof::Model& model, bool truth) {
+  const proof::Bound bound = proof::bind_term(text.text, model.names_at(0, true), detail::ExprWords::claim);
+  const auto found = [&](FindingCode code, const std::string& problem, const std::string& remedy) {
+    const auto& files = model.definition().files;
+    return finding_in(text.place.file < files.size() ? files[text.place.file] : "", code,
+                      "\"" + text.text + "\": " + problem, remedy, text.place.line, text.place.column);
+  };
+  if (!bound.term) return found(FindingCode::bad_expression, bound.problem, bound.remedy);
+  const Term* const wrong = no_truth(*bound.term, model, truth);
+  if (wrong == nullptr) return std::nullopt;
+  const detail::ValueType type = type_of(*wrong, model);
+  return found(
+      FindingCode::wrong_operand, name_of(*wrong, model) + " is " + std::string(text_of(type)) + ", not true or false",
+      type == detail::ValueType::choice ? "Compare it with one of its choices." : "Compare it, such as with `> 0`.");
+}
+
+}  // namespace
+
+std::optional<Finding> expression_finding(const MachineDef& definition, const Machine& machine, const Text& expression,
+                                          bool truth) {
+  return problem_of(expression, proof::Model(definition, machine), truth);
+}
 
 std::vector<Finding> claim_findings(const MachineDef& definition, const Machine& machine) {
   std::vector<Finding> out;
   if (definition.claims.empty() && definition.assumed.empty()) return out;
   const proof::Model model(definition, machine);
-  const proof::Vocabulary names = model.names_at(0, true);
   const auto check = [&](const Text& text) {
     if (text.empty()) return;
-    const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
-    if (bound.term) return;
-    out.push_back(finding_in(text.place.file < definition.files.size() ? definition.files[text.place.file] : "",
-                             FindingCode::bad_expression, "\"" + text.text + "\": " + bound.problem, bound.remedy,
-                             text.place.line, text.place.column));
+    if (auto found = problem_of(text, model, true)) out.push_back(std::move(*found));
   };
   for (const Text& text : definition.assumed) check(text);
   for (const ClaimDef& claim : definition.claims) {

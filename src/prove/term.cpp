@@ -26,6 +26,7 @@ class Binder {
       case ExprNode::Kind::number:
       case ExprNode::Kind::boolean:
         out.value = node.value;
+        out.truth = node.kind == ExprNode::Kind::boolean;
         return out;
       case ExprNode::Kind::name:
         return name(node.name);

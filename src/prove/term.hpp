@@ -28,7 +28,8 @@ struct Term {
   enum class Kind : std::uint8_t { constant, input, variable, state, trait, pulse, cue, operation };
   Kind kind = Kind::constant;
   detail::Op op = detail::Op::constant;
-  double value = 0;         // of a constant
+  double value = 0;         // of a constant,
+  bool truth = false;       // and whether it is `true` or `false`
   std::uint16_t index = 0;  // of what it names: into inputs, variables, states, traits, inputs (a pulse), cues
   std::vector<Term> operands{};
 };

@@ -92,6 +92,8 @@ class Time(Case):
         refused = served.do({"do": "halts", "list": [{"on": "holds", "a": 0, "holds": "in(groud)"}]})
         self.assertEqual(refused["status"], 400)
         self.assertIn("groud", refused["text"])
+        refused = served.do({"do": "halts", "list": [{"on": "holds", "a": 0, "holds": "health"}]})
+        self.assertEqual((refused["status"], refused["code"]), (400, "wrong-operand"))
 
     def test_why_a_press_was_not_taken(self):
         served, stream = self.serve()

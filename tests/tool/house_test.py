@@ -98,6 +98,56 @@ def sources():
                     yield os.path.relpath(path, ROOT), os.path.relpath(path, os.path.join(ROOT, top)).split(os.sep)[0]
 
 
+# At the left margin of a header: a type, or a function whose name is of several words.
+DECLARES = re.compile(r"^(?:class|struct|enum class) ([A-Z]\w{4,})|^(?:\[\[nodiscard\]\] |inline |constexpr )*[\w:<>,&* ]+?[&* ](\w+_\w+)\(", re.M)
+
+
+def bare(text):
+    """Code without comments and what stands in quotes."""
+    text = re.sub(r'R"\w*\(.*?\)\w*"', '""', text, flags=re.S)
+    return re.sub(r"//[^\n]*", "", re.sub(r'"(?:\\.|[^"\\\n])*"', '""', text))
+
+
+class Reach:
+    """Which names of public headers each source may use: those of what it includes. Sources are compiled many at a time,
+    so that the compiler does not see where one leans on what another includes."""
+
+    def __init__(self):
+        self.texts = {}
+        for top in ("include", "src", "tests", "bench"):
+            for folder, _, names in os.walk(os.path.join(ROOT, top)):
+                for name in names:
+                    if name.endswith(".hpp"):
+                        path = os.path.join(folder, name)
+                        with open(path, encoding="utf-8") as stream:
+                            self.texts[os.path.relpath(path, ROOT)] = stream.read()
+        self.declared = {}
+        for path, text in self.texts.items():
+            for names in DECLARES.findall(bare(text)):
+                self.declared.setdefault("".join(names), set()).add(path)
+
+    def included(self, path, text, seen):
+        module = os.sep.join(path.split(os.sep)[:2])
+        for name in re.findall(r'^\s*#\s*include\s*["<]([^">]+)[">]', text, re.M):
+            for folder in ("include", os.path.dirname(path), module, "src/core", "src/io"):
+                found = os.path.normpath(os.path.join(folder, name))
+                if found in self.texts and found not in seen:
+                    seen.add(found)
+                    self.included(found, self.texts[found], seen)
+        return seen
+
+    def missing(self, path, text):
+        seen, code = self.included(path, text, set()), bare(text)
+        own = {"".join(names) for names in DECLARES.findall(code)}
+        own |= set(re.findall(r"\b(?:class|struct|using|auto&?) (\w+)", code)) | set(re.findall(r"::(\w+)", code))
+        own |= {name for header in seen for name in re.findall(r"^ +(?:class|struct) (\w+)", self.texts[header], re.M)}
+        for name in sorted(set(re.findall(r"(?<![\w.>])(\w+_\w+)\(|(?<![\w.>])([A-Z]\w{4,})\b", code))):
+            name = "".join(name)
+            headers = self.declared.get(name, set())
+            if len(headers) == 1 and not headers & seen and name not in own and min(headers).startswith("include/"):
+                yield f"{path}: {name} needs {min(headers)}"
+
+
 def broken_arrows(path, module, text):
     """What a file includes against the arrows."""
     found = []
@@ -181,6 +231,20 @@ class House(unittest.TestCase):
         self.assertEqual(missing_standard("x.hpp", "#include <cstdint>\nstd::vector<std::int32_t> x;  // std::deque\n"), ["std::vector"])
         self.assertEqual(missing_standard("x.hpp", "std::uint8_t x = std::no_such_name;"), ["std::no_such_name", "std::uint8_t"])
         self.assertEqual(missing_standard("x.hpp", '#include "mobrin/core/definition.hpp"\nstd::variant<std::vector<int>> x;'), [])
+
+    def test_sources_include_what_they_name_of_public_headers(self):
+        reach, missing = Reach(), []
+        for top in ("src", "tests", "bench", "examples"):
+            for folder, _, names in os.walk(os.path.join(ROOT, top)):
+                for name in (name for name in names if name.endswith(".cpp")):
+                    path = os.path.join(folder, name)
+                    with open(path, encoding="utf-8") as stream:
+                        missing += reach.missing(os.path.relpath(path, ROOT), stream.read())
+        self.assertEqual(missing, [])
+        self.assertEqual(list(reach.missing("src/cli/x.cpp", "auto x = path_remedy(path, words);  // Image")),
+                         ["src/cli/x.cpp: path_remedy needs include/mobrin/io/file.hpp"])
+        self.assertEqual(list(reach.missing("tests/x.cpp", '#include "mobrin/io/file.hpp"\nauto x = path_remedy(path); Image y;')),
+                         ["tests/x.cpp: Image needs include/mobrin/io/image.hpp"])
 
     def test_misuse_of_handles_does_not_compile(self):
         frame = """void use(mobrin::Instance& it, mobrin::Input<float> number, mobrin::Input<bool> flag, mobrin::Pulse pulse, mobrin::State state) {{ {} }}"""

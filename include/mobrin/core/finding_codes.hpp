@@ -85,6 +85,10 @@
     "key `kind`, the role of a box (`hit`, `hurt`), the tag `self`, the trait `dead`; or a trait, a field or the " \
     "name of a box that stands once and is a slip away from one that stands more often. As it is written nothing " \
     "comes of it. A word of your own is accepted: `accept: [looks-misspelt]`.")                                    \
+  X(unread_field, "unread-field", false,                                                                           \
+    "A cue's field that is looked for by its name holds something else, so it counts as missing: numbers are "     \
+    "`forward` and `up` of an `impulse`; words are `reach` of `damage`, `file` of a `sound` and `what` of a "      \
+    "`spawn`; `from` of a `spawn` is `[x, y]`. `accept: [unread-field]` where the game reads it in its own way.")  \
   X(unused_reach, "unused-reach", false, "No cue names the reach.")                                                \
   X(stays_set, "stays-set", false,                                                                                 \
     "A variable of the whole machine is set to one value and never to another again, so it remembers for ever.")   \

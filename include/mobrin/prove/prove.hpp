@@ -33,6 +33,11 @@ struct ClaimAnswer {
   std::optional<Tape> tape{};    ///< of a refuted one: the shortest found, replayed by engine and reference
 };
 
+/// What is wrong with one expression in the words of claims, names and kinds of values; nothing where it fits the
+/// machine. `truth`: it has to be true or false. REQUIRES: `definition` compiled to `machine`.
+[[nodiscard]] std::optional<Finding> expression_finding(const MachineDef& definition, const Machine& machine,
+                                                        const Text& expression, bool truth);
+
 /// What in the claims and assumptions of `definition` does not fit the machine: names, expressions. Errors.
 [[nodiscard]] std::vector<Finding> claim_findings(const MachineDef& definition, const Machine& machine);
 

@@ -298,6 +298,7 @@ class GoStage {
     if (!leaf) return true;  // each region begins
     const PlayData& play = m_.states[*leaf].play;
     const std::string name = "\"" + m_.state_infos[*leaf].path + "\"";
+    if (plays_wrongly(tree_.source_of(*leaf), play)) return false;
     if (!play.moves()) {
       work_.report(FindingCode::meaningless_event, go.start.place, "`start:` into " + name + ", which does not play",
                    "Leave `start:` out.", m_.state_infos[*leaf].path);

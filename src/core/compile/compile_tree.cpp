@@ -134,7 +134,7 @@ class TreeStage {
         const std::string where = index == 0 ? "the machine" : "\"" + source.name.text + "\"";
         work_.report(FindingCode::missing_key, index == 0 ? work_.def.name.place : source.place,
                      where + " has several states but does not say which is first",
-                     "Add `initial:` with the name of one.", source.name.text);
+                     "Add `initial:` with the name of one.", index == 0 ? work_.def.name.text : source.name.text);
         return std::nullopt;
       }
       std::vector<std::string> known;
