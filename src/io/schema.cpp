@@ -20,10 +20,10 @@ struct TypeRow {
 
 constexpr std::string_view kName = R"({"type":"string","pattern":"^[A-Za-z_][A-Za-z0-9_]*$"})";
 constexpr std::string_view kDuration = R"({"type":"string","pattern":"^([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s)$"})";
-constexpr std::string_view kExpression = R"({"type":["string","number","boolean"]})";
+constexpr std::string_view kExpression = R"({"type":["string","number","boolean"],"pattern":"\\S"})";
 constexpr std::string_view kNames = R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})";
 constexpr std::string_view kFrames =
-    R"({"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]})";
+    R"({"anyOf":[{"type":["string","integer"]},{"type":"array","minItems":1,"items":{"type":["string","integer"]}}]})";
 constexpr std::string_view kInstant =
     R"({"anyOf":[{"type":"string","pattern":"^([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s)$"},{"type":"object","required":["ticks"],"additionalProperties":false,"properties":{"ticks":{"type":"integer","minimum":0}}}]})";
 constexpr std::string_view kPair = R"({"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2})";
@@ -84,9 +84,9 @@ constexpr TypeRow kTypes[] = {
      R"({"type":"object","additionalProperties":{"type":"array","items":{"type":"integer","minimum":0},"minItems":4,"maxItems":8}})"},
     {"pair", "[x, y]", kPair},
     {"marked_cues", "map of places to cues",
-     R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object"},{"type":"array","items":{"type":["string","object"]}}]}})"},
+     R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object","minProperties":1},{"type":"array","minItems":1,"items":{"type":["string","object"]}}]}})"},
     {"marked_spans", "map of cues to frames",
-     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","minItems":1,"items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
     {"offsets", "map of frames to [x, y]",
      R"({"type":["object","null"],"propertyNames":{"pattern":"^[0-9]+(-[0-9]+)?$"},"additionalProperties":{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}})"},
     {"boxes", "list of boxes", R"({"anyOf":[{"type":"null"},"$box",{"type":"array","items":"$box"}]})"},
@@ -122,7 +122,7 @@ constexpr TypeRow kTypes[] = {
     {"four_numbers", "[left, bottom, width, height]",
      R"({"type":"array","items":{"type":"number"},"minItems":4,"maxItems":4})"},
     {"windows", "map of names to stretches",
-     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","minItems":1,"items":{"type":["string","integer"]}}]}})"},
 };
 
 const TypeRow& type_of(const KeyRow& row) {
