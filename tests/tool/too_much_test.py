@@ -87,6 +87,17 @@ class TooMuch(unittest.TestCase):
         findings = json.loads(run("check", path, "--json")[1])["files"][0]["findings"]
         self.assertEqual(len(findings), 3_000)
 
+    def test_thousands_of_lines_in_the_wrong_place(self):
+        many = range(40_000)
+        for name, lines, told in (
+                ("again", [f"states: {{k{i}: {{}}}}" for i in many], "stands here a second time"),
+                ("inside", ["states:", "  a:", "    length: 1s"] + [f"    b{i}: {{length: 1s}}" for i in many], "stands inside \"a\""),
+                ("beside", ["states:"] + [f"  a{i}: {{}}\n  go: []" for i in many], "is a key of a state"),
+                ("left", ["clips:"] + [f"c{i}: {{length: 1s}}" for i in many], "is written like a clip")):
+            code, out, err = run("check", self.write(f"{name}.yaml", "mobrin: 1\nmachine: m\n" + "\n".join(lines) + "\n"))
+            self.assertEqual(code, 1, name)
+            self.assertIn(told, out + err)
+
     def test_errors_come_first_where_not_all_is_told(self):
         clips = "\n".join(f"  c{i}: {{frames: [0], fps: 10}}" for i in range(400))
         text = f"mobrin: 1\nmachine: m\nclips:\n{clips}\nstates: {{s: {{clip: c0, go: [{{to: nowhere}}]}}}}\n"
