@@ -85,6 +85,9 @@ const Slip kSlips[] = {
     {"AValueTwiceKeepsTheFirst", "states: {a: {length: 1s, traits: [x], traits: [y]}}",
      "m.yaml:3:39: error: the key \"traits\" stands here a second time [duplicate-key]\n    Remove one of the two, or "
      "join them.\n"},
+    {"AStateWithTheNameOfAKey", "initial: final\nstates:\n  final:\n    length: 1s\n    weight: 3",
+     "m.yaml:7:5: error: \"weight\" is no key of a state [unknown-key]\n    Its keys are: accept, clip, blend, pose, "
+     "length, speed, traits, vars, enter, exit, each_loop, go, final, linger, sealed, initial, states, regions.\n"},
     {"SomethingElseAltogether", "states: {a: {}}\nreaches: {near: {speed: 3, name: x, colour: red}}",
      "m.yaml:4:18: error: \"speed\", \"name\" and \"colour\" are no keys of a reach [unknown-key]\n    Its keys are: "
      "cone, circle, rect, accept, hits, spares.\n"},

@@ -1,5 +1,6 @@
 // Misplaced lines: which section they are meant for is told from their keys.
 #include <algorithm>
+#include <array>
 #include <iterator>
 #include <utility>
 
@@ -39,14 +40,15 @@ struct HolderKey {
   std::string_view key;
   const Holder* holder;
 };
-std::vector<HolderKey> holders_in(Section section) {
-  std::vector<HolderKey> out;
-  for (const KeyRow& row : all_keys()) {
-    const auto* const found = std::find_if(std::begin(kHolders), std::end(kHolders),
-                                           [&](const Holder& each) { return each.type == row.type; });
-    if (row.section == section && found != std::end(kHolders)) out.push_back({row.key, found});
-  }
-  return out;
+const std::vector<HolderKey>& holders_in(Section section) {
+  static const auto all = [] {
+    std::array<std::vector<HolderKey>, static_cast<std::size_t>(Section::count)> out;
+    for (const KeyRow& row : all_keys())
+      for (const Holder& each : kHolders)
+        if (each.type == row.type) out[static_cast<std::size_t>(row.section)].push_back({row.key, &each});
+    return out;
+  }();
+  return all[static_cast<std::size_t>(section)];
 }
 
 std::string one_of(const Holder& holder) {
@@ -89,6 +91,13 @@ bool is_odd(const Holder& holder, const YamlNode& value) {
                      [&](const YamlEntry& each) { return !may_know(holder.section, each.key.text); });
 }
 
+// Whether it is none either with what is wrong in it: it has nothing of one.
+bool is_other(const Holder& holder, const YamlNode& value) {
+  return is_odd(holder, value) && std::none_of(value.entries.begin(), value.entries.end(), [&](const YamlEntry& each) {
+           return holder.section != Section::count && knows(holder.section, each.key.text);
+         });
+}
+
 class Placing {
  public:
   explicit Placing(Reader& reader) : reader_(reader) {}
@@ -96,7 +105,7 @@ class Placing {
   // Nothing is moved in what is written with { }: there indentation means nothing.
   void place(YamlNode& map, Section of) {
     if (map.kind != Kind::map || map.flow) return;
-    const std::vector<HolderKey> holders = holders_in(of);
+    const std::vector<HolderKey>& holders = holders_in(of);
     if (holders.empty()) return;
     for (const HolderKey& each : holders) {
       YamlEntry* const entry = find(map, each.key);
@@ -189,7 +198,7 @@ class Placing {
     bool told = false;
     for (YamlEntry& entry : section.entries) {
       const std::string name = entry.key.text;
-      const bool is_key = knows(in.holder->section, name) && is_odd(*in.holder, entry.value);
+      const bool is_key = knows(in.holder->section, name) && is_other(*in.holder, entry.value);
       if (is_key && kept.empty()) {
         if (!reader_.left_out)
           tell(entry.key,
@@ -231,7 +240,7 @@ class Placing {
   }
   static bool is_heading(const YamlNode& section, std::size_t i, const Holder& holder) {
     const YamlNode& value = section.entries[i].value;
-    if (value.kind != Kind::null) return is_odd(holder, value);
+    if (value.kind != Kind::null) return is_other(holder, value);
     return i + 1 < section.entries.size() && is_odd(holder, section.entries[i + 1].value);
   }
   void move_heading(YamlNode& map, const std::vector<HolderKey>& holders, const HolderKey& in, std::size_t i) {
