@@ -1,5 +1,6 @@
 // Lines that stand where they do not belong, and what YAML takes for something else: told once each.
 #include <fstream>
+#include <set>
 #include <sstream>
 
 #include "mobrin/io/scene.hpp"
@@ -104,6 +105,20 @@ const Slip kSlips[] = {
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2 > x), to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
      "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
+    // Of two names that differ by a slip the declared one is wrong where nothing but the other is named.
+    {"ADeclarationThatIsMisspelt",
+     "inputs: {naer: false, mvoe: {float: 0, min: -1, max: 1}}\nkeys: {near: n}\ninitial: a\nstates:\n  a: {go: "
+     "[{when: "
+     "near, to: b}]}\n  b: {go: [{when: not near, to: a}, {when: move > 0, to: a}]}",
+     "m.yaml:3:10: error: \"naer\" is declared, and \"near\" is named 3 times [unknown-name]\n    Write it one way: "
+     "\"near\" stands at line 4, line 7, line 8.\n"
+     "m.yaml:8:44: error: \"move\" is no input or variable [unknown-name]\n    Did you mean \"mvoe\"?\n"},
+    {"ADeclarationThatIsNamedToo",
+     "inputs: {near: false}\ninitial: a\nstates:\n  a: {go: [{when: naer, to: b}]}\n  b: {go: [{when: not naer, to: "
+     "a}, "
+     "{when: near, to: a}]}",
+     "m.yaml:6:19: error: \"naer\" is no input or variable [unknown-name]\n    Did you mean \"near\"?\n"
+     "m.yaml:7:23: error: \"naer\" is no input or variable [unknown-name]\n    Did you mean \"near\"?\n"},
     // Where something was to be written.
     {"AnEmptyGuard", "states: {a: {go: [{after: 1s, when: \"\", to: b}]}, b: {}}\ninitial: a",
      "m.yaml:3:37: error: `when:` is \"\" [wrong-type]\n    Expected an expression.\n"},
@@ -195,6 +210,28 @@ TEST(Slip, OfIndentationAreFewErrors) {
   }
   const std::string scene = std::string(MOBRIN_DEMO) + "/dusk.scene.yaml";
   move_each_line(scene, 3, [&](const std::string& text) { return load_scene(scene, {scene, text}).findings; });
+}
+
+// Two letters of a word that changed places, wherever it stands first: one error, or none where it is a name of one's
+// own.
+TEST(Slip, OfTheFingerIsOneError) {
+  for (const char* file : {"keeper.yaml", "hornet.yaml", "hive.yaml", "marsh_hornet.yaml"}) {
+    const std::string path = std::string(MOBRIN_DEMO) + "/" + file, text = text_of_file(path);
+    std::set<std::string> seen;
+    std::size_t told = 0;
+    for (std::size_t at = 0, end = 0; at < text.size(); at = end + 1) {
+      end = std::min(text.find_first_not_of("abcdefghijklmnopqrstuvwxyz_", at), text.size());
+      const std::string word = text.substr(at, end - at);
+      if (text[at] == '#') end = text.find('\n', at);
+      if (word.size() < 4 || word[1] == word[2] || !seen.insert(word).second) continue;
+      std::string spoilt = text;
+      std::swap(spoilt[at + 1], spoilt[at + 2]);
+      const std::vector<Finding> findings = load_character(path, {path, spoilt}).findings;
+      told += errors_in(findings) > 0;
+      EXPECT_LE(errors_in(findings), 1u) << path << ": " << word << "\n" << joined(findings);
+    }
+    EXPECT_GT(told, 10u) << path;
+  }
 }
 
 TEST(Slip, InASceneGoWhereTheyAreMeant) {

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <map>
 
+#include "blame.hpp"
 #include "loader.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/file.hpp"
@@ -172,8 +173,10 @@ void Loader::read_keys(const YamlNode& node) {
     if (input == inputs.end() && (reader.left_out || broken.count(key.text) > 0)) return;
     if (input == inputs.end()) {
       const std::string near = nearest_name(key.text, inputs);
-      return reader.fail(FindingCode::unknown_name, key, "there is no input \"" + key.text + "\"",
-                         near.empty() ? "Inputs are declared under `inputs:`." : "Did you mean \"" + near + "\"?");
+      reader.fail(FindingCode::unknown_name, key, "there is no input \"" + key.text + "\"",
+                  near.empty() ? "Inputs are declared under `inputs:`." : "Did you mean \"" + near + "\"?");
+      findings.back().subject = key.text;
+      return;
     }
     const auto& kind = definition.inputs[static_cast<std::size_t>(input - inputs.begin())].kind;
     for (const YamlNode& item : value.kind == YamlNode::Kind::list ? value.items : std::vector<YamlNode>{value}) {
@@ -439,6 +442,7 @@ Loaded finish(Loader& loader) {
   if (loader.has_machine || !has_errors(out.findings)) {
     Compiled compiled = compile(loader.definition);
     const bool sound = !has_errors(out.findings);
+    blame_declarations(loader.definition, out.findings, compiled.findings);
     for (Finding& finding : compiled.findings) {
       const std::string name = finding.subject.substr(finding.subject.find_last_of('/') + 1);  // of a path
       const bool follows = (!name.empty() && loader.broken.count(name) > 0) ||

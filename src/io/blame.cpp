@@ -1,0 +1,132 @@
+#include "blame.hpp"
+
+#include <algorithm>
+#include <iterator>
+#include <map>
+#include <optional>
+#include <string>
+#include <utility>
+
+#include "mobrin/core/machine.hpp"
+
+namespace mobrin::io {
+namespace {
+
+constexpr std::size_t kMostTried = 8;  // each is compiled anew; more are no slips, but names that were changed
+constexpr std::size_t kMostPlaces = 6;
+
+template <class Visit>
+void each_declared(StateDef& state, const Visit& visit) {
+  for (VarDef& var : state.vars) visit(var.name);
+  const auto inside = [&](std::vector<StateDef>& states) {
+    for (StateDef& each : states) {
+      visit(each.name);
+      each_declared(each, visit);
+    }
+  };
+  inside(state.states);
+  for (RegionDef& region : state.regions) {
+    visit(region.name);
+    inside(region.states);
+  }
+}
+template <class Visit>
+void each_declared(MachineDef& definition, const Visit& visit) {
+  for (InputDef& each : definition.inputs) visit(each.name);
+  for (CueDef& each : definition.cues) visit(each.name);
+  for (ClipDef& each : definition.clips) visit(each.name);
+  for (ClipMarksDef& marks : definition.marks)
+    for (WindowDef& each : marks.windows) visit(each.name);
+  each_declared(definition.root, visit);
+}
+
+// The name that is offered instead; empty for none.
+std::string offered(const Finding& finding) {
+  constexpr std::string_view kBefore = "Did you mean \"", kAfter = "\"?";
+  const std::string& remedy = finding.remedy;
+  if (finding.code != FindingCode::unknown_name || finding.subject.empty() || !remedy.starts_with(kBefore) ||
+      !remedy.ends_with(kAfter))
+    return {};
+  return remedy.substr(kBefore.size(), remedy.size() - kBefore.size() - kAfter.size());
+}
+
+std::size_t errors_in(const std::vector<Finding>& findings) {
+  return static_cast<std::size_t>(
+      std::count_if(findings.begin(), findings.end(), [](const Finding& each) { return is_error(each); }));
+}
+
+// Whether claims, which compiling does not read, have that word.
+bool claimed(const MachineDef& definition, const std::string& word) {
+  const auto has = [&](const Text& text) { return text.text.find(word) != std::string::npos; };
+  return std::any_of(definition.assumed.begin(), definition.assumed.end(), has) ||
+         std::any_of(definition.claims.begin(), definition.claims.end(),
+                     [&](const ClaimDef& each) { return has(each.first) || has(each.second); });
+}
+
+// Where `declared` stands, if all is well with it but its name: written as `named`, so many errors fewer are left.
+std::optional<Place> wrong_place(MachineDef definition, const std::string& declared, const std::string& named,
+                                 std::size_t errors) {
+  std::vector<Text*> places;
+  each_declared(definition, [&](Text& name) {
+    if (name.text == declared) places.push_back(&name);
+  });
+  if (places.size() != 1 || claimed(definition, declared)) return std::nullopt;
+  const Place place = places.front()->place;
+  for (ClipMarksDef& marks : definition.marks)
+    if (marks.clip.text == declared) return std::nullopt;
+  places.front()->text = named;
+  if (errors_in(compile(definition).findings) > errors) return std::nullopt;
+  return place;
+}
+
+// `line 3, line 5` of that file, `keeper.marks.yaml:7` of another; of many the first few.
+std::string places_of(const std::vector<const Finding*>& findings, const std::string& file) {
+  std::string out;
+  for (std::size_t i = 0; i < std::min(findings.size(), kMostPlaces); ++i)
+    out += (i == 0 ? "" : ", ") + (findings[i]->file == file ? "line " : findings[i]->file + ":") +
+           std::to_string(findings[i]->line);
+  return findings.size() > kMostPlaces ? out + " and " + std::to_string(findings.size() - kMostPlaces) + " more" : out;
+}
+
+}  // namespace
+
+void blame_declarations(const MachineDef& definition, std::vector<Finding>& read, std::vector<Finding>& compiled) {
+  struct Uses {
+    std::vector<const Finding*> all;
+    std::size_t compiled = 0;
+  };
+  std::map<std::pair<std::string, std::string>, Uses> names;  // by what is declared and what is named
+  for (const auto* findings : {&read, &compiled})
+    for (const Finding& each : *findings)
+      if (const std::string declared = offered(each); !declared.empty()) {
+        Uses& uses = names[{declared, each.subject}];
+        uses.all.push_back(&each);
+        uses.compiled += findings == &compiled ? 1 : 0;
+      }
+  std::erase_if(names, [](const auto& each) { return each.second.all.size() < 2 || each.second.compiled == 0; });
+  if (names.size() > kMostTried) return;
+  const std::size_t errors = errors_in(compiled);
+  std::vector<Finding> blamed;
+  for (auto it = names.begin(); it != names.end();) {
+    const auto& [declared, named] = it->first;
+    const Uses& uses = it->second;
+    const auto place = wrong_place(definition, declared, named, errors - uses.compiled);
+    if (!place || place->line == 0 || place->file >= definition.files.size()) {
+      it = names.erase(it);
+      continue;
+    }
+    const std::string& file = definition.files[place->file];
+    blamed.push_back(finding_in(file, FindingCode::unknown_name,
+                                "\"" + declared + "\" is declared, and \"" + named + "\" is named " +
+                                    std::to_string(uses.all.size()) + " times",
+                                "Write it one way: \"" + named + "\" stands at " + places_of(uses.all, file) + ".",
+                                place->line, place->column));
+    blamed.back().subject = declared;
+    ++it;
+  }
+  for (auto* findings : {&read, &compiled})
+    std::erase_if(*findings, [&](const Finding& each) { return names.count({offered(each), each.subject}) > 0; });
+  compiled.insert(compiled.end(), std::make_move_iterator(blamed.begin()), std::make_move_iterator(blamed.end()));
+}
+
+}  // namespace mobrin::io
