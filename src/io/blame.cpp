@@ -4,10 +4,12 @@
 #include <iterator>
 #include <map>
 #include <optional>
+#include <set>
+#include <span>
 #include <string>
-#include <utility>
 
 #include "mobrin/core/machine.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
 namespace {
@@ -15,39 +17,30 @@ namespace {
 constexpr std::size_t kMostTried = 8;  // each is compiled anew; more are no slips, but names that were changed
 constexpr std::size_t kMostPlaces = 6;
 
-template <class Visit>
-void each_declared(StateDef& state, const Visit& visit) {
-  for (VarDef& var : state.vars) visit(var.name);
-  const auto inside = [&](std::vector<StateDef>& states) {
-    for (StateDef& each : states) {
+// Of a definition, or of a state, that may be changed or not.
+template <class State, class Visit>
+void each_declared_in(State& state, const Visit& visit) {
+  for (auto& var : state.vars) visit(var.name);
+  const auto inside = [&](auto& states) {
+    for (auto& each : states) {
       visit(each.name);
-      each_declared(each, visit);
+      each_declared_in(each, visit);
     }
   };
   inside(state.states);
-  for (RegionDef& region : state.regions) {
+  for (auto& region : state.regions) {
     visit(region.name);
     inside(region.states);
   }
 }
-template <class Visit>
-void each_declared(MachineDef& definition, const Visit& visit) {
-  for (InputDef& each : definition.inputs) visit(each.name);
-  for (CueDef& each : definition.cues) visit(each.name);
-  for (ClipDef& each : definition.clips) visit(each.name);
-  for (ClipMarksDef& marks : definition.marks)
-    for (WindowDef& each : marks.windows) visit(each.name);
-  each_declared(definition.root, visit);
-}
-
-// The name that is offered instead; empty for none.
-std::string offered(const Finding& finding) {
-  constexpr std::string_view kBefore = "Did you mean \"", kAfter = "\"?";
-  const std::string& remedy = finding.remedy;
-  if (finding.code != FindingCode::unknown_name || finding.subject.empty() || !remedy.starts_with(kBefore) ||
-      !remedy.ends_with(kAfter))
-    return {};
-  return remedy.substr(kBefore.size(), remedy.size() - kBefore.size() - kAfter.size());
+template <class Definition, class Visit>
+void each_declared(Definition& definition, const Visit& visit) {
+  for (auto& each : definition.inputs) visit(each.name);
+  for (auto& each : definition.cues) visit(each.name);
+  for (auto& each : definition.clips) visit(each.name);
+  for (auto& marks : definition.marks)
+    for (auto& each : marks.windows) visit(each.name);
+  each_declared_in(definition.root, visit);
 }
 
 std::size_t errors_in(const std::vector<Finding>& findings) {
@@ -79,6 +72,15 @@ std::optional<Place> wrong_place(MachineDef definition, const std::string& decla
   return place;
 }
 
+// What is declared and may be meant by a name, of whatever kind it is; empty where that is too much.
+std::vector<std::string> declared_like(const MachineDef& definition, const std::string& named) {
+  std::set<std::string> out;
+  each_declared(definition, [&](const Text& name) {
+    if (name.text != named && !nearest_name(named, std::span(&name.text, 1)).empty()) out.insert(name.text);
+  });
+  return out.size() > kMostTried ? std::vector<std::string>() : std::vector<std::string>(out.begin(), out.end());
+}
+
 // `line 3, line 5` of that file, `keeper.marks.yaml:7` of another; of many the first few.
 std::string places_of(const std::vector<const Finding*>& findings, const std::string& file) {
   std::string out;
@@ -95,26 +97,30 @@ void blame_declarations(const MachineDef& definition, std::vector<Finding>& read
     std::vector<const Finding*> all;
     std::size_t compiled = 0;
   };
-  std::map<std::pair<std::string, std::string>, Uses> names;  // by what is declared and what is named
+  std::map<std::string, Uses> unknown;
   for (const auto* findings : {&read, &compiled})
-    for (const Finding& each : *findings)
-      if (const std::string declared = offered(each); !declared.empty()) {
-        Uses& uses = names[{declared, each.subject}];
-        uses.all.push_back(&each);
-        uses.compiled += findings == &compiled ? 1 : 0;
-      }
-  std::erase_if(names, [](const auto& each) { return each.second.all.size() < 2 || each.second.compiled == 0; });
-  if (names.size() > kMostTried) return;
+    for (const Finding& each : *findings) {
+      if (each.code != FindingCode::unknown_name || each.subject.empty()) continue;
+      Uses& uses = unknown[each.subject];
+      uses.all.push_back(&each);
+      uses.compiled += findings == &compiled ? 1 : 0;
+    }
+  std::erase_if(unknown, [](const auto& each) { return each.second.all.size() < 2 || each.second.compiled == 0; });
+  if (unknown.empty() || unknown.size() > kMostTried) return;
   const std::size_t errors = errors_in(compiled);
   std::vector<Finding> blamed;
-  for (auto it = names.begin(); it != names.end();) {
-    const auto& [declared, named] = it->first;
-    const Uses& uses = it->second;
-    const auto place = wrong_place(definition, declared, named, errors - uses.compiled);
-    if (!place || place->line == 0 || place->file >= definition.files.size()) {
-      it = names.erase(it);
-      continue;
+  std::size_t tried = 0;
+  std::erase_if(unknown, [&](const auto& each) {
+    const auto& [named, uses] = each;
+    std::string declared;
+    std::optional<Place> place;
+    for (const std::string& like : declared_like(definition, named)) {
+      if (++tried > kMostTried) return true;
+      declared = like;
+      place = wrong_place(definition, declared, named, errors - uses.compiled);
+      if (place) break;
     }
+    if (!place || place->line == 0 || place->file >= definition.files.size()) return true;
     const std::string& file = definition.files[place->file];
     blamed.push_back(finding_in(file, FindingCode::unknown_name,
                                 "\"" + declared + "\" is declared, and \"" + named + "\" is named " +
@@ -122,10 +128,12 @@ void blame_declarations(const MachineDef& definition, std::vector<Finding>& read
                                 "Write it one way: \"" + named + "\" stands at " + places_of(uses.all, file) + ".",
                                 place->line, place->column));
     blamed.back().subject = declared;
-    ++it;
-  }
+    return false;
+  });
   for (auto* findings : {&read, &compiled})
-    std::erase_if(*findings, [&](const Finding& each) { return names.count({offered(each), each.subject}) > 0; });
+    std::erase_if(*findings, [&](const Finding& each) {
+      return each.code == FindingCode::unknown_name && unknown.count(each.subject) > 0;
+    });
   compiled.insert(compiled.end(), std::make_move_iterator(blamed.begin()), std::make_move_iterator(blamed.end()));
 }
 

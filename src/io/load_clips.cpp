@@ -289,9 +289,11 @@ void Loader::read_part(const YamlNode& value, const Fields& clip_fields, ClipDef
     reader.fail(FindingCode::conflicting_keys, *times, "a part with `times:`",
                 "A part brings its times along; `fps:` may replace them.");
   const YamlNode* of = fields.get("of");
-  if (of == nullptr && fields.foreign) return;
-  if (of == nullptr)
-    return reader.fail(FindingCode::missing_key, value, "the part does not say of which clip", "Add `of: CLIP`.");
+  if (of == nullptr) {
+    if (!fields.foreign)
+      reader.fail(FindingCode::missing_key, value, "the part does not say of which clip", "Add `of: CLIP`.");
+    return;
+  }
   const auto name = reader.name(*of, "`of:`");
   if (!name) return;
   part.of = *name;

@@ -12,14 +12,16 @@ namespace {
 
 using Kind = YamlNode::Kind;
 
+constexpr Section kCue = Section::count;  // none of the table's: the fields of cues are their own
+
 // What a key holds: entries by name, or a list of them.
 struct Holder {
   std::string_view type;  // as in the table of keys
-  Section section;        // of its entries; `count`: of cues, whose fields are their own
+  Section section;        // of its entries
   bool list = false;
 };
 constexpr Holder kHolders[] = {{"inputs", Section::input},
-                               {"cues", Section::count},
+                               {"cues", kCue},
                                {"clips", Section::clip},
                                {"sheets", Section::sheet},
                                {"marks_by_clip", Section::marks},
@@ -52,7 +54,7 @@ const std::vector<HolderKey>& holders_in(Section section) {
 }
 
 std::string one_of(const Holder& holder) {
-  return holder.section == Section::count ? "a cue" : with_article(name_of(holder.section));
+  return holder.section == kCue ? "a cue" : with_article(name_of(holder.section));
 }
 
 bool knows(Section section, std::string_view key) {
@@ -71,7 +73,7 @@ bool fits(const Holder& holder, const YamlNode& value) {
   if (holder.section == Section::input && value.kind == Kind::scalar && !value.quoted)
     return value.text == "pulse" || value.text == "true" || value.text == "false";
   if (value.kind != Kind::map || value.entries.empty()) return false;
-  if (holder.section == Section::count)
+  if (holder.section == kCue)
     return entry_of(value, "kind") != nullptr &&
            std::all_of(value.entries.begin(), value.entries.end(),
                        [](const YamlEntry& each) { return is_plain(each.value); });
@@ -81,8 +83,8 @@ bool fits(const Holder& holder, const YamlNode& value) {
 // Whether it cannot be one.
 bool is_odd(const Holder& holder, const YamlNode& value) {
   if (value.kind == Kind::null)
-    return holder.section != Section::state && holder.section != Section::count && holder.section != Section::marks;
-  if (holder.section == Section::count)
+    return holder.section != Section::state && holder.section != kCue && holder.section != Section::marks;
+  if (holder.section == kCue)
     return value.kind == Kind::list || std::any_of(value.entries.begin(), value.entries.end(),
                                                    [](const YamlEntry& each) { return !is_plain(each.value); });
   if (value.kind == Kind::scalar) return holder.section != Section::input;
@@ -94,7 +96,7 @@ bool is_odd(const Holder& holder, const YamlNode& value) {
 // Whether it is none either with what is wrong in it: it has nothing of one.
 bool is_other(const Holder& holder, const YamlNode& value) {
   return is_odd(holder, value) && std::none_of(value.entries.begin(), value.entries.end(), [&](const YamlEntry& each) {
-           return holder.section != Section::count && knows(holder.section, each.key.text);
+           return holder.section != kCue && knows(holder.section, each.key.text);
          });
 }
 
@@ -122,7 +124,7 @@ class Placing {
       YamlEntry* const entry = find(map, each.key);
       if (entry == nullptr) continue;
       for (YamlNode& item : entry->value.items) place(item, each.holder->section);
-      if (each.holder->section == Section::count) continue;
+      if (each.holder->section == kCue) continue;
       move_out(entry->value, *each.holder);
       for (YamlEntry& inside : entry->value.entries) place(inside.value, each.holder->section);
     }
@@ -193,7 +195,7 @@ class Placing {
 
   // Keys of an entry that stand beside it go into it; those above the first one have lost its name.
   void move_keys(YamlNode& section, const HolderKey& in) {
-    if (in.holder->section == Section::count) return;
+    if (in.holder->section == kCue) return;
     std::vector<YamlEntry> kept;
     bool told = false;
     for (YamlEntry& entry : section.entries) {

@@ -163,8 +163,7 @@ std::optional<bool> has_key(const std::string& path, std::string_view key) {
   std::vector<Finding> findings;
   const auto root = Reader(files, findings).parse_file(path, {});
   if (!root) return std::nullopt;
-  return std::any_of(root->entries.begin(), root->entries.end(),
-                     [&](const auto& entry) { return entry.key.text == key; });
+  return entry_of(*root, key) != nullptr;
 }
 
 void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
@@ -182,9 +181,7 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
                      const std::string& name) {
   LoadedTape out;
   if (root && check_version(reader, *root, "a tape")) {
-    const bool tape_key = std::any_of(root->entries.begin(), root->entries.end(),
-                                      [](const auto& entry) { return entry.key.text == "tape"; });
-    if (!tape_key) {
+    if (entry_of(*root, "tape") == nullptr) {
       reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape",
                   "A tape says `tape: NAME` and lists its `steps:`.");
     } else {

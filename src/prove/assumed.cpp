@@ -58,8 +58,9 @@ const Term* no_truth(const Term& term, const proof::Model& model, bool truth) {
   return nullptr;
 }
 
-std::optional<Finding> problem_of(const Text& text, const proof::Model& model, bool truth) {
-  const proof::Bound bound = proof::bind_term(text.text, model.names_at(0, true), detail::ExprWords::claim);
+std::optional<Finding> problem_of(const Text& text, const proof::Model& model, const proof::Vocabulary& names,
+                                  bool truth) {
+  const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
   const auto found = [&](FindingCode code, const std::string& problem, const std::string& remedy) {
     const auto& files = model.definition().files;
     return finding_in(text.place.file < files.size() ? files[text.place.file] : "", code,
@@ -78,16 +79,18 @@ std::optional<Finding> problem_of(const Text& text, const proof::Model& model, b
 
 std::optional<Finding> expression_finding(const MachineDef& definition, const Machine& machine, const Text& expression,
                                           bool truth) {
-  return problem_of(expression, proof::Model(definition, machine), truth);
+  const proof::Model model(definition, machine);
+  return problem_of(expression, model, model.names_at(0, true), truth);
 }
 
 std::vector<Finding> claim_findings(const MachineDef& definition, const Machine& machine) {
   std::vector<Finding> out;
   if (definition.claims.empty() && definition.assumed.empty()) return out;
   const proof::Model model(definition, machine);
+  const proof::Vocabulary names = model.names_at(0, true);
   const auto check = [&](const Text& text) {
     if (text.empty()) return;
-    if (auto found = problem_of(text, model, true)) out.push_back(std::move(*found));
+    if (auto found = problem_of(text, model, names, true)) out.push_back(std::move(*found));
   };
   for (const Text& text : definition.assumed) check(text);
   for (const ClaimDef& claim : definition.claims) {
