@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <fstream>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include <unistd.h>
@@ -100,11 +101,13 @@ long resident_kilobytes() {
 }  // namespace
 
 int main(int argc, char** argv) {
-  const double minutes = argc > 1 ? std::atof(argv[1]) : 60;
+  // Minutes, or `5000steps`: then a run is the same every time.
+  const double length = argc > 1 ? std::atof(argv[1]) : 60;
+  const bool in_steps = argc > 1 && std::string_view(argv[1]).ends_with("steps");
   const auto members = static_cast<std::uint32_t>(argc > 2 ? std::atoi(argv[2]) : 100'000);
   const std::uint64_t first = argc > 3 ? std::strtoull(argv[3], nullptr, 10) : 1;
-  if (!(minutes > 0) || members < 400)
-    return std::fprintf(stderr, "usage: mobrin_soak MINUTES [MEMBERS] [SEED] [DAYS]\n"), 2;
+  if (!(length > 0) || members < 400)
+    return std::fprintf(stderr, "usage: mobrin_soak MINUTES|STEPSsteps [MEMBERS] [SEED] [DAYS]\n"), 2;
   Machine machine = bees(2);
   Crowd crowd(machine), twin(machine);
   crowd.reserve(members), twin.reserve(members);
@@ -120,13 +123,14 @@ int main(int argc, char** argv) {
   std::vector<std::byte> snapshot;
   Random random(first * 7919 + 1);
   const auto begun = std::chrono::steady_clock::now();
-  const auto passed = [&] {
+  const auto minutes = [&] {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count() / 60;
   };
-  std::uint64_t step = first << 32, cues = 0, rollbacks = 0, reloads = 0, steps = 0;
+  std::uint64_t step = first << 32, cues = 0, rollbacks = 0, reloads = 0, sleeps = 0, steps = 0;
+  const auto passed = [&] { return in_steps ? static_cast<double>(steps) : minutes(); };
   long warm = 0, most = 0;
   double next_word = 1;
-  while (passed() < minutes) {
+  while (passed() < length) {
     // The twin strays: other steps, forgotten again by going back.
     if (random.below(4) == 0) {
       ++rollbacks;
@@ -145,6 +149,7 @@ int main(int argc, char** argv) {
       }
     }
     if (random.below(400) == 0) {  // months in which nobody looks
+      ++sleeps;
       do_step(crowd, step, members, told), do_step(twin, step, members, other), ++step;
       for (Crowd* each : {&crowd, &twin}) {
         const auto cold = *machine.input<bool>("cold");
@@ -164,22 +169,22 @@ int main(int argc, char** argv) {
                           static_cast<unsigned long long>(steps), static_cast<unsigned long long>(first)),
              1;
     const long now = resident_kilobytes();
-    // Everything has been as large as it gets once each kind of thing has happened.
-    if (passed() < minutes / 4)
+    // Everything has been as large as it gets once each kind of thing, and each of the three machines, has been there.
+    if (passed() < length / 4 || reloads < 3 || sleeps < 2)
       warm = std::max(warm, now);
     else
       most = std::max(most, now);
-    if (passed() >= next_word) {
-      std::printf("%.0f min: %llu steps, %.0f MB, now %.1f days\n", passed(), static_cast<unsigned long long>(steps),
+    if (minutes() >= next_word) {
+      std::printf("%.0f min: %llu steps, %.0f MB, now %.1f days\n", minutes(), static_cast<unsigned long long>(steps),
                   static_cast<double>(now) / 1024, crowd.now().to_seconds() / 86'400);
       std::fflush(stdout);
       next_word *= 2;
     }
   }
-  const bool flat = most <= warm + warm / 20;
+  const bool flat = most > 0 && most <= warm + warm / 20;
   std::printf(
       "%u members, %llu steps, %llu cues, %llu rollbacks, %llu reloads, %.1f days of the game's time: the twin is the "
-      "same; memory %.1f MB after a quarter, at most %.1f MB after it: %s\n",
+      "same; memory %.1f MB at first, at most %.1f MB then: %s\n",
       members, static_cast<unsigned long long>(steps), static_cast<unsigned long long>(cues),
       static_cast<unsigned long long>(rollbacks), static_cast<unsigned long long>(reloads),
       crowd.now().to_seconds() / 86'400, static_cast<double>(warm) / 1024, static_cast<double>(most) / 1024,
