@@ -1,4 +1,6 @@
 // Instances for C.
+#include <optional>
+
 #include "convert.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -166,6 +168,10 @@ int mobrin_freeze(mobrin_instance* it, mobrin_ticks duration) {
   return it != nullptr && of(it)->freeze(Ticks(duration)) ? 1 : 0;
 }
 int mobrin_force(mobrin_instance* it, mobrin_id id) { return it != nullptr && of(it)->force(state(id)) ? 1 : 0; }
+mobrin_id mobrin_forced(const mobrin_instance* it) {
+  const std::optional<mobrin::State> forced = it != nullptr ? of(it)->forced() : std::nullopt;
+  return forced ? id_of(forced->machine, Kind::state, forced->index) : 0;
+}
 int mobrin_place(mobrin_instance* it, mobrin_id id, mobrin_ticks time) {
   return it != nullptr && of(it)->place(state(id), Ticks(time)) ? 1 : 0;
 }

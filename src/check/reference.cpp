@@ -3,8 +3,7 @@
 
 #include "reference_plays.hpp"
 
-namespace mobrin {
-namespace check {
+namespace mobrin::check {
 namespace {
 
 class Reference : private ReferencePlays {
@@ -491,11 +490,9 @@ class Reference : private ReferencePlays {
 };
 
 }  // namespace
-}  // namespace check
+}  // namespace mobrin::check
 
-std::vector<std::string> run_reference(const MachineDef& definition, const std::vector<ScriptEntry>& script,
-                                       Ticks until) {
+std::vector<std::string> mobrin::run_reference(const MachineDef& definition, const std::vector<ScriptEntry>& script,
+                                               Ticks until) {
   return check::Reference(definition).run(script, until.count);
 }
-
-}  // namespace mobrin

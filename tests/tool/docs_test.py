@@ -123,7 +123,7 @@ class Files(unittest.TestCase):
             demo = pathlib.Path(folder) / "apiary"
             shutil.copytree(ROOT / "demo/apiary", demo)
             for page in PAGES:
-                if page.name == "checking.md":  # its files are mistakes; tool_test.py holds them to their findings
+                if page.name == "checking.md":  # its files are mistakes; findings_test.py holds them to their findings
                     continue
                 for block in blocks(page, "yaml"):
                     text = block

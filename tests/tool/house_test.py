@@ -174,7 +174,22 @@ def within_core(room, other):
         CORE_ROOMS.index(other) <= CORE_ROOMS.index(room) or (room, other) in CORE_FRIENDS)
 
 
+def written():
+    """Every file that is written by hand and compiled or run."""
+    for top in ("include", "src", "tests", "bench", "examples", "docs", "demo"):
+        for folder, _, names in os.walk(os.path.join(ROOT, top)):
+            yield from (os.path.join(folder, name) for name in names if name.endswith((".hpp", ".h", ".cpp", ".c", ".py", ".sh", ".js", ".css", ".cmake", ".txt")))
+
+
 class House(unittest.TestCase):
+    def test_no_file_is_longer_than_500_lines(self):
+        lengths = {}
+        for path in written():
+            with open(path, encoding="utf-8") as stream:
+                lengths[path] = sum(1 for _ in stream)
+        self.assertGreater(len(lengths), 300)
+        self.assertEqual({path: length for path, length in lengths.items() if length > 500}, {})
+
     def test_includes_follow_the_arrows(self):
         wrong = []
         for path, module in sources():

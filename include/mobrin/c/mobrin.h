@@ -436,6 +436,8 @@ MOBRIN_API double mobrin_rate(const mobrin_instance* it);
 MOBRIN_API int mobrin_freeze(mobrin_instance* it, mobrin_ticks duration);
 /** Enters a state at the next step, whatever the rules say; 0 where it is refused. */
 MOBRIN_API int mobrin_force(mobrin_instance* it, mobrin_id state);
+/** The state that the next step enters, where mobrin_force() asked for one; else 0. */
+MOBRIN_API mobrin_id mobrin_forced(const mobrin_instance* it);
 /** Puts it into a state, `time` after it was entered, without telling anything; 0 where it is refused. */
 MOBRIN_API int mobrin_place(mobrin_instance* it, mobrin_id state, mobrin_ticks time);
 /** Puts it back to its begin. */
