@@ -101,6 +101,58 @@ const Slip kSlips[] = {
     {"NoSpaceBeforeABrace", "inputs:\n  near:{bool: false}\nstates: {a: {go: [{when: near, to: a, restart: true}]}}",
      "m.yaml:4:3: error: there is no space behind the colon of \"near\" [bad-yaml]\n    Write `near: {bool: "
      "false}`.\n"},
+    {"SpacesThatDoNotBreak",
+     "inputs: {near:\u00a0false}\ninitial: a\nstates:\n\u00a0\u00a0a: {go: [{when: near,\u00a0to: b}]}\n  b: "
+     "{}\u3000\n",
+     "m.yaml:3:15: error: the character U+00A0 looks like a space and is none; 2 more lines have such [bad-yaml]\n    "
+     "Write plain spaces; text that is copied from a page often has others.\n"},
+    {"WhatCannotBeSeen", "initial: \u200ba\nstates:\n  \ufeffa: {}\n  b: {} # none\u200b\n",
+     "m.yaml:3:10: error: the character U+200B stands here, which cannot be seen; 1 more line has such [bad-yaml]\n    "
+     "Take it out; text that is copied from a page often has such.\n"},
+    {"SpacesWithinWordsQuotesAndCommentsStay",
+     "cues: {hum: {kind: sound, file: a\u202fhum.wav, word: \"\u00a0x\u00a0\"}} #\u00a0 so\nstates: {a: {enter: [tell: "
+     "hum]}}",
+     ""},
+    {"CurlyQuotes",
+     "inputs: {x: {float: 0, min: 0, max: 9}}\ninitial: \u201ca\u201d\nstates:\n  a: {go: [{when: \u201emax(x, 2) > "
+     "3\u201c, to: \u2018b\u2019}]}\n  b: {}",
+     "m.yaml:4:10: error: the quotes of \u201ca\u201d are none to YAML; 2 more words have such [bad-yaml]\n    Write "
+     "`\"a\"`, or no quotes at all.\n"},
+    {"SignsOfOtherAlphabets",
+     "inputs: {x: {float: 0, min: 0, max: 9}}\ninitial: a\nstates:\n  a: {go: [{when: x \u2265 3, to: b}]}\n  b: {go: "
+     "[{when: "
+     "x\u00a0> 3, to: a}, {when: \uff58 > 3, to: a}, {when: x == \u2019b\u2019, to: a}]}",
+     "m.yaml:6:21: error: \"\u2265\" (U+2265) is not a sign of the expression language [bad-expression]\n    Write "
+     "`>=`.\n"
+     "m.yaml:7:20: error: the character U+00A0 in \"x\u00a0> 3\" is no space to an expression [bad-expression]\n    "
+     "Write "
+     "a plain space.\n"
+     "m.yaml:7:42: error: \"\uff58\" (U+FF58) is not a sign of the expression language [bad-expression]\n    Write "
+     "`x`.\n"
+     "m.yaml:7:71: error: \"\u2019\" (U+2019) is not a sign of the expression language [bad-expression]\n    Names "
+     "stand "
+     "without quotes.\n"},
+    {"NamesThatAreNearlyOnes",
+     "initial: a\nstates: {a: {go: [{after: 1s, to: b}]}, b: {traits: [not-me, b\u0430d, caf\u00e9]}}",
+     "m.yaml:4:54: error: \"not-me\" cannot be the name of a trait [bad-name]\n    Write `not_me`: a name is a letter, "
+     "then "
+     "letters, digits or underscores (at most 64), and no word of the expression language.\n"
+     "m.yaml:4:62: error: \"b\u0430d\" cannot be the name of a trait [bad-name]\n    Write `bad` with a plain `a`, "
+     "which "
+     "stands there as U+0430: a name is a letter, then letters, digits or underscores (at most 64), and no word of the "
+     "expression language.\n"
+     "m.yaml:4:68: error: \"caf\u00e9\" cannot be the name of a trait [bad-name]\n    A name is a letter, then "
+     "letters, "
+     "digits or underscores (at most 64), and no word of the expression language.\n"},
+    {"CommasInNumbers",
+     "inputs: {x: {pulse: 0,5s}, n: {int: 3, min: 0, max: 1,000}, v: {float: \u22121, min: -2, max: 2}}\n"
+     "clips:\n  c:\n    length: 1,5s\nstates: {a: {clip: c}}",
+     "m.yaml:3:21: error: the comma in `0,5s` ends the value [bad-yaml]\n    Write `0.5s`: numbers have a point, and "
+     "nothing between thousands.\n"
+     "m.yaml:3:53: error: the comma in `1,000` ends the value [bad-yaml]\n    Write `1000` or `1.000`: numbers have a "
+     "point, and nothing between thousands.\n"
+     "m.yaml:3:72: error: the input \"v\" is \"\u22121\" [wrong-type]\n    Write `-1`.\n"
+     "m.yaml:6:13: error: `length:` is \"1,5s\" [wrong-type]\n    Write `1.5s`.\n"},
     // What is cut at its comma is no word without a colon.
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2 > x), to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
@@ -201,6 +253,44 @@ void move_each_line(const std::string& path, std::size_t most, const Load& load)
     }
   }
   EXPECT_GT(told, lines.size());
+}
+
+// What is no text says what it is.
+TEST(Slip, FilesThatAreNoTextSayWhatTheyAre) {
+  const auto told = [](std::string_view bytes) { return joined(load_character_text(bytes, "m.yaml").findings); };
+  const std::string plain = "mobrin: 1\nmachine: m\nstates: {a: {}}\n";
+  std::string little, big;
+  for (const char c : plain) little += {c, '\0'}, big += {'\0', c};
+  for (const std::string& text : {little, big, "\xff\xfe" + little, "\xfe\xff" + big, std::string("\xff\xfe")})
+    EXPECT_EQ(told(text),
+              "m.yaml:1:1: error: the file is text in UTF-16, not in UTF-8 [bad-yaml]\n    Save it as UTF-8.\n");
+  EXPECT_EQ(
+      told("\x89PNG\r\n\x1a\n" + std::string(8, '\0')),
+      "m.yaml:1:1: error: the file is a picture [bad-yaml]\n    Name a YAML or JSON file; `mobrin import` makes clips "
+      "of pictures.\n");
+  EXPECT_EQ(
+      told("MOBRINPK" + std::string(8, '\0')),
+      "m.yaml:1:1: error: the file is a pack, which games load [bad-yaml]\n    Name the file that it was made of.\n");
+  EXPECT_EQ(
+      told(plain + std::string(1, '\0')),
+      "m.yaml:1:1: error: the file holds a zero byte, so it is no text [bad-yaml]\n    Name a YAML or JSON file.\n");
+  EXPECT_EQ(told("\xef\xbb\xbf" + plain), "");
+}
+
+// A space of another kind anywhere is told once, or changes nothing.
+TEST(Slip, OfASpaceIsOneError) {
+  const std::string path = std::string(MOBRIN_DEMO) + "/keeper.yaml", whole = text_of_file(path);
+  std::size_t told = 0, spaces = 0;
+  for (std::size_t at = whole.find(' '); at != std::string::npos; at = whole.find(' ', at + 7)) {
+    std::string text = whole;
+    text.replace(at, 1, "\u00a0");
+    const std::vector<Finding> findings = load_character(path, {path, text}).findings;
+    ++spaces;
+    told += errors_in(findings) > 0;
+    EXPECT_LE(errors_in(findings), 1u) << whole.substr(at - std::min<std::size_t>(at, 30), 60) << "\n"
+                                       << joined(findings);
+  }
+  EXPECT_GT(told, spaces / 2);
 }
 
 TEST(Slip, OfIndentationAreFewErrors) {

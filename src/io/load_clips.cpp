@@ -1,6 +1,7 @@
 // Loading clips.
 #include <algorithm>
 
+#include "expression/look_alike.hpp"
 #include "loader.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -26,7 +27,7 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
   clip.name = reader.text_of(key);
   if (!is_name(key.text))
     reader.fail(FindingCode::bad_name, key, "\"" + key.text + "\" cannot be the name of a clip",
-                "A name is a letter, then letters, digits or underscores (at most 64).");
+                detail::name_remedy(key.text));
   const Fields fields = reader.fields(value, Section::clip);
   if (const YamlNode* node = fields.get("accept"))
     for (const Text& code : reader.names(*node, "a finding's code")) clip.accept.push_back(code);

@@ -6,6 +6,21 @@
 
 namespace mobrin::io {
 
+// The text with plain spaces where others stand before or behind words, and without what cannot be seen there.
+[[nodiscard]] std::string plain_spaces(Reader& reader, std::string_view text);
+
+// Takes words out of curly quotes.
+void plain_quotes(Reader& reader, YamlNode& root);
+
+// What `text`, which is no number, may be meant for: with a point for its comma, without commas between thousands, with
+// a plain minus; those that `reads` takes.
+[[nodiscard]] std::vector<std::string> meant_numbers(std::string_view text, bool (*reads)(std::string_view));
+// Such as "`1000` or `1.000`".
+[[nodiscard]] std::string in_code(const std::vector<std::string>& words);
+
+// Joins numbers that YAML cut at a decimal comma: `{pulse: 0,5s}`.
+void join_decimals(Reader& reader, YamlNode& node);
+
 // Adds colons, and spaces behind them, that are missing: `{at 2s}`, `{at:2s}`, `swing {pulse: 110ms}`.
 void add_colons(Reader& reader, YamlNode& node);
 

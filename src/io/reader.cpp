@@ -116,6 +116,12 @@ void Reader::fail(FindingCode code, Place place, std::string message, std::strin
   finding.remedy = std::move(remedy);
 }
 
+void Reader::no_number(const YamlNode& node, std::string_view what, std::string_view expected, Reads reads) {
+  const std::vector<std::string> meant = node.quoted ? std::vector<std::string>() : meant_numbers(node.text, reads);
+  if (meant.empty()) return mismatch(node, what, expected);
+  fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(), "Write " + in_code(meant) + ".");
+}
+
 void Reader::mismatch(const YamlNode& node, std::string_view what, std::string_view expected) {
   fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(),
        "Expected " + std::string(expected) + ".");
@@ -172,7 +178,9 @@ std::optional<YamlNode> Reader::parse_text(std::string_view text, const std::str
 std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   YamlNode root;
   YamlProblem problem;
-  if (parse_yaml(text, root, problem)) {
+  if (parse_yaml(plain_spaces(*this, text), root, problem)) {
+    plain_quotes(*this, root);
+    join_decimals(*this, root);
     add_colons(*this, root);
     put_in_place(*this, root);
     join_repeated(*this, root);
@@ -283,20 +291,22 @@ std::optional<std::int64_t> Reader::whole(const YamlNode& node, std::string_view
                                           std::int64_t high) {
   const auto value = node.kind == YamlNode::Kind::scalar && !node.quoted ? parse_whole(node.text) : std::nullopt;
   if (value && *value >= low && *value <= high) return value;
-  mismatch(node, what, "a whole number from " + std::to_string(low) + " to " + std::to_string(high));
+  no_number(node, what, "a whole number from " + std::to_string(low) + " to " + std::to_string(high),
+            [](std::string_view text) { return parse_whole(text).has_value(); });
   return std::nullopt;
 }
 
 std::optional<double> Reader::number(const YamlNode& node, std::string_view what) {
   const auto value = node.kind == YamlNode::Kind::scalar && !node.quoted ? parse_number(node.text) : std::nullopt;
-  if (!value) mismatch(node, what, "a number");
+  if (!value) no_number(node, what, "a number", [](std::string_view text) { return parse_number(text).has_value(); });
   return value;
 }
 
 std::optional<Ticks> Reader::duration(const YamlNode& node, std::string_view what) {
   const auto value = node.kind == YamlNode::Kind::scalar ? read_duration(node.text) : std::nullopt;
   if (!value) {
-    mismatch(node, what, "a duration with its unit, such as `110ms` or `1.5s`");
+    no_number(node, what, "a duration with its unit, such as `110ms` or `1.5s`",
+              [](std::string_view text) { return read_duration(text).has_value(); });
     return std::nullopt;
   }
   if (value->count != 0 && value->count < kTicksPerSecond / 1000) {

@@ -173,6 +173,27 @@ std::uint32_t tab_before(std::string_view source, std::uint32_t line) {
   return found;
 }
 
+bool begins_as_utf16(std::string_view source) {
+  const bool marked = source.starts_with("\xff\xfe") || source.starts_with("\xfe\xff");
+  const std::string_view begin = source.substr(0, 64);
+  const auto zeros = static_cast<std::size_t>(std::count(begin.begin(), begin.end(), '\0'));
+  return marked || (begin.size() > 1 && (begin[0] == 0) != (begin[1] == 0) && zeros * 3 > begin.size());
+}
+bool is_no_text(std::string_view source) {
+  return source.find('\0') != std::string_view::npos || begins_as_utf16(source);
+}
+// What a file that is no text is instead, by its first bytes.
+YamlProblem no_text(std::string_view source) {
+  if (begins_as_utf16(source)) return {false, 1, 1, "the file is text in UTF-16, not in UTF-8", "Save it as UTF-8."};
+  for (const std::string_view picture : {"\x89PNG", "GIF8", "RIFF"})
+    if (source.starts_with(picture))
+      return {false, 1, 1, "the file is a picture",
+              "Name a YAML or JSON file; `mobrin import` makes clips of pictures."};
+  if (source.starts_with("MOBRINPK"))
+    return {false, 1, 1, "the file is a pack, which games load", "Name the file that it was made of."};
+  return {false, 1, 1, "the file holds a zero byte, so it is no text", "Name a YAML or JSON file."};
+}
+
 }  // namespace
 
 bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
@@ -180,8 +201,8 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
     problem = {true, 1, 1, "the file is larger than 8 MiB", "Split it up and name the parts under `use:`."};
     return false;
   }
-  if (const std::size_t zero = source.find('\0'); zero != std::string_view::npos) {
-    problem = {false, 1, 1, "the file holds a zero byte, so it is no text", "Name a YAML or JSON file."};
+  if (is_no_text(source)) {
+    problem = no_text(source);
     return false;
   }
   try {

@@ -5,6 +5,7 @@
 
 #include "compile/compile.hpp"
 #include "compile/make_timeline.hpp"
+#include "expression/look_alike.hpp"
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
@@ -188,7 +189,7 @@ class ClipsStage {
       for (const auto& [what, word] : {std::pair("box", &box.name), std::pair("role", &box.role)})
         if (!is_name(word->text))
           work_.report(FindingCode::bad_name, box.place, "\"" + word->text + "\" cannot be the name of a " + what,
-                       "A name is a letter, then letters, digits or underscores (at most 64).", word->text);
+                       detail::name_remedy(word->text), word->text);
       for (const StretchDef& stretch : box.stretches)
         check_stretch("box \"" + box.name.text + "\"", stretch, clip, box.place);
       if (!sound_shape(box.shape, false))

@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "compile/compile.hpp"
+#include "expression/look_alike.hpp"
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
@@ -84,7 +85,7 @@ class TreeStage {
       const auto number = traits_.try_emplace(trait.text, static_cast<std::uint16_t>(traits_.size())).first->second;
       if (!is_name(trait.text)) {
         work_.report(FindingCode::bad_name, trait.place, "\"" + trait.text + "\" cannot be the name of a trait",
-                     "A name is a letter, then letters, digits or underscores.", trait.text);
+                     detail::name_remedy(trait.text), trait.text);
       } else if (number >= kMaxTraits) {
         work_.report(FindingCode::too_large, trait.place, "more than 64 traits", "At most 64 are supported.");
       } else {

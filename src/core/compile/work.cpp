@@ -1,4 +1,5 @@
 #include "compile/compile.hpp"
+#include "expression/look_alike.hpp"
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
@@ -42,9 +43,7 @@ std::optional<std::uint16_t> Work::find(std::string_view what, const NameTable& 
 bool Work::declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken) {
   if (!is_name(name.text)) {
     report(FindingCode::bad_name, name.place, "\"" + name.text + "\" cannot be the name of " + article(what),
-           "A name is a letter, then letters, digits or underscores (at most 64), and no word of the expression "
-           "language.",
-           name.text);
+           detail::name_remedy(name.text), name.text);
     return false;
   }
   if (taken.insert(name.text).second) return true;

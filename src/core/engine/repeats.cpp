@@ -60,9 +60,13 @@ bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::A
     // It has to be seen more often before the next is learnt, or learning would cost more than it saves.
     if (--lately.credit == 0) lately.times = 0, lately.wanted = std::min(4 * lately.wanted, 1u << 20);
   }
-  std::array<std::byte, kMostWords * sizeof(std::uint64_t)> before;
+  std::array<std::byte, kElsewhere + kMostWords * sizeof(std::uint64_t)> before;
   const bool learns = lately.times + 1 == lately.wanted;
-  if (learns) copy_words(before.data(), block + kElsewhere, words_ * sizeof(std::uint64_t));
+  if (learns) {
+    // What stands first of a member's block is another's.
+    std::fill_n(before.begin(), kElsewhere, std::byte{});
+    copy_words(before.data() + kElsewhere, block + kElsewhere, words_ * sizeof(std::uint64_t));
+  }
   const bool later = header_of(block).anchor != at;
   const PlanGo* taken = nullptr;
   if (!quick_.answer(block, at, sink, after, taken)) return false;
@@ -153,7 +157,7 @@ bool Repeats::answer_row(std::byte* blocks, std::size_t stride, std::int64_t end
 void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const {
   const Plan& plan = quick_.plan_;
   const Script& script = plan.scripts[go.script];
-  const auto leaf = field_at<std::uint16_t>(before - kElsewhere, leaf_);
+  const auto leaf = field_at<std::uint16_t>(before, leaf_);
   const Quick::Slot& slot = quick_.slots_[0];
   std::array<std::uint64_t, kMostWords> read{}, keep, value{};
   keep.fill(~std::uint64_t{0});
@@ -191,7 +195,7 @@ void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte
   };
   if (go.event == GoEvent::pulse && go.buffered) store(go.pulse, kLongAgo);
   if (go.event == GoEvent::pulse && !go.buffered) store(go.pulse, std::uint8_t{0});
-  header = header_of(before - kElsewhere);
+  header = header_of(before);
   header.set_ordinal(std::min(kMaxOrdinal, script.records));
   store(offsetof(BlockHeader, anchor), at_);
   store(offsetof(BlockHeader, packed), header.packed);
@@ -200,13 +204,13 @@ void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte
   out.count = 0;
   for (std::size_t i = 0; i < words_; ++i) {
     std::uint64_t word = 0;
-    std::memcpy(&word, before + i * sizeof word, sizeof word);
+    std::memcpy(&word, before + kElsewhere + i * sizeof word, sizeof word);
     if (read[i] != 0 || keep[i] != ~std::uint64_t{0}) out.changes[out.count++] = {i, read[i], word, keep[i], value[i]};
   }
   out.cues = script.cues;
   out.after = after;
   out.lap = &quick_.laps_[leaf];
-  out.stood = out.lap->moves && Quick::stands(*out.lap, field_at<std::int64_t>(before - kElsewhere, slot.playhead));
+  out.stood = out.lap->moves && Quick::stands(*out.lap, field_at<std::int64_t>(before, slot.playhead));
 }
 
 }  // namespace mobrin::detail

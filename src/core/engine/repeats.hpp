@@ -56,7 +56,7 @@ class Repeats {
   template <std::uint32_t kCount>
   [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
                             Quick::After& after) const;
-  // `before`: the block as it was, from its anchor on.
+  // `before`: the block as it was.
   void learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const;
 
   const MachineData& m_;

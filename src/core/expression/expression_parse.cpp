@@ -5,6 +5,8 @@
 #include <charconv>
 #include <cmath>
 
+#include "expression/look_alike.hpp"
+
 namespace mobrin::detail {
 namespace {
 
@@ -36,12 +38,14 @@ struct Foreign {
   std::string_view text;
   std::string_view remedy;
 };
-constexpr std::array<Foreign, 6> kForeign = {{{"&&", "Write `and`."},
+constexpr std::array<Foreign, 8> kForeign = {{{"&&", "Write `and`."},
                                               {"||", "Write `or`."},
                                               {"=", "Write `==` to compare."},
                                               {"!", "Write `not`."},
                                               {"<>", "Write `!=`."},
-                                              {"?", "Write `select(condition, a, b)`."}}};
+                                              {"?", "Write `select(condition, a, b)`."},
+                                              {"'", "Names stand without quotes."},
+                                              {"\"", "Names stand without quotes."}}};
 
 using NodePtr = std::unique_ptr<ExprNode>;
 
@@ -97,11 +101,19 @@ class Parser {
       if (source_.substr(at_, foreign.text.size()) == foreign.text)
         return fail(at_, "\"" + std::string(foreign.text) + "\" is not a sign of the expression language",
                     std::string(foreign.remedy));
+    if (const LookAlike like = look_alike(source_.substr(at_)); !like.letter.empty()) {
+      if (is_space(like))
+        return fail(at_,
+                    "the character " + code_point(like.letter) + " in \"" + std::string(source_) +
+                        "\" is no space to an expression",
+                    like.plain.empty() ? "Take it out; it cannot be seen." : "Write a plain space.");
+      return fail(at_,
+                  "\"" + std::string(like.letter) + "\" (" + code_point(like.letter) +
+                      ") is not a sign of the expression language",
+                  is_quote(like) ? "Names stand without quotes." : "Write `" + std::string(like.plain) + "`.");
+    }
     const std::string_view word = peek_word();
-    // A whole letter, not its first byte.
-    std::size_t size = 1;
-    while (at_ + size < source_.size() && (static_cast<unsigned char>(source_[at_ + size]) & 0xc0) == 0x80) ++size;
-    const std::string offending(word.empty() ? source_.substr(at_, size) : word);
+    const std::string offending(word.empty() ? first_letter(source_.substr(at_)) : word);
     return fail(at_, "\"" + offending + "\" is not expected here in \"" + std::string(source_) + "\"",
                 "Expected " + std::string(expected) + ".");
   }

@@ -1,0 +1,237 @@
+// Characters that look like others, as in text that was copied from a page, and commas in numbers.
+#include <algorithm>
+#include <string>
+
+#include "expression/look_alike.hpp"
+#include "mend.hpp"
+
+namespace mobrin::io {
+namespace {
+
+using detail::look_alike;
+using detail::LookAlike;
+
+// Goes through a file's text and knows where it is: what is quoted or a comment stays as it is, and so does a space
+// within a word, which may be a file's name.
+class Spaces {
+ public:
+  explicit Spaces(std::string_view text) : text_(text) {}
+
+  std::string plain() {
+    while (at_ < text_.size()) {
+      const char c = text_[at_];
+      if (quote_ != 0)
+        within_quotes(c);
+      else if (c == '#' && (begins_ || last_is_space()))
+        copy(text_.find('\n', at_) - at_);
+      else if (const LookAlike like = look_alike(text_.substr(at_)); !like.letter.empty() && detail::is_space(like))
+        space(like);
+      else
+        outside_quotes(c);
+    }
+    return std::move(out_);
+  }
+
+  std::string_view first;              // the first one; empty for none
+  std::uint32_t line = 0, column = 0;  // where it stands
+  std::uint32_t lines = 0;             // on how many lines there are some
+
+ private:
+  void copy(std::size_t bytes) {
+    for (const char c : text_.substr(at_, bytes)) {
+      column_ = c == '\n' ? 1 : column_ + ((static_cast<unsigned char>(c) & 0xc0) != 0x80 ? 1 : 0);
+      line_ += c == '\n' ? 1 : 0;
+    }
+    out_ += text_.substr(at_, bytes);
+    at_ += std::min(bytes, text_.size() - at_);
+  }
+  [[nodiscard]] bool last_is_space() const { return out_.ends_with(' ') || out_.ends_with('\t'); }
+  void within_quotes(char c) {
+    if (c == '\\' && quote_ == '"') return copy(2);
+    if (c == quote_) quote_ = 0;
+    copy(1);
+  }
+  void outside_quotes(char c) {
+    if (begins_ && (c == '"' || c == '\'')) quote_ = c;
+    const bool sign = c == ':' || c == ',' || c == '{' || c == '[' || c == '\n' || (c == '-' && begins_);
+    begins_ = sign || (begins_ && (c == ' ' || c == '\t' || c == '\r'));
+    copy(1);
+  }
+  // One that stands before or behind a word, not in it.
+  void space(const LookAlike& like) {
+    if (!begins_ && !ends_here(text_.substr(at_))) return copy(like.letter.size());
+    if (lines == 0) first = like.letter, line = line_, column = column_;
+    lines += told_ == line_ ? 0 : 1;
+    told_ = line_;
+    out_ += like.plain;
+    at_ += like.letter.size();
+    column_ += 1;
+  }
+  // Whether nothing of a word follows.
+  static bool ends_here(std::string_view rest) {
+    while (!rest.empty()) {
+      const LookAlike like = look_alike(rest);
+      if (!like.letter.empty() && detail::is_space(like))
+        rest.remove_prefix(like.letter.size());
+      else if (rest.front() == ' ' || rest.front() == '\t' || rest.front() == '\r')
+        rest.remove_prefix(1);
+      else
+        break;
+    }
+    return rest.empty() || std::string_view("\n}],:#").find(rest.front()) != std::string_view::npos;
+  }
+
+  std::string_view text_;
+  std::string out_;
+  std::size_t at_ = 0;
+  char quote_ = 0;      // the one that is open
+  bool begins_ = true;  // a word begins here
+  std::uint32_t line_ = 1, column_ = 1, told_ = 0;
+};
+
+// Words that begin with a curly quote.
+struct Curly {
+  Place place;               // of the first one,
+  std::string shown, plain;  // how it stands there, and how it is meant
+  std::size_t count = 0;
+};
+
+bool in_curly_quotes(const YamlNode& node) {
+  return node.kind == YamlNode::Kind::scalar && !node.quoted && detail::is_quote(look_alike(node.text));
+}
+// The curly quote at the end of `text`; empty for none.
+std::string_view last_quote(std::string_view text) {
+  for (std::size_t size = 2; size <= 3 && size < text.size(); ++size)
+    if (const LookAlike like = look_alike(text.substr(text.size() - size));
+        like.letter.size() == size && detail::is_quote(like))
+      return like.letter;
+  return {};
+}
+
+void take_off(const Reader& reader, YamlNode& node, Curly& found) {
+  if (!in_curly_quotes(node)) return;
+  const std::string shown = node.text;
+  node.text.resize(node.text.size() - last_quote(node.text).size());
+  node.text.erase(0, look_alike(node.text).letter.size());
+  node.quoted = true;
+  if (found.count++ == 0) found.place = reader.place_of(node), found.shown = shown, found.plain = node.text;
+}
+
+// What a comma between curly quotes cut is one again.
+void join_quoted(std::vector<YamlEntry>& entries) {
+  for (std::size_t i = 0; i < entries.size(); ++i) {
+    YamlNode& value = entries[i].value;
+    if (!in_curly_quotes(value) || !last_quote(value.text).empty()) continue;
+    std::string whole = value.text;
+    for (std::size_t j = i + 1; j < entries.size() && entries[j].value.kind == YamlNode::Kind::null; ++j) {
+      whole += ", " + entries[j].key.text;
+      if (last_quote(whole).empty()) continue;
+      value.text = whole;
+      entries.erase(entries.begin() + static_cast<std::ptrdiff_t>(i) + 1,
+                    entries.begin() + static_cast<std::ptrdiff_t>(j) + 1);
+      break;
+    }
+  }
+}
+
+void take_off_all(const Reader& reader, YamlNode& node, Curly& found) {
+  if (node.flow) join_quoted(node.entries);
+  take_off(reader, node, found);
+  for (YamlNode& item : node.items) take_off_all(reader, item, found);
+  for (YamlEntry& entry : node.entries) take_off(reader, entry.key, found), take_off_all(reader, entry.value, found);
+}
+
+bool is_whole_part(std::string_view text) {
+  if (text.starts_with('-')) text.remove_prefix(1);
+  return !text.empty() && text.find_first_not_of("0123456789") == std::string_view::npos;
+}
+
+// Without commas that three digits follow each; as it is where one has others.
+std::string without_thousands(const std::string& text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] != ',') {
+      out += text[i];
+      continue;
+    }
+    const std::size_t end = std::min(text.find_first_not_of("0123456789", i + 1), text.size());
+    if (end != i + 4) return text;
+  }
+  return out;
+}
+
+// Of what is told once: that others have such, too.
+std::string and_more(std::size_t count, std::string_view what) {
+  if (count < 2) return "";
+  return "; " + std::to_string(count - 1) + " more " + std::string(what) + (count > 2 ? "s have such" : " has such");
+}
+
+}  // namespace
+
+std::string plain_spaces(Reader& reader, std::string_view text) {
+  if (std::all_of(text.begin(), text.end(), [](unsigned char c) { return c < 0x80; })) return std::string(text);
+  Spaces spaces(text);
+  std::string out = spaces.plain();
+  if (spaces.lines == 0) return out;
+  const bool seen = !look_alike(spaces.first).plain.empty();
+  reader.fail(FindingCode::bad_yaml, Place{reader.file(), spaces.line, spaces.column},
+              "the character " + detail::code_point(spaces.first) +
+                  (seen ? " looks like a space and is none" : " stands here, which cannot be seen") +
+                  and_more(spaces.lines, "line"),
+              seen ? "Write plain spaces; text that is copied from a page often has others."
+                   : "Take it out; text that is copied from a page often has such.");
+  return out;
+}
+
+void plain_quotes(Reader& reader, YamlNode& root) {
+  Curly found;
+  take_off_all(reader, root, found);
+  if (found.count == 0) return;
+  reader.fail(FindingCode::bad_yaml, found.place,
+              "the quotes of " + found.shown + " are none to YAML" + and_more(found.count, "word"),
+              "Write `\"" + found.plain + "\"`, or no quotes at all.");
+}
+
+std::vector<std::string> meant_numbers(std::string_view text, bool (*reads)(std::string_view)) {
+  std::string plain;
+  for (std::string_view rest = text; !rest.empty();) {
+    const LookAlike like = look_alike(rest);
+    plain += like.letter.empty() ? rest.substr(0, 1) : like.plain;
+    rest.remove_prefix(like.letter.empty() ? 1 : like.letter.size());
+  }
+  std::string point = plain;
+  std::replace(point.begin(), point.end(), ',', '.');
+  std::vector<std::string> out;
+  for (const std::string& each : {without_thousands(plain), point})
+    if (each != text && reads(each) && (out.empty() || out[0] != each)) out.push_back(each);
+  return out;
+}
+
+std::string in_code(const std::vector<std::string>& words) {
+  std::string out;
+  for (const std::string& word : words) out += (out.empty() ? "`" : " or `") + word + "`";
+  return out;
+}
+
+void join_decimals(Reader& reader, YamlNode& node) {
+  for (YamlNode& item : node.items) join_decimals(reader, item);
+  auto& entries = node.entries;
+  for (std::size_t i = 0; i < entries.size(); ++i) {
+    YamlNode& value = entries[i].value;
+    join_decimals(reader, value);
+    if (!node.flow || i + 1 == entries.size() || value.quoted || !is_whole_part(value.text)) continue;
+    const YamlEntry& next = entries[i + 1];
+    const std::string comma = value.text + "," + next.key.text;
+    const std::vector<std::string> meant = meant_numbers(
+        comma, [](std::string_view text) { return parse_number(text).has_value() || read_duration(text).has_value(); });
+    if (next.value.kind != YamlNode::Kind::null || next.key.quoted || !is_whole_part(next.key.text.substr(0, 1)) ||
+        meant.empty())
+      continue;
+    reader.fail(FindingCode::bad_yaml, value, "the comma in `" + comma + "` ends the value",
+                "Write " + in_code(meant) + ": numbers have a point, and nothing between thousands.");
+    value.text = meant.front();
+    entries.erase(entries.begin() + static_cast<std::ptrdiff_t>(i) + 1);
+  }
+}
+
+}  // namespace mobrin::io
