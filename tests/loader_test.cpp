@@ -242,8 +242,7 @@ const WrongFile kWrong[] = {
      "Name "
      "the state itself.\n"},
     {"BrokenYaml", "states: {a: {go: [",
-     "m.yaml:3:1: error: this is not well-formed YAML: end of sequence flow not found [bad-yaml]\n    Check "
-     "indentation, brackets and quotes on this line and the one before it.\n"},
+     "m.yaml:3:18: error: the `[` that begins here is not closed [bad-yaml]\n    Close it with `]`.\n"},
 };
 
 std::string name_of_file(const testing::TestParamInfo<WrongFile>& row) { return row.param.name; }

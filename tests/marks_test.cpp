@@ -152,7 +152,7 @@ TEST(MarkEditing, RefusesWhatItCannotDo) {
   EXPECT_EQ(refused(kFile, {Kind::add_cue, "walk", "1", "step", ""}), "the cue \"step\" is at 1 of \"walk\" already");
   EXPECT_EQ(refused(kFile, {Kind::remove_cue, "walk", "2", "step", ""}), "there is no cue \"step\" at 2 of \"walk\"");
   EXPECT_EQ(refused(kFile, {Kind::remove_window, "walk", "", "again", ""}), "\"walk\" has no window \"again\"");
-  EXPECT_NE(refused("a: [", {Kind::add_cue, "walk", "1", "step", ""}).find("well-formed"), std::string::npos);
+  EXPECT_NE(refused("a: [", {Kind::add_cue, "walk", "1", "step", ""}).find("is not closed"), std::string::npos);
   const std::string by_hand =
       "the marks of \"walk\" are written in a way that cannot be edited here; edit the file by hand";
   EXPECT_EQ(refused("mobrin: 1\nmarks:\n  hop: &same {cues: {1: step}}\n  walk: *same\n",

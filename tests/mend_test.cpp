@@ -277,6 +277,91 @@ TEST(Slip, FilesThatAreNoTextSayWhatTheyAre) {
   EXPECT_EQ(told("\xef\xbb\xbf" + plain), "");
 }
 
+TEST(Slip, AnInstantWithACommaIsAnsweredWithItsPoint) {
+  EXPECT_EQ(
+      joined(load_tape_text("mobrin: 1\ntape: t\nsteps:\n  - at: 1,5s\n    set: {move: 1}\n"
+                            "  - {at: 2,5s, set: {move: 0}}\nuntil: 3,5s\n",
+                            "t.yaml")
+                 .findings),
+      "t.yaml:6:10: error: the comma in `2,5s` ends the value [bad-yaml]\n    Write `2.5s`: numbers have a point, "
+      "and nothing between thousands.\n"
+      "t.yaml:7:8: error: `until:` is \"3,5s\" [wrong-type]\n    Write `3.5s`.\n"
+      "t.yaml:4:9: error: `at:` is \"1,5s\" [wrong-type]\n    Write `1.5s`.\n");
+}
+
+struct Trouble {
+  const char* name;
+  const char* text;  // that is no YAML
+  const char* finding;
+};
+class Troubles : public testing::TestWithParam<Trouble> {};
+TEST_P(Troubles, AreToldAsPeopleSeeThem) {
+  const std::vector<Finding> findings = load_character_text(GetParam().text, "m.yaml").findings;
+  EXPECT_EQ(joined(findings), std::string("m.yaml:") + GetParam().finding + "\n");
+}
+const Trouble kTroubles[] = {
+    {"AListing", "```yaml\nmobrin: 1\n```\n",
+     "1:1: error: \"```\" is the frame of a listing [bad-yaml]\n    Take the line out; it came with the text from a "
+     "page."},
+    {"AMerge", "mobrin: 1\nstates:\n<<<<<<< mine\n  a: {}\n=======\n  b: {}\n>>>>>>> theirs\n",
+     "3:1: error: \"<<<<<<<\" is a mark of a merge that is not done [bad-yaml]\n    Finish the merge: keep one of the "
+     "two, "
+     "without the marks."},
+    {"AComment", "mobrin: 1\n// a note\nstates: {a: {}}\n",
+     "2:1: error: a comment does not begin with `//` [bad-yaml]\n    Write `#`."},
+    {"ACommentBehindAValue", "mobrin: 1\nstates: {a: {}} -- a note\n",
+     "2:17: error: a comment does not begin with `--` [bad-yaml]\n    Write `#`."},
+    {"ASemicolon", "mobrin: 1\nstates: {a: {}};\n", "2:16: error: nothing ends with `;` [bad-yaml]\n    Take it out."},
+    {"AnOpenQuote", "mobrin: 1\nstates:\n  a: {enter: [\"x = 1]}\n  b: {enter: [\"x = 2\"]}\n",
+     "3:15: error: the quote that begins here is not closed on its line [bad-yaml]\n    Close it with `\"`."},
+    {"AnOpenBrace", "mobrin: 1\nstates:\n  a: {go: [{to: b}]\ninputs: {x: false}\n",
+     "3:6: error: the `{` that begins here is not closed [bad-yaml]\n    Close it with `}`."},
+    {"TheWrongBracket", "mobrin: 1\nstates:\n  a: {go: [{to: b]}}\n",
+     "3:18: error: `]` stands here, but the `{` of column 12 is open [bad-yaml]\n    Close that with `}` first."},
+    {"ABraceOfALineAbove", "mobrin: 1\nstates: {\n  a: {go: [\n    {to: b}}\n}\n",
+     "4:12: error: `}` stands here, but the `[` of line 3, column 11 is open [bad-yaml]\n    Close that with `]` "
+     "first."},
+    {"ABraceTooMany", "mobrin: 1\nstates:\n  a: {go: [{to: b}]}}\n",
+     "3:21: error: no `{` is open for this `}` [bad-yaml]\n    Take it out, or open it before."},
+    {"NoCommaBetweenLines", "{\"mobrin\": 1,\n \"inputs\": {\"x\": false}\n \"states\": {}}\n",
+     "3:2: error: a comma is missing before this [bad-yaml]\n    Write `,` between the two."},
+    {"QuotesOverLinesAndWithinWordsAreFine",
+     "mobrin: 1\nmachine: it's [mine\ncues: {a: {word: \"two\n   lines\", other: 'it''s', file: x\"y}}\nstates: {a: "
+     "{go: [}}\n",
+     "5:19: error: `}` stands here, but the `[` of column 18 is open [bad-yaml]\n    Close that with `]` first."},
+    {"SomethingElse", "mobrin: 1\nstates: {a: {}}: b\n",
+     "2:16: error: this is not well-formed YAML: illegal map value [bad-yaml]\n    Check indentation, brackets and "
+     "quotes "
+     "on this line and the one before it."},
+    {"ATab", "mobrin: 1\nstates:\n\ta: {}\n",
+     "3:1: error: this line is indented with a tab [bad-yaml]\n    YAML is indented with spaces; write two for each "
+     "level."},
+};
+INSTANTIATE_TEST_SUITE_P(, Troubles, testing::ValuesIn(kTroubles),
+                         [](const auto& each) { return std::string(each.param.name); });
+
+// A bracket or a quote that is taken out is told on its line or the next.
+TEST(Slip, ABracketThatIsGoneIsToldWhereItWas) {
+  for (const char* file : {"keeper.yaml", "hornet.yaml", "hive.yaml"}) {
+    const std::string path = std::string(MOBRIN_DEMO) + "/" + file, whole = text_of_file(path);
+    std::size_t told = 0;
+    for (std::size_t at = whole.find_first_of("{}[]\""); at != std::string::npos;
+         at = whole.find_first_of("{}[]\"", at + 1)) {
+      std::string text = whole;
+      text.erase(at, 1);
+      const auto line = static_cast<std::uint32_t>(
+          1 + std::count(whole.begin(), whole.begin() + static_cast<std::ptrdiff_t>(at), '\n'));
+      const std::vector<Finding> findings = load_character(path, {path, text}).findings;
+      if (errors_in(findings) == 0) continue;
+      ++told;
+      EXPECT_TRUE(findings[0].line == line || findings[0].line == line + 1)
+          << path << ":" << line << " " << whole.substr(at, 20) << "\n"
+          << joined(findings);
+    }
+    EXPECT_GT(told, 30u) << path;
+  }
+}
+
 // A space of another kind anywhere is told once, or changes nothing.
 TEST(Slip, OfASpaceIsOneError) {
   const std::string path = std::string(MOBRIN_DEMO) + "/keeper.yaml", whole = text_of_file(path);

@@ -49,6 +49,9 @@ class Reader {
   void fail(FindingCode code, Place place, std::string message, std::string remedy);
   // "expected ... but found ..."
   void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
+  // The same; a number that is written in another way is answered with how it is written here.
+  using Reads = bool (*)(std::string_view text);
+  void no_number(const YamlNode& node, std::string_view what, std::string_view expected, Reads reads);
 
   [[nodiscard]] Place place_of(const YamlNode& node) const { return {file_, node.line, node.column}; }
   [[nodiscard]] Text text_of(const YamlNode& node) const;
@@ -96,9 +99,6 @@ class Reader {
  private:
   bool is_map(const YamlNode& node, std::string_view what);
   bool plain_key(const YamlNode& key);
-  // The same; a number that is written in another way is answered with how it is written here.
-  using Reads = bool (*)(std::string_view text);
-  void no_number(const YamlNode& node, std::string_view what, std::string_view expected, Reads reads);
   bool cut_at_comma(const YamlNode& node);
   void tell_foreign(std::span<const YamlNode* const> keys, Section section, bool together);
   [[nodiscard]] std::optional<YamlNode> parse_into(std::string_view text);

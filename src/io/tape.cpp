@@ -26,7 +26,8 @@ std::optional<Ticks> read_instant(Reader& reader, const YamlNode& node, std::str
     const Ticks ticks = *read_duration(node.text);
     if (ticks.count <= kMaxDurationTicks) return ticks;
   }
-  reader.mismatch(node, what, "an instant such as `900ms` or `1.5s`, at most 10 hours, or `{ticks: 70560000}`");
+  reader.no_number(node, what, "an instant such as `900ms` or `1.5s`, at most 10 hours, or `{ticks: 70560000}`",
+                   [](std::string_view text) { return read_duration(text).has_value(); });
   return std::nullopt;
 }
 

@@ -10,6 +10,8 @@
 #include <map>
 #include <sstream>
 
+#include "yaml_trouble.hpp"
+
 namespace mobrin::io {
 namespace {
 
@@ -159,43 +161,6 @@ std::string YamlNode::words() const {
   return "";
 }
 
-namespace {
-
-// The last line up to `line` that a tab indents; 0 for none.
-std::uint32_t tab_before(std::string_view source, std::uint32_t line) {
-  std::uint32_t found = 0, number = 1;
-  for (std::size_t at = 0; at < source.size() && number <= line; ++number) {
-    const std::size_t end = std::min(source.find('\n', at), source.size());
-    const std::size_t first = source.find_first_not_of(' ', at);
-    if (first < end && source[first] == '\t') found = number;
-    at = end + 1;
-  }
-  return found;
-}
-
-bool begins_as_utf16(std::string_view source) {
-  const bool marked = source.starts_with("\xff\xfe") || source.starts_with("\xfe\xff");
-  const std::string_view begin = source.substr(0, 64);
-  const auto zeros = static_cast<std::size_t>(std::count(begin.begin(), begin.end(), '\0'));
-  return marked || (begin.size() > 1 && (begin[0] == 0) != (begin[1] == 0) && zeros * 3 > begin.size());
-}
-bool is_no_text(std::string_view source) {
-  return source.find('\0') != std::string_view::npos || begins_as_utf16(source);
-}
-// What a file that is no text is instead, by its first bytes.
-YamlProblem no_text(std::string_view source) {
-  if (begins_as_utf16(source)) return {false, 1, 1, "the file is text in UTF-16, not in UTF-8", "Save it as UTF-8."};
-  for (const std::string_view picture : {"\x89PNG", "GIF8", "RIFF"})
-    if (source.starts_with(picture))
-      return {false, 1, 1, "the file is a picture",
-              "Name a YAML or JSON file; `mobrin import` makes clips of pictures."};
-  if (source.starts_with("MOBRINPK"))
-    return {false, 1, 1, "the file is a pack, which games load", "Name the file that it was made of."};
-  return {false, 1, 1, "the file holds a zero byte, so it is no text", "Name a YAML or JSON file."};
-}
-
-}  // namespace
-
 bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
   if (source.size() > kMaxFileBytes) {
     problem = {true, 1, 1, "the file is larger than 8 MiB", "Split it up and name the parts under `use:`."};
@@ -222,14 +187,8 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
   } catch (const YAML::DeepRecursion&) {
     problem = {true, 1, 1, "the file nests too deeply", "Flatten it; a machine needs no more than a few dozen levels."};
   } catch (const YAML::Exception& error) {
-    if (const std::uint32_t line = tab_before(source, static_cast<std::uint32_t>(error.mark.line + 1)); line > 0) {
-      problem = {false, line, 1, "this line is indented with a tab",
-                 "YAML is indented with spaces; write two for each level."};
-      return false;
-    }
-    problem = {false, static_cast<std::uint32_t>(error.mark.line + 1),
-               static_cast<std::uint32_t>(error.mark.column + 1), "this is not well-formed YAML: " + error.msg,
-               "Check indentation, brackets and quotes on this line and the one before it."};
+    problem = trouble_of(source, static_cast<std::uint32_t>(error.mark.line + 1),
+                         static_cast<std::uint32_t>(error.mark.column + 1), error.msg);
   } catch (const std::bad_alloc&) {
     throw;  // no fault of the file's
   } catch (const std::exception& error) {

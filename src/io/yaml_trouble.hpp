@@ -1,0 +1,16 @@
+// What is wrong with text that is no YAML, told as people see it: a bracket or a quote that is open, a comment of
+// another language, a tab.
+#pragma once
+
+#include "yaml_tree.hpp"
+
+namespace mobrin::io {
+
+// Of text that the parser stopped reading at a line and a column, for a reason of its own.
+[[nodiscard]] YamlProblem trouble_of(std::string_view source, std::uint32_t line, std::uint32_t column,
+                                     const std::string& reason);
+// Whether a file is no text at all, and what it is instead.
+[[nodiscard]] bool is_no_text(std::string_view source);
+[[nodiscard]] YamlProblem no_text(std::string_view source);
+
+}  // namespace mobrin::io
