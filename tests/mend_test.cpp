@@ -329,8 +329,8 @@ const Trouble kTroubles[] = {
      "mobrin: 1\nmachine: it's [mine\ncues: {a: {word: \"two\n   lines\", other: 'it''s', file: x\"y}}\nstates: {a: "
      "{go: [}}\n",
      "5:19: error: `}` stands here, but the `[` of column 18 is open [bad-yaml]\n    Close that with `]` first."},
-    {"SomethingElse", "mobrin: 1\nstates: {a: {}}: b\n",
-     "2:16: error: this is not well-formed YAML: illegal map value [bad-yaml]\n    Check indentation, brackets and "
+    {"SomethingElse", "---\nmobrin: 1\nstates: {a: {}}: b\n",
+     "3:16: error: this is not well-formed YAML: illegal map value [bad-yaml]\n    Check indentation, brackets and "
      "quotes "
      "on this line and the one before it."},
     {"ATab", "mobrin: 1\nstates:\n\ta: {}\n",

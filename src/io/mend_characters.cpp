@@ -25,7 +25,7 @@ class Spaces {
       else if (c == '#' && (begins_ || last_is_space()))
         copy(text_.find('\n', at_) - at_);
       else if (const LookAlike like = look_alike(text_.substr(at_)); !like.letter.empty() && detail::is_space(like))
-        space(like);
+        space();
       else
         outside_quotes(c);
     }
@@ -57,28 +57,32 @@ class Spaces {
     begins_ = sign || (begins_ && (c == ' ' || c == '\t' || c == '\r'));
     copy(1);
   }
-  // One that stands before or behind a word, not in it.
-  void space(const LookAlike& like) {
-    if (!begins_ && !ends_here(text_.substr(at_))) return copy(like.letter.size());
-    if (lines == 0) first = like.letter, line = line_, column = column_;
-    lines += told_ == line_ ? 0 : 1;
-    told_ = line_;
-    out_ += like.plain;
-    at_ += like.letter.size();
-    column_ += 1;
-  }
-  // Whether nothing of a word follows.
-  static bool ends_here(std::string_view rest) {
-    while (!rest.empty()) {
-      const LookAlike like = look_alike(rest);
-      if (!like.letter.empty() && detail::is_space(like))
-        rest.remove_prefix(like.letter.size());
-      else if (rest.front() == ' ' || rest.front() == '\t' || rest.front() == '\r')
-        rest.remove_prefix(1);
-      else
-        break;
+  // A run of spaces: one that stands before or behind a word is mended, one in it stays.
+  void space() {
+    std::size_t end = at_;
+    while (const std::size_t size = space_size(text_.substr(end))) end += size;
+    if (!begins_ && end < text_.size() && std::string_view("\n}],:#").find(text_[end]) == std::string_view::npos)
+      return copy(end - at_);
+    while (at_ < end) {
+      const LookAlike like = look_alike(text_.substr(at_));
+      if (like.letter.empty()) {
+        copy(1);
+        continue;
+      }
+      if (lines == 0) first = like.letter, line = line_, column = column_;
+      lines += told_ == line_ ? 0 : 1;
+      told_ = line_;
+      out_ += like.plain;
+      at_ += like.letter.size();
+      column_ += 1;
     }
-    return rest.empty() || std::string_view("\n}],:#").find(rest.front()) != std::string_view::npos;
+  }
+  // Of what stands at the begin of `text`: 0 where it is no space of any kind.
+  static std::size_t space_size(std::string_view text) {
+    if (text.empty()) return 0;
+    if (text.front() == ' ' || text.front() == '\t' || text.front() == '\r') return 1;
+    const LookAlike like = look_alike(text);
+    return detail::is_space(like) ? like.letter.size() : 0;
   }
 
   std::string_view text_;
@@ -117,25 +121,34 @@ void take_off(const Reader& reader, YamlNode& node, Curly& found) {
   if (found.count++ == 0) found.place = reader.place_of(node), found.shown = shown, found.plain = node.text;
 }
 
-// What a comma between curly quotes cut is one again.
-void join_quoted(std::vector<YamlEntry>& entries) {
-  for (std::size_t i = 0; i < entries.size(); ++i) {
-    YamlNode& value = entries[i].value;
-    if (!in_curly_quotes(value) || !last_quote(value.text).empty()) continue;
-    std::string whole = value.text;
-    for (std::size_t j = i + 1; j < entries.size() && entries[j].value.kind == YamlNode::Kind::null; ++j) {
-      whole += ", " + entries[j].key.text;
-      if (last_quote(whole).empty()) continue;
-      value.text = whole;
-      entries.erase(entries.begin() + static_cast<std::ptrdiff_t>(i) + 1,
-                    entries.begin() + static_cast<std::ptrdiff_t>(j) + 1);
-      break;
-    }
+// Joins entries of a map with what follows them: `joins` says how many more belong to one, and has made it whole.
+template <class Joins>
+void join_entries(std::vector<YamlEntry>& entries, const Joins& joins) {
+  std::size_t kept = 0;
+  for (std::size_t i = 0; i < entries.size(); ++kept) {
+    const std::size_t more = joins(entries, i);
+    if (kept != i) entries[kept] = std::move(entries[i]);
+    i += 1 + more;
   }
+  entries.resize(kept);
+}
+
+// What a comma between curly quotes cut is one again.
+std::size_t join_quoted(std::vector<YamlEntry>& entries, std::size_t i) {
+  YamlNode& value = entries[i].value;
+  if (!in_curly_quotes(value) || !last_quote(value.text).empty()) return 0;
+  std::string whole = value.text;
+  for (std::size_t j = i + 1; j < entries.size() && entries[j].value.kind == YamlNode::Kind::null; ++j) {
+    whole += ", " + entries[j].key.text;
+    if (last_quote(whole).empty()) continue;
+    value.text = whole;
+    return j - i;
+  }
+  return 0;
 }
 
 void take_off_all(const Reader& reader, YamlNode& node, Curly& found) {
-  if (node.flow) join_quoted(node.entries);
+  if (node.flow) join_entries(node.entries, join_quoted);
   take_off(reader, node, found);
   for (YamlNode& item : node.items) take_off_all(reader, item, found);
   for (YamlEntry& entry : node.entries) take_off(reader, entry.key, found), take_off_all(reader, entry.value, found);
@@ -215,23 +228,23 @@ std::string in_code(const std::vector<std::string>& words) {
 
 void join_decimals(Reader& reader, YamlNode& node) {
   for (YamlNode& item : node.items) join_decimals(reader, item);
-  auto& entries = node.entries;
-  for (std::size_t i = 0; i < entries.size(); ++i) {
+  for (YamlEntry& entry : node.entries) join_decimals(reader, entry.value);
+  if (!node.flow) return;
+  join_entries(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) -> std::size_t {
     YamlNode& value = entries[i].value;
-    join_decimals(reader, value);
-    if (!node.flow || i + 1 == entries.size() || value.quoted || !is_whole_part(value.text)) continue;
+    if (i + 1 == entries.size() || value.quoted || !is_whole_part(value.text)) return 0;
     const YamlEntry& next = entries[i + 1];
     const std::string comma = value.text + "," + next.key.text;
+    if (next.value.kind != YamlNode::Kind::null || next.key.quoted || !is_whole_part(next.key.text.substr(0, 1)))
+      return 0;
     const std::vector<std::string> meant = meant_numbers(
         comma, [](std::string_view text) { return parse_number(text).has_value() || read_duration(text).has_value(); });
-    if (next.value.kind != YamlNode::Kind::null || next.key.quoted || !is_whole_part(next.key.text.substr(0, 1)) ||
-        meant.empty())
-      continue;
+    if (meant.empty()) return 0;
     reader.fail(FindingCode::bad_yaml, value, "the comma in `" + comma + "` ends the value",
                 "Write " + in_code(meant) + ": numbers have a point, and nothing between thousands.");
     value.text = meant.front();
-    entries.erase(entries.begin() + static_cast<std::ptrdiff_t>(i) + 1);
-  }
+    return 1;
+  });
 }
 
 }  // namespace mobrin::io

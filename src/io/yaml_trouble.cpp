@@ -69,7 +69,6 @@ class Lines {
     // What goes on to the left of where it was opened was to be closed before.
     if (!open_.empty() && (rest.starts_with("- ") || (is_key(rest) && first < open_.back().within)))
       return not_closed();
-    if (line_ <= last && rest.starts_with('\t') && open_.empty()) return std::nullopt;
     return of_signs(first, last);
   }
   static bool is_key(std::string_view rest) {
@@ -112,7 +111,7 @@ class Lines {
   [[nodiscard]] std::optional<YamlProblem> foreign(std::size_t i, bool apart) const {
     const std::string_view rest = text_.substr(i);
     for (const std::string_view sign : kForeignComments)
-      if (apart && rest.starts_with(sign))
+      if (apart && rest.starts_with(sign) && !rest.starts_with("---"))
         return at(line_, i + 1, "a comment does not begin with `" + std::string(sign) + "`", "Write `#`.");
     if (closed_ && rest.front() == ';') return at(line_, i + 1, "nothing ends with `;`", "Take it out.");
     if (closed_ && !open_.empty() && std::string_view(",:}]").find(rest.front()) == std::string_view::npos)

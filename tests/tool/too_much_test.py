@@ -98,6 +98,19 @@ class TooMuch(unittest.TestCase):
             self.assertEqual(code, 1, name)
             self.assertIn(told, out + err)
 
+    def test_millions_of_characters_that_look_like_others(self):
+        many = 60_000
+        for name, text, told in (
+                ("spaces", "machine: a" + "\u00a0" * 2_000_000 + "b\nstates: {a: {}}", "fine"),
+                ("behind", "machine: m\nstates: {a: {}}\n" + ("\u00a0" * 40 + "\n") * 20_000, "19999 more lines have such"),
+                ("decimals", "machine: m\nstates: {" + "a: 0,5," * many + "}", "ends the value"),
+                ("curly", "machine: m\nstates: {" + "a: “b, c”, " * many + "}", "are none to YAML"),
+                ("open", "machine: m\nstates: {a: " + "\"b\n  c\", d: " * many + "[}", "is open"),
+                ("brackets", "machine: m\nstates: " + "[" * 40 + "\n" + "# x\n" * many, "is not closed")):
+            code, out, err = run("check", self.write(f"{name}.yaml", f"mobrin: 1\n{text}\n"))
+            self.assertIn(code, (0, 1), name)
+            self.assertIn(told, out + err, name)
+
     def test_errors_come_first_where_not_all_is_told(self):
         clips = "\n".join(f"  c{i}: {{frames: [0], fps: 10}}" for i in range(400))
         text = f"mobrin: 1\nmachine: m\nclips:\n{clips}\nstates: {{s: {{clip: c0, go: [{{to: nowhere}}]}}}}\n"
