@@ -110,7 +110,8 @@ const Slip kSlips[] = {
      "m.yaml:3:10: error: the character U+200B stands here, which cannot be seen; 1 more line has such [bad-yaml]\n    "
      "Take it out; text that is copied from a page often has such.\n"},
     {"SpacesWithinWordsQuotesAndCommentsStay",
-     "cues: {hum: {kind: sound, file: a\u202fhum.wav, word: \"\u00a0x\u00a0\"}} #\u00a0 so\nstates: {a: {enter: [tell: "
+     "cues: {hum: {kind: sound, line: \u201cWho goes there\u201d, file: a\u202fhum.wav, word: \"\u00a0x\u00a0\"}} "
+     "#\u00a0 so\nstates: {a: {enter: [tell: "
      "hum]}}",
      ""},
     {"CurlyQuotes",

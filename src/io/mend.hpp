@@ -9,7 +9,7 @@ namespace mobrin::io {
 // The text with plain spaces where others stand before or behind words, and without what cannot be seen there.
 [[nodiscard]] std::string plain_spaces(Reader& reader, std::string_view text);
 
-// Takes words out of curly quotes.
+// Takes words out of curly quotes. REQUIRES: a file's top level.
 void plain_quotes(Reader& reader, YamlNode& root);
 
 // What `text`, which is no number, may be meant for: with a point for its comma, without commas between thousands, with

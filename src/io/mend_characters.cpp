@@ -198,7 +198,10 @@ std::string plain_spaces(Reader& reader, std::string_view text) {
 
 void plain_quotes(Reader& reader, YamlNode& root) {
   Curly found;
-  take_off_all(reader, root, found);
+  for (YamlEntry& entry : root.entries) {
+    take_off(reader, entry.key, found);
+    if (entry.key.text != "cues") take_off_all(reader, entry.value, found);  // their fields hold any text
+  }
   if (found.count == 0) return;
   reader.fail(FindingCode::bad_yaml, found.place,
               "the quotes of " + found.shown + " are none to YAML" + and_more(found.count, "word"),
