@@ -154,6 +154,16 @@ const Slip kSlips[] = {
      "point, and nothing between thousands.\n"
      "m.yaml:3:72: error: the input \"v\" is \"\u22121\" [wrong-type]\n    Write `-1`.\n"
      "m.yaml:6:13: error: `length:` is \"1,5s\" [wrong-type]\n    Write `1.5s`.\n"},
+    {"CommasInNumbersOfExpressions",
+     "inputs: {x: {float: 0, min: 0, max: 9000}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0,25 and x < 8, to: b}]}\n"
+     "  b:\n    go:\n      - when: x > 1,5\n        to: a\n      - {when: x > 1,000, to: a}",
+     "m.yaml:6:19: error: the comma in `0,25` ends the value [bad-yaml]\n    Write `0.25`: numbers have a point, and "
+     "nothing between thousands.\n"
+     "m.yaml:9:20: error: there is a comma within a number in \"x > 1,5\" [bad-expression]\n    A number has a point, "
+     "and "
+     "nothing between thousands.\n"
+     "m.yaml:11:16: error: the comma in `1,000` ends the value [bad-yaml]\n    Write `1000` or `1.000`: numbers have a "
+     "point, and nothing between thousands.\n"},
     // What is cut at its comma is no word without a colon.
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2 > x), to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "

@@ -4,6 +4,7 @@
 
 #include "expression/look_alike.hpp"
 #include "mend.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
 namespace {
@@ -154,9 +155,14 @@ void take_off_all(const Reader& reader, YamlNode& node, Curly& found) {
   for (YamlEntry& entry : node.entries) take_off(reader, entry.key, found), take_off_all(reader, entry.value, found);
 }
 
-bool is_whole_part(std::string_view text) {
-  if (text.starts_with('-')) text.remove_prefix(1);
-  return !text.empty() && text.find_first_not_of("0123456789") == std::string_view::npos;
+bool is_numeral(char c) { return c >= '0' && c <= '9'; }
+// Where the number begins with whose digits `text` ends; its size where it ends with none, or with a name's.
+std::size_t last_number(std::string_view text) {
+  std::size_t begin = text.size();
+  while (begin > 0 && is_numeral(text[begin - 1])) --begin;
+  if (begin > 0 && begin < text.size() && (text[begin - 1] == '.' || is_name("_" + std::string(1, text[begin - 1]))))
+    return text.size();
+  return begin;
 }
 
 // Without commas that three digits follow each; as it is where one has others.
@@ -235,17 +241,23 @@ void join_decimals(Reader& reader, YamlNode& node) {
   if (!node.flow) return;
   join_entries(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) -> std::size_t {
     YamlNode& value = entries[i].value;
-    if (i + 1 == entries.size() || value.quoted || !is_whole_part(value.text)) return 0;
+    if (i + 1 == entries.size() || value.quoted) return 0;
     const YamlEntry& next = entries[i + 1];
-    const std::string comma = value.text + "," + next.key.text;
-    if (next.value.kind != YamlNode::Kind::null || next.key.quoted || !is_whole_part(next.key.text.substr(0, 1)))
+    const std::size_t begin = last_number(value.text);
+    if (begin == value.text.size() || next.value.kind != YamlNode::Kind::null || next.key.quoted ||
+        !is_numeral(next.key.text.empty() ? ' ' : next.key.text.front()))
       return 0;
+    // Of an expression the number alone.
+    const std::size_t end = begin == 0 ? next.key.text.size() : next.key.text.find_first_not_of("0123456789");
+    const bool minus = begin == 1 && value.text.front() == '-';
+    const std::string comma = value.text.substr(minus ? 0 : begin) + "," + next.key.text.substr(0, end);
     const std::vector<std::string> meant = meant_numbers(
         comma, [](std::string_view text) { return parse_number(text).has_value() || read_duration(text).has_value(); });
     if (meant.empty()) return 0;
     reader.fail(FindingCode::bad_yaml, value, "the comma in `" + comma + "` ends the value",
                 "Write " + in_code(meant) + ": numbers have a point, and nothing between thousands.");
-    value.text = meant.front();
+    value.text = value.text.substr(0, minus ? 0 : begin) + meant.front() +
+                 (end < next.key.text.size() ? next.key.text.substr(end) : "");
     return 1;
   });
 }

@@ -112,6 +112,10 @@ class Parser {
                       ") is not a sign of the expression language",
                   is_quote(like) ? "Names stand without quotes." : "Write `" + std::string(like.plain) + "`.");
     }
+    if (source_[at_] == ',' && at_ > 0 && digit(source_[at_ - 1]) && at_ + 1 < source_.size() &&
+        digit(source_[at_ + 1]))
+      return fail(at_, "there is a comma within a number in \"" + std::string(source_) + "\"",
+                  "A number has a point, and nothing between thousands.");
     const std::string_view word = peek_word();
     const std::string offending(word.empty() ? first_letter(source_.substr(at_)) : word);
     return fail(at_, "\"" + offending + "\" is not expected here in \"" + std::string(source_) + "\"",
