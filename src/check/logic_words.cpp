@@ -63,7 +63,8 @@ std::string nearly(const std::string& word, const std::vector<std::string>& know
   return !near.empty() && (word[0] | 0x20) == near[0] ? near : std::string();
 }
 
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
+using detail::is_digit;
+
 char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c | 0x20) : c; }
 
 // Whether a slip of the finger makes one of the other: a letter too few or too many, two that changed places; of long

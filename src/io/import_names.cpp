@@ -9,11 +9,8 @@
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
-namespace {
 
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-
-}  // namespace
+using detail::is_digit;
 
 Numbered numbered(std::string name) {
   const auto trim = [](std::string& text) {

@@ -6,8 +6,9 @@
 
 namespace mobrin::io {
 
-// The text with plain spaces where others stand before or behind words, and without what cannot be seen there.
-[[nodiscard]] std::string plain_spaces(Reader& reader, std::string_view text);
+// The text with plain spaces where others stand before or behind words, and without what cannot be seen there; none
+// where it has no such.
+[[nodiscard]] std::optional<std::string> plain_spaces(Reader& reader, std::string_view text);
 
 // Takes words out of curly quotes. REQUIRES: a file's top level.
 void plain_quotes(Reader& reader, YamlNode& root);

@@ -1,5 +1,6 @@
 // Characters that look like others, as in text that was copied from a page, and commas in numbers.
 #include <algorithm>
+#include <optional>
 #include <string>
 
 #include "expression/look_alike.hpp"
@@ -9,6 +10,7 @@
 namespace mobrin::io {
 namespace {
 
+using detail::is_digit;
 using detail::look_alike;
 using detail::LookAlike;
 
@@ -155,12 +157,11 @@ void take_off_all(const Reader& reader, YamlNode& node, Curly& found) {
   for (YamlEntry& entry : node.entries) take_off(reader, entry.key, found), take_off_all(reader, entry.value, found);
 }
 
-bool is_numeral(char c) { return c >= '0' && c <= '9'; }
 // Where the number begins with whose digits `text` ends; its size where it ends with none, or with a name's.
 std::size_t last_number(std::string_view text) {
   std::size_t begin = text.size();
-  while (begin > 0 && is_numeral(text[begin - 1])) --begin;
-  if (begin > 0 && begin < text.size() && (text[begin - 1] == '.' || is_name("_" + std::string(1, text[begin - 1]))))
+  while (begin > 0 && is_digit(text[begin - 1])) --begin;
+  if (begin > 0 && begin < text.size() && (text[begin - 1] == '.' || detail::is_letter(text[begin - 1])))
     return text.size();
   return begin;
 }
@@ -187,11 +188,11 @@ std::string and_more(std::size_t count, std::string_view what) {
 
 }  // namespace
 
-std::string plain_spaces(Reader& reader, std::string_view text) {
-  if (std::all_of(text.begin(), text.end(), [](unsigned char c) { return c < 0x80; })) return std::string(text);
+std::optional<std::string> plain_spaces(Reader& reader, std::string_view text) {
+  if (std::all_of(text.begin(), text.end(), [](unsigned char c) { return c < 0x80; })) return std::nullopt;
   Spaces spaces(text);
   std::string out = spaces.plain();
-  if (spaces.lines == 0) return out;
+  if (spaces.lines == 0) return std::nullopt;
   const bool seen = !look_alike(spaces.first).plain.empty();
   reader.fail(FindingCode::bad_yaml, Place{reader.file(), spaces.line, spaces.column},
               "the character " + detail::code_point(spaces.first) +
@@ -245,7 +246,7 @@ void join_decimals(Reader& reader, YamlNode& node) {
     const YamlEntry& next = entries[i + 1];
     const std::size_t begin = last_number(value.text);
     if (begin == value.text.size() || next.value.kind != YamlNode::Kind::null || next.key.quoted ||
-        !is_numeral(next.key.text.empty() ? ' ' : next.key.text.front()))
+        !is_digit(next.key.text.empty() ? ' ' : next.key.text.front()))
       return 0;
     // Of an expression the number alone.
     const std::size_t end = begin == 0 ? next.key.text.size() : next.key.text.find_first_not_of("0123456789");

@@ -178,7 +178,8 @@ std::optional<YamlNode> Reader::parse_text(std::string_view text, const std::str
 std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   YamlNode root;
   YamlProblem problem;
-  if (parse_yaml(plain_spaces(*this, text), root, problem)) {
+  const std::optional<std::string> mended = plain_spaces(*this, text);
+  if (parse_yaml(mended ? *mended : text, root, problem)) {
     plain_quotes(*this, root);
     join_decimals(*this, root);
     add_colons(*this, root);

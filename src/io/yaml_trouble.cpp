@@ -30,7 +30,7 @@ class Lines {
  public:
   explicit Lines(std::string_view source) : source_(source) {}
 
-  // The first trouble that is seen up to a line.
+  // The first trouble; of words and tabs, of which YAML takes some, up to the line where the parser stopped.
   std::optional<YamlProblem> trouble(std::uint32_t last) {
     std::optional<YamlProblem> out;
     for (std::size_t begin = 0; begin < source_.size() && !out; ++line_) {
@@ -62,6 +62,9 @@ class Lines {
       return of_signs(end + 1, last);
     }
     const std::string_view rest = text_.substr(first);
+    if (line_ <= last && open_.empty() && rest.front() != '#' && text_.substr(0, first).find('\t') != text_.npos)
+      return at(line_, 1, "this line is indented with a tab",
+                "YAML is indented with spaces; write two for each level.");
     for (const Begin& each : kForeignLines)
       if (rest.starts_with(each.text))
         return at(line_, first + 1, "\"" + std::string(each.text) + "\" " + std::string(each.what),
@@ -176,18 +179,6 @@ class Lines {
   std::vector<Bracket> open_;
 };
 
-// The last line up to `line` that a tab indents; 0 for none.
-std::uint32_t tab_before(std::string_view source, std::uint32_t line) {
-  std::uint32_t found = 0, number = 1;
-  for (std::size_t begin = 0; begin < source.size() && number <= line; ++number) {
-    const std::size_t end = std::min(source.find('\n', begin), source.size());
-    const std::size_t first = source.find_first_not_of(' ', begin);
-    if (first < end && source[first] == '\t') found = number;
-    begin = end + 1;
-  }
-  return found;
-}
-
 bool begins_as_utf16(std::string_view source) {
   const bool marked = source.starts_with("\xff\xfe") || source.starts_with("\xfe\xff");
   const std::string_view begin = source.substr(0, 64);
@@ -199,8 +190,6 @@ bool begins_as_utf16(std::string_view source) {
 
 YamlProblem trouble_of(std::string_view source, std::uint32_t line, std::uint32_t column, const std::string& reason) {
   if (auto seen = Lines(source).trouble(line)) return *seen;
-  if (const std::uint32_t tab = tab_before(source, line); tab > 0)
-    return at(tab, 1, "this line is indented with a tab", "YAML is indented with spaces; write two for each level.");
   return at(line, column, "this is not well-formed YAML: " + reason,
             "Check indentation, brackets and quotes on this line and the one before it.");
 }

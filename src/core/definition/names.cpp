@@ -14,8 +14,9 @@ namespace {
 constexpr std::array<std::string_view, 12> kExpressionWords = {"and", "or",  "not",   "true", "false",  "abs",
                                                                "min", "max", "clamp", "sign", "select", "in"};
 
-bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
+using detail::is_digit;
+using detail::is_letter;
+
 char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; }
 
 constexpr std::size_t kLongestCompared = 256;

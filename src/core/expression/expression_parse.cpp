@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "expression/look_alike.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::detail {
 namespace {
@@ -66,8 +67,6 @@ class Parser {
   void skip_space() {
     while (at_ < source_.size() && (source_[at_] == ' ' || source_[at_] == '\t' || source_[at_] == '\n')) ++at_;
   }
-  static bool word_start(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
-  static bool digit(char c) { return c >= '0' && c <= '9'; }
 
   bool take(std::string_view sign) {
     skip_space();
@@ -78,8 +77,8 @@ class Parser {
   std::string_view peek_word() {
     skip_space();
     std::size_t end = at_;
-    if (end < source_.size() && word_start(source_[end]))
-      while (end < source_.size() && (word_start(source_[end]) || digit(source_[end]))) ++end;
+    if (end < source_.size() && is_letter(source_[end]))
+      while (end < source_.size() && (is_letter(source_[end]) || is_digit(source_[end]))) ++end;
     return source_.substr(at_, end - at_);
   }
   bool take_word(std::string_view word) {
@@ -112,8 +111,8 @@ class Parser {
                       ") is not a sign of the expression language",
                   is_quote(like) ? "Names stand without quotes." : "Write `" + std::string(like.plain) + "`.");
     }
-    if (source_[at_] == ',' && at_ > 0 && digit(source_[at_ - 1]) && at_ + 1 < source_.size() &&
-        digit(source_[at_ + 1]))
+    if (source_[at_] == ',' && at_ > 0 && is_digit(source_[at_ - 1]) && at_ + 1 < source_.size() &&
+        is_digit(source_[at_ + 1]))
       return fail(at_, "there is a comma within a number in \"" + std::string(source_) + "\"",
                   "A number has a point, and nothing between thousands.");
     const std::string_view word = peek_word();
@@ -246,7 +245,7 @@ class Parser {
       if (!take(")")) return unexpected("`)`");
       return inner;
     }
-    if (at_ < source_.size() && (digit(source_[at_]) || source_[at_] == '.')) return parse_number();
+    if (at_ < source_.size() && (is_digit(source_[at_]) || source_[at_] == '.')) return parse_number();
     const std::string_view word = peek_word();
     if (word.empty() || word == "and" || word == "or") return unexpected("a number, a name or `(`");
     at_ += word.size();
@@ -319,7 +318,7 @@ class Parser {
       return fail(offset, "\"" + std::string(source_.substr(offset, 24)) + "\" is not a number I can hold",
                   "Write it like 12, 0.5 or 1e3.");
     at_ += text.size();
-    if (at_ < source_.size() && word_start(source_[at_])) {
+    if (at_ < source_.size() && is_letter(source_[at_])) {
       const std::string unit(peek_word());
       return fail(offset, "\"" + text + unit + "\" has a unit",
                   "Numbers in expressions have none; write \"" + text + "\".");

@@ -41,7 +41,7 @@ std::string as_name(std::string_view text) {
     const LookAlike like = look_alike(text);
     text.remove_prefix(letter.size());
     const std::string_view plain = like.letter.empty() ? letter : like.plain;
-    if (plain.size() == 1 && is_name("_" + std::string(plain)))
+    if (plain.size() == 1 && (is_letter(plain[0]) || is_digit(plain[0])))
       out += plain;
     else if (like.letter.empty() && static_cast<unsigned char>(letter.front()) >= 0x80)
       return "";
@@ -80,7 +80,8 @@ std::string name_remedy(std::string_view name) {
   const std::string meant = as_name(name);
   std::string foreign;  // a letter that is seen as one of the alphabet
   for (std::string_view rest = name; foreign.empty() && !rest.empty(); rest.remove_prefix(first_letter(rest).size()))
-    if (const LookAlike like = look_alike(rest); like.plain.size() == 1 && is_name("_" + std::string(like.plain)))
+    if (const LookAlike like = look_alike(rest);
+        like.plain.size() == 1 && (is_letter(like.plain[0]) || is_digit(like.plain[0])))
       foreign = " with a plain `" + std::string(like.plain) + "`, which stands there as " + code_point(like.letter);
   return (meant.empty() ? "A name is" : "Write `" + meant + "`" + foreign + ": a name is") +
          " a letter, then letters, digits or underscores (at most 64), and no word of the expression language.";
