@@ -193,15 +193,15 @@ class Files(ToolCase):
                 self.assertIn(f"{n}: step", self.read("k.marks.yaml"))
 
     def test_who_is_killed_while_writing_leaves_the_old_file_or_the_new(self):
-        cues = "".join(f"      {n}: step\n" for n in range(20000))
+        cues = "".join(f"      {n}: step\n" for n in range(4000))
         before = "mobrin: 1\nmarks:\n  walk:\n    pivot: [1, 1]\n    cues:\n" + cues
-        after = before + "      20000: step\n"
+        after = before + "      4000: step\n"
         seen = set()
         for wait in range(30):
             marks = self.write("k.marks.yaml", before)
-            victim = subprocess.Popen([TOOL, "marks", marks, "--clip", "walk", "--add-cue", "20000=step"], stdout=subprocess.DEVNULL)
+            victim = subprocess.Popen([TOOL, "marks", marks, "--clip", "walk", "--add-cue", "4000=step"], stdout=subprocess.DEVNULL)
             try:
-                victim.wait(timeout=0.02 * wait if wait < 28 else 60)
+                victim.wait(timeout=0.005 * wait if wait < 28 else 60)
             except subprocess.TimeoutExpired:
                 victim.kill()
                 victim.wait()

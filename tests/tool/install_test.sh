@@ -21,7 +21,6 @@ test -s "$work/prefix/share/mobrin/mobrin.schema.json"
 try() {  # what the project asks for, and what it then does
   mkdir -p "$work/try"
   printf 'cmake_minimum_required(VERSION 3.25)\nproject(t LANGUAGES CXX)\nfind_package(mobrin REQUIRED %s)\n%s\n' "$1" "$2" >"$work/try/CMakeLists.txt"
-  rm -rf "$work/try/build"
   cmake -S "$work/try" -B "$work/try/build" -G Ninja -DCMAKE_PREFIX_PATH="$work/prefix" -DCMAKE_CXX_COMPILER="$compiler" >"$work/log" 2>&1
 }
 try "" 'foreach(c core contact pack probe check io prove draw live)

@@ -35,12 +35,10 @@ def states(count, way):
 
 
 def png(width, height, shade):
-    """One colour, in as few bytes as it takes."""
-    press = zlib.compressobj(9)
-    row = bytes([0]) + bytes([shade, 10, 10, 255]) * width
-    data = b"".join(press.compress(row) for _ in range(height)) + press.flush()
-    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
-    chunks = [(b"IHDR", head), (b"IDAT", data), (b"IEND", b"")]
+    """One colour, the only one of its palette, in as few bytes as it takes."""
+    data = zlib.compress(bytes((1 + (width + 7) // 8) * height), 9)
+    head = struct.pack(">IIBBBBB", width, height, 1, 3, 0, 0, 0)
+    chunks = [(b"IHDR", head), (b"PLTE", bytes([shade, 10, 10])), (b"IDAT", data), (b"IEND", b"")]
     return b"\x89PNG\r\n\x1a\n" + b"".join(
         struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body)) for name, body in chunks)
 
@@ -88,7 +86,7 @@ class TooMuch(unittest.TestCase):
         self.assertEqual(len(findings), 3_000)
 
     def test_thousands_of_lines_in_the_wrong_place(self):
-        many = range(40_000)
+        many = range(20_000)
         for name, lines, told in (
                 ("again", [f"states: {{k{i}: {{}}}}" for i in many], "stands here a second time"),
                 ("inside", ["states:", "  a:", "    length: 1s"] + [f"    b{i}: {{length: 1s}}" for i in many], "stands inside \"a\""),
@@ -98,10 +96,10 @@ class TooMuch(unittest.TestCase):
             self.assertEqual(code, 1, name)
             self.assertIn(told, out + err)
 
-    def test_millions_of_characters_that_look_like_others(self):
+    def test_half_a_million_characters_that_look_like_others(self):
         many = 60_000
         for name, text, told in (
-                ("spaces", "machine: a" + "\u00a0" * 2_000_000 + "b\nstates: {a: {}}", "fine"),
+                ("spaces", "machine: a" + "\u00a0" * 500_000 + "b\nstates: {a: {}}", "fine"),
                 ("behind", "machine: m\nstates: {a: {}}\n" + ("\u00a0" * 40 + "\n") * 20_000, "19999 more lines have such"),
                 ("decimals", "machine: m\nstates: {" + "a: 0,5," * many + "}", "ends the value"),
                 ("curly", "machine: m\nstates: {" + "a: “b, c”, " * many + "}", "are none to YAML"),

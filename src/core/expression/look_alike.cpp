@@ -2,6 +2,7 @@
 #include "expression/look_alike.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cstdint>
 
 #include "mobrin/core/names.hpp"
@@ -9,17 +10,22 @@
 namespace mobrin::detail {
 namespace {
 
-constexpr LookAlike kLookAlikes[] = {
-    {"\u201c", "\""}, {"\u201d", "\""}, {"\u201e", "\""},  {"\u201f", "\""}, {"\u00ab", "\""},  {"\u00bb", "\""},
-    {"\u2018", "'"},  {"\u2019", "'"},  {"\u201a", "'"},   {"\u201b", "'"},  {"\u00b4", "'"},   {"\u2212", "-"},
-    {"\u2010", "-"},  {"\u2011", "-"},  {"\u2012", "-"},   {"\u2013", "-"},  {"\u2014", "-"},   {"\u2265", ">="},
-    {"\u2264", "<="}, {"\u2260", "!="}, {"\u00d7", "*"},   {"\u00b7", "*"},  {"\u22c5", "*"},   {"\u00f7", "/"},
-    {"\u2044", "/"},  {"\u2215", "/"},  {"\u2227", "and"}, {"\u2228", "or"}, {"\u00ac", "not"}, {"\u00a0", " "},
-    {"\u2007", " "},  {"\u2009", " "},  {"\u200a", " "},   {"\u202f", " "},  {"\u205f", " "},   {"\u3000", " "},
-    {"\u2002", " "},  {"\u2003", " "},  {"\u200b", ""},    {"\u2060", ""},   {"\ufeff", ""},    {"\u0430", "a"},
-    {"\u0435", "e"},  {"\u043e", "o"},  {"\u0440", "p"},   {"\u0441", "c"},  {"\u0445", "x"},   {"\u0443", "y"},
-    {"\u0456", "i"},  {"\u0410", "A"},  {"\u0412", "B"},   {"\u0415", "E"},  {"\u041a", "K"},   {"\u041c", "M"},
-    {"\u041d", "H"},  {"\u041e", "O"},  {"\u0420", "P"},   {"\u0421", "C"},  {"\u0422", "T"},   {"\u0425", "X"}};
+// In the order of their bytes, to be looked up.
+constexpr auto kLookAlikes = [] {
+  auto all = std::to_array<LookAlike>(
+      {{"\u201c", "\""}, {"\u201d", "\""}, {"\u201e", "\""},  {"\u201f", "\""}, {"\u00ab", "\""},  {"\u00bb", "\""},
+       {"\u2018", "'"},  {"\u2019", "'"},  {"\u201a", "'"},   {"\u201b", "'"},  {"\u00b4", "'"},   {"\u2212", "-"},
+       {"\u2010", "-"},  {"\u2011", "-"},  {"\u2012", "-"},   {"\u2013", "-"},  {"\u2014", "-"},   {"\u2265", ">="},
+       {"\u2264", "<="}, {"\u2260", "!="}, {"\u00d7", "*"},   {"\u00b7", "*"},  {"\u22c5", "*"},   {"\u00f7", "/"},
+       {"\u2044", "/"},  {"\u2215", "/"},  {"\u2227", "and"}, {"\u2228", "or"}, {"\u00ac", "not"}, {"\u00a0", " "},
+       {"\u2007", " "},  {"\u2009", " "},  {"\u200a", " "},   {"\u202f", " "},  {"\u205f", " "},   {"\u3000", " "},
+       {"\u2002", " "},  {"\u2003", " "},  {"\u200b", ""},    {"\u2060", ""},   {"\ufeff", ""},    {"\u0430", "a"},
+       {"\u0435", "e"},  {"\u043e", "o"},  {"\u0440", "p"},   {"\u0441", "c"},  {"\u0445", "x"},   {"\u0443", "y"},
+       {"\u0456", "i"},  {"\u0410", "A"},  {"\u0412", "B"},   {"\u0415", "E"},  {"\u041a", "K"},   {"\u041c", "M"},
+       {"\u041d", "H"},  {"\u041e", "O"},  {"\u0420", "P"},   {"\u0421", "C"},  {"\u0422", "T"},   {"\u0425", "X"}});
+  std::ranges::sort(all, {}, &LookAlike::letter);
+  return all;
+}();
 
 constexpr std::string_view kWide =
     "!\"#$%&'()*+,-./0123456789:;<=>?@ABCDEFGHIJKLMNOPQRSTUVWXYZ[\\]^_`"
@@ -56,9 +62,9 @@ std::string as_name(std::string_view text) {
 
 LookAlike look_alike(std::string_view text) {
   if (text.empty() || static_cast<unsigned char>(text.front()) < 0x80) return {};
-  for (const LookAlike& each : kLookAlikes)
-    if (text.starts_with(each.letter)) return each;
   const std::string_view letter = first_letter(text);
+  const auto found = std::ranges::lower_bound(kLookAlikes, letter, {}, &LookAlike::letter);
+  if (found != kLookAlikes.end() && found->letter == letter) return *found;
   const std::uint32_t wide = letter.size() == 3 ? value_of(letter) - kFirstWide : 0xffff;
   return wide < kWide.size() ? LookAlike{letter, kWide.substr(wide, 1)} : LookAlike{};
 }
