@@ -179,6 +179,25 @@ TEST(RunPicture, DrawsWhatWasPressedAndSaysWhatWasNotTaken) {
   EXPECT_FALSE(draw_run(*loaded.machine, shorter, milliseconds(450), "/nowhere/x.png"));
 }
 
+// As the run itself has it: what is written at one instant in turns, and what is placed without a word.
+TEST(RunPicture, ShowsTheStatesOfTheRun) {
+  const Machine machine = *load_character_text(
+                               "mobrin: 1\nmachine: m\ninputs: {n: 0}\ninitial: walking\nstates: {walking: {go: "
+                               "[{when: n > 0, to: netting}]}, netting: {}, resting: {}}",
+                               "m.yaml")
+                               .machine;
+  const auto pixels = [&](const std::string& steps) {
+    const LoadedTape tape = load_tape_text("mobrin: 1\ntape: t\nuntil: 1s\nsteps: " + steps, "t.yaml");
+    const std::string path = testing::TempDir() + "mobrin_states.png";
+    EXPECT_TRUE(tape.tape && draw_run(machine, *tape.tape, *tape.tape->until, path));
+    return load_png(path)->rgba;
+  };
+  const std::string before = "[{at: 300ms, set: {n: 1}}, {at: 300ms, ";
+  EXPECT_EQ(pixels(before + "settled: true, set: {n: 0}}]"), pixels(before + "set: {n: 0}, force: netting}]"));
+  EXPECT_NE(pixels(before + "settled: true, set: {n: 0}}]"), pixels(before + "set: {n: 0}}]"));
+  EXPECT_EQ(pixels("[{at: 300ms, place: resting, played: 5s}]"), pixels("[{at: 300ms, force: resting}]"));
+}
+
 TEST(Films, OfAClipHaveItsExactTiming) {
   const Loaded loaded = load_character(MOBRIN_DEMO "/keeper.yaml");
   const std::string path = testing::TempDir() + "mobrin_clip.apng";

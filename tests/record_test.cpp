@@ -78,37 +78,42 @@ TEST(Recorder, FromTheMiddleOfARunItsTapeFitsTheSaveTakenThere) {
   EXPECT_FALSE(lines.empty());
 }
 
+// Whether the tape of what `plays_of` does with an instance, recorded, tells the same and comes to the same.
+using Advance = std::function<void(Ticks)>;
+void expect_replays(const Machine& machine, const std::function<void(Instance&, const Advance&)>& plays_of) {
+  Instance live(machine), again(machine);
+  Recorder recorder(live, "live");
+  Lines lines, replayed;
+  CueList<32> cues(kAllRecords);
+  const Advance advance = [&](Ticks dt) {
+    cues.clear();
+    ASSERT_TRUE(live.advance(dt, cues).complete());
+    for (const Cue& cue : cues) lines.push_back(line(cue));
+  };
+  plays_of(live, advance);
+  advance(milliseconds(100));
+  const LoadedTape tape = load_tape_text(tape_text(recorder.tape()), "live.tape.yaml");
+  ASSERT_TRUE(tape.tape) << joined(tape.findings);
+  run_tape(again, *tape.tape, {60, {}, kAllRecords}, [&](const Cue& cue) { replayed.push_back(line(cue)); });
+  EXPECT_EQ(replayed, lines) << tape_text(recorder.tape());
+  EXPECT_EQ(again.hash(), live.hash()) << tape_text(recorder.tape());
+}
+
 // What is settled between two writes of one instant is so in the tape.
 TEST(Recorder, StepsOfNoTimeStandInTheTape) {
   const Machine machine = machine_of(
       "inputs: {n: 0, v: {float: 1, min: -4, max: 4}}\nclips: {c: {frames: [0-3], fps: 4, play: loop}}\n"
       "initial: a\nstates: {a: {clip: c, speed: v, go: [{when: n > 0, to: b}, {to: c}]}, b: {clip: c}, c: {clip: c, "
       "speed: v}}");
-  const auto replays = [&](const auto& plays_of) {
-    Instance live(machine), again(machine);
-    Recorder recorder(live, "live");
-    Lines lines, replayed;
-    CueList<32> cues(kAllRecords);
-    const auto advance = [&](Ticks dt) {
-      cues.clear();
-      ASSERT_TRUE(live.advance(dt, cues).complete());
-      for (const Cue& cue : cues) lines.push_back(line(cue));
-    };
-    plays_of(live, advance);
-    advance(milliseconds(100));
-    run_tape(again, recorder.tape(), {60, {}, kAllRecords}, [&](const Cue& cue) { replayed.push_back(line(cue)); });
-    EXPECT_EQ(replayed, lines) << tape_text(recorder.tape());
-    EXPECT_EQ(again.hash(), live.hash()) << tape_text(recorder.tape());
-  };
   const auto n = *machine.input<std::int32_t>("n");
   const auto v = *machine.input<float>("v");
-  replays([&](Instance& live, const auto& advance) {
+  expect_replays(machine, [&](Instance& live, const auto& advance) {
     live.freeze(milliseconds(20));  // before it has begun
     advance(Ticks(0));
     live.set(n, 1);
   });
   for (const bool turns : {true, false})
-    replays([&](Instance& live, const auto& advance) {
+    expect_replays(machine, [&](Instance& live, const auto& advance) {
       advance(milliseconds(100));
       live.set_rate(0);
       live.set(v, -2.0f);
@@ -120,6 +125,40 @@ TEST(Recorder, StepsOfNoTimeStandInTheTape) {
       }
       live.set(v, 3.0f);
     });
+}
+
+// A state that is placed stands in the tape between what was written before it and after it at its instant: each two of
+// these, with a turn between them or without, before the machine has begun and in its middle.
+TEST(Recorder, APlaceStandsInTheTapeWhereItWas) {
+  const Machine machine = machine_of(
+      "inputs: {v: {float: 1, min: -4, max: 4}, p: {pulse: 50ms}}\nclips: {c: {frames: [0-3], fps: 4, play: loop}}\n"
+      "initial: a\nstates: {a: {clip: c, speed: v, exit: {tell: left}, go: [{pulse: p, to: b}]}, "
+      "b: {clip: c, speed: v, enter: {tell: here}, go: [{when: v > 3, to: c}]}, c: {length: 1s}}\n"
+      "cues: {left: {}, here: {}}");
+  const auto v = *machine.input<float>("v");
+  const auto p = *machine.pulse("p");
+  const std::vector<std::function<void(Instance&)>> writes{
+      [&](Instance& it) { it.set(v, 3.5f); },
+      [&](Instance& it) { it.pulse(p); },
+      [](Instance& it) { it.set_rate(0); },
+      [](Instance& it) { it.set_rate(0.5); },
+      [](Instance& it) { it.freeze(milliseconds(60)); },
+      [](Instance& it) { it.reset(); },
+      [&](Instance& it) { it.force(*machine.state("c")); },
+      [&](Instance& it) { it.place(*machine.state("b"), milliseconds(300)); },
+      [&](Instance& it) { it.place(*machine.state("c")); }};
+  const auto place = [&](Instance& it) { it.place(*machine.state("b"), milliseconds(1234)); };
+  for (const auto& before : writes)
+    for (const auto& after : writes)
+      for (int turns = 0; turns < 8; ++turns)
+        expect_replays(machine, [&](Instance& live, const auto& advance) {
+          if ((turns & 4) != 0) advance(milliseconds(70));
+          before(live);
+          if ((turns & 1) != 0) advance(Ticks(0));
+          place(live);
+          if ((turns & 2) != 0) advance(Ticks(0));
+          after(live);
+        });
 }
 
 // Of what was written at the instant of a snapshot the tape has what stands in it, taken effect or not.
@@ -169,12 +208,14 @@ TEST(Recorder, ATapeIsWrittenForPeople) {
   instance.freeze(milliseconds(60));
   ASSERT_TRUE(instance.advance(milliseconds(1), cues).complete());
   instance.reset();
+  instance.place(*machine.state("a"), milliseconds(250));
   EXPECT_EQ(tape_text(recorder.tape()),
             "mobrin: 1\ntape: dusk\nsteps:\n"
             "  - {at: {ticks: 0}, set: {carrying: net, move: 0.3}}\n"
             "  - {at: {ticks: 352800000}, pulse: [swing, hop]}\n"
             "  - {at: {ticks: 705600000}, rate: 0.25, freeze: {ticks: 42336000}}\n"
             "  - {at: {ticks: 706305600}, reset: true}\n"
+            "  - {at: {ticks: 706305600}, place: a, played: {ticks: 176400000}}\n"
             "until: {ticks: 706305600}\n");
 }
 
@@ -190,6 +231,13 @@ TEST(Recorder, WhatATapeCannotHoldIsRefused) {
       findings("freeze: 7s"),
       "t.yaml:4:22: error: the freeze \"7s\" is too long [bad-value]\n    It lasts at most 6 s; to pause for longer, "
       "set `rate: 0`.\n");
+  EXPECT_EQ(findings("place: \"\", played: 36000s"), "");
+  EXPECT_EQ(findings("place: a, played: {ticks: 25401600000001}"),
+            "t.yaml:4:32: error: `played:` is more than 10 hours [bad-value]\n    A state is placed as one that has been "
+            "active for at most `36000s`.\n");
+  EXPECT_EQ(findings("played: 1s"),
+            "t.yaml:4:22: error: `played:` stands without `place:` [missing-key]\n    It says how long the state of "
+            "`place:` has been active: `{at: 1s, place: walk, played: 300ms}`.\n");
 }
 
 // Files of a machine and its characters, in a folder of their own.

@@ -230,6 +230,8 @@ TEST(Tapes, WithHostileNamesAreReadBack) {
     step.set.emplace_back(Text("carrying"), FieldValue(std::string(name)));
     step.pulses.emplace_back(name);
     step.force = Text("air/fall");
+    step.place = Text(name);
+    step.played = Ticks(7);
     tape.until = milliseconds(10);
     const LoadedTape again = load_tape_text(tape_text(tape), "t.yaml");
     ASSERT_TRUE(again.tape) << tape_text(tape) << joined(again.findings);
@@ -237,6 +239,8 @@ TEST(Tapes, WithHostileNamesAreReadBack) {
     EXPECT_EQ(again.tape->steps[0].set[0].second, FieldValue(std::string(name))) << tape_text(tape);
     EXPECT_EQ(again.tape->steps[0].pulses[0].text, name);
     EXPECT_EQ(again.tape->steps[0].force->text, "air/fall");
+    EXPECT_EQ(again.tape->steps[0].place->text, name);
+    EXPECT_EQ(again.tape->steps[0].played, Ticks(7));
   }
 }
 
@@ -251,8 +255,13 @@ TEST(Tapes, StepsOfOneInstantActInTheOrderOfTheFile) {
   EXPECT_EQ(log("  - {at: 10ms, pulse: p}\n  - {at: 10ms, settled: true, reset: false, pulse: p}\n"),
             "0 enter a\n10 leave a\n10 enter b\n");
   EXPECT_EQ(log("  - {at: 10ms, force: b}\n"), "0 enter a\n10 leave a\n10 enter b\n");
-  Tape wrong = tape_of("  - {at: 10ms, force: bb}\n");
-  EXPECT_NE(joined(check_tape(wrong, machine, "t.yaml")).find("there is no state \"bb\""), std::string::npos);
+  EXPECT_EQ(log("  - {at: 10ms, place: b}\n  - {at: 15ms, force: a}\n"), "0 enter a\n15 leave b\n15 enter a\n");
+  EXPECT_EQ(log("  - {at: 10ms, pulse: p}\n  - {at: 10ms, place: b, reset: true}\n"),
+            "0 enter a\n10 leave b\n10 enter a\n");
+  EXPECT_EQ(log("  - {at: 10ms, pulse: p}\n  - {at: 10ms, settled: true, place: a}\n"),
+            "0 enter a\n10 leave a\n10 enter b\n");
+  for (const char* step : {"  - {at: 10ms, force: bb}\n", "  - {at: 10ms, place: bb}\n"})
+    EXPECT_NE(joined(check_tape(tape_of(step), machine, "t.yaml")).find("there is no state \"bb\""), std::string::npos);
 }
 
 // What is written after an advance of no time comes after what that settled, live, in a tape and in a scene.

@@ -158,6 +158,13 @@ void RunLog::written(const InstanceWrite& write) {
       put(at, "write", "force " + machine_.states()[write.state].path);
       put({{"ticks", at.count}, {"what", "force"}, {"state", machine_.states()[write.state].path}});
       return;
+    case InstanceWrite::Kind::place: {
+      const std::string& path = machine_.states()[write.state].path;
+      put(at, "write",
+          "place " + path + (write.duration.count > 0 ? ", active for " + ms_text(write.duration) + " already" : ""));
+      put({{"ticks", at.count}, {"what", "place"}, {"state", path}, {"played_ticks", write.duration.count}});
+      return;
+    }
     case InstanceWrite::Kind::rate:
       put(at, "write", fmt::format("rate {:g}", write.rate));
       put({{"ticks", at.count}, {"what", "rate"}, {"rate", write.rate}});

@@ -53,7 +53,8 @@ class History {
       for (; next < tape.steps.size() && tape.steps[next].at <= at;) {
         const Ticks here = tape.steps[next].at;
         cover(instance, here);
-        for (; next < tape.steps.size() && tape.steps[next].at == here; ++next) {
+        for (bool written = false; next < tape.steps.size() && tape.steps[next].at == here; ++next, written = true) {
+          if (takes_turn(tape.steps[next], written)) cover(instance, here);
           write_step(instance, tape.steps[next]);
           note_writing(instance, tape.steps[next]);
         }
@@ -91,13 +92,18 @@ class History {
     if (pulse != kNoIndex)
       for (Pressed& pressed : pulses[pulse])
         if (!pressed.taken && pressed.at <= cue.at && cue.at <= pressed.at + pressed.life) pressed.taken = cue.at;
+    note_states(instance, cue.at, cue.what == Told::enter ? cue.state : kNoIndex);
+  }
+
+  // `entered`: one that is entered now.
+  void note_states(const Instance& instance, Ticks at, std::uint16_t entered) {
     for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
       const std::uint16_t leaf = instance.active(r);
       std::string path = leaf == kNoIndex || machine_.states()[leaf].has_children ? "" : machine_.states()[leaf].path;
       const std::string& region = machine_.regions()[r].path;
       if (!region.empty() && path.starts_with(region + "/")) path.erase(0, region.size() + 1);
-      if (before && !states[r].empty()) states[r].erase(states[r].begin(), states[r].end() - 1);
-      begin(states[r], cue.at, std::move(path), cue.what == Told::enter && cue.state == leaf);
+      if (at < from_ && !states[r].empty()) states[r].erase(states[r].begin(), states[r].end() - 1);
+      begin(states[r], at, std::move(path), leaf != kNoIndex && leaf == entered);
     }
   }
 
@@ -107,6 +113,7 @@ class History {
         if (machine_.inputs()[i].name.text == name) return i;
       return kNoIndex;
     };
+    if (step.place) note_states(instance, step.at, kNoIndex);
     for (const auto& [name, value] : step.set) {
       const std::uint16_t input = index_of(name.text);
       if (input == kNoIndex) continue;

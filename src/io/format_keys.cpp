@@ -70,6 +70,9 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "reset", "bool", "", "`true` starts the instance anew."},
     {tape_step, "settled", "bool", "",
      "`true`: what stands above it at this instant takes effect first, as by an advance of no time."},
+    {tape_step, "place", "name", "",
+     "The path of a state that is active at once, as if it had been for a while; nothing is told."},
+    {tape_step, "played", "instant", "", "Of `place`: for how long, at most 10 hours; nothing: it begins."},
     {tape_step, "force", "name", "",
      "The path of a state that becomes active whatever the rules say; `\"\"` is the whole machine."},
 

@@ -127,7 +127,7 @@ void Recorder::cut_back(const InstanceWrite& restored) {
   if (first == steps.end()) return;
   bool happens = false, froze = false;
   for (auto step = first; step != steps.end(); ++step) {
-    happens = happens || !step->pulses.empty() || step->reset || step->force;
+    happens = happens || !step->pulses.empty() || step->reset || step->force || step->place;
     froze = froze || step->freeze;
     step->freeze.reset();
   }
@@ -151,7 +151,8 @@ TapeStep& Recorder::step_now(bool settled) {
   // A rate or a freeze alone settles nothing, but for a rate that lets go what was held, and what stands before the
   // begin stays there.
   const auto plain = [&](const TapeStep& s) {
-    return s.set.empty() && s.pulses.empty() && !s.reset && !s.force && !lets_go_ && (at.count != 0 || s.settled);
+    return s.set.empty() && s.pulses.empty() && !s.reset && !s.force && !s.place && !lets_go_ &&
+           (at.count != 0 || s.settled);
   };
   if (first || (settled && !plain(tape_.steps.back()))) {
     lets_go_ = false;
@@ -165,6 +166,7 @@ TapeStep& Recorder::step_now(bool settled) {
 void Recorder::written(void* self, const InstanceWrite& write) {
   auto& recorder = *static_cast<Recorder*>(self);
   if (write.kind == InstanceWrite::Kind::restore) return recorder.cut_back(write);
+  if (write.kind == InstanceWrite::Kind::place) return recorder.placed(write);
   TapeStep& step = recorder.step_now(!write.pending);
   const auto inputs = recorder.instance_.machine().inputs();
   switch (write.kind) {
@@ -193,8 +195,21 @@ void Recorder::written(void* self, const InstanceWrite& write) {
       step.force = recorder.instance_.machine().states()[write.state].path;
       return;
     case InstanceWrite::Kind::restore:
+    case InstanceWrite::Kind::place:
       return;
   }
+}
+
+// It comes first in a step of its own: what was written before it at this instant acts on it.
+void Recorder::placed(const InstanceWrite& write) {
+  const Ticks at = instance_.now() - begin_;
+  const bool first = tape_.steps.empty() || tape_.steps.back().at != at;
+  lets_go_ = false;
+  TapeStep& step = tape_.steps.emplace_back();
+  step.at = at;
+  step.settled = !write.pending && (!first || at.count == 0);  // who replays it may not have begun
+  step.place = instance_.machine().states()[write.state].path;
+  step.played = write.duration;
 }
 
 Tape Recorder::tape() const {
@@ -235,6 +250,8 @@ std::string tape_text(const Tape& tape) {
     }
     if (step.rate) key("rate"), out << shortest(*step.rate);
     if (step.freeze) key("freeze"), put(out, *step.freeze);
+    if (step.place) key("place"), put(out, step.place->text);
+    if (step.played.count > 0) key("played"), put(out, step.played);
     if (step.reset) key("reset"), out << true;
     if (step.settled) key("settled"), out << true;
     if (step.force) key("force"), put(out, step.force->text);

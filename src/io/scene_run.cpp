@@ -370,7 +370,7 @@ bool SceneRun::write_steps() {
     const auto& steps = actors_[i]->tape.steps;
     for (bool written = false; next_step_[i] < steps.size() && steps[next_step_[i]].at <= now_; written = true) {
       const TapeStep& step = steps[next_step_[i]];
-      if ((written && takes_turn(step)) || (!begun_ && step.settled)) {
+      if ((written || !begun_) && takes_turn(step, written)) {
         waits = true;
         break;
       }

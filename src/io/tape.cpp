@@ -97,6 +97,12 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
   tape.expects.push_back(std::move(expect));
 }
 
+// A state's path; `""` is the root: the whole machine.
+std::optional<Text> read_state(Reader& reader, const YamlNode& node, const std::string& what) {
+  if (node.kind == YamlNode::Kind::scalar && node.text.empty() && node.quoted) return reader.text_of(node);
+  return reader.name(node, what);
+}
+
 void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   const Fields fields = reader.fields(node, Section::tape_step);
   if (node.kind != YamlNode::Kind::map) {
@@ -140,15 +146,22 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
       reader.fail(FindingCode::bad_value, *freeze, "the freeze " + freeze->words() + " is too long",
                   "It lasts at most 6 s; to pause for longer, set `rate: 0`.");
   }
+  if (const YamlNode* place = fields.get("place")) step.place = read_state(reader, *place, "`place:`");
+  if (const YamlNode* played = fields.get("played")) {
+    const auto time = read_instant(reader, *played, "`played:`");
+    if (!fields.has("place"))
+      reader.fail(FindingCode::missing_key, *played, "`played:` stands without `place:`",
+                  "It says how long the state of `place:` has been active: `{at: 1s, place: walk, played: 300ms}`.");
+    else if (time && time->count > kMaxDurationTicks)
+      reader.fail(FindingCode::bad_value, *played, "`played:` is more than 10 hours",
+                  "A state is placed as one that has been active for at most `36000s`.");
+    else
+      step.played = time.value_or(Ticks());
+  }
   if (const YamlNode* reset = fields.get("reset")) step.reset = reader.boolean(*reset, "`reset:`").value_or(false);
   if (const YamlNode* settled = fields.get("settled"))
     step.settled = reader.boolean(*settled, "`settled:`").value_or(false);
-  if (const YamlNode* force = fields.get("force")) {
-    if (force->kind == YamlNode::Kind::scalar && force->text.empty() && force->quoted)
-      step.force = reader.text_of(*force);  // the root: the whole machine
-    else if (const auto state = reader.name(*force, "`force:`"))
-      step.force = *state;
-  }
+  if (const YamlNode* force = fields.get("force")) step.force = read_state(reader, *force, "`force:`");
   tape.steps.push_back(std::move(step));
 }
 
@@ -281,15 +294,20 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
       if (const Outcome outcome = trial.set_by_name(name.text, value); !outcome) add(name, outcome.error());
     for (const Text& pulse : step.pulses)
       if (const Outcome outcome = trial.pulse_by_name(pulse.text); !outcome) add(pulse, outcome.error());
-    if (step.force)
-      if (const auto state = machine.state(step.force->text); !state) add(*step.force, state.error());
+    for (const std::optional<Text>* path : {&step.place, &step.force})
+      if (*path)
+        if (const auto state = machine.state((*path)->text); !state) add(**path, state.error());
   }
   return findings;
 }
 
-bool takes_turn(const TapeStep& step) { return step.reset || step.force || step.settled; }
+bool takes_turn(const TapeStep& step, bool written) {
+  return step.settled || (written && !step.place && (step.reset || step.force));
+}
 
 void write_step(Instance& instance, const TapeStep& step) {
+  if (step.place)
+    if (const auto state = instance.machine().state(step.place->text)) instance.place(*state, step.played);
   if (step.reset) instance.reset();
   for (const auto& [name, value] : step.set) static_cast<void>(instance.set_by_name(name.text, value));
   for (const Text& pulse : step.pulses) static_cast<void>(instance.pulse_by_name(pulse.text));
@@ -334,7 +352,7 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
     const Ticks at = tape.steps[i].at;
     if (at.count > 0) run_to(at);
     for (bool written = false; i < tape.steps.size() && tape.steps[i].at == at; ++i, written = true) {
-      if (tape.steps[i].settled || (written && takes_turn(tape.steps[i]))) cover(Ticks(0));
+      if (takes_turn(tape.steps[i], written)) cover(Ticks(0));
       write_step(instance, tape.steps[i]);
     }
     cover(Ticks(0));

@@ -45,6 +45,11 @@ std::optional<TapeStep> step_of(const Machine& machine, const probe::Write& writ
   if (kind == InstanceWrite::Kind::reset) return out.reset = true, out;
   if (kind == InstanceWrite::Kind::force && write.index < machine.states().size())
     return out.force = Text(machine.states()[write.index].path), out;
+  if (kind == InstanceWrite::Kind::place && write.index < machine.states().size()) {
+    out.place = Text(machine.states()[write.index].path);
+    out.played = Ticks(write.ticks);
+    return out;
+  }
   return std::nullopt;
 }
 
@@ -323,6 +328,9 @@ bool Attach::write(const Watched& to, const TapeStep& step) {
     while (i < inputs.size() && inputs[i].name.text != name) ++i;
     return i;
   };
+  if (step.place)
+    if (const auto state = to.machine.state(step.place->text))
+      add(InstanceWrite::Kind::place, state->index, 0, step.played);
   if (step.reset) add(InstanceWrite::Kind::reset, kNoIndex, 0, {});
   for (const auto& [name, value] : step.set) {
     const std::uint16_t i = index_of(name.text);

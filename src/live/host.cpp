@@ -402,6 +402,11 @@ bool Host::write(const Json& one, Json&, Refusal& refusal) {
     step.freeze = Ticks(*freeze);
     if (*step.freeze < Ticks(0) || *step.freeze > kLongestFreeze) return cannot("a freeze lasts at most 6 s");
   }
+  if (const auto place = get<std::string>(one, "place")) step.place = Text(*place);
+  if (const auto played = get<std::int64_t>(one, "played")) {
+    step.played = Ticks(*played);
+    if (*played < 0 || *played > kMaxDurationTicks) return cannot("a state is placed as of at most 10 hours ago");
+  }
   step.reset = get<bool>(one, "reset").value_or(false);
   if (const auto force = get<std::string>(one, "force")) step.force = Text(*force);
   // From an older stretch the newest machine goes on.

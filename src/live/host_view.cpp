@@ -51,6 +51,8 @@ Json json_of(const SessionWrite& write) {
   for (const Text& pulse : step.pulses) out["press"].push_back(pulse.text);
   if (step.rate) out["rate"] = *step.rate;
   if (step.freeze) out["freeze"] = step.freeze->count;
+  if (step.place) out["place"] = step.place->text;
+  if (step.played.count > 0) out["played"] = step.played.count;
   if (step.reset) out["reset"] = true;
   if (step.force) out["force"] = step.force->text;
   return out;

@@ -91,7 +91,7 @@ void Session::apply(const SessionWrite& write, bool& written) {
     std::erase_if(step.pulses, held);
   }
   // What stands above a reset, a force or a step that is `settled` acts before it.
-  if (step.settled || (written && takes_turn(step))) run_to(now());
+  if (takes_turn(step, written)) run_to(now());
   run_->write(write.actor, step);
   written = waits_ = true;
 }

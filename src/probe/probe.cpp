@@ -118,7 +118,7 @@ struct Probe::Inside {
     probe::Write out;
     out.at = from.instance->now().count;
     out.kind = static_cast<std::uint8_t>(write.kind);
-    out.index = write.kind == InstanceWrite::Kind::force ? write.state : write.input;
+    out.index = write.state != kNoIndex ? write.state : write.input;
     if (write.kind == InstanceWrite::Kind::input) {
       const InputDef& input = from.instance->machine().inputs()[write.input];
       out.value = probe::number_of(input, from.instance->input_value(write.input));
@@ -163,6 +163,8 @@ struct Probe::Inside {
       if (kind == InstanceWrite::Kind::freeze) (void)instance.freeze(Ticks(write.ticks));
       if (kind == InstanceWrite::Kind::force && write.index < machine.states().size())
         (void)instance.force({machine.serial(), write.index});
+      if (kind == InstanceWrite::Kind::place && write.index < machine.states().size())
+        (void)instance.place({machine.serial(), write.index}, Ticks(write.ticks));
       if (write.index >= machine.inputs().size()) continue;
       const InputDef& input = machine.inputs()[write.index];
       if (kind == InstanceWrite::Kind::pulse) (void)instance.pulse_by_name(input.name.text);

@@ -129,7 +129,7 @@ std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, c
     std::vector<Truth> pulses(machine.inputs().size(), Truth::no);
     for (bool written = false; i < tape.steps.size() && tape.steps[i].at == at; ++i, written = true) {
       const TapeStep& step = tape.steps[i];
-      if (step.settled || (written && takes_turn(step))) {
+      if (takes_turn(step, written)) {
         look(at, pulses);
         (void)instance.advance(Ticks{}, nobody);
         pulses.assign(pulses.size(), Truth::no);

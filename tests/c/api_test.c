@@ -201,7 +201,10 @@ static void instances(void) {
   mobrin_machine_free(other);
 }
 
-static void wrote(void* context, const mobrin_write* write) { *(int*)context += write->kind == mobrin_wrote_pulse; }
+static void wrote(void* context, const mobrin_write* write) {
+  *(int*)context += write->kind == mobrin_wrote_pulse;
+  if (write->kind == mobrin_wrote_place && write->duration == mobrin_seconds(0.5)) *(int*)context += 100 + (int)write->state;
+}
 static void considered(void* context, const mobrin_considered* one) {
   if (one->verdict == 1 && *(char*)context == 0) mobrin_guard_text(one, (char*)context, 100);
 }
@@ -229,6 +232,11 @@ static void tickets_hooks_saves(void) {
   const mobrin_ticket ticket = mobrin_ask(it, swing);
   CHECK(ticket.serial != 0 && mobrin_ticket_status(it, ticket) == mobrin_waiting && pulses == 1);
   mobrin_set_write_hook(it, NULL);
+  mobrin_instance* late = mobrin_instance_new(machine, NULL);
+  const mobrin_id net = mobrin_state_id(machine, "net", NULL);
+  mobrin_set_write_hook(late, &hook);
+  CHECK(mobrin_place(late, net, mobrin_seconds(0.5)) && pulses == 101 + (int)mobrin_index(net));
+  mobrin_instance_free(late);
   mobrin_advance(it, mobrin_seconds(0.1), cues, NULL);
   mobrin_ticket_info open;
   mobrin_init(open);

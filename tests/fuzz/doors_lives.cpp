@@ -235,7 +235,8 @@ class Recorded : public Alone {
     if (deed.kind == Deed::Kind::advance)
       happened_ = happened_ && deed.time.count == 0;
     else
-      happened_ = happened_ || pulse || deed.kind == Deed::Kind::reset || deed.kind == Deed::Kind::force;
+      happened_ = happened_ || pulse || deed.kind == Deed::Kind::reset || deed.kind == Deed::Kind::force ||
+                  deed.kind == Deed::Kind::place;
     return Alone::does(deed, told);
   }
   void moves(std::uint32_t how) override {
@@ -273,7 +274,7 @@ class Recorded : public Alone {
   }
   Recorder recorder_;
   Lines told_;
-  bool happened_ = false;  // a pulse, a reset or a force at this instant: no block says on which side of it it lies
+  bool happened_ = false;  // a pulse, a reset, a force or a place at this instant: no block says on which side it lies
 };
 
 class InCrowd : public Life {
@@ -424,7 +425,7 @@ struct Cast {
   std::shared_ptr<Recorded> recorded;
 };
 
-Cast cast_of(const Machine& machine, const Machine& again, const Machine& packed, bool forces, bool places) {
+Cast cast_of(const Machine& machine, const Machine& again, const Machine& packed, bool forces) {
   Cast out;
   const auto add = [&](auto life) { out.all.push_back(std::move(life)); };
   add(std::make_shared<Alone>("alone", machine));
@@ -436,7 +437,6 @@ Cast cast_of(const Machine& machine, const Machine& again, const Machine& packed
   add(std::make_shared<HardOfHearing>("hard of hearing", machine));
   add(std::make_shared<LookedOn>("looked on", machine));
   if (!forces) add(std::make_shared<InCrowd>(machine));
-  if (places) return out;  // to be placed is not recorded
   out.recorded = std::make_shared<Recorded>(machine);
   add(out.recorded);
   return out;
@@ -453,7 +453,7 @@ void lives(Bytes bytes) {
   const auto packed = load_pack(pack(machine));
   must(bool(packed), "what was packed is loaded");
   const bool forces = from.pick(4) == 0, places = from.pick(2) == 0;
-  const Cast cast = cast_of(machine, *again.machine, *packed, forces, places);
+  const Cast cast = cast_of(machine, *again.machine, *packed, forces);
   Life& alone = *cast.all.front();
   std::size_t lines = 0;
   std::vector<std::string> done;
@@ -479,7 +479,7 @@ void lives(Bytes bytes) {
       life.moves(how);
     }
   }
-  if (cast.recorded) cast.recorded->must_replay(from.take<std::uint16_t>());
+  cast.recorded->must_replay(from.take<std::uint16_t>());
 }
 
 }  // namespace mobrin::fuzz

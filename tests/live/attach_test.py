@@ -70,7 +70,15 @@ class Attached(unittest.TestCase):
         stream.wait("now", lambda now: now["end"] > now["first"])
         served.press("hop")
         states = served.get("tables/0")["machines"][0]["states"]
-        stream.wait("now", lambda now: states[now["actors"][0]["regions"][0]["s"]]["path"].startswith("air/"))
+        first = stream.wait("now", lambda now: states[now["actors"][0]["regions"][0]["s"]]["path"].startswith("air/"))["end"]
+
+        # A state that is placed comes as what it is: the frames after it run from there to the same state.
+        def writes():
+            return served.get(f"past?from={first}&to={stream.newest['now']['end']}")["writes"]
+        served.do({"do": "write", "actor": 0, "place": "ground/net", "played": SECOND // 20})
+        stream.wait("now", lambda now: now["end"] > first + SECOND // 2 and any("place" in write for write in writes()))
+        self.assertEqual([(write["place"], write["played"]) for write in writes() if "place" in write], [("ground/net", SECOND // 20)])
+        self.assertEqual([write for write in writes() if write.get("placed")], [])
 
     def test_a_crowd_says_how_many_are_where_and_shows_one_of_them(self):
         served, stream = self.watch("keeper.yaml")

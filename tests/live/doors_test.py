@@ -48,7 +48,10 @@ class Doors(ServedCase):
                 ('[{"do": "jump"}]', "command"), ('[{"do": "jump", "ticks": 1e300}]', "command"), ('[{"do": "speed", "value": 99}]', "command"),
                 ('[{"do": "write", "actor": 9, "press": ["hop"]}]', "write"), ('[{"do": "write", "actor": 0, "set": {"move": "far"}}]', "wrong-type"),
                 ('[{"do": "write", "actor": 0, "set": {"move": []}}]', "write"), ('[{"do": "write", "actor": 0, "rate": -1}]', "write"),
-                ('[{"do": "write", "actor": 0, "force": "nowhere"}]', "unknown-name"), ('[{"do": "advance", "ticks": -5}]', "command"),
+                ('[{"do": "write", "actor": 0, "force": "nowhere"}]', "unknown-name"),
+                ('[{"do": "write", "actor": 0, "place": "nowhere"}]', "unknown-name"),
+                ('[{"do": "write", "actor": 0, "place": "ground/net", "played": -1}]', "write"),
+                ('[{"do": "advance", "ticks": -5}]', "command"),
                 ('[{"do": "load", "actor": 0, "text": "tape: ["}]', "bad-yaml"), ("[" * 10000, "json")]
         for body, code in rows:
             status, data = served.request("POST", "do", body)

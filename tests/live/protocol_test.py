@@ -27,6 +27,8 @@ class Time(ServedCase):
                                  "set": {"move": pick.choice([-1, 0, 0.5, 1]), "grounded": pick.random() < 0.8}})
             if i == 50:
                 commands.append({"do": "write", "actor": 0, "force": "ground/net"})
+            if i == 60:
+                commands.append({"do": "write", "actor": 0, "place": "air/leap", "played": SECOND // 5})
             commands.append({"do": "advance", "ticks": pick.randrange(SECOND, 3 * SECOND)})
             now = stream.at(served.do(*commands))
             was[now["t"]] = (now["actors"][0]["hash"], now["v"])

@@ -47,16 +47,17 @@ enum {
   mobrin_wrote_freeze,
   mobrin_wrote_reset,
   mobrin_wrote_force,
-  mobrin_wrote_restore
+  mobrin_wrote_restore,
+  mobrin_wrote_place
 };
 /** Something that was written to an instance. */
 typedef struct mobrin_write {
   uint32_t size;         /**< sizeof this struct; mobrin_init sets it */
-  int32_t kind;          /**< mobrin_wrote_input to mobrin_wrote_restore */
+  int32_t kind;          /**< mobrin_wrote_input to mobrin_wrote_place */
   uint32_t input;        /**< index; MOBRIN_NONE for none */
-  uint32_t state;        /**< of a force */
+  uint32_t state;        /**< of a force or a place */
   double rate;           /**< of a rate */
-  mobrin_ticks duration; /**< of a freeze */
+  mobrin_ticks duration; /**< of a freeze; of a place: for how long */
   int32_t clamped;       /**< it was beyond the input's range */
   int32_t pending;       /**< before it were writes that have not taken effect yet */
 } mobrin_write;

@@ -90,12 +90,12 @@ class ShownLayers {
 /// One thing the game wrote to an instance that changed it.
 struct InstanceWrite {
   /// What was written.
-  enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset, force, restore };
+  enum class Kind : std::uint8_t { input, pulse, rate, freeze, reset, force, restore, place };
   Kind kind = Kind::input;         ///< what was written
   std::uint16_t input = kNoIndex;  ///< index into Machine::inputs()
   double rate = 1;                 ///< of a rate
-  Ticks duration{};                ///< of a freeze; of a restore: what is left of one
-  std::uint16_t state = kNoIndex;  ///< of a force: index into Machine::states()
+  Ticks duration{};                ///< of a freeze; of a restore: what is left of one; of a place: its time
+  std::uint16_t state = kNoIndex;  ///< of a force or a place: index into Machine::states()
   bool clamped = false;            ///< of an input: the value was clamped into its range
   bool pending = false;  ///< before it (of a restore: in the block) were writes that have not taken effect yet
 };
@@ -263,7 +263,7 @@ class Instance {
   [[nodiscard]] std::optional<State> forced() const;
   /// Makes `state` active at once, as if it had been for `time` already: nothing is told, no action runs, variables
   /// have their start values. Other regions go on where they stand, also where it was done; a reset() or force() that
-  /// waited is over. For joining a game under way. Not recorded. Refused (false) for a handle of another machine, a
+  /// waited is over. For joining a game under way. Refused (false) for a handle of another machine, a
   /// negative time or one above ten hours.
   bool place(State state, Ticks time = {});
 

@@ -46,8 +46,10 @@ struct FileText {
 /// One entry of a tape: what is written at an instant, in the order of its members.
 struct TapeStep {
   Ticks at;                                      ///< the instant
-  bool reset = false;                            ///< put back to its begin, before all else of this entry
   bool settled = false;                          ///< after what stands above it at this instant has taken effect
+  std::optional<Text> place{};                   ///< the path of a state: see Instance::place
+  Ticks played{};                                ///< of `place`: how long it has been active; at most 10 hours
+  bool reset = false;                            ///< put back to its begin
   std::vector<std::pair<Text, FieldValue>> set;  ///< inputs and their values, in the file's order
   std::vector<Text> pulses;                      ///< pulses sent
   std::optional<double> rate{};                  ///< see Instance::set_rate
@@ -98,8 +100,8 @@ struct LoadedTape {
 /// What in `tape` does not fit `machine`: names and types. `file` stands for the tape in findings.
 [[nodiscard]] std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file);
 
-/// Whether what was written before it at its instant takes effect before it is written.
-[[nodiscard]] bool takes_turn(const TapeStep& step);
+/// Whether what stands above it at its instant takes effect before it is written. `written`: something stands there.
+[[nodiscard]] bool takes_turn(const TapeStep& step, bool written);
 /// Writes one entry to an instance. What does not fit it is passed over; see check_tape.
 void write_step(Instance& instance, const TapeStep& step);
 

@@ -8,10 +8,10 @@
 namespace mobrin {
 
 /// Listens to one instance from when it is made until it is destroyed, and keeps what is written at its exact tick:
-/// inputs, pulses, rate, freezes, resets and forces, but no place(). Where the instance is restored to an earlier
-/// instant, what was written after that is cut off (of that very instant it keeps the values, rate and freeze that the
-/// block has, and pulses, resets and forces that wait in it; one that had taken effect is cut off too: take snapshots
-/// before such or advance first); to one before the recorder was made, the tape begins anew there.
+/// inputs, pulses, rate, freezes, resets, forces and places. Where the instance is restored to an earlier instant, what
+/// was written after that is cut off (of that very instant it keeps the values, rate and freeze that the block has, and
+/// pulses, resets, forces and places that wait in it; one that had taken effect is cut off too: take snapshots before
+/// such or advance first); to one before the recorder was made, the tape begins anew there.
 /// Its tape begins with the values that differ from the machine's start; running it on a fresh instance tells what the
 /// live one told (but for a machine that ran away before, of an input that was written to and fro at one instant).
 /// Recorded from the middle of a run, replay it on an instance that load() or restore() brought to that point. Takes
@@ -29,6 +29,7 @@ class Recorder {
 
  private:
   static void written(void* self, const InstanceWrite& write);
+  void placed(const InstanceWrite& write);
   TapeStep& step_now(bool settled = false);
   void begin();
   void cut_back(const InstanceWrite& restored);

@@ -55,7 +55,7 @@ struct Write {
   std::uint8_t kind = 0;    // InstanceWrite::Kind
   std::uint16_t index = 0;  ///< of the input or state
   double value = 0;         ///< an input's value, or a rate
-  std::int64_t ticks = 0;   ///< of a freeze
+  std::int64_t ticks = 0;   ///< of a freeze or a place
 };
 inline constexpr std::size_t kWriteBytes = 8 + 1 + 2 + 8 + 8;
 

@@ -375,12 +375,14 @@ std::optional<State> Instance::forced() const {
 
 bool Instance::place(State state, Ticks time) {
   if (!known(state.machine) || time.count < 0 || time.count > kMaxDurationTicks) return false;
+  const bool waits = writes_wait();
   CueBuffer nobody({}, 0);
   detail::Sink sink{&nobody};
   detail::Engine engine(machine_.data(), bytes_.get(), sink);
   engine.watch(tickets());
   engine.place(state.index, time.count);
   forced_ = kNoIndex;
+  tell_write([&] { return InstanceWrite{InstanceWrite::Kind::place, kNoIndex, 1, time, state.index, false, waits}; });
   return true;
 }
 

@@ -199,7 +199,7 @@ function draw() {
   }
   // Reloads, and what the hand wrote to the machine as a whole.
   for (const write of past.writes) {
-    const words = write.reload ? 'new file' : write.placed ? 'placed' : write.a !== chosen.actor ? null : write.force ? 'force ' + write.force : write.reset ? 'reset' : write.freeze ? 'freeze' : null;
+    const words = write.reload ? 'new file' : write.placed ? 'placed' : write.a !== chosen.actor ? null : write.force ? 'force ' + write.force : write.place != null ? 'place ' + write.place : write.reset ? 'reset' : write.freeze ? 'freeze' : null;
     if (!words) continue;
     paint.strokeStyle = c.window; paint.setLineDash([4, 3]); paint.beginPath(); paint.moveTo(toX(write.t), TOP); paint.lineTo(toX(write.t), height); paint.stroke(); paint.setLineDash([]);
     if (toX(write.t) > LEFT) text(words, toX(write.t) + 3, height - 4, c.window);
