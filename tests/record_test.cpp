@@ -232,9 +232,10 @@ TEST(Recorder, WhatATapeCannotHoldIsRefused) {
       "t.yaml:4:22: error: the freeze \"7s\" is too long [bad-value]\n    It lasts at most 6 s; to pause for longer, "
       "set `rate: 0`.\n");
   EXPECT_EQ(findings("place: \"\", played: 36000s"), "");
-  EXPECT_EQ(findings("place: a, played: {ticks: 25401600000001}"),
-            "t.yaml:4:32: error: `played:` is more than 10 hours [bad-value]\n    A state is placed as one that has been "
-            "active for at most `36000s`.\n");
+  EXPECT_EQ(
+      findings("place: a, played: {ticks: 25401600000001}"),
+      "t.yaml:4:32: error: `played:` is more than 10 hours [bad-value]\n    A state is placed as one that has been "
+      "active for at most `36000s`.\n");
   EXPECT_EQ(findings("played: 1s"),
             "t.yaml:4:22: error: `played:` stands without `place:` [missing-key]\n    It says how long the state of "
             "`place:` has been active: `{at: 1s, place: walk, played: 300ms}`.\n");

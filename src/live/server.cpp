@@ -150,8 +150,8 @@ struct Server::Inside {
       streams.push_back(stream);
       count = viewers();
     }
-    MHD_Response* response =
-        MHD_create_response_from_callback(MHD_SIZE_UNKNOWN, std::size_t{16} << 10, next_bytes, stream.get(), end_stream);
+    MHD_Response* response = MHD_create_response_from_callback(MHD_SIZE_UNKNOWN, std::size_t{16} << 10, next_bytes,
+                                                               stream.get(), end_stream);
     add_headers(response, "text/event-stream");
     const MHD_Result result = MHD_queue_response(connection, MHD_HTTP_OK, response);
     MHD_destroy_response(response);

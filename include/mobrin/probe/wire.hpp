@@ -6,8 +6,8 @@
 #include <cstdint>
 #include <cstring>
 #include <string>
-#include <type_traits>
 #include <string_view>
+#include <type_traits>
 #include <vector>
 
 #include "mobrin/core/parts.hpp"
