@@ -112,7 +112,7 @@ const WrongFile kWrong[] = {
      "m.yaml:3:10: error: there is no state \"stnad\" [unknown-name]\n    Did you mean \"stand\"?\n"},
     {"CommaInBraces", "inputs: {x: 0}\nstates: {a: {go: [{when: max(x, 1) > 2, to: a}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
-     "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
+     "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, 1) > 2\"`.\n"},
     {"BangTag", "inputs: {x: true}\nstates: {a: {go: [{when: !x, to: a}]}}",
      "m.yaml:4:26: error: `when:` begins with `!`, which YAML takes for itself [bad-expression]\n    Write `not x`.\n"},
     {"BangAndSpace", "inputs: {x: true}\nstates: {a: {go: [{when: ! x, to: a}]}}",

@@ -164,10 +164,35 @@ const Slip kSlips[] = {
      "nothing between thousands.\n"
      "m.yaml:11:16: error: the comma in `1,000` ends the value [bad-yaml]\n    Write `1000` or `1.000`: numbers have a "
      "point, and nothing between thousands.\n"},
+    // Between the operands of a call a comma is one, and with a space behind it anywhere.
+    {"CommasBetweenOperands",
+     "inputs: {x: 1, y: {float: 1, min: 0, max: 9}}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{when: x > 2, do: n "
+     "= "
+     "min(n + 1, 5), to: b}, {when: x > max(3,50), to: b}, {when: abs(y - 0,5) > 1, to: b}]}\n"
+     "  b:\n    go:\n      - when: abs(y - 0,5) > 1 and min(n) > 0\n        to: a",
+     "m.yaml:7:30: error: the expression \"n = min(n + 1\" is cut at its comma: inside { } and [ ] a comma ends the "
+     "value "
+     "[bad-expression]\n    Put the whole expression in quotes: `\"n = min(n + 1, 5)\"`.\n"
+     "m.yaml:7:64: error: the expression \"x > max(3\" is cut at its comma: inside { } and [ ] a comma ends the value "
+     "[bad-expression]\n    Put the whole expression in quotes: `\"x > max(3,50)\"`.\n"
+     "m.yaml:7:94: error: the comma in `0,5` ends the value [bad-yaml]\n    Write `0.5`: numbers have a point, and "
+     "nothing between thousands.\n"
+     "m.yaml:10:15: error: `abs` has 2 operands [bad-expression]\n    It takes 1; a number has a point, not a "
+     "comma.\n"},
+    {"CommasBetweenOperandsOfActions",
+     "inputs: {x: 1}\nvars: {n: 0}\nstates: {a: {enter: [n = min(x, 5), n = clamp(n, 0, max(x, 2))], exit: [n = max(x, "
+     "1]}}",
+     "m.yaml:5:22: error: the expression \"n = min(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
+     "[bad-expression]\n    Put the whole expression in quotes: `\"n = min(x, 5)\"`.\n"
+     "m.yaml:5:37: error: the expression \"n = clamp(n\" is cut at its comma: inside { } and [ ] a comma ends the "
+     "value "
+     "[bad-expression]\n    Put the whole expression in quotes: `\"n = clamp(n, 0, max(x, 2))\"`.\n"
+     "m.yaml:5:73: error: the action \"n = max(x\" is cut at its comma: inside [ ] a comma ends the value "
+     "[bad-expression]\n    Put the whole action in quotes: `\"n = max(x, ...\"`.\n"},
     // What is cut at its comma is no word without a colon.
-    {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2 > x), to: a, restart: true}]}}",
+    {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2) > x, to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
-     "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, ...\"`.\n"},
+     "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, 2) > x\"`.\n"},
     // Of two names that differ by a slip the declared one is wrong where nothing but the other is named.
     {"ADeclarationThatIsMisspelt",
      "inputs: {naer: false, mvoe: {float: 0, min: -1, max: 1}}\nkeys: {near: n}\ninitial: a\nstates:\n  a: {go: "

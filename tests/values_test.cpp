@@ -199,7 +199,7 @@ INSTANTIATE_TEST_SUITE_P(
             "sqrt(a) > 1",
             "m.yaml:13:20: error: \"sqrt\" is not a function [bad-expression]\n    The functions are abs, min, max, "
             "clamp, sign, select and in."},
-        WrongExpression{"min(a) > 1", "m.yaml:13:20: error: `min` has 1 operands [bad-expression]\n    It takes 2."},
+        WrongExpression{"min(a) > 1", "m.yaml:13:20: error: `min` has 1 operand [bad-expression]\n    It takes 2."},
         WrongExpression{
             "a > 5ms",
             "m.yaml:13:24: error: \"5ms\" has a unit [bad-expression]\n    Numbers in expressions have none; write "

@@ -10,6 +10,18 @@ namespace mobrin::io {
 // where it has no such.
 [[nodiscard]] std::optional<std::string> plain_spaces(Reader& reader, std::string_view text);
 
+// Joins what was cut with what follows it: `joins` says of one how many more belong to it, and has made it whole.
+template <class One, class Joins>
+void join(std::vector<One>& all, const Joins& joins) {
+  std::size_t kept = 0;
+  for (std::size_t i = 0; i < all.size(); ++kept) {
+    const std::size_t more = joins(all, i);
+    if (kept != i) all[kept] = std::move(all[i]);
+    i += 1 + more;
+  }
+  all.resize(kept);
+}
+
 // Takes words out of curly quotes. REQUIRES: a file's top level.
 void plain_quotes(Reader& reader, YamlNode& root);
 
@@ -21,6 +33,9 @@ void plain_quotes(Reader& reader, YamlNode& root);
 
 // Joins numbers that YAML cut at a decimal comma: `{pulse: 0,5s}`.
 void join_decimals(Reader& reader, YamlNode& node);
+
+// Joins expressions that YAML cut between the operands of a call: `{when: max(x, y) > 1}`.
+void join_calls(Reader& reader, YamlNode& node);
 
 // Adds colons, and spaces behind them, that are missing: `{at 2s}`, `{at:2s}`, `swing {pulse: 110ms}`.
 void add_colons(Reader& reader, YamlNode& node);

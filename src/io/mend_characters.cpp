@@ -1,4 +1,4 @@
-// Characters that look like others, as in text that was copied from a page, and commas in numbers.
+// Characters that look like others, as in text that was copied from a page.
 #include <algorithm>
 #include <optional>
 #include <string>
@@ -10,7 +10,6 @@
 namespace mobrin::io {
 namespace {
 
-using detail::is_digit;
 using detail::look_alike;
 using detail::LookAlike;
 
@@ -124,18 +123,6 @@ void take_off(const Reader& reader, YamlNode& node, Curly& found) {
   if (found.count++ == 0) found.place = reader.place_of(node), found.shown = shown, found.plain = node.text;
 }
 
-// Joins entries of a map with what follows them: `joins` says how many more belong to one, and has made it whole.
-template <class Joins>
-void join_entries(std::vector<YamlEntry>& entries, const Joins& joins) {
-  std::size_t kept = 0;
-  for (std::size_t i = 0; i < entries.size(); ++kept) {
-    const std::size_t more = joins(entries, i);
-    if (kept != i) entries[kept] = std::move(entries[i]);
-    i += 1 + more;
-  }
-  entries.resize(kept);
-}
-
 // What a comma between curly quotes cut is one again.
 std::size_t join_quoted(std::vector<YamlEntry>& entries, std::size_t i) {
   YamlNode& value = entries[i].value;
@@ -151,33 +138,10 @@ std::size_t join_quoted(std::vector<YamlEntry>& entries, std::size_t i) {
 }
 
 void take_off_all(const Reader& reader, YamlNode& node, Curly& found) {
-  if (node.flow) join_entries(node.entries, join_quoted);
+  if (node.flow) join(node.entries, join_quoted);
   take_off(reader, node, found);
   for (YamlNode& item : node.items) take_off_all(reader, item, found);
   for (YamlEntry& entry : node.entries) take_off(reader, entry.key, found), take_off_all(reader, entry.value, found);
-}
-
-// Where the number begins with whose digits `text` ends; its size where it ends with none, or with a name's.
-std::size_t last_number(std::string_view text) {
-  std::size_t begin = text.size();
-  while (begin > 0 && is_digit(text[begin - 1])) --begin;
-  if (begin > 0 && begin < text.size() && (text[begin - 1] == '.' || detail::is_letter(text[begin - 1])))
-    return text.size();
-  return begin;
-}
-
-// Without commas that three digits follow each; as it is where one has others.
-std::string without_thousands(const std::string& text) {
-  std::string out;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    if (text[i] != ',') {
-      out += text[i];
-      continue;
-    }
-    const std::size_t end = std::min(text.find_first_not_of("0123456789", i + 1), text.size());
-    if (end != i + 4) return text;
-  }
-  return out;
 }
 
 // Of what is told once: that others have such, too.
@@ -213,54 +177,6 @@ void plain_quotes(Reader& reader, YamlNode& root) {
   reader.fail(FindingCode::bad_yaml, found.place,
               "the quotes of " + found.shown + " are none to YAML" + and_more(found.count, "word"),
               "Write `\"" + found.plain + "\"`, or no quotes at all.");
-}
-
-std::vector<std::string> meant_numbers(std::string_view text, bool (*reads)(std::string_view)) {
-  std::string plain;
-  for (std::string_view rest = text; !rest.empty();) {
-    const LookAlike like = look_alike(rest);
-    plain += like.letter.empty() ? rest.substr(0, 1) : like.plain;
-    rest.remove_prefix(like.letter.empty() ? 1 : like.letter.size());
-  }
-  std::string point = plain;
-  std::replace(point.begin(), point.end(), ',', '.');
-  std::vector<std::string> out;
-  for (const std::string& each : {without_thousands(plain), point})
-    if (each != text && reads(each) && (out.empty() || out[0] != each)) out.push_back(each);
-  return out;
-}
-
-std::string in_code(const std::vector<std::string>& words) {
-  std::string out;
-  for (const std::string& word : words) out += (out.empty() ? "`" : " or `") + word + "`";
-  return out;
-}
-
-void join_decimals(Reader& reader, YamlNode& node) {
-  for (YamlNode& item : node.items) join_decimals(reader, item);
-  for (YamlEntry& entry : node.entries) join_decimals(reader, entry.value);
-  if (!node.flow) return;
-  join_entries(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) -> std::size_t {
-    YamlNode& value = entries[i].value;
-    if (i + 1 == entries.size() || value.quoted) return 0;
-    const YamlEntry& next = entries[i + 1];
-    const std::size_t begin = last_number(value.text);
-    if (begin == value.text.size() || next.value.kind != YamlNode::Kind::null || next.key.quoted ||
-        !is_digit(next.key.text.empty() ? ' ' : next.key.text.front()))
-      return 0;
-    // Of an expression the number alone.
-    const std::size_t end = begin == 0 ? next.key.text.size() : next.key.text.find_first_not_of("0123456789");
-    const bool minus = begin == 1 && value.text.front() == '-';
-    const std::string comma = value.text.substr(minus ? 0 : begin) + "," + next.key.text.substr(0, end);
-    const std::vector<std::string> meant = meant_numbers(
-        comma, [](std::string_view text) { return parse_number(text).has_value() || read_duration(text).has_value(); });
-    if (meant.empty()) return 0;
-    reader.fail(FindingCode::bad_yaml, value, "the comma in `" + comma + "` ends the value",
-                "Write " + in_code(meant) + ": numbers have a point, and nothing between thousands.");
-    value.text = value.text.substr(0, minus ? 0 : begin) + meant.front() +
-                 (end < next.key.text.size() ? next.key.text.substr(end) : "");
-    return 1;
-  });
 }
 
 }  // namespace mobrin::io

@@ -182,6 +182,7 @@ std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   if (parse_yaml(mended ? *mended : text, root, problem)) {
     plain_quotes(*this, root);
     join_decimals(*this, root);
+    join_calls(*this, root);
     add_colons(*this, root);
     put_in_place(*this, root);
     join_repeated(*this, root);

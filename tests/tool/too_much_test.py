@@ -102,6 +102,7 @@ class TooMuch(unittest.TestCase):
                 ("spaces", "machine: a" + "\u00a0" * 500_000 + "b\nstates: {a: {}}", "fine"),
                 ("behind", "machine: m\nstates: {a: {}}\n" + ("\u00a0" * 40 + "\n") * 20_000, "19999 more lines have such"),
                 ("decimals", "machine: m\nstates: {" + "a: 0,5," * many + "}", "ends the value"),
+                ("calls", "machine: m\nstates: {" + "a: max(0, min(b, 2)), " * many + "}", "is cut at its comma"),
                 ("curly", "machine: m\nstates: {" + "a: “b, c”, " * many + "}", "are none to YAML"),
                 ("open", "machine: m\nstates: {a: " + "\"b\n  c\", d: " * many + "[}", "is open"),
                 ("brackets", "machine: m\nstates: " + "[" * 40 + "\n" + "# x\n" * many, "is not closed")):

@@ -44,6 +44,8 @@ enum class Op : std::uint8_t {
 };
 [[nodiscard]] std::string_view text_of(Op op);
 [[nodiscard]] int operands_of(Op op);
+// How many the function of that name takes, as it is written in a file; 0 where there is none.
+[[nodiscard]] int operands_of_function(std::string_view name);
 
 // The operation that gives the same with its two operands exchanged; itself where there is no such.
 [[nodiscard]] Op mirrored(Op op);

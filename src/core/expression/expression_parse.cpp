@@ -1,6 +1,7 @@
 // Parsing expressions: words to a tree. Knows no names.
 #include "expression/expression_parse.hpp"
 
+#include <algorithm>
 #include <array>
 #include <charconv>
 #include <cmath>
@@ -111,14 +112,18 @@ class Parser {
                       ") is not a sign of the expression language",
                   is_quote(like) ? "Names stand without quotes." : "Write `" + std::string(like.plain) + "`.");
     }
-    if (source_[at_] == ',' && at_ > 0 && is_digit(source_[at_ - 1]) && at_ + 1 < source_.size() &&
-        is_digit(source_[at_ + 1]))
+    if (comma_in_number(at_))
       return fail(at_, "there is a comma within a number in \"" + std::string(source_) + "\"",
                   "A number has a point, and nothing between thousands.");
     const std::string_view word = peek_word();
     const std::string offending(word.empty() ? first_letter(source_.substr(at_)) : word);
     return fail(at_, "\"" + offending + "\" is not expected here in \"" + std::string(source_) + "\"",
                 "Expected " + std::string(expected) + ".");
+  }
+
+  [[nodiscard]] bool comma_in_number(std::size_t at) const {
+    return source_[at] == ',' && at > 0 && is_digit(source_[at - 1]) && at + 1 < source_.size() &&
+           is_digit(source_[at + 1]);
   }
 
   static NodePtr make(Op op, std::size_t offset, std::string_view text) {
@@ -301,11 +306,14 @@ class Parser {
     --depth_;
     if (!take(")")) return unexpected("`,` or `)`");
     const auto wanted = static_cast<std::size_t>(operands_of(function.op));
-    if (node->operands.size() != wanted)
-      return fail(offset,
-                  "`" + std::string(function.name) + "` has " + std::to_string(node->operands.size()) + " operands",
-                  "It takes " + std::to_string(wanted) + ".");
-    return node;
+    const std::size_t given = node->operands.size();
+    if (given == wanted) return node;
+    bool comma = false;
+    for (std::size_t at = offset; given > wanted && at < at_; ++at) comma = comma || comma_in_number(at);
+    return fail(
+        offset,
+        "`" + std::string(function.name) + "` has " + std::to_string(given) + " operand" + (given == 1 ? "" : "s"),
+        "It takes " + std::to_string(wanted) + (comma ? "; a number has a point, not a comma." : "."));
   }
   NodePtr parse_number() {
     const std::size_t offset = at_;
@@ -340,6 +348,11 @@ class Parser {
 };
 
 }  // namespace
+
+int operands_of_function(std::string_view name) {
+  const auto found = std::ranges::find(kFunctions, name, &Function::name);
+  return found == kFunctions.end() ? 0 : operands_of(found->op);
+}
 
 std::unique_ptr<ExprNode> parse_expression(std::string_view source, ExprProblem& problem, ExprWords words) {
   if (source.size() > kMaxExpressionLength) {
