@@ -120,8 +120,7 @@ const WrongFile kWrong[] = {
     {"YesIsNoBool", "states: {a: {final: yes}}",
      "m.yaml:3:21: error: `final:` is \"yes\" [wrong-type]\n    Expected `true` or `false`.\n"},
     {"NoUnit", "states: {a: {length: 5}}",
-     "m.yaml:3:22: error: `length:` is \"5\" [wrong-type]\n    Expected a duration with its unit, such as `110ms` or "
-     "`1.5s`.\n"},
+     "m.yaml:3:22: error: `length:` is \"5\" [wrong-type]\n    Write `5s` or `5ms`.\n"},
     {"TooShort", "states: {a: {length: 0.5ms}}",
      "m.yaml:3:22: error: `length:` is \"0.5ms\", which is too short [bad-value]\n    A duration is 0 or at least 1 "
      "ms.\n"},

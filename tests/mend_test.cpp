@@ -193,6 +193,16 @@ const Slip kSlips[] = {
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2) > x, to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
      "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, 2) > x\"`.\n"},
+    // A region with a key of a state is one, no state whose heading is gone.
+    {"ARegionWithRules",
+     "inputs: {hit: pulse}\nregions:\n  body:\n    initial: a\n    go: [{pulse: hit, to: b}]\n    states: {a: {}, b: "
+     "{go: "
+     "[{after: 1s, to: a}]}}\n  guard:\n    enter: hit\n    states: {c: {}}",
+     "m.yaml:7:5: error: \"go\" is no key of a region [unknown-key]\n    It is one of a state: put it at the state "
+     "around "
+     "the region; rules of `go:` lead to `REGION/STATE`.\n"
+     "m.yaml:10:5: error: \"enter\" is no key of a region [unknown-key]\n    It is one of a state: put it at the state "
+     "around the region; rules of `go:` lead to `REGION/STATE`.\n"},
     // Of two names that differ by a slip the declared one is wrong where nothing but the other is named.
     {"ADeclarationThatIsMisspelt",
      "inputs: {naer: false, mvoe: {float: 0, min: -1, max: 1}}\nkeys: {near: n}\ninitial: a\nstates:\n  a: {go: "

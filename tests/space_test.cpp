@@ -311,7 +311,27 @@ TEST(Scenes, WrongOnesAreFoundWithTheirPlace) {
   EXPECT_NE(found("until: 1s\nactors: {k: {" + keeper + ", when_hit: {pulse: stunk}}}").find("stung"),
             std::string::npos);
   EXPECT_NE(found("actors: {k: {" + keeper + "}}").find("how long it lasts"), std::string::npos);
-  EXPECT_NE(found("until: 1s\nactors: {k: {machine: none.yaml}}").find("does not exist"), std::string::npos);
+  EXPECT_EQ(found("until: 1s\nactors: {k: {machine: none.yaml}}"),
+            path + ":4:10: error: \"" + testing::TempDir() +
+                "none.yaml\" does not exist [unreadable-file]\n    Check the path; it is relative to the file it "
+                "stands in.\n");
+  const std::string demo = MOBRIN_DEMO;
+  EXPECT_EQ(found("until: 1s\nactors: {k: {machine: " + demo + "/smoker}, h: {machine: " + demo + "/hornit.yaml}}"),
+            path + ":4:10: error: \"" + demo +
+                "/smoker\" does not exist [unreadable-file]\n    Did you mean \"smoker.png\" or \"smoker.yaml\"?\n" +
+                path + ":4:" + std::to_string(33 + demo.size()) + ": error: \"" + demo +
+                "/hornit.yaml\" does not exist [unreadable-file]\n    Did you mean \"hornet.yaml\"?\n");
+  // Other words for keys, and durations without a unit.
+  EXPECT_EQ(found("until: 7\nactors:\n  k:\n    " + keeper +
+                  "\n    pos: [1, 0]\n    on_hit: {pulse: stung}\n"
+                  "    moves: [{at: 0, by: [1, 0]}, {at: 1s, duration: 1.5, by: [1, 0]}, {at: 110, face: left}]"),
+            path + ":3:8: error: `until:` is \"7\" [wrong-type]\n    Write `7s` or `7ms`.\n" + path +
+                ":7:5: error: \"pos\" is no key of an actor [unknown-key]\n    Did you mean \"at\"?\n" + path +
+                ":8:5: error: \"on_hit\" is no key of an actor [unknown-key]\n    Did you mean \"when_hit\"?\n" + path +
+                ":9:18: error: `at:` is \"0\" [wrong-type]\n    Write `0s`.\n" + path +
+                ":9:43: error: \"duration\" is no key of a move [unknown-key]\n    Did you mean \"for\"?\n" + path +
+                ":9:53: error: `for:` is \"1.5\" [wrong-type]\n    Write `1.5s`.\n" + path +
+                ":9:76: error: `at:` is \"110\" [wrong-type]\n    Write `110ms` or `110s`.\n");
   EXPECT_NE(found("until: 1s\nactors: {k: {" + keeper + ", at: [.inf, 0]}}").find("error"), std::string::npos);
   EXPECT_NE(found("until: 1s\nactors: {k: {" + keeper + ", scale: 0}}").find("scale"), std::string::npos);
   EXPECT_NE(

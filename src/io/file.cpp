@@ -146,6 +146,13 @@ std::string path_remedy(const std::string& path, const std::string& otherwise) {
     if (!nearest_name(stem(name), std::array{stem(other)}).empty()) near.push_back(other);
   }
   std::sort(near.begin(), near.end());
+  // Without its ending it is one of those that have no more than one.
+  std::string ends;
+  for (const std::string& each : near)
+    if (each.size() > name.size() && each.starts_with(name + ".") &&
+        each.find('.', name.size() + 1) == std::string::npos)
+      ends += (ends.empty() ? "\"" : " or \"") + each + "\"";
+  if (!ends.empty()) return "Did you mean " + ends + "?";
   const std::string meant = nearest_name(name, near);
   return meant.empty() ? otherwise : "Did you mean \"" + meant + "\"?";
 }

@@ -1,5 +1,6 @@
 // Commas that YAML takes for the end of a value: within numbers, and between the operands of a call.
 #include <algorithm>
+#include <array>
 #include <optional>
 #include <string>
 
@@ -114,6 +115,12 @@ std::vector<std::string> meant_numbers(std::string_view text, bool (*reads)(std:
   std::vector<std::string> out;
   for (const std::string& each : {without_thousands(plain), point})
     if (each != text && reads(each) && (out.empty() || out[0] != each)) out.push_back(each);
+  if (!out.empty() || !parse_number(plain)) return out;
+  // A duration without its unit: a fraction is of seconds, and nothing is as much of both.
+  const bool seconds = plain.find_first_of("123456789") == std::string::npos || plain.find('.') != std::string::npos;
+  const std::array<const char*, 2> units = seconds || plain.size() < 2 ? std::array{"s", "ms"} : std::array{"ms", "s"};
+  for (const char* unit : units)
+    if (reads(plain + unit) && (out.empty() || !seconds)) out.push_back(plain + unit);
   return out;
 }
 

@@ -88,6 +88,7 @@ bool is_odd(const Holder& holder, const YamlNode& value) {
     return value.kind == Kind::list || std::any_of(value.entries.begin(), value.entries.end(),
                                                    [](const YamlEntry& each) { return !is_plain(each.value); });
   if (value.kind == Kind::scalar) return holder.section != Section::input;
+  if (holder.section == Section::region && entry_of(value, "states") != nullptr) return false;
   return value.kind == Kind::list ||
          std::any_of(value.entries.begin(), value.entries.end(),
                      [&](const YamlEntry& each) { return !may_know(holder.section, each.key.text); });

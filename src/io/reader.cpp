@@ -264,8 +264,13 @@ void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section
     for (const YamlNode* key : keys) words.push_back(key->text);
     return fail(FindingCode::unknown_key, *keys.front(), in_quotes(words) + " are no keys of " + what, remedy);
   }
-  for (const YamlNode* key : keys)
-    fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what, remedy);
+  const std::vector<std::string>& of_states = keys_of(Section::state);
+  for (const YamlNode* key : keys) {
+    const bool around = section == Section::region && std::ranges::count(of_states, key->text) > 0;
+    fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what,
+         around ? "It is one of a state: put it at the state around the region; rules of `go:` lead to `REGION/STATE`."
+                : remedy);
+  }
 }
 
 std::optional<Text> Reader::name(const YamlNode& node, std::string_view what) {

@@ -1,10 +1,12 @@
 // Loading scenes.
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
 #include <map>
 #include <tuple>
 
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/scene.hpp"
 #include "tape_reader.hpp"
 
@@ -214,10 +216,21 @@ class SceneLoader {
     rules.push_back(std::move(rule));
   }
 
+  // Told where it is named, not where it is not.
+  bool is_missing(const std::string& file, Place named) {
+    const bool edited = !instead_.path.empty() && whole_path(file) == whole_path(instead_.path);
+    if (edited || std::filesystem::exists(file)) return false;
+    reader_.fail(FindingCode::unreadable_file, named, "\"" + file + "\" does not exist",
+                 path_remedy(file, "Check the path; it is relative to the file it stands in."));
+    return true;
+  }
+
   void load_machines() {
     const auto load = [&](const std::string& file, Place place) -> std::optional<Machine> {
       const auto [entry, fresh] = loaded_.try_emplace(file);
-      if (fresh) {
+      if (fresh && is_missing(file, place)) {
+        entry->second = std::make_shared<const Loaded>();
+      } else if (fresh) {
         entry->second = std::make_shared<const Loaded>(load_character(file, instead_));
         const Loaded& loaded = *entry->second;
         findings_.insert(findings_.end(), loaded.findings.begin(), loaded.findings.end());
