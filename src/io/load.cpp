@@ -388,7 +388,7 @@ void Loader::read_cues(const YamlNode& node) {
     if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
       cue.kind = value.text;
     } else if (value.kind == YamlNode::Kind::map) {
-      cue.fields = read_fields(value, {"kind", "accept"});
+      cue.fields = read_fields(value, key.text, {"kind", "accept"});
       for (const auto& [name, kind] : value.entries) {
         if (name.text == "accept")
           for (const Text& code : reader.names(kind, "a finding's code")) cue.accept.push_back(code);
@@ -402,15 +402,6 @@ void Loader::read_cues(const YamlNode& node) {
     }
     definition.cues.push_back(std::move(cue));
   });
-}
-
-std::vector<FieldDef> Loader::read_fields(const YamlNode& node, std::initializer_list<std::string_view> reserved) {
-  std::vector<FieldDef> out;
-  reader.each_entry(node, "the fields", [&](const YamlNode& key, const YamlNode& value) {
-    if (std::find(reserved.begin(), reserved.end(), key.text) != reserved.end()) return;
-    if (auto field = reader.field_value(value)) out.push_back({reader.text_of(key), std::move(*field)});
-  });
-  return out;
 }
 
 namespace {

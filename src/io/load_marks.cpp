@@ -130,6 +130,20 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
   if (!box.name.empty() && !box.role.empty()) marks.boxes.push_back(std::move(box));
 }
 
+std::vector<FieldDef> Loader::read_fields(const YamlNode& node, std::string_view cue,
+                                          std::initializer_list<std::string_view> reserved) {
+  std::vector<FieldDef> out;
+  if (node.kind != YamlNode::Kind::map && node.kind != YamlNode::Kind::null)
+    reader.fail(FindingCode::wrong_type, node, "what \"" + std::string(cue) + "\" carries is " + node.words(),
+                "Write a map: `{" + std::string(cue) + ": {field: value}}`.");
+  else
+    reader.each_entry(node, "the fields", [&](const YamlNode& key, const YamlNode& value) {
+      if (std::find(reserved.begin(), reserved.end(), key.text) != reserved.end()) return;
+      if (auto field = reader.field_value(value)) out.push_back({reader.text_of(key), std::move(*field)});
+    });
+  return out;
+}
+
 void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
   reader.each_entry(node, "`cues:`", [&](const YamlNode& key, const YamlNode& value) {
     MarkDef at;
@@ -155,6 +169,45 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
   });
 }
 
+namespace {
+
+// As it is written with { }; of lists only that there is one.
+std::string in_flow(const YamlNode& map) {
+  std::string out;
+  for (const auto& [key, value] : map.entries) {
+    if (out.size() > 120) return out + ", ...}";
+    out += (out.empty() ? "{" : ", ") + key.text;
+    if (value.kind == YamlNode::Kind::map && !value.entries.empty()) out += ": " + in_flow(value);
+    if (value.kind == YamlNode::Kind::scalar) out += ": " + value.text;
+    if (value.kind == YamlNode::Kind::list) out += ": [...]";
+  }
+  return out + "}";
+}
+
+}  // namespace
+
+std::optional<YamlNode> Loader::named_by_key(const YamlNode& cue) {
+  const auto names = [](const YamlEntry& each) {
+    const std::string& key = each.key.text;
+    return each.value.kind == YamlNode::Kind::scalar &&
+           (key == "cue" || key == "name" || key == "tell" || key == "event");
+  };
+  const auto named = std::find_if(cue.entries.begin(), cue.entries.end(), names);
+  if (named == cue.entries.end()) return std::nullopt;
+  YamlNode out;
+  out.kind = YamlNode::Kind::map;
+  out.line = cue.line, out.column = cue.column;
+  YamlNode fields = out;
+  for (auto each = cue.entries.begin(); each != cue.entries.end(); ++each)
+    if (each != named) fields.entries.push_back(*each);
+  const bool alone = fields.entries.empty();
+  out.entries.push_back({named->value, std::move(fields)});
+  reader.fail(
+      FindingCode::wrong_type, named->key, "\"" + named->key.text + "\" stands where the cue's name stands",
+      alone ? "The name alone will do: `" + named->value.text + "`." : "The name is the key: `" + in_flow(out) + "`.");
+  return out;
+}
+
 // A cue's name, or `{name: {field: value, way: forward}}`.
 void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks) {
   if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
@@ -166,10 +219,11 @@ void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef a
   }
   if (value.kind != YamlNode::Kind::map || value.entries.empty())
     return reader.mismatch(value, "the cue at \"" + key.text + "\"", "a cue's name, or `{name: {field: value}}`");
+  if (const std::optional<YamlNode> meant = named_by_key(value)) return read_mark_cue(key, *meant, at, marks);
   reader.each_entry(value, "a cue", [&](const YamlNode& name, const YamlNode& fields) {
     MarkDef mark = at;
     mark.cue = reader.text_of(name);
-    mark.fields = read_fields(fields, {"way"});
+    mark.fields = read_fields(fields, name.text, {"way"});
     for (const auto& [field, way] : fields.entries) {
       if (field.text != "way") continue;
       if (const auto index = reader.one_of(way, "`way:`", {"both", "forward", "backward"}))
@@ -184,7 +238,7 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
     std::vector<FieldDef> overrides;
     const YamlNode* frames = &value;
     if (value.kind == YamlNode::Kind::map) {
-      overrides = read_fields(value, {"frames"});
+      overrides = read_fields(value, key.text, {"frames"});
       frames = nullptr;
       for (const auto& [name, each] : value.entries)
         if (name.text == "frames") frames = &each;

@@ -148,9 +148,11 @@ std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
       const Fields fields = reader.fields(item, Section::action);
       const YamlNode* tell = fields.get("tell");
       if (tell == nullptr) return;
+      const std::optional<YamlNode> meant = named_by_key(*tell);
+      if (meant) tell = &*meant;
       if (tell->kind == YamlNode::Kind::map && tell->entries.size() == 1) {
         action.tell = reader.text_of(tell->entries[0].key);
-        action.fields = read_fields(tell->entries[0].value, {});
+        action.fields = read_fields(tell->entries[0].value, tell->entries[0].key.text, {});
       } else if (const auto name = reader.name(*tell, "`tell:`")) {
         action.tell = *name;
       } else {

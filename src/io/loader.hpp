@@ -112,7 +112,8 @@ class Loader {
   void read_inputs(const YamlNode& node);
   std::optional<InputDef> read_input(const YamlNode& key, const YamlNode& value);
   void read_cues(const YamlNode& node);
-  std::vector<FieldDef> read_fields(const YamlNode& node, std::initializer_list<std::string_view> reserved);
+  std::vector<FieldDef> read_fields(const YamlNode& node, std::string_view cue,
+                                    std::initializer_list<std::string_view> reserved);
 
   // load_sheets.cpp
   void read_sheets(const YamlNode& node);
@@ -156,6 +157,8 @@ class Loader {
   }
   void read_offsets(const YamlNode& node, ClipMarksDef& marks);
   void read_box(const YamlNode& node, ClipMarksDef& marks);
+  // Of `{cue: step, foot: left}`, after it was told, what is meant: `{step: {foot: left}}`.
+  std::optional<YamlNode> named_by_key(const YamlNode& cue);
   void read_mark_cues(const YamlNode& node, ClipMarksDef& marks);
   void read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks);
   void read_spans(const YamlNode& node, ClipMarksDef& marks);

@@ -269,7 +269,9 @@ void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section
     const bool around = section == Section::region && std::ranges::count(of_states, key->text) > 0;
     fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what,
          around ? "It is one of a state: put it at the state around the region; rules of `go:` lead to `REGION/STATE`."
-                : remedy);
+         : section == Section::action
+             ? "What a cue carries stands under its name: `{tell: {CUE: {" + key->text + ": ...}}}`."
+             : remedy);
   }
 }
 

@@ -1,0 +1,243 @@
+// Files that are no YAML or no text, and the demo's files with a slip at each of their places in turn: told where it
+// is, by few errors.
+#include <fstream>
+#include <set>
+#include <sstream>
+
+#include "mobrin/io/scene.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+std::string text_of_file(const std::string& path) {
+  std::ifstream stream(path, std::ios::binary);
+  std::ostringstream text;
+  text << stream.rdbuf();
+  return text.str();
+}
+
+std::size_t errors_in(const std::vector<Finding>& findings) {
+  return static_cast<std::size_t>(
+      std::count_if(findings.begin(), findings.end(), [](const Finding& each) { return is_error(each); }));
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> out;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);) out.push_back(line);
+  return out;
+}
+
+// Every line of a file moved by itself: what comes of it is told by few errors, or nothing has changed.
+template <class Load>
+void move_each_line(const std::string& path, std::size_t most, const Load& load) {
+  const std::vector<std::string> lines = lines_of(text_of_file(path));
+  ASSERT_FALSE(lines.empty());
+  std::size_t told = 0;
+  for (std::size_t at = 0; at < lines.size(); ++at) {
+    if (lines[at].empty() || lines[at].front() == '#') continue;
+    for (const int by : {-2, 1, 2}) {
+      if (by < 0 && !lines[at].starts_with("  ")) continue;
+      std::string text;
+      for (std::size_t i = 0; i < lines.size(); ++i)
+        text += (i != at  ? lines[i]
+                 : by < 0 ? lines[i].substr(2)
+                          : std::string(static_cast<std::size_t>(by), ' ') + lines[i]) +
+                "\n";
+      const std::vector<Finding> findings = load(text);
+      told += errors_in(findings) > 0;
+      EXPECT_LE(errors_in(findings), most) << path << ":" << at + 1 << " by " << by << "\n" << findings.front().text();
+    }
+  }
+  EXPECT_GT(told, lines.size());
+}
+
+// What is no text says what it is.
+TEST(Slip, FilesThatAreNoTextSayWhatTheyAre) {
+  const auto told = [](std::string_view bytes) { return joined(load_character_text(bytes, "m.yaml").findings); };
+  const std::string plain = "mobrin: 1\nmachine: m\nstates: {a: {}}\n";
+  std::string little, big;
+  for (const char c : plain) little += {c, '\0'}, big += {'\0', c};
+  for (const std::string& text : {little, big, "\xff\xfe" + little, "\xfe\xff" + big, std::string("\xff\xfe")})
+    EXPECT_EQ(told(text),
+              "m.yaml:1:1: error: the file is text in UTF-16, not in UTF-8 [bad-yaml]\n    Save it as UTF-8.\n");
+  EXPECT_EQ(
+      told("\x89PNG\r\n\x1a\n" + std::string(8, '\0')),
+      "m.yaml:1:1: error: the file is a picture [bad-yaml]\n    Name a YAML or JSON file; `mobrin import` makes clips "
+      "of pictures.\n");
+  EXPECT_EQ(
+      told("MOBRINPK" + std::string(8, '\0')),
+      "m.yaml:1:1: error: the file is a pack, which games load [bad-yaml]\n    Name the file that it was made of.\n");
+  EXPECT_EQ(
+      told(plain + std::string(1, '\0')),
+      "m.yaml:1:1: error: the file holds a zero byte, so it is no text [bad-yaml]\n    Name a YAML or JSON file.\n");
+  EXPECT_EQ(told("\xef\xbb\xbf" + plain), "");
+}
+
+TEST(Slip, AnInstantWithACommaIsAnsweredWithItsPoint) {
+  EXPECT_EQ(
+      joined(load_tape_text("mobrin: 1\ntape: t\nsteps:\n  - at: 1,5s\n    set: {move: 1}\n"
+                            "  - {at: 2,5s, set: {move: 0}}\nuntil: 3,5s\n",
+                            "t.yaml")
+                 .findings),
+      "t.yaml:6:10: error: the comma in `2,5s` ends the value [bad-yaml]\n    Write `2.5s`: numbers have a point, "
+      "and nothing between thousands.\n"
+      "t.yaml:7:8: error: `until:` is \"3,5s\" [wrong-type]\n    Write `3.5s`.\n"
+      "t.yaml:4:9: error: `at:` is \"1,5s\" [wrong-type]\n    Write `1.5s`.\n");
+}
+
+struct Trouble {
+  const char* name;
+  const char* text;  // that is no YAML
+  const char* finding;
+};
+class Troubles : public testing::TestWithParam<Trouble> {};
+TEST_P(Troubles, AreToldAsPeopleSeeThem) {
+  const std::vector<Finding> findings = load_character_text(GetParam().text, "m.yaml").findings;
+  EXPECT_EQ(joined(findings), std::string("m.yaml:") + GetParam().finding + "\n");
+}
+const Trouble kTroubles[] = {
+    {"AListing", "```yaml\nmobrin: 1\n```\n",
+     "1:1: error: \"```\" is the frame of a listing [bad-yaml]\n    Take the line out; it came with the text from a "
+     "page."},
+    {"AMerge", "mobrin: 1\nstates:\n<<<<<<< mine\n  a: {}\n=======\n  b: {}\n>>>>>>> theirs\n",
+     "3:1: error: \"<<<<<<<\" is a mark of a merge that is not done [bad-yaml]\n    Finish the merge: keep one of the "
+     "two, "
+     "without the marks."},
+    {"AComment", "mobrin: 1\n// a note\nstates: {a: {}}\n",
+     "2:1: error: a comment does not begin with `//` [bad-yaml]\n    Write `#`."},
+    {"ACommentBehindAValue", "mobrin: 1\nstates: {a: {}} -- a note\n",
+     "2:17: error: a comment does not begin with `--` [bad-yaml]\n    Write `#`."},
+    {"ASemicolon", "mobrin: 1\nstates: {a: {}};\n", "2:16: error: nothing ends with `;` [bad-yaml]\n    Take it out."},
+    {"AnOpenQuote", "mobrin: 1\nstates:\n  a: {enter: [\"x = 1]}\n  b: {enter: [\"x = 2\"]}\n",
+     "3:15: error: the quote that begins here is not closed on its line [bad-yaml]\n    Close it with `\"`."},
+    {"AnOpenBrace", "mobrin: 1\nstates:\n  a: {go: [{to: b}]\ninputs: {x: false}\n",
+     "3:6: error: the `{` that begins here is not closed [bad-yaml]\n    Close it with `}`."},
+    {"TheWrongBracket", "mobrin: 1\nstates:\n  a: {go: [{to: b]}}\n",
+     "3:18: error: `]` stands here, but the `{` of column 12 is open [bad-yaml]\n    Close that with `}` first."},
+    {"ABraceOfALineAbove", "mobrin: 1\nstates: {\n  a: {go: [\n    {to: b}}\n}\n",
+     "4:12: error: `}` stands here, but the `[` of line 3, column 11 is open [bad-yaml]\n    Close that with `]` "
+     "first."},
+    {"ABraceTooMany", "mobrin: 1\nstates:\n  a: {go: [{to: b}]}}\n",
+     "3:21: error: no `{` is open for this `}` [bad-yaml]\n    Take it out, or open it before."},
+    {"NoCommaBetweenLines", "{\"mobrin\": 1,\n \"inputs\": {\"x\": false}\n \"states\": {}}\n",
+     "3:2: error: a comma is missing before this [bad-yaml]\n    Write `,` between the two."},
+    {"QuotesOverLinesAndWithinWordsAreFine",
+     "mobrin: 1\nmachine: it's [mine\ncues: {a: {word: \"two\n   lines\", other: 'it''s', file: x\"y}}\nstates: {a: "
+     "{go: [}}\n",
+     "5:19: error: `}` stands here, but the `[` of column 18 is open [bad-yaml]\n    Close that with `]` first."},
+    {"SomethingElse", "---\nmobrin: 1\nstates: {a: {}}: b\n",
+     "3:16: error: this is not well-formed YAML: illegal map value [bad-yaml]\n    Check indentation, brackets and "
+     "quotes "
+     "on this line and the one before it."},
+    {"ATab", "mobrin: 1\nstates:\n\ta: {}\n",
+     "3:1: error: this line is indented with a tab [bad-yaml]\n    YAML is indented with spaces; write two for each "
+     "level."},
+};
+INSTANTIATE_TEST_SUITE_P(, Troubles, testing::ValuesIn(kTroubles),
+                         [](const auto& each) { return std::string(each.param.name); });
+
+// A bracket or a quote that is taken out is told on its line or the next.
+TEST(Slip, ABracketThatIsGoneIsToldWhereItWas) {
+  for (const char* file : {"keeper.yaml", "hornet.yaml", "hive.yaml"}) {
+    const std::string path = std::string(MOBRIN_DEMO) + "/" + file, whole = text_of_file(path);
+    std::size_t told = 0;
+    for (std::size_t at = whole.find_first_of("{}[]\""); at != std::string::npos;
+         at = whole.find_first_of("{}[]\"", at + 1)) {
+      std::string text = whole;
+      text.erase(at, 1);
+      const auto line = static_cast<std::uint32_t>(
+          1 + std::count(whole.begin(), whole.begin() + static_cast<std::ptrdiff_t>(at), '\n'));
+      const std::vector<Finding> findings = load_character(path, {path, text}).findings;
+      if (errors_in(findings) == 0) continue;
+      ++told;
+      EXPECT_TRUE(findings[0].line == line || findings[0].line == line + 1)
+          << path << ":" << line << " " << whole.substr(at, 20) << "\n"
+          << joined(findings);
+    }
+    EXPECT_GT(told, 30u) << path;
+  }
+}
+
+// A space of another kind anywhere is told once, or changes nothing.
+TEST(Slip, OfASpaceIsOneError) {
+  const std::string path = std::string(MOBRIN_DEMO) + "/keeper.yaml", whole = text_of_file(path);
+  std::size_t told = 0, spaces = 0;
+  for (std::size_t at = whole.find(' '); at != std::string::npos; at = whole.find(' ', at + 7)) {
+    std::string text = whole;
+    text.replace(at, 1, "\u00a0");
+    const std::vector<Finding> findings = load_character(path, {path, text}).findings;
+    ++spaces;
+    told += errors_in(findings) > 0;
+    EXPECT_LE(errors_in(findings), 1u) << whole.substr(at - std::min<std::size_t>(at, 30), 60) << "\n"
+                                       << joined(findings);
+  }
+  EXPECT_GT(told, spaces / 2);
+}
+
+TEST(Slip, OfIndentationAreFewErrors) {
+  for (const char* file : {"keeper.yaml", "hornet.yaml", "hive.yaml"}) {
+    const std::string path = std::string(MOBRIN_DEMO) + "/" + file;
+    move_each_line(path, 3, [&](const std::string& text) { return load_character(path, {path, text}).findings; });
+  }
+  const std::string scene = std::string(MOBRIN_DEMO) + "/dusk.scene.yaml";
+  move_each_line(scene, 3, [&](const std::string& text) { return load_scene(scene, {scene, text}).findings; });
+}
+
+// Two letters of a word that changed places, wherever it stands first: one error, or none where it is a name of one's
+// own.
+TEST(Slip, OfTheFingerIsOneError) {
+  for (const char* file : {"keeper.yaml", "hornet.yaml", "hive.yaml", "marsh_hornet.yaml"}) {
+    const std::string path = std::string(MOBRIN_DEMO) + "/" + file, text = text_of_file(path);
+    std::set<std::string> seen;
+    std::size_t told = 0;
+    for (std::size_t at = 0, end = 0; at < text.size(); at = end + 1) {
+      end = std::min(text.find_first_not_of("abcdefghijklmnopqrstuvwxyz_", at), text.size());
+      const std::string word = text.substr(at, end - at);
+      if (text[at] == '#') end = text.find('\n', at);
+      if (word.size() < 4 || word[1] == word[2] || !seen.insert(word).second) continue;
+      std::string spoilt = text;
+      std::swap(spoilt[at + 1], spoilt[at + 2]);
+      const std::vector<Finding> findings = load_character(path, {path, spoilt}).findings;
+      told += errors_in(findings) > 0;
+      EXPECT_LE(errors_in(findings), 1u) << path << ": " << word << "\n" << joined(findings);
+    }
+    EXPECT_GT(told, 10u) << path;
+  }
+}
+
+TEST(Slip, InASceneGoWhereTheyAreMeant) {
+  const std::string path = std::string(MOBRIN_DEMO) + "/dusk.scene.yaml";
+  std::string text = text_of_file(path);
+  // The first actor's moves, without the line that says so.
+  const std::size_t moves = text.find("    moves:\n");
+  ASSERT_NE(moves, std::string::npos);
+  text.erase(moves, std::string("    moves:\n").size());
+  const LoadedScene loaded = load_scene(path, {path, text});
+  ASSERT_EQ(loaded.findings.size(), 1u);
+  EXPECT_EQ(loaded.findings.front().message, "this item stands under `steps:` and is written like a move");
+  EXPECT_EQ(loaded.findings.front().remedy, "Is the line `moves:` missing above it?");
+}
+
+TEST(Slip, APulseThatIsNotWrittenIsNone) {
+  const LoadedTape loaded = load_tape_text("mobrin: 1\ntape: t\nsteps:\n  - {at: 1s, pulse: }\n", "t.yaml");
+  ASSERT_EQ(loaded.findings.size(), 1u);
+  EXPECT_EQ(loaded.findings[0].text(),
+            "t.yaml:4:21: error: `pulse:` is nothing [wrong-type]\n    Expected a pulse, or a list of them.");
+}
+
+TEST(Slip, OfOneStepInTimeAreToldOnce) {
+  const LoadedTape loaded = load_tape_text(
+      "mobrin: 1\ntape: t\nsteps:\n  - {at: 1s, pulse: a}\n  - {at: 9s, pulse: a}\n  - {at: 2s, pulse: a}\n  - {at: "
+      "3s, "
+      "pulse: a}\n  - {at: 4 hours, expect: {is: a}}\n",
+      "t.yaml");
+  ASSERT_EQ(loaded.findings.size(), 2u);
+  EXPECT_EQ(loaded.findings[0].line, 6u);
+  EXPECT_EQ(loaded.findings[0].message, "the step at \"2s\" lies before the one above it");
+  EXPECT_EQ(loaded.findings[1].message, "`at:` is \"4 hours\"");
+}
+
+}  // namespace
+}  // namespace mobrin::test
