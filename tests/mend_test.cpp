@@ -215,6 +215,14 @@ const Slip kSlips[] = {
      "2}}`.\n"
      "m.yaml:6:72: error: \"tone\" is no key of an action [unknown-key]\n    What a cue carries stands under its name: "
      "`{tell: {CUE: {tone: ...}}}`.\n"},
+    // A field that the cue does not have.
+    {"AFieldThatIsNotDeclared",
+     "clips: {c: {frames: [0-5], fps: 10, play: loop}}\ncues: {hum: sound}\nmarks: {c: {cues: {1: {hum: {file: "
+     "hum.wav}}}}}\n"
+     "states: {a: {clip: c}}",
+     "m.yaml:5:30: error: there is no field of the cue \"hum\" called \"file\" [unknown-name]\n    Declare it with the "
+     "cue, "
+     "as in `hum: {kind: sound, file: ...}`; a mark may then give it another value.\n"},
     // Of two names that differ by a slip the declared one is wrong where nothing but the other is named.
     {"ADeclarationThatIsMisspelt",
      "inputs: {naer: false, mvoe: {float: 0, min: -1, max: 1}}\nkeys: {near: n}\ninitial: a\nstates:\n  a: {go: "

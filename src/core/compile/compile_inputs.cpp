@@ -121,7 +121,9 @@ std::uint32_t resolve_fields(Work& work, std::uint16_t cue, const std::vector<Fi
       std::vector<std::string> known;
       for (const FieldDef& each : declared.fields) known.push_back(each.name.text);
       work.unknown("field of the cue \"" + declared.name.text + "\" called", name, known,
-                   "Declare it with the cue first; a mark may then give it another value.");
+                   "Declare it with the cue, as in `" + declared.name.text + ": {" +
+                       (declared.kind.empty() ? "" : "kind: " + declared.kind + ", ") + field.name.text +
+                       ": ...}`; a mark may then give it another value.");
       continue;
     }
     FieldValue& value = values[static_cast<std::size_t>(found - declared.fields.begin())];
