@@ -203,7 +203,7 @@ INSTANTIATE_TEST_SUITE_P(
         WrongExpression{
             "a > 5ms",
             "m.yaml:13:24: error: \"5ms\" has a unit [bad-expression]\n    Numbers in expressions have none; write "
-            "\"5\"."},
+            "\"5\". To wait, write `after: 5ms` beside `when:`."},
         WrongExpression{
             "a > (1",
             "m.yaml:13:26: error: the expression \"a > (1\" ends too early [bad-expression]\n    Expected `)`."},

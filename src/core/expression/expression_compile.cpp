@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "expression/expression_parse.hpp"
+#include "expression/idioms.hpp"
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -170,8 +171,11 @@ class Compiler {
     const Symbol* symbol = symbols_.find(node.name);
     if (symbol == nullptr) {
       const std::string nearest = this->nearest(node);
+      const std::string_view idiom = idiom_of_name(node.name);
       return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no input or variable",
-                  nearest.empty() ? "Declare it under `inputs:` or `vars:`." : "Did you mean \"" + nearest + "\"?");
+                  !nearest.empty() ? "Did you mean \"" + nearest + "\"?"
+                  : !idiom.empty() ? std::string(idiom)
+                                   : "Declare it under `inputs:` or `vars:`.");
     }
     if (symbol->type == ValueType::none)
       return fail(FindingCode::wrong_operand, node,
@@ -192,6 +196,8 @@ class Compiler {
     const auto deeper = std::find_if(names.begin(), names.end(),
                                      [&](const std::string& each) { return each.ends_with("/" + node.name); });
     const std::string nearest = deeper != names.end() ? *deeper : nearest_name(node.name, names);
+    if (node.name.find_first_of("'\"") != std::string::npos)
+      return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state", "Names stand without quotes.");
     return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state",
                 nearest.empty() ? "Name a state of this machine." : "Did you mean \"" + nearest + "\"?");
   }
@@ -261,7 +267,10 @@ class Compiler {
   bool wrong(const ExprNode& node, std::string_view wanted) {
     std::string remedy = "Expected " + std::string(wanted) + ".";
     if (node.type == ValueType::choice) remedy = "Compare it with one of its choices: `" + node.name + " == ...`.";
-    if (is_numeric(node.type) && wanted == "true or false") remedy = "Compare it: `" + node.name + " > 0`.";
+    if (is_numeric(node.type) && wanted == "true or false")
+      remedy = node.name == "1"   ? "Write `true`."
+               : node.name == "0" ? "Write `false`."
+                                  : "Compare it: `" + node.name + " > 0`.";
     return fail(FindingCode::wrong_operand, node, "\"" + node.name + "\" is " + std::string(text_of(node.type)),
                 remedy);
   }

@@ -6,6 +6,7 @@
 #include <charconv>
 #include <cmath>
 
+#include "expression/idioms.hpp"
 #include "expression/look_alike.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -35,19 +36,6 @@ constexpr std::array<BinarySign, 6> kComparisons = {{{"<=", Op::less_equal},
                                                      {"!=", Op::not_equal},
                                                      {"<", Op::less},
                                                      {">", Op::greater}}};
-
-struct Foreign {
-  std::string_view text;
-  std::string_view remedy;
-};
-constexpr std::array<Foreign, 8> kForeign = {{{"&&", "Write `and`."},
-                                              {"||", "Write `or`."},
-                                              {"=", "Write `==` to compare."},
-                                              {"!", "Write `not`."},
-                                              {"<>", "Write `!=`."},
-                                              {"?", "Write `select(condition, a, b)`."},
-                                              {"'", "Names stand without quotes."},
-                                              {"\"", "Names stand without quotes."}}};
 
 using NodePtr = std::unique_ptr<ExprNode>;
 
@@ -92,15 +80,27 @@ class Parser {
     problem_ = {FindingCode::bad_expression, offset, std::move(message), std::move(remedy)};
     return nullptr;
   }
+  NodePtr not_here(std::size_t at, const Idiom& idiom) {
+    return fail(at,
+                "\"" + std::string(idiom.text) + "\" is not a " + (is_letter(idiom.text.front()) ? "word" : "sign") +
+                    " of the expression language",
+                std::string(idiom.remedy));
+  }
   NodePtr unexpected(std::string_view expected) {
     skip_space();
     if (at_ >= source_.size())
       return fail(at_, "the expression \"" + std::string(source_) + "\" ends too early",
                   "Expected " + std::string(expected) + ".");
-    for (const Foreign& foreign : kForeign)
-      if (source_.substr(at_, foreign.text.size()) == foreign.text)
-        return fail(at_, "\"" + std::string(foreign.text) + "\" is not a sign of the expression language",
-                    std::string(foreign.remedy));
+    if (at_ > 0 && is_letter(source_[at_])) {  // `NOT near`: the word before it
+      std::size_t end = at_;
+      while (end > 0 && source_[end - 1] == ' ') --end;
+      std::size_t begin = end;
+      while (begin > 0 && is_letter(source_[begin - 1])) --begin;
+      if (const Idiom before = idiom_at(source_.substr(begin, end - begin));
+          before.text == "NOT" || before.text == "Not")
+        return not_here(begin, before);
+    }
+    if (const Idiom idiom = idiom_at(source_.substr(at_)); !idiom.remedy.empty()) return not_here(at_, idiom);
     if (const LookAlike like = look_alike(source_.substr(at_)); !like.letter.empty()) {
       if (is_space(like))
         return fail(at_,
@@ -275,7 +275,8 @@ class Parser {
       return fail(offset, "\"" + std::string(word) + "\" is not a function",
                   words_ == ExprWords::claim
                       ? "The functions are abs, min, max, clamp, sign, select, in, is, pulse and cue."
-                      : "The functions are abs, min, max, clamp, sign, select and in.");
+                  : idiom_of_function(word).empty() ? "The functions are abs, min, max, clamp, sign, select and in."
+                                                    : std::string(idiom_of_function(word)));
     node->kind = ExprNode::Kind::name;
     return node;
   }
@@ -328,8 +329,10 @@ class Parser {
     at_ += text.size();
     if (at_ < source_.size() && is_letter(source_[at_])) {
       const std::string unit(peek_word());
-      return fail(offset, "\"" + text + unit + "\" has a unit",
-                  "Numbers in expressions have none; write \"" + text + "\".");
+      return fail(
+          offset, "\"" + text + unit + "\" has a unit",
+          "Numbers in expressions have none; write \"" + text + "\"." +
+              (unit == "s" || unit == "ms" ? " To wait, write `after: " + text + unit + "` beside `when:`." : ""));
     }
     auto node = std::make_unique<ExprNode>();
     node->offset = offset;

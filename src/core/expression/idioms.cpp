@@ -1,0 +1,94 @@
+// What people write in expressions out of other habits, and how it is written here.
+#include "expression/idioms.hpp"
+
+#include <algorithm>
+#include <array>
+
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::detail {
+namespace {
+
+// A sign before those it begins with.
+constexpr Idiom kSigns[] = {
+    {"&&", "Write `and`."},
+    {"&", "Write `and`."},
+    {"||", "Write `or`."},
+    {"|", "Write `or`."},
+    {"=>", "Write `>=`."},
+    {"=<", "Write `<=`."},
+    {"=", "Write `==` to compare."},
+    {"!", "Write `not`."},
+    {"<>", "Write `!=`."},
+    {"?", "Write `select(condition, a, b)`."},
+    {"'", "Names stand without quotes."},
+    {"\"", "Names stand without quotes."},
+    {"%", "There is no remainder; work it out in the game and write it into an input."},
+    {"^", "There is no power; write `x * x`."},
+    {"*", "There is no power; write `x * x`."},
+    {".", "Names have no parts: an input's name stands alone."},
+    {";", "Join conditions by `and`."},
+};
+
+constexpr Idiom kWords[] = {
+    {"is", "Write `==` to compare."},
+    {"equals", "Write `==` to compare."},
+    {"in", "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
+    {"between", "Write `x >= 1 and x <= 3`."},
+    {"then", "What comes of a condition is `to:` and `do:` of the rule."},
+};
+
+// `x` in words with spaces around them.
+bool is_one_of(std::string_view name, std::string_view words) {
+  const std::string spaced = " " + std::string(name) + " ";
+  return words.find(spaced) != std::string_view::npos;
+}
+
+constexpr std::string_view kOwnWords[][2] = {{" TRUE True ", "Write `true`."},
+                                             {" FALSE False ", "Write `false`."},
+                                             {" NOT Not ", "Write `not`."},
+                                             {" AND And ", "Write `and`."},
+                                             {" OR Or ", "Write `or`."}};
+
+std::string_view own_word(std::string_view name) {
+  for (const auto& [words, remedy] : kOwnWords)
+    if (is_one_of(name, words)) return remedy;
+  return {};
+}
+
+}  // namespace
+
+Idiom idiom_at(std::string_view rest) {
+  for (const Idiom& each : kSigns)
+    if (rest.starts_with(each.text)) return each;
+  std::size_t end = 0;
+  while (end < rest.size() && (is_letter(rest[end]) || is_digit(rest[end]))) ++end;
+  const std::string_view word = rest.substr(0, end);
+  for (const Idiom& each : kWords)
+    if (word == each.text) return each;
+  return {word, own_word(word)};
+}
+
+std::string_view idiom_of_name(std::string_view name) {
+  if (const std::string_view own = own_word(name); !own.empty()) return own;
+  if (is_one_of(name, " time elapsed timer state_time time_in_state "))
+    return "How long a state has been active is asked for by `after: 2s` of a rule.";
+  if (is_one_of(name, " state current_state ")) return "Ask for a state by `in(STATE)`.";
+  if (is_one_of(name, " clip anim animation frame current_frame "))
+    return "Ask for what plays by `in(STATE)`, or by `during:` and a window of the clip.";
+  for (const std::string_view part :
+       {"finished", "ended", "anim_done", "anim_over", "clip_done", "anim_end", "clip_end"})
+    if (name.find(part) != std::string_view::npos) return "That the state's clip has ended is `at: end` of a rule.";
+  return {};
+}
+
+std::string_view idiom_of_function(std::string_view name) {
+  if (is_one_of(name, " pulse pressed press trigger just_pressed "))
+    return "A press is the event of a rule: `pulse: NAME`, beside `when:`.";
+  if (is_one_of(name, " cue event ")) return "A cue is the event of a rule: `cue: NAME`, beside `when:`.";
+  if (is_one_of(name, " random rand rnd chance ")) return "Chance is the game's: let it write an input.";
+  if (is_one_of(name, " is has trait ")) return "Ask for a state by `in(STATE)`; traits are for the game.";
+  return {};
+}
+
+}  // namespace mobrin::detail

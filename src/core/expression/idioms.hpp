@@ -1,0 +1,20 @@
+// What people write in expressions out of other habits, and how it is written here.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace mobrin::detail {
+
+// Of what stands where it is not expected: the sign or word it begins with, empty where it is nothing that is known.
+struct Idiom {
+  std::string_view text;
+  std::string_view remedy;
+};
+[[nodiscard]] Idiom idiom_at(std::string_view rest);
+// Of a name that is no input or variable; empty: nothing is known of it.
+[[nodiscard]] std::string_view idiom_of_name(std::string_view name);
+// Of a function that is none.
+[[nodiscard]] std::string_view idiom_of_function(std::string_view name);
+
+}  // namespace mobrin::detail

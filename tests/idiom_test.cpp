@@ -1,0 +1,55 @@
+// Expressions as other languages would have them: told once, where they depart, with how they are written here.
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+struct Idiom {
+  const char* expression;
+  std::uint32_t at;  // the first letter that is wrong, from 1
+  const char* remedy;
+};
+
+class Idioms : public testing::TestWithParam<Idiom> {};
+
+TEST_P(Idioms, AreAnsweredWithHowTheyAreWrittenHere) {
+  const std::string file = std::string(
+                               "mobrin: 1\nmachine: m\ninputs: {x: {int: 0, min: 0, max: 9}, near: false, p: pulse, "
+                               "tool: {one_of: [none, net]}}\ninitial: a\nstates:\n  a:\n    go:\n      - to: b\n"
+                               "        when: ") +
+                           GetParam().expression + "\n  b: {}\n";
+  const std::vector<Finding> findings = load_character_text(file, "m.yaml").findings;
+  ASSERT_EQ(findings.size(), 1u) << joined(findings);
+  EXPECT_EQ(findings[0].remedy, GetParam().remedy) << joined(findings);
+  EXPECT_EQ(findings[0].column, 14 + GetParam().at) << joined(findings);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    , Idioms,
+    testing::Values(
+        Idiom{"x = 3", 3, "Write `==` to compare."}, Idiom{"x && near", 3, "Write `and`."},
+        Idiom{"x > 1 & near", 7, "Write `and`."}, Idiom{"near | x > 1", 6, "Write `or`."},
+        Idiom{"x => 3", 3, "Write `>=`."}, Idiom{"x =< 3", 3, "Write `<=`."}, Idiom{"x <> 3", 3, "Write `!=`."},
+        Idiom{"near is true", 6, "Write `==` to compare."}, Idiom{"tool is net", 6, "Write `==` to compare."},
+        Idiom{"x in [1, 2]", 3, "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
+        Idiom{"x between 1 and 3", 3, "Write `x >= 1 and x <= 3`."}, Idiom{"NOT near", 1, "Write `not`."},
+        Idiom{"near AND x > 1", 6, "Write `and`."}, Idiom{"near or Not near", 9, "Write `not`."},
+        Idiom{"near == True", 9, "Write `true`."}, Idiom{"near == 1", 9, "Write `true`."},
+        Idiom{"near != 0", 9, "Write `false`."},
+        Idiom{"x % 2 == 0", 3, "There is no remainder; work it out in the game and write it into an input."},
+        Idiom{"x ** 2 > 4", 4, "There is no power; write `x * x`."},
+        Idiom{"x ^ 2 > 4", 3, "There is no power; write `x * x`."},
+        Idiom{"self.x > 1", 5, "Names have no parts: an input's name stands alone."},
+        Idiom{"x > 1; near", 6, "Join conditions by `and`."}, Idiom{"in(\"a\")", 4, "Names stand without quotes."},
+        Idiom{"state == a", 1, "Ask for a state by `in(STATE)`."},
+        Idiom{"x > 2s", 5, "Numbers in expressions have none; write \"2\". To wait, write `after: 2s` beside `when:`."},
+        Idiom{"elapsed > 2", 1, "How long a state has been active is asked for by `after: 2s` of a rule."},
+        Idiom{"anim_finished", 1, "That the state's clip has ended is `at: end` of a rule."},
+        Idiom{"frame == 3", 1, "Ask for what plays by `in(STATE)`, or by `during:` and a window of the clip."},
+        Idiom{"pulse(p)", 1, "A press is the event of a rule: `pulse: NAME`, beside `when:`."},
+        Idiom{"random() > 0.5", 1, "Chance is the game's: let it write an input."},
+        Idiom{"is(a)", 1, "Ask for a state by `in(STATE)`; traits are for the game."},
+        Idiom{"timid > 1", 1, "Declare it under `inputs:` or `vars:`."}));
+
+}  // namespace
+}  // namespace mobrin::test
