@@ -40,8 +40,8 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"x ** 2 > 4", 4, "There is no power; write `x * x`."},
         Idiom{"x ^ 2 > 4", 3, "There is no power; write `x * x`."},
         Idiom{"self.x > 1", 5, "Names have no parts: an input's name stands alone."},
-        Idiom{"x > 1; near", 6, "Join conditions by `and`."}, Idiom{"in(\"a\")", 4, "Names stand without quotes."},
-        Idiom{"state == a", 1, "Ask for a state by `in(STATE)`."},
+        Idiom{"x > 1; near", 6, "Leave it out: conditions are joined by `and`, actions are a list."},
+        Idiom{"in(\"a\")", 4, "Names stand without quotes."}, Idiom{"state == a", 1, "Ask for a state by `in(STATE)`."},
         Idiom{"x > 2s", 5, "Numbers in expressions have none; write \"2\". To wait, write `after: 2s` beside `when:`."},
         Idiom{"elapsed > 2", 1, "How long a state has been active is asked for by `after: 2s` of a rule."},
         Idiom{"anim_finished", 1, "That the state's clip has ended is `at: end` of a rule."},
@@ -50,6 +50,37 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"random() > 0.5", 1, "Chance is the game's: let it write an input."},
         Idiom{"is(a)", 1, "Ask for a state by `in(STATE)`; traits are for the game."},
         Idiom{"timid > 1", 1, "Declare it under `inputs:` or `vars:`."}));
+
+class Actions : public testing::TestWithParam<std::pair<const char*, const char*>> {};
+
+TEST_P(Actions, AreAnsweredWithHowTheyAreWrittenHere) {
+  const auto& [action, remedy] = GetParam();
+  const std::string file = std::string(
+                               "mobrin: 1\nmachine: m\ninputs: {near: false}\ncues: {hum: sound}\nvars: {n: 0, f: 0.0, "
+                               "b: false}\ninitial: a\nstates:\n  a: {go: [{when: near and n > 1 and f > 1 or b, to: "
+                               "a, restart: true}], enter: ") +
+                           action + "}\n";
+  const std::vector<Finding> findings = load_character_text(file, "m.yaml").findings;
+  ASSERT_EQ(findings.size(), 1u) << joined(findings);
+  EXPECT_EQ(findings[0].remedy, remedy) << joined(findings);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    , Actions,
+    testing::Values(std::pair{"hum", "Write `tell: hum`."}, std::pair{"play hum", "Write `tell: hum`."},
+                    std::pair{"n++", "Write `n = n + 1`."}, std::pair{"n -= f + 1", "Write `n = n - (f + 1)`."},
+                    std::pair{"n == 1", "Write `n = 1`."}, std::pair{"\"n := 1\"", "Write `n = 1`."},
+                    std::pair{"set n = n + 1", "Write `n = n + 1`."},
+                    std::pair{"n + 1", "Write `variable = expression`, or `tell: cue`."},
+                    std::pair{"n >= 1", "Write `variable = expression`, or `tell: cue`."},
+                    std::pair{"n = n + 1;", "Leave it out: conditions are joined by `and`, actions are a list."},
+                    std::pair{"n = near", "Start the variable as `n: false` to let it hold true or false."},
+                    std::pair{"n = 0.5", "Start the variable as `n: 0.0` to let it hold any number."},
+                    std::pair{"b = 1", "Start the variable as `b: 0` to let it hold whole numbers."},
+                    std::pair{
+                        "{hum: {tone: 2}}",
+                        "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = "
+                        "expression`."}));
 
 }  // namespace
 }  // namespace mobrin::test

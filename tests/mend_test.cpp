@@ -213,8 +213,8 @@ const Slip kSlips[] = {
      "m.yaml:6:39: error: \"cue\" stands where the cue's name stands [wrong-type]\n    The name is the key: `{hum: "
      "{tone: "
      "2}}`.\n"
-     "m.yaml:6:72: error: \"tone\" is no key of an action [unknown-key]\n    What a cue carries stands under its name: "
-     "`{tell: {CUE: {tone: ...}}}`.\n"},
+     "m.yaml:6:72: error: \"tone\" is no key of an action [unknown-key]\n    An action tells a cue, `tell: CUE` or "
+     "`tell: {CUE: {field: value}}`, or assigns, `variable = expression`.\n"},
     // A field that the cue does not have.
     {"AFieldThatIsNotDeclared",
      "clips: {c: {frames: [0-5], fps: 10, play: loop}}\ncues: {hum: sound}\nmarks: {c: {cues: {1: {hum: {file: "

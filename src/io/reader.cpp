@@ -264,14 +264,15 @@ void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section
     for (const YamlNode* key : keys) words.push_back(key->text);
     return fail(FindingCode::unknown_key, *keys.front(), in_quotes(words) + " are no keys of " + what, remedy);
   }
+  const std::string of_action =
+      "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = expression`.";
   const std::vector<std::string>& of_states = keys_of(Section::state);
   for (const YamlNode* key : keys) {
     const bool around = section == Section::region && std::ranges::count(of_states, key->text) > 0;
     fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what,
          around ? "It is one of a state: put it at the state around the region; rules of `go:` lead to `REGION/STATE`."
-         : section == Section::action
-             ? "What a cue carries stands under its name: `{tell: {CUE: {" + key->text + ": ...}}}`."
-             : remedy);
+         : section == Section::action ? of_action
+                                      : remedy);
   }
 }
 

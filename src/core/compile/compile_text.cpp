@@ -78,27 +78,37 @@ std::optional<ActionData> Texts::telling(const ActionDef& action) {
 }
 
 std::string Texts::meant_by(const std::string& action) const {
-  if (cues_.contains(action)) return "Write `tell: " + action + "`.";
-  // `count += 1`, `count++` and the like.
+  // `hum`, `play hum`
+  const std::string last = action.substr(action.rfind(' ') + 1);
+  if (cues_.contains(last)) return "Write `tell: " + last + "`.";
   const auto trimmed = [](std::string_view text) {
     while (text.starts_with(' ')) text.remove_prefix(1);
     while (text.ends_with(' ')) text.remove_suffix(1);
     return std::string(text);
   };
-  std::string name, value;
-  std::size_t sign = action.find('=');
-  if (sign != std::string::npos && sign > 0) {
-    value = trimmed(action.substr(sign + 1));
-    name = trimmed(action.substr(0, --sign));
+  const std::size_t equals = action.find('=');
+  std::string name = trimmed(action.substr(0, equals)), value = "1";
+  char sign = 0;  // of `count += 1` and `count++`
+  if (equals != std::string::npos && !name.empty()) {
+    value = trimmed(action.substr(equals + 1));
+    if (std::string_view("+-*/:").find(name.back()) != std::string_view::npos) {
+      sign = name.back();
+      name = trimmed(name.substr(0, name.size() - 1));
+    } else if (value.starts_with('=')) {
+      value = trimmed(value.substr(1));
+    }
+    if (sign == ':') sign = 0;
+    name = name.substr(name.rfind(' ') + 1);  // `set count = 1`
   } else if (action.ends_with("++") || action.ends_with("--")) {
-    value = "1";
-    sign = action.size() - 1;
-    name = trimmed(action.substr(0, sign - 1));
+    sign = action.back();
+    name = trimmed(action.substr(0, action.size() - 2));
+  } else {
+    name.clear();
   }
-  if (!is_name(name) || value.empty() || std::string_view("+-*/").find(action[sign]) == std::string_view::npos)
-    return "Write `variable = expression`, or `tell: cue`.";
+  if (!is_name(name) || value.empty()) return "Write `variable = expression`, or `tell: cue`.";
+  if (sign == 0) return "Write `" + name + " = " + value + "`.";
   if (value.find_first_of("+-*/ ") != std::string::npos) value = "(" + value + ")";
-  return "Write `" + name + " = " + name + " " + action[sign] + " " + value + "`.";
+  return "Write `" + name + " = " + name + " " + sign + " " + value + "`.";
 }
 
 std::optional<ActionData> Texts::assignment(const ActionDef& action, std::int32_t node) {
@@ -106,7 +116,7 @@ std::optional<ActionData> Texts::assignment(const ActionDef& action, std::int32_
   const std::size_t equals = source.find('=');
   std::string name = source.substr(0, equals);
   while (!name.empty() && name.back() == ' ') name.pop_back();
-  if (equals == std::string::npos || !is_name(name)) {
+  if (equals == std::string::npos || !is_name(name) || source.substr(equals, 2) == "==") {
     work_.report(FindingCode::bad_expression, action.assign.place, "\"" + source + "\" is no action", meant_by(source),
                  source);
     return std::nullopt;
@@ -136,8 +146,11 @@ std::optional<ActionData> Texts::assignment(const ActionDef& action, std::int32_
     work_.report(FindingCode::wrong_type, action.assign.place,
                  "\"" + source + "\" assigns " + std::string(text_of(compiled.type)) + " to a variable that holds " +
                      std::string(text_of(out.type)),
-                 out.type == ValueType::whole ? "Start the variable as `" + name + ": 0.0` to let it hold any number."
-                                              : "Give it a value of its own type.",
+                 "Start the variable as `" + name + ": " +
+                     (compiled.type == ValueType::boolean  ? "false` to let it hold true or false."
+                      : compiled.type == ValueType::whole  ? "0` to let it hold whole numbers."
+                      : compiled.type == ValueType::number ? "0.0` to let it hold any number."
+                                                           : "0`: it holds no choice."),
                  source);
     return std::nullopt;
   }

@@ -27,7 +27,7 @@ constexpr Idiom kSigns[] = {
     {"^", "There is no power; write `x * x`."},
     {"*", "There is no power; write `x * x`."},
     {".", "Names have no parts: an input's name stands alone."},
-    {";", "Join conditions by `and`."},
+    {";", "Leave it out: conditions are joined by `and`, actions are a list."},
 };
 
 constexpr Idiom kWords[] = {
