@@ -219,7 +219,8 @@ class SceneLoader {
   // Told where it is named, not where it is not.
   bool is_missing(const std::string& file, Place named) {
     const bool edited = !instead_.path.empty() && whole_path(file) == whole_path(instead_.path);
-    if (edited || std::filesystem::exists(file)) return false;
+    std::error_code error;
+    if (edited || std::filesystem::exists(file, error) || error) return false;
     reader_.fail(FindingCode::unreadable_file, named, "\"" + file + "\" does not exist",
                  path_remedy(file, "Check the path; it is relative to the file it stands in."));
     return true;

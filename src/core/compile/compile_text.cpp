@@ -80,13 +80,13 @@ std::optional<ActionData> Texts::telling(const ActionDef& action) {
 std::string Texts::meant_by(const std::string& action) const {
   // `hum`, `play hum`
   const std::string last = action.substr(action.rfind(' ') + 1);
-  if (cues_.contains(last)) return "Write `tell: " + last + "`.";
+  const std::size_t equals = action.find('=');
+  if (equals == std::string::npos && cues_.contains(last)) return "Write `tell: " + last + "`.";
   const auto trimmed = [](std::string_view text) {
     while (text.starts_with(' ')) text.remove_prefix(1);
     while (text.ends_with(' ')) text.remove_suffix(1);
     return std::string(text);
   };
-  const std::size_t equals = action.find('=');
   std::string name = trimmed(action.substr(0, equals)), value = "1";
   char sign = 0;  // of `count += 1` and `count++`
   if (equals != std::string::npos && !name.empty()) {

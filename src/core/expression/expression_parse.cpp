@@ -81,9 +81,11 @@ class Parser {
     return nullptr;
   }
   NodePtr not_here(std::size_t at, const Idiom& idiom) {
+    const bool known = is_letter(idiom.text.front()) || idiom.text == "*";  // elsewhere it may stand
     return fail(at,
-                "\"" + std::string(idiom.text) + "\" is not a " + (is_letter(idiom.text.front()) ? "word" : "sign") +
-                    " of the expression language",
+                "\"" + std::string(idiom.text) +
+                    (known ? "\" is not expected here in \"" + std::string(source_) + "\""
+                           : "\" is not a sign of the expression language"),
                 std::string(idiom.remedy));
   }
   NodePtr unexpected(std::string_view expected) {

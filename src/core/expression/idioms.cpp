@@ -1,8 +1,7 @@
 // What people write in expressions out of other habits, and how it is written here.
 #include "expression/idioms.hpp"
 
-#include <algorithm>
-#include <array>
+#include <string>
 
 #include "mobrin/core/names.hpp"
 
