@@ -188,6 +188,12 @@ const Slip kSlips[] = {
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2) > x, to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "
      "[bad-expression]\n    Put the whole expression in quotes: `\"max(x, 2) > x\"`.\n"},
+    {"AStateThatIsMisspeltAndNamedByItsPath",
+     "inputs: {hop: pulse, land: pulse}\ninitial: ground\nstates:\n  gorund: {initial: stand, states: {stand: {go: "
+     "[{pulse: "
+     "hop, to: air}]}}}\n  air: {go: [{pulse: land, to: ground/stand}]}",
+     "m.yaml:6:3: error: \"gorund\" is declared, and \"ground\" is named 2 times [unknown-name]\n    Write it one way: "
+     "\"ground\" stands at line 4, line 7.\n"},
     // A region with a key of a state is one, no state whose heading is gone.
     {"ARegionWithRules",
      "inputs: {hit: pulse}\nregions:\n  body:\n    initial: a\n    go: [{pulse: hit, to: b}]\n    states: {a: {}, b: "

@@ -81,6 +81,17 @@ std::vector<std::string> declared_like(const MachineDef& definition, const std::
   return out.size() > kMostTried ? std::vector<std::string>() : std::vector<std::string>(out.begin(), out.end());
 }
 
+// Of a state's path the first part that nothing is called by; else the whole.
+std::string unknown_part(const std::set<std::string>& declared, const std::string& subject) {
+  if (subject.find('/') == std::string::npos) return subject;
+  for (std::size_t begin = 0, end = 0; end != std::string::npos; begin = end + 1) {
+    end = subject.find('/', begin);
+    const std::string part = subject.substr(begin, end == std::string::npos ? end : end - begin);
+    if (declared.count(part) == 0) return part;
+  }
+  return subject;
+}
+
 // `line 3, line 5` of that file, `keeper.marks.yaml:7` of another; of many the first few.
 std::string places_of(const std::vector<const Finding*>& findings, const std::string& file) {
   std::string out;
@@ -97,11 +108,13 @@ void blame_declarations(const MachineDef& definition, std::vector<Finding>& read
     std::vector<const Finding*> all;
     std::size_t compiled = 0;
   };
+  std::set<std::string> names;
+  each_declared(definition, [&](const Text& name) { names.insert(name.text); });
   std::map<std::string, Uses> unknown;
   for (const auto* findings : {&read, &compiled})
     for (const Finding& each : *findings) {
       if (each.code != FindingCode::unknown_name || each.subject.empty()) continue;
-      Uses& uses = unknown[each.subject];
+      Uses& uses = unknown[unknown_part(names, each.subject)];
       uses.all.push_back(&each);
       uses.compiled += findings == &compiled ? 1 : 0;
     }
@@ -132,7 +145,7 @@ void blame_declarations(const MachineDef& definition, std::vector<Finding>& read
   });
   for (auto* findings : {&read, &compiled})
     std::erase_if(*findings, [&](const Finding& each) {
-      return each.code == FindingCode::unknown_name && unknown.count(each.subject) > 0;
+      return each.code == FindingCode::unknown_name && unknown.count(unknown_part(names, each.subject)) > 0;
     });
   compiled.insert(compiled.end(), std::make_move_iterator(blamed.begin()), std::make_move_iterator(blamed.end()));
 }
