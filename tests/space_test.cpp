@@ -316,6 +316,9 @@ TEST(Scenes, WrongOnesAreFoundWithTheirPlace) {
                 "none.yaml\" does not exist [unreadable-file]\n    Check the path; it is relative to the file it "
                 "stands in.\n");
   const std::string demo = MOBRIN_DEMO;
+  EXPECT_EQ(found("until: 1s\nactors:\n  k:\n    " + keeper + "\n    tape: " + demo + "/keeper.tpe.yaml"),
+            path + ":7:11: error: \"" + demo +
+                "/keeper.tpe.yaml\" does not exist [unreadable-file]\n    Did you mean \"keeper.tape.yaml\"?\n");
   EXPECT_EQ(found("until: 1s\nactors: {k: {machine: " + demo + "/smoker}, h: {machine: " + demo + "/hornit.yaml}}"),
             path + ":4:10: error: \"" + demo +
                 "/smoker\" does not exist [unreadable-file]\n    Did you mean \"smoker.png\" or \"smoker.yaml\"?\n" +

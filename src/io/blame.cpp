@@ -108,12 +108,18 @@ void blame_declarations(const MachineDef& definition, std::vector<Finding>& read
     std::vector<const Finding*> all;
     std::size_t compiled = 0;
   };
+  const auto unknown_name = [](const Finding& each) {
+    return each.code == FindingCode::unknown_name && !each.subject.empty();
+  };
+  if (std::none_of(read.begin(), read.end(), unknown_name) &&
+      std::none_of(compiled.begin(), compiled.end(), unknown_name))
+    return;
   std::set<std::string> names;
   each_declared(definition, [&](const Text& name) { names.insert(name.text); });
   std::map<std::string, Uses> unknown;
   for (const auto* findings : {&read, &compiled})
     for (const Finding& each : *findings) {
-      if (each.code != FindingCode::unknown_name || each.subject.empty()) continue;
+      if (!unknown_name(each)) continue;
       Uses& uses = unknown[unknown_part(names, each.subject)];
       uses.all.push_back(&each);
       uses.compiled += findings == &compiled ? 1 : 0;
@@ -145,7 +151,7 @@ void blame_declarations(const MachineDef& definition, std::vector<Finding>& read
   });
   for (auto* findings : {&read, &compiled})
     std::erase_if(*findings, [&](const Finding& each) {
-      return each.code == FindingCode::unknown_name && unknown.count(unknown_part(names, each.subject)) > 0;
+      return unknown_name(each) && unknown.count(unknown_part(names, each.subject)) > 0;
     });
   compiled.insert(compiled.end(), std::make_move_iterator(blamed.begin()), std::make_move_iterator(blamed.end()));
 }

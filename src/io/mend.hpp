@@ -31,11 +31,8 @@ void plain_quotes(Reader& reader, YamlNode& root);
 // Such as "`1000` or `1.000`".
 [[nodiscard]] std::string in_code(const std::vector<std::string>& words);
 
-// Joins numbers that YAML cut at a decimal comma: `{pulse: 0,5s}`.
-void join_decimals(Reader& reader, YamlNode& node);
-
-// Joins expressions that YAML cut between the operands of a call: `{when: max(x, y) > 1}`.
-void join_calls(Reader& reader, YamlNode& node);
+// Joins what YAML cut at a comma: numbers at a decimal one, expressions between the operands of a call.
+void join_at_commas(Reader& reader, YamlNode& node);
 
 // Adds colons, and spaces behind them, that are missing: `{at 2s}`, `{at:2s}`, `swing {pulse: 110ms}`.
 void add_colons(Reader& reader, YamlNode& node);

@@ -101,6 +101,48 @@ std::size_t join_call(Reader& reader, YamlNode& node, const Next& next) {
   }
 }
 
+// `{pulse: 0,5s}`
+void join_decimals(Reader& reader, YamlNode& node) {
+  join(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) -> std::size_t {
+    YamlNode& value = entries[i].value;
+    if (i + 1 == entries.size() || value.quoted) return 0;
+    const YamlEntry& next = entries[i + 1];
+    const std::size_t begin = last_number(value.text);
+    const bool adjoins = next.key.line == value.line && next.key.column == value.column + value.text.size() + 1;
+    if (begin == value.text.size() || next.value.kind != YamlNode::Kind::null || next.key.quoted || !adjoins ||
+        !is_digit(next.key.text.empty() ? ' ' : next.key.text.front()))
+      return 0;
+    // In a call of several operands it parts two of them.
+    if (detail::operands_of_function(open_call(value.text)) > 1) return 0;
+    // Of an expression the number alone.
+    const std::size_t end = begin == 0 ? next.key.text.size() : next.key.text.find_first_not_of("0123456789");
+    const bool minus = begin == 1 && value.text.front() == '-';
+    const std::string comma = value.text.substr(minus ? 0 : begin) + "," + next.key.text.substr(0, end);
+    const std::vector<std::string> meant = meant_numbers(
+        comma, [](std::string_view text) { return parse_number(text).has_value() || read_duration(text).has_value(); });
+    if (meant.empty()) return 0;
+    reader.fail(FindingCode::bad_yaml, value, "the comma in `" + comma + "` ends the value",
+                "Write " + in_code(meant) + ": numbers have a point, and nothing between thousands.");
+    value.text = value.text.substr(0, minus ? 0 : begin) + meant.front() +
+                 (end < next.key.text.size() ? next.key.text.substr(end) : "");
+    return 1;
+  });
+}
+
+// `{when: max(x, y) > 1}`
+void join_calls(Reader& reader, YamlNode& node) {
+  join(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) {
+    return join_call(reader, entries[i].value, [&](std::size_t more) -> const YamlNode* {
+      const bool words = i + more < entries.size() && entries[i + more].value.kind == YamlNode::Kind::null;
+      return words ? &entries[i + more].key : nullptr;
+    });
+  });
+  join(node.items, [&](std::vector<YamlNode>& items, std::size_t i) {
+    return join_call(reader, items[i],
+                     [&](std::size_t more) { return i + more < items.size() ? &items[i + more] : nullptr; });
+  });
+}
+
 }  // namespace
 
 std::vector<std::string> meant_numbers(std::string_view text, bool (*reads)(std::string_view)) {
@@ -130,50 +172,12 @@ std::string in_code(const std::vector<std::string>& words) {
   return out;
 }
 
-void join_decimals(Reader& reader, YamlNode& node) {
-  for (YamlNode& item : node.items) join_decimals(reader, item);
-  for (YamlEntry& entry : node.entries) join_decimals(reader, entry.value);
+void join_at_commas(Reader& reader, YamlNode& node) {
+  for (YamlNode& item : node.items) join_at_commas(reader, item);
+  for (YamlEntry& entry : node.entries) join_at_commas(reader, entry.value);
   if (!node.flow) return;
-  join(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) -> std::size_t {
-    YamlNode& value = entries[i].value;
-    if (i + 1 == entries.size() || value.quoted) return 0;
-    const YamlEntry& next = entries[i + 1];
-    const std::size_t begin = last_number(value.text);
-    const bool adjoins = next.key.line == value.line && next.key.column == value.column + value.text.size() + 1;
-    if (begin == value.text.size() || next.value.kind != YamlNode::Kind::null || next.key.quoted || !adjoins ||
-        !is_digit(next.key.text.empty() ? ' ' : next.key.text.front()))
-      return 0;
-    // In a call of several operands it parts two of them.
-    if (detail::operands_of_function(open_call(value.text)) > 1) return 0;
-    // Of an expression the number alone.
-    const std::size_t end = begin == 0 ? next.key.text.size() : next.key.text.find_first_not_of("0123456789");
-    const bool minus = begin == 1 && value.text.front() == '-';
-    const std::string comma = value.text.substr(minus ? 0 : begin) + "," + next.key.text.substr(0, end);
-    const std::vector<std::string> meant = meant_numbers(
-        comma, [](std::string_view text) { return parse_number(text).has_value() || read_duration(text).has_value(); });
-    if (meant.empty()) return 0;
-    reader.fail(FindingCode::bad_yaml, value, "the comma in `" + comma + "` ends the value",
-                "Write " + in_code(meant) + ": numbers have a point, and nothing between thousands.");
-    value.text = value.text.substr(0, minus ? 0 : begin) + meant.front() +
-                 (end < next.key.text.size() ? next.key.text.substr(end) : "");
-    return 1;
-  });
-}
-
-void join_calls(Reader& reader, YamlNode& node) {
-  for (YamlNode& item : node.items) join_calls(reader, item);
-  for (YamlEntry& entry : node.entries) join_calls(reader, entry.value);
-  if (!node.flow) return;
-  join(node.entries, [&](std::vector<YamlEntry>& entries, std::size_t i) {
-    return join_call(reader, entries[i].value, [&](std::size_t more) -> const YamlNode* {
-      const bool words = i + more < entries.size() && entries[i + more].value.kind == YamlNode::Kind::null;
-      return words ? &entries[i + more].key : nullptr;
-    });
-  });
-  join(node.items, [&](std::vector<YamlNode>& items, std::size_t i) {
-    return join_call(reader, items[i],
-                     [&](std::size_t more) { return i + more < items.size() ? &items[i + more] : nullptr; });
-  });
+  join_decimals(reader, node);
+  join_calls(reader, node);
 }
 
 }  // namespace mobrin::io

@@ -181,8 +181,7 @@ std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   const std::optional<std::string> mended = plain_spaces(*this, text);
   if (parse_yaml(mended ? *mended : text, root, problem)) {
     plain_quotes(*this, root);
-    join_decimals(*this, root);
-    join_calls(*this, root);
+    join_at_commas(*this, root);
     add_colons(*this, root);
     put_in_place(*this, root);
     join_repeated(*this, root);

@@ -145,7 +145,7 @@ void Recorder::cut_back(const InstanceWrite& restored) {
 
 Recorder::~Recorder() { instance_.set_write_hook({}); }
 
-TapeStep& Recorder::step_now(bool settled) {
+TapeStep& Recorder::step_now(bool settled, bool anew) {
   const Ticks at = instance_.now() - begin_;
   const bool first = tape_.steps.empty() || tape_.steps.back().at != at;
   // A rate or a freeze alone settles nothing, but for a rate that lets go what was held, and what stands before the
@@ -154,11 +154,11 @@ TapeStep& Recorder::step_now(bool settled) {
     return s.set.empty() && s.pulses.empty() && !s.reset && !s.force && !s.place && !lets_go_ &&
            (at.count != 0 || s.settled);
   };
-  if (first || (settled && !plain(tape_.steps.back()))) {
+  if (first || anew || (settled && !plain(tape_.steps.back()))) {
     lets_go_ = false;
     TapeStep& step = tape_.steps.emplace_back();
     step.at = at;
-    step.settled = !first || (settled && at.count == 0);  // who replays it may not have begun
+    step.settled = settled && (!first || at.count == 0);  // who replays it may not have begun
   }
   return tape_.steps.back();
 }
@@ -166,8 +166,8 @@ TapeStep& Recorder::step_now(bool settled) {
 void Recorder::written(void* self, const InstanceWrite& write) {
   auto& recorder = *static_cast<Recorder*>(self);
   if (write.kind == InstanceWrite::Kind::restore) return recorder.cut_back(write);
-  if (write.kind == InstanceWrite::Kind::place) return recorder.placed(write);
-  TapeStep& step = recorder.step_now(!write.pending);
+  // What is placed comes first in a step of its own: what was written before it at this instant acts on it.
+  TapeStep& step = recorder.step_now(!write.pending, write.kind == InstanceWrite::Kind::place);
   const auto inputs = recorder.instance_.machine().inputs();
   switch (write.kind) {
     case InstanceWrite::Kind::input:
@@ -194,22 +194,13 @@ void Recorder::written(void* self, const InstanceWrite& write) {
     case InstanceWrite::Kind::force:
       step.force = recorder.instance_.machine().states()[write.state].path;
       return;
-    case InstanceWrite::Kind::restore:
     case InstanceWrite::Kind::place:
+      step.place = recorder.instance_.machine().states()[write.state].path;
+      step.played = write.duration;
+      return;
+    case InstanceWrite::Kind::restore:
       return;
   }
-}
-
-// It comes first in a step of its own: what was written before it at this instant acts on it.
-void Recorder::placed(const InstanceWrite& write) {
-  const Ticks at = instance_.now() - begin_;
-  const bool first = tape_.steps.empty() || tape_.steps.back().at != at;
-  lets_go_ = false;
-  TapeStep& step = tape_.steps.emplace_back();
-  step.at = at;
-  step.settled = !write.pending && (!first || at.count == 0);  // who replays it may not have begun
-  step.place = instance_.machine().states()[write.state].path;
-  step.played = write.duration;
 }
 
 Tape Recorder::tape() const {

@@ -115,7 +115,8 @@ class SceneLoader {
     if (const YamlNode* node = fields.get("tags"))
       for (const Text& tag : reader_.names(*node, "a tag")) actor.tags.push_back(tag.text);
     if (const YamlNode* node = fields.get("tape"); node != nullptr && !fields.has("steps")) {
-      if (const auto path = reader_.name(*node, "`tape:`")) {
+      const auto path = reader_.name(*node, "`tape:`");
+      if (path && !is_missing(join(folder_, path->text), reader_.place_of(*node))) {
         LoadedTape tape = load_tape(join(folder_, path->text));
         for (Finding& finding : tape.findings) findings_.push_back(std::move(finding));
         if (tape.tape) actor.tape = std::move(*tape.tape);

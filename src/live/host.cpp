@@ -405,6 +405,7 @@ bool Host::write(const Json& one, Json&, Refusal& refusal) {
   if (const auto place = get<std::string>(one, "place")) step.place = Text(*place);
   if (const auto played = get<std::int64_t>(one, "played")) {
     step.played = Ticks(*played);
+    if (!step.place) return cannot("`played` says how long the state of `place` has been active");
     if (*played < 0 || *played > kMaxDurationTicks) return cannot("a state is placed as of at most 10 hours ago");
   }
   step.reset = get<bool>(one, "reset").value_or(false);

@@ -51,6 +51,7 @@ class Doors(ServedCase):
                 ('[{"do": "write", "actor": 0, "force": "nowhere"}]', "unknown-name"),
                 ('[{"do": "write", "actor": 0, "place": "nowhere"}]', "unknown-name"),
                 ('[{"do": "write", "actor": 0, "place": "ground/net", "played": -1}]', "write"),
+                ('[{"do": "write", "actor": 0, "played": 5}]', "write"),
                 ('[{"do": "advance", "ticks": -5}]', "command"),
                 ('[{"do": "load", "actor": 0, "text": "tape: ["}]', "bad-yaml"), ("[" * 10000, "json")]
         for body, code in rows:

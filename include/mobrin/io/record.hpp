@@ -29,8 +29,7 @@ class Recorder {
 
  private:
   static void written(void* self, const InstanceWrite& write);
-  void placed(const InstanceWrite& write);
-  TapeStep& step_now(bool settled = false);
+  TapeStep& step_now(bool settled = false, bool anew = false);
   void begin();
   void cut_back(const InstanceWrite& restored);
   [[nodiscard]] TapeStep difference() const;
