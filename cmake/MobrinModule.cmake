@@ -14,8 +14,8 @@ function(mobrin_module name)
   endif()
 endfunction()
 
-# mobrin_quick(TARGET): of what only tools need, where a fast build is wished for; mobrin_quickest(TARGET): of what runs
-# once or for a short time, such as tests' own code.
+# mobrin_quick(TARGET): of what takes no step of a game, where a fast build is wished for; mobrin_quickest(TARGET): of
+# what runs once or for a short time, such as tests' own code.
 function(mobrin_quick target)
   if(MOBRIN_QUICK_TOOLS)
     target_compile_options(${target} PRIVATE -O1 -g0)

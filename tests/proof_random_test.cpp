@@ -41,7 +41,7 @@ ProofLimits small() {
 // thousand random steps with rates, freezes and resets; each tape of a finding replays.
 TEST(Proofs, WhatIsToldNeverHappens) {
   std::size_t told = 0, steps = 0, tapes = 0;
-  const std::uint32_t machines = seeds(600);
+  const std::uint32_t machines = seeds(300);
   for (std::uint32_t seed = 0; seed < machines; ++seed) {
     RandomMachine random(seed);
     MachineDef definition = random.make();
@@ -273,7 +273,7 @@ bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
 // A proved claim is true in random runs at rate 1, and the tape of a refuted one breaks it.
 TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
   std::size_t proved = 0, refuted = 0, open = 0;
-  const std::uint32_t machines = seeds(800);
+  const std::uint32_t machines = seeds(500);
   for (std::uint32_t seed = 0; seed < machines; ++seed) {
     RandomMachine random(seed + 50'000);
     MachineDef definition = random.make();

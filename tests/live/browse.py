@@ -7,7 +7,7 @@ from selenium import webdriver
 from selenium.common.exceptions import JavascriptException, StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import Select, WebDriverWait
+from selenium.webdriver.support.ui import Select
 
 from serve import SECOND, Served
 
@@ -27,6 +27,7 @@ class PageCase(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.driver = browser()
+        cls.driver.set_script_timeout(30)
 
     @classmethod
     def tearDownClass(cls):
@@ -54,8 +55,27 @@ class PageCase(unittest.TestCase):
         return self.driver.execute_script(script, *arguments)
 
     def until(self, script, *arguments):
-        """Waits until it is so; while the tables of a new loading are on their way there is no machine to ask."""
-        return WebDriverWait(self.driver, 20, 0.03, [JavascriptException]).until(lambda _: self.js(script, *arguments), script)
+        """Waits until it is so, and asks in the page itself, as each question from outside costs more than its answer;
+        while the tables of a new loading are on their way there is no machine to ask."""
+        waiting = """
+          const done = arguments[arguments.length - 1], given = [...arguments].slice(0, -1), until = performance.now() + 20000;
+          const asked = async function() { %s };
+          (async () => {
+            for (;;) {
+              let found = null;
+              try { found = await asked(...given); } catch (error) { }
+              if (found || performance.now() > until) return done(found);
+              await new Promise(later => setTimeout(later, 20));
+            }
+          })();""" % script
+        for _ in range(3):  # what asks goes when the page is loaded anew
+            try:
+                found = self.driver.execute_async_script(waiting, *arguments)
+            except JavascriptException:
+                continue
+            self.assertTrue(found, script)
+            return found
+        raise AssertionError(script)
 
     def find(self, selector):
         return self.driver.find_element(By.CSS_SELECTOR, selector)
