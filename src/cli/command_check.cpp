@@ -27,6 +27,7 @@ struct Checked {
   std::string summary;  // what a sound file holds
   LogicReport logic{};
   std::vector<std::string> files{};  // all that were read for it
+  std::size_t refuted = 0;           // of its claims
 };
 
 Checked check_tape_file(const std::string& path) {
@@ -82,6 +83,7 @@ Checked check_file(const std::string& path) {
     for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits)) ++counted[answer.answer];
     for (const auto& [answer, count] : counted) claims += fmt::format(", {} {}", count, text_of(answer));
     claims = "; claims: " + claims.substr(2);
+    out.refuted = counted[Answer::refuted];
   }
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)
@@ -218,7 +220,10 @@ int check(const CheckOptions& options) {
       continue;
     }
     print_first(told[i], file);
-    if (counted.empty())
+    if (counted.empty() && all[i].refuted > 0)
+      fmt::print("{}  {}  ({})\nWhat refutes it: mobrin prove {}\n",
+                 styled(Style::warm, plural(all[i].refuted, "claim") + " refuted"), file, all[i].summary, file);
+    else if (counted.empty())
       fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, all[i].summary);
     else
       fmt::print("{}  {}  {}\n", styled(Style::bad, counts(counted)), file,
