@@ -26,8 +26,8 @@ struct Checked {
   std::vector<Finding> findings;
   std::string summary;  // what a sound file holds
   LogicReport logic{};
-  std::vector<std::string> files{};  // all that were read for it
-  std::size_t refuted = 0;           // of its claims
+  std::vector<std::string> files{};        // all that were read for it
+  std::map<Answer, std::size_t> claims{};  // how many are answered how
 };
 
 Checked check_tape_file(const std::string& path) {
@@ -79,11 +79,9 @@ Checked check_file(const std::string& path) {
       std::none_of(out.logic.findings.begin(), out.logic.findings.end(), [](const ProvedFinding& each) {
         return each.finding.code == FindingCode::bad_expression;  // of a claim
       })) {
-    std::map<Answer, std::size_t> counted;
-    for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits)) ++counted[answer.answer];
-    for (const auto& [answer, count] : counted) claims += fmt::format(", {} {}", count, text_of(answer));
+    for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits)) ++out.claims[answer.answer];
+    for (const auto& [answer, count] : out.claims) claims += fmt::format(", {} {}", count, text_of(answer));
     claims = "; claims: " + claims.substr(2);
-    out.refuted = counted[Answer::refuted];
   }
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)
@@ -129,7 +127,7 @@ void print_first(std::vector<ProvedFinding> all, const std::string& file) {
   for (std::size_t i = 0; i < std::min(all.size(), kMostFindingsPrinted); ++i) print_finding(all[i]);
   if (all.size() > kMostFindingsPrinted)
     fmt::print("... and {} more; `mobrin check {} --json` lists all of them\n", all.size() - kMostFindingsPrinted,
-               printable(file));
+               as_argument(file));
 }
 
 // What is told of one file and depends on who uses it: it is told where nobody who was checked does.
@@ -215,14 +213,21 @@ int check(const CheckOptions& options) {
         findings.push_back(std::move(out));
       }
       for (const FindingCode code : all[i].logic.undecided) undecided.push_back(std::string(text_of(code)));
-      json.push_back(
-          {{"file", file}, {"sound", !has_errors(counted)}, {"findings", findings}, {"undecided", undecided}});
+      Json claims = Json::object();
+      for (const auto& [answer, count] : all[i].claims) claims[std::string(text_of(answer))] = count;
+      json.push_back({{"file", file},
+                      {"sound", !has_errors(counted)},
+                      {"findings", findings},
+                      {"undecided", undecided},
+                      {"claims", claims}});
       continue;
     }
     print_first(told[i], file);
-    if (counted.empty() && all[i].refuted > 0)
+    const auto refuted = all[i].claims.find(Answer::refuted);
+    if (counted.empty() && refuted != all[i].claims.end())
       fmt::print("{}  {}  ({})\nWhat refutes it: mobrin prove {}\n",
-                 styled(Style::warm, plural(all[i].refuted, "claim") + " refuted"), file, all[i].summary, file);
+                 styled(Style::warm, plural(refuted->second, "claim") + " refuted"), file, all[i].summary,
+                 as_argument(file));
     else if (counted.empty())
       fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, all[i].summary);
     else

@@ -33,11 +33,11 @@ std::string tool_to_call() {
   for (std::size_t begin = 0; begin < folders.size();) {
     const std::size_t end = std::min(folders.find(':', begin), folders.size());
     const auto there = std::filesystem::path(folders.substr(begin, end - begin)) / self.filename();
-    if (std::filesystem::equivalent(there, self, error)) return self.filename().generic_string();
+    if (std::filesystem::equivalent(there, self, error)) return as_argument(self.filename().generic_string());
     begin = end + 1;
   }
   const std::string near = std::filesystem::proximate(self, error).generic_string();
-  return near.starts_with("../..") || error ? self.generic_string() : near;
+  return as_argument(near.starts_with("../..") || error ? self.generic_string() : near);
 }
 
 int demo(const std::string& out) {
@@ -92,7 +92,7 @@ int demo(const std::string& out) {
   fmt::print("\n");
 #ifdef MOBRIN_LIVE_PAGE
   fmt::print("Play it in your browser, see why it does what it does, go back, change it:\n  {} live {}/keeper.yaml\n",
-             tool_to_call(), *folder);
+             tool_to_call(), as_argument(*folder));
 #endif
   fmt::print(
       "Every cue above lies on its frame, whatever the frame rate: try\n"
@@ -116,7 +116,7 @@ int demo(const std::string& out) {
       "Make a character of your own, of a folder of pictures (--art FOLDER) or of stand-ins:\n"
       "  {2} new bee -o {1}/bee\n"
       "Then change a number in {0}/keeper.clips.yaml and run it again.\n",
-      *folder, out, tool_to_call());
+      as_argument(*folder), as_argument(out), tool_to_call());
   return worst;
 }
 

@@ -227,7 +227,7 @@ void tell(const ImportRequest& options, const Imported& imported) {
   if (options.dry_run)
     fmt::print("Nothing was written (--dry-run).\n");
   else
-    fmt::print("See them: mobrin sheet {} -o clips.png\n", options.out);
+    fmt::print("See them: mobrin sheet {} -o clips.png\n", as_argument(options.out));
 }
 
 int import(const ImportRequest& options) {

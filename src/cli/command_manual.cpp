@@ -199,7 +199,7 @@ int write_manual(const std::string& folder) {
   fmt::print(
       "{}/: {} manual pages, completions for bash, zsh and fish\nRead one: man {}/mobrin.1\nComplete:  source "
       "{}/mobrin.bash\n",
-      folder, commands.size() + 1, folder, folder);
+      folder, commands.size() + 1, as_argument(folder), as_argument(folder));
   return kFine;
 }
 

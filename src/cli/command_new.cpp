@@ -117,7 +117,7 @@ int fail(const Error& error) {
 int import_failed(const std::vector<Finding>& findings, const fs::path& art, const std::string& from) {
   print_findings(as_seen(findings, art.string(), from), true);
   fmt::print(stderr, "{}; nothing was made. See what is wrong: mobrin import {} -o clips.yaml --dry-run\n",
-             counts(findings), from);
+             counts(findings), as_argument(from));
   return kFindings;
 }
 
@@ -190,7 +190,7 @@ int fill(const NewRequest& options, const fs::path& folder, const std::string& s
   fmt::print(
       "Play it:   mobrin live {0}\nTry it:    mobrin test {1}\nBuild it:  cmake -S {1} -B {1}/build && cmake --build "
       "{1}/build\n",
-      machine, shown);
+      as_argument(machine), as_argument(shown));
   return kFine;
 }
 

@@ -171,7 +171,7 @@ int tell_coverage(const std::vector<TestResult>& results, const TestOptions& opt
                  plural(machine.transitions().size(), "rule"), machine.states().size() - 1 - states.size(),
                  plural(machine.states().size() - 1, "state"), plural(runs.size(), "tape"));
       for (const std::string& line : lines) fmt::print("  {}\n", printable(line));
-      if (!lines.empty()) fmt::print("  `mobrin cover {} -o tapes/` writes tapes for them.\n", file);
+      if (!lines.empty()) fmt::print("  `mobrin cover {} -o tapes/` writes tapes for them.\n", as_argument(file));
     }
     if (options.picture.empty()) continue;
     if (machines.size() > 1)

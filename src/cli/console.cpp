@@ -61,6 +61,14 @@ std::string plural(std::size_t count, std::string_view noun) {
   return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
 }
 
+std::string as_argument(std::string_view path) {
+  constexpr std::string_view plain = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789/._-+,:@%";
+  if (!path.empty() && path.find_first_not_of(plain) == std::string_view::npos) return std::string(path);
+  std::string out = "'";
+  for (const char each : path) out += each == '\'' ? "'\\''" : std::string(1, each);
+  return printable(out + "'");
+}
+
 std::string value_text(const FieldValue& value) {
   if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
   if (const auto* whole = std::get_if<std::int64_t>(&value)) return fmt::format("{}", *whole);

@@ -26,6 +26,9 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr);
 // `1 state`, `2 states`.
 [[nodiscard]] std::string plural(std::size_t count, std::string_view noun);
 
+// A path as a shell takes it for one argument: in quotes where it must be. For commands that are printed.
+[[nodiscard]] std::string as_argument(std::string_view path);
+
 // A field's or input's value as a person writes it.
 [[nodiscard]] std::string value_text(const FieldValue& value);
 

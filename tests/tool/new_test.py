@@ -47,6 +47,14 @@ class New(unittest.TestCase):
         for what in ["step (sound)", "act_lands (damage)  act frame 2", "shows art/move_", "gone: remove me"]:
             self.assertIn(what, run.stdout)
 
+    def test_what_it_prints_can_be_pasted_wherever_it_lies(self):
+        folder = "our games/the sister's"
+        out = self.run_tool("new", "sister", "-o", folder)
+        self.assertIn("mobrin live 'our games/the sister'\\''s/sister.yaml'\n", out)
+        line = next(each for each in out.splitlines() if each.startswith("Try it:")).removeprefix("Try it:").strip()
+        done = subprocess.run(["sh", "-c", line.replace("mobrin", f"'{TOOL}'", 1)], cwd=self.folder, capture_output=True, text=True)
+        self.assertIn("1 passed, 0 failed", done.stdout, done.stderr)
+
     def test_clips_of_the_art_take_their_parts(self):
         art = self.folder / "pictures"
         for name, count in [("Idle", 3), ("Walk", 4), ("SwingNet", 6), ("Wave", 2)]:
