@@ -14,7 +14,7 @@ function(mobrin_module name)
   endif()
 endfunction()
 
-# mobrin_quick(TARGET): of what takes no step of a game, where a fast build is wished for; mobrin_quickest(TARGET): of
+# mobrin_quick(TARGET): of all but core and contact, where a fast build is wished for; mobrin_quickest(TARGET): of
 # what runs once or for a short time, such as tests' own code.
 function(mobrin_quick target)
   if(MOBRIN_QUICK_TOOLS)

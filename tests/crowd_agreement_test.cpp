@@ -1,5 +1,4 @@
 // A crowd behaves as separate instances do, whatever the machine and the writes.
-#include <cstdlib>
 #include <numeric>
 
 #include "mobrin/core/crowd.hpp"
@@ -128,9 +127,6 @@ void write_all(Crowd& crowd, std::vector<Instance>& apart, RandomMachine& random
   }
 }
 
-// Whether more is asked for than there is time for whenever something was changed (`./dev agree`).
-const char* more() { return std::getenv("MOBRIN_SEEDS"); }
-
 // Random members of a random machine, written to at random, as a crowd and as instances.
 void compare(std::uint32_t seed, const Machine& machine, Listening listening, const Crowding& crowding) {
   const std::uint32_t members = crowding.members;
@@ -149,7 +145,7 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening, co
     return std::tuple(shown.clip, shown.frame, shown.mirrored, shown.weight);
   };
   // Machines that never come to rest tell endlessly; so much of them, and of one step, is enough.
-  const std::size_t most = more() != nullptr ? 20'000 : 5'000, most_of_a_step = more() != nullptr ? 100'000 : 30'000;
+  const std::size_t most = many_seeds() ? 20'000 : 5'000, most_of_a_step = many_seeds() ? 100'000 : 30'000;
   std::size_t compared = 0;
   for (int step = 0; step < 25 && compared < most; ++step) {
     // Several writes at one instant, sometimes with a step of no time between two of them.
@@ -227,7 +223,7 @@ void compare(std::uint32_t seed, const Machine& machine, Listening listening, co
 }
 
 // 2,000 in all.
-int machines() { return more() != nullptr ? std::max(250, std::atoi(more()) / 8) : 250; }
+int machines() { return std::max(250, seeds(0) / 8); }
 
 class CrowdAgreement : public testing::TestWithParam<int> {};
 

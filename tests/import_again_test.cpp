@@ -2,7 +2,6 @@
 #include <unistd.h>
 
 #include <algorithm>
-#include <cstdlib>
 #include <filesystem>
 #include <map>
 #include <random>
@@ -274,9 +273,8 @@ TEST_F(ImportAgain, CellsOfASheetAreKnownAgain) {
 // picture is, and gone with it.
 TEST_F(ImportAgain, RandomEditsKeepEveryMarkOnItsPicture) {
   int moved = 0, lost = 0;
-  const char* const more = std::getenv("MOBRIN_SEEDS");  // `./dev agree`
-  const unsigned seeds = more != nullptr ? static_cast<unsigned>(std::strtoul(more, nullptr, 10)) : 250;
-  for (unsigned seed = 0; seed < seeds; ++seed) {
+  const auto folders = static_cast<unsigned>(seeds(250));
+  for (unsigned seed = 0; seed < folders; ++seed) {
     std::mt19937 random(seed);
     const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random() % n); };
     for (const char* name : {"a.clips.yaml", "a.marks.yaml", "m.yaml"}) fs::remove(folder_ / name);

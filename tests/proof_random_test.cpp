@@ -1,6 +1,5 @@
 // Proofs over random machines: what is told never happens, what is proved is true.
 #include <algorithm>
-#include <cstdlib>
 #include <functional>
 #include <set>
 
@@ -23,12 +22,6 @@ void place_rules(StateDef& state, std::uint32_t& line) {
     for (StateDef& each : region.states) place_rules(each, line);
 }
 
-// `./dev agree` looks at more machines.
-std::uint32_t seeds(std::uint32_t few) {
-  const char* many = std::getenv("MOBRIN_SEEDS");
-  return many == nullptr ? few : static_cast<std::uint32_t>(std::strtoul(many, nullptr, 10));
-}
-
 ProofLimits small() {
   ProofLimits out;
   out.steps = 20'000;
@@ -41,7 +34,7 @@ ProofLimits small() {
 // thousand random steps with rates, freezes and resets; each tape of a finding replays.
 TEST(Proofs, WhatIsToldNeverHappens) {
   std::size_t told = 0, steps = 0, tapes = 0;
-  const std::uint32_t machines = seeds(300);
+  const auto machines = static_cast<std::uint32_t>(seeds(300));
   for (std::uint32_t seed = 0; seed < machines; ++seed) {
     RandomMachine random(seed);
     MachineDef definition = random.make();
@@ -273,7 +266,7 @@ bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
 // A proved claim is true in random runs at rate 1, and the tape of a refuted one breaks it.
 TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
   std::size_t proved = 0, refuted = 0, open = 0;
-  const std::uint32_t machines = seeds(500);
+  const auto machines = static_cast<std::uint32_t>(seeds(500));
   for (std::uint32_t seed = 0; seed < machines; ++seed) {
     RandomMachine random(seed + 50'000);
     MachineDef definition = random.make();

@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 
 #include "engine_log.hpp"
 #include "random_machine.hpp"
@@ -38,7 +37,7 @@ Comparison compared(const Case& each) {
 }
 
 TEST_P(Agreement, OfEngineAndReference) {
-  const int wanted = std::getenv("MOBRIN_SEEDS") != nullptr ? std::atoi(std::getenv("MOBRIN_SEEDS")) : 250;
+  const int wanted = seeds(250);
   int sound = 0;
   for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 1'000'000; sound < wanted; ++seed) {
     RandomMachine random(seed);

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <cstdio>
+#include <cstdlib>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -11,6 +12,10 @@
 #include "mobrin/io/load.hpp"
 
 namespace mobrin::test {
+
+// How many random machines: so few whenever something was changed, as many as are asked for by `./dev agree`.
+inline bool many_seeds() { return std::getenv("MOBRIN_SEEDS") != nullptr; }
+inline int seeds(int few) { return many_seeds() ? std::atoi(std::getenv("MOBRIN_SEEDS")) : few; }
 
 // An instant in milliseconds, with as many digits as needed: `500`, `583.333`.
 inline std::string ms(Ticks at) {
