@@ -36,6 +36,8 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"near AND x > 1", 6, "Write `and`."}, Idiom{"near or Not near", 9, "Write `not`."},
         Idiom{"near == True", 9, "Write `true`."}, Idiom{"near == 1", 9, "Write `true`."},
         Idiom{"near != 0", 9, "Write `false`."},
+        Idiom{"tool > net", 1, "Compare it with `==` or `!=`, or make it a whole number."},
+        Idiom{"2 <= tool", 6, "Compare it with `==` or `!=`, or make it a whole number."},
         Idiom{"x % 2 == 0", 3, "There is no remainder; work it out in the game and write it into an input."},
         Idiom{"x ** 2 > 4", 4, "There is no power; write `x * x`."},
         Idiom{"x ^ 2 > 4", 3, "There is no power; write `x * x`."},

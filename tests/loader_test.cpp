@@ -151,7 +151,8 @@ const WrongFile kWrong[] = {
      "m.yaml:3:9: error: the clip \"c\" says no timing [missing-key]\n    Add `fps:`, or `times:` with one time a "
      "frame.\n"},
     {"TimesDoNotMatch", "clips: {c: {frames: [0-3], times: [10ms]}}\nstates: {a: {clip: c}}",
-     "m.yaml:3:35: error: the clip \"c\" has 4 frames and 1 times [bad-value]\n    Give one time a frame.\n"},
+     "m.yaml:3:35: error: the clip \"c\" has 4 frames and 1 time [bad-value]\n    Give one time a frame; one for all "
+     "is `fps: 100`.\n"},
     {"SheetWithoutTile", "clips: {c: {sheet: a.png, frames: [0], fps: 1}}\nstates: {a: {clip: c}}",
      "m.yaml:3:20: error: the sheet \"a.png\" has no `tile:` [missing-key]\n    Add `tile: [width, height]`, or "
      "declare its rectangles under `sheets:`.\n"},
@@ -203,7 +204,8 @@ const WrongFile kWrong[] = {
      "m.yaml:4:53: error: \"r/d\" lies in another region than this transition [unreachable-target]\n    Regions speak "
      "to each other through cues, inputs and `in(...)`.\n"},
     {"InitialIsNoChild", "initial: a\nstates: {a: {initial: b, states: {b: {initial: a, states: {c: {}, d: {}}}}}}",
-     "m.yaml:4:48: error: there is no state \"a\" [unknown-name]\n    `initial:` names one of the states beside it.\n"},
+     "m.yaml:4:48: error: there is no state \"a\" [unknown-name]\n    `initial:` names one of the states beside it: c, "
+     "d.\n"},
     {"InitialIsNotSaid", "states: {a: {}, b: {}}",
      "m.yaml:2:10: error: the machine has several states but does not say which is first [missing-key]\n    Add "
      "`initial:` with the name of one.\n"},

@@ -153,6 +153,73 @@ const MistakeRow kLogic[] = {
      "4 hits-twice?\n",
      "cues: {one: {kind: damage}, two: {kind: sound}}\nclips: {c: {frames: [0-3], fps: 9, play: loop}}\nmarks: {c: "
      "{cues: {0: one, 2: two}}}\nstates:\n  a: {clip: c}\n"},
+    {"ARuleToWhatIsActiveAlready",
+     "inputs: {p: pulse, x: false}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\nstates:\n  a: {clip: c, go: "
+     "[{pulse: p, to: a}, {when: x, to: b}]}\n  b: {clip: c, go: [{pulse: p, to: a}, {at: end, to: b}]}\n",
+     "7 never-holds\n8 never-holds\n",
+     "inputs: {p: pulse, x: false}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\nstates:\n  a: {clip: c, go: "
+     "[{pulse: p, to: a, restart: true}, {when: x, to: b}]}\n  b: {clip: c, go: [{at: end, to: b}, {pulse: p, to: "
+     "a}]}\n"},
+    {"ACueThatARuleCutsOff",
+     "inputs: {p: pulse}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {2: t}}}\n"
+     "initial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c, go: [{after: 150ms, to: a}]}\n",
+     "10 unreached-cue\n",
+     "inputs: {p: pulse}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {2: t}}}\n"
+     "initial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c, go: [{after: 200ms, to: a}]}\n"},
+    {"ACueThatARuleAroundItCutsOffAtTwiceThePace",
+     "inputs: {p: pulse}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {spans: {t: 2-3}}}\n"
+     "initial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    go: [{after: 99ms, to: a}]\n    states: {i: "
+     "{clip: c, speed: 2}}\n",
+     "11 unreached-cue\n",
+     "inputs: {p: pulse}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {spans: {t: 2-3}}}\n"
+     "initial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    go: [{after: 100ms, to: a}]\n    states: {i: "
+     "{clip: c, speed: 2}}\n"},
+    {"ACueThatIsCutOffHereAndToldThere",
+     "inputs: {p: pulse}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {2: t}}}\n"
+     "initial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c, go: [{after: 150ms, to: d}]}\n  d: {clip: "
+     "c, go: [{at: end, to: a}]}\n",
+     "10 unreached-cue?\n",
+     // What fades out goes on telling; and who begins within a clip may come to all of it.
+     "inputs: {p: pulse}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10}}\nmarks: {c: {cues: {2: t}}}\n"
+     "initial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c, go: [{after: 150ms, to: a, fade: 60ms, "
+     "cues: both}]}\n  d: {accept: [unreachable], clip: c, go: [{after: 50ms, to: e}]}\n  e: {"
+     "clip: c, go: [{after: 150ms, to: a}, {pulse: p, to: e, restart: true, start: 1}]}\n"},
+    {"ACueInAnotherDirection",
+     "cues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10, play: loop}}\nmarks: {c: {cues: {2: {t: {way: "
+     "backward}}}}}\nstates:\n  a: {clip: c}\n",
+     "5 unreached-cue\n",
+     "cues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10, play: back-and-forth}}\nmarks: {c: {cues: {2: {t: {way: "
+     "backward}}}}}\nstates:\n  a: {clip: c}\n"},
+    {"ForwardOnlyOnAClipThatPlaysBackwards",
+     "cues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10, play: loop}}\nmarks: {c: {cues: {2: {t: {way: "
+     "forward}}}}}\nstates:\n  a: {clip: c, speed: -0.5}\n",
+     "5 unreached-cue\n",
+     "inputs: {x: 1.0}\ncues: {t: sound}\nclips: {c: {frames: [0-3], fps: 10, play: loop}}\nmarks: {c: {cues: {2: {t: "
+     "{way: forward}}}}}\nstates:\n  a: {clip: c, speed: x}\n"},
+    {"RulesThatComeTooLate",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8}, l: {frames: [0-3], fps: 8, play: loop}}\ninitial: a\n"
+     "marks: {w: {windows: {late: 3}}}\n"
+     "states:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    clip: w\n    go:\n      - {after: 2s, to: c}\n      - "
+     "{pulse: p, during: late, to: c}\n      - {after: 200ms, to: a}\n      - {at: end, to: c}\n  c:\n    clip: l\n"
+     "    go:\n      - {pulse: p, during: 3, to: a}\n      - {after: 200ms, to: a}\n      - {at: loop, to: b}\n",
+     "12 never-holds\n13 never-holds\n15 never-holds\n19 never-holds\n21 never-holds\n",
+     "inputs: {p: pulse, x: false}\nclips: {w: {frames: [0-3], fps: 8}, l: {frames: [0-3], fps: 8, play: loop}}\n"
+     "initial: a\nmarks: {w: {windows: {late: 3}}}\n"
+     "states:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    clip: w\n    go:\n      - {after: 100ms, when: x, to: c}\n"
+     "      - {pulse: p, during: late, to: c}\n      - {after: 600ms, to: a}\n      - {at: end, to: c}\n  c:\n    "
+     "clip: l\n    go:\n      - {pulse: p, during: 3, to: a}\n      - {after: 500ms, to: a}\n      - {at: loop, to: "
+     "b}\n"},
+    {"ValuesThatAreHardlyMeant",
+     "inputs: {p: {pulse: 80s}}\nclips: {c: {sheet: bees.png, tile: [20, 10], frames: [0-3], fps: 9, play: loop}}\n"
+     "marks:\n  c: {pivot: [0.5, 1], boxes: [{name: b, role: hit, hits: [bee], spares: [self, bee], rect: [0, 0, 4, "
+     "4]}]}\nreaches: {r: {circle: [0, 0, 4], hits: [bee, wasp], spares: [wasp, bee]}}\ncues: {s: {kind: damage, "
+     "reach: r}}\nstates:\n  a: {clip: c, go: [{pulse: p, to: a, restart: true}], enter: [{tell: s}]}\n",
+     "3 hardly-meant?\n6 hardly-meant\n6 hardly-meant\n7 hardly-meant\n",
+     "inputs: {p: {pulse: 3s}}\nclips: {c: {sheet: bees.png, tile: [20, 10], frames: [0-3], fps: 9, play: loop}}\n"
+     "marks:\n  c: {pivot: [1, 0], boxes: [{name: b, role: hit, hits: [bee, wasp], spares: [self, bee], rect: [0, 0, "
+     "4, "
+     "4]}]}\nreaches: {r: {circle: [0, 0, 4], spares: [wasp, bee]}}\ncues: {s: {kind: strike, "
+     "reach: r}}\nstates:\n  a: {clip: c, go: [{pulse: p, to: a, restart: true}], enter: [{tell: s}]}\n"},
     {"AcceptIsHonoured",
      "accept: [unused-input x]\ninputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: "
      "{go: [{pulse: p, to: a}]}\n  c: {accept: [unreachable], go: [{pulse: p, to: a}]}\n",

@@ -264,6 +264,70 @@ const Slip kSlips[] = {
      "m.yaml:10:61: error: `frames:` of a box is nothing [wrong-type]\n    Expected frames such as `3-4`; without it, "
      "all of them.\n"
      "m.yaml:10:69: error: `hits:` is nothing [wrong-type]\n    Expected a tag, or a list of them.\n"},
+    {"AnEndAtSpeedZero",
+     "clips: {c: {length: 1s}}\ninitial: a\nstates: {a: {clip: c, speed: 0, go: [{at: end, to: b}]}, b: {}}",
+     "m.yaml:5:38: warning: `at: end` never holds in \"a\": its speed is 0 [never-ends]\n    Give it another `speed:`; "
+     "one frame that stands is a `pose:`.\n"},
+    {"ChoicesWithoutTheirWord",
+     "inputs: {tool: [none, net]}\ninitial: a\nstates: {a: {go: [{when: tool == net, to: b}]}, b: {}}",
+     "m.yaml:3:16: error: the input \"tool\" is a list [wrong-type]\n    Write `{one_of: [none, net]}`.\n"},
+    {"TypesAsValues",
+     "inputs:\n  x: {type: int, default: 6, min: 0, max: 9}\n  y: {type: boolean}\n  z: {type: trigger}\n"
+     "states: {a: {clip: c, speed: x}}\nclips: {c: {length: 1s}}",
+     "m.yaml:4:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{int: 6, "
+     "min: "
+     "0, max: 9}`.\n"
+     "m.yaml:5:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{bool: "
+     "false}`.\n"
+     "m.yaml:6:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{pulse: "
+     "110ms}`.\n"},
+    {"ARangeAsAList",
+     "inputs: {x: {int: 0, range: [0, 6]}}\nstates: {a: {clip: c, speed: x}}\nclips: {c: {length: 1s}}",
+     "m.yaml:3:22: error: \"range\" is no key of an input [unknown-key]\n    Write `min:` and `max:`.\n"},
+    {"LoopsInOtherWords",
+     "clips:\n  b: {frames: [0-1], fps: 8, loop: true}\n  c: {frames: [0-1], fps: 8, loop: 3}\n"
+     "  d: {frames: [0-1], fps: 8, play: repeat 2}\n  e: {frames: [0-1], fps: 8, play: alternate}\n"
+     "  f: {frames: [0-1], fps: 8, play: false}\n  g: {frames: [0-1], fps: 8, play: loop x0}\n"
+     "initial: a\nstates:\n  a: {clip: b, go: [{at: loop, to: h}]}\n  h: {clip: c, go: [{at: end, to: a}]}",
+     "m.yaml:4:30: error: \"loop\" is no key of a clip [unknown-key]\n    Write `play: loop`.\n"
+     "m.yaml:5:30: error: \"loop\" is no key of a clip [unknown-key]\n    Write `play: loop x3`.\n"
+     "m.yaml:6:36: error: `play:` is \"repeat 2\" [bad-value]\n    Write `loop x2`.\n"
+     "m.yaml:7:36: error: `play:` is \"alternate\" [bad-value]\n    Write `back-and-forth`.\n"
+     "m.yaml:8:36: error: `play:` is \"false\" [bad-value]\n    Write `once`.\n"
+     "m.yaml:9:36: error: `play:` is \"loop x0\" [wrong-type]\n    Expected once, loop, loop x3, back-and-forth or "
+     "back-and-forth x3 (1 to 10000 times).\n"},
+    {"TimesWithoutTheirUnitAreToldOnce", "clips: {c: {frames: [0-2], times: [80, 90, 80]}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:36: error: a frame's time is \"80\" [wrong-type]\n    Write `80ms` or `80s`.\n"},
+    {"SeveralEventsInAList",
+     "inputs: {p: pulse, q: pulse}\ninitial: a\nstates: {a: {go: [{pulse: [p, q], to: b}]}, b: {}}",
+     "m.yaml:5:27: error: `pulse:` is a list [wrong-type]\n    A rule has one; write a rule for each.\n"},
+    {"KeysOfSomethingElse",
+     "clips: {c: {length: 1s, pivot: [2, 3]}, d: {length: 1s, traits: [busy]}}\ninitial: a\n"
+     "states:\n  a: {clip: c, fps: 12, go: [{at: end, to: b, linger: 1s}]}\n  b: {clip: d, loop: true, windows: {w: "
+     "0.1s-0.2s}, go: [{at: end, to: previous}]}",
+     "m.yaml:3:25: error: \"pivot\" is no key of a clip [unknown-key]\n    It is one of a clip's marks: put it there, "
+     "under `marks:`.\n"
+     "m.yaml:3:57: error: \"traits\" is no key of a clip [unknown-key]\n    It is one of a state: put it at the state "
+     "that plays the clip.\n"
+     "m.yaml:6:16: error: \"fps\" is no key of a state [unknown-key]\n    It is one of a clip: put it there, under "
+     "`clips:`.\n"
+     "m.yaml:6:47: error: \"linger\" is no key of a transition [unknown-key]\n    It is one of a state: put it at the "
+     "state, beside `go:`.\n"
+     "m.yaml:7:16: error: \"loop\" is no key of a state [unknown-key]\n    It is `play:` of a clip: put it there, "
+     "under "
+     "`clips:`.\n"
+     "m.yaml:7:28: error: \"windows\" is no key of a state [unknown-key]\n    It is one of a clip's marks: put it "
+     "there, under `marks:`.\n"
+     "m.yaml:7:72: error: there is no state \"previous\" [unknown-name]\n    Write `back` for what went on before, "
+     "`STATE/last` for what was active last in a state.\n"},
+    {"TwoFramesWhereAllBetweenAreMeant",
+     "clips: {c: {frames: [0-5], fps: 12}}\ncues: {t: sound}\nstates: {a: {clip: c}}\nmarks:\n  c:\n"
+     "    spans: {t: [1, 4]}\n    windows: {w: [1-1, 4-4], v: [2, 3], u: [1, 3, 5]}\n"
+     "    boxes: [{name: b, role: hurt, frames: [0, 5], rect: [0, 0, 4, 4]}]",
+     "m.yaml:8:16: warning: the span \"t\" is frames 1 and 4, without those between them [hardly-meant]\n    Write "
+     "`1-4` for all of them, `[1-1, 4-4]` for these two.\n"
+     "m.yaml:10:43: warning: `frames:` is frames 0 and 5, without those between them [hardly-meant]\n    Write `0-5` "
+     "for all of them, `[0-0, 5-5]` for these two.\n"},
     {"ATransitionThatCannotBeRead", "initial: a\nstates: {a: {go: [{after: 1s, to: []}, {pulse: [], to: b}]}, b: {}}",
      "m.yaml:4:35: error: `to:` is a list [wrong-type]\n    Expected a name.\n"
      "m.yaml:4:48: error: `pulse:` is a list [wrong-type]\n    Expected a name.\n"},

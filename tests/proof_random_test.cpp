@@ -3,6 +3,7 @@
 #include <functional>
 #include <set>
 
+#include "mobrin/check/logic.hpp"
 #include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "random_machine.hpp"
@@ -84,6 +85,87 @@ TEST(Proofs, WhatIsToldNeverHappens) {
   EXPECT_GT(told, machines * 3 / 4);
   EXPECT_GT(tapes, machines / 20);
   EXPECT_GT(steps, std::size_t{machines} * 1'750);
+}
+
+// Rules that leave leaves after a short time, whatever is written.
+void add_leaving_rules(std::vector<StateDef>& states, RandomMachine& random) {
+  for (StateDef& state : states) {
+    add_leaving_rules(state.states, random);
+    for (RegionDef& region : state.regions) add_leaving_rules(region.states, random);
+    if (states.size() < 2 || random.pick(2) == 0) continue;
+    GoDef go;
+    go.after = milliseconds(random.pick(400));
+    go.to = states[static_cast<std::size_t>(random.pick(static_cast<int>(states.size())))].name;
+    go.restart = random.pick(8) == 0;
+    if (random.pick(6) == 0) go.fade = milliseconds(100), go.fade_cues = FadeCues::both;
+    state.go.insert(random.pick(2) == 0 ? state.go.begin() : state.go.end(), go);
+  }
+}
+
+// A cue of a clip's frame in a state, as a finding names it: `it leaves "b" at once, before "c" of "w" is told (frame
+// 3, 0.3 s)`.
+std::string cue_of(const Finding& finding) {
+  const std::string& text = finding.message;
+  const std::size_t state = text.find('"') + 1, cue = text.find(", before \""), told = text.find(" is told (frame ");
+  if (cue == std::string::npos || told == std::string::npos) return "";
+  const std::size_t frame = told + 16;
+  return text.substr(state, text.find('"', state) - state) + ": " + text.substr(cue + 9, told - cue - 9) + " " +
+         text.substr(frame, text.find(',', frame) - frame);
+}
+
+// No cue that a rule is said to cut off is told in the state that it leaves, no rule that is said to come too late is
+// taken; a runaway, which stops rules wherever they are, ends a run.
+TEST(Proofs, WhatComesTooLateNeverComes) {
+  std::size_t cut = 0, late = 0;
+  const auto machines = static_cast<std::uint32_t>(seeds(300));
+  for (std::uint32_t seed = 0; seed < machines; ++seed) {
+    RandomMachine random(seed);
+    MachineDef definition = random.make();
+    add_leaving_rules(definition.root.states, random);
+    for (RegionDef& region : definition.root.regions) add_leaving_rules(region.states, random);
+    std::uint32_t line = 0;
+    place_rules(definition.root, line);
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const Machine& machine = *compiled.machine;
+    std::set<std::string> cues;
+    std::set<std::uint32_t> lines;
+    for (const Finding& each : logic_findings(definition, machine)) {
+      if (each.code == FindingCode::unreached_cue) cues.insert(cue_of(each));
+      if (each.code == FindingCode::never_holds) lines.insert(each.line);
+    }
+    cues.erase("");
+    cut += cues.size();
+    late += lines.size();
+    if (cues.empty() && lines.empty()) continue;
+    Instance it(machine);
+    CueList<512> told(listen_to(Told::enter) | listen_to(Told::cue) | listen_to(Told::fault));
+    std::size_t records = 0;
+    for (int i = 0; i < 3'000 && records < 20'000; ++i) {
+      random.write(it);
+      bool stopped = false;
+      for (Ticks left(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000)); left.count > 0;) {
+        told.clear();
+        left = it.advance(left, told).left;
+        records += told.size();
+        for (const Cue& cue : told) {
+          stopped = stopped || cue.what == Told::fault;
+          if (stopped) break;
+          if (cue.what == Told::cue) {
+            const std::string name = std::string(cue.state_path()) + ": \"" + std::string(cue.name()) + "\" of \"" +
+                                     std::string(cue.clip_name()) + "\" " + std::to_string(cue.frame);
+            ASSERT_EQ(cues.count(name), 0u) << "seed " << seed << " " << name;
+          }
+          ASSERT_TRUE(cue.transition == kNoTransition ||
+                      lines.count(machine.transitions()[cue.transition].place.line) == 0)
+              << "seed " << seed << " " << machine.transitions()[cue.transition].text;
+        }
+      }
+      if (it.done() || stopped) it = Instance(machine);
+    }
+  }
+  EXPECT_GT(cut, machines / 40);
+  EXPECT_GT(late, machines / 10);
 }
 
 // A moment of a run: what it told and what was written.

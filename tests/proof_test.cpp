@@ -141,8 +141,9 @@ const MistakeRow kRuns[] = {
      "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
      "b: {clip: w, go: [{at: end, to: a}, {after: 2s, to: c}]}\n  c: {go: [{pulse: p, to: a}]}\n",
      "8 shadowed\n",
-     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
-     "b: {clip: w, go: [{at: end, to: a}, {after: 200ms, to: c}]}\n  c: {go: [{pulse: p, to: a}]}\n"},
+     "inputs: {p: pulse, x: false}\nclips: {w: {frames: [0-3], fps: 8}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, "
+     "to: b}]}\n  b: {clip: w, go: [{at: end, to: a}, {after: 200ms, when: x, to: c}]}\n  c: {go: [{pulse: p, to: "
+     "a}]}\n"},
     {"ARingOfShortTimes",
      "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{after: 30ms, to: c}]}\n  c: "
      "{go: [{after: 40ms, to: b}]}\n",

@@ -447,6 +447,7 @@ TEST(Scenes, NamesAreCheckedWithTheNearestRightOne) {
   };
   EXPECT_NE(found("{by: smoke", "{by: smok").find("nothing called \"smok\" hits in this scene"), std::string::npos);
   EXPECT_NE(found("{by: smoke", "{by: smok").find("Did you mean \"smoke\"?"), std::string::npos);
+  EXPECT_NE(found("pulse: stunned", "pulse: distance").find("Name a pulse of \"hornet\"."), std::string::npos);
   EXPECT_NE(found("follows: keeper", "follows: keepr").find("Did you mean \"keeper\"?"), std::string::npos);
   EXPECT_NE(found("follows: keeper", "follows: hornet").find("it follows itself"), std::string::npos);
   EXPECT_NE(found("tags: [hornet]", "tags: [hornett]").find("Did you mean \"hornet\"?"), std::string::npos);

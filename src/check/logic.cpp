@@ -33,13 +33,17 @@ Logic::Logic(const MachineDef& definition, const Machine& machine) : def_(defini
 std::vector<Finding> Logic::run() {
   guards();
   lists();
+  rules_to_themselves();
   reach();
   ways_out();
+  cut_off();
+  one_way_marks();
   flickers();
   uses();
   variables();
   words();
   swings();
+  values();
   idle_accepts();
   std::stable_sort(out_.begin(), out_.end(), [](const Finding& a, const Finding& b) {
     return std::tuple(a.file, a.line, a.column) < std::tuple(b.file, b.line, b.column);

@@ -82,8 +82,7 @@ std::optional<bool> Logic::above_holds(const GoDef& above, const GoDef& below) {
 bool Logic::decides(std::uint32_t rule, const GoDef& go, std::uint16_t owner, bool same_list) const {
   const TransitionInfo& each = machine_.transitions()[rule];
   if (info(each.owner).has_children && seals_below(each.owner)) return false;
-  if (go.to.text == "back" || go.to.text.ends_with("/last"))
-    return same_list && go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
+  if (leads_by_memory(go)) return same_list && go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
   if (each.target != 0 && info(each.target).region != info(owner).region && machine_.regions().size() > 1) return false;
   const bool active = within(owner, each.target) || each.target == owner;
   const bool inside = info(each.owner).has_children && within(each.target, each.owner);  // may be active just then
@@ -137,6 +136,22 @@ void Logic::lists() {
   }
 }
 
+void Logic::rules_to_themselves() {
+  for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
+    const TransitionInfo& rule = machine_.transitions()[t];
+    const GoDef* go = go_of(t);
+    if (go == nullptr || go->restart || never_[t] || shadowed_[t] || leads_by_memory(*go) ||
+        !within(rule.owner, rule.target))
+      continue;
+    const bool stands = go->pulse.empty() && go->cue.empty() && go->at != GoAt::loop;
+    if (stands && rules_of(rule.owner).back() != t) continue;  // those below it wait
+    never_[t] = true;
+    tell(FindingCode::never_holds, rule.place, go->accept,
+         "it leads to \"" + info(rule.target).path + "\", which is active already: nothing comes of it",
+         "Add `restart: true` where that is to begin anew, or remove the rule.", false, info(rule.target).path);
+  }
+}
+
 bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
   for (const std::uint32_t each : rules_of(machine_.transitions()[rule].owner)) {
     if (each == rule) return false;
@@ -145,7 +160,7 @@ bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
     if (!go->pulse.empty() || !go->cue.empty() || go->at == GoAt::loop) continue;
     const std::uint16_t target = machine_.transitions()[each].target;
     const bool elsewhere = machine_.regions().size() > 1 && target != 0 && info(target).region != info(state).region;
-    if (go->to.text == "back" || go->to.text.ends_with("/last") || elsewhere || within(state, target)) return true;
+    if (leads_by_memory(*go) || elsewhere || within(state, target)) return true;
   }
   return false;
 }

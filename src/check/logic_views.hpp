@@ -1,6 +1,7 @@
 // What is wrong with a machine's logic, found without running it. logic.cpp gathers and tells; logic_rules.cpp holds
-// guards and rules against each other, logic_ways.cpp looks at what can be entered and left, logic_uses.cpp at what
-// nobody uses, logic_words.cpp at words that nobody looks for.
+// guards and rules against each other, logic_ways.cpp looks at what can be entered and left, logic_times.cpp at what
+// comes too late, logic_uses.cpp at what nobody uses, logic_words.cpp at words that nobody looks for, logic_values.cpp
+// at values that are hardly meant.
 #pragma once
 
 #include <map>
@@ -58,6 +59,11 @@ class Logic {
   // Whether a rule that holds always decides while its owner's `leaf` is active: it is taken, or it stands in its list.
   [[nodiscard]] bool decides(std::uint32_t rule, const GoDef& go, std::uint16_t owner, bool same_list) const;
   void lists();
+  // Rules that lead to what is active already.
+  void rules_to_themselves();
+  [[nodiscard]] static bool leads_by_memory(const GoDef& go) {
+    return go.to.text == "back" || go.to.text.ends_with("/last");
+  }
   // Whether a rule above it in its list may stand while `state` is active: it passes the rest of the list over.
   [[nodiscard]] bool stands_before(std::uint32_t rule, std::uint16_t state) const;
   [[nodiscard]] bool sealed_between(std::uint16_t state, std::uint16_t outer) const;
@@ -72,6 +78,26 @@ class Logic {
   void ways_out();
   [[nodiscard]] std::uint16_t leaf_of(std::uint16_t state) const;
   [[nodiscard]] bool play_ends(const StateDef& state) const;
+
+  // --- what comes too late ---
+  struct Leaving {
+    std::uint32_t rule;
+    double after;  // ticks from the entry on
+  };
+  struct Played {
+    std::uint16_t clip;
+    double from;  // ticks of the play before its first pass
+    double speed;
+  };
+  [[nodiscard]] std::optional<Leaving> leaves_by_itself(std::uint16_t leaf) const;
+  [[nodiscard]] bool begins_within(std::uint16_t leaf) const;
+  [[nodiscard]] std::vector<Played> played_forwards(const StateView& view) const;
+  [[nodiscard]] bool too_late(const Played& played, const MarkDef& mark, const Leaving& leaving) const;
+  [[nodiscard]] static std::string leaving_words(const Leaving& leaving);
+  void cut_off();
+  [[nodiscard]] std::optional<double> opens(const GoDef& go, const std::vector<Played>& played) const;
+  void late_rules(const StateView& view, const Leaving& leaving, const std::vector<Played>& played);
+  void one_way_marks();
 
   // --- two states that part at one value ---
   // `x < 5` as (x, 5, -1); the sign says on which side it is true.
@@ -100,6 +126,12 @@ class Logic {
 
   // --- one pass with two blows ---
   void swings();
+
+  // --- values that are hardly meant ---
+  void values();
+  void pivot_as_share(const ClipInfo& clip);
+  void hits_nobody();
+
   const MachineDef& def_;
   const Machine& machine_;
   std::vector<StateView> views_;

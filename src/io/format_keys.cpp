@@ -328,8 +328,10 @@ constexpr Meant kMeant[] = {
     {input, "int", " integer whole "},
     {input, "float", " number real double "},
     {input, "bool", " boolean flag "},
-    {input, "pulse", " trigger event press button "},
+    {input, "pulse", " trigger event press button buffer "},
     {input, "start", " default initial value "},
+    {input, "min", " from least lowest "},
+    {input, "max", " to most highest "},
     {input, "grain", " step "},
 
     {state, "go", " transitions rules "},
@@ -351,7 +353,7 @@ constexpr Meant kMeant[] = {
     {go, "after", " delay timer time wait "},
     {go, "fade", " crossfade mix "},
     {go, "do", " actions action "},
-    {go, "during", " window "},
+    {go, "during", " window frame frames "},
 
     {action, "tell", " cue event emit send fire "},
 
@@ -391,6 +393,9 @@ constexpr Meant kMeant[] = {
     {hit_rule, "by", " hit from box reach "},
     {hit_rule, "pulse", " press trigger "},
 
+    {scene, "until", " duration length lasts end for "},
+    {tape, "until", " duration length lasts end "},
+    {scene, "actors", " characters cast "},
     {tape_expect, "in", " state "},
     {tape_expect, "shows", " clip frame "},
     {tape_expect, "is", " trait traits "},

@@ -55,5 +55,7 @@ struct KeyRow {
 [[nodiscard]] const std::vector<std::string>& keys_of(Section section);
 // The key that is meant by another word for it, such as `if` for `when`; empty where none is known.
 [[nodiscard]] std::string_view meant_key(Section section, std::string_view word);
+// Where a key belongs that does not belong to `section`, as a sentence; empty where nobody knows.
+[[nodiscard]] std::string key_elsewhere(Section section, std::string_view key);
 
 }  // namespace mobrin::io

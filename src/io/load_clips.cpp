@@ -254,9 +254,12 @@ void Loader::read_times(const Fields& fields, ClipDef& clip) {
   const YamlNode* node = fields.get("times");
   if (node == nullptr) return;
   std::vector<Ticks> times;
-  bool sound = true;
+  bool sound = true, unit_told = false;
   reader.each_item(*node, [&](const YamlNode& item) {
-    const auto time = reader.duration(item, "a frame's time");
+    // Who leaves the unit out of one leaves it out of all.
+    const bool lacks_unit = item.kind == YamlNode::Kind::scalar && parse_number(item.text).has_value();
+    const auto time = lacks_unit && unit_told ? std::nullopt : reader.duration(item, "a frame's time");
+    unit_told = unit_told || lacks_unit;
     if (time && time->count == 0)
       reader.fail(FindingCode::bad_value, item, "a frame's time is 0", "A frame shows for at least 1 ms.");
     sound = sound && time && time->count > 0;
@@ -264,10 +267,13 @@ void Loader::read_times(const Fields& fields, ClipDef& clip) {
   });
   if (sound && times.size() != clip.frames.size()) {
     sound = false;
-    reader.fail(FindingCode::bad_value, *node,
-                "the clip \"" + clip.name.text + "\" has " + std::to_string(clip.frames.size()) + " frames and " +
-                    std::to_string(times.size()) + " times",
-                "Give one time a frame.");
+    reader.fail(
+        FindingCode::bad_value, *node,
+        "the clip \"" + clip.name.text + "\" has " + std::to_string(clip.frames.size()) + " frames and " +
+            std::to_string(times.size()) + (times.size() == 1 ? " time" : " times"),
+        times.size() == 1
+            ? "Give one time a frame; one for all is `fps: " + detail::number_text(1 / times[0].to_seconds()) + "`."
+            : "Give one time a frame.");
   }
   for (std::size_t i = 0; i < clip.frames.size(); ++i) {
     if (sound && clip.frames[i].hold != 1) {

@@ -56,6 +56,7 @@ void Loader::read_marks(const YamlNode& node) {
         if (stretches.is_empty())
           reader.fail(FindingCode::missing_key, name, "the window \"" + name.text + "\" does not say when it is open",
                       "Write frames, such as `" + name.text + ": 4-5`, or times, such as `0.1s-0.3s`.");
+        reader.look_for_ends(stretches, "the window \"" + name.text + "\"");
         reader.each_item(stretches, [&](const YamlNode& item) {
           if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
             window.stretches.push_back(*stretch);
@@ -115,6 +116,7 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
   if (const YamlNode* frames = fields.get("frames")) {
     if (frames->is_empty())
       reader.mismatch(*frames, "`frames:` of a box", "frames such as `3-4`; without it, all of them");
+    reader.look_for_ends(*frames, "`frames:`");
     reader.each_item(*frames, [&](const YamlNode& item) {
       if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
     });
@@ -246,6 +248,7 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
     if (frames == nullptr || frames->is_empty())
       return reader.fail(FindingCode::missing_key, key, "the span \"" + key.text + "\" does not say over which frames",
                          frames == &value ? "Write `" + key.text + ": 2-4`." : "Add `frames: 2-4`.");
+    reader.look_for_ends(*frames, "the span \"" + key.text + "\"");
     reader.each_item(*frames, [&](const YamlNode& item) {
       const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
       if (!stretch) return;

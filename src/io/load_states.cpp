@@ -199,7 +199,14 @@ bool Loader::read_transition(const YamlNode& node, GoDef& go) {
     if (value) to = *value;
   };
   for (const auto& [key, to] : {std::pair("pulse", &go.pulse), std::pair("cue", &go.cue), std::pair("to", &go.to)})
-    if (const YamlNode* value = fields.get(key)) take(reader.name(*value, "`" + std::string(key) + ":`"), *to);
+    if (const YamlNode* value = fields.get(key)) {
+      if (value->kind == YamlNode::Kind::list && !value->items.empty()) {
+        reader.fail(FindingCode::wrong_type, *value, "`" + std::string(key) + ":` is a list",
+                    "A rule has one; write a rule for each.");
+        return false;
+      }
+      take(reader.name(*value, "`" + std::string(key) + ":`"), *to);
+    }
   if (const YamlNode* value = fields.get("at")) {
     const auto at = reader.one_of(*value, "`at:`", {"end", "loop"});
     read = read && at;

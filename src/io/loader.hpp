@@ -110,6 +110,7 @@ class Loader {
   // Whether a name in a file of `folder` stays within the folders that were asked for; else says so, once a folder.
   bool stays(const std::string& folder, const Text& written);
   void read_inputs(const YamlNode& node);
+  bool told_as_type(const YamlNode& value);
   std::optional<InputDef> read_input(const YamlNode& key, const YamlNode& value);
   void read_cues(const YamlNode& node);
   std::vector<FieldDef> read_fields(const YamlNode& node, std::string_view cue,

@@ -235,8 +235,11 @@ Fields Reader::fields(const YamlNode& node, Section section) {
         foreign.push_back(&key);
         continue;
       }
+      std::string mode = section == Section::clip && nearest == "play" ? meant_play(value.text) : "";
+      if (mode.empty() && key.text == "loop") mode = meant_play("loop " + value.text);
       fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,
-           "Did you mean \"" + nearest + "\"?");
+           mode.empty() ? "Did you mean \"" + nearest + "\"?" : "Write `play: " + mode + "`.");
+      renamed_ = &value;
       // Read as what is meant, or all that hangs on it would be told as well.
       if (entry_of(node, nearest) != nullptr) continue;
       is = nearest;
@@ -265,13 +268,14 @@ void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section
   }
   const std::string of_action =
       "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = expression`.";
-  const std::vector<std::string>& of_states = keys_of(Section::state);
+  const std::string of_step = "An input is written under `set:`, a press under `pulse:`. " + remedy;
   for (const YamlNode* key : keys) {
-    const bool around = section == Section::region && std::ranges::count(of_states, key->text) > 0;
+    const std::string other = key_elsewhere(section, key->text);
     fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what,
-         around ? "It is one of a state: put it at the state around the region; rules of `go:` lead to `REGION/STATE`."
-         : section == Section::action ? of_action
-                                      : remedy);
+         !other.empty()                  ? other
+         : section == Section::action    ? of_action
+         : section == Section::tape_step ? of_step
+                                         : remedy);
   }
 }
 
@@ -361,58 +365,6 @@ std::optional<Text> Reader::expression(const YamlNode& node, std::string_view wh
   if (node.kind == YamlNode::Kind::scalar && node.text.find_first_not_of(' ') != std::string::npos)
     return text_of(node);
   mismatch(node, what, "an expression");
-  return std::nullopt;
-}
-
-std::optional<StretchDef> Reader::stretch(const YamlNode& node, std::string_view what) {
-  if (node.kind == YamlNode::Kind::scalar) {
-    const std::string_view text = node.text;
-    const std::size_t dash = text.find('-');
-    const std::string_view first = text.substr(0, dash);
-    const std::string_view last = dash == std::string_view::npos ? first : text.substr(dash + 1);
-    StretchDef out;
-    if (all_digits(first) && all_digits(last) && first.size() < 7 && last.size() < 7) {
-      out.first = static_cast<std::int32_t>(*parse_whole(first));
-      out.last = static_cast<std::int32_t>(*parse_whole(last));
-      return out;
-    }
-    const auto begin = read_duration(first);
-    const auto end = read_duration(last);
-    if (begin && end && dash != std::string_view::npos) {
-      out.timed = true;
-      out.begin = *begin;
-      out.end = *end;
-      return out;
-    }
-  }
-  mismatch(node, what, "frames such as `4-5`, or times such as `0.1s-0.3s`");
-  return std::nullopt;
-}
-
-std::optional<PlayMode> Reader::play(const YamlNode& node) {
-  if (node.kind == YamlNode::Kind::scalar) {
-    const std::size_t space = node.text.find(' ');
-    const std::string mode = node.text.substr(0, space);
-    const std::vector<std::string> modes = {"once", "loop", "back-and-forth"};
-    const auto found = std::find(modes.begin(), modes.end(), mode);
-    if (found == modes.end()) {
-      const std::string nearest = nearest_name(mode, modes);
-      fail(FindingCode::bad_value, node, "`play:` is " + node.words(),
-           nearest.empty() ? "Expected once, loop, loop x3, back-and-forth or back-and-forth x3."
-                           : "Did you mean \"" + nearest + "\"?");
-      return std::nullopt;
-    }
-    PlayMode out{static_cast<PlayKind>(found - modes.begin()), found == modes.begin() ? 1 : 0};
-    if (space == std::string::npos) return out;
-    const std::string_view times = std::string_view(node.text).substr(space + 1);
-    const auto passes =
-        times.starts_with('x') && out.kind != PlayKind::once ? parse_whole(times.substr(1)) : std::nullopt;
-    if (passes && *passes >= 1 && *passes <= 10'000) {
-      out.passes = static_cast<std::int32_t>(*passes);
-      return out;
-    }
-  }
-  mismatch(node, "`play:`", "once, loop, loop x3, back-and-forth or back-and-forth x3 (1 to 10000 times)");
   return std::nullopt;
 }
 

@@ -47,6 +47,8 @@ class Reader {
     fail(code, place_of(node), std::move(message), std::move(remedy));
   }
   void fail(FindingCode code, Place place, std::string message, std::string remedy);
+  // Where a list is two numbers that are not neighbours, as one writes who means all from the one to the other.
+  void look_for_ends(const YamlNode& node, std::string_view what);
   // "expected ... but found ..."
   void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
   // The same; a number that is written in another way is answered with how it is written here.
@@ -106,6 +108,7 @@ class Reader {
   std::vector<std::string>& files_;
   std::vector<Finding>& findings_;
   std::uint16_t file_ = 0;
+  const YamlNode* renamed_ = nullptr;  // the value of the last key that was told to be another
 };
 
 // Whether a file says `mobrin: 1`; else a finding that says it should be one of `kinds`.
@@ -119,6 +122,8 @@ class Reader {
 [[nodiscard]] std::optional<std::int64_t> parse_whole(std::string_view text);
 // A finite number.
 [[nodiscard]] std::optional<double> parse_number(std::string_view text);
+// A play mode in other words than `play:` takes, such as `loop 3`, as it is written here; empty for none.
+[[nodiscard]] std::string meant_play(std::string_view text);
 // Whether it is the begin of an expression in which YAML took a comma for its end.
 [[nodiscard]] bool is_cut(const YamlNode& node);
 // `a clip`, `an input`.

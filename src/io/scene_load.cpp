@@ -340,9 +340,9 @@ class SceneLoader {
 
   void check_rules(const std::vector<HitRule>& rules, const Machine& machine, const std::vector<std::string>& hitters) {
     Instance trial(machine);
-    const auto report = [&](const Text& name, const Error& error) {
-      reader_.fail(FindingCode::unknown_name, name.place, error.message,
-                   error.nearest.empty() ? "Name an input of \"" + std::string(machine.name()) + "\"."
+    const auto report = [&](const Text& name, const Error& error, const std::string& what) {
+      reader_.fail(error.unknown ? FindingCode::unknown_name : FindingCode::wrong_type, name.place, error.message,
+                   error.nearest.empty() ? "Name " + what + " of \"" + std::string(machine.name()) + "\"."
                                          : "Did you mean \"" + error.nearest + "\"?");
     };
     for (const HitRule& rule : rules) {
@@ -356,12 +356,12 @@ class SceneLoader {
                   "Name a box with the role `hit`, a damage cue or its reach.");
       }
       for (const Text& pulse : rule.pulses)
-        if (const auto done = trial.pulse_by_name(pulse.text); !done) report(pulse, done.error());
+        if (const auto done = trial.pulse_by_name(pulse.text); !done) report(pulse, done.error(), "a pulse");
       for (const auto& [name, value] : rule.add) {
         const bool whole = std::floor(value) == value;
         const auto done =
             trial.set_by_name(name.text, whole ? FieldValue(static_cast<std::int64_t>(value)) : FieldValue(value));
-        if (!done) report(name, done.error());
+        if (!done) report(name, done.error(), "an int or a float");
       }
     }
   }

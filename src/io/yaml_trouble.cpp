@@ -3,6 +3,9 @@
 
 #include <algorithm>
 #include <optional>
+#include <utility>
+
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
 namespace {
@@ -48,7 +51,8 @@ class Lines {
     char sign;
     std::uint32_t line;
     std::size_t column;
-    std::size_t within;  // what belongs into it begins at least so far to the right
+    std::size_t within;                    // what belongs into it begins at least so far to the right
+    bool has_value = false, asks = false;  // of the entry that is being read: its colon has come, or a `?`
   };
 
   std::optional<YamlProblem> of_line(std::uint32_t last) {
@@ -101,12 +105,33 @@ class Lines {
         closed_ = true, begins = false;
         continue;
       }
+      if (!open_.empty())
+        if (auto wrong = second_value(i)) return wrong;
       const bool item = c == '-' && begins && i + 1 < text_.size() && text_[i + 1] == ' ';
       begins = c == ':' || c == ',' || c == '{' || c == '[' || item;
       closed_ = false;
     }
     if (open_.empty()) closed_ = false;
     return std::nullopt;
+  }
+  // In brackets an entry has one colon; another belongs to the next entry, or to a choice as other languages write it.
+  std::optional<YamlProblem> second_value(std::size_t i) {
+    Bracket& within = open_.back();
+    const char c = text_[i];
+    if (c == ',') within.has_value = within.asks = false;
+    if (c == '?') within.asks = true;
+    if (c != ':' || (i + 1 < text_.size() && !is_blank(text_[i + 1]) && !closed_)) return std::nullopt;
+    if (!std::exchange(within.has_value, true)) return std::nullopt;
+    if (within.asks)
+      return at(line_, std::min(text_.substr(0, i).rfind('?'), i) + 1, "`?` and `:` choose nothing here",
+                "Write `\"select(condition, a, b)\"`.");
+    std::size_t word = i;
+    while (word > 0 && is_blank(text_[word - 1])) --word;
+    const std::size_t end = word;
+    while (word > 0 && (detail::is_letter(text_[word - 1]) || detail::is_digit(text_[word - 1]))) --word;
+    if (word == end) return std::nullopt;
+    return at(line_, word + 1, "a comma is missing before `" + std::string(text_.substr(word, end - word)) + ":`",
+              "Write `,` between the two.");
   }
   static bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r'; }
 

@@ -47,7 +47,14 @@
   X(same_picture, "same-picture", false, "")                                                                       \
   X(loop_seam, "loop-seam", false, "")                                                                             \
   X(absurd_rate, "absurd-rate", false, "")                                                                         \
-  X(unreached_cue, "unreached-cue", false, "")                                                                     \
+  X(unreached_cue, "unreached-cue", false,                                                                         \
+    "No run tells the cue: no state plays its clip, or a rule leaves each state that does before it is told, or "  \
+    "it is told in one direction only (`way:`) and the clip never plays so. A hint where another state comes to "  \
+    "it.")                                                                                                         \
+  X(hardly_meant, "hardly-meant", false,                                                                           \
+    "A value that is possible and hardly meant so: two single frames of a span, a window or a box, where all "     \
+    "between them were meant; a pivot of less than a pixel, where it is a share of the picture; a press that "     \
+    "waits for seconds; a blow that spares whom it hits. Where it is meant, `accept: [hardly-meant]`.")            \
   X(look_misfit, "look-misfit", false, "")                                                                         \
   X(after_until, "after-until", false, "")                                                                         \
   X(unreachable, "unreachable", false,                                                                             \
@@ -58,8 +65,8 @@
     "(the character would stand on the last frame for ever), else a hint. An ending says `final: true` or has the" \
     " trait `dead`.")                                                                                              \
   X(never_holds, "never-holds", false,                                                                             \
-    "The rule cannot be taken: no values of its inputs satisfy the guard, or nothing tells the cue that it waits " \
-    "for.")                                                                                                        \
+    "The rule cannot be taken: no values of its inputs satisfy the guard, nothing tells the cue that it waits "    \
+    "for, another rule leaves the state before, or it leads to what is active already.")                           \
   X(always_holds, "always-holds", false,                                                                           \
     "The guard is true whatever the inputs are, so it says nothing. Often a comparison against the end of an "     \
     "input's range.")                                                                                              \

@@ -150,6 +150,11 @@ class GoStage {
                    "Give it a clip or a `length:`, or use `after:`.", m_.state_infos[owner].path);
       return false;
     }
+    if (!state.play.follows() && state.play.speed == 0) {
+      work_.report(FindingCode::never_ends, go.place, "`" + words + "` never holds in " + name + ": its speed is 0",
+                   "Give it another `speed:`; one frame that stands is a `pose:`.", m_.state_infos[owner].path);
+      return true;
+    }
     const ClipData& clip = m_.clips[m_.played[state.play.clips.begin].clip];
     if (go.at == GoAt::end && clip.length > 0 && clip.passes == 0)
       work_.report(FindingCode::never_ends, go.place, "`at: end` never holds in " + name + ": its clip loops for ever",
@@ -232,6 +237,12 @@ class GoStage {
     return true;
   }
 
+  // What others call the state before this one.
+  static bool means_before(std::string_view word) {
+    constexpr std::string_view kBefore[] = {"previous", "prev", "return", "last", "history", "before", "pop"};
+    return std::find(std::begin(kBefore), std::end(kBefore), word) != std::end(kBefore);
+  }
+
   bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out) {
     if (go.to.empty()) {
       work_.report(FindingCode::missing_key, go.place, "a transition without a target",
@@ -258,7 +269,10 @@ class GoStage {
       if (elsewhere != names.end())
         work_.unknown("state", go.to, {}, "Did you mean \"" + *elsewhere + "\"?");
       else
-        work_.unknown("state", go.to, names, "Name a state of this machine, or a path like `faint/lie`.");
+        work_.unknown("state", go.to, names,
+                      means_before(go.to.text)
+                          ? "Write `back` for what went on before, `STATE/last` for what was active last in a state."
+                          : "Name a state of this machine, or a path like `faint/lie`.");
       return false;
     }
     out.target = *target;

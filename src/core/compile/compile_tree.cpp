@@ -144,10 +144,19 @@ class TreeStage {
         if (each.name == source.initial.text) return each.index;
         known.push_back(each.name);
       }
-      work_.unknown("state", source.initial, known, "`initial:` names one of the states beside it.");
+      work_.unknown("state", source.initial, known, "`initial:` names one of the states beside it" + listed(known));
       return std::nullopt;
     }();
     if (initial) (index == 0 ? m_.regions[m_.states[0].region_begin].initial : m_.states[index].initial) = *initial;
+  }
+
+  // `: stand, walk.`; of many only the point.
+  static std::string listed(const std::vector<std::string>& names) {
+    constexpr std::size_t kMost = 8;
+    std::string out;
+    if (names.size() <= kMost)
+      for (const std::string& name : names) out += (out.empty() ? ": " : ", ") + name;
+    return out + ".";
   }
 
   void flatten_regions(const StateDef& source, std::int32_t node, std::uint16_t index, std::uint16_t depth) {
@@ -187,7 +196,7 @@ class TreeStage {
                    "the region \"" + inner.name.text + "\" has several states but does not say which is first",
                    "Add `initial:` with the name of one.", inner.name.text);
     else
-      work_.unknown("state", inner.initial, known, "`initial:` names one of the region's states.");
+      work_.unknown("state", inner.initial, known, "`initial:` names one of the region's states" + listed(known));
   }
 
   void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth) {

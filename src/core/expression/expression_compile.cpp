@@ -119,6 +119,7 @@ class Compiler {
       if (involves_choice(node)) return check_choice(node);
       if (is_unknown(*node.operands[0]) && is_unknown(*node.operands[1])) return check_unknown(node);
     }
+    if (is_order(node.op) && involves_choice(node)) return fail_order(node);
     bool sound = true;
     for (auto& operand : node.operands) sound = check(*operand) && sound;
     if (!sound) return false;
@@ -209,6 +210,15 @@ class Compiler {
   }
   bool involves_choice(const ExprNode& node) const {
     return choice_symbol(*node.operands[0]) != nullptr || choice_symbol(*node.operands[1]) != nullptr;
+  }
+  static bool is_order(Op op) {
+    return op == Op::less || op == Op::less_equal || op == Op::greater || op == Op::greater_equal;
+  }
+  bool fail_order(const ExprNode& node) {
+    const ExprNode& choice = *node.operands[choice_symbol(*node.operands[0]) != nullptr ? 0 : 1];
+    return fail(FindingCode::wrong_operand, choice,
+                "\"" + choice.name + "\" is one of several choices, which have no order",
+                "Compare it with `==` or `!=`, or make it a whole number.");
   }
   // `carrying == net`: one side is a choice input, the other one of its choices, or an input with the same choices.
   bool check_choice(ExprNode& node) {

@@ -1,0 +1,244 @@
+// What comes too late, or lies in the other direction: what a clip has in store that no run comes to.
+#include <algorithm>
+#include <charconv>
+
+#include "logic_views.hpp"
+#include "mobrin/core/names.hpp"
+
+namespace mobrin::check {
+namespace {
+
+// A speed that is a constant; empty for an expression.
+std::optional<double> constant_speed(const StateDef& state) {
+  const std::string& text = state.speed.text;
+  if (text.empty()) return 1.0;
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  return error == std::errc() && end == text.data() + text.size() ? std::optional(value) : std::nullopt;
+}
+
+std::string seconds_words(double ticks) {
+  return detail::number_text(Ticks(static_cast<std::int64_t>(ticks)).to_seconds()) + " s";
+}
+
+// Where on the first pass of a clip that plays forwards something begins; empty where it is told on the way back only.
+std::optional<double> begin_of(const ClipInfo& clip, const MarkDef& mark) {
+  if (mark.way == MarkWay::backward) return std::nullopt;
+  const auto border = [&](std::int32_t frame) { return static_cast<double>(clip.borders.at(frame).count); };
+  switch (mark.at) {
+    case MarkAt::time:
+      return static_cast<double>(mark.time.count);
+    case MarkAt::frame_end:
+      return border(mark.frame + 1);
+    case MarkAt::frame_begin:
+    case MarkAt::frames:
+      return border(mark.frame);
+  }
+  return std::nullopt;
+}
+
+// `frame 3, `; nothing where it lies at a time.
+std::string place_words(const MarkDef& mark) {
+  if (mark.at == MarkAt::time) return {};
+  return (mark.at == MarkAt::frame_end ? "end of frame " : "frame ") + std::to_string(mark.frame) + ", ";
+}
+
+double passes_of(const ClipInfo& clip) {
+  return static_cast<double>(clip.def.play.passes) * static_cast<double>(clip.cycle.count);
+}
+
+}  // namespace
+
+// The rule that leaves a leaf first, whatever the game does.
+std::optional<Logic::Leaving> Logic::leaves_by_itself(std::uint16_t leaf) const {
+  std::optional<Leaving> out;
+  for (std::uint16_t owner = leaf;; owner = info(owner).parent) {
+    for (const std::uint32_t rule : rules_of(owner)) {
+      const GoDef* go = go_of(rule);
+      if (go == nullptr || !go->pulse.empty() || !go->cue.empty() || go->at != GoAt::none || !go->during.empty() ||
+          go->during_frames || (!go->when.empty() && go->when.text != "true"))
+        continue;
+      const std::uint16_t target = machine_.transitions()[rule].target;
+      const bool itself = owner == leaf && target == leaf && go->restart;
+      if (leads_by_memory(*go) || (within(leaf, target) && !itself) || info(target).region != info(leaf).region ||
+          sealed_between(leaf, owner) || stands_before(rule, leaf))
+        continue;
+      const double after = go->after ? static_cast<double>(go->after->count) : 0;
+      if (!out || after < out->after) out = Leaving{rule, after};
+    }
+    if (owner == 0) return out;
+  }
+}
+
+// Whether a leaf's clips are begun somewhere else than at their begin.
+bool Logic::begins_within(std::uint16_t leaf) const {
+  for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
+    const GoDef* go = go_of(t);
+    if (go != nullptr && go->start.kind != StartKind::begin &&
+        (leads_by_memory(*go) || within(leaf, machine_.transitions()[t].target)))
+      return true;
+  }
+  return false;
+}
+
+// What a leaf plays forwards at one speed, clip by clip; empty where that hangs on anything.
+std::vector<Logic::Played> Logic::played_forwards(const StateView& view) const {
+  const StateDef& state = *view.def;
+  const auto speed = constant_speed(state);
+  if (!speed || *speed <= 0 || state.blend || state.pose || begins_within(view.index)) return {};
+  std::vector<Played> out;
+  double from = 0;
+  for (const std::uint16_t clip : info(view.index).clips) {
+    out.push_back({clip, from, *speed});
+    if (!state.sequence.empty()) from += passes_of(machine_.clips()[clip]);
+  }
+  return out;
+}
+
+void Logic::cut_off() {
+  std::set<std::pair<std::uint16_t, std::size_t>> told;  // marks of clips that some state comes to
+  struct Cut {
+    const StateView* view;
+    Leaving leaving;
+    std::vector<Played> played;
+  };
+  std::vector<Cut> cuts;
+  for (const StateView& view : views_) {
+    if (view.index == 0 || info(view.index).has_children || !reached_[view.index]) continue;
+    const auto leaving = info(view.index).final ? std::nullopt : leaves_by_itself(view.index);
+    std::vector<Played> played = played_forwards(view);
+    if (leaving && !played.empty()) {
+      late_rules(view, *leaving, played);
+      cuts.push_back({&view, *leaving, played});
+    }
+    for (const std::uint16_t clip : info(view.index).clips) {
+      const ClipInfo& clip_info = machine_.clips()[clip];
+      for (std::size_t m = 0; m < clip_info.marks.marks.size(); ++m) {
+        const auto it =
+            std::find_if(played.begin(), played.end(), [&](const Played& each) { return each.clip == clip; });
+        if (it == played.end() || !leaving || !too_late(*it, clip_info.marks.marks[m], *leaving)) told.emplace(clip, m);
+      }
+    }
+  }
+  for (const Cut& cut : cuts) {
+    const MarkDef* first = nullptr;
+    const Played* where = nullptr;
+    std::size_t count = 0;
+    bool elsewhere = true;  // all that is cut off here is told somewhere else
+    for (const Played& each : cut.played) {
+      const std::vector<MarkDef>& marks = machine_.clips()[each.clip].marks.marks;
+      for (std::size_t m = 0; m < marks.size(); ++m) {
+        if (!too_late(each, marks[m], cut.leaving)) continue;
+        ++count;
+        const bool here_only = told.count({each.clip, m}) == 0;
+        if (first == nullptr || (elsewhere && here_only)) first = &marks[m], where = &each;
+        elsewhere = elsewhere && !here_only;
+      }
+    }
+    if (first == nullptr) continue;
+    const ClipInfo& clip = machine_.clips()[where->clip];
+    const GoDef* go = go_of(cut.leaving.rule);
+    tell(FindingCode::unreached_cue, machine_.transitions()[cut.leaving.rule].place, go->accept,
+         "it leaves \"" + cut.view->path + "\" " + leaving_words(cut.leaving) + ", before \"" + first->cue.text +
+             "\" of \"" + clip.def.name.text + "\" is told (" + place_words(*first) +
+             seconds_words((where->from + *begin_of(clip, *first)) / where->speed) + ")" +
+             (count > 1 ? ", and " + std::to_string(count - 1) + " more" : ""),
+         "Let the rule wait (`after:`, `at: end`), or move the cue.", elsewhere, first->cue.text);
+  }
+}
+
+std::string Logic::leaving_words(const Leaving& leaving) {
+  return leaving.after == 0 ? "at once" : "after " + seconds_words(leaving.after);
+}
+
+bool Logic::too_late(const Played& played, const MarkDef& mark, const Leaving& leaving) const {
+  const auto begin = begin_of(machine_.clips()[played.clip], mark);
+  // What fades out, by whichever rule, may go on telling.
+  double fade = 0;
+  for (const GoDef* go : go_)
+    if (go != nullptr && go->fade_cues == FadeCues::both) fade = std::max(fade, static_cast<double>(go->fade.count));
+  return begin && (played.from + *begin) / played.speed > leaving.after + fade + 1;
+}
+
+// When the window of a rule opens first; empty where nothing that is played has it.
+std::optional<double> Logic::opens(const GoDef& go, const std::vector<Played>& played) const {
+  std::optional<double> out;
+  for (const Played& each : played) {
+    const ClipInfo& clip = machine_.clips()[each.clip];
+    const auto look_at = [&](const StretchDef& stretch) {
+      const bool within = static_cast<std::size_t>(stretch.first) < clip.borders.size();
+      if (!stretch.timed && !within) return;
+      const Ticks begin = stretch.timed ? stretch.begin : clip.borders[static_cast<std::size_t>(stretch.first)];
+      const double at = (each.from + static_cast<double>(begin.count)) / each.speed;
+      out = std::min(out.value_or(at), at);
+    };
+    if (go.during_frames) look_at(*go.during_frames);
+    for (const WindowDef& window : clip.marks.windows)
+      if (window.name.text == go.during.text)
+        for (const StretchDef& stretch : window.stretches) look_at(stretch);
+  }
+  return out;
+}
+
+// Rules of a leaf that wait for more than it comes to.
+void Logic::late_rules(const StateView& view, const Leaving& leaving, const std::vector<Played>& played) {
+  const double limit = leaving.after + 1;
+  double ends = 0, loops = 0;
+  for (const Played& each : played) {
+    const ClipInfo& clip = machine_.clips()[each.clip];
+    const double end = (each.from + passes_of(clip)) / each.speed;
+    const bool first = &each == &played.front(), in_turn = !view.def->sequence.empty();
+    ends = first || in_turn ? end : std::min(ends, end);
+    const double round = static_cast<double>(clip.cycle.count) / each.speed;
+    loops = first ? round : std::min(loops, round);
+  }
+  const bool endless = machine_.clips()[played.back().clip].def.play.endless();
+  for (const std::uint32_t rule : rules_of(view.index)) {
+    const GoDef* go = go_of(rule);
+    if (go == nullptr || never_[rule] || shadowed_[rule] || rule == leaving.rule) continue;
+    std::string waits;
+    if (go->after && static_cast<double>(go->after->count) > leaving.after) waits = "its own time is over";
+    if (go->at == GoAt::end && !endless && ends > limit) waits = "what it plays has ended";
+    if (go->at == GoAt::loop && loops > limit) waits = "its clip comes round";
+    if (const auto open = opens(*go, played); open && *open > limit) waits = "its window opens";
+    if (waits.empty()) continue;
+    never_[rule] = true;
+    tell(FindingCode::never_holds, machine_.transitions()[rule].place, go->accept,
+         line_words(leaving.rule) + " leaves \"" + view.path + "\" " + leaving_words(leaving) + ", before " + waits,
+         "Let that rule wait longer, or remove this one.");
+  }
+}
+
+// Marks of one direction on clips that only play in the other.
+void Logic::one_way_marks() {
+  for (std::size_t c = 0; c < machine_.clips().size(); ++c) {
+    const ClipInfo& clip = machine_.clips()[c];
+    if (clip.def.play.kind == PlayKind::back_and_forth) continue;
+    bool played = false, forward = false, backward = false;
+    for (const StateView& view : views_) {
+      const auto& shown = info(view.index).clips;
+      if (std::find(shown.begin(), shown.end(), c) == shown.end() || view.def->pose) continue;
+      played = true;
+      const auto speed = constant_speed(*view.def);
+      const bool open = !speed || view.def->blend.has_value();
+      forward = forward || open || *speed > 0;
+      backward = backward || open || *speed < 0;
+    }
+    const ClipDef* def = nullptr;
+    for (const ClipDef& each : def_.clips)
+      if (each.name.text == clip.def.name.text) def = &each;
+    for (const MarkDef& mark : clip.marks.marks) {
+      const bool told = mark.way == MarkWay::both || (mark.way == MarkWay::forward ? forward : backward);
+      if (!played || told || def == nullptr) continue;
+      const std::string way = mark.way == MarkWay::forward ? "forward" : "backward";
+      tell(FindingCode::unreached_cue, mark.place, def->accept,
+           "\"" + mark.cue.text + "\" is told only where \"" + clip.def.name.text + "\" plays " + way +
+               ", and nothing plays it so",
+           "Leave `way: " + way + "` out, or let a state play it so (`speed:` " +
+               (mark.way == MarkWay::forward ? "above" : "below") + " 0).",
+           false, mark.cue.text);
+    }
+  }
+}
+
+}  // namespace mobrin::check
