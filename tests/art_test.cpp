@@ -107,6 +107,23 @@ std::string clip_at(const char* name, const char* cells) {
   return std::string("  ") + name + ": {sheet: a.png, tile: [40, 40], fps: 8, frames: " + cells + "}\n";
 }
 
+// Those that are as if y went down or the pivot were the picture's corner; of what is on it for one frame, nothing.
+TEST(BoxesBesideTheirPicture, AreTold) {
+  const std::string clips = clip_at("a", "[1720, 1721, 1722]");
+  const auto told = [&](const std::string& boxes) {
+    return jumps(clips, "a: {pivot: [20, 30], offsets: {2: [30, 0]}, boxes: [" + boxes + "]}");
+  };
+  EXPECT_EQ(told("{name: b, role: hurt, rect: [-5, -30, 10, 20]}"),
+            "the clip \"a\" has a box \"b\" that lies below its picture [hardly-meant]\n");
+  EXPECT_EQ(told("{name: b, role: hurt, circle: [0, 36, 6]}, {name: c, role: hit, frames: 0-1, rect: [20, 5, 10, 10]}"),
+            "the clip \"a\" has a box \"b\" that lies above its picture [hardly-meant]\n"
+            "the clip \"a\" has a box \"c\" that lies before its picture [hardly-meant]\n");
+  EXPECT_EQ(told("{name: b, role: hit, frames: 1, rect: [-40, 0, 20, 10]}"),
+            "the clip \"a\" has a box \"b\" that lies behind its picture [hardly-meant]\n");
+  EXPECT_EQ(told("{name: b, role: hurt, rect: [-5, -29, 10, 20]}, {name: c, role: hit, rect: [20, 5, 10, 10]}"), "");
+  EXPECT_EQ(jumps(clips, "a: {boxes: [{name: b, role: hurt, rect: [-5, -30, 10, 20]}]}"), "") << "no pivot, no place";
+}
+
 TEST(JumpsBetweenClips, AGroundLineThatIsOffIsTold) {
   // Feet at row 30: two clips agree, the third stands five rows higher; marks or a pivot make it right.
   const std::string clips = clip_at("a", "[1720, 1719]") + clip_at("b", "[1720]") + clip_at("c", "[1715, 1714]");

@@ -220,6 +220,23 @@ const MistakeRow kLogic[] = {
      "4, "
      "4]}]}\nreaches: {r: {circle: [0, 0, 4], spares: [wasp, bee]}}\ncues: {s: {kind: strike, "
      "reach: r}}\nstates:\n  a: {clip: c, go: [{pulse: p, to: a, restart: true}], enter: [{tell: s}]}\n"},
+    {"ValuesInOtherUnits",
+     "inputs: {x: {float: 0, min: 0, max: 0}, y: {float: 0, min: 0, max: 1, grain: 2}, n: false}\n"
+     "clips: {c: {frames: [0-3], fps: 0.08, play: loop}}\nmarks: {c: {boxes: [{name: b, role: hurt, rect: [0, 0, 0.5, "
+     "0.8]}]}}\nreaches: {r: {cone: {length: 20, angle: 1.5}}, s: {circle: [0, 0, 1.5]}}\n"
+     "zones: {z: {circle: [0, 0, 2], inside: n}}\n"
+     "cues: {t: {kind: damage, reach: r}, u: {kind: damage, reach: s}}\n"
+     "states:\n  a: {clip: c, speed: 50, enter: [{tell: t}, {tell: u}], go: [{when: n and x > y, to: a, restart: "
+     "true}]}\n",
+     "3 hardly-meant\n3 hardly-meant\n4 hardly-meant\n5 hardly-meant\n6 hardly-meant\n6 hardly-meant\n7 "
+     "hardly-meant\n10 hardly-meant\n",
+     "inputs: {x: {float: 0, min: 0, max: 1}, y: {float: 0, min: 0, max: 1, grain: 0.5}, n: false}\n"
+     "clips: {c: {frames: [0-3], fps: 0.5, play: loop}}\nmarks: {c: {boxes: [{name: b, role: hurt, rect: [0, 0, 1.5, "
+     "0.8]}]}}\nreaches: {r: {cone: {length: 20, angle: 10}}, s: {circle: [0, 0, 3]}}\n"
+     "zones: {z: {circle: [0, 0, 20], inside: n}}\n"
+     "cues: {t: {kind: damage, reach: r}, u: {kind: damage, reach: s}}\n"
+     "states:\n  a: {clip: c, speed: 8, enter: [{tell: t}, {tell: u}], go: [{when: n and x > y, to: a, restart: "
+     "true}]}\n"},
     {"AcceptIsHonoured",
      "accept: [unused-input x]\ninputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: "
      "{go: [{pulse: p, to: a}]}\n  c: {accept: [unreachable], go: [{pulse: p, to: a}]}\n",

@@ -68,9 +68,11 @@ class ArtCheck {
 
  private:
   void report(FindingCode code, const std::string& what, std::string remedy) {
+    report(code, clip_->name.place, what, std::move(remedy));
+  }
+  void report(FindingCode code, Place place, const std::string& what, std::string remedy) {
     Finding& finding = findings_.emplace_back();
     finding.code = code;
-    const Place place = clip_->name.place;
     if (place.line > 0 && place.file < machine_.files().size()) finding.file = machine_.files()[place.file];
     finding.line = place.line;
     finding.column = place.column;
@@ -114,6 +116,7 @@ class ArtCheck {
       } else {
         measure(*pixels, *seen, static_cast<std::int32_t>(i), feet);
       }
+      look_for_boxes(*pixels, static_cast<std::int32_t>(i));
       if (!first) first = pixels;
       if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
         sizes_told = true;
@@ -128,6 +131,7 @@ class ArtCheck {
       before = std::move(pixels);
     }
     if (!first) return;
+    tell_boxes();
     if (has_pivots_ && !info_->marks.pivot)
       report(FindingCode::pivot_missing, "has no pivot; other clips of the machine have one",
              "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
@@ -144,6 +148,48 @@ class ArtCheck {
     if (clip_->play.kind == PlayKind::loop && ends_as_it_began)
       report(FindingCode::loop_seam, "loops, and its last frame is its first again: it stops there for a frame",
              "Leave the last frame out of `frames:`.");
+  }
+
+  // Where a box lies against the picture; none where it is on it.
+  enum class Beside : std::uint8_t { nothing, on, below, above, behind, before };
+  static Beside beside(const FramePixels& pixels, std::pair<double, double> pivot, const Shape& shape) {
+    double left = 0, right = 0, bottom = 0, top = 0;
+    if (const auto* rect = std::get_if<RectShape>(&shape)) {
+      left = rect->left, right = left + rect->width, bottom = rect->bottom, top = bottom + rect->height;
+    } else if (const auto* circle = std::get_if<CircleShape>(&shape)) {
+      left = circle->x - circle->radius, right = circle->x + circle->radius;
+      bottom = circle->y - circle->radius, top = circle->y + circle->radius;
+    } else {
+      return Beside::on;
+    }
+    if (top <= pivot.second - pixels.height) return Beside::below;
+    if (bottom >= pivot.second) return Beside::above;
+    if (right <= -pivot.first) return Beside::behind;
+    return left >= pixels.width - pivot.first ? Beside::before : Beside::on;
+  }
+  void look_for_boxes(const FramePixels& pixels, std::int32_t frame) {
+    const auto pivot = info_->pivot_of(frame);
+    const std::vector<BoxDef>& boxes = info_->marks.boxes;
+    boxes_.resize(boxes.size(), Beside::nothing);
+    if (!pivot) return;
+    const Ticks time = info_->borders[static_cast<std::size_t>(frame)];
+    for (std::size_t b = 0; b < boxes.size(); ++b) {
+      const auto& stretches = boxes[b].stretches;
+      const bool there = stretches.empty() || std::any_of(stretches.begin(), stretches.end(), [&](const auto& each) {
+                           return info_->holds(each, time, frame);
+                         });
+      if (there && boxes_[b] != Beside::on) boxes_[b] = beside(pixels, *pivot, boxes[b].shape);
+    }
+  }
+  void tell_boxes() {
+    const std::string_view words[] = {"", "", "below", "above", "behind", "before"};
+    for (std::size_t b = 0; b < boxes_.size(); ++b)
+      if (boxes_[b] > Beside::on)
+        report(FindingCode::hardly_meant, info_->marks.boxes[b].place,
+               "has a box \"" + info_->marks.boxes[b].name.text + "\" that lies " +
+                   std::string(words[static_cast<std::size_t>(boxes_[b])]) + " its picture",
+               "Boxes are in pixels from the pivot, x forward and y up; `mobrin sheet` draws them.");
+    boxes_.clear();
   }
 
   void measure(const FramePixels& pixels, const Extent& seen, std::int32_t frame, std::optional<Feet>& feet) const {
@@ -203,6 +249,7 @@ class ArtCheck {
   const ClipInfo* info_ = nullptr;  // the clip at hand
   const ClipDef* clip_ = nullptr;
   bool has_pivots_ = false;
+  std::vector<Beside> boxes_;  // of the clip at hand
   std::vector<Feet> feet_;
   std::vector<Finding> findings_;
 };

@@ -8,15 +8,6 @@
 namespace mobrin::check {
 namespace {
 
-// A speed that is a constant; empty for an expression.
-std::optional<double> constant_speed(const StateDef& state) {
-  const std::string& text = state.speed.text;
-  if (text.empty()) return 1.0;
-  double value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  return error == std::errc() && end == text.data() + text.size() ? std::optional(value) : std::nullopt;
-}
-
 std::string seconds_words(double ticks) {
   return detail::number_text(Ticks(static_cast<std::int64_t>(ticks)).to_seconds()) + " s";
 }
@@ -48,6 +39,14 @@ double passes_of(const ClipInfo& clip) {
 }
 
 }  // namespace
+
+std::optional<double> constant_speed(const StateDef& state) {
+  const std::string& text = state.speed.text;
+  if (text.empty()) return 1.0;
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  return error == std::errc() && end == text.data() + text.size() ? std::optional(value) : std::nullopt;
+}
 
 // The rule that leaves a leaf first, whatever the game does.
 std::optional<Logic::Leaving> Logic::leaves_by_itself(std::uint16_t leaf) const {

@@ -18,6 +18,9 @@ namespace mobrin::check {
 // Adds the names and words in a text.
 void words_of(const std::string& text, std::set<std::string>& out);
 
+// A speed that is a constant; empty for an expression.
+[[nodiscard]] std::optional<double> constant_speed(const StateDef& state);
+
 // A state with all that is asked of it here.
 struct StateView {
   const StateDef* def = nullptr;
@@ -129,6 +132,9 @@ class Logic {
 
   // --- values that are hardly meant ---
   void values();
+  void values_of_inputs();
+  void values_of_times();
+  void values_of_shapes();
   void pivot_as_share(const ClipInfo& clip);
   void hits_nobody();
 

@@ -74,7 +74,8 @@ bool Loader::told_as_type(const YamlNode& value) {
       start = each.text;
   std::string form = "{" + word + ": " + start;
   for (const char* range : {"min", "max"})
-    if (const YamlEntry* entry = entry_of(value, range); number && entry != nullptr)
+    if (const YamlEntry* entry = entry_of(value, range);
+        number && entry != nullptr && entry->value.kind == YamlNode::Kind::scalar)
       form += ", " + std::string(range) + ": " + entry->value.text;
   reader.fail(FindingCode::unknown_key, type->key, "\"type\" is no key of an input: the type itself is one",
               "Write `" + form + "}`.");
@@ -94,7 +95,10 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
       return out.kind = IntInput{static_cast<std::int32_t>(*whole)}, out;
     if (const auto number = parse_number(value.text)) return out.kind = FloatInput{*number}, out;
   }
-  if (value.kind == YamlNode::Kind::list && !value.items.empty()) {
+  const bool words = std::all_of(value.items.begin(), value.items.end(), [](const YamlNode& item) {
+    return item.kind == YamlNode::Kind::scalar && is_name(item.text);
+  });
+  if (value.kind == YamlNode::Kind::list && !value.items.empty() && words) {
     // Choices without the word for them.
     std::string list;
     for (const YamlNode& item : value.items) list += (list.empty() ? "" : ", ") + item.text;

@@ -26,7 +26,7 @@ using FrameSource = std::function<std::optional<FramePixels>(const FrameArt& art
 
 /// The usual mistakes: a loop whose last frame is its first again, neighbours that are equal, a clip of one picture
 /// only, empty frames, frames of several sizes, a rate too high for few frames, marks on a clip that no state plays, a
-/// pivot that some clips have and this one lacks. Then what jumps from clip to clip: where the feet are, measured
+/// pivot that some clips have and this one lacks, a box that lies outside of the picture in all its frames. Then what jumps from clip to clip: where the feet are, measured
 /// against the pivot (without pivots: against the image's lower edge and middle). The ground line of a clip is the
 /// lowest row with a visible pixel in any frame; the feet's middle is that of the lowest quarter of its first frame.
 /// Most clips of a machine agree; one that is off by more than a twentieth of the frame's height (or a quarter of the

@@ -54,7 +54,9 @@
   X(hardly_meant, "hardly-meant", false,                                                                           \
     "A value that is possible and hardly meant so: two single frames of a span, a window or a box, where all "     \
     "between them were meant; a pivot of less than a pixel, where it is a share of the picture; a press that "     \
-    "waits for seconds; a blow that spares whom it hits. Where it is meant, `accept: [hardly-meant]`.")            \
+    "waits for seconds; a blow that spares whom it hits; a box outside of its picture; a sensor of few pixels or " \
+    "degrees, where world units or radians were meant; a range of one value; seconds where frames a second, "      \
+    "percent where a factor is asked for. Where it is meant, `accept: [hardly-meant]`.")                           \
   X(look_misfit, "look-misfit", false, "")                                                                         \
   X(after_until, "after-until", false, "")                                                                         \
   X(unreachable, "unreachable", false,                                                                             \
