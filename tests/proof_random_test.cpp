@@ -144,10 +144,13 @@ TEST(Proofs, WhatComesTooLateNeverComes) {
     for (int i = 0; i < 3'000 && records < 20'000; ++i) {
       random.write(it);
       bool stopped = false;
-      for (Ticks left(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000)); left.count > 0;) {
+      for (Ticks left(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000));
+           left.count > 0 && !stopped;) {
         told.clear();
-        left = it.advance(left, told).left;
+        const Advanced part = it.advance(left, told);
+        left = part.left;
         records += told.size();
+        stopped = stopped || part.needs > 0;  // an instant of so many records is a runaway's
         for (const Cue& cue : told) {
           stopped = stopped || cue.what == Told::fault;
           if (stopped) break;
@@ -164,7 +167,7 @@ TEST(Proofs, WhatComesTooLateNeverComes) {
       if (it.done() || stopped) it = Instance(machine);
     }
   }
-  EXPECT_GT(cut, machines / 40);
+  EXPECT_GT(cut, machines / 100);
   EXPECT_GT(late, machines / 10);
 }
 

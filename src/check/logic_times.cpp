@@ -80,16 +80,18 @@ bool Logic::begins_within(std::uint16_t leaf) const {
   return false;
 }
 
-// What a leaf plays forwards at one speed, clip by clip; empty where that hangs on anything.
+// What a leaf plays forwards at one speed, clip after clip; empty where that hangs on anything. Where an input chooses
+// the clip, its change keeps the relative position, so any place may come at any time.
 std::vector<Logic::Played> Logic::played_forwards(const StateView& view) const {
   const StateDef& state = *view.def;
   const auto speed = constant_speed(state);
-  if (!speed || *speed <= 0 || state.blend || state.pose || begins_within(view.index)) return {};
+  if (!speed || *speed <= 0 || state.blend || state.clip_by || state.pose || begins_within(view.index)) return {};
   std::vector<Played> out;
   double from = 0;
   for (const std::uint16_t clip : info(view.index).clips) {
-    out.push_back({clip, from, *speed});
-    if (!state.sequence.empty()) from += passes_of(machine_.clips()[clip]);
+    const bool again = std::any_of(out.begin(), out.end(), [&](const Played& each) { return each.clip == clip; });
+    out.push_back({clip, from, *speed, again});
+    from += passes_of(machine_.clips()[clip]);
   }
   return out;
 }
@@ -125,6 +127,7 @@ void Logic::cut_off() {
     std::size_t count = 0;
     bool elsewhere = true;  // all that is cut off here is told somewhere else
     for (const Played& each : cut.played) {
+      if (each.again) continue;
       const std::vector<MarkDef>& marks = machine_.clips()[each.clip].marks.marks;
       for (std::size_t m = 0; m < marks.size(); ++m) {
         if (!too_late(each, marks[m], cut.leaving)) continue;
@@ -151,12 +154,11 @@ std::string Logic::leaving_words(const Leaving& leaving) {
 }
 
 bool Logic::too_late(const Played& played, const MarkDef& mark, const Leaving& leaving) const {
-  const auto begin = begin_of(machine_.clips()[played.clip], mark);
-  // What fades out, by whichever rule, may go on telling.
-  double fade = 0;
+  // What fades out may go on telling, and fades that follow one another keep it for long.
   for (const GoDef* go : go_)
-    if (go != nullptr && go->fade_cues == FadeCues::both) fade = std::max(fade, static_cast<double>(go->fade.count));
-  return begin && (played.from + *begin) / played.speed > leaving.after + fade + 1;
+    if (go != nullptr && go->fade_cues == FadeCues::both) return false;
+  const auto begin = begin_of(machine_.clips()[played.clip], mark);
+  return begin && (played.from + *begin) / played.speed > leaving.after + 1;
 }
 
 // When the window of a rule opens first; empty where nothing that is played has it.
@@ -182,23 +184,16 @@ std::optional<double> Logic::opens(const GoDef& go, const std::vector<Played>& p
 // Rules of a leaf that wait for more than it comes to.
 void Logic::late_rules(const StateView& view, const Leaving& leaving, const std::vector<Played>& played) {
   const double limit = leaving.after + 1;
-  double ends = 0, loops = 0;
-  for (const Played& each : played) {
-    const ClipInfo& clip = machine_.clips()[each.clip];
-    const double end = (each.from + passes_of(clip)) / each.speed;
-    const bool first = &each == &played.front(), in_turn = !view.def->sequence.empty();
-    ends = first || in_turn ? end : std::min(ends, end);
-    const double round = static_cast<double>(clip.cycle.count) / each.speed;
-    loops = first ? round : std::min(loops, round);
-  }
-  const bool endless = machine_.clips()[played.back().clip].def.play.endless();
+  const ClipInfo& last = machine_.clips()[played.back().clip];
+  const double speed = played.back().speed, ends = (played.back().from + passes_of(last)) / speed;
+  const double round = static_cast<double>(last.cycle.count) / speed;
   for (const std::uint32_t rule : rules_of(view.index)) {
     const GoDef* go = go_of(rule);
     if (go == nullptr || never_[rule] || shadowed_[rule] || rule == leaving.rule) continue;
     std::string waits;
     if (go->after && static_cast<double>(go->after->count) > leaving.after) waits = "its own time is over";
-    if (go->at == GoAt::end && !endless && ends > limit) waits = "what it plays has ended";
-    if (go->at == GoAt::loop && loops > limit) waits = "its clip comes round";
+    if (go->at == GoAt::end && !last.def.play.endless() && ends > limit) waits = "what it plays has ended";
+    if (go->at == GoAt::loop && played.size() == 1 && round > limit) waits = "its clip comes round";
     if (const auto open = opens(*go, played); open && *open > limit) waits = "its window opens";
     if (waits.empty()) continue;
     never_[rule] = true;

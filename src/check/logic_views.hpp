@@ -91,6 +91,7 @@ class Logic {
     std::uint16_t clip;
     double from;  // ticks of the play before its first pass
     double speed;
+    bool again;  // it was played before, in this very play
   };
   [[nodiscard]] std::optional<Leaving> leaves_by_itself(std::uint16_t leaf) const;
   [[nodiscard]] bool begins_within(std::uint16_t leaf) const;
