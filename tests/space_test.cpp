@@ -448,6 +448,10 @@ TEST(Scenes, NamesAreCheckedWithTheNearestRightOne) {
   EXPECT_NE(found("{by: smoke", "{by: smok").find("nothing called \"smok\" hits in this scene"), std::string::npos);
   EXPECT_NE(found("{by: smoke", "{by: smok").find("Did you mean \"smoke\"?"), std::string::npos);
   EXPECT_NE(found("pulse: stunned", "pulse: distance").find("Name a pulse of \"hornet\"."), std::string::npos);
+  EXPECT_NE(
+      found("at: [2.2, 0]", "at: [70.4, 320]").find("World units are not pixels: of 32 pixels it is `[2.2, 10]`."),
+      std::string::npos);
+  EXPECT_NE(found("by: [3, 0]", "by: [-120, 0]").find("`by:` is [-120, 0] in world units"), std::string::npos);
   EXPECT_NE(found("follows: keeper", "follows: keepr").find("Did you mean \"keeper\"?"), std::string::npos);
   EXPECT_NE(found("follows: keeper", "follows: hornet").find("it follows itself"), std::string::npos);
   EXPECT_NE(found("tags: [hornet]", "tags: [hornett]").find("Did you mean \"hornet\"?"), std::string::npos);

@@ -104,6 +104,8 @@ void Logic::cut_off() {
     std::vector<Played> played;
   };
   std::vector<Cut> cuts;
+  fades_tell_ = std::any_of(go_.begin(), go_.end(),
+                            [](const GoDef* go) { return go != nullptr && go->fade_cues == FadeCues::both; });
   for (const StateView& view : views_) {
     if (view.index == 0 || info(view.index).has_children || !reached_[view.index]) continue;
     const auto leaving = info(view.index).final ? std::nullopt : leaves_by_itself(view.index);
@@ -154,9 +156,7 @@ std::string Logic::leaving_words(const Leaving& leaving) {
 }
 
 bool Logic::too_late(const Played& played, const MarkDef& mark, const Leaving& leaving) const {
-  // What fades out may go on telling, and fades that follow one another keep it for long.
-  for (const GoDef* go : go_)
-    if (go != nullptr && go->fade_cues == FadeCues::both) return false;
+  if (fades_tell_) return false;
   const auto begin = begin_of(machine_.clips()[played.clip], mark);
   return begin && (played.from + *begin) / played.speed > leaving.after + 1;
 }

@@ -148,6 +148,7 @@ class Logic {
   std::vector<Finding> out_;
   std::set<std::string> used_;
   std::vector<bool> never_, shadowed_, reached_;
+  bool fades_tell_ = false;  // what fades out may go on telling, and fades that follow one another keep it for long
   std::size_t pairs_ = 0;
 };
 

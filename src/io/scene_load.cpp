@@ -90,6 +90,18 @@ class SceneLoader {
                  "Stay within 1000000000 world units.");
     return std::nullopt;
   }
+  // On the stage, which is some ten world units wide.
+  Vec2 place(const YamlNode& node, const char* what) {
+    constexpr double kOffStage = 100, kUsualUnit = 32;
+    const Vec2 out = point(node, what).value_or(Vec2());
+    if (std::max(std::abs(out.x), std::abs(out.y)) >= kOffStage)
+      reader_.fail(FindingCode::hardly_meant, node,
+                   std::string(what) + " is [" + detail::number_text(out.x) + ", " + detail::number_text(out.y) +
+                       "] in world units, far off the stage",
+                   "World units are not pixels: of 32 pixels it is `[" + detail::number_text(out.x / kUsualUnit) +
+                       ", " + detail::number_text(out.y / kUsualUnit) + "]`.");
+    return out;
+  }
   std::optional<bool> faces_left(const YamlNode& node) {
     const auto index = reader_.one_of(node, "`face:`", {"right", "left"});
     return index ? std::optional(*index == 1) : std::nullopt;
@@ -105,7 +117,7 @@ class SceneLoader {
       return reader_.fail(FindingCode::missing_key, key, "the actor \"" + key.text + "\" has no machine",
                           "Add `machine: FILE`.");
     if (const auto path = reader_.name(*machine, "`machine:`")) actor.file = join(folder_, path->text);
-    if (const YamlNode* node = fields.get("at")) actor.start.at = point(*node, "`at:`").value_or(Vec2());
+    if (const YamlNode* node = fields.get("at")) actor.start.at = place(*node, "`at:`");
     if (const YamlNode* node = fields.get("face")) actor.start.faces_left = faces_left(*node).value_or(false);
     if (const YamlNode* node = fields.get("scale")) {
       actor.start.scale = reader_.number(*node, "`scale:`").value_or(1);
@@ -171,7 +183,7 @@ class SceneLoader {
     move.at = *instant;
     if (const YamlNode* lasts = fields.get("for"))
       move.lasts = read_instant(reader_, *lasts, "`for:`").value_or(Ticks());
-    if (const YamlNode* by = fields.get("by")) move.by = point(*by, "`by:`").value_or(Vec2());
+    if (const YamlNode* by = fields.get("by")) move.by = place(*by, "`by:`");
     if (const YamlNode* face = fields.get("face")) move.faces_left = faces_left(*face);
     if (const YamlNode* follows = fields.get("follows")) {
       if (const auto name = reader_.name(*follows, "`follows:`")) move.follows = *name;
