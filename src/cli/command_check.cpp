@@ -193,10 +193,12 @@ int check(const CheckOptions& options) {
   for (std::size_t i = 0; i < all.size(); ++i) {
     const std::string& file = options.files[i];
     // What was not looked at is told in any case.
-    if (!options.hints)
-      std::erase_if(told[i], [](const ProvedFinding& each) {
+    if (!options.hints) {
+      const auto hidden = std::erase_if(told[i], [](const ProvedFinding& each) {
         return each.finding.hint && each.finding.code != FindingCode::art_left_out;
       });
+      if (hidden > 0) all[i].summary += "; " + plural(hidden, "hint") + " with --hints";
+    }
     std::vector<Finding> counted;
     for (const ProvedFinding& each : told[i])
       if (!each.finding.hint) counted.push_back(each.finding);

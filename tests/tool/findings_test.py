@@ -18,7 +18,7 @@ class Findings(ToolCase):
         self.assertIn(f'{path}:4:20: error: there is no clip "wlak" [unknown-name]\n    Did you mean "walk"?\n', out)
         self.assertIn(f'{path}:4:26: error: "spede" is no key of a state [unknown-key]\n    Did you mean "speed"?\n', out)
         self.assertIn(f"2 errors  {path}  will not run\n1 claim refuted  {KEEPER}  (machine keeper: ", out)
-        self.assertTrue(out.endswith(f"; claims: 6 proved, 1 refuted)\nWhat refutes it: mobrin prove {KEEPER}\n"), out)
+        self.assertTrue(out.endswith(f"; claims: 6 proved, 1 refuted; 2 hints with --hints)\nWhat refutes it: mobrin prove {KEEPER}\n"), out)
         self.assertEqual(json.loads(run("check", KEEPER, "--json")[1])["files"][0]["claims"], {"proved": 6, "refuted": 1})
         code, out, _ = run("check", path, "--json")
         self.assertEqual(code, 1)
