@@ -117,7 +117,7 @@ TEST(BoxesBesideTheirPicture, AreTold) {
             "the clip \"a\" has a box \"b\" that lies below its picture [hardly-meant]\n");
   EXPECT_EQ(told("{name: b, role: hurt, circle: [0, 36, 6]}, {name: c, role: hit, frames: 0-1, rect: [20, 5, 10, 10]}"),
             "the clip \"a\" has a box \"b\" that lies above its picture [hardly-meant]\n"
-            "the clip \"a\" has a box \"c\" that lies before its picture [hardly-meant]\n");
+            "the clip \"a\" has a box \"c\" that lies in front of its picture [hardly-meant]\n");
   EXPECT_EQ(told("{name: b, role: hit, frames: 1, rect: [-40, 0, 20, 10]}"),
             "the clip \"a\" has a box \"b\" that lies behind its picture [hardly-meant]\n");
   EXPECT_EQ(told("{name: b, role: hurt, rect: [-5, -29, 10, 20]}, {name: c, role: hit, rect: [20, 5, 10, 10]}"), "");

@@ -182,7 +182,7 @@ class ArtCheck {
     }
   }
   void tell_boxes() {
-    const std::string_view words[] = {"", "", "below", "above", "behind", "before"};
+    const std::string_view words[] = {"", "", "below", "above", "behind", "in front of"};
     for (std::size_t b = 0; b < boxes_.size(); ++b)
       if (boxes_[b] > Beside::on)
         report(FindingCode::hardly_meant, info_->marks.boxes[b].place,

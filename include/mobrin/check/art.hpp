@@ -26,14 +26,14 @@ using FrameSource = std::function<std::optional<FramePixels>(const FrameArt& art
 
 /// The usual mistakes: a loop whose last frame is its first again, neighbours that are equal, a clip of one picture
 /// only, empty frames, frames of several sizes, a rate too high for few frames, marks on a clip that no state plays, a
-/// pivot that some clips have and this one lacks, a box that lies outside of the picture in all its frames. Then what jumps from clip to clip: where the feet are, measured
-/// against the pivot (without pivots: against the image's lower edge and middle). The ground line of a clip is the
-/// lowest row with a visible pixel in any frame; the feet's middle is that of the lowest quarter of its first frame.
-/// Most clips of a machine agree; one that is off by more than a twentieth of the frame's height (or a quarter of the
-/// figure's width) is told. The ground is compared where at least half of the clips stand on their pivots. Clips marked
-/// `airborne` are left out. Each a warning at the clip's place. Pixels are compared as seen: where alpha is 0, colour
-/// does not count. `plays` false: a file of clips alone, of which no state plays any; then neither cues nor jumps are
-/// looked at.
+/// pivot that some clips have and this one lacks, a box that lies outside of the picture in all its frames. Then what
+/// jumps from clip to clip: where the feet are, measured against the pivot (without pivots: against the image's lower
+/// edge and middle). The ground line of a clip is the lowest row with a visible pixel in any frame; the feet's middle
+/// is that of the lowest quarter of its first frame. Most clips of a machine agree; one that is off by more than a
+/// twentieth of the frame's height (or a quarter of the figure's width) is told. The ground is compared where at least
+/// half of the clips stand on their pivots. Clips marked `airborne` are left out. Each a warning at the clip's place.
+/// Pixels are compared as seen: where alpha is 0, colour does not count. `plays` false: a file of clips alone, of which
+/// no state plays any; then neither cues nor jumps are looked at.
 [[nodiscard]] std::vector<Finding> art_findings(const Machine& machine, const FrameSource& source, bool plays = true);
 
 }  // namespace mobrin
