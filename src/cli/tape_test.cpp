@@ -195,6 +195,21 @@ class TapeTest {
 
 }  // namespace
 
+namespace {
+
+// What is wrong with a frame of a clip, as an expectation names it; empty for nothing.
+std::string frame_misfit(const ClipInfo& clip, const std::string& frame) {
+  const std::size_t count = clip.def.frames.size();
+  const bool number = !frame.empty() && frame.size() < 7 && frame.find_first_not_of("0123456789") == std::string::npos;
+  if (number && std::stoul(frame) < count) return {};
+  return "frame " + frame + " is not in the clip \"" + clip.def.name.text + "\", which has " +
+         (count == 0   ? "no frames"
+          : count == 1 ? "one, number 0"
+                       : std::to_string(count) + ", 0 to " + std::to_string(count - 1));
+}
+
+}  // namespace
+
 std::vector<Finding> expectation_findings(const Tape& tape, const std::string& path, const MachineDef& definition,
                                           const Machine& machine) {
   std::vector<Finding> out;
@@ -229,7 +244,18 @@ std::vector<Finding> expectation_findings(const Tape& tape, const std::string& p
     if (!each.is.empty())
       if (const auto trait = machine.trait(each.is.text); !trait)
         unknown(each.is, trait.error(), "Name a trait of a state.");
-    if (!each.shows.empty()) one_of(each.shows, each.shows.text.substr(0, each.shows.text.find('/')), clips, "clip");
+    if (!each.shows.empty()) {
+      const std::string& shows = each.shows.text;
+      const std::size_t slash = shows.find('/');
+      one_of(each.shows, shows.substr(0, slash), clips, "clip");
+      const auto clip = std::find(clips.begin(), clips.end(), shows.substr(0, slash));
+      if (clip != clips.end() && slash != std::string::npos)
+        if (const std::string wrong =
+                frame_misfit(machine.clips()[static_cast<std::size_t>(clip - clips.begin())], shows.substr(slash + 1));
+            !wrong.empty())
+          report(FindingCode::outside_clip, each.shows.place, wrong,
+                 "A frame is written by its number: `" + shows.substr(0, slash) + "/0`.");
+    }
     if (!each.cue.empty()) one_of(each.cue, each.cue.text, cues, "cue");
     for (const auto& [name, times] : each.cues) one_of(name, name.text, cues, "cue");
     for (const Text* text : {&each.holds, &each.never, &each.always}) {

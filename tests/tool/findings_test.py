@@ -42,6 +42,14 @@ class Findings(ToolCase):
         out = run("check", path)[1]
         self.assertEqual(out.count('Did you mean "knot.png"?'), 2, out)
 
+    def test_a_write_beyond_its_range_is_a_hint(self):
+        path = self.write("t.tape.yaml", f"mobrin: 1\ntape: t\nmachine: {KEEPER}\nsteps: [{{at: 0s, set: {{move: 3, health: -2}}}}, {{at: 1s, set: {{move: 1}}}}]\nuntil: 2s\n")
+        code, out, _ = run("check", path)
+        self.assertEqual((code, out), (0, f"fine  {path}  (tape t, 2 steps; 2 hints with --hints)\n"))
+        out = run("check", path, "--hints")[1]
+        self.assertIn(f'{path}:4:24: hint: "move" is 3 here, beyond its range [hardly-meant]\n    It becomes 1.\n', out)
+        self.assertIn('"health" is -2 here, beyond its range [hardly-meant]\n    It becomes 0.\n', out)
+
     def test_keys_of_what_begins_with_a_vowel(self):
         path = self.write("t.yaml", f"mobrin: 1\ntape: t\nmachine: {KEEPER}\nsteps: [{{at: 1s, expect: {{state: a}}}}]\n")
         self.assertIn('"state" is no key of an expectation [unknown-key]\n    Did you mean "in"?', "".join(run("check", path, "--allow-outside")[1:]))
@@ -254,7 +262,7 @@ class Findings(ToolCase):
                 self.assertIn('failures="1"', stream.read())
         for edit, words in ((("in: ground/walk", "in: ground/wlak"), 'Did you mean "ground/walk"?'), (("cue: step", "cue: stp"), 'Did you mean "step"?'),
                             (("move > 0.5", "mvoe > 0.5"), 'Did you mean "move"?'), (("is: busy", "is: bussy"), 'Did you mean "busy"?'),
-                            (("until: 3s", "until: 2.6s"), "the tape ends before this expectation"), (("shows: net/2", "never: true"), "does not go with this time"),
+                            (("until: 3s", "until: 2.6s"), "the tape ends before this expectation"), (("shows: net/2", "shows: net/6"), 'frame 6 is not in the clip "net", which has 6, 0 to 5 [outside-clip]'), (("shows: net/2", "shows: net/last"), 'frame last is not in the clip "net"'), (("shows: net/2", "never: true"), "does not go with this time"),
                             (("from: 2s, to: 3s", "from: 3s, to: 2s"), "ends before it begins")):
             path = self.write("t.tape.yaml", good.replace(*edit, 1))
             for command in ("test", "check"):
