@@ -1,6 +1,7 @@
 // What comes too late, or lies in the other direction: what a clip has in store that no run comes to.
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 
 #include "logic_views.hpp"
 #include "mobrin/core/names.hpp"
@@ -9,7 +10,8 @@ namespace mobrin::check {
 namespace {
 
 std::string seconds_words(double ticks) {
-  return detail::number_text(Ticks(static_cast<std::int64_t>(ticks)).to_seconds()) + " s";
+  const double milliseconds = std::round(1000 * Ticks(static_cast<std::int64_t>(ticks)).to_seconds());
+  return detail::number_text(milliseconds / 1000) + " s";
 }
 
 // Where on the first pass of a clip that plays forwards something begins; empty where it is told on the way back only.
