@@ -202,7 +202,7 @@ const MistakeRow kLogic[] = {
      "states:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    clip: w\n    go:\n      - {after: 2s, to: c}\n      - "
      "{pulse: p, during: late, to: c}\n      - {after: 200ms, to: a}\n      - {at: end, to: c}\n  c:\n    clip: l\n"
      "    go:\n      - {pulse: p, during: 3, to: a}\n      - {after: 200ms, to: a}\n      - {at: loop, to: b}\n",
-     "12 never-holds\n13 never-holds\n15 never-holds\n19 never-holds\n21 never-holds\n",
+     "13 never-holds\n15 never-holds\n19 never-holds\n21 never-holds\n",
      "inputs: {p: pulse, x: false}\nclips: {w: {frames: [0-3], fps: 8}, l: {frames: [0-3], fps: 8, play: loop}}\n"
      "initial: a\nmarks: {w: {windows: {late: 3}}}\n"
      "states:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    clip: w\n    go:\n      - {after: 100ms, when: x, to: c}\n"
@@ -237,6 +237,14 @@ const MistakeRow kLogic[] = {
      "cues: {t: {kind: damage, reach: r}, u: {kind: damage, reach: s}}\n"
      "states:\n  a: {clip: c, speed: 8, enter: [{tell: t}, {tell: u}], go: [{when: n and x > y, to: a, restart: "
      "true}]}\n"},
+    {"HardlyMeantIsAccepted",
+     "inputs: {x: {float: 0, min: 0, max: 0, accept: [hardly-meant]}, p: {pulse: 9s, accept: [hardly-meant]}}\n"
+     "clips: {c: {frames: [0-3], fps: 0.1, play: loop, accept: [hardly-meant, unreached-cue]}}\n"
+     "marks: {c: {pivot: [0.5, 0.5], cues: {1: {t: {way: backward}}}, boxes: [{name: b, role: hurt, rect: [0, 0, 0.5, "
+     "0.8]}]}}\nreaches: {r: {circle: [0, 0, 1.5], accept: [hardly-meant]}}\ncues: {t: {kind: damage, reach: r}}\n"
+     "vars: {n: 0.0}\nstates:\n  a: {clip: c, speed: 50, accept: [hardly-meant], enter: [n = n + x], go: [{pulse: p, "
+     "when: n < 2, to: a, restart: true}]}\n",
+     "", ""},
     {"AcceptIsHonoured",
      "accept: [unused-input x]\ninputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: "
      "{go: [{pulse: p, to: a}]}\n  c: {accept: [unreachable], go: [{pulse: p, to: a}]}\n",

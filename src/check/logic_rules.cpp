@@ -82,13 +82,12 @@ std::optional<bool> Logic::above_holds(const GoDef& above, const GoDef& below) {
 bool Logic::decides(std::uint32_t rule, const GoDef& go, std::uint16_t owner, bool same_list) const {
   const TransitionInfo& each = machine_.transitions()[rule];
   if (info(each.owner).has_children && seals_below(each.owner)) return false;
-  if (leads_by_memory(go)) return same_list && go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
+  if (leads_by_memory(go)) return same_list && stands(go);
   if (each.target != 0 && info(each.target).region != info(owner).region && machine_.regions().size() > 1) return false;
   const bool active = within(owner, each.target) || each.target == owner;
   const bool inside = info(each.owner).has_children && within(each.target, each.owner);  // may be active just then
   if (go.restart) return true;
-  const bool stands = go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
-  if (same_list) return stands || (!active && !inside);
+  if (same_list) return stands(go) || (!active && !inside);
   return !active;
 }
 
@@ -143,8 +142,7 @@ void Logic::rules_to_themselves() {
     if (go == nullptr || go->restart || never_[t] || shadowed_[t] || leads_by_memory(*go) ||
         !within(rule.owner, rule.target))
       continue;
-    const bool stands = go->pulse.empty() && go->cue.empty() && go->at != GoAt::loop;
-    if (stands && rules_of(rule.owner).back() != t) continue;  // those below it wait
+    if (stands(*go) && rules_of(rule.owner).back() != t) continue;  // those below it wait
     never_[t] = true;
     tell(FindingCode::never_holds, rule.place, go->accept,
          "it leads to \"" + info(rule.target).path + "\", which is active already: nothing comes of it",
@@ -156,8 +154,7 @@ bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
   for (const std::uint32_t each : rules_of(machine_.transitions()[rule].owner)) {
     if (each == rule) return false;
     const GoDef* go = go_of(each);
-    if (go == nullptr || never_[each] || go->restart) continue;
-    if (!go->pulse.empty() || !go->cue.empty() || go->at == GoAt::loop) continue;
+    if (go == nullptr || never_[each] || go->restart || !stands(*go)) continue;
     const std::uint16_t target = machine_.transitions()[each].target;
     const bool elsewhere = machine_.regions().size() > 1 && target != 0 && info(target).region != info(state).region;
     if (leads_by_memory(*go) || elsewhere || within(state, target)) return true;

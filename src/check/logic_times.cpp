@@ -183,7 +183,8 @@ std::optional<double> Logic::opens(const GoDef& go, const std::vector<Played>& p
   return out;
 }
 
-// Rules of a leaf that wait for more than it comes to.
+// Rules of a leaf that wait for more than it comes to. Those that wait for a time are told by proofs, which know more
+// of times than this.
 void Logic::late_rules(const StateView& view, const Leaving& leaving, const std::vector<Played>& played) {
   const double limit = leaving.after + 1;
   const ClipInfo& last = machine_.clips()[played.back().clip];
@@ -193,7 +194,6 @@ void Logic::late_rules(const StateView& view, const Leaving& leaving, const std:
     const GoDef* go = go_of(rule);
     if (go == nullptr || never_[rule] || shadowed_[rule] || rule == leaving.rule) continue;
     std::string waits;
-    if (go->after && static_cast<double>(go->after->count) > leaving.after) waits = "its own time is over";
     if (go->at == GoAt::end && !last.def.play.endless() && ends > limit) waits = "what it plays has ended";
     if (go->at == GoAt::loop && played.size() == 1 && round > limit) waits = "its clip comes round";
     if (const auto open = opens(*go, played); open && *open > limit) waits = "its window opens";
@@ -220,14 +220,11 @@ void Logic::one_way_marks() {
       forward = forward || open || *speed > 0;
       backward = backward || open || *speed < 0;
     }
-    const ClipDef* def = nullptr;
-    for (const ClipDef& each : def_.clips)
-      if (each.name.text == clip.def.name.text) def = &each;
     for (const MarkDef& mark : clip.marks.marks) {
       const bool told = mark.way == MarkWay::both || (mark.way == MarkWay::forward ? forward : backward);
-      if (!played || told || def == nullptr) continue;
+      if (!played || told) continue;
       const std::string way = mark.way == MarkWay::forward ? "forward" : "backward";
-      tell(FindingCode::unreached_cue, mark.place, def->accept,
+      tell(FindingCode::unreached_cue, mark.place, clip.def.accept,
            "\"" + mark.cue.text + "\" is told only where \"" + clip.def.name.text + "\" plays " + way +
                ", and nothing plays it so",
            "Leave `way: " + way + "` out, or let a state play it so (`speed:` " +

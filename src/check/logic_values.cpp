@@ -48,21 +48,17 @@ void Logic::values() {
 
 void Logic::values_of_inputs() {
   for (const InputDef& input : def_.inputs) {
-    const auto* pulse = std::get_if<PulseInput>(&input.kind);
-    if (pulse == nullptr || pulse->buffer <= kLongBuffer) continue;
-    const std::string time = detail::number_text(pulse->buffer.to_seconds()) + " s";
-    tell(FindingCode::hardly_meant, input.name.place, input.accept,
-         "a press of \"" + input.name.text + "\" waits up to " + time + " for a rule that takes it",
-         "A buffer is some 100 ms, such as `pulse: 110ms`.", true, input.name.text);
-  }
-  for (const InputDef& input : def_.inputs) {
-    const auto doubt = [&](const std::string& what, const std::string& remedy) {
+    const auto doubt = [&](const std::string& what, const std::string& remedy, bool hint = false) {
       tell(FindingCode::hardly_meant, input.name.place, input.accept, "the input \"" + input.name.text + "\" " + what,
-           remedy, false, input.name.text);
+           remedy, hint, input.name.text);
     };
+    const auto* pulse = std::get_if<PulseInput>(&input.kind);
     const auto* whole = std::get_if<IntInput>(&input.kind);
     const auto* number = std::get_if<FloatInput>(&input.kind);
-    if ((whole != nullptr && whole->min == whole->max) || (number != nullptr && number->min == number->max))
+    if (pulse != nullptr && pulse->buffer > kLongBuffer)
+      doubt("waits up to " + detail::number_text(pulse->buffer.to_seconds()) + " s for a rule that takes it",
+            "A buffer is some 100 ms, such as `pulse: 110ms`.", true);
+    else if ((whole != nullptr && whole->min == whole->max) || (number != nullptr && number->min == number->max))
       doubt("can only be " + (whole != nullptr ? std::to_string(whole->min) : detail::number_text(number->min)),
             "Let `max:` be above `min:`.");
     else if (number != nullptr && number->grain > number->max - number->min)

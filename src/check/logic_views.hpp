@@ -64,6 +64,10 @@ class Logic {
   void lists();
   // Rules that lead to what is active already.
   void rules_to_themselves();
+  // Whether it stands in its list where its target is active, and passes the rest over.
+  [[nodiscard]] static bool stands(const GoDef& go) {
+    return go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;
+  }
   [[nodiscard]] static bool leads_by_memory(const GoDef& go) {
     return go.to.text == "back" || go.to.text.ends_with("/last");
   }

@@ -43,7 +43,7 @@ Checked check_tape_file(const std::string& path) {
   out.findings.insert(out.findings.end(), machine.findings.begin(), machine.findings.end());
   if (!machine.machine) return out;
   for (const std::vector<Finding>& more :
-       {check_tape(*loaded.tape, *machine.machine, path), clamped_writes(*loaded.tape, *machine.machine, path),
+       {check_tape(*loaded.tape, *machine.machine, path), clamped_writes(*loaded.tape, path, *machine.machine),
         expectation_findings(*loaded.tape, path, *machine.definition, *machine.machine)})
     out.findings.insert(out.findings.end(), more.begin(), more.end());
   return out;

@@ -193,10 +193,6 @@ class TapeTest {
   std::int32_t faults_ = 0;
 };
 
-}  // namespace
-
-namespace {
-
 // What is wrong with a frame of a clip, as an expectation names it; empty for nothing.
 std::string frame_misfit(const ClipInfo& clip, const std::string& frame) {
   const std::size_t count = clip.def.frames.size();
@@ -209,6 +205,24 @@ std::string frame_misfit(const ClipInfo& clip, const std::string& frame) {
 }
 
 }  // namespace
+
+std::vector<Finding> clamped_writes(const Tape& tape, const std::string& path, const Machine& machine) {
+  std::vector<Finding> out;
+  Instance trial(machine);
+  InstanceWrite last;
+  trial.set_write_hook({[](void* to, const InstanceWrite& write) { *static_cast<InstanceWrite*>(to) = write; }, &last});
+  for (const TapeStep& step : tape.steps)
+    for (const auto& [name, value] : step.set) {
+      last = {};
+      if (!trial.set_by_name(name.text, value) || !last.clamped) continue;
+      out.push_back(finding_in(path, FindingCode::hardly_meant,
+                               fmt::format("\"{}\" is {} here, beyond its range", name.text, value_text(value)),
+                               fmt::format("It becomes {}.", value_text(trial.input_value(last.input))),
+                               name.place.line, name.place.column));
+      out.back().hint = true;
+    }
+  return out;
+}
 
 std::vector<Finding> expectation_findings(const Tape& tape, const std::string& path, const MachineDef& definition,
                                           const Machine& machine) {

@@ -27,6 +27,8 @@ struct TestResult {
   [[nodiscard]] bool passed() const { return findings.empty() && failures.empty(); }
 };
 
+// Hints: values beyond an input's range that a tape writes, and that change it.
+[[nodiscard]] std::vector<Finding> clamped_writes(const Tape& tape, const std::string& path, const Machine& machine);
 // What is wrong with the names, expressions and instants of what a tape expects.
 [[nodiscard]] std::vector<Finding> expectation_findings(const Tape& tape, const std::string& path,
                                                         const MachineDef& definition, const Machine& machine);

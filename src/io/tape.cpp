@@ -2,7 +2,6 @@
 #include <algorithm>
 
 #include "mobrin/core/names.hpp"
-#include "mobrin/core/parts.hpp"
 #include "mobrin/io/load.hpp"
 #include "mobrin/io/save.hpp"
 #include "tape_reader.hpp"
@@ -300,30 +299,6 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
         if (const auto state = machine.state((*path)->text); !state) add(**path, state.error());
   }
   return findings;
-}
-
-std::vector<Finding> clamped_writes(const Tape& tape, const Machine& machine, const std::string& file) {
-  std::vector<Finding> out;
-  for (const TapeStep& step : tape.steps)
-    for (const auto& [name, value] : step.set)
-      for (const InputDef& input : machine.inputs()) {
-        const auto* number = std::get_if<FloatInput>(&input.kind);
-        const auto* whole = std::get_if<IntInput>(&input.kind);
-        if (input.name.text != name.text || (number == nullptr && whole == nullptr)) continue;
-        const double low = number != nullptr ? number->min : whole->min,
-                     high = number != nullptr ? number->max : whole->max;
-        const auto* given_whole = std::get_if<std::int64_t>(&value);
-        const auto* given_number = std::get_if<double>(&value);
-        if (given_whole == nullptr && given_number == nullptr) continue;
-        const double given = given_whole != nullptr ? static_cast<double>(*given_whole) : *given_number;
-        if (given >= low && given <= high) continue;
-        out.push_back(finding_in(file, FindingCode::hardly_meant,
-                                 "\"" + name.text + "\" is " + detail::number_text(given) + " here, beyond its range",
-                                 "It becomes " + detail::number_text(given < low ? low : high) + ".", name.place.line,
-                                 name.place.column));
-        out.back().hint = true;
-      }
-  return out;
 }
 
 bool takes_turn(const TapeStep& step, bool written) {

@@ -100,9 +100,6 @@ struct LoadedTape {
 /// What in `tape` does not fit `machine`: names and types. `file` stands for the tape in findings.
 [[nodiscard]] std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file);
 
-/// Hints: values that `tape` writes beyond an input's range, which are clamped. `file` stands for the tape in findings.
-[[nodiscard]] std::vector<Finding> clamped_writes(const Tape& tape, const Machine& machine, const std::string& file);
-
 /// Whether what stands above it at its instant takes effect before it is written. `written`: something stands there.
 [[nodiscard]] bool takes_turn(const TapeStep& step, bool written);
 /// Writes one entry to an instance. What does not fit it is passed over; see check_tape.
