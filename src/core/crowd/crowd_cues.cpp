@@ -59,15 +59,17 @@ bool CrowdCues::grow(std::size_t more) {
 }
 
 void CrowdCues::append_for_each(std::span<const CrowdCue> cues, Ticks at, std::uint32_t place, std::uint32_t members) {
-  CrowdCue* to = all_ + size_;
-  for (const std::uint32_t end = place + members; place < end; ++place) {
-    for (const CrowdCue& each : cues) {
-      CrowdCue& told = *to++ = each;
-      told.cue.at = at;
-      told.place = place;
+  // Only the place differs: a record is stored as often as it is wanted from where it was loaded once.
+  for (std::size_t k = 0; k < cues.size(); ++k) {
+    CrowdCue told = cues[k];
+    told.cue.at = at;
+    CrowdCue* to = all_ + size_ + k;
+    for (std::uint32_t i = 0; i < members; ++i, to += cues.size()) {
+      std::memcpy(static_cast<void*>(to), &told, sizeof told);
+      to->place = place + i;
     }
   }
-  size_ = static_cast<std::size_t>(to - all_);
+  size_ += cues.size() * members;
 }
 
 std::byte* CrowdCues::scratch(std::size_t bytes) {

@@ -63,6 +63,7 @@ struct CrowdData {
     stir_block(machine.data(), block(place), now);
     wake(place);
   }
+  void stir_row(std::uint32_t first);
   // Brings the block of one that cruised to now.
   void catch_up(std::uint32_t place);
   // How many records one that cruises told at this very instant: its block does not know of them.

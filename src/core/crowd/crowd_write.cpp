@@ -1,6 +1,7 @@
 // Crowd: values and pulses that are written, and whom they wake.
 #include <algorithm>
 #include <array>
+#include <cstring>
 #include <utility>
 
 #include "crowd/crowd_data.hpp"
@@ -18,6 +19,7 @@ using detail::BlockHeader;
 using detail::fetch;
 using detail::header_of;
 using detail::kAtOnce;
+using detail::kRow;
 using detail::MachineData;
 using detail::Readers;
 
@@ -72,6 +74,17 @@ void detail::CrowdData::changed(std::uint32_t place, std::uint16_t input, double
   }
 }
 
+// All of a row that rests and has begun. As stir() for each.
+void detail::CrowdData::stir_row(std::uint32_t first) {
+  const bool alike = detail::same_values(wakes->row(first / kRow)) && detail::same_values(&cruises[first]);
+  if (!alike || told_now(first) > 0 || !machine.data().brief_pulses.empty()) {
+    for (std::uint32_t i = 0; i < kRow; ++i) stir(first + i);
+    return;
+  }
+  for (std::uint32_t i = 0; i < kRow; ++i) header_of(block(first + i)).flags = kStarted | kDirty;
+  wakes->put_off(first / kRow, kAtOnce);
+}
+
 template <class T>
 Written Crowd::write(Member member, Input<T> input, T value) {
   if (input.machine != d_->machine.data().serial || !has(member)) return Written::refused;
@@ -110,6 +123,7 @@ class WakesInOrder {
  public:
   explicit WakesInOrder(detail::CrowdData& crowd) : crowd_(crowd) {}
   void stir(std::uint32_t place) { crowd_.stir(place); }
+  void stir_row(std::uint32_t first) { crowd_.stir_row(first); }
 
  private:
   detail::CrowdData& crowd_;
@@ -132,6 +146,9 @@ class Writer {
     const auto regions = crowd.readers->regions(input);
     leaf_ = regions.empty() ? m.regions[0].leaf : regions[0].leaf;
     possible_ = regions.size() <= 1 && data.grain == 0;
+    look_at(offsetof(BlockHeader, flags), sizeof BlockHeader::flags);
+    look_at(leaf_, sizeof(std::uint16_t));
+    look_at(offset_, sizeof(StoredAs<T>));
   }
   void fetch_ahead(std::uint32_t place) const {
     if constexpr (std::is_same_v<T, float>) {
@@ -140,6 +157,36 @@ class Writer {
     } else {
       fetch(block(place), pitch_);
     }
+  }
+  // One value for all of a row, where that comes to the same for each. False, with nothing written, where it may not.
+  [[nodiscard]] bool write_row(std::uint32_t first, T value, WakesInOrder& wakes) {
+    if (rows_ == 0 || !takes(value)) return false;
+    std::byte* const b = block(first);
+    const auto state = detail::field_at<std::uint16_t>(b, leaf_);
+    const auto before = detail::field_at<StoredAs<T>>(b, offset_), after = stored_as(value);
+    std::uint64_t differ = 0;
+    for (std::size_t k = 0; k < looks_; ++k) {
+      const auto first_word = detail::load_word<std::uint64_t>(b + look_[k].at);
+      std::uint64_t others = 0;
+      for (std::size_t i = 1; i < kRow; ++i)
+        others |= detail::load_word<std::uint64_t>(b + i * pitch_ + look_[k].at) ^ first_word;
+      differ |= others & look_[k].mask;
+    }
+    if (differ != 0 || !possible_ || state == kNoIndex || header_of(b).flags != detail::kStarted) return --rows_, false;
+    rows_ = std::min(rows_ + 1, kMostRows);
+    if (before == after) return true;
+    const Readers* const reads = column_(state);
+    if (reads->play || reads->guard == Readers::Guard::any) return false;
+    const bool comes = comes_of(*reads, before, after);
+    for (std::size_t i = 0; i < kRow; ++i) detail::field_at<StoredAs<T>>(b + i * pitch_, offset_) = after;
+    if (!comes) return true;
+    if (opens_by_itself(*reads, b, after)) {
+      wakes.stir_row(first);
+      return true;
+    }
+    for (std::uint32_t place = first; place < first + kRow; ++place)
+      if (crowd_.quick->may_take(block(place), crowd_.now)) wakes.stir(place);
+    return true;
   }
   // False, with nothing written, where the value or what comes of it needs a closer look.
   template <class Wakes>
@@ -162,6 +209,17 @@ class Writer {
   }
 
  private:
+  // What write_row() compares: these bytes too.
+  void look_at(std::size_t at, std::size_t size) {
+    const auto in_word = static_cast<std::uint32_t>(at % sizeof(std::uint64_t));
+    const auto word = static_cast<std::uint32_t>(at - in_word);
+    std::uint64_t mask = 0;
+    std::memset(reinterpret_cast<std::byte*>(&mask) + in_word, 0xff, size);
+    std::size_t k = 0;
+    while (k < looks_ && look_[k].at != word) ++k;
+    if (k == looks_) look_[looks_++].at = word;
+    look_[k].mask |= mask;
+  }
   // Of numbers few come here: the loop around write() keeps its registers, and a writer that nobody else sees is in
   // them.
   template <class Wakes>
@@ -184,14 +242,14 @@ class Writer {
     return reads.guard != Readers::Guard::none &&
            crowd_.readers->crosses(reads, static_cast<double>(before), static_cast<double>(after));
   }
+  // Whether something does, whatever else the block holds. REQUIRES: the value is stored.
+  [[nodiscard]] MOBRIN_INLINE bool opens_by_itself(const Readers& reads, const std::byte* b, StoredAs<T> value) const {
+    if constexpr (std::is_same_v<T, bool>) return reads.becomes[value] == Readers::Comes::opens;
+    return crowd_.readers->opens(&reads, b);
+  }
   // Whether something does.
   [[nodiscard]] MOBRIN_INLINE bool opens(const Readers& reads, const std::byte* b, StoredAs<T> value) const {
-    if constexpr (std::is_same_v<T, bool>) {
-      if (reads.becomes[value] == Readers::Comes::opens) return true;
-    } else {
-      if (crowd_.readers->opens(&reads, b)) return true;
-    }
-    return crowd_.quick->may_take(b, crowd_.now);
+    return opens_by_itself(reads, b, value) || crowd_.quick->may_take(b, crowd_.now);
   }
   [[nodiscard]] std::byte* block(std::uint32_t place) const { return base_ + place * pitch_; }
   // Whether it is stored as it is.
@@ -217,6 +275,10 @@ class Writer {
   std::uint32_t offset_ = 0, leaf_ = 0;
   StoredAs<T> least_{}, most_{};
   bool possible_ = false;
+  static constexpr std::uint32_t kMostRows = 16;
+  std::uint32_t rows_ = 4;  // 0: rows are not alike here
+  std::array<detail::WordMask, 3> look_;
+  std::size_t looks_ = 0;
 };
 
 // `value(i)` for each of `places`; how many were refused.
@@ -241,11 +303,22 @@ std::size_t write_places(detail::CrowdData& d, std::span<const std::uint32_t> pl
 template <class T, class ValueAt>
 std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input, const ValueAt& value) {
   if (input.machine != d.machine.data().serial) return count;
-  const Writer<T> writer(d, input.index);
+  Writer<T> writer(d, input.index);
   WakesInOrder wakes(d);
   std::size_t refused = 0;
-  for (std::uint32_t i = 0; i < count; ++i)
+  const auto write = [&](std::uint32_t i) {
     if (!writer.write(i, value(i), wakes) && d.write(i, input.index, value(i)) == Written::refused) ++refused;
+  };
+  std::uint32_t i = 0;
+  if constexpr (!std::is_same_v<T, float>) {
+    for (; i + kRow <= count; i += kRow) {
+      bool same = true;
+      for (std::uint32_t k = 1; k < kRow; ++k) same &= value(i + k) == value(i);
+      if (same && writer.write_row(i, value(i), wakes)) continue;
+      for (std::uint32_t k = 0; k < kRow; ++k) write(i + k);
+    }
+  }
+  for (; i < count; ++i) write(i);
   return refused;
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstring>
 #include <span>
+#include <type_traits>
 
 #include "engine/quick_open.hpp"
 
@@ -79,38 +80,34 @@ bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::A
   return true;
 }
 
-namespace {
-
-// Blocks are few words: these loops are not worth what a compiler makes of longer ones.
-[[nodiscard]] MOBRIN_INLINE std::uint64_t word_at(const std::byte* block, std::size_t i) {
-  std::uint64_t word = 0;
-  std::memcpy(&word, block + (kClock + i) * sizeof word, sizeof word);
-  return word;
-}
-MOBRIN_INLINE void store_word(std::byte* block, std::size_t i, std::uint64_t word) {
-  std::memcpy(block + (kClock + i) * sizeof word, &word, sizeof word);
-}
-
-}  // namespace
-
 template <std::uint32_t kCount>
 MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const {
-  bool differ = false;
-  for (std::size_t i = 0; i < kCount; ++i) {
-    const std::int64_t played = at_ - header_of(blocks + i * stride).anchor;
-    differ |= (played <= 0) | (played > kLongestQuick);
-  }
   std::uint64_t bits = 0;
-  for (const Change& each : std::span(learnt.changes).first(learnt.count))
+  learnt.for_changes([&]<class Word>(const Change<Word>& each) {
+    Word differ{};
     for (std::size_t i = 0; i < kCount; ++i)
-      bits |= (word_at(blocks + i * stride, each.word) ^ each.before) & each.read;
-  if (differ || bits != 0) return false;
-  if (!learnt.lap->moves) return true;
-  for (std::size_t i = 0; i < kCount; ++i) {
-    const std::byte* const block = blocks + i * stride;
-    const auto here = field_at<std::int64_t>(block, quick_.slots_[0].playhead);
-    if (Quick::stands(*learnt.lap, here) != learnt.stood ||
-        Quick::turns(*learnt.lap, here, at_ - header_of(block).anchor))
+      differ = differ | (load_word<Word>(blocks + i * stride + each.at) ^ each.before);
+    bits |= bits_of(differ & each.read);
+  });
+  if (bits != 0) return false;
+  // Where they stand in time: mostly all of a row at the same instant.
+  const auto stands_at = [&](std::size_t i) { return header_of(blocks + i * stride).anchor; };
+  const auto here = [&](std::size_t i) {
+    return field_at<std::int64_t>(blocks + i * stride, quick_.slots_[0].playhead);
+  };
+  std::uint32_t looked_at = 1;
+  if constexpr (kCount > 1) {
+    std::int64_t apart = 0;
+    for (std::size_t i = 1; i < kCount; ++i) apart |= stands_at(i) ^ stands_at(0);
+    if (learnt.lap->moves)
+      for (std::size_t i = 1; i < kCount; ++i) apart |= here(i) ^ here(0);
+    if (apart != 0) looked_at = kCount;
+  }
+  for (std::size_t i = 0; i < looked_at; ++i) {
+    const std::int64_t played = at_ - stands_at(i);
+    if (played <= 0 || played > kLongestQuick) return false;
+    if (learnt.lap->moves &&
+        (Quick::stands(*learnt.lap, here(i)) != learnt.stood || Quick::turns(*learnt.lap, here(i), played)))
       return false;
   }
   return true;
@@ -130,13 +127,13 @@ MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* blocks, std:
     }
   }
   // A copy of each: what is stored in blocks could be one of them, for all a compiler knows.
-  for (const Change each : std::span(learnt.changes).first(learnt.count)) {
-    if (each.keep == ~std::uint64_t{0}) continue;
+  learnt.for_changes([&]<class Word>(const Change<Word> each) {
+    if (!each.stores) return;
     for (std::size_t i = 0; i < kCount; ++i) {
-      std::byte* const block = blocks + i * stride;
-      store_word(block, each.word, (word_at(block, each.word) & each.keep) | each.value);
+      std::byte* const to = blocks + i * stride + each.at;
+      store_word<Word>(to, (load_word<Word>(to) & each.keep) | each.value);
     }
-  }
+  });
   after = learnt.after;
   return true;
 }
@@ -202,11 +199,18 @@ void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte
   store(offsetof(BlockHeader, lowest), header.lowest);
   store(offsetof(BlockHeader, flags), std::uint8_t{kStarted});
   out.count = 0;
-  for (std::size_t i = 0; i < words_; ++i) {
-    std::uint64_t word = 0;
-    std::memcpy(&word, before + kElsewhere + i * sizeof word, sizeof word);
-    if (read[i] != 0 || keep[i] != ~std::uint64_t{0}) out.changes[out.count++] = {i, read[i], word, keep[i], value[i]};
-  }
+  out.odd = false;
+  for_words(words_ * sizeof(std::uint64_t), [&]<class Word>(std::size_t at, Word) {
+    const auto of = [at](const void* words) { return load_word<Word>(static_cast<const std::byte*>(words) + at); };
+    const Word none{}, all = ~none;
+    const Change<Word> change = {kElsewhere + at, of(read.data()),  of(before + kElsewhere),
+                                 of(keep.data()), of(value.data()), bits_of(of(keep.data()) ^ all) != 0};
+    if (bits_of(change.read) == 0 && !change.stores) return;
+    if constexpr (std::is_same_v<Word, WordPair>)
+      out.pairs[out.count++] = change;
+    else
+      out.last = change, out.odd = true;
+  });
   out.cues = script.cues;
   out.after = after;
   out.lap = &quick_.laps_[leaf];

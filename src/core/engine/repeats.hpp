@@ -27,14 +27,24 @@ class Repeats {
  private:
   static constexpr std::size_t kMostWords = 16;
 
-  // Of one word of the blocks: what is read of it and was there, and what becomes of it.
+  // Of a word of the blocks, or of a pair: what is read of it and was there, and what becomes of it.
+  template <class Word>
   struct Change {
-    std::size_t word;
-    std::uint64_t read, before, keep, value;
+    std::size_t at;
+    Word read, before, keep, value;
+    bool stores;  // something becomes of it
   };
   struct Learnt {
-    std::array<Change, kMostWords> changes;
+    std::array<Change<WordPair>, kMostWords / 2> pairs;
     std::size_t count = 0;
+    bool odd = false;
+    Change<std::uint64_t> last;  // of an odd number of words
+    // each(a change)
+    template <class Each>
+    void for_changes(const Each& each) const {
+      for (std::size_t i = 0; i < count; ++i) each(pairs[i]);
+      if (odd) each(last);
+    }
     Range<CrowdCue> cues;
     Quick::After after;
     const Quick::Lap* lap = nullptr;  // of what is left,
