@@ -43,7 +43,8 @@ CrowdReaders::CrowdReaders(const MachineData& m) : inputs_(m.inputs.size()), reg
                     static_cast<std::uint32_t>(thresholds.size() - near)};
       thresholds_.insert(thresholds_.end(), thresholds.begin() + static_cast<std::ptrdiff_t>(near), thresholds.end());
       out.simple = !out.play && out.guard != Readers::Guard::any && out.others.count == 0;
-      if (out.simple && !thresholds.empty()) deciding_[s * inputs_ + i] = deciding(m, static_cast<std::uint16_t>(s), i);
+      if (out.simple && !thresholds.empty())
+        deciding_[s * inputs_ + i] = find_deciding(m, static_cast<std::uint16_t>(s), i);
       if (m.inputs[i].kind == InputKind::boolean)
         for (const int value : {0, 1}) out.becomes[value] = comes_of(out, deciding_[s * inputs_ + i], value);
       std::vector<Region>& regions = regions_[i];
@@ -91,7 +92,7 @@ Readers::Comes CrowdReaders::comes_of(const Readers& reads, const PlanGuard* dec
 
 // Of the one transition that reads it, where that waits for nothing else, its guard: it may be taken whenever this
 // holds. Null where it is not as plain.
-const PlanGuard* CrowdReaders::deciding(const MachineData& m, std::uint16_t leaf, std::uint16_t input) const {
+const PlanGuard* CrowdReaders::find_deciding(const MachineData& m, std::uint16_t leaf, std::uint16_t input) const {
   const Plan& plan = m.prepared->plan;
   if (!plan.possible || plan.seals) return nullptr;
   const PlanGuard* decides = nullptr;

@@ -56,10 +56,14 @@ class CrowdReaders {
     return false;
   }
 
-  // Whether something may be taken with the value as it is; false: that needs a closer look. REQUIRES: what of() or
-  // column() gave.
+  // What decides alone whether something may be taken with the value as it is; null: that needs a closer look.
+  // REQUIRES: what of() or column() gave.
+  [[nodiscard]] const PlanGuard* deciding(const Readers* reads) const {
+    return deciding_[static_cast<std::size_t>(reads - table_.data())];
+  }
+  // Whether something may be taken by it; false: that needs a closer look.
   [[nodiscard]] bool opens(const Readers* reads, const std::byte* block) const {
-    const PlanGuard* const decides = deciding_[static_cast<std::size_t>(reads - table_.data())];
+    const PlanGuard* const decides = deciding(reads);
     return decides != nullptr && lies_within(*decides, block);
   }
 
@@ -83,7 +87,8 @@ class CrowdReaders {
   };
   void read_guard(const MachineData& machine, const PlanGo& go, std::vector<Found>& found) const;
   [[nodiscard]] Readers::Comes comes_of(const Readers& reads, const PlanGuard* decides, double value) const;
-  [[nodiscard]] const PlanGuard* deciding(const MachineData& machine, std::uint16_t leaf, std::uint16_t input) const;
+  [[nodiscard]] const PlanGuard* find_deciding(const MachineData& machine, std::uint16_t leaf,
+                                               std::uint16_t input) const;
   void read_play(const MachineData& machine, ExprRef expression, std::vector<Found>& found) const;
   // Which input a step loads, and which lies there; kNoIndex for none.
   [[nodiscard]] std::uint16_t input_at(const MachineData& machine, const Instruction& step) const;
@@ -91,7 +96,7 @@ class CrowdReaders {
 
   std::size_t inputs_;
   std::vector<Readers> table_;
-  std::vector<const PlanGuard*> deciding_;  // of each, see deciding()
+  std::vector<const PlanGuard*> deciding_;  // of each, see find_deciding()
   std::vector<double> thresholds_;
   std::vector<std::vector<Region>> regions_;
 };

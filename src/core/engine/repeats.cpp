@@ -1,7 +1,9 @@
 #include "engine/repeats.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
+#include <limits>
 #include <span>
 #include <type_traits>
 
@@ -23,8 +25,10 @@ void put_ones(std::span<std::uint64_t> words, std::size_t at, std::size_t size) 
   std::memset(reinterpret_cast<std::byte*>(words.data()) + (at - kElsewhere), 0xff, size);
 }
 
-// What a guard reads of the block, but for the states that are active.
-void add_guard(const MachineData& m, const Plan& plan, const PlanGo& go, std::span<std::uint64_t> read) {
+// What a guard reads of the block, but for the states that are active and what `in_bounds` takes.
+template <class InBounds>
+void add_guard(const MachineData& m, const Plan& plan, const PlanGo& go, std::span<std::uint64_t> read,
+               const InBounds& in_bounds) {
   if (go.guard == PlanGo::Guard::program) {
     for (const Instruction& step : std::span(m.expressions.code).subspan(go.expression.begin, go.expression.count)) {
       if (step.op == Op::load_bool) put_ones(read, step.arg, sizeof(std::uint8_t));
@@ -32,14 +36,40 @@ void add_guard(const MachineData& m, const Plan& plan, const PlanGo& go, std::sp
     }
     return;
   }
-  for (const PlanGuard& guard : MachineData::view(plan.guards, go.guards))
-    put_ones(read, guard.at,
-             guard.from == PlanGuard::From::byte   ? sizeof(std::uint8_t)
-             : guard.from == PlanGuard::From::half ? sizeof(std::uint16_t)
-                                                   : sizeof(std::int32_t));
+  for (const PlanGuard& guard : MachineData::view(plan.guards, go.guards)) {
+    if (guard.from == PlanGuard::From::byte)
+      put_ones(read, guard.at, sizeof(std::uint8_t));
+    else if (guard.from == PlanGuard::From::half)
+      put_ones(read, guard.at, sizeof(std::uint16_t));
+    else if (!in_bounds(guard))
+      put_ones(read, guard.at, sizeof(std::int32_t));
+  }
 }
 
 }  // namespace
+
+bool Repeats::Numbers::add(const PlanGuard& guard, const std::byte* block) {
+  constexpr double kInfinity = std::numeric_limits<double>::infinity();
+  const double value = value_at(block, guard.from, guard.at);
+  double low = -kInfinity, high = kInfinity;
+  if (value >= guard.low && value <= guard.high)
+    low = guard.low, high = guard.high;
+  else if (value < guard.low)
+    high = std::nextafter(guard.low, -kInfinity);
+  else if (value > guard.high)
+    low = std::nextafter(guard.high, kInfinity);
+  else
+    return false;
+  for (Bounds& each : std::span(all).first(count)) {
+    if (each.at != guard.at) continue;
+    each.low = std::max(each.low, low);
+    each.high = std::min(each.high, high);
+    return true;
+  }
+  if (count == all.size()) return false;
+  all[count++] = {guard.from, guard.at, low, high};
+  return true;
+}
 
 Repeats::Repeats(const MachineData& machine, const Quick& quick, std::int64_t at)
     : m_(machine),
@@ -90,6 +120,14 @@ MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, s
     bits |= bits_of(differ & each.read);
   });
   if (bits != 0) return false;
+  for (const Bounds& each : learnt.numbers.view()) {
+    bool within = true;
+    for (std::size_t i = 0; i < kCount; ++i) {
+      const double value = value_at(blocks + i * stride, each.from, each.at);
+      within &= (value >= each.low) & (value <= each.high);
+    }
+    if (!within) return false;
+  }
   // Where they stand in time: mostly all of a row at the same instant.
   const auto stands_at = [&](std::size_t i) { return header_of(blocks + i * stride).anchor; };
   const auto here = [&](std::size_t i) {
@@ -157,6 +195,7 @@ void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte
   const auto leaf = field_at<std::uint16_t>(before, leaf_);
   const Quick::Slot& slot = quick_.slots_[0];
   std::array<std::uint64_t, kMostWords> read{}, keep, value{};
+  out.numbers.count = 0;
   keep.fill(~std::uint64_t{0});
 
   // What was read: of the header all but where the block stands in time and the records told there,
@@ -175,7 +214,7 @@ void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte
       for (const PlanGo& each : MachineData::view(plan.gos, plan.states[s].go)) {
         if (each.event == GoEvent::pulse)
           put_ones(read, each.pulse, each.buffered ? sizeof(std::int64_t) : sizeof(std::uint8_t));
-        add_guard(m_, plan, each, read);
+        add_guard(m_, plan, each, read, [&](const PlanGuard& guard) { return out.numbers.add(guard, before); });
       }
     }
   }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <array>
+#include <span>
 
 #include "engine/quick.hpp"
 #include "machine/block_memory.hpp"
@@ -25,7 +26,7 @@ class Repeats {
                                 Quick::After& after);
 
  private:
-  static constexpr std::size_t kMostWords = 16;
+  static constexpr std::size_t kMostWords = 16, kMostNumbers = 6;
 
   // Of a word of the blocks, or of a pair: what is read of it and was there, and what becomes of it.
   template <class Word>
@@ -33,6 +34,19 @@ class Repeats {
     std::size_t at;
     Word read, before, keep, value;
     bool stores;  // something becomes of it
+  };
+  // Numbers that guards compare with constants, and between which bounds they all come to the same.
+  struct Bounds {
+    BlockValue from;
+    std::uint32_t at;
+    double low, high;  // both included
+  };
+  struct Numbers {
+    std::array<Bounds, kMostNumbers> all;
+    std::size_t count = 0;
+    // False, with nothing added, where there is no room for one more, or no telling.
+    [[nodiscard]] bool add(const PlanGuard& guard, const std::byte* block);
+    [[nodiscard]] std::span<const Bounds> view() const { return std::span(all).first(count); }
   };
   struct Learnt {
     std::array<Change<WordPair>, kMostWords / 2> pairs;
@@ -45,6 +59,7 @@ class Repeats {
       for (std::size_t i = 0; i < count; ++i) each(pairs[i]);
       if (odd) each(last);
     }
+    Numbers numbers;
     Range<CrowdCue> cues;
     Quick::After after;
     const Quick::Lap* lap = nullptr;  // of what is left,
