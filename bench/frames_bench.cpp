@@ -134,10 +134,12 @@ void changed_frames(benchmark::State& state) {
   }
 }
 
-// A bee that looks left or right, tells it, and hums for a while after each turn.
-Machine bee() {
+// A bee that looks left or right, tells it, and hums for a while after each turn. What it looks at lies left or right
+// of it, or is so many units away to its left.
+Machine bee(bool by_number = false) {
   MachineBuilder builder("bee");
-  builder.input("left", BoolInput{}).cue("hum", "sound").clip("looks_left", 4, {8, 1}, PlayMode::loop());
+  by_number ? builder.input("away", FloatInput{}) : builder.input("left", BoolInput{});
+  builder.cue("hum", "sound").clip("looks_left", 4, {8, 1}, PlayMode::loop());
   builder.clip("looks_right", 4, {8, 1}, PlayMode::loop());
   builder.mark("looks_left", 2, "hum").mark("looks_right", 2, "hum");
   const auto looks = [](const std::string& way, const std::string& when, const std::string& other) {
@@ -150,7 +152,9 @@ Machine bee() {
     go.to = other;
     return state;
   };
-  builder.state(looks("right", "left", "left")).state(looks("left", "not left", "right")).initial("right");
+  const char* const left = by_number ? "away > 0" : "left";
+  const char* const right = by_number ? "away <= 0" : "not left";
+  builder.state(looks("right", left, "left")).state(looks("left", right, "right")).initial("right");
   return made_of(builder);
 }
 
@@ -195,14 +199,19 @@ void compare(const CrowdCues& cues, const std::vector<Hum>& hums) {
     if (cues[i].place != hums[i].who || cues[i].cue.at.count != hums[i].at) fail("a bee hums at another time");
 }
 
-void all_change(benchmark::State& state) {
+// By a bool, or by numbers: each its own.
+void all_change(benchmark::State& state, bool by_number) {
   const auto count = static_cast<std::uint32_t>(state.range(0));
-  Crowd crowd(bee());
-  const auto left = *crowd.machine().input<bool>("left");
+  Crowd crowd(bee(by_number));
   crowd.reserve(count);
   for (std::uint32_t i = 0; i < count; ++i) crowd.add();
   std::unique_ptr<bool[]> ways[2] = {std::make_unique<bool[]>(count), std::make_unique<bool[]>(count)};
   std::fill_n(ways[1].get(), count, true);
+  std::vector<float> distances[2];
+  for (std::uint32_t i = 0; i < count; ++i) {
+    distances[1].push_back(1 + static_cast<float>(i % 7) / 8);
+    distances[0].push_back(-distances[1].back());
+  }
   Bees hand(count);
   CrowdCues cues;
   cues.reserve(3 * std::size_t{count});
@@ -210,13 +219,19 @@ void all_change(benchmark::State& state) {
   int mine = 0, other = 0;
   const auto step = [&] {
     cues.clear();
-    crowd.set_all(left, std::span<const bool>(ways[++mine % 2].get(), count));
+    ++mine;
+    if (by_number)
+      crowd.set_all(*crowd.machine().input<float>("away"), distances[mine % 2]);
+    else
+      crowd.set_all(*crowd.machine().input<bool>("left"), std::span<const bool>(ways[mine % 2].get(), count));
     crowd.advance(kStep, cues);
   };
   const auto step_by_hand = [&] {
     hand.hums.clear();
-    const bool* const way = ways[++other % 2].get();
-    for (std::uint32_t i = 0; i < count; ++i) hand.all[i].left = way[i];
+    ++other;
+    const bool* const way = ways[other % 2].get();
+    const float* const distance = distances[other % 2].data();
+    for (std::uint32_t i = 0; i < count; ++i) hand.all[i].left = by_number ? distance[i] > 0 : way[i];
     hand.step(kStep.count);
   };
   for (int i = 0; i < 3; ++i) step(), step_by_hand(), compare(cues, hand.hums);
@@ -259,7 +274,8 @@ int main(int argc, char** argv) {
     })->Arg(count);
     paired("frames of all, not copied", [](benchmark::State& state) { all_frames(state, false); })->Arg(count);
     paired("frames that changed against a loop by hand for all", changed_frames)->Arg(count);
-    paired("everyone changes state", all_change)->Arg(count);
+    paired("everyone changes state", [](benchmark::State& state) { all_change(state, false); })->Arg(count);
+    paired("everyone changes state by a number", [](benchmark::State& state) { all_change(state, true); })->Arg(count);
     paired("the first step", first_step)->Arg(count);
   }
   benchmark::Initialize(&argc, argv);

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cmath>
+#include <functional>
 #include <numeric>
 #include <random>
 
@@ -289,6 +290,78 @@ TEST(Crowd, WritesOfManyDoWhatAsManyWritesDo) {
   }
   EXPECT_GT(told, 500u);
   EXPECT_GT(woken, 40u);
+}
+
+// Rows of members are written at once where the same comes of it for all: as one by one, whatever they are given.
+template <class T>
+void writes_to_all_are_writes_to_each(const std::string& name, const std::string& left, const std::string& right,
+                                      const std::function<T(std::mt19937&, bool)>& value, T wrong) {
+  SCOPED_TRACE(left);
+  const Machine machine = machine_of(
+      "inputs: {near: {float: 0, min: 0, max: 10}, count: {int: 0, min: 0, max: 9}, way: {one_of: [down, up, left]}, "
+      "on: "
+      "false, hit: pulse}\ncues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}, rest: {frames: [4-7], "
+      "fps: "
+      "8}}\nmarks: {fly: {cues: {2: hum}}}\nstates: {a: {clip: rest, go: [{when: " +
+      left + ", to: b}]}, b: {clip: fly, enter: [{tell: hum}], go: [{when: " + right +
+      ", to: a}, {pulse: hit, to: b, restart: true}]}}\ninitial: a");
+  const auto input = *machine.input<T>(name);
+  const Pulse hit = *machine.pulse("hit");
+  constexpr std::uint32_t kCount = 150;
+  Crowd many(machine), one(machine);
+  for (std::uint32_t i = 0; i < kCount; ++i) (void)many.add(), (void)one.add();
+  std::mt19937 random(5);
+  CrowdCues of_many, of_one;
+  using Given = std::conditional_t<std::is_same_v<T, bool>, std::uint8_t, T>;
+  std::size_t told = 0, refused = 0;
+  for (int step = 0; step < 80; ++step) {
+    // All one side, then all the other; some that are not alike, one that is no value, and one that lies elsewhere.
+    std::vector<Given> values;
+    const bool mixed = step % 7 == 5, alike = random() % 2 == 0, far = (step + step / 10) % 2 == 0;
+    const T same = value(random, far);
+    for (std::uint32_t i = 0; i < kCount; ++i)
+      values.push_back(alike ? same : value(random, mixed ? random() % 2 == 0 : far));
+    if (step % 3 == 2) values[random() % kCount] = wrong;
+    if (step % 5 == 3) values[random() % kCount] = value(random, !far);
+    // Now and then nothing but a press, which nobody may hear and which is forgotten at the next instant.
+    std::size_t wrongs = 0;
+    if (step % 10 != 9) {
+      for (std::uint32_t i = 0; i < kCount; ++i)
+        if (one.set(one.at(i), input, static_cast<T>(values[i])) == Written::refused) ++wrongs;
+      EXPECT_EQ(many.set_all(input, std::span<const Given>(values)), wrongs);
+    }
+    refused += wrongs;
+    if (step % 4 == 1) one.pulse(one.at(17), hit), many.pulse(many.at(17), hit);
+    ASSERT_EQ(many.hash(), one.hash()) << step;
+    of_many.clear(), of_one.clear();
+    const Ticks dt = milliseconds(step % 6 == 0 ? 250 : step % 4 * 16);
+    many.advance(dt, of_many);
+    one.advance(dt, of_one);
+    ASSERT_EQ(of_many.size(), of_one.size()) << step;
+    for (std::size_t i = 0; i < of_one.size(); ++i) {
+      ASSERT_EQ(of_many[i].place, of_one[i].place);
+      ASSERT_EQ(record(of_many[i].cue), record(of_one[i].cue));
+      ASSERT_EQ(of_many[i].cue.ordinal, of_one[i].cue.ordinal);
+    }
+    told += of_one.size();
+    ASSERT_EQ(many.hash(), one.hash()) << step;
+  }
+  EXPECT_GT(told, 20 * kCount);
+  EXPECT_EQ(refused > 0, (std::is_same_v<T, float> || std::is_same_v<T, Choice>));
+}
+
+TEST(Crowd, WritesToAllAreWritesToEach) {
+  const auto near = [](std::mt19937& random, bool far) { return static_cast<float>(far * 6 + random() % 16 / 4); };
+  const auto count = [](std::mt19937& random, bool many) { return static_cast<std::int32_t>(many * 6 + random() % 4); };
+  const auto way = [](std::mt19937& random, bool up) { return Choice{std::uint8_t(up ? 1 : random() % 2 * 2)}; };
+  const auto on = [](std::mt19937&, bool is) { return is; };
+  writes_to_all_are_writes_to_each<float>("near", "near > 5", "near <= 5", near, NAN);
+  writes_to_all_are_writes_to_each<float>("near", "near > 5 and not on", "near <= 4", near, NAN);
+  writes_to_all_are_writes_to_each<float>("near", "near > 5 and count < 3", "near < 6", near, NAN);
+  writes_to_all_are_writes_to_each<std::int32_t>("count", "count > 5", "count <= 5", count, 99);
+  writes_to_all_are_writes_to_each<Choice>("way", "way == up", "way != up", way, Choice{9});
+  writes_to_all_are_writes_to_each<bool>("on", "on", "not on", on, true);
+  writes_to_all_are_writes_to_each<bool>("on", "on and near < 1", "not on", on, false);
 }
 
 // Records of one instant are numbered on, whatever was written when: after a cue that was passed quietly, and after a

@@ -121,12 +121,15 @@ MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, s
   });
   if (bits != 0) return false;
   for (const Bounds& each : learnt.numbers.view()) {
-    bool within = true;
-    for (std::size_t i = 0; i < kCount; ++i) {
-      const double value = value_at(blocks + i * stride, each.from, each.at);
-      within &= (value >= each.low) & (value <= each.high);
-    }
-    if (!within) return false;
+    const auto all_within = [&]<class Number>(Number) {
+      bool within = true;
+      for (std::size_t i = 0; i < kCount; ++i) {
+        const auto value = static_cast<double>(field_at<Number>(blocks + i * stride, each.at));
+        within &= (value >= each.low) & (value <= each.high);
+      }
+      return within;
+    };
+    if (!(each.from == BlockValue::number ? all_within(float{}) : all_within(std::int32_t{}))) return false;
   }
   // Where they stand in time: mostly all of a row at the same instant.
   const auto stands_at = [&](std::size_t i) { return header_of(blocks + i * stride).anchor; };
