@@ -87,7 +87,10 @@ void detail::CrowdData::stir_row(std::uint32_t first) {
     for (std::uint32_t i = 0; i < kRow; ++i) stir(first + i);
     return;
   }
-  for (std::uint32_t i = 0; i < kRow; ++i) stir_block(machine.data(), block(first + i), now);
+  if (machine.data().brief_pulses.empty())
+    for (std::uint32_t i = 0; i < kRow; ++i) header_of(block(first + i)).flags = kStarted | kDirty;
+  else
+    for (std::uint32_t i = 0; i < kRow; ++i) stir_block(machine.data(), block(first + i), now);
   wakes->put_off(first / kRow, kAtOnce);
 }
 

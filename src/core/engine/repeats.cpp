@@ -110,17 +110,10 @@ bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::A
   return true;
 }
 
+// Apart, for registers: most that is learnt has none.
 template <std::uint32_t kCount>
-MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const {
-  std::uint64_t bits = 0;
-  learnt.for_changes([&]<class Word>(const Change<Word>& each) {
-    Word differ{};
-    for (std::size_t i = 0; i < kCount; ++i)
-      differ = differ | (load_word<Word>(blocks + i * stride + each.at) ^ each.before);
-    bits |= bits_of(differ & each.read);
-  });
-  if (bits != 0) return false;
-  for (const Bounds& each : learnt.numbers.view()) {
+MOBRIN_APART bool Repeats::within_bounds(const Numbers& numbers, const std::byte* blocks, std::size_t stride) {
+  for (const Bounds& each : numbers.view()) {
     const auto all_within = [&]<class Number>(Number) {
       bool within = true;
       for (std::size_t i = 0; i < kCount; ++i) {
@@ -131,6 +124,20 @@ MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, s
     };
     if (!(each.from == BlockValue::number ? all_within(float{}) : all_within(std::int32_t{}))) return false;
   }
+  return true;
+}
+
+template <std::uint32_t kCount>
+MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const {
+  std::uint64_t bits = 0;
+  learnt.for_changes([&]<class Word>(const Change<Word>& each) {
+    Word differ{};
+    for (std::size_t i = 0; i < kCount; ++i)
+      differ = differ | (load_word<Word>(blocks + i * stride + each.at) ^ each.before);
+    bits |= bits_of(differ & each.read);
+  });
+  if (bits != 0) return false;
+  if (learnt.numbers.count > 0 && !within_bounds<kCount>(learnt.numbers, blocks, stride)) return false;
   // Where they stand in time: mostly all of a row at the same instant.
   const auto stands_at = [&](std::size_t i) { return header_of(blocks + i * stride).anchor; };
   const auto here = [&](std::size_t i) {

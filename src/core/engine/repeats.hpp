@@ -77,6 +77,8 @@ class Repeats {
   [[nodiscard]] bool answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after);
   // Of so many blocks, `stride` apart.
   template <std::uint32_t kCount>
+  [[nodiscard]] static bool within_bounds(const Numbers& numbers, const std::byte* blocks, std::size_t stride);
+  template <std::uint32_t kCount>
   [[nodiscard]] bool fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const;
   template <std::uint32_t kCount>
   [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
