@@ -123,9 +123,9 @@ const Slip kSlips[] = {
      "m.yaml:7:20: error: the character U+00A0 in \"x\u00a0> 3\" is no space to an expression [bad-expression]\n    "
      "Write "
      "a plain space.\n"
-     "m.yaml:7:42: error: \"\uff58\" (U+FF58) is not a sign of the expression language [bad-expression]\n    Write "
+     "m.yaml:7:41: error: \"\uff58\" (U+FF58) is not a sign of the expression language [bad-expression]\n    Write "
      "`x`.\n"
-     "m.yaml:7:71: error: \"\u2019\" (U+2019) is not a sign of the expression language [bad-expression]\n    Names "
+     "m.yaml:7:68: error: \"\u2019\" (U+2019) is not a sign of the expression language [bad-expression]\n    Names "
      "stand "
      "without quotes.\n"},
     {"NamesThatAreNearlyOnes",
@@ -137,7 +137,7 @@ const Slip kSlips[] = {
      "which "
      "stands there as U+0430: a name is a letter, then letters, digits or underscores (at most 64), and no word of the "
      "expression language.\n"
-     "m.yaml:4:68: error: \"caf\u00e9\" cannot be the name of a trait [bad-name]\n    A name is a letter, then "
+     "m.yaml:4:67: error: \"caf\u00e9\" cannot be the name of a trait [bad-name]\n    A name is a letter, then "
      "letters, "
      "digits or underscores (at most 64), and no word of the expression language.\n"},
     {"CommasInNumbers",

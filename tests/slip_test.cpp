@@ -236,6 +236,30 @@ TEST(Slip, APulseThatIsNotWrittenIsNone) {
             "t.yaml:4:21: error: `pulse:` is nothing [wrong-type]\n    Expected a pulse, or a list of them.");
 }
 
+// As editors count them, whether letters take one byte or more.
+TEST(Slip, StandsAtItsCharacterOfTheLine) {
+  const auto found = [](std::string line, const std::string& word) {
+    line.replace(line.find("WORD"), 4, word);
+    std::string out;
+    for (const Finding& each : load_character_text("mobrin: 1\nmachine: m\n" + line, "m.yaml").findings)
+      out += std::to_string(each.line) + ":" + std::to_string(each.column) + " " + each.message + "\n";
+    return out;
+  };
+  const std::string_view lines[] = {
+      "inputs: {near: false}\ncues: {hum: {sound: WORD, pitch: 1, pitch: 2}}\n"
+      "states: {a: {enter: [{tell: {hum: {sound: WORD}}, louder: 2}], go: [{when: neer, to: a}]}}\n",
+      "states: {a: {length: 1s}, b: \"WORD\" }]\n", "states: {a: [x, \"WORD\", {}, {: ]}\n",
+      "states: {a: {clip: \"WORD\", speed: \u201c2\u201d}\u00a0}\n"};
+  for (const std::string_view line : lines) {
+    const std::string plain = found(std::string(line), "aeub");
+    EXPECT_FALSE(plain.empty());
+    std::string wide = found(std::string(line), "\u00e4\u20ac\U0001f41db");
+    for (std::size_t at; (at = wide.find("\u00e4\u20ac\U0001f41db")) != std::string::npos;)
+      wide.replace(at, std::string("\u00e4\u20ac\U0001f41db").size(), "aeub");
+    EXPECT_EQ(wide, plain);
+  }
+}
+
 TEST(Slip, OfOneStepInTimeAreToldOnce) {
   const LoadedTape loaded = load_tape_text(
       "mobrin: 1\ntape: t\nsteps:\n  - {at: 1s, pulse: a}\n  - {at: 9s, pulse: a}\n  - {at: 2s, pulse: a}\n  - {at: "

@@ -3,6 +3,7 @@
 #include <optional>
 #include <string>
 
+#include "columns.hpp"
 #include "expression/look_alike.hpp"
 #include "mend.hpp"
 #include "mobrin/core/names.hpp"
@@ -41,7 +42,7 @@ class Spaces {
  private:
   void copy(std::size_t bytes) {
     for (const char c : text_.substr(at_, bytes)) {
-      column_ = c == '\n' ? 1 : column_ + ((static_cast<unsigned char>(c) & 0xc0) != 0x80 ? 1 : 0);
+      column_ = c == '\n' ? 1 : column_ + (goes_on(c) ? 0 : 1);
       line_ += c == '\n' ? 1 : 0;
     }
     out_ += text_.substr(at_, bytes);

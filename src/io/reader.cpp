@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "columns.hpp"
 #include "mend.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/core/wide.hpp"
@@ -179,17 +180,21 @@ std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   YamlNode root;
   YamlProblem problem;
   const std::optional<std::string> mended = plain_spaces(*this, text);
-  if (parse_yaml(mended ? *mended : text, root, problem)) {
+  const std::string_view plain = mended ? *mended : text;
+  const std::size_t told = findings_.size();
+  const bool sound = parse_yaml(plain, root, problem);
+  if (sound) {
     plain_quotes(*this, root);
     join_at_commas(*this, root);
     add_colons(*this, root);
     put_in_place(*this, root);
     join_repeated(*this, root);
-    return root;
+  } else {
+    fail(problem.too_large ? FindingCode::too_large : FindingCode::bad_yaml, Place{file_, problem.line, problem.column},
+         problem.message, problem.remedy);
   }
-  fail(problem.too_large ? FindingCode::too_large : FindingCode::bad_yaml, Place{file_, problem.line, problem.column},
-       problem.message, problem.remedy);
-  return std::nullopt;
+  count_characters(plain, root, std::span(findings_).subspan(told));
+  return sound ? std::optional(std::move(root)) : std::nullopt;
 }
 
 bool Reader::is_map(const YamlNode& node, std::string_view what) {

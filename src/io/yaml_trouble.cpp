@@ -1,10 +1,12 @@
 // What is wrong with text that is no YAML.
 #include "yaml_trouble.hpp"
+#include "columns.hpp"
 
 #include <algorithm>
 #include <optional>
 #include <utility>
 
+#include "columns.hpp"
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
@@ -51,6 +53,7 @@ class Lines {
     char sign;
     std::uint32_t line;
     std::size_t column;
+    std::size_t characters;                // the same for people
     std::size_t within;                    // what belongs into it begins at least so far to the right
     bool has_value = false, asks = false;  // of the entry that is being read: its colon has come, or a `?`
   };
@@ -99,7 +102,7 @@ class Lines {
         continue;
       }
       if ((c == '{' || c == '[') && (begins || !open_.empty())) {
-        open_.push_back({c, line_, i + 1, i == first ? first : first + 1});
+        open_.push_back({c, line_, i + 1, characters(text_.substr(0, i)) + 1, i == first ? first : first + 1});
       } else if ((c == '}' || c == ']') && (!open_.empty() || closed_)) {
         if (auto wrong = close(c, i)) return wrong;
         closed_ = true, begins = false;
@@ -188,7 +191,7 @@ class Lines {
   }
   [[nodiscard]] std::string place_of(const Bracket& bracket) const {
     return (bracket.line == line_ ? "" : "line " + std::to_string(bracket.line) + ", ") + "column " +
-           std::to_string(bracket.column);
+           std::to_string(bracket.characters);
   }
   [[nodiscard]] YamlProblem not_closed() const {
     const Bracket& last = open_.back();

@@ -16,7 +16,7 @@ namespace mobrin {
 struct Place {
   std::uint16_t file = 0;                                        ///< index into the machine's files()
   std::uint32_t line = 0;                                        ///< from 1; 0: none
-  std::uint32_t column = 0;                                      ///< from 1, in bytes; 0: none
+  std::uint32_t column = 0;                                      ///< from 1, in characters (code points); 0: none
   friend bool operator==(const Place&, const Place&) = default;  ///< The same file, line and column.
 };
 
@@ -41,7 +41,7 @@ struct Finding {
   FindingCode code = FindingCode::bad_value;  ///< what kind of mistake; its word is in brackets behind the message
   std::string file;                           ///< as it was named by the user; empty for a machine built in code
   std::uint32_t line = 0;                     ///< from 1; 0: of no place in a file
-  std::uint32_t column = 0;                   ///< from 1, in bytes
+  std::uint32_t column = 0;                   ///< from 1, in characters (code points)
   std::string message;                        ///< what is wrong, with the offending words in quotes
   std::string remedy;                         ///< what to do about it: what was expected, or the nearest known name
   std::string subject{};  ///< the name it is about, as it is written, or the code that is accepted; may be empty
