@@ -1,7 +1,5 @@
 // Crowd: values and pulses that are written, and whom they wake.
 #include <algorithm>
-#include <array>
-#include <cstring>
 #include <utility>
 
 #include "crowd/crowd_data.hpp"
