@@ -129,7 +129,8 @@ const Slip kSlips[] = {
      "stand "
      "without quotes.\n"},
     {"NamesThatAreNearlyOnes",
-     "initial: a\nstates: {a: {go: [{after: 1s, to: b}]}, b: {traits: [not-me, b\u0430d, caf\u00e9]}}",
+     "initial: a\nstates: {a: {go: [{after: 1s, to: b}]}, b: {traits: [not-me, b\u0430d, caf\u00e9, "
+     "\u0141\u00f3\u00df, \u8702]}}",
      "m.yaml:4:54: error: \"not-me\" cannot be the name of a trait [bad-name]\n    Write `not_me`: a name is a letter, "
      "then "
      "letters, digits or underscores (at most 64), and no word of the expression language.\n"
@@ -137,8 +138,15 @@ const Slip kSlips[] = {
      "which "
      "stands there as U+0430: a name is a letter, then letters, digits or underscores (at most 64), and no word of the "
      "expression language.\n"
-     "m.yaml:4:67: error: \"caf\u00e9\" cannot be the name of a trait [bad-name]\n    A name is a letter, then "
-     "letters, "
+     "m.yaml:4:67: error: \"caf\u00e9\" cannot be the name of a trait [bad-name]\n    Write `cafe`, in letters from a "
+     "to "
+     "z: a name is a letter, then letters, digits or underscores (at most 64), and no word of the expression "
+     "language.\n"
+     "m.yaml:4:73: error: \"\u0141\u00f3\u00df\" cannot be the name of a trait [bad-name]\n    Write `Loss`, in "
+     "letters "
+     "from a to z: a name is a letter, then letters, digits or underscores (at most 64), and no word of the expression "
+     "language.\n"
+     "m.yaml:4:78: error: \"\u8702\" cannot be the name of a trait [bad-name]\n    A name is a letter, then letters, "
      "digits or underscores (at most 64), and no word of the expression language.\n"},
     {"CommasInNumbers",
      "inputs: {x: {pulse: 0,5s}, n: {int: 3, min: 0, max: 1,000}, v: {float: \u22121, min: -2, max: 2}}\n"

@@ -39,6 +39,26 @@ std::uint32_t value_of(std::string_view letter) {
   return out;
 }
 
+// Of letters with marks, from U+00C0 and from U+0100 on, those without; `*` for what is no letter, or more than one.
+constexpr std::string_view kWithoutMarks =
+    "AAAAAA*CEEEEIIIIDNOOOOO*OUUUUY**aaaaaa*ceeeeiiiidnooooo*ouuuuy*y"
+    "AaAaAaCcCcCcCcDdDdEeEeEeEeEeGgGgGgGgHhHhIiIiIiIiIi**JjKkkLlLlLlLlLlNnNnNnnNnOoOoOo**"
+    "RrRrRrSsSsSsSsTtTtTtUuUuUuUuUuUuWw"
+    "YyYZzZzZzs";
+constexpr std::uint32_t kFirstMarked = 0xc0;
+static_assert(kWithoutMarks.size() == 0x180 - kFirstMarked);
+constexpr LookAlike kTwoLetters[] = {{"\u00c6", "Ae"}, {"\u00de", "Th"}, {"\u00df", "ss"},
+                                     {"\u00e6", "ae"}, {"\u00fe", "th"}, {"\u0132", "Ij"},
+                                     {"\u0133", "ij"}, {"\u0152", "Oe"}, {"\u0153", "oe"}};
+
+// A letter with marks as those of the alphabet; empty for others.
+std::string_view without_marks(std::string_view letter) {
+  for (const LookAlike& each : kTwoLetters)
+    if (each.letter == letter) return each.plain;
+  const std::uint32_t at = letter.size() == 2 ? value_of(letter) - kFirstMarked : 0xffff;
+  return at < kWithoutMarks.size() && kWithoutMarks[at] != '*' ? kWithoutMarks.substr(at, 1) : std::string_view();
+}
+
 // The name that `text` could be: what is taken for letters as those, what is no letter of a name as `_`.
 std::string as_name(std::string_view text) {
   std::string out;
@@ -49,6 +69,8 @@ std::string as_name(std::string_view text) {
     const std::string_view plain = like.letter.empty() ? letter : like.plain;
     if (plain.size() == 1 && (is_letter(plain[0]) || is_digit(plain[0])))
       out += plain;
+    else if (!without_marks(letter).empty())
+      out += without_marks(letter);
     else if (like.letter.empty() && static_cast<unsigned char>(letter.front()) >= 0x80)
       return "";
     else if (!plain.empty() && !is_quote({letter, plain}) && !out.empty() && out.back() != '_')
@@ -86,8 +108,10 @@ std::string name_remedy(std::string_view name) {
   const std::string meant = as_name(name);
   std::string foreign;  // a letter that is seen as one of the alphabet
   for (std::string_view rest = name; foreign.empty() && !rest.empty(); rest.remove_prefix(first_letter(rest).size()))
-    if (const LookAlike like = look_alike(rest);
-        like.plain.size() == 1 && (is_letter(like.plain[0]) || is_digit(like.plain[0])))
+    if (!without_marks(first_letter(rest)).empty())
+      foreign = ", in letters from a to z";
+    else if (const LookAlike like = look_alike(rest);
+             like.plain.size() == 1 && (is_letter(like.plain[0]) || is_digit(like.plain[0])))
       foreign = " with a plain `" + std::string(like.plain) + "`, which stands there as " + code_point(like.letter);
   return (meant.empty() ? "A name is" : "Write `" + meant + "`" + foreign + ": a name is") +
          " a letter, then letters, digits or underscores (at most 64), and no word of the expression language.";
