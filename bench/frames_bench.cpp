@@ -203,6 +203,8 @@ void compare(const CrowdCues& cues, const std::vector<Hum>& hums) {
 void all_change(benchmark::State& state, bool by_number) {
   const auto count = static_cast<std::uint32_t>(state.range(0));
   Crowd crowd(bee(by_number));
+  const auto left = crowd.machine().input<bool>("left");  // it has one of them
+  const auto away = crowd.machine().input<float>("away");
   crowd.reserve(count);
   for (std::uint32_t i = 0; i < count; ++i) crowd.add();
   std::unique_ptr<bool[]> ways[2] = {std::make_unique<bool[]>(count), std::make_unique<bool[]>(count)};
@@ -221,9 +223,9 @@ void all_change(benchmark::State& state, bool by_number) {
     cues.clear();
     ++mine;
     if (by_number)
-      crowd.set_all(*crowd.machine().input<float>("away"), distances[mine % 2]);
+      crowd.set_all(*away, distances[mine % 2]);
     else
-      crowd.set_all(*crowd.machine().input<bool>("left"), std::span<const bool>(ways[mine % 2].get(), count));
+      crowd.set_all(*left, std::span<const bool>(ways[mine % 2].get(), count));
     crowd.advance(kStep, cues);
   };
   const auto step_by_hand = [&] {

@@ -246,6 +246,14 @@ TEST(Crowd, ManyThatDoTheSameTellWhatInstancesTell) {
   }
 }
 
+// Who told what, with its number.
+std::vector<std::string> lines_of(const CrowdCues& cues) {
+  std::vector<std::string> out;
+  for (const CrowdCue& each : cues)
+    out.push_back(std::to_string(each.place) + " " + record(each.cue) + " " + std::to_string(each.cue.ordinal));
+  return out;
+}
+
 // In bulk, some twice in one call: whoever wakes by it told something at the very instant or did not.
 TEST(Crowd, WritesOfManyDoWhatAsManyWritesDo) {
   const Machine machine = machine_of(
@@ -279,12 +287,7 @@ TEST(Crowd, WritesOfManyDoWhatAsManyWritesDo) {
     of_many.clear(), of_one.clear();
     many.advance(milliseconds(step % 3 == 0 ? 0 : 125), of_many);
     one.advance(milliseconds(step % 3 == 0 ? 0 : 125), of_one);
-    ASSERT_EQ(of_many.size(), of_one.size()) << step;
-    for (std::size_t i = 0; i < of_one.size(); ++i) {
-      EXPECT_EQ(of_many[i].place, of_one[i].place);
-      EXPECT_EQ(record(of_many[i].cue), record(of_one[i].cue));
-      EXPECT_EQ(of_many[i].cue.ordinal, of_one[i].cue.ordinal);
-    }
+    ASSERT_EQ(lines_of(of_many), lines_of(of_one)) << step;
     told += of_one.size();
     ASSERT_EQ(many.hash(), one.hash()) << step;
   }
@@ -298,13 +301,12 @@ void writes_to_all_are_writes_to_each(const std::string& name, const std::string
                                       const std::function<T(std::mt19937&, bool)>& value, T wrong) {
   SCOPED_TRACE(left);
   const Machine machine = machine_of(
-      "inputs: {near: {float: 0, min: 0, max: 10}, count: {int: 0, min: 0, max: 9}, way: {one_of: [down, up, left]}, "
-      "on: "
-      "false, hit: pulse}\ncues: {hum: {}}\nclips: {fly: {frames: [0-3], fps: 8, play: loop}, rest: {frames: [4-7], "
-      "fps: "
-      "8}}\nmarks: {fly: {cues: {2: hum}}}\nstates: {a: {clip: rest, go: [{when: " +
-      left + ", to: b}]}, b: {clip: fly, enter: [{tell: hum}], go: [{when: " + right +
-      ", to: a}, {pulse: hit, to: b, restart: true}]}}\ninitial: a");
+      "inputs: {near: {float: 0, min: 0, max: 10}, count: {int: 0, min: 0, max: 9}, way: {one_of: [down, up, left]},\n"
+      "  on: false, hit: pulse}\ncues: {hum: {}}\nmarks: {fly: {cues: {2: hum}}}\ninitial: a\n"
+      "clips: {fly: {frames: [0-3], fps: 8, play: loop}, rest: {frames: [4-7], fps: 8}}\n"
+      "states:\n  a: {clip: rest, go: [{when: " +
+      left + ", to: b}]}\n  b: {clip: fly, enter: [{tell: hum}], go: [{when: " + right +
+      ", to: a}, {pulse: hit, to: b, restart: true}]}\n");
   const auto input = *machine.input<T>(name);
   const Pulse hit = *machine.pulse("hit");
   constexpr std::uint32_t kCount = 150;
@@ -337,12 +339,7 @@ void writes_to_all_are_writes_to_each(const std::string& name, const std::string
     const Ticks dt = milliseconds(step % 6 == 0 ? 250 : step % 4 * 16);
     many.advance(dt, of_many);
     one.advance(dt, of_one);
-    ASSERT_EQ(of_many.size(), of_one.size()) << step;
-    for (std::size_t i = 0; i < of_one.size(); ++i) {
-      ASSERT_EQ(of_many[i].place, of_one[i].place);
-      ASSERT_EQ(record(of_many[i].cue), record(of_one[i].cue));
-      ASSERT_EQ(of_many[i].cue.ordinal, of_one[i].cue.ordinal);
-    }
+    ASSERT_EQ(lines_of(of_many), lines_of(of_one)) << step;
     told += of_one.size();
     ASSERT_EQ(many.hash(), one.hash()) << step;
   }

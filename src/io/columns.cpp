@@ -1,3 +1,4 @@
+// Columns of bytes made columns of characters.
 #include "columns.hpp"
 
 #include <algorithm>

@@ -1,6 +1,5 @@
 // What is wrong with text that is no YAML.
 #include "yaml_trouble.hpp"
-#include "columns.hpp"
 
 #include <algorithm>
 #include <optional>
@@ -52,8 +51,7 @@ class Lines {
   struct Bracket {
     char sign;
     std::uint32_t line;
-    std::size_t column;
-    std::size_t characters;                // the same for people
+    std::string_view before;               // what stands before it on its line
     std::size_t within;                    // what belongs into it begins at least so far to the right
     bool has_value = false, asks = false;  // of the entry that is being read: its colon has come, or a `?`
   };
@@ -102,7 +100,7 @@ class Lines {
         continue;
       }
       if ((c == '{' || c == '[') && (begins || !open_.empty())) {
-        open_.push_back({c, line_, i + 1, characters(text_.substr(0, i)) + 1, i == first ? first : first + 1});
+        open_.push_back({c, line_, text_.substr(0, i), i == first ? first : first + 1});
       } else if ((c == '}' || c == ']') && (!open_.empty() || closed_)) {
         if (auto wrong = close(c, i)) return wrong;
         closed_ = true, begins = false;
@@ -191,11 +189,11 @@ class Lines {
   }
   [[nodiscard]] std::string place_of(const Bracket& bracket) const {
     return (bracket.line == line_ ? "" : "line " + std::to_string(bracket.line) + ", ") + "column " +
-           std::to_string(bracket.characters);
+           std::to_string(characters(bracket.before) + 1);
   }
   [[nodiscard]] YamlProblem not_closed() const {
     const Bracket& last = open_.back();
-    return at(last.line, last.column, std::string("the `") + last.sign + "` that begins here is not closed",
+    return at(last.line, last.before.size() + 1, std::string("the `") + last.sign + "` that begins here is not closed",
               std::string("Close it with `") + (last.sign == '{' ? '}' : ']') + "`.");
   }
 

@@ -62,6 +62,12 @@ class TooMuch(unittest.TestCase):
         self.assertIn("the file takes more than 128 MiB of memory [too-large]", out)
         self.assertIn("aliases (`*name`) count each time they are used", out)
 
+    def test_brackets_on_one_line(self):
+        text = "mobrin: 1\nmachine: m\nstates: [" + ", ".join(["[]      "] * 400_000) + " }\n"
+        code, out, _ = run("check", self.write("m.yaml", text))
+        self.assertEqual(code, 1)
+        self.assertIn("m.yaml:3:4000009: error: `}` stands here, but the `[` of column 9 is open [bad-yaml]", out)
+
     def test_anchors_within_anchors(self):
         depth = 1_500
         text = "mobrin: 1\na: " + "".join(f"&a{i} [" for i in range(depth)) + "x" * 60_000 + "]" * depth + "\n"
