@@ -99,7 +99,7 @@ TEST(Machine, DumpsWhatItCompiled) {
             "  when: dark [dark] -> lit\n"
             "  pulse: tap -> lit\n"
             "state lit, clip glow\n"
-            "  after: 1000ms, when: not dark [dark not] -> off\n"
+            "  after: 1s, when: not dark [dark not] -> off\n"
             "  places 0(0,0) 141120000(1,0) 211680000(0,1) 282240000(0,0)\n");
 }
 

@@ -168,7 +168,7 @@ const WrongFile kWrong[] = {
      "[missing-key]\n    Give it `frames:` with `fps:`, or a `length:`.\nm.yaml:3:52: error: the parts \"c\" and \"d\" "
      "are taken from each other [bad-value]\n    Give one of them frames of its own.\n"},
     {"TwoEvents", "inputs: {p: pulse}\nstates: {a: {go: [{pulse: p, after: 1s, to: a}]}}",
-     "m.yaml:4:19: error: a transition with several events: pulse: p, after: 1000ms [conflicting-keys]\n    A "
+     "m.yaml:4:19: error: a transition with several events: pulse: p, after: 1s [conflicting-keys]\n    A "
      "transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.\n"},
     {"NoTarget", "states: {a: {go: [{after: 1s}]}}",
      "m.yaml:3:19: error: a transition without a target [missing-key]\n    Add `to:` with the name of a state.\n"},

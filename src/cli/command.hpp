@@ -4,11 +4,11 @@
 #include <cstdint>
 #include <optional>
 #include <string>
-#include <utility>
 #include <vector>
 
 #include "mobrin/io/load.hpp"
 #include "parameters.hpp"
+#include "run_source.hpp"
 
 namespace mobrin::cli {
 
@@ -25,11 +25,11 @@ struct RunRequest {
   std::int64_t rate_hz = 60;
   std::optional<Ticks> until{};
   bool json = false;
-  bool loops = false;                                  // print loops on which nothing hangs too
-  std::string picture{};                               // where to draw it; empty: nowhere
-  bool dark = false;                                   // on a dark ground
-  std::optional<Ticks> from{}, to{};                   // what of it is printed and drawn
-  std::vector<std::pair<Ticks, std::string>> steps{};  // of a tape, as lines of its file
+  bool loops = false;                 // print loops on which nothing hangs too
+  std::string picture{};              // where to draw it; empty: nowhere
+  bool dark = false;                  // on a dark ground
+  std::optional<Ticks> from{}, to{};  // what of it is printed and drawn
+  std::vector<TypedStep> steps{};     // of the command line
 };
 int run(const RunRequest& request);
 // The same for a scene, which stands in `machine`.

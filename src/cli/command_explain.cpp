@@ -6,18 +6,21 @@
 #include <map>
 #include <memory>
 #include <set>
+#include <variant>
 
 #include "command.hpp"
 #include "console.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/scene.hpp"
 #include "run_log.hpp"
+#include "run_source.hpp"
 
 namespace mobrin::cli {
 namespace {
 
 struct ExplainOptions {
   std::string file, tape, at, state, to, actor;
+  TypedSteps steps;
 };
 
 // What one transition was found to be, in words.
@@ -202,27 +205,17 @@ bool check_names(const Machine& machine, const ExplainOptions& options) {
 
 // --- a machine ------------------------------------------------------------------------------------------------------
 
-int explain_machine(const ExplainOptions& options, Instant instant) {
-  auto tape = tape_or_report(options.tape);
-  if (!tape) return kFindings;
-  const std::string file = options.file.empty() ? tape->machine : options.file;
-  if (file.empty())
-    return usage("the tape " + options.tape + " names no machine",
-                 "Add `machine: FILE` to it, or run `mobrin explain MACHINE --tape " + options.tape + "`.");
-  const auto loaded = load_or_report(file);
-  if (!loaded) return kFindings;
-  const Machine& machine = *loaded->machine;
-  if (!loaded->has_machine)
-    return usage(file + " holds no machine", "Name a file that says `machine: NAME`, or a tape that names one.");
+int explain_machine(const ExplainOptions& options, const std::vector<TypedStep>& steps, Instant instant) {
+  const auto source = run_source("explain", options.file, options.tape, steps);
+  if (const int* over = std::get_if<int>(&source)) return *over;
+  const auto& [tape, path, loaded] = std::get<RunSource>(source);
+  const Machine& machine = *loaded.machine;
   if (!check_names(machine, options)) return kUsage;
-  const auto misfits = check_tape(*tape, machine, options.tape);
-  print_findings(misfits, true);
-  if (has_errors(misfits)) return kFindings;
 
   // First to see when something happens, then to look at it.
   RunOptions run;
   // Of a tape that begins in the middle instants are those of the clock, as `run` prints them.
-  const Ticks begins = tape->save ? tape->save->now : Ticks(0);
+  const Ticks begins = tape.save ? tape.save->now : Ticks(0);
   run.until = instant.at + instant.slack - begins;
   {
     Instance instance(machine);
@@ -230,7 +223,7 @@ int explain_machine(const ExplainOptions& options, Instant instant) {
         [](void* context, const Considered& considered) { static_cast<Instant*>(context)->offer(considered.at); },
         &instant};
     instance.set_trace(hook);
-    run_tape(instance, *tape, run, [&](const Cue& cue) { instant.offer(cue.at); });
+    run_tape(instance, tape, run, [&](const Cue& cue) { instant.offer(cue.at); });
   }
   instant.settle();
   Instance instance(machine);
@@ -252,7 +245,7 @@ int explain_machine(const ExplainOptions& options, Instant instant) {
   run.until = instant.at - begins;
   fmt::print("{} at {:.9g} s\n", styled(Style::strong, machine.name()), instant.at.to_seconds());
   instant.name_others();
-  run_tape(instance, *tape, run, [&](const Cue& cue) {
+  run_tape(instance, tape, run, [&](const Cue& cue) {
     if ((cue.what == Told::enter || cue.what == Told::leave) && cue.transition != kNoTransition &&
         machine.transitions()[cue.transition].pulse != kNoIndex)
       (void)presses.taken(machine.transitions()[cue.transition].pulse, cue.at);
@@ -367,6 +360,8 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
     return usage(Error{"there is no actor \"" + options.actor + "\"", nearest_name(options.actor, names)}.text(),
                  fmt::format("There are {}.", fmt::join(names, ", ")));
   if (!options.tape.empty()) return usage("a scene has its own tapes", "Leave `--tape` out.");
+  if (!options.steps.presses.empty() || !options.steps.sets.empty())
+    return usage("a scene has its own presses", "Write them under its actors: `steps:`.");
   const auto actor = static_cast<std::size_t>(found - names.begin());
   const Machine& machine = *scene.actors[actor].machine;
   if (!check_names(machine, options)) return kUsage;
@@ -426,8 +421,10 @@ int explain(ExplainOptions options) {
   if (!instant.read(options.at)) return kUsage;
   if (is_scene(options.file).value_or(false)) return explain_scene(options, instant);
   if (!options.actor.empty()) return usage("`--actor` is for scenes", "Leave it out, or name a scene.");
+  const auto steps = options.steps.read();
+  if (!steps) return kUsage;
   if (options.tape.empty() && is_tape(options.file).value_or(false)) std::swap(options.tape, options.file);
-  return explain_machine(options, instant);
+  return explain_machine(options, *steps, instant);
 }
 
 const Command explain_command(
@@ -436,14 +433,15 @@ const Command explain_command(
       const auto options = std::make_shared<ExplainOptions>();
       parameters.place("FILE", options->file, "The machine; or a tape that names its machine; or a scene");
       parameters.option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
+      options->steps.add_to(parameters);
       parameters.option("--at", options->at, "The instant as `run` prints it, such as 1.75s; or '{ticks: N}'",
                         Parameters::Need::required);
       parameters.option("--state", options->state, "Only transitions of this state");
       parameters.option("--to", options->to, "Only transitions to this state");
       parameters.option("--actor", options->actor, "Of a scene: whose transitions, and whom it hits or does not");
       parameters.footer(
-          "Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s\n  mobrin explain dusk.scene.yaml "
-          "--actor keeper --at 2.05s");
+          "Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s\n  mobrin explain keeper.yaml "
+          "--press swing@0.9s --at 0.9s\n  mobrin explain dusk.scene.yaml --actor keeper --at 2.05s");
       return [options] { return explain(*options); };
     });
 

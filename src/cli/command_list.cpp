@@ -185,7 +185,8 @@ std::string notes_of(const Machine& machine, const StateInfo& state) {
 
 void print_state(const Machine& machine, std::size_t s, const StateDef* def, std::size_t width) {
   const StateInfo& state = machine.states()[s];
-  fmt::print("  {:{}}  {}\n", s == 0 ? "anywhere" : state.path, width, styled(Style::faint, notes_of(machine, state)));
+  const std::string notes = notes_of(machine, state), path = s == 0 ? "anywhere" : state.path;
+  fmt::print("  {}\n", notes.empty() ? path : fmt::format("{:{}}  {}", path, width, styled(Style::faint, notes)));
   if (def != nullptr)
     for (const std::string& line : lines_of(*def)) fmt::print("  {:{}}    {}\n", "", width, line);
   std::size_t rule = 0;

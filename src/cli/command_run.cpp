@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <filesystem>
 #include <memory>
 #include <variant>
 
@@ -15,6 +14,7 @@
 #include "mobrin/io/scene.hpp"
 #include "output.hpp"
 #include "run_log.hpp"
+#include "run_source.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -49,23 +49,6 @@ std::string end_text(const Machine& machine, const Instance& instance) {
   if (instance.look() != kNoIndex) shows += fmt::format("; look {}", machine.looks()[instance.look()].name.text);
   return fmt::format("in {}{}{}", fmt::join(RunLog::active_leaves(machine, instance), ", "), shows,
                      styled(Style::faint, with.empty() ? "" : "  with" + with));
-}
-
-// Steps of the command line among those of the tape; a run without a tape goes on for two seconds after the last.
-bool add_steps(std::vector<std::pair<Ticks, std::string>> steps, Tape& tape) {
-  std::stable_sort(steps.begin(), steps.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-  std::string text = "mobrin: 1\ntape: line\nsteps:\n";
-  for (const auto& [at, step] : steps) text += step;
-  LoadedTape loaded = load_tape_text(text, "command line");
-  print_findings(loaded.findings, true);
-  if (!loaded.tape) return false;
-  if (!tape.until) tape.until = steps.back().first + seconds(2);
-  for (TapeStep& step : loaded.tape->steps) {
-    const auto at = std::upper_bound(tape.steps.begin(), tape.steps.end(), step,
-                                     [](const TapeStep& a, const TapeStep& b) { return a.at < b.at; });
-    tape.steps.insert(at, std::move(step));
-  }
-  return true;
 }
 
 }  // namespace
@@ -108,55 +91,20 @@ Json final_json(const Machine& machine, const Instance& instance) {
 
 namespace {
 
-// What a run goes by: a tape and its machine.
-struct Prepared {
-  Tape tape;
-  std::string path;
-  Loaded loaded;
-};
-
-// Or what it ends with, and why is told.
-std::variant<Prepared, int> prepare(const RunRequest& request) {
-  auto tape = tape_or_report(request.tape);
-  if (!tape) return kFindings;
-  if (!request.steps.empty() && !add_steps(request.steps, *tape)) return kUsage;
-  const std::string path = request.machine.empty() ? tape->machine : request.machine;
-  if (path.empty()) {
-    fmt::print(
-        stderr,
-        "error: the tape {} names no machine\n    Add `machine: FILE` to it, or run `mobrin run MACHINE --tape {}`.\n",
-        request.tape, request.tape);
-    return kUsage;
-  }
-  if (request.machine.empty() && !std::filesystem::exists(path))
-    return usage(fmt::format("{}: its `machine:` {} does not exist", request.tape, path),
-                 path_remedy(path,
-                             "Check the path; it is relative to the tape. Or name the machine: `mobrin run "
-                             "MACHINE --tape TAPE`."));
-  auto loaded = load_or_report(path);
-  if (!loaded) return kFindings;
-  if (!loaded->has_machine) {
-    fmt::print(stderr, "error: {} holds no machine\n    Name a file that says `machine: NAME`.\n", path);
+// What it goes by; or what it ends with, and why is printed.
+std::variant<RunSource, int> prepare(const RunRequest& request) {
+  auto source = run_source("run", request.machine, request.tape, request.steps);
+  const auto* what = std::get_if<RunSource>(&source);
+  if (what == nullptr) return source;
+  if (!request.until && !what->tape.until)
+    return usage("nothing says how long to run",
+                 "Add `until: 4s` to the tape, or `--until 4s`; or press something: `--press NAME@0.5s`.");
+  if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"}, &what->loaded))
     return kFindings;
-  }
-  const auto misfits = check_tape(*tape, *loaded->machine, request.tape);
-  print_findings(misfits, true);
-  if (has_errors(misfits)) {
-    fmt::print(stderr, "{} in {}; nothing was run.\n", counts(misfits), request.tape);
-    return kFindings;
-  }
-  if (!request.until && !tape->until) {
-    fmt::print(stderr,
-               "error: nothing says how long to run\n    Add `until: 4s` to the tape, or `--until 4s`; or press "
-               "something: `--press NAME@0.5s`.\n");
-    return kUsage;
-  }
-  if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"}, &*loaded))
-    return kFindings;
-  return Prepared{std::move(*tape), path, std::move(*loaded)};
+  return source;
 }
 
-int draw_picture(const RunRequest& request, const Prepared& what) {
+int draw_picture(const RunRequest& request, const RunSource& what) {
   const Ticks whole = request.until ? *request.until : *what.tape.until;
   const Ticks from = request.from.value_or(Ticks()), until = std::min(whole, request.to.value_or(whole));
   if (until <= from) {
@@ -177,7 +125,7 @@ int draw_picture(const RunRequest& request, const Prepared& what) {
 int run(const RunRequest& request) {
   const auto prepared = prepare(request);
   if (const int* over = std::get_if<int>(&prepared)) return *over;
-  const auto& what = std::get<Prepared>(prepared);
+  const auto& what = std::get<RunSource>(prepared);
   const Machine& machine = *what.loaded.machine;
   Instance instance(machine);
   RunOptions options;
@@ -217,42 +165,19 @@ int run(const RunRequest& request) {
 
 namespace {
 
-// `swing@0.9s`, `move=1@0.2s`, `move=1`: a step of a tape, as its file would say it. False with a message told.
-bool read_step(const std::string& text, bool press, std::vector<std::pair<Ticks, std::string>>& steps) {
-  const std::size_t at = text.rfind('@'), equals = text.find('=');
-  const std::string when = at == std::string::npos ? "0s" : text.substr(at + 1), what = text.substr(0, at);
-  const auto instant = parse_duration(when);
-  const auto quoted = [](const std::string& words) {
-    return Json(words).dump(-1, ' ', true, Json::error_handler_t::replace);
-  };
-  const auto wrong = [&](const std::string& remedy) {
-    usage(fmt::format("`--{} {}` cannot be read", press ? "press" : "set", text), remedy);
-    return false;
-  };
-  if (!instant || what.empty() || (press && at == std::string::npos) ||
-      (!press && (equals == std::string::npos || equals == 0)))
-    return wrong(press ? "Write the pulse and when: `--press swing@0.9s`."
-                       : "Write the input, its value and when: `--set move=1@0.2s`.");
-  const std::string step = press ? "pulse: " + quoted(what)
-                                 : "set: {" + quoted(what.substr(0, equals)) + ": " + what.substr(equals + 1) + "}";
-  steps.emplace_back(*instant, fmt::format("  - {{at: {{ticks: {}}}, {}}}\n", instant->count, step));
-  return true;
-}
-
 const Command run_command(
     Command::Rank::run, "run", "Run a machine over a tape and print what happens",
     [](Parameters& parameters) -> Action {
       struct Options {
         std::string file, tape, until, picture, from, to;
-        std::vector<std::string> presses, sets;
+        TypedSteps steps;
         std::int64_t rate = 60;
         bool json = false, loops = false, dark = false;
       };
       const auto options = std::make_shared<Options>();
       parameters.place("FILE", options->file, "The machine; or a tape that names its machine; or a scene");
       parameters.option("--tape", options->tape, "The recorded inputs; without, nothing is pressed");
-      parameters.options("--press", options->presses, "A press without a tape: swing@0.9s; may be given several times");
-      parameters.options("--set", options->sets, "A value without a tape: move=1@0.2s, or move=1 from the beginning");
+      options->steps.add_to(parameters);
       parameters.number("--rate", options->rate, {1, 100'000}, "Steps a second; changes nothing but the column `step`");
       parameters.option("--until", options->until, "How long to run, such as 4s; overrides the tape's");
       parameters.option("--from", options->from, "Print and draw only what happens from this instant on");
@@ -282,10 +207,9 @@ const Command run_command(
         }
         if (request.from && request.to && *request.to < *request.from)
           return usage("`--to` lies before `--from`", "Give them in order.");
-        for (const std::string& text : options->presses)
-          if (!read_step(text, true, request.steps)) return kUsage;
-        for (const std::string& text : options->sets)
-          if (!read_step(text, false, request.steps)) return kUsage;
+        const auto steps = options->steps.read();
+        if (!steps) return kUsage;
+        request.steps = *steps;
         if (is_scene(request.machine).value_or(false)) {
           return run_scene(request);
         }

@@ -132,7 +132,6 @@ std::string extras_of(const GoDef& go) {
   std::string out;
   const auto add = [&](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };
   if (const std::string start = start_text(go.start); !start.empty()) add("start: " + start);
-  if (go.fade.count > 0) add(fmt::format("fade: {:g} ms", go.fade.to_seconds() * 1000));
   if (go.fade_cues == FadeCues::both) add("cues: both");
   if (!go.actions.empty()) add("do: " + actions_text(go.actions));
   return out;

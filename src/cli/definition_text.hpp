@@ -17,7 +17,7 @@ namespace mobrin::cli {
 [[nodiscard]] std::vector<std::string> lines_of(const StateDef& state);
 [[nodiscard]] Json json_of(const StateDef& state);
 
-// What a transition says beside its event, guard and window: `start: same, fade: 120 ms, do: n = n + 1`; or empty.
+// What a transition says beside TransitionInfo::text: `start: same, cues: both, do: n = n + 1`; or empty.
 [[nodiscard]] std::string extras_of(const GoDef& go);
 [[nodiscard]] Json json_of(const GoDef& go);
 

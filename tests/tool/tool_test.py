@@ -170,6 +170,30 @@ class Tool(ToolCase):
             self.assertNotEqual(code, 0, wrong)
             self.assertIn("\n    ", err)
 
+    def test_what_is_wrong_on_the_command_line_is_told_there(self):
+        for wrong, words in ((["--press", "swng@1s"], '--press swng@1s: error: there is no pulse "swng" [unknown-name]\n    Did you mean "swing"?\n1 error in --press swng@1s; nothing was run.\n'),
+                             (["--set", "move=up@1s"], '--set move=up@1s: error: the input "move" takes a number, not "up" [wrong-type]\n    Write a number.\n1 error in --set move=up@1s; nothing was run.\n'),
+                             (["--set", "move={"], "--set move={: error: the `{` that begins here is not closed [bad-yaml]\n    Close it with `}`.\n")):
+            for command in (["run", KEEPER], ["run", TAPE], ["explain", KEEPER, "--at", "1s"]):
+                self.assertEqual(run(*command, *wrong), (2, "", words))
+
+    def test_explain_takes_presses_and_values_as_run_does(self):
+        steps = ["--set", "carrying=net", "--press", "swing@0.9s"]
+        self.assertIn("    0.900      54  state  ground/stand -> ground/net  pulse: swing", run("run", KEEPER, *steps)[1])
+        code, out, err = run("explain", KEEPER, *steps, "--at", "0.9s", "--to", "net")
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("ground/stand -> net  pulse: swing, when: carrying == net  (keeper.yaml:42)\n      taken\n        carrying  is net\n", out)
+        self.assertIn("pulse: swing, when: carrying == net  (keeper.yaml:42)\n      no: the guard is false\n        carrying  is nothing\n", run("explain", KEEPER, *steps[2:], "--at", "0.9s")[1])
+        code, _, err = run("explain", os.path.join(DEMO, "dusk.scene.yaml"), "--actor", "keeper", "--at", "1s", *steps)
+        self.assertEqual((code, err), (2, "error: a scene has its own presses\n    Write them under its actors: `steps:`.\n"))
+
+    def test_list_says_what_a_rule_says_once(self):
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {x: false}\nclips: {c: {length: 1s, play: loop}}\nvars: {n: 0}\ninitial: a\nstates:\n"
+                          "  a: {clip: c, go: [{after: 1.5s, when: x, to: b, fade: 33.3ms, cues: both, start: same, do: [n = n + 1]}]}\n  b: {clip: c, go: [{when: not x, to: a}]}\n")
+        out = run("list", path)[1]
+        self.assertIn("  anywhere\n              vars n = 0\n  a         clip c\n              to b  after: 1.5s, when: x, fade: 33.3ms, start: same, cues: both, do: n = n + 1\n", out)
+        self.assertIn("a -> b  after: 1.5s, when: x, fade: 33.3ms  (m.yaml:8)", run("run", path, "--set", "x=true", "--until", "2s")[1])
+
     def test_explain_takes_what_run_prints(self):
         # 0.983 s is printed for an instant that is no whole millisecond; a tape alone will do.
         printed = [line for line in run("run", TAPE)[1].splitlines() if "cue    step" in line][0].split()[0]

@@ -59,7 +59,7 @@ struct TransitionInfo {
   std::uint16_t target = 0;        ///< of `back` the owner, of `x/last` x
   std::uint16_t pulse = kNoIndex;  ///< the pulse that is its event, as an index into inputs()
   std::string to;                  ///< the target as written
-  std::string text;  ///< its event, guard and window in the words of its author: `pulse: swing, when: carrying == net`
+  std::string text;  ///< its event, guard, window and fade, as a file says them: `pulse: swing, when: carrying == net`
   Place place;       ///< where it stands in the file
 };
 

@@ -7,12 +7,23 @@
 namespace mobrin::detail {
 namespace {
 
+// As a file says it: `80ms`, `1.5s`, in the fewest digits that are read as these ticks.
 std::string duration_text(Ticks ticks) {
-  if (ticks.count % (kTicksPerSecond / 1000) == 0) return std::to_string(ticks.count / (kTicksPerSecond / 1000)) + "ms";
-  return std::to_string(ticks.count) + " ticks";
+  if (ticks.count < 0) return std::to_string(ticks.count) + " ticks";  // from code; told elsewhere
+  const bool in_seconds = ticks.count >= kTicksPerSecond;
+  const std::int64_t unit = in_seconds ? kTicksPerSecond : kTicksPerSecond / 1000;
+  const std::int64_t rest = ticks.count % unit;
+  std::string out = std::to_string(ticks.count / unit);
+  std::int64_t scale = 1, part = 0;
+  while ((2 * part * unit + scale) / (2 * scale) != rest) {
+    scale *= 10;
+    part = (2 * rest * scale + unit) / (2 * unit);
+  }
+  if (scale > 1) out += '.' + std::to_string(scale + part).substr(1);
+  return out + (in_seconds ? "s" : "ms");
 }
 
-// A transition's event, window and guard as its author wrote them.
+// What makes a transition go and how it goes over, as its author wrote them.
 std::string words_of(const GoDef& go) {
   std::string out;
   const auto add = [&](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };
