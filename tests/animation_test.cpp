@@ -175,11 +175,22 @@ TEST_F(Animations, ExtractedFramesAreImagesOfTheirOwn) {
   const Imported imported = import("a.gif", gif(2, 2, {{0, 0, 2, 2, 10, 1, kAllRed}, {0, 0, 1, 1, 10, 0, {1}}}, 0));
   ASSERT_EQ(imported.clips.size(), 1u) << joined(imported.findings);
   EXPECT_EQ(imported.clips[0].frames[1].art.source, "a_0001.png");
+  EXPECT_FALSE(fs::exists(path("a_0001.png")));  // until somebody says so
+  ASSERT_TRUE(write_pictures(imported));
   const auto second = load_png(path("a_0001.png"));
   ASSERT_TRUE(second);
   EXPECT_EQ(Pixel({second->rgba[0], second->rgba[1], second->rgba[2], second->rgba[3]}), kGreen);
-  options_.extract = path("nowhere");
-  EXPECT_TRUE(has_errors(import_art(options_).findings));
+  // A folder is made; what is there already is not touched; where no folder can be, that is said.
+  options_.extract = path("deep/down");
+  ASSERT_TRUE(write_pictures(import_art(options_)));
+  EXPECT_TRUE(fs::exists(path("deep/down/a_0000.png")));
+  fs::last_write_time(path("a_0001.png"), fs::file_time_type{});
+  ASSERT_TRUE(write_pictures(imported));
+  EXPECT_EQ(fs::last_write_time(path("a_0001.png")), fs::file_time_type{});
+  options_.extract = path("a.gif/inside");
+  EXPECT_EQ(write_pictures(import_art(options_)).error().text(), "\"" + path("a.gif/inside/a_0000.png") +
+                                                                     "\" cannot be written: \"" + path("a.gif") +
+                                                                     "\" is no folder. Name another one.");
 }
 
 TEST_F(Animations, FramesOfAnAnimationAreFoundByNumber) {

@@ -183,7 +183,8 @@ TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
             "keeper.png: error: the sheet has 8 x 6 = 48 cells, not 49 [bad-grid]\n    Check `--count`.\n");
   options_.grid = SheetGrid{48, 40, 0, 0, 8, {{3, "hop"}}};
   EXPECT_EQ(findings(import("keeper.png")),
-            "keeper.png: error: there is no row 3; the sheet has 6, numbered from 0 [bad-grid]\n    Check `--row`.\n");
+            "keeper.png: error: row 3 begins behind the first 8 cells [bad-grid]\n    `--count` counts the cells of "
+            "the whole sheet: raise it, or leave it out.\n");
   options_.grid = SheetGrid{48, 40};
   EXPECT_NE(findings(import("keeper.png")).find("16 cells of \"keeper\" are empty: 4, 5, 6, 7, 14, 15, 22, 23, ..."),
             std::string::npos);

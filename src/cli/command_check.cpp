@@ -15,6 +15,7 @@
 #include "mobrin/io/scene.hpp"
 #include "mobrin/prove/art_files.hpp"
 #include "mobrin/prove/prove.hpp"
+#include "places.hpp"
 #include "sarif.hpp"
 #include "tape_lines.hpp"
 #include "tape_test.hpp"
@@ -96,7 +97,13 @@ Checked check_file(const std::string& path) {
 }
 
 int explain_code(const std::string& code) {
-  if (!finding_code(code)) return usage("there is no finding `" + code + "`", "The codes are in docs/checking.md.");
+  if (!finding_code(code)) {
+    std::vector<std::string> known;
+    for (const std::string_view each : finding_codes()) known.emplace_back(each);
+    const std::string nearest = nearest_name(code, known);
+    return usage("there is no finding `" + code + "`",
+                 nearest.empty() ? "The codes are in docs/checking.md." : "Did you mean `" + nearest + "`?");
+  }
   const std::string_view text = explain_finding(code);
   if (text.empty())
     return usage("there is no more to say of `" + code + "` than its message", "The codes are in docs/checking.md.");
@@ -245,17 +252,21 @@ const Command check_command(
     Command::Rank::look, "check", "Report what is wrong with machines, clips, marks and tapes",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<CheckOptions>();
-      parameters.places("FILE", options->files, "Files to check", Parameters::Need::optional);
+      parameters.places("FILE", options->files, "Files to check; of a folder all that say `mobrin:`",
+                        Parameters::Need::optional);
       parameters.flag("--hints", options->hints, "Show hints too: matters of taste, which change no exit code");
       parameters.option("--explain", options->explain, "Say more about a finding's code: shadowed");
       parameters.flag("--json", options->json, "Print the findings as JSON");
       parameters.flag("--sarif", options->sarif, "Print the findings as SARIF 2.1.0, for code review and editors");
       parameters.footer(
-          "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n\nExit code: 0 when all is fine, 1 with findings.");
+          "Example:\n  mobrin check keeper.yaml dusk.tape.yaml\n  mobrin check game/characters\n\nExit code: 0 when "
+          "all is fine, 1 with findings.");
       return [options]() -> int {
         if (!options->explain.empty()) return explain_code(options->explain);
         if (options->files.empty())
-          return usage("no file is named", "Name files to check: `mobrin check keeper.yaml`.");
+          return usage("no file is named", "Name files or folders to check: `mobrin check keeper.yaml`.");
+        options->files = files_at(options->files, says_mobrin);
+        if (options->files.empty()) return usage("no file in there says `mobrin:`", "Name files, or another folder.");
         return check(*options);
       };
     });

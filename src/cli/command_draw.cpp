@@ -61,7 +61,15 @@ const Command draw_command(
           "mobrin "
           "draw dusk.scene.yaml -o dusk.apng");
       return [options]() -> int {
-        if (!is_scene(options->file).value_or(false)) {
+        const bool scene = is_scene(options->file).value_or(false);
+        if (scene && !options->state.empty())
+          return usage("`--state` speaks of a machine, and " + options->file + " is a scene", "Leave it out.");
+        const SceneDrawing plain;
+        if (!scene && (!options->at.empty() || options->scene.zoom != plain.zoom || options->scene.plain ||
+                       options->scene.fps != plain.fps))
+          return usage("`--at`, `--fps`, `--zoom` and `--plain` speak of a scene, and " + options->file + " is none",
+                       "Leave them out, or name a scene.");
+        if (!scene) {
           return draw(options->file, options->graph, options->state, options->out);
         }
         for (const std::string& at : options->at) {

@@ -190,7 +190,11 @@ bool write_all(const ImportRequest& options, const ImportOptions& request, Impor
     const auto before = read_file(file.first);
     return before && *before == file.second;
   });
-  if (const auto written = write_files(files); !written) {
+  if (!request.extract.empty() && imported.taken_out.empty())
+    imported.notes.push_back("nothing is animated, so no pictures were written to " + options.extract);
+  auto written = write_pictures(imported);
+  if (written) written = write_files(files);
+  if (!written) {
     fmt::print(stderr, "error: {}\n", written.error().text());
     return false;
   }
@@ -246,11 +250,11 @@ int import(const ImportRequest& options) {
   if (request.tracks && somebodys_own(options.tracks))
     return usage("`--tracks " + options.tracks + "` is there already and was not written by it",
                  "Name another file: it is written anew at each import.");
-  std::error_code made;
-  if (!options.extract.empty() && !std::filesystem::is_directory(options.extract, made) &&
-      !std::filesystem::create_directories(options.extract, made))
-    return usage("the folder `--extract " + options.extract + "` cannot be made",
-                 "Check the path and its permissions.");
+  std::error_code error;
+  if (!options.extract.empty() && std::filesystem::exists(options.extract, error) &&
+      !std::filesystem::is_directory(options.extract, error))
+    return usage("`--extract " + options.extract + "` is no folder",
+                 "Name a folder; it is made where it is not there.");
   if (const int bad = read_grid(options, request); bad != kFine) return bad;
   if (!read_timing(options, request)) return kUsage;
   if (isatty(STDERR_FILENO) != 0)

@@ -161,7 +161,7 @@ int show_all(const std::string& file, const std::string& only, bool json) {
   } else if (names.empty()) {
     fmt::print("{} has no clips of its own; name the machine that uses it.\n", file);
   } else if (!only.empty() && std::find(names.begin(), names.end(), only) == names.end()) {
-    fmt::print(stderr, "error: {}\n", Error{"there is no clip \"" + only + "\"", nearest_name(only, names)}.text());
+    fmt::print(stderr, "error: {}\n", no_such("clip", only, names).text());
     return kFindings;
   }
   return kFine;
@@ -194,10 +194,13 @@ bool copy_boxes(const Loaded& loaded, const std::string& clip, const std::string
            false;
   std::vector<std::string> known;
   const ClipInfo* source = nullptr;
-  for (const ClipInfo& each : loaded.machine->clips())
-    if (each.def.name.text == clip) source = &each;
+  for (const ClipInfo& each : loaded.machine->clips()) {
+    known.push_back(each.def.name.text);
+    if (known.back() == clip) source = &each;
+  }
   if (source == nullptr)
-    return usage("the clip \"" + clip + "\" is not in this file", "Name the machine that uses the marks."), false;
+    return usage(no_such("clip", clip, known).text(), "Name the machine that uses the marks."), false;
+  known.clear();
   const bool frames = to.find_first_not_of("0123456789-, ") == std::string::npos;
   bool any = false;
   for (const BoxDef& box : source->marks.boxes) {
@@ -266,7 +269,8 @@ int marks(const MarksOptions& options) {
   for (const MarkEdit& edit : edits) {
     auto edited = edit_marks(text, edit);
     if (!edited) {
-      fmt::print(stderr, "error: {}: {}\n    Nothing was written.\n", target, edited.error().text());
+      fmt::print(stderr, "error: {}: {}\n    Nothing was written. What is there: mobrin marks {} --clip {}\n", target,
+                 edited.error().text(), as_argument(options.file), as_argument(options.clip));
       return kFindings;
     }
     text = std::move(*edited);

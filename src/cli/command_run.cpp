@@ -99,6 +99,10 @@ std::variant<RunSource, int> prepare(const RunRequest& request) {
   if (!request.until && !what->tape.until)
     return usage("nothing says how long to run",
                  "Add `until: 4s` to the tape, or `--until 4s`; or press something: `--press NAME@0.5s`.");
+  const Ticks end = request.until ? *request.until : *what->tape.until;
+  if (request.from && *request.from > end)
+    return usage(fmt::format("`--from` lies behind the end of the run, {:g} s", end.to_seconds()),
+                 "Name an earlier instant, or let the run last: `--until`.");
   if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"}, &what->loaded))
     return kFindings;
   return source;

@@ -159,6 +159,9 @@ int run_scene(const RunRequest& request) {
   }
   if (!request.picture.empty() && !can_write("--picture", request.picture, {".png", ".svg"})) return kFindings;
   if (request.until) scene->until = *request.until;
+  if (request.from && *request.from > scene->until)
+    return usage(fmt::format("`--from` lies behind the end of the run, {:g} s", scene->until.to_seconds()),
+                 "Name an earlier instant, or let the run last: `--until`.");
   if (!request.steps.empty()) return usage("a scene has its own presses", "Write them under its actors: `steps:`.");
   SceneRun run(*scene);
   SceneLog log(run, *scene, request);

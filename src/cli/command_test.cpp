@@ -19,6 +19,7 @@
 #include "mobrin/io/tape_log.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "output.hpp"
+#include "places.hpp"
 #include "run_log.hpp"
 #include "tape_test.hpp"
 
@@ -26,28 +27,6 @@ namespace mobrin::cli {
 namespace {
 
 namespace fs = std::filesystem;
-
-// Files that are tapes, of folders with what is below; in order.
-std::vector<std::string> tapes_of(const std::vector<std::string>& places) {
-  std::vector<std::string> out;
-  for (const std::string& place : places) {
-    std::error_code error;
-    if (!fs::is_directory(place, error)) {
-      out.push_back(place);
-      continue;
-    }
-    std::vector<std::string> here;
-    for (fs::recursive_directory_iterator at(place, fs::directory_options::skip_permission_denied, error), end;
-         !error && at != end; at.increment(error)) {
-      const std::string path = at->path().generic_string();
-      const bool text = path.ends_with(".yaml") || path.ends_with(".yml") || path.ends_with(".json");
-      if (text && at->is_regular_file(error) && is_tape(path).value_or(false)) here.push_back(path);
-    }
-    std::sort(here.begin(), here.end());
-    out.insert(out.end(), here.begin(), here.end());
-  }
-  return out;
-}
 
 std::string xml(const std::string& text) {
   std::string out;
@@ -209,7 +188,8 @@ void print_result(const TestResult& each, bool diff) {
 int test(const TestOptions& options) {
   if (!options.junit.empty() && !can_write("--junit", options.junit, {".xml"})) return kFindings;
   if (!options.picture.empty() && !can_write("--picture", options.picture, {".svg", ".png"})) return kFindings;
-  const std::vector<std::string> tapes = tapes_of(options.places);
+  const std::vector<std::string> tapes =
+      files_at(options.places, [](const std::string& path) { return is_tape(path).value_or(false); });
   if (tapes.empty()) return usage("there is no tape there", "Name tapes, or folders that hold some.");
   std::vector<TestResult> results = test_all(tapes, options.on);
   const bool kept = !options.keep || keep_logs(results);

@@ -386,9 +386,7 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
     const auto found = std::find(names.begin(), names.end(), name);
     return found == names.end() ? nullptr : &machine.clips()[static_cast<std::size_t>(found - names.begin())];
   };
-  const auto unknown = [&](const std::string& name) {
-    return Error{"there is no clip \"" + name + "\"", nearest_name(name, names)};
-  };
+  const auto unknown = [&](const std::string& name) { return no_such("clip", name, names); };
   std::vector<const ClipInfo*> chosen;
   for (const std::string& name : options.clips) {
     chosen.push_back(find(name));
@@ -409,10 +407,17 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
   };
   if (ghost != nullptr && options.ghost_frame && !within(*ghost, *options.ghost_frame))
     return lacks(*ghost, *options.ghost_frame);
-  if (options.frames)
+  if (options.frames) {
+    const auto [first, last] = *options.frames;
     for (const ClipInfo* clip : chosen)
-      for (const std::int32_t frame : {options.frames->first, options.frames->second})
-        if (!within(*clip, frame) || options.frames->first > options.frames->second) return lacks(*clip, frame);
+      for (const std::int32_t frame : {first, last})
+        if (!within(*clip, frame)) return lacks(*clip, frame);
+    if (first > last) {
+      const std::string forwards = std::to_string(last) + "-" + std::to_string(first);
+      return Error{"the frames " + std::to_string(first) + "-" + std::to_string(last) + " end before they begin", "",
+                   "Write " + forwards + "."};
+    }
+  }
 
   const LookDef* look = nullptr;
   std::vector<std::string> looks;
@@ -420,8 +425,7 @@ Result<std::vector<std::string>> draw_sheet(const Machine& machine, const SheetO
     looks.push_back(each.name.text);
     if (each.name.text == options.look) look = &each;
   }
-  if (!options.look.empty() && look == nullptr)
-    return Error{"there is no look \"" + options.look + "\"", nearest_name(options.look, looks)};
+  if (!options.look.empty() && look == nullptr) return no_such("look", options.look, looks);
   draw::Art art(options.art_folder, look);
   draw::Canvas ruler(0, 0);
   std::vector<draw::ClipBlock> blocks;

@@ -22,8 +22,17 @@ namespace fs = std::filesystem;
 
 constexpr std::size_t kMostBeside = 10'000;  // names looked through for one that is near
 
+// Says what stands in the way, where that can be seen.
 Error unwritable(const std::string& path) {
-  return {"\"" + path + "\" cannot be written; check its folder, the permissions and the room left", ""};
+  const std::string what = "\"" + path + "\" cannot be written";
+  std::error_code error;
+  if (fs::is_directory(path, error)) return {what + ": it is a folder", "", "Name a file in it."};
+  const fs::path folder = fs::path(path).parent_path();
+  for (fs::path outer = folder; !outer.empty() && !fs::is_directory(outer, error); outer = outer.parent_path())
+    if (fs::exists(outer, error)) return {what + ": \"" + outer.string() + "\" is no folder", "", "Name another one."};
+  if (!folder.empty() && !fs::exists(folder, error))
+    return {what + ": there is no folder \"" + folder.string() + "\"", "", "Make it first."};
+  return {what + "; check its folder, the permissions and the room left", ""};
 }
 
 bool write_all(int file, std::string_view bytes) {

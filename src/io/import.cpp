@@ -29,6 +29,7 @@ namespace {
 using io::ArtClip;
 using io::ArtPicture;
 using io::clip_name;
+using io::inner_folder;
 using io::Numbered;
 using io::numbered;
 namespace fs = std::filesystem;
@@ -112,11 +113,6 @@ class Importer {
       gather_file(files[i], inner_folder(files[i], path), false);
     }
     if (options_.progress) options_.progress(files.size(), files.size());
-  }
-
-  static std::string inner_folder(const fs::path& file, const fs::path& of) {
-    std::string inner = file.parent_path().lexically_relative(of).generic_string();
-    return inner == "." ? "" : inner;
   }
 
   // `named`: the user named this very file, so it must be art.
@@ -214,21 +210,19 @@ class Importer {
     const std::string shown = path.generic_string();
     std::string stem = path.stem().generic_string();
     const std::string name = clip_name(folder.empty() ? stem : folder + "_" + stem);
-    std::vector<std::string> written, prints;
+    std::vector<std::string> taken, prints;
     std::string trouble;
     const auto extract = [&](const Image& image) {
       prints.push_back(io::print_of(image, {0, 0, image.width, image.height}));
       if (options_.extract.empty() || !trouble.empty()) return;
       char number[16];
-      std::snprintf(number, sizeof number, "_%04zu.png", written.size());
+      std::snprintf(number, sizeof number, "_%04zu.png", taken.size());
       const std::string to = (fs::path(options_.extract) / (name + number)).generic_string();
       // What somebody else put there is not written over.
       std::error_code there;
       if (fs::exists(to, there) && !is_known_image(seen_from_out(to)) && io::print_of_file(to) != prints.back())
         trouble = "there is another file at \"" + to + "\" already";
-      else if (const auto done = write_png(image, to); !done)
-        trouble = done.error().message;
-      written.push_back(to);
+      taken.push_back(to);
     };
     const auto read = read_animation(shown, extract);
     if (!read) return report(FindingCode::unreadable_art, shown, read.error().message, "Save it anew.");
@@ -236,20 +230,23 @@ class Importer {
       return report(FindingCode::unreadable_file, options_.extract, trouble, "Or give `--extract` another folder.");
     const Animation& animation = *read;
     // A still among numbered images is one of them.
-    if (animation.delays.size() == 1 && numbered(stem).number && written.empty())
+    if (animation.delays.size() == 1 && numbered(stem).number && taken.empty())
       return number_in(path, folder, {shown, 0, animation.width, animation.height});
     ArtClip clip;
     clip.name = Text(name);
     clip.timed = true;
-    clip.kind = written.empty() ? ArtClip::Kind::cells : ArtClip::Kind::images;
-    if (written.empty()) clip.source = seen_from_out(shown);
+    clip.kind = taken.empty() ? ArtClip::Kind::cells : ArtClip::Kind::images;
+    if (taken.empty())
+      clip.source = seen_from_out(shown);
+    else
+      out_.taken_out.push_back({shown, taken});
     for (std::size_t i = 0; i < animation.delays.size(); ++i) {
       const Fraction& delay = animation.delays[i];
       ArtPicture& picture = clip.pictures.emplace_back();
-      picture.name = written.empty() ? std::to_string(i) : seen_from_out(written[i]);
+      picture.name = taken.empty() ? std::to_string(i) : seen_from_out(taken[i]);
       picture.cell = static_cast<std::int64_t>(i);
       picture.print = prints[i];
-      if (written.empty())
+      if (taken.empty())
         picture.delay = std::to_string(delay.num) + (delay.den == 1 ? "" : "/" + std::to_string(delay.den)) + "s";
       clip.frames.push_back({static_cast<std::int32_t>(i), 1, {}});
     }
@@ -405,19 +402,19 @@ class Importer {
     const auto decoded = load_image(shown);
     if (!decoded) return report(FindingCode::unreadable_art, shown, decoded.error().message, "Save it anew.");
     const io::CellSheet sheet{grid, *decoded, shown, columns, rows, cells};
-    if (grid.rows.empty()) return cut_clip(sheet, clip_name(path.stem().generic_string()), 0, cells);
+    if (grid.rows.empty()) return cut_clip(sheet, path.stem().generic_string(), 0, cells);
     for (const auto& [row, name] : grid.rows) {
-      if (row < 0 || row >= rows || row * columns >= cells)
-        report(
-            FindingCode::bad_grid, shown,
-            "there is no row " + std::to_string(row) + "; the sheet has " + std::to_string(rows) + ", numbered from 0",
-            "Check `--row`.");
+      if (const auto [message, remedy] = sheet.lacks(row); !message.empty())
+        report(FindingCode::bad_grid, shown, message, remedy);
       else
-        cut_clip(sheet, clip_name(name), row * columns, std::min(cells, (row + 1) * columns));
+        cut_clip(sheet, name, row * columns, std::min(cells, (row + 1) * columns));
     }
   }
 
-  void cut_clip(const io::CellSheet& sheet, const std::string& name, std::int32_t first, std::int32_t end) {
+  // `asked`: the clip's name as somebody wrote it.
+  void cut_clip(const io::CellSheet& sheet, const std::string& asked, std::int32_t first, std::int32_t end) {
+    const std::string name = clip_name(asked);
+    if (!sheet.grid.rows.empty() && name != asked) note(name, "\"" + asked + "\" cannot be a clip's name");
     std::int32_t last = end;
     while (last > first && sheet.empty(last - 1)) --last;
     if (last == first)

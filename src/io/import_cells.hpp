@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <string>
+#include <utility>
 
 #include "mobrin/io/image.hpp"
 #include "mobrin/io/import.hpp"
@@ -39,6 +40,16 @@ struct CellSheet {
   [[nodiscard]] PixelRect part(std::int32_t cell) const {
     return {grid.margin + cell % columns * (grid.width + grid.spacing),
             grid.margin + cell / columns * (grid.height + grid.spacing), grid.width, grid.height};
+  }
+  // Why there is no such row, and what to do; empty where there is one.
+  [[nodiscard]] std::pair<std::string, std::string> lacks(std::int32_t row) const {
+    if (row < 0 || row >= rows)
+      return {
+          "there is no row " + std::to_string(row) + "; the sheet has " + std::to_string(rows) + ", numbered from 0",
+          "Check `--row`."};
+    if (row < (cells + columns - 1) / columns) return {};
+    return {"row " + std::to_string(row) + " begins behind the first " + std::to_string(cells) + " cells",
+            "`--count` counts the cells of the whole sheet: raise it, or leave it out."};
   }
   [[nodiscard]] bool empty(std::int32_t cell) const {
     const PixelRect where = part(cell);

@@ -93,6 +93,11 @@ std::vector<PictureOfClip> clips_by_names(const std::vector<PictureName>& names)
   return out;
 }
 
+std::string inner_folder(const std::filesystem::path& file, const std::filesystem::path& of) {
+  std::string inner = file.parent_path().lexically_relative(of).generic_string();
+  return inner == "." ? "" : inner;
+}
+
 std::string clip_name(const std::string& words) {
   std::string out;
   for (const char c : words) {

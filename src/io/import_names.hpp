@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <filesystem>
 #include <optional>
 #include <string>
 #include <vector>
@@ -32,5 +33,8 @@ struct PictureOfClip {
 
 // A clip's name out of any words.
 [[nodiscard]] std::string clip_name(const std::string& words);
+
+// The folder of a file below `of`; empty where it lies in that itself.
+[[nodiscard]] std::string inner_folder(const std::filesystem::path& file, const std::filesystem::path& of);
 
 }  // namespace mobrin::io

@@ -20,6 +20,13 @@ bool Loader::read_file(const YamlNode& root, const std::string& path, bool main)
                      : "Only clips, marks, inputs and cues can be used.");
     return false;
   }
+  if (const YamlEntry* scene = entry_of(root, "scene"); scene != nullptr) {
+    reader.fail(FindingCode::wrong_kind_of_file, scene->key, "\"" + path + "\" is a scene",
+                main
+                    ? "Name the machine of one of its actors; `check`, `run`, `explain`, `draw` and `live` take scenes."
+                    : "Only clips, marks, inputs and cues can be used.");
+    return false;
+  }
   read_files_.insert(whole_path(path));
   const std::string folder = folder_of(path);
   if (main && !has_character_) main_folder = folder;

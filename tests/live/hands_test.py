@@ -63,6 +63,23 @@ class Hands(PageCase):
         self.until("return mobrin.known.now.newest === 2")
         self.assertIn("{tip: [2, 15], length: 30, angle: 75}", self.served.read("keeper.yaml"))
 
+    def test_of_two_files_asked_for_the_later_one_is_shown(self):
+        self.open()
+        marks = self.served.read("keeper.marks.yaml")
+        # The answer with the first file takes its time.
+        self.js("""const ask = window.fetch;
+            window.fetch = async (url, ...more) => {
+              if (String(url).endsWith('file/0')) { await new Promise(later => setTimeout(later, 900)); window.answeredLate = true; }
+              return ask(url, ...more);
+            };""")
+        self.click("[data-tab=files]")
+        self.until("return document.querySelector('#editor .CodeMirror')")
+        self.click_on("#filebar .name", "keeper.marks.yaml")
+        self.until(f"return {EDITOR}.getValue() === arguments[0]", marks)
+        self.until("return window.answeredLate")
+        self.js("return new Promise(done => setTimeout(done, 400))")
+        self.assertEqual(self.js(f"return [{EDITOR}.getValue(), document.querySelector('#filebar .name[aria-pressed=true]').textContent]"), [marks, "keeper.marks.yaml"])
+
     def test_an_edit_on_a_frame_and_typing_meet(self):
         self.open()
         before = self.served.read("keeper.marks.yaml")

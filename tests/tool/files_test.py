@@ -53,13 +53,35 @@ class Files(ToolCase):
         source, out = os.path.join(self.folder.name, "puff.gif"), os.path.join(self.folder.name, "puff.clips.yaml")
         with open(source, "wb") as stream:
             stream.write(gif)
-        code, text, err = run("import", source, "-o", out, "--extract", os.path.join(self.folder.name, "frames"))
+        frames = os.path.join(self.folder.name, "frames")
+        # Nothing is written before it is known that all will be.
+        code, text, err = run("import", source, "-o", out, "--extract", frames, "--dry-run")
+        self.assertEqual((code, os.path.exists(frames)), (0, False), err)
+        self.assertEqual(run("import", source, KEEPER, "-o", out, "--extract", frames)[0], 1)
+        self.assertEqual((os.path.exists(frames), os.path.exists(out)), (False, False))
+        self.assertEqual(run("import", source, "-o", out, "--extract", source)[2], f"error: `--extract {source}` is no folder\n    Name a folder; it is made where it is not there.\n")
+        sheet = os.path.join(DEMO, "puff.png")
+        self.assertIn(f"nothing is animated, so no pictures were written to {frames}", run("import", sheet, "-o", os.path.join(self.folder.name, "still.clips.yaml"), "--extract", frames, "--allow-outside")[1])
+        self.assertFalse(os.path.exists(frames))
+        code, text, err = run("import", source, "-o", out, "--extract", frames)
         self.assertEqual(code, 0, err)
         self.assertIn("1 frame asks for no delay and gets 100ms", text)
         self.assertEqual(sorted(os.listdir(os.path.join(self.folder.name, "frames"))), ["puff_0000.png", "puff_0001.png"])
         clips = json.loads(run("list", out, "--json")[1])["clips"]
         self.assertEqual([frame["ticks"] for frame in clips[0]["frames"]], [SECOND * 7 // 100, SECOND // 10])
         self.assertEqual(run("sheet", out, "-o", os.path.join(self.folder.name, "s.png"))[0], 0)
+
+    def test_import_says_what_it_makes_of_rows(self):
+        sheet, out = os.path.join(self.folder.name, "keeper.png"), os.path.join(self.folder.name, "k.clips.yaml")
+        shutil.copy(os.path.join(DEMO, "keeper.png"), sheet)
+        code, text, err = run("import", sheet, "--tile", "48x40", "--row", "2:net out", "-o", out)
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn('note  "net_out": "net out" cannot be a clip\'s name\n', text)
+        for wrong, words in ((["--row", "6:walk"], "there is no row 6; the sheet has 6, numbered from 0 [bad-grid]\n    Check `--row`."),
+                             (["--row", "2:walk", "--count", "3"], "row 2 begins behind the first 3 cells [bad-grid]\n    `--count` counts the cells of the whole sheet: raise it, or leave it out.")):
+            code, _, err = run("import", sheet, "--tile", "48x40", *wrong, "-o", os.path.join(self.folder.name, "other.clips.yaml"))
+            self.assertEqual(code, 1)
+            self.assertIn(words, err)
 
     def test_import_writes_tracks_of_what_moves(self):
         # One node, "lid", that moves from 0 to 2 in a second.

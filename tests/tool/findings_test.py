@@ -42,6 +42,33 @@ class Findings(ToolCase):
         out = run("check", path)[1]
         self.assertEqual(out.count('Did you mean "knot.png"?'), 2, out)
 
+    def test_check_takes_folders(self):
+        code, out, err = run("check", DEMO)
+        self.assertEqual((code, err), (0, ""))
+        told = [line.split("/")[-1].split("  ")[0] for line in out.splitlines() if "  (" in line]
+        ours = sorted(name for name in os.listdir(DEMO) if name.endswith(".yaml"))
+        self.assertEqual(told, ours)
+        self.write("sheet.json", '{"frames": []}')
+        self.write("notes.txt", "mobrin: 1\n")
+        self.assertEqual(run("check", self.folder.name)[0], 2)
+        os.mkdir(os.path.join(self.folder.name, "inner"))
+        self.write("inner/broken.yaml", "mobrin: 1\nmachine: m\nstates: {a: {clip: {\n")
+        code, out, _ = run("check", self.folder.name)
+        self.assertEqual(code, 1)
+        self.assertIn(os.path.join(self.folder.name, "inner/broken.yaml") + "  will not run\n", out)
+        self.assertIn("inner/broken.yaml:3:", out)
+        self.assertNotIn("sheet.json", out)
+
+    def test_a_scene_is_no_machine(self):
+        scene = os.path.join(DEMO, "dusk.scene.yaml")
+        for command in (["list", scene], ["pack", scene, "-o", os.path.join(self.folder.name, "a.pack")], ["prove", scene], ["cover", scene], ["sheet", scene, "-o", os.path.join(self.folder.name, "a.png")]):
+            code, _, err = run(*command)
+            self.assertEqual(code, 1, command)
+            self.assertIn('dusk.scene.yaml:4:1: error: "' + scene + '" is a scene [wrong-kind-of-file]\n    Name the machine of one of its actors; ', err)
+
+    def test_a_code_that_is_misspelt_is_answered(self):
+        self.assertEqual(run("check", "--explain", "unused-clipp")[2], "error: there is no finding `unused-clipp`\n    Did you mean `unused-clip`?\n")
+
     def test_a_write_beyond_its_range_is_a_hint(self):
         path = self.write("t.tape.yaml", f"mobrin: 1\ntape: t\nmachine: {KEEPER}\nsteps: [{{at: 0s, set: {{move: 3, health: -2}}}}, {{at: 1s, set: {{move: 1}}}}]\nuntil: 2s\n")
         code, out, _ = run("check", path)

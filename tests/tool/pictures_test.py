@@ -35,6 +35,18 @@ class Pictures(ToolCase):
         self.assertIn("holds no machine", err)
         self.assertEqual(run("draw", KEEPER, "-o", "keeper.bmp")[0], 1)
 
+    def test_no_option_is_passed_over(self):
+        picture, scene = os.path.join(self.folder.name, "a.svg"), os.path.join(DEMO, "dusk.scene.yaml")
+        for command, words in ((["draw", KEEPER, "-o", picture, "--at", "1s"], "speak of a scene, and "),
+                               (["draw", KEEPER, "-o", picture, "--plain"], "speak of a scene, and "),
+                               (["draw", scene, "-o", picture, "--state", "net"], "`--state` speaks of a machine, and "),
+                               (["run", KEEPER, "--until", "4s", "--from", "5s"], "`--from` lies behind the end of the run, 4 s"),
+                               (["run", scene, "--from", "99s"], "`--from` lies behind the end of the run, 10 s")):
+            code, out, err = run(*command)
+            self.assertEqual((code, out), (2, ""), command)
+            self.assertIn(words, err)
+            self.assertFalse(os.path.exists(picture))
+
     def test_run_draws_its_lanes(self):
         picture = os.path.join(self.folder.name, "run.png")
         code, out, err = run("run", TAPE, "--picture", picture)
@@ -58,7 +70,7 @@ class Pictures(ToolCase):
             self.assertLess(len(file.read()), len(whole) * 0.7)  # what is before has no lanes and no flags
         code, _, err = run("run", smoke, "--from", "9s", "--picture", picture)
         self.assertEqual(code, 2)
-        self.assertIn("--from 9 s is not before the end at 7 s", err)
+        self.assertIn("`--from` lies behind the end of the run, 7 s", err)
         code, out, _ = run("marks", KEEPER, "--clip", "net", "--json")
         marks = json.loads(out)["clips"]
         self.assertEqual((code, [clip["name"] for clip in marks]), (0, ["net"]))
@@ -73,9 +85,13 @@ class Pictures(ToolCase):
         self.assertGreater(png_size(everything)[1], 4 * height)
         code, _, err = run("sheet", KEEPER, "--clip", "nett", "-o", picture)
         self.assertEqual((code, err), (1, 'error: there is no clip "nett"; did you mean "net"?\n'))
-        code, _, err = run("sheet", KEEPER, "-o", "/nowhere/x.png")
-        self.assertEqual(code, 1)
-        self.assertIn("cannot be written", err)
+        for wrong, words in ((["--clip", "bees"], 'there is no clip "bees". There is idle, walk, net, leap, fall, land, hurt, sag.'),
+                             (["--look", "dusk"], 'there is no look "dusk". There is pale.'),
+                             (["--clip", "net", "--frames", "3-1"], "the frames 3-1 end before they begin. Write 1-3."),
+                             (["--clip", "net", "--frames", "3-9"], 'there is no frame 9 in "net", which has 6, numbered from 0')):
+            self.assertEqual(run("sheet", KEEPER, "-o", picture, *wrong), (1, "", f"error: {words}\n"))
+        self.assertEqual(run("sheet", KEEPER, "-o", "/nowhere/x.png"), (1, "", 'error: "/nowhere/x.png" cannot be written: there is no folder "/nowhere". Make it first.\n'))
+        self.assertEqual(run("sheet", KEEPER, "-o", picture + "/x.png"), (1, "", f'error: "{picture}/x.png" cannot be written: "{picture}" is no folder. Name another one.\n'))
 
     def test_sheet_zooms_ghosts_and_picks_frames(self):
         def size(*arguments):

@@ -31,6 +31,8 @@ enum class FindingCode : std::uint8_t {
 [[nodiscard]] std::string_view text_of(FindingCode code);
 /// The code that is printed so; nothing for text that is none.
 [[nodiscard]] std::optional<FindingCode> finding_code(std::string_view text);
+/// All of them, as text_of() says them.
+[[nodiscard]] std::vector<std::string_view> finding_codes();
 /// What a code means, for people; empty where its findings say it all.
 [[nodiscard]] std::string_view meaning_of(FindingCode code);
 /// Whether a finding with this code keeps the machine from running; the others are warnings.

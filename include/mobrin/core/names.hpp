@@ -5,6 +5,8 @@
 #include <string>
 #include <string_view>
 
+#include "mobrin/core/result.hpp"
+
 namespace mobrin {
 
 /// Whether `name` can stand in an expression: a letter or underscore, then letters, digits or underscores; ASCII only,
@@ -18,6 +20,10 @@ namespace mobrin {
 /// `text` as it can be shown in a terminal or a log: control characters, marks that turn the direction of writing, and
 /// bytes that are no UTF-8 as `\x1b` or `\u{202e}`, so that no name can forge a line or a colour.
 [[nodiscard]] std::string printable(std::string_view text);
+
+/// That nothing of a kind (`clip`) has this name: with the nearest of those that are `known`, or where none is near
+/// with the first of them.
+[[nodiscard]] Error no_such(std::string_view what, std::string_view name, std::span<const std::string> known);
 
 namespace detail {
 /// Not for users: a number with at most six digits behind the point and no zeros at its end, in every locale.

@@ -10,6 +10,7 @@
 
 #include "mobrin/core/definition.hpp"
 #include "mobrin/core/finding.hpp"
+#include "mobrin/core/result.hpp"
 
 namespace mobrin {
 
@@ -44,6 +45,12 @@ struct ImportOptions {
   std::function<void(std::size_t done, std::size_t all)> progress{};  ///< called now and then
 };
 
+/// Frames of an animated image that become pictures of their own: see ImportOptions::extract.
+struct TakenOut {
+  std::string source{};                 ///< the animated image
+  std::vector<std::string> pictures{};  ///< a path for each of its frames, in order
+};
+
 /// What an import came to; nothing is written yet.
 struct Imported {
   std::vector<ClipDef> clips{};       ///< all clips, in the file's order
@@ -53,15 +60,15 @@ struct Imported {
   std::vector<std::string> losses{};  ///< what somebody wrote that goes with a picture that is gone, or cannot follow
   std::string text{};                 ///< the clips file
   std::vector<std::pair<std::string, std::string>> others{};  ///< other files that change (paths and texts): marks
-  std::string tracks_text{};  ///< a file of marks with the tracks of the clips; empty without any
+  std::string tracks_text{};          ///< a file of marks with the tracks of the clips; empty without any
+  std::vector<TakenOut> taken_out{};  ///< what write_pictures() writes
 };
 
-/// Looks at the sources and makes the clips file's text; of files it writes those under `extract` only. Files are known
-/// by their content. Images of a folder make clips by what their names have in common, in the order of their numbers;
-/// sub-folders prefix them. The pictures of a packed sheet count as such images, by their names. An animated image
-/// (GIF, APNG) makes a clip with its own delays, exactly: holds over a common rate, or times; a frame that asks for
-/// less than 1 ms gets 100 ms. Each animation of a glTF 2.0 file makes a clip of the length from its first key to its
-/// last.
+/// Looks at the sources and makes the clips file's text; writes nothing. Files are known by their content. Images of a
+/// folder make clips by what their names have in common, in the order of their numbers; sub-folders prefix them. The
+/// pictures of a packed sheet count as such images, by their names. An animated image (GIF, APNG) makes a clip with its
+/// own delays, exactly: holds over a common rate, or times; a frame that asks for less than 1 ms gets 100 ms. Each
+/// animation of a glTF 2.0 file makes a clip of the length from its first key to its last.
 ///
 /// The file at `out` is changed where the art has, and is else byte for byte what it was: other keys, comments, clips
 /// of other sources. Pictures are known again by their names and pixels (`prints:` in the file), so holds, times, an
@@ -70,6 +77,10 @@ struct Imported {
 /// are all those of one that is gone has been renamed. What is doubtful is a finding, never a silent choice; of what is
 /// wrong no clip is made.
 [[nodiscard]] Imported import_art(const ImportOptions& options);
+
+/// Writes the pictures that were taken out of animated images, where they are not there already, and makes their
+/// folder. An error says which cannot be written, or which source can no longer be read.
+[[nodiscard]] Outcome write_pictures(const Imported& imported);
 
 /// Whether a file (.json, .yaml) describes a packed sheet: it parses, and says `rects:` beside `image:`.
 [[nodiscard]] bool is_packed_sheet(const std::string& path);

@@ -33,6 +33,12 @@ std::optional<FindingCode> finding_code(std::string_view text) {
   return std::nullopt;
 }
 
+std::vector<std::string_view> finding_codes() {
+  std::vector<std::string_view> out;
+  for (const auto& code : kCodes) out.push_back(code.text);
+  return out;
+}
+
 Finding finding_in(std::string file, FindingCode code, std::string message, std::string remedy, std::uint32_t line,
                    std::uint32_t column) {
   Finding out;

@@ -43,11 +43,13 @@ function sendDraft() {
 }
 async function sendDraftNow() {
   if (file === null || (!dirty() && !drafted)) return;
+  const of = file;
   drafted = dirty();
-  const done = await send('file/' + file, { draft: drafted ? editor.getValue() : null, hash }).catch(() => null);
-  draft = done && done.draft || null;
+  const done = await send('file/' + of, { draft: drafted ? editor.getValue() : null, hash }).catch(() => null);
+  const kept = done && done.draft || null;
+  if (file === of) draft = kept;
   // The list of files says it too, a moment later.
-  if (known.files && known.files.files[file]) known.files.files[file].draft = draft;
+  if (known.files && known.files.files[of]) known.files.files[of].draft = kept;
 }
 function keepDraft() {
   clearTimeout(draftTimer);
@@ -74,12 +76,15 @@ function replaceWith(words) {
   editor.replaceRange(words.slice(first, words.length - end), editor.posFromIndex(first), editor.posFromIndex(before.length - end));
 }
 
+let asked = 0;  // how often a file was asked for: of two that are on their way the later one counts
 async function open(number, line) {
   build();
   if (file !== number && dirty() && !confirm('What you typed is not saved. Leave it?')) return;
+  const mine = asked += 1;
   if (file !== number || text === null) {
     try {
-      const got = await get('file/' + number);
+      const before = editor.getValue(), got = await get('file/' + number);
+      if (mine !== asked || editor.getValue() !== before) return;
       file = number; text = got.text; hash = got.hash;
       editor.setOption('mode', 'yaml');
       editor.setValue(text);
@@ -90,7 +95,7 @@ async function open(number, line) {
         draft = known.files && known.files.files[number].draft || null;
         notice('What you had typed here and not saved is back. Ctrl-Z shows what the file holds.');
       }
-    } catch (error) { notice(error.message, true); return; }
+    } catch (error) { if (mine === asked) notice(error.message, true); return; }
   }
   showBar();
   mark();
@@ -107,13 +112,17 @@ async function open(number, line) {
 async function save() {
   if (!dirty()) return;
   clearTimeout(draftTimer);
+  const of = file;
   await sending;
+  if (file !== of) return;
   const now = editor.getValue();
   try {
-    const done = await send('file/' + file, { text: now, hash });
-    text = now; hash = done.hash;
-    if (dirty()) keepDraft();
-    else drafted = false, draft = null;
+    const done = await send('file/' + of, { text: now, hash });
+    if (file === of) {
+      text = now; hash = done.hash;
+      if (dirty()) keepDraft();
+      else drafted = false, draft = null;
+    }
     notice(done.loads ? `Saved ${done.file}; it plays on with it.` : `Saved ${done.file}. It does not load: what was loaded before goes on.`, !done.loads);
   } catch (error) {
     if (error.status !== 409 || !error.answer.now) { notice('Not saved: ' + error.message, true); return; }
@@ -155,17 +164,17 @@ function mark() {
 on('files', async () => {
   showBar();
   if (file === null || text === null || !known.files.files[file]) return;
-  const listed = known.files.files[file];
+  const of = file, listed = known.files.files[of];
   if (dirty() && listed.draft && draft && listed.draft !== draft && document.activeElement !== editor.getInputField()) {
     // An edit on a frame, made elsewhere, went into what is typed here.
-    const got = await get('file/' + file).catch(() => null);
-    if (got && got.draft) { draft = listed.draft; replaceWith(got.draft); }
+    const got = await get('file/' + of).catch(() => null);
+    if (got && got.draft && file === of) { draft = listed.draft; replaceWith(got.draft); }
     return;
   }
   if (listed.hash === hash || dirty()) return;
   // Changed from outside, or by an edit on a frame, and nothing is typed here.
-  const at = editor.getScrollInfo(), got = await get('file/' + file).catch(() => null);
-  if (!got || dirty()) return;
+  const at = editor.getScrollInfo(), got = await get('file/' + of).catch(() => null);
+  if (!got || dirty() || file !== of) return;
   text = got.text; hash = got.hash;
   editor.setValue(text);
   editor.scrollTo(at.left, at.top);
