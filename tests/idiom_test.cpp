@@ -17,7 +17,7 @@ TEST_P(Idioms, AreAnsweredWithHowTheyAreWrittenHere) {
                                "mobrin: 1\nmachine: m\ninputs: {x: {int: 0, min: 0, max: 9}, near: false, p: pulse, "
                                "tool: {one_of: [none, net]}}\ninitial: a\nstates:\n  a:\n    go:\n      - to: b\n"
                                "        when: ") +
-                           GetParam().expression + "\n  b: {}\n";
+                           GetParam().expression + "\n  b: {states: {c: {}}}\n";
   const std::vector<Finding> findings = load_character_text(file, "m.yaml").findings;
   ASSERT_EQ(findings.size(), 1u) << joined(findings);
   EXPECT_EQ(findings[0].remedy, GetParam().remedy) << joined(findings);
@@ -27,10 +27,14 @@ TEST_P(Idioms, AreAnsweredWithHowTheyAreWrittenHere) {
 INSTANTIATE_TEST_SUITE_P(
     , Idioms,
     testing::Values(
-        Idiom{"x = 3", 3, "Write `==` to compare."}, Idiom{"x && near", 3, "Write `and`."},
-        Idiom{"x > 1 & near", 7, "Write `and`."}, Idiom{"near | x > 1", 6, "Write `or`."},
-        Idiom{"x => 3", 3, "Write `>=`."}, Idiom{"x =< 3", 3, "Write `<=`."}, Idiom{"x <> 3", 3, "Write `!=`."},
-        Idiom{"near is true", 6, "Write `==` to compare."}, Idiom{"tool is net", 6, "Write `==` to compare."},
+        Idiom{"a and near", 1, "Whether it is active is asked by `in(a)`."},
+        Idiom{"near and not c", 14, "Whether it is active is asked by `in(b/c)`."},
+        Idiom{"b/c or near", 1, "Whether it is active is asked by `in(b/c)`."},
+        Idiom{"near/x > 1", 1, "Expected a number."}, Idiom{"x = 3", 3, "Write `==` to compare."},
+        Idiom{"x && near", 3, "Write `and`."}, Idiom{"x > 1 & near", 7, "Write `and`."},
+        Idiom{"near | x > 1", 6, "Write `or`."}, Idiom{"x => 3", 3, "Write `>=`."}, Idiom{"x =< 3", 3, "Write `<=`."},
+        Idiom{"x <> 3", 3, "Write `!=`."}, Idiom{"near is true", 6, "Write `==` to compare."},
+        Idiom{"tool is net", 6, "Write `==` to compare."},
         Idiom{"x in [1, 2]", 3, "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
         Idiom{"x between 1 and 3", 3, "Write `x >= 1 and x <= 3`."}, Idiom{"NOT near", 1, "Write `not`."},
         Idiom{"near AND x > 1", 6, "Write `and`."}, Idiom{"near or Not near", 9, "Write `not`."},

@@ -347,6 +347,11 @@ const Slip kSlips[] = {
      "m.yaml:4:70: error: there is no clip \"fly\" [unknown-name]\n    Add it under `clips:`.\n"},
     {"ASectionOfAnotherKind", "vars: [1, 2]\nstates: {a: {speed: pace, length: 1s, enter: [pace = 2]}}",
      "m.yaml:3:7: error: `vars:` is a list [wrong-type]\n    Expected a map: `name: value` lines.\n"},
+    {"APairWithoutItsBrackets",
+     "clips: {c: {frames: [0-1], fps: 12}}\nstates: {a: {clip: c}}\nmarks:\n  c:\n    pivot: 22, 38\n    boxes:\n"
+     "      - {name: b, role: hurt, rect: 0 0 4 4}",
+     "m.yaml:7:12: error: `pivot:` is \"22, 38\" [wrong-type]\n    Write `[22, 38]`.\n"
+     "m.yaml:9:37: error: `rect:` is \"0 0 4 4\" [wrong-type]\n    Write `[0, 0, 4, 4]`.\n"},
     {"AScene", "actors: {k: {}}",
      "m.yaml:3:1: error: the file has `actors:` but no `scene:` [wrong-kind-of-file]\n    Add `scene: NAME`.\n"},
     {"ATape", "steps: []",

@@ -229,6 +229,51 @@ TEST(Slip, InASceneGoWhereTheyAreMeant) {
   EXPECT_EQ(loaded.findings.front().remedy, "Is the line `moves:` missing above it?");
 }
 
+// Each with one finding, at its place.
+TEST(Slip, OfAnActorIsToldWhereItIsWritten) {
+  const std::string path = std::string(MOBRIN_DEMO) + "/dusk.scene.yaml", text = text_of_file(path);
+  const struct {
+    std::string written, instead, place, remedy;
+  } rows[] = {
+      {"at: [3.4, 0]", "at: 3.4, 0", "9:9", "Write `[3.4, 0]`."},
+      {"face: left", "flip: true", "37:5", "Write `face: left`."},
+      {"add: {health: -2}", "damage: 2", "33:35", "Write what is added to an input: `add: {health: -2}`."},
+      {"for: 1200ms, by: [1.2, 0]", "to: [1.2, 0]", "30:21",
+       "A move says how far it goes, `by: [1.2, 0]`, and for how long, `for: 1s`."},
+      {"until: 10s", "until: 1s", "5:8", "What comes after `until:` is not run; raise it."},
+      {"machine: hive.yaml", "machine: hives.yaml", "8:14", "Did you mean \"hive.yaml\"?"},
+      {"machine: hive.yaml\n", "machine: hive.yaml\n    tape: keeper.tape.yaml\n", "9:11", ""},
+  };
+  for (const auto& [written, instead, place, remedy] : rows) {
+    std::string spoilt = text;
+    const std::size_t at = spoilt.find(written);
+    ASSERT_NE(at, std::string::npos) << written;
+    spoilt.replace(at, written.size(), instead);
+    const std::vector<Finding> findings = load_scene(path, {path, spoilt}).findings;
+    ASSERT_EQ(findings.size(), 1u) << instead << "\n" << joined(findings);
+    EXPECT_EQ(findings[0].file, path);
+    EXPECT_EQ(std::to_string(findings[0].line) + ":" + std::to_string(findings[0].column), place) << joined(findings);
+    if (!remedy.empty()) {
+      EXPECT_EQ(findings[0].remedy, remedy);
+    }
+  }
+}
+
+// What does not fit the actor is told in the tape, not in the scene or the machine.
+TEST(Slip, OfATapeOfASceneIsToldInTheTape) {
+  const std::string folder = std::string(MOBRIN_DEMO) + "/", path = folder + "dusk.scene.yaml";
+  const std::string scene =
+      "mobrin: 1\nscene: s\nuntil: 1s\nactors: {hive: {machine: hive.yaml, tape: keeper.tape.yaml}}\n";
+  const std::vector<Finding> findings = load_scene(path, {path, scene}).findings;
+  std::size_t strange = 0;
+  for (const Finding& each : findings) {
+    if (each.code != FindingCode::unknown_name) continue;
+    EXPECT_EQ(each.file, folder + "keeper.tape.yaml") << each.text();
+    ++strange;
+  }
+  EXPECT_GT(strange, 5u);
+}
+
 TEST(Slip, APulseThatIsNotWrittenIsNone) {
   const LoadedTape loaded = load_tape_text("mobrin: 1\ntape: t\nsteps:\n  - {at: 1s, pulse: }\n", "t.yaml");
   ASSERT_EQ(loaded.findings.size(), 1u);

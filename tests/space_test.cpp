@@ -312,7 +312,7 @@ TEST(Scenes, WrongOnesAreFoundWithTheirPlace) {
             std::string::npos);
   EXPECT_NE(found("actors: {k: {" + keeper + "}}").find("how long it lasts"), std::string::npos);
   EXPECT_EQ(found("until: 1s\nactors: {k: {machine: none.yaml}}"),
-            path + ":4:10: error: \"" + testing::TempDir() +
+            path + ":4:23: error: \"" + testing::TempDir() +
                 "none.yaml\" does not exist [unreadable-file]\n    Check the path; it is relative to the file it "
                 "stands in.\n");
   const std::string demo = MOBRIN_DEMO;
@@ -320,9 +320,9 @@ TEST(Scenes, WrongOnesAreFoundWithTheirPlace) {
             path + ":7:11: error: \"" + demo +
                 "/keeper.tpe.yaml\" does not exist [unreadable-file]\n    Did you mean \"keeper.tape.yaml\"?\n");
   EXPECT_EQ(found("until: 1s\nactors: {k: {machine: " + demo + "/smoker}, h: {machine: " + demo + "/hornit.yaml}}"),
-            path + ":4:10: error: \"" + demo +
+            path + ":4:23: error: \"" + demo +
                 "/smoker\" does not exist [unreadable-file]\n    Did you mean \"smoker.png\" or \"smoker.yaml\"?\n" +
-                path + ":4:" + std::to_string(33 + demo.size()) + ": error: \"" + demo +
+                path + ":4:" + std::to_string(46 + demo.size()) + ": error: \"" + demo +
                 "/hornit.yaml\" does not exist [unreadable-file]\n    Did you mean \"hornet.yaml\"?\n");
   // Other words for keys, and durations without a unit.
   EXPECT_EQ(found("until: 7\nactors:\n  k:\n    " + keeper +

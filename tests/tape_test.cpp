@@ -26,6 +26,32 @@ TEST(Tapes, SayWhatIsWrong) {
             "`steps:`.\n");
 }
 
+// Habits of other tapes: one finding each, with how it is written here.
+TEST(Tapes, AnswerHabitsOnce) {
+  const auto told = [](const std::string& step) {
+    return tape_findings("steps:\n  - " + step + "\n  - {at: 2s, pulse: p}");
+  };
+  const std::string no_key = "t.yaml:4:6: error: \"";
+  EXPECT_EQ(
+      told("{frame: 24, pulse: p}"),
+      no_key + "frame\" is no key of a tape step [unknown-key]\n    Steps count time, not frames: `at: 400ms`.\n");
+  EXPECT_EQ(told("{after: 1s, pulse: p}"),
+            no_key + "after\" is no key of a tape step [unknown-key]\n    Did you mean \"at\"?\n");
+  EXPECT_EQ(told("{for: 1s, at: 1s, set: {x: 1}}"), no_key +
+                                                        "for\" is no key of a tape step [unknown-key]\n    What is set "
+                                                        "stays until it is set again: write another step.\n");
+  EXPECT_EQ(told("{add: {x: 1}, at: 1s}"), no_key +
+                                               "add\" is no key of a tape step [unknown-key]\n    A step says what an "
+                                               "input becomes: `set: {health: 4}`.\n");
+  EXPECT_EQ(
+      told("{at: 1s}"),
+      "t.yaml:4:5: warning: the step does nothing [hardly-meant]\n    Say what is written, `set:` or `pulse:`, or "
+      "what must be so, `expect:`.\n");
+  EXPECT_EQ(tape_findings("steps: [{at: 1s, pulse: p}, {at: 2s}]"), "");  // how long it lasts
+  EXPECT_EQ(tape_findings("events: [{at: 1s, pulse: p}]"),
+            "t.yaml:3:1: error: \"events\" is no key of a tape [unknown-key]\n    Did you mean \"steps\"?\n");
+}
+
 TEST(Tapes, AreCheckedAgainstTheirMachine) {
   const Machine machine =
       machine_of("inputs: {move: 0.0, health: 3, tool: {one_of: [net, smoker]}, swing: pulse}\nstates: {a: {}}");

@@ -12,6 +12,7 @@
 #include "json.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
+#include "mobrin/io/file.hpp"
 #include "mobrin/io/scene.hpp"
 #include "mobrin/prove/art_files.hpp"
 #include "mobrin/prove/prove.hpp"
@@ -38,6 +39,14 @@ Checked check_tape_file(const std::string& path) {
   out.summary = fmt::format("tape {}, {}", loaded.tape->name, plural(loaded.tape->steps.size(), "step"));
   if (loaded.tape->machine.empty()) {
     out.summary += "; names no machine, so its inputs were not checked";
+    return out;
+  }
+  std::error_code error;
+  if (const std::string& file = loaded.tape->machine; !std::filesystem::exists(file, error)) {
+    const Place named = loaded.tape->machine_place;
+    out.findings.push_back(finding_in(path, FindingCode::unreadable_file, "\"" + file + "\" does not exist",
+                                      path_remedy(file, "Check the path; it is relative to the tape."), named.line,
+                                      named.column));
     return out;
   }
   const Loaded machine = load_character(loaded.tape->machine);

@@ -371,7 +371,7 @@ constexpr Meant kMeant[] = {
     {box, "role", " type kind "},
 
     {tape_step, "pulse", " press trigger button "},
-    {tape_step, "at", " time t "},
+    {tape_step, "at", " time t after "},
     {tape_step, "expect", " assert check "},
     {tape_step, "set", " inputs input write values "},
     {tape_step, "freeze", " pause "},
@@ -395,6 +395,7 @@ constexpr Meant kMeant[] = {
 
     {scene, "until", " duration length lasts end for "},
     {tape, "until", " duration length lasts end "},
+    {tape, "steps", " events inputs records entries keys "},
     {scene, "actors", " characters cast "},
     {tape_expect, "in", " state "},
     {tape_expect, "shows", " clip frame "},

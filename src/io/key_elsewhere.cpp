@@ -27,11 +27,27 @@ constexpr Other kOthers[] = {
     {Section::tape_step, Section::tape_expect, "an expectation: put it under `expect:`."},
 };
 
+// What is said in another way here, whatever sections have such keys.
+struct Otherwise {
+  Section here;
+  std::string_view words, remedy;
+};
+constexpr Otherwise kOtherwise[] = {
+    {Section::input, " range limits bounds ", "Write `min:` and `max:`."},
+    {Section::tape_step, " frame frames tick ticks ", "Steps count time, not frames: `at: 400ms`."},
+    {Section::tape_step, " for lasts duration ", "What is set stays until it is set again: write another step."},
+    {Section::tape_step, " add ", "A step says what an input becomes: `set: {health: 4}`."},
+    {Section::actor, " flip flipped mirror mirrored ", "Write `face: left`."},
+    {Section::hit_rule, " damage set change ", "Write what is added to an input: `add: {health: -2}`."},
+    {Section::scene_move, " to ", "A move says how far it goes, `by: [1.2, 0]`, and for how long, `for: 1s`."},
+};
+
 }  // namespace
 
 std::string key_elsewhere(Section section, std::string_view key) {
-  if (section == Section::input && (key == "range" || key == "limits" || key == "bounds"))
-    return "Write `min:` and `max:`.";
+  for (const Otherwise& each : kOtherwise)
+    if (each.here == section && each.words.find(" " + std::string(key) + " ") != std::string_view::npos)
+      return std::string(each.remedy);
   for (const Other& each : kOthers) {
     if (each.here != section) continue;
     const std::vector<std::string>& known = keys_of(each.there);

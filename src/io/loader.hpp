@@ -146,7 +146,7 @@ class Loader {
                                                     const char* expected) {
     std::array<double, N> out{};
     if (node.kind != YamlNode::Kind::list || node.items.size() != N) {
-      reader.mismatch(node, what, expected);
+      reader.no_numbers(node, what, expected);
       return std::nullopt;
     }
     for (std::size_t i = 0; i < N; ++i) {

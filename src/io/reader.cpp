@@ -123,6 +123,21 @@ void Reader::no_number(const YamlNode& node, std::string_view what, std::string_
   fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(), "Write " + in_code(meant) + ".");
 }
 
+void Reader::no_numbers(const YamlNode& node, std::string_view what, std::string_view expected) {
+  constexpr std::string_view apart = ", ()";
+  std::vector<std::string> numbers;
+  for (std::size_t at = node.text.find_first_not_of(apart); at < node.text.size();) {
+    const std::size_t end = std::min(node.text.find_first_of(apart, at), node.text.size());
+    numbers.push_back(node.text.substr(at, end - at));
+    if (!parse_number(numbers.back())) return mismatch(node, what, expected);
+    at = node.text.find_first_not_of(apart, end);
+  }
+  if (node.kind != YamlNode::Kind::scalar || numbers.size() < 2) return mismatch(node, what, expected);
+  std::string list;
+  for (const std::string& number : numbers) list += (list.empty() ? "[" : ", ") + number;
+  fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(), "Write `" + list + "]`.");
+}
+
 void Reader::mismatch(const YamlNode& node, std::string_view what, std::string_view expected) {
   fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(),
        "Expected " + std::string(expected) + ".");
@@ -256,6 +271,7 @@ Fields Reader::fields(const YamlNode& node, Section section) {
     out.put(is, &value);
   }
   out.foreign = !foreign.empty() && foreign.size() == node.entries.size();
+  out.strange = !foreign.empty();
   tell_foreign(foreign, section, out.foreign);
   return out;
 }

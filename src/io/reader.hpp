@@ -27,6 +27,7 @@ class Fields {
   [[nodiscard]] bool has(std::string_view key) const { return get(key) != nullptr; }
   void put(std::string_view key, const YamlNode* value) { values_.emplace(key, value); }
   bool foreign = false;  // no map, or none of its keys is one of the section: what is missing is not to be told
+  bool strange = false;  // one of its keys is none of the section: it may say what is missing
 
  private:
   std::map<std::string, const YamlNode*, std::less<>> values_;
@@ -54,6 +55,8 @@ class Reader {
   // The same; a number that is written in another way is answered with how it is written here.
   using Reads = bool (*)(std::string_view text);
   void no_number(const YamlNode& node, std::string_view what, std::string_view expected, Reads reads);
+  // The same of a list of numbers: `22, 38` without its brackets.
+  void no_numbers(const YamlNode& node, std::string_view what, std::string_view expected);
 
   [[nodiscard]] Place place_of(const YamlNode& node) const { return {file_, node.line, node.column}; }
   [[nodiscard]] Text text_of(const YamlNode& node) const;

@@ -49,10 +49,12 @@ class SceneLoader {
     const Fields fields = reader_.fields(root, Section::scene);
     if (const YamlNode* node = fields.get("scene"))
       if (const auto name = reader_.name(*node, "the scene's name")) scene_.name = name->text;
+    std::optional<Ticks> end;
     if (const YamlNode* node = fields.get("until"))
-      scene_.until = read_instant(reader_, *node, "`until:`").value_or(Ticks());
+      end = read_instant(reader_, *node, "`until:`");
     else
       reader_.fail(FindingCode::missing_key, root, "the scene does not say how long it lasts", "Add `until: 8s`.");
+    scene_.until = end.value_or(Ticks());
     const auto within = [&](const char* key, double low, double high, double& to) {
       const YamlNode* node = fields.get(key);
       if (node == nullptr) return;
@@ -76,11 +78,15 @@ class SceneLoader {
         return reader_.fail(FindingCode::too_large, key, "more than 1000 actors", "Split the scene up.");
       read_actor(key, value);
     });
+    if (end && last_ && last_->first > *end)
+      reader_.fail(FindingCode::after_until, *fields.get("until"),
+                   "the scene ends before the last step or move of \"" + last_->second + "\"",
+                   "What comes after `until:` is not run; raise it.");
   }
 
   std::optional<Vec2> point(const YamlNode& node, const char* what) {
     if (node.kind != YamlNode::Kind::list || node.items.size() != 2) {
-      reader_.mismatch(node, what, "[x, y] in world units");
+      reader_.no_numbers(node, what, "[x, y] in world units");
       return std::nullopt;
     }
     const auto x = reader_.number(node.items[0], what), y = reader_.number(node.items[1], what);
@@ -117,6 +123,7 @@ class SceneLoader {
       return reader_.fail(FindingCode::missing_key, key, "the actor \"" + key.text + "\" has no machine",
                           "Add `machine: FILE`.");
     if (const auto path = reader_.name(*machine, "`machine:`")) actor.file = join(folder_, path->text);
+    std::string tape_file = files_.front();  // where the tape's steps stand
     if (const YamlNode* node = fields.get("at")) actor.start.at = place(*node, "`at:`");
     if (const YamlNode* node = fields.get("face")) actor.start.faces_left = faces_left(*node).value_or(false);
     if (const YamlNode* node = fields.get("scale")) {
@@ -131,6 +138,7 @@ class SceneLoader {
       if (path && !is_missing(join(folder_, path->text), reader_.place_of(*node))) {
         LoadedTape tape = load_tape(join(folder_, path->text));
         for (Finding& finding : tape.findings) findings_.push_back(std::move(finding));
+        tape_file = join(folder_, path->text);
         if (tape.tape) actor.tape = std::move(*tape.tape);
       }
     } else if (node != nullptr) {
@@ -144,8 +152,17 @@ class SceneLoader {
       reader_.each_item(*node, [&](const YamlNode& item) { read_rule(item, actor.rules); });
     if (const YamlNode* node = fields.get("grounded"))
       if (const auto name = reader_.name(*node, "`grounded:`")) actor.grounded = *name;
-    places_.push_back(reader_.place_of(key));
+    if (!actor.tape.steps.empty()) note_end(actor.tape.steps.back().at, key);
+    if (!actor.moves.empty()) note_end(actor.moves.back().at, key);
+    places_.push_back(reader_.place_of(*machine));
+    tape_files_.push_back(std::move(tape_file));
     scene_.actors.push_back(std::move(actor));
+  }
+
+  // Something that is written for `actor` comes so late.
+  void note_end(Ticks at, const YamlNode& actor) {
+    if (last_ && last_->first >= at) return;
+    last_.emplace(at, actor.text);
   }
 
   static std::string shown(double number) { return std::to_string(std::lround(number)); }
@@ -155,11 +172,11 @@ class SceneLoader {
     if (value.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneSpawn spawn;
     spawn.what = reader_.text_of(key);
-    spawn.place = reader_.place_of(key);
     const YamlNode* machine = fields.get("machine");
     if (machine == nullptr)
       return reader_.fail(FindingCode::missing_key, key, "the spawn \"" + key.text + "\" has no machine",
                           "Add `machine: FILE`.");
+    spawn.place = reader_.place_of(*machine);
     if (const auto path = reader_.name(*machine, "`machine:`")) spawn.file = join(folder_, path->text);
     if (const YamlNode* node = fields.get("tags"))
       for (const Text& tag : reader_.names(*node, "a tag")) spawn.tags.push_back(tag.text);
@@ -176,6 +193,7 @@ class SceneLoader {
     if (node.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneMove move;
     const YamlNode* at = fields.get("at");
+    if (at == nullptr && fields.strange) return;
     if (at == nullptr)
       return reader_.fail(FindingCode::missing_key, node, "the move does not say when", "Add `at: 900ms`.");
     const auto instant = read_instant(reader_, *at, "`at:`");
@@ -260,8 +278,7 @@ class SceneLoader {
       actor.machine = load(actor.file, places_[i]);
       all = all && actor.machine;
       if (!actor.machine) continue;
-      for (Finding& finding :
-           check_tape(actor.tape, *actor.machine, actor.tape.machine.empty() ? files_.front() : actor.file))
+      for (Finding& finding : check_tape(actor.tape, *actor.machine, tape_files_[i]))
         findings_.push_back(std::move(finding));
     }
     for (SceneSpawn& spawn : scene_.spawns) {
@@ -386,7 +403,9 @@ class SceneLoader {
   Reader reader_{files_, findings_};
   std::string folder_;
   Scene scene_;
-  std::vector<Place> places_;  // of the actors
+  std::vector<Place> places_;                          // where the actors' machines are named
+  std::vector<std::string> tape_files_;                // where the steps of the actors stand
+  std::optional<std::pair<Ticks, std::string>> last_;  // of all that is written: when, and for whom
 };
 
 }  // namespace

@@ -118,6 +118,7 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
     if (tape.expects.size() == before) return;  // what is wrong with it is told, and of its instant only once
   }
   if (fields.has("from")) return;  // nothing is written over a stretch
+  if (at == nullptr && fields.strange) return;
   if (at == nullptr)
     return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
   const auto instant = read_instant(reader, *at, "`at:`");
@@ -186,7 +187,14 @@ void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
   else if (node.items.size() > kMaxSteps)
     reader.fail(FindingCode::too_large, node, "the tape has more than 200000 steps", "Split it up.");
   else
-    for (const YamlNode& item : node.items) read_step(reader, item, tape);
+    for (const YamlNode& item : node.items) {
+      read_step(reader, item, tape);
+      // The last one may say how long the tape lasts.
+      if (item.kind == YamlNode::Kind::map && item.entries.size() == 1 && entry_of(item, "at") != nullptr &&
+          &item != &node.items.back())
+        reader.fail(FindingCode::hardly_meant, item, "the step does nothing",
+                    "Say what is written, `set:` or `pulse:`, or what must be so, `expect:`.");
+    }
 }
 
 namespace {
@@ -204,7 +212,10 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
       if (const YamlNode* node = fields.get("tape"))
         if (const auto words = reader.name(*node, "the tape's name")) tape.name = words->text;
       if (const YamlNode* node = fields.get("machine"))
-        if (const auto path = reader.name(*node, "`machine:`")) tape.machine = join(folder_of(name), path->text);
+        if (const auto path = reader.name(*node, "`machine:`")) {
+          tape.machine = join(folder_of(name), path->text);
+          tape.machine_place = path->place;
+        }
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
       if (const YamlNode* node = fields.get("steps")) read_steps(reader, *node, tape);
       if (const YamlNode* node = fields.get("log")) {

@@ -66,6 +66,13 @@ class Findings(ToolCase):
             self.assertEqual(code, 1, command)
             self.assertIn('dusk.scene.yaml:4:1: error: "' + scene + '" is a scene [wrong-kind-of-file]\n    Name the machine of one of its actors; ', err)
 
+    def test_a_tape_whose_machine_is_not_there_is_told_where_it_names_it(self):
+        self.write("bee.yaml", "mobrin: 1\nmachine: bee\nstates: {a: {}}\n")
+        tape = self.write("t.tape.yaml", "mobrin: 1\ntape: t\nmachine: bees.yaml\nsteps: [{at: 1s, pulse: p}]\n")
+        code, out, _ = run("check", tape)
+        self.assertEqual(code, 1)
+        self.assertIn('t.tape.yaml:3:10: error: "' + os.path.join(self.folder.name, "bees.yaml") + '" does not exist [unreadable-file]\n    Did you mean "bee.yaml"?\n', out)
+
     def test_a_code_that_is_misspelt_is_answered(self):
         self.assertEqual(run("check", "--explain", "unused-clipp")[2], "error: there is no finding `unused-clipp`\n    Did you mean `unused-clip`?\n")
 

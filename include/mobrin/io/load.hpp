@@ -86,6 +86,7 @@ struct Tape {
   std::int32_t faults = 0;                 ///< runaways that are expected
   std::optional<SavedInstance> save{};     ///< the state that its run begins with; its instants count from there
   std::optional<std::vector<Text>> log{};  ///< all that its run told when it was kept: see tape_log.hpp
+  Place machine_place{};                   ///< where its file names the machine
 };
 
 /// A tape, or why there is none.

@@ -57,7 +57,7 @@ struct SceneSpawn {
   bool falls = false;                ///< gravity is for it
   Ticks lasts{};                     ///< after this long it is gone; 0: when it is done, or off the stage
   std::vector<HitRule> rules{};      ///< what hits do to it
-  Place place{};                     ///< where it stands in its file
+  Place place{};                     ///< where its file is named
   std::optional<Machine> machine{};  ///< set in a scene that was loaded without errors
 };
 

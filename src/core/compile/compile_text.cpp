@@ -25,7 +25,7 @@ class NodeSymbols final : public Symbols {
   [[nodiscard]] std::optional<std::uint16_t> state(std::string_view path) const override {
     return tree_.find_state(path, node_);
   }
-  [[nodiscard]] std::vector<std::string> state_names() const override { return tree_.names(); }
+  [[nodiscard]] const std::vector<std::string>& state_names() const override { return tree_.names(); }
 
  private:
   // The innermost first.

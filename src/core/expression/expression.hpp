@@ -84,7 +84,7 @@ class Symbols {
   [[nodiscard]] virtual std::vector<std::string> names() const = 0;
   // A state by path as seen from where the expression stands; empty where there is none.
   [[nodiscard]] virtual std::optional<std::uint16_t> state(std::string_view path) const = 0;
-  [[nodiscard]] virtual std::vector<std::string> state_names() const = 0;
+  [[nodiscard]] virtual const std::vector<std::string>& state_names() const = 0;
 
  protected:
   ~Symbols() = default;

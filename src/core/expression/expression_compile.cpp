@@ -120,6 +120,8 @@ class Compiler {
       if (is_unknown(*node.operands[0]) && is_unknown(*node.operands[1])) return check_unknown(node);
     }
     if (is_order(node.op) && involves_choice(node)) return fail_order(node);
+    if (const std::string path = path_of(node); !path.empty() && !state_called(path).empty())
+      return fail_state(first_name(node), path);
     bool sound = true;
     for (auto& operand : node.operands) sound = check(*operand) && sound;
     if (!sound) return false;
@@ -168,8 +170,35 @@ class Compiler {
     return check_name(*node.operands[left ? 0 : 1]);
   }
 
+  // `air/fall`, which is read as a division of two names that nothing has; else empty.
+  [[nodiscard]] std::string path_of(const ExprNode& node) const {
+    if (is_unknown(node)) return node.name;
+    if (node.kind != ExprNode::Kind::operation || node.op != Op::divide) return {};
+    const std::string above = path_of(*node.operands[0]), below = path_of(*node.operands[1]);
+    return above.empty() || below.empty() ? std::string() : above + "/" + below;
+  }
+  static const ExprNode& first_name(const ExprNode& node) {
+    return node.kind == ExprNode::Kind::operation ? first_name(*node.operands[0]) : node;
+  }
+  // The path of a state that is called by it or by its end; else empty.
+  [[nodiscard]] std::string state_called(const std::string& path) const {
+    constexpr std::size_t kMostSought = 8;  // an expression with more that is wrong is none
+    if (symbols_.state(path)) return path;
+    if (out_.problems.size() >= kMostSought) return {};
+    const std::vector<std::string>& names = symbols_.state_names();
+    const std::string end = "/" + path;
+    const auto deeper =
+        std::find_if(names.begin(), names.end(), [&](const std::string& each) { return each.ends_with(end); });
+    return deeper != names.end() ? *deeper : std::string();
+  }
+  bool fail_state(const ExprNode& node, const std::string& path) {
+    return fail(FindingCode::unknown_name, node, "\"" + path + "\" is a state, and no input or variable",
+                "Whether it is active is asked by `in(" + state_called(path) + ")`.");
+  }
+
   bool check_name(ExprNode& node) {
     const Symbol* symbol = symbols_.find(node.name);
+    if (symbol == nullptr && !state_called(node.name).empty()) return fail_state(node, node.name);
     if (symbol == nullptr) {
       const std::string nearest = this->nearest(node);
       const std::string_view idiom = idiom_of_name(node.name);
@@ -193,10 +222,8 @@ class Compiler {
       return true;
     }
     // One of that very name somewhere else is meant by its path.
-    const std::vector<std::string> names = symbols_.state_names();
-    const auto deeper = std::find_if(names.begin(), names.end(),
-                                     [&](const std::string& each) { return each.ends_with("/" + node.name); });
-    const std::string nearest = deeper != names.end() ? *deeper : nearest_name(node.name, names);
+    std::string nearest = state_called(node.name);
+    if (nearest.empty()) nearest = nearest_name(node.name, symbols_.state_names());
     if (node.name.find_first_of("'\"") != std::string::npos)
       return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state", "Names stand without quotes.");
     return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state",
