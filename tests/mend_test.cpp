@@ -347,6 +347,46 @@ const Slip kSlips[] = {
      "m.yaml:4:70: error: there is no clip \"fly\" [unknown-name]\n    Add it under `clips:`.\n"},
     {"ASectionOfAnotherKind", "vars: [1, 2]\nstates: {a: {speed: pace, length: 1s, enter: [pace = 2]}}",
      "m.yaml:3:7: error: `vars:` is a list [wrong-type]\n    Expected a map: `name: value` lines.\n"},
+    {"WhatIsSomethingElse",
+     "inputs: {near: false, swing: pulse}\n"
+     "cues: {thud: sound}\n"
+     "clips: {c: {frames: [0-1], fps: 12}}\n"
+     "marks: {c: {windows: {late: 1}}}\n"
+     "initial: a\n"
+     "states:\n"
+     "  a: {clip: c, traits: [busy], go: [{when: thud, to: b}, {when: busy, to: b}, {when: late, to: b}, {when: c, to: "
+     "b}]}\n"
+     "  b:\n"
+     "    states:\n"
+     "      i: {clip: near, go: [{cue: swing, to: a}, {pulse: thud, to: a}, {during: thud, to: a}]}\n"
+     "    go: [{pulse: swing, to: c}, {pulse: swing, to: late}, {when: at_end, to: a}, {when: i, to: a}, {cue: late, "
+     "to: a}]\n",
+     "m.yaml:9:44: error: \"thud\" is no input or variable [unknown-name]\n"
+     "    It is a cue; a rule hears it by `cue: thud`, an action tells it by `tell: thud`.\n"
+     "m.yaml:9:65: error: \"busy\" is no input or variable [unknown-name]\n"
+     "    It is a trait, for the game to ask for; a guard asks for a state, `in(STATE)`.\n"
+     "m.yaml:9:86: error: \"late\" is no input or variable [unknown-name]\n"
+     "    It is a window; a rule is open within it by `during: late`.\n"
+     "m.yaml:9:107: error: \"c\" is no input or variable [unknown-name]\n"
+     "    It is a clip; a state plays it by `clip: c`.\n"
+     "m.yaml:12:17: error: there is no clip \"near\" [unknown-name]\n"
+     "    It is an input; a guard asks for its value, `when:`.\n"
+     "m.yaml:12:34: error: there is no cue \"swing\" [unknown-name]\n"
+     "    It is a pulse; a rule takes it by `pulse: swing`.\n"
+     "m.yaml:12:57: error: there is no pulse \"thud\" [unknown-name]\n"
+     "    It is a cue; a rule hears it by `cue: thud`, an action tells it by `tell: thud`.\n"
+     "m.yaml:12:80: error: there is no window \"thud\" [unknown-name]\n"
+     "    It is a cue; a rule hears it by `cue: thud`, an action tells it by `tell: thud`.\n"
+     "m.yaml:13:29: error: there is no state \"c\" [unknown-name]\n"
+     "    It is a clip; \"a\" plays it.\n"
+     "m.yaml:13:52: error: there is no state \"late\" [unknown-name]\n"
+     "    It is a window; a rule is open within it by `during: late`.\n"
+     "m.yaml:13:66: error: \"at_end\" is no input or variable [unknown-name]\n"
+     "    That the state's clip has ended is `at: end` of a rule.\n"
+     "m.yaml:13:89: error: \"i\" is a state, and no input or variable [unknown-name]\n"
+     "    Whether it is active is asked by `in(i)`.\n"
+     "m.yaml:13:106: error: there is no cue \"late\" [unknown-name]\n"
+     "    It is a window; a rule is open within it by `during: late`.\n"},
     {"APairWithoutItsBrackets",
      "clips: {c: {frames: [0-1], fps: 12}}\nstates: {a: {clip: c}}\nmarks:\n  c:\n    pivot: 22, 38\n    boxes:\n"
      "      - {name: b, role: hurt, rect: 0 0 4 4}",

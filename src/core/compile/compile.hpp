@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "compile/other_kinds.hpp"
 #include "compile/state_tree.hpp"
 #include "machine/machine_data.hpp"
 
@@ -24,6 +25,8 @@ class Work {
   // What `table` has under that name; empty, and told, where there is nothing.
   std::optional<std::uint16_t> find(std::string_view what, const NameTable& table, const Text& name,
                                     std::string_view advice);
+  // How something else that is called so is written; empty where nothing is.
+  [[nodiscard]] std::string of_another_kind(std::string_view what, std::string_view name);
   // Checks a declared name and that it is new in `taken`.
   bool declare(std::string_view what, const Text& name, std::set<std::string, std::less<>>& taken);
   bool within(std::string_view what, std::size_t count, std::size_t most, Place place);
@@ -35,6 +38,7 @@ class Work {
 
  private:
   std::size_t unknown_names_ = 0;  // told so far
+  std::optional<OtherKinds> others_;
 };
 
 struct ClipNames {

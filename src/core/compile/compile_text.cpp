@@ -54,7 +54,8 @@ std::string Texts::elsewhere(const ExprProblem& problem) const {
         return "It is a variable of \"" + m_.state_infos[s].path +
                "\" and exists only inside it; declare it under `vars:` of a state around both.";
   }
-  return problem.remedy;
+  const std::string other = problem.stranger ? work_.of_another_kind("input", problem.subject) : "";
+  return other.empty() ? problem.remedy : other;
 }
 
 CompiledExpr Texts::expression(const Text& source, std::int32_t node) {

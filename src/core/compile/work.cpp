@@ -26,9 +26,15 @@ void Work::unknown(std::string_view what, const Text& name, const std::vector<st
                    std::string_view advice) {
   // Who has misspelt so many has done something else wrong; looking for each takes long.
   const std::string nearest = ++unknown_names_ > kMostNearest ? "" : nearest_name(name.text, known);
-  std::string remedy = nearest.empty() ? std::string(advice) : "Did you mean \"" + nearest + "\"?";
+  std::string remedy = nearest.empty() ? of_another_kind(what, name.text) : "Did you mean \"" + nearest + "\"?";
+  if (remedy.empty()) remedy = advice;
   report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
          std::move(remedy), name.text);
+}
+
+std::string Work::of_another_kind(std::string_view what, std::string_view name) {
+  if (!others_) others_.emplace(def);
+  return others_->remedy(what, name);
 }
 
 std::optional<std::uint16_t> Work::find(std::string_view what, const NameTable& table, const Text& name,

@@ -97,6 +97,7 @@ struct ExprProblem {
   std::string message;
   std::string remedy;
   std::string subject{};  // the name that is wrong, where one is
+  bool stranger = false;  // nothing near it is known
 };
 
 // Where compiled expressions are collected.

@@ -91,6 +91,9 @@ class Compiler {
   }
 
  private:
+  static constexpr int kDeepestPath = 16;
+  static constexpr std::size_t kMostSought = 8;  // an expression with more that is wrong is none
+
   bool fail(FindingCode code, const ExprNode& node, std::string message, std::string remedy) {
     out_.problems.push_back({code, node.offset, std::move(message), std::move(remedy), node.name});
     return false;
@@ -120,8 +123,9 @@ class Compiler {
       if (is_unknown(*node.operands[0]) && is_unknown(*node.operands[1])) return check_unknown(node);
     }
     if (is_order(node.op) && involves_choice(node)) return fail_order(node);
-    if (const std::string path = path_of(node); !path.empty() && !state_called(path).empty())
-      return fail_state(first_name(node), path);
+    if (node.op == Op::divide && out_.problems.size() < kMostSought)
+      if (const std::string path = path_of(node); !path.empty() && !state_called(path).empty())
+        return fail_state(first_name(node), path);
     bool sound = true;
     for (auto& operand : node.operands) sound = check(*operand) && sound;
     if (!sound) return false;
@@ -171,10 +175,10 @@ class Compiler {
   }
 
   // `air/fall`, which is read as a division of two names that nothing has; else empty.
-  [[nodiscard]] std::string path_of(const ExprNode& node) const {
+  [[nodiscard]] std::string path_of(const ExprNode& node, int deeper = kDeepestPath) const {
     if (is_unknown(node)) return node.name;
-    if (node.kind != ExprNode::Kind::operation || node.op != Op::divide) return {};
-    const std::string above = path_of(*node.operands[0]), below = path_of(*node.operands[1]);
+    if (node.kind != ExprNode::Kind::operation || node.op != Op::divide || deeper == 0) return {};
+    const std::string above = path_of(*node.operands[0], deeper - 1), below = path_of(*node.operands[1], 0);
     return above.empty() || below.empty() ? std::string() : above + "/" + below;
   }
   static const ExprNode& first_name(const ExprNode& node) {
@@ -182,9 +186,7 @@ class Compiler {
   }
   // The path of a state that is called by it or by its end; else empty.
   [[nodiscard]] std::string state_called(const std::string& path) const {
-    constexpr std::size_t kMostSought = 8;  // an expression with more that is wrong is none
     if (symbols_.state(path)) return path;
-    if (out_.problems.size() >= kMostSought) return {};
     const std::vector<std::string>& names = symbols_.state_names();
     const std::string end = "/" + path;
     const auto deeper =
@@ -198,14 +200,17 @@ class Compiler {
 
   bool check_name(ExprNode& node) {
     const Symbol* symbol = symbols_.find(node.name);
-    if (symbol == nullptr && !state_called(node.name).empty()) return fail_state(node, node.name);
+    if (symbol == nullptr && out_.problems.size() < kMostSought && !state_called(node.name).empty())
+      return fail_state(node, node.name);
     if (symbol == nullptr) {
       const std::string nearest = this->nearest(node);
       const std::string_view idiom = idiom_of_name(node.name);
-      return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no input or variable",
-                  !nearest.empty() ? "Did you mean \"" + nearest + "\"?"
-                  : !idiom.empty() ? std::string(idiom)
-                                   : "Declare it under `inputs:` or `vars:`.");
+      fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no input or variable",
+           !nearest.empty() ? "Did you mean \"" + nearest + "\"?"
+           : !idiom.empty() ? std::string(idiom)
+                            : "Declare it under `inputs:` or `vars:`.");
+      out_.problems.back().stranger = nearest.empty() && idiom.empty();
+      return false;
     }
     if (symbol->type == ValueType::none)
       return fail(FindingCode::wrong_operand, node,

@@ -76,7 +76,7 @@ std::string_view idiom_of_name(std::string_view name) {
   if (is_one_of(name, " clip anim animation frame current_frame "))
     return "Ask for what plays by `in(STATE)`, or by `during:` and a window of the clip.";
   for (const std::string_view part :
-       {"finished", "ended", "anim_done", "anim_over", "clip_done", "anim_end", "clip_end"})
+       {"finished", "ended", "anim_done", "anim_over", "clip_done", "anim_end", "clip_end", "at_end"})
     if (name.find(part) != std::string_view::npos) return "That the state's clip has ended is `at: end` of a rule.";
   return {};
 }

@@ -1,0 +1,61 @@
+#include "compile/other_kinds.hpp"
+
+#include <array>
+#include <utility>
+#include <variant>
+
+namespace mobrin::detail {
+
+OtherKinds::OtherKinds(const MachineDef& definition) {
+  for (const InputDef& input : definition.inputs) {
+    const std::string& name = input.name.text;
+    if (std::holds_alternative<PulseInput>(input.kind))
+      pulses_.try_emplace(name, "It is a pulse; a rule takes it by `pulse: " + name + "`.");
+    else
+      inputs_.try_emplace(name, "It is an input; a guard asks for its value, `when:`.");
+  }
+  for (const CueDef& cue : definition.cues)
+    cues_.try_emplace(cue.name.text, "It is a cue; a rule hears it by `cue: " + cue.name.text +
+                                         "`, an action tells it by `tell: " + cue.name.text + "`.");
+  for (const ClipDef& clip : definition.clips)
+    clips_.try_emplace(clip.name.text, "It is a clip; a state plays it by `clip: " + clip.name.text + "`.");
+  for (const ClipMarksDef& marks : definition.marks)
+    for (const WindowDef& window : marks.windows)
+      windows_.try_emplace(window.name.text,
+                           "It is a window; a rule is open within it by `during: " + window.name.text + "`.");
+  add(definition.root, "");
+}
+
+void OtherKinds::add(const StateDef& state, const std::string& path) {
+  const std::string& name = state.name.text;
+  if (!name.empty())
+    states_.try_emplace(
+        name, "It is a state; a rule leads to it by `to: " + path + "`, a guard asks for it by `in(" + path + ")`.");
+  for (const Text& trait : state.traits)
+    traits_.try_emplace(trait.text, "It is a trait, for the game to ask for; a guard asks for a state, `in(STATE)`.");
+  players_.try_emplace(state.clip.text, path);
+  const auto below = [&](const std::string& inner) { return path.empty() ? inner : path + "/" + inner; };
+  for (const StateDef& inner : state.states) add(inner, below(inner.name.text));
+  for (const RegionDef& region : state.regions)
+    for (const StateDef& inner : region.states) add(inner, below(region.name.text + "/" + inner.name.text));
+}
+
+std::string OtherKinds::remedy(std::string_view looked_for, std::string_view name) const {
+  const auto found = [&](const auto& names) {
+    const auto at = names.find(name);
+    return at == names.end() ? std::string() : at->second;
+  };
+  if (looked_for == "state")
+    if (const std::string player = found(players_); !player.empty() && clips_.find(name) != clips_.end())
+      return "It is a clip; \"" + player + "\" plays it.";
+  const std::array kinds{std::pair("pulse", &pulses_), std::pair("input", &inputs_), std::pair("cue", &cues_),
+                         std::pair("state", &states_), std::pair("clip", &clips_),   std::pair("window", &windows_)};
+  bool known = false;
+  for (const auto& [kind, names] : kinds) known = known || looked_for == kind;
+  if (!known) return {};
+  for (const auto& [kind, names] : kinds)
+    if (const std::string other = found(*names); looked_for != kind && !other.empty()) return other;
+  return found(traits_);
+}
+
+}  // namespace mobrin::detail
