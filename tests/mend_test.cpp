@@ -190,8 +190,21 @@ const Slip kSlips[] = {
      "m.yaml:5:37: error: the expression \"n = clamp(n\" is cut at its comma: inside { } and [ ] a comma ends the "
      "value "
      "[bad-expression]\n    Put the whole expression in quotes: `\"n = clamp(n, 0, max(x, 2))\"`.\n"
-     "m.yaml:5:73: error: the action \"n = max(x\" is cut at its comma: inside [ ] a comma ends the value "
-     "[bad-expression]\n    Put the whole action in quotes: `\"n = max(x, ...\"`.\n"},
+     "m.yaml:5:73: error: a `(` in \"n = max(x\" is not closed [bad-expression]\n    Close it with `)`; inside { } "
+     "and [ ] an expression with a comma stands in quotes.\n"},
+    {"BracketsThatStayOpen",
+     "inputs: {x: 0.0, y: 0.0}\ninitial: a\nstates:\n  a: {go: [{when: (x > 1, to: b}, {when: min(x, y > 1, to: b}, "
+     "{to: "
+     "b, when: min(x, y}]}\n  b: {}",
+     "m.yaml:6:19: error: a `(` in \"(x > 1\" is not closed [bad-expression]\n    Close it with `)`; inside { } and [ "
+     "] "
+     "an expression with a comma stands in quotes.\n"
+     "m.yaml:6:42: error: a `(` in \"min(x\" is not closed [bad-expression]\n    Close it with `)`; inside { } and [ ] "
+     "an "
+     "expression with a comma stands in quotes.\n"
+     "m.yaml:6:78: error: a `(` in \"min(x\" is not closed [bad-expression]\n    Close it with `)`; inside { } and [ ] "
+     "an "
+     "expression with a comma stands in quotes.\n"},
     // What is cut at its comma is no word without a colon.
     {"ACutExpressionStaysOne", "inputs: {x: 1}\nstates: {a: {go: [{when: max(x, 2) > x, to: a, restart: true}]}}",
      "m.yaml:4:26: error: the expression \"max(x\" is cut at its comma: inside { } and [ ] a comma ends the value "

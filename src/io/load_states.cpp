@@ -161,12 +161,9 @@ std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
     } else {
       const auto text = reader.expression(item, "an action");
       if (!text) return;
-      const auto opens = std::count(text->text.begin(), text->text.end(), '(');
-      if (node.flow && !item.quoted && opens > std::count(text->text.begin(), text->text.end(), ')')) {
+      if (node.flow && reader.unclosed(item)) {
         cut = true;
-        return reader.fail(FindingCode::bad_expression, item,
-                           "the action " + item.words() + " is cut at its comma: inside [ ] a comma ends the value",
-                           "Put the whole action in quotes: `\"" + item.text + ", ...\"`.");
+        return;
       }
       action.assign = *text;
     }

@@ -224,12 +224,11 @@ bool Reader::plain_key(const YamlNode& key) {
   return false;
 }
 
-// `{when: max(a, b) > 1}` is cut at the comma by YAML.
-bool Reader::cut_at_comma(const YamlNode& node) {
+// `{when: max(a, b > 1, to: c}`; what closes its brackets behind a comma was joined before.
+bool Reader::unclosed(const YamlNode& node) {
   if (!is_cut(node)) return false;
-  fail(FindingCode::bad_expression, node,
-       "the expression " + node.words() + " is cut at its comma: inside { } and [ ] a comma ends the value",
-       "Put the whole expression in quotes: `\"" + node.text + ", ...\"`.");
+  fail(FindingCode::bad_expression, node, "a `(` in " + node.words() + " is not closed",
+       "Close it with `)`; inside { } and [ ] an expression with a comma stands in quotes.");
   return true;
 }
 
@@ -264,7 +263,7 @@ Fields Reader::fields(const YamlNode& node, Section section) {
       if (entry_of(node, nearest) != nullptr) continue;
       is = nearest;
     }
-    if (node.flow && cut_at_comma(value)) {
+    if (node.flow && unclosed(value)) {
       cut = true;
       continue;
     }

@@ -52,6 +52,8 @@ class Reader {
   void look_for_ends(const YamlNode& node, std::string_view what);
   // "expected ... but found ..."
   void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
+  // True, and told, where brackets of an expression in { } or [ ] stay open.
+  bool unclosed(const YamlNode& node);
   // The same; a number that is written in another way is answered with how it is written here.
   using Reads = bool (*)(std::string_view text);
   void no_number(const YamlNode& node, std::string_view what, std::string_view expected, Reads reads);
@@ -104,7 +106,6 @@ class Reader {
  private:
   bool is_map(const YamlNode& node, std::string_view what);
   bool plain_key(const YamlNode& key);
-  bool cut_at_comma(const YamlNode& node);
   void tell_foreign(std::span<const YamlNode* const> keys, Section section, bool together);
   [[nodiscard]] std::optional<YamlNode> parse_into(std::string_view text);
 
