@@ -106,9 +106,10 @@ class Attached(unittest.TestCase):
         served, stream = self.watch("keeper.yaml")
         machine = served.get("tables/0")["machines"][0]
         hop = [each["name"] for each in machine["inputs"]].index("hop")
-        now = stream.wait("now", lambda now: [each for each in now["actors"][0]["notes"]["tickets"] if each[0] == "running"], 20)
-        self.assertEqual([(each[1], machine["states"][each[2]]["path"]) for each in now["actors"][0]["notes"]["tickets"] if each[0] == "running"], [(hop, "air")])
-        stream.wait("now", lambda now: any(each[0] in ("succeeded", "interrupted") for each in now["actors"][0]["notes"]["tickets"]), 20)
+        tickets = lambda now: now["actors"][0].get("notes", {}).get("tickets", [])  # there are none before the game has told of them
+        now = stream.wait("now", lambda now: [each for each in tickets(now) if each[0] == "running"], 20)
+        self.assertEqual([(each[1], machine["states"][each[2]]["path"]) for each in tickets(now) if each[0] == "running"], [(hop, "air")])
+        stream.wait("now", lambda now: any(each[0] in ("succeeded", "interrupted") for each in tickets(now)), 20)
 
     def test_who_has_another_clock_is_named_and_can_be_looked_at(self):
         served, stream = self.watch("keeper.yaml")
