@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <memory>
+#include <optional>
 
 #include "command.hpp"
 #include "console.hpp"
@@ -61,12 +62,13 @@ const Command draw_command(
           "mobrin "
           "draw dusk.scene.yaml -o dusk.apng");
       return [options]() -> int {
-        const bool scene = is_scene(options->file).value_or(false);
+        const std::optional<bool> known = is_scene(options->file);
+        const bool scene = known.value_or(false);
         if (scene && !options->state.empty())
           return usage("`--state` speaks of a machine, and " + options->file + " is a scene", "Leave it out.");
         const SceneDrawing plain;
-        if (!scene && (!options->at.empty() || options->scene.zoom != plain.zoom || options->scene.plain ||
-                       options->scene.fps != plain.fps))
+        if (known == false && (!options->at.empty() || options->scene.zoom != plain.zoom || options->scene.plain ||
+                               options->scene.fps != plain.fps))
           return usage("`--at`, `--fps`, `--zoom` and `--plain` speak of a scene, and " + options->file + " is none",
                        "Leave them out, or name a scene.");
         if (!scene) {

@@ -12,7 +12,7 @@ namespace mobrin::cli {
 [[nodiscard]] std::vector<std::string> files_at(const std::vector<std::string>& places,
                                                 const std::function<bool(const std::string&)>& wanted);
 
-// Whether a text says `mobrin:`, be it in order or not.
+// Whether a file says `mobrin:`, as all of ours do, whatever is wrong with it.
 [[nodiscard]] bool says_mobrin(const std::string& path);
 
 }  // namespace mobrin::cli
