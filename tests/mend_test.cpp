@@ -400,6 +400,37 @@ const Slip kSlips[] = {
      "    Whether it is active is asked by `in(i)`.\n"
      "m.yaml:13:106: error: there is no cue \"late\" [unknown-name]\n"
      "    It is a window; a rule is open within it by `during: late`.\n"},
+    {"HabitsOfShapesAndFrames",
+     "inputs: {near: false, hp: 3}\n"
+     "clips:\n"
+     "  c: {sheet: a.png, tile: 40x56, frames: [0..5], fps: 12}\n"
+     "  d: {frames: [0-3], fps: 12}\n"
+     "cues: {bite: {kind: damage, reach: jaw}}\n"
+     "reaches: {jaw: {cone: {range: 26, angle: 75}, ignores: [self]}, paw: {cone: [1, 2]}}\n"
+     "zones: {den: {radius: 40, tags: [bee], fills: near}}\n"
+     "looks: {pale: {if: hp < 2, art: {a.png: b.png}}}\n"
+     "states: {a: {pose: d/2, enter: [{tell: bite}]}}\n"
+     "claims: {x: {after: near, then: near}}\n",
+     "m.yaml:5:27: error: `tile:` is \"40x56\" [wrong-type]\n"
+     "    Write `[40, 56]`.\n"
+     "m.yaml:5:43: error: a frame is \"0..5\" [wrong-type]\n"
+     "    Write `0-5`.\n"
+     "m.yaml:8:24: error: \"range\" is no key of a cone [unknown-key]\n"
+     "    Did you mean \"length\"?\n"
+     "m.yaml:8:47: error: \"ignores\" is no key of a reach [unknown-key]\n"
+     "    Did you mean \"spares\"?\n"
+     "m.yaml:8:77: error: a cone is a list [wrong-type]\n"
+     "    Expected a map: `name: value` lines.\n"
+     "m.yaml:9:15: error: \"radius\" is no key of a zone [unknown-key]\n"
+     "    Its keys are: circle, rect, tags, inside, enter, leave.\n"
+     "m.yaml:9:40: error: \"fills\" is no key of a zone [unknown-key]\n"
+     "    Did you mean \"inside\"?\n"
+     "m.yaml:10:16: error: \"if\" is no key of a look [unknown-key]\n"
+     "    Did you mean \"when\"?\n"
+     "m.yaml:11:20: error: `pose:` is \"d/2\" [wrong-type]\n"
+     "    Write `pose: {clip: d, frame: 2}`.\n"
+     "m.yaml:12:14: error: \"after\" is no key of a claim [unknown-key]\n"
+     "    Its keys are: never, always, once, then, when, from, within, reaches, next, can.\n"},
     {"APairWithoutItsBrackets",
      "clips: {c: {frames: [0-1], fps: 12}}\nstates: {a: {clip: c}}\nmarks:\n  c:\n    pivot: 22, 38\n    boxes:\n"
      "      - {name: b, role: hurt, rect: 0 0 4 4}",

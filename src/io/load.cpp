@@ -133,6 +133,7 @@ void Loader::read_claims(const YamlNode& node) {
       definition.claims.push_back(std::move(out));
       return;
     }
+    if (fields.strange) return;
     reader.fail(
         FindingCode::missing_key, key, "the claim \"" + key.text + "\" has no form that can be asked",
         "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "

@@ -12,6 +12,19 @@ namespace {
 constexpr std::size_t kMostFrames = 10'000;
 constexpr std::size_t kMostFramesOfAll = 500'000;
 
+// `0..5`, `0:5`, `0 to 5`, `0~5` as it is written here; empty for none.
+std::string meant_range(std::string_view text) {
+  const std::size_t first = text.find_first_not_of("0123456789");
+  if (first == std::string_view::npos || first == 0) return {};
+  const std::size_t last = text.find_first_of("0123456789", first);
+  if (last == std::string_view::npos || !parse_whole(text.substr(last))) return {};
+  std::string between(text.substr(first, last - first));
+  std::erase(between, ' ');
+  for (const std::string_view each : {"..", "...", ":", "to", "~", "->", "\u2013"})
+    if (between == each) return std::string(text.substr(0, first)) + "-" + std::string(text.substr(last));
+  return {};
+}
+
 }  // namespace
 
 void Loader::read_clips(const YamlNode& node) {
@@ -114,6 +127,8 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
     if (!sound) return;
     const auto wrong = [&] {
       sound = false;
+      if (const std::string range = sheet == nullptr ? meant_range(item.text) : ""; !range.empty())
+        return reader.fail(FindingCode::wrong_type, item, "a frame is " + item.words(), "Write `" + range + "`.");
       reader.mismatch(item, "a frame",
                       sheet != nullptr ? "the name of a rectangle such as `walk_1`, with a hold `walk_1*3`"
                                        : "a number `3`, a range `2-5`, or a hold `7*3`");
@@ -189,7 +204,7 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
       const auto height = reader.whole(node->items[1], "`tile:`", 1, 100'000);
       if (width && height) tile = {-1, -1, static_cast<std::int32_t>(*width), static_cast<std::int32_t>(*height)};
     } else {
-      reader.mismatch(*node, "`tile:`", "[width, height] in pixels");
+      reader.no_numbers(*node, "`tile:`", "[width, height] in pixels");
     }
     if (!fields.has("sheet"))
       reader.fail(FindingCode::missing_key, *node, "`tile:` without `sheet:`", "Name the image it divides.");

@@ -29,6 +29,7 @@ std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fiel
                  *cone = cones ? fields.get("cone") : nullptr;
   const int shapes = (rect != nullptr) + (circle != nullptr) + (cone != nullptr);
   if (shapes != 1) {
+    if (shapes == 0 && fields.strange) return std::nullopt;
     if (shapes == 0)
       reader.fail(FindingCode::missing_key, node, what + " has no shape",
                   std::string("Add `rect: [left, bottom, width, height]`") +
@@ -54,8 +55,9 @@ std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fiel
   const Fields parts = reader.fields(*cone, Section::cone);
   ConeShape out;
   if (!parts.has("length") || !parts.has("angle")) {
-    reader.fail(FindingCode::missing_key, *cone, "the cone lacks `length:` or `angle:`",
-                "Write `{length: 44, angle: 75}`.");
+    if (!parts.foreign && !parts.strange)
+      reader.fail(FindingCode::missing_key, *cone, "the cone lacks `length:` or `angle:`",
+                  "Write `{length: 44, angle: 75}`.");
     return std::nullopt;
   }
   out.length = reader.number(*parts.get("length"), "`length:`").value_or(1);
@@ -108,7 +110,7 @@ void Loader::read_looks(const YamlNode& node) {
     out.name = reader.text_of(key);
     const YamlNode *when = fields.get("when"), *art = fields.get("art");
     if (when == nullptr || art == nullptr) {
-      if (!fields.foreign)
+      if (!fields.foreign && !fields.strange)
         reader.fail(FindingCode::missing_key, key,
                     "the look \"" + key.text + "\" lacks " + (when == nullptr ? "`when:`" : "`art:`"),
                     "Write `{when: health <= 2, art: {keeper.png: keeper_pale.png}}`.");

@@ -94,6 +94,11 @@ void Loader::read_pose(const YamlNode& node, StateDef& state) {
                        "Keep one of them.");
   state.pose = 0;
   if (node.kind == YamlNode::Kind::scalar) {
+    const std::size_t slash = node.text.find('/');
+    if (slash != std::string::npos && parse_whole(node.text.substr(slash + 1)))
+      return reader.fail(
+          FindingCode::wrong_type, node, "`pose:` is " + node.words(),
+          "Write `pose: {clip: " + node.text.substr(0, slash) + ", frame: " + node.text.substr(slash + 1) + "}`.");
     state.clip = reader.text_of(node);
     return;
   }

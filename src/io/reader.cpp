@@ -124,7 +124,7 @@ void Reader::no_number(const YamlNode& node, std::string_view what, std::string_
 }
 
 void Reader::no_numbers(const YamlNode& node, std::string_view what, std::string_view expected) {
-  constexpr std::string_view apart = ", ()";
+  constexpr std::string_view apart = ", ()x";  // `40x56` too
   std::vector<std::string> numbers;
   for (std::size_t at = node.text.find_first_not_of(apart); at < node.text.size();) {
     const std::size_t end = std::min(node.text.find_first_of(apart, at), node.text.size());

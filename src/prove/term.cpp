@@ -102,9 +102,26 @@ class Binder {
       remedy = "Write `pulse(" + text + ")`: it was written at this instant.";
       return std::nullopt;
     }
+    if (is_something_else(text)) return std::nullopt;
     std::vector<std::string> all;
     for (const InputDef& each : names_.machine->inputs()) all.push_back(each.name.text);
     return unknown("input or variable", text, all);
+  }
+  // What is asked for by a function of its own; told.
+  bool is_something_else(const std::string& text) {
+    const auto tell = [&](const char* kind, const std::string& written) {
+      problem = "\"" + text + "\" is a " + kind + ", and no input or variable";
+      remedy = "Write `" + written + "`.";
+      return true;
+    };
+    for (const std::string& state : states())
+      if (state == text || state.ends_with("/" + text)) return tell("state", "in(" + state + ")");
+    for (const StateInfo& state : names_.machine->states())
+      if (std::find(state.traits.begin(), state.traits.end(), text) != state.traits.end())
+        return tell("trait", "is(" + text + ")");
+    for (const CueDef& cue : names_.machine->cues())
+      if (cue.name.text == text) return tell("cue", "cue(" + text + ")");
+    return false;
   }
   std::optional<Term> operation(const ExprNode& node) {
     Term out;
