@@ -1,9 +1,9 @@
 // Writing what an import takes out of animated images.
 #include <filesystem>
 
+#include "clip_pictures.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/import.hpp"
-#include "picture_formats.hpp"
 
 namespace mobrin {
 

@@ -125,11 +125,12 @@ void Reader::no_number(const YamlNode& node, std::string_view what, std::string_
 
 void Reader::no_numbers(const YamlNode& node, std::string_view what, std::string_view expected) {
   constexpr std::string_view apart = ", ()x";  // `40x56` too
+  constexpr std::size_t kMostNumbers = 4;      // of a rectangle
   std::vector<std::string> numbers;
   for (std::size_t at = node.text.find_first_not_of(apart); at < node.text.size();) {
     const std::size_t end = std::min(node.text.find_first_of(apart, at), node.text.size());
     numbers.push_back(node.text.substr(at, end - at));
-    if (!parse_number(numbers.back())) return mismatch(node, what, expected);
+    if (!parse_number(numbers.back()) || numbers.size() > kMostNumbers) return mismatch(node, what, expected);
     at = node.text.find_first_not_of(apart, end);
   }
   if (node.kind != YamlNode::Kind::scalar || numbers.size() < 2) return mismatch(node, what, expected);

@@ -110,6 +110,7 @@ class Binder {
   // What is asked for by a function of its own; told.
   bool is_something_else(const std::string& text) {
     const auto tell = [&](const char* kind, const std::string& written) {
+      if (!problem.empty()) return true;
       problem = "\"" + text + "\" is a " + kind + ", and no input or variable";
       remedy = "Write `" + written + "`.";
       return true;

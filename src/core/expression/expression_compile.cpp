@@ -178,8 +178,10 @@ class Compiler {
   [[nodiscard]] std::string path_of(const ExprNode& node, int deeper = kDeepestPath) const {
     if (is_unknown(node)) return node.name;
     if (node.kind != ExprNode::Kind::operation || node.op != Op::divide || deeper == 0) return {};
-    const std::string above = path_of(*node.operands[0], deeper - 1), below = path_of(*node.operands[1], 0);
-    return above.empty() || below.empty() ? std::string() : above + "/" + below;
+    const std::string above = path_of(*node.operands[0], deeper - 1);
+    if (above.empty()) return {};
+    const std::string below = path_of(*node.operands[1], 0);
+    return below.empty() ? std::string() : above + "/" + below;
   }
   static const ExprNode& first_name(const ExprNode& node) {
     return node.kind == ExprNode::Kind::operation ? first_name(*node.operands[0]) : node;
