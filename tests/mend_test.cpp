@@ -431,6 +431,12 @@ const Slip kSlips[] = {
      "    Write `pose: {clip: d, frame: 2}`.\n"
      "m.yaml:12:14: error: \"after\" is no key of a claim [unknown-key]\n"
      "    Its keys are: never, always, once, then, when, from, within, reaches, next, can.\n"},
+    // A state is meant before a clip of that name.
+    {"AStateAndAClipOfOneName",
+     "clips: {fall: {frames: [0-1], fps: 12}}\ninputs: {x: false}\ninitial: a\nstates:\n  a: {go: [{when: x, to: "
+     "fall}]}\n"
+     "  b: {go: [{when: x, to: a}], states: {fall: {clip: fall}}}",
+     "m.yaml:7:26: error: there is no state \"fall\" [unknown-name]\n    Did you mean \"b/fall\"?\n"},
     {"APairWithoutItsBrackets",
      "clips: {c: {frames: [0-1], fps: 12}}\nstates: {a: {clip: c}}\nmarks:\n  c:\n    pivot: 22, 38\n    boxes:\n"
      "      - {name: b, role: hurt, rect: 0 0 4 4}",

@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <filesystem>
 #include <map>
 #include <memory>
 #include <set>
@@ -12,11 +11,11 @@
 #include "json.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
-#include "mobrin/io/file.hpp"
 #include "mobrin/io/scene.hpp"
 #include "mobrin/prove/art_files.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "places.hpp"
+#include "run_source.hpp"
 #include "sarif.hpp"
 #include "tape_lines.hpp"
 #include "tape_test.hpp"
@@ -41,12 +40,8 @@ Checked check_tape_file(const std::string& path) {
     out.summary += "; names no machine, so its inputs were not checked";
     return out;
   }
-  std::error_code error;
-  if (const std::string& file = loaded.tape->machine; !std::filesystem::exists(file, error)) {
-    const Place named = loaded.tape->machine_place;
-    out.findings.push_back(finding_in(path, FindingCode::unreadable_file, "\"" + file + "\" does not exist",
-                                      path_remedy(file, "Check the path; it is relative to the tape."), named.line,
-                                      named.column));
+  if (auto missing = missing_machine(*loaded.tape, path)) {
+    out.findings.push_back(std::move(*missing));
     return out;
   }
   const Loaded machine = load_character(loaded.tape->machine);

@@ -84,6 +84,14 @@ std::optional<std::vector<TypedStep>> TypedSteps::read() const {
   return out;
 }
 
+std::optional<Finding> missing_machine(const Tape& tape, const std::string& tape_file) {
+  std::error_code error;
+  if (tape.machine.empty() || std::filesystem::exists(tape.machine, error)) return std::nullopt;
+  return finding_in(tape_file, FindingCode::unreadable_file, "\"" + tape.machine + "\" does not exist",
+                    path_remedy(tape.machine, "Check the path; it is relative to the tape."), tape.machine_place.line,
+                    tape.machine_place.column);
+}
+
 std::variant<RunSource, int> run_source(const std::string& command, const std::string& machine, const std::string& tape,
                                         const std::vector<TypedStep>& steps) {
   auto loaded_tape = tape_or_report(tape);
@@ -92,12 +100,10 @@ std::variant<RunSource, int> run_source(const std::string& command, const std::s
   if (path.empty())
     return usage(fmt::format("the tape {} names no machine", tape),
                  fmt::format("Add `machine: FILE` to it, or run `mobrin {} MACHINE --tape {}`.", command, tape));
-  if (machine.empty() && !std::filesystem::exists(path))
-    return usage(
-        fmt::format("{}: its `machine:` {} does not exist", tape, path),
-        path_remedy(path, fmt::format("Check the path; it is relative to the tape. Or name the machine: `mobrin {} "
-                                      "MACHINE --tape TAPE`.",
-                                      command)));
+  if (const auto missing = machine.empty() ? missing_machine(*loaded_tape, tape) : std::nullopt) {
+    print_findings({*missing}, true);
+    return kUsage;
+  }
   auto loaded = load_or_report(path);
   if (!loaded) return kFindings;
   if (!loaded->has_machine) {

@@ -28,6 +28,9 @@ struct TypedSteps {
   [[nodiscard]] std::optional<std::vector<TypedStep>> read() const;
 };
 
+// That the file of a tape names a machine that is not there.
+[[nodiscard]] std::optional<Finding> missing_machine(const Tape& tape, const std::string& tape_file);
+
 struct RunSource {
   Tape tape;
   std::string path;  // of the machine

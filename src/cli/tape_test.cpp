@@ -10,6 +10,7 @@
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/tape_log.hpp"
 #include "run_log.hpp"
+#include "run_source.hpp"
 
 namespace mobrin::cli {
 namespace {
@@ -305,6 +306,8 @@ TestResult test_tape(const std::string& path, const std::string& on) {
   const std::string machine_path = on.empty() ? tape.machine : on;
   if (machine_path.empty())
     return missing("the tape names no machine", "Add `machine: FILE`, or say `--on MACHINE`."), out;
+  if (auto gone = on.empty() ? missing_machine(tape, path) : std::nullopt)
+    return out.findings.push_back(std::move(*gone)), out;
   const Loaded machine = load_character(machine_path);
   for (const Finding& finding : machine.findings)
     if (is_error(finding.code)) out.findings.push_back(finding);

@@ -47,7 +47,7 @@ struct CellSheet {
       return {
           "there is no row " + std::to_string(row) + "; the sheet has " + std::to_string(rows) + ", numbered from 0",
           "Check `--row`."};
-    if (row < (cells + columns - 1) / columns) return {};
+    if (row * columns < cells) return {};
     return {"row " + std::to_string(row) + " begins behind the first " + std::to_string(cells) + " cells",
             "`--count` counts the cells of the whole sheet: raise it, or leave it out."};
   }

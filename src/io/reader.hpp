@@ -52,13 +52,13 @@ class Reader {
   void look_for_ends(const YamlNode& node, std::string_view what);
   // "expected ... but found ..."
   void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
-  // True, and told, where brackets of an expression in { } or [ ] stay open.
-  bool unclosed(const YamlNode& node);
   // The same; a number that is written in another way is answered with how it is written here.
   using Reads = bool (*)(std::string_view text);
   void no_number(const YamlNode& node, std::string_view what, std::string_view expected, Reads reads);
   // The same of a list of numbers: `22, 38` without its brackets.
   void no_numbers(const YamlNode& node, std::string_view what, std::string_view expected);
+  // True, and told, where brackets of an expression in { } or [ ] stay open.
+  bool unclosed(const YamlNode& node);
 
   [[nodiscard]] Place place_of(const YamlNode& node) const { return {file_, node.line, node.column}; }
   [[nodiscard]] Text text_of(const YamlNode& node) const;

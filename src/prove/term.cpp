@@ -115,8 +115,8 @@ class Binder {
       remedy = "Write `" + written + "`.";
       return true;
     };
-    for (const std::string& state : states())
-      if (state == text || state.ends_with("/" + text)) return tell("state", "in(" + state + ")");
+    if (const std::string state = names_.state(text) ? text : detail::path_ending_in(text, states()); !state.empty())
+      return tell("state", "in(" + state + ")");
     for (const StateInfo& state : names_.machine->states())
       if (std::find(state.traits.begin(), state.traits.end(), text) != state.traits.end())
         return tell("trait", "is(" + text + ")");

@@ -132,7 +132,7 @@ class Findings(ToolCase):
         self.assertEqual(code, 1)
         self.assertIn('m.yaml:4:21: error: "in(b)": there is no state "b"', out)
         # Names that are asked for by a function.
-        for claim, words in (("in(a) and b", '"b" is a state, and no input or variable [bad-expression]\n    Write `in(a/b)`.'), ("tired", '"tired" is a trait, and no input or variable [bad-expression]\n    Write `is(tired)`.'),
+        for claim, words in (("in(a) and b", '"b" is a state, and no input or variable [bad-expression]\n    Write `in(b)`.'), ("tired", '"tired" is a trait, and no input or variable [bad-expression]\n    Write `is(tired)`.'),
                              ("not hum", '"hum" is a cue, and no input or variable [bad-expression]\n    Write `cue(hum)`.')):
             code, out, _ = run("check", self.write("m.yaml", "mobrin: 1\nmachine: m\ncues: {hum: sound}\nstates: {a: {traits: [tired], enter: [{tell: hum}], states: {b: {}}}}\nclaims: {x: {never: " + claim + "}}\n"))
             self.assertEqual(code, 1)

@@ -274,11 +274,10 @@ class GoStage {
     if (!target) {
       // One of that very name somewhere else is meant by its path.
       const std::vector<std::string>& names = tree_.names();
-      const auto elsewhere =
-          std::find_if(names.begin(), names.end(),
-                       [end = "/" + go.to.text](const std::string& each) { return each.ends_with(end); });
-      if (elsewhere != names.end())
-        work_.unknown("state", go.to, {}, "Did you mean \"" + *elsewhere + "\"?");
+      const std::string elsewhere = path_ending_in(go.to.text, names);
+      if (!elsewhere.empty())
+        work_.report(FindingCode::unknown_name, go.to.place, "there is no state \"" + go.to.text + "\"",
+                     "Did you mean \"" + elsewhere + "\"?", go.to.text);
       else
         work_.unknown("state", go.to, names,
                       means_before(go.to.text)

@@ -4,6 +4,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -89,6 +90,9 @@ class Symbols {
  protected:
   ~Symbols() = default;
 };
+
+// The first of these paths of states that ends with `name`, `ground/walk` for `walk`; empty where none does.
+[[nodiscard]] std::string path_ending_in(std::string_view name, std::span<const std::string> paths);
 
 // What is wrong with an expression and where: `offset` counts bytes from its begin.
 struct ExprProblem {

@@ -189,11 +189,7 @@ class Compiler {
   // The path of a state that is called by it or by its end; else empty.
   [[nodiscard]] std::string state_called(const std::string& path) const {
     if (symbols_.state(path)) return path;
-    const std::vector<std::string>& names = symbols_.state_names();
-    const std::string end = "/" + path;
-    const auto deeper =
-        std::find_if(names.begin(), names.end(), [&](const std::string& each) { return each.ends_with(end); });
-    return deeper != names.end() ? *deeper : std::string();
+    return path_ending_in(path, symbols_.state_names());
   }
   bool fail_state(const ExprNode& node, const std::string& path) {
     return fail(FindingCode::unknown_name, node, "\"" + path + "\" is a state, and no input or variable",
@@ -406,6 +402,13 @@ Op mirrored(Op op) {
   }
 }
 int operands_of(Op op) { return kOps[static_cast<std::size_t>(op)].operands; }
+
+std::string path_ending_in(std::string_view name, std::span<const std::string> paths) {
+  const std::string end = "/" + std::string(name);
+  const auto found =
+      std::find_if(paths.begin(), paths.end(), [&](const std::string& each) { return each.ends_with(end); });
+  return found != paths.end() ? *found : std::string();
+}
 
 std::string_view text_of(ValueType type) {
   switch (type) {
