@@ -83,6 +83,53 @@ TEST_F(Import, NumbersInsideNamesCount) {
             1);
 }
 
+TEST_F(Import, LettersThatAClipsNameCannotHaveAreTold) {
+  put("art/Fl\u00fcgel_1.png"), put("art/Fl\u00fcgel_2.png");
+  put("art/gro\u00df_1.png"), put("art/na\u0308he.png");  // a letter, and its mark as one of its own
+  put("art/\u98db_1.png"), put("art/\u98db_2.png");
+  put("art/10th bee.png");
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported), "");
+  Lines clips;
+  for (const ClipDef& clip : imported.clips) clips.push_back(clip.name.text + " " + std::to_string(clip.frames.size()));
+  EXPECT_EQ(clips, (Lines{"Flugel 2", "clip 2", "clip_10th_bee 1", "gross 1", "nahe 1"}));
+  const std::string letters = "\"; a clip's name is made of the letters a to z, digits and _";
+  EXPECT_EQ(imported.notes,
+            (Lines{"\"clip_10th_bee\": called \"10th bee" + letters, "\"Flugel\": called \"Fl\u00fcgel_1" + letters,
+                   "\"gross\": called \"gro\u00df_1" + letters, "\"nahe\": called \"na\u0308he" + letters,
+                   "\"clip\": called \"\u98db_1" + letters}));
+}
+
+TEST_F(Import, PicturesOfTwoNamesAreNeverOneClip) {
+  put("art/\u98db_1.png"), put("art/\u8d70_2.png"), put("art/\u8d70_3.png"), put("art/rest.png");
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported),
+            "art/\u8d70_2.png: error: \"\u8d70_2\" and \"\u98db_1\" would both be of a clip \"clip\" "
+            "[duplicate-name]\n    Rename the pictures of one of them: a clip's name is made of the letters a to z, "
+            "digits and _.\n");
+}
+
+TEST_F(Import, ClipsThatDifferInCapitalLettersOnlyAreTold) {
+  put("art/WALK_1.PNG"), put("art/Walk_2.png"), put("art/walk_3.png"), put("art/wake_1.png");
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported), "");
+  EXPECT_EQ(imported.clips.size(), 4u);
+  EXPECT_EQ(imported.notes, Lines{"\"WALK\": differs from \"Walk\", \"walk\" in capital letters only; if they are one "
+                                  "clip, rename their pictures"});
+}
+
+TEST_F(Import, HiddenFilesAndFoldersAreNoArt) {
+  put("art/walk_1.png"), put("art/._walk_1.png"), put("art/.walk_2.png"), put("art/.old/walk_1.png");
+  const Imported imported = import();
+  EXPECT_EQ(findings(imported), "");
+  ASSERT_EQ(imported.clips.size(), 1u);
+  EXPECT_EQ(sources(imported.clips[0]), Lines{"walk_1.png"});
+  // Unless it is what was named.
+  put(".hidden/hop_1.png");
+  EXPECT_EQ(import(".hidden").clips.size(), 1u);
+  EXPECT_EQ(import("art/.walk_2.png").clips.size(), 1u);
+}
+
 TEST_F(Import, AnImageThatIsNotThereIsAnsweredWithTheOneBesideIt) {
   put("sheet.png");
   EXPECT_EQ(findings(import("shet.png")),
@@ -188,6 +235,15 @@ TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
   options_.grid = SheetGrid{48, 40};
   EXPECT_NE(findings(import("keeper.png")).find("16 cells of \"keeper\" are empty: 4, 5, 6, 7, 14, 15, 22, 23, ..."),
             std::string::npos);
+}
+
+TEST_F(Import, ASheetWithNothingOnItIsOneError) {
+  ASSERT_TRUE(
+      write_png(Image{16, 8, std::vector<std::uint8_t>(std::size_t{16} * 8 * 4)}, (folder_ / "bare.png").string()));
+  options_.grid = SheetGrid{8, 8};
+  EXPECT_EQ(
+      findings(import("bare.png")),
+      "bare.png: error: all cells of \"bare\" are empty [empty-frame]\n    Check that this is the right image.\n");
 }
 
 TEST_F(Import, RunAgainItKeepsTheTimingThatTheFileSays) {

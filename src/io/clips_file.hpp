@@ -1,6 +1,7 @@
 // A clips file that import keeps up: what it says of clips, and how it is changed without touching the rest.
 #pragma once
 
+#include <algorithm>
 #include <functional>
 #include <string>
 #include <vector>
@@ -30,6 +31,11 @@ struct ArtClip {
   bool timed = false;  // the art says its timing itself
 
   [[nodiscard]] ClipDef definition() const;
+  // Whether a file of this name is one of its pictures.
+  [[nodiscard]] bool has_image(const std::string& file) const {
+    const auto is = [&](const ArtPicture& picture) { return picture.name == file; };
+    return kind == Kind::images && std::any_of(pictures.begin(), pictures.end(), is);
+  }
 };
 
 // The clips that a file says, in its order. REQUIRES: the file loads, as `loaded`.

@@ -1,13 +1,21 @@
-// PNG files over libpng's simplified interface, which reports errors as values; images found by frame.
+// PNG files over libpng; images found by frame. Its simplified interface writes them. It does not read them: it takes
+// 16 bits a channel for linear light, and interlaced ones of these come out with their pixels at other places (1.6.39).
 #include "mobrin/io/image.hpp"
 
 #include <png.h>
 
+#include <algorithm>
 #include <array>
+#include <csetjmp>
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <functional>
+#include <span>
+#include <string>
+#include <utility>
+#include <vector>
 
 #include "mobrin/io/file.hpp"
 #include "picture_formats.hpp"
@@ -28,23 +36,75 @@ bool can_hold(const std::array<std::uint8_t, 26>& head, std::uint64_t file_size)
   return row * number(20) <= (file_size + 64) * 1040;
 }
 
-// `begin` opens the stream; the rest is the same for files and memory.
-template <class Begin>
-Result<Image> decode(const std::array<std::uint8_t, 26>& head, std::uint64_t file_size, const Begin& begin) {
-  png_image png;
-  std::memset(&png, 0, sizeof png);
-  png.version = PNG_IMAGE_VERSION;
-  const auto refuse = [&](const std::string& why) {
-    png_image_free(&png);
-    return Error{why, ""};
-  };
-  if (begin(png) == 0) return refuse(png.message);
+// Gives so many of the file's next bytes; false where there are fewer.
+using ReadBytes = std::function<bool(std::uint8_t* out, std::size_t count)>;
+
+// A PNG file that is being read. libpng leaves a function that fails by a jump: those that call it hold nothing that
+// would have to be destroyed.
+struct PngReading {
+  explicit PngReading(const ReadBytes& bytes) : read(bytes) {
+    png = png_create_read_struct(PNG_LIBPNG_VER_STRING, this, fail, pass_over);
+    if (png != nullptr) info = png_create_info_struct(png);
+    if (info == nullptr) return;
+    png_set_benign_errors(png, 1);
+    png_set_keep_unknown_chunks(png, PNG_HANDLE_CHUNK_NEVER, nullptr, -1);  // what tells nothing of the pixels
+    png_set_read_fn(png, this, give);
+  }
+  PngReading(const PngReading&) = delete;
+  PngReading& operator=(const PngReading&) = delete;
+  ~PngReading() { png_destroy_read_struct(&png, &info, nullptr); }
+
+  // What of the file says how its pixels lie. False: see `why`.
+  bool head() {
+    if (info == nullptr || setjmp(png_jmpbuf(png)) != 0) return false;
+    png_read_info(png, info);
+    width = png_get_image_width(png, info);
+    height = png_get_image_height(png, info);
+    return true;
+  }
+  // All rows, as 8 bits of red, green, blue and alpha a pixel, values as they are: what a file says of its gamma is of
+  // screens, and picture tools mostly write it without meaning it.
+  bool rows(png_bytepp out) {
+    if (setjmp(png_jmpbuf(png)) != 0) return false;
+    png_set_expand(png);
+    png_set_scale_16(png);
+    png_set_gray_to_rgb(png);
+    png_set_add_alpha(png, 0xff, PNG_FILLER_AFTER);
+    png_set_interlace_handling(png);
+    png_read_update_info(png, info);
+    if (png_get_rowbytes(png, info) != std::size_t{4} * width) png_error(png, "its pixels are of an unknown kind");
+    png_read_image(png, out);
+    return true;
+  }
+
+  const ReadBytes& read;
+  png_structp png = nullptr;
+  png_infop info = nullptr;
+  std::uint32_t width = 0, height = 0;
+  std::string why = "there is no memory for it";
+
+ private:
+  [[noreturn]] static void fail(png_structp png, png_const_charp why) {
+    static_cast<PngReading*>(png_get_error_ptr(png))->why = why;
+    png_longjmp(png, 1);
+  }
+  static void pass_over(png_structp, png_const_charp) {}
+  static void give(png_structp png, png_bytep out, std::size_t count) {
+    if (!static_cast<PngReading*>(png_get_io_ptr(png))->read(out, count)) png_error(png, "the file ends too early");
+  }
+};
+
+Result<Image> decode(const std::array<std::uint8_t, 26>& head, std::uint64_t file_size, const ReadBytes& read) {
+  PngReading png(read);
+  if (!png.head()) return Error{png.why, ""};
   const std::string size = std::to_string(png.width) + " x " + std::to_string(png.height) + " pixels are ";
-  if (std::int64_t{png.width} * png.height > kMaxPixels) return refuse(size + "too many");
-  if (!can_hold(head, file_size)) return refuse(size + "more than the file can hold");
-  png.format = PNG_FORMAT_RGBA;
+  if (std::int64_t{png.width} * png.height > kMaxPixels) return Error{size + "too many", ""};
+  if (!can_hold(head, file_size)) return Error{size + "more than the file can hold", ""};
   Image image = io::blank(static_cast<std::int32_t>(png.width), static_cast<std::int32_t>(png.height));
-  if (png_image_finish_read(&png, nullptr, image.rgba.data(), 0, nullptr) == 0) return refuse(png.message);
+  std::vector<png_bytep> rows;
+  rows.reserve(png.height);
+  for (std::size_t y = 0; y < png.height; ++y) rows.push_back(image.rgba.data() + y * png.width * 4);
+  if (!png.rows(rows.data())) return Error{png.why, ""};
   return image;
 }
 
@@ -76,8 +136,13 @@ PixelSize png_size(const std::string& path) {
 Result<Image> decode_png(std::span<const std::uint8_t> bytes) {
   std::array<std::uint8_t, 26> head{};
   std::memcpy(head.data(), bytes.data(), std::min(bytes.size(), head.size()));
-  return decode(head, bytes.size(),
-                [&](png_image& png) { return png_image_begin_read_from_memory(&png, bytes.data(), bytes.size()); });
+  std::span<const std::uint8_t> rest = bytes;
+  return decode(head, bytes.size(), [&](std::uint8_t* out, std::size_t count) {
+    if (count > rest.size()) return false;
+    std::copy_n(rest.data(), count, out);
+    rest = rest.subspan(count);
+    return true;
+  });
 }
 
 Result<std::vector<std::uint8_t>> encode_png(const Image& image) {
@@ -100,11 +165,15 @@ Result<std::vector<std::uint8_t>> encode_png(const Image& image) {
 Result<Image> load_png(const std::string& path) {
   if (!is_plain_file(path)) return Error{"the image \"" + path + "\" cannot be read: it is no file", ""};
   std::array<std::uint8_t, 26> head{};
-  std::ifstream(path, std::ios::binary).read(reinterpret_cast<char*>(head.data()), head.size());
+  std::ifstream file(path, std::ios::binary);
+  file.read(reinterpret_cast<char*>(head.data()), head.size());
+  file.clear();
+  file.seekg(0);
   std::error_code ignored;
   const std::uintmax_t size = std::filesystem::file_size(path, ignored);
-  auto image = decode(head, ignored ? 0 : size,
-                      [&](png_image& png) { return png_image_begin_read_from_file(&png, path.c_str()); });
+  auto image = decode(head, ignored ? 0 : size, [&](std::uint8_t* out, std::size_t count) {
+    return !file.read(reinterpret_cast<char*>(out), static_cast<std::streamsize>(count)).fail();
+  });
   if (!image) return Error{"the image \"" + path + "\" cannot be read: " + image.error().message, ""};
   return image;
 }

@@ -55,7 +55,8 @@ class Importer {
     read_known();
     for (const std::string& source : options_.sources) gather(source);
     make_clips();
-    if (found_.empty() && !has_errors(out_.findings))
+    if (found_.empty() && !out_.findings.empty()) out_.findings.back().severe = true;  // of cells that are all empty
+    if (found_.empty() && out_.findings.empty())
       report(FindingCode::unreadable_file, options_.sources.empty() ? "" : options_.sources.front(),
              "no image was found", "Give folders, images or glTF files.");
     io::merge_into_file(options_, {roots_, std::move(before_), std::move(known_), std::move(found_)}, out_);
@@ -95,6 +96,10 @@ class Importer {
     std::vector<fs::path> files;
     for (fs::recursive_directory_iterator at(path, fs::directory_options::skip_permission_denied, error), end;
          !error && at != end; at.increment(error)) {
+      if (at->path().filename().string().starts_with('.')) {  // what systems and tools leave: no art
+        at.disable_recursion_pending();
+        continue;
+      }
       if (at->is_regular_file(error)) files.push_back(at->path());
       if (files.size() <= kMostImages) continue;
       return report(FindingCode::too_large, source, "more than 100000 files in this folder", "Import parts of it.");
@@ -194,13 +199,20 @@ class Importer {
   }
   void make_clips() {
     std::map<std::string, std::vector<Picture>> groups;
-    const auto placed = io::clips_by_names(names_);
-    for (std::size_t i = 0; i < placed.size(); ++i) {
-      std::vector<Picture>& group = groups[placed[i].clip];
-      if (group.empty() && placed[i].inside)
-        note(placed[i].clip, "numbered inside their names, as \"" + names_[i].name + "\"");
+    const io::NamedClips named = io::clips_by_names(names_);
+    for (std::size_t i = 0; i < named.pictures.size(); ++i) {
+      std::vector<Picture>& group = groups[named.pictures[i].clip];
       group.push_back(std::move(pictures_[i]));
-      group.back().number = placed[i].number;
+      group.back().number = named.pictures[i].number;
+    }
+    for (const auto& [clip, what] : named.notes) note(clip, what);
+    for (const auto& [first, other] : named.clashes) {
+      const std::string& clip = named.pictures[first].clip;
+      report(
+          FindingCode::duplicate_name, groups[clip].front().path,
+          "\"" + names_[first].name + "\" and \"" + names_[other].name + "\" would both be of a clip \"" + clip + "\"",
+          std::string("Rename the pictures of one of them: ") + io::kClipLetters + ".");
+      groups.erase(clip);
     }
     for (auto& [name, pictures] : groups) make_clip(name, pictures);
   }
@@ -209,7 +221,7 @@ class Importer {
   void take_animation(const fs::path& path, const std::string& folder) {
     const std::string shown = path.generic_string();
     std::string stem = path.stem().generic_string();
-    const std::string name = clip_name(folder.empty() ? stem : folder + "_" + stem);
+    const std::string words = folder.empty() ? stem : folder + "_" + stem, name = clip_name(words);
     std::vector<std::string> taken, prints;
     std::string trouble;
     const auto extract = [&](const Image& image) {
@@ -220,7 +232,8 @@ class Importer {
       const std::string to = (fs::path(options_.extract) / (name + number)).generic_string();
       // What somebody else put there is not written over.
       std::error_code there;
-      if (fs::exists(to, there) && !is_known_image(seen_from_out(to)) && io::print_of_file(to) != prints.back())
+      const auto is_of = [&](const ArtClip& known) { return known.has_image(seen_from_out(to)); };
+      if (fs::exists(to, there) && std::ranges::none_of(known_, is_of) && io::print_of_file(to) != prints.back())
         trouble = "there is another file at \"" + to + "\" already";
       taken.push_back(to);
     };
@@ -250,6 +263,7 @@ class Importer {
         picture.delay = std::to_string(delay.num) + (delay.den == 1 ? "" : "/" + std::to_string(delay.den)) + "s";
       clip.frames.push_back({static_cast<std::int32_t>(i), 1, {}});
     }
+    if (io::loses_letters(words)) note(name, io::called(stem));
     if (const std::string told = io::time_by(animation.delays, clip); !told.empty()) note(name, told);
     clip.play = animation.plays == 1 ? PlayMode::once() : PlayMode::loop(animation.plays);
     if (animation.plays > kMostPasses) {
@@ -310,8 +324,7 @@ class Importer {
     marks.clip = Text(clip);
     for (TrackDef track : tracks) {
       track.name = Text(clip_name(track.name.text));
-      const auto same = [&](const TrackDef& other) { return other.name.text == track.name.text; };
-      if (std::any_of(marks.tracks.begin(), marks.tracks.end(), same))
+      if (std::ranges::count(marks.tracks, track.name.text, [](const TrackDef& of) { return of.name.text; }) > 0)
         note(clip, "the track \"" + track.name.text + "\" stands there twice; the first counts");
       else
         marks.tracks.push_back(std::move(track));
@@ -334,12 +347,9 @@ class Importer {
                "\"" + file(before) + "\" and \"" + file(here) + "\" have the same number",
                "Remove one, or give it another number.");
       } else if (here.number != before.number + 1) {
-        const std::int64_t missing = here.number - before.number - 1;
         report(FindingCode::gap_in_numbers, here.path,
-               (missing == 1 ? "the number " + std::to_string(before.number + 1) + " is missing"
-                             : "the numbers " + std::to_string(before.number + 1) + " to " +
-                                   std::to_string(here.number - 1) + " are missing") +
-                   " between \"" + file(before) + "\" and \"" + file(here) + "\"",
+               io::numbers_between(before.number, here.number) + " between \"" + file(before) + "\" and \"" +
+                   file(here) + "\"",
                "If a frame was lost, add it; else number the images anew.");
       }
       if (mixed || (here.width == first.width && here.height == first.height)) continue;
@@ -376,11 +386,10 @@ class Importer {
     const SheetGrid& grid = *options_.grid;
     const io::Fit fit = io::fit(whole, cell, grid);
     if (fit.count > 0) return fit.count;
-    report(FindingCode::bad_grid, shown,
-           "the image is " + std::to_string(whole) + " pixels " + word + "; " + std::to_string(fit.next) + " " + cells +
-               " of " + std::to_string(cell) + " would take " + std::to_string(fit.taken) +
-               (grid.margin + grid.spacing > 0 ? " with margin and spacing" : ""),
-           "Check `--tile`, `--margin` and `--spacing`.");
+    report(
+        FindingCode::bad_grid, shown,
+        "the image is " + std::to_string(whole) + " pixels " + word + "; " + io::pixels_taken(fit, cells, cell, grid),
+        "Check `--tile`, `--margin` and `--spacing`.");
     return 0;
   }
 
@@ -418,7 +427,8 @@ class Importer {
     std::int32_t last = end;
     while (last > first && sheet.empty(last - 1)) --last;
     if (last == first)
-      return report(FindingCode::empty_frame, sheet.shown, "all cells of \"" + name + "\" are empty", "Check the row.");
+      return report(FindingCode::empty_frame, sheet.shown, "all cells of \"" + name + "\" are empty",
+                    sheet.grid.rows.empty() ? "Check that this is the right image." : "Check the row.");
     if (last != end) note(name, std::to_string(end - last) + " empty cells at its end left out");
     ArtClip clip;
     clip.kind = ArtClip::Kind::cells;
@@ -428,17 +438,14 @@ class Importer {
     clip.tile = {-1, -1, sheet.grid.width, sheet.grid.height};
     clip.margin = sheet.grid.margin;
     clip.spacing = sheet.grid.spacing;
-    std::string blank;
-    std::size_t blanks = 0;
     for (std::int32_t cell = first; cell < last; ++cell) {
-      if (sheet.empty(cell) && ++blanks <= 8) blank += (blank.empty() ? "" : ", ") + std::to_string(cell);
       clip.frames.push_back({static_cast<std::int32_t>(clip.pictures.size()), 1, {}});
       clip.pictures.push_back({std::to_string(cell), cell, io::print_of(sheet.image, sheet.part(cell))});
     }
-    if (blanks > 0)
+    if (const auto [count, numbers] = sheet.empty_among(first, last); count > 0)
       report(FindingCode::empty_frame, sheet.shown,
-             (blanks == 1 ? "a cell of \"" : std::to_string(blanks) + " cells of \"") + name + "\" " +
-                 (blanks == 1 ? "is" : "are") + " empty: " + blank + (blanks > 8 ? ", ..." : ""),
+             (count == 1 ? "a cell of \"" : std::to_string(count) + " cells of \"") + name + "\" " +
+                 (count == 1 ? "is" : "are") + " empty: " + numbers,
              "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
     add_untimed(std::move(clip));
   }
@@ -456,13 +463,6 @@ class Importer {
         return report(FindingCode::duplicate_name, options_.sources.front(),
                       "there are two clips \"" + clip.name.text + "\"", "Rename the images or rows of one of them.");
     found_.push_back(std::move(clip));
-  }
-
-  [[nodiscard]] bool is_known_image(const std::string& name) const {
-    for (const ArtClip& clip : known_)
-      for (const ArtPicture& picture : clip.pictures)
-        if (clip.kind == ArtClip::Kind::images && picture.name == name) return true;
-    return false;
   }
 
   // As the clips file names it; told, once, where it would not be loaded from there.

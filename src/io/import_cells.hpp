@@ -31,6 +31,13 @@ struct Fit {
   return {0, next, std::int64_t{2} * grid.margin + next * cell + (next - 1) * grid.spacing};
 }
 
+// "3 columns of 48 would take 144 with margin and spacing", of what does not fit.
+[[nodiscard]] inline std::string pixels_taken(const Fit& fit, const char* cells, std::int32_t cell,
+                                              const SheetGrid& grid) {
+  return std::to_string(fit.next) + " " + cells + " of " + std::to_string(cell) + " would take " +
+         std::to_string(fit.taken) + (grid.margin + grid.spacing > 0 ? " with margin and spacing" : "");
+}
+
 // A sheet of equal cells, as the options of an import say.
 struct CellSheet {
   const SheetGrid& grid;
@@ -60,6 +67,15 @@ struct CellSheet {
         if (image.rgba[pixel * 4 + 3] != 0) return false;
       }
     return true;
+  }
+  // How many of the cells [first, last) are empty, and their numbers in words.
+  [[nodiscard]] std::pair<std::size_t, std::string> empty_among(std::int32_t first, std::int32_t last) const {
+    constexpr std::size_t kMostNamed = 8;
+    std::size_t count = 0;
+    std::string numbers;
+    for (std::int32_t cell = first; cell < last; ++cell)
+      if (empty(cell) && ++count <= kMostNamed) numbers += (numbers.empty() ? "" : ", ") + std::to_string(cell);
+    return {count, numbers + (count > kMostNamed ? ", ..." : "")};
   }
 };
 

@@ -3,9 +3,13 @@
 #include <algorithm>
 #include <cstring>
 #include <filesystem>
+#include <iterator>
 #include <map>
+#include <set>
+#include <string_view>
 #include <utility>
 
+#include "expression/look_alike.hpp"
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
@@ -29,7 +33,21 @@ Numbered numbered(std::string name) {
   return {name, number};
 }
 
+std::string numbers_between(std::int64_t before, std::int64_t after) {
+  const std::string first = std::to_string(before + 1), last = std::to_string(after - 1);
+  return first == last ? "the number " + first + " is missing"
+                       : "the numbers " + first + " to " + last + " are missing";
+}
+
 namespace {
+
+// U+0300 to U+036F: how some systems write `ü` in the names of files, as a letter and its mark.
+bool is_mark_of_the_letter_before(std::string_view letter) {
+  return letter.size() == 2 &&
+         (letter[0] == '\xcc' || (letter[0] == '\xcd' && static_cast<unsigned char>(letter[1]) < 0xb0));
+}
+
+bool fits_name(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || is_digit(c); }
 
 // The numbers in a name, first to last, each with the name that is left without it.
 std::vector<Numbered> numbers_inside(const std::string& name) {
@@ -54,9 +72,58 @@ std::string without_number(const std::string& left) {
   return before + (before.empty() || after.empty() ? "" : "_") + after;
 }
 
+// Words with all that may stand between them alike: what makes them the same clip's.
+std::string same_words(const std::string& words) {
+  std::string out;
+  for (const char c : words) {
+    const bool letter = static_cast<unsigned char>(c) >= 0x80 || fits_name(c);
+    if (letter || (!out.empty() && out.back() != '_')) out += letter ? c : '_';
+  }
+  while (!out.empty() && out.back() == '_') out.pop_back();
+  return out;
+}
+
+// What is doubtful about clips of these names: letters that were lost, clips that are one but for capital letters.
+// `words`: of each picture, what its clip's name was made of.
+void doubt(const std::vector<PictureName>& names, const std::vector<std::string>& words, NamedClips& out) {
+  std::map<std::string, std::size_t> first;  // of each clip
+  std::set<std::string> clashing;
+  std::map<std::string, std::set<std::string>> spellings;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    const std::string& clip = out.pictures[i].clip;
+    const auto [known, is_new] = first.try_emplace(clip, i);
+    if (!is_new) {
+      const std::string& other = words[known->second];
+      if (words[i] != other && same_words(words[i]) != same_words(other) && clashing.insert(clip).second)
+        out.clashes.push_back({known->second, i});
+      continue;
+    }
+    if (loses_letters(words[i])) out.notes.push_back({clip, called(names[i].name)});
+    std::string small = clip;
+    for (char& c : small)
+      if (c >= 'A' && c <= 'Z') c = static_cast<char>(c - 'A' + 'a');
+    spellings[small].insert(clip);
+  }
+  for (const auto& [small, all] : spellings) {
+    if (all.size() < 2) continue;
+    std::string others;
+    for (auto at = std::next(all.begin()); at != all.end(); ++at)
+      others += (others.empty() ? "\"" : ", \"") + *at + '"';
+    out.notes.push_back({*all.begin(), "differs from " + others +
+                                           " in capital letters only; if they are one clip, rename their pictures"});
+  }
+}
+
 }  // namespace
 
-std::vector<PictureOfClip> clips_by_names(const std::vector<PictureName>& names) {
+bool loses_letters(const std::string& words) {
+  const std::string name = clip_name(words);
+  return same_words(words) != same_words(name);
+}
+
+std::string called(const std::string& words) { return "called \"" + words + "\"; " + kClipLetters; }
+
+NamedClips clips_by_names(const std::vector<PictureName>& names) {
   std::vector<Numbered> found;
   // Those without a number at their end: how many there are of each folder and what is left without one of the others.
   std::map<std::pair<std::string, std::string>, std::size_t> alike;
@@ -65,22 +132,25 @@ std::vector<PictureOfClip> clips_by_names(const std::vector<PictureName>& names)
     if (found.back().number) continue;
     for (const Numbered& inside : numbers_inside(each.name)) ++alike[{each.folder, inside.stem}];
   }
-  std::vector<PictureOfClip> out;
+  NamedClips out;
+  std::vector<std::string> words;
+  std::set<std::string> inside_told;
   for (std::size_t i = 0; i < names.size(); ++i) {
     const PictureName& name = names[i];
-    PictureOfClip& picture = out.emplace_back();
+    PictureOfClip& picture = out.pictures.emplace_back();
+    bool inside = false;
     std::string stem = found[i].stem;
     if (found[i].number) {
       picture.number = *found[i].number;
     } else {
       std::size_t most = 1;
-      for (const Numbered& inside : numbers_inside(name.name)) {
-        const std::size_t count = alike[{name.folder, inside.stem}];
+      for (const Numbered& each : numbers_inside(name.name)) {
+        const std::size_t count = alike[{name.folder, each.stem}];
         if (count < most || count == 1) continue;
         most = count;
-        picture.inside = true;
-        picture.number = *inside.number;
-        stem = without_number(inside.stem);
+        inside = true;
+        picture.number = *each.number;
+        stem = without_number(each.stem);
       }
     }
     if (stem.empty()) stem = name.plain;
@@ -88,8 +158,12 @@ std::vector<PictureOfClip> clips_by_names(const std::vector<PictureName>& names)
     const std::filesystem::path folder(name.folder);
     const std::string prefix =
         !name.folder.empty() && folder.filename() == stem ? folder.parent_path().generic_string() : name.folder;
-    picture.clip = clip_name(prefix.empty() ? stem : prefix + "_" + stem);
+    words.push_back(prefix.empty() ? stem : prefix + "_" + stem);
+    picture.clip = clip_name(words.back());
+    if (inside && inside_told.insert(picture.clip).second)
+      out.notes.push_back({picture.clip, "numbered inside their names, as \"" + name.name + "\""});
   }
+  doubt(names, words, out);
   return out;
 }
 
@@ -100,12 +174,22 @@ std::string inner_folder(const std::filesystem::path& file, const std::filesyste
 
 std::string clip_name(const std::string& words) {
   std::string out;
-  for (const char c : words) {
-    const bool fits = (c >= '0' && c <= '9') || (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
-    if (fits || (!out.empty() && out.back() != '_')) out += fits ? c : '_';
+  for (std::string_view rest = words; !rest.empty();) {
+    const std::string_view letter = detail::first_letter(rest);
+    rest.remove_prefix(letter.size());
+    if (is_mark_of_the_letter_before(letter)) continue;
+    if (fits_name(letter[0]))
+      out += letter;
+    else if (const std::string_view plain = detail::without_marks(letter); !plain.empty())
+      out += plain;
+    else if (letter == "_" || (!out.empty() && out.back() != '_'))
+      out += '_';
   }
   while (!out.empty() && out.back() == '_') out.pop_back();
-  if (out.empty() || (out[0] >= '0' && out[0] <= '9')) out = "clip_" + out;
+  if (out.empty())
+    out = "clip";
+  else if (is_digit(out[0]))
+    out = "clip_" + out;
   if (out.size() > 60) out.resize(60);
   return is_name(out) ? out : out + "_clip";
 }

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace mobrin::io {
@@ -15,6 +16,8 @@ struct Numbered {
   std::optional<std::int64_t> number;
 };
 [[nodiscard]] Numbered numbered(std::string name);
+// "the number 4 is missing", "the numbers 4 to 6 are missing": those between two.
+[[nodiscard]] std::string numbers_between(std::int64_t before, std::int64_t after);
 
 // A picture as it is called, without its ending.
 struct PictureName {
@@ -25,14 +28,23 @@ struct PictureName {
 struct PictureOfClip {
   std::string clip;
   std::int64_t number = -1;  // -1: it has none
-  bool inside = false;       // the number stands inside of its name: `sting-3@2x`
+};
+struct NamedClips {
+  std::vector<PictureOfClip> pictures;                       // as the names given
+  std::vector<std::pair<std::string, std::string>> notes;    // of a clip: what people should know of its name
+  std::vector<std::pair<std::size_t, std::size_t>> clashes;  // of a clip: two pictures that are of two, by their words
 };
 // Which clip each belongs to: those of a folder whose names differ by a number only make one, in the order of their
 // numbers. The number is the one at the end; of names that end otherwise the one by which most of them differ.
-[[nodiscard]] std::vector<PictureOfClip> clips_by_names(const std::vector<PictureName>& names);
+[[nodiscard]] NamedClips clips_by_names(const std::vector<PictureName>& names);
 
 // A clip's name out of any words.
 [[nodiscard]] std::string clip_name(const std::string& words);
+inline constexpr const char* kClipLetters = "a clip's name is made of the letters a to z, digits and _";
+// Whether there is more in the words than marks between them that the name cannot say.
+[[nodiscard]] bool loses_letters(const std::string& words);
+// The note on a clip whose name could not be `words`.
+[[nodiscard]] std::string called(const std::string& words);
 
 // The folder of a file below `of`; empty where it lies in that itself.
 [[nodiscard]] std::string inner_folder(const std::filesystem::path& file, const std::filesystem::path& of);

@@ -51,14 +51,6 @@ constexpr LookAlike kTwoLetters[] = {{"\u00c6", "Ae"}, {"\u00de", "Th"}, {"\u00d
                                      {"\u00e6", "ae"}, {"\u00fe", "th"}, {"\u0132", "Ij"},
                                      {"\u0133", "ij"}, {"\u0152", "Oe"}, {"\u0153", "oe"}};
 
-// A letter with marks as those of the alphabet; empty for others.
-std::string_view without_marks(std::string_view letter) {
-  for (const LookAlike& each : kTwoLetters)
-    if (each.letter == letter) return each.plain;
-  const std::uint32_t at = letter.size() == 2 ? value_of(letter) - kFirstMarked : 0xffff;
-  return at < kWithoutMarks.size() && kWithoutMarks[at] != '*' ? kWithoutMarks.substr(at, 1) : std::string_view();
-}
-
 // The name that `text` could be: what is taken for letters as those, what is no letter of a name as `_`.
 std::string as_name(std::string_view text) {
   std::string out;
@@ -81,6 +73,13 @@ std::string as_name(std::string_view text) {
 }
 
 }  // namespace
+
+std::string_view without_marks(std::string_view letter) {
+  for (const LookAlike& each : kTwoLetters)
+    if (each.letter == letter) return each.plain;
+  const std::uint32_t at = letter.size() == 2 ? value_of(letter) - kFirstMarked : 0xffff;
+  return at < kWithoutMarks.size() && kWithoutMarks[at] != '*' ? kWithoutMarks.substr(at, 1) : std::string_view();
+}
 
 LookAlike look_alike(std::string_view text) {
   if (text.empty() || static_cast<unsigned char>(text.front()) < 0x80) return {};

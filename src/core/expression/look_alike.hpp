@@ -18,6 +18,9 @@ struct LookAlike {
 // Whether it is a quote.
 [[nodiscard]] inline bool is_quote(const LookAlike& one) { return one.plain == "\"" || one.plain == "'"; }
 
+// A letter with marks as those of the alphabet (`ü`: u, `ß`: ss); empty for others.
+[[nodiscard]] std::string_view without_marks(std::string_view letter);
+
 // The first letter of `text`: all bytes of it.
 [[nodiscard]] std::string_view first_letter(std::string_view text);
 // A letter as `U+00A0`.
