@@ -87,8 +87,37 @@ def imports():
             case(4, names, clips)
 
 
+def spoiled(text):
+    """The text without each of its lines, and with another value on each."""
+    lines = text.splitlines(keepends=True)
+    for i, line in enumerate(lines):
+        yield "".join(lines[:i] + lines[i + 1:])
+        if ": " in line:
+            yield "".join(lines[:i] + [line.split(": ")[0] + ": x\n"] + lines[i + 1:])
+
+
+def mistakes():
+    """What the demo's tapes and scenes would be with one mistake, files that end too early, and expressions as others write them."""
+    for door in ("tape", "scene"):
+        for path in sorted((ROOT / "demo/apiary").glob(f"*.{door}.yaml")):
+            for text in spoiled(path.read_text()):
+                keep(door, text.encode())
+    for door in ("png", "animation", "gltf", "save"):
+        for path in sorted((ROOT / "tests/fuzz/seeds" / door).iterdir()):
+            data = path.read_bytes()
+            for part in range(1, 12):
+                at = len(data) * part // 12
+                keep(door, data[:at])
+                keep(door, data[:at] + bytes([data[at] ^ 0x55]) + data[at + 1:])
+    for name in ("idiom_test.cpp", "expression_test.cpp"):
+        for text in literals((ROOT / "tests" / name).read_text()):
+            if 0 < len(text) < 200 and "\n" not in text:
+                keep("expression", text.encode())
+
+
 def main():
     imports()
+    mistakes()
     count = 0
     for text in texts():
         if len(text) > 20_000 or not PARTS.search(text) and not re.search(r"^(tape|scene|at):", text, re.M):
