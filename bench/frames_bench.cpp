@@ -2,6 +2,7 @@
 // are compared first.
 #include <cstring>
 #include <memory>
+#include <random>
 #include <string>
 
 #include "mobrin/core/builder.hpp"
@@ -199,8 +200,8 @@ void compare(const CrowdCues& cues, const std::vector<Hum>& hums) {
     if (cues[i].place != hums[i].who || cues[i].cue.at.count != hums[i].at) fail("a bee hums at another time");
 }
 
-// By a bool, or by numbers: each its own.
-void all_change(benchmark::State& state, bool by_number) {
+// By a bool, or by numbers: each its own. All from one state to the other, or some there and the others back.
+void all_change(benchmark::State& state, bool by_number, bool both_ways) {
   const auto count = static_cast<std::uint32_t>(state.range(0));
   Crowd crowd(bee(by_number));
   const auto left = crowd.machine().input<bool>("left");  // it has one of them
@@ -208,11 +209,13 @@ void all_change(benchmark::State& state, bool by_number) {
   crowd.reserve(count);
   for (std::uint32_t i = 0; i < count; ++i) crowd.add();
   std::unique_ptr<bool[]> ways[2] = {std::make_unique<bool[]>(count), std::make_unique<bool[]>(count)};
-  std::fill_n(ways[1].get(), count, true);
   std::vector<float> distances[2];
+  std::mt19937 random(5);
   for (std::uint32_t i = 0; i < count; ++i) {
-    distances[1].push_back(1 + static_cast<float>(i % 7) / 8);
-    distances[0].push_back(-distances[1].back());
+    ways[1][i] = !both_ways || random() % 2 == 0;
+    ways[0][i] = !ways[1][i];
+    const float far = 1 + static_cast<float>(i % 7) / 8;
+    for (const int k : {0, 1}) distances[k].push_back(ways[k][i] ? far : -far);
   }
   Bees hand(count);
   CrowdCues cues;
@@ -276,8 +279,12 @@ int main(int argc, char** argv) {
     })->Arg(count);
     paired("frames of all, not copied", [](benchmark::State& state) { all_frames(state, false); })->Arg(count);
     paired("frames that changed against a loop by hand for all", changed_frames)->Arg(count);
-    paired("everyone changes state", [](benchmark::State& state) { all_change(state, false); })->Arg(count);
-    paired("everyone changes state by a number", [](benchmark::State& state) { all_change(state, true); })->Arg(count);
+    for (const bool both_ways : {false, true})
+      for (const bool by_number : {false, true}) {
+        const std::string name = std::string("everyone changes state") + (by_number ? " by a number" : "") +
+                                 (both_ways ? ", some each way" : "");
+        paired(name.c_str(), [=](benchmark::State& state) { all_change(state, by_number, both_ways); })->Arg(count);
+      }
     paired("the first step", first_step)->Arg(count);
   }
   benchmark::Initialize(&argc, argv);

@@ -78,19 +78,20 @@ struct Crowding {
   std::uint32_t members;
   int one_by_one, together;
 };
-constexpr Crowding kFew{6, 1, 6}, kMany{50, 40, 1};
+constexpr Crowding kFew{6, 1, 6}, kMany{80, 60, 1};
 
-// Values for all, by the calls for many: one for each, or one for most, of numbers also some that lie near it.
+// Values for all, by the calls for many: one for each, or one for most, or one of two; of numbers also some that lie
+// near it.
 template <class T, class Any>
 void set_all(Crowd& crowd, std::vector<Instance>& apart, RandomMachine& random, Input<T> input, const Any& any) {
   using Given = std::conditional_t<std::is_same_v<T, bool>, std::uint8_t, T>;
   std::vector<std::uint32_t> places;
   std::vector<Given> values;
-  const T most = any();
-  const bool alike = random.pick(2) == 0, near = random.pick(2) == 0;
+  const T most = any(), other = any();
+  const bool alike = random.pick(3) != 0, two = random.pick(2) == 0, near = random.pick(2) == 0;
   for (std::uint32_t i = 0; i < apart.size(); ++i) {
     places.push_back(i);
-    T value = alike && random.pick(20) != 0 ? most : any();
+    T value = !alike || random.pick(20) == 0 ? any() : two && random.pick(2) == 0 ? other : most;
     if constexpr (std::is_same_v<T, float>) value += near ? static_cast<float>(random.pick(5)) / 20 : 0;
     values.push_back(value);
   }

@@ -180,6 +180,11 @@ TEST(Crowd, EveryKindOfInputIsWrittenInBulk) {
   EXPECT_EQ(values(2), "on 4 right 0.0");
 }
 
+// Who told what, with its number.
+std::string numbered(std::uint32_t place, const Cue& cue) {
+  return std::to_string(place) + " " + record(cue) + " " + std::to_string(cue.ordinal);
+}
+
 // What many members tell that are all written to in the same way, and a list too short for it.
 class Bees {
  public:
@@ -194,6 +199,12 @@ class Bees {
     crowd.set_all(left, way);
     for (Instance& each : alone) each.set(left, way);
   }
+  // Each its own way, and all the other way next time.
+  void turn_apart(bool way) {
+    std::array<bool, kCount> ways{};
+    for (std::uint32_t i = 0; i < kCount; ++i) alone[i].set(left, ways[i] = (i * i / 5 % 2 == 0) == way);
+    crowd.set_all(left, std::span<const bool>(ways));
+  }
   // Both sides of it, in parts where the list is full.
   void step(Ticks dt) {
     std::vector<std::string> expected, told;
@@ -201,13 +212,13 @@ class Bees {
       cues.clear();
       part = crowd.advance(part.left, cues);
       ASSERT_EQ(part.needs, 0u);
-      for (const CrowdCue& each : cues) told.push_back(std::to_string(each.place) + " " + record(each.cue));
+      for (const CrowdCue& each : cues) told.push_back(numbered(each.place, each.cue));
     }
     CueList<40> list;
     for (std::size_t i = 0; i < alone.size(); ++i) {
       list.clear();
       ASSERT_TRUE(alone[i].advance(dt, list).complete());
-      for (const Cue& each : list) expected.push_back(std::to_string(i) + " " + record(each));
+      for (const Cue& each : list) expected.push_back(numbered(static_cast<std::uint32_t>(i), each));
       ASSERT_EQ(crowd.copy(crowd.at(static_cast<std::uint32_t>(i)))->hash(), alone[i].hash()) << i;
     }
     EXPECT_EQ(told, expected);
@@ -218,7 +229,8 @@ class Bees {
   Machine machine = machine_of(
       "inputs: {left: false, hit: pulse}\ncues: {hum: sound}\nclips: {l: {frames: [0-3], fps: 8, play: loop}, r: "
       "{frames: [4-7], fps: 8, play: once}}\nmarks: {l: {cues: {2: hum}}}\n"
-      "states: {right: {clip: r, go: [{when: left, to: left}]}, left: {clip: l, enter: [{tell: hum}, {tell: hum}], "
+      "states: {right: {clip: r, enter: [{tell: hum}], go: [{when: left, to: left}]}, left: {clip: l, enter: [{tell: "
+      "hum}, {tell: hum}], "
       "go: [{when: not left, to: right}, {pulse: hit, to: right, do: [{tell: hum}]}]}}\ninitial: right");
   Input<bool> left = *machine.input<bool>("left");
   Pulse hit = *machine.pulse("hit");
@@ -246,11 +258,22 @@ TEST(Crowd, ManyThatDoTheSameTellWhatInstancesTell) {
   }
 }
 
-// Who told what, with its number.
+TEST(Crowd, ManyThatDoTheSameOrItsOppositeTellWhatInstancesTell) {
+  for (const std::size_t limit : {std::size_t{1'000}, std::size_t{17}}) {
+    Bees bees(limit);
+    for (int round = 0; round < 16; ++round) {
+      bees.turn_apart(round % 2 == 0);
+      if (round % 3 == 2) bees.step(Ticks(0));
+      // 250 ms: to the very instant at which those who look left hum.
+      ASSERT_NO_FATAL_FAILURE(bees.step(milliseconds(round % 4 < 2 ? 250 : 60 * (round % 4)))) << round;
+    }
+    EXPECT_GE(bees.most, Bees::kCount);
+  }
+}
+
 std::vector<std::string> lines_of(const CrowdCues& cues) {
   std::vector<std::string> out;
-  for (const CrowdCue& each : cues)
-    out.push_back(std::to_string(each.place) + " " + record(each.cue) + " " + std::to_string(each.cue.ordinal));
+  for (const CrowdCue& each : cues) out.push_back(numbered(each.place, each.cue));
   return out;
 }
 

@@ -8,6 +8,7 @@
 #include <fstream>
 #include <map>
 
+#include "mobrin/io/image.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {

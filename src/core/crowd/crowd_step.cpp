@@ -20,6 +20,7 @@ using detail::CrowdData;
 using detail::CrowdWakes;
 using detail::due_among;
 using detail::fetch;
+using detail::for_bits;
 using detail::header_of;
 using detail::kAtOnce;
 using detail::kDueTogether;
@@ -100,7 +101,7 @@ class CrowdStep {
     for (std::uint32_t row = first; row < end && !stopped_; ++row) {
       if (row + kRowsAhead < end) fetch_row(row + kRowsAhead);
       if (row + kRowBlocksAhead < end) fetch_together(row + kRowBlocksAhead);
-      if (!at_once(row)) one_by_one(row);
+      if (!at_once(row) && !each_at_once(row)) one_by_one(row);
     }
   }
   MOBRIN_INLINE void one_by_one(std::uint32_t row) {
@@ -111,8 +112,7 @@ class CrowdStep {
   }
   template <class Do>
   void for_due(std::uint32_t row, const Do& act) const {
-    for (std::uint32_t bits = due_among(due_.row(row), to_); bits != 0; bits &= bits - 1)
-      act(row * kRow + static_cast<std::uint32_t>(std::countr_zero(bits)));
+    for_bits(due_among(due_.row(row), to_), [&](std::uint32_t i) { act(row * kRow + i); });
   }
   MOBRIN_INLINE void fetch_row(std::uint32_t row) const {
     fetch(due_.row(row));
@@ -188,6 +188,19 @@ class CrowdStep {
     std::fill_n(&crowd_.cruises[first], kRow, after.cruise);
     if (!crowd_.frames.empty())
       for (std::uint32_t place = first; place < first + kRow; ++place) crowd_.touch(place);
+    return true;
+  }
+  // Where those of a row that are due do each what some member did, at the beginning of the step, and nothing after it.
+  // False, with nothing done, where that is not so.
+  bool each_at_once(std::uint32_t row) {
+    const std::uint32_t due = due_among(due_.row(row), to_), first = row * kRow;
+    if (due != due_among(due_.row(row), from_)) return false;
+    sink_.place = first;
+    if (!repeats_.answer_each(crowd_.block(first), crowd_.stride, due, to_, sink_, &due_.stepped(first),
+                              &crowd_.cruises[first]))
+      return false;
+    due_.look_again(row);
+    if (!crowd_.frames.empty()) for_bits(due, [&](std::uint32_t i) { crowd_.touch(first + i); });
     return true;
   }
   [[nodiscard]] std::int64_t wake_of_beginning(std::int64_t at) const {

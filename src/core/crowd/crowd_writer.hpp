@@ -196,6 +196,42 @@ class RowWriter {
     else
       return write_numbers(first, *reads, value);
   }
+  // The same where each may be given its own, in a state of its own: nothing comes of it, or something whatever else
+  // the member holds. Apart, as the loop around write() keeps its registers.
+  template <class ValueAt>
+  [[nodiscard]] MOBRIN_APART static bool write_each(Writer<T> by, std::uint32_t first, ValueAt value) {
+    const auto block = [&](std::uint32_t i) { return by.block(first + i); };
+    bool fits = by.possible_, sure = true;
+    std::array<const Readers*, kRow> reads;
+    for (std::uint32_t i = 0; i < kRow; ++i) {
+      const auto state = field_at<std::uint16_t>(block(i), by.leaf_);
+      reads[i] = by.column_(state != kNoIndex ? state : 0);
+      fits &=
+          (state != kNoIndex) & plain(*reads[i]) & (header_of(block(i)).flags == kStarted) & by.takes(value(first + i));
+    }
+    if (!fits) return false;
+    std::uint32_t stirred = 0;
+    std::array<StoredAs<T>, kRow> before;
+    for (std::uint32_t i = 0; i < kRow; ++i) {
+      const auto after = Writer<T>::stored_as(value(first + i));
+      before[i] = std::exchange(field_at<StoredAs<T>>(block(i), by.offset_), after);
+      const bool comes = (before[i] != after) & by.comes_of(*reads[i], before[i], after);
+      const bool opens = by.opens_by_itself(*reads[i], block(i), after);
+      sure &= !comes | opens;
+      stirred |= (comes & opens ? 1u : 0u) << i;
+    }
+    if (!sure) {
+      for (std::uint32_t i = 0; i < kRow; ++i) field_at<StoredAs<T>>(block(i), by.offset_) = before[i];
+      return false;
+    }
+    if (stirred == (1u << kRow) - 1)
+      by.crowd_.stir_row(first);
+    else
+      for_bits(stirred, [&](std::uint32_t i) { by.crowd_.stir(first + i); });
+    return true;
+  }
+  // That worked.
+  bool wrote_each() { return rows_ = std::min(rows_ + 1, kMostRows), true; }
   // So many of those that were written one by one were stirred.
   void stirred(std::uint32_t members, std::uint32_t of) {
     if (!kOfOneValue && members == of) rows_ = kFirstRows;

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <limits>
 #include <span>
+#include <tuple>
 #include <type_traits>
 
 #include "engine/quick_open.hpp"
@@ -84,9 +85,12 @@ bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::A
   const auto leaf = field_at<std::uint16_t>(block, leaf_);
   Lately& lately = lately_[leaf % lately_.size()];
   if (lately.credit > 0) {
-    if (fit<1>(lately.learnt, block, 0)) {
+    if (fit(lately.learnt, One{block})) {
       lately.credit = std::min(lately.credit + 1, kMostCredit);
-      return repeat<1>(lately.learnt, block, 0, sink, after);
+      if (!lately.learnt.cues.empty() && !Quick::tell_all(lately.learnt.cues, at_, 0, sink)) return false;
+      repeat(lately.learnt, One{block});
+      after = lately.learnt.after;
+      return true;
     }
     // It has to be seen more often before the next is learnt, or learning would cost more than it saves.
     if (--lately.credit == 0) lately.times = 0, lately.wanted = std::min(4 * lately.wanted, 1u << 20);
@@ -111,15 +115,15 @@ bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::A
 }
 
 // Apart, for registers: most that is learnt has none.
-template <std::uint32_t kCount>
-MOBRIN_APART bool Repeats::within_bounds(const Numbers& numbers, const std::byte* blocks, std::size_t stride) {
+template <class Blocks>
+MOBRIN_APART bool Repeats::within_bounds(const Numbers& numbers, const Blocks& blocks) {
   for (const Bounds& each : numbers.view()) {
     const auto all_within = [&]<class Number>(Number) {
       bool within = true;
-      for (std::size_t i = 0; i < kCount; ++i) {
-        const auto value = static_cast<double>(field_at<Number>(blocks + i * stride, each.at));
+      blocks.for_each([&](const std::byte* block) {
+        const auto value = static_cast<double>(field_at<Number>(block, each.at));
         within &= (value >= each.low) & (value <= each.high);
-      }
+      });
       return within;
     };
     if (!(each.from == BlockValue::number ? all_within(float{}) : all_within(std::int32_t{}))) return false;
@@ -127,76 +131,108 @@ MOBRIN_APART bool Repeats::within_bounds(const Numbers& numbers, const std::byte
   return true;
 }
 
-template <std::uint32_t kCount>
-MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const {
+template <class Blocks>
+MOBRIN_INLINE bool Repeats::fit(const Learnt& learnt, const Blocks& blocks) const {
   std::uint64_t bits = 0;
   learnt.for_changes([&]<class Word>(const Change<Word>& each) {
     Word differ{};
-    for (std::size_t i = 0; i < kCount; ++i)
-      differ = differ | (load_word<Word>(blocks + i * stride + each.at) ^ each.before);
+    blocks.for_each(
+        [&](const std::byte* block) { differ = differ | (load_word<Word>(block + each.at) ^ each.before); });
     bits |= bits_of(differ & each.read);
   });
   if (bits != 0) return false;
-  if (learnt.numbers.count > 0 && !within_bounds<kCount>(learnt.numbers, blocks, stride)) return false;
-  // Where they stand in time: mostly all of a row at the same instant.
-  const auto stands_at = [&](std::size_t i) { return header_of(blocks + i * stride).anchor; };
-  const auto here = [&](std::size_t i) {
-    return field_at<std::int64_t>(blocks + i * stride, quick_.slots_[0].playhead);
-  };
-  std::uint32_t looked_at = 1;
-  if constexpr (kCount > 1) {
-    std::int64_t apart = 0;
-    for (std::size_t i = 1; i < kCount; ++i) apart |= stands_at(i) ^ stands_at(0);
-    if (learnt.lap->moves)
-      for (std::size_t i = 1; i < kCount; ++i) apart |= here(i) ^ here(0);
-    if (apart != 0) looked_at = kCount;
-  }
-  for (std::size_t i = 0; i < looked_at; ++i) {
-    const std::int64_t played = at_ - stands_at(i);
+  if (learnt.numbers.count > 0 && !within_bounds(learnt.numbers, blocks)) return false;
+  // Where they stand in time: mostly all at the same instant.
+  const std::uint32_t playhead = quick_.slots_[0].playhead;  // of what moves
+  const auto fits_in_time = [&](const std::byte* block) {
+    const std::int64_t played = at_ - header_of(block).anchor;
     if (played <= 0 || played > kLongestQuick) return false;
-    if (learnt.lap->moves &&
-        (Quick::stands(*learnt.lap, here(i)) != learnt.stood || Quick::turns(*learnt.lap, here(i), played)))
-      return false;
-  }
-  return true;
-}
-
-template <std::uint32_t kCount>
-MOBRIN_INLINE bool Repeats::repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
-                                   Quick::After& after) const {
-  if (const std::span cues = MachineData::view(quick_.plan_.cues, learnt.cues); !cues.empty()) {
-    if constexpr (kCount > 1) {
-      if (sink.listens(Told::cue)) {
-        if (!sink.crowd->has_room(kCount * cues.size())) return false;
-        sink.crowd->append_for_each(cues, Ticks(at_), sink.place, kCount);
-      }
-    } else if (!Quick::tell_all(cues, at_, 0, sink)) {
-      return false;
+    if (!learnt.lap->moves) return true;
+    const auto here = field_at<std::int64_t>(block, playhead);
+    return Quick::stands(*learnt.lap, here) == learnt.stood && !Quick::turns(*learnt.lap, here, played);
+  };
+  if constexpr (!std::is_same_v<Blocks, One>) {
+    const std::byte* const first = blocks.first();
+    std::int64_t apart = 0;
+    blocks.for_each([&](const std::byte* block) { apart |= header_of(block).anchor ^ header_of(first).anchor; });
+    if (learnt.lap->moves)
+      blocks.for_each([&](const std::byte* block) {
+        apart |= field_at<std::int64_t>(block, playhead) ^ field_at<std::int64_t>(first, playhead);
+      });
+    if (apart != 0) {
+      bool fits = true;
+      blocks.for_each([&](const std::byte* block) { fits = fits && fits_in_time(block); });
+      return fits;
     }
   }
+  return fits_in_time(blocks.first());
+}
+
+template <class Blocks>
+MOBRIN_INLINE void Repeats::repeat(const Learnt& learnt, const Blocks& blocks) const {
   // A copy of each: what is stored in blocks could be one of them, for all a compiler knows.
   learnt.for_changes([&]<class Word>(const Change<Word> each) {
     if (!each.stores) return;
-    for (std::size_t i = 0; i < kCount; ++i) {
-      std::byte* const to = blocks + i * stride + each.at;
+    blocks.for_each([&](std::byte* block) {
+      std::byte* const to = block + each.at;
       store_word<Word>(to, (load_word<Word>(to) & each.keep) | each.value);
-    }
+    });
   });
-  after = learnt.after;
-  return true;
 }
 
 bool Repeats::answer_row(std::byte* blocks, std::size_t stride, std::int64_t end, Sink& sink, Quick::After& after) {
   if (!possible_ || row_credit_ == 0) return false;
   Lately& lately = lately_[field_at<std::uint16_t>(blocks, leaf_) % lately_.size()];
   if (lately.credit == 0 || lately.learnt.after.wake <= end) return false;
-  if (!fit<kRow>(lately.learnt, blocks, stride)) {
+  const Row row{blocks, stride};
+  if (!fit(lately.learnt, row)) {
     --row_credit_;
     return false;
   }
+  const std::span<const CrowdCue> cues = lately.learnt.cues;
+  if (!cues.empty() && sink.listens(Told::cue)) {
+    if (!sink.crowd->has_room(kRow * cues.size())) return false;
+    sink.crowd->append_for_each(cues, Ticks(at_), sink.place, kRow);
+  }
   row_credit_ = std::min(row_credit_ + 1, kMostCredit);
   lately.credit = std::min(lately.credit + kRow, kMostCredit);
-  return repeat<kRow>(lately.learnt, blocks, stride, sink, after);
+  repeat(lately.learnt, row);
+  after = lately.learnt.after;
+  return true;
+}
+
+bool Repeats::answer_each(std::byte* blocks, std::size_t stride, std::uint32_t due, std::int64_t end, Sink& sink,
+                          std::int64_t* wakes, std::uint16_t* cruises) {
+  if (!possible_ || each_credit_ == 0) return false;
+  std::array<Some, std::tuple_size_v<decltype(lately_)>> alike;
+  std::array<std::uint8_t, kRow> of;
+  for_bits(due, [&](std::uint32_t i) {
+    std::byte* const block = blocks + i * stride;
+    of[i] = static_cast<std::uint8_t>(field_at<std::uint16_t>(block, leaf_) % alike.size());
+    Some& some = alike[of[i]];
+    some.blocks[some.count++] = block;
+  });
+  std::size_t cues = 0;
+  for (std::size_t k = 0; k < alike.size(); ++k) {
+    if (alike[k].count == 0) continue;
+    const Lately& lately = lately_[k];
+    if (lately.credit == 0) return false;
+    if (lately.learnt.after.wake <= end || !fit(lately.learnt, alike[k])) return --each_credit_, false;
+    cues += alike[k].count * lately.learnt.cues.size();
+  }
+  if (cues > 0 && sink.listens(Told::cue)) {
+    if (!sink.crowd->has_room(cues)) return false;
+    for_bits(due, [&](std::uint32_t i) { sink.crowd->append(lately_[of[i]].learnt.cues, Ticks(at_), sink.place + i); });
+  }
+  each_credit_ = std::min(each_credit_ + 1, kMostCredit);
+  for (std::size_t k = 0; k < alike.size(); ++k)
+    if (alike[k].count > 0) repeat(lately_[k].learnt, alike[k]);
+  for_bits(due, [&](std::uint32_t i) {
+    const Quick::After& after = lately_[of[i]].learnt.after;
+    wakes[i] = after.wake;
+    cruises[i] = after.cruise;
+  });
+  return true;
 }
 
 void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const {
@@ -260,7 +296,7 @@ void Repeats::learn(const PlanGo& go, const Quick::After& after, const std::byte
     else
       out.last = change, out.odd = true;
   });
-  out.cues = script.cues;
+  out.cues = MachineData::view(plan.cues, script.cues);
   out.after = after;
   out.lap = &quick_.laps_[leaf];
   out.stood = out.lap->moves && Quick::stands(*out.lap, field_at<std::int64_t>(before, slot.playhead));

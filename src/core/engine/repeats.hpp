@@ -24,6 +24,10 @@ class Repeats {
   // what was learnt and have nothing else to do until `end`.
   [[nodiscard]] bool answer_row(std::byte* blocks, std::size_t stride, std::int64_t end, Sink& sink,
                                 Quick::After& after);
+  // The same for those of a row that `due` has a bit for, where each does something that was learnt. `wakes` and
+  // `cruises`: the row's, of which theirs are set.
+  [[nodiscard]] bool answer_each(std::byte* blocks, std::size_t stride, std::uint32_t due, std::int64_t end, Sink& sink,
+                                 std::int64_t* wakes, std::uint16_t* cruises);
 
  private:
   static constexpr std::size_t kMostWords = 16, kMostNumbers = 6;
@@ -60,7 +64,7 @@ class Repeats {
       if (odd) each(last);
     }
     Numbers numbers;
-    Range<CrowdCue> cues;
+    std::span<const CrowdCue> cues;
     Quick::After after;
     const Quick::Lap* lap = nullptr;  // of what is left,
     bool stood = false;               // and whether it stood at its end
@@ -74,15 +78,43 @@ class Repeats {
     Learnt learnt;
   };
 
+  // Blocks that are looked at together: one, all of a row, some of it.
+  struct One {
+    std::byte* block;
+    [[nodiscard]] std::byte* first() const { return block; }
+    template <class Each>
+    MOBRIN_INLINE void for_each(const Each& each) const {
+      each(block);
+    }
+  };
+  struct Row {
+    std::byte* blocks;
+    std::size_t stride;
+    [[nodiscard]] std::byte* first() const { return blocks; }
+    template <class Each>
+    MOBRIN_INLINE void for_each(const Each& each) const {
+      for (std::size_t i = 0; i < kRow; ++i) each(blocks + i * stride);
+    }
+  };
+  struct Some {
+    std::array<std::byte*, kRow> blocks;
+    std::size_t count = 0;
+    [[nodiscard]] std::byte* first() const { return blocks[0]; }
+    template <class Each>
+    MOBRIN_INLINE void for_each(const Each& each) const {
+      for (std::size_t i = 0; i < count; ++i) each(blocks[i]);
+    }
+  };
+
   [[nodiscard]] bool answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after);
-  // Of so many blocks, `stride` apart.
-  template <std::uint32_t kCount>
-  [[nodiscard]] static bool within_bounds(const Numbers& numbers, const std::byte* blocks, std::size_t stride);
-  template <std::uint32_t kCount>
-  [[nodiscard]] bool fit(const Learnt& learnt, const std::byte* blocks, std::size_t stride) const;
-  template <std::uint32_t kCount>
-  [[nodiscard]] bool repeat(const Learnt& learnt, std::byte* blocks, std::size_t stride, Sink& sink,
-                            Quick::After& after) const;
+  template <class Blocks>
+  [[nodiscard]] static bool within_bounds(const Numbers& numbers, const Blocks& blocks);
+  // Whether all would do what was learnt.
+  template <class Blocks>
+  [[nodiscard]] bool fit(const Learnt& learnt, const Blocks& blocks) const;
+  // They become what comes of it.
+  template <class Blocks>
+  void repeat(const Learnt& learnt, const Blocks& blocks) const;
   // `before`: the block as it was.
   void learn(const PlanGo& go, const Quick::After& after, const std::byte* before, Learnt& out) const;
 
@@ -93,7 +125,8 @@ class Repeats {
   std::uint32_t leaf_;
   bool possible_;  // for Quick::answer()
   std::array<Lately, 4> lately_;
-  std::uint32_t row_credit_ = 4;  // 0: rows are not alike here
+  std::uint32_t row_credit_ = 4;   // 0: rows are not alike here
+  std::uint32_t each_credit_ = 8;  // 0: nor are their members like others
 };
 
 }  // namespace mobrin::detail

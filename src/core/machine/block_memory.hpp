@@ -78,6 +78,12 @@ MOBRIN_INLINE void copy_words(std::byte* blocks, std::size_t stride, const std::
 }
 inline void copy_words(std::byte* to, const std::byte* from, std::size_t bytes) { copy_words<1>(to, 0, from, bytes); }
 
+// act(i) for each of a row that has its bit set, in order.
+template <class Act>
+MOBRIN_INLINE void for_bits(std::uint32_t bits, const Act& act) {
+  for (; bits != 0; bits &= bits - 1) act(static_cast<std::uint32_t>(std::countr_zero(bits)));
+}
+
 // Whether all of a row hold one value.
 template <class T>
 [[nodiscard]] MOBRIN_INLINE bool same_values(const T* row) {
