@@ -5,7 +5,6 @@
 #include <cstring>
 #include <limits>
 #include <span>
-#include <tuple>
 #include <type_traits>
 
 #include "engine/quick_open.hpp"
@@ -83,7 +82,7 @@ Repeats::Repeats(const MachineData& machine, const Quick& quick, std::int64_t at
 bool Repeats::answer_one(std::byte* block, std::int64_t at, Sink& sink, Quick::After& after) {
   if (words_ > kMostWords || at != at_) return quick_.answer(block, at, sink, after);
   const auto leaf = field_at<std::uint16_t>(block, leaf_);
-  Lately& lately = lately_[leaf % lately_.size()];
+  Lately& lately = lately_[leaf % kLeaves];
   if (lately.credit > 0) {
     if (fit(lately.learnt, One{block})) {
       lately.credit = std::min(lately.credit + 1, kMostCredit);
@@ -182,7 +181,7 @@ MOBRIN_INLINE void Repeats::repeat(const Learnt& learnt, const Blocks& blocks) c
 
 bool Repeats::answer_row(std::byte* blocks, std::size_t stride, std::int64_t end, Sink& sink, Quick::After& after) {
   if (!possible_ || row_credit_ == 0) return false;
-  Lately& lately = lately_[field_at<std::uint16_t>(blocks, leaf_) % lately_.size()];
+  Lately& lately = lately_[field_at<std::uint16_t>(blocks, leaf_) % kLeaves];
   if (lately.credit == 0 || lately.learnt.after.wake <= end) return false;
   const Row row{blocks, stride};
   if (!fit(lately.learnt, row)) {
@@ -204,16 +203,16 @@ bool Repeats::answer_row(std::byte* blocks, std::size_t stride, std::int64_t end
 bool Repeats::answer_each(std::byte* blocks, std::size_t stride, std::uint32_t due, std::int64_t end, Sink& sink,
                           std::int64_t* wakes, std::uint16_t* cruises) {
   if (!possible_ || each_credit_ == 0) return false;
-  std::array<Some, std::tuple_size_v<decltype(lately_)>> alike;
+  std::array<Some, kLeaves> alike;
   std::array<std::uint8_t, kRow> of;
   for_bits(due, [&](std::uint32_t i) {
     std::byte* const block = blocks + i * stride;
-    of[i] = static_cast<std::uint8_t>(field_at<std::uint16_t>(block, leaf_) % alike.size());
+    of[i] = static_cast<std::uint8_t>(field_at<std::uint16_t>(block, leaf_) % kLeaves);
     Some& some = alike[of[i]];
     some.blocks[some.count++] = block;
   });
   std::size_t cues = 0;
-  for (std::size_t k = 0; k < alike.size(); ++k) {
+  for (std::size_t k = 0; k < kLeaves; ++k) {
     if (alike[k].count == 0) continue;
     const Lately& lately = lately_[k];
     if (lately.credit == 0) return false;
@@ -225,7 +224,7 @@ bool Repeats::answer_each(std::byte* blocks, std::size_t stride, std::uint32_t d
     for_bits(due, [&](std::uint32_t i) { sink.crowd->append(lately_[of[i]].learnt.cues, Ticks(at_), sink.place + i); });
   }
   each_credit_ = std::min(each_credit_ + 1, kMostCredit);
-  for (std::size_t k = 0; k < alike.size(); ++k)
+  for (std::size_t k = 0; k < kLeaves; ++k)
     if (alike[k].count > 0) repeat(lately_[k].learnt, alike[k]);
   for_bits(due, [&](std::uint32_t i) {
     const Quick::After& after = lately_[of[i]].learnt.after;

@@ -31,6 +31,7 @@ class Repeats {
 
  private:
   static constexpr std::size_t kMostWords = 16, kMostNumbers = 6;
+  static constexpr std::size_t kLeaves = 4;  // so many innermost states are followed at a time
 
   // Of a word of the blocks, or of a pair: what is read of it and was there, and what becomes of it.
   template <class Word>
@@ -123,10 +124,10 @@ class Repeats {
   std::int64_t at_;
   std::size_t words_;
   std::uint32_t leaf_;
-  bool possible_;  // for Quick::answer()
-  std::array<Lately, 4> lately_;
-  std::uint32_t row_credit_ = 4;   // 0: rows are not alike here
-  std::uint32_t each_credit_ = 8;  // 0: nor are their members like others
+  bool possible_;                       // for Quick::answer()
+  std::array<Lately, kLeaves> lately_;  // by the state's index
+  std::uint32_t row_credit_ = 4;        // 0: rows are not alike here
+  std::uint32_t each_credit_ = 8;       // 0: nor are their members like others
 };
 
 }  // namespace mobrin::detail
