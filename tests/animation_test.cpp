@@ -308,6 +308,34 @@ TEST_F(Animations, WhatMovesInAGltfFileMakesTracks) {
   }
 }
 
+// 0 to 1 or -1 to 1 in whole numbers, each as a multiple of the greatest.
+TEST_F(Animations, WeightsOfAGltfFileMayBeNormalized) {
+  options_.tracks = true;
+  const auto weights = [&](const std::vector<int>& each, int component) {
+    std::string bytes;
+    for (const int byte : each) bytes += static_cast<char>(byte);
+    const Imported imported = import(
+        "lid.glb", glb_of_a_lid(bytes, 4, "\"componentType\":" + std::to_string(component) + ",\"normalized\":true"));
+    EXPECT_EQ(joined(imported.findings), "");
+    const std::size_t at = imported.tracks_text.find("lid_weight_0");
+    return at == std::string::npos ? "" : imported.tracks_text.substr(at);
+  };
+  const std::string of_bytes =
+      "lid_weight_0: {curve: step, keys: {0ms: 0, 1000ms: 0.2}}\n      lid_weight_1: {curve: step, keys: {0ms: 1, "
+      "1000ms: 0.6}}\n";
+  EXPECT_EQ(weights({0, 0xff, 0x33, 0x99}, 5121), of_bytes);
+  EXPECT_EQ(weights({0, 0, 0xff, 0xff, 0x33, 0x33, 0x99, 0x99}, 5123), of_bytes);
+  EXPECT_EQ(weights({0x80, 0x7f, 0x81, 0}, 5120),
+            "lid_weight_0: {curve: step, keys: {0ms: -1, 1000ms: -1}}\n      lid_weight_1: {curve: step, keys: {0ms: "
+            "1, 1000ms: 0}}\n");
+  EXPECT_EQ(weights({0, 0x80, 0xff, 0x7f, 0x01, 0x80, 0, 0}, 5122),
+            "lid_weight_0: {curve: step, keys: {0ms: -1, 1000ms: -1}}\n      lid_weight_1: {curve: step, keys: {0ms: "
+            "1, 1000ms: 0}}\n");
+  EXPECT_EQ(refused("lid.glb", glb_of_a_lid(std::string(4, '\0'), 4, "\"componentType\":5121")),
+            "the glTF file \"lid.glb\" cannot be read: animation 0 \"open\": its values are no 32-bit numbers, nor "
+            "normalized ones of fewer bits");
+}
+
 TEST_F(Animations, OtherGltfFilesAreRefusedWithAReason) {
   const auto sound = gltf({{"up", {{0, 1}}}}, "");
   const auto changed = [&](const std::string& from, const std::string& to) {
@@ -325,6 +353,8 @@ TEST_F(Animations, OtherGltfFilesAreRefusedWithAReason) {
             "the glTF file \"a.glb\" cannot be read: animation 0 \"up\": its key times reach past their buffer");
   EXPECT_EQ(refused("a.glb", glb(gltf({{"up", {{1, 0.5f}}}}, ""))),
             "the glTF file \"a.glb\" cannot be read: animation 0 \"up\": its key times fall, or are no numbers");
+  EXPECT_EQ(refused("a.glb", glb(gltf({{"up", {{-1, 0.5f}}}}, ""))),
+            "the glTF file \"a.glb\" cannot be read: animation 0 \"up\": its keys begin before 0");
   EXPECT_NE(refused("a.gltf", gltf({{"up", {{0, 1}}}}, "gone.bin").first).find("cannot be read: "), std::string::npos);
   EXPECT_EQ(refused("a.gltf", "{\"asset\": {\"version\": \"2.0\"}}"), "this file has no animations");
   EXPECT_EQ(refused("a.glb", glb_of_a_lid({0, 1, 2})),

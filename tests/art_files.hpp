@@ -188,26 +188,31 @@ inline std::string glb(std::pair<std::string, std::string> parts, std::uint32_t 
   return "glTF" + little(version) + little(static_cast<std::uint32_t>(body.size()) + 12) + body;
 }
 
-// One animation `open` of the node `lid`, from 0.5 s to 1.5 s: a cubic translation and steps of two weights.
-inline std::string glb_of_a_lid(const std::vector<float>& weights = {0, 1, 0.5f, 0.25f}) {
+// One animation `open` of the node `lid`, from 0.5 s to 1.5 s: a cubic translation and steps of two weights, which are
+// so many numbers as `stored` says.
+inline std::string glb_of_a_lid(const std::string& weights, std::size_t count, const std::string& stored) {
   const std::vector<float> keys = {0, 0, 0, 0, 1, 0, 0, 4, 0, 0, -2, 0, 3, 8, 0, 0, 0, 0};  // slope, value, slope
-  const std::string buffer = floats({0.5f, 1.5f}) + floats(keys) + floats(weights);
+  const std::string buffer = floats({0.5f, 1.5f}) + floats(keys) + weights;
   const auto view = [](std::size_t at, std::size_t size) {
     return "{\"buffer\":0,\"byteOffset\":" + std::to_string(at) + ",\"byteLength\":" + std::to_string(size) + "}";
   };
-  const auto accessor = [](int index, std::size_t count, const char* type) {
-    return "{\"bufferView\":" + std::to_string(index) + ",\"componentType\":5126,\"count\":" + std::to_string(count) +
+  const auto accessor = [](int index, std::size_t items, const char* type, const std::string& as) {
+    return "{\"bufferView\":" + std::to_string(index) + "," + as + ",\"count\":" + std::to_string(items) +
            ",\"type\":\"" + type + "\"}";
   };
+  const std::string as_floats = "\"componentType\":5126";
   return glb(
       {"{\"asset\":{\"version\":\"2.0\"},\"nodes\":[{\"name\":\"lid\"}],\"buffers\":[{\"byteLength\":" +
            std::to_string(buffer.size()) + "}],\"bufferViews\":[" + view(0, 8) + "," + view(8, 72) + "," +
-           view(80, 4 * weights.size()) + "],\"accessors\":[" + accessor(0, 2, "SCALAR") + "," +
-           accessor(1, 6, "VEC3") + "," + accessor(2, weights.size(), "SCALAR") +
+           view(80, weights.size()) + "],\"accessors\":[" + accessor(0, 2, "SCALAR", as_floats) + "," +
+           accessor(1, 6, "VEC3", as_floats) + "," + accessor(2, count, "SCALAR", stored) +
            "],\"animations\":[{\"name\":\"open\",\"channels\":[{\"sampler\":0,\"target\":{\"node\":0,\"path\":"
            "\"translation\"}},{\"sampler\":1,\"target\":{\"node\":0,\"path\":\"weights\"}}],\"samplers\":[{\"input\":0,"
            "\"output\":1,\"interpolation\":\"CUBICSPLINE\"},{\"input\":0,\"output\":2,\"interpolation\":\"STEP\"}]}]}",
        buffer});
+}
+inline std::string glb_of_a_lid(const std::vector<float>& weights = {0, 1, 0.5f, 0.25f}) {
+  return glb_of_a_lid(floats(weights), weights.size(), "\"componentType\":5126");
 }
 
 }  // namespace mobrin::test

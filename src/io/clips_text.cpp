@@ -2,6 +2,7 @@
 #include "clips_text.hpp"
 
 #include <algorithm>
+#include <charconv>
 #include <cstdio>
 #include <cstdlib>
 
@@ -38,10 +39,10 @@ std::string tracks_text(const std::vector<ClipMarksDef>& marks) {
   std::string text =
       "# Tracks made by `mobrin import --tracks`, which writes this file anew: other marks lie elsewhere.\n"
       "mobrin: 1\nmarks:\n";
+  // The fewest digits from which 32-bit numbers come back as they were.
   const auto number = [](double value) {
     char out[32];
-    std::snprintf(out, sizeof out, "%.9g", value);  // 32-bit numbers come back as they were
-    return std::string(out);
+    return std::string(out, std::to_chars(out, out + sizeof out, static_cast<float>(value)).ptr);
   };
   constexpr const char* kCurves[] = {"step", "linear", "cubic"};
   for (const ClipMarksDef& each : marks) {

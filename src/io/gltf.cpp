@@ -7,6 +7,7 @@
 #include <tiny_gltf.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstring>
 #include <filesystem>
@@ -36,9 +37,44 @@ std::optional<std::string> contents(const std::string& path) {
   return std::string(std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>());
 }
 
+// A whole number of so many bytes, the least first.
+std::uint32_t little(const unsigned char* bytes, std::size_t count) {
+  std::uint32_t out = 0;
+  for (std::size_t i = 0; i < count; ++i) out |= std::uint32_t{bytes[i]} << (8 * i);
+  return out;
+}
 std::uint32_t little(const std::string& bytes, std::size_t at) {
-  const auto byte = [&](std::size_t i) { return std::uint32_t{static_cast<unsigned char>(bytes[at + i])}; };
-  return byte(0) | byte(1) << 8 | byte(2) << 16 | byte(3) << 24;
+  return little(reinterpret_cast<const unsigned char*>(bytes.data()) + at, 4);
+}
+
+// How a number stands in an accessor.
+struct Component {
+  std::size_t size = 0;  // in bytes; 0: none that is read
+  bool is_signed = false;
+  [[nodiscard]] float number(const unsigned char* from) const {
+    const std::uint32_t bits = little(from, size);
+    if (size == 4) return std::bit_cast<float>(bits);
+    const auto most = static_cast<float>((1u << (8 * size - (is_signed ? 1 : 0))) - 1);
+    if (!is_signed) return static_cast<float>(bits) / most;
+    const auto value = size == 1 ? std::int32_t{static_cast<std::int8_t>(bits)} : static_cast<std::int16_t>(bits);
+    return std::max(static_cast<float>(value) / most, -1.0f);
+  }
+};
+Component component_of(const tinygltf::Accessor& accessor) {
+  if (accessor.componentType == TINYGLTF_COMPONENT_TYPE_FLOAT) return {4};
+  if (!accessor.normalized) return {};
+  switch (accessor.componentType) {
+    case TINYGLTF_COMPONENT_TYPE_BYTE:
+      return {1, true};
+    case TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE:
+      return {1};
+    case TINYGLTF_COMPONENT_TYPE_SHORT:
+      return {2, true};
+    case TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT:
+      return {2};
+    default:
+      return {};
+  }
 }
 
 // Who reads JSON by calling himself for each level runs out of room.
@@ -151,7 +187,7 @@ class GltfReader {
       if (std::string wrong = read_numbers(accessor, 1, "key times", times); !wrong.empty()) return wrong;
       for (std::size_t i = 0; i < times.size(); ++i)
         if (!std::isfinite(times[i]) || times[i] < (i == 0 ? 0 : times[i - 1]))
-          return "its key times fall, or are no numbers";
+          return i == 0 && times[i] < 0 ? "its keys begin before 0" : "its key times fall, or are no numbers";
       out.first = any ? std::min(out.first, double{times.front()}) : times.front();
       out.last = any ? std::max(out.last, double{times.back()}) : times.back();
       any = true;
@@ -227,22 +263,25 @@ class GltfReader {
     return data.data() + view.byteOffset + offset;
   }
 
-  // The 32-bit numbers of an accessor, `wide` an item; why not where they cannot be read. `what` they are, for the
-  // reason.
+  // The numbers of an accessor, `wide` an item, of 32 bits or whole ones that stand for -1 to 1 or 0 to 1 (glTF 2.0,
+  // 3.11 Animations); why not where they cannot be read. `what` they are, for the reason.
   std::string read_numbers(const tinygltf::Accessor& accessor, std::size_t wide, const std::string& what,
                            std::vector<float>& out) const {
-    if (accessor.type != (wide == 1 ? TINYGLTF_TYPE_SCALAR : TINYGLTF_TYPE_VEC3) ||
-        accessor.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT)
-      return "its " + what + " are no 32-bit numbers";
+    const Component component = component_of(accessor);
+    if (accessor.type != (wide == 1 ? TINYGLTF_TYPE_SCALAR : TINYGLTF_TYPE_VEC3) || component.size == 0)
+      return "its " + what + " are no 32-bit numbers, nor normalized ones of fewer bits";
     if (accessor.count == 0 || accessor.count > kMostKeys) return "it has no keys, or too many";
     const std::string too_short = "its " + what + " reach past their buffer";
-    const std::size_t size = 4 * wide;
+    const std::size_t size = component.size * wide;
+    const auto take = [&](std::size_t item, const unsigned char* from) {
+      for (std::size_t k = 0; k < wide; ++k) out[item * wide + k] = component.number(from + k * component.size);
+    };
     std::size_t stride = 0;
     if (accessor.bufferView >= 0) {
       const unsigned char* from = bytes_of(accessor.bufferView, accessor.byteOffset, accessor.count, size, stride);
       if (from == nullptr) return too_short;
       out.resize(accessor.count * wide);
-      for (std::size_t i = 0; i < accessor.count; ++i) std::memcpy(&out[i * wide], from + i * stride, size);
+      for (std::size_t i = 0; i < accessor.count; ++i) take(i, from + i * stride);
     } else if (!accessor.sparse.isSparse) {
       return "its " + what + " are nowhere";
     }
@@ -264,10 +303,9 @@ class GltfReader {
     if (indices == nullptr || values == nullptr) return too_short;
     out.resize(accessor.count * wide);
     for (std::size_t i = 0; i < count; ++i) {
-      std::uint32_t index = 0;
-      std::memcpy(&index, indices + i * stride, width);
+      const std::uint32_t index = little(indices + i * stride, width);
       if (index >= accessor.count) return too_short;
-      std::memcpy(&out[index * wide], values + i * value_stride, size);
+      take(index, values + i * value_stride);
     }
     return "";
   }

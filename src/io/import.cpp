@@ -17,6 +17,7 @@
 #include "import_names.hpp"
 #include "import_timing.hpp"
 #include "loader.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/gltf.hpp"
@@ -308,10 +309,8 @@ class Importer {
         continue;
       }
       if (animation.first > 0) {
-        char text[96];
-        std::snprintf(text, sizeof text, "its keys run from %.6g s to %.6g s; the clip begins at the first",
-                      animation.first, animation.last);
-        note(name, text);
+        note(name, "its keys run from " + detail::number_text(animation.first) + " s to " +
+                       detail::number_text(animation.last) + " s; the clip begins at the first");
       }
       clip.play = PlayMode::once();
       if (options_.tracks && !animation.tracks.empty()) add_tracks(name, animation.tracks);
