@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/file.hpp"
 
 namespace mobrin::draw {
@@ -34,9 +35,8 @@ std::string value_text(const FieldValue& value) {
   if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
   if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
   if (const auto* words = std::get_if<std::string>(&value)) return *words;
-  char text[32] = "";
-  if (const auto* number = std::get_if<double>(&value)) std::snprintf(text, sizeof text, "%.4g", *number);
-  return text;
+  const auto* const number = std::get_if<double>(&value);
+  return number != nullptr ? detail::short_text(*number, 4) : "";
 }
 
 Color color_of_role(const std::string& role) {

@@ -8,6 +8,7 @@
 
 #include "canvas.hpp"
 #include "mobrin/core/carry.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin {
 namespace {
@@ -203,8 +204,7 @@ class RunPicture {
          i * step <= until_.to_seconds() * 1.0001; ++i) {
       const double x = x_of(mobrin::seconds(i * step));
       canvas_->line(x, kTop - 8, x, height - 12, kLine);
-      char text[32];
-      std::snprintf(text, sizeof text, step < 1 ? "%.2f s" : "%.0f s", i * step);
+      const std::string text = detail::fixed_text(i * step, step < 1 ? 2 : 0) + " s";
       canvas_->text(x - canvas_->text_width(text, {kSmall}) / 2, kTop - 26, text, {kSmall, false, kFaint});
     }
   }

@@ -7,6 +7,7 @@
 
 #include "canvas.hpp"
 #include "mobrin/core/carry.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin {
 namespace {
@@ -128,8 +129,7 @@ class Lanes {
          i * step <= to_.to_seconds() + seconds * 0.0001; ++i) {
       const double x = x_of(mobrin::seconds(i * step));
       canvas.line(x, kSceneTop - 8, x, height, kLine);
-      char text[32];
-      std::snprintf(text, sizeof text, "%g s", i * step);
+      const std::string text = detail::short_text(i * step, 6) + " s";
       canvas.text(x - canvas.text_width(text, {kSmall}) / 2, kSceneTop - 26, text, {kSmall, false, kFaint});
     }
   }

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <numeric>
 #include <set>
 #include <tuple>
@@ -26,11 +25,7 @@ constexpr double kLabelLine = 17;
 constexpr double kStripHeight = 18;
 constexpr int kMostPixels = 30'000;  // a side of a picture; Cairo's own limit is 32767
 
-std::string seconds_text(Ticks ticks) {
-  char text[32];
-  std::snprintf(text, sizeof text, "%.3f s", ticks.to_seconds());
-  return text;
-}
+std::string seconds_text(Ticks ticks) { return detail::fixed_text(ticks.to_seconds(), 3) + " s"; }
 
 // Finds frames' pictures and notes once what is missing.
 class Art {
@@ -179,10 +174,10 @@ class ClipBlock {
   [[nodiscard]] double strip_height() const { return 26 + kStripHeight + 18 + static_cast<double>(bars_) * 18; }
 
   [[nodiscard]] std::string summary() const {
-    char rate[48] = "";
-    if (clip_.def.fps.num > 0)
-      std::snprintf(rate, sizeof rate, "%g fps, ",
-                    static_cast<double>(clip_.def.fps.num) / static_cast<double>(clip_.def.fps.den));
+    const Fraction& fps = clip_.def.fps;
+    const std::string rate =
+        fps.num > 0 ? detail::short_text(static_cast<double>(fps.num) / static_cast<double>(fps.den), 6) + " fps, "
+                    : "";
     const std::size_t frames = clip_.def.frames.size();
     return clip_.def.play.text() + ", " +
            (frames == 0 ? "no frames, " : std::to_string(frames) + (frames == 1 ? " frame, " : " frames, ")) + rate +
@@ -192,9 +187,9 @@ class ClipBlock {
   // How long a frame shows.
   [[nodiscard]] std::string shows_text(std::size_t i) const {
     const std::int32_t hold = clip_.def.frames[i].hold;
-    char shows[48];
-    std::snprintf(shows, sizeof shows, "for %.3g ms", (clip_.borders[i + 1] - clip_.borders[i]).to_seconds() * 1000);
-    return shows + (hold > 1 ? ", held " + std::to_string(hold) : std::string());
+    const double shown = (clip_.borders[i + 1] - clip_.borders[i]).to_seconds() * 1000;
+    return "for " + detail::short_text(shown, 3) + " ms" +
+           (hold > 1 ? ", held " + std::to_string(hold) : std::string());
   }
 
   void hold(const Placed& placed) {

@@ -5,6 +5,7 @@
 #include <set>
 
 #include "canvas.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/draw/scene.hpp"
 #include "mobrin/io/animation.hpp"
 
@@ -275,9 +276,7 @@ Result<std::vector<std::string>> draw_stage(const Scene& scene, const std::vecto
     const std::size_t row = i / stage.columns();
     const double y = kStageMargin + static_cast<double>(row) * (stage.height() + kCaption + kStageMargin);
     stage.draw(canvas, instants[i], x, y + kCaption);
-    char caption[32];
-    std::snprintf(caption, sizeof caption, "%.3f s", instants[i].to_seconds());
-    canvas.text(x, y, caption, {kNormal, true, kInk});
+    canvas.text(x, y, detail::fixed_text(instants[i].to_seconds(), 3) + " s", {kNormal, true, kInk});
   }
   if (const Outcome written = canvas.write(path); !written) return written.error();
   return std::move(stage.messages);
@@ -294,8 +293,7 @@ Result<std::vector<std::string>> draw_film(const Scene& scene, int fps, const St
   for (int i = 0; i < count; ++i) {
     Canvas canvas(static_cast<int>(stage.width()), static_cast<int>(stage.height()), options.dark);
     stage.draw(canvas, Ticks(kTicksPerSecond * i / fps), 0, 0);
-    char clock[32];
-    std::snprintf(clock, sizeof clock, "%.2f s", static_cast<double>(i) / fps);
+    const std::string clock = detail::fixed_text(static_cast<double>(i) / fps, 2) + " s";
     const double wide = canvas.text_width(clock, {kSmall, true, kInk});
     canvas.fill({stage.width() - wide - 12, stage.height() - 20, wide + 8, 16}, kPaper.faded(0.7));
     canvas.text(stage.width() - wide - 8, stage.height() - 19, clock, {kSmall, true, kInk});

@@ -4,6 +4,7 @@
 #include <map>
 #include <set>
 
+#include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "search.hpp"
 #include "space.hpp"
@@ -18,11 +19,7 @@ std::string_view text_of(Answer answer) {
 namespace proof {
 namespace {
 
-std::string seconds_text(Ticks ticks) {
-  char text[32];
-  std::snprintf(text, sizeof text, "%.4g s", ticks.to_seconds());
-  return text;
-}
+std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_seconds(), 4) + " s"; }
 
 bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
 

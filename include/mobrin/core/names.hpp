@@ -28,6 +28,10 @@ namespace mobrin {
 namespace detail {
 /// Not for users: a number with at most six digits behind the point and no zeros at its end, in every locale.
 [[nodiscard]] std::string number_text(double value);
+/// Not for users: a number with so many digits behind the point, in every locale.
+[[nodiscard]] std::string fixed_text(double value, int digits);
+/// Not for users: a number in so many digits and no zeros at its end, in every locale.
+[[nodiscard]] std::string short_text(double value, int digits);
 /// Not for users: letters and digits of names and numbers, in every locale; an underscore is a letter.
 [[nodiscard]] constexpr bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
 [[nodiscard]] constexpr bool is_digit(char c) { return c >= '0' && c <= '9'; }

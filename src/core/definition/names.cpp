@@ -85,10 +85,18 @@ Error no_such(std::string_view what, std::string_view name, std::span<const std:
   return out;
 }
 
-std::string detail::number_text(double value) {
+std::string detail::fixed_text(double value, int digits) {
   char text[400];  // the largest double has 309 digits
-  const auto end = std::to_chars(text, text + sizeof text, value, std::chars_format::fixed, 6).ptr;
-  std::string out(text, end);
+  return {text, std::to_chars(text, text + sizeof text, value, std::chars_format::fixed, digits).ptr};
+}
+
+std::string detail::short_text(double value, int digits) {
+  char text[400];
+  return {text, std::to_chars(text, text + sizeof text, value, std::chars_format::general, digits).ptr};
+}
+
+std::string detail::number_text(double value) {
+  std::string out = fixed_text(value, 6);
   if (out.find('.') == std::string::npos) return out;  // no number
   out.erase(out.find_last_not_of('0') + 1);
   if (out.back() == '.') out.pop_back();
