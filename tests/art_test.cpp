@@ -61,6 +61,10 @@ const Mistake kMistakes[] = {
      "numbers of `frames:`.\n"},
     {"EmptyFrame", "frames: [0, 9, 1], fps: 8",
      "shows nothing in frame 1 [empty-frame]\n    Draw it, or leave it out of `frames:`.\n"},
+    {"EmptyFramesAreOne", "frames: [0, 9, 9, 1, 9, 9, 9, 2, 9], fps: 8",
+     "shows nothing in the frames 1-2, 4-6, 8 [empty-frame]\n    Draw them, or leave them out of `frames:`.\n"},
+    {"NothingAtAll", "frames: [9, 9], fps: 8",
+     "shows nothing in the frames 0-1 [empty-frame]\n    Draw them, or leave them out of `frames:`.\n"},
     {"MixedSizes", "frames: [0, 1, 8], fps: 8",
      "has a frame 2 of 1 x 2 pixels; frame 0 has 2 x 2 [mixed-sizes]\n    Give all frames of a clip one size, or it "
      "will "

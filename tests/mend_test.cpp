@@ -319,6 +319,40 @@ const Slip kSlips[] = {
      "back-and-forth x3 (1 to 10000 times).\n"},
     {"TimesWithoutTheirUnitAreToldOnce", "clips: {c: {frames: [0-2], times: [80, 90, 80]}}\nstates: {a: {clip: c}}",
      "m.yaml:3:36: error: a frame's time is \"80\" [wrong-type]\n    Write `80ms` or `80s`.\n"},
+    {"HabitsOfClips",
+     "clips:\n"
+     "  a: {sheet: k.png, tile: [8, 8], frames: [0-7], duration: 100ms}\n"
+     "  b: {duration: 1s}\n"
+     "  c: {sheet: k.png, tile: [8, 8], row: 1, fps: 12}\n"
+     "  d: {sheet: k.png, tile: [8, 8], columns: 8, frames: [0-7], fps: 12, flip: true}\n"
+     "  e: {sheet: k.png, tile: [8, 8], first: 0, fps: 12}\n"
+     "  f: {frames: [{frame: 0, time: 100ms}]}\n"
+     "  g: {frames: [[0, 100ms]]}\n"
+     "  h: {frames: [0-3], fps: 12, play: reverse}\n"
+     "  i: {length: 1s, frames: [0-3]}\n"
+     "  j: {image: k.png, fps: 12}\n"
+     "states: {x: {clip: a}}\n",
+     "m.yaml:4:50: error: \"duration\" is no key of a clip [unknown-key]\n    With frames it is `fps: 10`, or `times:` "
+     "with one a frame; without frames `length: 1s`.\n"
+     "m.yaml:5:7: error: \"duration\" is no key of a clip [unknown-key]\n    With frames it is `fps: 10`, or `times:` "
+     "with one a frame; without frames `length: 1s`.\n"
+     "m.yaml:6:35: error: \"row\" is no key of a clip [unknown-key]\n    Cells are numbered from 0, row after row: row "
+     "1 of eight columns is `frames: [8-15]`.\n"
+     "m.yaml:7:35: error: \"columns\" is no key of a clip [unknown-key]\n    Leave it out: how many there are follows "
+     "from the sheet's width and `tile:`.\n"
+     "m.yaml:7:71: error: \"flip\" is no key of a clip [unknown-key]\n    Who draws a picture turns it over; a point "
+     "of a blend says `mirrored: true`.\n"
+     "m.yaml:8:35: error: \"first\" is no key of a clip [unknown-key]\n    Write the first and the last of them, from "
+     "0: `frames: [0-7]`.\n"
+     "m.yaml:9:16: error: a frame is a map [wrong-type]\n    Times stand beside the frames: `frames: [0, 1], times: "
+     "[100ms, 50ms]`.\n"
+     "m.yaml:10:16: error: a frame is a list [wrong-type]\n    Times stand beside the frames: `frames: [0, 1], times: "
+     "[100ms, 50ms]`.\n"
+     "m.yaml:11:37: error: `play:` is \"reverse\" [bad-value]\n    It says how the clip goes on at its end; the state "
+     "that plays it backwards says `speed: -1`.\n"
+     "m.yaml:12:27: error: the clip \"i\" has both `length:` and `frames:` [conflicting-keys]\n    `length:` is of a "
+     "clip without frames: how long these show is `fps:`, or `times:`.\n"
+     "m.yaml:13:7: error: \"image\" is no key of a clip [unknown-key]\n    Did you mean \"images\"?\n"},
     {"SeveralEventsInAList",
      "inputs: {p: pulse, q: pulse}\ninitial: a\nstates: {a: {go: [{pulse: [p, q], to: b}]}, b: {}}",
      "m.yaml:5:27: error: `pulse:` is a list [wrong-type]\n    A rule has one; write a rule for each.\n"},

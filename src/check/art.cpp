@@ -103,19 +103,16 @@ class ArtCheck {
   void check_frames() {
     std::optional<FramePixels> first, before;
     std::vector<std::size_t> same;  // frames that show what the one before shows
-    bool ends_as_it_began = false, sizes_told = false, nothing = false;
+    std::vector<std::size_t> empty;
+    bool ends_as_it_began = false, sizes_told = false;
     std::optional<Feet> feet;
     for (std::size_t i = 0; i < clip_->frames.size(); ++i) {
       auto pixels = clip_->frames[i].art.source.empty() ? std::nullopt : source_(clip_->frames[i].art);
-      if (!pixels) return;  // told elsewhere
-      const auto seen = extent(*pixels);
-      if (!seen) {
-        nothing = true;
-        report(FindingCode::empty_frame, "shows nothing in frame " + std::to_string(i),
-               "Draw it, or leave it out of `frames:`.");
-      } else {
+      if (!pixels) return tell_empty(empty);  // told elsewhere
+      if (const auto seen = extent(*pixels); !seen)
+        empty.push_back(i);
+      else
         measure(*pixels, *seen, static_cast<std::int32_t>(i), feet);
-      }
       look_for_boxes(*pixels, static_cast<std::int32_t>(i));
       if (!first) first = pixels;
       if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
@@ -126,16 +123,17 @@ class ArtCheck {
                    std::to_string(first->height),
                "Give all frames of a clip one size, or it will jump.");
       }
-      if (before && equal(*pixels, *before)) same.push_back(i);
+      if (before && equal(*pixels, *before) && (empty.empty() || empty.back() != i)) same.push_back(i);
       ends_as_it_began = i > 0 && equal(*pixels, *first);
       before = std::move(pixels);
     }
     if (!first) return;
+    tell_empty(empty);
     tell_boxes();
     if (has_pivots_ && !info_->marks.pivot)
       report(FindingCode::pivot_missing, "has no pivot; other clips of the machine have one",
              "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
-    else if (feet && !nothing && !info_->marks.airborne)
+    else if (feet && empty.empty() && !info_->marks.airborne)
       feet_.push_back(*feet);
     if (clip_->frames.size() < 2 || sizes_told) return;
     if (same.size() + 1 == clip_->frames.size())
@@ -148,6 +146,21 @@ class ArtCheck {
     if (clip_->play.kind == PlayKind::loop && ends_as_it_began)
       report(FindingCode::loop_seam, "loops, and its last frame is its first again: it stops there for a frame",
              "Leave the last frame out of `frames:`.");
+  }
+
+  // All in one: "frame 3", "the frames 4-7, 9".
+  void tell_empty(const std::vector<std::size_t>& frames) {
+    if (frames.empty()) return;
+    std::string text;
+    for (std::size_t first = 0, i = 0; i < frames.size(); ++i) {
+      if (i + 1 < frames.size() && frames[i + 1] == frames[i] + 1) continue;
+      text += (text.empty() ? "" : ", ") + std::to_string(frames[first]);
+      if (i > first) text += "-" + std::to_string(frames[i]);
+      first = i + 1;
+    }
+    const bool one = frames.size() == 1;
+    report(FindingCode::empty_frame, (one ? "shows nothing in frame " : "shows nothing in the frames ") + text,
+           one ? "Draw it, or leave it out of `frames:`." : "Draw them, or leave them out of `frames:`.");
   }
 
   // Where a box lies against the picture; none where it is on it.

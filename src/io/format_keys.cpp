@@ -359,10 +359,9 @@ constexpr Meant kMeant[] = {
 
     {clip, "fps", " rate framerate frame_rate speed "},
     {clip, "play", " loop mode repeat "},
-    {clip, "sheet", " image sprite spritesheet atlas "},
+    {clip, "sheet", " sprite spritesheet atlas "},
     {clip, "tile", " cell grid size "},
     {clip, "times", " durations "},
-    {clip, "length", " duration time "},
 
     {marks, "cues", " events "},
     {marks, "boxes", " hitboxes shapes "},

@@ -215,7 +215,7 @@ Result<ArtStore::Picture> ArtStore::find(const FrameArt& art) {
   if (!rect)
     return Error{(art.tile.empty() ? "its rectangle" : "its cell " + art.tile) + " lies outside " + art.source +
                      ", which is " + std::to_string(image->width) + " x " + std::to_string(image->height) + " pixels",
-                 ""};
+                 "", art.tile.empty() ? "Check its rectangle." : "Check `tile:` and the numbers of `frames:`."};
   return Picture{std::move(image), *rect};
 }
 

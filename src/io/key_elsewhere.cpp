@@ -34,6 +34,17 @@ struct Otherwise {
 };
 constexpr Otherwise kOtherwise[] = {
     {Section::input, " range limits bounds ", "Write `min:` and `max:`."},
+    {Section::clip, " duration time ",
+     "With frames it is `fps: 10`, or `times:` with one a frame; without frames `length: 1s`."},
+    {Section::clip, " row rows ",
+     "Cells are numbered from 0, row after row: row 1 of eight columns is `frames: [8-15]`."},
+    {Section::clip, " column columns cols ",
+     "Leave it out: how many there are follows from the sheet's width and `tile:`."},
+    {Section::clip, " first last start end from_frame to_frame start_frame end_frame count frame_count ",
+     "Write the first and the last of them, from 0: `frames: [0-7]`."},
+    {Section::clip, " flip flipped flip_x mirror mirrored ",
+     "Who draws a picture turns it over; a point of a blend says `mirrored: true`."},
+    {Section::clip, " reverse reversed backward backwards ", "The state that plays it says `speed: -1`."},
     {Section::tape_step, " frame frames tick ticks ", "Steps count time, not frames: `at: 400ms`."},
     {Section::tape_step, " for lasts duration ", "What is set stays until it is set again: write another step."},
     {Section::tape_step, " add ", "A step says what an input becomes: `set: {health: 4}`."},

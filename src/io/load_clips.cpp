@@ -53,7 +53,9 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
     if (!fields.has(one) || !fields.has(other)) return false;
     reader.fail(FindingCode::conflicting_keys, *fields.get(other),
                 "the clip \"" + key.text + "\" has both `" + std::string(one) + ":` and `" + std::string(other) + ":`",
-                "Keep one of them.");
+                one == "length" && (other == "frames" || other == "images")
+                    ? "`length:` is of a clip without frames: how long these show is `fps:`, or `times:`."
+                    : "Keep one of them.");
     return true;
   };
   bool sound = true;
@@ -103,9 +105,11 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
       fields.get("frames")->items.empty())
     reader.fail(FindingCode::bad_value, *fields.get("frames"),
                 "the clip \"" + key.text + "\" has an empty list of frames", "List its frames, such as `[0-7]`.");
-  if (!clip.frames.empty() && !fields.has("fps") && !fields.has("times"))
+  if (!clip.frames.empty() && !fields.has("fps") && !fields.has("times")) {
+    if (!sound || fields.strange) return;  // that is why
     return reader.fail(FindingCode::missing_key, key, "the clip \"" + key.text + "\" says no timing",
                        "Add `fps:`, or `times:` with one time a frame.");
+  }
   definition.clips.push_back(std::move(clip));
 }
 
@@ -129,6 +133,9 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
       sound = false;
       if (const std::string range = sheet == nullptr ? meant_range(item.text) : ""; !range.empty())
         return reader.fail(FindingCode::wrong_type, item, "a frame is " + item.words(), "Write `" + range + "`.");
+      if (sheet == nullptr && item.kind != YamlNode::Kind::scalar)
+        return reader.fail(FindingCode::wrong_type, item, "a frame is " + item.words(),
+                           "Times stand beside the frames: `frames: [0, 1], times: [100ms, 50ms]`.");
       reader.mismatch(item, "a frame",
                       sheet != nullptr ? "the name of a rectangle such as `walk_1`, with a hold `walk_1*3`"
                                        : "a number `3`, a range `2-5`, or a hold `7*3`");
@@ -220,10 +227,10 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
   const std::int32_t margin = pixels("margin"), spacing = pixels("spacing");
   if (const YamlNode* node = fields.get("sheet"); node != nullptr && sheet == nullptr) {
     const auto image = reader.name(*node, "`sheet:`");
-    if (!fields.has("tile"))
+    if (!fields.has("tile") && !fields.strange)
       reader.fail(FindingCode::missing_key, *node, "the sheet " + node->words() + " has no `tile:`",
                   "Add `tile: [width, height]`, or declare its rectangles under `sheets:`.");
-    if (!fields.has("frames"))
+    if (!fields.has("frames") && !fields.strange)
       reader.fail(FindingCode::missing_key, *node,
                   "the clip \"" + clip.name.text + "\" does not say which frames of the sheet it shows",
                   "Add `frames:`, such as `[0-7]`.");
@@ -237,7 +244,7 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
   }
   if (const YamlNode* node = fields.get("animation")) {
     const auto image = reader.name(*node, "`animation:`");
-    if (!fields.has("frames"))
+    if (!fields.has("frames") && !fields.strange)
       reader.fail(FindingCode::missing_key, *node,
                   "the clip \"" + clip.name.text + "\" does not say which frames of the animation it shows",
                   "Add `frames:`, such as `[0-7]`.");

@@ -74,9 +74,11 @@ std::optional<PlayMode> Reader::play(const YamlNode& node) {
     const std::string word = node.text.substr(0, node.text.find(' '));
     if (std::find(known.begin(), known.end(), word) == known.end()) {
       const std::string nearest = nearest_name(word, known);
+      const bool back = word.starts_with("revers") || word.starts_with("backward");
       fail(FindingCode::bad_value, node, "`play:` is " + node.words(),
-           nearest.empty() ? "Expected once, loop, loop x3, back-and-forth or back-and-forth x3."
-                           : "Did you mean \"" + nearest + "\"?");
+           back ? "It says how the clip goes on at its end; the state that plays it backwards says `speed: -1`."
+           : nearest.empty() ? "Expected once, loop, loop x3, back-and-forth or back-and-forth x3."
+                             : "Did you mean \"" + nearest + "\"?");
       return std::nullopt;
     }
   }

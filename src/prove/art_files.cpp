@@ -53,8 +53,11 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
       finding.line = place.line;
       finding.column = place.column;
       finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
+      const std::string& remedy = picture.error().remedy;
       finding.remedy = "The machine runs without it; pictures do not. " +
-                       path_remedy(store.path_of(frame.art.source), "Check the path, which is relative to this file.");
+                       (remedy.empty() ? path_remedy(store.path_of(frame.art.source),
+                                                     "Check the path, which is relative to this file.")
+                                       : remedy);
       finding.subject = clip.def.name.text;
       break;
     }
