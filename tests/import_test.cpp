@@ -108,6 +108,11 @@ TEST_F(Import, PicturesOfTwoNamesAreNeverOneClip) {
             "art/\u8d70_2.png: error: \"\u8d70_2\" and \"\u98db_1\" would both be of a clip \"clip\" "
             "[duplicate-name]\n    Rename the pictures of one of them: a clip's name is made of the letters a to z, "
             "digits and _.\n");
+  EXPECT_EQ(imported.notes, Lines{});
+  // Beside other errors warnings stay what they are.
+  fs::remove(folder_ / "art/rest.png");
+  put("art/walk_1.png"), put("art/walk_01.png"), put("art/walk_3.png");
+  EXPECT_NE(findings(import()).find("art/walk_3.png: warning: the number 2 is missing"), std::string::npos);
 }
 
 TEST_F(Import, ClipsThatDifferInCapitalLettersOnlyAreTold) {

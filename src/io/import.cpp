@@ -56,10 +56,10 @@ class Importer {
     read_known();
     for (const std::string& source : options_.sources) gather(source);
     make_clips();
-    if (found_.empty() && !out_.findings.empty()) out_.findings.back().severe = true;  // of cells that are all empty
     if (found_.empty() && out_.findings.empty())
       report(FindingCode::unreadable_file, options_.sources.empty() ? "" : options_.sources.front(),
              "no image was found", "Give folders, images or glTF files.");
+    if (found_.empty() && !has_errors(out_.findings)) out_.findings.back().severe = true;  // all cells are empty
     io::merge_into_file(options_, {roots_, std::move(before_), std::move(known_), std::move(found_)}, out_);
     if (!tracks_.empty()) out_.tracks_text = io::tracks_text(tracks_);
     return std::move(out_);
@@ -323,7 +323,8 @@ class Importer {
     marks.clip = Text(clip);
     for (TrackDef track : tracks) {
       track.name = Text(clip_name(track.name.text));
-      if (std::ranges::count(marks.tracks, track.name.text, [](const TrackDef& of) { return of.name.text; }) > 0)
+      if (std::ranges::count(marks.tracks, track.name.text,
+                             [](const TrackDef& of) -> const std::string& { return of.name.text; }) > 0)
         note(clip, "the track \"" + track.name.text + "\" stands there twice; the first counts");
       else
         marks.tracks.push_back(std::move(track));

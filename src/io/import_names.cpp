@@ -104,6 +104,7 @@ void doubt(const std::vector<PictureName>& names, const std::vector<std::string>
       if (c >= 'A' && c <= 'Z') c = static_cast<char>(c - 'A' + 'a');
     spellings[small].insert(clip);
   }
+  std::erase_if(out.notes, [&](const auto& note) { return clashing.count(note.first) > 0; });
   for (const auto& [small, all] : spellings) {
     if (all.size() < 2) continue;
     std::string others;
