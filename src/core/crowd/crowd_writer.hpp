@@ -206,8 +206,8 @@ class RowWriter {
     for (std::uint32_t i = 0; i < kRow; ++i) {
       const auto state = field_at<std::uint16_t>(block(i), by.leaf_);
       reads[i] = by.column_(state != kNoIndex ? state : 0);
-      fits &=
-          (state != kNoIndex) & plain(*reads[i]) & (header_of(block(i)).flags == kStarted) & by.takes(value(first + i));
+      fits &= state != kNoIndex && header_of(block(i)).flags == kStarted;
+      fits &= plain(*reads[i]) && by.takes(value(first + i));
     }
     if (!fits) return false;
     std::uint32_t stirred = 0;
@@ -215,10 +215,10 @@ class RowWriter {
     for (std::uint32_t i = 0; i < kRow; ++i) {
       const auto after = Writer<T>::stored_as(value(first + i));
       before[i] = std::exchange(field_at<StoredAs<T>>(block(i), by.offset_), after);
-      const bool comes = (before[i] != after) & by.comes_of(*reads[i], before[i], after);
+      const bool comes = before[i] != after && by.comes_of(*reads[i], before[i], after);
       const bool opens = by.opens_by_itself(*reads[i], block(i), after);
-      sure &= !comes | opens;
-      stirred |= (comes & opens ? 1u : 0u) << i;
+      sure &= !comes || opens;
+      if (comes && opens) stirred |= 1u << i;
     }
     if (!sure) {
       for (std::uint32_t i = 0; i < kRow; ++i) field_at<StoredAs<T>>(block(i), by.offset_) = before[i];
