@@ -63,6 +63,8 @@ const Mistake kMistakes[] = {
      "shows nothing in frame 1 [empty-frame]\n    Draw it, or leave it out of `frames:`.\n"},
     {"EmptyFramesAreOne", "frames: [0, 9, 9, 1, 9, 9, 9, 2, 9], fps: 8",
      "shows nothing in the frames 1-2, 4-6, 8 [empty-frame]\n    Draw them, or leave them out of `frames:`.\n"},
+    {"EmptyAtBothEndsOfALoop", "frames: [9, 0, 1, 9], fps: 8, play: loop",
+     "shows nothing in the frames 0, 3 [empty-frame]\n    Draw them, or leave them out of `frames:`.\n"},
     {"NothingAtAll", "frames: [9, 9], fps: 8",
      "shows nothing in the frames 0-1 [empty-frame]\n    Draw them, or leave them out of `frames:`.\n"},
     {"MixedSizes", "frames: [0, 1, 8], fps: 8",

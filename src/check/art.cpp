@@ -109,10 +109,11 @@ class ArtCheck {
     for (std::size_t i = 0; i < clip_->frames.size(); ++i) {
       auto pixels = clip_->frames[i].art.source.empty() ? std::nullopt : source_(clip_->frames[i].art);
       if (!pixels) return tell_empty(empty);  // told elsewhere
-      if (const auto seen = extent(*pixels); !seen)
-        empty.push_back(i);
-      else
+      const auto seen = extent(*pixels);
+      if (seen)
         measure(*pixels, *seen, static_cast<std::int32_t>(i), feet);
+      else
+        empty.push_back(i);
       look_for_boxes(*pixels, static_cast<std::int32_t>(i));
       if (!first) first = pixels;
       if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
@@ -123,8 +124,9 @@ class ArtCheck {
                    std::to_string(first->height),
                "Give all frames of a clip one size, or it will jump.");
       }
-      if (before && equal(*pixels, *before) && (empty.empty() || empty.back() != i)) same.push_back(i);
-      ends_as_it_began = i > 0 && equal(*pixels, *first);
+      // That what shows nothing is like others that do needs no word.
+      if (seen && before && equal(*pixels, *before)) same.push_back(i);
+      ends_as_it_began = seen && i > 0 && equal(*pixels, *first);
       before = std::move(pixels);
     }
     if (!first) return;

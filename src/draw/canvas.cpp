@@ -39,6 +39,8 @@ std::string value_text(const FieldValue& value) {
   return number != nullptr ? detail::short_text(*number, 4) : "";
 }
 
+std::string seconds_text(Ticks ticks) { return detail::fixed_text(ticks.to_seconds(), 3) + " s"; }
+
 Color color_of_role(const std::string& role) {
   if (role == "hit") return kWrong;
   if (role == "hurt") return kSpan;

@@ -9,6 +9,7 @@
 
 #include "mobrin/core/definition.hpp"
 #include "mobrin/core/field_value.hpp"
+#include "mobrin/core/time.hpp"
 #include "mobrin/io/image.hpp"
 #include "palette.hpp"
 
@@ -28,6 +29,8 @@ struct TextStyle {
 [[nodiscard]] Color color_of_role(const std::string& role);
 // A value as a lane shows it.
 [[nodiscard]] std::string value_text(const FieldValue& value);
+// To the millisecond: "0.250 s".
+[[nodiscard]] std::string seconds_text(Ticks ticks);
 
 class Canvas {
  public:

@@ -25,8 +25,6 @@ constexpr double kLabelLine = 17;
 constexpr double kStripHeight = 18;
 constexpr int kMostPixels = 30'000;  // a side of a picture; Cairo's own limit is 32767
 
-std::string seconds_text(Ticks ticks) { return detail::fixed_text(ticks.to_seconds(), 3) + " s"; }
-
 // Finds frames' pictures and notes once what is missing.
 class Art {
  public:

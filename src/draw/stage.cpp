@@ -276,7 +276,7 @@ Result<std::vector<std::string>> draw_stage(const Scene& scene, const std::vecto
     const std::size_t row = i / stage.columns();
     const double y = kStageMargin + static_cast<double>(row) * (stage.height() + kCaption + kStageMargin);
     stage.draw(canvas, instants[i], x, y + kCaption);
-    canvas.text(x, y, detail::fixed_text(instants[i].to_seconds(), 3) + " s", {kNormal, true, kInk});
+    canvas.text(x, y, seconds_text(instants[i]), {kNormal, true, kInk});
   }
   if (const Outcome written = canvas.write(path); !written) return written.error();
   return std::move(stage.messages);

@@ -2,9 +2,10 @@
 #include "clips_text.hpp"
 
 #include <algorithm>
-#include <charconv>
 #include <cstdio>
 #include <cstdlib>
+
+#include "mobrin/core/names.hpp"
 
 namespace mobrin {
 
@@ -39,11 +40,7 @@ std::string tracks_text(const std::vector<ClipMarksDef>& marks) {
   std::string text =
       "# Tracks made by `mobrin import --tracks`, which writes this file anew: other marks lie elsewhere.\n"
       "mobrin: 1\nmarks:\n";
-  // The fewest digits from which 32-bit numbers come back as they were.
-  const auto number = [](double value) {
-    char out[32];
-    return std::string(out, std::to_chars(out, out + sizeof out, static_cast<float>(value)).ptr);
-  };
+  const auto number = [](double value) { return detail::shortest_text(static_cast<float>(value)); };
   constexpr const char* kCurves[] = {"step", "linear", "cubic"};
   for (const ClipMarksDef& each : marks) {
     text += "  " + each.clip.text + ":\n    tracks:\n";

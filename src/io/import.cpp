@@ -233,8 +233,10 @@ class Importer {
       const std::string to = (fs::path(options_.extract) / (name + number)).generic_string();
       // What somebody else put there is not written over.
       std::error_code there;
-      const auto is_of = [&](const ArtClip& known) { return known.has_image(seen_from_out(to)); };
-      if (fs::exists(to, there) && std::ranges::none_of(known_, is_of) && io::print_of_file(to) != prints.back())
+      const auto is_known = [&](const std::string& file) {
+        return std::ranges::any_of(known_, [&](const ArtClip& known) { return known.has_image(file); });
+      };
+      if (fs::exists(to, there) && !is_known(seen_from_out(to)) && io::print_of_file(to) != prints.back())
         trouble = "there is another file at \"" + to + "\" already";
       taken.push_back(to);
     };

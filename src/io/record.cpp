@@ -7,6 +7,7 @@
 #include <charconv>
 #include <string_view>
 
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/save.hpp"
 
 namespace mobrin {
@@ -32,8 +33,7 @@ void put_value(TapeStep& step, const Text& name, FieldValue value) {
   step.set.emplace_back(name, std::move(value));
 }
 
-template <class Number>
-std::string shortest(Number number) {
+std::string shortest(double number) {
   char text[40];
   const auto end = std::to_chars(text, text + sizeof text, number);
   return {text, end.ptr};
@@ -43,7 +43,7 @@ std::string text_of(const FieldValue& value) {
   if (const auto* boolean = std::get_if<bool>(&value)) return *boolean ? "true" : "false";
   if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
   // Inputs are held in 32 bits.
-  if (const auto* number = std::get_if<double>(&value)) return shortest(static_cast<float>(*number));
+  if (const auto* number = std::get_if<double>(&value)) return detail::shortest_text(static_cast<float>(*number));
   if (const auto* words = std::get_if<std::string>(&value)) return *words;
   return "";
 }

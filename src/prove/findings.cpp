@@ -395,7 +395,7 @@ class RunFindings {
       if (const auto* truth = std::get_if<bool>(&value)) text = *truth ? "true" : "false";
       if (const auto* whole = std::get_if<std::int64_t>(&value)) text = std::to_string(*whole);
       if (const auto* words = std::get_if<std::string>(&value)) text = *words;
-      if (const auto* number = std::get_if<double>(&value)) text = detail::short_text(*number, 6);
+      if (const auto* number = std::get_if<double>(&value)) text = detail::shortest_text(static_cast<float>(*number));
       values += (values.empty() ? " with " : ", ") + model_.machine().inputs()[i].name.text + " " + text;
     }
     ProvedFinding* finding = tell(FindingCode::runaway, model_.rules()[ring.front()],

@@ -32,6 +32,8 @@ namespace detail {
 [[nodiscard]] std::string fixed_text(double value, int digits);
 /// Not for users: a number in so many digits and no zeros at its end, in every locale.
 [[nodiscard]] std::string short_text(double value, int digits);
+/// Not for users: the fewest digits from which a 32-bit number comes back as it was, in every locale.
+[[nodiscard]] std::string shortest_text(float value);
 /// Not for users: letters and digits of names and numbers, in every locale; an underscore is a letter.
 [[nodiscard]] constexpr bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
 [[nodiscard]] constexpr bool is_digit(char c) { return c >= '0' && c <= '9'; }

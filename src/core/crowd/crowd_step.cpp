@@ -101,7 +101,8 @@ class CrowdStep {
     for (std::uint32_t row = first; row < end && !stopped_; ++row) {
       if (row + kRowsAhead < end) fetch_row(row + kRowsAhead);
       if (row + kRowBlocksAhead < end) fetch_together(row + kRowBlocksAhead);
-      if (!at_once(row) && !each_at_once(row)) one_by_one(row);
+      const std::uint32_t due = due_among(due_.row(row), from_);
+      if (!at_once(row, due) && !each_at_once(row, due)) one_by_one(row);
     }
   }
   MOBRIN_INLINE void one_by_one(std::uint32_t row) {
@@ -171,10 +172,10 @@ class CrowdStep {
     } while (wake <= to_);
     cruise = next;
   }
-  // Where all of a row do the same at the beginning of the step, and nothing after it. False, with nothing done, where
-  // that is not so.
-  bool at_once(std::uint32_t row) {
-    if (due_among(due_.row(row), from_) != (1u << kRow) - 1) return false;
+  // Where all of a row do the same at the beginning of the step, and nothing after it; `due`: those who are so early.
+  // False, with nothing done, where that is not so.
+  bool at_once(std::uint32_t row, std::uint32_t due) {
+    if (due != (1u << kRow) - 1) return false;
     const std::uint32_t first = row * kRow;
     std::byte* const blocks = crowd_.block(first);
     sink_.place = first;
@@ -190,11 +191,10 @@ class CrowdStep {
       for (std::uint32_t place = first; place < first + kRow; ++place) crowd_.touch(place);
     return true;
   }
-  // Where those of a row that are due do each what some member did, at the beginning of the step, and nothing after it.
-  // False, with nothing done, where that is not so.
-  bool each_at_once(std::uint32_t row) {
-    const std::uint32_t due = due_among(due_.row(row), to_), first = row * kRow;
-    if (due != due_among(due_.row(row), from_)) return false;
+  // The same where each of them does what some member did, and nobody else is due.
+  bool each_at_once(std::uint32_t row, std::uint32_t due) {
+    if (due != due_among(due_.row(row), to_)) return false;
+    const std::uint32_t first = row * kRow;
     sink_.place = first;
     if (!repeats_.answer_each(crowd_.block(first), crowd_.stride, due, to_, sink_, &due_.stepped(first),
                               &crowd_.cruises[first]))

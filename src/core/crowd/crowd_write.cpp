@@ -81,8 +81,8 @@ void detail::CrowdData::changed(std::uint32_t place, std::uint16_t input, double
 // All of a row that rests and has begun. As stir() for each.
 void detail::CrowdData::stir_row(std::uint32_t first) {
   const bool alike = detail::same_values(wakes->row(first / kRow)) && detail::same_values(&cruises[first]);
-  std::uint32_t told = told_now(first);
-  for (std::uint32_t i = 1; i < (alike ? 1 : kRow); ++i) told |= told_now(first + i);
+  std::uint32_t told = 0;
+  for (std::uint32_t i = 0; i < (alike ? 1 : kRow); ++i) told |= told_now(first + i);
   if (told > 0) {
     for (std::uint32_t i = 0; i < kRow; ++i) stir(first + i);
     return;
@@ -140,8 +140,7 @@ std::size_t write_first(detail::CrowdData& d, std::size_t count, Input<T> input,
   WakesInOrder wakes(d);
   std::size_t refused = 0;
   for (std::uint32_t i = 0; i < count;) {
-    if (rows.worth_it() && i + kRow <= count &&
-        (rows.write(i, value) || (RowWriter<T>::write_each(writer, i, value) && rows.wrote_each()))) {
+    if (rows.worth_it() && i + kRow <= count && rows.write(i, value)) {
       i += kRow;
       continue;
     }

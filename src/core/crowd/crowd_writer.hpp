@@ -169,7 +169,8 @@ class Writer {
   bool possible_ = false;
 };
 
-// The same of whole rows whose members have one innermost state, where what comes of it is the same for all.
+// The same of whole rows at once: of those whose members have one innermost state, where what comes of it is the same
+// for all; and of those that differ, where it is clear for each what comes of it.
 template <class T>
 class RowWriter {
  public:
@@ -178,60 +179,15 @@ class RowWriter {
     look_at(one.leaf_, sizeof(std::uint16_t));
     if (kOfOneValue) look_at(one.offset_, sizeof(StoredAs<T>));
   }
-  // `value(place)` for each of a row; REQUIRES: worth_it(). False, with nothing written, where they are not that alike.
+  // `value(place)` for each of a row; REQUIRES: worth_it(). False, with nothing written, where some of them need a
+  // closer look.
   template <class ValueAt>
   [[nodiscard]] MOBRIN_INLINE bool write(std::uint32_t first, const ValueAt& value) {
-    if constexpr (kOfOneValue) {
-      bool same = true;
-      for (std::uint32_t i = 1; i < kRow; ++i) same &= value(first + i) == value(first);
-      if (!same || !one_.takes(value(first))) return false;
-    }
-    std::byte* const b = one_.block(first);
-    const auto state = field_at<std::uint16_t>(b, one_.leaf_);
-    const Readers* const reads = one_.column_(state != kNoIndex ? state : 0);
-    if (!one_.possible_ || state == kNoIndex || !plain(*reads) || !alike(b) || header_of(b).flags != kStarted)
-      return --rows_, false;
-    if constexpr (kOfOneValue)
-      return write_one(first, *reads, one_.stored_as(value(first)));
-    else
-      return write_numbers(first, *reads, value);
-  }
-  // The same where each may be given its own, in a state of its own: nothing comes of it, or something whatever else
-  // the member holds. Apart, as the loop around write() keeps its registers.
-  template <class ValueAt>
-  [[nodiscard]] MOBRIN_APART static bool write_each(Writer<T> by, std::uint32_t first, ValueAt value) {
-    const auto block = [&](std::uint32_t i) { return by.block(first + i); };
-    bool fits = by.possible_, sure = true;
-    std::array<const Readers*, kRow> reads;
-    for (std::uint32_t i = 0; i < kRow; ++i) {
-      const auto state = field_at<std::uint16_t>(block(i), by.leaf_);
-      reads[i] = by.column_(state != kNoIndex ? state : 0);
-      fits &= state != kNoIndex && header_of(block(i)).flags == kStarted;
-      fits &= plain(*reads[i]) && by.takes(value(first + i));
-    }
-    if (!fits) return false;
-    std::uint32_t stirred = 0;
-    std::array<StoredAs<T>, kRow> before;
-    for (std::uint32_t i = 0; i < kRow; ++i) {
-      const auto after = Writer<T>::stored_as(value(first + i));
-      before[i] = std::exchange(field_at<StoredAs<T>>(block(i), by.offset_), after);
-      const bool comes = before[i] != after && by.comes_of(*reads[i], before[i], after);
-      const bool opens = by.opens_by_itself(*reads[i], block(i), after);
-      sure &= !comes || opens;
-      if (comes && opens) stirred |= 1u << i;
-    }
-    if (!sure) {
-      for (std::uint32_t i = 0; i < kRow; ++i) field_at<StoredAs<T>>(block(i), by.offset_) = before[i];
-      return false;
-    }
-    if (stirred == (1u << kRow) - 1)
-      by.crowd_.stir_row(first);
-    else
-      for_bits(stirred, [&](std::uint32_t i) { by.crowd_.stir(first + i); });
+    if (write_alike(first, value)) return true;
+    if (!write_mixed(one_, first, value)) return false;
+    rows_ = std::min(rows_ + 1, kMostRows);
     return true;
   }
-  // That worked.
-  bool wrote_each() { return rows_ = std::min(rows_ + 1, kMostRows), true; }
   // So many of those that were written one by one were stirred.
   void stirred(std::uint32_t members, std::uint32_t of) {
     if (!kOfOneValue && members == of) rows_ = kFirstRows;
@@ -268,6 +224,58 @@ class RowWriter {
       differ |= others & look_[k].mask;
     }
     return differ == 0;
+  }
+  // All are in one state, and what comes of it is the same for all.
+  template <class ValueAt>
+  [[nodiscard]] MOBRIN_INLINE bool write_alike(std::uint32_t first, const ValueAt& value) {
+    if constexpr (kOfOneValue) {
+      bool same = true;
+      for (std::uint32_t i = 1; i < kRow; ++i) same &= value(first + i) == value(first);
+      if (!same || !one_.takes(value(first))) return false;
+    }
+    std::byte* const b = one_.block(first);
+    const auto state = field_at<std::uint16_t>(b, one_.leaf_);
+    const Readers* const reads = one_.column_(state != kNoIndex ? state : 0);
+    if (!one_.possible_ || state == kNoIndex || !plain(*reads) || !alike(b) || header_of(b).flags != kStarted)
+      return --rows_, false;
+    if constexpr (kOfOneValue)
+      return write_one(first, *reads, one_.stored_as(value(first)));
+    else
+      return write_numbers(first, *reads, value);
+  }
+  // Each may be given its own, in a state of its own: nothing comes of it, or something whatever else the member holds.
+  // Apart, with a copy of the writer: the loop around write() keeps its registers.
+  template <class ValueAt>
+  [[nodiscard]] MOBRIN_APART static bool write_mixed(Writer<T> by, std::uint32_t first, ValueAt value) {
+    const auto block = [&](std::uint32_t i) { return by.block(first + i); };
+    bool fits = by.possible_, sure = true;
+    std::array<const Readers*, kRow> reads;
+    for (std::uint32_t i = 0; i < kRow; ++i) {
+      const auto state = field_at<std::uint16_t>(block(i), by.leaf_);
+      reads[i] = by.column_(state != kNoIndex ? state : 0);
+      fits &= state != kNoIndex && header_of(block(i)).flags == kStarted;
+      fits &= plain(*reads[i]) && by.takes(value(first + i));
+    }
+    if (!fits) return false;
+    std::uint32_t stirred = 0;
+    std::array<StoredAs<T>, kRow> before;
+    for (std::uint32_t i = 0; i < kRow; ++i) {
+      const auto after = Writer<T>::stored_as(value(first + i));
+      before[i] = std::exchange(field_at<StoredAs<T>>(block(i), by.offset_), after);
+      const bool comes = before[i] != after && by.comes_of(*reads[i], before[i], after);
+      const bool opens = by.opens_by_itself(*reads[i], block(i), after);
+      sure &= !comes || opens;
+      if (comes && opens) stirred |= 1u << i;
+    }
+    if (!sure) {
+      for (std::uint32_t i = 0; i < kRow; ++i) field_at<StoredAs<T>>(block(i), by.offset_) = before[i];
+      return false;
+    }
+    if (stirred == (1u << kRow) - 1)
+      by.crowd_.stir_row(first);
+    else
+      for_bits(stirred, [&](std::uint32_t i) { by.crowd_.stir(first + i); });
+    return true;
   }
   // All hold the same, and are given the same.
   [[nodiscard]] MOBRIN_INLINE bool write_one(std::uint32_t first, const Readers& reads, StoredAs<T> after) {

@@ -1,8 +1,6 @@
 // Cues: names and fields of a told record.
 #include "mobrin/core/cue.hpp"
 
-#include <charconv>
-
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -48,24 +46,14 @@ std::string_view Cue::text(std::string_view name) const {
 
 namespace {
 
-// The shortest text that reads back as the same float.
-std::string short_number(float value) {
-  char text[64];
-  const float size = value < 0 ? -value : value;
-  const bool plain = size == 0 || (size >= 1e-4f && size < 1e16f);
-  return {text, std::to_chars(text, text + sizeof text, value,
-                              plain ? std::chars_format::fixed : std::chars_format::scientific)
-                    .ptr};
-}
-
 std::string value_line(const FieldValue& value) {
   if (const auto* truth = std::get_if<bool>(&value)) return *truth ? "true" : "false";
   if (const auto* whole = std::get_if<std::int64_t>(&value)) return std::to_string(*whole);
-  if (const auto* number = std::get_if<double>(&value)) return short_number(static_cast<float>(*number));
+  if (const auto* number = std::get_if<double>(&value)) return detail::shortest_text(static_cast<float>(*number));
   if (const auto* words = std::get_if<std::string>(&value)) return *words;
   std::string out;
   for (const double number : std::get<std::vector<double>>(value))
-    out += (out.empty() ? "" : ", ") + short_number(static_cast<float>(number));
+    out += (out.empty() ? "" : ", ") + detail::shortest_text(static_cast<float>(number));
   return "[" + out + "]";
 }
 

@@ -95,6 +95,15 @@ std::string detail::short_text(double value, int digits) {
   return {text, std::to_chars(text, text + sizeof text, value, std::chars_format::general, digits).ptr};
 }
 
+std::string detail::shortest_text(float value) {
+  char text[64];
+  const float size = value < 0 ? -value : value;
+  const bool plain = size == 0 || (size >= 1e-4f && size < 1e16f);
+  return {text, std::to_chars(text, text + sizeof text, value,
+                              plain ? std::chars_format::fixed : std::chars_format::scientific)
+                    .ptr};
+}
+
 std::string detail::number_text(double value) {
   std::string out = fixed_text(value, 6);
   if (out.find('.') == std::string::npos) return out;  // no number
