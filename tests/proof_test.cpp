@@ -316,7 +316,7 @@ struct WrongRow {
 };
 const WrongRow kWrong[] = {
     {"AState", "{a: {never: in(swin)}}",
-     "m.yaml:16:21: error: \"in(swin)\": there is no state \"swin\" [bad-expression]\n    Did you mean \"swing\"?"},
+     "m.yaml:16:24: error: \"in(swin)\": there is no state \"swin\" [bad-expression]\n    Did you mean \"swing\"?"},
     {"ATrait", "{a: {never: is(daed)}}", "\"is(daed)\": there is no trait \"daed\""},
     {"APulse", "{a: {never: pulse(swin)}}", "there is no pulse \"swin\""},
     {"APulseAsAValue", "{a: {never: swing}}", "\"swing\" is a pulse and has no value"},
@@ -324,7 +324,7 @@ const WrongRow kWrong[] = {
     {"AnInput", "{a: {never: helth > 2}}", "there is no input or variable \"helth\""},
     {"ANumberAsATruth", "{a: {never: health}}", "\"health\": \"health\" is a whole number, not true or false"},
     {"ANumberInside", "{a: {from: in(walk) and not (health + 1), within: 1s, reaches: true}}",
-     "what stands there is a number, not true or false"},
+     "m.yaml:16:45: error: \"in(walk) and not (health + 1)\": what stands there is a number, not true or false"},
     {"AConstant", "{a: {from: true, within: 1s, reaches: -1}}", "\"-1\": what stands there is a number"},
     {"AFunction", "{a: {never: was(walk)}}", "\"was\" is not a function"},
 };

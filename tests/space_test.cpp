@@ -239,6 +239,21 @@ std::string scene_log(const Scene& scene, const std::vector<Ticks>& cuts = {}) {
   return log;
 }
 
+// Whoever is watched, cut or alone: what is written where a run ends takes effect in it.
+TEST(Scenes, WriteAtTheirVeryEnd) {
+  Scene scene;
+  scene.until = milliseconds(100);
+  SceneActor& actor = scene.actors.emplace_back();
+  actor.machine = machine_of("inputs: {go: pulse}\ninitial: a\nstates: {a: {go: [{pulse: go, to: b}]}, b: {}}");
+  actor.name = "one";
+  actor.tape = tape_of("  - {at: 100ms, pulse: go}");
+  for (const bool still : {false, true}) {
+    scene.still = still;
+    EXPECT_EQ(scene_log(scene), "0 enter a one\n100 leave a one\n100 enter b one\n");
+    EXPECT_EQ(scene_log(scene, {milliseconds(100)}), scene_log(scene));
+  }
+}
+
 class Dusk : public testing::Test {
  protected:
   Dusk() : loaded(load_scene(MOBRIN_DEMO "/dusk.scene.yaml")) {}

@@ -52,6 +52,59 @@ TEST(Tapes, AnswerHabitsOnce) {
             "t.yaml:3:1: error: \"events\" is no key of a tape [unknown-key]\n    Did you mean \"steps\"?\n");
 }
 
+// One answer each, at its place.
+TEST(Tapes, AnswerWhatIsWrittenInAnotherWay) {
+  struct {
+    const char *step, *told;
+  } const rows[] = {
+      {"{at: 1s, set: move = 1}", ":19: error: `set:` is \"move = 1\" [wrong-type]\n    Expected a map: `{move: 1}`."},
+      {"{at: 1s, set: [move, 1]}", ":19: error: `set:` is a list [wrong-type]\n    Expected a map: `{move: 1}`."},
+      {"{at: 1s, set: {move: {from: 0, to: 1}}}", "one value; what changes over time takes a step for each."},
+      {"{at: 1s, pulse: {hop: true}}",
+       ":21: error: `pulse:` is a map [wrong-type]\n    Expected its name: `pulse: hop`."},
+      {"{at: 1s, hold: run}", "What is held is a bool: `set: {run: true}`, and in a later step `false`."},
+      {"{at: 1s, toggle: run}", "A step says what an input becomes"},
+      {"{at: 1s, state: air}", "A state is put there by `place: air`, and expected by `expect: {in: air}`."},
+      {"{wait: 1s}", "Steps say their instant, counted from the tape's begin: `at: 1s`."},
+      {"{at: 1s, pulse: p, note: x}", "Write it as a comment, `# ...`."},
+      {"{at: 1s, to: air}", ":18: error: `to:` stands without `from:` [conflicting-keys]"},
+      {"{from: 1s, to: 2s, set: {x: 1}, pulse: p}", ":29: error: `set:` stands beside `from:` [conflicting-keys]"},
+      {"{from: 1s, to: 2s}", ":12: error: the stretch expects nothing [missing-key]"},
+      {"{at: 1s, from: 1s, to: 2s, expect: {never: x}}", ":10: error: `at:` stands beside `from:`"},
+      {"{at: 1s, expect: air}",
+       ":22: error: `expect:` is \"air\" [wrong-type]\n    Expected a map such as `{in: air}`"},
+      {"{at: 1s, expect: {in: [a, b]}}", "Expected one state; any of several is `holds: in(stand) or in(walk)`."},
+      {"{at: 1s, expect: {not_in: a}}", "Write `holds: not in(air)`."},
+      {"{at: 1s, expect: {frame: 3}}", "Write the clip and the number of its frame: `shows: walk/3`."},
+      {"{at: 1s, expect: {health: 3}}", "A value is expected by an expression, `holds: health == 6`. Its keys are: "},
+      {"{at: 1s, expect: {cues: [x]}}", "`cues:` does not go with this time"},
+  };
+  for (const auto& [step, told] : rows) {
+    const std::string all = tape_findings("steps:\n  - " + std::string(step) + "\n  - {at: 2s, pulse: p}");
+    EXPECT_NE(all.find(told), std::string::npos) << step << '\n' << all;
+    EXPECT_EQ(std::count(all.begin(), all.end(), '\n'), 2) << step << '\n' << all;  // a finding and its remedy
+  }
+  for (const auto& [top, told] : std::initializer_list<std::pair<const char*, const char*>>{
+           {"expect: [{at: 1s, in: a}]", "What must be so is said by a step: `- {at: 1s, expect: {in: air}}`."},
+           {"fps: 60", "Steps count time, not frames; leave it out."},
+           {"loop: true", "A tape runs once; leave it out."},
+           {"set: {x: 1}", "It is one of a step: put it into one of the list `steps:`"},
+           {"states: {a: {}}", "It is one of a machine: put it into the file that `machine:` names."},
+           {"for: 2s", "Did you mean \"until\"?"}}) {
+    const std::string all = tape_findings("steps: []\n" + std::string(top));
+    EXPECT_NE(all.find(told), std::string::npos) << top << '\n' << all;
+    EXPECT_EQ(std::count(all.begin(), all.end(), '\n'), 2) << top << '\n' << all;
+  }
+}
+
+TEST(Tapes, LastAsLongAsALastStepSays) {
+  EXPECT_EQ(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s}").until, milliseconds(3000));
+  EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}").until);
+  EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s, expect: {in: a}}").until);
+  // What is expected behind the end is told when it is checked, not as a step that is lost.
+  EXPECT_EQ(tape_findings("steps: [{at: 3s, expect: {in: a}}]\nuntil: 2s"), "");
+}
+
 TEST(Tapes, AreCheckedAgainstTheirMachine) {
   const Machine machine =
       machine_of("inputs: {move: 0.0, health: 3, tool: {one_of: [net, smoker]}, swing: pulse}\nstates: {a: {}}");

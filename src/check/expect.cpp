@@ -1,6 +1,7 @@
 #include "mobrin/check/expect.hpp"
 
 #include <algorithm>
+#include <optional>
 
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/parts.hpp"
@@ -20,7 +21,11 @@ double number_of(const FieldValue& value) {
 
 double expression_value(const Instance& instance, std::string_view expression) {
   const Machine& machine = instance.machine();
-  const SavedInstance saved = save(instance);
+  std::optional<SavedInstance> saved;  // made where a variable is asked for
+  const auto variables = [&]() -> const auto& {
+    if (!saved) saved = save(instance);
+    return saved->variables;
+  };
   std::vector<std::string> choices;
   check::Names names;
   const auto input = [&](const std::string& name) {
@@ -30,7 +35,7 @@ double expression_value(const Instance& instance, std::string_view expression) {
   };
   const auto count = static_cast<std::ptrdiff_t>(machine.inputs().size());
   names.known = [&](const std::string& name) {
-    return input(name) < count || std::any_of(saved.variables.begin(), saved.variables.end(),
+    return input(name) < count || std::any_of(variables().begin(), variables().end(),
                                               [&](const auto& each) { return each.name == name; });
   };
   names.value = [&](const std::string& name) -> check::NameValue {
@@ -44,7 +49,7 @@ double expression_value(const Instance& instance, std::string_view expression) {
       return {static_cast<double>(std::find(choices.begin(), choices.end(), *words) - choices.begin()), &choices};
     }
     // The machine's own, or that of an active state.
-    for (const auto& each : saved.variables) {
+    for (const auto& each : variables()) {
       const auto state = machine.state(each.state);
       if (each.name == name && (each.state.empty() || (state && instance.in(*state))))
         return {number_of(each.value), nullptr};

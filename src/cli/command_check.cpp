@@ -8,6 +8,7 @@
 
 #include "command.hpp"
 #include "console.hpp"
+#include "expectations.hpp"
 #include "json.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
@@ -49,7 +50,8 @@ Checked check_tape_file(const std::string& path) {
   if (!machine.machine) return out;
   for (const std::vector<Finding>& more :
        {check_tape(*loaded.tape, *machine.machine, path), clamped_writes(*loaded.tape, path, *machine.machine),
-        expectation_findings(*loaded.tape, path, *machine.definition, *machine.machine)})
+        expectation_findings({loaded.tape->expects, loaded.tape->until, "tape"}, path, *machine.definition,
+                             *machine.machine)})
     out.findings.insert(out.findings.end(), more.begin(), more.end());
   return out;
 }
@@ -59,6 +61,7 @@ Checked check_file(const std::string& path) {
   if (is_scene(path).value_or(false)) {
     LoadedScene scene = load_scene(path);
     Checked out{std::move(scene.findings), ""};
+    for (Finding& finding : expectation_findings(scene, path)) out.findings.push_back(std::move(finding));
     if (scene.scene)
       out.summary = fmt::format("scene {}, {}, {:g} s", scene.scene->name, plural(scene.scene->actors.size(), "actor"),
                                 scene.scene->until.to_seconds());

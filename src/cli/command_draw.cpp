@@ -31,7 +31,8 @@ int draw(const std::string& file, GraphOptions options, const std::string& state
     fmt::print(stderr, "error: {}\n", drawn.error().text());
     return kFindings;
   }
-  fmt::print("{}  {}, {}\n", out, plural(loaded->machine->states().size() - 1, "state"),
+  fmt::print("{}  {}{}, {}\n", out, state.empty() ? "" : printable("\"" + state + "\" and its neighbours, of "),
+             plural(loaded->machine->states().size() - 1, "state"),
              plural(loaded->machine->transitions().size(), "transition"));
   return kFine;
 }

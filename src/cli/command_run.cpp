@@ -98,7 +98,8 @@ std::variant<RunSource, int> prepare(const RunRequest& request) {
   if (what == nullptr) return source;
   if (!request.until && !what->tape.until)
     return usage("nothing says how long to run",
-                 "Add `until: 4s` to the tape, or `--until 4s`; or press something: `--press NAME@0.5s`.");
+                 fmt::format("Add `until: {0}` to the tape, or `--until {0}`; or press something: `--press NAME@0.5s`.",
+                             possible_end(what->tape)));
   const Ticks end = request.until ? *request.until : *what->tape.until;
   if (request.from && *request.from > end)
     return usage(fmt::format("`--from` lies behind the end of the run, {:g} s", end.to_seconds()),

@@ -1,4 +1,4 @@
-// mobrin test: tapes whose expectations are held against what their machines do.
+// mobrin test: tapes and scenes whose expectations are held against what their machines do.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -16,6 +16,7 @@
 #include "mobrin/core/parts.hpp"
 #include "mobrin/draw/graph.hpp"
 #include "mobrin/io/file.hpp"
+#include "mobrin/io/scene.hpp"
 #include "mobrin/io/tape_log.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "output.hpp"
@@ -48,7 +49,7 @@ std::string junit(const std::vector<TestResult>& results) {
       "failures=\"{}\" errors=\"{}\" skipped=\"{}\">\n",
       results.size(), failures, errors, skipped);
   for (const TestResult& each : results) {
-    out += fmt::format("<testcase classname=\"tapes\" name=\"{}\">", xml(each.tape));
+    out += fmt::format("<testcase classname=\"tapes\" name=\"{}\">", xml(each.file));
     for (const Finding& finding : each.findings) out += fmt::format("<error message=\"{}\"/>", xml(finding.text()));
     if (!each.failures.empty())
       out += fmt::format("<failure message=\"{}\"/>", xml(fmt::format("{}", fmt::join(each.failures, "; "))));
@@ -64,12 +65,13 @@ struct TestOptions {
   bool json = false, keep = false, diff = false, coverage = false;
 };
 
-// All tapes, on as many threads as there are processors; the results in the order of the tapes.
+// All tapes and scenes, on as many threads as there are processors; the results in their order.
 std::vector<TestResult> test_all(const std::vector<std::string>& tapes, const std::string& on) {
   std::vector<TestResult> results(tapes.size());
   std::atomic<std::size_t> next{0};
   const auto work = [&] {
-    for (std::size_t i = next++; i < tapes.size(); i = next++) results[i] = test_tape(tapes[i], on);
+    for (std::size_t i = next++; i < tapes.size(); i = next++)
+      results[i] = is_scene(tapes[i]).value_or(false) ? test_scene(tapes[i]) : test_tape(tapes[i], on);
   };
   std::vector<std::thread> others;
   const std::size_t count = std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), tapes.size());
@@ -84,24 +86,28 @@ bool keep_logs(std::vector<TestResult>& results) {
   bool fine = true;
   for (TestResult& each : results) {
     if (!each.findings.empty()) continue;
-    const EditLock lock(each.tape);
-    const auto text = read_file(each.tape);
+    if (each.is_scene) {
+      fmt::print(stderr, "note: {} is a scene, which keeps no log\n", printable(each.file));
+      continue;
+    }
+    const EditLock lock(each.file);
+    const auto text = read_file(each.file);
     Result<std::string> edited = lock.held() && text
                                      ? with_log(*text, each.log)
                                      : Result<std::string>(Error{"it cannot be read, or somebody edits it", ""});
     // What is written must say what it said, and the log.
     if (edited) {
-      const LoadedTape after = load_tape_text(*edited, each.tape);
+      const LoadedTape after = load_tape_text(*edited, each.file);
       if (!after.tape || !after.tape->log || after.tape->log->size() != each.log.size())
         edited =
             Error{"its `log:` is written in a way that cannot be edited here", "", "Remove it, and keep it again."};
     }
     if (!edited) {
-      fmt::print(stderr, "error: {}: {}\n", printable(each.tape), edited.error().text());
+      fmt::print(stderr, "error: {}: {}\n", printable(each.file), edited.error().text());
       fine = false;
       continue;
     }
-    if (*edited != *text && !write_or_report(each.tape, *edited)) fine = false;
+    if (*edited != *text && !write_or_report(each.file, *edited)) fine = false;
     std::erase_if(each.failures,
                   [](const std::string& words) { return words.find(": the log differs:") < words.size(); });
     each.changed.clear();
@@ -110,16 +116,18 @@ bool keep_logs(std::vector<TestResult>& results) {
   return fine;
 }
 
-// What all tapes of a machine take and enter together.
+// What all runs of a machine take and enter together.
 int tell_coverage(const std::vector<TestResult>& results, const TestOptions& options, Json& all) {
-  std::map<std::string, std::vector<const TestResult*>> machines;
+  std::map<std::string, std::vector<const MachineRun*>> machines;
   for (const TestResult& each : results)
-    if (each.machine) machines[fs::path(each.machine_file).lexically_normal().generic_string()].push_back(&each);
+    for (const MachineRun& run : each.runs)
+      machines[fs::path(run.file).lexically_normal().generic_string()].push_back(&run);
+  const bool scenes = std::any_of(results.begin(), results.end(), [](const TestResult& each) { return each.is_scene; });
   for (const auto& [file, runs] : machines) {
-    const Machine& machine = *runs.front()->machine;
+    const Machine& machine = runs.front()->machine;
     std::set<std::uint32_t> taken;
     std::set<std::uint16_t> entered;
-    for (const TestResult* run : runs) {
+    for (const MachineRun* run : runs) {
       taken.insert(run->taken.begin(), run->taken.end());
       entered.insert(run->entered.begin(), run->entered.end());
     }
@@ -148,7 +156,7 @@ int tell_coverage(const std::vector<TestResult>& results, const TestOptions& opt
     if (!options.json) {
       fmt::print("{}  {} of {} taken, {} of {} entered by {}\n", styled(Style::strong, file), taken.size(),
                  plural(machine.transitions().size(), "rule"), machine.states().size() - 1 - states.size(),
-                 plural(machine.states().size() - 1, "state"), plural(runs.size(), "tape"));
+                 plural(machine.states().size() - 1, "state"), plural(runs.size(), scenes ? "run" : "tape"));
       for (const std::string& line : lines) fmt::print("  {}\n", printable(line));
       if (!lines.empty()) fmt::print("  `mobrin cover {} -o tapes/` writes tapes for them.\n", as_argument(file));
     }
@@ -167,12 +175,12 @@ int tell_coverage(const std::vector<TestResult>& results, const TestOptions& opt
 
 void print_result(const TestResult& each, bool diff) {
   if (each.passed() && each.expectations == 0)
-    fmt::print("{}  {}  expects nothing\n", styled(Style::faint, "-     "), printable(each.tape));
+    fmt::print("{}  {}  expects nothing\n", styled(Style::faint, "-     "), printable(each.file));
   else if (each.passed())
-    fmt::print("{}  {}  {}\n", styled(Style::good, "passed"), printable(each.tape),
+    fmt::print("{}  {}  {}\n", styled(Style::good, "passed"), printable(each.file),
                plural(each.expectations, "expectation"));
   else
-    fmt::print("{}  {}\n", styled(Style::bad, "failed"), printable(each.tape));
+    fmt::print("{}  {}\n", styled(Style::bad, "failed"), printable(each.file));
   print_findings(each.findings, false);
   for (const std::string& failure : each.failures) fmt::print("  {}\n", failure);
   for (const BrokenAssumption& broken : each.broken)
@@ -188,10 +196,20 @@ void print_result(const TestResult& each, bool diff) {
 int test(const TestOptions& options) {
   if (!options.junit.empty() && !can_write("--junit", options.junit, {".xml"})) return kFindings;
   if (!options.picture.empty() && !can_write("--picture", options.picture, {".svg", ".png"})) return kFindings;
-  const std::vector<std::string> tapes =
-      files_at(options.places, [](const std::string& path) { return is_tape(path).value_or(false); });
-  if (tapes.empty()) return usage("there is no tape there", "Name tapes, or folders that hold some.");
+  const std::vector<std::string> tapes = files_at(options.places, [&](const std::string& path) {
+    return is_tape(path).value_or(false) || (options.on.empty() && is_scene(path).value_or(false));
+  });
+  for (const std::string& path : tapes)
+    if (!options.on.empty() && is_scene(path).value_or(false))
+      return usage("`--on` runs tapes on a machine, and " + path + " is a scene, which names its own",
+                   "Leave it out, or name tapes.");
+  if (tapes.empty()) return usage("there is no tape or scene there", "Name some, or folders that hold some.");
   std::vector<TestResult> results = test_all(tapes, options.on);
+  // A scene of a folder is for looking at, unless it expects something.
+  std::erase_if(results, [&](const TestResult& each) {
+    const bool named = std::find(options.places.begin(), options.places.end(), each.file) != options.places.end();
+    return each.is_scene && each.passed() && each.expectations == 0 && !named;
+  });
   const bool kept = !options.keep || keep_logs(results);
   std::size_t passed = 0, failed = 0, idle = 0;
   Json all = Json::array(), coverage = Json::array();
@@ -206,7 +224,7 @@ int test(const TestOptions& options) {
     for (const Finding& finding : each.findings) findings.push_back(json_of(finding));
     for (const BrokenAssumption& one : each.broken)
       broken.push_back({{"ticks", one.at.count}, {"assumed", one.assumed}});
-    all.push_back({{"tape", each.tape},
+    all.push_back({{"tape", each.file},
                    {"passed", nothing ? Json() : Json(each.passed())},
                    {"expectations", each.expectations},
                    {"failures", each.failures},
@@ -228,10 +246,10 @@ int test(const TestOptions& options) {
 }
 
 const Command test_command(
-    Command::Rank::run, "test", "Run tapes and hold what they expect against what happens",
+    Command::Rank::run, "test", "Run tapes and scenes and hold what they expect against what happens",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<TestOptions>();
-      parameters.places("TAPE", options->places, "Tapes, or folders of them");
+      parameters.places("TAPE", options->places, "Tapes and scenes, or folders of them");
       parameters.option("--on", options->on, "Run them on this machine or character instead of their own");
       parameters.option("--junit", options->junit, "Write the result for build servers to this file, NAME.xml");
       parameters.flag("--keep", options->keep,

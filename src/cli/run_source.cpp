@@ -55,15 +55,16 @@ bool fits(const Tape& tape, const Machine& machine, const std::string& name) {
   return false;
 }
 
-// Steps of the command line behind those of the tape at their instants; a run without a tape goes on for two seconds
-// after the last.
+constexpr std::int64_t kGoesOn = 2;  // seconds behind the last step, where nothing says how long
+
+// Steps of the command line behind those of the tape at their instants.
 void add_steps(const std::vector<TypedStep>& steps, Tape& tape) {
   for (const TypedStep& typed : steps) {
     const auto at = std::upper_bound(tape.steps.begin(), tape.steps.end(), typed.step,
                                      [](const TapeStep& a, const TapeStep& b) { return a.at < b.at; });
     tape.steps.insert(at, typed.step);
   }
-  if (!tape.until && !steps.empty()) tape.until = steps.back().step.at + seconds(2);
+  if (!tape.until && !steps.empty()) tape.until = tape.steps.back().at + seconds(kGoesOn);
 }
 
 }  // namespace
@@ -90,6 +91,12 @@ std::optional<Finding> missing_machine(const Tape& tape, const std::string& tape
   return finding_in(tape_file, FindingCode::unreadable_file, "\"" + tape.machine + "\" does not exist",
                     path_remedy(tape.machine, "Check the path; it is relative to the tape."), tape.machine_place.line,
                     tape.machine_place.column);
+}
+
+std::string possible_end(const Tape& tape) {
+  Ticks last = tape.steps.empty() ? Ticks{} : tape.steps.back().at;
+  for (const TapeExpect& each : tape.expects) last = std::max({last, each.at, each.to.value_or(Ticks{})});
+  return fmt::format("{}s", last.count / kTicksPerSecond + kGoesOn);
 }
 
 std::variant<RunSource, int> run_source(const std::string& command, const std::string& machine, const std::string& tape,

@@ -31,6 +31,9 @@ struct TypedSteps {
 // That the file of a tape names a machine that is not there.
 [[nodiscard]] std::optional<Finding> missing_machine(const Tape& tape, const std::string& tape_file);
 
+// How long a tape that does not say it may last, as a file says it: somewhat beyond all that it does and expects.
+[[nodiscard]] std::string possible_end(const Tape& tape);
+
 struct RunSource {
   Tape tape;
   std::string path;  // of the machine

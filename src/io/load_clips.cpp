@@ -55,36 +55,42 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
                 "the clip \"" + key.text + "\" has both `" + std::string(one) + ":` and `" + std::string(other) + ":`",
                 one == "length" && (other == "frames" || other == "images")
                     ? "`length:` is of a clip without frames: how long these show is `fps:`, or `times:`."
+                : one == "part"
+                    ? "A part has the pictures of the clip it is taken from; its own are `frames:` within `part:`."
                     : "Keep one of them.");
     return true;
   };
   bool sound = true;
   for (const auto& [one, other] :
        std::initializer_list<std::pair<std::string_view, std::string_view>>{{"sheet", "images"},
+                                                                            {"part", "animation"},
+                                                                            {"part", "sheet"},
+                                                                            {"part", "images"},
+                                                                            {"part", "frames"},
+                                                                            {"part", "length"},
+                                                                            {"part", "tile"},
+                                                                            {"part", "margin"},
+                                                                            {"part", "spacing"},
                                                                             {"animation", "sheet"},
                                                                             {"animation", "images"},
                                                                             {"length", "animation"},
-                                                                            {"part", "animation"},
                                                                             {"fps", "times"},
                                                                             {"length", "frames"},
                                                                             {"length", "images"},
                                                                             {"length", "fps"},
-                                                                            {"length", "times"},
-                                                                            {"part", "sheet"},
-                                                                            {"part", "images"},
-                                                                            {"part", "frames"},
-                                                                            {"part", "length"}})
-    if (conflict(one, other)) sound = false;
+                                                                            {"length", "times"}})
+    if (sound && conflict(one, other)) sound = false;
   if (const YamlNode* node = fields.get("play"))
     if (const auto play = reader.play(*node)) clip.play = *play;
   if (const YamlNode* node = fields.get("length"))
     if (const auto length = reader.duration(*node, "`length:`")) clip.length = *length;
   if (const YamlNode* node = fields.get("fps"))
     if (const auto fps = reader.fraction(*node)) clip.fps = *fps;
-  if (sound && fields.has("part")) {
-    read_part(*fields.get("part"), fields, clip);
+  if (!sound) {
+    broken.insert(key.text);
     return;
   }
+  if (fields.has("part")) return read_part(*fields.get("part"), fields, clip);
   const Sheet* sheet = nullptr;
   if (const YamlNode* node = fields.get("sheet")) {
     sheet = sheet_named(*node);
@@ -106,7 +112,7 @@ void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
     reader.fail(FindingCode::bad_value, *fields.get("frames"),
                 "the clip \"" + key.text + "\" has an empty list of frames", "List its frames, such as `[0-7]`.");
   if (!clip.frames.empty() && !fields.has("fps") && !fields.has("times")) {
-    if (!sound || fields.strange) return;  // that is why
+    if (fields.strange) return;  // that is why
     return reader.fail(FindingCode::missing_key, key, "the clip \"" + key.text + "\" says no timing",
                        "Add `fps:`, or `times:` with one time a frame.");
   }
@@ -376,6 +382,10 @@ void Loader::resolve_parts() {
         else if (to > source.length || part.from >= to)
           reader.fail(FindingCode::outside_clip, part.place, "the part lies outside \"" + part.of.text + "\"",
                       "That clip lasts " + detail::number_text(source.length.to_seconds()) + " s.");
+        else if (part.own_timing)
+          reader.fail(FindingCode::conflicting_keys, part.place,
+                      "\"" + clip.name.text + "\" says `fps:`, and \"" + part.of.text + "\" has no frames",
+                      "Remove it: its part lasts from `from:` to `to:`.");
         else
           clip.length = to - part.from;
         continue;

@@ -290,13 +290,15 @@ void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section
   const std::string of_action =
       "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = expression`.";
   const std::string of_step = "An input is written under `set:`, a press under `pulse:`. " + remedy;
+  const std::string of_expectation = "A value is expected by an expression, `holds: health == 6`. " + remedy;
   for (const YamlNode* key : keys) {
     const std::string other = key_elsewhere(section, key->text);
     fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what,
-         !other.empty()                  ? other
-         : section == Section::action    ? of_action
-         : section == Section::tape_step ? of_step
-                                         : remedy);
+         !other.empty()                    ? other
+         : section == Section::action      ? of_action
+         : section == Section::tape_step   ? of_step
+         : section == Section::tape_expect ? of_expectation
+                                           : remedy);
   }
 }
 

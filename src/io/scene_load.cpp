@@ -73,6 +73,8 @@ class SceneLoader {
     const YamlNode* actors = fields.get("actors");
     if (actors == nullptr)
       return reader_.fail(FindingCode::missing_key, root, "the scene has no actors", "Add `actors:` by name.");
+    if (actors->kind == YamlNode::Kind::list)
+      return reader_.mismatch(*actors, "`actors:`", "a map with their names: `keeper: {machine: keeper.yaml}`");
     reader_.each_entry(*actors, "`actors:`", [&](const YamlNode& key, const YamlNode& value) {
       if (scene_.actors.size() >= kMostActors)
         return reader_.fail(FindingCode::too_large, key, "more than 1000 actors", "Split the scene up.");
@@ -114,6 +116,8 @@ class SceneLoader {
   }
 
   void read_actor(const YamlNode& key, const YamlNode& value) {
+    if (value.kind == YamlNode::Kind::scalar)
+      return reader_.mismatch(value, "an actor", "a map: `{machine: " + value.text + "}`");
     const Fields fields = reader_.fields(value, Section::actor);
     if (value.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneActor actor;
@@ -140,6 +144,7 @@ class SceneLoader {
         for (Finding& finding : tape.findings) findings_.push_back(std::move(finding));
         tape_file = join(folder_, path->text);
         if (tape.tape) actor.tape = std::move(*tape.tape);
+        actor.tape.expects.clear();  // they are of the machine alone
       }
     } else if (node != nullptr) {
       reader_.fail(FindingCode::conflicting_keys, *node, "the actor has both `tape:` and `steps:`",
@@ -152,7 +157,8 @@ class SceneLoader {
       reader_.each_item(*node, [&](const YamlNode& item) { read_rule(item, actor.rules); });
     if (const YamlNode* node = fields.get("grounded"))
       if (const auto name = reader_.name(*node, "`grounded:`")) actor.grounded = *name;
-    if (!actor.tape.steps.empty()) note_end(actor.tape.steps.back().at, key);
+    const auto last = std::find_if(actor.tape.steps.rbegin(), actor.tape.steps.rend(), writes);
+    if (last != actor.tape.steps.rend()) note_end(last->at, key);
     if (!actor.moves.empty()) note_end(actor.moves.back().at, key);
     places_.push_back(reader_.place_of(*machine));
     tape_files_.push_back(std::move(tape_file));
@@ -207,6 +213,9 @@ class SceneLoader {
       if (const auto name = reader_.name(*follows, "`follows:`")) move.follows = *name;
       if (move.lasts.count <= 0)
         reader_.fail(FindingCode::missing_key, *follows, "the move does not say how long it follows", "Add `for: 2s`.");
+      if (const YamlNode* by = fields.get("by"))
+        reader_.fail(FindingCode::conflicting_keys, *by, "the move has both `by:` and `follows:`",
+                     "Who follows goes where the other one is: keep one of them.");
     }
     for (const auto& [key, to, high] :
          {std::tuple("keeps", &move.keeps, kFarthest), std::tuple("speed", &move.speed, 1000.0)})
@@ -229,6 +238,8 @@ class SceneLoader {
   }
 
   void read_rule(const YamlNode& node, std::vector<HitRule>& rules) {
+    if (node.kind == YamlNode::Kind::scalar)
+      return reader_.mismatch(node, "a hit rule", "a map such as `{by: sting, pulse: stung}`");
     const Fields fields = reader_.fields(node, Section::hit_rule);
     if (node.kind != YamlNode::Kind::map) return;
     HitRule rule;

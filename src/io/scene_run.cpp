@@ -364,6 +364,15 @@ void SceneRun::write_from_tape(std::size_t actor, const TapeStep& step) {
 
 // Those of now, up to one before which the others take effect: that is written after a step of no time. Whether there
 // is one.
+// Whether a step of the instant that was come to is still to be written.
+bool SceneRun::is_to_write() const {
+  for (std::size_t i = 0; i < actors_.size(); ++i) {
+    const auto& steps = actors_[i]->tape.steps;
+    if (next_step_[i] < steps.size() && steps[next_step_[i]].at <= now_) return true;
+  }
+  return false;
+}
+
 bool SceneRun::write_steps() {
   bool waits = false;
   for (std::size_t i = 0; i < actors_.size(); ++i) {
@@ -402,7 +411,7 @@ void SceneRun::react(std::uint32_t actor, std::initializer_list<std::string_view
 // In order of time; at one instant in the order of the scene.
 void SceneRun::run_apart(Ticks until, const std::function<void(const SceneRecord&)>& told) {
   std::vector<SceneRecord> records;
-  for (bool more = true; more || now_ < until;) {
+  for (bool more = true; more || now_ < until || is_to_write();) {
     more = write_steps();
     const Ticks cut = next_cut(until);
     records.clear();
@@ -429,7 +438,7 @@ void SceneRun::run_apart(Ticks until, const std::function<void(const SceneRecord
 void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& told) {
   if (scene_.still) return run_apart(until, told);
   Events events(*this, told);
-  for (bool more = true; more || now_ < until;) {
+  for (bool more = true; more || now_ < until || is_to_write();) {
     const bool waits = write_steps();
     plan_all();
     const Ticks cut = next_cut(until);

@@ -44,6 +44,8 @@ Ticks rounding_of(const std::string& text) {
 
 void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape& tape) {
   const YamlNode& value = *step.get("expect");
+  if (value.kind == YamlNode::Kind::scalar)
+    return reader.mismatch(value, "`expect:`", "a map such as `{in: air}` or `{holds: health == 6}`");
   const Fields fields = reader.fields(value, Section::tape_expect);
   TapeExpect expect;
   expect.place = reader.place_of(value);
@@ -64,6 +66,8 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
     if (*expect.to <= expect.at)
       reader.fail(FindingCode::bad_value, *to, "the stretch ends before it begins", "`to:` lies after `from:`.");
   }
+  if (const YamlNode* states = fields.get("in"); states != nullptr && states->kind == YamlNode::Kind::list)
+    return reader.mismatch(*states, "`in:`", "one state; any of several is `holds: in(stand) or in(walk)`");
   const auto name = [&](const char* key, Text& to) {
     if (const YamlNode* each = fields.get(key))
       if (const auto words = reader.name(*each, "`" + std::string(key) + ":`")) to = *words;
@@ -79,7 +83,7 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
   expression("holds", expect.holds);
   expression("never", expect.never);
   expression("always", expect.always);
-  if (const YamlNode* cues = fields.get("cues"))
+  if (const YamlNode* cues = fields.get("cues"); cues != nullptr && expect.to)
     reader.each_entry(*cues, "`cues:`", [&](const YamlNode& key, const YamlNode& number) {
       if (const auto times = reader.whole(number, "how often a cue is told", 0, 1'000'000))
         expect.cues.emplace_back(reader.text_of(key), static_cast<std::int32_t>(*times));
@@ -103,6 +107,58 @@ std::optional<Text> read_state(Reader& reader, const YamlNode& node, const std::
   return reader.name(node, what);
 }
 
+// `move = 1`, `[move, 1]` as entries of a map; empty for what is neither.
+std::string as_entry(const YamlNode& node) {
+  std::string name, value;
+  if (node.kind == YamlNode::Kind::list && node.items.size() == 2) {
+    name = node.items[0].text;
+    value = node.items[1].text;
+  } else if (node.kind == YamlNode::Kind::scalar) {
+    const std::size_t end = std::min(node.text.find_first_of(" =:"), node.text.size());
+    name = node.text.substr(0, end);
+    value = node.text.substr(std::min(node.text.find_first_not_of(" =:", end), node.text.size()));
+  }
+  return is_name(name) && !value.empty() ? "{" + name + ": " + value + "}" : "";
+}
+
+std::vector<std::pair<Text, FieldValue>> read_set(Reader& reader, const YamlNode& node) {
+  std::vector<std::pair<Text, FieldValue>> out;
+  if (const std::string entry = as_entry(node); !entry.empty()) {
+    reader.mismatch(node, "`set:`", "a map: `" + entry + "`");
+    return out;
+  }
+  reader.each_entry(node, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (value.kind == YamlNode::Kind::map)
+      reader.mismatch(value, "the value", "one value; what changes over time takes a step for each");
+    else if (auto read = reader.field_value(value))
+      out.emplace_back(reader.text_of(key), std::move(*read));
+  });
+  return out;
+}
+
+// Whether a step is one of an instant; what does not go with its `from:` and `to:` is told.
+bool times_of_step(Reader& reader, const Fields& fields) {
+  if (!fields.has("from")) {
+    if (const YamlNode* to = fields.get("to")) {
+      reader.fail(FindingCode::conflicting_keys, *to, "`to:` stands without `from:`",
+                  "They are the ends of a stretch over which something is expected; a state is put there by `place:`.");
+      return false;
+    }
+    return true;
+  }
+  bool wrong = false;
+  for (const char* const key : {"at", "set", "pulse", "rate", "freeze", "reset", "settled", "place", "played", "force"})
+    if (const YamlNode* each = wrong ? nullptr : fields.get(key)) {
+      wrong = true;
+      reader.fail(FindingCode::conflicting_keys, *each, "`" + std::string(key) + ":` stands beside `from:`",
+                  "What is written is written at one instant, `at:`, and stays; a stretch has only `expect:`.");
+    }
+  if (!wrong && !fields.has("expect") && !fields.strange)
+    reader.fail(FindingCode::missing_key, *fields.get("from"), "the stretch expects nothing",
+                "Add `expect:`, such as `expect: {never: in(hurt)}`; what is written is written `at:` one instant.");
+  return false;
+}
+
 void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   const Fields fields = reader.fields(node, Section::tape_step);
   if (node.kind != YamlNode::Kind::map) {
@@ -117,7 +173,7 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
     read_expect(reader, node, fields, tape);
     if (tape.expects.size() == before) return;  // what is wrong with it is told, and of its instant only once
   }
-  if (fields.has("from")) return;  // nothing is written over a stretch
+  if (!times_of_step(reader, fields)) return;
   if (at == nullptr && fields.strange) return;
   if (at == nullptr)
     return reader.fail(FindingCode::missing_key, node, "the step does not say when", "Add `at:`, such as `at: 900ms`.");
@@ -128,10 +184,7 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   if (!tape.steps.empty() && step.at < tape.steps.back().at)
     reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it",
                 "Put the steps in order of time.");
-  if (const YamlNode* set = fields.get("set"))
-    reader.each_entry(*set, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
-      if (auto read = reader.field_value(value)) step.set.emplace_back(reader.text_of(key), std::move(*read));
-    });
+  if (const YamlNode* set = fields.get("set")) step.set = read_set(reader, *set);
   if (const YamlNode* pulse = fields.get("pulse")) step.pulses = read_pulses(reader, *pulse);
   if (const YamlNode* rate = fields.get("rate")) {
     const auto number = reader.number(*rate, "`rate:`");
@@ -169,7 +222,12 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
 }  // namespace
 
 std::vector<Text> read_pulses(Reader& reader, const YamlNode& node) {
-  if (node.kind == YamlNode::Kind::null) reader.mismatch(node, "`pulse:`", "a pulse, or a list of them");
+  const bool with_value = node.kind == YamlNode::Kind::map && node.entries.size() == 1;  // `{swing: true}`
+  if (node.kind == YamlNode::Kind::null || with_value) {
+    reader.mismatch(node, "`pulse:`",
+                    with_value ? "its name: `pulse: " + node.entries[0].key.text + "`" : "a pulse, or a list of them");
+    return {};
+  }
   return reader.names(node, "a pulse");
 }
 
@@ -181,6 +239,16 @@ std::optional<bool> has_key(const std::string& path, std::string_view key) {
   return entry_of(*root, key) != nullptr;
 }
 
+bool writes(const TapeStep& step) {
+  return !step.set.empty() || !step.pulses.empty() || step.rate || step.freeze || step.reset || step.settled ||
+         step.place || step.force;
+}
+
+// `{at: 4s}`: nothing is done.
+bool only_says_when(const YamlNode& step) {
+  return step.kind == YamlNode::Kind::map && step.entries.size() == 1 && entry_of(step, "at") != nullptr;
+}
+
 void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
   if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null)
     reader.mismatch(node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
@@ -190,8 +258,7 @@ void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
     for (const YamlNode& item : node.items) {
       read_step(reader, item, tape);
       // The last one may say how long the tape lasts.
-      if (item.kind == YamlNode::Kind::map && item.entries.size() == 1 && entry_of(item, "at") != nullptr &&
-          &item != &node.items.back())
+      if (only_says_when(item) && &item != &node.items.back())
         reader.fail(FindingCode::hardly_meant, item, "the step does nothing",
                     "Say what is written, `set:` or `pulse:`, or what must be so, `expect:`.");
     }
@@ -217,7 +284,11 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
           tape.machine_place = path->place;
         }
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
-      if (const YamlNode* node = fields.get("steps")) read_steps(reader, *node, tape);
+      if (const YamlNode* node = fields.get("steps")) {
+        read_steps(reader, *node, tape);
+        if (!fields.has("until") && !node->items.empty() && only_says_when(node->items.back()) && !tape.steps.empty())
+          tape.until = tape.steps.back().at;
+      }
       if (const YamlNode* node = fields.get("log")) {
         tape.log.emplace();
         reader.each_item(*node, [&](const YamlNode& item) {
@@ -238,7 +309,10 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         }
       if (const YamlNode* node = fields.get("faults"))
         tape.faults = static_cast<std::int32_t>(reader.whole(*node, "`faults:`", 0, 1'000'000).value_or(0));
-      if (tape.until && !tape.steps.empty() && tape.steps.back().at > *tape.until)
+      // An expectation behind the end is told when it is checked.
+      if (tape.until && fields.has("until") &&
+          std::any_of(tape.steps.begin(), tape.steps.end(),
+                      [&](const TapeStep& step) { return step.at > *tape.until && writes(step); }))
         reader.fail(FindingCode::after_until, *fields.get("until"), "the tape ends before its last step",
                     "Steps after `until:` are not run; raise it.");
       out.tape = std::move(tape);

@@ -12,6 +12,8 @@ namespace mobrin::io {
 [[nodiscard]] std::vector<Text> read_pulses(Reader& reader, const YamlNode& node);
 // Whether a file has `key` at its top; empty where it cannot be read.
 [[nodiscard]] std::optional<bool> has_key(const std::string& path, std::string_view key);
+// Whether it does anything to its instance.
+[[nodiscard]] bool writes(const TapeStep& step);
 void read_steps(Reader& reader, const YamlNode& node, Tape& tape);
 
 }  // namespace mobrin::io

@@ -61,17 +61,19 @@ const Term* no_truth(const Term& term, const proof::Model& model, bool truth) {
 std::optional<Finding> problem_of(const Text& text, const proof::Model& model, const proof::Vocabulary& names,
                                   bool truth) {
   const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
-  const auto found = [&](FindingCode code, const std::string& problem, const std::string& remedy) {
+  const auto found = [&](FindingCode code, std::size_t offset, const std::string& problem, const std::string& remedy) {
     const auto& files = model.definition().files;
+    const auto further = text.place.line > 0 ? static_cast<std::uint32_t>(offset) : 0;
     return finding_in(text.place.file < files.size() ? files[text.place.file] : "", code,
-                      "\"" + text.text + "\": " + problem, remedy, text.place.line, text.place.column);
+                      "\"" + text.text + "\": " + problem, remedy, text.place.line, text.place.column + further);
   };
-  if (!bound.term) return found(FindingCode::bad_expression, bound.problem, bound.remedy);
+  if (!bound.term) return found(FindingCode::bad_expression, bound.offset, bound.problem, bound.remedy);
   const Term* const wrong = no_truth(*bound.term, model, truth);
   if (wrong == nullptr) return std::nullopt;
   const detail::ValueType type = type_of(*wrong, model);
   return found(
-      FindingCode::wrong_operand, name_of(*wrong, model) + " is " + std::string(text_of(type)) + ", not true or false",
+      FindingCode::wrong_operand, wrong->offset,
+      name_of(*wrong, model) + " is " + std::string(text_of(type)) + ", not true or false",
       type == detail::ValueType::choice ? "Compare it with one of its choices." : "Compare it, such as with `> 0`.");
 }
 

@@ -21,6 +21,17 @@ class Binder {
   explicit Binder(const Vocabulary& names) : names_(names) {}
 
   std::optional<Term> bind(const ExprNode& node) {
+    offset = node.offset;
+    auto out = term_of(node);
+    if (out) out->offset = node.offset;
+    return out;
+  }
+
+  std::string problem, remedy;
+  std::size_t offset = 0;  // of what is wrong
+
+ private:
+  std::optional<Term> term_of(const ExprNode& node) {
     Term out;
     switch (node.kind) {
       case ExprNode::Kind::number:
@@ -57,10 +68,6 @@ class Binder {
     }
     return std::nullopt;
   }
-
-  std::string problem, remedy;
-
- private:
   static Term named(Term::Kind kind, std::uint16_t index) {
     Term out;
     out.kind = kind;
@@ -141,6 +148,7 @@ class Binder {
         const auto found = std::find(all.begin(), all.end(), other.name);
         if (found == all.end()) {
           if (input(other.name)) continue;
+          offset = other.offset;
           return unknown("choice", other.name, all);
         }
         Term constant;
@@ -286,10 +294,10 @@ Span span_of(Truth truth) { return truth == Truth::yes ? Span{1, 1} : truth == T
 Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words) {
   detail::ExprProblem problem;
   const auto tree = detail::parse_expression(text, problem, words);
-  if (!tree) return {std::nullopt, problem.message, problem.remedy};
+  if (!tree) return {std::nullopt, problem.message, problem.remedy, problem.offset};
   Binder binder(names);
   auto term = binder.bind(*tree);
-  if (!term) return {std::nullopt, binder.problem, binder.remedy};
+  if (!term) return {std::nullopt, binder.problem, binder.remedy, binder.offset};
   return {std::move(term)};
 }
 

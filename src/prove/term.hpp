@@ -31,6 +31,7 @@ struct Term {
   double value = 0;         // of a constant,
   bool truth = false;       // and whether it is `true` or `false`
   std::uint16_t index = 0;  // of what it names: into inputs, variables, states, traits, inputs (a pulse), cues
+  std::size_t offset = 0;   // of its text, or its sign, in the expression
   std::vector<Term> operands{};
 };
 
@@ -41,10 +42,11 @@ struct Vocabulary {
   const Machine* machine = nullptr;
 };
 
-// A term, or what is wrong with it and what would be right.
+// A term, or what is wrong with it, where in its text, and what would be right.
 struct Bound {
   std::optional<Term> term;
   std::string problem{}, remedy{};
+  std::size_t offset = 0;
 };
 [[nodiscard]] Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words);
 

@@ -130,7 +130,7 @@ class Findings(ToolCase):
         # `check` tells what does not fit too.
         code, out, _ = run("check", self.write("m.yaml", "mobrin: 1\nmachine: m\nstates: {a: {}}\nclaims: {x: {never: in(b)}}\n"))
         self.assertEqual(code, 1)
-        self.assertIn('m.yaml:4:21: error: "in(b)": there is no state "b"', out)
+        self.assertIn('m.yaml:4:24: error: "in(b)": there is no state "b"', out)
         # Names that are asked for by a function.
         for claim, words in (("in(a) and b", '"b" is a state, and no input or variable [bad-expression]\n    Write `in(b)`.'), ("tired", '"tired" is a trait, and no input or variable [bad-expression]\n    Write `is(tired)`.'),
                              ("not hum", '"hum" is a cue, and no input or variable [bad-expression]\n    Write `cue(hum)`.')):

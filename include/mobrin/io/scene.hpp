@@ -129,7 +129,7 @@ class SceneRun {
   SceneRun(const SceneRun&) = delete;   // what watches it knows where it lies
   SceneRun& operator=(const SceneRun&) = delete;
 
-  /// Goes on to `until` and calls `told` for each record in order: at one instant the actors' records in the order of
+  /// Goes on to `until`, at which the actors' steps take effect too, and calls `told` for each record in order: at one instant the actors' records in the order of
   /// the scene, then hits, then zones.
   void run(Ticks until, const std::function<void(const SceneRecord&)>& told);
 
@@ -202,6 +202,7 @@ class SceneRun {
   [[nodiscard]] Ticks next_cut(Ticks until) const;
   void run_apart(Ticks until, const std::function<void(const SceneRecord&)>& told);
   void name_tags(const std::vector<std::string>& own, const Machine& machine);
+  [[nodiscard]] bool is_to_write() const;
   bool write_steps();
   void write_from_tape(std::size_t actor, const TapeStep& step);
   [[nodiscard]] bool holds(std::size_t actor, std::string_view input) const;

@@ -55,6 +55,12 @@ class TreeStage {
       flatten_inner(source, node, index, depth);
     else if (!source.regions.empty())
       flatten_regions(source, node, index, depth);
+    if (source.states.empty() && !source.initial.empty())
+      work_.report(FindingCode::conflicting_keys, source.initial.place,
+                   "`initial: " + source.initial.text + "` names a state inside, and there is none",
+                   source.regions.empty() ? "Remove it, or list what is inside under `states:`."
+                                          : "Each of the regions says its own.",
+                   source.initial.text);
     m_.states[index].last = static_cast<std::uint16_t>(m_.states.size() - 1);
     m_.state_infos[index].has_children = m_.states[index].last != index;
   }

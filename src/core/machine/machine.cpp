@@ -2,6 +2,7 @@
 #include "mobrin/core/machine.hpp"
 
 #include <algorithm>
+#include <span>
 
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
@@ -34,17 +35,24 @@ std::vector<std::string> names_of(const List& list, const NameOf& name_of) {
   return names;
 }
 
-// The position of `name` among `names`, or an error that says what there is no such thing of.
-Result<std::uint16_t> find(std::string_view what, std::string_view name, const std::vector<std::string>& names) {
-  const auto found = std::find(names.begin(), names.end(), name);
-  if (found != names.end()) return static_cast<std::uint16_t>(found - names.begin());
-  return Error{
-      "there is no " + std::string(what) + " \"" + std::string(name) + "\"", nearest_name(name, names), {}, true};
+// The position of what is called `name` in `list`, or an error that says what there is no such thing of.
+template <class List, class NameOf>
+Result<std::uint16_t> find(std::string_view what, std::string_view name, const List& list, const NameOf& name_of) {
+  const auto found = std::find_if(list.begin(), list.end(), [&](const auto& each) { return name_of(each) == name; });
+  if (found != list.end()) return static_cast<std::uint16_t>(found - list.begin());
+  return Error{"there is no " + std::string(what) + " \"" + std::string(name) + "\"",
+               nearest_name(name, names_of(list, name_of)),
+               {},
+               true};
 }
 
+// What it is found by.
+constexpr auto by_name = [](const auto& named) -> const std::string& { return named.name.text; };
+constexpr auto by_path = [](const auto& placed) -> const std::string& { return placed.path; };
+constexpr auto by_itself = [](const std::string& name) -> const std::string& { return name; };
+
 Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, InputKind kind) {
-  const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name,
-                          names_of(m.input_defs, [](const InputDef& input) { return input.name.text; }));
+  const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name, m.input_defs, by_name);
   if (!found || m.inputs[*found].kind == kind) return found;
   return Error{"the input \"" + std::string(name) + "\" is " +
                    std::string(kKindNames[static_cast<std::size_t>(m.inputs[*found].kind)]) + ", not " +
@@ -149,15 +157,14 @@ Result<Pulse> Machine::pulse(std::string_view name) const {
 Result<Choice> Machine::choice(Input<Choice> input, std::string_view name) const {
   if (input.machine != data_->serial) return Error{"the input handle belongs to another machine", ""};
   const auto& choices = std::get<ChoiceInput>(data_->input_defs[input.index].kind).choices;
-  const auto index = find("choice of \"" + data_->input_defs[input.index].name.text + "\" called", name,
-                          names_of(choices, [](const Text& choice) { return choice.text; }));
+  const auto index = find("choice of \"" + data_->input_defs[input.index].name.text + "\" called", name, choices,
+                          [](const Text& choice) -> const std::string& { return choice.text; });
   if (!index) return index.error();
   return Choice{static_cast<std::uint8_t>(*index)};
 }
 
 Result<State> Machine::state(std::string_view path) const {
-  const auto index =
-      find("state", path, names_of(data_->state_infos, [](const StateInfo& state) { return state.path; }));
+  const auto index = find("state", path, data_->state_infos, by_path);
   if (!index) {
     // A state's own name without the way to it is the likeliest slip.
     Error error = index.error();
@@ -172,32 +179,31 @@ Result<State> Machine::state(std::string_view path) const {
 }
 
 Result<Trait> Machine::trait(std::string_view name) const {
-  const auto index = find("trait", name, data_->trait_names);
+  const auto index = find("trait", name, data_->trait_names, by_itself);
   if (!index) return index.error();
   return Trait{data_->serial, *index};
 }
 
-Result<std::uint16_t> Machine::cue(std::string_view name) const {
-  return find("cue", name, names_of(data_->cue_defs, [](const CueDef& def) { return def.name.text; }));
-}
+Result<std::uint16_t> Machine::cue(std::string_view name) const { return find("cue", name, data_->cue_defs, by_name); }
 
 Result<Field> Machine::field(std::string_view cue, std::string_view field) const {
   const auto index = this->cue(cue);
   if (!index) return index.error();
-  const auto inner = find("field of \"" + std::string(cue) + "\" called", field,
-                          names_of(data_->cue_defs[*index].fields, [](const FieldDef& def) { return def.name.text; }));
+  const auto inner =
+      find("field of \"" + std::string(cue) + "\" called", field, data_->cue_defs[*index].fields, by_name);
   if (!inner) return inner.error();
   return Field{data_->serial, *index, *inner};
 }
 
 Result<Clip> Machine::clip(std::string_view name) const {
-  const auto index = find("clip", name, names_of(data_->clip_infos, [](const ClipInfo& c) { return c.def.name.text; }));
+  const auto index = find("clip", name, data_->clip_infos,
+                          [](const ClipInfo& clip) -> const std::string& { return clip.def.name.text; });
   if (!index) return index.error();
   return Clip{data_->serial, *index};
 }
 
 Result<Region> Machine::region(std::string_view path) const {
-  const auto index = find("region", path, names_of(data_->region_infos, [](const RegionInfo& r) { return r.path; }));
+  const auto index = find("region", path, data_->region_infos, by_path);
   if (!index) return index.error();
   return Region{data_->serial, *index};
 }
@@ -210,9 +216,8 @@ Result<Variable> Machine::variable(std::string_view name, std::string_view state
     of = found->index;
   }
   const detail::Range<detail::VarData> vars = data_->states[of].vars;
-  const auto begin = data_->var_names.begin() + vars.begin;
   const auto index = find(state.empty() ? "variable" : "variable of \"" + std::string(state) + "\" called", name,
-                          std::vector<std::string>(begin, begin + vars.count));
+                          std::span(data_->var_names).subspan(vars.begin, vars.count), by_itself);
   if (!index) return index.error();
   return Variable{data_->serial, vars.begin + *index};
 }
