@@ -1,4 +1,7 @@
 // Tapes: loading, what is wrong with them, running.
+#include <sstream>
+
+#include "mobrin/io/record.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -103,6 +106,67 @@ TEST(Tapes, LastAsLongAsALastStepSays) {
   EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s, expect: {in: a}}").until);
   // What is expected behind the end is told when it is checked, not as a step that is lost.
   EXPECT_EQ(tape_findings("steps: [{at: 3s, expect: {in: a}}]\nuntil: 2s"), "");
+}
+
+// What a game writes at every frame, as a recorder keeps it.
+Tape long_tape(std::int64_t steps) {
+  Tape tape;
+  tape.name = "long";
+  for (std::int64_t i = 0; i < steps; ++i) {
+    TapeStep& step = tape.steps.emplace_back();
+    step.at = Ticks(i * 11'760'000);
+    step.set.emplace_back("move", 0.5 + static_cast<double>(i % 7));
+    if (i % 1000 == 1) step.pulses.emplace_back("go");
+  }
+  tape.until = tape.steps.back().at + milliseconds(500);
+  return tape;
+}
+
+// Of a quarter of an hour: read in pieces, and all the same.
+TEST(Tapes, OfHoursAreReadAsTheyAreRecorded) {
+  const Tape tape = long_tape(60'000);
+  const LoadedTape loaded = load_tape_text(tape_text(tape), "t.yaml");
+  ASSERT_EQ(joined(loaded.findings), "");
+  EXPECT_EQ(loaded.tape->until, tape.until);
+  EXPECT_TRUE(std::equal(tape.steps.begin(), tape.steps.end(), loaded.tape->steps.begin(), loaded.tape->steps.end(),
+                         [](const TapeStep& a, const TapeStep& b) {
+                           return a.at == b.at && a.set.size() == b.set.size() && a.set[0].second == b.set[0].second &&
+                                  a.pulses.size() == b.pulses.size();
+                         }));
+}
+
+// Before, in and behind its steps, and where one piece of them ends.
+TEST(Tapes, OfHoursSayWhatIsWrongOnItsLine) {
+  std::vector<std::string> lines;
+  std::istringstream stream(tape_text(long_tape(28'000)));
+  for (std::string line; std::getline(stream, line);) lines.push_back(line);
+  ASSERT_EQ(lines.size(), 28'004U);  // three before the steps, one behind them
+  const auto told = [&](std::initializer_list<std::pair<std::size_t, const char*>> others) {
+    std::vector<std::string> wrong = lines;
+    for (const auto& [number, line] : others) wrong[number - 1] = line;
+    std::string text;
+    for (const std::string& line : wrong) text += line + '\n';
+    return joined(load_tape_text(text, "t.yaml").findings);
+  };
+  EXPECT_EQ(told({{2, "tape: [long]"},
+                  {10'000, "  - {at: {ticks: 117553000000}, puls: go}"},
+                  {20'000, "  # nothing here"},
+                  {3 + 6 * 4'096 + 1, "  - {at: 1s, pulse: go}"},
+                  {28'004, "untill: 8000s"}}),
+            "t.yaml:28004:1: error: \"untill\" is no key of a tape [unknown-key]\n    Did you mean \"until\"?\n"
+            "t.yaml:2:7: error: the tape's name is a list [wrong-type]\n    Expected a name.\n"
+            "t.yaml:10000:33: error: \"puls\" is no key of a tape step [unknown-key]\n    Did you mean \"pulse\"?\n"
+            "t.yaml:24580:10: error: the step at \"1s\" lies before the one above it [bad-value]\n    Put the steps in "
+            "order of time.\n");
+  EXPECT_EQ(told({{20'000, "  - {at: 1s, pulse: [go}"}}).substr(0, 15), "t.yaml:20000:24");
+}
+
+TEST(Tapes, MoreThanAreReadAreRefused) {
+  std::string text = "mobrin: 1\ntape: t\nsteps:\n";
+  for (int i = 0; i <= 500'000; ++i) text += "- at: 0s\n";
+  EXPECT_EQ(joined(load_tape_text(text, "t.yaml").findings),
+            "t.yaml:3:1: error: the tape has 500001 steps [too-large]\n    At most 500000 are read: record shorter "
+            "ones, each with its `save:`.\n");
 }
 
 TEST(Tapes, AreCheckedAgainstTheirMachine) {

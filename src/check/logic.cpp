@@ -28,6 +28,8 @@ Logic::Logic(const MachineDef& definition, const Machine& machine) : def_(defini
   for (std::uint32_t t = 0; t < machine.transitions().size(); ++t) rules_[machine.transitions()[t].owner].push_back(t);
   go_.assign(machine.transitions().size(), nullptr);
   gather(definition.root, "");
+  for (std::uint32_t t = 0; t < go_.size(); ++t)
+    if (go_[t] != nullptr && go_[t]->start.kind != StartKind::begin) begin_later_.push_back(t);
 }
 
 std::vector<Finding> Logic::run() {

@@ -181,9 +181,9 @@ std::optional<Logic::Edge> Logic::edge_of(const std::string& text) const {
 
 void Logic::flickers() {
   for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t)
-    for (std::uint32_t u = t + 1; u < machine_.transitions().size(); ++u) {
+    for (const std::uint32_t u : rules_of(machine_.transitions()[t].target)) {
       const TransitionInfo &one = machine_.transitions()[t], &other = machine_.transitions()[u];
-      if (one.owner != other.target || other.owner != one.target || one.owner == one.target) continue;
+      if (u <= t || one.owner != other.target || one.owner == one.target) continue;
       const GoDef *a = go_of(t), *b = go_of(u);
       const auto plain = [](const GoDef* go) {
         return go != nullptr && go->pulse.empty() && go->cue.empty() && go->at == GoAt::none && !go->after &&

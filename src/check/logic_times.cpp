@@ -73,13 +73,9 @@ std::optional<Logic::Leaving> Logic::leaves_by_itself(std::uint16_t leaf) const 
 
 // Whether a leaf's clips are begun somewhere else than at their begin.
 bool Logic::begins_within(std::uint16_t leaf) const {
-  for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
-    const GoDef* go = go_of(t);
-    if (go != nullptr && go->start.kind != StartKind::begin &&
-        (leads_by_memory(*go) || within(leaf, machine_.transitions()[t].target)))
-      return true;
-  }
-  return false;
+  return std::any_of(begin_later_.begin(), begin_later_.end(), [&](std::uint32_t rule) {
+    return leads_by_memory(*go_of(rule)) || within(leaf, machine_.transitions()[rule].target);
+  });
 }
 
 // What a leaf plays forwards at one speed, clip after clip; empty where that hangs on anything. Where an input chooses

@@ -149,6 +149,7 @@ class Logic {
   std::map<std::string, std::uint16_t> index_;     // states by path
   std::vector<std::vector<std::uint32_t>> rules_;  // by state
   std::vector<const GoDef*> go_;                   // by transition
+  std::vector<std::uint32_t> begin_later_;         // rules that do not begin what they lead to at its begin
   std::vector<Finding> out_;
   std::set<std::string> used_;
   std::vector<bool> never_, shadowed_, reached_;

@@ -84,7 +84,7 @@ void Logic::ways_out() {
     const std::uint16_t leaf = view.index;
     if (leaf == 0 || info(leaf).has_children || !reached_[leaf] || ending(leaf)) continue;
     bool alone = true;
-    for (std::uint16_t s = 1; s < machine_.states().size(); ++s)
+    for (std::uint16_t s = 1; s < machine_.states().size() && alone; ++s)
       if (s != leaf && !info(s).has_children && info(s).region == info(leaf).region) alone = false;
     if (alone) continue;
     bool out = false;  // rules that cannot be taken are told themselves

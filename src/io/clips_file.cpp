@@ -323,42 +323,57 @@ void ClipsFile::unset(const std::string& name, const std::string& key) {
       return edit([&](YamlText& out) { out.remove_entry(holder->value, i); });
 }
 
-void ClipsFile::add(const ArtClip& clip) {
+bool ClipsFile::in_lines() const {
   const YamlEntry* all = clips();
-  const bool block = !root_.flow && (all == nullptr || (!all->value.flow && (all->value.kind == YamlNode::Kind::map ||
-                                                                             all->value.kind == YamlNode::Kind::null)));
-  if (!block) {
-    std::string images;
-    for (const ArtPicture& picture : clip.pictures) images += (images.empty() ? "" : ", ") + words(picture.name, json_);
-    std::string value;
-    const auto put = [&](const std::string& key, const std::string& text) {
-      value += (value.empty() ? "" : ", ") + words(key, json_) + ": " + text;
-    };
-    if (clip.kind == ArtClip::Kind::images) put("images", "[" + images + "]");
-    for (const auto& [key, text] : fields_of(clip, json_, "")) put(key, text);
-    return edit([&](YamlText& out) {
-      if (all == nullptr)
-        out.add_entry(root_, nullptr, out.word("clips"), "{" + out.word(clip.name.text) + ": {" + value + "}}");
-      else
-        out.add_entry(all->value, all, out.word(clip.name.text), "{" + value + "}");
-    });
-  }
-  const bool fresh = all == nullptr || all->value.kind == YamlNode::Kind::null;
-  const std::string indent(fresh ? 2 : all->value.entries.front().key.column - 1, ' ');
+  return !root_.flow && (all == nullptr || (!all->value.flow && (all->value.kind == YamlNode::Kind::map ||
+                                                                 all->value.kind == YamlNode::Kind::null)));
+}
+
+void ClipsFile::add_flow(const ArtClip& clip) {
+  std::string images;
+  for (const ArtPicture& picture : clip.pictures) images += (images.empty() ? "" : ", ") + words(picture.name, json_);
   std::string value;
-  if (clip.kind == ArtClip::Kind::images) {
-    value += "\n" + indent + "  images:";
-    for (const ArtPicture& picture : clip.pictures) value += "\n" + indent + "    - " + words(picture.name, false);
-  }
-  for (const auto& [key, text] : fields_of(clip, false, "\n" + indent + "    "))
-    value += "\n" + indent + "  " + key + ": " + text;
+  const auto put = [&](const std::string& key, const std::string& text) {
+    value += (value.empty() ? "" : ", ") + words(key, json_) + ": " + text;
+  };
+  if (clip.kind == ArtClip::Kind::images) put("images", "[" + images + "]");
+  for (const auto& [key, text] : fields_of(clip, json_, "")) put(key, text);
+  const YamlEntry* all = clips();
   edit([&](YamlText& out) {
     if (all == nullptr)
-      out.add_entry(root_, nullptr, "clips", "\n" + indent + clip.name.text + ":" + value);
-    else if (fresh)
-      out.replace(*all, "\n" + indent + clip.name.text + ":" + value);
+      out.add_entry(root_, nullptr, out.word("clips"), "{" + out.word(clip.name.text) + ": {" + value + "}}");
     else
-      out.add_entry(all->value, all, clip.name.text, value);
+      out.add_entry(all->value, all, out.word(clip.name.text), "{" + value + "}");
+  });
+}
+
+void ClipsFile::add(const std::vector<ArtClip>& added) {
+  if (added.empty()) return;
+  if (!in_lines()) {
+    for (const ArtClip& clip : added) add_flow(clip);
+    return;
+  }
+  const YamlEntry* all = clips();
+  const bool fresh = all == nullptr || all->value.kind == YamlNode::Kind::null;
+  const std::string indent(fresh ? 2 : all->value.entries.front().key.column - 1, ' ');
+  std::string value;  // of the first, and the others behind it
+  for (const ArtClip& clip : added) {
+    if (&clip != &added.front()) value += "\n" + indent + clip.name.text + ":";
+    if (clip.kind == ArtClip::Kind::images) {
+      value += "\n" + indent + "  images:";
+      for (const ArtPicture& picture : clip.pictures) value += "\n" + indent + "    - " + words(picture.name, false);
+    }
+    for (const auto& [key, text] : fields_of(clip, false, "\n" + indent + "    "))
+      value += "\n" + indent + "  " + key + ": " + text;
+  }
+  const std::string& first = added.front().name.text;
+  edit([&](YamlText& out) {
+    if (all == nullptr)
+      out.add_entry(root_, nullptr, "clips", "\n" + indent + first + ":" + value);
+    else if (fresh)
+      out.replace(*all, "\n" + indent + first + ":" + value);
+    else
+      out.add_entry(all->value, all, first, value);
   });
 }
 
@@ -381,6 +396,7 @@ void ClipsFile::set_images(const ArtClip& before, const ArtClip& after) {
 
 void ClipsFile::change(const ArtClip& before, const ArtClip& after) {
   const std::string& name = after.name.text;
+  if (before.name.text != name) rename(before.name.text, name);
   const auto same_names = [&] {
     return std::equal(before.pictures.begin(), before.pictures.end(), after.pictures.begin(), after.pictures.end(),
                       [](const ArtPicture& a, const ArtPicture& b) { return a.name == b.name; });
@@ -424,6 +440,49 @@ void ClipsFile::change(const ArtClip& before, const ArtClip& after) {
     }
   }
   if (before.play.text() != after.play.text()) set(name, "play", words(after.play.text(), json_));
+}
+
+std::vector<std::size_t> ClipsFile::lines() const {
+  std::vector<std::size_t> out{mark_.size()};
+  for (std::size_t at = text_.find('\n'); at != std::string::npos; at = text_.find('\n', at + 1)) out.push_back(at + 1);
+  out.push_back(text_.size());
+  return out;
+}
+
+bool ClipsFile::change_apart(const std::vector<std::pair<ArtClip, ArtClip>>& changes) {
+  const YamlEntry* all = clips();
+  if (all == nullptr || !in_lines()) return false;
+  const std::vector<std::size_t> begins = lines();
+  // With the line ends that the whole file begins with, which what is added gets.
+  const std::string head = begins[1] >= 2 && text_[begins[1] - 2] == '\r' ? "clips:\r\n" : "clips:\n";
+  std::map<std::string_view, const std::pair<ArtClip, ArtClip>*> of;
+  for (const auto& each : changes) of.emplace(each.first.name.text, &each);
+  std::string text = text_;
+  std::size_t end = text.size();
+  for (auto entry = all->value.entries.rbegin(); entry != all->value.entries.rend(); ++entry) {
+    const std::size_t begin = begins[std::min<std::size_t>(entry->key.line, begins.size()) - 1];
+    if (const auto found = of.find(entry->key.text); found != of.end()) {
+      const std::string alone = head + text_.substr(begin, end - begin);
+      YamlNode root;
+      YamlProblem problem;
+      if (!parse_yaml(alone, root, problem)) return false;
+      ClipsFile file(alone);
+      file.change(found->second->first, found->second->second);
+      if (!file.text().starts_with(head)) return false;
+      text.replace(begin, end - begin, file.text().substr(head.size()));
+    }
+    end = begin;
+  }
+  text_ = std::move(text);
+  root_ = {};
+  edit([](YamlText&) {});
+  return true;
+}
+
+void ClipsFile::change(const std::vector<std::pair<ArtClip, ArtClip>>& changes) {
+  // A file of thousands of clips would be parsed anew for each.
+  if (changes.size() > 1 && change_apart(changes)) return;
+  for (const auto& [before, after] : changes) change(before, after);
 }
 
 void ClipsFile::rename(const std::string& name, const std::string& to) {

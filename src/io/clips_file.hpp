@@ -47,10 +47,11 @@ class ClipsFile {
   // REQUIRES: the text parses.
   explicit ClipsFile(std::string text);
 
-  void add(const ArtClip& clip);
-  // Writes what of `before` (which stands in the file) is another in `after`, no more.
-  void change(const ArtClip& before, const ArtClip& after);
-  void rename(const std::string& clip, const std::string& to);
+  // Behind those that are there, in this order.
+  void add(const std::vector<ArtClip>& clips);
+  // Writes what of the first of two (which stands in the file) is another in the second, its name too, and no more.
+  // Each clip once.
+  void change(const std::vector<std::pair<ArtClip, ArtClip>>& changes);
   void remove(const std::string& clip);
   [[nodiscard]] const std::string& text() const { return text_; }
 
@@ -58,6 +59,15 @@ class ClipsFile {
   void edit(const std::function<void(YamlText&)>& change);
   [[nodiscard]] const YamlEntry* clips() const;
   [[nodiscard]] const YamlEntry* clip(const std::string& name) const;
+  // Where each line begins, and the text's end.
+  [[nodiscard]] std::vector<std::size_t> lines() const;
+  // Whether clips stand on lines of their own, or would.
+  [[nodiscard]] bool in_lines() const;
+  void add_flow(const ArtClip& clip);
+  // The text with each change made in a text of its own; false where one clip cannot be read alone.
+  bool change_apart(const std::vector<std::pair<ArtClip, ArtClip>>& changes);
+  void change(const ArtClip& before, const ArtClip& after);
+  void rename(const std::string& clip, const std::string& to);
   void set(const std::string& clip, const std::string& key, const std::string& value);
   void unset(const std::string& clip, const std::string& key);
   void set_images(const ArtClip& before, const ArtClip& after);

@@ -16,6 +16,8 @@ namespace {
 
 namespace fs = std::filesystem;
 
+constexpr std::size_t kMostFramesOfClip = 10'000;
+
 class Merger {
  public:
   Merger(const ImportOptions& options, FoundArt art, Imported& out)
@@ -40,7 +42,16 @@ class Merger {
       }
     ClipsFile file(before_);
     std::vector<FramesChange> changes;
+    std::vector<ArtClip> fresh_ones;
+    std::vector<std::pair<ArtClip, ArtClip>> changed;
     for (const ArtClip& found : found_) {
+      if (found.frames.size() > kMostFramesOfClip) {
+        report(FindingCode::too_large, options_.sources.front(),
+               "\"" + found.name.text + "\" has " + std::to_string(found.frames.size()) + " frames",
+               "At most " + std::to_string(kMostFramesOfClip) +
+                   " are supported: take rows of it, `--row 0:walk`, or the first of its cells, `--count 64`.");
+        continue;
+      }
       const ArtClip* known = known_named(found.name.text);
       if (known != nullptr && stranger(*known, found)) {
         report(FindingCode::duplicate_name, options_.out,
@@ -52,8 +63,8 @@ class Merger {
       if (known == nullptr && old == nullptr) {
         ArtClip fresh = found;
         by_options(fresh);
-        file.add(fresh);
         out_.clips.push_back(fresh.definition());
+        fresh_ones.push_back(std::move(fresh));
         continue;
       }
       FramesChange& change = changes.emplace_back();
@@ -69,8 +80,8 @@ class Merger {
           out_.losses.push_back(options_.out + ": the frames of \"" + found.name.text +
                                 "\" are lost: it comes from another kind of art now");
         file.remove(before.name.text);
-        file.add(fresh);
         out_.clips.push_back(fresh.definition());
+        fresh_ones.push_back(std::move(fresh));
         changes.pop_back();
         continue;
       }
@@ -84,12 +95,12 @@ class Merger {
             options_.out + ": \"" + found.name.text + "\" has the pictures that \"" + before.name.text +
             "\" had, and keeps its timing and its marks; name it so where a machine says `clip: " + before.name.text +
             "`");
-        file.rename(before.name.text, found.name.text);
-        before.name = after.name;
       }
-      file.change(before, after);
       out_.clips.push_back(after.definition());
+      changed.emplace_back(std::move(before), std::move(after));
     }
+    file.change(changed);
+    file.add(fresh_ones);
     for (const ArtClip& known : known_)
       if (ours(known) && !found_named(known.name.text) && taken_.count(known.name.text) == 0) {
         out_.losses.push_back(options_.out + ": the clip \"" + known.name.text + "\" is lost: its art is gone");
@@ -268,17 +279,21 @@ class Merger {
     }
   }
 
-  // Marks go with their pictures, in all files that stand on these clips.
+  // Marks go with their pictures, in all files that stand on these clips. What could not be loaded is not written.
   void follow(std::vector<FramesChange>& changes) {
-    if (before_.empty() || has_errors(out_.findings)) return;
-    const Loaded then = load_whatever_is_packed(options_.out),
-                 now = load_whatever_is_packed(options_.out, {options_.out, out_.text});
-    if (!then.machine || !now.machine) {
+    if (has_errors(out_.findings)) return;
+    const Loaded now = load_whatever_is_packed(options_.out, {options_.out, out_.text});
+    if (!now.machine) {
       for (const Finding& finding : now.findings) out_.findings.push_back(finding);
-      if (now.machine || out_.findings.empty())
+      if (!has_errors(out_.findings))
         report(FindingCode::unreadable_file, options_.out, "the new clips file would not load", "Mend it by hand.");
       return;
     }
+    if (before_.empty()) return;
+    const Loaded then = load_whatever_is_packed(options_.out);
+    if (!then.machine)
+      return report(FindingCode::unreadable_file, options_.out, "the clips file has changed meanwhile",
+                    "Import again.");
     const auto borders = [](const Machine& machine, const std::string& clip) {
       for (const ClipInfo& info : machine.clips())
         if (info.def.name.text == clip) return info.borders;

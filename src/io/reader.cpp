@@ -151,6 +151,12 @@ Text Reader::text_of(const YamlNode& node) const {
 }
 
 std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& named_by) {
+  if (instead != nullptr && whole_path(path) == whole_path(instead->path)) return parse_text(instead->text, path);
+  const auto text = read_text(path, named_by, kMaxFileBytes);
+  return text ? parse_text(*text, path) : std::nullopt;
+}
+
+std::optional<std::string> Reader::read_text(const std::string& path, const Text& named_by, std::size_t most) {
   const auto unreadable = [&](const std::string& why, const std::string& remedy) {
     Place place = named_by.place;
     if (place.line == 0) {
@@ -161,7 +167,6 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
     return std::nullopt;
   };
   std::error_code error;
-  if (instead != nullptr && whole_path(path) == whole_path(instead->path)) return parse_text(instead->text, path);
   const auto status = std::filesystem::status(path, error);
   if (!std::filesystem::exists(status))
     return unreadable(
@@ -175,21 +180,38 @@ std::optional<YamlNode> Reader::parse_file(const std::string& path, const Text& 
   // A little more than what is taken, so that more is seen to be too much.
   std::string text;
   std::size_t read = 0;
-  while (stream && read <= kMaxFileBytes) {
-    text.resize(std::min(kMaxFileBytes + 1, std::max<std::size_t>(2 * read, std::size_t{16} << 10)));
+  while (stream && read <= most) {
+    text.resize(std::min(most + 1, std::max<std::size_t>(2 * read, std::size_t{16} << 10)));
     stream.read(text.data() + read, static_cast<std::streamsize>(text.size() - read));
     read += static_cast<std::size_t>(stream.gcount());
   }
   if (stream.bad()) return unreadable("cannot be read", "Check the disk it lies on.");
   text.resize(read);
-  return parse_text(text, path);
+  return text;
 }
 
-std::optional<YamlNode> Reader::parse_text(std::string_view text, const std::string& name) {
-  files_.push_back(name);
+namespace {
+
+void move_down(YamlNode& node, std::uint32_t lines) {
+  node.line += lines;
+  for (YamlNode& item : node.items) move_down(item, lines);
+  for (auto& [key, value] : node.entries) {
+    move_down(key, lines);
+    move_down(value, lines);
+  }
+}
+
+}  // namespace
+
+std::optional<YamlNode> Reader::parse_text(std::string_view text, const std::string& name, std::uint32_t before) {
+  if (files_.empty() || files_.back() != name) files_.push_back(name);
   file_ = static_cast<std::uint16_t>(files_.size() - 1);
   if (text.starts_with("\xEF\xBB\xBF")) text.remove_prefix(3);
-  return parse_into(text);
+  const std::size_t told = findings_.size();
+  auto root = parse_into(text);
+  if (before > 0 && root) move_down(*root, before);
+  for (Finding& finding : std::span(findings_).subspan(told)) finding.line += before;
+  return root;
 }
 
 std::optional<YamlNode> Reader::parse_into(std::string_view text) {

@@ -42,7 +42,11 @@ class Reader {
 
   // Reads and parses a file, or text that stands for one; null with a finding where that fails.
   [[nodiscard]] std::optional<YamlNode> parse_file(const std::string& path, const Text& named_by);
-  [[nodiscard]] std::optional<YamlNode> parse_text(std::string_view text, const std::string& name);
+  // `before`: how many lines of the file come before the text.
+  [[nodiscard]] std::optional<YamlNode> parse_text(std::string_view text, const std::string& name,
+                                                   std::uint32_t before = 0);
+  // Reads at most a byte more than `most`; null with a finding where that fails.
+  [[nodiscard]] std::optional<std::string> read_text(const std::string& path, const Text& named_by, std::size_t most);
 
   void fail(FindingCode code, const YamlNode& node, std::string message, std::string remedy) {
     fail(code, place_of(node), std::move(message), std::move(remedy));

@@ -1,6 +1,7 @@
 // Tapes: loading, checking against a machine, and running.
 #include <algorithm>
 
+#include "long_tape.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/load.hpp"
 #include "mobrin/io/save.hpp"
@@ -11,7 +12,6 @@ namespace io {
 
 namespace {
 
-constexpr std::size_t kMaxSteps = 200'000;
 constexpr std::int64_t kLatestTicks = std::int64_t{1} << 62;  // an instance's clock goes no further
 
 }  // namespace
@@ -234,7 +234,11 @@ std::vector<Text> read_pulses(Reader& reader, const YamlNode& node) {
 std::optional<bool> has_key(const std::string& path, std::string_view key) {
   std::vector<std::string> files;
   std::vector<Finding> findings;
-  const auto root = Reader(files, findings).parse_file(path, {});
+  Reader reader(files, findings);
+  const auto text = reader.read_text(path, {}, kMaxTapeBytes);
+  if (!text) return std::nullopt;
+  const auto tape = split_long_tape(*text);
+  const auto root = reader.parse_text(tape ? tape->around : *text, path);
   if (!root) return std::nullopt;
   return entry_of(*root, key) != nullptr;
 }
@@ -252,8 +256,6 @@ bool only_says_when(const YamlNode& step) {
 void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
   if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null)
     reader.mismatch(node, "`steps:`", "a list: `- {at: 900ms, pulse: swing}`");
-  else if (node.items.size() > kMaxSteps)
-    reader.fail(FindingCode::too_large, node, "the tape has more than 200000 steps", "Split it up.");
   else
     for (const YamlNode& item : node.items) {
       read_step(reader, item, tape);
@@ -266,9 +268,37 @@ void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
 
 namespace {
 
-LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<YamlNode>& root,
+// All steps; whether the last one only says when, and so how long the tape lasts.
+bool read_all_steps(Reader& reader, const YamlNode& node, const std::optional<LongTape>& pieces,
+                    const std::string& name, Tape& tape) {
+  if (!pieces) {
+    read_steps(reader, node, tape);
+    return !node.items.empty() && only_says_when(node.items.back());
+  }
+  if (pieces->steps > kMaxSteps) {
+    Place place = reader.place_of(node);
+    place.line = pieces->pieces.front().before + 1;
+    reader.fail(FindingCode::too_large, place, "the tape has " + std::to_string(pieces->steps) + " steps",
+                "At most " + std::to_string(kMaxSteps) + " are read: record shorter ones, each with its `save:`.");
+    return false;
+  }
+  bool says_when = false;
+  for (const LongTape::Piece& piece : pieces->pieces) {
+    const auto root = reader.parse_text(piece.text, name, piece.before);
+    if (!root) return false;
+    const YamlNode& steps = entry_of(*root, "steps")->value;
+    read_steps(reader, steps, tape);
+    says_when = !steps.items.empty() && only_says_when(steps.items.back());
+  }
+  return says_when;
+}
+
+LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<std::string_view>& text,
                      const std::string& name) {
   LoadedTape out;
+  std::optional<LongTape> pieces;
+  if (text) pieces = split_long_tape(*text);
+  const auto root = text ? reader.parse_text(pieces ? pieces->around : *text, name) : std::nullopt;
   if (root && check_version(reader, *root, "a tape")) {
     if (entry_of(*root, "tape") == nullptr) {
       reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape",
@@ -285,9 +315,8 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         }
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
       if (const YamlNode* node = fields.get("steps")) {
-        read_steps(reader, *node, tape);
-        if (!fields.has("until") && !node->items.empty() && only_says_when(node->items.back()) && !tape.steps.empty())
-          tape.until = tape.steps.back().at;
+        const bool says_when = read_all_steps(reader, *node, pieces, name, tape);
+        if (!fields.has("until") && says_when && !tape.steps.empty()) tape.until = tape.steps.back().at;
       }
       if (const YamlNode* node = fields.get("log")) {
         tape.log.emplace();
@@ -299,8 +328,8 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         });
       }
       if (const YamlNode* node = fields.get("save"))
-        if (const auto text = reader.name(*node, "`save:`")) {
-          auto saved = read_save(text->text);
+        if (const auto json = reader.name(*node, "`save:`")) {
+          auto saved = read_save(json->text);
           if (saved)
             tape.save = std::move(*saved);
           else
@@ -330,16 +359,15 @@ LoadedTape load_tape(const std::string& path) {
   std::vector<std::string> files;
   std::vector<Finding> findings;
   io::Reader reader(files, findings);
-  const auto root = reader.parse_file(path, {});
-  return io::read_tape(reader, findings, root, path);
+  const auto text = reader.read_text(path, {}, io::kMaxTapeBytes);
+  return io::read_tape(reader, findings, text, path);
 }
 
 LoadedTape load_tape_text(std::string_view text, const std::string& name) {
   std::vector<std::string> files;
   std::vector<Finding> findings;
   io::Reader reader(files, findings);
-  const auto root = reader.parse_text(text, name);
-  return io::read_tape(reader, findings, root, name);
+  return io::read_tape(reader, findings, text, name);
 }
 
 std::optional<bool> is_character(const std::string& path) { return io::has_key(path, "character"); }

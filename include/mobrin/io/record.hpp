@@ -42,7 +42,8 @@ class Recorder {
   Tape tape_;
 };
 
-/// A tape as a file, in YAML. `load_tape_text` reads it back as it was.
+/// A tape as a file, in YAML. `load_tape_text` reads it back as it was, if it has at most 500,000 steps (a game that
+/// writes at every frame takes more than two hours for so many).
 [[nodiscard]] std::string tape_text(const Tape& tape);
 
 }  // namespace mobrin
