@@ -29,6 +29,11 @@ function text(words, x, y, fillWith, most = 1e9, bold = false) {
   return most;
 }
 
+function wide(words) {
+  paint.font = '11px "DejaVu Sans"';
+  return paint.measureText(words).width;
+}
+
 // States of a region as stretches of time, from the records.
 function stretches(records, m, actor, region) {
   const out = [];
@@ -118,7 +123,7 @@ function draw() {
     (top, tall) => laneOfStates(past.records, m, chosen.actor, r, top, tall, false, now.end)));
   const all = presses(m, chosen.actor);
   lane('presses', 16, top => {
-    for (const press of all) {
+    all.forEach((press, i) => {
       const x = toX(press.t), end = toX(press.taken ? press.taken.t : press.t + press.life);
       const shade = press.taken ? c.value : press.ranOut ? c.wrong : c.value;
       paint.fillStyle = shade;
@@ -126,9 +131,11 @@ function draw() {
       paint.beginPath();
       if (press.ranOut) { paint.strokeStyle = shade; paint.lineWidth = 2; paint.moveTo(end - 4, top + 4); paint.lineTo(end + 4, top + 12); paint.moveTo(end + 4, top + 4); paint.lineTo(end - 4, top + 12); paint.stroke(); }
       paint.beginPath(); paint.arc(x, top + 8, 4, 0, 7); paint.fill();
-      const wide = text(press.name + (press.ranOut ? ' — why not?' : ''), end + 8, top + 12, shade);
-      hits.push({ x: x - 5, y: top - 2, w: end - x + 14 + wide, h: 20, kind: 'press', press });
-    }
+      // As many words as there is room for before the next one; all of them where it is clicked.
+      const room = (i + 1 < all.length ? toX(all[i + 1].t) - 6 : 1e9) - end - 8;
+      const words = [press.name + (press.ranOut ? ' — why not?' : ''), press.name].find(each => wide(each) <= room);
+      hits.push({ x: x - 5, y: top - 2, w: end - x + 14 + (words ? text(words, end + 8, top + 12, shade) : 0), h: 20, kind: 'press', press });
+    });
   });
   lane('cues', 40, top => {
     let last = [-1e9, -1e9];
