@@ -6,7 +6,7 @@ namespace {
 constexpr std::size_t kShort = 1u << 20;
 constexpr std::size_t kStepsAtOnce = 4'096;
 
-// StepLines of a text, with their ends.
+// Lines of a text, with their ends.
 class StepLines {
  public:
   explicit StepLines(std::string_view text) : text_(text) {}
