@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
 
 #include "console.hpp"
 #include "expectations.hpp"
