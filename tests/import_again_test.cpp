@@ -88,6 +88,45 @@ TEST_F(ImportAgain, UnchangedArtChangesNoByte) {
   }
 }
 
+// Each is changed in a text of its own.
+TEST_F(ImportAgain, ManyClipsAtOnceChangeAsOneAfterTheOther) {
+  const auto paint_all = [&](bool old, std::initializer_list<const char*> clips) {
+    for (const std::string clip : clips) {
+      if (clip == "hop") paint_walk(old ? std::vector{1, 2, 3} : std::vector{1, 9, 2, 3}, "hop");
+      if (clip == "net") paint_walk(old ? std::vector{11, 12} : std::vector{12}, "net");
+      if (clip == "walk") paint_walk(old ? std::vector{21, 22, 23} : std::vector{23, 29, 21}, "walk");
+      if (clip != "sag") continue;
+      paint_walk(old ? std::vector{31, 32} : std::vector<int>{}, "sag");
+      paint_walk(old ? std::vector<int>{} : std::vector{31, 32}, "lie");
+    }
+  };
+  for (const bool other_ends : {false, true}) {
+    fs::remove(options_.out);
+    paint_all(true, {"hop", "net", "sag", "walk"});
+    import();
+    edit("a.clips.yaml", "  hop:\n", "  # Jumps.\n  hop: # up\n    # by hand\n");
+    edit("a.clips.yaml", "    fps: 12\n", "    fps: 9  # slow\n");
+    edit("a.clips.yaml", "  walk:\n", "\n  walk:\n    frames: [0*2, 1, 2]\n");
+    std::string text = read("a.clips.yaml") + "# The end.\nmarks: {net: {pivot: [1, 2]}}\n";
+    for (std::size_t at = other_ends ? text.find('\n') : std::string::npos; at != std::string::npos;
+         at = text.find('\n', at + 2))
+      text.insert(at, "\r");
+    write("a.clips.yaml", text);
+    paint_all(false, {"hop", "net", "sag", "walk"});
+    import();
+    const std::string at_once = read("a.clips.yaml");
+    EXPECT_NE(at_once.find("  lie:"), std::string::npos) << at_once;
+    EXPECT_NE(at_once.find("# by hand"), std::string::npos) << at_once;
+    write("a.clips.yaml", text);
+    paint_all(true, {"hop", "net", "sag", "walk"});
+    for (const char* const clip : {"walk", "hop", "sag", "net"}) {
+      paint_all(false, {clip});
+      import();
+    }
+    EXPECT_EQ(read("a.clips.yaml"), at_once);
+  }
+}
+
 TEST_F(ImportAgain, AFileWrittenByHandKeepsItsWords) {
   paint_walk({1, 2, 3});
   write("a.clips.yaml",

@@ -243,6 +243,18 @@ TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
             std::string::npos);
 }
 
+// What no command would load is not written.
+TEST_F(Import, ASheetOfMoreCellsThanAClipHasIsRefused) {
+  put("art/keeper.png", "keeper.png");
+  options_.grid = SheetGrid{2, 2};
+  const Imported imported = import("art/keeper.png");
+  EXPECT_TRUE(imported.clips.empty());
+  EXPECT_NE(findings(imported).find("\"keeper\" has "), std::string::npos) << findings(imported);
+  EXPECT_NE(findings(imported).find(" frames [too-large]\n    At most 10000 are supported: take rows of it, "),
+            std::string::npos)
+      << findings(imported);
+}
+
 TEST_F(Import, ASheetWithNothingOnItIsOneError) {
   ASSERT_TRUE(
       write_png(Image{16, 8, std::vector<std::uint8_t>(std::size_t{16} * 8 * 4)}, (folder_ / "bare.png").string()));
