@@ -126,7 +126,7 @@ class Files(ToolCase):
             made = stream.read()
         self.assertIn("hornet.hpp:", made)
         for file in ("hornet.yaml", "hornet.marks.yaml", "shared.yaml"):
-            self.assertIn(os.path.join(os.path.realpath(DEMO), file), made)
+            self.assertIn(os.path.join(os.path.realpath(DEMO), file).replace(" ", "\\ "), made)
         for arguments, part in ((["pack", hornet], "nothing is to be written"),
                                 (["pack", hornet, "-o", name("a"), "--cpp", name("b.hpp"), "--depfile", name("d")], "is for one output"),
                                 (["pack", hornet, "--cpp", name("b.hpp"), "--class", "7up"], "cannot be the name of a class"),
