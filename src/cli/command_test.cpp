@@ -66,12 +66,13 @@ struct TestOptions {
 };
 
 // All tapes and scenes, on as many threads as there are processors; the results in their order.
-std::vector<TestResult> test_all(const std::vector<std::string>& tapes, const std::string& on) {
+std::vector<TestResult> test_all(const std::vector<std::string>& tapes, const std::set<std::string>& scenes,
+                                 const std::string& on) {
   std::vector<TestResult> results(tapes.size());
   std::atomic<std::size_t> next{0};
   const auto work = [&] {
     for (std::size_t i = next++; i < tapes.size(); i = next++)
-      results[i] = is_scene(tapes[i]).value_or(false) ? test_scene(tapes[i]) : test_tape(tapes[i], on);
+      results[i] = scenes.count(tapes[i]) > 0 ? test_scene(tapes[i]) : test_tape(tapes[i], on);
   };
   std::vector<std::thread> others;
   const std::size_t count = std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), tapes.size());
@@ -196,19 +197,24 @@ void print_result(const TestResult& each, bool diff) {
 int test(const TestOptions& options) {
   if (!options.junit.empty() && !can_write("--junit", options.junit, {".xml"})) return kFindings;
   if (!options.picture.empty() && !can_write("--picture", options.picture, {".svg", ".png"})) return kFindings;
+  std::set<std::string> scenes;
+  for (const std::string& place : options.places)
+    if (is_scene(place).value_or(false)) scenes.insert(place);
+  if (!scenes.empty() && !options.on.empty())
+    return usage("`--on` runs tapes on a machine, and " + *scenes.begin() + " is a scene, which names its own",
+                 "Leave it out, or name tapes.");
+  const std::set<std::string> named = scenes;
   const std::vector<std::string> tapes = files_at(options.places, [&](const std::string& path) {
-    return is_tape(path).value_or(false) || (options.on.empty() && is_scene(path).value_or(false));
+    if (is_tape(path).value_or(false)) return true;
+    if (!options.on.empty() || !is_scene(path).value_or(false)) return false;
+    scenes.insert(path);
+    return true;
   });
-  for (const std::string& path : tapes)
-    if (!options.on.empty() && is_scene(path).value_or(false))
-      return usage("`--on` runs tapes on a machine, and " + path + " is a scene, which names its own",
-                   "Leave it out, or name tapes.");
   if (tapes.empty()) return usage("there is no tape or scene there", "Name some, or folders that hold some.");
-  std::vector<TestResult> results = test_all(tapes, options.on);
+  std::vector<TestResult> results = test_all(tapes, scenes, options.on);
   // A scene of a folder is for looking at, unless it expects something.
   std::erase_if(results, [&](const TestResult& each) {
-    const bool named = std::find(options.places.begin(), options.places.end(), each.file) != options.places.end();
-    return each.is_scene && each.passed() && each.expectations == 0 && !named;
+    return each.is_scene && each.passed() && each.expectations == 0 && named.count(each.file) == 0;
   });
   const bool kept = !options.keep || keep_logs(results);
   std::size_t passed = 0, failed = 0, idle = 0;

@@ -10,16 +10,24 @@
 
 namespace mobrin::cli {
 
+WriteHook Changes::hook_of(const Instance& instance) {
+  return {[](void* context, const InstanceWrite&) {
+            const auto& watched = *static_cast<const Watched*>(context);
+            watched.to.at_.insert(watched.instance.now() - watched.to.begin_);
+          },
+          &watched_.emplace_back(Watched{instance, *this})};
+}
+
 bool Expectations::asks_for_changes() const {
   return std::any_of(expects_.begin(), expects_.end(),
                      [](const TapeExpect& each) { return !each.never.empty() || !each.always.empty(); });
 }
 
-void Expectations::instants(const std::set<Ticks>& changes, std::set<Ticks>& to) const {
+void Expectations::instants(const Changes& changes, std::set<Ticks>& to) const {
   for (const TapeExpect& each : expects_) {
     to.insert(each.at);
     if (!each.never.empty() || !each.always.empty())
-      to.insert(changes.lower_bound(each.at), changes.lower_bound(*each.to));
+      to.insert(changes.at().lower_bound(each.at), changes.at().lower_bound(*each.to));
   }
 }
 

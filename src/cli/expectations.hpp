@@ -1,6 +1,7 @@
 // What a tape expects, held against a run of its machine: alone, or as an actor of a scene.
 #pragma once
 
+#include <deque>
 #include <optional>
 #include <set>
 #include <string>
@@ -13,8 +14,32 @@
 
 namespace mobrin::cli {
 
-// The run is gone through twice: first for the instants at which anything changes, then cut at those that instants()
-// names, which changes nothing.
+// The instants of a run at which a value or a state that an expression reads may change: something is written, or told.
+class Changes {
+ public:
+  // They count from `begin`.
+  explicit Changes(Ticks begin = {}) : begin_(begin) {}
+  Changes(const Changes&) = delete;  // hooks know where it lies
+  Changes& operator=(const Changes&) = delete;
+
+  // For that instance, which outlives it.
+  [[nodiscard]] WriteHook hook_of(const Instance& instance);
+  void hear(const Cue& cue) {
+    if (cue.what != Told::cue) at_.insert(cue.at - begin_);
+  }
+  [[nodiscard]] const std::set<Ticks>& at() const { return at_; }
+
+ private:
+  struct Watched {
+    const Instance& instance;
+    Changes& to;
+  };
+  Ticks begin_;
+  std::set<Ticks> at_;
+  std::deque<Watched> watched_;
+};
+
+// The run is gone through twice: first for its Changes, then cut at those that instants() names, which changes nothing.
 class Expectations {
  public:
   // All of them outlive it. Failures are told as of `path`, of the actor `who`; empty: of a machine alone.
@@ -22,12 +47,10 @@ class Expectations {
                const Instance& instance, std::vector<std::string>& failures)
       : expects_(expects), path_(path), who_(std::move(who)), instance_(instance), failures_(failures) {}
 
-  // Whether anything hangs on the instants at which something is written or told.
+  // Whether anything hangs on the run's changes.
   [[nodiscard]] bool asks_for_changes() const;
-  // Whether a value that an expression reads may have changed where this is told.
-  static bool may_change(const Cue& cue) { return cue.what != Told::cue; }
-  // Where look() is to be called, of a run in which something changes at `changes`.
-  void instants(const std::set<Ticks>& changes, std::set<Ticks>& to) const;
+  // Where look() is to be called.
+  void instants(const Changes& changes, std::set<Ticks>& to) const;
   // All that is told, in order.
   void hear(const Cue& cue);
   // The instance has come to this instant, and all that is written at it has taken effect.

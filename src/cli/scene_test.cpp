@@ -1,4 +1,5 @@
 // One scene, run and held against what the steps of its actors expect.
+#include <algorithm>
 #include <deque>
 
 #include "console.hpp"
@@ -20,11 +21,18 @@ class SceneTest {
   }
 
   void run() {
-    std::set<Ticks> instants{scene_.until}, changed;
+    Changes changes;
     if (std::any_of(expectations_.begin(), expectations_.end(),
-                    [](const Expectations& each) { return each.asks_for_changes(); }))
-      changed = changes();
-    for (const Expectations& each : expectations_) each.instants(changed, instants);
+                    [](const Expectations& each) { return each.asks_for_changes(); })) {
+      SceneRun first(scene_);
+      for (std::size_t i = 0; i < scene_.actors.size(); ++i)
+        first.set_write_hook(i, changes.hook_of(first.instance(i)));
+      first.run(scene_.until, [&](const SceneRecord& record) {
+        if (record.what == SceneRecord::What::told && record.actor < scene_.actors.size()) changes.hear(record.cue);
+      });
+    }
+    std::set<Ticks> instants{scene_.until};
+    for (const Expectations& each : expectations_) each.instants(changes, instants);
     for (const Ticks at : instants) {
       run_.run(at, [&](const SceneRecord& record) { hear(record); });
       for (Expectations& each : expectations_) each.look(at);
@@ -38,29 +46,6 @@ class SceneTest {
     if (record.actor < expectations_.size()) expectations_[record.actor].hear(record.cue);
     const SceneActor& actor = run_.actor(record.actor);
     out_.run_of(actor.file, *actor.machine).hear(record.cue);
-  }
-
-  // The instants at which something is written to an actor or told by him, in a run of its own.
-  std::set<Ticks> changes() const {
-    SceneRun run(scene_);
-    struct Writes {
-      const Instance& instance;
-      std::set<Ticks>& at;
-    };
-    std::set<Ticks> out;
-    std::deque<Writes> writes;
-    for (std::size_t i = 0; i < scene_.actors.size(); ++i)
-      run.set_write_hook(i, {[](void* to, const InstanceWrite&) {
-                               const auto& all = *static_cast<Writes*>(to);
-                               all.at.insert(all.instance.now());
-                             },
-                             &writes.emplace_back(Writes{run.instance(i), out})});
-    run.run(scene_.until, [&](const SceneRecord& record) {
-      if (record.what == SceneRecord::What::told && record.actor < expectations_.size() &&
-          Expectations::may_change(record.cue))
-        out.insert(record.at);
-    });
-    return out;
   }
 
   const Scene& scene_;

@@ -24,10 +24,20 @@ class TapeTest {
         out_(out) {}
 
   void run(Ticks until) {
-    std::set<Ticks> instants{until};
-    expectations_.instants(expectations_.asks_for_changes() ? changes(until) : std::set<Ticks>{}, instants);
     if (tape_.save) (void)load(*tape_.save, instance_);
     const Ticks begin = instance_.now();
+    Changes changes(begin);
+    if (expectations_.asks_for_changes()) {
+      Instance first(machine());
+      if (tape_.save) (void)load(*tape_.save, first);
+      first.set_write_hook(changes.hook_of(first));
+      Tape rest = tape_;
+      rest.save.reset();
+      rest.until = until;
+      run_tape(first, rest, {}, [&](const Cue& cue) { changes.hear(cue); });
+    }
+    std::set<Ticks> instants{until};
+    expectations_.instants(changes, instants);
     Ticks before{-1};
     auto step = tape_.steps.begin();
     for (const Ticks at : instants) {
@@ -56,31 +66,6 @@ class TapeTest {
 
  private:
   [[nodiscard]] const Machine& machine() const { return instance_.machine(); }
-
-  // The instants at which something is written or told, in a run of its own.
-  std::set<Ticks> changes(Ticks until) const {
-    Instance instance(machine());
-    if (tape_.save) (void)load(*tape_.save, instance);
-    const Ticks begin = instance.now();
-    struct Writes {
-      const Instance& instance;
-      Ticks begin;
-      std::set<Ticks> at;
-    } writes{instance, begin, {}};
-    instance.set_write_hook({[](void* to, const InstanceWrite&) {
-                               auto& all = *static_cast<Writes*>(to);
-                               all.at.insert(all.instance.now() - all.begin);
-                             },
-                             &writes});
-    RunOptions options;
-    options.until = until;
-    Tape rest = tape_;
-    rest.save.reset();
-    run_tape(instance, rest, options, [&](const Cue& cue) {
-      if (Expectations::may_change(cue)) writes.at.insert(cue.at - begin);
-    });
-    return std::move(writes.at);
-  }
 
   // The first line that differs, with the rule that made it.
   void compare_log() {

@@ -273,22 +273,22 @@ ClipsFile::ClipsFile(std::string text) {
         "# Made by `mobrin import`. Run it again when the art changes: it knows pictures again (`prints:`), and what "
         "you\n"
         "# write here, timing above all, goes with them.\nmobrin: 1\n";
-  text_ = text;
-  edit([](YamlText&) {});
+  text_ = std::move(text);
+  read();
+}
+
+void ClipsFile::read() {
+  YamlProblem problem;
+  root_ = {};
+  (void)parse_yaml(text_, root_, problem);
+  json_ = YamlText(text_, root_).is_json();
 }
 
 void ClipsFile::edit(const std::function<void(YamlText&)>& change) {
-  std::string text = text_.substr(mark_.size() * (text_.starts_with("\xEF\xBB\xBF") ? 1 : 0));
-  YamlProblem problem;
-  if (root_.kind == YamlNode::Kind::null) (void)parse_yaml(text, root_, problem);
-  YamlText out(std::move(text), root_);
-  json_ = out.is_json();
+  YamlText out(text_, root_);
   change(out);
-  text = out.text();
-  YamlNode now;
-  (void)parse_yaml(text, now, problem);
-  root_ = std::move(now);
-  text_ = mark_ + text;
+  text_ = out.text();
+  read();
 }
 
 const YamlEntry* ClipsFile::clips() const {
@@ -394,7 +394,7 @@ void ClipsFile::set_images(const ArtClip& before, const ArtClip& after) {
   }
 }
 
-void ClipsFile::change(const ArtClip& before, const ArtClip& after) {
+void ClipsFile::change_one(const ArtClip& before, const ArtClip& after) {
   const std::string& name = after.name.text;
   if (before.name.text != name) rename(before.name.text, name);
   const auto same_names = [&] {
@@ -442,47 +442,34 @@ void ClipsFile::change(const ArtClip& before, const ArtClip& after) {
   if (before.play.text() != after.play.text()) set(name, "play", words(after.play.text(), json_));
 }
 
-std::vector<std::size_t> ClipsFile::lines() const {
-  std::vector<std::size_t> out{mark_.size()};
-  for (std::size_t at = text_.find('\n'); at != std::string::npos; at = text_.find('\n', at + 1)) out.push_back(at + 1);
-  out.push_back(text_.size());
-  return out;
-}
-
 bool ClipsFile::change_apart(const std::vector<std::pair<ArtClip, ArtClip>>& changes) {
   const YamlEntry* all = clips();
   if (all == nullptr || !in_lines()) return false;
-  const std::vector<std::size_t> begins = lines();
-  // With the line ends that the whole file begins with, which what is added gets.
-  const std::string head = begins[1] >= 2 && text_[begins[1] - 2] == '\r' ? "clips:\r\n" : "clips:\n";
+  const YamlText whole(text_, root_);
+  const std::string head = "clips:" + whole.newline();
   std::map<std::string_view, const std::pair<ArtClip, ArtClip>*> of;
   for (const auto& each : changes) of.emplace(each.first.name.text, &each);
   std::string text = text_;
   std::size_t end = text.size();
   for (auto entry = all->value.entries.rbegin(); entry != all->value.entries.rend(); ++entry) {
-    const std::size_t begin = begins[std::min<std::size_t>(entry->key.line, begins.size()) - 1];
+    const std::size_t begin = whole.line_begin(whole.begin_of(entry->key));
     if (const auto found = of.find(entry->key.text); found != of.end()) {
-      const std::string alone = head + text_.substr(begin, end - begin);
-      YamlNode root;
-      YamlProblem problem;
-      if (!parse_yaml(alone, root, problem)) return false;
-      ClipsFile file(alone);
-      file.change(found->second->first, found->second->second);
-      if (!file.text().starts_with(head)) return false;
-      text.replace(begin, end - begin, file.text().substr(head.size()));
+      ClipsFile alone(head + text_.substr(begin, end - begin));
+      if (alone.root_.kind == YamlNode::Kind::null) return false;
+      alone.change_one(found->second->first, found->second->second);
+      text.replace(begin, end - begin, alone.text_.substr(head.size()));
     }
     end = begin;
   }
   text_ = std::move(text);
-  root_ = {};
-  edit([](YamlText&) {});
+  read();
   return true;
 }
 
 void ClipsFile::change(const std::vector<std::pair<ArtClip, ArtClip>>& changes) {
   // A file of thousands of clips would be parsed anew for each.
   if (changes.size() > 1 && change_apart(changes)) return;
-  for (const auto& [before, after] : changes) change(before, after);
+  for (const auto& [before, after] : changes) change_one(before, after);
 }
 
 void ClipsFile::rename(const std::string& name, const std::string& to) {

@@ -53,27 +53,26 @@ class ClipsFile {
   // Each clip once.
   void change(const std::vector<std::pair<ArtClip, ArtClip>>& changes);
   void remove(const std::string& clip);
-  [[nodiscard]] const std::string& text() const { return text_; }
+  [[nodiscard]] std::string text() const { return mark_ + text_; }
 
  private:
+  void read();  // the tree of the text; none where it does not parse
   void edit(const std::function<void(YamlText&)>& change);
   [[nodiscard]] const YamlEntry* clips() const;
   [[nodiscard]] const YamlEntry* clip(const std::string& name) const;
-  // Where each line begins, and the text's end.
-  [[nodiscard]] std::vector<std::size_t> lines() const;
   // Whether clips stand on lines of their own, or would.
   [[nodiscard]] bool in_lines() const;
   void add_flow(const ArtClip& clip);
-  // The text with each change made in a text of its own; false where one clip cannot be read alone.
+  // Each in a text of its own; false, with nothing done, where one clip cannot be read alone.
   bool change_apart(const std::vector<std::pair<ArtClip, ArtClip>>& changes);
-  void change(const ArtClip& before, const ArtClip& after);
+  void change_one(const ArtClip& before, const ArtClip& after);
   void rename(const std::string& clip, const std::string& to);
   void set(const std::string& clip, const std::string& key, const std::string& value);
   void unset(const std::string& clip, const std::string& key);
   void set_images(const ArtClip& before, const ArtClip& after);
 
-  std::string text_;
   std::string mark_;  // of byte order
+  std::string text_;  // behind it
   YamlNode root_;
   bool json_ = false;
 };

@@ -17,6 +17,7 @@
 #include "import_names.hpp"
 #include "import_timing.hpp"
 #include "loader.hpp"
+#include "machine/limits.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/file.hpp"
@@ -36,7 +37,6 @@ using io::numbered;
 namespace fs = std::filesystem;
 
 constexpr std::size_t kMostImages = 100'000;
-constexpr std::size_t kMostImagesOfClip = 10'000;
 constexpr std::int32_t kMostPasses = 10'000;  // a clips file can say (reader.cpp)
 
 struct Picture {
@@ -338,7 +338,7 @@ class Importer {
                      [](const auto& a, const auto& b) { return a.number < b.number; });
     const auto file = [](const Picture& picture) { return fs::path(picture.path).filename().generic_string(); };
     const Picture& first = pictures[0];
-    if (pictures.size() > kMostImagesOfClip)
+    if (pictures.size() > detail::kMaxFrames)
       return report(FindingCode::too_large, first.path, "\"" + name + "\" has more than 10000 images", "Split it up.");
     bool twice = false, mixed = false;
     for (std::size_t i = 1; i < pictures.size(); ++i) {

@@ -6,6 +6,7 @@
 
 #include "import_files.hpp"
 #include "loader.hpp"
+#include "machine/limits.hpp"
 #include "marks_follow.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/file.hpp"
@@ -15,8 +16,6 @@ namespace mobrin::io {
 namespace {
 
 namespace fs = std::filesystem;
-
-constexpr std::size_t kMostFramesOfClip = 10'000;
 
 class Merger {
  public:
@@ -45,10 +44,10 @@ class Merger {
     std::vector<ArtClip> fresh_ones;
     std::vector<std::pair<ArtClip, ArtClip>> changed;
     for (const ArtClip& found : found_) {
-      if (found.frames.size() > kMostFramesOfClip) {
+      if (found.frames.size() > detail::kMaxFrames) {
         report(FindingCode::too_large, options_.sources.front(),
                "\"" + found.name.text + "\" has " + std::to_string(found.frames.size()) + " frames",
-               "At most " + std::to_string(kMostFramesOfClip) +
+               "At most " + std::to_string(detail::kMaxFrames) +
                    " are supported: take rows of it, `--row 0:walk`, or the first of its cells, `--count 64`.");
         continue;
       }

@@ -3,14 +3,11 @@
 
 #include "expression/look_alike.hpp"
 #include "loader.hpp"
+#include "machine/limits.hpp"
 #include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
 namespace {
-
-// As the compiler's limits; more are not even listed.
-constexpr std::size_t kMostFrames = 10'000;
-constexpr std::size_t kMostFramesOfAll = 500'000;
 
 // `0..5`, `0:5`, `0 to 5`, `0~5` as it is written here; empty for none.
 std::string meant_range(std::string_view text) {
@@ -189,11 +186,11 @@ std::vector<FrameDef> Loader::read_frames(const YamlNode& node, const Sheet* she
     const auto last = dash == std::string_view::npos ? first : parse_whole(text.substr(dash + 1));
     if (!first || !last || *first < 0 || *last < 0 || *first > 1'000'000 || *last > 1'000'000) return wrong();
     const std::int64_t step = *last < *first ? -1 : 1;
-    if (out.size() + static_cast<std::size_t>((*last - *first) * step) + 1 > kMostFrames) {
+    if (out.size() + static_cast<std::size_t>((*last - *first) * step) + 1 > detail::kMaxFrames) {
       sound = false;
       return reader.fail(FindingCode::too_large, item, "more than 10000 frames in one clip", "Split the clip up.");
     }
-    if (frames_read_ + out.size() > kMostFramesOfAll) {
+    if (frames_read_ + out.size() > detail::kMaxFramesOfAll) {
       sound = false;
       return reader.fail(FindingCode::too_large, item, "more than 500000 frames in all clips together",
                          "Leave out what is not shown, or make several characters of it.");
@@ -260,7 +257,7 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
   if (const YamlNode* node = fields.get("images")) {
     const std::vector<Text> images = reader.names(*node, "an image");
     if (!fields.has("frames")) {
-      for (std::size_t i = 0; i < images.size() && i < kMostFrames; ++i)
+      for (std::size_t i = 0; i < images.size() && i < detail::kMaxFrames; ++i)
         clip.frames.emplace_back().art.tile = std::to_string(i);
     }
     for (FrameDef& frame : clip.frames) {

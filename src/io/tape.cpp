@@ -147,10 +147,11 @@ bool times_of_step(Reader& reader, const Fields& fields) {
     return true;
   }
   bool wrong = false;
-  for (const char* const key : {"at", "set", "pulse", "rate", "freeze", "reset", "settled", "place", "played", "force"})
-    if (const YamlNode* each = wrong ? nullptr : fields.get(key)) {
+  for (const std::string& key : keys_of(Section::tape_step))
+    if (const YamlNode* each = fields.get(key);
+        each != nullptr && !wrong && key != "from" && key != "to" && key != "expect") {
       wrong = true;
-      reader.fail(FindingCode::conflicting_keys, *each, "`" + std::string(key) + ":` stands beside `from:`",
+      reader.fail(FindingCode::conflicting_keys, *each, "`" + key + ":` stands beside `from:`",
                   "What is written is written at one instant, `at:`, and stays; a stretch has only `expect:`.");
     }
   if (!wrong && !fields.has("expect") && !fields.strange)

@@ -39,13 +39,16 @@ class YamlText {
   [[nodiscard]] std::string word(const std::string& text) const { return json_ ? "\"" + text + "\"" : text; }
   [[nodiscard]] bool is_json() const { return json_; }
   [[nodiscard]] const std::string& text() const { return text_; }
+  // How its lines end, as the first one does.
+  [[nodiscard]] const std::string& newline() const { return newline_; }
+  [[nodiscard]] std::size_t begin_of(const YamlNode& node) const;
+  // Where the line of that character begins.
+  [[nodiscard]] std::size_t line_begin(std::size_t at) const;
 
  private:
-  [[nodiscard]] std::size_t begin_of(const YamlNode& node) const;
   [[nodiscard]] std::size_t end_of(const YamlNode& node) const;
   [[nodiscard]] std::size_t end_of(const YamlEntry& entry) const;
   [[nodiscard]] std::size_t line_end(std::size_t at) const;
-  [[nodiscard]] std::size_t line_begin(std::size_t at) const;
   [[nodiscard]] std::string spaced(const std::string& value) const;
   void remove_lines(std::size_t begin, std::size_t end);
   // Of the parts of a flow list or map: [begin, end) of each.

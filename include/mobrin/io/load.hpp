@@ -81,7 +81,8 @@ struct Tape {
   std::string name;             ///< as it names itself
   std::string machine;          ///< path of the machine file, resolved against the tape's; empty if the tape names none
   std::vector<TapeStep> steps;  ///< in order of time
-  std::optional<Ticks> until;   ///< where it ends, as `until:` says or a last step of nothing but `at:`; a run says it else
+  std::optional<Ticks>
+      until;  ///< where it ends, as `until:` says or a last step of nothing but `at:`; a run says it else
   std::vector<TapeExpect> expects{};       ///< what is to hold, in the file's order
   std::int32_t faults = 0;                 ///< runaways that are expected
   std::optional<SavedInstance> save{};     ///< the state that its run begins with; its instants count from there

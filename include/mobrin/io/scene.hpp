@@ -129,8 +129,8 @@ class SceneRun {
   SceneRun(const SceneRun&) = delete;   // what watches it knows where it lies
   SceneRun& operator=(const SceneRun&) = delete;
 
-  /// Goes on to `until`, at which the actors' steps take effect too, and calls `told` for each record in order: at one instant the actors' records in the order of
-  /// the scene, then hits, then zones.
+  /// Goes on to `until`, at which the actors' steps take effect too, and calls `told` for each record in order: at one
+  /// instant the actors' records in the order of the scene, then hits, then zones.
   void run(Ticks until, const std::function<void(const SceneRecord&)>& told);
 
   /// The instant up to which it has run.

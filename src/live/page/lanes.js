@@ -19,8 +19,10 @@ function follow() {
   if (Math.abs(before - view.from) > view.span * 0.2 || view.from + view.span > past.to || view.from < past.from) fetchPast();
 }
 
+const FONT = '11px "DejaVu Sans"';
+
 function text(words, x, y, fillWith, most = 1e9, bold = false) {
-  paint.font = (bold ? 'bold ' : '') + '11px "DejaVu Sans"';
+  paint.font = (bold ? 'bold ' : '') + FONT;
   paint.fillStyle = fillWith;
   if (paint.measureText(words).width <= most) { paint.fillText(words, x, y); return paint.measureText(words).width; }
   let cut = words;
@@ -30,7 +32,7 @@ function text(words, x, y, fillWith, most = 1e9, bold = false) {
 }
 
 function wide(words) {
-  paint.font = '11px "DejaVu Sans"';
+  paint.font = FONT;
   return paint.measureText(words).width;
 }
 
