@@ -359,8 +359,53 @@ TEST_F(Animations, OtherGltfFilesAreRefusedWithAReason) {
   EXPECT_EQ(refused("a.gltf", "{\"asset\": {\"version\": \"2.0\"}}"), "this file has no animations");
   EXPECT_EQ(refused("a.glb", glb_of_a_lid({0, 1, 2})),
             "the glTF file \"a.glb\" cannot be read: animation 0 \"open\": a sampler has 3 values for 2 keys");
-  EXPECT_EQ(refused("a.glb", glb(gltf({{"pose", {{0.5f}}}}, ""))),
-            "the animation \"pose\" lasts less than 1 ms, or above 10 hours");
+  EXPECT_EQ(refused("a.glb", glb(gltf({{"pose", {{0.5f}}}}, ""))), "the animation \"pose\" lasts less than 1 ms");
+  EXPECT_EQ(refused("a.glb", glb(gltf({{"long", {{0, 40'000}}}}, ""))),
+            "the animation \"long\" lasts more than 10 hours");
+}
+
+// A pose beside animations is left out, and told; it spoils nothing.
+TEST_F(Animations, PosesInAGltfFileAreLeftOut) {
+  const Imported imported = import("a.glb", glb(gltf({{"rest", {{0}}}, {"up", {{0, 1}}}, {"bind", {{2, 2}}}}, "")));
+  EXPECT_EQ(joined(imported.findings), "");
+  ASSERT_EQ(imported.clips.size(), 1u);
+  EXPECT_EQ(imported.clips[0].name.text, "up");
+  EXPECT_EQ(without_folder(text_of(imported.notes)),
+            "no clip is made of \"rest\" in a.glb: it lasts less than 1 ms\n"
+            "no clip is made of \"bind\" in a.glb: it lasts less than 1 ms\n");
+}
+
+// Numbers that stand nowhere are 0, but for those that a list of exceptions names.
+TEST_F(Animations, ValuesOfAGltfFileMayBeSparse) {
+  options_.tracks = true;
+  // The lid with other words in its JSON, its weights behind which two indices stand.
+  const auto lid = [](const std::vector<std::pair<std::string, std::string>>& changes) {
+    const std::string whole =
+        glb_of_a_lid(floats({0.5f, 0.25f}) + std::string("\x03\x01\0\0", 4), 4, "\"componentType\":5126");
+    const std::size_t size = static_cast<unsigned char>(whole[12]) + 256u * static_cast<unsigned char>(whole[13]);
+    std::string json = whole.substr(20, size);
+    for (const auto& [from, to] : changes) json.replace(json.find(from), from.size(), to);
+    return glb({json, whole.substr(20 + size + 8)});
+  };
+  const auto weights = [&](const std::string& instead) {
+    const Imported imported =
+        import("lid.glb",
+               lid({{"\"bufferView\":2,", instead},
+                    {"\"byteLength\":12}", "\"byteLength\":8},{\"buffer\":0,\"byteOffset\":88,\"byteLength\":4}"}}));
+    EXPECT_EQ(joined(imported.findings), "");
+    const std::size_t at = imported.tracks_text.find("lid_weight_0");
+    return at == std::string::npos ? "" : imported.tracks_text.substr(at);
+  };
+  EXPECT_EQ(weights("\"sparse\":{\"count\":2,\"indices\":{\"bufferView\":3,\"componentType\":5121},\"values\":{"
+                    "\"bufferView\":2}},"),
+            "lid_weight_0: {curve: step, keys: {0ms: 0, 1000ms: 0}}\n"
+            "      lid_weight_1: {curve: step, keys: {0ms: 0.25, 1000ms: 0.5}}\n");
+  EXPECT_EQ(weights(""),
+            "lid_weight_0: {curve: step, keys: {0ms: 0, 1000ms: 0}}\n"
+            "      lid_weight_1: {curve: step, keys: {0ms: 0, 1000ms: 0}}\n");
+  // No list is made of a number in the file alone.
+  EXPECT_EQ(refused("lid.glb", lid({{"\"bufferView\":2,", ""}, {"\"count\":4,", "\"count\":40000000,"}})),
+            "the glTF file \"lid.glb\" cannot be read: animation 0 \"open\": it has no keys, or too many");
 }
 
 TEST_F(Animations, OtherJsonInAFolderIsNoGltf) {

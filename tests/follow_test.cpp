@@ -104,11 +104,12 @@ class ArtThatChanges : public testing::Test {
     options_.sources = {(folder_ / "art").string()};
   }
   ~ArtThatChanges() override { fs::remove_all(folder_); }
-  void paint(const std::vector<int>& pictures) const {
-    for (const auto& each : fs::directory_iterator(folder_ / "art")) fs::remove(each.path());
+  void paint(const std::vector<int>& pictures, const std::string& clip = "walk") const {
+    for (const auto& each : fs::directory_iterator(folder_ / "art"))
+      if (each.path().filename().string().starts_with(clip + "_")) fs::remove(each.path());
     for (std::size_t i = 0; i < pictures.size(); ++i) {
       Image image{1, 1, {static_cast<std::uint8_t>(pictures[i]), 7, 7, 255}};
-      ASSERT_TRUE(write_png(image, (folder_ / ("art/walk_" + std::to_string(i) + ".png")).string()));
+      ASSERT_TRUE(write_png(image, (folder_ / ("art/" + clip + "_" + std::to_string(i) + ".png")).string()));
     }
   }
   void put(const std::string& name, const std::string& text) const {
@@ -185,6 +186,52 @@ TEST_F(ArtThatChanges, StartsOfTransitions) {
   EXPECT_NE(again.losses[1].find("m.yaml:7: the start of the play in \"back\" may be meant at a picture of \"walk\""),
             std::string::npos)
       << again.losses[1];
+}
+
+// Several clips of one file change at once: each loses and moves what is its own, told at the lines of before.
+TEST_F(ArtThatChanges, SeveralClipsOfOneFile) {
+  const std::vector<std::string> clips = {"dig", "hop", "walk"};
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    const int first = 10 * static_cast<int>(i);
+    paint({first, first + 1, first + 2, first + 3}, clips[i]);
+  }
+  import();
+  const std::string head = "mobrin: 1\nmarks:\n";
+  put("a.marks.yaml", head +
+                          "  dig:\n    cues:\n      1: a\n      2: b\n      3: c\n"
+                          "  hop: {boxes: [{name: b, role: hurt, frames: 1, rect: [0, 0, 2, 2]}]}\n"
+                          "  walk:\n    cues: {0: a, 3: b}\n");
+  paint({0, 3}, "dig");
+  paint({10, 12, 13}, "hop");
+  paint({99, 20, 21, 22, 23}, "walk");
+  const Imported again = import();
+  EXPECT_EQ(get("a.marks.yaml"), head + "  dig:\n    cues:\n      1: c\n  hop: {}\n  walk:\n    cues: {1: a, 4: b}\n");
+  std::string losses;
+  for (const std::string& each : again.losses) losses += each.substr(each.rfind('/') + 1) + "\n";
+  EXPECT_EQ(losses,
+            "a.marks.yaml:5: the cue a of \"dig\" is lost: its picture dig_1.png is gone\n"
+            "a.marks.yaml:5: the cue b of \"dig\" is lost: its picture dig_2.png is gone\n"
+            "a.marks.yaml:8: the box b of \"hop\" is lost: its picture hop_1.png is gone\n");
+  EXPECT_EQ(again.moves.size(), 3U) << testing::PrintToString(again.moves);
+}
+
+// What two clips say in one place, by an alias, moves where both want it so, and else stays to be moved by hand.
+TEST_F(ArtThatChanges, MarksThatClipsShare) {
+  const auto both = [&](const std::vector<int>& dig, const std::vector<int>& walk) {
+    paint({1, 2, 3}, "dig");
+    paint({11, 12, 13});
+    import();
+    put("a.marks.yaml", "mobrin: 1\nmarks:\n  dig: &both {cues: {1: a, 2: b}}\n  walk: *both\n");
+    paint(dig, "dig");
+    paint(walk);
+    const Imported again = import();
+    const std::string text = get("a.marks.yaml");
+    return text.substr(text.find("{cues")) + testing::PrintToString(again.losses.size());
+  };
+  EXPECT_EQ(both({9, 1, 2, 3}, {19, 11, 12, 13}), "{cues: {2: a, 3: b}}\n  walk: *both\n0");
+  EXPECT_EQ(both({9, 1, 2, 3}, {11, 12, 13}), "{cues: {1: a, 2: b}}\n  walk: *both\n1");
+  EXPECT_EQ(both({9, 1, 2, 3}, {18, 19, 11, 12, 13}), "{cues: {1: a, 2: b}}\n  walk: *both\n2");
+  EXPECT_EQ(both({1, 3}, {11, 12, 13}), "{cues: {1: a, 2: b}}\n  walk: *both\n1");
 }
 
 // --- files ----------------------------------------------------------------------------------------------------------

@@ -23,6 +23,7 @@ namespace fs = std::filesystem;
 
 constexpr std::uintmax_t kMostBytes = std::uintmax_t{1} << 30;
 constexpr std::size_t kMostKeys = 50'000'000;
+constexpr std::size_t kMostZeros = 1'000'000;  // of an accessor without a view, whose size is only said
 
 // Only plain files of a sensible size are read, whatever a uri names.
 bool readable(const std::string& path, void*) {
@@ -270,21 +271,21 @@ class GltfReader {
     const Component component = component_of(accessor);
     if (accessor.type != (wide == 1 ? TINYGLTF_TYPE_SCALAR : TINYGLTF_TYPE_VEC3) || component.size == 0)
       return "its " + what + " are no 32-bit numbers, nor normalized ones of fewer bits";
-    if (accessor.count == 0 || accessor.count > kMostKeys) return "it has no keys, or too many";
+    if (accessor.count == 0 || accessor.count > (accessor.bufferView >= 0 ? kMostKeys : kMostZeros))
+      return "it has no keys, or too many";
     const std::string too_short = "its " + what + " reach past their buffer";
     const std::size_t size = component.size * wide;
     const auto take = [&](std::size_t item, const unsigned char* from) {
       for (std::size_t k = 0; k < wide; ++k) out[item * wide + k] = component.number(from + k * component.size);
     };
     std::size_t stride = 0;
+    const unsigned char* from = nullptr;
     if (accessor.bufferView >= 0) {
-      const unsigned char* from = bytes_of(accessor.bufferView, accessor.byteOffset, accessor.count, size, stride);
+      from = bytes_of(accessor.bufferView, accessor.byteOffset, accessor.count, size, stride);
       if (from == nullptr) return too_short;
-      out.resize(accessor.count * wide);
-      for (std::size_t i = 0; i < accessor.count; ++i) take(i, from + i * stride);
-    } else if (!accessor.sparse.isSparse) {
-      return "its " + what + " are nowhere";
     }
+    out.assign(accessor.count * wide, 0);  // which they are without a view (glTF 2.0, 5.1.1 accessor.bufferView)
+    for (std::size_t i = 0; from != nullptr && i < accessor.count; ++i) take(i, from + i * stride);
     if (!accessor.sparse.isSparse) return "";
     const auto& sparse = accessor.sparse;
     const std::size_t width = sparse.indices.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE    ? 1
@@ -292,8 +293,6 @@ class GltfReader {
                                                                                                        : 4;
     if (sparse.count < 1) return too_short;
     const auto count = static_cast<std::size_t>(sparse.count);
-    // Key times that nobody overrides would all be 0 and not rise: each has its own value here, or the base has.
-    if (out.empty() && count < accessor.count) return "its " + what + " fall, or are no numbers";
     std::size_t value_stride = 0;
     const auto offset = [](int value) { return static_cast<std::size_t>(std::max(value, 0)); };
     const unsigned char* indices =
@@ -301,7 +300,6 @@ class GltfReader {
     const unsigned char* values =
         bytes_of(sparse.values.bufferView, offset(sparse.values.byteOffset), count, size, value_stride);
     if (indices == nullptr || values == nullptr) return too_short;
-    out.resize(accessor.count * wide);
     for (std::size_t i = 0; i < count; ++i) {
       const std::uint32_t index = little(indices + i * stride, width);
       if (index >= accessor.count) return too_short;

@@ -2,8 +2,6 @@
 #include "mobrin/io/import.hpp"
 
 #include <algorithm>
-#include <array>
-#include <cmath>
 #include <filesystem>
 #include <fstream>
 #include <map>
@@ -13,6 +11,7 @@
 #include "clips_file.hpp"
 #include "clips_text.hpp"
 #include "import_cells.hpp"
+#include "import_gltf.hpp"
 #include "import_merge.hpp"
 #include "import_names.hpp"
 #include "import_timing.hpp"
@@ -288,48 +287,13 @@ class Importer {
     if (!read) return report(FindingCode::unreadable_art, shown, read.error().message, "Export it anew as glTF 2.0.");
     if (read->empty())
       return report(FindingCode::no_length, shown, "this file has no animations", "Export it with its animations.");
-    std::map<std::string, int> seen;
-    for (std::size_t i = 0; i < read->size(); ++i) {
-      const GltfAnimation& animation = (*read)[i];
-      const std::string own = animation.name.empty() ? "animation_" + std::to_string(i) : animation.name;
-      std::string name = clip_name(folder.empty() ? own : folder + "_" + own);
-      if (const int count = ++seen[name]; count > 1) {
-        name += "_" + std::to_string(count);
-        note(name, "a clip of that name stands before it in " + shown);
-      }
-      if (!animation.name.empty() && name != animation.name && folder.empty())
-        note(name, "called \"" + animation.name + "\" in " + shown);
-      ArtClip clip;
-      clip.kind = ArtClip::Kind::length;
-      clip.timed = true;
+    io::GltfClips made = io::clips_of_gltf(shown, *read, folder, options_.tracks);
+    for (Finding& finding : made.findings) out_.findings.push_back(std::move(finding));
+    for (std::string& told : made.notes) out_.notes.push_back(std::move(told));
+    for (ClipMarksDef& tracks : made.tracks) tracks_.push_back(std::move(tracks));
+    for (ArtClip& clip : made.clips) {
       clip.source = seen_from_out(shown);
-      clip.name = Text(name);
-      clip.length = Ticks(std::llround((animation.last - animation.first) * static_cast<double>(kTicksPerSecond)));
-      if (clip.length.count < kTicksPerSecond / 1000 || clip.length.count > kTicksPerSecond * 36'000) {
-        report(FindingCode::no_length, shown, "the animation \"" + own + "\" lasts less than 1 ms, or above 10 hours",
-               "A pose needs no clip; else check its keys.");
-        continue;
-      }
-      if (animation.first > 0) {
-        note(name, "its keys run from " + detail::number_text(animation.first) + " s to " +
-                       detail::number_text(animation.last) + " s; the clip begins at the first");
-      }
-      clip.play = PlayMode::once();
-      if (options_.tracks && !animation.tracks.empty()) add_tracks(name, animation.tracks);
       add(std::move(clip));
-    }
-  }
-
-  void add_tracks(const std::string& clip, const std::vector<TrackDef>& tracks) {
-    ClipMarksDef& marks = tracks_.emplace_back();
-    marks.clip = Text(clip);
-    for (TrackDef track : tracks) {
-      track.name = Text(clip_name(track.name.text));
-      if (std::ranges::count(marks.tracks, track.name.text,
-                             [](const TrackDef& of) -> const std::string& { return of.name.text; }) > 0)
-        note(clip, "the track \"" + track.name.text + "\" stands there twice; the first counts");
-      else
-        marks.tracks.push_back(std::move(track));
     }
   }
 

@@ -307,17 +307,17 @@ class Merger {
     for (const FileOfMarks& each : files_of_marks(options_.out, options_.beside)) {
       const bool own = each.path == options_.out;
       std::string text = own ? out_.text : each.text;
-      for (const FramesChange& change : changes) {
-        if (each.shared.count(change.clip) > 0) {
-          const FollowedMarks would = follow_marks(each.path, text, change);
-          if (!would.moves.empty() || !would.losses.empty())
-            out_.losses.push_back(
-                each.path + ": the marks of \"" + change.clip +
-                "\" stay where they are, for they stand on a clip of another file too: " + each.shared.at(change.clip));
-          continue;
-        }
-        FollowedMarks followed = follow_marks(each.path, text, change);
-        text = std::move(followed.text);
+      std::vector<const FramesChange*> shared, alone;
+      for (const FramesChange& change : changes)
+        (each.shared.count(change.clip) > 0 ? shared : alone).push_back(&change);
+      std::string would = text;
+      const std::vector<FollowedMarks> stays = follow_marks(each.path, would, shared);
+      for (std::size_t i = 0; i < stays.size(); ++i)
+        if (!stays[i].moves.empty() || !stays[i].losses.empty())
+          out_.losses.push_back(each.path + ": the marks of \"" + shared[i]->clip +
+                                "\" stay where they are, for they stand on a clip of another file too: " +
+                                each.shared.at(shared[i]->clip));
+      for (FollowedMarks& followed : follow_marks(each.path, text, alone)) {
         for (std::string& move : followed.moves) out_.moves.push_back(std::move(move));
         for (std::string& loss : followed.losses) out_.losses.push_back(std::move(loss));
       }

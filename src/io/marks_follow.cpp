@@ -1,7 +1,9 @@
 #include "marks_follow.hpp"
 
 #include <algorithm>
+#include <map>
 #include <optional>
+#include <unordered_set>
 
 #include "clips_text.hpp"
 #include "reader.hpp"
@@ -10,7 +12,7 @@
 namespace mobrin::io {
 namespace {
 
-using Range = std::pair<std::int32_t, std::int32_t>;
+using Range = FramesChange::Range;
 
 std::optional<Range> frames_in(std::string_view text) {
   const std::size_t dash = text.find('-');
@@ -27,62 +29,45 @@ std::optional<std::pair<Ticks, Ticks>> times_in(std::string_view text) {
   return begin && end ? std::optional(std::pair(*begin, *end)) : std::nullopt;
 }
 
+// What one change means for one file.
 class Follower {
  public:
+  // An entry of a map, or an item of a list, that goes.
+  struct Removal {
+    const YamlNode* parent = nullptr;
+    std::size_t index = 0;
+    bool item = false;
+  };
+
   Follower(const std::string& path, const FramesChange& change) : path_(path), change_(change) {}
 
-  FollowedMarks run(const std::string& text) {
-    FollowedMarks out;
-    out.text = text;
-    const std::string mark = text.starts_with("\xEF\xBB\xBF") ? text.substr(0, 3) : "";
-    std::string now = text.substr(mark.size());
-    // First what has lost its picture goes, one after another; then what is left gets its numbers, all at once.
-    for (;;) {
-      YamlNode root;
-      YamlProblem problem;
-      if (!parse_yaml(now, root, problem)) return by_hand(out);
-      YamlText edit(now, root);
-      edit_ = &edit;
-      removed_ = false;
-      replaced_.clear();
-      moves_.clear();
-      doubts_.clear();
-      visit(root);
-      if (!removed_ && !replaced_.empty()) {
-        const auto others = outside(root);
-        edit.replace_nodes(replaced_);
-        YamlNode after;
-        if (!parse_yaml(edit.text(), after, problem) || outside(after) != others) return by_hand(out);
-      }
-      now = edit.text();
-      if (!removed_) break;
-    }
-    out.text = mark + now;
-    out.moves = std::move(moves_);
-    out.losses = std::move(losses_);
+  // What has lost its picture goes first, one after another: true where there is such, and nothing else is known then.
+  // After all that, what is left gets its numbers.
+  bool look(const YamlNode& root) {
+    removal_.reset();
+    replaced_.clear();
+    moves_.clear();
+    doubts_.clear();
+    losses_.resize(gone_);
+    visit(root);
+    if (removal_) gone_ = losses_.size();
+    return removal_.has_value();
+  }
+  [[nodiscard]] const std::optional<Removal>& removal() const { return removal_; }
+  [[nodiscard]] const std::vector<std::pair<const YamlNode*, std::string>>& replaced() const { return replaced_; }
+
+  FollowedMarks take() {
+    FollowedMarks out{std::move(moves_), std::move(losses_)};
     out.losses.insert(out.losses.end(), doubts_.begin(), doubts_.end());
     return out;
   }
+  [[nodiscard]] FollowedMarks by_hand() const {
+    return {{},
+            {path_ + ": the marks of \"" + change_.clip +
+             "\" are written in a way that cannot be edited here; move them by hand"}};
+  }
 
  private:
-  FollowedMarks by_hand(FollowedMarks& out) const {
-    out.losses = {path_ + ": the marks of \"" + change_.clip +
-                  "\" are written in a way that cannot be edited here; move them by hand"};
-    return std::move(out);
-  }
-
-  // All that an edit must not touch: names and values, without what stands on frames.
-  [[nodiscard]] std::vector<std::pair<std::string, std::string>> outside(const YamlNode& root) const {
-    auto all = leaves(root);
-    std::erase_if(all, [&](const auto& leaf) {
-      return leaf.first.starts_with("/marks/" + change_.clip + "/") ||
-             (!change_.renamed.empty() && leaf.first.starts_with("/marks/" + change_.renamed + "/")) ||
-             leaf.first.find("/pose/") != std::string::npos || leaf.first.ends_with("/during") ||
-             leaf.first.ends_with("/start");
-    });
-    return all;
-  }
-
   [[nodiscard]] std::string at(const YamlNode& node) const { return path_ + ":" + std::to_string(node.line) + ": "; }
   void lose(const YamlNode& node, const std::string& what, std::int32_t frame) {
     const bool known = frame >= 0 && static_cast<std::size_t>(frame) < change_.gone.size();
@@ -100,86 +85,13 @@ class Follower {
     return node.quoted ? "\"" + words + "\"" : words;
   }
 
-  // --- where frames are now ---
-
-  [[nodiscard]] std::int32_t frames_before() const { return static_cast<std::int32_t>(change_.to.size()); }
-
-  // Empty where the frame is gone; one that never was stays.
-  [[nodiscard]] std::optional<std::int32_t> frame(std::int32_t before) const {
-    if (before >= frames_before()) return before;
-    const std::int32_t now = change_.to[static_cast<std::size_t>(before)];
-    return now < 0 ? std::nullopt : std::optional(now);
-  }
-
-  [[nodiscard]] std::vector<Range> ranges(const std::vector<Range>& before) const {
-    std::vector<bool> in(change_.from.size() + 1, false);
-    std::vector<Range> beyond;
-    bool whole = true;
-    const auto held = [&](std::int32_t f) {
-      return std::any_of(before.begin(), before.end(), [&](const Range& r) { return r.first <= f && f <= r.second; });
-    };
-    for (std::int32_t f = 0; f < frames_before(); ++f) {
-      if (!held(f)) {
-        whole = false;
-        continue;
-      }
-      if (const auto now = frame(f)) in[static_cast<std::size_t>(*now)] = true;
-    }
-    for (const Range& r : before)
-      if (r.second >= frames_before()) beyond.emplace_back(std::max(r.first, frames_before()), r.second);
-    // New frames belong to what lies on both sides of them.
-    const auto count = static_cast<std::int32_t>(change_.from.size());
-    std::vector<std::int32_t> fresh;
-    const auto is_new = [&](std::int32_t f) { return change_.from[static_cast<std::size_t>(f)] < 0; };
-    for (std::int32_t f = 0; f < count; ++f) {
-      if (!is_new(f)) continue;
-      std::int32_t left = f - 1, right = f + 1;
-      while (left >= 0 && is_new(left)) --left;
-      while (right < count && is_new(right)) ++right;
-      const bool inside =
-          left >= 0 && right < count && in[static_cast<std::size_t>(left)] && in[static_cast<std::size_t>(right)];
-      if (inside || whole) fresh.push_back(f);
-    }
-    for (const std::int32_t f : fresh) in[static_cast<std::size_t>(f)] = true;
-    std::vector<Range> out;
-    for (std::int32_t f = 0; f < count; ++f) {
-      if (!in[static_cast<std::size_t>(f)]) continue;
-      if (!out.empty() && out.back().second + 1 == f)
-        out.back().second = f;
-      else
-        out.emplace_back(f, f);
-    }
-    out.insert(out.end(), beyond.begin(), beyond.end());
-    return out;
-  }
-
-  // An instant of the clip's own time: with the frame it lies in. `ending`: of a stretch, so its border belongs to the
-  // frame before.
-  [[nodiscard]] std::optional<Ticks> time(Ticks before, bool ending) const {
-    const auto& borders = change_.before;
-    if (borders.size() < 2 || before > borders.back()) return before;
-    std::size_t f = 0;
-    while (f + 2 < borders.size() && (ending ? borders[f + 1] < before : borders[f + 1] <= before)) ++f;
-    const auto now = frame(static_cast<std::int32_t>(f));
-    if (!now) return std::nullopt;
-    const auto to = static_cast<std::size_t>(*now);
-    const Ticks offset = before - borders[f];
-    if (ending && before == borders[f + 1]) return change_.now[to + 1];
-    return std::min(change_.now[to] + offset, change_.now[to + 1]);
-  }
-  [[nodiscard]] std::int32_t frame_at(Ticks before) const {
-    std::size_t f = 0;
-    while (f + 2 < change_.before.size() && change_.before[f + 1] <= before) ++f;
-    return static_cast<std::int32_t>(f);
-  }
-
   // --- the file ---
 
   void visit(const YamlNode& root) {
     if (const YamlEntry* marks = entry_of(root, "marks"))
       if (const YamlEntry* clip = entry_of(marks->value, change_.clip)) {
         visit_marks(clip->value);
-        if (!removed_ && !change_.renamed.empty()) {
+        if (!removal_ && !change_.renamed.empty()) {
           replaced_.emplace_back(&clip->key, written(clip->key, change_.renamed));
           moves_.push_back(at(clip->key) + "the marks of \"" + change_.clip + "\" are those of \"" + change_.renamed +
                            "\" now");
@@ -187,12 +99,11 @@ class Follower {
       }
     states_.clear();
     gather_states(root);
-    if (!removed_) visit_states(root);
+    if (!removal_) visit_states(root);
   }
 
   void gone(const YamlNode& map, const YamlEntry& entry) {
-    edit_->remove_entry(map, static_cast<std::size_t>(&entry - map.entries.data()));
-    removed_ = true;
+    removal_ = {&map, static_cast<std::size_t>(&entry - map.entries.data())};
   }
 
   void visit_marks(const YamlNode& marks) {
@@ -220,7 +131,7 @@ class Follower {
         if (frames == nullptr) continue;
         const auto remove = [&] {
           if (list.kind == YamlNode::Kind::list && list.items.size() > 1)
-            edit_->remove_item(list, i), removed_ = true;
+            removal_ = {&list, i, true};
           else
             gone(marks, *boxes);
         };
@@ -258,8 +169,8 @@ class Follower {
       return true;
     };
     if (const auto when = read_duration(text)) {
-      const auto now = time(*when, false);
-      if (!now) return lost(frame_at(*when));
+      const auto now = change_.time(*when, false);
+      if (!now) return lost(change_.frame_at(*when));
       if (*now != *when) move(key, what, text, time_text(*now));
       return false;
     }
@@ -267,7 +178,7 @@ class Follower {
     const auto number = parse_whole(end ? text.substr(0, text.size() - 4) : text);
     if (!number || *number < 0 || *number > 1'000'000) return false;
     const auto before = static_cast<std::int32_t>(*number);
-    const auto now = frame(before);
+    const auto now = change_.frame(before);
     if (!now) return lost(before);
     if (*now != before) move(key, what, text, std::to_string(*now) + (end ? ".end" : ""));
     return false;
@@ -291,13 +202,13 @@ class Follower {
       const auto times = times_in(item.text);
       if (!times) return false;
       timed = true;
-      auto begin = time(times->first, false), end = time(times->second, true);
+      auto begin = change_.time(times->first, false), end = change_.time(times->second, true);
       // Where an end has lost its picture, the nearest frame inside that has not stands for it.
       if (!begin || !end) {
         std::optional<std::int32_t> first, last;
-        for (std::int32_t f = frame_at(times->first);
-             f < frames_before() && change_.before[static_cast<std::size_t>(f)] < times->second; ++f)
-          if (const auto now = frame(f)) {
+        for (std::int32_t f = change_.frame_at(times->first);
+             f < change_.frames_before() && change_.before[static_cast<std::size_t>(f)] < times->second; ++f)
+          if (const auto now = change_.frame(f)) {
             if (!first) first = now;
             last = now;
           }
@@ -319,7 +230,7 @@ class Follower {
         doubts_.push_back(at(item) + what + " of \"" + change_.clip + "\" from " + item.text +
                           " is lost: its pictures stand in another order");
     }
-    const std::vector<Range> now = ranges(frames);
+    const std::vector<Range> now = change_.ranges(frames);
     // What was written as parts of one is the same as it.
     const auto as_set = [](const std::vector<Range>& all) {
       std::vector<std::int32_t> out;
@@ -361,9 +272,10 @@ class Follower {
       const YamlEntry* clip = entry_of(pose->value, "clip");
       const YamlEntry* which = entry_of(pose->value, "frame");
       if (clip != nullptr && which != nullptr && clip->value.text == change_.clip)
-        if (const auto number = parse_whole(which->value.text); number && *number >= 0 && *number < frames_before()) {
+        if (const auto number = parse_whole(which->value.text);
+            number && *number >= 0 && *number < change_.frames_before()) {
           const auto before = static_cast<std::int32_t>(*number);
-          if (const auto now = frame(before))
+          if (const auto now = change_.frame(before))
             move(which->value, "a pose", std::to_string(before), std::to_string(*now));
           else
             lose(which->value, "a pose", before);
@@ -433,9 +345,9 @@ class Follower {
     const YamlEntry *start = entry_of(rule, "start"), *to = entry_of(rule, "to");
     if (start == nullptr || to == nullptr) return;
     const auto number = parse_whole(start->value.text);
-    if (!number || *number < 0 || *number >= frames_before()) return;
+    if (!number || *number < 0 || *number >= change_.frames_before()) return;
     const auto before = static_cast<std::int32_t>(*number);
-    const auto now = frame(before);
+    const auto now = change_.frame(before);
     if (now && *now == before) return;
     const Plays target = target_plays(to->value.text);
     const std::string what = "the start of the play in \"" + to->value.text + "\"";
@@ -450,25 +362,112 @@ class Follower {
 
   const std::string& path_;
   const FramesChange& change_;
-  YamlText* edit_ = nullptr;
-  bool removed_ = false;
+  std::optional<Removal> removal_;
   std::vector<std::pair<std::string, const YamlNode*>> states_;  // of this file, by their own names
   std::vector<std::pair<const YamlNode*, std::string>> replaced_;
   std::vector<std::string> moves_, losses_;
+  std::size_t gone_ = 0;             // so many of the losses are of what has been removed
   std::vector<std::string> doubts_;  // losses of what stays in the file
 };
 
-}  // namespace
-
-bool FramesChange::changes() const {
-  if (!renamed.empty() || before != now || to.size() != from.size()) return true;
-  for (std::size_t i = 0; i < to.size(); ++i)
-    if (to[i] != static_cast<std::int32_t>(i)) return true;
-  return false;
+// All that an edit must not touch: names and values, without what stands on frames of these clips.
+std::vector<std::pair<std::string, std::string>> outside(const YamlNode& root,
+                                                         std::span<const FramesChange* const> changes) {
+  std::unordered_set<std::string_view> clips;
+  for (const FramesChange* change : changes) {
+    clips.insert(change->clip);
+    if (!change->renamed.empty()) clips.insert(change->renamed);
+  }
+  constexpr std::string_view kMarks = "/marks/";
+  const auto stands_on_frames = [&](std::string_view path) {
+    if (!path.starts_with(kMarks)) return false;
+    path.remove_prefix(kMarks.size());
+    return clips.count(path.substr(0, path.find('/'))) > 0;
+  };
+  auto all = leaves(root);
+  std::erase_if(all, [&](const auto& leaf) {
+    return stands_on_frames(leaf.first) || leaf.first.find("/pose/") != std::string::npos ||
+           leaf.first.ends_with("/during") || leaf.first.ends_with("/start");
+  });
+  return all;
 }
 
-FollowedMarks follow_marks(const std::string& path, const std::string& text, const FramesChange& change) {
-  return Follower(path, change).run(text);
+using Words = std::pair<const YamlNode*, std::string>;
+
+// Whether two clips that share their marks by an alias want other words at one place.
+bool at_odds(const std::vector<Words>& all) {
+  std::map<std::pair<std::uint32_t, std::uint32_t>, std::string_view> words;  // by line and column
+  return std::any_of(all.begin(), all.end(), [&](const Words& each) {
+    const auto [at, fresh] = words.try_emplace({each.first->line, each.first->column}, each.second);
+    return !fresh && at->second != each.second;
+  });
+}
+
+// All changes of a text at once; false, and none of them, where that cannot be done.
+bool follow_together(const std::string& path, std::string& text, std::span<const FramesChange* const> changes,
+                     std::vector<FollowedMarks>& out) {
+  std::vector<Follower> followers;
+  followers.reserve(changes.size());
+  for (const FramesChange* change : changes) followers.emplace_back(path, *change);
+  std::string now = text;
+  std::optional<std::vector<std::pair<std::string, std::string>>> others;
+  for (bool is_done = false;;) {
+    YamlNode root;
+    YamlProblem problem;
+    if (!parse_yaml(now, root, problem)) return false;
+    if (!others) others = outside(root, changes);
+    if (is_done) {
+      if (outside(root, changes) != *others) return false;
+      break;
+    }
+    YamlText edit(now, root);
+    std::vector<Follower::Removal> removals;  // of different clips, so none lies within another
+    std::vector<Words> replaced;
+    for (Follower& each : followers) {
+      if (each.look(root)) removals.push_back(*each.removal());
+      replaced.insert(replaced.end(), each.replaced().begin(), each.replaced().end());
+    }
+    if (removals.empty()) {
+      if (now == text && replaced.empty()) break;
+      if (at_odds(replaced)) return false;
+      edit.replace_nodes(std::move(replaced));
+      is_done = true;
+    }
+    // From the end on, so that what stands before is where the tree says.
+    const auto place = [&](const Follower::Removal& each) {
+      return edit.begin_of(each.item ? each.parent->items[each.index] : each.parent->entries[each.index].key);
+    };
+    std::sort(removals.begin(), removals.end(), [&](const auto& a, const auto& b) { return place(a) > place(b); });
+    const auto same = [&](const auto& a, const auto& b) { return place(a) == place(b); };  // by an alias
+    if (std::adjacent_find(removals.begin(), removals.end(), same) != removals.end()) return false;
+    for (const Follower::Removal& each : removals)
+      each.item ? edit.remove_item(*each.parent, each.index) : edit.remove_entry(*each.parent, each.index);
+    now = edit.text();
+  }
+  text = std::move(now);
+  out.clear();
+  for (Follower& each : followers) out.push_back(each.take());
+  return true;
+}
+
+}  // namespace
+
+std::vector<FollowedMarks> follow_marks(const std::string& path, std::string& text,
+                                        std::span<const FramesChange* const> changes) {
+  const std::string mark = text.starts_with("\xEF\xBB\xBF") ? text.substr(0, 3) : "";
+  std::string now = text.substr(mark.size());
+  std::vector<FollowedMarks> out;
+  if (!follow_together(path, now, changes, out)) {
+    out.clear();
+    std::vector<FollowedMarks> alone;
+    for (const FramesChange* const& change : changes)
+      if (follow_together(path, now, {&change, 1}, alone))
+        out.push_back(std::move(alone.front()));
+      else
+        out.push_back(Follower(path, *change).by_hand());
+  }
+  text = mark + now;
+  return out;
 }
 
 }  // namespace mobrin::io
