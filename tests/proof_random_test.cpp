@@ -23,6 +23,14 @@ void place_rules(StateDef& state, std::uint32_t& line) {
     for (StateDef& each : region.states) place_rules(each, line);
 }
 
+// Too little for all configurations one by one: what a machine can come to is found without the ways there.
+ProofLimits tiny() {
+  ProofLimits out;
+  out.steps = 1;
+  out.moments = out.moves = 50;
+  return out;
+}
+
 ProofLimits small() {
   ProofLimits out;
   out.steps = 20'000;
@@ -34,7 +42,7 @@ ProofLimits small() {
 // Nothing called unreachable is entered, no rule called never-holding, shadowed or never taken is taken, in ten
 // thousand random steps with rates, freezes and resets; each tape of a finding replays.
 TEST(Proofs, WhatIsToldNeverHappens) {
-  std::size_t told = 0, steps = 0, tapes = 0;
+  std::size_t told = 0, steps = 0, tapes = 0, by_reach = 0;
   const auto machines = static_cast<std::uint32_t>(seeds(300));
   for (std::uint32_t seed = 0; seed < machines; ++seed) {
     RandomMachine random(seed);
@@ -45,16 +53,21 @@ TEST(Proofs, WhatIsToldNeverHappens) {
     if (!compiled.machine) continue;
     const Machine& machine = *compiled.machine;
     std::set<std::uint32_t> lines, states, rules;
-    for (const ProvedFinding& each : logic_and_runs(definition, machine, small()).findings) {
-      const FindingCode code = each.finding.code;
-      if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order)
-        lines.insert(each.finding.line);
-      if (code == FindingCode::unreachable) states.insert(each.finding.line);
-      tapes += each.tape ? 1 : 0;
+    for (const ProofLimits& limits : {small(), tiny()}) {
+      const LogicReport report = logic_and_runs(definition, machine, limits);
+      if (limits.steps == 1) by_reach += std::ranges::count(report.undecided, FindingCode::shadowed) == 0 ? 1 : 0;
+      for (const ProvedFinding& each : report.findings) {
+        const FindingCode code = each.finding.code;
+        if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order)
+          lines.insert(each.finding.line);
+        if (code == FindingCode::unreachable) states.insert(each.finding.line);
+        tapes += each.tape ? 1 : 0;
+      }
     }
     if (seed % 4 == 0)
-      for (const Cover::Left& left : cover(definition, machine, small()).left)
-        if (left.never) rules.insert(left.transition);
+      for (const ProofLimits& limits : {small(), tiny()})
+        for (const Cover::Left& left : cover(definition, machine, limits).left)
+          if (left.never) rules.insert(left.transition);
     if (lines.empty() && states.empty() && rules.empty()) continue;
     told += lines.size() + states.size() + rules.size();
     Instance it(machine);
@@ -82,6 +95,7 @@ TEST(Proofs, WhatIsToldNeverHappens) {
       ++steps;
     }
   }
+  EXPECT_GT(by_reach, machines / 4);
   EXPECT_GT(told, machines * 3 / 4);
   EXPECT_GT(tapes, machines / 20);
   EXPECT_GT(steps, std::size_t{machines} * 1'750);
@@ -350,7 +364,7 @@ bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
 
 // A proved claim is true in random runs at rate 1, and the tape of a refuted one breaks it.
 TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
-  std::size_t proved = 0, refuted = 0, open = 0;
+  std::size_t proved = 0, refuted = 0, open = 0, by_reach = 0;
   const auto machines = static_cast<std::uint32_t>(seeds(500));
   for (std::uint32_t seed = 0; seed < machines; ++seed) {
     RandomMachine random(seed + 50'000);
@@ -376,11 +390,18 @@ TEST(Proofs, WhatIsProvedIsTrueInRandomRuns) {
     if (answer.answer == Answer::refuted) {
       ASSERT_TRUE(breaks(*compiled.machine, *answer.tape, {claim, one, two})) << all << "\n" << tape_text(*answer.tape);
     }
-    for (int run = 0; run < 20 && answer.answer == Answer::proved; ++run)
+    // However much is looked at, the answers agree.
+    const Answer quick = prove(definition, *compiled.machine, tiny())[0].answer;
+    by_reach += quick == Answer::proved ? 1 : 0;
+    ASSERT_FALSE(quick == Answer::proved && answer.answer == Answer::refuted) << all;
+    ASSERT_FALSE(quick == Answer::vacuous && (answer.answer == Answer::refuted || answer.answer == Answer::proved))
+        << all;
+    for (int run = 0; run < 20 && (answer.answer == Answer::proved || quick == Answer::proved); ++run)
       ASSERT_TRUE(stays_true(*compiled.machine, random, {claim, one, two})) << all;
   }
   EXPECT_GT(proved, machines / 40);
   EXPECT_GT(refuted, machines / 20);
+  EXPECT_GT(by_reach, machines / 50);
 }
 
 // The same answers every time: work is counted.

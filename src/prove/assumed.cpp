@@ -108,9 +108,7 @@ std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, c
   std::vector<BrokenAssumption> out;
   if (definition.assumed.empty()) return out;
   const Model model(definition, machine);
-  std::vector<Term> terms;
-  for (const Text& text : definition.assumed)
-    terms.push_back(*bind_term(text.text, model.names_at(0, true), detail::ExprWords::claim).term);
+  const std::vector<Term> terms = model.assumed();
   Instance instance(machine);
   std::vector<bool> told(terms.size(), false);  // each once
   CueList<256> nobody(0);

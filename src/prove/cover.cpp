@@ -3,78 +3,180 @@
 #include <set>
 
 #include "mobrin/prove/prove.hpp"
+#include "reach.hpp"
 #include "search.hpp"
 #include "space.hpp"
 
 namespace mobrin {
+namespace proof {
+namespace {
+
+// Of one tape of a walk, so that it can be read.
+constexpr std::size_t kMostSteps = 60;
+// To what is next on a walk.
+constexpr std::size_t kMostMoments = 12'000, kMostMoves = 40'000;
+constexpr std::size_t kMovesOfAThing = 300;  // beside the usual work
+
+class Coverer {
+ public:
+  Coverer(const MachineDef& definition, const Machine& machine, const ProofLimits& limits)
+      : machine_(machine),
+        limits_(limits),
+        model_(definition, machine),
+        rules_(static_cast<std::uint32_t>(machine.transitions().size())),
+        search_(model_, {limits.moments, limits.moves}) {
+    Limits of_space;
+    of_space.steps = limits.steps;
+    // What no run does is known where all that can be was looked at, as far as what is assumed is kept.
+    const Question question{{model_.assumed()}};
+    whole_ = Space(model_, question.asked, of_space).whole() || Reach(model_, limits.steps, &question).whole();
+    possible_.assign(rules_ + machine.states().size(), true);
+    for (std::uint32_t t = 0; t < rules_; ++t) possible_[t] = !never(t);
+    for (std::uint16_t s = 0; s < machine.states().size(); ++s)
+      possible_[rules_ + s] = s > 0 && !(whole_ && !model_.entered(s));
+  }
+
+  Cover run() {
+    // The shortest tapes, and where those do not come to all, longer ones on which a thing follows the other.
+    if (!step_by_step()) {
+      std::vector<Tape> single = std::move(candidates_);
+      candidates_.clear();
+      walk();
+      candidates_.insert(candidates_.end(), single.begin(), single.end());
+    }
+    Cover out;
+    std::vector<bool> covered(possible_.size(), false);
+    choose(out.tapes, covered);
+    for (std::uint32_t t = 0; t < rules_; ++t)
+      if (!covered[t]) out.left.push_back({t, never(t)});
+    for (std::uint16_t s = 1; s < machine_.states().size(); ++s)
+      if (!covered[rules_ + s]) out.states.push_back(s);
+    return out;
+  }
+
+ private:
+  // Rules by their index, states behind them.
+  using Things = std::set<std::uint32_t>;
+
+  [[nodiscard]] bool never(std::uint32_t rule) const { return whole_ && !model_.notes()[rule].taken; }
+  void add(const Cue& cue, Things& things) const {
+    if (cue.what != Told::enter) return;
+    if (cue.transition != kNoTransition) things.insert(cue.transition);
+    if (cue.state != 0) things.insert(rules_ + cue.state);
+  }
+  // What is new at a moment is met from then on.
+  bool meet(const Seen& seen) {
+    Things things;
+    for (const Cue& cue : seen.told) add(cue, things);
+    bool fresh = false;
+    for (const std::uint32_t each : things) fresh = met_.insert(each).second || fresh;
+    return fresh;
+  }
+  [[nodiscard]] static bool fails(const Seen& seen) {
+    return std::any_of(seen.told.begin(), seen.told.end(), [](const Cue& cue) { return cue.what == Told::fault; });
+  }
+  [[nodiscard]] bool is_left(std::uint32_t thing) const { return possible_[thing] && met_.count(thing) == 0; }
+  [[nodiscard]] bool all_met() const {
+    for (std::uint32_t each = 0; each < possible_.size(); ++each)
+      if (is_left(each)) return false;
+    return true;
+  }
+
+  bool step_by_step() {
+    const auto possible = static_cast<std::size_t>(std::count(possible_.begin(), possible_.end(), true));
+    (void)search_.run([&](Seen& seen) {
+      if (fails(seen) || search_.breaks_assumed(seen)) return Verdict::ends;
+      if (meet(seen)) candidates_.push_back(search_.tape_to(seen));
+      return met_.size() >= possible ? Verdict::found : Verdict::goes_on;
+    });
+    return search_.exhausted() || all_met();
+  }
+
+  // On and on to what is left, as far as rules lead there; from the begin where that leads nowhere.
+  void walk() {
+    met_.clear();
+    (void)search_.run([](Seen&) { return Verdict::found; });
+    std::size_t moves = 0, far = 1;
+    const std::size_t most = 2 * limits_.moves + kMovesOfAThing * possible_.size();
+    std::optional<std::uint32_t> at;
+    std::size_t steps = 0;
+    const auto end_tape = [&] {
+      if (at) candidates_.push_back(search_.tape_to(*at));
+      at.reset();
+      steps = 0;
+    };
+    while (moves < most && !all_met()) {
+      search_.set_limits(far * kMostMoments, far * kMostMoves);
+      search_.prefer_new_states(owners_left());
+      const auto found = search_.go_on(at, [&](Seen& seen) {
+        if (fails(seen) || search_.breaks_assumed(seen)) return Verdict::ends;
+        return meet(seen) ? Verdict::found : Verdict::goes_on;
+      });
+      moves += search_.moves();
+      if (!found) {
+        if (!at && search_.moves() <= far * kMostMoves && search_.kept() <= far * kMostMoments) break;  // all was tried
+        if (!at) far *= 3;
+        end_tape();
+        continue;
+      }
+      at = found;
+      if (++steps >= kMostSteps) end_tape();
+    }
+    end_tape();
+  }
+  // States of which a rule, or which themselves, are left.
+  [[nodiscard]] std::vector<bool> owners_left() const {
+    std::vector<bool> out(machine_.states().size(), false);
+    for (const Rule& rule : model_.rules())
+      if (is_left(rule.index)) out[rule.owner] = true;
+    for (std::uint16_t s = 1; s < out.size(); ++s)
+      if (is_left(rules_ + s)) out[s] = true;
+    return out;
+  }
+
+  // Those tapes first that show the most of what none before them does.
+  void choose(std::vector<Tape>& out, std::vector<bool>& covered) const {
+    std::vector<Things> shown;
+    for (const Tape& tape : candidates_) {
+      Things& things = shown.emplace_back();
+      Instance instance(machine_);
+      RunOptions options;
+      options.until = tape.until.value_or(Ticks{});
+      run_tape(instance, tape, options, [&](const Cue& cue) { add(cue, things); });
+    }
+    const auto gain = [&](std::size_t i) {
+      return static_cast<std::size_t>(
+          std::count_if(shown[i].begin(), shown[i].end(), [&](std::uint32_t each) { return !covered[each]; }));
+    };
+    // What a tape shows anew only becomes less: who was known to show less than another does need not be counted again.
+    std::vector<std::size_t> known;
+    for (std::size_t i = 0; i < shown.size(); ++i) known.push_back(shown[i].size());
+    for (;;) {
+      std::size_t best = shown.size(), most = 0;
+      for (std::size_t i = 0; i < shown.size(); ++i)
+        if (known[i] > most && (known[i] = gain(i)) > most) best = i, most = known[i];
+      if (best == shown.size()) return;
+      for (const std::uint32_t each : shown[best]) covered[each] = true;
+      out.push_back(candidates_[best]);
+    }
+  }
+
+  const Machine& machine_;
+  const ProofLimits& limits_;
+  Model model_;
+  std::uint32_t rules_;
+  Search search_;
+  bool whole_ = false;
+  std::vector<bool> possible_;  // by thing
+  Things met_;
+  std::vector<Tape> candidates_;
+};
+
+}  // namespace
+}  // namespace proof
 
 Cover cover(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
-  using namespace proof;
-  Model model(definition, machine);
-  Limits space_limits;
-  space_limits.steps = limits.steps;
-  const Space space(model, {}, space_limits);
-  SearchLimits search_limits;
-  search_limits.nodes = limits.moments;
-  search_limits.moves = limits.moves;
-  Search search(model, search_limits);
-  // What each moment takes and enters: rules by their index, states behind them.
-  const auto rules = static_cast<std::uint32_t>(machine.transitions().size());
-  const std::size_t all = rules + machine.states().size();
-  std::size_t possible = all;
-  for (std::uint32_t t = 0; t < rules; ++t)
-    if (space.whole() && !model.notes()[t].taken) --possible;
-  for (std::uint16_t s = 0; s < machine.states().size(); ++s)
-    if (s == 0 || (space.whole() && !model.entered(s))) --possible;
-  std::set<std::uint32_t> met;
-  std::vector<Tape> candidates;
-  (void)search.run([&](Seen& seen) {
-    std::set<std::uint32_t> taken;
-    for (const Cue& cue : seen.told) {
-      if (cue.what == Told::fault) return proof::Verdict::ends;
-      if (cue.what != Told::enter) continue;
-      if (cue.transition != kNoTransition) taken.insert(cue.transition);
-      if (cue.state != 0) taken.insert(rules + cue.state);
-    }
-    bool fresh = false;
-    for (const std::uint32_t each : taken) fresh = met.insert(each).second || fresh;
-    if (fresh) candidates.push_back(search.tape_to(seen));
-    return met.size() >= possible ? proof::Verdict::found : proof::Verdict::goes_on;
-  });
-  // What a whole tape shows, told by the engine once more.
-  const auto shown = [&](const Tape& tape) {
-    std::set<std::uint32_t> out;
-    Instance instance(machine);
-    RunOptions options;
-    options.until = tape.until.value_or(Ticks{});
-    run_tape(instance, tape, options, [&](const Cue& cue) {
-      if (cue.what != Told::enter) return;
-      if (cue.transition != kNoTransition) out.insert(cue.transition);
-      out.insert(rules + cue.state);
-    });
-    return out;
-  };
-  std::vector<std::set<std::uint32_t>> by_candidate;
-  for (const Tape& tape : candidates) by_candidate.push_back(shown(tape));
-  Cover out;
-  std::set<std::uint32_t> covered;
-  for (;;) {
-    std::size_t best = candidates.size(), most = 0;
-    for (std::size_t i = 0; i < candidates.size(); ++i) {
-      const auto gain =
-          static_cast<std::size_t>(std::count_if(by_candidate[i].begin(), by_candidate[i].end(),
-                                                 [&](std::uint32_t each) { return covered.count(each) == 0; }));
-      if (gain > most) best = i, most = gain;
-    }
-    if (best == candidates.size()) break;
-    covered.insert(by_candidate[best].begin(), by_candidate[best].end());
-    out.tapes.push_back(candidates[best]);
-  }
-  for (std::uint32_t t = 0; t < rules; ++t)
-    if (covered.count(t) == 0) out.left.push_back({t, space.whole() && !model.notes()[t].taken});
-  for (std::uint16_t s = 1; s < machine.states().size(); ++s)
-    if (covered.count(rules + s) == 0) out.states.push_back(s);
-  return out;
+  return proof::Coverer(definition, machine, limits).run();
 }
 
 }  // namespace mobrin

@@ -6,6 +6,7 @@
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
+#include "reach.hpp"
 #include "search.hpp"
 #include "solver.hpp"
 #include "space.hpp"
@@ -59,11 +60,15 @@ class RunFindings {
     Limits limits;
     limits.steps = limits_.steps;
     const Space space(model_, {}, limits);
-    if (space.whole())
+    const bool is_worth_a_run = worth_a_run(space);
+    if (space.whole()) {
       never_taken();
-    else
+    } else if (const Reach reach(model_, limits_.steps); reach.whole()) {
+      never_taken();
+    } else {
       undecided_ = {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed};
-    if (worth_a_run(space) && !runs())
+    }
+    if (is_worth_a_run && !runs())
       for (const FindingCode code :
            {FindingCode::runaway, FindingCode::press_lost, FindingCode::revived, FindingCode::stands_still})
         undecided_.push_back(code);
@@ -318,14 +323,17 @@ class RunFindings {
   }
   [[nodiscard]] bool worth_a_run(const Space& space) const {
     if (space.runaway() || !space.whole()) return true;
-    for (const Rule& rule : model_.rules())
-      if (leaves_the_dead(rule)) return true;
     // A pulse is taken, and in the same settling its leaf is entered again.
     for (const Edge& edge : space.edges())
       if (edge.rules.size() >= 2 && std::any_of(edge.rules.begin(), edge.rules.end(), [&](std::uint32_t rule) {
             return model_.rules()[rule].event == Event::pulse;
           }))
         return true;
+    return worth_a_run();
+  }
+  [[nodiscard]] bool worth_a_run() const {
+    for (const Rule& rule : model_.rules())
+      if (leaves_the_dead(rule)) return true;
     return std::any_of(model_.states().begin(), model_.states().end(),
                        [](const StateFacts& state) { return state.plays && !state.steady; }) &&
            std::any_of(model_.rules().begin(), model_.rules().end(),
@@ -338,7 +346,8 @@ class RunFindings {
     limits.nodes = limits_.moments;
     limits.moves = limits_.moves;
     Search search(model_, limits);
-    (void)search.run([&](Seen& seen) {
+    const auto look = [&](Seen& seen) {
+      if (search.breaks_assumed(seen)) return Verdict::ends;
       if (std::any_of(seen.told.begin(), seen.told.end(), [](const Cue& cue) { return cue.what == Told::fault; })) {
         runaway(seen, search);
         return Verdict::ends;  // what comes of it says nothing more
@@ -347,8 +356,12 @@ class RunFindings {
       revived(seen, search);
       stands(seen, search);
       return Verdict::goes_on;
-    });
-    return search.exhausted();
+    };
+    (void)search.run(look);
+    if (search.exhausted()) return true;
+    search.prefer_new_states();
+    (void)search.run(look);
+    return false;
   }
   void shown_by(ProvedFinding* finding, const Seen& seen, const Search& search) {
     if (finding == nullptr) return;

@@ -136,6 +136,46 @@ void Model::find_leads() {
   }
 }
 
+std::vector<Term> Model::assumed() const {
+  std::vector<Term> out;
+  const Vocabulary names = names_at(0, true);
+  for (const Text& text : def_.assumed)
+    if (Bound bound = bind_term(text.text, names, detail::ExprWords::claim); bound.term)
+      out.push_back(std::move(*bound.term));
+  return out;
+}
+
+std::vector<std::uint32_t> Model::distances_to(const std::vector<bool>& goals, std::uint32_t most) const {
+  std::vector<std::uint32_t> out(states_.size(), most), by_rule = out;
+  for (std::uint16_t s = 1; s < states_.size(); ++s)
+    for (std::uint16_t up = s;; up = states_[up].parent) {
+      if (goals[up]) out[s] = 0;
+      if (up == 0) break;
+    }
+  // The nearest of what is entered with a state.
+  const auto entered = [&](const auto& self, std::uint16_t state) -> std::uint32_t {
+    std::uint32_t least = out[state];
+    if (states_[state].initial != kNoIndex) least = std::min(least, self(self, states_[state].initial));
+    for (const std::uint16_t region : states_[state].regions)
+      least = std::min(least, self(self, machine_.regions()[region].initial));
+    return least;
+  };
+  for (bool more = true; more;) {
+    more = false;
+    for (const Rule& rule : rules_) {
+      if (rule.def == nullptr || rule.aim == Aim::back) continue;
+      const std::uint32_t far = entered(entered, rule.target) + 1;
+      if (far < by_rule[rule.owner]) by_rule[rule.owner] = far, more = true;
+    }
+    for (std::uint16_t s = 1; s < states_.size(); ++s)
+      for (std::uint16_t up = s;; up = states_[up].parent) {
+        out[s] = std::min(out[s], by_rule[up]);
+        if (up == 0) break;
+      }
+  }
+  return out;
+}
+
 std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held) const {
   std::optional<Ticks> out;
   each_lead(leaf, held, [&](const Rule& rule) {

@@ -97,10 +97,15 @@ class Model {
 
   // While a settling may not come to rest, not even what holds between two instants is sure.
   void set_unruly() { unruly_ = true; }
+  // Whether who takes a pulse has it alone: where there are several regions, others may take it in the same round.
+  [[nodiscard]] bool consumes() const { return one_region_; }
 
   // What the names of an expression stand for that stands at `owner`; of a claim at the root, where every state is
   // known by its own name too.
   [[nodiscard]] Vocabulary names_at(std::uint16_t owner, bool claim = false) const;
+
+  // What the machine assumes, but for what cannot be read.
+  [[nodiscard]] std::vector<Term> assumed() const;
 
   // Where the inputs' ranges are cut so that no comparison with a constant changes within a part.
   void cut(const Term& term);
@@ -118,6 +123,7 @@ class Model {
   // As the model tells configurations apart.
   [[nodiscard]] Config abstracted(Config config) const;
   void enter_once(std::uint16_t state) { entered_[state] = true; }
+  void leave_once(std::uint16_t state) { left_[state] = true; }
   // Whether a state was left for the first time since this was asked last: `back` may lead to it.
   [[nodiscard]] bool take_grown();
   // How long a leaf is stayed in at most: its play ends or its time is over, and then a rule surely leads on.
@@ -129,6 +135,10 @@ class Model {
   // or turn.
   [[nodiscard]] std::optional<Ticks> longest_play(std::uint16_t state, const std::vector<Span>* held) const;
 
+  // How many rules at least lead from each state to what lies in one of these, whatever their guards and events say; at
+  // most `most`.
+  [[nodiscard]] std::vector<std::uint32_t> distances_to(const std::vector<bool>& goals, std::uint32_t most) const;
+
   // The first moment of a run: all initial states are entered.
   [[nodiscard]] Moment begin(const std::vector<Span>& inputs);
   // An instant begins: what is told by clips may be seen.
@@ -136,12 +146,18 @@ class Model {
   [[nodiscard]] Moment instant(const Config& config, const std::vector<Truth>& pulses, const std::vector<Truth>& looped,
                                const std::vector<Span>& inputs, bool timed);
 
+  // Which plays may come round at one instant: by region, each choice of them.
+  [[nodiscard]] std::vector<std::vector<Truth>> loops_of(const Config& config) const;
+  // What may be alive of the pulses where time brings an instant: those with a buffer.
+  [[nodiscard]] std::vector<Truth> pulses_in_time() const;
+
   // All that may be taken next. `rests`: it may be that nothing is.
   struct Looked {
     std::vector<Step> steps;
     bool rests = true;
     // What is so depends on this input, of which more could be known; then steps and rests say nothing.
     std::optional<std::uint16_t> need;
+    std::uint32_t need_of = 0;  // the rule whose guard reads it
   };
   // `split`: inputs of which more could be known. `noted`: what is looked at counts for notes().
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <algorithm>
+#include <cstddef>
+#include <cstring>
 #include <string>
 #include <vector>
 
@@ -14,6 +16,14 @@ inline bool contains(const std::vector<std::string>& all, const std::string& one
 }
 inline void add_once(std::vector<std::uint16_t>& all, std::uint16_t one) {
   if (std::find(all.begin(), all.end(), one) == all.end()) all.push_back(one);
+}
+
+// A value of a block.
+template <class T>
+[[nodiscard]] T read_at(const std::byte* block, std::size_t offset) {
+  T out;
+  std::memcpy(&out, block + offset, sizeof out);
+  return out;
 }
 
 // The parts into which `cuts` divide what an input may hold, as it is stored.

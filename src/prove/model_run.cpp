@@ -113,7 +113,10 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
     const Truth guard = proof::holds(*rule.when, view);
     if (guard == Truth::maybe && !out_->need)
       each_term(*rule.when, [&](const Term& term) {
-        if (term.kind == Term::Kind::input && (*split_)[term.index] && !out_->need) out_->need = term.index;
+        if (term.kind == Term::Kind::input && (*split_)[term.index] && !out_->need) {
+          out_->need = term.index;
+          out_->need_of = rule.index;
+        }
       });
     out = std::min(out, guard);
   }
@@ -198,6 +201,30 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
       notes.its_turn = true;
     if (seen_notes_[i].what == Noted::taken) notes.taken = true;
   }
+  return out;
+}
+
+std::vector<std::vector<Truth>> Model::loops_of(const Config& config) const {
+  std::vector<std::uint16_t> looping;
+  for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
+    if (config.leaves[r] != kNoIndex && states_[config.leaves[r]].may_loop &&
+        machine_.states()[config.leaves[r]].uses_loops)
+      looping.push_back(r);
+  std::vector<std::vector<Truth>> out;
+  for (std::size_t mask = 0; mask < std::size_t{1} << looping.size(); ++mask) {
+    std::vector<Truth>& each = out.emplace_back(config.leaves.size(), Truth::no);
+    for (std::size_t i = 0; i < looping.size(); ++i)
+      if ((mask >> i & 1) != 0) each[looping[i]] = Truth::yes;
+  }
+  return out;
+}
+
+std::vector<Truth> Model::pulses_in_time() const {
+  const auto inputs = machine_.inputs();
+  std::vector<Truth> out(inputs.size(), Truth::no);
+  for (std::size_t i = 0; i < inputs.size(); ++i)
+    if (const auto* pulse = std::get_if<PulseInput>(&inputs[i].kind); pulse != nullptr && pulse->buffer.count > 0)
+      out[i] = Truth::maybe;
   return out;
 }
 

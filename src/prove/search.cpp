@@ -6,13 +6,18 @@
 #include <queue>
 
 #include "machine/machine_data.hpp"
-#include "mobrin/check/reference.hpp"
+#include "model_parts.hpp"
 
 namespace mobrin::proof {
 
 namespace {
 
 constexpr std::size_t kMostLetters = 240;
+constexpr std::uint32_t kNowhere = 100;   // from where no rules lead there
+constexpr std::uint32_t kMostAlike = 48;  // moments with the same leaves, where new ones come first
+constexpr std::uint32_t kFar = 3;         // is as if so many were alike: a rule more to where it shall come
+constexpr std::array<std::uint32_t, 4> kPartIsLike = {
+    0, 3, 32, 0};  // so many more alike: what is written several things at a time
 // Rounds of a loop on which nothing hangs are no moments of their own.
 constexpr Listening kListened = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
 constexpr std::int64_t kPart = std::int64_t{14'112'000} * 65'536;  // 20 ms of a play
@@ -54,12 +59,6 @@ FieldValue field_of(const InputDef& input, double value) {
 }
 
 template <class T>
-T read_at(const std::byte* block, std::size_t offset) {
-  T out;
-  std::memcpy(&out, block + offset, sizeof out);
-  return out;
-}
-template <class T>
 void put_raw(std::string& out, T value) {
   const std::size_t at = out.size();
   out.resize(at + sizeof value);
@@ -72,8 +71,10 @@ Search::Search(const Model& model, SearchLimits limits)
     : model_(model),
       limits_(std::move(limits)),
       instance_(model.machine()),
+      assumed_(model.assumed()),
       silent_(model.machine().cues().size(), Truth::no) {
   always_.assign(model_.machine().inputs().size(), false);
+  for (const Term& term : assumed_) limits_.reads.push_back(&term);
   for (const Term* term : limits_.reads)
     each_term(*term, [&](const Term& each) {
       if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) always_[each.index] = true;
@@ -87,7 +88,7 @@ Search::Search(const Model& model, SearchLimits limits)
   }
 }
 
-std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves) const {
+std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves, bool further) const {
   std::vector<bool> out = always_, seen(model_.states().size(), false);
   std::vector<std::uint16_t> open;
   const auto visit = [&](std::uint16_t state) {
@@ -117,7 +118,7 @@ std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves) co
       for (const Action& action : rule.actions)
         if (action.value) note(*action.value);
       // One rule further: what it leads to may lead on at once.
-      if (i < active && rule.target != 0) {
+      if (further && i < active && rule.target != 0) {
         visit(rule.target);
         for (std::uint16_t down = rule.target; model_.states()[down].initial != kNoIndex;)
           visit(down = model_.states()[down].initial);
@@ -131,12 +132,13 @@ const Search::Letters& Search::letters_at(const std::vector<std::uint16_t>& leav
   const auto [found, fresh] = letters_.try_emplace(leaves);
   if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-    found->second = make_letters(begun ? read_from(leaves) : std::vector<bool>(model_.machine().inputs().size(), true));
+    const std::vector<bool> all(model_.machine().inputs().size(), true);
+    found->second = make_letters(begun ? read_from(leaves, true) : all, begun ? read_from(leaves, false) : all);
   }
   return found->second;
 }
 
-Search::Letters Search::make_letters(const std::vector<bool>& read) const {
+Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {
   const auto inputs = model_.machine().inputs();
   const auto& cells = model_.cells();
   std::vector<std::uint16_t> pulses;
@@ -193,6 +195,13 @@ Search::Letters Search::make_letters(const std::vector<bool>& read) const {
   };
   std::stable_sort(out.presses.begin(), out.presses.end(),
                    [&](const Press& a, const Press& b) { return size(a) < size(b); });
+  for (std::uint32_t i = 0; i < out.presses.size(); ++i) {
+    const Press& press = out.presses[i];
+    const bool near =
+        std::all_of(press.values.begin(), press.values.end(), [&](const auto& each) { return own[each.first]; }) &&
+        std::all_of(press.pulses.begin(), press.pulses.end(), [&](std::uint16_t each) { return own[each]; });
+    out.parts[size(press) > 1 ? 2 : near ? 0 : 1].push_back(i);
+  }
   return out;
 }
 
@@ -305,58 +314,115 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
     for (std::size_t i = 0; i < timed_.size(); ++i)
       if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
   if (verdict != Verdict::found && !seen_.insert(key_of(instance_, now_.config, node)).second) return false;
+  node.alike = met_[now_.config.leaves]++;
+  // Who only waits is as new as before.
+  if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
+  if (!distances_.empty()) {
+    node.distance = kNowhere;
+    for (const std::uint16_t leaf : now_.config.leaves)
+      if (leaf != kNoIndex) node.distance = std::min(node.distance, distances_[leaf]);
+  }
+  if (limits_.new_states_first && verdict != Verdict::found && node.alike >= kMostAlike) return false;
   node.leaves = now_.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));
   return verdict == Verdict::found;
 }
 
+void Search::prefer_new_states(const std::vector<bool>& goals) {
+  limits_.new_states_first = true;
+  distances_.clear();
+  if (std::find(goals.begin(), goals.end(), true) != goals.end()) distances_ = model_.distances_to(goals, kNowhere);
+}
+
 std::optional<std::uint32_t> Search::run(const Watch& watch) {
   moments_.clear();
+  const auto found = search(std::nullopt, watch);
+  kept_ = moments_.size();
+  return found;
+}
+
+std::optional<std::uint32_t> Search::go_on(std::optional<std::uint32_t> from, const Watch& watch) {
+  const std::size_t before = moments_.size();
+  const auto found = search(from, watch);
+  kept_ = moments_.size() - before;
+  std::vector<Node> way;
+  for (std::uint32_t n = found.value_or(UINT32_MAX); n != UINT32_MAX && n >= before; n = moments_[n].parent)
+    way.push_back(moments_[n]);
+  moments_.resize(before);
+  for (std::size_t i = way.size(); i-- > 0;) {
+    if (i + 1 < way.size()) way[i].parent = static_cast<std::uint32_t>(moments_.size() - 1);
+    moments_.push_back(std::move(way[i]));
+  }
+  return found ? std::optional(static_cast<std::uint32_t>(moments_.size() - 1)) : std::nullopt;
+}
+
+std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, const Watch& watch) {
+  const std::size_t before = moments_.size();
   seen_.clear();
+  met_.clear();
   moves_ = 0;
   exhausted_ = false;
   const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
-  if (move(std::nullopt, {}, {}, {}, watch)) return last();
-  const std::vector<Press> first =
-      letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex)).presses;
-  for (const Press& letter : first)
-    if (move(std::nullopt, letter, {}, {}, watch)) return last();
+  if (!from && move(std::nullopt, {}, {}, {}, watch)) return last();
+  const Letters first = letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex));
+  for (std::uint32_t i = 0; !from && i < first.presses.size(); ++i)
+    if ((!limits_.new_states_first || std::binary_search(first.parts[0].begin(), first.parts[0].end(), i)) &&
+        move(std::nullopt, first.presses[i], {}, {}, watch))
+      return last();
   // In the order in which they were found; of who waits for something, those first that have waited longest.
-  const auto later = [&](std::uint32_t a, std::uint32_t b) {
-    const auto waited = [&](std::uint32_t n) {
-      return limits_.memory_is_time && moments_[n].memory != 0 ? moments_[n].at.count - moments_[n].memory : -2;
-    };
-    return std::pair(-waited(a), a) > std::pair(-waited(b), b);
+  struct Open {
+    std::uint32_t moment;
+    std::size_t part;
   };
-  std::priority_queue<std::uint32_t, std::vector<std::uint32_t>, decltype(later)> open(later);
-  std::uint32_t known = 0;
-  for (;;) {
-    while (known < moments_.size()) open.push(known++);
-    exhausted_ = open.empty();
-    if (exhausted_ || moments_.size() > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
-    const std::uint32_t n = open.top();
+  const auto later = [&](const Open& a, const Open& b) {
+    const auto rank = [&](const Open& open) {
+      const Node& node = moments_[open.moment];
+      const std::int64_t waited = limits_.memory_is_time && node.memory != 0 ? node.at.count - node.memory : -2;
+      const std::uint32_t alike = node.alike + kPartIsLike[open.part];
+      return std::tuple(limits_.new_states_first ? alike + kFar * node.distance : 0, -waited, open.moment);
+    };
+    return rank(a) > rank(b);
+  };
+  std::priority_queue<Open, std::vector<Open>, decltype(later)> open(later);
+  const std::size_t part = limits_.new_states_first ? 0 : kAllParts;
+  if (from) open.push({*from, part});
+  for (auto known = static_cast<std::uint32_t>(before);;) {
+    while (known < moments_.size()) open.push({known++, part});
+    exhausted_ = open.empty() && !limits_.new_states_first;
+    if (open.empty() || moments_.size() - before > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
+    const Open next = open.top();
     open.pop();
-    if (expand(n, watch)) return last();
+    if (expand(next.moment, next.part, watch)) return last();
+    if (next.part + 1 < kAllParts) open.push({next.moment, next.part + 1});
   }
 }
 
 // Tries all that may come after a moment; true: found.
-bool Search::expand(std::uint32_t n, const Watch& watch) {
+bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
   (void)instance_.restore(moments_[n].block);
   const Ticks now = instance_.now(), wake = instance_.next_wake();
-  const bool wakes = wake.count != INT64_MAX && wake > now;
-  if (wakes && move(n, {}, {}, wake - now, watch)) return true;
-  if (wakes && wake - now > kMoment + kMoment && move(n, {}, {}, wake - now - kMoment, watch)) return true;
-  if (limits_.patience && (!wakes || wake - now > *limits_.patience) && move(n, {}, {}, *limits_.patience, watch))
+  const bool wakes = wake.count != INT64_MAX && wake > now, waits = part == 0 || part == kAllParts;
+  if (waits && wakes && move(n, {}, {}, wake - now, watch)) return true;
+  if (waits && wakes && wake - now > kMoment + kMoment && move(n, {}, {}, wake - now - kMoment, watch)) return true;
+  if (waits && limits_.patience && (!wakes || wake - now > *limits_.patience) &&
+      move(n, {}, {}, *limits_.patience, watch))
     return true;
   // Two presses need two ticks, and what comes between them comes first.
   const Ticks delay = moments_[n].written ? kMoment : Ticks{};
   if (wakes && wake <= now + delay) return false;
-  const std::vector<Press>& letters = letters_at(moments_[n].leaves).presses;
-  for (const Press& letter : letters)
-    if (moves_ <= limits_.moves && move(n, letter, delay, {}, watch)) return true;
+  const Letters& letters = letters_at(moments_[n].leaves);
+  const std::size_t count = part == kAllParts ? letters.presses.size() : letters.parts[part].size();
+  for (std::size_t i = 0; i < count; ++i)
+    if (moves_ <= limits_.moves &&
+        move(n, letters.presses[part == kAllParts ? i : letters.parts[part][i]], delay, {}, watch))
+      return true;
   return false;
+}
+
+bool Search::breaks_assumed(const Seen& seen) const {
+  return std::any_of(assumed_.begin(), assumed_.end(),
+                     [&](const Term& term) { return proof::holds(term, seen.before) == Truth::no; });
 }
 
 Tape Search::tape_to(std::uint32_t moment) const {
@@ -400,95 +466,6 @@ Tape Search::tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks 
     });
   std::erase_if(out.steps, [](const TapeStep& step) { return step.set.empty() && step.pulses.empty(); });
   return out;
-}
-
-void read(const Model& model, const Instance& instance, Reading& out) {
-  const detail::MachineData& m = model.machine().data();
-  const std::byte* block = instance.block().data();
-  out.inputs.assign(m.inputs.size(), Span{});
-  for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
-    double value = 0;
-    switch (m.inputs[i].kind) {
-      case detail::InputKind::boolean:
-      case detail::InputKind::choice:
-        value = read_at<std::uint8_t>(block, m.inputs[i].offset);
-        break;
-      case detail::InputKind::whole:
-        value = read_at<std::int32_t>(block, m.inputs[i].offset);
-        break;
-      case detail::InputKind::number:
-        value = static_cast<double>(read_at<float>(block, m.inputs[i].offset));
-        break;
-      case detail::InputKind::pulse:
-        break;
-    }
-    out.inputs[i] = {value, value};
-  }
-  out.config.leaves.clear();
-  for (std::uint16_t r = 0; r < instance.region_count(); ++r) out.config.leaves.push_back(instance.active(r));
-  // Before the first advance nothing is active.
-  const bool begun = std::any_of(out.config.leaves.begin(), out.config.leaves.end(),
-                                 [](std::uint16_t leaf) { return leaf != kNoIndex; });
-  out.active = begun ? model.active(out.config) : std::vector<std::uint8_t>(model.states().size(), 0);
-  out.config.variables.clear();
-  // Both list variables by state, and those of one state in the file's order.
-  const auto& variables = model.variables();
-  for (std::size_t v = 0, of_state = 0; v < variables.size(); ++v) {
-    const std::uint16_t owner = variables[v].owner;
-    of_state = v > 0 && variables[v - 1].owner == owner ? of_state + 1 : 0;
-    double value = variables[v].start;
-    if (out.active[owner] != 0) {
-      const detail::VarData& var = m.vars[m.states[owner].vars.begin + of_state];
-      value = var.type == detail::ValueType::whole    ? read_at<std::int32_t>(block, var.offset)
-              : var.type == detail::ValueType::number ? static_cast<double>(read_at<float>(block, var.offset))
-                                                      : read_at<std::uint8_t>(block, var.offset);
-    }
-    out.config.variables.push_back({value, value});
-  }
-}
-
-bool replays(const Model& model, const Tape& tape) {
-  std::vector<ScriptEntry> script;
-  for (const TapeStep& step : tape.steps) {
-    for (const auto& [name, value] : step.set) {
-      ScriptEntry& entry = script.emplace_back();
-      entry.at = step.at;
-      entry.name = name.text;
-      for (const InputDef& input : model.machine().inputs()) {
-        if (input.name.text != name.text) continue;
-        if (const auto* truth = std::get_if<bool>(&value)) entry.value = *truth ? 1 : 0;
-        if (const auto* whole = std::get_if<std::int64_t>(&value)) entry.value = static_cast<double>(*whole);
-        if (const auto* number = std::get_if<double>(&value)) entry.value = *number;
-        if (const auto* words = std::get_if<std::string>(&value))
-          if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
-            for (std::size_t i = 0; i < choice->choices.size(); ++i)
-              if (choice->choices[i].text == *words) entry.value = static_cast<double>(i);
-      }
-    }
-    for (const Text& pulse : step.pulses) {
-      ScriptEntry& entry = script.emplace_back();
-      entry.at = step.at;
-      entry.kind = ScriptEntry::Kind::pulse;
-      entry.name = pulse.text;
-    }
-  }
-  const Ticks until = tape.until.value_or(Ticks{});
-  std::vector<std::string> expected;
-  for (const std::string& line : run_reference(model.definition(), script, until))
-    if (line.find(" enter ") != std::string::npos || line.find(" leave ") != std::string::npos ||
-        line.ends_with(" fault"))
-      expected.push_back(line);
-  std::vector<std::string> told;
-  Instance instance(model.machine());
-  RunOptions options;
-  options.until = until;
-  run_tape(instance, tape, options, [&](const Cue& cue) {
-    const std::string at = std::to_string(cue.at.count);
-    if (cue.what == Told::fault) told.push_back(at + " fault");
-    if (cue.what != Told::enter && cue.what != Told::leave) return;
-    told.push_back(at + (cue.what == Told::enter ? " enter " : " leave ") + model.machine().states()[cue.state].path);
-  });
-  return told == expected;
 }
 
 }  // namespace mobrin::proof

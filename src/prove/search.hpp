@@ -1,6 +1,7 @@
 // Looking for a run: the engine itself tries what a game may write, shortest runs first.
 #pragma once
 
+#include <array>
 #include <functional>
 #include <map>
 #include <optional>
@@ -38,6 +39,9 @@ struct SearchLimits {
   bool memory_is_time = false;       // the memory is an instant and one, or 0 for none
   std::optional<Ticks> patience{};   // also waits this long
   std::vector<const Term*> reads{};  // what who looks reads, at any time
+  // Those moments first in which states are active that were not before, and what is written a thing at a time, instead
+  // of the shortest runs: it comes further where there is much to write.
+  bool new_states_first = false;
 };
 
 // What an instance holds, as terms read it.
@@ -59,7 +63,18 @@ class Search {
 
   // The number of the moment found; empty where none was within the limits.
   [[nodiscard]] std::optional<std::uint32_t> run(const Watch& watch);
-  // How much was tried.
+  // The same from a moment that was found on, or from the begin: of all that is tried only the way to what is found is
+  // kept, and the moments before.
+  [[nodiscard]] std::optional<std::uint32_t> go_on(std::optional<std::uint32_t> from, const Watch& watch);
+  // From the next run on; see SearchLimits. `goals`: by state, where it shall come, if that is known; what is nearer by
+  // rules is looked at before.
+  void prefer_new_states(const std::vector<bool>& goals = {});
+  void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
+  // Whether what is written there breaks what the machine assumes: then no run comes to it.
+  [[nodiscard]] bool breaks_assumed(const Seen& seen) const;
+  // How many moments the last run kept.
+  [[nodiscard]] std::size_t kept() const { return kept_; }
+  // How much was tried in the last run.
   [[nodiscard]] std::size_t moves() const { return moves_; }
   // Whether nothing was left to try within the limits.
   [[nodiscard]] bool exhausted() const { return exhausted_; }
@@ -69,6 +84,8 @@ class Search {
   [[nodiscard]] Ticks at(std::uint32_t moment) const { return moments_[moment].at; }
 
  private:
+  // Tries from these moments on, or from the begin.
+  std::optional<std::uint32_t> search(std::optional<std::uint32_t> from, const Watch& watch);
   struct Node {
     std::uint32_t parent = UINT32_MAX;
     Ticks at{};
@@ -78,24 +95,30 @@ class Search {
     std::int64_t memory = 0;
     std::vector<std::uint16_t> leaves{};
     std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
+    std::uint32_t alike = 0;       // so many with the same leaves were met before
+    std::uint32_t distance = 0;    // from the goals, in rules
   };
   // What may be written that can matter where these states are active: each combination of values, as far as they are
   // few, with each pulse.
   struct Letters {
     std::vector<Press> presses{};
+    // Which of them write one thing at most that rules of active states read, which another one thing, and the rest.
+    std::array<std::vector<std::uint32_t>, 3> parts{};
     bool whole = true;  // every combination is among them
   };
   const Letters& letters_at(const std::vector<std::uint16_t>& leaves);
-  [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs) const;
-  // Inputs that rules read which may be taken from there on at one instant, and speeds.
-  [[nodiscard]] std::vector<bool> read_from(const std::vector<std::uint16_t>& leaves) const;
+  [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
+  // Inputs that rules of active states read, and speeds; `further`, and those of what they lead to.
+  [[nodiscard]] std::vector<bool> read_from(const std::vector<std::uint16_t>& leaves, bool further) const;
   // What tells a moment from another: not its instant, and times in coarse steps, or there would be no end of
   // them.
   [[nodiscard]] std::string key_of(const Instance& instance, const Config& config, const Node& node) const;
   [[nodiscard]] bool speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t input) const;
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
-  bool expand(std::uint32_t moment, const Watch& watch);
+  // `part`: of the letters; kAllParts for all, in their order.
+  static constexpr std::size_t kAllParts = 3;
+  bool expand(std::uint32_t moment, std::size_t part, const Watch& watch);
   void write(Instance& instance, const Press& press) const;
   [[nodiscard]] Tape tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks until) const;
 
@@ -103,11 +126,14 @@ class Search {
   SearchLimits limits_;
   Instance instance_;
   std::map<std::vector<std::uint16_t>, Letters> letters_;
+  std::vector<Term> assumed_;
   std::vector<bool> always_;                            // inputs that who looks reads
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
-  std::size_t moves_ = 0;
+  std::map<std::vector<std::uint16_t>, std::uint32_t> met_;  // how many moments have these leaves
+  std::vector<std::uint32_t> distances_;                     // by state
+  std::size_t moves_ = 0, kept_ = 0;
   bool exhausted_ = false;
   // Of one move; kept, as there are so many.
   Reading before_, now_;

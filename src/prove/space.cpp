@@ -9,54 +9,36 @@ namespace mobrin::proof {
 namespace {
 
 constexpr std::size_t kMostMoments = 2'000;  // of one settling
-constexpr std::size_t kRounds = 64;          // that a settling has at most
 constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
-constexpr std::size_t kMostTogether = 12;    // pulses asked for, and regions, each there or not
 
-template <class T>
-void put(std::string& out, const std::vector<T>& all) {
-  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(T));
-}
-void put(std::string& out, const Config& config) {
-  put(out, config.leaves);
-  put(out, config.variables);
+void add_config(std::string& out, const Config& config) {
+  add_bytes(out, config.leaves);
+  add_bytes(out, config.variables);
 }
 std::string key_of(const Config& config) {
   std::string out;
-  put(out, config);
+  add_config(out, config);
   return out;
 }
+// Without the pulses that are alive.
 std::string key_of(const Moment& moment) {
   std::string out;
   out.reserve(256);  // of most
-  put(out, moment.config);
-  for (const auto* list : {&moment.pulses, &moment.cues, &moment.told, &moment.looped}) put(out, *list);
-  put(out, moment.fresh);
-  put(out, moment.odd);
+  add_config(out, moment.config);
+  for (const auto* list : {&moment.cues, &moment.told, &moment.looped}) add_bytes(out, *list);
+  add_bytes(out, moment.fresh);
+  add_bytes(out, moment.odd);
   out += moment.timed ? 't' : 'w';
-  return out;
-}
-
-// A bit for each region in which a state was entered.
-std::uint64_t entered_in(const Moment& moment) {
-  std::uint64_t out = 0;
-  for (std::size_t r = 0; r < moment.fresh.size() && r < 64; ++r)
-    if (moment.fresh[r] != kNoIndex) out |= std::uint64_t{1} << r;
   return out;
 }
 
 }  // namespace
 
-Space::Space(Model& model, Asked asked, Limits limits) : model_(model), asked_(std::move(asked)), limits_(limits) {
-  std::set<std::uint16_t> pulses;
+Space::Space(Model& model, Asked asked, Limits limits)
+    : model_(model), asked_(std::move(asked)), limits_(limits), heard_(model, asked_.after) {
   for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
-    for (const Term& term : *list) {
-      model_.cut(term);
-      each_term(term, [&](const Term& each) {
-        if (each.kind == Term::Kind::pulse) pulses.insert(each.index);
-      });
-    }
-  asked_pulses_.assign(pulses.begin(), pulses.end());
+    for (const Term& term : *list) model_.cut(term);
+  asked_pulses_ = pulses_asked(asked_);
   // Again where a state was entered to which `back` may lead, or where a variable holds too much to be counted out.
   bool patient = false;
   for (int round = 0; round < 200; ++round) {
@@ -101,7 +83,7 @@ std::uint32_t Space::node_of(const Config& config) {
     nodes_.push_back(config);
     out_of_.emplace_back();
     std::string leaves;
-    put(leaves, config.leaves);
+    add_bytes(leaves, config.leaves);
     if (++of_leaf_[leaves] > limits_.values_of_a_leaf) crowded_ = true;
   }
   return found->second;
@@ -158,30 +140,12 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
   }
   if (!node) return out;
   // Time brings something: cues, ends, timers, and plays that come round.
-  for (std::vector<Truth>& looped : loops_of(nodes_[*node])) {
+  for (std::vector<Truth>& looped : model_.loops_of(nodes_[*node])) {
     Occasion& each = out.emplace_back();
     each.timed = true;
     each.written.assign(inputs.size(), Truth::no);
-    each.alive = each.written;
-    for (std::size_t i = 0; i < inputs.size(); ++i)
-      if (const auto* pulse = std::get_if<PulseInput>(&inputs[i].kind); pulse != nullptr && pulse->buffer.count > 0)
-        each.alive[i] = Truth::maybe;
+    each.alive = model_.pulses_in_time();
     each.looped = std::move(looped);
-  }
-  return out;
-}
-
-std::vector<std::vector<Truth>> Space::loops_of(const Config& config) const {
-  std::vector<std::uint16_t> looping;
-  for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
-    if (config.leaves[r] != kNoIndex && model_.states()[config.leaves[r]].may_loop &&
-        model_.machine().states()[config.leaves[r]].uses_loops)
-      looping.push_back(r);
-  std::vector<std::vector<Truth>> out;
-  for (std::size_t mask = 0; mask < std::size_t{1} << looping.size(); ++mask) {
-    std::vector<Truth>& each = out.emplace_back(config.leaves.size(), Truth::no);
-    for (std::size_t i = 0; i < looping.size(); ++i)
-      if ((mask >> i & 1) != 0) each[looping[i]] = Truth::yes;
   }
   return out;
 }
@@ -262,55 +226,42 @@ namespace {
 struct Way {
   Moment moment;
   bool rests = false;
-  std::vector<std::uint32_t> rules{}, next{};  // rules: that led here, one a round
+  std::vector<std::uint32_t> rules{};  // that led here, one a round
 };
-
-// Whether some of them lead to each other, so that it may not come to rest.
-bool go_round(const std::vector<Way>& ways) {
-  std::vector<std::uint32_t> waiting(ways.size(), 0), free;
-  for (const Way& way : ways)
-    for (const std::uint32_t next : way.next) ++waiting[next];
-  for (std::uint32_t i = 0; i < ways.size(); ++i)
-    if (waiting[i] == 0) free.push_back(i);
-  std::size_t ordered = 0;
-  while (!free.empty()) {
-    const std::uint32_t i = free.back();
-    free.pop_back();
-    ++ordered;
-    for (const std::uint32_t next : ways[i].next)
-      if (--waiting[next] == 0) free.push_back(next);
-  }
-  return ordered < ways.size();
-}
 
 }  // namespace
 
 Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
                              const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need) {
   std::vector<Way> ways;
-  bool endless = false;
-  std::unordered_map<std::string, std::uint32_t> seen;
-  seen[key_of(start)] = 0;
+  std::vector<std::vector<Next>> next(1);
+  Known known;
+  heard_.forget_others(start);
+  (void)known.find_or_add(key_of(start), start.pulses, 0);
   ways.push_back({std::move(start)});
+  std::set<std::uint16_t> pulses;  // that were taken, and are gone with that
   for (std::size_t i = 0; i < ways.size(); ++i) {
     if (++steps_ > limits_.steps || ways.size() > kMostMoments) return Settled::limit;
     Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
     if (looked.need) return need = *looked.need, Settled::split;
     ways[i].rests = looked.rests;
-    if (ways[i].rules.size() >= kRounds) {  // the engine stops here, and goes on at a later instant
-      endless = endless || !looked.steps.empty();
-      continue;
-    }
     for (Step& step : looked.steps) {
-      const auto [found, fresh] = seen.try_emplace(key_of(step.after), static_cast<std::uint32_t>(ways.size()));
-      ways[i].next.push_back(found->second);
-      if (!fresh) continue;
+      heard_.forget_others(step.after);
+      const auto number = static_cast<std::uint32_t>(ways.size());
+      const auto found = known.find_or_add(key_of(step.after), step.after.pulses, number);
+      const Rule& rule = model_.rules()[step.rule];
+      if (model_.consumes() && rule.event == Event::pulse)
+        pulses.insert(rule.pulse);
+      else
+        next[i].push_back({found.value_or(number)});
+      if (found) continue;
+      next.emplace_back();
       std::vector<std::uint32_t> rules = ways[i].rules;
       rules.push_back(step.rule);
-      ways.push_back({std::move(step.after), false, std::move(rules), {}});
+      ways.push_back({std::move(step.after), false, std::move(rules)});
     }
   }
-  const bool ring = endless || go_round(ways);
+  const bool ring = may_run_away(next, pulses.size());
   // All answers must be known before anything is written down.
   std::vector<std::vector<Truth>> answers(ways.size());
   for (std::size_t i = 0; i < ways.size(); ++i) {
@@ -360,12 +311,12 @@ void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> a
                      std::vector<std::uint32_t> rules) {
   const std::uint32_t to = node_of(end.config);
   std::string key;
-  put(key, answers);
+  add_bytes(key, answers);
   const auto [answer, fresh] = answer_index_.try_emplace(key, static_cast<std::uint32_t>(answers_.size()));
   if (fresh) answers_.push_back(std::move(answers));
   const std::uint64_t entered = entered_in(end);
   key.clear();
-  put(key, std::vector<std::uint64_t>{from, to, answer->second, entered});
+  add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, entered});
   const auto [found, first] = edge_index_.try_emplace(key, static_cast<std::uint32_t>(edges_.size()));
   if (!first) {
     // All rules that may be taken on the way.
@@ -383,11 +334,13 @@ std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, c
                                                            const std::vector<Truth>& pulses, bool timed) const {
   const std::vector<bool> no_split(inputs.size(), false);
   std::vector<Outcome> out;
-  std::vector<std::vector<Truth>> loops = loops_of(nodes_[node]);
+  std::vector<std::vector<Truth>> loops = model_.loops_of(nodes_[node]);
   if (!timed) loops.resize(1);
   for (const std::vector<Truth>& looped : loops) {
     std::vector<Moment> moments = {model_.instant(nodes_[node], pulses, looped, inputs, timed)};
-    std::unordered_map<std::string, bool> seen;
+    Known known;
+    heard_.forget_others(moments.front());
+    (void)known.find_or_add(key_of(moments.front()), moments.front().pulses, 0);
     for (std::size_t i = 0; i < moments.size(); ++i) {
       if (moments.size() > kMostMoments) return std::nullopt;
       const Model::Looked looked = model_.look(moments[i], inputs, no_split, false);
@@ -396,8 +349,12 @@ std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, c
         if (!end) return std::nullopt;
         out.push_back({*end, entered_in(moments[i])});
       }
-      for (const Step& step : looked.steps)
-        if (seen.try_emplace(key_of(step.after), true).second) moments.push_back(step.after);
+      for (const Step& step : looked.steps) {
+        Moment after = step.after;
+        heard_.forget_others(after);
+        const auto number = static_cast<std::uint32_t>(moments.size());
+        if (!known.find_or_add(key_of(after), after.pulses, number)) moments.push_back(std::move(after));
+      }
     }
   }
   std::sort(out.begin(), out.end());

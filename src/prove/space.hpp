@@ -5,15 +5,9 @@
 #include <string>
 #include <unordered_map>
 
-#include "model.hpp"
+#include "settling.hpp"
 
 namespace mobrin::proof {
-
-// What is asked at every instant. Before: when the game has written and before the machine settles. After: when it has
-// settled.
-struct Asked {
-  std::vector<Term> assumed{}, before{}, after{};
-};
 
 // An instant: from one configuration at rest to another, with the answers.
 struct Edge {
@@ -62,8 +56,6 @@ class Space {
     std::vector<Truth> alive, written, looped;
     bool timed = false;
   };
-  // Which plays may come round at one instant.
-  [[nodiscard]] std::vector<std::vector<Truth>> loops_of(const Config& config) const;
   [[nodiscard]] std::vector<Occasion> occasions(std::optional<std::uint32_t> node) const;
   [[nodiscard]] std::optional<bool> may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need);
   bool explore(std::size_t enough);
@@ -83,6 +75,7 @@ class Space {
   Asked asked_;
   Limits limits_;
   std::vector<std::uint16_t> asked_pulses_;  // told apart: written or not
+  Heard heard_;
   std::vector<Config> nodes_;
   std::unordered_map<std::string, std::uint32_t> index_;
   std::vector<Edge> edges_;

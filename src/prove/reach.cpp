@@ -1,0 +1,481 @@
+#include "reach.hpp"
+
+#include <algorithm>
+
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+
+namespace {
+
+constexpr std::uint32_t kFirst = 0xffff'ffff;  // waits: nothing was before
+constexpr std::size_t kMostPlaces = 300'000;   // that are kept
+constexpr std::size_t kStepsOfAState = 150;
+constexpr int kMostTries = 3;
+
+}  // namespace
+
+Reach::Reach(Model& model, std::size_t steps, const Question* question)
+    : model_(model),
+      question_(question),
+      heard_(model, question == nullptr ? std::vector<Term>() : question->asked.after),
+      limit_(steps + kStepsOfAState * model.states().size()),
+      asked_inputs_(model.machine().inputs().size(), false) {
+  if (question != nullptr) {
+    asked_pulses_ = pulses_asked(question->asked);
+    for (const auto* list : {&question->asked.assumed, &question->asked.before, &question->asked.after})
+      for (const Term& term : *list) {
+        model_.cut(term);
+        each_term(term, [&](const Term& each) {
+          if (each.kind == Term::Kind::input) asked_inputs_[each.index] = true;
+        });
+      }
+  }
+  if (model_.machine().regions().size() > kMostTogether || asked_pulses_.size() > kMostTogether) return;
+  find_readers();
+  leave_all();
+  const std::size_t inputs = model_.cells().size();
+  inputs_.resize(inputs);
+  splits_.resize(inputs);
+  for (std::uint16_t i = 0; i < inputs; ++i) known_now_.push_back({i});
+  know({});
+  // Who takes so many pulses at once surely does not come to rest.
+  std::vector<bool> taken(inputs, false);
+  for (const Rule& rule : model_.rules())
+    if (rule.def != nullptr && rule.event == Event::pulse) taken[rule.pulse] = true;
+  if (std::count(taken.begin(), taken.end(), true) > static_cast<std::ptrdiff_t>(kMostRounds)) {
+    unruly_ = true;
+    model_.set_unruly();
+  }
+  // Again where it may not come to rest. Variables are counted out as long as that takes a part of the work.
+  bool blurred = model_.variables().empty();
+  for (int tries = 0; tries < kMostTries && steps_ < limit_; ++tries) {
+    runaway_ = false;
+    whole_ = explore(blurred ? limit_ : std::min(limit_, steps_ + limit_ / 4));
+    if (!whole_) {
+      if (blurred) return;
+      blurred = true;
+      for (std::uint16_t v = 0; v < model_.variables().size(); ++v) model_.blur(v);
+      continue;
+    }
+    if (broken_) return;  // nothing more need be known
+    if (runaway_ && !unruly_) {
+      unruly_ = true;
+      model_.set_unruly();
+      continue;
+    }
+    return;
+  }
+  whole_ = false;
+}
+
+// `back` may lead wherever rules lead at all, whatever their guards and events say.
+void Reach::leave_all() {
+  const auto& states = model_.states();
+  std::vector<bool> met(states.size(), false);
+  std::vector<std::uint16_t> open;
+  const auto visit = [&](std::uint16_t state) {
+    if (met[state]) return;
+    met[state] = true;
+    open.push_back(state);
+  };
+  visit(0);
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    const StateFacts& facts = states[open[i]];
+    if (facts.initial != kNoIndex) visit(facts.initial);
+    visit(facts.parent);
+    for (const std::uint16_t region : facts.regions) visit(model_.machine().regions()[region].initial);
+    for (const std::uint32_t index : facts.rules) {
+      const Rule& rule = model_.rules()[index];
+      visit(rule.target);
+      for (const std::uint16_t child : states[rule.target].children)
+        if (rule.aim == Aim::last) visit(child);
+    }
+    model_.leave_once(open[i]);
+  }
+}
+
+// What a state's own rules read, and those of what they may lead to at the same instant without a pulse.
+void Reach::find_readers() {
+  const auto& states = model_.states();
+  const std::size_t inputs = model_.machine().inputs().size();
+  readers_.assign(states.size(), std::vector<bool>(inputs, false));
+  std::vector<std::vector<std::uint16_t>> leads(states.size());
+  const auto note = [&](std::uint16_t state, const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input) readers_[state][each.index] = true;
+    });
+  };
+  const auto enter = [&](const auto& self, std::uint16_t from, std::uint16_t state) -> void {
+    leads[from].push_back(state);
+    if (states[state].initial != kNoIndex) self(self, from, states[state].initial);
+    for (const std::uint16_t region : states[state].regions)
+      self(self, from, model_.machine().regions()[region].initial);
+  };
+  for (const Rule& rule : model_.rules()) {
+    if (rule.def == nullptr) continue;
+    if (rule.when) note(rule.owner, *rule.when);
+    for (const Action& action : rule.actions)
+      if (action.value) note(rule.owner, *action.value);
+    if (rule.event == Event::pulse) continue;
+    if (rule.aim == Aim::back) readers_[rule.owner].assign(inputs, true);  // it may lead to any leaf
+    enter(enter, rule.owner, rule.target);
+    for (const std::uint16_t child : states[rule.target].children)
+      if (rule.aim == Aim::last) enter(enter, rule.owner, child);
+    for (std::uint16_t up = rule.target; up != 0; up = states[up].parent) leads[rule.owner].push_back(up);
+  }
+  own_ = readers_;
+  for (bool more = true; more;) {
+    more = false;
+    for (std::size_t s = 0; s < states.size(); ++s)
+      for (const std::uint16_t to : leads[s])
+        for (std::size_t i = 0; i < inputs; ++i)
+          if (readers_[to][i] && !readers_[s][i]) readers_[s][i] = more = true;
+  }
+}
+
+std::string Reach::key_of(const Place& place) const {
+  std::string out;
+  out.reserve(128);
+  add_bytes(out, place.moment.config.leaves);
+  add_bytes(out, place.moment.config.variables);
+  add_bytes(out, place.moment.fresh);
+  add_bytes(out, place.moment.odd);
+  add_bytes(out, place.moment.looped);
+  std::vector<std::uint16_t> known;
+  for (const std::vector<Truth>* cues : {&place.moment.cues, &place.moment.told}) {
+    for (std::uint16_t c = 0; c < cues->size(); ++c)
+      if ((*cues)[c] != Truth::no) known.insert(known.end(), {c, static_cast<std::uint16_t>((*cues)[c])});
+    known.push_back(kNoIndex);
+  }
+  for (const Part& part : place.known) known.insert(known.end(), {part.input, part.first, part.last});
+  add_bytes(out, known);
+  add_bytes(out, std::vector<std::uint32_t>{place.written, place.waits, static_cast<std::uint32_t>(place.first),
+                                            static_cast<std::uint32_t>(place.stage), place.moment.timed ? 1U : 0U});
+  return out;
+}
+
+// Its number, new or not.
+std::uint32_t Reach::add(Place place) {
+  const auto number = static_cast<std::uint32_t>(next_.size());
+  heard_.forget_others(place.moment);
+  if (const auto found = known_.find_or_add(key_of(place), place.moment.pulses, number)) return *found;
+  next_.emplace_back();
+  place.number = number;
+  const auto gone =
+      static_cast<std::size_t>(std::count(place.moment.pulses.begin(), place.moment.pulses.end(), Truth::no));
+  if (open_.size() <= gone) open_.resize(gone + 1);
+  open_[gone].push_back(std::move(place));
+  return number;
+}
+
+std::optional<Reach::Place> Reach::next_open() {
+  for (std::vector<Place>& places : open_) {
+    if (places.empty()) continue;
+    Place out = std::move(places.back());
+    places.pop_back();
+    return out;
+  }
+  return std::nullopt;
+}
+
+void Reach::know(const std::vector<Part>& known) {
+  const std::vector<std::vector<Span>>& cells = model_.cells();
+  const auto set = [&](std::uint16_t input, std::size_t first, std::size_t last) {
+    inputs_[input] = cells[input].empty() ? Span{} : Span{cells[input][first].low, cells[input][last].high};
+    splits_[input] = first < last;
+  };
+  for (const Part& part : known_now_) set(part.input, 0, std::max<std::size_t>(cells[part.input].size(), 1) - 1);
+  for (const Part& part : known) set(part.input, part.first, part.last);
+  known_now_ = known;
+}
+
+// What may come of a configuration at rest: the game writes, or time brings something.
+void Reach::rest_at(const Config& config, std::uint32_t waits) {
+  std::string key;
+  add_bytes(key, config.leaves);
+  add_bytes(key, config.variables);
+  add_bytes(key, std::vector<std::uint32_t>{waits});
+  if (!rests_.insert(std::move(key)).second) return;
+  const std::size_t inputs = inputs_.size();
+  const std::vector<Truth> none(model_.machine().regions().size(), Truth::no);
+  know({});
+  Place write;
+  write.stage = first_stage();
+  write.waits = waits;
+  for (; write.written < std::uint32_t{1} << asked_pulses_.size(); ++write.written) {
+    Place each = write;
+    std::vector<Truth> alive(inputs, Truth::maybe);  // from before, if only from this very tick
+    for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
+      if ((write.written >> i & 1) != 0) alive[asked_pulses_[i]] = Truth::yes;
+    each.moment = model_.instant(config, alive, none, inputs_, false);
+    (void)add(std::move(each));
+  }
+  Place quiet;
+  quiet.stage = Stage::between;
+  quiet.waits = waits;
+  quiet.moment = model_.instant(config, std::vector<Truth>(inputs, Truth::no), none, inputs_, false);
+  (void)add(std::move(quiet));
+}
+
+bool Reach::explore(std::size_t enough) {
+  open_.clear();
+  known_ = {};
+  next_.clear();
+  rests_.clear();
+  waiting_.clear();
+  waits_on_.clear();
+  pulses_.assign(inputs_.size(), false);
+  know({});
+  Place first;
+  first.moment = model_.begin(inputs_);
+  first.stage = first_stage();
+  first.waits = question_ == nullptr ? 0 : kFirst;
+  for (; first.written < std::uint32_t{1} << asked_pulses_.size(); ++first.written) {
+    Place each = first;
+    for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
+      if ((first.written >> i & 1) != 0) each.moment.pulses[asked_pulses_[i]] = Truth::yes;
+    (void)add(std::move(each));
+  }
+  while (const auto place = next_open()) {
+    if (++steps_ > enough || next_.size() > kMostPlaces) return false;
+    know(place->known);
+    if (place->stage == Stage::begins)
+      begin(*place);
+    else if (place->stage == Stage::rests)
+      (void)ask(*place);
+    else
+      look(*place);
+    if (broken_) return true;
+  }
+  runaway_ = may_run_away(next_, static_cast<std::size_t>(std::count(pulses_.begin(), pulses_.end(), true)));
+  return true;
+}
+
+void Reach::look(const Place& place) {
+  const Config& config = place.moment.config;
+  Model::Looked looked = model_.look(place.moment, inputs_, splits_, place.stage == Stage::settles);
+  if (looked.need) {
+    const std::vector<std::uint8_t> active = model_.active(config);
+    return split(place, *model_.rules()[looked.need_of].when,
+                 View{&inputs_, &config.variables, &active, nullptr, nullptr, &model_.traits()});
+  }
+  if (place.stage == Stage::between) {
+    // Time brings something only where nothing would be taken before.
+    if (!looked.rests && !unruly_) return;
+    for (const std::vector<Truth>& looped : model_.loops_of(config)) {
+      Place timed;
+      timed.moment = model_.instant(config, model_.pulses_in_time(), looped, inputs_, true);
+      timed.known = place.known;
+      timed.stage = first_stage();
+      timed.waits = place.waits;
+      (void)add(std::move(timed));
+    }
+    return;
+  }
+  for (const std::uint16_t leaf : config.leaves)
+    for (std::uint16_t up = leaf; up != kNoIndex && up != 0; up = model_.states()[up].parent) model_.enter_once(up);
+  if ((looked.rests || unruly_) && !ask(place)) return;
+  know(place.known);
+  follow(place, looked.steps);
+}
+
+// What is assumed is kept, or the run has ended before.
+void Reach::begin(const Place& place) {
+  Place next = place;
+  next.stage = Stage::settles;
+  const Config nothing{std::vector<std::uint16_t>(place.moment.config.leaves.size(), kNoIndex), model_.at_start()};
+  const Config& config = place.waits == kFirst ? nothing : place.moment.config;
+  bool kept = true;
+  for (const Term& term : question_->asked.assumed) {
+    const auto truth = truth_of(term, place, config, nullptr);
+    if (!truth) return;
+    kept = kept && *truth != Truth::no;
+  }
+  if (!kept) return;
+  kept_ = true;
+  for (const Term& term : question_->asked.before) {
+    const auto truth = truth_of(term, place, config, nullptr);
+    if (!truth) return;
+    next.first = *truth;
+  }
+
+  const auto is_final = [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; };
+  const std::vector<std::uint16_t>& leaves = place.moment.config.leaves;
+  if (next.waits == kFirst) {
+    next.waits = 0;
+  } else if (std::any_of(leaves.begin(), leaves.end(), is_final)) {
+    // One that is done rests for ever, whatever is written.
+    Place rest = next;
+    rest.stage = Stage::rests;
+    std::fill(rest.moment.told.begin(), rest.moment.told.end(), Truth::no);
+    (void)add(std::move(rest));
+  }
+  const std::uint32_t number = add(std::move(next));
+  next_[place.number].push_back({number, false});
+}
+
+std::vector<Truth> Reach::pulses_written(const Place& place) const {
+  std::vector<Truth> out(inputs_.size(), place.moment.timed ? Truth::no : Truth::maybe);
+  for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
+    out[asked_pulses_[i]] = (place.written >> i & 1) != 0 ? Truth::yes : Truth::no;
+  return out;
+}
+
+std::optional<Truth> Reach::truth_of(const Term& term, const Place& place, const Config& config,
+                                     const std::vector<Truth>* cues) {
+  const std::vector<std::uint8_t> active = model_.active(config);
+  const std::vector<Truth> written = pulses_written(place);
+  const View view{&inputs_, &config.variables, &active, &written, cues, &model_.traits()};
+  const Truth truth = proof::holds(term, view);
+  bool splits = false;
+  if (truth == Truth::maybe)
+    each_term(term,
+              [&](const Term& each) { splits = splits || (each.kind == Term::Kind::input && splits_[each.index]); });
+  if (!splits) return truth;
+  split(place, term, view);
+  return std::nullopt;
+}
+
+bool Reach::ask(const Place& place) {
+  if (question_ == nullptr) {
+    rest_at(place.moment.config, 0);
+    return true;
+  }
+  Truth each[] = {place.first, Truth::no};
+  std::size_t at = question_->asked.before.size();
+  for (const Term& term : question_->asked.after) {
+    const auto truth = truth_of(term, place, place.moment.config, &place.moment.told);
+    if (!truth) return false;
+    each[at++] = *truth;
+  }
+  rest_at(place.moment.config, waits_after(place, each[0], each[1]));
+  return true;
+}
+
+// Whether it waits when an instant is over, and where; `broken_` where the instant is against what is claimed.
+std::uint32_t Reach::waits_after(const Place& place, Truth first, Truth second) {
+  first_met_ = first_met_ || first != Truth::no;
+  const bool before = place.waits != 0;
+  bool waits = false;
+  switch (question_->kind) {
+    case ClaimKind::never:
+      broken_ = broken_ || first != Truth::no;
+      break;
+    case ClaimKind::always:
+      broken_ = broken_ || first != Truth::yes;
+      break;
+    case ClaimKind::once:
+      waits = before || first != Truth::no;
+      broken_ = broken_ || (waits && second != Truth::yes);
+      break;
+    case ClaimKind::next:
+      broken_ = broken_ || (before && first != Truth::yes && second != Truth::yes);
+      waits = first != Truth::no;
+      break;
+    case ClaimKind::when:
+    case ClaimKind::within:
+      waits = (before || first != Truth::no) && second != Truth::yes;
+      broken_ = broken_ || (waits && !question_->timed);
+      break;
+    case ClaimKind::can:
+      broken_ = true;
+      break;
+  }
+  if (!waits) return 0;
+  if (!question_->timed) return 1;
+  const Config& config = place.moment.config;
+  Waiting waiting{before ? waiters_[place.waits - 1] : std::vector<std::uint16_t>(), config.leaves,
+                  entered_in(place.moment)};
+  std::string key;
+  add_bytes(key, config.leaves);
+  std::string way = key + "<";
+  add_bytes(way, waiting.from);
+  add_bytes(way, std::vector<std::uint64_t>{waiting.entered});
+  if (waits_on_.insert(std::move(way)).second) waiting_.push_back(std::move(waiting));
+  const auto [found, fresh] = waits_in_.try_emplace(key, static_cast<std::uint32_t>(waiters_.size() + 1));
+  if (fresh) waiters_.push_back(config.leaves);
+  return found->second;
+}
+
+// The same moment with more known of an input that the guard reads: by what becomes of the guard, or where that is
+// never known, cell by cell.
+void Reach::split(const Place& place, const Term& guard, const View& view) {
+  std::vector<std::uint16_t> unknown;
+  each_term(guard, [&](const Term& term) {
+    if (term.kind == Term::Kind::input && splits_[term.index]) add_once(unknown, term.index);
+  });
+  const auto part_of = [&](std::uint16_t input) {
+    for (const Part& part : place.known)
+      if (part.input == input) return part;
+    return Part{input, 0, static_cast<std::uint16_t>(model_.cells()[input].size() - 1)};
+  };
+  std::vector<Part> parts, cells;
+  for (const std::uint16_t input : unknown) {
+    std::vector<Part> alike;
+    std::optional<Truth> last;
+    const Span all = inputs_[input];
+    const Part whole = part_of(input);
+    for (std::uint16_t c = whole.first; c <= whole.last; ++c) {
+      inputs_[input] = model_.cells()[input][c];
+      const Truth truth = proof::holds(guard, view);
+      if (last == truth)
+        alike.back().last = c;
+      else
+        alike.push_back({input, c, c});
+      last = truth;
+    }
+    inputs_[input] = all;
+    if (alike.size() < 2) continue;
+    parts = std::move(alike);
+    break;
+  }
+  const Part chosen = part_of(unknown.front());
+  for (std::uint16_t c = chosen.first; parts.empty() && c <= chosen.last; ++c) cells.push_back({chosen.input, c, c});
+  if (parts.empty()) parts = std::move(cells);
+  for (const Part& part : parts) {
+    Place more = place;
+    std::erase_if(more.known, [&](const Part& each) { return each.input == part.input; });
+    more.known.insert(std::upper_bound(more.known.begin(), more.known.end(), part,
+                                       [](const Part& a, const Part& b) { return a.input < b.input; }),
+                      part);
+    const std::uint32_t number = add(std::move(more));
+    next_[place.number].push_back({number, false});
+  }
+}
+
+void Reach::follow(const Place& place, std::vector<Step>& steps) {
+  const std::vector<std::uint8_t> active = model_.active(place.moment.config);
+  for (Step& step : steps) {
+    const Rule& rule = model_.rules()[step.rule];
+    const bool consumes = rule.event == Event::pulse && model_.consumes();
+    Place after;
+    after.moment = std::move(step.after);
+    after.written = place.written;
+    after.first = place.first;
+    after.waits = place.waits;
+    // By what stays active: who takes a pulse says so much of what holds around it, and not more.
+    const auto stays_read = [&](std::uint16_t input) {
+      for (std::uint16_t up : after.moment.config.leaves)
+        for (; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent)
+          if (own_[up][input] && active[up] != 0) return true;
+      return false;
+    };
+    const auto is_read = [&](const Part& part) {
+      if (asked_inputs_[part.input]) return true;
+      if (consumes) return stays_read(part.input);
+      for (std::uint16_t up : after.moment.config.leaves)
+        for (; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent)
+          if (readers_[up][part.input]) return true;
+      return false;
+    };
+    std::copy_if(place.known.begin(), place.known.end(), std::back_inserter(after.known), is_read);
+    const std::uint32_t number = add(std::move(after));
+    if (consumes)
+      pulses_[rule.pulse] = true;
+    else
+      next_[place.number].push_back({number});
+  }
+}
+
+}  // namespace mobrin::proof

@@ -1,0 +1,107 @@
+// All that a machine can come to, without the ways there: each moment of a settling is looked at once, whatever it
+// comes of. It takes machines for which Space is too large, and knows less: what inputs hold is forgotten where a pulse
+// is taken, and where no rule that may follow reads them.
+#pragma once
+
+#include <unordered_set>
+
+#include "mobrin/core/definition.hpp"
+#include "settling.hpp"
+
+namespace mobrin::proof {
+
+// What a claim asks of every instant: its first expression stands in one of the lists, its second behind it.
+struct Question {
+  Asked asked{};
+  ClaimKind kind = ClaimKind::never;
+  bool timed = false;  // what is waited for may take a while
+};
+
+class Reach {
+ public:
+  // What is looked at stands in the model's notes, and what is entered. `steps`: how much work, beside some for each
+  // state. REQUIRES: `question` is no `can`.
+  Reach(Model& model, std::size_t steps, const Question* question = nullptr);
+
+  // Whether all was looked at. Where not, nothing follows from what is missing.
+  [[nodiscard]] bool whole() const { return whole_; }
+  // A settling may not come to rest.
+  [[nodiscard]] bool runaway() const { return runaway_; }
+
+  // Of a question: no instant is against it; what is waited for longer is in `waiting`.
+  [[nodiscard]] bool holds() const { return whole_ && !broken_; }
+  // An instant keeps what is assumed; the first expression may be true at one.
+  [[nodiscard]] bool assumptions_kept() const { return kept_; }
+  [[nodiscard]] bool first_met() const { return first_met_; }
+  [[nodiscard]] const std::vector<Waiting>& waiting() const { return waiting_; }
+
+ private:
+  // That an input lies in some of its cells: the first and the last of them.
+  struct Part {
+    std::uint16_t input = 0, first = 0, last = 0;
+  };
+  enum class Stage : std::uint8_t {
+    begins,  // the game has written, or time brings something: nothing has settled
+    settles,
+    rests,    // it is final, and nothing comes of what was written
+    between,  // it is no instant, but the time before one
+  };
+  // A moment with what is known of the inputs.
+  struct Place {
+    Moment moment{};
+    std::vector<Part> known{};  // by input
+    std::uint32_t number = 0;
+    Stage stage = Stage::settles;
+    // Of the question. Which pulses that it speaks of were written, a bit each; what its first expression was when it
+    // began; which configuration it waits in, and one, 0 where it does not.
+    std::uint32_t written = 0;
+    Truth first = Truth::no;
+    std::uint32_t waits = 0;
+  };
+  [[nodiscard]] Stage first_stage() const { return question_ == nullptr ? Stage::settles : Stage::begins; }
+  void find_readers();
+  void leave_all();
+  bool explore(std::size_t enough);
+  void rest_at(const Config& config, std::uint32_t waits);
+  std::uint32_t add(Place place);
+  [[nodiscard]] std::optional<Place> next_open();
+  void know(const std::vector<Part>& known);
+  void look(const Place& place);
+  void begin(const Place& place);
+  void follow(const Place& place, std::vector<Step>& steps);
+  void split(const Place& place, const Term& guard, const View& view);
+  // What becomes of a term; empty where the place was split to know more.
+  [[nodiscard]] std::optional<Truth> truth_of(const Term& term, const Place& place, const Config& config,
+                                              const std::vector<Truth>* cues);
+  // An instant has come to rest. False: the place was split to know more.
+  bool ask(const Place& place);
+  [[nodiscard]] std::uint32_t waits_after(const Place& place, Truth first, Truth second);
+  [[nodiscard]] std::vector<Truth> pulses_written(const Place& place) const;
+  [[nodiscard]] std::string key_of(const Place& place) const;
+
+  Model& model_;
+  const Question* question_;
+  Heard heard_;
+  std::size_t limit_ = 0, steps_ = 0;
+  // By state and input: whether a rule reads it that may be taken from there on before a pulse is.
+  std::vector<std::vector<bool>> readers_, own_;  // own: one of the state's own
+  std::vector<bool> asked_inputs_;                // which are never forgotten
+  std::vector<std::uint16_t> asked_pulses_;       // told apart: written or not
+  std::vector<std::vector<Place>> open_;          // by how many pulses are sure not to be alive: the fewest first
+  Known known_;
+  std::vector<std::vector<Next>> next_;  // by the number of a place
+  std::unordered_set<std::string> rests_;
+  std::vector<bool> pulses_;                         // that were taken
+  std::map<std::string, std::uint32_t> waits_in_;    // configurations in which it waits, by their key
+  std::vector<std::vector<std::uint16_t>> waiters_;  // their leaves
+  std::vector<Waiting> waiting_;
+  std::unordered_set<std::string> waits_on_;  // what stands there
+  // Of the place that is looked at: what inputs may hold, and of which more could be known.
+  std::vector<Span> inputs_;
+  std::vector<bool> splits_;
+  std::vector<Part> known_now_;
+  bool whole_ = false, runaway_ = false, unruly_ = false;
+  bool broken_ = false, kept_ = false, first_met_ = false;
+};
+
+}  // namespace mobrin::proof

@@ -1,0 +1,81 @@
+// What all who let the model settle have in common: which moments are known, and how many rounds there may be.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "model.hpp"
+
+namespace mobrin::proof {
+
+constexpr std::size_t kMostRounds = 64;    // of one settling
+constexpr std::size_t kMostTogether = 12;  // regions, and pulses asked for, each there or not
+
+template <class T>
+void add_bytes(std::string& out, const std::vector<T>& all) {
+  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(T));
+}
+
+// What is asked at every instant. Before: when the game has written and before the machine settles. After: when it has
+// settled.
+struct Asked {
+  std::vector<Term> assumed{}, before{}, after{};
+};
+// The pulses of which these speak.
+[[nodiscard]] std::vector<std::uint16_t> pulses_asked(const Asked& asked);
+
+// An instant after which something is still waited for: the leaves by region, and in which of these a state was
+// entered. `from` is empty where it was not waited before.
+struct Waiting {
+  std::vector<std::uint16_t> from{}, to{};
+  std::uint64_t entered = 0;
+};
+
+// A bit for each region in which a state was entered.
+[[nodiscard]] std::uint64_t entered_in(const Moment& moment);
+
+// Which cues matter; the others tell no moment from another.
+class Heard {
+ public:
+  // Those that rules wait for. `asked`: terms that read those that were told at the instant.
+  Heard(const Model& model, const std::vector<Term>& asked);
+  void forget_others(Moment& moment) const;
+
+ private:
+  std::vector<bool> seen_, told_;
+};
+
+// Moments by a key that says all of them but their pulses. One covers another where it knows the same of each pulse, or
+// nothing: then all that may come of the other may come of it.
+class Known {
+ public:
+  // The number of one that covers the moment. Where there is none, it is known as `number` from now on.
+  std::optional<std::uint32_t> find_or_add(std::string key, const std::vector<Truth>& pulses, std::uint32_t number);
+  [[nodiscard]] std::size_t size() const { return by_key_.size(); }
+
+ private:
+  // A bit for each pulse.
+  struct One {
+    std::vector<std::uint64_t> maybe, yes;
+    std::uint32_t number = 0;
+    [[nodiscard]] bool covers(const One& other) const;
+  };
+  std::unordered_map<std::string, std::vector<One>> by_key_;
+};
+
+// A moment that may come after another: in the next round, or the same of which more is known.
+struct Next {
+  std::uint32_t to = 0;
+  bool round = true;
+};
+// The most rounds that may follow each other without a pulse being taken; empty where some lead round. `next`: by
+// moment, without those that take a pulse.
+[[nodiscard]] std::optional<std::size_t> most_rounds(const std::vector<std::vector<Next>>& next);
+
+// Whether a settling may have more rounds than it may: there are the most between two pulses, as often as pulses are
+// taken. A pulse is taken once.
+[[nodiscard]] bool may_run_away(const std::vector<std::vector<Next>>& next, std::size_t pulses);
+
+}  // namespace mobrin::proof
