@@ -97,7 +97,7 @@ class Coverer {
     met_.clear();
     (void)search_.run([](Seen&) { return Verdict::found; });
     std::size_t moves = 0, far = 1;
-    const std::size_t most = 2 * limits_.moves + kMovesOfAThing * possible_.size();
+    const std::size_t most = std::min(2 * limits_.moves + kMovesOfAThing * possible_.size(), 10 * limits_.moves);
     std::optional<std::uint32_t> at;
     std::size_t steps = 0;
     const auto end_tape = [&] {

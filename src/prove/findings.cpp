@@ -17,35 +17,6 @@ namespace {
 
 constexpr std::size_t kMostSolved = 300;  // questions to the solver in a machine
 
-// Whether a guard computes, or compares what is not constant: then cases of values do not decide it.
-bool computes(const Term& term) {
-  bool out = false;
-  each_term(term, [&](const Term& each) {
-    if (each.kind != Term::Kind::operation || each.operands.size() < 2) return;
-    using detail::Op;
-    if (each.op == Op::and_ || each.op == Op::or_) return;
-    const bool constant =
-        each.operands[0].kind == Term::Kind::constant || each.operands[1].kind == Term::Kind::constant;
-    const bool named = each.operands[0].kind != Term::Kind::operation && each.operands[1].kind != Term::Kind::operation;
-    if (!constant || !named) out = true;
-  });
-  return out;
-}
-
-// Whether two guards speak of one thing: else neither says anything of the other.
-bool share(const Term& one, const Term& other) {
-  std::set<std::pair<Term::Kind, std::uint16_t>> named;
-  const auto names = [](const Term& term) {
-    return term.kind != Term::Kind::constant && term.kind != Term::Kind::operation;
-  };
-  each_term(one, [&](const Term& term) {
-    if (names(term)) named.insert({term.kind, term.index});
-  });
-  bool out = false;
-  each_term(other, [&](const Term& term) { out = out || (names(term) && named.count({term.kind, term.index}) > 0); });
-  return out;
-}
-
 class RunFindings {
  public:
   RunFindings(const MachineDef& definition, const Machine& machine, const ProofLimits& limits)

@@ -11,7 +11,9 @@ namespace {
 constexpr std::uint32_t kFirst = 0xffff'ffff;  // waits: nothing was before
 constexpr std::size_t kMostPlaces = 300'000;   // that are kept
 constexpr std::size_t kStepsOfAState = 150;
-constexpr int kMostTries = 3;
+constexpr std::size_t kMostWork = 150'000'000;   // steps by states: each is gone through at a step
+constexpr std::size_t kMostReaders = 5'000'000;  // states by inputs
+constexpr int kMostTries = 3;  // once more with less known of variables, and once where it may not come to rest
 
 }  // namespace
 
@@ -19,7 +21,7 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
     : model_(model),
       question_(question),
       heard_(model, question == nullptr ? std::vector<Term>() : question->asked.after),
-      limit_(steps + kStepsOfAState * model.states().size()),
+      limit_(std::min(steps + kStepsOfAState * model.states().size(), kMostWork / model.states().size())),
       asked_inputs_(model.machine().inputs().size(), false) {
   if (question != nullptr) {
     asked_pulses_ = pulses_asked(question->asked);
@@ -31,7 +33,9 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
         });
       }
   }
-  if (model_.machine().regions().size() > kMostTogether || asked_pulses_.size() > kMostTogether) return;
+  if (model_.machine().regions().size() > kMostTogether || asked_pulses_.size() > kMostTogether ||
+      model_.states().size() * asked_inputs_.size() > kMostReaders)
+    return;
   find_readers();
   leave_all();
   const std::size_t inputs = model_.cells().size();
@@ -225,7 +229,7 @@ bool Reach::explore(std::size_t enough) {
   rests_.clear();
   waiting_.clear();
   waits_on_.clear();
-  pulses_.assign(inputs_.size(), false);
+  taken_.clear();
   know({});
   Place first;
   first.moment = model_.begin(inputs_);
@@ -248,7 +252,7 @@ bool Reach::explore(std::size_t enough) {
       look(*place);
     if (broken_) return true;
   }
-  runaway_ = may_run_away(next_, static_cast<std::size_t>(std::count(pulses_.begin(), pulses_.end(), true)));
+  runaway_ = may_run_away(next_, taken_);
   return true;
 }
 
@@ -472,7 +476,7 @@ void Reach::follow(const Place& place, std::vector<Step>& steps) {
     std::copy_if(place.known.begin(), place.known.end(), std::back_inserter(after.known), is_read);
     const std::uint32_t number = add(std::move(after));
     if (consumes)
-      pulses_[rule.pulse] = true;
+      taken_.push_back({rule.pulse, number});
     else
       next_[place.number].push_back({number});
   }

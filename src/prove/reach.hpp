@@ -91,7 +91,7 @@ class Reach {
   Known known_;
   std::vector<std::vector<Next>> next_;  // by the number of a place
   std::unordered_set<std::string> rests_;
-  std::vector<bool> pulses_;                         // that were taken
+  std::vector<Taken> taken_;
   std::map<std::string, std::uint32_t> waits_in_;    // configurations in which it waits, by their key
   std::vector<std::vector<std::uint16_t>> waiters_;  // their leaves
   std::vector<Waiting> waiting_;

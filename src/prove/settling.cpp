@@ -1,6 +1,7 @@
 #include "settling.hpp"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 namespace mobrin::proof {
@@ -60,30 +61,31 @@ std::optional<std::uint32_t> Known::find_or_add(std::string key, const std::vect
   return std::nullopt;
 }
 
-std::optional<std::size_t> most_rounds(const std::vector<std::vector<Next>>& next) {
-  std::vector<std::uint32_t> waiting(next.size(), 0), free;
-  std::vector<std::size_t> rounds(next.size(), 0);
+bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken) {
+  std::vector<std::uint32_t> waiting(next.size(), 0), order;
   for (const auto& all : next)
     for (const Next& each : all) ++waiting[each.to];
   for (std::uint32_t i = 0; i < next.size(); ++i)
-    if (waiting[i] == 0) free.push_back(i);
-  std::size_t ordered = 0, most = 0;
-  while (!free.empty()) {
-    const std::uint32_t i = free.back();
-    free.pop_back();
-    ++ordered;
-    most = std::max(most, rounds[i]);
-    for (const Next& each : next[i]) {
-      rounds[each.to] = std::max(rounds[each.to], rounds[i] + (each.round ? 1 : 0));
-      if (--waiting[each.to] == 0) free.push_back(each.to);
-    }
+    if (waiting[i] == 0) order.push_back(i);
+  for (std::size_t i = 0; i < order.size(); ++i)
+    for (const Next& each : next[order[i]])
+      if (--waiting[each.to] == 0) order.push_back(each.to);
+  if (order.size() < next.size()) return true;
+  // How many rounds may follow each moment before a pulse is taken.
+  std::vector<std::size_t> rounds(next.size(), 0);
+  std::size_t most = 0;
+  for (std::size_t i = order.size(); i-- > 0;) {
+    for (const Next& each : next[order[i]])
+      rounds[order[i]] = std::max(rounds[order[i]], rounds[each.to] + (each.round ? 1 : 0));
+    most = std::max(most, rounds[order[i]]);
   }
-  return ordered < next.size() ? std::nullopt : std::optional(most);
-}
-
-bool may_run_away(const std::vector<std::vector<Next>>& next, std::size_t pulses) {
-  const auto most = most_rounds(next);
-  return !most || (*most + 1) * (pulses + 1) - 1 > kMostRounds;
+  std::map<std::uint16_t, std::size_t> by_pulse;
+  for (const Taken& each : taken) {
+    std::size_t& after = by_pulse[each.pulse];
+    after = std::max(after, 1 + rounds[each.to]);
+  }
+  for (const auto& [pulse, after] : by_pulse) most += after;
+  return most > kMostRounds;
 }
 
 }  // namespace mobrin::proof

@@ -70,12 +70,14 @@ struct Next {
   std::uint32_t to = 0;
   bool round = true;
 };
-// The most rounds that may follow each other without a pulse being taken; empty where some lead round. `next`: by
-// moment, without those that take a pulse.
-[[nodiscard]] std::optional<std::size_t> most_rounds(const std::vector<std::vector<Next>>& next);
-
-// Whether a settling may have more rounds than it may: there are the most between two pulses, as often as pulses are
-// taken. A pulse is taken once.
-[[nodiscard]] bool may_run_away(const std::vector<std::vector<Next>>& next, std::size_t pulses);
+// A pulse that was taken, and is gone with that; the moment after it.
+struct Taken {
+  std::uint16_t pulse = 0;
+  std::uint32_t to = 0;
+};
+// Whether a settling may lead round without a pulse being taken, or have more rounds than it may: at most those that
+// follow its begin, and for each pulse one and those that follow it. `next`: by moment, without those that take a
+// pulse.
+[[nodiscard]] bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken);
 
 }  // namespace mobrin::proof

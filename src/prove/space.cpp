@@ -239,7 +239,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   heard_.forget_others(start);
   (void)known.find_or_add(key_of(start), start.pulses, 0);
   ways.push_back({std::move(start)});
-  std::set<std::uint16_t> pulses;  // that were taken, and are gone with that
+  std::vector<Taken> taken;
   for (std::size_t i = 0; i < ways.size(); ++i) {
     if (++steps_ > limits_.steps || ways.size() > kMostMoments) return Settled::limit;
     Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
@@ -251,7 +251,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
       const auto found = known.find_or_add(key_of(step.after), step.after.pulses, number);
       const Rule& rule = model_.rules()[step.rule];
       if (model_.consumes() && rule.event == Event::pulse)
-        pulses.insert(rule.pulse);
+        taken.push_back({rule.pulse, found.value_or(number)});
       else
         next[i].push_back({found.value_or(number)});
       if (found) continue;
@@ -261,7 +261,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
       ways.push_back({std::move(step.after), false, std::move(rules)});
     }
   }
-  const bool ring = may_run_away(next, pulses.size());
+  const bool ring = may_run_away(next, taken);
   // All answers must be known before anything is written down.
   std::vector<std::vector<Truth>> answers(ways.size());
   for (std::size_t i = 0; i < ways.size(); ++i) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <set>
 
 #include "mobrin/core/names.hpp"
 
@@ -330,6 +331,33 @@ Truth holds(const Term& term, const View& view) { return truth_of(compute(term, 
 void each_term(const Term& term, const std::function<void(const Term&)>& visit) {
   visit(term);
   for (const Term& each : term.operands) each_term(each, visit);
+}
+
+bool computes(const Term& term) {
+  bool out = false;
+  each_term(term, [&](const Term& each) {
+    if (each.kind != Term::Kind::operation || each.operands.size() < 2) return;
+    using detail::Op;
+    if (each.op == Op::and_ || each.op == Op::or_) return;
+    const bool constant =
+        each.operands[0].kind == Term::Kind::constant || each.operands[1].kind == Term::Kind::constant;
+    const bool named = each.operands[0].kind != Term::Kind::operation && each.operands[1].kind != Term::Kind::operation;
+    if (!constant || !named) out = true;
+  });
+  return out;
+}
+
+bool share(const Term& one, const Term& other) {
+  std::set<std::pair<Term::Kind, std::uint16_t>> named;
+  const auto names = [](const Term& term) {
+    return term.kind != Term::Kind::constant && term.kind != Term::Kind::operation;
+  };
+  each_term(one, [&](const Term& term) {
+    if (names(term)) named.insert({term.kind, term.index});
+  });
+  bool out = false;
+  each_term(other, [&](const Term& term) { out = out || (names(term) && named.count({term.kind, term.index}) > 0); });
+  return out;
 }
 
 }  // namespace mobrin::proof

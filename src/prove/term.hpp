@@ -64,6 +64,11 @@ struct View {
 [[nodiscard]] Span compute(const Term& term, const View& view);
 [[nodiscard]] Truth holds(const Term& term, const View& view);
 
+// Whether a guard computes, or compares what is not constant: then cases of values do not decide it.
+[[nodiscard]] bool computes(const Term& term);
+// Whether two guards speak of one thing: else neither says anything of the other.
+[[nodiscard]] bool share(const Term& one, const Term& other);
+
 // Calls `visit` with each term of the tree.
 void each_term(const Term& term, const std::function<void(const Term&)>& visit);
 

@@ -1,0 +1,150 @@
+// Logic, claims and covers of machines as large as people make them: moods of a bee, each with states of its own, more
+// than can be counted out configuration by configuration.
+#include <algorithm>
+#include <set>
+
+#include "mobrin/io/record.hpp"
+#include "mobrin/prove/prove.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+struct Moods {
+  int count = 0;
+  bool own = false;            // each has inputs of its own
+  std::string run_rule{};      // the first of `run` in the last but one
+  std::string last_rule{};     // the first of that mood
+  std::string rest{};          // of the file
+  std::string dead_rule = "";  // of the dead, who else have none
+};
+
+std::string yaml_of(const Moods& moods) {
+  const auto name = [](const char* word, int i) { return word + std::to_string(i); };
+  std::string inputs, states;
+  for (int i = 0; i < (moods.own ? moods.count : 1); ++i)
+    inputs += "  " + name("speed", i) + ": {float: 0, min: 0, max: 10}\n  " + name("ground", i) + ": true\n  " +
+              name("sting", i) + ": {pulse: 110ms}\n  " + name("hop", i) + ": pulse\n  " + name("hit", i) + ": pulse\n";
+  for (int i = 0; i < moods.count; ++i) {
+    const int j = moods.own ? i : 0;
+    const bool chosen = i == moods.count - 2;
+    const std::string speed = name("speed", j), ground = name("ground", j), hop = name("hop", j),
+                      limit = std::to_string(3 + i % 4);
+    inputs += "  " + name("to", i) + ": pulse\n";
+    states +=
+        "  " + name("mood", i) + ":\n    initial: idle\n    vars: {stings: 0}\n    go: [" +
+        (chosen ? moods.last_rule : "") + "{pulse: " + name("hit", j) +
+        ", to: hurt}, {pulse: " + name("to", (i + 1) % moods.count) + ", when: " + ground +
+        ", to: " + name("mood", (i + 1) % moods.count) +
+        "}]\n    states:\n      idle: {clip: idle, go: [{pulse: " + name("sting", j) + ", to: sting}, {pulse: " + hop +
+        ", when: " + ground + ", to: rise}, {when: " + speed +
+        " > 0.1, to: walk}]}\n      walk: {clip: walk, go: [{pulse: " + hop + ", when: " + ground +
+        ", to: rise}, {when: " + speed + " > " + limit + ", to: run}, {when: " + speed +
+        " <= 0.1, to: idle}]}\n      run: {clip: walk, go: [" + (chosen ? moods.run_rule : "") + "{when: " + speed +
+        " <= " + limit +
+        ", to: walk}]}\n      sting: {clip: sting, enter: [\"stings = min(stings + 1, 2)\"], go: [{pulse: " +
+        name("sting", j) +
+        ", during: again, to: twice}, {at: end, to: idle}]}\n      twice: {clip: sting, go: [{at: "
+        "end, to: idle}]}\n      rise: {clip: rise, go: [{at: end, to: fall}]}\n      fall: {clip: idle, go: [{when: " +
+        ground + ", to: land}, {pulse: " + name("sting", j) +
+        ", to: twice}]}\n      land: {clip: rise, go: [{pulse: " + hop +
+        ", to: rise}, {at: end, to: idle}]}\n      hurt: {clip: rise, go: [{at: end, to: back}]}\n";
+  }
+  return "mobrin: 1\nmachine: bee\ninputs:\n  health: {int: 6, min: 0, max: 6}\n" + inputs +
+         "cues: {step: {kind: sound}}\nclips:\n  idle: {frames: [0-3], fps: 12, play: loop}\n  walk: {frames: [4-9], "
+         "fps: 12, play: loop}\n  sting: {frames: [10-15], fps: 12}\n  rise: {frames: [16-17], fps: 12}\n  lie: "
+         "{frames: "
+         "[18-20], fps: 12}\nmarks:\n  walk: {cues: {1: step, 4: step}}\n  sting: {windows: {again: 4-5}}\ninitial: "
+         "mood0\ngo: [{when: health <= 0, to: lie}]\nstates:\n  lie: {clip: lie, traits: [dead], " +
+         (moods.dead_rule.empty() ? "final: true" : "go: [" + moods.dead_rule + "]") + "}\n" + states + moods.rest;
+}
+
+Loaded machine_of(const Moods& moods) {
+  Loaded loaded = load_character_text(yaml_of(moods), "bee.yaml");
+  EXPECT_TRUE(loaded.machine) << joined(loaded.findings);
+  return loaded;
+}
+
+// `code of the last but one mood`, with a tape a `*`; `undecided` where more might be told.
+std::string told_of(const Moods& moods) {
+  const Loaded loaded = machine_of(moods);
+  const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine);
+  std::string out;
+  for (const ProvedFinding& each : report.findings)
+    if (!each.finding.hint) out += std::string(text_of(each.finding.code)) + (each.tape ? "* " : " ");
+  for (const FindingCode code : {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed})
+    if (std::ranges::count(report.undecided, code) > 0) out += "undecided ";
+  return out;
+}
+
+class LargeLogic : public testing::TestWithParam<bool> {
+ protected:
+  [[nodiscard]] static Moods moods(int count) { return {count, GetParam()}; }
+  [[nodiscard]] static std::string of_last(const std::string& input, int count) {
+    return input + std::to_string(GetParam() ? count - 2 : 0);
+  }
+};
+
+TEST_P(LargeLogic, IsDecided) { EXPECT_EQ(told_of(moods(12)), ""); }
+
+// What no rule says by itself: a variable never holds so much; speeds go round for ever; the dead are revived.
+TEST_P(LargeLogic, TellsWhatIsWrongFarFromTheBegin) {
+  Moods never = moods(5), ring = moods(5), revived = moods(5), meant = moods(5);
+  never.last_rule = "{when: stings > 3, to: hurt}, ";
+  EXPECT_EQ(told_of(never), "never-holds ");
+  never.last_rule = "{when: stings > 1, to: hurt}, ";
+  EXPECT_EQ(told_of(never), "");
+  ring.run_rule = "{when: " + of_last("speed", 5) + " > 9, to: idle}, ";
+  EXPECT_EQ(told_of(ring), "runaway* ");
+  revived.dead_rule = "{when: health > 0, to: mood3}";
+  EXPECT_EQ(told_of(revived), "revived* ");
+  meant = revived;
+  meant.rest = "assume: [health <= 0 or not is(dead)]\n";
+  EXPECT_EQ(told_of(meant), "");
+}
+
+TEST_P(LargeLogic, ClaimsAreAnswered) {
+  const char* const claims =
+      "claims:\n  death is final: {once: in(lie), then: in(lie)}\n  no dead steps: {never: cue(step) and is(dead)}\n"
+      "  a sting gets over: {from: in(mood2/twice), within: 600ms, reaches: not in(mood2/twice)}\n"
+      "  too soon: {from: in(mood2/twice), within: 400ms, reaches: not in(mood2/twice)}\n"
+      "  no landing sting: {from: in(mood3/sting), next: not in(mood3/land)}\n"
+      "  never twice: {never: in(mood3/twice)}\n  death at once: {when: health <= 0, within: 0s, reaches: is(dead)}\n";
+  Moods large = moods(5);
+  large.rest = claims;
+  const Loaded loaded = machine_of(large);
+  EXPECT_EQ(joined(claim_findings(*loaded.definition, *loaded.machine)), "");
+  std::string answers;
+  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine)) {
+    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
+    EXPECT_EQ(each.tape.has_value(), each.answer == Answer::refuted);
+  }
+  EXPECT_EQ(answers,
+            "death is final: proved\nno dead steps: proved\na sting gets over: proved\ntoo soon: refuted\n"
+            "no landing sting: proved\nnever twice: refuted\ndeath at once: proved\n");
+}
+
+TEST_P(LargeLogic, IsCovered) {
+  const Loaded loaded = machine_of(moods(6));
+  const Machine& machine = *loaded.machine;
+  const Cover all = cover(*loaded.definition, machine);
+  EXPECT_TRUE(all.left.empty());
+  EXPECT_TRUE(all.states.empty());
+  EXPECT_LE(all.tapes.size(), 6u);
+  std::set<std::uint32_t> taken;
+  for (const Tape& tape : all.tapes) {
+    Instance instance(machine);
+    RunOptions options;
+    options.until = *tape.until;
+    run_tape(instance, tape, options, [&](const Cue& cue) {
+      if (cue.what == Told::enter && cue.transition != kNoTransition) taken.insert(cue.transition);
+    });
+  }
+  EXPECT_EQ(taken.size(), machine.transitions().size());
+}
+
+INSTANTIATE_TEST_SUITE_P(All, LargeLogic, testing::Bool(),
+                         [](const auto& row) { return row.param ? "InputsOfItsOwn" : "SharedInputs"; });
+
+}  // namespace
+}  // namespace mobrin::test
