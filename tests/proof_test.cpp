@@ -172,6 +172,17 @@ class RunRows : public testing::TestWithParam<MistakeRow> {};
 TEST_P(RunRows, TellTheMistakeAndNotTheNearMiss) { tells_the_mistake_and_not_the_near_miss(GetParam(), runs_of); }
 INSTANTIATE_TEST_SUITE_P(All, RunRows, testing::ValuesIn(kRuns), name_of_row);
 
+// Longer than a settling: every rule of it would begin another.
+TEST(RunFindings, TellALongRingOnce) {
+  std::string text = "inputs: {near: false}\ninitial: s0\nstates:\n";
+  for (int i = 0; i < 90; ++i)
+    text += "  s" + std::to_string(i) + ": {go: [{when: near, to: s" + std::to_string((i + 1) % 90) + "}]}\n";
+  EXPECT_EQ(runs_of(text), "6 runaway*\n");
+  const Loaded loaded = machine_of(text);
+  const std::string message = logic_and_runs(*loaded.definition, *loaded.machine).findings[0].finding.message;
+  EXPECT_TRUE(message.ends_with(", s7 -> s8 (line 13), and so on")) << message;
+}
+
 TEST(RunFindings, NameTheRingAndTheValues) {
   const Loaded loaded = machine_of(kRuns[0].text);
   const auto all = logic_and_runs(*loaded.definition, *loaded.machine).findings;
@@ -378,6 +389,21 @@ TEST(Covers, ProveWhatIsLeft) {
   ASSERT_EQ(covered.left.size(), 2u);
   EXPECT_TRUE(covered.left[0].never && covered.left[1].never);
   EXPECT_EQ(covered.states.size(), 1u);
+}
+
+TEST(Covers, KeepWhatIsAssumed) {
+  const std::string machine =
+      "inputs: {health: {int: 3, min: 0, max: 3}}\ninitial: fly\nstates:\n  fly: {go: [{when: health <= 0, to: lie}]}\n"
+      "  lie: {traits: [dead], go: [{when: health > 0, to: fly}]}\n";
+  const Loaded free = machine_of(machine), held = machine_of(machine + "assume: [health <= 0 or not is(dead)]\n");
+  EXPECT_TRUE(cover(*free.definition, *free.machine).left.empty());
+  const Cover covered = cover(*held.definition, *held.machine);
+  ASSERT_EQ(covered.left.size(), 1u);
+  EXPECT_TRUE(covered.left[0].never);
+  for (const Tape& tape : covered.tapes)
+    EXPECT_TRUE(broken_assumptions(*held.definition, *held.machine, tape).empty()) << tape_text(tape);
+  EXPECT_EQ(runs_of(machine), "7 revived*\n");
+  EXPECT_EQ(runs_of(machine + "assume: [health <= 0 or not is(dead)]\n"), "");
 }
 
 TEST(Proofs, TheDemosMachinesAreClean) {

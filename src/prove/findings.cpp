@@ -15,6 +15,7 @@ namespace mobrin {
 namespace proof {
 namespace {
 
+constexpr std::size_t kMostOfARing = 8;   // rules that a message names
 constexpr std::size_t kMostSolved = 300;  // questions to the solver in a machine
 
 class RunFindings {
@@ -293,14 +294,7 @@ class RunFindings {
     return rule.def != nullptr && (rule.event == Event::end || rule.event == Event::loop);
   }
   [[nodiscard]] bool worth_a_run(const Space& space) const {
-    if (space.runaway() || !space.whole()) return true;
-    // A pulse is taken, and in the same settling its leaf is entered again.
-    for (const Edge& edge : space.edges())
-      if (edge.rules.size() >= 2 && std::any_of(edge.rules.begin(), edge.rules.end(), [&](std::uint32_t rule) {
-            return model_.rules()[rule].event == Event::pulse;
-          }))
-        return true;
-    return worth_a_run();
+    return space.runaway() || !space.whole() || space.goes_on_from_a_pulse() || worth_a_run();
   }
   [[nodiscard]] bool worth_a_run() const {
     for (const Rule& rule : model_.rules())
@@ -330,6 +324,11 @@ class RunFindings {
     };
     (void)search.run(look);
     if (search.exhausted()) return true;
+    // What is not met yet may lie further than the shortest runs come.
+    bool all = true;
+    for (std::uint16_t s = 1; s < model_.states().size(); ++s)
+      all = all && (!model_.entered(s) || !model_.states()[s].children.empty() || search.has_met(s));
+    if (all) return false;
     search.prefer_new_states();
     (void)search.run(look);
     return false;
@@ -354,17 +353,23 @@ class RunFindings {
     std::vector<std::uint32_t> ring = {taken.back()};
     for (std::size_t i = taken.size() - 1; i-- > 0 && taken[i] != taken.back();) ring.insert(ring.begin(), taken[i]);
     std::rotate(ring.begin(), std::min_element(ring.begin(), ring.end()), ring.end());
-    if (!once(FindingCode::runaway, ring.front())) return;
+    // Those that share a rule are one mistake.
+    const bool known = std::any_of(ring.begin(), ring.end(), [&](std::uint32_t each) {
+      return shown_.count({FindingCode::runaway, each}) > 0;
+    });
+    for (const std::uint32_t each : ring) (void)once(FindingCode::runaway, each);
+    if (known) return;
     std::string way;
     bool always = true;
-    for (const std::uint32_t each : ring) {
-      const Rule& rule = model_.rules()[each];
-      way += (way.empty() ? "" : ", ") + std::string(rule.owner == 0 ? "anywhere" : path(rule.owner)) + " -> " +
-             model_.machine().transitions()[each].to;
-      if (model_.machine().transitions()[each].place.line > 0)
-        way += " (line " + std::to_string(model_.machine().transitions()[each].place.line) + ")";
+    for (std::size_t i = 0; i < ring.size(); ++i) {
+      const Rule& rule = model_.rules()[ring[i]];
       always = always && rule.event == Event::none && (!rule.when || rule.def->when.text == "true") &&
                rule.def->during.empty() && !rule.def->during_frames;
+      if (i >= kMostOfARing) continue;
+      const TransitionInfo& info = model_.machine().transitions()[ring[i]];
+      way +=
+          (way.empty() ? "" : ", ") + std::string(rule.owner == 0 ? "anywhere" : path(rule.owner)) + " -> " + info.to;
+      if (info.place.line > 0) way += " (line " + std::to_string(info.place.line) + ")";
     }
     std::string values;
     for (std::uint16_t i = 0; i < model_.machine().inputs().size(); ++i) {

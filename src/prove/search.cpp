@@ -420,6 +420,11 @@ bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
   return false;
 }
 
+bool Search::has_met(std::uint16_t leaf) const {
+  return std::any_of(met_.begin(), met_.end(),
+                     [&](const auto& each) { return std::ranges::count(each.first, leaf) > 0; });
+}
+
 bool Search::breaks_assumed(const Seen& seen) const {
   return std::any_of(assumed_.begin(), assumed_.end(),
                      [&](const Term& term) { return proof::holds(term, seen.before) == Truth::no; });

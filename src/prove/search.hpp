@@ -72,6 +72,8 @@ class Search {
   void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
   // Whether what is written there breaks what the machine assumes: then no run comes to it.
   [[nodiscard]] bool breaks_assumed(const Seen& seen) const;
+  // Whether a state was active, with none inside it, at a moment of the last run.
+  [[nodiscard]] bool has_met(std::uint16_t leaf) const;
   // How many moments the last run kept.
   [[nodiscard]] std::size_t kept() const { return kept_; }
   // How much was tried in the last run.

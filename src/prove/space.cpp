@@ -225,8 +225,7 @@ namespace {
 // A moment on the way to rest.
 struct Way {
   Moment moment;
-  bool rests = false;
-  std::vector<std::uint32_t> rules{};  // that led here, one a round
+  bool rests = false, goes_on = false;
 };
 
 }  // namespace
@@ -240,25 +239,26 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   (void)known.find_or_add(key_of(start), start.pulses, 0);
   ways.push_back({std::move(start)});
   std::vector<Taken> taken;
+  std::vector<std::uint32_t> pressed;  // where pulses led
   for (std::size_t i = 0; i < ways.size(); ++i) {
     if (++steps_ > limits_.steps || ways.size() > kMostMoments) return Settled::limit;
     Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
     if (looked.need) return need = *looked.need, Settled::split;
     ways[i].rests = looked.rests;
+    ways[i].goes_on = !looked.steps.empty();
     for (Step& step : looked.steps) {
       heard_.forget_others(step.after);
       const auto number = static_cast<std::uint32_t>(ways.size());
       const auto found = known.find_or_add(key_of(step.after), step.after.pulses, number);
       const Rule& rule = model_.rules()[step.rule];
+      if (rule.event == Event::pulse) pressed.push_back(found.value_or(number));
       if (model_.consumes() && rule.event == Event::pulse)
         taken.push_back({rule.pulse, found.value_or(number)});
       else
         next[i].push_back({found.value_or(number)});
       if (found) continue;
       next.emplace_back();
-      std::vector<std::uint32_t> rules = ways[i].rules;
-      rules.push_back(step.rule);
-      ways.push_back({std::move(step.after), false, std::move(rules)});
+      ways.push_back({std::move(step.after)});
     }
   }
   const bool ring = may_run_away(next, taken);
@@ -277,6 +277,8 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     }
   }
   runaway_ = runaway_ || ring;
+  goes_on_ =
+      goes_on_ || std::any_of(pressed.begin(), pressed.end(), [&](std::uint32_t to) { return ways[to].goes_on; });
   const std::uint32_t from = node.value_or(UINT32_MAX);
   for (std::size_t i = 0; i < ways.size(); ++i) {
     for (const std::uint16_t leaf : ways[i].moment.config.leaves)
@@ -284,7 +286,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     if (!ways[i].rests && !ring) continue;
     std::vector<Truth> all = before;
     all.insert(all.end(), answers[i].begin(), answers[i].end());
-    add_edge(from, ways[i].moment, std::move(all), ways[i].rules);
+    add_edge(from, ways[i].moment, std::move(all));
   }
   if (node) rest_where_done(*node, chosen, written, before);
   return Settled::done;
@@ -304,11 +306,10 @@ void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const std:
   const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
   const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
   for (const Term& term : asked_.after) before.push_back(holds(term, view));
-  add_edge(node, rest, std::move(before), {});
+  add_edge(node, rest, std::move(before));
 }
 
-void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers,
-                     std::vector<std::uint32_t> rules) {
+void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers) {
   const std::uint32_t to = node_of(end.config);
   std::string key;
   add_bytes(key, answers);
@@ -317,16 +318,8 @@ void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> a
   const std::uint64_t entered = entered_in(end);
   key.clear();
   add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, entered});
-  const auto [found, first] = edge_index_.try_emplace(key, static_cast<std::uint32_t>(edges_.size()));
-  if (!first) {
-    // All rules that may be taken on the way.
-    for (const std::uint32_t rule : rules)
-      if (std::find(edges_[found->second].rules.begin(), edges_[found->second].rules.end(), rule) ==
-          edges_[found->second].rules.end())
-        edges_[found->second].rules.push_back(rule);
-    return;
-  }
-  edges_.push_back({from, to, answer->second, entered, std::move(rules)});
+  if (!edge_index_.insert(std::move(key)).second) return;
+  edges_.push_back({from, to, answer->second, entered});
   if (from != UINT32_MAX) out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
 }
 

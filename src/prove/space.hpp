@@ -4,6 +4,7 @@
 #include <compare>
 #include <string>
 #include <unordered_map>
+#include <unordered_set>
 
 #include "settling.hpp"
 
@@ -13,7 +14,6 @@ namespace mobrin::proof {
 struct Edge {
   std::uint32_t from = 0, to = 0, answers = 0;  // answers: an index into Space::answers()
   std::uint64_t entered = 0;                    // a bit a region: a state was entered there
-  std::vector<std::uint32_t> rules{};           // that may have been taken; empty where nothing was
 };
 
 struct Limits {
@@ -28,6 +28,8 @@ class Space {
   [[nodiscard]] bool whole() const { return whole_; }
   // A settling may not come to rest.
   [[nodiscard]] bool runaway() const { return runaway_; }
+  // A rule may be taken right after another took a pulse, at the same instant.
+  [[nodiscard]] bool goes_on_from_a_pulse() const { return goes_on_; }
   [[nodiscard]] const std::vector<Config>& nodes() const { return nodes_; }
   [[nodiscard]] const std::vector<Edge>& edges() const { return edges_; }
   // By edge: first the terms asked before, then those asked after.
@@ -67,7 +69,7 @@ class Space {
   void rest_where_done(std::uint32_t node, const Chosen& chosen, const std::vector<Truth>& written,
                        std::vector<Truth> before);
   std::uint32_t node_of(const Config& config);
-  void add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers, std::vector<std::uint32_t> rules);
+  void add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers);
   [[nodiscard]] Chosen everything() const;
   [[nodiscard]] std::optional<std::uint16_t> needed(const Term& term, const std::vector<bool>& split) const;
 
@@ -80,12 +82,12 @@ class Space {
   std::unordered_map<std::string, std::uint32_t> index_;
   std::vector<Edge> edges_;
   std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave
-  std::unordered_map<std::string, std::uint32_t> edge_index_;
+  std::unordered_set<std::string> edge_index_;
   std::vector<std::vector<Truth>> answers_;
   std::unordered_map<std::string, std::uint32_t> answer_index_;
   std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
   std::size_t steps_ = 0;
-  bool whole_ = false, runaway_ = false, unruly_ = false, kept_ = false, crowded_ = false;
+  bool whole_ = false, runaway_ = false, unruly_ = false, goes_on_ = false, kept_ = false, crowded_ = false;
 };
 
 }  // namespace mobrin::proof
