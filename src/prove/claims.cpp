@@ -51,7 +51,7 @@ class Prover {
         return answer(out, Answer::vacuous, never_true());
       if (holds()) return answer(out, Answer::proved, ground());
     }
-    Question question{asked_, claim_.kind, claim_.within.count > 0};
+    const Question question{asked_, claim_.kind, claim_.within.count > 0};
     bool whole = space.whole();
     if (!whole && claim_.kind != ClaimKind::can) {
       const Reach reach(model_, limits_.steps, &question);

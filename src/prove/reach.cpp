@@ -303,7 +303,6 @@ void Reach::begin(const Place& place) {
     if (!truth) return;
     next.first = *truth;
   }
-
   const auto is_final = [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; };
   const std::vector<std::uint16_t>& leaves = place.moment.config.leaves;
   if (next.waits == kFirst) {

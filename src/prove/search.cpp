@@ -16,8 +16,8 @@ constexpr std::size_t kMostLetters = 240;
 constexpr std::uint32_t kNowhere = 100;   // from where no rules lead there
 constexpr std::uint32_t kMostAlike = 48;  // moments with the same leaves, where new ones come first
 constexpr std::uint32_t kFar = 3;         // is as if so many were alike: a rule more to where it shall come
-constexpr std::array<std::uint32_t, 4> kPartIsLike = {
-    0, 3, 32, 0};  // so many more alike: what is written several things at a time
+// Of the letters: what is written of what is not read yet, or several things at a time, is as if so many were alike.
+constexpr std::array<std::uint32_t, 4> kPartIsLike = {0, 3, 32, 0};
 // Rounds of a loop on which nothing hangs are no moments of their own.
 constexpr Listening kListened = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
 constexpr std::int64_t kPart = std::int64_t{14'112'000} * 65'536;  // 20 ms of a play
@@ -322,7 +322,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
     for (const std::uint16_t leaf : now_.config.leaves)
       if (leaf != kNoIndex) node.distance = std::min(node.distance, distances_[leaf]);
   }
-  if (limits_.new_states_first && verdict != Verdict::found && node.alike >= kMostAlike) return false;
+  if (new_states_first_ && verdict != Verdict::found && node.alike >= kMostAlike) return false;
   node.leaves = now_.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));
@@ -330,7 +330,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
 }
 
 void Search::prefer_new_states(const std::vector<bool>& goals) {
-  limits_.new_states_first = true;
+  new_states_first_ = true;
   distances_.clear();
   if (std::find(goals.begin(), goals.end(), true) != goals.end()) distances_ = model_.distances_to(goals, kNowhere);
 }
@@ -367,7 +367,7 @@ std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, c
   if (!from && move(std::nullopt, {}, {}, {}, watch)) return last();
   const Letters first = letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex));
   for (std::uint32_t i = 0; !from && i < first.presses.size(); ++i)
-    if ((!limits_.new_states_first || std::binary_search(first.parts[0].begin(), first.parts[0].end(), i)) &&
+    if ((!new_states_first_ || std::binary_search(first.parts[0].begin(), first.parts[0].end(), i)) &&
         move(std::nullopt, first.presses[i], {}, {}, watch))
       return last();
   // In the order in which they were found; of who waits for something, those first that have waited longest.
@@ -380,16 +380,16 @@ std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, c
       const Node& node = moments_[open.moment];
       const std::int64_t waited = limits_.memory_is_time && node.memory != 0 ? node.at.count - node.memory : -2;
       const std::uint32_t alike = node.alike + kPartIsLike[open.part];
-      return std::tuple(limits_.new_states_first ? alike + kFar * node.distance : 0, -waited, open.moment);
+      return std::tuple(new_states_first_ ? alike + kFar * node.distance : 0, -waited, open.moment);
     };
     return rank(a) > rank(b);
   };
   std::priority_queue<Open, std::vector<Open>, decltype(later)> open(later);
-  const std::size_t part = limits_.new_states_first ? 0 : kAllParts;
+  const std::size_t part = new_states_first_ ? 0 : kAllParts;
   if (from) open.push({*from, part});
   for (auto known = static_cast<std::uint32_t>(before);;) {
     while (known < moments_.size()) open.push({known++, part});
-    exhausted_ = open.empty() && !limits_.new_states_first;
+    exhausted_ = open.empty() && !new_states_first_;
     if (open.empty() || moments_.size() - before > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
     const Open next = open.top();
     open.pop();

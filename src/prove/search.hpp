@@ -39,9 +39,6 @@ struct SearchLimits {
   bool memory_is_time = false;       // the memory is an instant and one, or 0 for none
   std::optional<Ticks> patience{};   // also waits this long
   std::vector<const Term*> reads{};  // what who looks reads, at any time
-  // Those moments first in which states are active that were not before, and what is written a thing at a time, instead
-  // of the shortest runs: it comes further where there is much to write.
-  bool new_states_first = false;
 };
 
 // What an instance holds, as terms read it.
@@ -66,8 +63,9 @@ class Search {
   // The same from a moment that was found on, or from the begin: of all that is tried only the way to what is found is
   // kept, and the moments before.
   [[nodiscard]] std::optional<std::uint32_t> go_on(std::optional<std::uint32_t> from, const Watch& watch);
-  // From the next run on; see SearchLimits. `goals`: by state, where it shall come, if that is known; what is nearer by
-  // rules is looked at before.
+  // From the next run on those moments come first in which states are active that were not before, and a thing is
+  // written at a time, instead of the shortest runs: it comes further where there is much to write. `goals`: by state,
+  // where it shall come, if that is known; what is nearer by rules is looked at before.
   void prefer_new_states(const std::vector<bool>& goals = {});
   void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
   // Whether what is written there breaks what the machine assumes: then no run comes to it.
@@ -136,7 +134,7 @@ class Search {
   std::map<std::vector<std::uint16_t>, std::uint32_t> met_;  // how many moments have these leaves
   std::vector<std::uint32_t> distances_;                     // by state
   std::size_t moves_ = 0, kept_ = 0;
-  bool exhausted_ = false;
+  bool exhausted_ = false, new_states_first_ = false;
   // Of one move; kept, as there are so many.
   Reading before_, now_;
   std::vector<Cue> told_;
