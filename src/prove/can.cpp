@@ -13,12 +13,6 @@ Truth Can::aim_at(std::uint32_t node, const std::vector<Span>& inputs) const {
   const std::vector<Truth> quiet(model_.machine().cues().size(), Truth::no);
   return proof::holds(aim_, View{&inputs, &variables, &active, &silent, &quiet, &model_.traits()});
 }
-std::vector<Span> Can::all_inputs() const {
-  std::vector<Span> out;
-  for (const auto& cells : model_.cells())
-    out.push_back(cells.empty() ? Span{} : Span{cells.front().low, cells.back().high});
-  return out;
-}
 bool Can::sets_a_speed(std::uint16_t input) const {
   bool reads = false;
   for (const StateFacts& state : model_.states())
@@ -29,7 +23,7 @@ bool Can::sets_a_speed(std::uint16_t input) const {
 }
 // What a game may choose to write: each combination of parts, as far as they are few.
 std::vector<std::vector<Span>> Can::choices() const {
-  std::vector<std::vector<Span>> out = {all_inputs()};
+  std::vector<std::vector<Span>> out = {model_.any_inputs()};
   for (std::size_t i = 0; i < model_.cells().size(); ++i) {
     std::vector<Span> cells = model_.cells()[i];
     // What nothing compares with a constant may be computed with: its ends.
@@ -62,11 +56,7 @@ bool Can::from_everywhere() const {
   const std::size_t count = space_.nodes().size();
   if (count > 2'000 || space_.runaway()) return false;
   const std::vector<std::vector<Span>> values = choices();
-  const auto pulses = model_.machine().inputs();
-  std::vector<Truth> none(pulses.size(), Truth::no), pending = none;
-  for (std::size_t i = 0; i < pulses.size(); ++i)
-    if (const auto* pulse = std::get_if<PulseInput>(&pulses[i].kind); pulse != nullptr && pulse->buffer.count > 0)
-      pending[i] = Truth::maybe;
+  const std::vector<Truth> none(model_.machine().inputs().size(), Truth::no), pending = model_.pulses_in_time();
   const std::vector<bool> good = good_nodes(values, none);
   std::vector<std::optional<bool>> known(count);
   return std::all_of(space_.edges().begin(), space_.edges().end(), [&](const Edge& e) {
@@ -81,7 +71,7 @@ bool Can::from_everywhere() const {
 // From where the game can surely bring it about if no press is pending.
 std::vector<bool> Can::good_nodes(const std::vector<std::vector<Span>>& values, const std::vector<Truth>& none) const {
   const std::size_t count = space_.nodes().size();
-  const std::vector<Span> any = all_inputs();
+  const std::vector<Span> any = model_.any_inputs();
   std::vector<bool> good(count, false);
   for (std::uint32_t n = 0; n < count; ++n) good[n] = aim_at(n, any) == Truth::yes;
   std::size_t work = 0;

@@ -22,7 +22,6 @@ class Can {
 
  private:
   [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs) const;
-  [[nodiscard]] std::vector<Span> all_inputs() const;
   [[nodiscard]] bool sets_a_speed(std::uint16_t input) const;
   [[nodiscard]] std::vector<std::vector<Span>> choices() const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs,

@@ -51,7 +51,7 @@ class Prover {
         return answer(out, Answer::vacuous, never_true());
       if (holds()) return answer(out, Answer::proved, ground());
     }
-    const Question question{asked_, claim_.kind, claim_.within.count > 0};
+    const Question question{asked_, claim_.kind, timed()};
     bool whole = space.whole();
     if (!whole && claim_.kind != ClaimKind::can) {
       const Reach reach(model_, limits_.steps, &question);
@@ -70,6 +70,9 @@ class Prover {
  private:
   static constexpr const char* kNoInstant = "no first instant keeps what is assumed";
   [[nodiscard]] std::string never_true() const { return "\"" + claim_.first.text + "\" is never true"; }
+  [[nodiscard]] bool timed() const {
+    return (claim_.kind == ClaimKind::when || claim_.kind == ClaimKind::within) && claim_.within.count > 0;
+  }
   [[nodiscard]] bool conditional() const { return claim_.kind != ClaimKind::never && claim_.kind != ClaimKind::always; }
   static ClaimAnswer& answer(ClaimAnswer& out, Answer kind, std::string says) {
     out.answer = kind;
@@ -205,11 +208,10 @@ class Prover {
     SearchLimits limits;
     limits.nodes = limits_.moments;
     limits.moves = limits_.moves;
-    const bool timed = (claim_.kind == ClaimKind::when || claim_.kind == ClaimKind::within) && claim_.within.count > 0;
-    limits.memory_is_time = timed;
-    for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
+    limits.memory_is_time = timed();
+    for (const auto* list : {&asked_.before, &asked_.after})
       for (const Term& term : *list) limits.reads.push_back(&term);
-    if (timed) limits.patience = claim_.within + Ticks(705'600);
+    if (timed()) limits.patience = claim_.within + Ticks(705'600);
     Search search(model_, limits);
     std::vector<bool> no_hope;
     if (claim_.kind == ClaimKind::can) {

@@ -95,7 +95,7 @@ class Coverer {
   // On and on to what is left, as far as rules lead there; from the begin where that leads nowhere.
   void walk() {
     met_.clear();
-    (void)search_.run([](Seen&) { return Verdict::found; });  // lets go of what the shortest runs have kept
+    search_.forget();
     std::size_t moves = 0, far = 1;
     const std::size_t most = std::min(2 * limits_.moves + kMovesOfAThing * possible_.size(), 10 * limits_.moves);
     std::optional<std::uint32_t> at;

@@ -110,6 +110,8 @@ class Model {
   // Where the inputs' ranges are cut so that no comparison with a constant changes within a part.
   void cut(const Term& term);
   [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
+  // What inputs may hold where nothing is known of them.
+  [[nodiscard]] std::vector<Span> any_inputs() const;
 
   [[nodiscard]] std::vector<std::uint8_t> active(const Config& config) const;
   // What a variable holds on entry, and counts as while its state is not active.

@@ -123,6 +123,13 @@ void Model::cut(const Term& term) {
   });
 }
 
+std::vector<Span> Model::any_inputs() const {
+  std::vector<Span> out;
+  for (const std::vector<Span>& cells : this->cells())
+    out.push_back(cells.empty() ? Span{} : Span{cells.front().low, cells.back().high});
+  return out;
+}
+
 const std::vector<std::vector<Span>>& Model::cells() const {
   if (cells_.empty())
     for (std::size_t i = 0; i < cuts_.size(); ++i) cells_.push_back(cells_of(machine_.inputs()[i], cuts_[i]));

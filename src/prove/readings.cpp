@@ -7,6 +7,7 @@
 #include "search.hpp"
 
 namespace mobrin::proof {
+
 void read(const Model& model, const Instance& instance, Reading& out) {
   const detail::MachineData& m = model.machine().data();
   const std::byte* block = instance.block().data();

@@ -336,7 +336,7 @@ void Search::prefer_new_states(const std::vector<bool>& goals) {
 }
 
 std::optional<std::uint32_t> Search::run(const Watch& watch) {
-  moments_.clear();
+  forget();
   const auto found = search(std::nullopt, watch);
   kept_ = moments_.size();
   return found;
@@ -365,7 +365,7 @@ std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, c
   exhausted_ = false;
   const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
   if (!from && move(std::nullopt, {}, {}, {}, watch)) return last();
-  const Letters first = letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex));
+  const Letters& first = letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex));
   for (std::uint32_t i = 0; !from && i < first.presses.size(); ++i)
     if ((!new_states_first_ || std::binary_search(first.parts[0].begin(), first.parts[0].end(), i)) &&
         move(std::nullopt, first.presses[i], {}, {}, watch))

@@ -63,6 +63,8 @@ class Search {
   // The same from a moment that was found on, or from the begin: of all that is tried only the way to what is found is
   // kept, and the moments before.
   [[nodiscard]] std::optional<std::uint32_t> go_on(std::optional<std::uint32_t> from, const Watch& watch);
+  // Lets go of all moments.
+  void forget() { moments_.clear(); }
   // From the next run on those moments come first in which states are active that were not before, and a thing is
   // written at a time, instead of the shortest runs: it comes further where there is much to write. `goals`: by state,
   // where it shall come, if that is known; what is nearer by rules is looked at before.

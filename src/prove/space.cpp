@@ -105,11 +105,8 @@ bool Space::explore(std::size_t enough) {
 }
 
 Space::Chosen Space::everything() const {
-  Chosen out;
-  for (const std::vector<Span>& cells : model_.cells()) {
-    out.inputs.push_back(cells.empty() ? Span{} : Span{cells.front().low, cells.back().high});
-    out.split.push_back(cells.size() > 1);
-  }
+  Chosen out{model_.any_inputs(), {}};
+  for (const std::vector<Span>& cells : model_.cells()) out.split.push_back(cells.size() > 1);
   return out;
 }
 
