@@ -10,6 +10,7 @@
 
 #include "command.hpp"
 #include "console.hpp"
+#include "explanation.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/io/scene.hpp"
 #include "run_log.hpp"
@@ -21,100 +22,6 @@ namespace {
 struct ExplainOptions {
   std::string file, tape, at, state, to, actor;
   TypedSteps steps;
-};
-
-// What one transition was found to be, in words.
-std::string verdict_text(const Machine& machine, const Considered& considered) {
-  const TransitionInfo& transition = machine.transitions()[considered.transition];
-  const std::string& text = transition.text;
-  switch (considered.verdict) {
-    case Verdict::taken:
-      return styled(Style::good, "taken");
-    case Verdict::stands:
-      return "stands: " + transition.to + " is active already, so the rest of this list is passed over";
-    case Verdict::already_active:
-      return "passed over: " + transition.to + " is active already";
-    case Verdict::sealed:
-      return "no: a sealed state lies in between";
-    case Verdict::window:
-      return "no: the playhead is not in the window";
-    case Verdict::guard:
-      return "no: the guard is false";
-    case Verdict::event:
-      return "no: " + text.substr(0, text.find(',')) + " does not hold now";
-  }
-  return "";
-}
-
-// What was considered at one instant, rule by rule; and the rules that were not even looked at.
-class Explanation {
- public:
-  Explanation(const Machine& machine, const ExplainOptions& options) : machine_(machine), options_(options) {}
-
-  [[nodiscard]] TraceHook hook() {
-    return {[](void* context, const Considered& considered) { static_cast<Explanation*>(context)->add(considered); },
-            this};
-  }
-  void listen_at(Ticks at) { at_ = at; }
-
-  void add(const Considered& considered) {
-    if (considered.at != at_) return;
-    const TransitionInfo& transition = machine_.transitions()[considered.transition];
-    if (considered.round != round_) end_round();
-    round_ = considered.round;
-    looked_at_.insert(considered.transition);
-    if (considered.verdict == Verdict::taken || considered.verdict == Verdict::stands) decided_ = considered.transition;
-    if (!wanted(transition)) return;
-    head(transition);
-    fmt::print("      {}\n", verdict_text(machine_, considered));
-    for (const PartValue& part : considered.guard_parts())
-      fmt::print("        {}\n", styled(Style::faint, fmt::format("{}  is {}", part.text, value_of(part))));
-  }
-
-  // The rules of the same list below the one that decided.
-  void end_round() {
-    if (decided_ != kNoTransition) {
-      const TransitionInfo& rule = machine_.transitions()[decided_];
-      for (std::uint32_t t = decided_ + 1; t < machine_.transitions().size(); ++t) {
-        const TransitionInfo& below = machine_.transitions()[t];
-        if (below.owner != rule.owner || looked_at_.count(t) > 0 || !wanted(below)) continue;
-        head(below);
-        fmt::print("      not looked at: {} above it decided\n",
-                   rule.place.line == 0 ? "the rule" : fmt::format("the rule in line {}", rule.place.line));
-      }
-    }
-    decided_ = kNoTransition;
-    looked_at_.clear();
-  }
-
-  int count = 0;
-
- private:
-  [[nodiscard]] bool wanted(const TransitionInfo& transition) const {
-    if (!options_.state.empty() && machine_.states()[transition.owner].path != options_.state) return false;
-    // A target may be named as it is written, or by its whole path.
-    return options_.to.empty() || transition.to == options_.to ||
-           machine_.states()[transition.target].path == options_.to;
-  }
-  void head(const TransitionInfo& transition) {
-    if (round_ != printed_) fmt::print("{}\n", styled(Style::strong, fmt::format("round {}", round_ + 1)));
-    printed_ = round_;
-    const std::string& owner = machine_.states()[transition.owner].path;
-    fmt::print("  {} -> {}  {}\n", owner.empty() ? "anywhere" : owner, transition.to, rule_text(machine_, transition));
-    ++count;
-  }
-  static std::string value_of(const PartValue& part) {
-    if (!part.choice.empty()) return part.choice;
-    if (part.is_truth) return part.value != 0 ? "true" : "false";
-    return fmt::format("{:g}", part.value);
-  }
-
-  const Machine& machine_;
-  const ExplainOptions& options_;
-  Ticks at_{-1};
-  int round_ = -1, printed_ = -1;
-  std::uint32_t decided_ = kNoTransition;
-  std::set<std::uint32_t> looked_at_;
 };
 
 // The instant that `--at` means: a duration, `{ticks: N}`, or what `run` printed, which is the nearest instant at which
@@ -169,8 +76,12 @@ class Instant {
   std::vector<Ticks> near_;
 };
 
-// Presses that wait at the end of a run, with their age and who could take them.
-void print_presses(const Machine& machine, const Instance& instance, const Presses& presses, Ticks at) {
+// Presses that ran out a short while ago, and those that wait, with their age and who could take them.
+void print_presses(const Machine& machine, const Instance& instance, Presses& presses, Ticks at) {
+  for (const auto& [input, end] : presses.ran_out(at))
+    if (at - end < seconds(1))
+      fmt::print("{} was pressed {} ago and ran out {} ago, untaken\n", machine.inputs()[input].name.text,
+                 ms_text(at - end + presses.life(input)), ms_text(at - end));
   for (const Presses::Waiting& each : presses.waiting()) {
     const Ticks age = at - each.at, left = presses.life(each.input) - age;
     fmt::print("{} was pressed {} ago and waits {} longer", machine.inputs()[each.input].name.text, ms_text(age),
@@ -184,6 +95,21 @@ void print_presses(const Machine& machine, const Instance& instance, const Press
     }
     fmt::print("{}\n", takers.empty() ? "; no rule in effect takes it" : "; what could take it:" + takers);
   }
+}
+
+// What is left to say; where nothing was looked at, what would be.
+void end(Explanation& explanation, const Instance& instance) {
+  if (!explanation.has_heard() && instance.done()) {
+    fmt::print("It is done: no rule is looked at any more.\n");
+    return;
+  }
+  if (!explanation.has_heard()) {
+    fmt::print("Nothing happened at this instant, so nothing was looked at. As things stand:\n");
+    explanation.listen_at(instance.now());
+    instance.consider();
+  }
+  if (!explanation.has_heard()) fmt::print("  no rule is in effect\n");
+  explanation.end();
 }
 
 // False with a message told where a state that is asked for is not there.
@@ -227,7 +153,7 @@ int explain_machine(const ExplainOptions& options, const std::vector<TypedStep>&
   }
   instant.settle();
   Instance instance(machine);
-  Explanation explanation(machine, options);
+  Explanation explanation(machine, {options.state, options.to});
   explanation.listen_at(instant.at);
   instance.set_trace(explanation.hook());
   Presses presses(machine);
@@ -250,17 +176,7 @@ int explain_machine(const ExplainOptions& options, const std::vector<TypedStep>&
         machine.transitions()[cue.transition].pulse != kNoIndex)
       (void)presses.taken(machine.transitions()[cue.transition].pulse, cue.at);
   });
-  explanation.end_round();
-  (void)presses.ran_out(instant.at);
-  if (explanation.count == 0) {
-    fmt::print("Nothing happened at this instant, so nothing was looked at. As things stand:\n");
-    explanation.listen_at(instance.now());
-    instance.consider();
-    explanation.end_round();
-  }
-  if (explanation.count == 0)
-    fmt::print("  no transition {}\n",
-               options.state.empty() && options.to.empty() ? "is in reach" : "of those asked for is in reach");
+  end(explanation, instance);
   print_presses(machine, instance, presses, instant.at);
   return kFine;
 }
@@ -396,21 +312,14 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
                              &writes});
   // Up to just before, so that what is tried and taken back on the way is not heard.
   if (instant.at.count > 0) run.run(Ticks(instant.at.count - 1), hear);
-  Explanation explanation(machine, options);
+  Explanation explanation(machine, {options.state, options.to});
   explanation.listen_at(instant.at);
   run.set_trace(actor, explanation.hook());
   fmt::print("{} of {} at {:.9g} s\n", styled(Style::strong, names[actor]), printable(scene.name),
              instant.at.to_seconds());
   instant.name_others();
   run.run(instant.at, hear);
-  explanation.end_round();
-  (void)presses.ran_out(instant.at);
-  if (explanation.count == 0) {
-    fmt::print("Nothing happened at this instant, so nothing was looked at. As things stand:\n");
-    run.instance(actor).consider();
-    explanation.end_round();
-  }
-  if (explanation.count == 0) fmt::print("  no transition is in reach\n");
+  end(explanation, run.instance(actor));
   print_presses(machine, run.instance(actor), presses, instant.at);
   hits.print(run, actor, instant.at);
   return kFine;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "console.hpp"
 #include "mobrin/core/names.hpp"
@@ -31,7 +32,10 @@ bool speaks_of(const std::string& text, const std::string& name) {
 
 }  // namespace
 
-std::string ms_text(Ticks time) { return fmt::format("{:.4g} ms", time.to_seconds() * 1000); }
+std::string ms_text(Ticks time) {
+  const double s = time.to_seconds();
+  return s < 9.9995 ? fmt::format("{:.4g} ms", s * 1000) : fmt::format("{:.7g} s", std::round(s * 1000) / 1000);
+}
 
 Ticks Presses::life(std::uint16_t input) const {
   const auto* pulse = std::get_if<PulseInput>(&machine_.inputs()[input].kind);

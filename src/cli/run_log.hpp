@@ -35,7 +35,7 @@ class Presses {
   std::vector<Waiting> waiting_;
 };
 
-// `110 ms`
+// `110 ms`, `12.35 s`
 [[nodiscard]] std::string ms_text(Ticks time);
 
 // A transition as its author wrote it, with its place: `pulse: swing  (keeper.yaml:49)`.

@@ -226,6 +226,7 @@ Json Host::last_rules(std::size_t actor) const {
 
 Json Host::looked(const std::vector<Session::Looked>& all) const {
   constexpr const char* kVerdicts[] = {"event", "guard", "window", "sealed", "already", "stands", "taken"};
+  constexpr const char* kSkipped[] = {"above", "around", "left"};
   Json out = Json::array();
   for (const Session::Looked& each : all) {
     Json parts = Json::array();
@@ -236,8 +237,10 @@ Json Host::looked(const std::vector<Session::Looked>& all) const {
     out.push_back({{"t", each.at.count},
                    {"round", each.round},
                    {"r", each.transition},
-                   {"is", kVerdicts[static_cast<std::size_t>(each.verdict)]},
+                   {"is", each.skipped ? kSkipped[static_cast<std::size_t>(each.skipped->why)]
+                                       : kVerdicts[static_cast<std::size_t>(each.verdict)]},
                    {"parts", std::move(parts)}});
+    if (each.skipped) out.back()["by"] = each.skipped->by;
   }
   return out;
 }

@@ -1,6 +1,7 @@
 // A session: futures that were left, what is known, what runs elsewhere.
 #include <algorithm>
 #include <cassert>
+#include <iterator>
 
 #include "mobrin/check/expect.hpp"
 #include "mobrin/io/record.hpp"
@@ -189,27 +190,59 @@ Tape Session::tape(std::uint32_t actor, Ticks from, Ticks to) {
   return out;
 }
 
+namespace {
+
+// What a trace hook hears, by rounds.
+class Heard {
+ public:
+  [[nodiscard]] TraceHook hook() {
+    return {[](void* heard, const Considered& each) { static_cast<Heard*>(heard)->add(each); }, this};
+  }
+  // All of [from, to]: behind what a round looked at what it did not.
+  [[nodiscard]] std::vector<Session::Looked> between(Ticks from, Ticks to) {
+    std::vector<Session::Looked> out;
+    for (Round& each : rounds_) {
+      if (each.round.at() < from || each.round.at() > to) continue;
+      std::move(each.looked.begin(), each.looked.end(), std::back_inserter(out));
+      for (const Skipped& skipped : each.round.skipped())
+        out.push_back({each.round.at(), each.round.number(), skipped.transition, Verdict::event, {}, skipped});
+    }
+    return out;
+  }
+
+ private:
+  struct Round {
+    SettlingRound round;
+    std::vector<Session::Looked> looked;
+  };
+  void add(const Considered& each) {
+    if (!rounds_.empty() && rounds_.back().round.goes_on_with(each)) {
+      rounds_.back().round.add(each);
+    } else {
+      // Scenes try out what lies ahead: the last time counts.
+      while (!rounds_.empty() &&
+             std::pair(rounds_.back().round.at(), rounds_.back().round.number()) >= std::pair(each.at, each.round))
+        rounds_.pop_back();
+      rounds_.push_back({SettlingRound(each), {}});
+    }
+    rounds_.back().looked.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts()});
+  }
+
+  std::vector<Round> rounds_;
+};
+
+}  // namespace
+
 std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from, Ticks to) {
-  std::vector<Looked> out;
+  Heard heard;
   const Ticks shown = now();
   // From before the first instant, so that what settles at it is seen.
   if (from <= first())
     go_to(line_->moments.front());
   else
     jump(Ticks(from.count - 1));
-  const auto add = [](void* context, const Considered& each) {
-    auto& all = *static_cast<std::vector<Looked>*>(context);
-    // Scenes try out what lies ahead: the last time counts.
-    while (!all.empty() && all.back().at > each.at) all.pop_back();
-    for (auto other = all.rbegin(); other != all.rend() && other->at == each.at; ++other)
-      if (other->round == each.round && other->transition == each.transition) {
-        all.erase(other.base() - 1, all.end());
-        break;
-      }
-    all.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts()});
-  };
   if (actor < run_->actors()) {
-    run_->set_trace(actor, {add, &out});
+    run_->set_trace(actor, heard.hook());
     play_to(std::min(to, end()));
     // Also what was written at the last instant, where it took effect.
     const bool known = next_write_ < line_->settled && line_->writes[next_write_].at == now();
@@ -219,9 +252,8 @@ std::vector<Session::Looked> Session::considered(std::uint32_t actor, Ticks from
     }
     if (actor < run_->actors()) run_->set_trace(actor, {});
   }
-  std::erase_if(out, [&](const Looked& each) { return each.at < from || each.at > to; });
   jump(shown);
-  return out;
+  return heard.between(from, to);
 }
 
 std::vector<Session::Sample> Session::values(std::uint32_t actor, std::string_view expression, Ticks from, Ticks to,
@@ -250,16 +282,12 @@ std::vector<Session::Sample> Session::values(std::uint32_t actor, std::string_vi
 }
 
 std::vector<Session::Looked> Session::would_consider(std::uint32_t actor) {
-  std::vector<Looked> out;
-  if (actor >= run_->actors()) return out;
-  run_->set_trace(actor, {[](void* context, const Considered& each) {
-                            static_cast<std::vector<Looked>*>(context)->push_back(
-                                {each.at, each.round, each.transition, each.verdict, each.guard_parts()});
-                          },
-                          &out});
+  if (actor >= run_->actors()) return {};
+  Heard heard;
+  run_->set_trace(actor, heard.hook());
   run_->instance(actor).consider();
   run_->set_trace(actor, {});
-  return out;
+  return heard.between(Ticks(0), Ticks(INT64_MAX));
 }
 
 }  // namespace mobrin

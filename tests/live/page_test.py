@@ -120,6 +120,29 @@ class Page(PageCase):
 
     # --- machine, files ---
 
+    def test_a_rule_says_by_whom_it_was_not_looked_at(self):
+        self.open()
+        self.served.do({"do": "write", "actor": 0, "set": {"carrying": "net"}})
+        self.advance(0.5)
+        self.served.press("swing")
+        self.served.press("stung")
+        around = "not looked at: anywhere → hurt, around it, is taken"
+        self.until(f"return document.getElementById('why').textContent.includes('{around}')")
+        self.advance(1.5)
+        self.served.do({"do": "jump", "ticks": SECOND // 2})
+        self.until("return mobrin.known.now.t === arguments[0]", SECOND // 2)
+        self.js("[...document.querySelectorAll('#why button')].find(each => each.textContent.startsWith('what was looked at')).click()")
+        self.until("return document.getElementById('why').textContent.includes('round 2')")
+        told = self.find("#why").text
+        self.assertIn("ground/stand: its 3 rules " + around, told)
+        self.assertIn("stung was taken by a round before", told)
+        # The press that ran out: it came when the keeper was hurt, and no rule of that state takes it.
+        self.on_lanes(0.5 + 0.1, "presses")
+        self.until("return document.getElementById('why').textContent.includes('Why nothing took swing')")
+        told = self.find("#why").text
+        self.assertIn(around, told)
+        self.assertIn("no: ground/walk was not active", told)
+
     def test_a_state_says_why_it_is_not_active_and_can_be_forced(self):
         self.open()
         self.until("return document.querySelector('#graph svg .s3')")

@@ -208,6 +208,32 @@ class Tool(ToolCase):
         self.assertEqual(code, 2)
         self.assertIn('did you mean "ground/stand"?', err)
 
+    def test_explain_says_why_a_rule_was_not_looked_at(self):
+        both = ["explain", KEEPER, "--press", "swing@0.9s", "stung@0.9s", "--at"]
+        around = "not looked at: anywhere -> hurt, around it, was taken\n"
+        code, out, err = run(*both, "0.9s")
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("      taken\n  ground: its rule was " + around + "  ground/stand: its 3 rules were " + around + "round 2\n", out)
+        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:31)\n      no: stung was taken by a round before\n", out)
+        self.assertIn("      no: its play has not ended\n", out)
+        # Of those asked for each has its reason, also where its state is not active at all.
+        out = run(*both, "0.9s", "--state", "ground/stand")[1]
+        self.assertEqual(out.count("      " + around), 3)
+        self.assertNotIn("Nothing happened", out)
+        self.assertEqual(run(*both, "0.9s", "--state", "ground/walk")[1], "keeper at 0.9 s\n  no: ground/walk is not active; ground/stand is\n"
+                         "swing was pressed 0 ms ago and waits 110 ms longer; no rule in effect takes it\n")
+        out = run(*both, "0.9s", "--to", "net")[1]
+        self.assertIn("ground/stand -> net  pulse: swing, when: carrying == net  (keeper.yaml:42)\n      " + around, out)
+        self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:49)\n      no: ground/walk is not active; ground/stand is\n", out)
+        self.assertIn("  ground/stand has no rule to hurt\n", run(*both, "0.9s", "--state", "ground/stand", "--to", "hurt")[1])
+        self.assertIn("\nswing was pressed 350 ms ago and ran out 240 ms ago, untaken\n", run(*both, "1.25s")[1])
+        self.assertIn("\nIt is done: no rule is looked at any more.\n", run("explain", KEEPER, "--set", "health=0", "--at", "9s")[1])
+
+    def test_long_waits_are_told_in_seconds(self):
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {x: false, p: {pulse: 60s}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: x, to: b}]}, b: {}}\n")
+        self.assertIn("12.35 s after the press", run("run", path, "--press", "p@1s", "--set", "x=true@13.35s", "--until", "14s")[1])
+        self.assertIn("p was pressed 11.5 s ago and waits 48.5 s longer", run("explain", path, "--press", "p@1s", "--at", "12.5s")[1])
+
     def test_explain_of_a_scene_says_who_hit_whom_and_who_was_not(self):
         scene = os.path.join(DEMO, "dusk.scene.yaml")
         code, out, err = run("explain", scene, "--actor", "keeper", "--at", "2.05s")
@@ -236,7 +262,7 @@ class Tool(ToolCase):
         self.assertEqual((code, err), (0, ""))
         self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:49)\n      taken\n        carrying  is net\n        carrying == net  is true", out)
         self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:30)\n      no: the guard is false\n        health  is 6\n", out)
-        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:31)\n      no: pulse: stung does not hold now", out)
+        self.assertIn("anywhere -> hurt  pulse: stung  (keeper.yaml:31)\n      no: stung is not pressed", out)
         code, out, _ = run("explain", KEEPER, "--tape", TAPE, "--at", "1.2s", "--state", "ground/walk", "--to", "ground/stand")
         self.assertEqual(code, 0)
         self.assertIn("Nothing happened at this instant", out)

@@ -166,16 +166,17 @@ class Session {
   /// The halt at which it stands, if it does.
   [[nodiscard]] const std::optional<Halt>& halted() const { return halted_; }
 
-  /// A rule that an actor looked at, and what became of it.
+  /// A rule that an actor looked at, and what became of it; or one that it did not look at, and why.
   struct Looked {
     Ticks at{};                        ///< the instant
     int round = 0;                     ///< which time round at that instant, from 0
     std::uint32_t transition = 0;      ///< index into Machine::transitions()
     Verdict verdict = Verdict::event;  ///< what came of it
     std::vector<PartValue> parts{};    ///< the parts of its condition with what they were then
+    std::optional<Skipped> skipped{};  ///< why it was not looked at, though its state was active: then no verdict
   };
-  /// All that an actor looked at in [from, to] of this strand, in one stretch. The instant that is shown does not
-  /// change.
+  /// All that an actor looked at in [from, to] of this strand, in one stretch; behind each round what it did not look
+  /// at. The instant that is shown does not change.
   [[nodiscard]] std::vector<Looked> considered(std::uint32_t actor, Ticks from, Ticks to);
   /// What an expression was at an instant.
   struct Sample {
@@ -187,7 +188,7 @@ class Session {
   /// REQUIRES: the expression compiles in the actor's machine, at its root.
   [[nodiscard]] std::vector<Sample> values(std::uint32_t actor, std::string_view expression, Ticks from, Ticks to,
                                            std::size_t most = 500);
-  /// What it would look at first now, with what waits.
+  /// What it would look at first now, with what waits; as considered().
   [[nodiscard]] std::vector<Looked> would_consider(std::uint32_t actor);
 
  private:

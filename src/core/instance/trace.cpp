@@ -1,4 +1,4 @@
-// Trace: a guard taken apart into its parts with their values.
+// Trace: a guard taken apart into its parts with their values, and what a round did not look at.
 #include "mobrin/core/trace.hpp"
 
 #include <algorithm>
@@ -100,6 +100,49 @@ std::vector<PartValue> Considered::guard_parts() const {
       if (!known) out.push_back(std::move(value));
     }
     stack.push_back(std::move(part));
+  }
+  return out;
+}
+
+SettlingRound::SettlingRound(const Considered& first) : at_(first.at), number_(first.round), machine_(first.machine) {
+  for (std::size_t state = 0; state < machine_->states.size(); ++state)
+    if (detail::is_active(*machine_, first.block, static_cast<std::uint16_t>(state)))
+      active_.push_back(static_cast<std::uint16_t>(state));
+  add(first);
+}
+
+bool SettlingRound::goes_on_with(const Considered& next) const {
+  if (next.at != at_ || next.round != number_ || next.machine != machine_) return false;
+  // An instant that settles once more looks at the same ones again.
+  return std::none_of(looked_.begin(), looked_.end(),
+                      [&](const Looked& each) { return each.transition == next.transition; });
+}
+
+std::vector<Skipped> SettlingRound::skipped() const {
+  const MachineData& m = *machine_;
+  std::vector<bool> seen(m.transitions.size());
+  for (const Looked& each : looked_) seen[each.transition] = true;
+  std::vector<Skipped> out;
+  for (const std::uint16_t state : active_) {
+    // States are looked at in the order of their numbers: the last one before its own that was taken is to blame.
+    const Looked* above = nullptr;
+    const Looked* before = nullptr;
+    for (const Looked& each : looked_) {
+      const std::uint16_t owner = m.transitions[each.transition].owner;
+      const bool taken = each.verdict == Verdict::taken;
+      if (owner == state && (taken || each.verdict == Verdict::stands)) above = &each;
+      if (owner < state && taken && (before == nullptr || owner >= m.transitions[before->transition].owner))
+        before = &each;
+    }
+    const bool around = before != nullptr && state <= m.states[m.transitions[before->transition].owner].last;
+    const detail::Range<detail::TransitionData> go = m.states[state].go;
+    for (std::uint32_t i = go.begin; i < go.begin + go.count; ++i) {
+      if (seen[i]) continue;
+      if (above != nullptr && above->transition < i)
+        out.push_back({i, Skipped::Why::above, above->transition});
+      else if (before != nullptr)
+        out.push_back({i, around ? Skipped::Why::around : Skipped::Why::left, before->transition});
+    }
   }
   return out;
 }

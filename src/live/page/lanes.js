@@ -124,9 +124,13 @@ function draw() {
   regions.forEach((region, r) => lane((regions.length > 1 ? (known.tables.get(now.v).machines[actor.m].regions[r] || 'state') : 'state'), 18,
     (top, tall) => laneOfStates(past.records, m, chosen.actor, r, top, tall, false, now.end)));
   const all = presses(m, chosen.actor);
-  lane('presses', 16, top => {
+  // Who comes while another waits stands below it.
+  let busy = -1;
+  const ends = press => press.taken ? press.taken.t : press.t + press.life;
+  const rows = all.map(press => { const row = press.t <= busy ? 1 : 0; if (!row) busy = ends(press); return row; });
+  lane('presses', rows.includes(1) ? 32 : 16, first => {
     all.forEach((press, i) => {
-      const x = toX(press.t), end = toX(press.taken ? press.taken.t : press.t + press.life);
+      const x = toX(press.t), end = toX(ends(press)), top = first + 16 * rows[i];
       const shade = press.taken ? c.value : press.ranOut ? c.wrong : c.value;
       paint.fillStyle = shade;
       paint.fillRect(x, top + 7, Math.max(2, end - x), 2);
@@ -134,9 +138,9 @@ function draw() {
       if (press.ranOut) { paint.strokeStyle = shade; paint.lineWidth = 2; paint.moveTo(end - 4, top + 4); paint.lineTo(end + 4, top + 12); paint.moveTo(end + 4, top + 4); paint.lineTo(end - 4, top + 12); paint.stroke(); }
       paint.beginPath(); paint.arc(x, top + 8, 4, 0, 7); paint.fill();
       // As many words as there is room for before the next one; all of them where it is clicked.
-      const room = (i + 1 < all.length ? toX(all[i + 1].t) - 6 : 1e9) - end - 8;
+      const next = rows.indexOf(rows[i], i + 1), room = (next < 0 ? 1e9 : toX(all[next].t) - 6) - end - 8;
       const words = [press.name + (press.ranOut ? ' — why not?' : ''), press.name].find(each => wide(each) <= room);
-      hits.push({ x: x - 5, y: top - 2, w: end - x + 14 + (words ? text(words, end + 8, top + 12, shade) : 0), h: 20, kind: 'press', press });
+      hits.push({ x: x - 5, y: top - 2, w: end - x + 14 + (words ? text(words, end + 8, top + 12, shade) : 0), h: 16, kind: 'press', press });
     });
   });
   lane('cues', 40, top => {

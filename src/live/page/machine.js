@@ -153,9 +153,17 @@ function light() {
 const VERDICTS = { guard: 'its guard is false', window: 'the playhead is not in its window', sealed: 'a sealed state lies in between',
   already: 'it asks for what is active already', stands: 'it stands: what it asks for is active, and the rest of its list is passed over', taken: 'would be taken' };
 const eventOf = rule => rule.text.split(',')[0] || 'always';
+// Why a rule of an active state was not looked at.
+const SKIPPED = { above: 'above it decides', around: 'around it, is taken', left: 'elsewhere, is taken and leaves it' };
+const isSkipped = seen => seen.is in SKIPPED;
+function skipped(seen) {
+  const m = machine(), by = m.rules[seen.by], from = by.owner === 0 ? 'anywhere' : m.states[by.owner].path;
+  return 'not looked at: ' + (seen.is === 'above' && by.at ? `line ${by.at[1]}` : `${from} → ${by.to}${seen.is === 'above' ? '' : ','}`) + ' ' + SKIPPED[seen.is];
+}
 
 function verdict(rule, seen, waits) {
   if (!seen) return null;
+  if (isSkipped(seen)) return skipped(seen);
   if (seen.is === 'event') {
     const event = eventOf(rule), name = event.replace(/^\w+: /, '');
     if (event.startsWith('pulse:')) return name + ' is not pressed';
@@ -192,7 +200,6 @@ function explain() {
   const mine = known.why && known.why.v === known.now.v ? known.why.of.find(each => each.a === chosen.actor) : null;
   const rules = mine ? mine.rules : [];
   const seen = index => rules.find(each => each.r === index && each.round === 0);
-  const decided = rules.find(each => each.is === 'taken' || each.is === 'stands');
   const leaf = (actor.regions.find(region => region.s !== null) || {}).s;
   const state = chosen.state ?? leaf;
   if (state === undefined || state === null) return;
@@ -206,12 +213,7 @@ function explain() {
     chosen.state !== null ? make('button', { class: 'link', onclick: () => { chosen.state = null; light(); explain(); } }, 'back to what is active') : null,
     make('button', { class: 'link', title: 'Each rule that was looked at, round by round, with the values of then', onclick: () => lookAt(known.now.t) }, 'what was looked at at this instant'));
   const out = [head];
-  const noteOf = (rule, index) => {
-    if (seen(index)) return null;
-    if (!active(m, rule.owner)) return `no: ${m.states[rule.owner].path} is not active`;
-    if (decided) return 'not looked at: ' + (m.rules[decided.r].at ? `line ${m.rules[decided.r].at[1]}` : 'a rule') + ' above it decides';
-    return 'not looked at';
-  };
+  const noteOf = (rule, index) => seen(index) || active(m, rule.owner) ? null : `no: ${m.states[rule.owner].path} is not active`;
   if (!now) {
     out.push(make('h4', {}, `Why not ${info.path}? What leads to it:`));
     const into = m.rules.map((rule, index) => [rule, index]).filter(([rule]) => isIn(m, rule.target, state) || isIn(m, state, rule.target));
@@ -228,7 +230,7 @@ function explain() {
 
 // A press that ran out: each rule that could have taken it, and what failed.
 on('whypress', async one => {
-  const got = await ask([{ do: 'considered', actor: chosen.actor, from: one.t, to: one.t + one.life }]);
+  const got = await ask([{ do: 'considered', actor: chosen.actor, from: one.t, to: one.t + Math.min(one.life, 10 * SECOND) }]);
   if (!got) return;
   instant = null;
   press = { ...one, considered: got.considered };
@@ -245,11 +247,24 @@ async function lookAt(t) {
 }
 function explainInstant(m) {
   const out = [make('h3', {}, `At ${seconds(instant.t, 6)}`, make('button', { class: 'link', onclick: () => { instant = null; explain(); } }, 'back to what is active'))];
-  let round = -1;
+  let round = -1, left = '';
+  const gone = new Map();  // pulses that are taken, and by which round
   for (const each of instant.considered) {
+    const pulse = m.rules[each.r].pulse;
+    if (each.is === 'taken' && pulse !== null && !gone.has(pulse)) gone.set(pulse, each.round);
     if (each.round !== round) out.push(make('h4', {}, `round ${each.round + 1}`));
     round = each.round;
-    out.push(line(m.rules[each.r], each.r, each, each.is === 'taken' ? 'taken' : null));
+    // Of a state that was left, all rules at once.
+    const owner = m.rules[each.r].owner, key = each.is === 'around' || each.is === 'left' ? `${round} ${owner}` : '';
+    if (!key) {
+      const taken = each.is === 'taken' ? 'taken' : each.is === 'event' && gone.get(pulse) < round ? `${m.inputs[pulse].name} was taken by a round before` : null;
+      out.push(line(m.rules[each.r], each.r, each, taken));
+    } else if (key !== left) {
+      const count = instant.considered.filter(other => other.round === round && other.is === each.is && m.rules[other.r].owner === owner).length;
+      out.push(make('div', { class: 'rule ' + each.is }, make('span', { class: 'dot' }),
+        make('div', {}, `${m.states[owner].path}: ${count === 1 ? 'its rule' : `its ${count} rules`} `, make('span', { class: 'no' }, skipped(each)))));
+    }
+    left = key;
   }
   if (!instant.considered.length) out.push(make('div', { class: 'faint' }, 'Nothing was looked at: nothing happened at this very instant.'));
   fill(why, out);
@@ -264,11 +279,11 @@ function explainPress(m) {
     if (rule.pulse !== input) return;
     const all = press.considered.filter(each => each.r === index);
     if (!all.length) {
-      out.push(line(rule, index, null, rule.owner === 0 ? 'not looked at: a rule above it decided' : `no: ${m.states[rule.owner].path} was not active, or a rule above decided`));
+      out.push(line(rule, index, null, `no: ${m.states[rule.owner].path} was not active`));
       return;
     }
     const reasons = new Map();
-    for (const each of all) reasons.set(each.is + JSON.stringify(each.parts), each);
+    for (const each of all) reasons.set(each.is + each.by + JSON.stringify(each.parts), each);
     for (const each of reasons.values()) out.push(line(rule, index, each, each.is === 'event' ? 'it had run out' : null));
   });
   if (out.length === 1) out.push(make('div', { class: 'no' }, `no rule of this machine takes ${press.name}`));
