@@ -30,7 +30,7 @@ mv docs/format.md.new docs/format.md
 "$tool" draw demo/apiary/smoke.scene.yaml --at 1.6s --at 2.8s --at 3.2s --at 4.8s -o "$shots/smoke_strip.png"
 /usr/bin/python3 docs/draw_terminal.py "$shots/run_hornet.png" "mobrin run hornet.tape.yaml" "$tool" run demo/apiary/hornet.tape.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/run.png" "mobrin run keeper.yaml --tape keeper.tape.yaml" "$tool" run demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml
-/usr/bin/python3 docs/draw_terminal.py "$shots/explain.png" "mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s" "$tool" explain demo/apiary/keeper.yaml --tape demo/apiary/keeper.tape.yaml --at 1.75s
+/usr/bin/python3 docs/draw_terminal.py "$shots/explain.png" "mobrin explain keeper.yaml --set carrying=net --press swing@0.9s swing@0.96s stung@0.97s --at 0.97s" "$tool" explain demo/apiary/keeper.yaml --set carrying=net --press swing@0.9s swing@0.96s stung@0.97s --at 0.97s
 /usr/bin/python3 docs/draw_terminal.py "$shots/check.png" "mobrin check broken.yaml" "$tool" check docs/broken.yaml
 /usr/bin/python3 docs/draw_terminal.py "$shots/prove.png" "mobrin prove keeper.yaml" "$tool" prove demo/apiary/keeper.yaml
 /usr/bin/python3 docs/draw_page.py "$tool" demo/apiary "$shots"

@@ -230,7 +230,7 @@ TEST(Trace, NamesTheFirstPartThatFails) {
   ASSERT_TRUE(other.advance(1ms, cues).complete());
   EXPECT_EQ(verdicts[0], V("pulse: p", Verdict::event));
   EXPECT_EQ(verdicts[1], V("when: x > 0", Verdict::guard));
-  EXPECT_EQ(verdicts[2], V("during: 3-3", Verdict::window));
+  EXPECT_EQ(verdicts[2], V("during: 3", Verdict::window));
   EXPECT_EQ(verdicts[3], V("when: x == 0", Verdict::stands));
 }
 

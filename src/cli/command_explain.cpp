@@ -76,6 +76,23 @@ class Instant {
   std::vector<Ticks> near_;
 };
 
+// Hears what is written to an instance, for its presses and for its explanation.
+struct Writes {
+  Presses& presses;
+  Explanation& explanation;
+  const Instance& instance;
+
+  [[nodiscard]] WriteHook hook() const {
+    return {[](void* context, const InstanceWrite& write) {
+              const auto& all = *static_cast<const Writes*>(context);
+              all.explanation.written(all.instance.now());
+              if (write.kind == InstanceWrite::Kind::pulse) all.presses.pressed(write.input, all.instance.now());
+              if (write.kind == InstanceWrite::Kind::reset) all.presses.forget();
+            },
+            const_cast<Writes*>(this)};
+  }
+};
+
 // Presses that ran out a short while ago, and those that wait, with their age and who could take them.
 void print_presses(const Machine& machine, const Instance& instance, Presses& presses, Ticks at) {
   for (const auto& [input, end] : presses.ran_out(at))
@@ -84,8 +101,11 @@ void print_presses(const Machine& machine, const Instance& instance, Presses& pr
                  ms_text(at - end + presses.life(input)), ms_text(at - end));
   for (const Presses::Waiting& each : presses.waiting()) {
     const Ticks age = at - each.at, left = presses.life(each.input) - age;
-    fmt::print("{} was pressed {} ago and waits {} longer", machine.inputs()[each.input].name.text, ms_text(age),
-               ms_text(left));
+    const std::string& name = machine.inputs()[each.input].name.text;
+    if (presses.life(each.input).count == 0)
+      fmt::print("{} was pressed at this instant, and counts at no other", name);
+    else
+      fmt::print("{} was pressed {} ago and waits {} longer", name, ms_text(age), ms_text(left));
     std::string takers;
     for (const TransitionInfo& rule : machine.transitions()) {
       if (rule.pulse != each.input) continue;
@@ -157,17 +177,8 @@ int explain_machine(const ExplainOptions& options, const std::vector<TypedStep>&
   explanation.listen_at(instant.at);
   instance.set_trace(explanation.hook());
   Presses presses(machine);
-  struct Writes {
-    Presses& presses;
-    Instance& instance;
-  } writes{presses, instance};
-  instance.set_write_hook({[](void* context, const InstanceWrite& write) {
-                             auto& all = *static_cast<Writes*>(context);
-                             if (write.kind == InstanceWrite::Kind::pulse)
-                               all.presses.pressed(write.input, all.instance.now());
-                             if (write.kind == InstanceWrite::Kind::reset) all.presses.forget();
-                           },
-                           &writes});
+  const Writes writes{presses, explanation, instance};
+  instance.set_write_hook(writes.hook());
   run.until = instant.at - begins;
   fmt::print("{} at {:.9g} s\n", styled(Style::strong, machine.name()), instant.at.to_seconds());
   instant.name_others();
@@ -299,21 +310,12 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
         machine.transitions()[record.cue.transition].pulse != kNoIndex)
       (void)presses.taken(machine.transitions()[record.cue.transition].pulse, record.at);
   };
-  struct Writes {
-    Presses& presses;
-    const Instance& instance;
-  } writes{presses, run.instance(actor)};
-  run.set_write_hook(actor, {[](void* context, const InstanceWrite& write) {
-                               auto& all = *static_cast<Writes*>(context);
-                               if (write.kind == InstanceWrite::Kind::pulse)
-                                 all.presses.pressed(write.input, all.instance.now());
-                               if (write.kind == InstanceWrite::Kind::reset) all.presses.forget();
-                             },
-                             &writes});
-  // Up to just before, so that what is tried and taken back on the way is not heard.
-  if (instant.at.count > 0) run.run(Ticks(instant.at.count - 1), hear);
   Explanation explanation(machine, {options.state, options.to});
   explanation.listen_at(instant.at);
+  const Writes writes{presses, explanation, run.instance(actor)};
+  run.set_write_hook(actor, writes.hook());
+  // Up to just before, so that what is tried and taken back on the way is not heard.
+  if (instant.at.count > 0) run.run(Ticks(instant.at.count - 1), hear);
   run.set_trace(actor, explanation.hook());
   fmt::print("{} of {} at {:.9g} s\n", styled(Style::strong, names[actor]), printable(scene.name),
              instant.at.to_seconds());

@@ -3,8 +3,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 #include "console.hpp"
+#include "mobrin/core/instance.hpp"
 #include "mobrin/core/names.hpp"
 #include "run_log.hpp"
 
@@ -48,6 +50,29 @@ std::string Explanation::event_text(const TransitionInfo& rule) const {
   return event + " does not hold now";
 }
 
+// Where the playhead is, and where its window.
+std::string Explanation::window_text(const TransitionInfo& rule, const Shown& shown) const {
+  if (shown.nothing()) return "nothing plays that could be in its window";
+  const ClipInfo& clip = machine_.clips()[shown.clip];
+  const std::string& plays = clip.def.name.text;
+  const std::string frame = shown.frame < 0 ? "" : fmt::format("on frame {}", shown.frame);
+  const std::string time = fmt::format("at {:.3f} s", shown.seconds);
+  const std::string during = rule.text.substr(rule.text.find("during: ") + 8);
+  const std::string name = during.substr(0, during.find(','));
+  for (const WindowDef& window : clip.marks.windows) {
+    if (window.name.text != name) continue;
+    std::string open;
+    bool is_timed = frame.empty();
+    for (const StretchDef& each : window.stretches) {
+      open += (open.empty() ? "" : ", ") + stretch_text(each);
+      is_timed = is_timed || each.timed;
+    }
+    return fmt::format("{} is {}{}{}; {} is {}", plays, frame, is_timed && !frame.empty() ? ", " : "",
+                       is_timed ? time : "", name, open);
+  }
+  return fmt::format("{} is {}, not in {}", plays, frame.empty() ? time : frame, name);
+}
+
 // What one rule was found to be, in words.
 std::string Explanation::verdict_text(const Considered& considered) const {
   const TransitionInfo& rule = machine_.transitions()[considered.transition];
@@ -61,7 +86,7 @@ std::string Explanation::verdict_text(const Considered& considered) const {
     case Verdict::sealed:
       return "no: a sealed state lies in between";
     case Verdict::window:
-      return "no: the playhead is not in the window";
+      return "no: " + printable(window_text(rule, considered.shown()));
     case Verdict::guard:
       return "no: the guard is false";
     case Verdict::event:
@@ -76,9 +101,9 @@ void Explanation::add(const Considered& considered) {
     round_->add(considered);
   } else {
     end_round();
+    if (considered.round == 0) begin_settling();
     round_.emplace(considered);
     is_numbered_ = false;
-    if (considered.round == 0) taken_pulses_.clear();
     const auto active = round_->active();
     if (first_active_.empty()) first_active_.assign(active.begin(), active.end());
     for (const std::uint16_t state : active)
@@ -86,20 +111,33 @@ void Explanation::add(const Considered& considered) {
   }
   if (!wants(considered.transition)) return;
   head(considered.transition);
-  fmt::print("      {}\n", verdict_text(considered));
+  put("      {}\n", verdict_text(considered));
   for (const PartValue& part : considered.guard_parts())
-    fmt::print("        {}\n", styled(Style::faint, fmt::format("{}  is {}", part.text, value_of(part))));
+    put("        {}\n", styled(Style::faint, fmt::format("{}  is {}", part.text, value_of(part))));
+}
+
+// An instant that settles again does so for what was written then; else a step came to it again, and the last counts.
+void Explanation::begin_settling() {
+  taken_pulses_.clear();
+  const bool was_written = std::exchange(was_written_, false);
+  if (!has_heard()) return;
+  if (was_written) {
+    if (text_.size() > settled_) text_ += "then, with what was written at this instant:\n";
+    settled_ = text_.size();
+  } else {
+    text_.resize(settled_);
+  }
 }
 
 void Explanation::tell_number() {
-  if (!is_numbered_) fmt::print("{}\n", styled(Style::strong, fmt::format("round {}", round_->number() + 1)));
+  if (!is_numbered_) put("{}\n", styled(Style::strong, fmt::format("round {}", round_->number() + 1)));
   is_numbered_ = true;
 }
 
 void Explanation::head(std::uint32_t rule) {
   tell_number();
   const TransitionInfo& info = machine_.transitions()[rule];
-  fmt::print("  {} -> {}  {}\n", name_of(info.owner), printable(info.to), rule_text(machine_, info));
+  put("  {} -> {}  {}\n", name_of(info.owner), printable(info.to), rule_text(machine_, info));
 }
 
 // Why a round did not come to it.
@@ -124,11 +162,11 @@ void Explanation::end_round() {
     });
     if (apart && wants(each->transition)) {
       head(each->transition);
-      fmt::print("      not looked at: {}\n", skipped_text(*each));
+      put("      not looked at: {}\n", skipped_text(*each));
     } else if (!apart) {
       tell_number();
-      fmt::print("  {}: {} not looked at: {}\n", name_of(owner_of(*each)),
-                 end - each == 1 ? "its rule was" : fmt::format("its {} rules were", end - each), skipped_text(*each));
+      put("  {}: {} not looked at: {}\n", name_of(owner_of(*each)),
+          end - each == 1 ? "its rule was" : fmt::format("its {} rules were", end - each), skipped_text(*each));
     }
     each = end;
   }
@@ -149,12 +187,17 @@ std::string Explanation::leaves() const {
   return out;
 }
 
-// Of wanted rules those whose state no round found active: that is why.
 void Explanation::end() {
   end_round();
+  tell_inactive();
+  fmt::print("{}", text_);
+}
+
+// Of wanted rules those whose state no round found active: that is why.
+void Explanation::tell_inactive() {
   if (!round_ || (wanted_.state.empty() && wanted_.to.empty())) return;
   const auto tell = [&](std::uint16_t state) {
-    fmt::print("{}no: {} is not active; {} is\n", wanted_.state.empty() ? "      " : "  ", name_of(state), leaves());
+    put("{}no: {} is not active; {} is\n", wanted_.state.empty() ? "      " : "  ", name_of(state), leaves());
   };
   if (!wanted_.state.empty()) {
     std::uint16_t state = 0;
@@ -164,7 +207,7 @@ void Explanation::end() {
     for (std::uint32_t rule = 0; rule < machine_.transitions().size(); ++rule) has_rule = has_rule || wants(rule);
     if (!has(was_active_, state)) return tell(state);
     if (!has_rule)
-      fmt::print("  {} has no rule{}\n", name_of(state), wanted_.to.empty() ? "" : " to " + printable(wanted_.to));
+      put("  {} has no rule{}\n", name_of(state), wanted_.to.empty() ? "" : " to " + printable(wanted_.to));
     return;
   }
   is_numbered_ = true;

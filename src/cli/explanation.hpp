@@ -1,6 +1,9 @@
 // An explanation: at one instant, round by round, what became of each rule and why, and which were not looked at.
 #pragma once
 
+#include <fmt/format.h>
+
+#include <iterator>
 #include <optional>
 #include <string>
 #include <utility>
@@ -17,7 +20,7 @@ struct RulesWanted {
   std::string to;     // those to this one, as it is written or by its whole path
 };
 
-// Prints what its hook hears of one instant.
+// Gathers what its hook hears of one instant, and prints it.
 class Explanation {
  public:
   Explanation(const Machine& machine, RulesWanted wanted) : machine_(machine), wanted_(std::move(wanted)) {}
@@ -29,9 +32,11 @@ class Explanation {
             this};
   }
   void listen_at(Ticks at) { at_ = at; }
+  // Something was written at an instant: if at this one, it settles once more.
+  void written(Ticks at) { was_written_ = was_written_ || at == at_; }
   // Whether anything was looked at, wanted or not.
   [[nodiscard]] bool has_heard() const { return round_.has_value(); }
-  // After the last: what is left to say of its round, and of wanted rules whose state no round found active.
+  // After the last: prints all.
   void end();
 
  private:
@@ -39,10 +44,17 @@ class Explanation {
   [[nodiscard]] bool wants(std::uint32_t rule) const;
   [[nodiscard]] std::string verdict_text(const Considered& considered) const;
   [[nodiscard]] std::string event_text(const TransitionInfo& rule) const;
+  [[nodiscard]] std::string window_text(const TransitionInfo& rule, const Shown& shown) const;
   void end_round();
   [[nodiscard]] std::string skipped_text(const Skipped& skipped) const;
   void head(std::uint32_t rule);
+  void tell_inactive();
   void tell_number();
+  void begin_settling();
+  template <class... Values>
+  void put(fmt::format_string<Values...> format, Values&&... values) {
+    fmt::format_to(std::back_inserter(text_), format, std::forward<Values>(values)...);
+  }
   [[nodiscard]] std::string name_of(std::uint16_t state) const;
   [[nodiscard]] std::string leaves() const;
 
@@ -50,6 +62,9 @@ class Explanation {
   RulesWanted wanted_;
   Ticks at_{-1};
   std::optional<SettlingRound> round_;
+  std::string text_;
+  std::size_t settled_ = 0;  // so much of it is of settlings before
+  bool was_written_ = false;
   bool is_numbered_ = false;                 // the number of the round is printed
   std::vector<std::uint16_t> first_active_;  // when the first round began
   std::vector<std::uint16_t> was_active_;    // in one of the rounds

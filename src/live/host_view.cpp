@@ -241,6 +241,7 @@ Json Host::looked(const std::vector<Session::Looked>& all) const {
                                        : kVerdicts[static_cast<std::size_t>(each.verdict)]},
                    {"parts", std::move(parts)}});
     if (each.skipped) out.back()["by"] = each.skipped->by;
+    if (!each.shown.nothing()) out.back()["plays"] = {each.shown.clip, each.shown.frame, each.shown.seconds};
   }
   return out;
 }

@@ -205,7 +205,7 @@ class Heard {
       if (each.round.at() < from || each.round.at() > to) continue;
       std::move(each.looked.begin(), each.looked.end(), std::back_inserter(out));
       for (const Skipped& skipped : each.round.skipped())
-        out.push_back({each.round.at(), each.round.number(), skipped.transition, Verdict::event, {}, skipped});
+        out.push_back({each.round.at(), each.round.number(), skipped.transition, Verdict::event, {}, {}, skipped});
     }
     return out;
   }
@@ -225,7 +225,8 @@ class Heard {
         rounds_.pop_back();
       rounds_.push_back({SettlingRound(each), {}});
     }
-    rounds_.back().looked.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts()});
+    rounds_.back().looked.push_back({each.at, each.round, each.transition, each.verdict, each.guard_parts(),
+                                     each.verdict == Verdict::window ? each.shown() : Shown()});
   }
 
   std::vector<Round> rounds_;

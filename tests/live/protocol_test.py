@@ -96,6 +96,25 @@ class Time(ServedCase):
         self.assertTrue(any(rules[each["r"]]["text"].startswith("pulse: swing") and each["is"] == "guard"
                             for each in answer["considered"]))
 
+    def test_a_rule_says_by_whom_it_was_not_looked_at_and_what_played(self):
+        served, _ = self.serve()
+        served.do({"do": "write", "actor": 0, "set": {"carrying": "net"}})
+        served.press("swing")
+        served.advance(0.1)
+        served.press("swing")
+        served.advance(0.1)
+        served.press("stung")
+        served.advance(0.1)
+        machine = served.get("tables/0")["machines"][0]
+        rules, clips = machine["rules"], machine["clips"]
+        looked = served.do({"do": "considered", "actor": 0, "from": SECOND // 10, "to": SECOND // 5})["considered"]
+        missed = [each for each in looked if each["is"] == "window"]
+        self.assertEqual([(rules[each["r"]]["text"], clips[each["plays"][0]]["name"], each["plays"][1]) for each in missed[:1]],
+                         [("pulse: swing, during: again, restart", "net", 2)])
+        around = [each for each in looked if each["is"] == "around"]
+        self.assertEqual({machine["states"][rules[each["r"]]["owner"]]["path"] for each in around}, {"ground", "ground/net"})
+        self.assertEqual({rules[each["by"]]["text"] for each in around}, {"pulse: stung"})
+
     def test_a_tape_that_is_kept_does_the_same(self):
         served, stream = self.serve()
         served.set("carrying", "net")

@@ -229,6 +229,23 @@ class Tool(ToolCase):
         self.assertIn("\nswing was pressed 350 ms ago and ran out 240 ms ago, untaken\n", run(*both, "1.25s")[1])
         self.assertIn("\nIt is done: no rule is looked at any more.\n", run("explain", KEEPER, "--set", "health=0", "--at", "9s")[1])
 
+    def test_explain_says_where_the_playhead_is_and_where_its_window(self):
+        # The instant settles first for a frame that begins, then for the press that was written at it.
+        out = run("explain", KEEPER, "--set", "carrying=net", "--press", "swing@0.9s", "swing@1s", "--at", "1s", "--state", "ground/net", "--to", "net")[1]
+        rule = "round 1\n  ground/net -> net  pulse: swing, during: again, restart  (keeper.yaml:56)\n      no: "
+        self.assertIn(f"keeper at 1 s\n{rule}swing is not pressed\nthen, with what was written at this instant:\n{rule}net is on frame 2; again is 4-5\nswing was", out)
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {p: pulse}\nclips: {c: {frames: [0-5], fps: 10, play: loop}, d: {length: 1s}}\n"
+                          "marks: {c: {windows: {open: [4-5, 1], late: 0.35s-0.5s}}, d: {windows: {open: 0.5s-0.7s}}}\ninitial: a\nstates:\n"
+                          "  a: {clip: c, go: [{pulse: p, during: open, to: b}, {pulse: p, during: 3, to: b}, {pulse: p, during: late, to: b}, {after: 600ms, to: b}]}\n"
+                          "  b: {clip: d, go: [{pulse: p, during: open, to: a}]}\n")
+        out = run("explain", path, "--press", "p@0.2s", "--at", "0.2s")[1]
+        self.assertIn("      no: c is on frame 2; open is 4-5, 1\n", out)
+        self.assertIn("  a -> b  pulse: p, during: 3  (m.yaml:8)\n      no: c is on frame 2, not in 3\n", out)
+        self.assertIn("      no: c is on frame 2, at 0.200 s; late is 0.35s-0.5s\n", out)
+        self.assertIn("      no: its state has not been active for 600ms\n", out)
+        self.assertIn("p was pressed at this instant, and counts at no other; what could take it:\n", out)
+        self.assertIn("      no: d is at 0.300 s; open is 0.5s-0.7s\n", run("explain", path, "--press", "p@0.9s", "--at", "0.9s")[1])
+
     def test_long_waits_are_told_in_seconds(self):
         path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {x: false, p: {pulse: 60s}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: x, to: b}]}, b: {}}\n")
         self.assertIn("12.35 s after the press", run("run", path, "--press", "p@1s", "--set", "x=true@13.35s", "--until", "14s")[1])

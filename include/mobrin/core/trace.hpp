@@ -11,6 +11,8 @@
 
 namespace mobrin {
 
+struct Shown;
+
 /// What became of a transition that was looked at. The parts are tried in this order; the first that fails is named.
 enum class Verdict : std::uint8_t {
   event,           ///< its event is not there: no such pulse alive, cue, loop moment; not at the end, or not that long
@@ -41,6 +43,8 @@ struct Considered {
 
   /// The guard's parts with their values, innermost first, the whole guard last; empty without a guard. Allocates.
   [[nodiscard]] std::vector<PartValue> guard_parts() const;
+  /// What the region of its state shows then: what `during:` is held against. Include instance.hpp to look into it.
+  [[nodiscard]] Shown shown() const;
 };
 
 /// A transition that a round did not look at, though its state was active when the round began.

@@ -173,6 +173,7 @@ class Session {
     std::uint32_t transition = 0;      ///< index into Machine::transitions()
     Verdict verdict = Verdict::event;  ///< what came of it
     std::vector<PartValue> parts{};    ///< the parts of its condition with what they were then
+    Shown shown{};                     ///< of `window`: what played then
     std::optional<Skipped> skipped{};  ///< why it was not looked at, though its state was active: then no verdict
   };
   /// All that an actor looked at in [from, to] of this strand, in one stretch; behind each round what it did not look

@@ -33,8 +33,9 @@ std::string words_of(const GoDef& go) {
   if (go.after) add("after: " + duration_text(*go.after));
   if (!go.when.empty()) add("when: " + go.when.text);
   if (!go.during.empty()) add("during: " + go.during.text);
-  if (go.during_frames)
-    add("during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last));
+  if (const auto& frames = go.during_frames)
+    add("during: " + std::to_string(frames->first) +
+        (frames->last == frames->first ? "" : "-" + std::to_string(frames->last)));
   if (go.restart) add("restart");
   if (go.fade.count > 0) add("fade: " + duration_text(go.fade));
   return out.empty() ? "always" : out;

@@ -42,6 +42,11 @@ Shown show(const MachineData& m, const std::byte* block, std::uint16_t region, s
 
 }  // namespace detail
 
+Shown Considered::shown() const {
+  const std::uint16_t region = detail::played_region(*machine, machine->transitions[transition].owner);
+  return detail::show(*machine, block, region, detail::header_of(block).anchor);
+}
+
 Shown Instance::shown(std::uint16_t region) const {
   if (region >= region_count()) return {};
   return detail::show(machine_.data(), bytes_.get(), region, detail::header_of(bytes_.get()).now);

@@ -167,3 +167,5 @@ export async function edit(change) {
     return false;
   } finally { typing.free(); }
 }
+// Frames or times of a window or a box, as a file writes them.
+export const stretchText = stretches => stretches.map(each => 'first' in each ? (each.first === each.last ? String(each.first) : each.first + '-' + each.last) : `${each.begin / SECOND}s-${each.end / SECOND}s`).join(', ');

@@ -1,5 +1,5 @@
 // A clip's frames to put cues, windows and boxes on. It follows what plays until a frame is chosen.
-import { $, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, tables } from './base.js';
+import { $, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, stretchText, tables } from './base.js';
 
 const pick = make('select', { 'aria-label': 'Clip' }), about = make('span', { class: 'faint' });
 const fps = make('input', { type: 'number', min: '0.1', step: '0.5', 'aria-label': 'Frames a second' });
@@ -34,7 +34,6 @@ const frameNow = clip => {
   return shows && shows[1] >= 0 ? shows[1] : 0;
 };
 const holds = (stretches, frame, starts) => !stretches.length || stretches.some(each => 'first' in each ? frame >= each.first && frame <= each.last : starts < each.end && starts + 1 > each.begin);
-const stretchText = stretches => stretches.map(each => 'first' in each ? (each.first === each.last ? String(each.first) : each.first + '-' + each.last) : `${each.begin / SECOND}s-${each.end / SECOND}s`).join(', ');
 const listText = words => words.includes(',') ? `[${words}]` : words;
 // Of frame numbers: `1-3, 5`.
 function framesText(numbers) {

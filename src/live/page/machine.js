@@ -1,5 +1,5 @@
 // The machine as its graph, lit where it is; below, why: a state's rules as they stand, and what leads to it.
-import { $, SECOND, actorNow, ask, chosen, dark, fill, get, known, machine, make, notice, on, seconds, tell } from './base.js';
+import { $, SECOND, actorNow, ask, chosen, dark, fill, get, known, machine, make, notice, on, seconds, stretchText, tell } from './base.js';
 
 const graph = make('div', { id: 'graph', role: 'img', 'aria-label': 'Graph of the machine' });
 const why = make('div', { id: 'why', 'aria-live': 'off' });
@@ -172,6 +172,11 @@ function verdict(rule, seen, waits) {
     if (event.startsWith('after:')) return `it has not been in it for ${name} yet`;
     if (event.startsWith('cue:')) return name + ' is not told now';
     return event + ' does not hold now';
+  }
+  if (seen.is === 'window' && seen.plays) {
+    const [clip, frame, at] = seen.plays, name = rule.text.replace(/^.*during: /, '').split(',')[0];
+    const def = machine().clips[clip], open = def.windows.find(each => each.name === name);
+    return `${def.name} is ${frame < 0 ? `at ${at.toFixed(3)} s` : `on frame ${frame}`}` + (open ? `; ${name} is ${stretchText(open.stretches)}` : `, not in ${name}`);
   }
   if (seen.is === 'taken' && !waits) return 'would be taken';
   return VERDICTS[seen.is];
