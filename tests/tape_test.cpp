@@ -161,6 +161,27 @@ TEST(Tapes, OfHoursSayWhatIsWrongOnItsLine) {
   EXPECT_EQ(told({{20'000, "  - {at: 1s, pulse: [go}"}}).substr(0, 15), "t.yaml:20000:24");
 }
 
+// As JSON is written that nobody is to read: all on one line, without an end of line.
+TEST(Tapes, OnOneLineAreReadHoweverLongItIs) {
+  std::string text = R"({"mobrin":1,"tape":"t","until":"1s","steps":[)";
+  for (int i = 0; i < 30'000; ++i) text += R"({"at":"500ms","set":{"move":0.5}},)";
+  text.back() = ']';
+  text += '}';
+  ASSERT_GT(text.size(), 1'000'000U);
+  for (const char* end : {"", "\n"}) {
+    const LoadedTape loaded = load_tape_text(text + end, "t.json");
+    ASSERT_TRUE(loaded.tape) << joined(loaded.findings);
+    EXPECT_EQ(loaded.tape->steps.size(), 30'000U);
+  }
+  // A last line without its end, where the rest is read in pieces.
+  std::string lines = "mobrin: 1\ntape: t\nsteps:\n";
+  for (int i = 0; i < 40'000; ++i) lines += "  - {at: 500ms, set: {move: 0.5}}\n";
+  lines.pop_back();
+  EXPECT_EQ(load_tape_text(lines, "t.yaml").tape.value().steps.size(), 40'000U);
+  EXPECT_NE(joined(load_tape_text(lines + "\nuntill: 3s", "t.yaml").findings).find("t.yaml:40004:1: "),
+            std::string::npos);
+}
+
 TEST(Tapes, MoreThanAreReadAreRefused) {
   std::string text = "mobrin: 1\ntape: t\nsteps:\n";
   for (int i = 0; i <= 500'000; ++i) text += "- at: 0s\n";

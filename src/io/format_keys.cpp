@@ -12,7 +12,7 @@ using enum Section;
 
 constexpr KeyRow kKeys[] = {
     {machine, "mobrin", "version", "", "Version of the format; must be 1. Required in every file."},
-    {machine, "machine", "name", "",
+    {machine, "machine", "title", "",
      "Name of the machine. A file without it holds clips, marks, inputs or cues for others to use."},
     {machine, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {machine, "use", "paths", "",
@@ -40,7 +40,7 @@ constexpr KeyRow kKeys[] = {
     {machine, "regions", "regions", "", "Instead of `states`: parts that run side by side, by name."},
 
     {character, "mobrin", "version", "", "Version of the format; must be 1."},
-    {character, "character", "name", "", "Name of the character. Required."},
+    {character, "character", "title", "", "Name of the character. Required."},
     {character, "machine", "path", "", "The machine whose logic it has, relative to this file. Required."},
     {character, "use", "paths", "", "Files with its clips and marks; paths are relative to this file."},
     {character, "unit", "pixels", "the machine's", "Pixels to a world unit."},
@@ -50,7 +50,7 @@ constexpr KeyRow kKeys[] = {
     {character, "marks", "marks_by_clip", "", "Its marks by clip, in place of those of the machine's files."},
 
     {tape, "mobrin", "version", "", "Version of the format; must be 1."},
-    {tape, "tape", "name", "", "Name of the tape. Required."},
+    {tape, "tape", "title", "", "Name of the tape. Required."},
     {tape, "machine", "path", "", "The machine file it was made for, relative to this file."},
     {tape, "save", "text", "", "A state to begin with, as a save's JSON text: of a tape that begins in the middle."},
     {tape, "steps", "tape_steps", "", "What is written when, in order of time."},
@@ -59,7 +59,8 @@ constexpr KeyRow kKeys[] = {
     {tape, "log", "paths", "",
      "All that its run tells; `mobrin test --keep` writes it, later runs are held against it."},
 
-    {tape_step, "at", "instant", "", "The instant at which it is written: a duration, or `{ticks: N}`. Required."},
+    {tape_step, "at", "instant", "",
+     "The instant at which it is written: a duration, or `{ticks: N}`. Required where `from` is not said."},
     {tape_step, "from", "instant", "", "Instead of `at`, of an expectation over a stretch: its begin, included"},
     {tape_step, "to", "instant", "", "... and its end, not included."},
     {tape_step, "expect", "expectation", "", "What must be so; `mobrin test` looks."},
@@ -70,13 +71,13 @@ constexpr KeyRow kKeys[] = {
     {tape_step, "reset", "bool", "", "`true` starts the instance anew."},
     {tape_step, "settled", "bool", "",
      "`true`: what stands above it at this instant takes effect first, as by an advance of no time."},
-    {tape_step, "place", "name", "",
+    {tape_step, "place", "state_path", "",
      "The path of a state that is active at once, as if it had been for a while; nothing is told."},
     {tape_step, "played", "instant", "", "Of `place`: for how long, at most 10 hours; nothing: it begins."},
-    {tape_step, "force", "name", "",
+    {tape_step, "force", "state_path", "",
      "The path of a state that becomes active whatever the rules say; `\"\"` is the whole machine."},
 
-    {tape_expect, "in", "name", "", "This state is active, by its path."},
+    {tape_expect, "in", "state_path", "", "This state is active, by its path."},
     {tape_expect, "shows", "text", "", "A clip is shown, in any region: `net`, or a frame of it: `net/3`."},
     {tape_expect, "is", "name", "", "An active state has this trait."},
     {tape_expect, "holds", "expression", "", "An expression as in guards is true."},
@@ -120,7 +121,7 @@ constexpr KeyRow kKeys[] = {
      "Of a final state: how long it stays, from its play's end if that ends, else from entry."},
     {state, "sealed", "bool", "false", "Only its own transitions and those of states inside it may leave it."},
     {state, "initial", "name", "", "The state inside to start in. Required where there is more than one."},
-    {state, "states", "states", "", "States inside it, by name, in order."},
+    {state, "states", "inner_states", "", "States inside it, by name, in order."},
     {state, "regions", "regions", "", "Parts inside it that run side by side, by name."},
 
     {region, "initial", "name", "", "The state to start in. Required where there is more than one."},
@@ -249,7 +250,7 @@ constexpr KeyRow kKeys[] = {
      "per second. Required."},
 
     {scene, "mobrin", "version", "", "Version of the format; must be 1."},
-    {scene, "scene", "name", "", "Name of the scene. Required."},
+    {scene, "scene", "title", "", "Name of the scene. Required."},
     {scene, "actors", "actors", "", "Who is on the stage, by name, in order. Required."},
     {scene, "until", "instant", "", "How long it lasts. Required."},
     {scene, "spawns", "scene_spawns", "", "What spawn cues make, by their field `what` or by the cue's name."},

@@ -36,7 +36,8 @@ void Loader::read_sheet(const YamlNode& value, const YamlNode& named_by, const F
     reader.each_entry(*rects, "`rects:`", [&](const YamlNode& name, const YamlNode& rect) {
       if (auto packed = read_packed(name, rect)) sheet.pictures.emplace(name.text, *packed);
     });
-  if (value.kind == YamlNode::Kind::map && !fields.foreign && (!fields.has("image") || !fields.has("rects")))
+  if ((value.kind == YamlNode::Kind::map || value.kind == YamlNode::Kind::null) && !fields.foreign &&
+      (!fields.has("image") || !fields.has("rects")))
     reader.fail(FindingCode::missing_key, named_by,
                 "the sheet \"" + named_by.text + "\" lacks " + (fields.has("image") ? "`rects:`" : "`image:`"),
                 "It needs an image and its rectangles.");

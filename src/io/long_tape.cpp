@@ -13,7 +13,8 @@ class StepLines {
   [[nodiscard]] bool next() {
     at_ += line.size();
     if (at_ >= text_.size()) return false;
-    line = text_.substr(at_, text_.find('\n', at_) - at_ + 1);
+    const std::size_t end = text_.find('\n', at_);
+    line = end == std::string_view::npos ? text_.substr(at_) : text_.substr(at_, end - at_ + 1);
     ++number;
     indent = line.find_first_not_of(' ');
     words = indent < line.size() ? line.substr(indent, line.find_last_not_of(" \r\n") + 1 - indent) : "";

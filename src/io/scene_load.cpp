@@ -71,7 +71,7 @@ class SceneLoader {
       reader_.each_entry(*spawns, "`spawns:`",
                          [&](const YamlNode& key, const YamlNode& value) { read_spawn(key, value); });
     const YamlNode* actors = fields.get("actors");
-    if (actors == nullptr)
+    if (actors == nullptr || actors->is_empty())
       return reader_.fail(FindingCode::missing_key, root, "the scene has no actors", "Add `actors:` by name.");
     if (actors->kind == YamlNode::Kind::list)
       return reader_.mismatch(*actors, "`actors:`", "a map with their names: `keeper: {machine: keeper.yaml}`");
@@ -119,7 +119,7 @@ class SceneLoader {
     if (value.kind == YamlNode::Kind::scalar)
       return reader_.mismatch(value, "an actor", "a map: `{machine: " + value.text + "}`");
     const Fields fields = reader_.fields(value, Section::actor);
-    if (value.kind != YamlNode::Kind::map || fields.foreign) return;
+    if (value.kind == YamlNode::Kind::list || fields.foreign) return;
     SceneActor actor;
     actor.name = reader_.text_of(key);
     const YamlNode* machine = fields.get("machine");
@@ -175,7 +175,7 @@ class SceneLoader {
 
   void read_spawn(const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader_.fields(value, Section::scene_spawn);
-    if (value.kind != YamlNode::Kind::map || fields.foreign) return;
+    if (value.kind == YamlNode::Kind::list || fields.foreign) return;
     SceneSpawn spawn;
     spawn.what = reader_.text_of(key);
     const YamlNode* machine = fields.get("machine");
@@ -195,6 +195,8 @@ class SceneLoader {
   }
 
   void read_move(const YamlNode& node, SceneActor& actor) {
+    if (node.kind == YamlNode::Kind::null)
+      return reader_.mismatch(node, "a move", "a map such as `{at: 900ms, for: 500ms, by: [2, 0]}`");
     const Fields fields = reader_.fields(node, Section::scene_move);
     if (node.kind != YamlNode::Kind::map || fields.foreign) return;
     SceneMove move;
@@ -238,7 +240,7 @@ class SceneLoader {
   }
 
   void read_rule(const YamlNode& node, std::vector<HitRule>& rules) {
-    if (node.kind == YamlNode::Kind::scalar)
+    if (node.kind == YamlNode::Kind::scalar || node.kind == YamlNode::Kind::null)
       return reader_.mismatch(node, "a hit rule", "a map such as `{by: sting, pulse: stung}`");
     const Fields fields = reader_.fields(node, Section::hit_rule);
     if (node.kind != YamlNode::Kind::map) return;

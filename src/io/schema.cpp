@@ -34,6 +34,8 @@ constexpr std::string_view kFieldValue =
 constexpr TypeRow kTypes[] = {
     {"version", "1", R"({"const":1})"},
     {"name", "name", kName},
+    {"title", "text", R"({"type":"string","minLength":1})"},
+    {"state_path", "a state's path", R"({"type":"string"})"},
     {"path", "text", R"({"type":"string"})"},
     {"paths", "text or list of texts", kNames},
     {"names", "name or list of names", kNames},
@@ -61,6 +63,8 @@ constexpr TypeRow kTypes[] = {
     {"go_list", "list of transitions", R"({"type":["array","null"],"items":"$go"})"},
     {"states", "map of states",
      R"({"type":"object","minProperties":1,"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
+    {"inner_states", "map of states",
+     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
     {"regions", "map of regions", R"({"type":"object","minProperties":1,"additionalProperties":"$region"})"},
     {"tape_steps", "list of steps", R"({"type":["array","null"],"items":"$tape_step"})"},
     {"values", "map of values", R"({"type":"object","additionalProperties":{"type":["boolean","number","string"]}})"},
@@ -167,6 +171,7 @@ Json section_schema(Section section) {
   }
   if (section == Section::clip || section == Section::marks) out["type"] = {"object", "null"};
   if (section == Section::clip) out["type"] = "object";
+  if (section == Section::tape_step) out["anyOf"] = {{{"required", {"at"}}}, {{"required", {"from", "to", "expect"}}}};
   if (!required.empty()) out["required"] = required;
   return out;
 }

@@ -44,7 +44,7 @@ Ticks rounding_of(const std::string& text) {
 
 void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape& tape) {
   const YamlNode& value = *step.get("expect");
-  if (value.kind == YamlNode::Kind::scalar)
+  if (value.kind == YamlNode::Kind::scalar || value.is_empty())
     return reader.mismatch(value, "`expect:`", "a map such as `{in: air}` or `{holds: health == 6}`");
   const Fields fields = reader.fields(value, Section::tape_expect);
   TapeExpect expect;
@@ -127,6 +127,7 @@ std::vector<std::pair<Text, FieldValue>> read_set(Reader& reader, const YamlNode
     reader.mismatch(node, "`set:`", "a map: `" + entry + "`");
     return out;
   }
+  if (node.kind == YamlNode::Kind::null) reader.mismatch(node, "`set:`", "values by name: `{move: 1}`");
   reader.each_entry(node, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
     if (value.kind == YamlNode::Kind::map)
       reader.mismatch(value, "the value", "one value; what changes over time takes a step for each");

@@ -1,13 +1,17 @@
 #!/usr/bin/env python3
 """The JSON Schema agrees with the loader: what one takes the other takes; the committed copies are the generated ones."""
+import copy
+import glob
 import json
 import os
 import subprocess
 import sys
 import tempfile
 import unittest
+from random import Random
 
 import jsonschema
+import yaml
 
 TOOL, ROOT = sys.argv[1], sys.argv[2]
 
@@ -25,6 +29,10 @@ SOUND = [
     {"machine": "m", "regions": {"l": {"states": {"a": {"sealed": True}}}, "r": {"initial": "c", "states": {"c": {"length": "1s"}, "d": {"states": {"e": {}}}}}}},
     {"clips": {"c": {"frames": [0], "fps": 1}}},
     {"tape": "t", "steps": [{"at": "0s", "set": {"x": 1, "y": "net", "z": False}}, {"at": {"ticks": 5}, "pulse": ["p", "q"]}], "until": "4s"},
+    {"tape": "as it was, again", "until": "4s",
+     "steps": [{"at": "0s", "place": "ground/walk", "played": "1s"}, {"at": "1s", "force": ""}, {"at": "2s", "expect": {"in": "ground/walk", "is": "busy", "shows": "net/3"}},
+               {"from": "2s", "to": "3s", "expect": {"never": "in(a)", "cues": {"k": 2}}}]},
+    {"machine": "the keeper's own", "states": {"a": {"states": None}}},
 ]
 BROKEN = [
     {"machine": "m", "states": {"a": {"clpi": "x"}}},
@@ -46,7 +54,36 @@ BROKEN = [
     {"tape": "t", "steps": [{"set": {"x": 1}}], "until": "4s"},
     {"tape": "t", "steps": [{"at": "5"}], "until": "4s"},
     {"tape": "t", "steps": [], "untill": "4s"},
+    {"tape": "t", "steps": [{"at": "1s", "set": None}], "until": "4s"},
+    {"tape": "t", "steps": [{"at": "1s", "expect": None}], "until": "4s"},
+    {"tape": "t", "steps": [{"from": "1s", "expect": {"never": "in(a)"}}], "until": "4s"},
+    {"scene": "s", "actors": {"a": None}, "until": "4s"},
+    {"scene": "s", "actors": {}, "until": "4s"},
+    {"scene": "s", "actors": {"a": {"machine": "m.yaml"}}, "spawns": {"puff": None}, "until": "4s"},
+    {"scene": "s", "actors": {"a": {"machine": "m.yaml", "moves": [None]}}, "until": "4s"},
+    {"scene": "s", "actors": {"a": {"machine": "m.yaml", "when_hit": [None]}}, "until": "4s"},
+    {"machine": "m", "sheets": {"s": None}, "states": {"a": {}}},
 ]
+
+
+def by_words(data):
+    """As JSON has it: keys are words."""
+    if isinstance(data, dict):
+        return {str(key): by_words(value) for key, value in data.items()}
+    return [by_words(each) for each in data] if isinstance(data, list) else data
+
+
+def ways(data, before=()):
+    """To all that is in it, from its root."""
+    yield before
+    for key in data if isinstance(data, dict) else range(len(data)) if isinstance(data, list) else ():
+        yield from ways(data[key], before + (key,))
+
+
+def follow(data, way):
+    for key in way:
+        data = data[key]
+    return data
 
 
 def output(*arguments):
@@ -80,6 +117,37 @@ class Schema(unittest.TestCase):
             self.assertFalse(self.validator.is_valid(data), data)
             self.assertFalse(self.loads(data)[0], data)
         self.assertFalse(self.validator.is_valid({"machine": "m", "states": {"a": None}}))
+
+    def test_takes_the_projects_own_files(self):
+        files = [path for folder in ("demo", "docs", "examples") for path in glob.glob(os.path.join(ROOT, folder, "**/*.yaml"), recursive=True)
+                 if not path.endswith("broken.yaml")]
+        self.assertGreater(len(files), 15)
+        for path in files:
+            with open(path, encoding="utf-8") as stream:
+                data = by_words(yaml.safe_load(stream))
+            if "mobrin" in data:
+                self.assertEqual([error.message for error in self.validator.iter_errors(data)], [], path)
+
+    def test_takes_what_the_loader_takes_of_what_is_changed(self):
+        """Files with one thing put elsewhere, left out, or of another kind: where they still load the schema takes them."""
+        random = Random(7)
+        machines = [each for each in SOUND if "states" in each or "regions" in each]  # names are looked up
+        taken = 0
+        for _ in range(250):
+            data = {"mobrin": 1, **copy.deepcopy(random.choice(machines))}
+            at = random.choice([way for way in ways(data) if way and way != ("mobrin",)])
+            around = follow(data, at[:-1])
+            if random.random() < 0.3:
+                del around[at[-1]]
+            elif isinstance(around[at[-1]], (str, list, dict, type(None))):
+                around[at[-1]] = random.choice([None, "", "a", "1s", "3-5", [], ["a"], [1], {}, {"a": 1}, "loop", "2", "x > 0", "c*3", "back", ["x", "y"], [around[at[-1]]]])
+            else:
+                around[at[-1]] = random.choice([0, 1, -1, 3.5, 100000, True, None, "1s", "a", [1], {}])
+            if not self.loads(data)[0]:
+                continue
+            taken += 1
+            self.assertEqual([error.message for error in self.validator.iter_errors(data)], [], (at, data))
+        self.assertGreater(taken, 50)
 
     def test_the_committed_schema_is_the_generated_one(self):
         with open(os.path.join(ROOT, "docs/mobrin.schema.json"), encoding="utf-8") as stream:
