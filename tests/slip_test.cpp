@@ -243,6 +243,9 @@ TEST(Slip, OfAnActorIsToldWhereItIsWritten) {
       {"until: 10s", "until: 1s", "5:8", "What comes after `until:` is not run; raise it."},
       {"machine: hive.yaml", "machine: hives.yaml", "8:14", "Did you mean \"hive.yaml\"?"},
       {"machine: hive.yaml\n", "machine: hive.yaml\n    tape: keeper.tape.yaml\n", "9:11", ""},
+      {"{by: net, pulse: stunned}", "{by: net}", "43:9", "Add `pulse: stung`, or `add: {health: -1}`."},
+      {"{at: 600ms, for: 1200ms, by: [-1.4, -0.1]}", "", "40:7",
+       "Expected a map such as `{at: 900ms, for: 500ms, by: [2, 0]}`."},
   };
   for (const auto& [written, instead, place, remedy] : rows) {
     std::string spoilt = text;
@@ -257,6 +260,18 @@ TEST(Slip, OfAnActorIsToldWhereItIsWritten) {
       EXPECT_EQ(findings[0].remedy, remedy);
     }
   }
+}
+
+// Nothing is told where it should stand, not where the next word begins.
+TEST(Slip, OfNothingIsToldBehindItsKeyOrItsDash) {
+  const std::string all = findings_of(
+      "vars:\n  x:\n\n  y: 1\nclips:\n  c:  # later\n\n  d: {length: 1s}\ngo:\n  -   # here\n  -\n  - {when: y > 2, "
+      "to: a}\nstates:\n  a:\n    go:\n      -");
+  for (const char* place : {":4:3: error: the variable \"x\" is nothing", ":8:3: error: the clip \"c\" is nothing",
+                            ":12:3: error: a transition is nothing", ":13:3: error: a transition is nothing",
+                            ":18:7: error: a transition is nothing"})
+    EXPECT_NE(all.find(place), std::string::npos) << place << "\n" << all;
+  EXPECT_EQ(std::count(all.begin(), all.end(), '\n'), 10) << all;
 }
 
 // What does not fit the actor is told in the tape, not in the scene or the machine.

@@ -100,6 +100,16 @@ TEST(Tapes, AnswerWhatIsWrittenInAnotherWay) {
   }
 }
 
+TEST(Tapes, SayWhatStandsThereWithNothingBehindIt) {
+  for (const char* step : {"{at: 1s, set: }", "{at: 1s, expect: }", "{at: 1s, expect: {}}", "{at: 1s, pulse: }",
+                           "{from: 1s, to: 2s, expect: {cues: }}", "{from: 1s, to: 2s, expect: {cues: {}}}"}) {
+    const std::string told = tape_findings("steps: [" + std::string(step) + "]");
+    EXPECT_NE(told.find("error: "), std::string::npos) << step;
+    EXPECT_NE(told.find("    Expected "), std::string::npos) << step << told;
+    EXPECT_EQ(std::count(told.begin(), told.end(), '\n'), 2) << step << told;
+  }
+}
+
 TEST(Tapes, LastAsLongAsALastStepSays) {
   EXPECT_EQ(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s}").until, milliseconds(3000));
   EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}").until);

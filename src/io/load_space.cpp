@@ -109,7 +109,7 @@ void Loader::read_looks(const YamlNode& node) {
     LookDef out;
     out.name = reader.text_of(key);
     const YamlNode *when = fields.get("when"), *art = fields.get("art");
-    if (when == nullptr || art == nullptr) {
+    if (when == nullptr || art == nullptr || art->kind == YamlNode::Kind::null) {
       if (!fields.foreign && !fields.strange)
         reader.fail(FindingCode::missing_key, key,
                     "the look \"" + key.text + "\" lacks " + (when == nullptr ? "`when:`" : "`art:`"),

@@ -257,6 +257,9 @@ class SceneLoader {
         else if (number)
           rule.add.emplace_back(reader_.text_of(key), *number);
       });
+    if (!fields.has("pulse") && !fields.has("add") && !fields.strange)
+      reader_.fail(FindingCode::hardly_meant, node, "the hit rule does nothing",
+                   "Add `pulse: stung`, or `add: {health: -1}`.");
     rules.push_back(std::move(rule));
   }
 

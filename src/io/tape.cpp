@@ -83,7 +83,10 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
   expression("holds", expect.holds);
   expression("never", expect.never);
   expression("always", expect.always);
-  if (const YamlNode* cues = fields.get("cues"); cues != nullptr && expect.to)
+  const YamlNode* cues = fields.get("cues");
+  if (cues != nullptr && cues->is_empty())
+    reader.mismatch(*cues, "`cues:`", "how often each is told: `{step: 2, net_out: 0}`");
+  if (cues != nullptr && expect.to)
     reader.each_entry(*cues, "`cues:`", [&](const YamlNode& key, const YamlNode& number) {
       if (const auto times = reader.whole(number, "how often a cue is told", 0, 1'000'000))
         expect.cues.emplace_back(reader.text_of(key), static_cast<std::int32_t>(*times));

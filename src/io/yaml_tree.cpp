@@ -33,7 +33,11 @@ class TreeMaker final : public YAML::EventHandler {
   void OnDocumentStart(const YAML::Mark&) override {}
   void OnDocumentEnd() override {}
 
-  void OnNull(const YAML::Mark& mark, YAML::anchor_t anchor) override { add(make(YamlNode::Kind::null, mark), anchor); }
+  void OnNull(const YAML::Mark& mark, YAML::anchor_t anchor) override {
+    YamlNode node = make(YamlNode::Kind::null, mark);
+    put_behind(node);
+    add(std::move(node), anchor);
+  }
 
   void OnScalar(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
                 const std::string& value) override {
@@ -81,6 +85,36 @@ class TreeMaker final : public YAML::EventHandler {
     node.line = static_cast<std::uint32_t>(mark.line + 1);
     node.column = static_cast<std::uint32_t>(mark.column + 1);
     return node;
+  }
+  // `null` or `~`, not just nothing.
+  bool is_written(const YamlNode& node) const {
+    if (node.line > lines_.size()) return false;
+    const std::string_view line = lines_[node.line - 1];
+    const std::string_view words = node.column <= line.size() ? line.substr(node.column - 1) : "";
+    return words.starts_with('~') || words.starts_with("null") || words.starts_with("Null") ||
+           words.starts_with("NULL");
+  }
+  void put_behind(YamlNode& node) const {
+    if (open_.empty() || is_written(node)) return;
+    if (open_.back().node.kind == YamlNode::Kind::map) {
+      if (!open_.back().has_key || open_.back().key.line == node.line) return;
+      node.behind_line = open_.back().key.line;
+      node.behind_column = open_.back().key.column;
+      return;
+    }
+    if (open_.back().node.flow) return;
+    // The last dash before it with nothing behind.
+    for (std::size_t line = std::min<std::size_t>(node.line, lines_.size()); line > 0; --line) {
+      const std::string_view words = lines_[line - 1].substr(0, lines_[line - 1].find(" #"));
+      const std::size_t dash = words.find_last_not_of(" \r");
+      const bool is_before = line < node.line || dash + 1 < node.column || line == lines_.size();
+      if (dash != std::string_view::npos && words[dash] == '-' && is_before) {
+        node.behind_line = static_cast<std::uint32_t>(line);
+        node.behind_column = static_cast<std::uint32_t>(dash + 1);
+        return;
+      }
+      if (node.line - line > 3) return;
+    }
   }
   // Quoted scalars have the tag "!" without showing it; whoever writes `! x` has it too, so the source decides.
   bool is_tagged(const YamlNode& node, const std::string& tag) const {
