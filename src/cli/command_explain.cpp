@@ -132,21 +132,29 @@ void end(Explanation& explanation, const Instance& instance) {
   explanation.end();
 }
 
-// False with a message told where a state that is asked for is not there.
-bool check_names(const Machine& machine, const ExplainOptions& options) {
-  if (!options.state.empty())
-    if (const auto state = machine.state(options.state); !state)
-      return usage(state.error().text(), "Name a state by its path, as `mobrin list` prints it."), false;
-  if (options.to.empty()) return true;
+// What is asked for; nothing, with a message told, where it is not there.
+std::optional<RulesWanted> wanted(const Machine& machine, const ExplainOptions& options) {
+  RulesWanted out{.to = options.to};
+  if (!options.state.empty()) {
+    const auto state = machine.state(options.state);
+    if (state)
+      out.state = state->index;
+    else if (options.state == "anywhere")
+      out.state = 0;  // as it is printed
+    else
+      return usage(state.error().text(), "Name a state by its path, as `mobrin list` prints it."), std::nullopt;
+  }
+  if (options.to.empty()) return out;
+  if (const auto target = machine.state(options.to)) out.target = target->index;
   std::vector<std::string> known;
   for (const TransitionInfo& rule : machine.transitions()) {
-    if (rule.to == options.to || machine.states()[rule.target].path == options.to) return true;
+    if (out.leads_there(machine, rule)) return out;
     known.push_back(rule.to);
     known.push_back(machine.states()[rule.target].path);
   }
   usage(Error{"no transition leads to \"" + options.to + "\"", nearest_name(options.to, known)}.text(),
         "Name a target as it is written, or by its whole path.");
-  return false;
+  return std::nullopt;
 }
 
 // --- a machine ------------------------------------------------------------------------------------------------------
@@ -156,7 +164,8 @@ int explain_machine(const ExplainOptions& options, const std::vector<TypedStep>&
   if (const int* over = std::get_if<int>(&source)) return *over;
   const auto& [tape, path, loaded] = std::get<RunSource>(source);
   const Machine& machine = *loaded.machine;
-  if (!check_names(machine, options)) return kUsage;
+  const auto rules = wanted(machine, options);
+  if (!rules) return kUsage;
 
   // First to see when something happens, then to look at it.
   RunOptions run;
@@ -173,7 +182,7 @@ int explain_machine(const ExplainOptions& options, const std::vector<TypedStep>&
   }
   instant.settle();
   Instance instance(machine);
-  Explanation explanation(machine, {options.state, options.to});
+  Explanation explanation(machine, *rules);
   explanation.listen_at(instant.at);
   instance.set_trace(explanation.hook());
   Presses presses(machine);
@@ -291,7 +300,8 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
     return usage("a scene has its own presses", "Write them under its actors: `steps:`.");
   const auto actor = static_cast<std::size_t>(found - names.begin());
   const Machine& machine = *scene.actors[actor].machine;
-  if (!check_names(machine, options)) return kUsage;
+  const auto rules = wanted(machine, options);
+  if (!rules) return kUsage;
   if (instant.at > scene.until)
     return usage(fmt::format("the scene ends at {} s", scene.until.to_seconds()), "Name an instant before that.");
   {
@@ -310,7 +320,7 @@ int explain_scene(const ExplainOptions& options, Instant instant) {
         machine.transitions()[record.cue.transition].pulse != kNoIndex)
       (void)presses.taken(machine.transitions()[record.cue.transition].pulse, record.at);
   };
-  Explanation explanation(machine, {options.state, options.to});
+  Explanation explanation(machine, *rules);
   explanation.listen_at(instant.at);
   const Writes writes{presses, explanation, run.instance(actor)};
   run.set_write_hook(actor, writes.hook());
@@ -347,8 +357,9 @@ const Command explain_command(
       options->steps.add_to(parameters);
       parameters.option("--at", options->at, "The instant as `run` prints it, such as 1.75s; or '{ticks: N}'",
                         Parameters::Need::required);
-      parameters.option("--state", options->state, "Only transitions of this state");
-      parameters.option("--to", options->to, "Only transitions to this state");
+      parameters.option("--state", options->state,
+                        "Only transitions of this state; `anywhere`: those that hold from anywhere");
+      parameters.option("--to", options->to, "Only transitions that lead to this state, or to one around it");
       parameters.option("--actor", options->actor, "Of a scene: whose transitions, and whom it hits or does not");
       parameters.footer(
           "Example:\n  mobrin explain keeper.yaml --tape keeper.tape.yaml --at 1.75s\n  mobrin explain keeper.yaml "

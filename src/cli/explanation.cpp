@@ -25,10 +25,17 @@ bool has(std::span<const std::uint16_t> list, std::uint16_t one) {
 
 }  // namespace
 
+bool RulesWanted::leads_there(const Machine& machine, const TransitionInfo& rule) const {
+  if (to.empty() || rule.to == to) return true;
+  if (!target) return false;
+  std::uint16_t around = *target;
+  while (around != rule.target && around != 0) around = machine.states()[around].parent;
+  return around == rule.target && around != 0;
+}
+
 bool Explanation::wants(std::uint32_t rule) const {
   const TransitionInfo& info = machine_.transitions()[rule];
-  if (!wanted_.state.empty() && machine_.states()[info.owner].path != wanted_.state) return false;
-  return wanted_.to.empty() || info.to == wanted_.to || machine_.states()[info.target].path == wanted_.to;
+  return (!wanted_.state || info.owner == *wanted_.state) && wanted_.leads_there(machine_, info);
 }
 
 std::string Explanation::name_of(std::uint16_t state) const {
@@ -156,7 +163,7 @@ void Explanation::end_round() {
   const std::vector<Skipped> skipped = round_->skipped();
   const auto owner_of = [&](const Skipped& each) { return machine_.transitions()[each.transition].owner; };
   for (auto each = skipped.begin(); each != skipped.end();) {
-    const bool apart = !wanted_.state.empty() || !wanted_.to.empty() || each->why == Skipped::Why::above;
+    const bool apart = !wanted_.all() || each->why == Skipped::Why::above;
     const auto end = apart ? each + 1 : std::find_if(each, skipped.end(), [&](const Skipped& other) {
       return owner_of(other) != owner_of(*each);
     });
@@ -195,15 +202,13 @@ void Explanation::end() {
 
 // Of wanted rules those whose state no round found active: that is why.
 void Explanation::tell_inactive() {
-  if (!round_ || (wanted_.state.empty() && wanted_.to.empty())) return;
+  if (!round_ || wanted_.all()) return;
   const auto tell = [&](std::uint16_t state) {
-    put("{}no: {} is not active; {} is\n", wanted_.state.empty() ? "      " : "  ", name_of(state), leaves());
+    put("{}no: {} is not active; {} is\n", wanted_.state ? "  " : "      ", name_of(state), leaves());
   };
-  if (!wanted_.state.empty()) {
-    std::uint16_t state = 0;
+  if (wanted_.state) {
+    const std::uint16_t state = *wanted_.state;
     bool has_rule = false;
-    for (std::size_t i = 0; i < machine_.states().size(); ++i)
-      if (machine_.states()[i].path == wanted_.state) state = static_cast<std::uint16_t>(i);
     for (std::uint32_t rule = 0; rule < machine_.transitions().size(); ++rule) has_rule = has_rule || wants(rule);
     if (!has(was_active_, state)) return tell(state);
     if (!has_rule)

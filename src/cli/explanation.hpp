@@ -14,10 +14,14 @@
 
 namespace mobrin::cli {
 
-// Which rules are asked for; empty: all.
+// Which rules are asked for.
 struct RulesWanted {
-  std::string state;  // those of this state
-  std::string to;     // those to this one, as it is written or by its whole path
+  std::optional<std::uint16_t> state{};   // those of this state; none: of all
+  std::string to{};                       // those that are written so, or lead to `target`; empty: all
+  std::optional<std::uint16_t> target{};  // a state by its path: also rules to a state around it
+
+  [[nodiscard]] bool all() const { return !state && to.empty(); }
+  [[nodiscard]] bool leads_there(const Machine& machine, const TransitionInfo& rule) const;
 };
 
 // Gathers what its hook hears of one instant, and prints it.

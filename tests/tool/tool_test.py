@@ -225,6 +225,11 @@ class Tool(ToolCase):
         out = run(*both, "0.9s", "--to", "net")[1]
         self.assertIn("ground/stand -> net  pulse: swing, when: carrying == net  (keeper.yaml:42)\n      " + around, out)
         self.assertIn("ground/walk -> net  pulse: swing, when: carrying == net  (keeper.yaml:49)\n      no: ground/walk is not active; ground/stand is\n", out)
+        out = run(*both, "0.9s", "--state", "anywhere")[1]
+        self.assertEqual((out.count("anywhere -> faint"), out.count("anywhere -> hurt"), out.count("ground")), (2, 2, 0))
+        # Who asks for a state that is entered with the one around it.
+        self.assertIn("anywhere -> faint  when: health <= 0  (keeper.yaml:30)\n      no: the guard is false\n", run(*both, "0.9s", "--to", "faint/sag")[1])
+        self.assertIn('did you mean "faint"', run(*both, "0.9s", "--to", "fant")[2])
         self.assertIn("  ground/stand has no rule to hurt\n", run(*both, "0.9s", "--state", "ground/stand", "--to", "hurt")[1])
         self.assertIn("\nswing was pressed 350 ms ago and ran out 240 ms ago, untaken\n", run(*both, "1.25s")[1])
         self.assertIn("\nIt is done: no rule is looked at any more.\n", run("explain", KEEPER, "--set", "health=0", "--at", "9s")[1])
