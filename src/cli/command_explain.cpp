@@ -3,9 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <memory>
-#include <set>
 #include <variant>
 
 #include "command.hpp"

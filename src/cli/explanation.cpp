@@ -112,7 +112,9 @@ void Explanation::add(const Considered& considered) {
     round_.emplace(considered);
     is_numbered_ = false;
     const auto active = round_->active();
-    if (first_active_.empty()) first_active_.assign(active.begin(), active.end());
+    if (leaves_.empty())
+      for (const std::uint16_t state : active)
+        if (!machine_.states()[state].has_children) leaves_ += (leaves_.empty() ? "" : ", ") + name_of(state);
     for (const std::uint16_t state : active)
       if (!has(was_active_, state)) was_active_.push_back(state);
   }
@@ -182,18 +184,6 @@ void Explanation::end_round() {
       taken_pulses_.push_back(machine_.transitions()[each.transition].pulse);
 }
 
-// The innermost of the states that were active at first.
-std::string Explanation::leaves() const {
-  std::string out;
-  for (const std::uint16_t state : first_active_) {
-    const bool has_child = std::any_of(first_active_.begin(), first_active_.end(), [&](std::uint16_t other) {
-      return other != 0 && machine_.states()[other].parent == state;
-    });
-    if (!has_child) out += (out.empty() ? "" : ", ") + printable(machine_.states()[state].path);
-  }
-  return out;
-}
-
 void Explanation::end() {
   end_round();
   tell_inactive();
@@ -204,7 +194,7 @@ void Explanation::end() {
 void Explanation::tell_inactive() {
   if (!round_ || wanted_.all()) return;
   const auto tell = [&](std::uint16_t state) {
-    put("{}no: {} is not active; {} is\n", wanted_.state ? "  " : "      ", name_of(state), leaves());
+    put("{}no: {} is not active; {} is\n", wanted_.state ? "  " : "      ", name_of(state), leaves_);
   };
   if (wanted_.state) {
     const std::uint16_t state = *wanted_.state;

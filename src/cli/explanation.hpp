@@ -60,7 +60,6 @@ class Explanation {
     fmt::format_to(std::back_inserter(text_), format, std::forward<Values>(values)...);
   }
   [[nodiscard]] std::string name_of(std::uint16_t state) const;
-  [[nodiscard]] std::string leaves() const;
 
   const Machine& machine_;
   RulesWanted wanted_;
@@ -70,7 +69,7 @@ class Explanation {
   std::size_t settled_ = 0;  // so much of it is of settlings before
   bool was_written_ = false;
   bool is_numbered_ = false;                 // the number of the round is printed
-  std::vector<std::uint16_t> first_active_;  // when the first round began
+  std::string leaves_;                       // the innermost states that were active when the first round began
   std::vector<std::uint16_t> was_active_;    // in one of the rounds
   std::vector<std::uint16_t> taken_pulses_;  // by the rounds before
 };

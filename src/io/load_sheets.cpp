@@ -22,22 +22,21 @@ bool names_description(const std::string& text) {
 void Loader::read_sheets(const YamlNode& node) {
   reader.each_entry(node, "`sheets:`", [&](const YamlNode& key, const YamlNode& value) {
     Sheet sheet;
-    read_sheet(value, key, reader.fields(value, Section::sheet), sheet);
+    read_sheet(key, reader.fields(value, Section::sheet), sheet);
     if (!sheets_.emplace(key.text, std::move(sheet)).second)
       reader.fail(FindingCode::duplicate_name, key, "there is a sheet \"" + key.text + "\" already",
                   "Give it another name.");
   });
 }
 
-void Loader::read_sheet(const YamlNode& value, const YamlNode& named_by, const Fields& fields, Sheet& sheet) {
+void Loader::read_sheet(const YamlNode& named_by, const Fields& fields, Sheet& sheet) {
   if (const YamlNode* image = fields.get("image"))
     if (const auto path = reader.name(*image, "`image:`")) sheet.image = art_path(*path);
   if (const YamlNode* rects = fields.get("rects"))
     reader.each_entry(*rects, "`rects:`", [&](const YamlNode& name, const YamlNode& rect) {
       if (auto packed = read_packed(name, rect)) sheet.pictures.emplace(name.text, *packed);
     });
-  if ((value.kind == YamlNode::Kind::map || value.kind == YamlNode::Kind::null) && !fields.foreign &&
-      (!fields.has("image") || !fields.has("rects")))
+  if (!fields.foreign && (!fields.has("image") || !fields.has("rects")))
     reader.fail(FindingCode::missing_key, named_by,
                 "the sheet \"" + named_by.text + "\" lacks " + (fields.has("image") ? "`rects:`" : "`image:`"),
                 "It needs an image and its rectangles.");
@@ -100,7 +99,7 @@ const Loader::Sheet* Loader::described_sheet(const YamlNode& node) {
       const Fields fields = reader.fields(*root, Section::packed_sheet);
       YamlNode whole = *root;
       whole.text = std::filesystem::path(path).filename().generic_string();
-      read_sheet(*root, whole, fields, sheet);
+      read_sheet(whole, fields, sheet);
     }
     reader.set_file(file);
     enter_folder(folder);

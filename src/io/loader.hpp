@@ -118,7 +118,7 @@ class Loader {
 
   // load_sheets.cpp
   void read_sheets(const YamlNode& node);
-  void read_sheet(const YamlNode& value, const YamlNode& named_by, const Fields& fields, Sheet& sheet);
+  void read_sheet(const YamlNode& named_by, const Fields& fields, Sheet& sheet);
   std::optional<Packed> read_packed(const YamlNode& name, const YamlNode& rect);
   // The sheet that a clip names: an entry of `sheets:`, or a file that describes one; null for an image.
   const Sheet* sheet_named(const YamlNode& node);

@@ -194,7 +194,6 @@ namespace {
 
 void move_down(YamlNode& node, std::uint32_t lines) {
   node.line += lines;
-  if (node.behind_line > 0) node.behind_line += lines;
   for (YamlNode& item : node.items) move_down(item, lines);
   for (auto& [key, value] : node.entries) {
     move_down(key, lines);

@@ -64,10 +64,7 @@ class Reader {
   // True, and told, where brackets of an expression in { } or [ ] stay open.
   bool unclosed(const YamlNode& node);
 
-  [[nodiscard]] Place place_of(const YamlNode& node) const {
-    if (node.behind_line > 0) return {file_, node.behind_line, node.behind_column};
-    return {file_, node.line, node.column};
-  }
+  [[nodiscard]] Place place_of(const YamlNode& node) const { return {file_, node.line, node.column}; }
   [[nodiscard]] Text text_of(const YamlNode& node) const;
 
   // Checks that `node` is a map whose keys belong to `section`.

@@ -119,7 +119,7 @@ class SceneLoader {
     if (value.kind == YamlNode::Kind::scalar)
       return reader_.mismatch(value, "an actor", "a map: `{machine: " + value.text + "}`");
     const Fields fields = reader_.fields(value, Section::actor);
-    if (value.kind == YamlNode::Kind::list || fields.foreign) return;
+    if (fields.foreign) return;
     SceneActor actor;
     actor.name = reader_.text_of(key);
     const YamlNode* machine = fields.get("machine");
@@ -175,7 +175,7 @@ class SceneLoader {
 
   void read_spawn(const YamlNode& key, const YamlNode& value) {
     const Fields fields = reader_.fields(value, Section::scene_spawn);
-    if (value.kind == YamlNode::Kind::list || fields.foreign) return;
+    if (fields.foreign) return;
     SceneSpawn spawn;
     spawn.what = reader_.text_of(key);
     const YamlNode* machine = fields.get("machine");

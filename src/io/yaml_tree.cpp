@@ -94,26 +94,28 @@ class TreeMaker final : public YAML::EventHandler {
     return words.starts_with('~') || words.starts_with("null") || words.starts_with("Null") ||
            words.starts_with("NULL");
   }
+  // What is not there is where the next word begins, to the parser: it belongs to the key or the dash that it is
+  // behind.
   void put_behind(YamlNode& node) const {
     if (open_.empty() || is_written(node)) return;
-    if (open_.back().node.kind == YamlNode::Kind::map) {
-      if (!open_.back().has_key || open_.back().key.line == node.line) return;
-      node.behind_line = open_.back().key.line;
-      node.behind_column = open_.back().key.column;
+    const Open& parent = open_.back();
+    if (parent.node.kind == YamlNode::Kind::map) {
+      if (!parent.has_key || parent.key.line == node.line) return;
+      node.line = parent.key.line;
+      node.column = parent.key.column;
       return;
     }
-    if (open_.back().node.flow) return;
-    // The last dash before it with nothing behind.
-    for (std::size_t line = std::min<std::size_t>(node.line, lines_.size()); line > 0; --line) {
+    if (parent.node.flow) return;
+    // The last dash before it with nothing behind but comments.
+    const auto last = static_cast<std::uint32_t>(std::min<std::size_t>(node.line, lines_.size()));
+    for (std::uint32_t line = last; line > 0 && node.line - line <= 3; --line) {
       const std::string_view words = lines_[line - 1].substr(0, lines_[line - 1].find(" #"));
       const std::size_t dash = words.find_last_not_of(" \r");
-      const bool is_before = line < node.line || dash + 1 < node.column || line == lines_.size();
-      if (dash != std::string_view::npos && words[dash] == '-' && is_before) {
-        node.behind_line = static_cast<std::uint32_t>(line);
-        node.behind_column = static_cast<std::uint32_t>(dash + 1);
-        return;
-      }
-      if (node.line - line > 3) return;
+      if (dash == std::string_view::npos || words[dash] != '-') continue;
+      if (line == node.line && dash + 1 >= node.column && line < lines_.size()) continue;  // the next one's
+      node.line = line;
+      node.column = static_cast<std::uint32_t>(dash + 1);
+      return;
     }
   }
   // Quoted scalars have the tag "!" without showing it; whoever writes `! x` has it too, so the source decides.

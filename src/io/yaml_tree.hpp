@@ -22,8 +22,6 @@ struct YamlNode {
   bool tagged = false;     // begins with `!`
   std::uint32_t line = 0;  // from 1
   std::uint32_t column = 0;
-  // Of nothing, which stands where the next word begins: the key or the dash that it is behind, on a line above; else 0.
-  std::uint32_t behind_line = 0, behind_column = 0;
   std::string text;
   std::vector<YamlNode> items;
   std::vector<YamlEntry> entries;

@@ -2,6 +2,7 @@
 #include "mobrin/core/trace.hpp"
 
 #include <algorithm>
+#include <optional>
 
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
@@ -112,36 +113,35 @@ SettlingRound::SettlingRound(const Considered& first) : at_(first.at), number_(f
 }
 
 bool SettlingRound::goes_on_with(const Considered& next) const {
-  if (next.at != at_ || next.round != number_ || next.machine != machine_) return false;
-  // An instant that settles once more looks at the same ones again.
-  return std::none_of(looked_.begin(), looked_.end(),
-                      [&](const Looked& each) { return each.transition == next.transition; });
+  // States are looked at in the order of their numbers, and so are transitions; who settles once more begins anew.
+  return next.at == at_ && next.round == number_ && next.machine == machine_ &&
+         next.transition > looked_.back().transition;
 }
 
 std::vector<Skipped> SettlingRound::skipped() const {
   const MachineData& m = *machine_;
-  std::vector<bool> seen(m.transitions.size());
-  for (const Looked& each : looked_) seen[each.transition] = true;
+  const auto owner_of = [&](const Looked& each) { return m.transitions[each.transition].owner; };
   std::vector<Skipped> out;
+  std::optional<std::uint32_t> taken;  // the last one that was
+  auto next = looked_.begin();
   for (const std::uint16_t state : active_) {
-    // States are looked at in the order of their numbers: the last one before its own that was taken is to blame.
-    const Looked* above = nullptr;
-    const Looked* before = nullptr;
-    for (const Looked& each : looked_) {
-      const std::uint16_t owner = m.transitions[each.transition].owner;
-      const bool taken = each.verdict == Verdict::taken;
-      if (owner == state && (taken || each.verdict == Verdict::stands)) above = &each;
-      if (owner < state && taken && (before == nullptr || owner >= m.transitions[before->transition].owner))
-        before = &each;
-    }
-    const bool around = before != nullptr && state <= m.states[m.transitions[before->transition].owner].last;
+    for (; next != looked_.end() && owner_of(*next) < state; ++next)
+      if (next->verdict == Verdict::taken) taken = next->transition;
+    const std::optional<std::uint32_t> before = taken;
+    // Of its own, those at the top of its list were looked at, up to one that decided.
     const detail::Range<detail::TransitionData> go = m.states[state].go;
-    for (std::uint32_t i = go.begin; i < go.begin + go.count; ++i) {
-      if (seen[i]) continue;
-      if (above != nullptr && above->transition < i)
-        out.push_back({i, Skipped::Why::above, above->transition});
-      else if (before != nullptr)
-        out.push_back({i, around ? Skipped::Why::around : Skipped::Why::left, before->transition});
+    std::uint32_t first = go.begin;
+    for (; next != looked_.end() && owner_of(*next) == state; ++next) {
+      first = next->transition + 1;
+      if (next->verdict == Verdict::taken) taken = next->transition;
+    }
+    for (std::uint32_t i = first; i < go.begin + go.count; ++i) {
+      if (first > go.begin)
+        out.push_back({i, Skipped::Why::above, first - 1});
+      else if (before)
+        out.push_back({i,
+                       state <= m.states[m.transitions[*before].owner].last ? Skipped::Why::around : Skipped::Why::left,
+                       *before});
     }
   }
   return out;
