@@ -84,6 +84,18 @@ TEST_F(Import, NumbersInsideNamesCount) {
             1);
 }
 
+TEST_F(Import, HowManyThereAreIsNoNumberOfAPicture) {
+  for (const char* n : {"1", "2", "3", "10"}) {
+    put("art/bite_" + std::string(n) + "of10.png");
+    put("art/flap " + std::string(n) + " of 10.png");
+  }
+  put("art/roof2.png"), put("art/roof3.png"), put("art/9of3.png");
+  const Imported imported = import();
+  Lines clips;
+  for (const ClipDef& clip : imported.clips) clips.push_back(clip.name.text + " " + std::to_string(clip.frames.size()));
+  EXPECT_EQ(clips, (Lines{"bite 4", "clip_9of 1", "flap 4", "roof 2"}));
+}
+
 TEST_F(Import, LettersThatAClipsNameCannotHaveAreTold) {
   put("art/Fl\u00fcgel_1.png"), put("art/Fl\u00fcgel_2.png");
   put("art/gro\u00df_1.png"), put("art/na\u0308he.png");  // a letter, and its mark as one of its own

@@ -302,6 +302,17 @@ const Slip kSlips[] = {
      "false}`.\n"
      "m.yaml:6:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{pulse: "
      "110ms}`.\n"},
+    {"TypesAsValuesWithWhatTheyHold",
+     "inputs:\n  x: {type: pulse, buffer: 200ms}\n  y: {type: enum, values: [none, net], default: net}\n"
+     "states: {a: {clip: c}}\nclips: {c: {length: 1s}}",
+     "m.yaml:4:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{pulse: "
+     "200ms}`.\n"
+     "m.yaml:5:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{one_of: "
+     "[none, net], start: net}`.\n"},
+    {"AClipWithASpeed",
+     "clips: {c: {frames: [0-1], fps: 8, speed: 2}}\nstates: {a: {clip: c}}",
+     "m.yaml:3:36: error: \"speed\" is no key of a clip [unknown-key]\n    How fast its frames come is `fps: 12`; the "
+     "state that plays it may say `speed: 2`, twice as fast as that.\n"},
     {"ARangeAsAList",
      "inputs: {x: {int: 0, range: [0, 6]}}\nstates: {a: {clip: c, speed: x}}\nclips: {c: {length: 1s}}",
      "m.yaml:3:22: error: \"range\" is no key of an input [unknown-key]\n    Write `min:` and `max:`.\n"},

@@ -16,6 +16,7 @@
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/parts.hpp"
+#include "mobrin/core/trace.hpp"
 
 struct mobrin_text {
   std::string text;
@@ -30,6 +31,9 @@ struct mobrin_cues {
 };
 struct mobrin_crowd_cues : mobrin::CrowdCues {
   using CrowdCues::CrowdCues;
+};
+struct mobrin_round : mobrin::SettlingRound {
+  using SettlingRound::SettlingRound;
 };
 
 namespace mobrin::c {
@@ -211,6 +215,15 @@ inline int no_object(mobrin_error* out) {
   return fail(out, mobrin_bad_argument, "there is no object: a null was given");
 }
 
+// Gives each of them for which there is room to `put(structure, value)`.
+template <class T, class Out, class Put>
+void give_each(std::span<const T> all, Out* out, std::uint32_t room, const Put& put) {
+  for (std::size_t i = 0; out != nullptr && i < std::min<std::size_t>(all.size(), room); ++i) {
+    nth(out, i)->size = out->size;
+    put(nth(out, i), all[i]);
+  }
+}
+
 // All that `read(span)` has, which gives their number: few of them without allocating.
 template <class T, class Read>
 class All {
@@ -224,11 +237,7 @@ class All {
   // Gives each for which there is room to `put(structure, value)`.
   template <class Out, class Put>
   void each(Out* out, std::uint32_t room, const Put& put) const {
-    const T* all = many_.empty() ? few_.data() : many_.data();
-    for (std::size_t i = 0; out != nullptr && i < std::min<std::size_t>(count_, room); ++i) {
-      nth(out, i)->size = out->size;
-      put(nth(out, i), all[i]);
-    }
+    give_each(std::span<const T>(many_.empty() ? few_.data() : many_.data(), count_), out, room, put);
   }
 
  private:

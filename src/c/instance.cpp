@@ -275,6 +275,20 @@ void told_considered(void* trace, const mobrin::Considered& considered) {
   to.handler(to.context, &out);
 }
 
+// What a handler was told of; nothing where that is none.
+std::optional<mobrin::Considered> considered_of(const mobrin_considered* considered) {
+  const mobrin_considered from = taken(considered);
+  if (from.machine == nullptr || from.block == nullptr) return std::nullopt;
+  mobrin::Considered out;
+  out.at = Ticks(from.at);
+  out.round = from.round;
+  out.transition = from.transition;
+  out.verdict = static_cast<mobrin::Verdict>(from.verdict);
+  out.machine = static_cast<const mobrin::detail::MachineData*>(from.machine);
+  out.block = static_cast<const std::byte*>(from.block);
+  return out;
+}
+
 }  // namespace
 
 extern "C" {
@@ -295,15 +309,10 @@ void mobrin_consider(const mobrin_instance* it) {
 }
 
 size_t mobrin_guard_text(const mobrin_considered* considered, char* out, size_t room) {
-  const mobrin_considered from = taken(considered);
-  if (from.machine == nullptr || from.block == nullptr) return put("", out, room);
-  mobrin::Considered of_this;
-  of_this.at = Ticks(from.at);
-  of_this.transition = from.transition;
-  of_this.machine = static_cast<const mobrin::detail::MachineData*>(from.machine);
-  of_this.block = static_cast<const std::byte*>(from.block);
+  const auto from = considered_of(considered);
+  if (!from) return put("", out, room);
   std::string text;
-  const std::vector<mobrin::PartValue> parts = of_this.guard_parts();
+  const std::vector<mobrin::PartValue> parts = from->guard_parts();
   for (auto part = parts.rbegin(); part != parts.rend(); ++part) {
     text += (text.empty() ? "" : ", ") + part->text + ": ";
     text += !part->choice.empty() ? part->choice
@@ -311,6 +320,35 @@ size_t mobrin_guard_text(const mobrin_considered* considered, char* out, size_t 
                                   : mobrin::detail::number_text(part->value);
   }
   return put(text, out, room);
+}
+
+int mobrin_considered_shown(const mobrin_considered* considered, mobrin_shown* out) {
+  const auto from = considered_of(considered);
+  return give_shown(out, from ? from->shown() : mobrin::Shown{});
+}
+
+mobrin_round* mobrin_round_new(const mobrin_considered* first) {
+  const auto from = considered_of(first);
+  return from ? new mobrin_round(*from) : nullptr;
+}
+void mobrin_round_free(mobrin_round* round) { delete round; }
+int mobrin_round_add(mobrin_round* round, const mobrin_considered* next) {
+  const auto from = considered_of(next);
+  if (round == nullptr || !from || !round->goes_on_with(*from)) return 0;
+  round->add(*from);
+  return 1;
+}
+uint32_t mobrin_round_skipped(const mobrin_round* round, mobrin_skipped* out, uint32_t room) {
+  if (round == nullptr) return 0;
+  const std::vector<mobrin::Skipped> skipped = round->skipped();
+  give_each(std::span<const mobrin::Skipped>(skipped), out, room, [](mobrin_skipped* to, const mobrin::Skipped& each) {
+    mobrin_skipped one{};
+    one.transition = each.transition;
+    one.why = static_cast<std::int32_t>(each.why);
+    one.by = each.by;
+    give(to, one);
+  });
+  return static_cast<std::uint32_t>(skipped.size());
 }
 
 }  // extern "C"

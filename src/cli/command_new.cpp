@@ -194,12 +194,18 @@ int fill(const NewRequest& options, const fs::path& folder, const std::string& s
   return kFine;
 }
 
-int make_new(const NewRequest& options) {
+int make_new(NewRequest options) {
+  // `pets/bee`: the folder, and who lives in it.
+  if (options.out.empty()) options.out = options.name;
+  if (fs::path path(options.name); options.out == options.name) {
+    if (!path.has_filename()) path = path.parent_path();
+    options.name = path.filename().string();
+  }
   if (!is_name(options.name))
     return usage("\"" + options.name + "\" cannot be a character's name",
                  "Write a name of letters, digits and strokes that begins with a letter: `mobrin new keeper`. It names "
                  "files, a class and a program.");
-  const std::string out = options.out.empty() ? options.name : options.out;
+  const std::string& out = options.out;
   std::error_code error;
   if (fs::exists(fs::symlink_status(out, error)) && !(fs::is_directory(out, error) && fs::is_empty(out, error)))
     return usage("\"" + out + "\" is there already", "Give another name, or another folder with `-o`.");
@@ -227,10 +233,12 @@ const Command new_command(
     Command::Rank::begin, "new", "Make a character's folder that runs at once: art, machine, tape, program",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<NewRequest>();
-      parameters.place("NAME", options->name, "The character's name: of its files, its class, its program");
+      parameters.place(
+          "NAME", options->name,
+          "The character's name, of its files, its class and its program, or the folder to make, called so");
       parameters.option("--art", options->art,
                         "A folder with its pictures, which are copied; else stand-ins are drawn");
-      parameters.option("-o,--out", options->out, "The folder to make; else NAME");
+      parameters.option("-o,--out", options->out, "The folder to make; else one called NAME");
       parameters.footer(
           "Example:\n  mobrin new keeper --art pictures/keeper\n\nClips are taken from the pictures as by `mobrin "
           "import`. "

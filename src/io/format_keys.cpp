@@ -325,7 +325,7 @@ constexpr Meant kMeant[] = {
     {machine, "machine", " name "},
     {machine, "keys", " bindings controls "},
 
-    {input, "one_of", " enum choice choices options values "},
+    {input, "one_of", " enum choice choices options values of "},
     {input, "int", " integer whole "},
     {input, "float", " number real double "},
     {input, "bool", " boolean flag "},
@@ -358,7 +358,7 @@ constexpr Meant kMeant[] = {
 
     {action, "tell", " cue event emit send fire "},
 
-    {clip, "fps", " rate framerate frame_rate speed "},
+    {clip, "fps", " rate framerate frame_rate "},
     {clip, "play", " loop mode repeat "},
     {clip, "sheet", " sprite spritesheet atlas "},
     {clip, "tile", " cell grid size "},

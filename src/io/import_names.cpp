@@ -30,6 +30,15 @@ Numbered numbered(std::string name) {
   const std::int64_t number = std::stoll(name.substr(begin, end - begin));
   name.resize(bracketed ? begin - 1 : begin);
   trim(name);
+  // `walk_1of4`: the last one only says how many there are.
+  if (name.size() > 2 && name.ends_with("of")) {
+    std::string rest = name.substr(0, name.size() - 2);
+    trim(rest);
+    if (!rest.empty() && is_digit(rest.back())) {
+      const Numbered of_them = numbered(rest);
+      if (of_them.number && *of_them.number <= number) return of_them;
+    }
+  }
   return {name, number};
 }
 

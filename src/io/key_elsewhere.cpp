@@ -48,6 +48,8 @@ constexpr Otherwise kOtherwise[] = {
      "Write the first and the last of them, from 0: `frames: [0-7]`."},
     {Section::clip, " flip flipped flip_x mirror mirrored ",
      "Who draws a picture turns it over; a point of a blend says `mirrored: true`."},
+    {Section::clip, " speed ",
+     "How fast its frames come is `fps: 12`; the state that plays it may say `speed: 2`, twice as fast as that."},
     {Section::clip, " reverse reversed backward backwards ", "The state that plays it says `speed: -1`."},
     {Section::tape_step, " frame frames tick ticks ", "Steps count time, not frames: `at: 400ms`."},
     {Section::tape_step, " for lasts duration ", "What is set stays until it is set again: write another step."},

@@ -68,11 +68,21 @@ bool Loader::told_as_type(const YamlNode& value) {
   const bool number = word == "int" || word == "float";
   if (!number && word != "bool" && word != "pulse" && word != "one_of") return false;
   std::string start = number ? "0" : word == "bool" ? "false" : word == "pulse" ? "110ms" : "[a, b]";
-  for (const auto& [key, each] : value.entries)
-    if (meant_key(Section::input, key.text) == "start" && each.kind == YamlNode::Kind::scalar &&
-        (number || word == "bool"))
+  std::string form_end;
+  for (const auto& [key, each] : value.entries) {
+    const std::string_view meant = meant_key(Section::input, key.text);
+    const bool starts = key.text == "start" || meant == "start";
+    if (each.kind == YamlNode::Kind::scalar &&
+        (starts ? number || word == "bool" : word == "pulse" && meant == "pulse"))
       start = each.text;
-  std::string form = "{" + word + ": " + start;
+    if (word != "one_of") continue;
+    if (starts && each.kind == YamlNode::Kind::scalar) form_end += ", start: " + each.text;
+    if (meant != "one_of" || each.kind != YamlNode::Kind::list) continue;
+    start.clear();
+    for (const YamlNode& item : each.items) start += (start.empty() ? "[" : ", ") + item.text;
+    start += start.empty() ? "[a, b]" : "]";
+  }
+  std::string form = "{" + word + ": " + start + form_end;
   for (const char* range : {"min", "max"})
     if (const YamlEntry* entry = entry_of(value, range);
         number && entry != nullptr && entry->value.kind == YamlNode::Kind::scalar)
@@ -214,6 +224,9 @@ void Loader::read_keys(const YamlNode& node) {
       text.text = *code;
       out.codes.push_back(std::move(text));
     }
+    if (value.kind == YamlNode::Kind::list && value.items.empty())
+      reader.fail(FindingCode::bad_value, value, "\"" + key.text + "\" has no key",
+                  "Name one, `" + key.text + ": space`, or leave the line out.");
     const auto* choice = std::get_if<ChoiceInput>(&kind);
     const bool number = std::holds_alternative<IntInput>(kind) || std::holds_alternative<FloatInput>(kind);
     if (number && out.codes.size() > 2)

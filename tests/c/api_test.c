@@ -301,6 +301,59 @@ static void tickets_hooks_saves(void) {
   mobrin_machine_free(machine);
 }
 
+/* Rounds are gathered; the first keeps its own, what comes after it is another. */
+typedef struct gathered {
+  mobrin_round* rounds[4];
+  int count, window;
+} gathered;
+static void gather(void* context, const mobrin_considered* one) {
+  gathered* all = context;
+  mobrin_shown shown;
+  mobrin_init(shown);
+  if (mobrin_considered_shown(one, &shown) && shown.frame == 2) ++all->window;
+  if (all->count > 0 && mobrin_round_add(all->rounds[all->count - 1], one)) return;
+  if (all->count < 4) all->rounds[all->count++] = mobrin_round_new(one);
+}
+static void why_not(void) {
+  const char* text =
+      "mobrin: 1\nmachine: m\ninitial: s\ninputs: {p: pulse, q: pulse}\nclips: {c: {frames: [0-3], fps: 4, play: loop}}\n"
+      "go: [{pulse: p, to: t}]\nstates: {s: {clip: c, go: [{pulse: q, to: t}, {pulse: p, to: t}]}, t: {}}\n";
+  mobrin_machine* machine = machine_of(text);
+  mobrin_instance* it = mobrin_instance_new(machine, NULL);
+  mobrin_cues* cues = mobrin_cues_new(16, MOBRIN_GAME_RECORDS);
+  mobrin_advance(it, mobrin_seconds(0.5), cues, NULL);
+  gathered all = {{NULL, NULL, NULL, NULL}, 0, 0};
+  mobrin_trace trace = {gather, &all};
+  mobrin_set_trace(it, &trace);
+  mobrin_press_named(it, "p", NULL);
+  mobrin_press_named(it, "q", NULL);
+  mobrin_advance(it, 0, cues, NULL);
+  CHECK(all.count == 2 && all.window == 1 && mobrin_round_skipped(all.rounds[0], NULL, 0) == 2);
+  mobrin_skipped skipped[2];
+  mobrin_init(skipped[0]);
+  CHECK(mobrin_round_skipped(all.rounds[0], skipped, 2) == 2);
+  CHECK(skipped[0].transition == 1 && skipped[0].why == mobrin_skipped_around && skipped[0].by == 0);
+  CHECK(skipped[1].transition == 2 && skipped[1].why == mobrin_skipped_around && skipped[1].size == sizeof skipped[1]);
+  CHECK(mobrin_round_skipped(all.rounds[1], skipped, 2) == 0);
+  mobrin_reset(it);
+  mobrin_advance(it, 0, cues, NULL);
+  for (int i = 0; i < all.count; ++i) mobrin_round_free(all.rounds[i]);
+  all.count = 0;
+  mobrin_press_named(it, "q", NULL);
+  mobrin_advance(it, 0, cues, NULL);
+  CHECK(all.count == 2 && mobrin_round_skipped(all.rounds[0], skipped, 2) == 1);
+  CHECK(skipped[0].transition == 2 && skipped[0].why == mobrin_skipped_above && skipped[0].by == 1);
+  for (int i = 0; i < all.count; ++i) mobrin_round_free(all.rounds[i]);
+  mobrin_round_free(NULL);
+  CHECK(mobrin_round_new(NULL) == NULL && !mobrin_round_add(NULL, NULL) && mobrin_round_skipped(NULL, skipped, 2) == 0);
+  mobrin_shown shown;
+  mobrin_init(shown);
+  CHECK(!mobrin_considered_shown(NULL, &shown));
+  mobrin_cues_free(cues);
+  mobrin_instance_free(it);
+  mobrin_machine_free(machine);
+}
+
 /* A structure that is shorter than the library's, as an older program has it, is filled as far as it goes. */
 static void older_programs(void) {
   mobrin_machine* machine = keeper();
@@ -333,6 +386,7 @@ int main(void) {
   packs();
   instances();
   tickets_hooks_saves();
+  why_not();
   older_programs();
   if (failures == 0) puts("the C interface does what it says");
   return failures == 0 ? 0 : 1;

@@ -31,13 +31,14 @@ static const char kKeeper[] =
     "  net: {clip: net, traits: [busy], enter: [\"pace = pace + 1\"], go: [{at: end, to: stand}]}\n"
     "  out: {final: true}\n";
 
-static mobrin_machine* keeper(void) {
+static mobrin_machine* machine_of(const char* text) {
   mobrin_text* report = NULL;
-  mobrin_machine* machine = mobrin_machine_from_text(kKeeper, strlen(kKeeper), "keeper.yaml", &report);
+  mobrin_machine* machine = mobrin_machine_from_text(text, strlen(text), "keeper.yaml", &report);
   if (machine == NULL) fprintf(stderr, "%s\n", mobrin_text_data(report));
   mobrin_text_free(report);
   if (machine == NULL) exit(1);
   return machine;
 }
+static mobrin_machine* keeper(void) { return machine_of(kKeeper); }
 
 #endif

@@ -55,6 +55,11 @@ class New(unittest.TestCase):
         done = subprocess.run(["sh", "-c", line.replace("mobrin", f"'{TOOL}'", 1)], cwd=self.folder, capture_output=True, text=True)
         self.assertIn("1 passed, 0 failed", done.stdout, done.stderr)
 
+    def test_a_folder_named_with_its_path(self):
+        for path in ["pets/sister", "pets/brother/"]:
+            self.run_tool("new", path)
+            self.sound(path.split("/")[1], path.rstrip("/"))
+
     def test_clips_of_the_art_take_their_parts(self):
         art = self.folder / "pictures"
         for name, count in [("Idle", 3), ("Walk", 4), ("SwingNet", 6), ("Wave", 2)]:
@@ -119,7 +124,8 @@ class New(unittest.TestCase):
 
     def test_what_is_refused(self):
         self.assertIn("cannot be a character's name", self.run_tool("new", "9lives", code=2))
-        self.assertIn("cannot be a character's name", self.run_tool("new", "../up", code=2))
+        self.assertIn("cannot be a character's name", self.run_tool("new", "..", code=2))
+        self.assertIn("cannot be a character's name", self.run_tool("new", "pets/bee", "-o", "other", code=2))
         self.assertIn("cannot be a character's name", self.run_tool("new", "class", code=2))
         self.assertIn("is not there", self.run_tool("new", "bee", "--art", "nowhere", code=1))
         sheet = str(ROOT / "demo/apiary/keeper.png")

@@ -90,6 +90,33 @@ MOBRIN_API void mobrin_set_trace(mobrin_instance* it, const mobrin_trace* trace)
 MOBRIN_API void mobrin_consider(const mobrin_instance* it);
 /** The parts of the guard with their values, `x > 3: false, x: 2`; how long it is. */
 MOBRIN_API size_t mobrin_guard_text(const mobrin_considered* considered, char* out, size_t room);
+/** What the region of its state shows then, against which its window is held; 0 where it shows nothing. */
+MOBRIN_API int mobrin_considered_shown(const mobrin_considered* considered, mobrin_shown* out);
+
+/** Why not: a transition that a round did not look at, though its state was active when the round began. */
+enum {
+  mobrin_skipped_above = 0, /**< one above it in its own list was taken, or stands */
+  mobrin_skipped_around,    /**< one of a state around its own was taken */
+  mobrin_skipped_left       /**< one of another region was taken and left its state */
+};
+/** Such a transition: see mobrin_round_skipped. */
+typedef struct mobrin_skipped {
+  uint32_t size;       /**< sizeof this struct; mobrin_init sets it */
+  uint32_t transition; /**< index */
+  int32_t why;         /**< mobrin_skipped_above to mobrin_skipped_left, the first of these that is so */
+  uint32_t by;         /**< index of the one that was taken or stands */
+} mobrin_skipped;
+/** A round of settling, gathered from what a trace is told. */
+typedef struct mobrin_round mobrin_round;
+/** Begins with the first that it looks at, while the trace's handler is called; NULL for NULL. The machine outlives it.
+ * Free it. */
+MOBRIN_API mobrin_round* mobrin_round_new(const mobrin_considered* first);
+/** Its end; NULL is fine. */
+MOBRIN_API void mobrin_round_free(mobrin_round* round);
+/** The next one that is looked at. 0, with nothing added, where it is the first of another round. */
+MOBRIN_API int mobrin_round_add(mobrin_round* round, const mobrin_considered* next);
+/** The transitions of active states that it did not look at, each once, as many as there is room for; how many. */
+MOBRIN_API uint32_t mobrin_round_skipped(const mobrin_round* round, mobrin_skipped* out, uint32_t room);
 
 #ifdef __cplusplus
 }
