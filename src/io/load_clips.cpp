@@ -35,9 +35,6 @@ void Loader::read_clips(const YamlNode& node) {
 void Loader::read_clip(const YamlNode& key, const YamlNode& value) {
   ClipDef clip;
   clip.name = reader.text_of(key);
-  if (!is_name(key.text))
-    reader.fail(FindingCode::bad_name, key, "\"" + key.text + "\" cannot be the name of a clip",
-                detail::name_remedy(key.text));
   const Fields fields = reader.fields(value, Section::clip);
   if (const YamlNode* node = fields.get("accept"))
     for (const Text& code : reader.names(*node, "a finding's code")) clip.accept.push_back(code);

@@ -26,6 +26,7 @@ constexpr Door kDoors[] = {
     {"lives", lives},
     {"meetings", meetings},
     {"agree", agree},
+    {"definitions", definitions},
     // The live page: what the page asks, what it asks of files, what a game sends to it and is sent by it.
     {"page_commands", page_commands},
     {"page_files", page_files},

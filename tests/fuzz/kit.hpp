@@ -99,6 +99,7 @@ void calls(Bytes bytes);
 void lives(Bytes bytes);
 void meetings(Bytes bytes);
 void agree(Bytes bytes);
+void definitions(Bytes bytes);
 void page_commands(Bytes bytes);
 void page_files(Bytes bytes);
 void game_messages(Bytes bytes);

@@ -47,6 +47,8 @@ struct ClipNames {
 
 // --- the stages ---
 
+// Before them: what no file says, and they do not look at.
+void check_values(Work& work);
 // Inputs, by name.
 [[nodiscard]] NameTable compile_inputs(Work& work);
 // Cues, by name.

@@ -49,6 +49,9 @@ class ClipsStage {
       work_.report(clip.name.empty() ? FindingCode::bad_name : FindingCode::duplicate_name, clip.name.place,
                    clip.name.empty() ? "a clip has no name" : "the clip \"" + clip.name.text + "\" is there already",
                    "Give each clip a name of its own.", clip.name.text);
+    if (!clip.name.empty() && !is_name(clip.name.text))
+      work_.report(FindingCode::bad_name, clip.name.place, "\"" + clip.name.text + "\" cannot be the name of a clip",
+                   detail::name_remedy(clip.name.text), clip.name.text);
     if (!sound(clip)) return;
     const std::vector<std::int64_t> borders = frame_borders(clip);
     make_timeline(clip, index, borders, out);
@@ -108,6 +111,8 @@ class ClipsStage {
                           "the clip \"" + marks.clip.text + "\" has marks already",
                           "Put all marks of a clip in one place.", marks.clip.text);
     info.marks = marks;
+    if (out.length == 0)  // told; what names its windows is right
+      for (const WindowDef& window : marks.windows) out.windows.emplace_back().name = number_of(window.name.text);
     if (out.length == 0 || !work_.within("marks of a clip", marks.marks.size(), kMaxMarksOfClip, marks.clip.place))
       return;
     for (const MarkDef& mark : marks.marks) check_mark(mark, info, out);
@@ -121,11 +126,8 @@ class ClipsStage {
         return;
       }
       if (!work_.declare("window", window.name, taken)) continue;
-      const auto number =
-          names_.windows.try_emplace(window.name.text, static_cast<std::uint16_t>(names_.windows.size())).first->second;
-      if (number == m_.window_names.size()) m_.window_names.push_back(window.name.text);
       ClipWindow& compiled = out.windows.emplace_back();
-      compiled.name = number;
+      compiled.name = number_of(window.name.text);
       for (const StretchDef& stretch : window.stretches) {
         if (!check_stretch("window \"" + window.name.text + "\"", stretch, info, window.name.place)) continue;
         compiled.stretches.push_back(stretch.timed ? Stretch{true, stretch.end.count == out.length, *found,
@@ -133,6 +135,14 @@ class ClipsStage {
                                                    : Stretch{false, false, *found, stretch.first, stretch.last});
       }
     }
+  }
+
+  // Of a window by its name.
+  std::uint16_t number_of(const std::string& window) {
+    const auto number =
+        names_.windows.try_emplace(window, static_cast<std::uint16_t>(names_.windows.size())).first->second;
+    if (number == m_.window_names.size()) m_.window_names.push_back(window);
+    return number;
   }
 
   void check_mark(const MarkDef& mark, const ClipInfo& clip, ClipData& out) {

@@ -29,12 +29,17 @@ class PlaysStage {
                      "Only a state without states inside plays.", source.name.text);
       return;
     }
-    const int plays = (source.clip.empty() ? 0 : 1) + (source.sequence.empty() ? 0 : 1) + (source.clip_by ? 1 : 0) +
-                      (source.blend ? 1 : 0);
-    if (plays + (source.length ? 1 : 0) > 1)
+    std::vector<std::string> plays;
+    for (const auto& [what, there] :
+         {std::pair("`clip:`", !source.clip.empty()), std::pair("a sequence", !source.sequence.empty()),
+          std::pair("clips by an input", source.clip_by.has_value()), std::pair("`blend:`", source.blend.has_value()),
+          std::pair("`length:`", source.length.has_value())})
+      if (there) plays.emplace_back(what);
+    if (plays.size() > 1)
       return work_.report(FindingCode::conflicting_keys, source.place,
-                          "\"" + source.name.text + "\" has both `clip:` and `length:`",
-                          "A clip brings its own length.", source.name.text);
+                          "\"" + source.name.text + "\" has both " + plays[0] + " and " + plays[1],
+                          source.length ? "A clip brings its own length." : "A state plays one of them.",
+                          source.name.text);
     if (source.length) {
       if (source.length->count < kTicksPerSecond / 1000 || source.length->count > kMaxDurationTicks)
         return work_.report(FindingCode::bad_value, source.place,
@@ -48,7 +53,7 @@ class PlaysStage {
       bare.parts.push_back({});
       return;
     }
-    if (plays == 0) {
+    if (plays.empty()) {
       if (source.pose)
         work_.report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip",
                      "Name the clip it is a frame of.", source.name.text);

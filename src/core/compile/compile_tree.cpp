@@ -70,8 +70,9 @@ class TreeStage {
     const bool children = !source.states.empty();
     if (children && !source.regions.empty()) {
       work_.report(FindingCode::conflicting_keys, source.place,
-                   "\"" + source.name.text + "\" has both `states:` and `regions:`", "Put the states into a region.",
-                   source.name.text);
+                   (&source == &work_.def.root ? "the machine" : "\"" + source.name.text + "\"") +
+                       std::string(" has both `states:` and `regions:`"),
+                   "Put the states into a region.", source.name.text);
     }
     if (source.final && (children || !source.regions.empty() || !source.go.empty()))
       work_.report(
@@ -92,7 +93,8 @@ class TreeStage {
       if (!is_name(trait.text)) {
         work_.report(FindingCode::bad_name, trait.place, "\"" + trait.text + "\" cannot be the name of a trait",
                      detail::name_remedy(trait.text), trait.text);
-      } else if (number >= kMaxTraits) {
+      } else if (number > kMaxTraits) {  // told
+      } else if (number == kMaxTraits) {
         work_.report(FindingCode::too_large, trait.place, "more than 64 traits", "At most 64 are supported.");
       } else {
         m_.states[index].traits |= std::uint64_t{1} << number;

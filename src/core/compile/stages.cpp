@@ -67,8 +67,10 @@ Compiled compile(const MachineDef& definition) {
   auto tables = std::make_unique<detail::MachineData>();
   detail::Work work(definition, *tables);
   detail::Known known;
+  detail::check_values(work);
+  const bool sayable = work.sound();
   for (const detail::Stage& stage : detail::kStages) {
-    if (stage.needs != detail::Needs::nothing && tables->states.empty()) break;
+    if (!sayable || (stage.needs != detail::Needs::nothing && tables->states.empty())) break;
     if (stage.needs == detail::Needs::soundness && !work.sound()) break;
     stage.run(work, known);
   }
