@@ -149,13 +149,19 @@ const WrongInCode kWrongInCode[] = {
        d.inputs[0].kind = FloatInput{0, std::nan(""), 3, 0};
      },
      "error: the input \"near\" has a number that does not fit [bad-value]\n    Numbers are held in 32 bits; a grain "
-     "is 0 or more.\n"},
+     "is 0, or 1.4e-45 and more.\n"},
     {"ANegativeGrain",
      [](MachineDef& d) {
        d.inputs[0].kind = FloatInput{0, 0, 3, -1};
      },
      "error: the input \"near\" has a number that does not fit [bad-value]\n    Numbers are held in 32 bits; a grain "
-     "is 0 or more.\n"},
+     "is 0, or 1.4e-45 and more.\n"},
+    {"AGrainTooFineToDivideBy",
+     [](MachineDef& d) {
+       d.inputs[0].kind = FloatInput{0, 0, 3, 1e-320};
+     },
+     "error: the input \"near\" has a number that does not fit [bad-value]\n    Numbers are held in 32 bits; a grain "
+     "is 0, or 1.4e-45 and more.\n"},
     {"ABufferBeforeItself", [](MachineDef& d) { d.inputs[4].kind = PulseInput{Ticks(-1)}; },
      "error: the input \"swing\" has an impossible buffer [bad-value]\n    A buffer lasts 0 to 10 hours.\n"},
     {"AChoiceOfNothing", [](MachineDef& d) { d.inputs[3].kind = ChoiceInput{}; },
@@ -392,7 +398,7 @@ const WrongInCode kWrongInCode[] = {
     {"ARuleToNowhere", [](MachineDef& d) { swing(d).to = ""; },
      "7:0: error: a transition without a target [missing-key]\n    Add `to:` with the name of a state.\n"},
     {"ABoxThatHitsAgainBefore", [](MachineDef& d) { d.marks[0].boxes[0].every = Ticks(-1); },
-     "error: the box \"body\" hits again before it has hit [bad-value]\n    `every` is 0 or more.\n"},
+     "error: the box \"body\" hits again after an impossible time [bad-value]\n    `every` lasts 0 to 10 hours.\n"},
     {"ABoxThatHitsATagWithoutAName", [](MachineDef& d) { d.marks[0].boxes[0].hits = {""}; },
      "error: \"body\" names a tag without a name [bad-value]\n    Take it out.\n"},
     {"ALookOfNothing",
@@ -415,7 +421,7 @@ const WrongInCode kWrongInCode[] = {
      [](MachineDef& d) {
        d.claims.push_back({"one", ClaimKind::when, "near > 1", "veiled", Ticks(-1)});
      },
-     "error: the claim \"one\" ends before it begins [bad-value]\n    `within` is 0 or more.\n"},
+     "error: the claim \"one\" has an impossible time [bad-value]\n    `within` lasts 0 to 10 hours.\n"},
     {"KeysOfNoInput",
      [](MachineDef& d) {
        d.keys.push_back({"hop", {"KeyJ"}});

@@ -391,6 +391,7 @@ constexpr Meant kMeant[] = {
     {scene_spawn, "falls", " gravity "},
     {scene_spawn, "when_hit", " on_hit hit hits "},
     {hit_rule, "by", " hit from box reach "},
+    {blend, "x", " by input axis parameter param "},
     {cone, "length", " range radius reach distance "},
     {cone, "angle", " width spread arc degrees "},
     {cone, "tip", " at from origin "},

@@ -211,7 +211,14 @@ void Loader::read_cues(const YamlNode& node) {
     const Watch watch(*this, key.text);
     CueDef cue;
     cue.name = reader.text_of(key);
+    const auto is_word = [&](const YamlNode& kind) {
+      const bool word = kind.quoted || (!parse_number(kind.text) && kind.text != "true" && kind.text != "false");
+      if (!word)
+        reader.mismatch(kind, "the kind of the cue \"" + key.text + "\"", "a word, such as `damage` or `sound`");
+      return word;
+    };
     if (value.kind == YamlNode::Kind::scalar && !value.tagged) {
+      if (!is_word(value)) return;
       cue.kind = value.text;
     } else if (value.kind == YamlNode::Kind::map) {
       cue.fields = read_fields(value, key.text, {"kind", "accept"});
@@ -219,7 +226,7 @@ void Loader::read_cues(const YamlNode& node) {
         if (name.text == "accept")
           for (const Text& code : reader.names(kind, "a finding's code")) cue.accept.push_back(code);
         if (name.text != "kind") continue;
-        if (const auto words = reader.name(kind, "`kind:`")) cue.kind = words->text;
+        if (const auto words = reader.name(kind, "`kind:`"); words && is_word(kind)) cue.kind = words->text;
       }
     } else if (value.kind == YamlNode::Kind::list) {
       reader.mismatch(value, "the cue \"" + key.text + "\"",

@@ -56,7 +56,8 @@ std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fiel
   ConeShape out;
   if (!parts.has("length") || !parts.has("angle")) {
     if (!parts.foreign && !parts.strange)
-      reader.fail(FindingCode::missing_key, *cone, "the cone lacks `length:` or `angle:`",
+      reader.fail(FindingCode::missing_key, *cone,
+                  std::string("the cone lacks ") + (parts.has("length") ? "`angle:`" : "`length:`"),
                   "Write `{length: 44, angle: 75}`.");
     return std::nullopt;
   }
@@ -142,6 +143,8 @@ void Loader::read_blend(const YamlNode& node, StateDef& state) {
   if (const YamlNode* above = fields.get("cues_above")) out.cues_above = reader.number(*above, "`cues_above:`");
   const YamlNode* points = fields.get("points");
   if (points == nullptr) return;
+  if (points->kind == YamlNode::Kind::map && entry_of(*points, "clip") == nullptr)
+    return reader.mismatch(*points, "`points:`", "a list: `[{at: 0, clip: stroll}, {at: 1, clip: run}]`");
   reader.each_item(*points, [&](const YamlNode& item) {
     const Fields parts = reader.fields(item, Section::blend_point);
     if (item.kind != YamlNode::Kind::map || parts.foreign) return;
@@ -181,6 +184,7 @@ void Loader::read_tracks(const YamlNode& node, ClipMarksDef& marks) {
       if (const auto index = reader.one_of(*curve, "`curve:`", {"step", "linear", "cubic"}))
         track.curve = static_cast<TrackCurve>(*index);
     const YamlNode* keys = fields.get("keys");
+    const std::size_t before = findings.size();
     if (keys == nullptr) {
       if (value.kind == YamlNode::Kind::map && !fields.foreign)
         reader.fail(FindingCode::missing_key, key, "the track \"" + key.text + "\" has no keys",
@@ -220,6 +224,7 @@ void Loader::read_tracks(const YamlNode& node, ClipMarksDef& marks) {
       track.keys.push_back(out);
       keys_.push_back(std::move(pending));
     });
+    if (track.keys.empty() && errors_since(before)) return;
     marks.tracks.push_back(std::move(track));
   });
 }

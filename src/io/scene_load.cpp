@@ -233,6 +233,9 @@ class SceneLoader {
       if (fields.has(key) && !fields.has("follows"))
         reader_.fail(FindingCode::missing_key, *fields.get(key), "`" + std::string(key) + ":` without `follows:`",
                      "Say whom: `follows: keeper`.");
+    if (!fields.has("by") && !fields.has("face") && !fields.has("follows") && !fields.strange)
+      reader_.fail(FindingCode::missing_key, node, "the move does nothing",
+                   "Say how far it goes, `by: [2, 0]`, whom it follows, `follows: keeper`, or `face: left`.");
     if (!actor.moves.empty() && move.at < actor.moves.back().at + actor.moves.back().lasts)
       reader_.fail(FindingCode::bad_value, *at, "the move at " + at->words() + " begins before the one above it ends",
                    "Put moves in order of time, one after the other.");
@@ -406,7 +409,13 @@ class SceneLoader {
         const bool whole = std::floor(value) == value;
         const auto done =
             trial.set_by_name(name.text, whole ? FieldValue(static_cast<std::int64_t>(value)) : FieldValue(value));
-        if (!done) report(name, done.error(), "an int or a float");
+        if (done) continue;
+        const bool fraction_of_whole = !whole && trial.set_by_name(name.text, std::int64_t{0});
+        if (fraction_of_whole)
+          reader_.fail(FindingCode::wrong_type, name.place, done.error().message,
+                       "Write a whole number, or make the input a float.");
+        else
+          report(name, done.error(), "an int or a float");
       }
     }
   }

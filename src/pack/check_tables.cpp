@@ -77,7 +77,7 @@ class Check {
       need(m.input_defs[i].kind.index() == static_cast<std::size_t>(input.kind), "inputs");
       need(input.buffer == 0 || input.kind == InputKind::pulse, "inputs");
       need(input.buffer >= 0 && input.buffer <= kMaxDurationTicks && input.whole_min <= input.whole_max &&
-               input.min <= input.max && std::isfinite(input.grain) && input.grain >= 0,
+               input.min <= input.max && sound_grain(input.grain),
            "inputs");
       if (input.kind == InputKind::choice) {
         const auto* choices = std::get_if<ChoiceInput>(&m.input_defs[i].kind);

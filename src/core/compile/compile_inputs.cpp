@@ -48,8 +48,8 @@ NameTable compile_inputs(Work& work) {
     } else if (const auto* f = std::get_if<FloatInput>(&input.kind)) {
       out.kind = InputKind::number;
       const auto fits = [](double x) { return std::abs(x) <= static_cast<double>(std::numeric_limits<float>::max()); };
-      if (!fits(f->start) || !fits(f->min) || !fits(f->max) || !std::isfinite(f->grain) || f->grain < 0)
-        fail("has a number that does not fit", "Numbers are held in 32 bits; a grain is 0 or more.");
+      if (!fits(f->start) || !fits(f->min) || !fits(f->max) || !sound_grain(f->grain))
+        fail("has a number that does not fit", "Numbers are held in 32 bits; a grain is 0, or 1.4e-45 and more.");
       else if (f->min > f->max)
         fail("has a range that ends before it begins", "`min:` is at most `max:`.");
       else if (f->start < f->min || f->start > f->max)

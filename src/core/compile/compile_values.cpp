@@ -35,6 +35,8 @@ class Values {
             std::string("Write one that ") + type + " has.", subject);
   }
 
+  [[nodiscard]] static bool lasts(Ticks time) { return time.count >= 0 && time.count <= kMaxDurationTicks; }
+
   void look_at(const ClipDef& clip) {
     const std::string name = "the clip \"" + clip.name.text + "\"";
     word(clip.play.kind, PlayKind::back_and_forth, clip.name.place, "the play mode of " + name, "PlayKind",
@@ -72,9 +74,9 @@ class Values {
               "Give it a stretch of frames or of time.", window.name.text);
     for (const BoxDef& box : marks.boxes) {
       tags(box.hits, box.name), tags(box.spares, box.name);
-      if (box.every.count < 0)
-        wrong(box.place, "the box \"" + box.name.text + "\" hits again before it has hit", "`every` is 0 or more.",
-              box.name.text);
+      if (!lasts(box.every))
+        wrong(box.place, "the box \"" + box.name.text + "\" hits again after an impossible time",
+              "`every` lasts 0 to 10 hours.", box.name.text);
     }
     for (const TrackDef& track : marks.tracks)
       word(track.curve, TrackCurve::cubic, track.name.place, "the curve of the track \"" + track.name.text + "\"",
@@ -91,8 +93,8 @@ class Values {
     word(claim.kind, ClaimKind::can, claim.name.place, "the kind of " + name, "ClaimKind", claim.name.text);
     const bool one = claim.kind == ClaimKind::can ? !claim.second.empty() : !claim.first.empty();
     if (!one) wrong(claim.name.place, name + " says nothing", "Give it an expression.", claim.name.text);
-    if (claim.within.count < 0)
-      wrong(claim.name.place, name + " ends before it begins", "`within` is 0 or more.", claim.name.text);
+    if (!lasts(claim.within))
+      wrong(claim.name.place, name + " has an impossible time", "`within` lasts 0 to 10 hours.", claim.name.text);
   }
 
   void look_at(const KeysDef& keys) {
@@ -108,8 +110,9 @@ class Values {
     const StateDef& root = work_.def.root;
     const bool plays = !root.clip.empty() || !root.sequence.empty() || root.clip_by || root.blend || root.pose ||
                        root.length || !root.speed.empty() || !root.each_loop.empty();
-    for (const auto& [is_so, what] : {std::pair(plays, "plays something"), std::pair(root.final, "is final"),
-                                      std::pair(root.sealed, "is sealed"), std::pair(root.linger.count != 0, "lingers")})
+    for (const auto& [is_so, what] :
+         {std::pair(plays, "plays something"), std::pair(root.final, "is final"), std::pair(root.sealed, "is sealed"),
+          std::pair(root.linger.count != 0, "lingers")})
       if (is_so)
         wrong(root.place, std::string("the root, which is around all states, ") + what,
               "It has `vars`, `enter`, `exit`, `go`, and states or regions; the rest is a state's.", "",

@@ -34,8 +34,8 @@ Stored store(const MachineData& m, std::byte* block, std::uint16_t input, float 
   float kept = std::clamp(value, data.min, data.max);
   const bool clamped = kept != value;
   if (data.grain > 0 && std::isfinite(kept))
-    kept = std::clamp(static_cast<float>(std::nearbyint(static_cast<double>(kept) / data.grain) * data.grain), data.min,
-                      data.max);
+    kept = static_cast<float>(std::clamp(std::nearbyint(static_cast<double>(kept) / data.grain) * data.grain,
+                                         static_cast<double>(data.min), static_cast<double>(data.max)));
   kept += 0.0f;  // no negative zero
   return keep(block, data.offset, kept, clamped);
 }

@@ -6,6 +6,7 @@
 
 namespace mobrin::detail {
 
+inline constexpr double kLeastGrain = 1.401298464324817e-45;  // the least number in 32 bits
 inline constexpr double kMaxPixelsFromPivot = 1'000'000;  // of boxes and offsets
 inline constexpr std::size_t kMaxStates = 10'000;
 inline constexpr std::size_t kMaxRegions = 64;

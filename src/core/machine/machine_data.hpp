@@ -431,6 +431,10 @@ void blend_weights(const MachineData& machine, const std::byte* block, const Ble
 
 // compile_space.cpp: what must hold of what stands in space, whether it comes from a file or from a pack.
 [[nodiscard]] bool near_pivot(double pixels);
+// 0, or one by which a number can be divided.
+[[nodiscard]] inline bool sound_grain(double grain) {
+  return grain == 0 || (grain >= kLeastGrain && grain <= std::numeric_limits<double>::max());
+}
 [[nodiscard]] bool sound_shape(const Shape& shape, bool cones);
 [[nodiscard]] bool sound_track(const TrackDef& track, Ticks length);
 [[nodiscard]] inline bool sound_unit(double unit) { return unit > 0 && unit <= 100'000; }

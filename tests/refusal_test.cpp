@@ -1,0 +1,183 @@
+// Doors of the loader that no other test asks for: what is wrong in a file is told, with its place and what to write.
+#include <fstream>
+
+#include "mobrin/io/scene.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+struct Refused {
+  const char* name;
+  const char* text;
+  const char* told;
+};
+
+class Refusals : public testing::TestWithParam<Refused> {};
+
+TEST_P(Refusals, AreToldWithWhatToWrite) { EXPECT_EQ(findings_of(GetParam().text), GetParam().told); }
+
+const Refused kRefused[] = {
+    {"OneKeyForTwoInputs",
+     "keys: {p: q, n: [q, w]}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:18: error: the key \"q\" writes \"p\" already [duplicate-name]\n    Choose another key.\n"},
+    {"ThreeKeysForANumber",
+     "keys: {n: [q, w, e]}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: "
+     "{p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:11: error: the number \"n\" has more than two keys [bad-value]\n    One for its lower end, one for its "
+     "upper.\n"},
+    {"MoreKeysThanChoices",
+     "keys: {c: [q, w, e]}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: "
+     "{p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:11: error: \"c\" has more keys than choices [bad-value]\n    At most a key a choice, in their order.\n"},
+    {"AnInputWithoutItsKey",
+     "keys: {p: []}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: "
+     "pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:11: error: \"p\" has no key [bad-value]\n    Name one, `p: space`, or leave the line out.\n"},
+    {"AKindThatIsANumber",
+     "cues: {hum: 3, ham: {kind: true}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:13: error: the kind of the cue \"hum\" is \"3\" [wrong-type]\n    Expected a word, such as `damage` or "
+     "`sound`.\nm.yaml:3:28: error: the kind of the cue \"ham\" is \"true\" [wrong-type]\n    Expected a word, such as "
+     "`damage` or `sound`.\n"},
+    {"ACueThatIsAList",
+     "cues: {hum: [a]}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: "
+     "pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:13: error: the cue \"hum\" is a list [wrong-type]\n    Expected its kind, or a map such as `{kind: "
+     "sound, file: grass.wav}`.\n"},
+    {"NoFramesAtAll",
+     "clips: {k: {frames: [], fps: 3}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:21: error: the clip \"k\" has an empty list of frames [bad-value]\n    List its frames, such as "
+     "`[0-7]`.\n"},
+    {"AnAnimationWithoutFrames",
+     "clips: {k: {animation: x.gif}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:24: error: the clip \"k\" does not say which frames of the animation it shows [missing-key]\n    Add "
+     "`frames:`, such as `[0-7]`.\n"},
+    {"AFrameOfNoTime",
+     "clips: {k: {frames: [0-1], times: [0s, 1s]}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, "
+     "to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:36: error: a frame's time is 0 [bad-value]\n    A frame shows for at least 1 ms.\n"},
+    {"AHoldAndATime",
+     "clips: {k: {frames: [0*2, 1], times: [1s, 1s]}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == "
+     "y, to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:38: error: a frame of the clip \"k\" has both a hold and a time [conflicting-keys]\n    Holds belong to "
+     "`fps:`; write the whole time here.\n"},
+    {"ABoxOfNothing",
+     "clips: {k: {frames: [0-3], fps: 3}}\nmarks: {k: {boxes: [null]}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: "
+     "n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:4:21: error: a box is nothing [wrong-type]\n    Expected a map such as `{name: head, role: hurt, "
+     "...}`.\n"},
+    {"ABoxForNothing",
+     "clips: {k: {frames: [0-3], fps: 3}}\nmarks: {k: {boxes: [{name: x, rect: [0, 0, 1, 1]}]}}\ninitial: a\nstates: "
+     "{a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, "
+     "c: {one_of: [x, y]}}",
+     "m.yaml:4:21: error: the box \"x\" has no `role:` [missing-key]\n    Say what it is for: body, hurt, hit, grab, "
+     "or a word of your own.\n"},
+    {"AKeyAtNoPlace",
+     "clips: {k: {frames: [0-3], fps: 3}}\nmarks: {k: {tracks: {lid: {keys: {x: 3}}}}}\ninitial: a\nstates: {a: {go: "
+     "[{pulse: p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: "
+     "{one_of: [x, y]}}",
+     "m.yaml:4:35: error: the place of a key is \"x\" [wrong-type]\n    Expected a frame `3`, the end of a frame "
+     "`5.end`, or a time `0.22s`.\n"},
+    {"ARectangleBeyondItsPicture",
+     "sheets: {s: {image: a.png, rects: {r: [0, 0, 4, 4, 2, 2, 5, 5]}}}\ninitial: a\nstates: {a: {go: [{pulse: p, "
+     "when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:39: error: the rectangle \"r\" reaches past the whole picture of 5 x 5 pixels that it was trimmed from "
+     "[bad-value]\n    The last four numbers are: columns cut off at its left, rows at its top, whole width, whole "
+     "height.\n"},
+    {"APictureOfManyMegapixels",
+     "sheets: {s: {image: a.png, rects: {r: [0, 0, 4, 4, 2, 2, 5000, 5000]}}}\ninitial: a\nstates: {a: {go: [{pulse: "
+     "p, when: n > 0 and c == y, to: b}]}, b: {}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, "
+     "y]}}",
+     "m.yaml:3:39: error: the rectangle \"r\" was trimmed from more than 16 megapixels [too-large]\n    Check its "
+     "whole width and height.\n"},
+    {"AConeWithoutAnAngle",
+     "reaches: {r: {cone: {length: 3}}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:21: error: the cone lacks `angle:` [missing-key]\n    Write `{length: 44, angle: 75}`.\n"},
+    {"ALookWithoutAWhen",
+     "looks: {l: {art: {a.png: b.png}}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:9: error: the look \"l\" lacks `when:` [missing-key]\n    Write `{when: health <= 2, art: {keeper.png: "
+     "keeper_pale.png}}`.\n"},
+    {"ALookWithoutArt",
+     "looks: {l: {when: n > 1}}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
+     "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
+     "m.yaml:3:9: error: the look \"l\" lacks `art:` [missing-key]\n    Write `{when: health <= 2, art: {keeper.png: "
+     "keeper_pale.png}}`.\n"},
+    {"ABlendWithoutPoints", "clips: {k: {length: 1s}}\ninputs: {n: 0.0}\nstates: {a: {blend: {x: n}}}",
+     "m.yaml:5:21: error: the blend lacks `points:` [missing-key]\n    Write `{x: pace, points: [{at: 0, clip: "
+     "stroll}, {at: 1, clip: run}]}`.\n"},
+    {"APointWithoutItsPlace",
+     "clips: {k: {length: 1s}}\ninputs: {n: 0.0}\nstates: {a: {blend: {x: n, points: [{clip: k}, {at: 1, clip: k}]}}}",
+     "m.yaml:5:37: error: a point of the blend lacks `at:` [missing-key]\n    Write `{at: [0, 1], clip: walk}`; with "
+     "one axis `{at: 0.5, clip: walk}`.\n"},
+    {"PointsAsAMap", "clips: {k: {length: 1s}}\ninputs: {n: 0.0}\nstates: {a: {blend: {by: n, points: {0: k, 1: k}}}}",
+     "m.yaml:5:22: error: \"by\" is no key of a blend [unknown-key]\n    Did you mean \"x\"?\nm.yaml:5:37: error: "
+     "`points:` is a map [wrong-type]\n    Expected a list: `[{at: 0, clip: stroll}, {at: 1, clip: run}]`.\n"},
+    {"StatesAndRegions", "initial: a\nregions: {x: {states: {a: {}}}}\nstates: {a: {}}",
+     "m.yaml:1:1: error: the machine has both `states:` and `regions:` [conflicting-keys]\n    Put the states into a "
+     "region.\n"},
+    {"AClipAndALength", "clips: {k: {length: 1s}}\nstates: {a: {clip: k, length: 1s}}",
+     "m.yaml:4:10: error: \"a\" has both `clip:` and `length:` [conflicting-keys]\n    A clip brings its own "
+     "length.\n"},
+    {"AClipAndABlend",
+     "clips: {k: {length: 1s}}\ninputs: {n: 0.0}\nstates: {a: {clip: k, blend: {x: n, points: [{at: 0, clip: k}, {at: "
+     "1, clip: k}]}}}",
+     "m.yaml:5:10: error: \"a\" has both `clip:` and `blend:` [conflicting-keys]\n    A state plays one of them.\n"},
+    {"AWindowOfAClipThatIsWrong",
+     "clips: {k: {frames: [0-3], fps: 100000}}\nmarks: {k: {windows: {w: 0-1}}}\ninputs: {p: pulse}\ninitial: "
+     "a\nstates: {a: {clip: k, go: [{pulse: p, during: w, to: b}]}, b: {}}",
+     "m.yaml:3:33: error: `fps:` is \"100000\" [bad-value]\n    Rates lie between 0.001 and 10000 frames a second.\n"},
+    {"AClipTooShort",
+     "clips: {k: {frames: [0-3], fps: 9000}}\nmarks: {k: {windows: {w: 0-1}}}\ninputs: {p: pulse}\ninitial: a\nstates: "
+     "{a: {clip: k, go: [{pulse: p, during: w, to: b}]}, b: {}}",
+     "m.yaml:3:9: error: the clip \"k\" lasts less than 1 ms [bad-value]\n    Check its `fps:` and holds.\n"},
+    {"ANameThatCannotBe", "clips: {k-2: {length: 1s}}\nstates: {a: {clip: k-2}}",
+     "m.yaml:3:9: error: \"k-2\" cannot be the name of a clip [bad-name]\n    Write `k_2`: a name is a letter, then "
+     "letters, digits or underscores (at most 64), and no word of the expression language.\n"},
+};
+
+INSTANTIATE_TEST_SUITE_P(OfFiles, Refusals, testing::ValuesIn(kRefused),
+                         [](const auto& row) { return row.param.name; });
+
+// In a scene, each of these lines for the actor.
+class ActorRefusals : public testing::TestWithParam<Refused> {};
+
+TEST_P(ActorRefusals, AreToldWithWhatToWrite) {
+  const std::string path = testing::TempDir() + "refused.scene.yaml";
+  std::ofstream(path) << "mobrin: 1\nscene: s\nuntil: 1s\nactors:\n  a:\n    machine: " MOBRIN_DEMO
+                         "/keeper.yaml\n    at: [0, 0]\n    "
+                      << GetParam().text << "\n";
+  std::string told = joined(load_scene(path).findings);
+  for (std::size_t at = 0; (at = told.find(path)) != std::string::npos;) told.erase(at, path.size() + 1);
+  EXPECT_EQ(told, GetParam().told);
+}
+
+const Refused kRefusedOfActors[] = {
+    {"AMoveWithoutItsInstant", "moves: [{for: 1s, by: [1, 0]}]",
+     "8:13: error: the move does not say when [missing-key]\n    Add `at: 900ms`.\n"},
+    {"AMoveThatFollowsForNoTime", "moves: [{at: 0s, follows: a}]",
+     "8:31: error: the move does not say how long it follows [missing-key]\n    Add `for: 2s`.\n"},
+    {"AMoveThatKeepsFromNobody", "moves: [{at: 0s, for: 1s, by: [1, 0], keeps: 3}]",
+     "8:50: error: `keeps:` without `follows:` [missing-key]\n    Say whom: `follows: keeper`.\n"},
+    {"AMoveThatDoesNothing", "moves: [{at: 0s, for: 1s}]",
+     "8:13: error: the move does nothing [missing-key]\n    Say how far it goes, `by: [2, 0]`, whom it follows, "
+     "`follows: keeper`, or `face: left`.\n"},
+    {"AMoveToNowhere", "moves: [{at: 0s, for: 1s, by: [1.0e+12, 0]}]",
+     "8:35: error: `by:` is too far [bad-value]\n    Stay within 1000000000 world units.\n"},
+    {"TooMuchToAdd", "when_hit: [{add: {health: 1e300}}]",
+     "8:31: error: \"1e300\" is too much to add [bad-value]\n    It lies within -2147483647 and 2147483647.\n"},
+    {"AFractionForAWholeNumber", "when_hit: [{add: {health: -2.5}}]",
+     "8:23: error: the input \"health\" takes a whole number, not -2.5 [wrong-type]\n    Write a whole number, or make "
+     "the input a float.\n"},
+};
+
+INSTANTIATE_TEST_SUITE_P(OfScenes, ActorRefusals, testing::ValuesIn(kRefusedOfActors),
+                         [](const auto& row) { return row.param.name; });
+
+}  // namespace
+}  // namespace mobrin::test
