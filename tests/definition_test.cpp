@@ -387,6 +387,13 @@ const WrongInCode kWrongInCode[] = {
      "most at 1.\n"},
     {"APoseOfNothing", [](MachineDef& d) { fly(d).clip = "", fly(d).pose = 1; },
      "error: \"fly\" is a pose of no clip [missing-key]\n    Name the clip it is a frame of.\n"},
+    {"TwoClipsForAChoice",
+     [](MachineDef& d) {
+       fly(d).clip = "", fly(d).clip_by = ClipByDef{"tool", {{"none", "fly"}, {"net", "fly"}, {"none", "fly"}}};
+     },
+     "error: \"fly\" has two clips for the choice \"none\" [duplicate-name]\n    Give each choice one clip.\n"},
+    {"APoseOfALength", [](MachineDef& d) { fly(d).clip = "", fly(d).length = seconds(1), fly(d).pose = 0; },
+     "error: \"fly\" is a pose of no clip [missing-key]\n    Name the clip it is a frame of.\n"},
     {"TwoEvents", [](MachineDef& d) { swing(d).at = GoAt::end; },
      "7:0: error: a transition with several events: pulse: swing, at: end, during: again [conflicting-keys]\n    A "
      "transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.\n"},

@@ -309,8 +309,7 @@ const Slip kSlips[] = {
      "200ms}`.\n"
      "m.yaml:5:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{one_of: "
      "[none, net], start: net}`.\n"},
-    {"AClipWithASpeed",
-     "clips: {c: {frames: [0-1], fps: 8, speed: 2}}\nstates: {a: {clip: c}}",
+    {"AClipWithASpeed", "clips: {c: {frames: [0-1], fps: 8, speed: 2}}\nstates: {a: {clip: c}}",
      "m.yaml:3:36: error: \"speed\" is no key of a clip [unknown-key]\n    How fast its frames come is `fps: 12`; the "
      "state that plays it may say `speed: 2`, twice as fast as that.\n"},
     {"ARangeAsAList",

@@ -39,12 +39,13 @@ class RandomMachine {
  public:
   // `plain`: clips at their own pace, and rules that wait for nothing but inputs: what the engine does by
   // a plan made beforehand. Else anything; but every fourth machine is plain.
-  explicit RandomMachine(std::uint32_t seed, bool plain = false) : random_(seed), plain_(plain || seed % 4 == 3) {}
+  explicit RandomMachine(std::uint32_t seed, bool plain = false)
+      : random_(seed), plain_(plain || seed % 4 == 3), grain_(seed % 7 == 5 ? 0.3 : 0) {}
 
   // Inputs: v (float), n (int), b (bool), h (x, y or z), p (pulse with buffer), q (pulse without).
   MachineDef make() {
     MachineBuilder builder("random");
-    builder.input("v", FloatInput{1, -4, 4, 0})
+    builder.input("v", FloatInput{1, -4, 4, grain_})
         .input("n", IntInput{0, -3, 3})
         .input("b", BoolInput{})
         .input("h", ChoiceInput{{"x", "y", "z"}, {}})
@@ -365,6 +366,7 @@ class RandomMachine {
 
   std::mt19937 random_;
   bool plain_;
+  double grain_;  // of v, in some of them
   std::vector<PlayMode> modes_;
   int clips_ = 0;
   int made_ = 0;

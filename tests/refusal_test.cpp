@@ -128,6 +128,11 @@ const Refused kRefused[] = {
      "clips: {k: {length: 1s}}\ninputs: {n: 0.0}\nstates: {a: {clip: k, blend: {x: n, points: [{at: 0, clip: k}, {at: "
      "1, clip: k}]}}}",
      "m.yaml:5:10: error: \"a\" has both `clip:` and `blend:` [conflicting-keys]\n    A state plays one of them.\n"},
+    {"APoseThatIsANumber",
+     "clips: {k: {frames: [0-3], fps: 4}}\ninitial: a\nstates: {a: {clip: k, pose: 2}, b: {pose: 2}}",
+     "m.yaml:5:29: error: \"a\" has both `clip:` and `pose:` [conflicting-keys]\n    Write `pose: {clip: k, frame: 2}` "
+     "in place of both.\nm.yaml:5:43: error: `pose:` is \"2\" [wrong-type]\n    Expected a clip's name, or `{clip: "
+     "NAME, frame: 2}`.\n"},
     {"AWindowOfAClipThatIsWrong",
      "clips: {k: {frames: [0-3], fps: 100000}}\nmarks: {k: {windows: {w: 0-1}}}\ninputs: {p: pulse}\ninitial: "
      "a\nstates: {a: {clip: k, go: [{pulse: p, during: w, to: b}]}, b: {}}",

@@ -134,8 +134,12 @@ class ReferenceState {
           if (input.name.text != entry.name) continue;
           if (const auto* kind = std::get_if<IntInput>(&input.kind))
             value = std::clamp<double>(value, kind->min, kind->max);
-          if (const auto* kind = std::get_if<FloatInput>(&input.kind))
+          if (const auto* kind = std::get_if<FloatInput>(&input.kind)) {
             value = static_cast<float>(std::clamp(value, kind->min, kind->max));
+            if (kind->grain > 0)
+              value = static_cast<float>(
+                  std::clamp(std::nearbyint(value / kind->grain) * kind->grain, kind->min, kind->max));
+          }
         }
         const bool changes = values_[entry.name] != value;
         values_[entry.name] = value;

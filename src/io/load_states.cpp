@@ -89,9 +89,13 @@ void Loader::read_clip_choice(const YamlNode& node, StateDef& state) {
 }
 
 void Loader::read_pose(const YamlNode& node, StateDef& state) {
+  const bool number = node.kind == YamlNode::Kind::scalar && parse_whole(node.text);
   if (!state.clip.empty() || !state.sequence.empty() || state.clip_by)
     return reader.fail(FindingCode::conflicting_keys, node, "\"" + state.name.text + "\" has both `clip:` and `pose:`",
-                       "Keep one of them.");
+                       number && !state.clip.empty()
+                           ? "Write `pose: {clip: " + state.clip.text + ", frame: " + node.text + "}` in place of both."
+                           : "Keep one of them.");
+  if (number) return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: " + node.text + "}`");
   state.pose = 0;
   if (node.kind == YamlNode::Kind::scalar) {
     const std::size_t slash = node.text.find('/');

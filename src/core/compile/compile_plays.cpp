@@ -31,15 +31,18 @@ class PlaysStage {
     }
     std::vector<std::string> plays;
     for (const auto& [what, there] :
-         {std::pair("`clip:`", !source.clip.empty()), std::pair("a sequence", !source.sequence.empty()),
-          std::pair("clips by an input", source.clip_by.has_value()), std::pair("`blend:`", source.blend.has_value()),
-          std::pair("`length:`", source.length.has_value())})
+         {std::pair(source.pose ? "`pose:`" : "`clip:`", !source.clip.empty()),
+          std::pair("a sequence", !source.sequence.empty()), std::pair("clips by an input", source.clip_by.has_value()),
+          std::pair("`blend:`", source.blend.has_value()), std::pair("`length:`", source.length.has_value())})
       if (there) plays.emplace_back(what);
     if (plays.size() > 1)
       return work_.report(FindingCode::conflicting_keys, source.place,
                           "\"" + source.name.text + "\" has both " + plays[0] + " and " + plays[1],
                           source.length ? "A clip brings its own length." : "A state plays one of them.",
                           source.name.text);
+    if (source.pose && (plays.empty() || source.length))
+      return work_.report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip",
+                          "Name the clip it is a frame of.", source.name.text);
     if (source.length) {
       if (source.length->count < kTicksPerSecond / 1000 || source.length->count > kMaxDurationTicks)
         return work_.report(FindingCode::bad_value, source.place,
@@ -53,12 +56,7 @@ class PlaysStage {
       bare.parts.push_back({});
       return;
     }
-    if (plays.empty()) {
-      if (source.pose)
-        work_.report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip",
-                     "Name the clip it is a frame of.", source.name.text);
-      return;
-    }
+    if (plays.empty()) return;
     StateInfo& info = m_.state_infos[index];
     play.type = source.pose ? PlayType::pose : PlayType::clip;
     if (source.blend) {
@@ -148,9 +146,15 @@ class PlaysStage {
                           "Declare it as `" + by.input.text + ": {one_of: [...]}`.", by.input.text);
     std::vector<std::string> known;
     for (const Text& choice : kind->choices) known.push_back(choice.text);
-    for (const auto& [choice, clip] : by.clips)
+    std::set<std::string_view> taken;
+    for (const auto& [choice, clip] : by.clips) {
       if (std::find(known.begin(), known.end(), choice.text) == known.end())
         work_.unknown("choice of \"" + by.input.text + "\" called", choice, known, "Write one of its choices.");
+      if (!taken.insert(choice.text).second)
+        work_.report(FindingCode::duplicate_name, choice.place,
+                     "\"" + source.name.text + "\" has two clips for the choice \"" + choice.text + "\"",
+                     "Give each choice one clip.", source.name.text);
+    }
     info.plays = "by " + by.input.text + ":";
     std::vector<std::uint16_t> found;
     for (const std::string& choice : known) {
