@@ -392,6 +392,12 @@ const WrongInCode kWrongInCode[] = {
        fly(d).clip = "", fly(d).clip_by = ClipByDef{"tool", {{"none", "fly"}, {"net", "fly"}, {"none", "fly"}}};
      },
      "error: \"fly\" has two clips for the choice \"none\" [duplicate-name]\n    Give each choice one clip.\n"},
+    {"ABlendWithoutAnAxis",
+     [](MachineDef& d) {
+       fly(d).clip = "",
+       fly(d).blend = BlendDef{"", {}, {{0, 0, "fly", false, false}, {1, 0, "fly", false, false}}, 0, {}, {}};
+     },
+     "error: \"fly\" has a blend without an axis [missing-key]\n    Give `x` an expression.\n"},
     {"APoseOfALength", [](MachineDef& d) { fly(d).clip = "", fly(d).length = seconds(1), fly(d).pose = 0; },
      "error: \"fly\" is a pose of no clip [missing-key]\n    Name the clip it is a frame of.\n"},
     {"TwoEvents", [](MachineDef& d) { swing(d).at = GoAt::end; },

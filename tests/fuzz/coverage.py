@@ -31,6 +31,8 @@ DOORS = {
     "calls": ["core/instance/instance.cpp", "core/crowd/crowd.cpp", "core/crowd/crowd_write.cpp"],
     "meetings": ["contact/arena.cpp", "contact/contacts.cpp", "contact/reach.cpp", "contact/zones.cpp"],
     "agree": ["core/engine/engine.cpp", "core/engine/settle.cpp", "core/engine/quick.cpp"],
+    "definitions": ["core/compile/compile_values.cpp", "core/compile/compile_clips.cpp", "core/compile/compile_go.cpp",
+                    "core/compile/compile_plays.cpp", "core/compile/compile_tree.cpp"],
     "page_commands": ["live/session.cpp", "live/session_past.cpp", "live/host.cpp"],
     "page_files": ["live/worker.cpp", "live/worker_edit.cpp"],
     "game_messages": ["live/attach.cpp"],

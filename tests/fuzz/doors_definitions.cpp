@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "../engine_log.hpp"
+#include "mobrin/check/logic.hpp"
 #include "mobrin/check/reference.hpp"
 #include "mobrin/io/load.hpp"
 #include "mobrin/pack/pack.hpp"
@@ -70,6 +71,8 @@ void definitions(Bytes bytes) {
   same_by_reference(definition, machine, from);
   const auto packed = load_pack(pack(machine));
   must(packed && packed->fingerprint() == machine.fingerprint(), "a machine can be packed");
+  for (const Finding& finding : logic_findings(definition, machine))
+    must(!finding.text().empty(), "a finding has words");
   for (const StageInfo& stage : compile_stages()) (void)machine.dump(stage.name);
 }
 

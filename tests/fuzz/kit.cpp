@@ -120,6 +120,7 @@ void play(const Machine& machine, Source from) {
         kAllRecords);
     left -= dt;
     told.clear();
+    if (records >= 2'000) crowd.set_rate(twin, 0);
     for (Advanced part = crowd.advance(dt, told); !part.complete() && part.needs <= told.limit();) {
       told.clear();
       part = crowd.advance(part.left, told);

@@ -119,6 +119,9 @@ class Values {
               FindingCode::conflicting_keys);
   }
   void look_at(const StateDef& state) {
+    if (state.blend && state.blend->x.empty())
+      wrong(state.blend->place, "\"" + state.name.text + "\" has a blend without an axis", "Give `x` an expression.",
+            state.name.text, FindingCode::missing_key);
     for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) look_at(*actions, state.place);
     for (const GoDef& go : state.go) look_at(go);
     for (const StateDef& inner : state.states) look_at(inner);
