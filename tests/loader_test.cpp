@@ -142,7 +142,8 @@ const WrongFile kWrong[] = {
     {"FieldType",
      "cues: {hit: {kind: damage, amount: 2}}\nclips: {c: {frames: [0], fps: 10}}\nmarks: {c: {cues: {0: {hit: {amount: "
      "lots}}}}}\nstates: {a: {clip: c}}",
-     "m.yaml:5:30: error: the field \"amount\" is text here [wrong-type]\n    It is declared as a whole number.\n"},
+     "m.yaml:5:30: error: the field \"amount\" is text here [wrong-type]\n    It is declared as a whole number; a "
+     "field holds a value, no expression.\n"},
     {"PlayMisspelt", "clips: {c: {frames: [0], fps: 10, play: lop}}\nstates: {a: {clip: c}}",
      "m.yaml:3:41: error: `play:` is \"lop\" [bad-value]\n    Did you mean \"loop\"?\n"},
     {"ClipTooShort", "clips: {c: {frames: [0], fps: 2000}}\nstates: {a: {clip: c}}",

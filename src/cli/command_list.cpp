@@ -174,12 +174,12 @@ std::string notes_of(const Machine& machine, const StateInfo& state) {
     const std::string& first = machine.states()[state.initial].path;
     notes = "begins in " + first.substr(first.rfind('/') + 1);
   }
-  const auto add = [&](const std::string& note) { notes += (notes.empty() ? "" : ", ") + note; };
+  const auto add = [&](const std::string& note) { notes += (notes.empty() ? "" : turns ? "; " : ", ") + note; };
   if (state.final)
     add("final");
   else if (state.sealed)
     add("sealed");
-  for (const std::string& trait : state.traits) add(trait);
+  if (!state.traits.empty()) add(fmt::format("is {}", fmt::join(state.traits, ", ")));
   return notes;
 }
 

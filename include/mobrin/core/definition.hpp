@@ -255,7 +255,7 @@ struct ClipMarksDef {
 struct ActionDef {
   Text assign{};                   ///< `name = expression`; empty where a cue is told
   Text tell{};                     ///< a cue; empty where something is assigned
-  std::vector<FieldDef> fields{};  ///< values for the cue's fields; expressions are worked out when it is told
+  std::vector<FieldDef> fields{};  ///< override the cue's own; of a cue that is told
 
   ActionDef() = default;
   /// An assignment from code, such as `count = count + 1`.

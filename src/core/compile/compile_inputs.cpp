@@ -133,9 +133,12 @@ std::uint32_t resolve_fields(Work& work, std::uint16_t cue, const std::vector<Fi
     } else if (value.index() == field.value.index() && finite(field.value)) {
       value = field.value;
     } else {
-      work.report(FindingCode::wrong_type, name.place,
-                  "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
-                  "It is declared as " + std::string(type_name(value)) + ".", name.text);
+      work.report(
+          FindingCode::wrong_type, name.place,
+          "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
+          "It is declared as " + std::string(type_name(value)) +
+              (std::holds_alternative<std::string>(field.value) ? "; a field holds a value, no expression." : "."),
+          name.text);
     }
   }
   work.data.fields.push_back(std::move(values));
