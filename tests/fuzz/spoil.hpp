@@ -70,8 +70,8 @@ class Spoiler {
   }
   template <class... T>
   void part(std::variant<T...>& to) {
-    std::visit([this](auto& holds) { part(holds); }, to);
-    std::initializer_list<int>{(changes_.emplace_back([&to] { to = T{}; }), 0)...};
+    std::visit([this](auto& holds) { this->part(holds); }, to);
+    (changes_.emplace_back([&to] { to = T{}; }), ...);
   }
   template <class T>
   void part(std::vector<T>& to) {
