@@ -120,6 +120,7 @@ void Loader::read_claims(const YamlNode& node) {
       ClaimDef out;
       out.name = reader.text_of(key);
       out.kind = form.kind;
+      const std::size_t before = findings.size();
       if (const auto first = reader.expression(*fields.get(form.first), "`" + std::string(form.first) + ":`"))
         out.first = *first;
       if (form.second != nullptr)
@@ -130,7 +131,7 @@ void Loader::read_claims(const YamlNode& node) {
         if (!within) return;
         out.within = *within;
       }
-      definition.claims.push_back(std::move(out));
+      if (!errors_since(before)) definition.claims.push_back(std::move(out));
       return;
     }
     if (fields.strange) return;

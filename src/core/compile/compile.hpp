@@ -47,8 +47,9 @@ struct ClipNames {
 
 // --- the stages ---
 
-// Before them: what no file says, and they do not look at.
-void check_values(Work& work);
+// Before them: what no file says, and they do not look at. False where a word is none that its list has, with which
+// they cannot go on.
+[[nodiscard]] bool check_values(Work& work);
 // Inputs, by name.
 [[nodiscard]] NameTable compile_inputs(Work& work);
 // Cues, by name.

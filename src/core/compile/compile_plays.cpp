@@ -21,7 +21,8 @@ class PlaysStage {
   void compile_play(const StateDef& source, std::uint16_t index) {
     PlayData& play = m_.states[index].play;
     const bool leaf = m_.states[index].last == index;
-    if (!leaf || index == 0) {
+    if (index == 0) return;
+    if (!leaf) {
       if (!source.clip.empty() || !source.sequence.empty() || source.clip_by || source.blend || source.length ||
           !source.speed.empty() || !source.each_loop.empty())
         work_.report(FindingCode::conflicting_keys, source.place,

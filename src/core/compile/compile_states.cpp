@@ -19,6 +19,7 @@ class StatesStage {
       m_.states[s].enter = texts_.actions(source.enter, node);
       m_.states[s].exit = texts_.actions(source.exit, node);
       m_.states[s].each_loop = texts_.actions(source.each_loop, node);
+      if (s == 0) continue;  // it plays nothing
       check_each_loop(source, m_.states[s].play);
       compile_blend_axes(source, static_cast<std::uint16_t>(s), node);
       if (m_.states[s].play.blend != kNoIndex) m_.speed_regions.push_back(m_.states[s].region);

@@ -74,6 +74,7 @@ class TreeStage {
                        std::string(" has both `states:` and `regions:`"),
                    "Put the states into a region.", source.name.text);
     }
+    if (&source == &work_.def.root) return;  // see check_values()
     if (source.final && (children || !source.regions.empty() || !source.go.empty()))
       work_.report(
           FindingCode::conflicting_keys, source.place,

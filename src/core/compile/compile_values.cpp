@@ -1,7 +1,5 @@
 // What a definition made in code can say and no file: words of a list that are not in it, numbers that are none, two of
-// what there is one of. Told before the stages, which take for granted what is checked here.
-#include <cmath>
-
+// what there is one of.
 #include "compile/compile.hpp"
 
 namespace mobrin::detail {
@@ -21,26 +19,28 @@ class Values {
     look_at_root();
     look_at(work_.def.root);
   }
+  [[nodiscard]] bool words_are_known() const { return known_; }
 
  private:
   void wrong(Place place, std::string message, std::string remedy, const std::string& subject,
              FindingCode code = FindingCode::bad_value) {
     work_.report(code, place, std::move(message), std::move(remedy), subject);
   }
-  // A word of a list, of which `last` is the last.
+  // A word of a list, of which `last` is the last: `what` of what is called `subject`.
   template <class Word>
-  void word(Word value, Word last, Place place, const std::string& what, const char* type, const std::string& subject) {
-    if (value > last)
-      wrong(place, what + " is none: " + std::to_string(static_cast<int>(value)),
-            std::string("Write one that ") + type + " has.", subject);
+  void word(Word value, Word last, Place place, const char* what, const std::string& subject, const char* type) {
+    if (value <= last) return;
+    known_ = false;
+    wrong(place, std::string(what) + " \"" + subject + "\" is none: " + std::to_string(static_cast<int>(value)),
+          std::string("Write one that ") + type + " has.", subject);
   }
 
   [[nodiscard]] static bool lasts(Ticks time) { return time.count >= 0 && time.count <= kMaxDurationTicks; }
 
   void look_at(const ClipDef& clip) {
     const std::string name = "the clip \"" + clip.name.text + "\"";
-    word(clip.play.kind, PlayKind::back_and_forth, clip.name.place, "the play mode of " + name, "PlayKind",
-         clip.name.text);
+    word(clip.play.kind, PlayKind::back_and_forth, clip.name.place, "the play mode of the clip", clip.name.text,
+         "PlayKind");
     const auto both = [&](const std::string& one, const std::string& other) {
       wrong(clip.name.place, name + " has both " + one + " and " + other, "Keep one of them.", clip.name.text,
             FindingCode::conflicting_keys);
@@ -64,9 +64,8 @@ class Values {
       if (!near_pivot(offset.x) || !near_pivot(offset.y))
         wrong(offset.place, "an offset of \"" + clip + "\" is out of range", "It lies within 1000000 pixels.", clip);
     for (const MarkDef& mark : marks.marks) {
-      const std::string name = " of the cue \"" + mark.cue.text + "\" in \"" + clip + "\"";
-      word(mark.at, MarkAt::frames, mark.place, "the place" + name, "MarkAt", mark.cue.text);
-      word(mark.way, MarkWay::backward, mark.place, "the way" + name, "MarkWay", mark.cue.text);
+      word(mark.at, MarkAt::frames, mark.place, "the place of the cue", mark.cue.text, "MarkAt");
+      word(mark.way, MarkWay::backward, mark.place, "the way of the cue", mark.cue.text, "MarkWay");
     }
     for (const WindowDef& window : marks.windows)
       if (window.stretches.empty())
@@ -79,8 +78,7 @@ class Values {
               "`every` lasts 0 to 10 hours.", box.name.text);
     }
     for (const TrackDef& track : marks.tracks)
-      word(track.curve, TrackCurve::cubic, track.name.place, "the curve of the track \"" + track.name.text + "\"",
-           "TrackCurve", track.name.text);
+      word(track.curve, TrackCurve::cubic, track.name.place, "the curve of the track", track.name.text, "TrackCurve");
   }
 
   void tags(const std::vector<std::string>& all, const Text& of) {
@@ -90,7 +88,7 @@ class Values {
 
   void look_at(const ClaimDef& claim) {
     const std::string name = "the claim \"" + claim.name.text + "\"";
-    word(claim.kind, ClaimKind::can, claim.name.place, "the kind of " + name, "ClaimKind", claim.name.text);
+    word(claim.kind, ClaimKind::can, claim.name.place, "the kind of the claim", claim.name.text, "ClaimKind");
     const bool one = claim.kind == ClaimKind::can ? !claim.second.empty() : !claim.first.empty();
     if (!one) wrong(claim.name.place, name + " says nothing", "Give it an expression.", claim.name.text);
     if (!lasts(claim.within))
@@ -129,10 +127,9 @@ class Values {
       for (const StateDef& inner : region.states) look_at(inner);
   }
   void look_at(const GoDef& go) {
-    const std::string name = " of the rule to \"" + go.to.text + "\"";
-    word(go.at, GoAt::loop, go.place, "the event" + name, "GoAt", go.to.text);
-    word(go.start.kind, StartKind::frame, go.place, "the start" + name, "StartKind", go.to.text);
-    word(go.fade_cues, FadeCues::both, go.place, "what tells cues in the fade" + name, "FadeCues", go.to.text);
+    word(go.at, GoAt::loop, go.place, "the event of the rule to", go.to.text, "GoAt");
+    word(go.start.kind, StartKind::frame, go.place, "the start of the rule to", go.to.text, "StartKind");
+    word(go.fade_cues, FadeCues::both, go.place, "what tells cues in the fade of the rule to", go.to.text, "FadeCues");
     if (!go.during.empty() && go.during_frames)
       wrong(go.place, "the rule to \"" + go.to.text + "\" waits for a window and for frames", "Keep one of them.",
             go.to.text, FindingCode::conflicting_keys);
@@ -150,10 +147,15 @@ class Values {
   }
 
   Work& work_;
+  bool known_ = true;
 };
 
 }  // namespace
 
-void check_values(Work& work) { Values(work).run(); }
+bool check_values(Work& work) {
+  Values values(work);
+  values.run();
+  return values.words_are_known();
+}
 
 }  // namespace mobrin::detail

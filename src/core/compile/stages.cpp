@@ -67,10 +67,9 @@ Compiled compile(const MachineDef& definition) {
   auto tables = std::make_unique<detail::MachineData>();
   detail::Work work(definition, *tables);
   detail::Known known;
-  detail::check_values(work);
-  const bool sayable = work.sound();
+  const bool words_are_known = detail::check_values(work);
   for (const detail::Stage& stage : detail::kStages) {
-    if (!sayable || (stage.needs != detail::Needs::nothing && tables->states.empty())) break;
+    if (!words_are_known || (stage.needs != detail::Needs::nothing && tables->states.empty())) break;
     if (stage.needs == detail::Needs::soundness && !work.sound()) break;
     stage.run(work, known);
   }
