@@ -63,6 +63,14 @@ const MistakeRow kLogic[] = {
      "6 always-holds?\n",
      "inputs: {h: {int: 6, min: 0, max: 6}}\ninitial: a\nstates:\n  a: {go: [{after: 1s, when: h >= 1, to: b}]}\n  b: "
      "{go: [{when: h < 3, to: a}]}\n"},
+    {"ALookThatIsAlwaysOrNeverShown",
+     "inputs: {h: {int: 6, min: 0, max: 6}}\nclips: {c: {images: [a.png, b.png], fps: 9, play: loop}}\nlooks: {x: "
+     "{when: h "
+     "> 6, art: {a.png: d.png}}, y: {when: h >= 0, art: {b.png: d.png}}}\nstates: {a: {clip: c}}\n",
+     "5 never-holds\n5 always-holds\n",
+     "inputs: {h: {int: 6, min: 0, max: 6}}\nclips: {c: {images: [a.png, b.png], fps: 9, play: loop}}\nlooks: {x: "
+     "{when: h "
+     "> 5, art: {a.png: d.png}}, y: {when: true, art: {b.png: d.png}}}\nstates: {a: {clip: c}}\n"},
     {"Shadowed",
      "inputs: {x: 0, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x > 1, to: b}, {when: x > 1, to: c}, {pulse: p, "
      "to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n",

@@ -61,10 +61,15 @@ void Logic::guards() {
            def_.looks[below].name.text);
       break;
     }
-  for (const LookDef& look : def_.looks)
-    if (check::never(Guard(look.when.text, def_)).value_or(false))
+  for (const LookDef& look : def_.looks) {
+    const Guard guard(look.when.text, def_);
+    if (check::never(guard).value_or(false))
       tell(FindingCode::never_holds, look.when.place, {}, "no values satisfy \"" + look.when.text + "\"",
            "Check the comparison against the ranges of the inputs.");
+    else if (look.when.text != "true" && check::always(guard).value_or(false))
+      tell(FindingCode::always_holds, look.when.place, {}, "\"" + look.when.text + "\" is true for all values",
+           "Write `when: true` if its art is always meant, or check the comparison.");
+  }
 }
 
 std::optional<bool> Logic::above_holds(const GoDef& above, const GoDef& below) {

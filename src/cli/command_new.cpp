@@ -233,9 +233,8 @@ const Command new_command(
     Command::Rank::begin, "new", "Make a character's folder that runs at once: art, machine, tape, program",
     [](Parameters& parameters) -> Action {
       const auto options = std::make_shared<NewRequest>();
-      parameters.place(
-          "NAME", options->name,
-          "The character's name, of its files, its class and its program, or the folder to make, called so");
+      parameters.place("NAME", options->name,
+                       "The character's name (of its files, its class, its program), or a path that ends with it");
       parameters.option("--art", options->art,
                         "A folder with its pictures, which are copied; else stand-ins are drawn");
       parameters.option("-o,--out", options->out, "The folder to make; else one called NAME");
