@@ -55,14 +55,21 @@ T beyond() {
   return static_cast<T>(99);
 }
 StateDef& fly(MachineDef& d) { return d.root.states[0]; }
+// It blends in place of its clip.
+BlendDef& blend(MachineDef& d) {
+  fly(d).clip = "";
+  return fly(d).blend.emplace(
+      BlendDef{"near", {}, {{0, 0, "fly", false, false}, {1, 0, "fly", false, false}}, 0, {}, {}});
+}
 GoDef& swing(MachineDef& d) { return d.root.states[0].go[0]; }
 
 const WrongInCode kWrongInCode[] = {
     // clips
     {"AClipWithoutAName", [](MachineDef& d) { d.clips.push_back(d.clips[1]), d.clips[2].name = ""; },
-     "error: a clip has no name [bad-name]\n    Give each clip a name of its own.\n"},
+     "error: \"\" cannot be the name of a clip [bad-name]\n    A name is a letter, then letters, digits or underscores "
+     "(at most 64), and no word of the expression language.\n"},
     {"AClipTwice", [](MachineDef& d) { d.clips.push_back(d.clips[1]), d.clips[2].name = "fly"; },
-     "error: the clip \"fly\" is there already [duplicate-name]\n    Give each clip a name of its own.\n"},
+     "error: there is a clip \"fly\" already [duplicate-name]\n    Give it another name.\n"},
     {"TooManyFrames", [](MachineDef& d) { d.clips[0].frames = plain_frames(10'001); },
      "error: the clip \"fly\" has 10001 frames [too-large]\n    At most 10000 are supported.\n"},
     {"ANegativeRate",
@@ -347,42 +354,21 @@ const WrongInCode kWrongInCode[] = {
      "error: \"fly\" has both `clip:` and a sequence [conflicting-keys]\n    A state plays one of them.\n"},
     {"AClipAndALength", [](MachineDef& d) { fly(d).length = seconds(1); },
      "error: \"fly\" has both `clip:` and `length:` [conflicting-keys]\n    A clip brings its own length.\n"},
-    {"AClipAndABlend",
-     [](MachineDef& d) {
-       fly(d).blend = BlendDef{"near", {}, {{0, 0, "fly", false, false}, {1, 0, "fly", false, false}}, 0, {}, {}};
-     },
+    {"AClipAndABlend", [](MachineDef& d) { blend(d), fly(d).clip = "fly"; },
      "error: \"fly\" has both `clip:` and `blend:` [conflicting-keys]\n    A state plays one of them.\n"},
     {"AClipAndAChoice",
      [](MachineDef& d) {
        fly(d).clip_by = ClipByDef{"tool", {{"none", "fly"}, {"net", "fly"}}};
      },
      "error: \"fly\" has both `clip:` and clips by an input [conflicting-keys]\n    A state plays one of them.\n"},
-    {"ABlendOfOne",
-     [](MachineDef& d) {
-       fly(d).clip = "", fly(d).blend = BlendDef{"near", {}, {{0, 0, "fly", false, false}}, 0, {}, {}};
-     },
+    {"ABlendOfOne", [](MachineDef& d) { blend(d).points.pop_back(); },
      "error: the blend of \"fly\" has 1 points [bad-value]\n    Give it 2 to 32.\n"},
-    {"ABlendNowhere",
-     [](MachineDef& d) {
-       fly(d).clip = "",
-       fly(d).blend =
-           BlendDef{"near", {}, {{0, 0, "fly", false, false}, {std::nan(""), 0, "fly", false, false}}, 0, {}, {}};
-     },
+    {"ABlendNowhere", [](MachineDef& d) { blend(d).points[1].x = std::nan(""); },
      "error: the blend of \"fly\" has a point out of range [bad-value]\n    Points lie within 1000000.\n"},
-    {"ABlendWithAFloorOfNoNumber",
-     [](MachineDef& d) {
-       fly(d).clip = "",
-       fly(d).blend =
-           BlendDef{"near", {}, {{0, 0, "fly", false, false}, {1, 0, "fly", false, false}}, std::nan(""), {}, {}};
-     },
+    {"ABlendWithAFloorOfNoNumber", [](MachineDef& d) { blend(d).floor = std::nan(""); },
      "error: the blend of \"fly\" has an impossible floor [bad-value]\n    It is at least 0; times the points it is "
      "less than 1.\n"},
-    {"ABlendWithCuesAboveNoNumber",
-     [](MachineDef& d) {
-       fly(d).clip = "",
-       fly(d).blend =
-           BlendDef{"near", {}, {{0, 0, "fly", false, false}, {1, 0, "fly", false, false}}, 0, std::nan(""), {}};
-     },
+    {"ABlendWithCuesAboveNoNumber", [](MachineDef& d) { blend(d).cues_above = std::nan(""); },
      "error: the blend of \"fly\" has an impossible weight for cues [bad-value]\n    `cues_above:` lies above 0 and at "
      "most at 1.\n"},
     {"APoseOfNothing", [](MachineDef& d) { fly(d).clip = "", fly(d).pose = 1; },
@@ -392,11 +378,7 @@ const WrongInCode kWrongInCode[] = {
        fly(d).clip = "", fly(d).clip_by = ClipByDef{"tool", {{"none", "fly"}, {"net", "fly"}, {"none", "fly"}}};
      },
      "error: \"fly\" has two clips for the choice \"none\" [duplicate-name]\n    Give each choice one clip.\n"},
-    {"ABlendWithoutAnAxis",
-     [](MachineDef& d) {
-       fly(d).clip = "",
-       fly(d).blend = BlendDef{"", {}, {{0, 0, "fly", false, false}, {1, 0, "fly", false, false}}, 0, {}, {}};
-     },
+    {"ABlendWithoutAnAxis", [](MachineDef& d) { blend(d).x = ""; },
      "error: \"fly\" has a blend without an axis [missing-key]\n    Give `x` an expression.\n"},
     {"APoseOfALength", [](MachineDef& d) { fly(d).clip = "", fly(d).length = seconds(1), fly(d).pose = 0; },
      "error: \"fly\" is a pose of no clip [missing-key]\n    Name the clip it is a frame of.\n"},

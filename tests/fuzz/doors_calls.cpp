@@ -4,9 +4,8 @@
 #include <deque>
 #include <limits>
 
-#include "../engine_log.hpp"
+#include "../random_machine.hpp"
 #include "kit.hpp"
-#include "mobrin/check/reference.hpp"
 #include "mobrin/contact/arena.hpp"
 #include "mobrin/contact/reach.hpp"
 #include "mobrin/core/bindings.hpp"
@@ -255,9 +254,7 @@ void agree(Bytes bytes) {
     script.push_back(entry);
   }
   const Ticks until = at + seconds(2);
-  const auto told = test::run_engine(machine, script, until);
-  if (told.size() <= test::kMostRecords)
-    must(told == run_reference(definition, script, until), "engine and reference agree");
+  same_by_reference(definition, machine, script, until);
 }
 
 }  // namespace mobrin::fuzz

@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "../engine_log.hpp"
 #include "mobrin/contact/reach.hpp"
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/crowd.hpp"
@@ -99,6 +100,13 @@ void look_at_all(const Instance& it) {
   std::array<ActiveBox, 8> some;
   seen += boxes(it, {{1, 2}, true}, some);
   (void)seen;
+}
+
+void same_by_reference(const MachineDef& definition, const Machine& machine, const std::vector<ScriptEntry>& script,
+                       Ticks until) {
+  const auto told = test::run_engine(machine, script, until);
+  if (told.size() <= test::kMostRecords)
+    must(told == run_reference(definition, script, until), "engine and reference agree");
 }
 
 void play(const Machine& machine, Source from) {

@@ -7,8 +7,10 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "doors.hpp"
+#include "mobrin/check/reference.hpp"
 #include "mobrin/core/instance.hpp"
 
 namespace mobrin::fuzz {
@@ -77,6 +79,9 @@ class Folder {
 void write_any(Instance& it, Source& from);
 // What an instance can be asked at any time.
 void look_at_all(const Instance& it);
+// Engine and reference tell the same of a script.
+void same_by_reference(const MachineDef& definition, const Machine& machine, const std::vector<ScriptEntry>& script,
+                       Ticks until);
 // Five seconds of play, cut anywhere, with a crowd beside it.
 void play(const Machine& machine, Source from);
 

@@ -45,13 +45,8 @@ class ClipsStage {
     ClipData& out = m_.clips.emplace_back();
     ClipInfo& info = m_.clip_infos.emplace_back();
     info.def = clip;
-    if (clip.name.empty() || !names_.clips.try_emplace(clip.name.text, index).second)
-      work_.report(clip.name.empty() ? FindingCode::bad_name : FindingCode::duplicate_name, clip.name.place,
-                   clip.name.empty() ? "a clip has no name" : "the clip \"" + clip.name.text + "\" is there already",
-                   "Give each clip a name of its own.", clip.name.text);
-    if (!clip.name.empty() && !is_name(clip.name.text))
-      work_.report(FindingCode::bad_name, clip.name.place, "\"" + clip.name.text + "\" cannot be the name of a clip",
-                   detail::name_remedy(clip.name.text), clip.name.text);
+    (void)work_.declare("clip", clip.name, taken_);
+    names_.clips.try_emplace(clip.name.text, index);
     if (!sound(clip)) return;
     const std::vector<std::int64_t> borders = frame_borders(clip);
     make_timeline(clip, index, borders, out);
@@ -242,6 +237,7 @@ class ClipsStage {
   MachineData& m_;
   const NameTable& cues_;
   ClipNames names_;
+  std::set<std::string, std::less<>> taken_;  // names of clips
 };
 
 }  // namespace

@@ -1,5 +1,6 @@
 // Compiling what states play: clips, several in turn, one of several by an input, blends, poses, bare lengths.
 #include <algorithm>
+#include <array>
 
 #include "compile/compile.hpp"
 #include "compile/make_timeline.hpp"
@@ -30,18 +31,19 @@ class PlaysStage {
                      "Only a state without states inside plays.", source.name.text);
       return;
     }
-    std::vector<std::string> plays;
+    std::array<const char*, 5> plays{};
+    std::size_t count = 0;
     for (const auto& [what, there] :
          {std::pair(source.pose ? "`pose:`" : "`clip:`", !source.clip.empty()),
           std::pair("a sequence", !source.sequence.empty()), std::pair("clips by an input", source.clip_by.has_value()),
           std::pair("`blend:`", source.blend.has_value()), std::pair("`length:`", source.length.has_value())})
-      if (there) plays.emplace_back(what);
-    if (plays.size() > 1)
+      if (there) plays[count++] = what;
+    if (count > 1)
       return work_.report(FindingCode::conflicting_keys, source.place,
                           "\"" + source.name.text + "\" has both " + plays[0] + " and " + plays[1],
                           source.length ? "A clip brings its own length." : "A state plays one of them.",
                           source.name.text);
-    if (source.pose && (plays.empty() || source.length))
+    if (source.pose && (count == 0 || source.length))
       return work_.report(FindingCode::missing_key, source.place, "\"" + source.name.text + "\" is a pose of no clip",
                           "Name the clip it is a frame of.", source.name.text);
     if (source.length) {
@@ -57,7 +59,7 @@ class PlaysStage {
       bare.parts.push_back({});
       return;
     }
-    if (plays.empty()) return;
+    if (count == 0) return;
     StateInfo& info = m_.state_infos[index];
     play.type = source.pose ? PlayType::pose : PlayType::clip;
     if (source.blend) {

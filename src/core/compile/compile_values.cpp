@@ -38,12 +38,11 @@ class Values {
   [[nodiscard]] static bool lasts(Ticks time) { return time.count >= 0 && time.count <= kMaxDurationTicks; }
 
   void look_at(const ClipDef& clip) {
-    const std::string name = "the clip \"" + clip.name.text + "\"";
     word(clip.play.kind, PlayKind::back_and_forth, clip.name.place, "the play mode of the clip", clip.name.text,
          "PlayKind");
     const auto both = [&](const std::string& one, const std::string& other) {
-      wrong(clip.name.place, name + " has both " + one + " and " + other, "Keep one of them.", clip.name.text,
-            FindingCode::conflicting_keys);
+      wrong(clip.name.place, "the clip \"" + clip.name.text + "\" has both " + one + " and " + other,
+            "Keep one of them.", clip.name.text, FindingCode::conflicting_keys);
     };
     if (clip.length.count != 0 && !clip.frames.empty()) return both("frames", "a length");
     if (clip.length.count != 0 && clip.fps.num != 0) return both("a rate", "a length");

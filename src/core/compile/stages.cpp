@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <memory>
+#include <span>
 #include <tuple>
 
 #include "mobrin/core/machine.hpp"
@@ -67,9 +68,9 @@ Compiled compile(const MachineDef& definition) {
   auto tables = std::make_unique<detail::MachineData>();
   detail::Work work(definition, *tables);
   detail::Known known;
-  const bool words_are_known = detail::check_values(work);
-  for (const detail::Stage& stage : detail::kStages) {
-    if (!words_are_known || (stage.needs != detail::Needs::nothing && tables->states.empty())) break;
+  const std::span<const detail::Stage> stages(detail::kStages);
+  for (const detail::Stage& stage : detail::check_values(work) ? stages : stages.first(0)) {
+    if (stage.needs != detail::Needs::nothing && tables->states.empty()) break;
     if (stage.needs == detail::Needs::soundness && !work.sound()) break;
     stage.run(work, known);
   }
