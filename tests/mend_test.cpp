@@ -351,7 +351,7 @@ const Slip kSlips[] = {
      "m.yaml:7:35: error: \"columns\" is no key of a clip [unknown-key]\n    Leave it out: how many there are follows "
      "from the sheet's width and `tile:`.\n"
      "m.yaml:7:71: error: \"flip\" is no key of a clip [unknown-key]\n    Who draws a picture turns it over; a point "
-     "of a blend says `mirrored: true`.\n"
+     "of a blend says `mirror: true`.\n"
      "m.yaml:8:35: error: \"first\" is no key of a clip [unknown-key]\n    Write the first and the last of them, from "
      "0: `frames: [0-7]`.\n"
      "m.yaml:9:16: error: a frame is a map [wrong-type]\n    Times stand beside the frames: `frames: [0, 1], times: "
@@ -403,7 +403,7 @@ const Slip kSlips[] = {
      "m.yaml:4:20: error: `clip:` is nothing [wrong-type]\n    Expected a name.\n"
      "m.yaml:4:70: error: there is no clip \"fly\" [unknown-name]\n    Add it under `clips:`.\n"},
     {"ASectionOfAnotherKind", "vars: [1, 2]\nstates: {a: {speed: pace, length: 1s, enter: [pace = 2]}}",
-     "m.yaml:3:7: error: `vars:` is a list [wrong-type]\n    Expected a map: `name: value` lines.\n"},
+     "m.yaml:3:7: error: `vars:` is a list [wrong-type]\n    Expected a map, such as `{blows: 0}`.\n"},
     {"WhatIsSomethingElse",
      "inputs: {near: false, swing: pulse}\n"
      "cues: {thud: sound}\n"
@@ -466,7 +466,7 @@ const Slip kSlips[] = {
      "m.yaml:8:77: error: a cone is a list [wrong-type]\n"
      "    Expected a map: `name: value` lines.\n"
      "m.yaml:9:15: error: \"radius\" is no key of a zone [unknown-key]\n"
-     "    Its keys are: circle, rect, tags, inside, enter, leave.\n"
+     "    Write `rect: [left, bottom, width, height]` or `circle: [x, y, radius]`.\n"
      "m.yaml:9:40: error: \"fills\" is no key of a zone [unknown-key]\n"
      "    Did you mean \"inside\"?\n"
      "m.yaml:10:16: error: \"if\" is no key of a look [unknown-key]\n"
@@ -474,7 +474,7 @@ const Slip kSlips[] = {
      "m.yaml:11:20: error: `pose:` is \"d/2\" [wrong-type]\n"
      "    Write `pose: {clip: d, frame: 2}`.\n"
      "m.yaml:12:14: error: \"after\" is no key of a claim [unknown-key]\n"
-     "    Its keys are: never, always, once, then, when, from, within, reaches, next, can.\n"},
+     "    Write `{from: E, within: 2s, reaches: F}`.\n"},
     // A state is meant before a clip of that name.
     {"AStateAndAClipOfOneName",
      "clips: {fall: {frames: [0-1], fps: 12}}\ninputs: {x: false}\ninitial: a\nstates:\n  a: {go: [{when: x, to: "

@@ -43,7 +43,7 @@ bool told_by_its_keys(Reader& reader, const YamlNode& root) {
   }
   for (const auto& [kind, only] : {std::pair("scene", "actors"), std::pair("tape", "steps")}) {
     const YamlEntry* const entry = entry_of(root, only);
-    if (entry == nullptr) continue;
+    if (entry == nullptr || entry_of(root, "states") != nullptr) continue;
     reader.fail(FindingCode::wrong_kind_of_file, entry->key,
                 std::string("the file has `") + only + ":` but no `" + kind + ":`",
                 std::string("Add `") + kind + ": NAME`.");

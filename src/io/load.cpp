@@ -83,7 +83,7 @@ bool Loader::read_file(const YamlNode& root, const std::string& path, bool main)
   if (const YamlNode* node = fields.get("enter")) top.enter = read_actions(*node);
   if (const YamlNode* node = fields.get("exit")) top.exit = read_actions(*node);
   if (const YamlNode* node = fields.get("go")) read_go(*node, top.go);
-  if (const YamlNode* node = fields.get("states")) read_states(*node, top.states);
+  if (const YamlNode* node = fields.get("states")) read_states(*node, definition.name.text, top.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, top.regions);
   return true;
 }

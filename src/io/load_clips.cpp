@@ -260,9 +260,12 @@ void Loader::read_art(const Fields& fields, const Sheet* sheet, ClipDef& clip) {
     for (FrameDef& frame : clip.frames) {
       const auto index = static_cast<std::size_t>(*parse_whole(frame.art.tile));
       if (index >= images.size()) {
-        reader.fail(FindingCode::outside_clip, *fields.get("frames"),
-                    "the clip \"" + clip.name.text + "\" has no image " + frame.art.tile,
-                    "It lists " + std::to_string(images.size()) + " images, numbered from 0.");
+        reader.fail(
+            FindingCode::outside_clip, *fields.get("frames"),
+            "the clip \"" + clip.name.text + "\" has no image " + frame.art.tile,
+            images.size() == 1
+                ? "It lists one image, 0. Frames of one image are cells of a `sheet:`, with `tile: [width, height]`."
+                : "It lists " + std::to_string(images.size()) + " images, numbered from 0.");
         clip.frames.clear();
         return;
       }

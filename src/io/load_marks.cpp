@@ -3,6 +3,7 @@
 #include <iterator>
 
 #include "loader.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin::io {
 namespace {
@@ -51,6 +52,10 @@ void Loader::read_marks(const YamlNode& node) {
     if (spans != nullptr && !spans_first) read_spans(*spans, marks);
     if (const YamlNode* windows = fields.get("windows")) {
       reader.each_entry(*windows, "`windows:`", [&](const YamlNode& name, const YamlNode& stretches) {
+        if (turned_round(name, stretches, "the window")) {
+          broken.insert(stretches.text);
+          return;
+        }
         WindowDef window;
         window.name = reader.text_of(name);
         if (stretches.is_empty())
@@ -121,8 +126,8 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
       if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
     });
   }
-  const auto shape =
-      read_shape(node, fields, "the box" + (box.name.text.empty() ? "" : " \"" + box.name.text + "\""), false);
+  const auto shape = read_shape(node, fields, "the box" + (box.name.text.empty() ? "" : " \"" + box.name.text + "\""),
+                                false, "Write two boxes of the same name and role.");
   if (!shape) return;
   box.shape = *shape;
   box.hits = read_tags(fields, "hits");
@@ -147,7 +152,7 @@ std::vector<FieldDef> Loader::read_fields(const YamlNode& node, std::string_view
 }
 
 void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
-  reader.each_entry(node, "`cues:`", [&](const YamlNode& key, const YamlNode& value) {
+  reader.each_entry(node, "`cues:` of marks", [&](const YamlNode& key, const YamlNode& value) {
     MarkDef at;
     at.place = reader.place_of(key);
     std::string_view text = key.text;
@@ -161,9 +166,11 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
       }
       const auto frame = parse_whole(text);
       if (!frame || *frame < 0 || *frame > 1'000'000)
-        return reader.mismatch(key, "the place of a cue",
-                               stands_for_frame(value) ? "the frame first, then the cue: `3: " + key.text + "`"
-                                                       : "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
+        return reader.mismatch(
+            key, "the place of a cue",
+            stands_for_frame(value)
+                ? "the frame first, then the cue: `" + (value.text.empty() ? "3" : value.text) + ": " + key.text + "`"
+                : "a frame `3`, the end of a frame `5.end`, or a time `0.22s`");
       at.frame = static_cast<std::int32_t>(*frame);
     }
     if (value.is_empty()) return read_mark_cue(key, value, at, marks);
@@ -235,8 +242,16 @@ void Loader::read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef a
   });
 }
 
+bool Loader::turned_round(const YamlNode& key, const YamlNode& value, const std::string& what) {
+  if (value.kind != YamlNode::Kind::scalar || !is_name(value.text) || !stretch_of(key.text)) return false;
+  reader.mismatch(value, what + " \"" + key.text + "\"",
+                  "the name first, then when: `" + value.text + ": " + key.text + "`");
+  return true;
+}
+
 void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
   reader.each_entry(node, "`spans:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (turned_round(key, value, "the span")) return;
     std::vector<FieldDef> overrides;
     const YamlNode* frames = &value;
     if (value.kind == YamlNode::Kind::map) {

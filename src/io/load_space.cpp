@@ -22,9 +22,10 @@ std::vector<std::string> Loader::read_tags(const Fields& fields, std::string_vie
   return words_of(reader.names(*node, "a tag"));
 }
 
-// One of `rect:`, `circle:` and, where `cones`, `cone:`. Empty with a finding where there is none or several.
-std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fields, const std::string& what,
-                                        bool cones) {
+// One of `rect:`, `circle:` and, where `cones`, `cone:`. Empty with a finding where there is none or several;
+// `several`: what to do then.
+std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fields, const std::string& what, bool cones,
+                                        const char* several) {
   const YamlNode *rect = fields.get("rect"), *circle = fields.get("circle"),
                  *cone = cones ? fields.get("cone") : nullptr;
   const int shapes = (rect != nullptr) + (circle != nullptr) + (cone != nullptr);
@@ -39,7 +40,7 @@ std::optional<Shape> Loader::read_shape(const YamlNode& node, const Fields& fiel
       reader.fail(FindingCode::conflicting_keys, rect != nullptr && circle != nullptr ? *circle : *cone,
                   what + " has both `" + (rect != nullptr ? "rect" : "circle") + ":` and `" +
                       (rect != nullptr && circle != nullptr ? "circle" : "cone") + ":`",
-                  cones ? "Keep one of them." : "Write two boxes of the same name and role.");
+                  several);
     return std::nullopt;
   }
   if (rect != nullptr) {
@@ -75,7 +76,7 @@ void Loader::read_reaches(const YamlNode& node) {
     if (fields.foreign) return;
     ReachDef out;
     out.name = reader.text_of(key);
-    const auto shape = read_shape(value, fields, "the reach \"" + key.text + "\"", true);
+    const auto shape = read_shape(value, fields, "the reach \"" + key.text + "\"", true, "Keep one of them.");
     if (!shape) return;
     out.shape = *shape;
     out.hits = read_tags(fields, "hits");
@@ -92,7 +93,7 @@ void Loader::read_zones(const YamlNode& node) {
     if (fields.foreign) return;
     ZoneDef out;
     out.name = reader.text_of(key);
-    const auto shape = read_shape(value, fields, "the zone \"" + key.text + "\"", false);
+    const auto shape = read_shape(value, fields, "the zone \"" + key.text + "\"", false, "Keep one of them.");
     if (!shape) return;
     out.shape = *shape;
     out.tags = read_tags(fields, "tags");

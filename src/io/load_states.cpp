@@ -7,7 +7,8 @@
 
 namespace mobrin::io {
 
-void Loader::read_states(const YamlNode& node, std::vector<StateDef>& states) {
+void Loader::read_states(const YamlNode& node, const std::string& owner, std::vector<StateDef>& states) {
+  if (node.kind != YamlNode::Kind::map && node.kind != YamlNode::Kind::null) broken.insert(owner);  // which has some
   reader.each_entry(node, "`states:`", [&](const YamlNode& key, const YamlNode& value) {
     StateDef& state = states.emplace_back();
     state.name = reader.text_of(key);
@@ -32,7 +33,7 @@ void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions)
     const Watch watch(*this, key.text);
     const Fields fields = reader.fields(value, Section::region);
     if (const YamlNode* initial = fields.get("initial")) read_initial(*initial, key.text, region.initial);
-    if (const YamlNode* states = fields.get("states")) read_states(*states, region.states);
+    if (const YamlNode* states = fields.get("states")) read_states(*states, key.text, region.states);
   });
 }
 
@@ -57,7 +58,7 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
   if (const YamlNode* node = fields.get("sealed")) state.sealed = reader.boolean(*node, "`sealed:`").value_or(false);
   if (const YamlNode* node = fields.get("linger")) state.linger = reader.duration(*node, "`linger:`").value_or(Ticks());
   if (const YamlNode* node = fields.get("initial")) read_initial(*node, state.name.text, state.initial);
-  if (const YamlNode* node = fields.get("states")) read_states(*node, state.states);
+  if (const YamlNode* node = fields.get("states")) read_states(*node, state.name.text, state.states);
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, state.regions);
 }
 

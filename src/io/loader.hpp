@@ -163,10 +163,13 @@ class Loader {
   void read_mark_cues(const YamlNode& node, ClipMarksDef& marks);
   void read_mark_cue(const YamlNode& key, const YamlNode& value, MarkDef at, ClipMarksDef& marks);
   void read_spans(const YamlNode& node, ClipMarksDef& marks);
+  // `{2-4: hum}` where the name stands first; told.
+  bool turned_round(const YamlNode& key, const YamlNode& value, const std::string& what);
 
   // load_space.cpp
   std::vector<std::string> read_tags(const Fields& fields, std::string_view key);
-  std::optional<Shape> read_shape(const YamlNode& node, const Fields& fields, const std::string& what, bool cones);
+  std::optional<Shape> read_shape(const YamlNode& node, const Fields& fields, const std::string& what, bool cones,
+                                  const char* several);
   void read_reaches(const YamlNode& node);
   void read_zones(const YamlNode& node);
   void read_looks(const YamlNode& node);
@@ -174,7 +177,7 @@ class Loader {
   void read_tracks(const YamlNode& node, ClipMarksDef& marks);
 
   // load_states.cpp
-  void read_states(const YamlNode& node, std::vector<StateDef>& states);
+  void read_states(const YamlNode& node, const std::string& owner, std::vector<StateDef>& states);
   void read_state(const YamlNode& value, StateDef& state);
   void read_initial(const YamlNode& node, const std::string& owner, Text& initial);
   void read_regions(const YamlNode& node, std::vector<RegionDef>& regions);

@@ -86,27 +86,28 @@ std::optional<PlayMode> Reader::play(const YamlNode& node) {
   return std::nullopt;
 }
 
-std::optional<StretchDef> Reader::stretch(const YamlNode& node, std::string_view what) {
-  if (node.kind == YamlNode::Kind::scalar) {
-    const std::string_view text = node.text;
-    const std::size_t dash = text.find('-');
-    const std::string_view first = text.substr(0, dash);
-    const std::string_view last = dash == std::string_view::npos ? first : text.substr(dash + 1);
-    StretchDef out;
-    if (const auto from = frame_of(first), to = frame_of(last); from && to) {
-      out.first = *from;
-      out.last = *to;
-      return out;
-    }
-    const auto begin = read_duration(first);
-    const auto end = read_duration(last);
-    if (begin && end && dash != std::string_view::npos) {
-      out.timed = true;
-      out.begin = *begin;
-      out.end = *end;
-      return out;
-    }
+std::optional<StretchDef> stretch_of(std::string_view text) {
+  const std::size_t dash = text.find('-');
+  const std::string_view first = text.substr(0, dash);
+  const std::string_view last = dash == std::string_view::npos ? first : text.substr(dash + 1);
+  StretchDef out;
+  if (const auto from = frame_of(first), to = frame_of(last); from && to) {
+    out.first = *from;
+    out.last = *to;
+    return out;
   }
+  const auto begin = read_duration(first);
+  const auto end = read_duration(last);
+  if (!begin || !end || dash == std::string_view::npos) return std::nullopt;
+  out.timed = true;
+  out.begin = *begin;
+  out.end = *end;
+  return out;
+}
+
+std::optional<StretchDef> Reader::stretch(const YamlNode& node, std::string_view what) {
+  if (node.kind == YamlNode::Kind::scalar)
+    if (const auto out = stretch_of(node.text)) return out;
   mismatch(node, what, "frames such as `4-5`, or times such as `0.1s-0.3s`");
   return std::nullopt;
 }

@@ -41,6 +41,28 @@ std::optional<Decimal> parse_decimal(std::string_view text) {
   return out;
 }
 
+// What is a map of things by their names, as it is written.
+struct Map {
+  std::string_view what, example;
+};
+constexpr Map kMaps[] = {
+    {"`inputs:`", "`{move: 0.0, swing: pulse}`"},
+    {"`cues:`", "`{step: {kind: sound, file: step.wav}}`"},
+    {"`cues:` of marks", "`{3: step}`"},
+    {"`cues:` of an expectation", "`{step: 2}`"},
+    {"`clips:`", "`{walk: {frames: [0-7], fps: 12, play: loop}}`"},
+    {"`marks:`", "`{walk: {cues: {3: step}}}`"},
+    {"`windows:`", "`{again: 3-5}`"},
+    {"`spans:`", "`{hum: 2-4}`"},
+    {"`vars:`", "`{blows: 0}`"},
+    {"`states:`", "`{stand: {clip: stand, go: [{pulse: swing, to: net}]}}`"},
+    {"`regions:`", "`{arms: {initial: free, states: {free: {}}}}`"},
+    {"`tracks:`", "`{lift: {keys: {0: 0, 3: 4}}}`"},
+    {"`claims:`", "`{no blow when dead: {never: cue(blow) and is(dead)}}`"},
+    {"`set:`", "`{move: 1}`"},
+    {"`add:`", "`{health: -2}`"},
+};
+
 }  // namespace
 
 std::optional<Ticks> read_duration(std::string_view text) {
@@ -237,7 +259,18 @@ std::optional<YamlNode> Reader::parse_into(std::string_view text) {
 
 bool Reader::is_map(const YamlNode& node, std::string_view what) {
   if (node.kind == YamlNode::Kind::map) return true;
-  if (node.kind != YamlNode::Kind::null) mismatch(node, what, "a map: `name: value` lines");
+  if (node.kind == YamlNode::Kind::null) return false;
+  const YamlEntry* name =
+      node.kind == YamlNode::Kind::list && !node.items.empty() ? entry_of(node.items[0], "name") : nullptr;
+  if (name != nullptr && name->value.kind == YamlNode::Kind::scalar) {
+    const std::string& word = name->value.text;
+    mismatch(node, what, "each under its name, `" + word + ": {...}` in place of `- name: " + word + "`");
+    return false;
+  }
+  const auto* const shown =
+      std::find_if(std::begin(kMaps), std::end(kMaps), [&](const Map& each) { return what == each.what; });
+  mismatch(node, what,
+           shown == std::end(kMaps) ? "a map: `name: value` lines" : "a map, such as " + std::string(shown->example));
   return false;
 }
 
@@ -245,83 +278,6 @@ bool Reader::plain_key(const YamlNode& key) {
   if (key.kind == YamlNode::Kind::scalar && !key.tagged) return true;
   fail(FindingCode::bad_name, key, "a key is " + key.words(), "Expected a name.");
   return false;
-}
-
-// `{when: max(a, b > 1, to: c}`; what closes its brackets behind a comma was joined before.
-bool Reader::unclosed(const YamlNode& node) {
-  if (!is_cut(node)) return false;
-  fail(FindingCode::bad_expression, node, "a `(` in " + node.words() + " is not closed",
-       "Close it with `)`; inside { } and [ ] an expression with a comma stands in quotes.");
-  return true;
-}
-
-Fields Reader::fields(const YamlNode& node, Section section) {
-  Fields out;
-  const std::string what = with_article(name_of(section));
-  if (!is_map(node, what)) {
-    out.foreign = node.kind != YamlNode::Kind::null;
-    return out;
-  }
-  const std::vector<std::string>& known = keys_of(section);
-  bool cut = false;
-  std::vector<const YamlNode*> foreign;
-  for (const auto& [key, value] : node.entries) {
-    if (!plain_key(key)) continue;
-    if (cut && value.kind == YamlNode::Kind::null) continue;  // the rest of an expression that was cut
-    std::string_view is = key.text;
-    std::string nearest;
-    if (std::find(known.begin(), known.end(), key.text) == known.end()) {
-      nearest = meant_key(section, key.text);
-      if (nearest.empty()) nearest = nearest_name(key.text, known);
-      if (nearest.empty()) {
-        foreign.push_back(&key);
-        continue;
-      }
-      std::string mode = section == Section::clip && nearest == "play" ? meant_play(value.text) : "";
-      if (mode.empty() && key.text == "loop") mode = meant_play("loop " + value.text);
-      fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,
-           mode.empty() ? "Did you mean \"" + nearest + "\"?" : "Write `play: " + mode + "`.");
-      renamed_ = &value;
-      // Read as what is meant, or all that hangs on it would be told as well.
-      if (entry_of(node, nearest) != nullptr) continue;
-      is = nearest;
-    }
-    if (node.flow && unclosed(value)) {
-      cut = true;
-      continue;
-    }
-    out.put(is, &value);
-  }
-  out.foreign = !foreign.empty() && foreign.size() == node.entries.size();
-  out.strange = !foreign.empty();
-  tell_foreign(foreign, section, out.foreign);
-  return out;
-}
-
-// Each by itself; or all at once, where the whole map is meant for something else.
-void Reader::tell_foreign(std::span<const YamlNode* const> keys, Section section, bool together) {
-  const std::string what = with_article(name_of(section));
-  std::string known;
-  for (const std::string& each : keys_of(section)) known += (known.empty() ? "" : ", ") + each;
-  const std::string remedy = "Its keys are: " + known + ".";
-  if (together && keys.size() > 1) {
-    std::vector<std::string> words;
-    for (const YamlNode* key : keys) words.push_back(key->text);
-    return fail(FindingCode::unknown_key, *keys.front(), in_quotes(words) + " are no keys of " + what, remedy);
-  }
-  const std::string of_action =
-      "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = expression`.";
-  const std::string of_step = "An input is written under `set:`, a press under `pulse:`. " + remedy;
-  const std::string of_expectation = "A value is expected by an expression, `holds: health == 6`. " + remedy;
-  for (const YamlNode* key : keys) {
-    const std::string other = key_elsewhere(section, key->text);
-    fail(FindingCode::unknown_key, *key, "\"" + key->text + "\" is no key of " + what,
-         !other.empty()                    ? other
-         : section == Section::action      ? of_action
-         : section == Section::tape_step   ? of_step
-         : section == Section::tape_expect ? of_expectation
-                                           : remedy);
-  }
 }
 
 std::optional<Text> Reader::name(const YamlNode& node, std::string_view what) {

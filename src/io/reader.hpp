@@ -110,7 +110,7 @@ class Reader {
  private:
   bool is_map(const YamlNode& node, std::string_view what);
   bool plain_key(const YamlNode& key);
-  void tell_foreign(std::span<const YamlNode* const> keys, Section section, bool together);
+  void tell_foreign(std::span<const YamlEntry* const> foreign, Section section, bool together);
   [[nodiscard]] std::optional<YamlNode> parse_into(std::string_view text);
 
   std::vector<std::string>& files_;
@@ -132,6 +132,8 @@ class Reader {
 [[nodiscard]] std::optional<double> parse_number(std::string_view text);
 // A play mode in other words than `play:` takes, such as `loop 3`, as it is written here; empty for none.
 [[nodiscard]] std::string meant_play(std::string_view text);
+// Frames such as 4-5, or times such as 0.1s-0.3s; empty for what is neither.
+[[nodiscard]] std::optional<StretchDef> stretch_of(std::string_view text);
 // Whether it is the begin of an expression in which YAML took a comma for its end.
 [[nodiscard]] bool is_cut(const YamlNode& node);
 // `a clip`, `an input`.

@@ -87,7 +87,7 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
   if (cues != nullptr && cues->is_empty())
     reader.mismatch(*cues, "`cues:`", "how often each is told: `{step: 2, net_out: 0}`");
   if (cues != nullptr && expect.to)
-    reader.each_entry(*cues, "`cues:`", [&](const YamlNode& key, const YamlNode& number) {
+    reader.each_entry(*cues, "`cues:` of an expectation", [&](const YamlNode& key, const YamlNode& number) {
       if (const auto times = reader.whole(number, "how often a cue is told", 0, 1'000'000))
         expect.cues.emplace_back(reader.text_of(key), static_cast<std::int32_t>(*times));
     });
