@@ -56,6 +56,14 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"pulse(p)", 1, "A press is the event of a rule: `pulse: NAME`, beside `when:`."},
         Idiom{"random() > 0.5", 1, "Chance is the game's: let it write an input."},
         Idiom{"is(a)", 1, "Ask for a state by `in(STATE)`; traits are for the game."},
+        Idiom{"not is busy", 5, "Ask for a state by `in(STATE)`; traits are for the game."},
+        Idiom{"near and at end", 10,
+              "That the clip ends or comes round is an event of the rule, `at: end`, beside `when:`."},
+        Idiom{"during again", 1, "A window stands beside `when:`, `during: WINDOW`."},
+        Idiom{"if near", 1, "A condition stands by itself: leave `if` out."},
+        Idiom{"x mod 2 == 0", 3, "There is no remainder; work it out in the game and write it into an input."},
+        Idiom{"in(a, b)", 4, "Ask for each: `in(a) or in(...)`."},
+        Idiom{"tool == none or net", 17, "It is a choice of \"tool\": `tool == net`."},
         Idiom{"timid > 1", 1, "Declare it under `inputs:` or `vars:`."}));
 
 class Actions : public testing::TestWithParam<std::pair<const char*, const char*>> {};

@@ -13,6 +13,9 @@ OtherKinds::OtherKinds(const MachineDef& definition) {
       pulses_.try_emplace(name, "It is a pulse; a rule takes it by `pulse: " + name + "`.");
     else
       inputs_.try_emplace(name, "It is an input; a guard asks for its value, `when:`.");
+    if (const auto* const choice = std::get_if<ChoiceInput>(&input.kind))
+      for (const Text& each : choice->choices)
+        choices_.try_emplace(each.text, "It is a choice of \"" + name + "\": `" + name + " == " + each.text + "`.");
   }
   for (const CueDef& cue : definition.cues)
     cues_.try_emplace(cue.name.text, "It is a cue; a rule hears it by `cue: " + cue.name.text +
@@ -55,7 +58,8 @@ std::string OtherKinds::remedy(std::string_view looked_for, std::string_view nam
   if (!known) return {};
   for (const auto& [kind, names] : kinds)
     if (const std::string other = found(*names); looked_for != kind && !other.empty()) return other;
-  return found(traits_);
+  if (const std::string trait = found(traits_); !trait.empty()) return trait;
+  return looked_for == "input" ? found(choices_) : std::string();
 }
 
 }  // namespace mobrin::detail

@@ -19,8 +19,8 @@ class OtherKinds {
  private:
   void add(const StateDef& state, const std::string& path);
 
-  std::map<std::string, std::string, std::less<>> pulses_, inputs_, cues_, states_, clips_, windows_,
-      traits_;                                               // remedies
+  std::map<std::string, std::string, std::less<>> pulses_, inputs_, cues_, states_, clips_, windows_, traits_,
+      choices_;                                              // remedies
   std::map<std::string, std::string, std::less<>> players_;  // of clips: the first state that plays one
 };
 

@@ -229,6 +229,9 @@ class Compiler {
     if (nearest.empty()) nearest = nearest_name(node.name, symbols_.state_names());
     if (node.name.find_first_of("'\"") != std::string::npos)
       return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state", "Names stand without quotes.");
+    if (const std::size_t comma = node.name.find(','); comma != std::string::npos)
+      return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state",
+                  "Ask for each: `in(" + node.name.substr(0, comma) + ") or in(...)`.");
     return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no state",
                 nearest.empty() ? "Name a state of this machine." : "Did you mean \"" + nearest + "\"?");
   }

@@ -98,9 +98,8 @@ class Parser {
       while (end > 0 && source_[end - 1] == ' ') --end;
       std::size_t begin = end;
       while (begin > 0 && is_letter(source_[begin - 1])) --begin;
-      if (const Idiom before = idiom_at(source_.substr(begin, end - begin));
-          before.text == "NOT" || before.text == "Not")
-        return not_here(begin, before);
+      const Idiom before = idiom_before(source_.substr(begin, end - begin));
+      if (!before.remedy.empty()) return not_here(begin, before);
     }
     if (const Idiom idiom = idiom_at(source_.substr(at_)); !idiom.remedy.empty()) return not_here(at_, idiom);
     if (const LookAlike like = look_alike(source_.substr(at_)); !like.letter.empty()) {

@@ -35,6 +35,22 @@ constexpr Idiom kWords[] = {
     {"in", "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
     {"between", "Write `x >= 1 and x <= 3`."},
     {"then", "What comes of a condition is `to:` and `do:` of the rule."},
+    {"mod", "There is no remainder; work it out in the game and write it into an input."},
+    {"xor", "Write `a != b`."},
+};
+
+// What makes the word behind it one too many.
+constexpr Idiom kPrefixes[] = {
+    {"NOT", "Write `not`."},
+    {"Not", "Write `not`."},
+    {"if", "A condition stands by itself: leave `if` out."},
+    {"when", "A condition stands by itself: leave `when` out."},
+    {"is", "Ask for a state by `in(STATE)`; traits are for the game."},
+    {"at", "That the clip ends or comes round is an event of the rule, `at: end`, beside `when:`."},
+    {"after", "How long a state has been active is an event of the rule, `after: 2s`, beside `when:`."},
+    {"during", "A window stands beside `when:`, `during: WINDOW`."},
+    {"pulse", "A press is the event of a rule: `pulse: NAME`, beside `when:`."},
+    {"cue", "A cue is the event of a rule: `cue: NAME`, beside `when:`."},
 };
 
 // `x` in words with spaces around them.
@@ -66,6 +82,12 @@ Idiom idiom_at(std::string_view rest) {
   for (const Idiom& each : kWords)
     if (word == each.text) return each;
   return {word, own_word(word)};
+}
+
+Idiom idiom_before(std::string_view word) {
+  for (const Idiom& each : kPrefixes)
+    if (word == each.text) return each;
+  return {};
 }
 
 std::string_view idiom_of_name(std::string_view name) {

@@ -12,6 +12,8 @@ struct Idiom {
   std::string_view remedy;
 };
 [[nodiscard]] Idiom idiom_at(std::string_view rest);
+// Of a word that stands in front of another, with no operator between them.
+[[nodiscard]] Idiom idiom_before(std::string_view word);
 // Of a name that is no input or variable; empty: nothing is known of it.
 [[nodiscard]] std::string_view idiom_of_name(std::string_view name);
 // Of a function that is none.
