@@ -108,7 +108,8 @@ const Foreign kForeign[] = {
      "through in a window only."},
     {"state", "priority: 2", kOrder},
     {"state", "cooldown: 2s",
-     "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask `in(ready)`."},
+     "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask "
+     "`in(REGION/ready)`."},
     {"state", "parent: two", "Put it under `states:` of that state."},
     {"state", "type: attack", "A word for the game to ask is a trait: `traits: [attack]`."},
     {"state", "invulnerable: true", "A word for the game to ask is a trait: `traits: [invulnerable]`."},

@@ -23,6 +23,8 @@ TEST(Handles, AMisspeltNameGivesTheNearest) {
   EXPECT_EQ(machine.input<float>("mvoe").error().text(), "there is no input \"mvoe\"; did you mean \"move\"?");
   EXPECT_EQ(machine.pulse("swign").error().text(), "there is no pulse \"swign\"; did you mean \"swing\"?");
   EXPECT_EQ(machine.state("wlak").error().nearest, "ground/walk");
+  EXPECT_EQ(machine.state("walk").error().nearest, "ground/walk");
+  EXPECT_EQ(machine.state("grund/wlak").error().nearest, "ground/walk");
   EXPECT_EQ(machine.trait("bussy").error().nearest, "busy");
   EXPECT_EQ(machine.field("net_out", "amout").error().nearest, "amount");
   EXPECT_EQ(machine.choice(*machine.input<Choice>("carrying"), "nett").error().nearest, "net");

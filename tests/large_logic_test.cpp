@@ -143,6 +143,40 @@ TEST_P(LargeLogic, IsCovered) {
   EXPECT_EQ(taken.size(), machine.transitions().size());
 }
 
+// Five counters: far more configurations than can be looked at, of which a claim speaks of few.
+TEST(LargeClaims, OfFewVariablesAreAnswered) {
+  std::string inputs = "inputs: {", vars = "vars: {", rules, rests;
+  for (int i = 0; i < 5; ++i) {
+    const std::string n = std::to_string(i), count = "count" + n;
+    inputs += (i > 0 ? ", press" : "press") + n + ": pulse";
+    vars += (i > 0 ? ", " : "") + count + ": 0";
+    rules += "      - {pulse: press" + n + ", when: " + count + " < 9, to: counts, restart: true, do: [" + count +
+             " = " + count + " + 1]}\n      - {pulse: press" + n + ", to: rests" + n + "}\n";
+    rests += "  rests" + n + ": {enter: [" + count + " = 0], go: [{after: 1s, to: counts}]}\n";
+  }
+  const std::string claims =
+      "claims:\n  one: {never: count1 > 9}\n  two: {always: count1 <= 9 and count2 <= 9}\n"
+      "  at rest: {never: in(rests2) and count2 > 0}\n  so many: {never: count3 == 9}\n"
+      "  rested: {never: in(rests4)}\n";
+  const Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + inputs + "}\n" + vars + "}\n" + claims +
+                                                "initial: counts\nstates:\n  counts:\n    go:\n" + rules + rests,
+                                            "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  std::string answers;
+  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine)) {
+    answers += each.claim.text + ": " + std::string(text_of(each.answer));
+    // Nothing is pressed that has nothing to do with it.
+    std::set<std::string> pressed;
+    if (each.tape)
+      for (const TapeStep& step : each.tape->steps)
+        for (const Text& pulse : step.pulses) pressed.insert(pulse.text);
+    for (const std::string& name : pressed) answers += " by " + name;
+    answers += "\n";
+  }
+  EXPECT_EQ(answers,
+            "one: proved\ntwo: proved\nat rest: proved\nso many: refuted by press3\nrested: refuted by press4\n");
+}
+
 INSTANTIATE_TEST_SUITE_P(All, LargeLogic, testing::Bool(),
                          [](const auto& row) { return row.param ? "InputsOfItsOwn" : "SharedInputs"; });
 

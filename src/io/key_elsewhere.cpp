@@ -50,7 +50,8 @@ constexpr std::string_view kName = "It is called by the word in front of the col
 constexpr std::string_view kOrder =
     "Rules are looked at from the top, those of states around it first: their order in the file is it.";
 constexpr std::string_view kCooling =
-    "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask `in(ready)`.";
+    "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask "
+    "`in(REGION/ready)`.";
 constexpr std::string_view kLayers = "What goes on beside each other stands under `regions:`, each with its states.";
 constexpr std::string_view kShapes = "Write `rect: [left, bottom, width, height]` or `circle: [x, y, radius]`.";
 constexpr std::string_view kHits =

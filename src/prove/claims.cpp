@@ -27,8 +27,10 @@ bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
 
 class Prover {
  public:
-  Prover(const MachineDef& definition, const Machine& machine, const ClaimDef& claim, const ProofLimits& limits)
-      : def_(definition), claim_(claim), limits_(limits), model_(definition, machine) {
+  // `large`: there are too many configurations to look at them all.
+  Prover(const MachineDef& definition, const Machine& machine, const ClaimDef& claim, const ProofLimits& limits,
+         bool large)
+      : def_(definition), claim_(claim), limits_(limits), model_(definition, machine), large_(large) {
     const Vocabulary names = model_.names_at(0, true);
     asked_.assumed = model_.assumed();
     first_ = *bind_term(claim.first.text, names, detail::ExprWords::claim).term;
@@ -40,27 +42,32 @@ class Prover {
   ClaimAnswer run() {
     ClaimAnswer out;
     out.claim = claim_.name;
-    Limits limits;
-    limits.steps = limits_.steps;
-    const Space space(model_, asked_, limits);
-    space_ = &space;
-    if (space.whole()) {
-      if (!space.assumptions_kept() && !asked_.assumed.empty()) return answer(out, Answer::vacuous, kNoInstant);
-      if (conditional() && std::none_of(space.edges().begin(), space.edges().end(),
+    std::optional<Space> space;
+    if (!large_) {
+      Limits limits;
+      limits.steps = limits_.steps;
+      space.emplace(model_, asked_, limits);
+      if (space->whole()) space_ = &*space;
+    }
+    if (space_ != nullptr) {
+      if (!space->assumptions_kept() && !asked_.assumed.empty()) return answer(out, Answer::vacuous, kNoInstant);
+      if (conditional() && std::none_of(space->edges().begin(), space->edges().end(),
                                         [&](const Edge& edge) { return first(edge) != Truth::no; }))
         return answer(out, Answer::vacuous, never_true());
       if (holds()) return answer(out, Answer::proved, ground());
     }
     const Question question{asked_, claim_.kind, timed()};
-    bool whole = space.whole();
-    if (!whole && claim_.kind != ClaimKind::can) {
+    bool whole = space_ != nullptr;
+    const bool inexact = !whole || model_.knows_less();
+    if (inexact && claim_.kind != ClaimKind::can) {
       const Reach reach(model_, limits_.steps, &question);
-      whole = reach.whole();
-      if (whole && !reach.assumptions_kept() && !asked_.assumed.empty())
+      whole = whole || reach.whole();
+      if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())
         return answer(out, Answer::vacuous, kNoInstant);
       if (reach.holds() && conditional() && !reach.first_met()) return answer(out, Answer::vacuous, never_true());
       if (reach.holds() && over_in_time(reach.waiting())) return answer(out, Answer::proved, ground());
     }
+    if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (refute(out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
     if (tried_ == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
@@ -83,6 +90,24 @@ class Prover {
   [[nodiscard]] Truth second(const Edge& edge) const { return space_->answers(edge)[1]; }
   [[nodiscard]] const Edge& edge(std::uint32_t index) const { return space_->edges()[index]; }
   [[nodiscard]] const std::vector<std::uint32_t>& after(const Edge& edge) const { return space_->out_of()[edge.to]; }
+
+  // `never: a or b` is two claims, `always: a and b` as well: each hangs on less.
+  [[nodiscard]] bool holds_in_parts() {
+    if (conditional()) return false;
+    std::vector<Term> parts;
+    const detail::Op joins = claim_.kind == ClaimKind::never ? detail::Op::or_ : detail::Op::and_;
+    const std::function<void(const Term&)> part = [&](const Term& term) {
+      if (term.kind != Term::Kind::operation || term.op != joins) return parts.push_back(term);
+      for (const Term& each : term.operands) part(each);
+    };
+    part(first_);
+    return parts.size() > 1 && std::all_of(parts.begin(), parts.end(), [&](const Term& each) {
+             Question question{asked_, claim_.kind};
+             question.asked.after = {each};
+             const Reach reach(model_, limits_.steps, &question);
+             return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept());
+           });
+  }
 
   // From what it is proved.
   [[nodiscard]] std::string ground() const {
@@ -212,15 +237,27 @@ class Prover {
     for (const auto* list : {&asked_.before, &asked_.after})
       for (const Term& term : *list) limits.reads.push_back(&term);
     if (timed()) limits.patience = claim_.within + Ticks(705'600);
-    Search search(model_, limits);
     std::vector<bool> no_hope;
     if (claim_.kind == ClaimKind::can) {
-      if (!space_->whole()) return false;
+      if (space_ == nullptr) return false;
       no_hope = Can(model_, *space_, asked_, second_).hopeless();
     }
+    // First what likely has to do with it: where there is little to write, a run may be longer.
+    std::vector<Term> terms = {first_};
+    if (!claim_.second.empty()) terms.push_back(second_);
+    SearchLimits narrow = limits;
+    narrow.writes = model_.inputs_behind(terms);
+    narrow.moves /= 4;
+    const bool all = std::find(narrow.writes.begin(), narrow.writes.end(), false) == narrow.writes.end();
+    if (!all && refute_within(narrow, no_hope, out)) return true;
+    return refute_within(limits, no_hope, out);
+  }
+
+  [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, ClaimAnswer& out) {
+    Search search(model_, limits);
     const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
     auto found = search.run(look);
-    tried_ = search.moves();
+    tried_ += search.moves();
     if (!found && !search.exhausted()) {
       std::vector<bool> goals(model_.states().size(), false);
       for (const Term* term : {&first_, &second_})
@@ -294,20 +331,30 @@ class Prover {
   Model model_;
   Asked asked_;
   Term first_, second_;
-  const Space* space_ = nullptr;
+  const bool large_;
+  const Space* space_ = nullptr;  // where all of it was looked at
   bool bounded_ = false;
   std::optional<Ticks> longest_;
   std::size_t tried_ = 0;
   std::string found_;
 };
 
+bool all_can_be_looked_at(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
+  Model model(definition, machine);
+  Limits of_space;
+  of_space.steps = limits.steps;
+  return Space(model, {}, of_space).whole();
+}
+
 }  // namespace
 }  // namespace proof
 
 std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
   std::vector<ClaimAnswer> out;
+  // What is too large without a question is too large with each of them.
+  const bool large = definition.claims.size() > 1 && !proof::all_can_be_looked_at(definition, machine, limits);
   for (const ClaimDef& claim : definition.claims)
-    out.push_back(proof::Prover(definition, machine, claim, limits).run());
+    out.push_back(proof::Prover(definition, machine, claim, limits, large).run());
   return out;
 }
 

@@ -25,7 +25,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
     states_[rules_[t].owner].rules.push_back(t);
   }
   gather(definition.root, "");
-  blurred_.assign(variables_.size(), false);
+  known_.assign(variables_.size(), Knowledge::values);
   variable_cuts_.resize(variables_.size());
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
   for (std::uint16_t s = 0; s < states_.size(); ++s)

@@ -58,6 +58,9 @@ struct Variable {
   Span range{};
 };
 
+// How much of a variable is known: each of its values; between which comparisons it lies; nothing.
+enum class Knowledge : std::uint8_t { values, comparisons, nothing };
+
 // What is active and what variables may hold, all of the range where that is not known.
 struct Config {
   std::vector<std::uint16_t> leaves;  // by region; kNoIndex: not active
@@ -96,7 +99,8 @@ class Model {
   [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
 
   // While a settling may not come to rest, not even what holds between two instants is sure.
-  void set_unruly() { unruly_ = true; }
+  void set_unruly(bool unruly) { unruly_ = unruly; }
+  [[nodiscard]] bool unruly() const { return unruly_; }
   // Whether who takes a pulse has it alone: where there are several regions, others may take it in the same round.
   [[nodiscard]] bool consumes() const { return one_region_; }
 
@@ -119,9 +123,15 @@ class Model {
   [[nodiscard]] std::vector<Span> at_start() const;
   // No variable known.
   [[nodiscard]] std::vector<Span> nothing_known() const;
-  // A variable is not counted out any more, only told apart where something compares it.
-  void blur(std::uint16_t variable) { blurred_[variable] = true; }
-  [[nodiscard]] bool blurred(std::uint16_t variable) const { return blurred_[variable]; }
+  void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
+  [[nodiscard]] Knowledge known(std::uint16_t variable) const { return known_[variable]; }
+  // Of some variable not each value.
+  [[nodiscard]] bool knows_less() const;
+  // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and
+  // so on. `guards`: also those that the guards of rules read which assign one.
+  [[nodiscard]] std::vector<bool> variables_behind(const std::vector<Term>& terms, bool guards) const;
+  // Inputs that likely change what these terms come to: others may as well, by ways that are longer.
+  [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms) const;
   // As the model tells configurations apart.
   [[nodiscard]] Config abstracted(Config config) const;
   void enter_once(std::uint16_t state) { entered_[state] = true; }
@@ -214,7 +224,8 @@ class Model {
   std::vector<Rule> rules_;
   std::vector<Variable> variables_;
   std::vector<std::vector<bool>> traits_;
-  std::vector<bool> blurred_, entered_, left_;
+  std::vector<bool> entered_, left_;
+  std::vector<Knowledge> known_;  // by variable
   bool grown_ = false;
   // A rule that leads on for sure once its play has ended or its time is over: by rule.
   std::vector<bool> leads_on_;

@@ -250,7 +250,7 @@ void Model::act(const std::vector<Action>& actions) {
     };
     value = {stored(value.low), stored(value.high)};
     if (std::isnan(value.low) || std::isnan(value.high)) value = variable.range;
-    made_.config.variables[action.variable] = blurred_[action.variable] ? snapped(action.variable, value) : value;
+    made_.config.variables[action.variable] = snapped(action.variable, value);
   }
 }
 

@@ -146,8 +146,7 @@ std::vector<std::uint8_t> Model::active(const Config& config) const {
 }
 
 Span Model::started(std::uint16_t variable) const {
-  const Span start{variables_[variable].start, variables_[variable].start};
-  return blurred_[variable] ? snapped(variable, start) : start;
+  return snapped(variable, {variables_[variable].start, variables_[variable].start});
 }
 
 std::vector<Span> Model::at_start() const {
@@ -163,6 +162,8 @@ std::vector<Span> Model::nothing_known() const {
 }
 
 Span Model::snapped(std::uint16_t variable, const Span& span) const {
+  if (known_[variable] == Knowledge::values) return span;
+  if (known_[variable] == Knowledge::nothing) return variables_[variable].range;
   if (variable_cells_.empty())
     for (std::uint16_t v = 0; v < variables_.size(); ++v) {
       InputDef like;
@@ -185,10 +186,12 @@ Span Model::snapped(std::uint16_t variable, const Span& span) const {
 }
 
 Config Model::abstracted(Config config) const {
-  for (std::uint16_t v = 0; v < variables_.size(); ++v)
-    if (blurred_[v] && config.variables[v] != variables_[v].range)
-      config.variables[v] = snapped(v, config.variables[v]);
+  for (std::uint16_t v = 0; v < variables_.size(); ++v) config.variables[v] = snapped(v, config.variables[v]);
   return config;
+}
+
+bool Model::knows_less() const {
+  return std::any_of(known_.begin(), known_.end(), [](Knowledge each) { return each != Knowledge::values; });
 }
 
 bool Model::take_grown() {

@@ -13,7 +13,6 @@ constexpr std::size_t kMostPlaces = 300'000;   // that are kept
 constexpr std::size_t kStepsOfAState = 150;
 constexpr std::size_t kMostWork = 150'000'000;   // steps by states: each is gone through at a step
 constexpr std::size_t kMostReaders = 5'000'000;  // states by inputs
-constexpr int kMostTries = 3;  // once more with less known of variables, and once where it may not come to rest
 
 }  // namespace
 
@@ -49,28 +48,33 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
     if (rule.def != nullptr && rule.event == Event::pulse) taken[rule.pulse] = true;
   if (std::count(taken.begin(), taken.end(), true) > static_cast<std::ptrdiff_t>(kMostRounds)) {
     unruly_ = true;
-    model_.set_unruly();
+    model_.set_unruly(true);
   }
-  // Again where it may not come to rest. Variables are counted out as long as that takes a part of the work.
-  bool blurred = model_.variables().empty();
-  for (int tries = 0; tries < kMostTries && steps_ < limit_; ++tries) {
-    runaway_ = false;
-    whole_ = explore(blurred ? limit_ : std::min(limit_, steps_ + limit_ / 4));
-    if (!whole_) {
-      if (blurred) return;
-      blurred = true;
-      for (std::uint16_t v = 0; v < model_.variables().size(); ++v) model_.blur(v);
-      continue;
-    }
-    if (broken_) return;  // nothing more need be known
-    if (runaway_ && !unruly_) {
-      unruly_ = true;
-      model_.set_unruly();
-      continue;
-    }
-    return;
+  std::vector<Knowledge> found;
+  for (std::uint16_t v = 0; v < model_.variables().size(); ++v) found.push_back(model_.known(v));
+  const auto know_variables = [&](const std::vector<Knowledge>& all) {
+    for (std::uint16_t v = 0; v < all.size(); ++v) model_.know(v, all[v]);
+  };
+  const bool was_unruly = model_.unruly(), begins_unruly = unruly_;
+  for (const Knowing& each : ways_to_know()) {
+    know_variables(each.known);
+    model_.set_unruly(was_unruly);
+    unruly_ = begins_unruly;
+    whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths);
+    if (whole_ && (!broken_ || each.exact)) break;
   }
-  whole_ = false;
+  know_variables(found);
+}
+
+// Once more where it may not come to rest.
+bool Reach::explore_until_sure(std::size_t enough) {
+  for (;;) {
+    runaway_ = broken_ = kept_ = first_met_ = false;
+    if (!explore(enough)) return false;
+    if (broken_ || !runaway_ || unruly_) return true;  // against a claim: nothing more need be known
+    unruly_ = true;
+    model_.set_unruly(true);
+  }
 }
 
 // `back` may lead wherever rules lead at all, whatever their guards and events say.

@@ -59,6 +59,14 @@ class Reach {
     std::uint32_t waits = 0;
   };
   [[nodiscard]] Stage first_stage() const { return question_ == nullptr ? Stage::settles : Stage::begins; }
+  // How much of each variable.
+  struct Knowing {
+    std::vector<Knowledge> known{};
+    bool exact = false;
+    std::size_t eighths = 8;  // of the work
+  };
+  [[nodiscard]] std::vector<Knowing> ways_to_know() const;
+  bool explore_until_sure(std::size_t enough);
   void find_readers();
   void leave_all();
   bool explore(std::size_t enough);

@@ -133,7 +133,9 @@ const Search::Letters& Search::letters_at(const std::vector<std::uint16_t>& leav
   if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
     const std::vector<bool> all(model_.machine().inputs().size(), true);
-    found->second = make_letters(begun ? read_from(leaves, true) : all, begun ? read_from(leaves, false) : all);
+    std::vector<bool> read = begun ? read_from(leaves, true) : all;
+    for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
+    found->second = make_letters(read, begun ? read_from(leaves, false) : all);
   }
   return found->second;
 }

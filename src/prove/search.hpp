@@ -39,6 +39,7 @@ struct SearchLimits {
   bool memory_is_time = false;       // the memory is an instant and one, or 0 for none
   std::optional<Ticks> patience{};   // also waits this long
   std::vector<const Term*> reads{};  // what who looks reads, at any time
+  std::vector<bool> writes{};        // by input: whether it is written; empty: all are
 };
 
 // What an instance holds, as terms read it.

@@ -58,19 +58,19 @@ Space::Space(Model& model, Asked asked, Limits limits)
       for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
         std::set<std::pair<double, double>> values;
         for (const Config& config : nodes_) values.insert({config.variables[v].low, config.variables[v].high});
-        if (values.size() > most && !model_.blurred(v)) most = values.size(), worst = v;
+        if (values.size() > most && model_.known(v) == Knowledge::values) most = values.size(), worst = v;
       }
       if (most < 3) {
         if (patient) break;
         patient = true;  // it is not the variables that make it long
         continue;
       }
-      model_.blur(static_cast<std::uint16_t>(worst));
+      model_.know(static_cast<std::uint16_t>(worst), Knowledge::comparisons);
       continue;
     }
     if (runaway_ && !unruly_) {  // then not even a configuration between two instants is sure to be at rest
       unruly_ = true;
-      model_.set_unruly();
+      model_.set_unruly(true);
       continue;
     }
     if (!model_.take_grown()) break;

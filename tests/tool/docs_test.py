@@ -142,6 +142,23 @@ class Files(unittest.TestCase):
                     seen += 1
         self.assertGreater(seen, 6)
 
+    def test_the_moves_do_what_the_guide_says(self):
+        run = lambda *words: subprocess.run([TOOL, *words], cwd=ROOT / "examples/guide", capture_output=True, text=True, timeout=300)
+        played = run("test", ".")
+        self.assertEqual(played.returncode, 0, played.stdout)
+        self.assertIn("passed  scout.tape.yaml  22 expectations", played.stdout.replace("./", ""))
+        proved = run("prove", "scout.yaml")
+        self.assertEqual([line.split()[0] for line in proved.stdout.splitlines()], ["proved"] * 3, proved.stdout)
+        # A jump that the ground ends at once is told before it is played.
+        scout = (ROOT / "examples/guide/scout.yaml").read_text()
+        rule = "          - {pulse: jump, when: jumps > 0, to: rise"
+        self.assertIn(rule, scout)
+        with tempfile.TemporaryDirectory() as folder:
+            (pathlib.Path(folder) / "m.yaml").write_text(scout.replace(rule, "          - {when: grounded, to: ground}\n" + rule))
+            told = subprocess.run([TOOL, "check", "m.yaml"], cwd=folder, capture_output=True, text=True, timeout=300).stdout
+        self.assertIn("it takes \"jump\"", told)
+        self.assertIn("A run that shows it: steps: [", told)
+
     def test_files_of_the_guide_are_parts_of_those_that_run(self):
         whole = [re.sub(r"[ \t]+", " ", path.read_text()) for path in [*(ROOT / "demo/apiary").glob("*.yaml"), *(ROOT / "examples/guide").glob("*.yaml")]]
         seen = 0

@@ -255,6 +255,15 @@ class GoStage {
     return std::find(std::begin(kBefore), std::end(kBefore), word) != std::end(kBefore);
   }
 
+  // The end of `path` that leads from the owner to the same state.
+  std::string shortest_from(std::uint16_t owner, const std::string& path) const {
+    const auto meant = tree_.find_state(path, tree_.node_of(owner));
+    for (std::size_t slash = path.rfind('/'); meant && slash != std::string::npos && slash > 0;
+         slash = path.rfind('/', slash - 1))
+      if (std::string end = path.substr(slash + 1); tree_.find_state(end, tree_.node_of(owner)) == meant) return end;
+    return path;
+  }
+
   bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out) {
     if (go.to.empty()) {
       work_.report(FindingCode::missing_key, go.place, "a transition without a target",
@@ -275,7 +284,7 @@ class GoStage {
     if (!target) {
       // One of that very name somewhere else is meant by its path.
       const std::vector<std::string>& names = tree_.names();
-      const std::string elsewhere = path_ending_in(go.to.text, names);
+      const std::string elsewhere = shortest_from(owner, path_ending_in(go.to.text, names));
       if (!elsewhere.empty())
         work_.report(FindingCode::unknown_name, go.to.place, "there is no state \"" + go.to.text + "\"",
                      "Did you mean \"" + elsewhere + "\"?", go.to.text);

@@ -166,11 +166,14 @@ Result<Choice> Machine::choice(Input<Choice> input, std::string_view name) const
 Result<State> Machine::state(std::string_view path) const {
   const auto index = find("state", path, data_->state_infos, by_path);
   if (!index) {
-    // A state's own name without the way to it is the likeliest slip.
+    // The end of a path without the way to it is the likeliest slip, or a name on the way that is misspelt.
     Error error = index.error();
-    const auto own = [](const std::string& whole) { return whole.substr(whole.rfind('/') + 1); };
+    const std::string end = "/" + std::string(path);
+    for (const StateInfo& state : data_->state_infos)
+      if (error.nearest.empty() && state.path.ends_with(end)) error.nearest = state.path;
+    const auto own = [](std::string_view whole) { return std::string(whole.substr(whole.rfind('/') + 1)); };
     const std::string near =
-        nearest_name(path, names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
+        nearest_name(own(path), names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
     for (const StateInfo& state : data_->state_infos)
       if (error.nearest.empty() && !near.empty() && own(state.path) == near) error.nearest = state.path;
     return error;

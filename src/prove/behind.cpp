@@ -1,0 +1,175 @@
+// What a question hangs on, where all that a machine can come to is too much: variables of which nothing else need be
+// known, and inputs that are worth writing.
+#include <algorithm>
+
+#include "reach.hpp"
+
+namespace mobrin::proof {
+
+std::vector<bool> Model::variables_behind(const std::vector<Term>& terms, bool guards) const {
+  std::vector<bool> out(variables_.size(), false);
+  bool more = false;
+  const auto add = [&](const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::variable && !out[each.index]) out[each.index] = more = true;
+    });
+  };
+  for (const Term& term : terms) add(term);
+  const auto follow = [&](const std::vector<Action>& actions, const Rule* rule) {
+    for (const Action& action : actions) {
+      if (action.variable == kNoIndex || !out[action.variable]) continue;
+      if (action.value) add(*action.value);
+      if (guards && rule != nullptr && rule->when) add(*rule->when);
+    }
+  };
+  do {
+    more = false;
+    for (const Rule& rule : rules_) follow(rule.actions, &rule);
+    for (const StateFacts& state : states_)
+      for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) follow(*actions, nullptr);
+  } while (more);
+  return out;
+}
+
+namespace {
+
+// Follows what terms read back to what the game writes.
+class Backwards {
+ public:
+  explicit Backwards(const Model& model)
+      : model_(model),
+        inputs_(model.machine().inputs().size(), false),
+        variables_(model.variables().size(), false),
+        cues_(model.machine().cues().size(), false),
+        states_(model.states().size(), false),
+        asked_(states_),
+        first_(states_) {
+    enter_first(0);
+  }
+
+  std::vector<bool> from(const std::vector<Term>& terms) {
+    for (const Term& term : terms) add(term);
+    do {
+      more_ = false;
+      for (const Rule& rule : model_.rules())
+        if (rule.def != nullptr) follow(rule);
+      for (std::uint16_t s = 0; s < states_.size(); ++s) follow(s);
+    } while (more_);
+    return inputs_;
+  }
+
+ private:
+  void set(std::vector<bool>& of, std::size_t at) {
+    more_ = more_ || !of[at];
+    of[at] = true;
+  }
+  void add(const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) set(inputs_, each.index);
+      if (each.kind == Term::Kind::variable) set(variables_, each.index);
+      if (each.kind == Term::Kind::state) ask(each.index);
+      if (each.kind == Term::Kind::cue) set(cues_, each.index);
+      for (std::size_t s = 0; each.kind == Term::Kind::trait && s < states_.size(); ++s)
+        if (model_.traits()[s][each.index]) ask(s);
+    });
+  }
+  void ask(std::size_t state) {
+    set(states_, state);
+    set(asked_, state);
+  }
+  // What is active from the begin need not be come to.
+  void enter_first(std::uint16_t state) {
+    const StateFacts& facts = model_.states()[state];
+    first_[state] = true;
+    if (facts.initial != kNoIndex) enter_first(facts.initial);
+    for (const std::uint16_t region : facts.regions) enter_first(model_.machine().regions()[region].initial);
+  }
+  // Whether one of them does something to what is asked for; what it assigns then counts as well.
+  bool does(const std::vector<Action>& actions) {
+    bool out = false;
+    for (const Action& action : actions) {
+      if (action.cue != kNoIndex) out = out || cues_[action.cue];
+      if (action.variable == kNoIndex || !variables_[action.variable]) continue;
+      if (action.value) add(*action.value);
+      out = true;
+    }
+    return out;
+  }
+  [[nodiscard]] bool leads_to_one(const Rule& rule) const {
+    for (std::uint16_t s = 1; s < states_.size(); ++s) {
+      if (!states_[s]) continue;
+      if (!first_[s] && (model_.within(rule.target, s) || model_.within(s, rule.target))) return true;
+      if (asked_[s] && model_.within(rule.owner, s) && !model_.within(rule.target, s)) return true;
+    }
+    return rule.aim != Aim::state;
+  }
+  void follow(const Rule& rule) {
+    const bool acts = does(rule.actions);
+    if (!acts && !leads_to_one(rule)) return;
+    if (rule.pulse != kNoIndex) set(inputs_, rule.pulse);
+    if (rule.cue != kNoIndex) set(cues_, rule.cue);
+    if (rule.when) add(*rule.when);
+    set(states_, rule.owner);
+  }
+  void follow(std::uint16_t state) {
+    const StateFacts& facts = model_.states()[state];
+    bool acts = does(facts.enter);
+    acts = does(facts.exit) || acts;
+    acts = does(facts.each_loop) || acts;
+    for (const auto* told : {&facts.cues, &facts.entry_cues, &facts.turn_cues})
+      for (const std::uint16_t cue : *told) acts = acts || cues_[cue];
+    if (acts) set(states_, state);
+    if (states_[state] && facts.speed) add(*facts.speed);
+  }
+
+  const Model& model_;
+  std::vector<bool> inputs_, variables_, cues_;
+  std::vector<bool> states_;  // that it must be in, for what follows
+  std::vector<bool> asked_;   // of these, those of which it is asked whether they are active
+  std::vector<bool> first_;   // active from the begin
+  bool more_ = false;
+};
+
+}  // namespace
+
+std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms) const { return Backwards(*this).from(terms); }
+
+// What is known of variables, one way after the other, until one does.
+std::vector<Reach::Knowing> Reach::ways_to_know() const {
+  Knowing left;  // as it was found
+  for (std::uint16_t v = 0; v < model_.variables().size(); ++v) left.known.push_back(model_.known(v));
+  if (left.known.empty()) return {left};
+  Knowing compared = left;
+  std::fill(compared.known.begin(), compared.known.end(), Knowledge::comparisons);
+  std::vector<Term> terms;
+  bool claims = false;
+  if (question_ != nullptr)
+    for (const auto* list : {&question_->asked.assumed, &question_->asked.before, &question_->asked.after}) {
+      terms.insert(terms.end(), list->begin(), list->end());
+      claims = claims || (list != &question_->asked.assumed && !list->empty());
+    }
+  left.eighths = claims ? 1 : 2;
+  compared.eighths = claims ? 3 : 6;
+  left.exact = !model_.knows_less();
+  // All of those on which it hangs, nothing of others, but for what is true or false: little, and it often stops rules
+  // that would be taken for ever.
+  std::vector<Knowing> some;
+  for (const bool guards : {false, true}) {
+    Knowing each = left;
+    each.exact = false;
+    each.eighths = claims && !guards ? 4 : 2;
+    const std::vector<bool> behind = model_.variables_behind(terms, guards);
+    for (std::size_t v = 0; v < behind.size(); ++v)
+      each.known[v] =
+          behind[v] || model_.variables()[v].kind == Variable::Kind::truth ? Knowledge::values : Knowledge::nothing;
+    if (each.known != left.known && (some.empty() || each.known != some.back().known)) some.push_back(std::move(each));
+  }
+  // Of all rules those that know more come first: what was noted before counts as well.
+  std::vector<Knowing> out = claims ? some : std::vector<Knowing>();
+  out.push_back(std::move(left));
+  out.push_back(std::move(compared));
+  if (!claims) out.insert(out.end(), some.begin(), some.end());
+  return out;
+}
+
+}  // namespace mobrin::proof
