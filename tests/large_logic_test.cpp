@@ -143,24 +143,27 @@ TEST_P(LargeLogic, IsCovered) {
   EXPECT_EQ(taken.size(), machine.transitions().size());
 }
 
-// Five counters: far more configurations than can be looked at, of which a claim speaks of few.
-TEST(LargeClaims, OfFewVariablesAreAnswered) {
+// Counters, each of a pulse: far more configurations than can be looked at, of which a claim speaks of few.
+std::string counters(int count, const std::string& claims) {
   std::string inputs = "inputs: {", vars = "vars: {", rules, rests;
-  for (int i = 0; i < 5; ++i) {
-    const std::string n = std::to_string(i), count = "count" + n;
+  for (int i = 0; i < count; ++i) {
+    const std::string n = std::to_string(i), counted = "count" + n;
     inputs += (i > 0 ? ", press" : "press") + n + ": pulse";
-    vars += (i > 0 ? ", " : "") + count + ": 0";
-    rules += "      - {pulse: press" + n + ", when: " + count + " < 9, to: counts, restart: true, do: [" + count +
-             " = " + count + " + 1]}\n      - {pulse: press" + n + ", to: rests" + n + "}\n";
-    rests += "  rests" + n + ": {enter: [" + count + " = 0], go: [{after: 1s, to: counts}]}\n";
+    vars += (i > 0 ? ", " : "") + counted + ": 0";
+    rules += "      - {pulse: press" + n + ", when: " + counted + " < 9, to: counts, restart: true, do: [" + counted +
+             " = " + counted + " + 1]}\n      - {pulse: press" + n + ", to: rests" + n + "}\n";
+    rests += "  rests" + n + ": {enter: [" + counted + " = 0], go: [{after: 1s, to: counts}]}\n";
   }
+  return "mobrin: 1\nmachine: m\n" + inputs + "}\n" + vars + "}\n" + claims +
+         "initial: counts\nstates:\n  counts:\n    go:\n" + rules + rests;
+}
+
+TEST(LargeClaims, OfFewVariablesAreAnswered) {
   const std::string claims =
       "claims:\n  one: {never: count1 > 9}\n  two: {always: count1 <= 9 and count2 <= 9}\n"
       "  at rest: {never: in(rests2) and count2 > 0}\n  so many: {never: count3 == 9}\n"
       "  rested: {never: in(rests4)}\n";
-  const Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + inputs + "}\n" + vars + "}\n" + claims +
-                                                "initial: counts\nstates:\n  counts:\n    go:\n" + rules + rests,
-                                            "m.yaml");
+  const Loaded loaded = load_character_text(counters(5, claims), "m.yaml");
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   std::string answers;
   for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine)) {
@@ -175,6 +178,14 @@ TEST(LargeClaims, OfFewVariablesAreAnswered) {
   }
   EXPECT_EQ(answers,
             "one: proved\ntwo: proved\nat rest: proved\nso many: refuted by press3\nrested: refuted by press4\n");
+}
+
+TEST(LargeClaims, WhatManyPressesOfOneInputLeadToIsCovered) {
+  const Loaded loaded = load_character_text(counters(8, ""), "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  const Cover all = cover(*loaded.definition, *loaded.machine);
+  EXPECT_TRUE(all.left.empty()) << all.left.size();
+  EXPECT_TRUE(all.states.empty()) << all.states.size();
 }
 
 INSTANTIATE_TEST_SUITE_P(All, LargeLogic, testing::Bool(),

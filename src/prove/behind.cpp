@@ -47,8 +47,9 @@ class Backwards {
     enter_first(0);
   }
 
-  std::vector<bool> from(const std::vector<Term>& terms) {
+  std::vector<bool> from(const std::vector<Term>& terms, std::uint16_t state) {
     for (const Term& term : terms) add(term);
+    set(states_, state);
     do {
       more_ = false;
       for (const Rule& rule : model_.rules())
@@ -132,7 +133,9 @@ class Backwards {
 
 }  // namespace
 
-std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms) const { return Backwards(*this).from(terms); }
+std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms, std::uint16_t state) const {
+  return Backwards(*this).from(terms, state);
+}
 
 // What is known of variables, one way after the other, until one does.
 std::vector<Reach::Knowing> Reach::ways_to_know() const {

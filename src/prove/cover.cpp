@@ -43,6 +43,7 @@ class Coverer {
       candidates_.clear();
       walk();
       candidates_.insert(candidates_.end(), single.begin(), single.end());
+      one_by_one();
     }
     Cover out;
     std::vector<bool> covered(possible_.size(), false);
@@ -124,6 +125,54 @@ class Coverer {
     }
     end_tape();
   }
+  // What is left, each from the begin, by what likely has to do with it alone: then a run may be longer.
+  void one_by_one() {
+    std::size_t moves = 0;
+    for (const Tape& tape : candidates_)
+      for (const std::uint32_t each : things_of(tape)) met_.insert(each);
+    for (std::uint32_t thing = 0; thing < possible_.size() && moves < 2 * limits_.moves; ++thing) {
+      if (!is_left(thing)) continue;
+      SearchLimits narrow{limits_.moments, limits_.moves / 4};
+      narrow.writes = inputs_behind(thing);
+      Search search(model_, narrow);
+      const auto found = search.run([&](Seen& seen) {
+        if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
+        Things things;
+        for (const Cue& cue : seen.told) add(cue, things);
+        return things.count(thing) > 0 ? Verdict::found : Verdict::goes_on;
+      });
+      moves += search.moves();
+      if (!found) continue;
+      candidates_.push_back(search.tape_to(*found));
+      for (const std::uint32_t each : things_of(candidates_.back())) met_.insert(each);
+    }
+  }
+  // What is worth writing for a thing: the state shall be active, and what the rule waits for be so.
+  [[nodiscard]] std::vector<bool> inputs_behind(std::uint32_t thing) const {
+    if (thing >= rules_) return model_.inputs_behind({}, static_cast<std::uint16_t>(thing - rules_));
+    const auto rule = std::find_if(model_.rules().begin(), model_.rules().end(),
+                                   [&](const Rule& each) { return each.def != nullptr && each.index == thing; });
+    if (rule == model_.rules().end()) return {};
+    std::vector<Term> terms;
+    if (rule->when) terms.push_back(*rule->when);
+    const auto event = [&](Term::Kind kind, std::uint16_t index) {
+      if (index == kNoIndex) return;
+      terms.emplace_back().kind = kind;
+      terms.back().index = index;
+    };
+    event(Term::Kind::pulse, rule->pulse);
+    event(Term::Kind::cue, rule->cue);
+    return model_.inputs_behind(terms, rule->owner);
+  }
+  // All that happens on a tape.
+  [[nodiscard]] Things things_of(const Tape& tape) const {
+    Things out;
+    Instance instance(machine_);
+    RunOptions options;
+    options.until = tape.until.value_or(Ticks{});
+    run_tape(instance, tape, options, [&](const Cue& cue) { add(cue, out); });
+    return out;
+  }
   // States of which a rule, or which themselves, are left.
   [[nodiscard]] std::vector<bool> owners_left() const {
     std::vector<bool> out(machine_.states().size(), false);
@@ -137,13 +186,7 @@ class Coverer {
   // Those tapes first that show the most of what none before them does.
   void choose(std::vector<Tape>& out, std::vector<bool>& covered) const {
     std::vector<Things> shown;
-    for (const Tape& tape : candidates_) {
-      Things& things = shown.emplace_back();
-      Instance instance(machine_);
-      RunOptions options;
-      options.until = tape.until.value_or(Ticks{});
-      run_tape(instance, tape, options, [&](const Cue& cue) { add(cue, things); });
-    }
+    for (const Tape& tape : candidates_) shown.push_back(things_of(tape));
     const auto gain = [&](std::size_t i) {
       return static_cast<std::size_t>(
           std::count_if(shown[i].begin(), shown[i].end(), [&](std::uint32_t each) { return !covered[each]; }));

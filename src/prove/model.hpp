@@ -130,8 +130,9 @@ class Model {
   // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and
   // so on. `guards`: also those that the guards of rules read which assign one.
   [[nodiscard]] std::vector<bool> variables_behind(const std::vector<Term>& terms, bool guards) const;
-  // Inputs that likely change what these terms come to: others may as well, by ways that are longer.
-  [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms) const;
+  // Inputs that likely change what these terms come to, and lead to a state: others may as well, by ways that are
+  // longer.
+  [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms, std::uint16_t state = 0) const;
   // As the model tells configurations apart.
   [[nodiscard]] Config abstracted(Config config) const;
   void enter_once(std::uint16_t state) { entered_[state] = true; }
