@@ -119,7 +119,7 @@ const Refused kRefused[] = {
      "m.yaml:5:22: error: \"by\" is no key of a blend [unknown-key]\n    Did you mean \"x\"?\nm.yaml:5:37: error: "
      "`points:` is a map [wrong-type]\n    Expected a list: `[{at: 0, clip: stroll}, {at: 1, clip: run}]`.\n"},
     {"StatesAndRegions", "initial: a\nregions: {x: {states: {a: {}}}}\nstates: {a: {}}",
-     "m.yaml:1:1: error: the machine has both `states:` and `regions:` [conflicting-keys]\n    Put the states into a "
+     "m.yaml:4:11: error: the machine has both `states:` and `regions:` [conflicting-keys]\n    Put the states into a "
      "region.\n"},
     {"AClipAndALength", "clips: {k: {length: 1s}}\nstates: {a: {clip: k, length: 1s}}",
      "m.yaml:4:10: error: \"a\" has both `clip:` and `length:` [conflicting-keys]\n    A clip brings its own "

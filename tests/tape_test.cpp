@@ -24,6 +24,14 @@ TEST(Tapes, SayWhatIsWrong) {
   EXPECT_EQ(tape_findings("steps: [{at: 3s, pulse: p}]\nuntil: 2s"),
             "t.yaml:4:8: warning: the tape ends before its last step [after-until]\n    Steps after `until:` are not "
             "run; raise it.\n");
+  EXPECT_NE(
+      tape_findings("steps: [{at: 1s, pulse: p}, {at: {ticks: 9}, pulse: p}]").find("the step at tick 9 lies before"),
+      std::string::npos);
+  EXPECT_NE(tape_findings("steps: [{900ms: p}]").find("A step says its instant by a key: `{at: 900ms, ...}`."),
+            std::string::npos);
+  EXPECT_NE(
+      tape_findings("steps: [{at: 0s, pulse: p, until: 1s}]").find("It is one of the tape: put it beside `steps:`."),
+      std::string::npos);
   EXPECT_EQ(joined(load_tape_text("mobrin: 1\nmachine: m", "t.yaml").findings),
             "t.yaml:1:1: error: \"t.yaml\" is no tape [wrong-kind-of-file]\n    A tape says `tape: NAME` and lists its "
             "`steps:`.\n");
@@ -113,7 +121,14 @@ TEST(Tapes, SayWhatStandsThereWithNothingBehindIt) {
 TEST(Tapes, LastAsLongAsALastStepSays) {
   EXPECT_EQ(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s}").until, milliseconds(3000));
   EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}").until);
-  EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s, expect: {in: a}}").until);
+  EXPECT_FALSE(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s, expect: {in: a}, set: {x: 1}}").until);
+  // To the end of what is expected last: a half of a digit further, which is still that instant.
+  EXPECT_EQ(tape_of("  - {at: 1s, pulse: p}\n  - {at: {ticks: 705600000}, expect: {in: a}}").until, milliseconds(1000));
+  EXPECT_EQ(tape_of("  - {at: 1s, pulse: p}\n  - {at: 3s, expect: {in: a}}").until, Ticks(3000 * 705'600LL + 352'800));
+  EXPECT_EQ(tape_of("  - {at: 1s, pulse: p}\n  - {from: 2s, to: 4s, expect: {never: in(a)}}").until,
+            milliseconds(4000));
+  EXPECT_EQ(tape_of("  - {at: 3s, pulse: p}\n  - {from: 1s, to: 2s, expect: {never: in(a)}}").until,
+            milliseconds(3000));
   // What is expected behind the end is told when it is checked, not as a step that is lost.
   EXPECT_EQ(tape_findings("steps: [{at: 3s, expect: {in: a}}]\nuntil: 2s"), "");
 }
@@ -222,6 +237,9 @@ TEST(Tapes, AreCheckedAgainstTheirMachine) {
       "smoker.\n");
   EXPECT_EQ(check("  - {at: 0s, pulse: swng}"),
             "t.yaml:4:21: error: there is no pulse \"swng\" [unknown-name]\n    Did you mean \"swing\"?\n");
+  EXPECT_EQ(check("  - {at: 0s, place: nowhere}"),
+            "t.yaml:4:21: error: there is no state \"nowhere\" [unknown-name]\n    Name a state by its path, as "
+            "`mobrin list` prints it.\n");
 }
 
 TEST(Tapes, TakeEffectAtExactlyTheirTick) {

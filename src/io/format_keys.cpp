@@ -54,7 +54,7 @@ constexpr KeyRow kKeys[] = {
     {tape, "machine", "path", "", "The machine file it was made for, relative to this file."},
     {tape, "save", "text", "", "A state to begin with, as a save's JSON text: of a tape that begins in the middle."},
     {tape, "steps", "tape_steps", "", "What is written when, in order of time."},
-    {tape, "until", "instant", "", "How long the run lasts; a last step of nothing but `at` says it, too."},
+    {tape, "until", "instant", "", "How long the run lasts; a last step that writes nothing says it, too."},
     {tape, "faults", "int", "0", "How many runaways `mobrin test` expects."},
     {tape, "log", "paths", "",
      "All that its run tells; `mobrin test --keep` writes it, later runs are held against it."},

@@ -35,6 +35,7 @@ constexpr Other kOthers[] = {
     {Section::go, Section::state, "a state: put it at the state, beside `go:`."},
     {Section::blend, Section::state, "a state: put it at the state, beside `blend:`."},
     {Section::tape_step, Section::tape_expect, "an expectation: put it under `expect:`."},
+    {Section::tape_step, Section::tape, "the tape: put it beside `steps:`."},
     {Section::tape, Section::tape_step, "a step: put it into one of the list `steps:`, `- {at: 0s, set: {move: 1}}`."},
     {Section::scene, Section::actor, "an actor: put it at one of them, under `actors:`."},
     {Section::scene, Section::machine, "a machine: put it into the file of that."},

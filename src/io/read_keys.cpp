@@ -36,6 +36,8 @@ std::string remedy_of(const YamlEntry& foreign, Section section) {
       return "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = "
              "expression`.";
     case Section::tape_step:
+      if (read_duration(foreign.key.text))
+        return "A step says its instant by a key: `{at: " + foreign.key.text + ", ...}`.";
       return "An input is written under `set:`, a press under `pulse:`. " + known;
     case Section::tape_expect:
       return "A value is expected by an expression, `holds: health == 6`. " + known;

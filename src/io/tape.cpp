@@ -187,7 +187,10 @@ void read_step(Reader& reader, const YamlNode& node, Tape& tape) {
   TapeStep step;
   step.at = *instant;
   if (!tape.steps.empty() && step.at < tape.steps.back().at)
-    reader.fail(FindingCode::bad_value, *at, "the step at " + at->words() + " lies before the one above it",
+    reader.fail(FindingCode::bad_value, *at,
+                "the step at " +
+                    (at->kind == YamlNode::Kind::map ? "tick " + std::to_string(instant->count) : at->words()) +
+                    " lies before the one above it",
                 "Put the steps in order of time.");
   if (const YamlNode* set = fields.get("set")) step.set = read_set(reader, *set);
   if (const YamlNode* pulse = fields.get("pulse")) step.pulses = read_pulses(reader, *pulse);
@@ -273,29 +276,44 @@ void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
 
 namespace {
 
-// All steps; whether the last one only says when, and so how long the tape lasts.
-bool read_all_steps(Reader& reader, const YamlNode& node, const std::optional<LongTape>& pieces,
-                    const std::string& name, Tape& tape) {
+// How long a tape lasts at least by its last step, where that writes nothing.
+std::optional<Ticks> end_said_by(const YamlNode& steps, const Tape& tape) {
+  if (steps.items.empty() || tape.steps.empty()) return std::nullopt;
+  const YamlNode& last = steps.items.back();
+  if (only_says_when(last)) return tape.steps.back().at;
+  const bool expects = last.kind == YamlNode::Kind::map && entry_of(last, "expect") != nullptr &&
+                       std::all_of(last.entries.begin(), last.entries.end(), [](const YamlEntry& each) {
+                         const std::string& key = each.key.text;
+                         return key == "at" || key == "from" || key == "to" || key == "expect";
+                       });
+  if (!expects || tape.expects.empty()) return std::nullopt;
+  const TapeExpect& expect = tape.expects.back();
+  return std::max(tape.steps.back().at, expect.to.value_or(expect.at + expect.rounded));
+}
+
+// All steps, and how long the tape lasts by the last of them.
+std::optional<Ticks> read_all_steps(Reader& reader, const YamlNode& node, const std::optional<LongTape>& pieces,
+                                    const std::string& name, Tape& tape) {
   if (!pieces) {
     read_steps(reader, node, tape);
-    return !node.items.empty() && only_says_when(node.items.back());
+    return end_said_by(node, tape);
   }
   if (pieces->steps > kMaxSteps) {
     Place place = reader.place_of(node);
     place.line = pieces->pieces.front().before + 1;
     reader.fail(FindingCode::too_large, place, "the tape has " + std::to_string(pieces->steps) + " steps",
                 "At most " + std::to_string(kMaxSteps) + " are read: record shorter ones, each with its `save:`.");
-    return false;
+    return std::nullopt;
   }
-  bool says_when = false;
+  std::optional<Ticks> end;
   for (const LongTape::Piece& piece : pieces->pieces) {
     const auto root = reader.parse_text(piece.text, name, piece.before);
-    if (!root) return false;
+    if (!root) return std::nullopt;
     const YamlNode& steps = entry_of(*root, "steps")->value;
     read_steps(reader, steps, tape);
-    says_when = !steps.items.empty() && only_says_when(steps.items.back());
+    end = end_said_by(steps, tape);
   }
-  return says_when;
+  return end;
 }
 
 LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::optional<std::string_view>& text,
@@ -320,8 +338,8 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
         }
       if (const YamlNode* node = fields.get("until")) tape.until = read_instant(reader, *node, "`until:`");
       if (const YamlNode* node = fields.get("steps")) {
-        const bool says_when = read_all_steps(reader, *node, pieces, name, tape);
-        if (!fields.has("until") && says_when && !tape.steps.empty()) tape.until = tape.steps.back().at;
+        const std::optional<Ticks> end = read_all_steps(reader, *node, pieces, name, tape);
+        if (!fields.has("until")) tape.until = end;
       }
       if (const YamlNode* node = fields.get("log")) {
         tape.log.emplace();
@@ -393,7 +411,7 @@ std::optional<bool> is_tape(const std::string& path) { return io::has_key(path, 
 std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {
   std::vector<Finding> findings;
   Instance trial(machine);
-  const auto add = [&](const Text& name, const Error& error) {
+  const auto add = [&](const Text& name, const Error& error, bool is_state = false) {
     Finding& finding = findings.emplace_back();
     finding.code = error.unknown ? FindingCode::unknown_name : FindingCode::wrong_type;
     finding.file = file;
@@ -401,11 +419,11 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
     finding.column = name.place.column;
     finding.message = error.message;
     finding.remedy =
-        !error.nearest.empty()  ? "Did you mean \"" + error.nearest + "\"?"
-        : !error.remedy.empty() ? error.remedy
-        : finding.code == FindingCode::wrong_type
-            ? "Only a pulse can be pressed; write a value under `set:`."
-            : "The inputs of \"" + std::string(machine.name()) + "\" are declared in its file under `inputs:`.";
+        !error.nearest.empty()                    ? "Did you mean \"" + error.nearest + "\"?"
+        : !error.remedy.empty()                   ? error.remedy
+        : finding.code == FindingCode::wrong_type ? "Only a pulse can be pressed; write a value under `set:`."
+        : is_state                                ? "Name a state by its path, as `mobrin list` prints it."
+                   : "The inputs of \"" + std::string(machine.name()) + "\" are declared in its file under `inputs:`.";
   };
   for (const TapeStep& step : tape.steps) {
     for (const auto& [name, value] : step.set)
@@ -414,7 +432,7 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
       if (const Outcome outcome = trial.pulse_by_name(pulse.text); !outcome) add(pulse, outcome.error());
     for (const std::optional<Text>* path : {&step.place, &step.force})
       if (*path)
-        if (const auto state = machine.state((*path)->text); !state) add(**path, state.error());
+        if (const auto state = machine.state((*path)->text); !state) add(**path, state.error(), true);
   }
   return findings;
 }

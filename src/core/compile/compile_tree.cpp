@@ -69,8 +69,9 @@ class TreeStage {
   void check_kind(const StateDef& source) {
     const bool children = !source.states.empty();
     if (children && !source.regions.empty()) {
-      work_.report(FindingCode::conflicting_keys, source.place,
-                   (&source == &work_.def.root ? "the machine" : "\"" + source.name.text + "\"") +
+      const bool root = &source == &work_.def.root;
+      work_.report(FindingCode::conflicting_keys, root ? source.regions.front().name.place : source.place,
+                   (root ? "the machine" : "\"" + source.name.text + "\"") +
                        std::string(" has both `states:` and `regions:`"),
                    "Put the states into a region.", source.name.text);
     }
