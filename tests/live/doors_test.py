@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
 """Whoever means harm to the live page, or is slow, or many."""
+import http.client
 import json
 import os
 import signal
@@ -156,9 +157,15 @@ class Doors(ServedCase):
 
     def test_more_than_two_hundred_commands_a_second_are_refused(self):
         served, _ = self.serve()
+        connection = http.client.HTTPConnection("127.0.0.1", served.port, timeout=10)
+        self.addCleanup(connection.close)
         for _ in range(10):  # until this machine asks that fast
-            begun = time.monotonic()
-            answers = [served.request("POST", "do", "[]")[0] for _ in range(600)]
+            begun, answers = time.monotonic(), []
+            for _ in range(600):
+                connection.request("POST", served.path + "do", "[]", {"Content-Type": "application/json"})
+                answer = connection.getresponse()
+                answer.read()
+                answers.append(answer.status)
             if 600 / (time.monotonic() - begun) > 300:
                 break
         self.assertEqual(set(answers), {200, 429})
