@@ -43,13 +43,14 @@ class Backwards {
         cues_(model.machine().cues().size(), false),
         states_(model.states().size(), false),
         asked_(states_),
-        first_(states_) {
+        first_(states_),
+        around_(states_) {
     enter_first(0);
   }
 
   std::vector<bool> from(const std::vector<Term>& terms, std::uint16_t state) {
     for (const Term& term : terms) add(term);
-    set(states_, state);
+    need(state);
     do {
       more_ = false;
       for (const Rule& rule : model_.rules())
@@ -70,12 +71,17 @@ class Backwards {
       if (each.kind == Term::Kind::variable) set(variables_, each.index);
       if (each.kind == Term::Kind::state) ask(each.index);
       if (each.kind == Term::Kind::cue) set(cues_, each.index);
-      for (std::size_t s = 0; each.kind == Term::Kind::trait && s < states_.size(); ++s)
+      for (std::uint16_t s = 0; each.kind == Term::Kind::trait && s < states_.size(); ++s)
         if (model_.traits()[s][each.index]) ask(s);
     });
   }
-  void ask(std::size_t state) {
+  void need(std::uint16_t state) {
+    if (!states_[state] && !first_[state])
+      for (std::uint16_t up = state; up != 0 && !around_[up]; up = model_.states()[up].parent) around_[up] = true;
     set(states_, state);
+  }
+  void ask(std::uint16_t state) {
+    need(state);
     set(asked_, state);
   }
   // What is active from the begin need not be come to.
@@ -97,12 +103,12 @@ class Backwards {
     return out;
   }
   [[nodiscard]] bool leads_to_one(const Rule& rule) const {
-    for (std::uint16_t s = 1; s < states_.size(); ++s) {
-      if (!states_[s]) continue;
-      if (!first_[s] && (model_.within(rule.target, s) || model_.within(s, rule.target))) return true;
-      if (asked_[s] && model_.within(rule.owner, s) && !model_.within(rule.target, s)) return true;
-    }
-    return rule.aim != Aim::state;
+    if (rule.aim != Aim::state || around_[rule.target]) return true;
+    for (std::uint16_t up = rule.target; up != 0; up = model_.states()[up].parent)
+      if (states_[up] && !first_[up]) return true;
+    for (std::uint16_t up = rule.owner; up != 0; up = model_.states()[up].parent)
+      if (asked_[up] && !model_.within(rule.target, up)) return true;
+    return false;
   }
   void follow(const Rule& rule) {
     const bool acts = does(rule.actions);
@@ -110,7 +116,7 @@ class Backwards {
     if (rule.pulse != kNoIndex) set(inputs_, rule.pulse);
     if (rule.cue != kNoIndex) set(cues_, rule.cue);
     if (rule.when) add(*rule.when);
-    set(states_, rule.owner);
+    need(rule.owner);
   }
   void follow(std::uint16_t state) {
     const StateFacts& facts = model_.states()[state];
@@ -119,7 +125,7 @@ class Backwards {
     acts = does(facts.each_loop) || acts;
     for (const auto* told : {&facts.cues, &facts.entry_cues, &facts.turn_cues})
       for (const std::uint16_t cue : *told) acts = acts || cues_[cue];
-    if (acts) set(states_, state);
+    if (acts) need(state);
     if (states_[state] && facts.speed) add(*facts.speed);
   }
 
@@ -128,6 +134,7 @@ class Backwards {
   std::vector<bool> states_;  // that it must be in, for what follows
   std::vector<bool> asked_;   // of these, those of which it is asked whether they are active
   std::vector<bool> first_;   // active from the begin
+  std::vector<bool> around_;  // one of those that must be come to, or around one
   bool more_ = false;
 };
 
