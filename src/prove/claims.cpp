@@ -21,6 +21,9 @@ std::string_view text_of(Answer answer) {
 namespace proof {
 namespace {
 
+// Of what can be come to, for a claim: there are several ways to know variables.
+std::size_t steps_of_a_claim(const ProofLimits& limits) { return limits.steps / 2 * 5; }
+
 std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_seconds(), 4) + " s"; }
 
 bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
@@ -60,7 +63,7 @@ class Prover {
     bool whole = space_ != nullptr;
     const bool inexact = !whole || model_.knows_less();
     if (inexact && claim_.kind != ClaimKind::can) {
-      const Reach reach(model_, limits_.steps, &question);
+      const Reach reach(model_, steps_of_a_claim(limits_), &question);
       whole = whole || reach.whole();
       if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())
         return answer(out, Answer::vacuous, kNoInstant);
@@ -104,7 +107,7 @@ class Prover {
     return parts.size() > 1 && std::all_of(parts.begin(), parts.end(), [&](const Term& each) {
              Question question{asked_, claim_.kind};
              question.asked.after = {each};
-             const Reach reach(model_, limits_.steps, &question);
+             const Reach reach(model_, steps_of_a_claim(limits_), &question);
              return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept());
            });
   }

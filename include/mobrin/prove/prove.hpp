@@ -13,9 +13,9 @@ namespace mobrin {
 
 /// How much work a proof or a search may take. Work is counted, not timed: the answers are the same on every machine.
 struct ProofLimits {
-  std::size_t steps = 1'000'000;  ///< rounds of the model
-  std::size_t moments = 12'000;   ///< that a search keeps
-  std::size_t moves = 120'000;    ///< that a search tries
+  std::size_t steps = 400'000;   ///< rounds of the model
+  std::size_t moments = 12'000;  ///< that a search keeps
+  std::size_t moves = 120'000;   ///< that a search tries
 
   /// So many times as much.
   [[nodiscard]] ProofLimits times(std::size_t count) const { return {steps * count, moments * count, moves * count}; }
