@@ -129,6 +129,10 @@ TEST(Tapes, LastAsLongAsALastStepSays) {
             milliseconds(4000));
   EXPECT_EQ(tape_of("  - {at: 3s, pulse: p}\n  - {from: 1s, to: 2s, expect: {never: in(a)}}").until,
             milliseconds(3000));
+  EXPECT_EQ(tape_of("  - {from: 1s, to: 2s, expect: {never: in(a)}}").until, milliseconds(2000));
+  EXPECT_EQ(tape_of("  - {from: 0s, to: 5s, expect: {never: in(a)}}\n  - {at: 3s}").until, milliseconds(3000));
+  EXPECT_EQ(tape_of("  - {from: 0s, to: 5s, expect: {never: in(a)}}\n  - {at: 3s, expect: {in: a}}").until,
+            milliseconds(5000));
   // What is expected behind the end is told when it is checked, not as a step that is lost.
   EXPECT_EQ(tape_findings("steps: [{at: 3s, expect: {in: a}}]\nuntil: 2s"), "");
 }

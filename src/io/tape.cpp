@@ -276,19 +276,20 @@ void read_steps(Reader& reader, const YamlNode& node, Tape& tape) {
 
 namespace {
 
-// How long a tape lasts at least by its last step, where that writes nothing.
+// How long a tape lasts by its last step, where that writes nothing: to the end of all that is expected.
 std::optional<Ticks> end_said_by(const YamlNode& steps, const Tape& tape) {
-  if (steps.items.empty() || tape.steps.empty()) return std::nullopt;
+  if (steps.items.empty()) return std::nullopt;
   const YamlNode& last = steps.items.back();
-  if (only_says_when(last)) return tape.steps.back().at;
-  const bool expects = last.kind == YamlNode::Kind::map && entry_of(last, "expect") != nullptr &&
+  if (only_says_when(last)) return tape.steps.empty() ? std::nullopt : std::optional(tape.steps.back().at);
+  const bool expects = last.kind == YamlNode::Kind::map &&
                        std::all_of(last.entries.begin(), last.entries.end(), [](const YamlEntry& each) {
                          const std::string& key = each.key.text;
                          return key == "at" || key == "from" || key == "to" || key == "expect";
                        });
   if (!expects || tape.expects.empty()) return std::nullopt;
-  const TapeExpect& expect = tape.expects.back();
-  return std::max(tape.steps.back().at, expect.to.value_or(expect.at + expect.rounded));
+  Ticks end = tape.steps.empty() ? Ticks() : tape.steps.back().at;
+  for (const TapeExpect& each : tape.expects) end = std::max(end, each.to.value_or(each.at + each.rounded));
+  return end;
 }
 
 // All steps, and how long the tape lasts by the last of them.
@@ -311,7 +312,7 @@ std::optional<Ticks> read_all_steps(Reader& reader, const YamlNode& node, const 
     if (!root) return std::nullopt;
     const YamlNode& steps = entry_of(*root, "steps")->value;
     read_steps(reader, steps, tape);
-    end = end_said_by(steps, tape);
+    if (&piece == &pieces->pieces.back()) end = end_said_by(steps, tape);
   }
   return end;
 }

@@ -146,8 +146,7 @@ std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms, std::uint
 
 // What is known of variables, one way after the other, until one does.
 std::vector<Reach::Knowing> Reach::ways_to_know() const {
-  Knowing left;  // as it was found
-  for (std::uint16_t v = 0; v < model_.variables().size(); ++v) left.known.push_back(model_.known(v));
+  Knowing left{model_.known()};  // as it was found
   if (left.known.empty()) return {left};
   Knowing compared = left;
   std::fill(compared.known.begin(), compared.known.end(), Knowledge::comparisons);

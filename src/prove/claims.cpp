@@ -42,6 +42,8 @@ class Prover {
     if (!claim.second.empty()) asked_.after.push_back(second_);
   }
 
+  [[nodiscard]] bool was_too_large() const { return space_ == nullptr; }
+
   ClaimAnswer run() {
     ClaimAnswer out;
     out.claim = claim_.name;
@@ -354,10 +356,14 @@ bool all_can_be_looked_at(const MachineDef& definition, const Machine& machine, 
 
 std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
   std::vector<ClaimAnswer> out;
-  // What is too large without a question is too large with each of them.
-  const bool large = definition.claims.size() > 1 && !proof::all_can_be_looked_at(definition, machine, limits);
-  for (const ClaimDef& claim : definition.claims)
-    out.push_back(proof::Prover(definition, machine, claim, limits, large).run());
+  // What is too large without a question is too large with each of them: asked once one was.
+  std::optional<bool> large;
+  for (const ClaimDef& claim : definition.claims) {
+    proof::Prover prover(definition, machine, claim, limits, large.value_or(false));
+    out.push_back(prover.run());
+    if (!large && prover.was_too_large() && &claim != &definition.claims.back())
+      large = !proof::all_can_be_looked_at(definition, machine, limits);
+  }
   return out;
 }
 

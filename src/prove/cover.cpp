@@ -65,12 +65,15 @@ class Coverer {
     if (cue.transition != kNoTransition) things.insert(cue.transition);
     if (cue.state != 0) things.insert(rules_ + cue.state);
   }
+  [[nodiscard]] Things things_of(const Seen& seen) const {
+    Things out;
+    for (const Cue& cue : seen.told) add(cue, out);
+    return out;
+  }
   // What is new at a moment is met from then on.
   bool meet(const Seen& seen) {
-    Things things;
-    for (const Cue& cue : seen.told) add(cue, things);
     bool fresh = false;
-    for (const std::uint32_t each : things) fresh = met_.insert(each).second || fresh;
+    for (const std::uint32_t each : things_of(seen)) fresh = met_.insert(each).second || fresh;
     return fresh;
   }
   [[nodiscard]] static bool fails(const Seen& seen) {
@@ -137,9 +140,7 @@ class Coverer {
       Search search(model_, narrow);
       const auto found = search.run([&](Seen& seen) {
         if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
-        Things things;
-        for (const Cue& cue : seen.told) add(cue, things);
-        return things.count(thing) > 0 ? Verdict::found : Verdict::goes_on;
+        return things_of(seen).count(thing) > 0 ? Verdict::found : Verdict::goes_on;
       });
       moves += search.moves();
       if (!found) continue;
@@ -150,19 +151,17 @@ class Coverer {
   // What is worth writing for a thing: the state shall be active, and what the rule waits for be so.
   [[nodiscard]] std::vector<bool> inputs_behind(std::uint32_t thing) const {
     if (thing >= rules_) return model_.inputs_behind({}, static_cast<std::uint16_t>(thing - rules_));
-    const auto rule = std::find_if(model_.rules().begin(), model_.rules().end(),
-                                   [&](const Rule& each) { return each.def != nullptr && each.index == thing; });
-    if (rule == model_.rules().end()) return {};
+    const Rule& rule = model_.rules()[thing];
     std::vector<Term> terms;
-    if (rule->when) terms.push_back(*rule->when);
+    if (rule.when) terms.push_back(*rule.when);
     const auto event = [&](Term::Kind kind, std::uint16_t index) {
       if (index == kNoIndex) return;
       terms.emplace_back().kind = kind;
       terms.back().index = index;
     };
-    event(Term::Kind::pulse, rule->pulse);
-    event(Term::Kind::cue, rule->cue);
-    return model_.inputs_behind(terms, rule->owner);
+    event(Term::Kind::pulse, rule.pulse);
+    event(Term::Kind::cue, rule.cue);
+    return model_.inputs_behind(terms, rule.owner);
   }
   // All that happens on a tape.
   [[nodiscard]] Things things_of(const Tape& tape) const {

@@ -124,7 +124,8 @@ class Model {
   // No variable known.
   [[nodiscard]] std::vector<Span> nothing_known() const;
   void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
-  [[nodiscard]] Knowledge known(std::uint16_t variable) const { return known_[variable]; }
+  void know(const std::vector<Knowledge>& all) { known_ = all; }
+  [[nodiscard]] const std::vector<Knowledge>& known() const { return known_; }  // by variable
   // Of some variable not each value.
   [[nodiscard]] bool knows_less() const;
   // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and

@@ -50,20 +50,16 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
     unruly_ = true;
     model_.set_unruly(true);
   }
-  std::vector<Knowledge> found;
-  for (std::uint16_t v = 0; v < model_.variables().size(); ++v) found.push_back(model_.known(v));
-  const auto know_variables = [&](const std::vector<Knowledge>& all) {
-    for (std::uint16_t v = 0; v < all.size(); ++v) model_.know(v, all[v]);
-  };
+  const std::vector<Knowledge> found = model_.known();
   const bool was_unruly = model_.unruly(), begins_unruly = unruly_;
   for (const Knowing& each : ways_to_know()) {
-    know_variables(each.known);
+    model_.know(each.known);
     model_.set_unruly(was_unruly);
     unruly_ = begins_unruly;
     whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths);
     if (whole_ && (!broken_ || each.exact)) break;
   }
-  know_variables(found);
+  model_.know(found);
 }
 
 // Once more where it may not come to rest.

@@ -58,7 +58,7 @@ Space::Space(Model& model, Asked asked, Limits limits)
       for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
         std::set<std::pair<double, double>> values;
         for (const Config& config : nodes_) values.insert({config.variables[v].low, config.variables[v].high});
-        if (values.size() > most && model_.known(v) == Knowledge::values) most = values.size(), worst = v;
+        if (values.size() > most && model_.known()[v] == Knowledge::values) most = values.size(), worst = v;
       }
       if (most < 3) {
         if (patient) break;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <span>
 
+#include "expression/expression.hpp"
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/core/version.hpp"
@@ -168,9 +169,7 @@ Result<State> Machine::state(std::string_view path) const {
   if (!index) {
     // The end of a path without the way to it is the likeliest slip, or a name on the way that is misspelt.
     Error error = index.error();
-    const std::string end = "/" + std::string(path);
-    for (const StateInfo& state : data_->state_infos)
-      if (error.nearest.empty() && state.path.ends_with(end)) error.nearest = state.path;
+    if (error.nearest.empty()) error.nearest = detail::path_ending_in(path, names_of(data_->state_infos, by_path));
     const auto own = [](std::string_view whole) { return std::string(whole.substr(whole.rfind('/') + 1)); };
     const std::string near =
         nearest_name(own(path), names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
