@@ -80,6 +80,8 @@ const char* const kGame = "The game does that before it writes the input: leave 
 const Foreign kForeign[] = {
     {"machine", "layers: {}", kLayers},
     {"machine", "anywhere: []", "Rules that hold from anywhere stand under `go:`, at the top of the file."},
+    {"machine", "root: {go: []}",
+     "The machine is its outermost state: write at the top of the file what stands in it."},
     {"machine", "guards: {}", "A guard stands at its rule: `go: [{when: health < 3, to: hurt}]`."},
     {"machine", "timers: {}", "A timer is a rule, `go: [{after: 2s, to: rest}]`: it begins and ends with its state."},
     {"machine", "fps: 10", "It is one of a clip: put it there, under `clips:`."},
@@ -236,6 +238,24 @@ TEST(ForeignKey, FramesOfOneImage) {
       findings_of("clips: {a: {images: a.png, frames: [0-3], fps: 6}}\nstates: {a: {clip: a}}"),
       "m.yaml:3:36: error: the clip \"a\" has no image 1 [outside-clip]\n    It lists one image, 0. Frames of one "
       "image are cells of a `sheet:`, with `tile: [width, height]`.\n");
+}
+
+// What a cue carries, in a map of its own: told once, and read.
+TEST(FieldsOfACue, StandBesideItsKind) {
+  const Loaded loaded = load_character_text(
+      "mobrin: 1\nmachine: m\ncues: {bite: {kind: damage, fields: {amount: 2, reach: far}}}\n"
+      "clips: {c: {frames: [0-3], fps: 5}}\nmarks: {c: {cues: {1: {bite: {data: {amount: 3}}}}}}\n"
+      "states: {a: {clip: c, enter: [{tell: {bite: {args: {amount: 4}}}}, {tell: {bite: {amount: {}}}}]}}\n",
+      "m.yaml");
+  EXPECT_EQ(joined(loaded.findings),
+            "m.yaml:3:29: error: what a cue carries stands in no map of its own [unknown-key]\n"
+            "    Leave `fields:` and its braces out: `amount: 2, reach: far`.\n"
+            "m.yaml:5:31: error: what a cue carries stands in no map of its own [unknown-key]\n"
+            "    Leave `data:` and its braces out: `amount: 3`.\n"
+            "m.yaml:6:46: error: what a cue carries stands in no map of its own [unknown-key]\n"
+            "    Leave `args:` and its braces out: `amount: 4`.\n"
+            "m.yaml:6:91: error: the field \"amount\" is a map [wrong-type]\n"
+            "    Expected true, false, a number, text or a list of numbers.\n");
 }
 
 }  // namespace

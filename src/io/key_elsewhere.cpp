@@ -71,6 +71,8 @@ constexpr std::string_view kTell =
     "under `marks:`.";
 constexpr Otherwise kOtherwise[] = {
     {Section::machine, " layer layers ", kLayers},
+    {Section::machine, " root top fsm state_machine ",
+     "The machine is its outermost state: write at the top of the file what stands in it."},
     {Section::machine, " any anywhere global ",
      "Rules that hold from anywhere stand under `go:`, at the top of the file."},
     {Section::machine, " condition conditions guard guards ",

@@ -137,6 +137,22 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
   if (!box.name.empty() && !box.role.empty()) marks.boxes.push_back(std::move(box));
 }
 
+// `{kind: damage, fields: {amount: 2}}`: where they stand is said, and they are read.
+bool Loader::read_wrapped_fields(const YamlNode& key, const YamlNode& value, std::vector<FieldDef>& out) {
+  constexpr std::string_view kWrappers = " fields args arguments params parameters data values payload with ";
+  if (value.kind != YamlNode::Kind::map || kWrappers.find(" " + key.text + " ") == std::string_view::npos) return false;
+  std::string all;
+  for (const auto& [name, inner] : value.entries) {
+    const std::string field = name.text + ": " + (inner.kind == YamlNode::Kind::scalar ? inner.text : "...");
+    if (all.size() < 60) all += (all.empty() ? "" : ", ") + field;
+    if (auto read = reader.field_value(inner, "the field \"" + name.text + "\""))
+      out.push_back({reader.text_of(name), std::move(*read)});
+  }
+  reader.fail(FindingCode::unknown_key, key, "what a cue carries stands in no map of its own",
+              "Leave `" + key.text + ":` and its braces out" + (all.empty() ? "." : ": `" + all + "`."));
+  return true;
+}
+
 std::vector<FieldDef> Loader::read_fields(const YamlNode& node, std::string_view cue,
                                           std::initializer_list<std::string_view> reserved) {
   std::vector<FieldDef> out;
@@ -146,7 +162,9 @@ std::vector<FieldDef> Loader::read_fields(const YamlNode& node, std::string_view
   else
     reader.each_entry(node, "the fields", [&](const YamlNode& key, const YamlNode& value) {
       if (std::find(reserved.begin(), reserved.end(), key.text) != reserved.end()) return;
-      if (auto field = reader.field_value(value)) out.push_back({reader.text_of(key), std::move(*field)});
+      if (read_wrapped_fields(key, value, out)) return;
+      if (auto field = reader.field_value(value, "the field \"" + key.text + "\""))
+        out.push_back({reader.text_of(key), std::move(*field)});
     });
   return out;
 }

@@ -113,6 +113,7 @@ class Loader {
   bool told_as_type(const YamlNode& value);
   std::optional<InputDef> read_input(const YamlNode& key, const YamlNode& value);
   void read_cues(const YamlNode& node);
+  bool read_wrapped_fields(const YamlNode& key, const YamlNode& value, std::vector<FieldDef>& out);
   std::vector<FieldDef> read_fields(const YamlNode& node, std::string_view cue,
                                     std::initializer_list<std::string_view> reserved);
 

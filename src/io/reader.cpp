@@ -369,7 +369,7 @@ std::optional<Text> Reader::expression(const YamlNode& node, std::string_view wh
   return std::nullopt;
 }
 
-std::optional<FieldValue> Reader::field_value(const YamlNode& node) {
+std::optional<FieldValue> Reader::field_value(const YamlNode& node, std::string_view what) {
   if (node.kind == YamlNode::Kind::scalar && !node.tagged) {
     if (node.quoted) return node.text;
     if (node.text == "true" || node.text == "false") return node.text == "true";
@@ -386,7 +386,7 @@ std::optional<FieldValue> Reader::field_value(const YamlNode& node) {
     }
     return list;
   }
-  mismatch(node, "the value", "true, false, a number, text or a list of numbers");
+  mismatch(node, what, "true, false, a number, text or a list of numbers");
   return std::nullopt;
 }
 

@@ -98,7 +98,7 @@ class Reader {
   [[nodiscard]] std::optional<Text> expression(const YamlNode& node, std::string_view what);
   [[nodiscard]] std::optional<StretchDef> stretch(const YamlNode& node, std::string_view what);
   [[nodiscard]] std::optional<PlayMode> play(const YamlNode& node);
-  [[nodiscard]] std::optional<FieldValue> field_value(const YamlNode& node);
+  [[nodiscard]] std::optional<FieldValue> field_value(const YamlNode& node, std::string_view what);
   [[nodiscard]] std::vector<Text> names(const YamlNode& node, std::string_view what);
   // One of a few words; the nearest is offered.
   [[nodiscard]] std::optional<std::size_t> one_of(const YamlNode& node, std::string_view what,

@@ -134,7 +134,7 @@ std::vector<std::pair<Text, FieldValue>> read_set(Reader& reader, const YamlNode
   reader.each_entry(node, "`set:`", [&](const YamlNode& key, const YamlNode& value) {
     if (value.kind == YamlNode::Kind::map)
       reader.mismatch(value, "the value", "one value; what changes over time takes a step for each");
-    else if (auto read = reader.field_value(value))
+    else if (auto read = reader.field_value(value, "the value"))
       out.emplace_back(reader.text_of(key), std::move(*read));
   });
   return out;
