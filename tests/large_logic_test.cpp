@@ -188,6 +188,148 @@ TEST(LargeClaims, WhatManyPressesOfOneInputLeadToIsCovered) {
   EXPECT_TRUE(all.states.empty()) << all.states.size();
 }
 
+// What comes back with time, beside what is used up by presses: known by what it is compared with.
+constexpr const char* kRoller = R"--(mobrin: 1
+machine: roller
+inputs: {roll: {pulse: 100ms}, sweep: {pulse: 100ms}, guard: false, stung: pulse, speed: {float: 0, min: 0, max: 6}}
+vars: {breath: 1000, life: 500}
+clips:
+  stand: {length: 1s, play: loop}
+  roll:  {length: 500ms}
+  hurt:  {length: 300ms}
+claims:
+  breath is left:   {never: breath < 0}
+  and not too much: {always: breath <= 1000}
+  life is left:     {never: life < 0}
+  death at once:    {never: in(body/hurt) and life <= 0}
+  it may be out:    {never: breath < 15}
+go:
+  - {when: life <= 0, to: body/faint}
+  - {pulse: stung, when: not in(body/roll) and not in(body/block), to: body/hurt}
+regions:
+  body:
+    initial: stand
+    states:
+      stand:
+        clip: stand
+        go:
+          - {pulse: roll, when: breath >= 25, to: roll}
+          - {pulse: sweep, when: breath >= 15, to: sweep}
+          - {when: guard, to: block}
+          - {when: speed > 0.2, to: walk}
+      walk:
+        clip: stand
+        speed: speed / 2
+        go: [{pulse: roll, when: breath >= 25, to: roll}, {when: speed < 0.1, to: stand}]
+      roll:  {clip: roll, enter: [breath = breath - 25], go: [{at: end, to: stand}]}
+      sweep: {clip: roll, enter: [breath = breath - 15], go: [{at: end, to: stand}]}
+      block: {clip: stand, go: [{when: not guard, to: stand}]}
+      hurt:  {clip: hurt, enter: [life = life - 1], go: [{at: end, to: stand}]}
+      faint: {clip: hurt, final: true}
+  lungs:
+    initial: rest
+    states:
+      rest:   {go: [{when: breath < 1000, to: regain}]}
+      regain:
+        go:
+          - {after: 200ms, to: regain, restart: true, when: breath < 1000, do: ["breath = min(1000, breath + 5)"]}
+          - {when: breath >= 1000, to: rest}
+)--";
+TEST(LargeClaims, OnWhatComesBackWithTimeAreAnswered) {
+  const Loaded loaded = load_character_text(kRoller, "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  ProofLimits less;  // as `mobrin check` has
+  less.steps = 100'000;
+  less.moments = less.moves = 2'000;
+  const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine, less);
+  EXPECT_TRUE(report.findings.empty()) << report.findings.front().finding.text();
+  std::string answers;
+  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine, less, report.too_large))
+    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
+  EXPECT_EQ(answers,
+            "breath is left: proved\nand not too much: proved\nlife is left: proved\ndeath at once: proved\n"
+            "it may be out: open\n");
+}
+
+// What regions side by side do in one round: each takes at most one rule, all of them see the same presses and cues,
+// and the next round does not see them any more.
+struct RoundRow {
+  const char* name;
+  const char* machine;
+  const char* claim;
+  const char* answer;
+};
+const RoundRow kRounds[] = {
+    {"APressIsTakenByBoth",
+     "  left:\n    initial: one\n    states: {one: {go: [{pulse: p, to: two}]}, two: {go: [{pulse: p, to: three}]}, "
+     "three: {}}\n"
+     "  right:\n    initial: off\n    states: {off: {go: [{pulse: p, to: on}]}, on: {go: [{pulse: p, to: off}]}}\n",
+     "{when: pulse(p) and in(left/one) and in(right/off), within: 0s, reaches: in(left/two) and in(right/on)}",
+     "proved"},
+    {"ButOnlyOnce",
+     "  left:\n    initial: one\n    states: {one: {go: [{pulse: p, to: two}]}, two: {go: [{pulse: p, to: one}]}}\n"
+     "  right:\n    initial: off\n    states: {off: {go: [{pulse: p, to: on}]}, on: {go: [{pulse: p, to: off}]}}\n",
+     "{always: in(left/one) == in(right/off)}", "proved"},
+    {"ACueIsHeardForOneRound",
+     "  left:\n    initial: one\n    states: {one: {go: [{pulse: p, to: two, do: [{tell: rings}]}]}, two: {}}\n"
+     "  right:\n    initial: off\n    states: {off: {go: [{cue: rings, to: on}]}, on: {go: [{when: not b, to: "
+     "off}]}}\n",
+     "{never: in(right/on) and not b}", "proved"},
+    {"ALoopComesRoundForOneRound",
+     "  left:\n    initial: one\n    states: {one: {clip: c, each_loop: [n = n + 1], go: [{at: loop, when: n >= 2, to: "
+     "two, do: [n = "
+     "0]}]}, two: {go: [{pulse: p, to: one}]}}\n"
+     "  right:\n    initial: off\n    states: {off: {go: [{when: n == 1, to: on}]}, on: {go: [{when: n == 0, to: "
+     "off}]}}\n",
+     "{never: n > 1}", "proved"},
+    {"TheFirstRegionIsSeenByTheSecond",
+     "  left:\n    initial: one\n    states: {one: {go: [{pulse: p, to: two, do: [n = 1]}]}, two: {}}\n"
+     "  right:\n    initial: off\n    states: {off: {go: [{when: n == 1, to: on}]}, on: {}}\n",
+     "{always: in(left/two) == in(right/on)}", "proved"},
+    {"WhatIsLeftIsNotLookedAt",
+     "  left:\n    initial: one\n    states:\n      one: {go: [{pulse: p, to: two}]}\n      two:\n        regions:\n"
+     "          up: {states: {a: {go: [{pulse: p, to: one}]}}}\n"
+     "          down: {initial: a, states: {a: {go: [{pulse: p, to: b, do: [n = 5]}]}, b: {}}}\n",
+     "{never: n == 5}", "proved"},
+    {"NorThatOneIsBefore",
+     "  left:\n    initial: one\n    states:\n      one: {go: [{pulse: p, to: two}]}\n      two:\n        regions:\n"
+     "          up: {initial: a, states: {a: {go: [{pulse: p, to: b, do: [n = 5]}]}, b: {}}}\n"
+     "          down: {states: {a: {go: [{pulse: p, to: one}]}}}\n",
+     "{never: n == 5}", "refuted"},
+};
+class Rounds : public testing::TestWithParam<RoundRow> {};
+TEST_P(Rounds, AreAnswered) {
+  const RoundRow& row = GetParam();
+  const Loaded loaded = load_character_text(
+      std::string("mobrin: 1\nmachine: m\ninputs: {p: pulse, b: false}\nvars: {n: 0}\ncues: {rings: sound}\nclips: "
+                  "{c: {length: 100ms, play: loop}}\nclaims: {it is so: ") +
+          row.claim + "}\nregions:\n" + row.machine,
+      "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  const ClaimAnswer answer = prove(*loaded.definition, *loaded.machine).at(0);
+  EXPECT_EQ(text_of(answer.answer), row.answer) << answer.says;
+  const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine);
+  EXPECT_TRUE(report.undecided.empty()) << text_of(report.undecided.front());
+}
+// A rule that leads out of a state with regions keeps those of the next region from being looked at.
+TEST(RoundsOfRegions, HideWhatIsLeft) {
+  const Loaded loaded = load_character_text(
+      "mobrin: 1\nmachine: m\ninputs: {p: pulse}\ninitial: one\nstates:\n  one: {go: [{pulse: p, to: two}]}\n"
+      "  two:\n    regions:\n"
+      "      up: {states: {a: {go: [{pulse: p, to: one}]}}}\n"
+      "      down: {initial: a, states: {a: {go: [{pulse: p, to: b}]}, b: {final: true}}}\n",
+      "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  std::string told;
+  for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine).findings)
+    told += each.finding.text() + "\n";
+  EXPECT_EQ(told,
+            "m.yaml:10:44: warning: in every run the rule in line 9 decides before it, whenever it holds [shadowed]\n"
+            "    Remove one of them, or tell their guards apart.\n");
+}
+
+INSTANTIATE_TEST_SUITE_P(All, Rounds, testing::ValuesIn(kRounds), [](const auto& row) { return row.param.name; });
+
 INSTANTIATE_TEST_SUITE_P(All, LargeLogic, testing::Bool(),
                          [](const auto& row) { return row.param ? "InputsOfItsOwn" : "SharedInputs"; });
 

@@ -71,6 +71,31 @@ class RandomMachine {
     return def;
   }
 
+  // The same with regions side by side, also inside of a state, rules that lead from anywhere to anywhere, and a
+  // variable `c` that counts.
+  MachineDef make_with_regions() {
+    MachineDef def = make();
+    StateDef& root = def.root;
+    root.vars.push_back({Text("c"), std::int32_t{0}});
+    if (root.regions.empty()) {
+      RegionDef body;
+      body.name = "r0";
+      body.states = std::move(root.states);
+      body.initial = std::move(root.initial);
+      root.states.clear();
+      root.initial = {};
+      for (GoDef& go : root.go) go.to = "r0/" + go.to.text;
+      root.regions.push_back(std::move(body));
+    }
+    split_states(root.regions.back().states.front(), "i");
+    while (root.regions.size() < static_cast<std::size_t>(2 + pick(2))) add_region(root, "r");
+    std::vector<std::string> paths;
+    paths_in(root, "", paths);
+    for (RegionDef& region : root.regions) lead_anywhere(region.states, region.name.text + "/", paths);
+    for (int i = pick(3); i > 0; --i) root.go.push_back(transition_to(paths));
+    return def;
+  }
+
   int pick(int below) { return static_cast<int>(random_() % static_cast<unsigned>(below)); }
 
   // Writes something to the instance, or nothing.
@@ -322,6 +347,71 @@ class RandomMachine {
     }
     if (kind == 2 && blend_clips(state)) return;
     state.clip = name(first);
+  }
+
+  void add_region(StateDef& state, const std::string& letter) {
+    RegionDef& region = state.regions.emplace_back();
+    region.name = letter + std::to_string(state.regions.size() - 1);
+    add_states(region.states, region.initial, 2 + pick(2), 0);
+  }
+  // Regions in place of what it plays, or has inside.
+  void split_states(StateDef& state, const std::string& letter) {
+    StateDef split;
+    split.name = state.name;
+    split.go = std::move(state.go);
+    // Nothing plays in it by itself.
+    std::erase_if(split.go, [](const GoDef& go) {
+      return go.at != GoAt::none || !go.during.empty() || go.during_frames || go.to.text.ends_with("/last");
+    });
+    state = std::move(split);
+    add_region(state, letter);
+    add_region(state, letter);
+  }
+  static void paths_in(const StateDef& state, const std::string& path, std::vector<std::string>& out) {
+    const auto inside = [&](const std::vector<StateDef>& states, const std::string& in) {
+      for (const StateDef& each : states) {
+        out.push_back(in + each.name.text);
+        paths_in(each, in + each.name.text + "/", out);
+      }
+    };
+    inside(state.states, path);
+    for (const RegionDef& region : state.regions) inside(region.states, path + region.name.text + "/");
+  }
+  GoDef transition_to(const std::vector<std::string>& paths) {
+    GoDef go;
+    go.to = paths[static_cast<std::size_t>(pick(static_cast<int>(paths.size())))];
+    const int event = pick(6);
+    if (event == 0) go.pulse = "p";
+    if (event == 1) go.pulse = "q";
+    if (event == 2) go.after = milliseconds(1 + pick(300));
+    if (event == 3) go.cue = "cue" + std::to_string(pick(4));
+    const char* guards[] = {"c >= 3", "c == 1", "c < 2", "n > 1", "v < -1", "c != 2 and b", "2 * c > 5"};
+    if (event > 3 || pick(2) == 0) go.when = guards[pick(7)];
+    go.restart = pick(4) == 0;
+    const char* actions[] = {"c = c + 1", "c = 0", "c = min(c + 2, 5)", "c = c - 1", "c = n"};
+    if (pick(2) == 0) go.actions.emplace_back(actions[pick(5)]);
+    if (pick(6) == 0) go.actions.emplace_back().tell = "cue" + std::to_string(pick(4));
+    return go;
+  }
+  // A rule leads to what is inside its state, in its region, or in one around that.
+  static bool may_lead(const std::string& from, const std::string& to) {
+    std::size_t region = 0;  // how much of the path says the region: they are called r or i
+    for (std::size_t at = 0; at != std::string::npos; at = to.find('/', at + 1))
+      if (to[at == 0 ? 0 : at + 1] != 's') region = to.find('/', at + 1) + 1;
+    return to.starts_with(from + "/") || from.starts_with(to.substr(0, region));
+  }
+  void lead_anywhere(std::vector<StateDef>& states, const std::string& in, const std::vector<std::string>& paths) {
+    for (StateDef& state : states) {
+      const std::string path = in + state.name.text;
+      lead_anywhere(state.states, path + "/", paths);
+      for (RegionDef& region : state.regions) lead_anywhere(region.states, path + "/" + region.name.text + "/", paths);
+      if (state.final || pick(2) == 0) continue;
+      std::vector<std::string> open = paths;
+      std::erase_if(open, [&](const std::string& each) { return !may_lead(path, each); });
+      const std::size_t at = static_cast<std::size_t>(pick(static_cast<int>(state.go.size()) + 1));
+      state.go.insert(state.go.begin() + static_cast<std::ptrdiff_t>(at), transition_to(open));
+      if (pick(4) == 0) state.enter.emplace_back("c = c + 1");
+    }
   }
 
   GoDef transition(const std::vector<StateDef>& targets, bool plays_no_clip) {

@@ -87,7 +87,8 @@ Checked check_file(const std::string& path) {
       std::none_of(out.logic.findings.begin(), out.logic.findings.end(), [](const ProvedFinding& each) {
         return each.finding.code == FindingCode::bad_expression;  // of a claim
       })) {
-    for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits)) ++out.claims[answer.answer];
+    for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits, out.logic.too_large))
+      ++out.claims[answer.answer];
     for (const auto& [answer, count] : out.claims) claims += fmt::format(", {} {}", count, text_of(answer));
     claims = "; claims: " + claims.substr(2);
   }

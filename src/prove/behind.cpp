@@ -171,7 +171,15 @@ std::vector<Reach::Knowing> Reach::ways_to_know() const {
     for (std::size_t v = 0; v < behind.size(); ++v)
       each.known[v] =
           behind[v] || model_.variables()[v].kind == Variable::Kind::truth ? Knowledge::values : Knowledge::nothing;
-    if (each.known != left.known && (some.empty() || each.known != some.back().known)) some.push_back(std::move(each));
+    if (each.known == left.known || (!some.empty() && each.known == some.back().known)) continue;
+    // What it is compared with is less still, and often enough.
+    if (claims && some.empty()) {
+      Knowing less = each;
+      less.eighths = 2;
+      std::replace(less.known.begin(), less.known.end(), Knowledge::values, Knowledge::comparisons);
+      some.push_back(std::move(less));
+    }
+    some.push_back(std::move(each));
   }
   // Of all rules those that know more come first: what was noted before counts as well.
   std::vector<Knowing> out = claims ? some : std::vector<Knowing>();

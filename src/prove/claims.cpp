@@ -42,12 +42,23 @@ class Prover {
     if (!claim.second.empty()) asked_.after.push_back(second_);
   }
 
-  [[nodiscard]] bool was_too_large() const { return space_ == nullptr; }
+  [[nodiscard]] bool was_too_large() const { return tried_space_ && space_ == nullptr; }
 
   ClaimAnswer run() {
     ClaimAnswer out;
     out.claim = claim_.name;
+    // What can be come to, without the ways there, is often enough, and takes less.
+    bool reached = false, says_no_more = false;
+    if (!conditional() && def_.assumed.empty()) {
+      Model model(def_, model_.machine());
+      const Question question{asked_, claim_.kind};
+      const Reach reach(model, steps_of_a_claim(limits_), &question);
+      if (reach.holds()) return answer(out, Answer::proved, ground());
+      reached = reach.whole();
+      says_no_more = reached || large_;
+    }
     std::optional<Space> space;
+    tried_space_ = !large_;
     if (!large_) {
       Limits limits;
       limits.steps = limits_.steps;
@@ -62,9 +73,9 @@ class Prover {
       if (holds()) return answer(out, Answer::proved, ground());
     }
     const Question question{asked_, claim_.kind, timed()};
-    bool whole = space_ != nullptr;
-    const bool inexact = !whole || model_.knows_less();
-    if (inexact && claim_.kind != ClaimKind::can) {
+    bool whole = space_ != nullptr || reached;
+    const bool inexact = space_ == nullptr || model_.knows_less();
+    if (inexact && !says_no_more && claim_.kind != ClaimKind::can) {
       const Reach reach(model_, steps_of_a_claim(limits_), &question);
       whole = whole || reach.whole();
       if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())
@@ -106,12 +117,15 @@ class Prover {
       for (const Term& each : term.operands) part(each);
     };
     part(first_);
-    return parts.size() > 1 && std::all_of(parts.begin(), parts.end(), [&](const Term& each) {
-             Question question{asked_, claim_.kind};
-             question.asked.after = {each};
-             const Reach reach(model_, steps_of_a_claim(limits_), &question);
-             return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept());
-           });
+    return parts.size() > 1 &&
+           std::all_of(parts.begin(), parts.end(), [&](const Term& each) { return holds_by_reach(each); });
+  }
+  // Of what is never or always so.
+  [[nodiscard]] bool holds_by_reach(const Term& term) {
+    Question question{asked_, claim_.kind};
+    question.asked.after = {term};
+    const Reach reach(model_, steps_of_a_claim(limits_), &question);
+    return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept());
   }
 
   // From what it is proved.
@@ -340,6 +354,7 @@ class Prover {
   const Space* space_ = nullptr;  // where all of it was looked at
   bool bounded_ = false;
   std::optional<Ticks> longest_;
+  bool tried_space_ = false;
   std::size_t tried_ = 0;
   std::string found_;
 };
@@ -354,15 +369,15 @@ bool all_can_be_looked_at(const MachineDef& definition, const Machine& machine, 
 }  // namespace
 }  // namespace proof
 
-std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
+std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits,
+                               std::optional<bool> too_large) {
   std::vector<ClaimAnswer> out;
   // What is too large without a question is too large with each of them: asked once one was.
-  std::optional<bool> large;
   for (const ClaimDef& claim : definition.claims) {
-    proof::Prover prover(definition, machine, claim, limits, large.value_or(false));
+    proof::Prover prover(definition, machine, claim, limits, too_large.value_or(false));
     out.push_back(prover.run());
-    if (!large && prover.was_too_large() && &claim != &definition.claims.back())
-      large = !proof::all_can_be_looked_at(definition, machine, limits);
+    if (!too_large && prover.was_too_large() && &claim != &definition.claims.back())
+      too_large = !proof::all_can_be_looked_at(definition, machine, limits);
   }
   return out;
 }

@@ -54,7 +54,7 @@ class RunFindings {
       return std::tie(a.finding.file, a.finding.line, a.finding.column) <
              std::tie(b.finding.file, b.finding.line, b.finding.column);
     });
-    return {std::move(out_), std::move(undecided_)};
+    return {std::move(out_), std::move(undecided_), !space.whole()};
   }
 
  private:

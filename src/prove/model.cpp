@@ -10,8 +10,8 @@
 namespace mobrin::proof {
 
 Model::Model(const MachineDef& definition, const Machine& machine) : def_(definition), machine_(machine) {
-  one_region_ = machine.regions().size() <= 1;
   cuts_.resize(machine.inputs().size());
+  leads_back_.resize(std::max<std::size_t>(machine.regions().size(), 1), false);
   for (std::uint16_t c = 0; c < machine.clips().size(); ++c) clips_[machine.clips()[c].def.name.text] = c;
   for (std::uint16_t c = 0; c < machine.cues().size(); ++c) cues_[machine.cues()[c].name.text] = c;
   take_states();
@@ -99,7 +99,10 @@ void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
                : go.after && go.after->count > 0 ? Event::after
                                                  : Event::none;
   rule.cue = cue_of(go.cue.text);
-  if (go.to.text == "back") rule.aim = Aim::back;
+  if (go.to.text == "back") {
+    rule.aim = Aim::back;
+    leads_back_[owner == 0 ? 0 : states_[owner].region] = true;
+  }
   if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
   if (go.fade_cues == FadeCues::both) fades_tell_ = true;
   if (go.at == GoAt::end || go.to.text == "back") states_[owner].restful = false;

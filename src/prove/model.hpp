@@ -77,10 +77,10 @@ struct Moment {
   bool timed = false;                     // it is time that brought it about
 };
 
-// One of the ways in which a round may go on.
+// One of the ways in which a round may end, if something is taken in it.
 struct Step {
-  std::uint32_t rule = 0;
-  Moment after;
+  std::uint16_t pulse = kNoIndex;  // one that is taken
+  Moment after{};
 };
 
 class Model {
@@ -101,8 +101,6 @@ class Model {
   // While a settling may not come to rest, not even what holds between two instants is sure.
   void set_unruly(bool unruly) { unruly_ = unruly; }
   [[nodiscard]] bool unruly() const { return unruly_; }
-  // Whether who takes a pulse has it alone: where there are several regions, others may take it in the same round.
-  [[nodiscard]] bool consumes() const { return one_region_; }
 
   // What the names of an expression stand for that stands at `owner`; of a claim at the root, where every state is
   // known by its own name too.
@@ -114,6 +112,8 @@ class Model {
   // Where the inputs' ranges are cut so that no comparison with a constant changes within a part.
   void cut(const Term& term);
   [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
+  // The same with the values that are compared with apart from those beside them.
+  [[nodiscard]] const std::vector<std::vector<Span>>& fine_cells() const;
   // What inputs may hold where nothing is known of them.
   [[nodiscard]] std::vector<Span> any_inputs() const;
 
@@ -160,6 +160,13 @@ class Model {
   [[nodiscard]] Moment instant(const Config& config, const std::vector<Truth>& pulses, const std::vector<Truth>& looped,
                                const std::vector<Span>& inputs, bool timed);
 
+  // The moments that it may be: what is done as plays come round may lead to several.
+  [[nodiscard]] std::vector<Moment> instants(const Config& config, const std::vector<Truth>& pulses,
+                                             const std::vector<Truth>& looped, const std::vector<Span>& inputs,
+                                             bool timed) {
+    return told_apart(instant(config, pulses, looped, inputs, timed));
+  }
+
   // Which plays may come round at one instant: by region, each choice of them.
   [[nodiscard]] std::vector<std::vector<Truth>> loops_of(const Config& config) const;
   // What may be alive of the pulses where time brings an instant: those with a buffer.
@@ -172,6 +179,8 @@ class Model {
     // What is so depends on this input, of which more could be known; then steps and rests say nothing.
     std::optional<std::uint16_t> need;
     std::uint32_t need_of = 0;  // the rule whose guard reads it
+    Config need_in{};           // as it stands where that is looked at
+    bool too_many = false;      // more than are gone through: then steps and rests say nothing, too
   };
   // `split`: inputs of which more could be known. `noted`: what is looked at counts for notes().
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
@@ -207,10 +216,30 @@ class Model {
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool fresh(std::uint16_t state) const;
-  void look_at(std::uint16_t state, std::vector<std::uint32_t> decided);
-  void note_hidden(std::uint16_t state, const std::vector<std::uint32_t>& decided, std::size_t from);
+  // What is done so far of a round.
+  struct Round {
+    Moment moment{};
+    std::vector<std::uint8_t> active{};
+    std::vector<Truth> fired{};  // cues: the next round sees them
+    std::vector<std::uint32_t> rules{};
+  };
+  // `regions`: what is looked at afterwards, the last of them first.
+  void go_on(const Round& round, std::vector<std::uint16_t> regions);
+  void look_at(Round round, std::uint16_t state, const std::vector<std::uint16_t>& regions, std::size_t from = 0);
+  [[nodiscard]] static Truth* unknown_event(const Rule& rule, Moment& moment);
+  void look_below(const Round& round, std::uint16_t state, std::vector<std::uint16_t> regions);
+  // `surely`: the rule holds whatever is not known.
+  void take(const Round& round, const Rule& rule, std::uint16_t target, std::vector<std::uint16_t> regions,
+            bool surely);
+  [[nodiscard]] std::vector<std::uint16_t> passed_over(std::vector<std::uint16_t>& regions, std::uint16_t from,
+                                                       std::uint16_t changed) const;
+  void end_round(const Round& round);
+  void note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from);
+  void note_hidden_below(std::uint16_t state, std::uint32_t decider, std::uint16_t region = kNoIndex);
   [[nodiscard]] std::uint16_t active_child(std::uint16_t state) const;
-  [[nodiscard]] Moment take(const Rule& rule, std::uint16_t target);
+  [[nodiscard]] Moment taken(const Rule& rule, std::uint16_t target);
+  // The moments that it may be, with each variable of which comparisons are known between two of them.
+  [[nodiscard]] std::vector<Moment> told_apart(Moment moment) const;
   // Changes of the moment that is being made.
   void leave(std::uint16_t state);
   void enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at);
@@ -229,11 +258,20 @@ class Model {
   std::vector<bool> entered_, left_;
   std::vector<Knowledge> known_;  // by variable
   bool grown_ = false;
+  std::vector<bool> leads_back_;  // by region: a rule says `back`
   // A rule that leads on for sure once its play has ended or its time is over: by rule.
   std::vector<bool> leads_on_;
-  bool one_region_ = true, fades_tell_ = false;
-  std::vector<std::vector<double>> cuts_, variable_cuts_;  // by input, by variable
-  mutable std::vector<std::vector<Span>> cells_, variable_cells_;
+  bool fades_tell_ = false;
+  // Comparisons with constants of one input or variable, and the values at which they, or else what is computed of it,
+  // change.
+  struct Cuts {
+    std::vector<double> points{}, others{};
+    std::map<std::string, Term> comparisons{};  // each once
+  };
+  [[nodiscard]] std::vector<Span> alike(std::vector<Span> cells, const Cuts& cuts, const Term& named) const;
+  [[nodiscard]] const std::vector<Span>& variable_cells(std::uint16_t variable) const;
+  std::vector<Cuts> cuts_, variable_cuts_;  // by input, by variable
+  mutable std::vector<std::vector<Span>> cells_, fine_cells_, variable_cells_;
   std::vector<Notes> notes_;
 
   // While looking and taking.
@@ -252,6 +290,7 @@ class Model {
     std::uint32_t decider;
   };
   std::vector<Note> seen_notes_;
+  std::vector<std::uint16_t> seen_entered_;
   bool odd_start_ = false, noted_ = true, unruly_ = false;
   bool all_entry_cues_ = false;
 };

@@ -26,6 +26,11 @@ template <class T>
   return out;
 }
 
+template <class T>
+void add_bytes(std::string& out, const std::vector<T>& all) {
+  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(T));
+}
+
 // The parts into which `cuts` divide what an input may hold, as it is stored.
 [[nodiscard]] std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts);
 

@@ -45,6 +45,20 @@ bool cut_points(const Term& side, double at, const Term*& input, std::vector<dou
   }
 }
 
+std::string key_of_term(const Term& term) {
+  std::string out;
+  each_term(term, [&](const Term& each) {
+    add_bytes(out, std::vector<double>{double(each.kind), double(each.op), each.value, double(each.index)});
+  });
+  return out;
+}
+
+bool compares(detail::Op op) {
+  using detail::Op;
+  return op == Op::less || op == Op::less_equal || op == Op::greater || op == Op::greater_equal || op == Op::equal ||
+         op == Op::not_equal;
+}
+
 }  // namespace
 
 std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
@@ -108,6 +122,7 @@ std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
 
 void Model::cut(const Term& term) {
   cells_.clear();
+  fine_cells_.clear();
   variable_cells_.clear();
   each_term(term, [&](const Term& each) {
     if (each.kind != Term::Kind::operation || each.operands.size() != 2) return;
@@ -116,11 +131,39 @@ void Model::cut(const Term& term) {
       const Term* named = nullptr;
       std::vector<double> points;
       if (!cut_points(each.operands[side], each.operands[1 - side].value, named, points)) continue;
-      std::vector<double>& cuts = (named->kind == Term::Kind::input ? cuts_ : variable_cuts_)[named->index];
-      for (const double point : points)
-        if (std::isfinite(point) && std::find(cuts.begin(), cuts.end(), point) == cuts.end()) cuts.push_back(point);
+      Cuts& cuts = (named->kind == Term::Kind::input ? cuts_ : variable_cuts_)[named->index];
+      for (const double point : points) {
+        if (!std::isfinite(point)) continue;
+        if (std::find(cuts.points.begin(), cuts.points.end(), point) == cuts.points.end()) cuts.points.push_back(point);
+        if (!compares(each.op)) cuts.others.push_back(point);
+      }
+      if (compares(each.op)) cuts.comparisons.emplace(key_of_term(each), each);
     }
   });
+}
+
+// Those side by side that no comparison tells apart are one.
+std::vector<Span> Model::alike(std::vector<Span> cells, const Cuts& cuts, const Term& named) const {
+  constexpr std::size_t kMostWork = 20'000;
+  if (cells.size() * cuts.comparisons.size() > kMostWork) return cells;
+  std::vector<Span> inputs(cuts_.size()), variables(variables_.size());
+  Span& value = (named.kind == Term::Kind::input ? inputs : variables)[named.index];
+  const View view{&inputs, &variables, nullptr, nullptr, nullptr, nullptr};
+  const auto all_sure = [&](const Span& span) {
+    value = span;
+    return std::all_of(cuts.comparisons.begin(), cuts.comparisons.end(),
+                       [&](const auto& each) { return proof::holds(each.second, view) != Truth::maybe; }) &&
+           std::none_of(cuts.others.begin(), cuts.others.end(),
+                        [&](double point) { return point >= span.low && point <= span.high; });
+  };
+  std::vector<Span> out;
+  for (const Span& cell : cells) {
+    if (!out.empty() && all_sure({out.back().low, cell.high}))
+      out.back().high = cell.high;
+    else
+      out.push_back(cell);
+  }
+  return out;
 }
 
 std::vector<Span> Model::any_inputs() const {
@@ -130,10 +173,38 @@ std::vector<Span> Model::any_inputs() const {
   return out;
 }
 
+const std::vector<std::vector<Span>>& Model::fine_cells() const {
+  if (fine_cells_.empty())
+    for (std::size_t i = 0; i < cuts_.size(); ++i)
+      fine_cells_.push_back(cells_of(machine_.inputs()[i], cuts_[i].points));
+  return fine_cells_;
+}
+
 const std::vector<std::vector<Span>>& Model::cells() const {
-  if (cells_.empty())
-    for (std::size_t i = 0; i < cuts_.size(); ++i) cells_.push_back(cells_of(machine_.inputs()[i], cuts_[i]));
+  if (!cells_.empty()) return cells_;
+  Term named;
+  named.kind = Term::Kind::input;
+  for (const std::vector<Span>& cells : fine_cells()) {
+    named.index = static_cast<std::uint16_t>(cells_.size());
+    const InputDef& input = machine_.inputs()[named.index];
+    const bool number = std::holds_alternative<IntInput>(input.kind) || std::holds_alternative<FloatInput>(input.kind);
+    cells_.push_back(number ? alike(cells, cuts_[named.index], named) : cells);
+  }
   return cells_;
+}
+
+const std::vector<Span>& Model::variable_cells(std::uint16_t variable) const {
+  Term named;
+  named.kind = Term::Kind::variable;
+  for (std::size_t v = variable_cells_.size(); v < variables_.size(); ++v) {
+    InputDef like;
+    if (variables_[v].kind == Variable::Kind::truth) like.kind = BoolInput{};
+    if (variables_[v].kind == Variable::Kind::whole) like.kind = IntInput{};
+    if (variables_[v].kind == Variable::Kind::number) like.kind = FloatInput{};
+    named.index = static_cast<std::uint16_t>(v);
+    variable_cells_.push_back(alike(cells_of(like, variable_cuts_[v].points), variable_cuts_[v], named));
+  }
+  return variable_cells_[variable];
 }
 
 std::vector<std::uint8_t> Model::active(const Config& config) const {
@@ -164,15 +235,7 @@ std::vector<Span> Model::nothing_known() const {
 Span Model::snapped(std::uint16_t variable, const Span& span) const {
   if (known_[variable] == Knowledge::values) return span;
   if (known_[variable] == Knowledge::nothing) return variables_[variable].range;
-  if (variable_cells_.empty())
-    for (std::uint16_t v = 0; v < variables_.size(); ++v) {
-      InputDef like;
-      if (variables_[v].kind == Variable::Kind::truth) like.kind = BoolInput{};
-      if (variables_[v].kind == Variable::Kind::whole) like.kind = IntInput{};
-      if (variables_[v].kind == Variable::Kind::number) like.kind = FloatInput{};
-      variable_cells_.push_back(cells_of(like, variable_cuts_[v]));
-    }
-  const std::vector<Span>& cells = variable_cells_[variable];
+  const std::vector<Span>& cells = variable_cells(variable);
   Span out = variables_[variable].range;
   if (span.low < cells.front().low || span.high > cells.back().high) return out;
   for (const Span& cell : cells) {

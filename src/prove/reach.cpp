@@ -223,6 +223,7 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
 }
 
 bool Reach::explore(std::size_t enough) {
+  too_many_ = false;
   open_.clear();
   known_ = {};
   next_.clear();
@@ -250,6 +251,7 @@ bool Reach::explore(std::size_t enough) {
       (void)ask(*place);
     else
       look(*place);
+    if (too_many_) return false;
     if (broken_) return true;
   }
   runaway_ = may_run_away(next_, taken_);
@@ -260,20 +262,27 @@ void Reach::look(const Place& place) {
   const Config& config = place.moment.config;
   Model::Looked looked = model_.look(place.moment, inputs_, splits_, place.stage == Stage::settles);
   if (looked.need) {
-    const std::vector<std::uint8_t> active = model_.active(config);
+    const std::vector<std::uint8_t> active = model_.active(looked.need_in);
     return split(place, *model_.rules()[looked.need_of].when,
-                 View{&inputs_, &config.variables, &active, nullptr, nullptr, &model_.traits()});
+                 View{&inputs_, &looked.need_in.variables, &active, nullptr, nullptr, &model_.traits()});
+  }
+  steps_ += looked.steps.size() / kStepsOfOne;
+  if (looked.too_many) {
+    too_many_ = true;
+    return;
   }
   if (place.stage == Stage::between) {
     // Time brings something only where nothing would be taken before.
     if (!looked.rests && !unruly_) return;
     for (const std::vector<Truth>& looped : model_.loops_of(config)) {
       Place timed;
-      timed.moment = model_.instant(config, model_.pulses_in_time(), looped, inputs_, true);
       timed.known = place.known;
       timed.stage = first_stage();
       timed.waits = place.waits;
-      (void)add(std::move(timed));
+      for (Moment& moment : model_.instants(config, model_.pulses_in_time(), looped, inputs_, true)) {
+        timed.moment = std::move(moment);
+        (void)add(timed);
+      }
     }
     return;
   }
@@ -450,8 +459,7 @@ void Reach::split(const Place& place, const Term& guard, const View& view) {
 void Reach::follow(const Place& place, std::vector<Step>& steps) {
   const std::vector<std::uint8_t> active = model_.active(place.moment.config);
   for (Step& step : steps) {
-    const Rule& rule = model_.rules()[step.rule];
-    const bool consumes = rule.event == Event::pulse && model_.consumes();
+    const bool takes_a_pulse = step.pulse != kNoIndex;
     Place after;
     after.moment = std::move(step.after);
     after.written = place.written;
@@ -466,7 +474,7 @@ void Reach::follow(const Place& place, std::vector<Step>& steps) {
     };
     const auto is_read = [&](const Part& part) {
       if (asked_inputs_[part.input]) return true;
-      if (consumes) return stays_read(part.input);
+      if (takes_a_pulse) return stays_read(part.input);
       for (std::uint16_t up : after.moment.config.leaves)
         for (; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent)
           if (readers_[up][part.input]) return true;
@@ -474,8 +482,8 @@ void Reach::follow(const Place& place, std::vector<Step>& steps) {
     };
     std::copy_if(place.known.begin(), place.known.end(), std::back_inserter(after.known), is_read);
     const std::uint32_t number = add(std::move(after));
-    if (consumes)
-      taken_.push_back({rule.pulse, number});
+    if (takes_a_pulse)
+      taken_.push_back({step.pulse, number});
     else
       next_[place.number].push_back({number});
   }

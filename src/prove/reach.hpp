@@ -109,7 +109,7 @@ class Reach {
   std::vector<bool> splits_;
   std::vector<Part> known_now_;
   bool whole_ = false, runaway_ = false, unruly_ = false;
-  bool broken_ = false, kept_ = false, first_met_ = false;
+  bool broken_ = false, kept_ = false, first_met_ = false, too_many_ = false;
 };
 
 }  // namespace mobrin::proof

@@ -142,7 +142,7 @@ const Search::Letters& Search::letters_at(const std::vector<std::uint16_t>& leav
 
 Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {
   const auto inputs = model_.machine().inputs();
-  const auto& cells = model_.cells();
+  const auto& cells = model_.fine_cells();
   std::vector<std::uint16_t> pulses;
   std::vector<std::vector<double>> samples(inputs.size());
   std::size_t combinations = 1;

@@ -6,17 +6,13 @@
 #include <unordered_map>
 #include <vector>
 
-#include "model.hpp"
+#include "model_parts.hpp"
 
 namespace mobrin::proof {
 
 constexpr std::size_t kMostRounds = 64;    // of one settling
+constexpr std::size_t kStepsOfOne = 4;     // ways for a round to end, which are as much work as to look at one moment
 constexpr std::size_t kMostTogether = 12;  // regions, and pulses asked for, each there or not
-
-template <class T>
-void add_bytes(std::string& out, const std::vector<T>& all) {
-  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(T));
-}
 
 // What is asked at every instant. Before: when the game has written and before the machine settles. After: when it has
 // settled.

@@ -97,7 +97,7 @@ struct Solver::Work {
     std::optional<z3::expr> out;
     if (term.kind == Term::Kind::input) {
       const InputDef& input = model.machine().inputs()[term.index];
-      const auto& cells = model.cells()[term.index];
+      const auto& cells = model.fine_cells()[term.index];
       if (std::holds_alternative<BoolInput>(input.kind)) {
         out = context.bool_const(name.c_str());
       } else if (std::holds_alternative<IntInput>(input.kind) || std::holds_alternative<ChoiceInput>(input.kind)) {

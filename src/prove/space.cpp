@@ -51,7 +51,8 @@ Space::Space(Model& model, Asked asked, Limits limits)
     (void)model_.take_grown();
     crowded_ = false;
     const std::size_t before = steps_;
-    whole_ = explore(patient ? limits_.steps : before + limits_.steps / 4);
+    const std::size_t left = limits_.steps > before ? limits_.steps - before : 0;
+    whole_ = explore(patient ? limits_.steps : before + left / 3);
     if (crowded_) {
       // The one with the most values is not counted out any more.
       std::size_t most = 1, worst = 0;
@@ -154,7 +155,14 @@ std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, 
   const Moment quiet = model_.instant(config, silent, no_loops, chosen.inputs, false);
   const Model::Looked looked = model_.look(quiet, chosen.inputs, chosen.split, false);
   if (looked.need) return need = *looked.need, std::nullopt;
-  return looked.rests;
+  return looked.rests || looked.too_many;
+}
+
+std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Occasion& occasion, const Chosen& chosen) {
+  if (node) return model_.instants(nodes_[*node], occasion.alive, occasion.looped, chosen.inputs, occasion.timed);
+  std::vector<Moment> out = {model_.begin(chosen.inputs)};
+  out.front().pulses = occasion.alive;
+  return out;
 }
 
 bool Space::expand(std::optional<std::uint32_t> node) {
@@ -199,10 +207,10 @@ bool Space::expand(std::optional<std::uint32_t> node) {
       if (rested && !*rested) continue;
       if (!need && rested) {
         kept_ = true;
-        Moment start = node ? model_.instant(config, occasion.alive, occasion.looped, chosen.inputs, occasion.timed)
-                            : model_.begin(chosen.inputs);
-        if (!node) start.pulses = occasion.alive;
-        settled = settle(std::move(start), node, chosen, written, before, split);
+        for (Moment& start : starts(node, occasion, chosen)) {
+          settled = settle(std::move(start), node, chosen, written, before, split);
+          if (settled != Settled::done) break;
+        }
       }
       if (settled == Settled::limit) return false;
       if (settled == Settled::done) continue;
@@ -241,18 +249,20 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     if (++steps_ > limits_.steps || ways.size() > kMostMoments) return Settled::limit;
     Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
     if (looked.need) return need = *looked.need, Settled::split;
+    if (looked.too_many) return Settled::limit;
     ways[i].rests = looked.rests;
     ways[i].goes_on = !looked.steps.empty();
+    steps_ += looked.steps.size() / kStepsOfOne;
     for (Step& step : looked.steps) {
       heard_.forget_others(step.after);
       const auto number = static_cast<std::uint32_t>(ways.size());
       const auto found = known.find_or_add(key_of(step.after), step.after.pulses, number);
-      const Rule& rule = model_.rules()[step.rule];
-      if (rule.event == Event::pulse) pressed.push_back(found.value_or(number));
-      if (model_.consumes() && rule.event == Event::pulse)
-        taken.push_back({rule.pulse, found.value_or(number)});
-      else
+      if (step.pulse != kNoIndex) {
+        pressed.push_back(found.value_or(number));
+        taken.push_back({step.pulse, found.value_or(number)});
+      } else {
         next[i].push_back({found.value_or(number)});
+      }
       if (found) continue;
       next.emplace_back();
       ways.push_back({std::move(step.after)});
@@ -327,13 +337,16 @@ std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, c
   std::vector<std::vector<Truth>> loops = model_.loops_of(nodes_[node]);
   if (!timed) loops.resize(1);
   for (const std::vector<Truth>& looped : loops) {
-    std::vector<Moment> moments = {model_.instant(nodes_[node], pulses, looped, inputs, timed)};
+    std::vector<Moment> moments = model_.instants(nodes_[node], pulses, looped, inputs, timed);
     Known known;
-    heard_.forget_others(moments.front());
-    (void)known.find_or_add(key_of(moments.front()), moments.front().pulses, 0);
+    for (std::uint32_t i = 0; i < moments.size(); ++i) {
+      heard_.forget_others(moments[i]);
+      (void)known.find_or_add(key_of(moments[i]), moments[i].pulses, i);
+    }
     for (std::size_t i = 0; i < moments.size(); ++i) {
       if (moments.size() > kMostMoments) return std::nullopt;
       const Model::Looked looked = model_.look(moments[i], inputs, no_split, false);
+      if (looked.too_many) return std::nullopt;
       if (looked.rests) {
         const auto end = find(moments[i].config);
         if (!end) return std::nullopt;

@@ -60,6 +60,8 @@ class Space {
   };
   [[nodiscard]] std::vector<Occasion> occasions(std::optional<std::uint32_t> node) const;
   [[nodiscard]] std::optional<bool> may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need);
+  [[nodiscard]] std::vector<Moment> starts(std::optional<std::uint32_t> node, const Occasion& occasion,
+                                           const Chosen& chosen);
   bool explore(std::size_t enough);
   bool expand(std::optional<std::uint32_t> node);
   // One settling under chosen inputs; false: more must be known of `need`.

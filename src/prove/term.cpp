@@ -174,21 +174,18 @@ class Binder {
 };
 
 Span hull(const Span& a, const Span& b) { return {std::min(a.low, b.low), std::max(a.high, b.high)}; }
-// What was computed with rounding, and what lies beside it.
-Span wider(Span span) {
-  if (std::isnan(span.low) || std::isnan(span.high)) return kAnything;
-  return {std::nextafter(span.low, -kInfinity), std::nextafter(span.high, kInfinity)};
-}
+// From what the ends of ranges lead to: rounding changes no order, so what lies between leads to what lies between.
+Span between(double low, double high) { return std::isnan(low) || std::isnan(high) ? kAnything : Span{low, high}; }
 Span product(const Span& a, const Span& b) {
   const auto times = [](double x, double y) { return x == 0 || y == 0 ? 0.0 : x * y; };
   const double all[] = {times(a.low, b.low), times(a.low, b.high), times(a.high, b.low), times(a.high, b.high)};
-  return wider({*std::min_element(all, all + 4), *std::max_element(all, all + 4)});
+  return between(*std::min_element(all, all + 4), *std::max_element(all, all + 4));
 }
 Span quotient(const Span& a, const Span& b) {
   if (b.low <= 0 && b.high >= 0) return kAnything;  // near 0 it may be anything, at 0 it is 0
   const double all[] = {a.low / b.low, a.low / b.high, a.high / b.low, a.high / b.high};
   if (std::any_of(all, all + 4, [](double x) { return std::isnan(x); })) return kAnything;
-  return wider({*std::min_element(all, all + 4), *std::max_element(all, all + 4)});
+  return between(*std::min_element(all, all + 4), *std::max_element(all, all + 4));
 }
 Truth less(const Span& a, const Span& b) {
   return a.high < b.low ? Truth::yes : a.low >= b.high ? Truth::no : Truth::maybe;
@@ -219,8 +216,8 @@ Span arithmetic(Op op, const Span& a, const Span& b) {
     const double value = exactly(op, a.low, b.low);
     return std::isfinite(value) ? Span{value, value} : kAnything;
   }
-  if (op == Op::add) return wider({a.low + b.low, a.high + b.high});
-  if (op == Op::subtract) return wider({a.low - b.high, a.high - b.low});
+  if (op == Op::add) return between(a.low + b.low, a.high + b.high);
+  if (op == Op::subtract) return between(a.low - b.high, a.high - b.low);
   return op == Op::multiply ? product(a, b) : quotient(a, b);
 }
 

@@ -43,9 +43,9 @@ struct ClaimAnswer {
 
 /// Answers each claim of `definition`, in order. REQUIRES: `definition` compiled to `machine`, and claim_findings()
 /// found nothing. Nothing is open that one more call with larger limits could not decide otherwise; what is proved or
-/// refuted stays so.
+/// refuted stays so. `too_large`: what logic_and_runs() said with the same limits, so that it need not be found again.
 [[nodiscard]] std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine,
-                                             const ProofLimits& limits = {});
+                                             const ProofLimits& limits = {}, std::optional<bool> too_large = {});
 
 /// A finding, and where a run shows it the tape that does.
 struct ProvedFinding {
@@ -56,6 +56,7 @@ struct ProvedFinding {
 struct LogicReport {
   std::vector<ProvedFinding> findings{};  ///< in the order of their places
   std::vector<FindingCode> undecided{};   ///< codes of which more could have been told with more work
+  bool too_large = false;                 ///< more configurations than the limits allow to look at one by one
 };
 /// All findings about logic: those of logic_findings() and claim_findings(), and about what runs can do: rules that no
 /// run can take because of what variables hold or what is computed, runaways, presses that are lost, the dead revived,

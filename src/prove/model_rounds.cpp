@@ -1,0 +1,315 @@
+// Rounds of the model: what may be taken in each.
+#include <algorithm>
+#include <cmath>
+
+#include "model.hpp"
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+
+std::uint16_t Model::active_child(std::uint16_t state) const {
+  for (const std::uint16_t child : states_[state].children)
+    if (active_[child] != 0) return child;
+  return kNoIndex;
+}
+
+// --- what may be taken ---
+
+std::uint16_t Model::played_leaf(std::uint16_t owner) const {
+  for (std::uint16_t at = owner;;) {
+    const bool split = states_[at].regions.size() > (at == 0 ? 1U : 0U);
+    if (split) return kNoIndex;
+    const std::uint16_t child = active_child(at);
+    if (child == kNoIndex) return at;
+    at = child;
+  }
+}
+
+bool Model::fresh(std::uint16_t state) const {
+  const std::uint16_t top = now_->fresh[states_[state].region];
+  return state != 0 && top != kNoIndex && within(state, top);
+}
+
+std::uint16_t Model::first_entered(std::uint16_t target) const {
+  std::uint16_t first = target;
+  for (std::uint16_t up = states_[target].parent; active_[up] == 0; up = states_[up].parent) first = up;
+  return first;
+}
+
+bool Model::sealed_off(std::uint16_t owner, std::uint16_t target) const {
+  const std::uint16_t first = first_entered(target);
+  const std::uint16_t around = states_[first].parent;
+  const bool by_region = states_[around].regions.size() > (around == 0 ? 1U : 0U);
+  for (const std::uint16_t node : sealing_) {
+    if (active_[node] == 0 || within(owner, node)) continue;
+    bool below = node != around && within(node, around);
+    if (below && by_region) {
+      below = false;
+      for (std::uint16_t up = node; up != around; up = states_[up].parent)
+        if (states_[up].region == states_[first].region) below = true;
+    }
+    if (below || (within(around, node) && within(node, owner))) return true;
+  }
+  return false;
+}
+
+template <class Visit>
+void Model::each_target(const Rule& rule, const Visit& visit) const {
+  if (rule.aim == Aim::state) return visit(rule.target);
+  if (rule.aim == Aim::last) {
+    if (active_[rule.target] != 0)
+      if (const std::uint16_t child = active_child(rule.target); child != kNoIndex) return visit(child);
+    for (const std::uint16_t child : states_[rule.target].children) visit(child);
+    return;
+  }
+  // Back: any leaf of its region that ever was active, or the initial one.
+  const std::uint16_t region = rule.owner == 0 ? 0 : states_[rule.owner].region;
+  std::uint16_t initial = machine_.regions()[region].initial;
+  while (active_[initial] != 0 && states_[initial].initial != kNoIndex) initial = states_[initial].initial;
+  bool met = false;
+  for (std::uint16_t s = 1; s < states_.size(); ++s)
+    if (states_[s].region == region && (states_[s].children.empty() || !states_[s].regions.empty()) &&
+        states_[s].restful && left_[s] && !within(s, rule.owner)) {
+      met = met || s == initial;
+      visit(s);
+    }
+  if (!met) visit(initial);
+}
+
+Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
+  const std::uint16_t leaf = played_leaf(rule.owner);
+  Truth out = Truth::yes;
+  switch (rule.event) {
+    case Event::none:
+      break;
+    case Event::pulse:
+      out = now_->pulses[rule.pulse];
+      break;
+    case Event::cue:
+      out = rule.cue == kNoIndex ? Truth::no : now_->cues[rule.cue];
+      break;
+    case Event::end:
+      if (leaf == kNoIndex || !states_[leaf].may_end) return Truth::no;
+      out = fresh(leaf) && now_->odd[states_[leaf].region] == 0 ? Truth::no : Truth::maybe;
+      // At its end it would not have come to rest.
+      if (!fresh(leaf) && !now_->timed && !unruly_ && states_[leaf].leaves_at_end) return Truth::no;
+      break;
+    case Event::loop:
+      if (leaf == kNoIndex || !states_[leaf].may_loop || fresh(leaf)) return Truth::no;
+      out = now_->looped[states_[leaf].region];
+      break;
+    case Event::after:
+      out = fresh(rule.owner) || (leads_on_[rule.index] && !now_->timed && !unruly_) ? Truth::no : Truth::maybe;
+      break;
+  }
+  if (out == Truth::no) return out;
+  if (!rule.def->during.empty() || rule.def->during_frames) {
+    if (leaf == kNoIndex || !states_[leaf].plays) return Truth::no;
+    if (!rule.def->during.empty() && !contains(states_[leaf].windows, rule.def->during.text)) return Truth::no;
+    out = Truth::maybe;
+  }
+  if (rule.when) {
+    const View view{inputs_, &now_->config.variables, &active_, nullptr, nullptr, &traits_};
+    const Truth guard = proof::holds(*rule.when, view);
+    if (guard == Truth::maybe && !out_->need)
+      each_term(*rule.when, [&](const Term& term) {
+        if (term.kind == Term::Kind::input && (*split_)[term.index] && !out_->need) {
+          out_->need = term.index;
+          out_->need_of = rule.index;
+          out_->need_in = now_->config;
+        }
+      });
+    out = std::min(out, guard);
+  }
+  if (out != Truth::no && sealed_off(rule.owner, target)) return Truth::no;
+  return out;
+}
+
+void Model::note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from) {
+  if (!noted_) return;
+  const auto& rules = states_[state].rules;
+  for (std::size_t i = from; i < rules.size(); ++i) {
+    const Rule& rule = rules_[rules[i]];
+    if (rule.def == nullptr) continue;
+    each_target(rule, [&](std::uint16_t target) {
+      if (rule_holds(rule, target) != Truth::no) seen_notes_.push_back({rule.index, Noted::hidden, decider});
+    });
+  }
+}
+
+// Of what is active inside of a state: all, or one region of it.
+void Model::note_hidden_below(std::uint16_t state, std::uint32_t decider, std::uint16_t region) {
+  if (!noted_) return;
+  for (const std::uint16_t child : states_[state].children)
+    if (active_[child] != 0 && (region == kNoIndex || states_[child].region == region)) {
+      note_hidden(child, decider, 0);
+      note_hidden_below(child, decider);
+    }
+}
+
+// From a round in which something may have been taken already, the next region to be looked at; all that may come of
+// it goes to `out_`.
+void Model::go_on(const Round& round, std::vector<std::uint16_t> regions) {
+  while (!regions.empty() && round.moment.config.leaves[regions.back()] == kNoIndex) regions.pop_back();
+  if (regions.empty()) return end_round(round);
+  const std::uint16_t region = regions.back();
+  regions.pop_back();
+  std::uint16_t outermost = round.moment.config.leaves[region];
+  while (states_[outermost].parent != machine_.regions()[region].owner) outermost = states_[outermost].parent;
+  look_at(round, outermost, regions);
+}
+
+// What lies inside of a state of which no rule was taken.
+void Model::look_below(const Round& round, std::uint16_t state, std::vector<std::uint16_t> regions) {
+  const std::uint16_t leaf = state == 0 ? state : round.moment.config.leaves[states_[state].region];
+  if (leaf == state) {
+    regions.insert(regions.end(), states_[state].regions.rbegin(), states_[state].regions.rend());
+    return go_on(round, std::move(regions));
+  }
+  std::uint16_t child = leaf;
+  while (states_[child].parent != state) child = states_[child].parent;
+  look_at(round, child, regions);
+}
+
+// What a rule waits for, where it is not known whether it is there: all rules see it, or none.
+Truth* Model::unknown_event(const Rule& rule, Moment& moment) {
+  Truth* event = nullptr;
+  if (rule.event == Event::pulse) event = &moment.pulses[rule.pulse];
+  if (rule.event == Event::cue && rule.cue != kNoIndex) event = &moment.cues[rule.cue];
+  return event != nullptr && *event == Truth::maybe ? event : nullptr;
+}
+
+// A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
+void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uint16_t>& regions, std::size_t from) {
+  const auto& rules = states_[state].rules;
+  bool below = true;
+  for (std::size_t i = from; i < rules.size(); ++i) {
+    const Rule& rule = rules_[rules[i]];
+    if (rule.def == nullptr) continue;
+    now_ = &round.moment;
+    active_ = round.active;
+    const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
+    bool may_hold = false, all_taken = true, all_decide = true, all_sure = true;
+    std::vector<std::uint16_t> targets;
+    each_target(rule, [&](std::uint16_t target) {
+      const Truth holds = rule_holds(rule, target);
+      if (holds != Truth::yes) all_sure = false;
+      if (holds == Truth::no || out_->need) return;
+      may_hold = true;
+      const bool taken = active_[target] == 0 || rule.def->restart;
+      seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
+      if (taken) targets.push_back(target);
+      all_taken = all_taken && taken;
+      all_decide = all_decide && (taken || may_stand);
+    });
+    if (out_->need) return;  // it is looked at again with more known
+    if (Truth* event = may_hold ? unknown_event(rule, round.moment) : nullptr) {
+      *event = Truth::no;
+      look_at(round, state, regions, i + 1);
+      *event = Truth::yes;
+      if (!out_->need && !out_->too_many) look_at(std::move(round), state, regions, i);
+      return;
+    }
+    const bool surely = all_sure && all_decide;
+    if (surely) {
+      note_hidden(state, rule.index, i + 1);
+      if (all_taken) note_hidden_below(state, rule.index);
+    }
+    for (const std::uint16_t target : targets) take(round, rule, target, regions, surely);
+    if (out_->need || out_->too_many) return;
+    if (!surely) continue;
+    below = !all_taken;  // it stands, so the rest of the list is passed over
+    break;
+  }
+  if (below) look_below(round, state, regions);
+}
+
+// The regions that are looked at no more after one inside of which a rule changed another: those beside it, and those
+// beside the ones around it up to the one that changed.
+std::vector<std::uint16_t> Model::passed_over(std::vector<std::uint16_t>& regions, std::uint16_t from,
+                                              std::uint16_t changed) const {
+  const auto around = [&](std::uint16_t region) {
+    const std::uint16_t owner = machine_.regions()[region].owner;
+    return owner == 0 ? kNoIndex : states_[owner].region;
+  };
+  std::vector<std::uint16_t> out;
+  for (std::uint16_t up = changed; up != kNoIndex; up = around(up))
+    if (up == from) return out;
+  for (std::uint16_t up = around(from); up != kNoIndex; up = around(up)) {
+    std::erase_if(regions, [&](std::uint16_t each) {
+      const bool passed = around(each) == up;
+      if (passed) out.push_back(each);
+      return passed;
+    });
+    if (up == changed) break;
+  }
+  return out;
+}
+
+void Model::take(const Round& round, const Rule& rule, std::uint16_t target, std::vector<std::uint16_t> regions,
+                 bool surely) {
+  now_ = &round.moment;
+  active_ = round.active;
+  fired_ = round.fired;
+  if (rule.owner != 0)
+    for (const std::uint16_t region :
+         passed_over(regions, states_[rule.owner].region, states_[first_entered(target)].region))
+      if (surely) note_hidden_below(machine_.regions()[region].owner, rule.index, region);
+  Moment after = taken(rule, target);
+  Round next{{}, made_active_, fired_, round.rules};
+  next.rules.push_back(rule.index);
+  for (Moment& each : told_apart(std::move(after))) {
+    next.moment = std::move(each);
+    go_on(next, regions);
+    if (out_->need || out_->too_many) return;
+  }
+}
+
+void Model::end_round(const Round& round) {
+  constexpr std::size_t kMostSteps = 2'000;
+  if (round.rules.empty()) {
+    out_->rests = true;
+    return;
+  }
+  if (out_->steps.size() >= kMostSteps) {
+    out_->too_many = true;
+    return;
+  }
+  Step& step = out_->steps.emplace_back();
+  step.after = round.moment;
+  step.after.cues = round.fired;
+  step.after.looped.assign(round.moment.looped.size(), Truth::no);
+  for (const std::uint32_t index : round.rules)
+    if (rules_[index].event == Event::pulse) {
+      step.pulse = rules_[index].pulse;
+      step.after.pulses[step.pulse] = Truth::no;
+    }
+}
+
+Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
+                          bool noted) {
+  Looked out;
+  out.rests = false;
+  noted_ = noted;
+  inputs_ = &inputs;
+  split_ = &split;
+  out_ = &out;
+  seen_notes_.clear();
+  seen_entered_.clear();
+  look_at({moment, active(moment.config), std::vector<Truth>(machine_.cues().size(), Truth::no), {}}, 0, {});
+  // Where more can be known it is looked at again.
+  if (!noted || out.need) return out;
+  for (const Note& note : seen_notes_) {
+    Notes& notes = notes_[note.rule];
+    notes.possible = true;
+    if (note.what == Noted::hidden)
+      notes.deciders[note.decider] = true;
+    else
+      notes.its_turn = true;
+    if (note.what == Noted::taken) notes.taken = true;
+  }
+  for (const std::uint16_t state : seen_entered_) entered_[state] = true;
+  return out;
+}
+
+}  // namespace mobrin::proof
