@@ -258,5 +258,46 @@ TEST(FieldsOfACue, StandBesideItsKind) {
             "    Expected true, false, a number, text or a list of numbers.\n");
 }
 
+// States right in what they are states of, and other things that are not what stands there.
+struct UnlikeRow {
+  const char* name;
+  const char* text;
+  const char* finding;
+};
+const UnlikeRow kUnlikeRows[] = {
+    {"StatesOfTheMachine", "initial: a\na: {go: [{pulse: p, to: b}]}\nb: {}\n",
+     "m.yaml:5:1: error: there is no `states:` above the state \"a\" [unknown-key]\n"
+     "    Write `states:` there, and move the states under it to the right.\n"},
+    {"StatesOfAState",
+     "initial: a\nstates:\n  b: {go: [{pulse: p, to: a/d}]}\n  a:\n    initial: c\n    c:\n    d: {go: [{pulse: p, to: "
+     "b}]}\n",
+     "m.yaml:9:5: error: there is no `states:` above the state \"c\" [unknown-key]\n"
+     "    Write `states:` there, and move the states under it to the right.\n"},
+    {"StatesOfARegion", "regions:\n  arms: {initial: a, a: {go: [{pulse: p, to: b}]}, b: {}}\n",
+     "m.yaml:5:22: error: there is no `states:` above the state \"a\" [unknown-key]\n    Put the states into `states: "
+     "{...}`.\n"},
+    {"OneStateAsARegion",
+     "regions:\n  arms: {initial: a, states: {a: {go: [{pulse: p, to: b}]}, b: {}}}\n  legs: {length: 1s, go: [{when: "
+     "in(arms/b), to: legs, restart: true}]}\n",
+     "m.yaml:6:3: error: the region \"legs\" is written like a state [unknown-key]\n    Put it into one: `legs: "
+     "{states: {legs: {...}}}`.\n"},
+    {"AListOfStates", "initial: a\nstates:\n  a: [c, d]\n",
+     "m.yaml:6:6: error: a state is a list [wrong-type]\n    Expected a map, such as `{clip: walk}`; what is inside it "
+     "stands under `states:`.\n"},
+    {"AListOfRegionStates", "regions:\n  arms: [c, d]\n",
+     "m.yaml:5:9: error: a region is a list [wrong-type]\n    Expected a map, such as `{initial: free, states: {free: "
+     "{}, full: {}}}`.\n"},
+};
+class Unlike : public testing::TestWithParam<UnlikeRow> {};
+TEST_P(Unlike, AreToldOnceAndReadAsMeant) {
+  const Loaded loaded =
+      load_character_text(std::string("mobrin: 1\nmachine: m\ninputs: {p: pulse}\n") + GetParam().text, "m.yaml");
+  std::string errors;
+  for (const Finding& each : loaded.findings)
+    if (is_error(each.code)) errors += each.text() + "\n";
+  EXPECT_EQ(errors, GetParam().finding);
+}
+INSTANTIATE_TEST_SUITE_P(All, Unlike, testing::ValuesIn(kUnlikeRows), [](const auto& row) { return row.param.name; });
+
 }  // namespace
 }  // namespace mobrin::test

@@ -311,6 +311,19 @@ TEST_P(Rounds, AreAnswered) {
   const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine);
   EXPECT_TRUE(report.undecided.empty()) << text_of(report.undecided.front());
 }
+// What stands keeps those below it in its list from being taken, not those inside: they may have their turn.
+TEST(RoundsOfRegions, WhatMayStandLetsThoseInsideBeTaken) {
+  const Loaded loaded = load_character_text(
+      "mobrin: 1\nmachine: m\ninputs: {b: false}\ninitial: s\nstates:\n  s:\n    initial: a\n"
+      "    go: [{after: 1s, to: s}, {when: b, to: x}]\n    states:\n      a: {go: [{when: b, to: c}]}\n"
+      "      c: {go: [{when: not b, to: a}]}\n  x: {go: [{when: not b, to: s}]}\n"
+      "claims: {never c: {never: in(s/c)}}\n",
+      "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  EXPECT_TRUE(logic_and_runs(*loaded.definition, *loaded.machine).findings.empty());
+  EXPECT_EQ(text_of(prove(*loaded.definition, *loaded.machine).at(0).answer), "refuted");
+}
+
 // A rule that leads out of a state with regions keeps those of the next region from being looked at.
 TEST(RoundsOfRegions, HideWhatIsLeft) {
   const Loaded loaded = load_character_text(

@@ -7,6 +7,17 @@
 
 namespace mobrin::io {
 
+namespace {
+
+// A region with what only a state has, and without states.
+bool is_one_state(const YamlNode& region) {
+  const auto has = [&](std::string_view key) { return entry_of(region, key) != nullptr; };
+  if (region.kind != YamlNode::Kind::map || has("states") || has("initial") || has("regions")) return false;
+  return has("clip") || has("blend") || has("length") || has("go");
+}
+
+}  // namespace
+
 void Loader::read_states(const YamlNode& node, const std::string& owner, std::vector<StateDef>& states) {
   if (node.kind != YamlNode::Kind::map && node.kind != YamlNode::Kind::null) broken.insert(owner);  // which has some
   reader.each_entry(node, "`states:`", [&](const YamlNode& key, const YamlNode& value) {
@@ -31,6 +42,14 @@ void Loader::read_regions(const YamlNode& node, std::vector<RegionDef>& regions)
     RegionDef& region = regions.emplace_back();
     region.name = reader.text_of(key);
     const Watch watch(*this, key.text);
+    if (is_one_state(value)) {
+      reader.fail(FindingCode::unknown_key, key, "the region \"" + key.text + "\" is written like a state",
+                  "Put it into one: `" + key.text + ": {states: {" + key.text + ": {...}}}`.");
+      StateDef& state = region.states.emplace_back();
+      state.name = region.initial = region.name;
+      state.place = reader.place_of(key);
+      return read_state(value, state);
+    }
     const Fields fields = reader.fields(value, Section::region);
     if (const YamlNode* initial = fields.get("initial")) read_initial(*initial, key.text, region.initial);
     if (const YamlNode* states = fields.get("states")) read_states(*states, key.text, region.states);

@@ -105,11 +105,21 @@ class Placing {
  public:
   explicit Placing(Reader& reader) : reader_(reader) {}
 
-  // Nothing is moved in what is written with { }: there indentation means nothing.
   void place(YamlNode& map, Section of) {
-    if (map.kind != Kind::map || map.flow) return;
+    if (map.kind != Kind::map) return;
+    if (of == Section::machine) gather_states(map, of);
     const std::vector<HolderKey>& holders = holders_in(of);
     if (holders.empty()) return;
+    if (map.flow) {  // nothing is moved in it: there indentation means nothing
+      for (const HolderKey& each : holders)
+        if (YamlEntry* const entry = find(map, each.key))
+          if (const Section inner = each.holder->section; inner == Section::state || inner == Section::region)
+            for (YamlEntry& inside : entry->value.entries) {
+              gather_states(inside.value, inner);
+              place(inside.value, inner);
+            }
+      return;
+    }
     for (const HolderKey& each : holders) {
       YamlEntry* const entry = find(map, each.key);
       if (entry == nullptr || entry->value.flow) continue;
@@ -126,6 +136,8 @@ class Placing {
       if (entry == nullptr) continue;
       for (YamlNode& item : entry->value.items) place(item, each.holder->section);
       if (each.holder->section == kCue) continue;
+      if (each.holder->section == Section::state || each.holder->section == Section::region)
+        for (YamlEntry& inside : entry->value.entries) gather_states(inside.value, each.holder->section);
       move_out(entry->value, *each.holder);
       for (YamlEntry& inside : entry->value.entries) place(inside.value, each.holder->section);
     }
@@ -138,6 +150,33 @@ class Placing {
   static bool lacks(const YamlNode& map, std::string_view key) {
     const YamlEntry* const there = entry_of(map, key);
     return there == nullptr || there->value.kind == Kind::null;
+  }
+  // States that stand in what they are states of, without `states:`.
+  void gather_states(YamlNode& map, Section of) {
+    if (map.kind != Kind::map || !lacks(map, "states") || !lacks(map, "regions")) return;
+    const YamlEntry* const initial = entry_of(map, "initial");
+    const auto is_state = [&](const YamlEntry& each) {
+      const YamlNode& value = each.value;
+      return !knows(of, each.key.text) &&
+             (value.kind == Kind::null ||
+              (value.kind == Kind::map &&
+               (value.entries.empty() ||
+                std::any_of(value.entries.begin(), value.entries.end(),
+                            [](const YamlEntry& key) { return knows(Section::state, key.key.text); }))));
+    };
+    const bool there = std::any_of(map.entries.begin(), map.entries.end(), [&](const YamlEntry& each) {
+      return is_state(each) && ((initial != nullptr && initial->value.text == each.key.text) ||
+                                (of == Section::region && each.value.kind == Kind::map));
+    });
+    if (!there) return;
+    const auto first = std::stable_partition(map.entries.begin(), map.entries.end(),
+                                             [&](const YamlEntry& each) { return !is_state(each); });
+    std::vector<YamlEntry> states = cut(map.entries, static_cast<std::size_t>(first - map.entries.begin()));
+    tell(states.front().key, "there is no `states:` above the state \"" + states.front().key.text + "\"",
+         map.flow ? "Put the states into `states: {...}`."
+                  : "Write `states:` there, and move the states under it to the right.");
+    const YamlNode where = states.front().key;
+    made(map, where, "states", Kind::map).entries = std::move(states);
   }
   // What the map has under a key that had nothing yet, as begun where `where` stands.
   static YamlNode& made(YamlNode& map, const YamlNode& where, std::string_view key, Kind kind) {
@@ -166,8 +205,11 @@ class Placing {
   // One of the holders that the map has not, in whose way the value is written.
   static const HolderKey* missing(const YamlNode& map, const std::vector<HolderKey>& holders, bool list,
                                   const YamlNode& value) {
+    const bool split = !lacks(map, "regions");  // then there are no states beside them
     for (const HolderKey& each : holders)
-      if (each.holder->list == list && lacks(map, each.key) && fits(*each.holder, value)) return &each;
+      if (each.holder->list == list && lacks(map, each.key) && fits(*each.holder, value) &&
+          !(split && each.holder->section == Section::state))
+        return &each;
     return nullptr;
   }
 

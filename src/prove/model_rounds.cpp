@@ -182,14 +182,14 @@ Truth* Model::unknown_event(const Rule& rule, Moment& moment) {
 // A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
 void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uint16_t>& regions, std::size_t from) {
   const auto& rules = states_[state].rules;
-  bool below = true;
+  bool below = true, looked_below = false;
   for (std::size_t i = from; i < rules.size(); ++i) {
     const Rule& rule = rules_[rules[i]];
     if (rule.def == nullptr) continue;
     now_ = &round.moment;
     active_ = round.active;
     const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
-    bool may_hold = false, all_taken = true, all_decide = true, all_sure = true;
+    bool may_hold = false, stands = false, all_taken = true, all_decide = true, all_sure = true;
     std::vector<std::uint16_t> targets;
     each_target(rule, [&](std::uint16_t target) {
       const Truth holds = rule_holds(rule, target);
@@ -199,6 +199,7 @@ void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uin
       const bool taken = active_[target] == 0 || rule.def->restart;
       seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
       if (taken) targets.push_back(target);
+      stands = stands || (!taken && may_stand);
       all_taken = all_taken && taken;
       all_decide = all_decide && (taken || may_stand);
     });
@@ -211,6 +212,11 @@ void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uin
       return;
     }
     const bool surely = all_sure && all_decide;
+    if (stands && !surely && !looked_below) {  // where it stands, none of the rest is taken
+      look_below(round, state, regions);
+      looked_below = true;
+      if (out_->need || out_->too_many) return;
+    }
     if (surely) {
       note_hidden(state, rule.index, i + 1);
       if (all_taken) note_hidden_below(state, rule.index);
@@ -221,7 +227,7 @@ void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uin
     below = !all_taken;  // it stands, so the rest of the list is passed over
     break;
   }
-  if (below) look_below(round, state, regions);
+  if (below && !looked_below) look_below(round, state, regions);
 }
 
 // The regions that are looked at no more after one inside of which a rule changed another: those beside it, and those
