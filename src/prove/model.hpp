@@ -225,8 +225,8 @@ class Model {
   };
   // `regions`: what is looked at afterwards, the last of them first.
   void go_on(const Round& round, std::vector<std::uint16_t> regions);
-  void look_at(Round round, std::uint16_t state, const std::vector<std::uint16_t>& regions, std::size_t from = 0);
-  [[nodiscard]] static Truth* unknown_event(const Rule& rule, Moment& moment);
+  void look_at(const Round& round, std::uint16_t state, const std::vector<std::uint16_t>& regions,
+               std::size_t from = 0);
   void look_below(const Round& round, std::uint16_t state, std::vector<std::uint16_t> regions);
   // `surely`: the rule holds whatever is not known.
   void take(const Round& round, const Rule& rule, std::uint16_t target, std::vector<std::uint16_t> regions,

@@ -171,24 +171,32 @@ void Model::look_below(const Round& round, std::uint16_t state, std::vector<std:
   look_at(round, child, regions);
 }
 
-// What a rule waits for, where it is not known whether it is there: all rules see it, or none.
-Truth* Model::unknown_event(const Rule& rule, Moment& moment) {
-  Truth* event = nullptr;
-  if (rule.event == Event::pulse) event = &moment.pulses[rule.pulse];
-  if (rule.event == Event::cue && rule.cue != kNoIndex) event = &moment.cues[rule.cue];
-  return event != nullptr && *event == Truth::maybe ? event : nullptr;
+namespace {
+
+// Whether there is what a rule waits for: all rules of a round see it, or none.
+template <class AnyMoment>
+auto event_of(const Rule& rule, AnyMoment& moment) -> decltype(&moment.pulses[0]) {
+  if (rule.event == Event::pulse) return &moment.pulses[rule.pulse];
+  return rule.event == Event::cue && rule.cue != kNoIndex ? &moment.cues[rule.cue] : nullptr;
 }
 
+}  // namespace
+
 // A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
-void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uint16_t>& regions, std::size_t from) {
+void Model::look_at(const Round& round, std::uint16_t state, const std::vector<std::uint16_t>& regions,
+                    std::size_t from) {
   const auto& rules = states_[state].rules;
-  bool below = true, looked_below = false;
+  bool below = true, looked_below = false, elsewhere = true;
   for (std::size_t i = from; i < rules.size(); ++i) {
     const Rule& rule = rules_[rules[i]];
     if (rule.def == nullptr) continue;
-    now_ = &round.moment;
-    active_ = round.active;
+    if (elsewhere) {  // at what came of it, meanwhile
+      now_ = &round.moment;
+      active_ = round.active;
+      elsewhere = false;
+    }
     const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
+    const Truth* const event = event_of(rule, round.moment);
     bool may_hold = false, stands = false, all_taken = true, all_decide = true, all_sure = true;
     std::vector<std::uint16_t> targets;
     each_target(rule, [&](std::uint16_t target) {
@@ -204,17 +212,18 @@ void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uin
       all_decide = all_decide && (taken || may_stand);
     });
     if (out_->need) return;  // it is looked at again with more known
-    if (Truth* event = may_hold ? unknown_event(rule, round.moment) : nullptr) {
-      *event = Truth::no;
-      look_at(round, state, regions, i + 1);
-      *event = Truth::yes;
-      if (!out_->need && !out_->too_many) look_at(std::move(round), state, regions, i);
+    if (may_hold && event != nullptr && *event == Truth::maybe) {
+      Round known = round;
+      *event_of(rule, known.moment) = Truth::no;
+      look_at(known, state, regions, i + 1);
+      *event_of(rule, known.moment) = Truth::yes;
+      if (!out_->need && !out_->too_many) look_at(known, state, regions, i);
       return;
     }
     const bool surely = all_sure && all_decide;
     if (stands && !surely && !looked_below) {  // where it stands, none of the rest is taken
       look_below(round, state, regions);
-      looked_below = true;
+      looked_below = elsewhere = true;
       if (out_->need || out_->too_many) return;
     }
     if (surely) {
@@ -222,6 +231,7 @@ void Model::look_at(Round round, std::uint16_t state, const std::vector<std::uin
       if (all_taken) note_hidden_below(state, rule.index);
     }
     for (const std::uint16_t target : targets) take(round, rule, target, regions, surely);
+    elsewhere = elsewhere || !targets.empty();
     if (out_->need || out_->too_many) return;
     if (!surely) continue;
     below = !all_taken;  // it stands, so the rest of the list is passed over
