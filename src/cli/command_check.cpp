@@ -32,6 +32,14 @@ struct Checked {
   std::map<Answer, std::size_t> claims{};  // how many are answered how
 };
 
+// `; claims: 3 proved, 1 open`; nothing where there are none.
+std::string claims_text(const Checked& checked) {
+  std::string out;
+  for (const auto& [answer, count] : checked.claims)
+    out += fmt::format("{} {} {}", out.empty() ? "; claims:" : ",", count, text_of(answer));
+  return out;
+}
+
 Checked check_tape_file(const std::string& path) {
   LoadedTape loaded = load_tape(path);
   Checked out{std::move(loaded.findings), ""};
@@ -82,15 +90,12 @@ Checked check_file(const std::string& path) {
   if (loaded.definition) honour_accepts(*loaded.definition, art, out.logic.findings);
   for (Finding& finding : art) out.findings.push_back(std::move(finding));
   const Machine& machine = *loaded.machine;
-  std::string claims;
   if (loaded.has_machine && loaded.definition && !loaded.definition->claims.empty() &&
       std::none_of(out.logic.findings.begin(), out.logic.findings.end(), [](const ProvedFinding& each) {
         return each.finding.code == FindingCode::bad_expression;  // of a claim
       })) {
     for (const ClaimAnswer& answer : prove(*loaded.definition, machine, limits, out.logic.too_large))
       ++out.claims[answer.answer];
-    for (const auto& [answer, count] : out.claims) claims += fmt::format(", {} {}", count, text_of(answer));
-    claims = "; claims: " + claims.substr(2);
   }
   const auto clips = plural(machine.clips().size(), "clip");
   if (!loaded.has_machine)
@@ -100,7 +105,7 @@ Checked check_file(const std::string& path) {
         fmt::format("machine {}: {}, {}, {}, {}, {}", machine.name(), plural(machine.states().size() - 1, "state"),
                     plural(machine.transitions().size(), "transition"), clips, plural(machine.inputs().size(), "input"),
                     plural(machine.cues().size(), "cue")) +
-        claims;
+        claims_text(out);
   return out;
 }
 
@@ -241,15 +246,16 @@ int check(const CheckOptions& options) {
     }
     print_first(told[i], file);
     const auto refuted = all[i].claims.find(Answer::refuted);
-    if (counted.empty() && refuted != all[i].claims.end())
-      fmt::print("{}  {}  ({})\nWhat refutes it: mobrin prove {}\n",
-                 styled(Style::warm, plural(refuted->second, "claim") + " refuted"), file, all[i].summary,
-                 as_argument(file));
-    else if (counted.empty())
-      fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, all[i].summary);
+    const bool refutes = refuted != all[i].claims.end();
+    if (!counted.empty())
+      fmt::print("{}  {}  {}{}\n", styled(Style::bad, counts(counted)), file,
+                 has_errors(counted) ? "will not run" : "runs", claims_text(all[i]));
+    else if (refutes)
+      fmt::print("{}  {}  ({})\n", styled(Style::warm, plural(refuted->second, "claim") + " refuted"), file,
+                 all[i].summary);
     else
-      fmt::print("{}  {}  {}\n", styled(Style::bad, counts(counted)), file,
-                 has_errors(counted) ? "will not run" : "runs");
+      fmt::print("{}  {}  ({})\n", styled(Style::good, "fine"), file, all[i].summary);
+    if (refutes) fmt::print("What refutes it: mobrin prove {}\n", as_argument(file));
   }
   if (options.sarif) fmt::print("{}\n", print_json(sarif_of(every), 1));
   if (options.json && !options.sarif) fmt::print("{}\n", print_json({{"files", json}}, 1));

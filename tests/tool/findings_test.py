@@ -23,6 +23,12 @@ class Findings(ToolCase):
         self.assertTrue(told.endswith("; claims: 6 proved, 1 refuted; 2 hints with --hints)\n"), out)
         self.assertEqual(shlex.split(command), ["mobrin", "prove", KEEPER])
         self.assertEqual(json.loads(run("check", KEEPER, "--json")[1])["files"][0]["claims"], {"proved": 6, "refuted": 1})
+        # A warning hides no claim.
+        warned = self.write("w.yaml", "mobrin: 1\nmachine: w\ninputs: {p: pulse, idle: false}\ninitial: a\nstates: {a: {go: [{pulse: p, to: b}]}, "
+                            "b: {go: [{pulse: p, to: a}]}}\nclaims: {never b: {never: in(b)}, always one: {always: in(a) or in(b)}}\n")
+        code, out, _ = run("check", warned)
+        self.assertEqual(code, 1)
+        self.assertTrue(out.endswith(f"1 warning  {warned}  runs; claims: 1 proved, 1 refuted\nWhat refutes it: mobrin prove {shlex.quote(warned)}\n"), out)
         code, out, _ = run("check", path, "--json")
         self.assertEqual(code, 1)
         finding = json.loads(out)["files"][0]["findings"][0]
