@@ -40,7 +40,7 @@ ProofLimits small() {
 }
 
 // Whether a machine has regions side by side, and a variable that counts.
-class Proofs : public testing::TestWithParam<bool> {
+class RandomProofs : public testing::TestWithParam<bool> {
  protected:
   [[nodiscard]] static MachineDef made(RandomMachine& random) {
     return GetParam() ? random.make_with_regions() : random.make();
@@ -54,7 +54,7 @@ class Proofs : public testing::TestWithParam<bool> {
 
 // Nothing called unreachable is entered, no rule called never-holding, shadowed or never taken is taken, in ten
 // thousand random steps with rates, freezes and resets; each tape of a finding replays.
-TEST_P(Proofs, WhatIsToldNeverHappens) {
+TEST_P(RandomProofs, WhatIsToldNeverHappens) {
   std::size_t told = 0, steps = 0, tapes = 0, by_reach = 0;
   const std::uint32_t count = machines(300);
   for (std::uint32_t seed = 0; seed < count; ++seed) {
@@ -142,7 +142,7 @@ std::string cue_of(const Finding& finding) {
 
 // No cue that a rule is said to cut off is told in the state that it leaves, no rule that is said to come too late is
 // taken; a runaway, which stops rules wherever they are, ends a run.
-TEST_P(Proofs, WhatComesTooLateNeverComes) {
+TEST_P(RandomProofs, WhatComesTooLateNeverComes) {
   std::size_t cut = 0, late = 0;
   const std::uint32_t count = machines(300);
   for (std::uint32_t seed = 0; seed < count; ++seed) {
@@ -381,7 +381,7 @@ bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
 }
 
 // A proved claim is true in random runs at rate 1, and the tape of a refuted one breaks it.
-TEST_P(Proofs, WhatIsProvedIsTrueInRandomRuns) {
+TEST_P(RandomProofs, WhatIsProvedIsTrueInRandomRuns) {
   std::size_t proved = 0, refuted = 0, open = 0, by_reach = 0;
   const std::uint32_t count = machines(500);
   for (std::uint32_t seed = 0; seed < count; ++seed) {
@@ -423,7 +423,7 @@ TEST_P(Proofs, WhatIsProvedIsTrueInRandomRuns) {
 }
 
 // The same answers every time: work is counted.
-TEST_P(Proofs, AreTheSameEveryTime) {
+TEST_P(RandomProofs, AreTheSameEveryTime) {
   for (std::uint32_t seed = 0; seed < 30; ++seed) {
     RandomMachine random(seed);
     const MachineDef definition = made(random);
@@ -439,7 +439,7 @@ TEST_P(Proofs, AreTheSameEveryTime) {
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(Random, Proofs, testing::Bool(),
+INSTANTIATE_TEST_SUITE_P(All, RandomProofs, testing::Bool(),
                          [](const auto& each) { return std::string(each.param ? "WithRegions" : "Plain"); });
 
 }  // namespace
