@@ -105,21 +105,21 @@ class Placing {
  public:
   explicit Placing(Reader& reader) : reader_(reader) {}
 
-  void place(YamlNode& map, Section of) {
+  // States that stand right in what they are states of, there and in all that is inside of it.
+  void gather(YamlNode& map, Section of) {
     if (map.kind != Kind::map) return;
-    if (of == Section::machine) gather_states(map, of);
+    gather_states(map, of);
+    for (const auto& [key, inside] : {std::pair("states", Section::state), std::pair("regions", Section::region)})
+      if (YamlEntry* const entry = find(map, key))
+        for (YamlEntry& each : entry->value.entries)
+          if (!knows(inside, each.key.text)) gather(each.value, inside);  // else it may be in the wrong place itself
+  }
+
+  // Nothing is moved in what is written with { }: there indentation means nothing.
+  void place(YamlNode& map, Section of) {
+    if (map.kind != Kind::map || map.flow) return;
     const std::vector<HolderKey>& holders = holders_in(of);
     if (holders.empty()) return;
-    if (map.flow) {  // nothing is moved in it: there indentation means nothing
-      for (const HolderKey& each : holders)
-        if (YamlEntry* const entry = find(map, each.key))
-          if (const Section inner = each.holder->section; inner == Section::state || inner == Section::region)
-            for (YamlEntry& inside : entry->value.entries) {
-              gather_states(inside.value, inner);
-              place(inside.value, inner);
-            }
-      return;
-    }
     for (const HolderKey& each : holders) {
       YamlEntry* const entry = find(map, each.key);
       if (entry == nullptr || entry->value.flow) continue;
@@ -136,8 +136,6 @@ class Placing {
       if (entry == nullptr) continue;
       for (YamlNode& item : entry->value.items) place(item, each.holder->section);
       if (each.holder->section == kCue) continue;
-      if (each.holder->section == Section::state || each.holder->section == Section::region)
-        for (YamlEntry& inside : entry->value.entries) gather_states(inside.value, each.holder->section);
       move_out(entry->value, *each.holder);
       for (YamlEntry& inside : entry->value.entries) place(inside.value, each.holder->section);
     }
@@ -151,9 +149,8 @@ class Placing {
     const YamlEntry* const there = entry_of(map, key);
     return there == nullptr || there->value.kind == Kind::null;
   }
-  // States that stand in what they are states of, without `states:`.
   void gather_states(YamlNode& map, Section of) {
-    if (map.kind != Kind::map || !lacks(map, "states") || !lacks(map, "regions")) return;
+    if (!lacks(map, "states") || !lacks(map, "regions")) return;
     const YamlEntry* const initial = entry_of(map, "initial");
     const auto is_state = [&](const YamlEntry& each) {
       const YamlNode& value = each.value;
@@ -403,7 +400,9 @@ void put_in_place(Reader& reader, YamlNode& root) {
   const Section section = entry_of(root, "scene") != nullptr       ? Section::scene
                           : entry_of(root, "character") != nullptr ? Section::character
                                                                    : Section::machine;
-  Placing(reader).place(root, section);
+  Placing placing(reader);
+  if (section == Section::machine) placing.gather(root, section);
+  placing.place(root, section);
 }
 
 }  // namespace mobrin::io

@@ -48,14 +48,13 @@ class Prover {
     ClaimAnswer out;
     out.claim = claim_.name;
     // What can be come to, without the ways there, is often enough, and takes less.
-    bool reached = false, says_no_more = false;
+    std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
       Model model(def_, model_.machine());
       const Question question{asked_, claim_.kind};
       const Reach reach(model, steps_of_a_claim(limits_), &question);
       if (reach.holds()) return answer(out, Answer::proved, ground());
       reached = reach.whole();
-      says_no_more = reached || large_;
     }
     std::optional<Space> space;
     tried_space_ = !large_;
@@ -73,9 +72,10 @@ class Prover {
       if (holds()) return answer(out, Answer::proved, ground());
     }
     const Question question{asked_, claim_.kind, timed()};
-    bool whole = space_ != nullptr || reached;
+    bool whole = space_ != nullptr || reached.value_or(false);
     const bool inexact = space_ == nullptr || model_.knows_less();
-    if (inexact && !says_no_more && claim_.kind != ClaimKind::can) {
+    const bool says_the_same = reached && (*reached || large_);
+    if (inexact && !says_the_same && claim_.kind != ClaimKind::can) {
       const Reach reach(model_, steps_of_a_claim(limits_), &question);
       whole = whole || reach.whole();
       if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())

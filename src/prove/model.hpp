@@ -175,7 +175,7 @@ class Model {
   // All that may be taken next. `rests`: it may be that nothing is.
   struct Looked {
     std::vector<Step> steps;
-    bool rests = true;
+    bool rests = false;
     // What is so depends on this input, of which more could be known; then steps and rests say nothing.
     std::optional<std::uint16_t> need;
     std::uint32_t need_of = 0;  // the rule whose guard reads it
@@ -220,8 +220,9 @@ class Model {
   struct Round {
     Moment moment{};
     std::vector<std::uint8_t> active{};
-    std::vector<Truth> fired{};  // cues: the next round sees them
-    std::vector<std::uint32_t> rules{};
+    std::vector<Truth> fired{};           // cues: the next round sees them
+    std::vector<std::uint16_t> pulses{};  // taken, and gone when it is over
+    bool takes = false;                   // anything
   };
   // `regions`: what is looked at afterwards, the last of them first.
   void go_on(const Round& round, std::vector<std::uint16_t> regions);

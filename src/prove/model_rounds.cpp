@@ -272,8 +272,8 @@ void Model::take(const Round& round, const Rule& rule, std::uint16_t target, std
          passed_over(regions, states_[rule.owner].region, states_[first_entered(target)].region))
       if (surely) note_hidden_below(machine_.regions()[region].owner, rule.index, region);
   Moment after = taken(rule, target);
-  Round next{{}, made_active_, fired_, round.rules};
-  next.rules.push_back(rule.index);
+  Round next{{}, made_active_, fired_, round.pulses, true};
+  if (rule.event == Event::pulse) next.pulses.push_back(rule.pulse);
   for (Moment& each : told_apart(std::move(after))) {
     next.moment = std::move(each);
     go_on(next, regions);
@@ -283,7 +283,7 @@ void Model::take(const Round& round, const Rule& rule, std::uint16_t target, std
 
 void Model::end_round(const Round& round) {
   constexpr std::size_t kMostSteps = 2'000;
-  if (round.rules.empty()) {
+  if (!round.takes) {
     out_->rests = true;
     return;
   }
@@ -295,24 +295,19 @@ void Model::end_round(const Round& round) {
   step.after = round.moment;
   step.after.cues = round.fired;
   step.after.looped.assign(round.moment.looped.size(), Truth::no);
-  for (const std::uint32_t index : round.rules)
-    if (rules_[index].event == Event::pulse) {
-      step.pulse = rules_[index].pulse;
-      step.after.pulses[step.pulse] = Truth::no;
-    }
+  for (const std::uint16_t pulse : round.pulses) step.after.pulses[step.pulse = pulse] = Truth::no;
 }
 
 Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
                           bool noted) {
   Looked out;
-  out.rests = false;
   noted_ = noted;
   inputs_ = &inputs;
   split_ = &split;
   out_ = &out;
   seen_notes_.clear();
   seen_entered_.clear();
-  look_at({moment, active(moment.config), std::vector<Truth>(machine_.cues().size(), Truth::no), {}}, 0, {});
+  look_at({moment, active(moment.config), std::vector<Truth>(machine_.cues().size(), Truth::no)}, 0, {});
   // Where more can be known it is looked at again.
   if (!noted || out.need) return out;
   for (const Note& note : seen_notes_) {
