@@ -11,17 +11,12 @@
 namespace mobrin::test {
 namespace {
 
-struct WrongFile {
-  const char* name;
-  const char* file;      // after `mobrin: 1` and `machine: m`
-  const char* findings;  // all of them
-};
+// After `mobrin: 1` and `machine: m`, with all that is told.
+class LoaderErrors : public testing::TestWithParam<ToldRow> {};
 
-class LoaderErrors : public testing::TestWithParam<WrongFile> {};
+TEST_P(LoaderErrors, SayWhereWhatAndHowToMendIt) { EXPECT_EQ(findings_of(GetParam().text), GetParam().told); }
 
-TEST_P(LoaderErrors, SayWhereWhatAndHowToMendIt) { EXPECT_EQ(findings_of(GetParam().file), GetParam().findings); }
-
-const WrongFile kWrong[] = {
+const ToldRow kWrong[] = {
     {"UnknownKey", "states: {a: {clpi: x}}",
      "m.yaml:3:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"
      "m.yaml:3:20: error: there is no clip \"x\" [unknown-name]\n    Add it under `clips:`.\n"},
@@ -247,9 +242,7 @@ const WrongFile kWrong[] = {
      "m.yaml:3:18: error: the `[` that begins here is not closed [bad-yaml]\n    Close it with `]`.\n"},
 };
 
-std::string name_of_file(const testing::TestParamInfo<WrongFile>& row) { return row.param.name; }
-
-INSTANTIATE_TEST_SUITE_P(All, LoaderErrors, testing::ValuesIn(kWrong), name_of_file);
+INSTANTIATE_TEST_SUITE_P(All, LoaderErrors, testing::ValuesIn(kWrong), name_of_told);
 
 std::string whole_file(const std::string& text) { return joined(load_character_text(text, "f.yaml").findings); }
 

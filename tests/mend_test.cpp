@@ -4,17 +4,12 @@
 namespace mobrin::test {
 namespace {
 
-struct Slip {
-  const char* name;
-  const char* file;      // after `mobrin: 1` and `machine: m`
-  const char* findings;  // all of them
-};
+// After `mobrin: 1` and `machine: m`, with all that is told.
+class Slips : public testing::TestWithParam<ToldRow> {};
 
-class Slips : public testing::TestWithParam<Slip> {};
+TEST_P(Slips, AreToldOnceWithWhatToDo) { EXPECT_EQ(findings_of(GetParam().text), GetParam().told); }
 
-TEST_P(Slips, AreToldOnceWithWhatToDo) { EXPECT_EQ(findings_of(GetParam().file), GetParam().findings); }
-
-const Slip kSlips[] = {
+const ToldRow kSlips[] = {
     {"AHeadingTooFarInWithWhatIsUnderIt",
      "inputs:\n  near: false\n  cues:\n    hum: sound\nstates:\n  a:\n    enter: [tell: hum]",
      "m.yaml:5:3: error: \"cues\" stands inside `inputs:` [unknown-key]\n    Move it to the left, so that it begins "
@@ -492,7 +487,6 @@ const Slip kSlips[] = {
      "m.yaml:3:1: error: the file has `steps:` but no `tape:` [wrong-kind-of-file]\n    Add `tape: NAME`.\n"},
 };
 
-INSTANTIATE_TEST_SUITE_P(, Slips, testing::ValuesIn(kSlips),
-                         [](const auto& each) { return std::string(each.param.name); });
+INSTANTIATE_TEST_SUITE_P(, Slips, testing::ValuesIn(kSlips), name_of_told);
 }  // namespace
 }  // namespace mobrin::test

@@ -320,12 +320,7 @@ TEST(Claims, AskOfManyPulsesAndRegions) {
 std::string name_of_claim(const testing::TestParamInfo<ClaimRow>& row) { return row.param.name; }
 INSTANTIATE_TEST_SUITE_P(All, ClaimRows, testing::ValuesIn(kClaims), name_of_claim);
 
-struct WrongRow {
-  const char* name;
-  const char* claims;
-  const char* finding;
-};
-const WrongRow kWrong[] = {
+const ToldRow kWrong[] = {
     {"AState", "{a: {never: in(swin)}}",
      "m.yaml:16:24: error: \"in(swin)\": there is no state \"swin\" [bad-expression]\n    Did you mean \"swing\"?"},
     {"ATrait", "{a: {never: is(daed)}}", "\"is(daed)\": there is no trait \"daed\""},
@@ -339,15 +334,14 @@ const WrongRow kWrong[] = {
     {"AConstant", "{a: {from: true, within: 1s, reaches: -1}}", "\"-1\": what stands there is a number"},
     {"AFunction", "{a: {never: was(walk)}}", "\"was\" is not a function"},
 };
-class WrongClaims : public testing::TestWithParam<WrongRow> {};
+class WrongClaims : public testing::TestWithParam<ToldRow> {};
 TEST_P(WrongClaims, AreTold) {
-  const Loaded loaded = machine_of(std::string(kFighter) + "claims: " + GetParam().claims + "\n");
+  const Loaded loaded = machine_of(std::string(kFighter) + "claims: " + GetParam().text + "\n");
   ASSERT_TRUE(loaded.machine);
   const std::string told = joined(claim_findings(*loaded.definition, *loaded.machine));
-  EXPECT_NE(told.find(GetParam().finding), std::string::npos) << told;
+  EXPECT_NE(told.find(GetParam().told), std::string::npos) << told;
 }
-std::string name_of_wrong(const testing::TestParamInfo<WrongRow>& row) { return row.param.name; }
-INSTANTIATE_TEST_SUITE_P(All, WrongClaims, testing::ValuesIn(kWrong), name_of_wrong);
+INSTANTIATE_TEST_SUITE_P(All, WrongClaims, testing::ValuesIn(kWrong), name_of_told);
 
 TEST(Claims, HaveAForm) {
   for (const char* claim :

@@ -7,17 +7,11 @@
 namespace mobrin::test {
 namespace {
 
-struct Refused {
-  const char* name;
-  const char* text;
-  const char* told;
-};
-
-class Refusals : public testing::TestWithParam<Refused> {};
+class Refusals : public testing::TestWithParam<ToldRow> {};
 
 TEST_P(Refusals, AreToldWithWhatToWrite) { EXPECT_EQ(findings_of(GetParam().text), GetParam().told); }
 
-const Refused kRefused[] = {
+const ToldRow kRefused[] = {
     {"OneKeyForTwoInputs",
      "keys: {p: q, n: [q, w]}\ninitial: a\nstates: {a: {go: [{pulse: p, when: n > 0 and c == y, to: b}]}, b: "
      "{}}\ninputs: {p: pulse, n: {int: 0, min: 0, max: 3}, c: {one_of: [x, y]}}",
@@ -144,13 +138,48 @@ const Refused kRefused[] = {
     {"ANameThatCannotBe", "clips: {k-2: {length: 1s}}\nstates: {a: {clip: k-2}}",
      "m.yaml:3:9: error: \"k-2\" cannot be the name of a clip [bad-name]\n    Write `k_2`: a name is a letter, then "
      "letters, digits or underscores (at most 64), and no word of the expression language.\n"},
+    {"FieldsOfACueInAMap",
+     "cues: {bite: {kind: damage, fields: {amount: 2, reach: far}}}\nclips: {c: {frames: [0-3], fps: 5}}\n"
+     "marks: {c: {cues: {1: {bite: {data: {amount: 3}}}}}}\n"
+     "states: {a: {clip: c, enter: [{tell: {bite: {args: {amount: 4}}}}, {tell: {bite: {amount: {}}}}]}}",
+     "m.yaml:3:29: error: what a cue carries stands in no map of its own [unknown-key]\n"
+     "    Leave `fields:` and its braces out: `amount: 2, reach: far`.\n"
+     "m.yaml:5:31: error: what a cue carries stands in no map of its own [unknown-key]\n"
+     "    Leave `data:` and its braces out: `amount: 3`.\n"
+     "m.yaml:6:46: error: what a cue carries stands in no map of its own [unknown-key]\n"
+     "    Leave `args:` and its braces out: `amount: 4`.\n"
+     "m.yaml:6:91: error: the field \"amount\" is a map [wrong-type]\n"
+     "    Expected true, false, a number, text or a list of numbers.\n"},
+    {"StatesOfTheMachine", "inputs: {p: pulse}\ninitial: a\na: {go: [{pulse: p, to: b}]}\nb: {}\n",
+     "m.yaml:5:1: error: there is no `states:` above the state \"a\" [unknown-key]\n"
+     "    Write `states:` there, and move the states under it to the right.\n"},
+    {"StatesOfAState",
+     "inputs: {p: pulse}\ninitial: a\nstates:\n  b: {go: [{pulse: p, to: a/d}]}\n  a:\n    initial: c\n    c:\n    d: "
+     "{go: [{pulse: p, to: "
+     "b}]}\n",
+     "m.yaml:9:5: error: there is no `states:` above the state \"c\" [unknown-key]\n"
+     "    Write `states:` there, and move the states under it to the right.\n"},
+    {"StatesOfARegion", "inputs: {p: pulse}\nregions:\n  arms: {initial: a, a: {go: [{pulse: p, to: b}]}, b: {}}\n",
+     "m.yaml:5:22: error: there is no `states:` above the state \"a\" [unknown-key]\n    Put the states into `states: "
+     "{...}`.\n"},
+    {"OneStateAsARegion",
+     "inputs: {p: pulse}\nregions:\n  arms: {initial: a, states: {a: {go: [{pulse: p, to: b}]}, b: {}}}\n  legs: "
+     "{length: 1s, go: [{when: "
+     "in(arms/b), to: legs, restart: true}]}\n",
+     "m.yaml:6:3: error: the region \"legs\" is written like a state [unknown-key]\n    Put it into one: `legs: "
+     "{states: {legs: {...}}}`.\n"},
+    {"AListOfStates", "inputs: {p: pulse}\ninitial: a\nstates:\n  a: [c, d]\n",
+     "m.yaml:6:6: error: a state is a list [wrong-type]\n    Expected a map, such as `{clip: walk}`; what is inside it "
+     "stands under `states:`.\n"},
+    {"AListOfRegionStates", "inputs: {p: pulse}\nregions:\n  arms: [c, d]\n",
+     "m.yaml:5:9: error: a region is a list [wrong-type]\n    Expected a map, such as `{initial: free, states: {free: "
+     "{}, full: {}}}`.\n"},
 };
 
-INSTANTIATE_TEST_SUITE_P(OfFiles, Refusals, testing::ValuesIn(kRefused),
-                         [](const auto& row) { return row.param.name; });
+INSTANTIATE_TEST_SUITE_P(OfFiles, Refusals, testing::ValuesIn(kRefused), name_of_told);
 
 // In a scene, each of these lines for the actor.
-class ActorRefusals : public testing::TestWithParam<Refused> {};
+class ActorRefusals : public testing::TestWithParam<ToldRow> {};
 
 TEST_P(ActorRefusals, AreToldWithWhatToWrite) {
   const std::string path = testing::TempDir() + "refused.scene.yaml";
@@ -162,7 +191,7 @@ TEST_P(ActorRefusals, AreToldWithWhatToWrite) {
   EXPECT_EQ(told, GetParam().told);
 }
 
-const Refused kRefusedOfActors[] = {
+const ToldRow kRefusedOfActors[] = {
     {"AMoveWithoutItsInstant", "moves: [{for: 1s, by: [1, 0]}]",
      "8:13: error: the move does not say when [missing-key]\n    Add `at: 900ms`.\n"},
     {"AMoveThatFollowsForNoTime", "moves: [{at: 0s, follows: a}]",
@@ -181,8 +210,7 @@ const Refused kRefusedOfActors[] = {
      "the input a float.\n"},
 };
 
-INSTANTIATE_TEST_SUITE_P(OfScenes, ActorRefusals, testing::ValuesIn(kRefusedOfActors),
-                         [](const auto& row) { return row.param.name; });
+INSTANTIATE_TEST_SUITE_P(OfScenes, ActorRefusals, testing::ValuesIn(kRefusedOfActors), name_of_told);
 
 }  // namespace
 }  // namespace mobrin::test

@@ -117,6 +117,14 @@ inline void expect_log(const Row& row) {
         << row.name << " at " << hz << " Hz";
 }
 
+// A file, or a part of one, and what is told of it.
+struct ToldRow {
+  const char* name;
+  const char* text;
+  const char* told;
+};
+inline std::string name_of_told(const testing::TestParamInfo<ToldRow>& row) { return row.param.name; }
+
 // Only lines that hold one of the words.
 inline std::vector<std::string> only(const std::vector<std::string>& lines, std::string_view word) {
   std::vector<std::string> out;
