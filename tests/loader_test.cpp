@@ -253,18 +253,25 @@ TEST(Loader, JudgesAFileByItsTop) {
   EXPECT_EQ(whole_file("[1]"),
             "f.yaml:1:1: error: the file holds a list, not a map [wrong-kind-of-file]\n    Expected a machine, or "
             "clips, marks, inputs or cues.\n");
-  EXPECT_EQ(whole_file("machine: m"),
-            "f.yaml:1:1: error: the file does not say `mobrin: 1` [wrong-version]\n    Put `mobrin: 1` at its begin, "
-            "the version of the format.\n");
+  const std::string no_version =
+      "f.yaml:1:1: error: the file does not say `mobrin: 1` [wrong-version]\n    Put `mobrin: 1` at its begin, the "
+      "version of the format.\n";
+  EXPECT_EQ(whole_file("frames: {a: 1}"), no_version);
+  // What says that it is a machine is read on.
+  const std::string no_state =
+      "f.yaml:2:35: error: there is no state \"b\" [unknown-name]\n    Name a state of this machine, or a path like "
+      "`faint/lie`.\n";
+  EXPECT_EQ(whole_file("machine: m\nstates: {a: {go: [{after: 1s, to: b}]}}"), no_version + no_state);
   EXPECT_EQ(whole_file("mobrin: 2"),
             "f.yaml:1:9: error: this is version \"2\" of the format [wrong-version]\n    This build reads version 1: "
             "`mobrin: 1`.\n");
   EXPECT_EQ(whole_file("mobrin: 1\ntape: t"),
             "f.yaml:1:1: error: \"f.yaml\" is a tape [wrong-kind-of-file]\n    Name its machine here and give the tape "
             "with `--tape`.\n");
-  EXPECT_EQ(
-      whole_file("mobrin: 1\nstates: {a: {}}"),
-      "f.yaml:2:9: error: the file has `states:` but no `machine:` [wrong-kind-of-file]\n    Add `machine: NAME`.\n");
+  EXPECT_EQ(whole_file("mobrin: 1\nstates: {a: {go: [{after: 1s, to: b}]}}"),
+            "f.yaml:2:9: error: the file has `states:` but no `machine:` [wrong-kind-of-file]\n    Add `machine: "
+            "NAME`.\n" +
+                no_state);
   EXPECT_EQ(joined(load_character("/nowhere/x.yaml").findings),
             "/nowhere/x.yaml: error: \"/nowhere/x.yaml\" does not exist [unreadable-file]\n    Check the path.\n");
 }
@@ -299,7 +306,7 @@ TEST(Loader, AMisspeltFileIsAnsweredWithTheOneBesideItAndNothingThatFollows) {
   for (const char* far : {"b.clips.yaml", "nothing.yaml", "bee/clips.yaml"})
     EXPECT_NE(found(far).find("Check the path; it is relative to the file it stands in.\n"), std::string::npos) << far;
   // A file that is there, but none that can be used, may hold the names as well.
-  put("of_another.clips.yaml", "mborin: 1\nclips: {hum: {length: 1s}}\ncues: {k: {}, q: {}}\n");
+  put("of_another.clips.yaml", "mborin: 1\nclips: {hum: {frames: 0-3, fps: 9}}\ncues: {k: {}, q: {}}\n");
   EXPECT_EQ(found("of_another.clips.yaml"),
             "of_another.clips.yaml:1:1: error: the file does not say `mobrin: 1` [wrong-version]\n    Write it where "
             "`mborin:` stands; it is the version of the format.\n");

@@ -171,6 +171,11 @@ const ToldRow kRefused[] = {
     {"AListOfStates", "inputs: {p: pulse}\ninitial: a\nstates:\n  a: [c, d]\n",
      "m.yaml:6:6: error: a state is a list [wrong-type]\n    Expected a map, such as `{clip: walk}`; what is inside it "
      "stands under `states:`.\n"},
+    {"AMisspeltNameOfWhatIsWrongItself",
+     "inputs: {near: bool}\ninitial: a\nstates: {a: {go: [{when: nera, to: b}]}, b: {}}\n",
+     "m.yaml:3:16: error: the input \"near\" is \"bool\" [wrong-type]\n    Write how it starts, `false`, or `{bool: "
+     "false}`.\n"
+     "m.yaml:5:26: error: \"nera\" is no input or variable [unknown-name]\n    Did you mean \"near\"?\n"},
     {"AListOfRegionStates", "inputs: {p: pulse}\nregions:\n  arms: [c, d]\n",
      "m.yaml:5:9: error: a region is a list [wrong-type]\n    Expected a map, such as `{initial: free, states: {free: "
      "{}, full: {}}}`.\n"},

@@ -81,10 +81,10 @@ TEST(Slip, AnInstantWithACommaIsAnsweredWithItsPoint) {
                             "  - {at: 2,5s, set: {move: 0}}\nuntil: 3,5s\n",
                             "t.yaml")
                  .findings),
+      "t.yaml:4:9: error: `at:` is \"1,5s\" [wrong-type]\n    Write `1.5s`.\n"
       "t.yaml:6:10: error: the comma in `2,5s` ends the value [bad-yaml]\n    Write `2.5s`: numbers have a point, "
       "and nothing between thousands.\n"
-      "t.yaml:7:8: error: `until:` is \"3,5s\" [wrong-type]\n    Write `3.5s`.\n"
-      "t.yaml:4:9: error: `at:` is \"1,5s\" [wrong-type]\n    Write `1.5s`.\n");
+      "t.yaml:7:8: error: `until:` is \"3,5s\" [wrong-type]\n    Write `3.5s`.\n");
 }
 
 struct Trouble {

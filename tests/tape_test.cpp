@@ -182,11 +182,11 @@ TEST(Tapes, OfHoursSayWhatIsWrongOnItsLine) {
                   {20'000, "  # nothing here"},
                   {3 + 6 * 4'096 + 1, "  - {at: 1s, pulse: go}"},
                   {28'004, "untill: 8000s"}}),
-            "t.yaml:28004:1: error: \"untill\" is no key of a tape [unknown-key]\n    Did you mean \"until\"?\n"
             "t.yaml:2:7: error: the tape's name is a list [wrong-type]\n    Expected a name.\n"
             "t.yaml:10000:33: error: \"puls\" is no key of a tape step [unknown-key]\n    Did you mean \"pulse\"?\n"
             "t.yaml:24580:10: error: the step at \"1s\" lies before the one above it [bad-value]\n    Put the steps in "
-            "order of time.\n");
+            "order of time.\n"
+            "t.yaml:28004:1: error: \"untill\" is no key of a tape [unknown-key]\n    Did you mean \"until\"?\n");
   EXPECT_EQ(told({{20'000, "  - {at: 1s, pulse: [go}"}}).substr(0, 15), "t.yaml:20000:24");
 }
 

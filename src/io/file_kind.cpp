@@ -1,11 +1,24 @@
 // What a file is, by its top level.
+#include <algorithm>
+
 #include "keys.hpp"
 #include "mobrin/core/names.hpp"
 #include "reader.hpp"
 
 namespace mobrin::io {
 
-bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds) {
+namespace {
+
+// Whether it says by another key that it is one of ours: what else is wrong in it may be told as well.
+bool says_what_it_is(const YamlNode& root) {
+  for (const char* kind : {"machine", "character", "tape", "scene", "clips", "marks", "inputs", "cues"})
+    if (entry_of(root, kind) != nullptr) return true;
+  return false;
+}
+
+}  // namespace
+
+bool check_version(Reader& reader, YamlNode& root, std::string_view kinds) {
   if (root.kind != YamlNode::Kind::map) {
     reader.fail(
         FindingCode::wrong_kind_of_file, root.line > 0 ? reader.place_of(root) : Place{reader.file(), 1, 1},
@@ -23,12 +36,16 @@ bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds)
   std::vector<std::string> keys;
   for (const auto& [key, value] : root.entries) keys.push_back(key.text);
   const std::string nearest = nearest_name("mobrin", keys);
-  reader.fail(FindingCode::wrong_version,
-              nearest.empty() ? Place{reader.file(), 1, 1} : reader.place_of(entry_of(root, nearest)->key),
+  const auto misspelt = std::find_if(root.entries.begin(), root.entries.end(), [&](const YamlEntry& entry) {
+    return !nearest.empty() && entry.key.text == nearest;
+  });
+  const bool named = misspelt != root.entries.end();
+  reader.fail(FindingCode::wrong_version, named ? reader.place_of(misspelt->key) : Place{reader.file(), 1, 1},
               "the file does not say `mobrin: 1`",
-              nearest.empty() ? "Put `mobrin: 1` at its begin, the version of the format."
-                              : "Write it where `" + nearest + ":` stands; it is the version of the format.");
-  return false;
+              named ? "Write it where `" + nearest + ":` stands; it is the version of the format."
+                    : "Put `mobrin: 1` at its begin, the version of the format.");
+  if (named) misspelt->key.text = "mobrin";
+  return says_what_it_is(root);
 }
 
 bool told_by_its_keys(Reader& reader, const YamlNode& root) {

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <utility>
 
 #include "blame.hpp"
 #include "loader.hpp"
@@ -12,7 +13,7 @@
 namespace mobrin {
 namespace io {
 
-bool Loader::read_file(const YamlNode& root, const std::string& path, bool main) {
+bool Loader::read_file(YamlNode& root, const std::string& path, bool main) {
   if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return false;
   if (entry_of(root, "tape") != nullptr) {
     reader.fail(FindingCode::wrong_kind_of_file, root, "\"" + path + "\" is a tape",
@@ -55,7 +56,8 @@ bool Loader::read_file(const YamlNode& root, const std::string& path, bool main)
                 main ? "the file has `" + std::string(key) + ":` but no `machine:`"
                      : "a file that is used by another has `" + std::string(key) + ":`",
                 main ? "Add `machine: NAME`." : "Only clips, marks, inputs and cues can be used.");
-    return false;
+    if (!main) return false;
+    has_machine = true;  // what else is wrong is told at once
   }
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
@@ -181,7 +183,7 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
   if (!named) return;
   has_character_ = true;
   const std::string of = join(folder, named->text);
-  if (const auto logic = reader.parse_file(of, *named)) read_file(*logic, of, true);
+  if (auto logic = reader.parse_file(of, *named)) read_file(*logic, of, true);
   reader.set_file(file);
   if (!has_machine && !has_errors(findings))
     reader.fail(FindingCode::wrong_kind_of_file, *machine, "\"" + of + "\" holds no machine", "Name a machine's file.");
@@ -201,7 +203,7 @@ void Loader::read_use(const YamlNode& node, const std::string& folder) {
     if (definition.files.size() >= kMaxFiles)
       return reader.fail(FindingCode::too_large, item, "more than 256 files are used", "Join some of them.");
     const std::uint16_t file = reader.file();
-    const auto root = reader.parse_file(path, *name);
+    auto root = reader.parse_file(path, *name);
     if (!root || !read_file(*root, path, false)) reader.left_out = true;
     reader.set_file(file);
   });
@@ -268,22 +270,22 @@ Loaded finish(Loader& loader) {
     Compiled compiled = compile(loader.definition);
     const bool sound = !has_errors(out.findings);
     blame_declarations(loader.definition, out.findings, compiled.findings);
+    const std::vector<std::string> broken(loader.broken.begin(), loader.broken.end());
     for (Finding& finding : compiled.findings) {
       const std::string name = finding.subject.substr(finding.subject.find_last_of('/') + 1);  // of a path
       const bool follows = (!name.empty() && loader.broken.count(name) > 0) ||
                            (loader.reader.left_out && finding.code == FindingCode::unknown_name);
-      if (!follows) out.findings.push_back(std::move(finding));
+      if (follows) continue;
+      if (finding.code == FindingCode::unknown_name && finding.remedy.find("Did you mean") == std::string::npos)
+        if (const std::string near = nearest_name(name, broken); !near.empty())
+          finding.remedy = "Did you mean \"" + near + "\"?";
+      out.findings.push_back(std::move(finding));
     }
     if (sound) out.machine = std::move(compiled.machine);
   }
   out.files = loader.definition.files;
   if (out.machine) out.definition = std::move(loader.definition);
-  std::stable_sort(out.findings.begin(), out.findings.end(), [&](const Finding& a, const Finding& b) {
-    const auto order = [&](const Finding& f) {
-      return std::find(out.files.begin(), out.files.end(), f.file) - out.files.begin();
-    };
-    return std::tuple(order(a), a.line, a.column) < std::tuple(order(b), b.line, b.column);
-  });
+  out.findings = sorted_by_place(std::move(out.findings), out.files);
   return out;
 }
 
@@ -295,7 +297,7 @@ Loaded load_character(const std::string& path) { return load_character(path, {})
 Loaded load_character(const std::string& path, const FileText& instead) {
   io::Loader loader;
   loader.reader.instead = instead.path.empty() ? nullptr : &instead;
-  const auto root = loader.reader.parse_file(path, {});
+  auto root = loader.reader.parse_file(path, {});
   if (root)
     loader.read_file(*root, path, true);
   else
@@ -307,13 +309,13 @@ Loaded io::load_whatever_is_packed(const std::string& path, const FileText& inst
   Loader loader;
   loader.reader.instead = instead.path.empty() ? nullptr : &instead;
   loader.trusts_packed_names = true;
-  if (const auto root = loader.reader.parse_file(path, {})) loader.read_file(*root, path, true);
+  if (auto root = loader.reader.parse_file(path, {})) loader.read_file(*root, path, true);
   return finish(loader);
 }
 
 Loaded load_character_text(std::string_view text, const std::string& name) {
   io::Loader loader;
-  const auto root = loader.reader.parse_text(text, name);
+  auto root = loader.reader.parse_text(text, name);
   if (root) loader.read_file(*root, name, true);
   return io::finish(loader);
 }

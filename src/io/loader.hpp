@@ -54,7 +54,7 @@ class Loader {
   Loader() : reader(definition.files, findings) {}
 
   // Reads a file's tree into the definition. `main` is the file the user named. False where it is none that is read.
-  bool read_file(const YamlNode& root, const std::string& path, bool main);
+  bool read_file(YamlNode& root, const std::string& path, bool main);
   void resolve_parts();
   void resolve_keys();
   // Of a file that describes one; empty with findings.

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <filesystem>
 #include <fstream>
+#include <tuple>
 
 #include "columns.hpp"
 #include "mend.hpp"
@@ -409,6 +410,16 @@ std::optional<std::size_t> Reader::one_of(const YamlNode& node, std::string_view
   fail(FindingCode::bad_value, node, std::string(what) + " is " + node.words(),
        nearest.empty() ? "Expected " + list + "." : "Did you mean \"" + nearest + "\"?");
   return std::nullopt;
+}
+
+std::vector<Finding> sorted_by_place(std::vector<Finding> findings, const std::vector<std::string>& files) {
+  const auto place = [&](const Finding& finding) {
+    return std::tuple(std::find(files.begin(), files.end(), finding.file) - files.begin(), finding.line,
+                      finding.column);
+  };
+  std::stable_sort(findings.begin(), findings.end(),
+                   [&](const Finding& a, const Finding& b) { return place(a) < place(b); });
+  return findings;
 }
 
 }  // namespace mobrin::io

@@ -119,8 +119,12 @@ class Reader {
   const YamlNode* renamed_ = nullptr;  // the value of the last key that was told to be another
 };
 
-// Whether a file says `mobrin: 1`; else a finding that says it should be one of `kinds`.
-[[nodiscard]] bool check_version(Reader& reader, const YamlNode& root, std::string_view kinds);
+// In the order of `files`, and as they stand in each.
+[[nodiscard]] std::vector<Finding> sorted_by_place(std::vector<Finding> findings,
+                                                   const std::vector<std::string>& files);
+// Whether a file can be read on: it says `mobrin: 1`, or does not and is told so, but is one of ours by its other keys.
+// Another version and what is no map are told, too; the file should be one of `kinds`.
+[[nodiscard]] bool check_version(Reader& reader, YamlNode& root, std::string_view kinds);
 // Whether a file that says it is no other kind is one by its other keys, or its kind is misspelt: told then.
 [[nodiscard]] bool told_by_its_keys(Reader& reader, const YamlNode& root);
 // `text` as ticks: digits with an optional fraction and `ms` or `s`; rounded to the nearest tick, half up. Empty where

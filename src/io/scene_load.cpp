@@ -26,7 +26,7 @@ class SceneLoader {
   LoadedScene run(const std::string& path) {
     folder_ = folder_of(path);
     LoadedScene out;
-    const auto root = reader_.parse_file(path, {});
+    auto root = reader_.parse_file(path, {});
     if (root && check_version(reader_, *root, "a scene")) read(*root);
     if (!has_errors(findings_)) {
       load_machines();
@@ -41,6 +41,7 @@ class SceneLoader {
     for (const auto& [file, loaded] : loaded_)
       for (const std::string& each : loaded->files) add(each);
     out.machines = std::move(loaded_);
+    out.findings = sorted_by_place(std::move(out.findings), out.files);
     return out;
   }
 

@@ -322,7 +322,7 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
   LoadedTape out;
   std::optional<LongTape> pieces;
   if (text) pieces = split_long_tape(*text);
-  const auto root = text ? reader.parse_text(pieces ? pieces->around : *text, name) : std::nullopt;
+  auto root = text ? reader.parse_text(pieces ? pieces->around : *text, name) : std::nullopt;
   if (root && check_version(reader, *root, "a tape")) {
     if (entry_of(*root, "tape") == nullptr) {
       reader.fail(FindingCode::wrong_kind_of_file, *root, "\"" + name + "\" is no tape",
@@ -372,7 +372,7 @@ LoadedTape read_tape(Reader& reader, std::vector<Finding>& findings, const std::
     }
   }
   if (has_errors(findings)) out.tape.reset();
-  out.findings = std::move(findings);
+  out.findings = sorted_by_place(std::move(findings), {name});
   return out;
 }
 
