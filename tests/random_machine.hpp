@@ -96,6 +96,15 @@ class RandomMachine {
     return def;
   }
 
+  // Regions side by side that mostly go their own ways: what one takes, tells and counts the others mostly do not hear.
+  MachineDef make_with_regions_apart() {
+    MachineDef def = make_with_regions();
+    if (pick(4) != 0) def.root.go.clear();
+    for (std::size_t r = 0; r < def.root.regions.size(); ++r)
+      for (StateDef& state : def.root.regions[r].states) keep_apart(state, def.root.regions[r].name.text, r);
+    return def;
+  }
+
   int pick(int below) { return static_cast<int>(random_() % static_cast<unsigned>(below)); }
 
   // Writes something to the instance, or nothing.
@@ -412,6 +421,31 @@ class RandomMachine {
       state.go.insert(state.go.begin() + static_cast<std::ptrdiff_t>(at), transition_to(open));
       if (pick(4) == 0) state.enter.emplace_back("c = c + 1");
     }
+  }
+
+  void keep_apart(StateDef& state, const std::string& region, std::size_t number) {
+    if (pick(4) != 0) state.final = state.sealed = false;
+    const auto apart = [&](std::vector<ActionDef>& actions) {
+      std::erase_if(actions, [&](const ActionDef& action) {
+        return pick(8) != 0 && (!action.tell.empty() || (number > 0 && action.assign.text.starts_with("c ")));
+      });
+    };
+    apart(state.enter), apart(state.exit), apart(state.each_loop);
+    std::erase_if(state.go, [&](const GoDef& go) {
+      const bool leads_out = go.to.text.find('/') != std::string::npos && !go.to.text.starts_with(region + "/");
+      const bool taken = go.pulse.text == (number == 0 ? "q" : "p") || (number > 1 && !go.pulse.empty());
+      return pick(12) != 0 && (leads_out || taken || !go.cue.empty());
+    });
+    for (GoDef& go : state.go) {
+      apart(go.actions);
+      // Rules that may lead round at once keep a region from being looked at by itself.
+      const bool at_once = go.pulse.empty() && go.cue.empty() && !go.after && go.at != GoAt::loop;
+      if (number > 0 && at_once && pick(12) != 0) go.at = GoAt::none, go.after = milliseconds(1 + pick(300));
+      if (pick(8) != 0 && number > 0 && go.when.text.find('c') != std::string::npos) go.when = "b";
+    }
+    for (StateDef& each : state.states) keep_apart(each, region, number);
+    for (RegionDef& each : state.regions)
+      for (StateDef& inner : each.states) keep_apart(inner, region, number);
   }
 
   GoDef transition(const std::vector<StateDef>& targets, bool plays_no_clip) {

@@ -54,6 +54,9 @@ TEST(Tapes, AnswerHabitsOnce) {
   EXPECT_EQ(told("{add: {x: 1}, at: 1s}"), no_key +
                                                "add\" is no key of a tape step [unknown-key]\n    A step says what an "
                                                "input becomes: `set: {health: 4}`.\n");
+  EXPECT_NE(told("{at: 1s, go: true}").find("    An input is written under `set:`, a press under `pulse:`."),
+            std::string::npos);
+  EXPECT_NE(told("{at: 1s, rest: true}").find("    Did you mean \"reset\"?\n"), std::string::npos);
   EXPECT_EQ(
       told("{at: 1s}"),
       "t.yaml:4:5: warning: the step does nothing [hardly-meant]\n    Say what is written, `set:` or `pulse:`, or "
@@ -220,12 +223,16 @@ TEST(Tapes, MoreThanAreReadAreRefused) {
 }
 
 TEST(Tapes, AreCheckedAgainstTheirMachine) {
-  const Machine machine =
-      machine_of("inputs: {move: 0.0, health: 3, tool: {one_of: [net, smoker]}, swing: pulse}\nstates: {a: {}}");
+  const Machine machine = machine_of(
+      "inputs: {move: 0.0, health: 3, tool: {one_of: [net, smoker]}, swing: pulse}\nvars: {rounds: 0}\n"
+      "states: {a: {}}");
   const auto check = [&](const std::string& steps) { return joined(check_tape(tape_of(steps), machine, "t.yaml")); };
   EXPECT_EQ(check("  - {at: 0s, set: {move: 1, health: 2, tool: net}, pulse: [swing]}"), "");
   EXPECT_EQ(check("  - {at: 0s, set: {mvoe: 1}}"),
             "t.yaml:4:20: error: there is no input \"mvoe\" [unknown-name]\n    Did you mean \"move\"?\n");
+  EXPECT_EQ(check("  - {at: 0s, set: {rounds: 1}}"),
+            "t.yaml:4:20: error: there is no input \"rounds\" [unknown-name]\n    It is a variable: the machine's own "
+            "actions write it.\n");
   EXPECT_EQ(check("  - {at: 0s, set: {health: 2.5}}"),
             "t.yaml:4:20: error: the input \"health\" takes a whole number, not 2.5 [wrong-type]\n    "
             "Write a whole number.\n");

@@ -46,9 +46,13 @@ std::string remedy_of(const YamlEntry& foreign, Section section) {
   }
 }
 
-// A key that is spelt much like it: `clip` of a machine is `clips`, but `to` of a state is a rule's, not `go`.
-std::string near_key(Section section, const std::string& word) {
+// A key that is spelt much like it: `clip` of a machine is `clips`, but `to` of a state is a rule's, not `go`; and
+// `go: true` of a step is an input, for `to:` takes an instant.
+std::string near_key(Section section, const YamlEntry& entry) {
+  const std::string& word = entry.key.text;
   std::string near = nearest_name(word, keys_of(section));
+  const bool truth = entry.value.text == "true" || entry.value.text == "false";
+  if (section == Section::tape_step && truth && near != "reset" && near != "settled") near.clear();
   const bool by_its_end = near == word + "s" || word == near + "s";
   if (!by_its_end && !key_elsewhere(section, word).empty()) near.clear();
   return near;
@@ -82,7 +86,7 @@ Fields Reader::fields(const YamlNode& node, Section section) {
     std::string nearest;
     if (std::find(known.begin(), known.end(), key.text) == known.end()) {
       nearest = meant_key(section, key.text);
-      if (nearest.empty()) nearest = near_key(section, key.text);
+      if (nearest.empty()) nearest = near_key(section, entry);
       if (nearest.empty()) {
         foreign.push_back(&entry);
         continue;

@@ -13,23 +13,42 @@ Truth Can::aim_at(std::uint32_t node, const std::vector<Span>& inputs) const {
   const std::vector<Truth> quiet(model_.machine().cues().size(), Truth::no);
   return proof::holds(aim_, View{&inputs, &variables, &active, &silent, &quiet, &model_.traits()});
 }
-bool Can::sets_a_speed(std::uint16_t input) const {
-  bool reads = false;
+// Of the inputs those that make a difference; in a speed: those that do there.
+std::vector<bool> Can::inputs_read(bool in_speeds) const {
+  std::vector<bool> out(model_.machine().inputs().size(), false);
+  const auto add = [&](const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input) out[each.index] = true;
+    });
+  };
   for (const StateFacts& state : model_.states())
-    if (state.speed)
-      each_term(*state.speed,
-                [&](const Term& term) { reads = reads || (term.kind == Term::Kind::input && term.index == input); });
-  return reads;
+    if (state.speed) add(*state.speed);
+  if (in_speeds) return out;
+  for (const Rule& rule : model_.rules()) {
+    if (rule.def == nullptr) continue;
+    if (rule.when) add(*rule.when);
+    for (const Action& action : rule.actions)
+      if (action.value) add(*action.value);
+  }
+  for (const StateFacts& state : model_.states())
+    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop})
+      for (const Action& action : *actions)
+        if (action.value) add(*action.value);
+  for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
+    for (const Term& term : *list) add(term);
+  return out;
 }
 // What a game may choose to write: each combination of parts, as far as they are few.
 std::vector<std::vector<Span>> Can::choices() const {
   std::vector<std::vector<Span>> out = {model_.any_inputs()};
+  const std::vector<bool> read = inputs_read(false), sets_a_speed = inputs_read(true);
   for (std::size_t i = 0; i < model_.cells().size(); ++i) {
+    if (!read[i]) continue;
     std::vector<Span> cells = model_.cells()[i];
     // What nothing compares with a constant may be computed with: its ends.
     if (cells.size() == 1 && !cells[0].point())
       cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
-    else if (!cells.empty() && !cells.back().point() && sets_a_speed(static_cast<std::uint16_t>(i)))
+    else if (!cells.empty() && !cells.back().point() && sets_a_speed[i])
       cells.push_back({cells.back().high, cells.back().high});
     if (cells.size() < 2 || out.size() * cells.size() > 512) continue;
     std::vector<std::vector<Span>> more;
@@ -74,10 +93,11 @@ std::vector<bool> Can::good_nodes(const std::vector<std::vector<Span>>& values, 
   const std::vector<Span> any = model_.any_inputs();
   std::vector<bool> good(count, false);
   for (std::uint32_t n = 0; n < count; ++n) good[n] = aim_at(n, any) == Truth::yes;
+  constexpr std::size_t kMostWork = 100'000;
   std::size_t work = 0;
   const auto leads = [&](std::uint32_t n) {
     for (const std::vector<Span>& held : values) {
-      if (++work > 20'000) return false;
+      if (++work > kMostWork) return false;
       if (!allowed(n, held, none)) continue;
       if (written_well(n, held, none, none, good) || waits_well(n, held, none, good)) return true;
       for (std::size_t i = 0; i < none.size(); ++i) {
@@ -91,50 +111,71 @@ std::vector<bool> Can::good_nodes(const std::vector<std::vector<Span>>& values, 
     }
     return false;
   };
-  for (bool more = true; more;) {
+  const auto next_to_good = [&](std::uint32_t n) {
+    const auto& edges = space_.out_of()[n];
+    return std::any_of(edges.begin(), edges.end(), [&](std::uint32_t e) { return good[space_.edges()[e].to]; });
+  };
+  // First those before good ones; when there are none left, any: waiting may lead further.
+  for (bool more = true, all = false; more || !all;) {
+    all = !more;
     more = false;
-    for (std::uint32_t n = 0; n < count; ++n)
-      if (!good[n] && leads(n)) good[n] = more = true;
+    for (std::uint32_t n = 0; n < count && work <= kMostWork; ++n)
+      if (!good[n] && (all || next_to_good(n)) && leads(n)) good[n] = more = true;
   }
   return good;
 }
-// What is written leads to something good, whatever the engine makes of it; `left`: presses that are pending after.
+// What is written leads to something good, whatever the engine makes of it; `left`: presses that are pending after,
+// where nothing took them.
 bool Can::written_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& press,
                        const std::vector<Truth>& left, const std::vector<bool>& good) const {
   const auto ends = space_.outcomes(node, held, press, false);
-  const bool pending = std::any_of(left.begin(), left.end(), [](Truth truth) { return truth != Truth::no; });
   return ends && !ends->empty() && std::all_of(ends->begin(), ends->end(), [&](const Space::Outcome& end) {
-           if (aim_at(end.node, held) == Truth::yes) return true;
-           return pending ? settles_well(end.node, held, left, good) : good[end.node];
+           return aim_at(end.node, held) == Truth::yes || goes_on_well(end.node, held, still_pending(left, end), good);
          });
 }
-// While the inputs are held and presses run out, it comes to good configurations only.
+// Of these presses those that nothing took.
+std::vector<Truth> Can::still_pending(std::vector<Truth> presses, const Space::Outcome& end) {
+  for (std::size_t i = 0; i < presses.size(); ++i)
+    if (end.pulses[i] == Truth::no) presses[i] = Truth::no;
+  return presses;
+}
+// The game writes these inputs and holds them still: it comes to good configurations only.
 bool Can::settles_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& pending,
                        const std::vector<bool>& good) const {
-  std::set<std::uint32_t> seen;
   const auto first = space_.outcomes(node, held, pending, false);
-  if (!first) return false;
-  std::vector<std::uint32_t> open;
-  const auto add = [&](const Space::Outcome& end) {
-    if (seen.insert(end.node).second) open.push_back(end.node);
+  return first && std::all_of(first->begin(), first->end(), [&](const Space::Outcome& end) {
+           return goes_on_well(end.node, held, still_pending(pending, end), good);
+         });
+}
+// While the inputs are held and presses run out, it stays in good configurations.
+bool Can::goes_on_well(std::uint32_t node, const std::vector<Span>& held, std::vector<Truth> pending,
+                       const std::vector<bool>& good) const {
+  using Place = std::pair<std::uint32_t, std::vector<Truth>>;
+  std::set<Place> seen;
+  std::vector<Place> open;
+  const auto add = [&](std::uint32_t to, std::vector<Truth> presses) {
+    Place place{to, std::move(presses)};
+    if (seen.insert(place).second) open.push_back(std::move(place));
   };
-  std::for_each(first->begin(), first->end(), add);
+  add(node, std::move(pending));
   while (!open.empty()) {
-    const std::uint32_t n = open.back();
+    const Place place = std::move(open.back());
     open.pop_back();
-    if (!good[n] || seen.size() > 500) return false;
-    const auto next = space_.outcomes(n, held, pending, true);
+    if (!good[place.first] || seen.size() > 500) return false;
+    if (std::all_of(place.second.begin(), place.second.end(), [](Truth truth) { return truth == Truth::no; })) continue;
+    const auto next = space_.outcomes(place.first, held, place.second, true);
     if (!next) return false;
-    std::for_each(next->begin(), next->end(), add);
+    for (const Space::Outcome& end : *next) add(end.node, still_pending(place.second, end));
   }
   return true;
 }
-// If nothing but time comes, what a region shows is over in time, and what follows is good.
+// If nothing but time comes, what a region shows is over in time, and what follows is good: whatever else happens
+// meanwhile, a rule leads on then.
 bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& none,
                      const std::vector<bool>& good) const {
   const std::vector<std::uint16_t>& leaves = space_.nodes()[node].leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
-    if (leaves[r] == kNoIndex || !model_.stay_while(leaves[r], &held)) continue;
+    if (leaves[r] == kNoIndex) continue;
     std::set<std::uint32_t> seen = {node};
     std::vector<std::uint32_t> open = {node};
     bool well = true;
@@ -153,6 +194,8 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
     while (well && !open.empty() && seen.size() < 500) {
       const std::uint32_t n = open.back();
       open.pop_back();
+      well = model_.stay_while(leaves[r], &held, &space_.nodes()[n]).has_value();
+      if (!well) break;
       follow(space_.outcomes(n, held, none, true));
     }
     if (well && open.empty()) return true;

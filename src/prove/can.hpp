@@ -22,7 +22,7 @@ class Can {
 
  private:
   [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs) const;
-  [[nodiscard]] bool sets_a_speed(std::uint16_t input) const;
+  [[nodiscard]] std::vector<bool> inputs_read(bool in_speeds) const;
   [[nodiscard]] std::vector<std::vector<Span>> choices() const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs,
                              const std::vector<Truth>& written) const;
@@ -31,6 +31,9 @@ class Can {
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& press,
                                   const std::vector<Truth>& left, const std::vector<bool>& good) const;
   [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& pending,
+                                  const std::vector<bool>& good) const;
+  [[nodiscard]] static std::vector<Truth> still_pending(std::vector<Truth> presses, const Space::Outcome& end);
+  [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, std::vector<Truth> pending,
                                   const std::vector<bool>& good) const;
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& none,
                                 const std::vector<bool>& good) const;

@@ -30,27 +30,33 @@ bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
 
 class Prover {
  public:
-  // `large`: there are too many configurations to look at them all.
-  Prover(const MachineDef& definition, const Machine& machine, const ClaimDef& claim, const ProofLimits& limits,
-         bool large)
-      : def_(definition), claim_(claim), limits_(limits), model_(definition, machine), large_(large) {
+  Prover(const MachineDef& definition, const Machine& machine, const ClaimDef& claim, const ProofLimits& limits)
+      : def_(definition), claim_(claim), limits_(limits), model_(definition, machine), parts_(model_) {
     const Vocabulary names = model_.names_at(0, true);
     asked_.assumed = model_.assumed();
     first_ = *bind_term(claim.first.text, names, detail::ExprWords::claim).term;
     if (!claim.second.empty()) second_ = *bind_term(claim.second.text, names, detail::ExprWords::claim).term;
     (reads_before(claim.kind) ? asked_.before : asked_.after).push_back(first_);
     if (!claim.second.empty()) asked_.after.push_back(second_);
+    std::vector<Term> all = asked_.assumed;
+    for (const Term* term : {&first_, &second_}) all.push_back(*term);
+    for (const Term& term : all) model_.cut(term);
+    parts_.leave_out(model_.apart_from(all));
   }
 
+  // The machine as far as the claim hangs on it, and whether it was too large to look at all configurations.
+  [[nodiscard]] const Model& parts() const { return parts_; }
   [[nodiscard]] bool was_too_large() const { return tried_space_ && space_ == nullptr; }
 
-  ClaimAnswer run() {
+  // `large`: there are too many configurations to look at them all.
+  ClaimAnswer run(bool large) {
+    large_ = large;
     ClaimAnswer out;
     out.claim = claim_.name;
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
-      Model model(def_, model_.machine());
+      Model model = parts_;
       const Question question{asked_, claim_.kind};
       const Reach reach(model, steps_of_a_claim(limits_), &question);
       if (reach.holds()) return answer(out, Answer::proved, ground());
@@ -61,7 +67,7 @@ class Prover {
     if (!large_) {
       Limits limits;
       limits.steps = limits_.steps;
-      space.emplace(model_, asked_, limits);
+      space.emplace(parts_, asked_, limits);
       if (space->whole()) space_ = &*space;
     }
     if (space_ != nullptr) {
@@ -73,10 +79,10 @@ class Prover {
     }
     const Question question{asked_, claim_.kind, timed()};
     bool whole = space_ != nullptr || reached.value_or(false);
-    const bool inexact = space_ == nullptr || model_.knows_less();
+    const bool inexact = space_ == nullptr || parts_.knows_less();
     const bool says_the_same = reached && (*reached || large_);
     if (inexact && !says_the_same && claim_.kind != ClaimKind::can) {
-      const Reach reach(model_, steps_of_a_claim(limits_), &question);
+      const Reach reach(parts_, steps_of_a_claim(limits_), &question);
       whole = whole || reach.whole();
       if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())
         return answer(out, Answer::vacuous, kNoInstant);
@@ -124,7 +130,7 @@ class Prover {
   [[nodiscard]] bool holds_by_reach(const Term& term) {
     Question question{asked_, claim_.kind};
     question.asked.after = {term};
-    const Reach reach(model_, steps_of_a_claim(limits_), &question);
+    const Reach reach(parts_, steps_of_a_claim(limits_), &question);
     return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept());
   }
 
@@ -159,7 +165,7 @@ class Prover {
       case ClaimKind::within:
         return reaches();
       case ClaimKind::can:
-        return Can(model_, *space_, asked_, second_).from_everywhere();
+        return Can(parts_, *space_, asked_, second_).from_everywhere();
     }
     return false;
   }
@@ -259,7 +265,7 @@ class Prover {
     std::vector<bool> no_hope;
     if (claim_.kind == ClaimKind::can) {
       if (space_ == nullptr) return false;
-      no_hope = Can(model_, *space_, asked_, second_).hopeless();
+      no_hope = Can(parts_, *space_, asked_, second_).hopeless();
     }
     // First what likely has to do with it: where there is little to write, a run may be longer.
     std::vector<Term> terms = {first_};
@@ -337,7 +343,7 @@ class Prover {
         return Verdict::goes_on;
       case ClaimKind::can: {
         if (!one || two) return Verdict::goes_on;
-        const auto node = space_->find(model_.abstracted(seen.config));
+        const auto node = space_->find(parts_.abstracted(seen.config));
         return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
       }
     }
@@ -347,10 +353,11 @@ class Prover {
   const MachineDef& def_;
   const ClaimDef& claim_;
   const ProofLimits& limits_;
-  Model model_;
+  Model model_;  // the whole machine
+  Model parts_;  // without what the claim does not hang on
   Asked asked_;
   Term first_, second_;
-  const bool large_;
+  bool large_ = false;
   const Space* space_ = nullptr;  // where all of it was looked at
   bool bounded_ = false;
   std::optional<Ticks> longest_;
@@ -359,11 +366,10 @@ class Prover {
   std::string found_;
 };
 
-bool all_can_be_looked_at(const MachineDef& definition, const Machine& machine, const ProofLimits& limits) {
-  Model model(definition, machine);
+bool all_can_be_looked_at(Model parts, const ProofLimits& limits) {
   Limits of_space;
   of_space.steps = limits.steps;
-  return Space(model, {}, of_space).whole();
+  return Space(parts, {}, of_space).whole();
 }
 
 }  // namespace
@@ -372,12 +378,16 @@ bool all_can_be_looked_at(const MachineDef& definition, const Machine& machine, 
 std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits,
                                std::optional<bool> too_large) {
   std::vector<ClaimAnswer> out;
-  // What is too large without a question is too large with each of them: asked once one was.
+  // What is too large without a question is too large with each of them: asked once one was. By what is left out.
+  std::map<std::vector<bool>, bool> large;
+  if (too_large) large[std::vector<bool>(machine.regions().size(), false)] = *too_large;
   for (const ClaimDef& claim : definition.claims) {
-    proof::Prover prover(definition, machine, claim, limits, too_large.value_or(false));
-    out.push_back(prover.run());
-    if (!too_large && prover.was_too_large() && &claim != &definition.claims.back())
-      too_large = !proof::all_can_be_looked_at(definition, machine, limits);
+    proof::Prover prover(definition, machine, claim, limits);
+    const std::vector<bool>& without = prover.parts().left_out().regions;
+    const auto known = large.find(without);
+    out.push_back(prover.run(known != large.end() && known->second));
+    if (known == large.end() && prover.was_too_large() && &claim != &definition.claims.back())
+      large[without] = !proof::all_can_be_looked_at(prover.parts(), limits);
   }
   return out;
 }

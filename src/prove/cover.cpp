@@ -3,9 +3,8 @@
 #include <set>
 
 #include "mobrin/prove/prove.hpp"
-#include "reach.hpp"
+#include "parts.hpp"
 #include "search.hpp"
-#include "space.hpp"
 
 namespace mobrin {
 namespace proof {
@@ -25,11 +24,8 @@ class Coverer {
         model_(definition, machine),
         rules_(static_cast<std::uint32_t>(machine.transitions().size())),
         search_(model_, {limits.moments, limits.moves}) {
-    Limits of_space;
-    of_space.steps = limits.steps;
     // What no run does is known where all that can be was looked at, as far as what is assumed is kept.
-    const Question question{{model_.assumed()}};
-    whole_ = Space(model_, question.asked, of_space).whole() || Reach(model_, limits.steps, &question).whole();
+    whole_ = explore(model_, model_.assumed(), limits.steps).whole;
     possible_.assign(rules_ + machine.states().size(), true);
     for (std::uint32_t t = 0; t < rules_; ++t) possible_[t] = !never(t);
     for (std::uint16_t s = 0; s < machine.states().size(); ++s)

@@ -6,10 +6,9 @@
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
-#include "reach.hpp"
+#include "parts.hpp"
 #include "search.hpp"
 #include "solver.hpp"
-#include "space.hpp"
 
 namespace mobrin {
 namespace proof {
@@ -29,18 +28,13 @@ class RunFindings {
   LogicReport run() {
     computed();
     timers();
-    Limits limits;
-    limits.steps = limits_.steps;
-    const Space space(model_, {}, limits);
-    const bool is_worth_a_run = worth_a_run(space);
-    if (space.whole()) {
-      never_taken();
-    } else if (const Reach reach(model_, limits_.steps); reach.whole()) {
+    const Explored explored = explore(model_, {}, limits_.steps);
+    if (explored.whole) {
       never_taken();
     } else {
       undecided_ = {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed};
     }
-    if (is_worth_a_run && !runs())
+    if (worth_a_run(explored) && !runs())
       for (const FindingCode code :
            {FindingCode::runaway, FindingCode::press_lost, FindingCode::revived, FindingCode::stands_still})
         undecided_.push_back(code);
@@ -54,7 +48,9 @@ class RunFindings {
       return std::tie(a.finding.file, a.finding.line, a.finding.column) <
              std::tie(b.finding.file, b.finding.line, b.finding.column);
     });
-    return {std::move(out_), std::move(undecided_), !space.whole()};
+    LogicReport report{std::move(out_), std::move(undecided_), {}};
+    if (!explored.in_parts) report.too_large = !explored.one_by_one;
+    return report;
   }
 
  private:
@@ -293,8 +289,8 @@ class RunFindings {
   [[nodiscard]] bool waits_for_its_play(const Rule& rule) const {
     return rule.def != nullptr && (rule.event == Event::end || rule.event == Event::loop);
   }
-  [[nodiscard]] bool worth_a_run(const Space& space) const {
-    return space.runaway() || !space.whole() || space.goes_on_from_a_pulse() || worth_a_run();
+  [[nodiscard]] bool worth_a_run(const Explored& explored) const {
+    return explored.runaway || !explored.one_by_one || explored.goes_on_from_a_pulse || worth_a_run();
   }
   [[nodiscard]] bool worth_a_run() const {
     for (const Rule& rule : model_.rules())

@@ -26,10 +26,12 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   }
   gather(definition.root, "");
   known_.assign(variables_.size(), Knowledge::values);
+  left_out_ = {std::vector<bool>(machine.regions().size(), false), std::vector<bool>(variables_.size(), false)};
   variable_cuts_.resize(variables_.size());
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) bind_state(s);
+  cut_by_rules();
   find_leads();
 }
 
@@ -74,17 +76,7 @@ void Model::bind_state(std::uint16_t s) {
   facts.enter = actions_of(def.enter, s);
   facts.exit = actions_of(def.exit, s);
   facts.each_loop = actions_of(def.each_loop, s);
-  if (!def.speed.empty()) {
-    facts.speed = bind_term(def.speed.text, names_at(s), detail::ExprWords::guard).term;
-    // Where it stands is told apart.
-    if (facts.speed) {
-      Term stands;
-      stands.kind = Term::Kind::operation;
-      stands.op = detail::Op::equal;
-      stands.operands = {*facts.speed, Term{}};
-      cut(stands);
-    }
-  }
+  if (!def.speed.empty()) facts.speed = bind_term(def.speed.text, names_at(s), detail::ExprWords::guard).term;
   facts_of_plays(s);
   for (std::size_t i = 0; i < facts.rules.size() && i < def.go.size(); ++i)
     bind_rule(rules_[facts.rules[i]], def.go[i], s);
@@ -108,12 +100,10 @@ void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
   if (go.at == GoAt::end || go.to.text == "back") states_[owner].restful = false;
   if (!go.when.empty()) {
     rule.when = bind_term(go.when.text, names_at(owner), detail::ExprWords::guard).term;
-    if (rule.when) {
-      cut(*rule.when);
+    if (rule.when)
       each_term(*rule.when, [&](const Term& term) {
         if (term.kind == Term::Kind::variable || term.kind == Term::Kind::state) rule.inputs_only = false;
       });
-    }
   }
   rule.actions = actions_of(go.actions, owner);
 }
@@ -132,7 +122,7 @@ void Model::find_leads() {
   for (std::uint16_t leaf = 1; leaf < states_.size(); ++leaf) {
     StateFacts& facts = states_[leaf];
     facts.stay = stay_while(leaf, nullptr);
-    each_lead(leaf, nullptr, [&](const Rule& rule) {
+    each_lead(leaf, nullptr, nullptr, [&](const Rule& rule) {
       if (rule.event == Event::end) facts.leaves_at_end = true;
       if (rule.event == Event::after) leads_on_[rule.index] = true;
     });
@@ -179,9 +169,9 @@ std::vector<std::uint32_t> Model::distances_to(const std::vector<bool>& goals, s
   return out;
 }
 
-std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held) const {
+std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held, const Config* known) const {
   std::optional<Ticks> out;
-  each_lead(leaf, held, [&](const Rule& rule) {
+  each_lead(leaf, held, known, [&](const Rule& rule) {
     const std::optional<Ticks> time = rule.event == Event::end ? longest_play(leaf, held) : rule.def->after;
     if (time && (!out || *time < *out)) out = time;
   });
@@ -189,13 +179,17 @@ std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Spa
 }
 
 // Calls `visit` with each rule by which a leaf is surely left when its play ends or its time is over. `held`: what the
-// inputs are all the while; else they may be anything.
-void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held,
+// inputs are all the while; else they may be anything. `known`: what else is then, with inputs that are held.
+void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                       const std::function<void(const Rule&)>& visit) const {
   const StateFacts& facts = states_[leaf];
   if (!facts.children.empty() || facts.final) return;
   const auto guard = [&](const Rule& rule) {
     if (!rule.when) return rule.def->when.empty() ? Truth::yes : Truth::maybe;
+    if (known != nullptr) {
+      const std::vector<std::uint8_t> active = this->active(*known);
+      return proof::holds(*rule.when, View{held, &known->variables, &active, nullptr, nullptr, &traits_});
+    }
     if (held == nullptr || !rule.inputs_only) return Truth::maybe;
     const std::vector<std::uint8_t> none(states_.size(), 0);
     const std::vector<Span> unknown = nothing_known();
@@ -218,7 +212,7 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held,
       const bool lasting = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
       const bool elsewhere = rule.aim == Aim::state ? rule.def->restart || !within(leaf, rule.target)
                                                     : rule.aim == Aim::back && leads_outside(rule);
-      if (lasting && !elsewhere) return;  // it may stand, and then the rest of its list is passed over
+      if (lasting && !elsewhere) break;  // it may stand, and then the rest of its list is passed over
       const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_frames;
       if (!free || sealed || !elsewhere) continue;
       const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));

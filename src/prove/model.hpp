@@ -61,6 +61,11 @@ struct Variable {
 // How much of a variable is known: each of its values; between which comparisons it lies; nothing.
 enum class Knowledge : std::uint8_t { values, comparisons, nothing };
 
+// What a question does not hang on: by region, by variable.
+struct Apart {
+  std::vector<bool> regions, variables;
+};
+
 // What is active and what variables may hold, all of the range where that is not known.
 struct Config {
   std::vector<std::uint16_t> leaves;  // by region; kNoIndex: not active
@@ -98,6 +103,17 @@ class Model {
   [[nodiscard]] bool ending(std::uint16_t state) const;
   [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
 
+  // On which nothing hangs of what these terms come to, in any run: what is active and assigned there changes nothing
+  // elsewhere.
+  // `region`: one that is asked for as a whole.
+  [[nodiscard]] Apart apart_from(const std::vector<Term>& terms, std::optional<std::uint16_t> region = {}) const;
+  // From now on nothing is ever active in these regions, and nothing is known of these variables. REQUIRES: they are
+  // apart from all that is asked of the model.
+  void leave_out(const Apart& apart);
+  [[nodiscard]] const Apart& left_out() const { return left_out_; }
+  // How many are not left out.
+  [[nodiscard]] std::size_t region_count() const;
+
   // While a settling may not come to rest, not even what holds between two instants is sure.
   void set_unruly(bool unruly) { unruly_ = unruly; }
   [[nodiscard]] bool unruly() const { return unruly_; }
@@ -126,7 +142,7 @@ class Model {
   void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
   void know(const std::vector<Knowledge>& all) { known_ = all; }
   [[nodiscard]] const std::vector<Knowledge>& known() const { return known_; }  // by variable
-  // Of some variable not each value.
+  // Of some variable, but for those that are left out, not each value.
   [[nodiscard]] bool knows_less() const;
   // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and
   // so on. `guards`: also those that the guards of rules read which assign one.
@@ -142,8 +158,10 @@ class Model {
   [[nodiscard]] bool take_grown();
   // How long a leaf is stayed in at most: its play ends or its time is over, and then a rule surely leads on.
   [[nodiscard]] std::optional<Ticks> stay(std::uint16_t leaf) const { return states_[leaf].stay; }
-  // The same while the inputs are held.
-  [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held) const;
+  // The same while the inputs are held, and while all else is as it is `known` to be, if that is given: for as long as
+  // it is so at some time after.
+  [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held,
+                                                const Config* known = nullptr) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
   // How long its play takes at most to end, at whatever speeds these inputs bring (null: any); empty where it may stand
   // or turn.
@@ -193,11 +211,14 @@ class Model {
     std::map<std::uint32_t, bool> deciders{};
   };
   [[nodiscard]] const std::vector<Notes>& notes() const { return notes_; }
+  // What was looked at of a model of the same machine that has some of its regions.
+  void take_notes_of(const Model& part);
 
  private:
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
+  void cut_by_rules();
   void find_leads();
-  void each_lead(std::uint16_t leaf, const std::vector<Span>* held,
+  void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
   void take_states();
@@ -258,6 +279,7 @@ class Model {
   std::vector<std::vector<bool>> traits_;
   std::vector<bool> entered_, left_;
   std::vector<Knowledge> known_;  // by variable
+  Apart left_out_;
   bool grown_ = false;
   std::vector<bool> leads_back_;  // by region: a rule says `back`
   // A rule that leads on for sure once its play has ended or its time is over: by rule.

@@ -96,6 +96,7 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
   const std::uint16_t next = at < way.size() ? way[at] : kNoIndex;
   if (!states_[state].regions.empty()) {
     for (const std::uint16_t region : states_[state].regions) {
+      if (left_out_.regions[region]) continue;
       made_.odd[region] = 0;
       made_.fresh[region] = kNoIndex;
       if (next != kNoIndex && states_[next].region == region)

@@ -120,6 +120,22 @@ std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
   return out;
 }
 
+void Model::cut_by_rules() {
+  cuts_.assign(cuts_.size(), {});
+  variable_cuts_.assign(variable_cuts_.size(), {});
+  for (const StateFacts& state : states_) {
+    if (!state.speed) continue;
+    // Where it stands is told apart.
+    Term stands;
+    stands.kind = Term::Kind::operation;
+    stands.op = detail::Op::equal;
+    stands.operands = {*state.speed, Term{}};
+    cut(stands);
+  }
+  for (const Rule& rule : rules_)
+    if (rule.def != nullptr && rule.when) cut(*rule.when);
+}
+
 void Model::cut(const Term& term) {
   cells_.clear();
   fine_cells_.clear();
@@ -250,11 +266,15 @@ Span Model::snapped(std::uint16_t variable, const Span& span) const {
 
 Config Model::abstracted(Config config) const {
   for (std::uint16_t v = 0; v < variables_.size(); ++v) config.variables[v] = snapped(v, config.variables[v]);
+  for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
+    if (left_out_.regions[r]) config.leaves[r] = kNoIndex;
   return config;
 }
 
 bool Model::knows_less() const {
-  return std::any_of(known_.begin(), known_.end(), [](Knowledge each) { return each != Knowledge::values; });
+  for (std::size_t v = 0; v < known_.size(); ++v)
+    if (known_[v] != Knowledge::values && !left_out_.variables[v]) return true;
+  return false;
 }
 
 bool Model::take_grown() {

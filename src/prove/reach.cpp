@@ -32,7 +32,7 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
         });
       }
   }
-  if (model_.machine().regions().size() > kMostTogether || asked_pulses_.size() > kMostTogether ||
+  if (model_.region_count() > kMostTogether || asked_pulses_.size() > kMostTogether ||
       model_.states().size() * asked_inputs_.size() > kMostReaders)
     return;
   find_readers();

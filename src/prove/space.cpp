@@ -167,7 +167,7 @@ std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Occas
 
 bool Space::expand(std::optional<std::uint32_t> node) {
   const std::size_t regions = model_.machine().regions().size();
-  if (asked_pulses_.size() > kMostTogether || regions > kMostTogether) return false;
+  if (asked_pulses_.size() > kMostTogether || model_.region_count() > kMostTogether) return false;
   std::size_t choices = 0;
   for (const Occasion& occasion : occasions(node)) {
     const std::vector<Truth>& written = occasion.written;
@@ -350,7 +350,7 @@ std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, c
       if (looked.rests) {
         const auto end = find(moments[i].config);
         if (!end) return std::nullopt;
-        out.push_back({*end, entered_in(moments[i])});
+        out.push_back({*end, entered_in(moments[i]), moments[i].pulses});
       }
       for (const Step& step : looked.steps) {
         Moment after = step.after;

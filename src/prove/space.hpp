@@ -42,6 +42,7 @@ class Space {
   struct Outcome {
     std::uint32_t node = 0;
     std::uint64_t entered = 0;
+    std::vector<Truth> pulses{};  // that may be alive still
     auto operator<=>(const Outcome&) const = default;
   };
   [[nodiscard]] std::optional<std::vector<Outcome>> outcomes(std::uint32_t node, const std::vector<Span>& inputs,

@@ -56,7 +56,9 @@ struct ProvedFinding {
 struct LogicReport {
   std::vector<ProvedFinding> findings{};  ///< in the order of their places
   std::vector<FindingCode> undecided{};   ///< codes of which more could have been told with more work
-  bool too_large = false;                 ///< more configurations than the limits allow to look at one by one
+  /// more configurations than the limits allow to look at one by one; not known where regions that go their own ways
+  /// were looked at in parts
+  std::optional<bool> too_large{};
 };
 /// All findings about logic: those of logic_findings() and claim_findings(), and about what runs can do: rules that no
 /// run can take because of what variables hold or what is computed, runaways, presses that are lost, the dead revived,
