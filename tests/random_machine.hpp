@@ -1,6 +1,7 @@
 // Random machines and random writing: for properties that must hold for all of them.
 #pragma once
 
+#include <optional>
 #include <random>
 #include <string>
 #include <vector>
@@ -109,36 +110,19 @@ class RandomMachine {
 
   // Writes something to the instance, or nothing.
   void write(Instance& instance) {
-    const Machine& machine = instance.machine();
-    switch (pick(9)) {
-      case 8:
-        instance.set(*machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(pick(3))});
-        break;
-      case 0:
-        instance.set(*machine.input<float>("v"), static_cast<float>(pick(17) - 8) / 2);
-        break;
-      case 1:
-        instance.set(*machine.input<std::int32_t>("n"), pick(7) - 3);
-        break;
-      case 2:
-        instance.set(*machine.input<bool>("b"), pick(2) == 0);
-        break;
-      case 3:
-        instance.pulse(*machine.pulse("p"));
-        break;
-      case 4:
-        instance.pulse(*machine.pulse("q"));
-        break;
-      case 5:
-        if (pick(4) == 0) instance.set_rate(pick(5) / 2.0);
-        break;
-      case 6:
-        if (pick(4) == 0) instance.freeze(milliseconds(pick(100)));
-        break;
-      default:
-        if (pick(12) == 0) instance.reset();
-        break;
-    }
+    const int what = pick(9);
+    if (what == 8) return write(instance, kInputs[5]);
+    if (what < 5) return write(instance, kInputs[what]);
+    if (what == 5 && pick(4) == 0) instance.set_rate(pick(5) / 2.0);
+    if (what == 6 && pick(4) == 0) instance.freeze(milliseconds(pick(100)));
+    if (what == 7 && pick(12) == 0) instance.reset();
+  }
+  // An input, or nothing; no rate, freeze or reset. Gives the name of the pulse, if it is one.
+  std::optional<std::string> write_input(Instance& instance) {
+    const int what = pick(7);
+    if (what == 6) return std::nullopt;
+    write(instance, kInputs[what]);
+    return what == 3 || what == 4 ? std::optional(std::string(1, kInputs[what])) : std::nullopt;
   }
 
   // What is written when, for the reference evaluator and the engine alike.
@@ -421,6 +405,17 @@ class RandomMachine {
       state.go.insert(state.go.begin() + static_cast<std::ptrdiff_t>(at), transition_to(open));
       if (pick(4) == 0) state.enter.emplace_back("c = c + 1");
     }
+  }
+
+  static constexpr char kInputs[] = {'v', 'n', 'b', 'p', 'q', 'h'};
+  void write(Instance& instance, char input) {
+    const std::string name(1, input);
+    const Machine& machine = instance.machine();
+    if (input == 'v') instance.set(*machine.input<float>(name), static_cast<float>(pick(17) - 8) / 2);
+    if (input == 'n') instance.set(*machine.input<std::int32_t>(name), pick(7) - 3);
+    if (input == 'b') instance.set(*machine.input<bool>(name), pick(2) == 0);
+    if (input == 'p' || input == 'q') instance.pulse(*machine.pulse(name));
+    if (input == 'h') instance.set(*machine.input<Choice>(name), Choice{static_cast<std::uint8_t>(pick(3))});
   }
 
   void keep_apart(StateDef& state, const std::string& region, std::size_t number) {
