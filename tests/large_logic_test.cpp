@@ -109,7 +109,9 @@ TEST_P(LargeLogic, ClaimsAreAnswered) {
       "  a sting gets over: {from: in(mood2/twice), within: 600ms, reaches: not in(mood2/twice)}\n"
       "  too soon: {from: in(mood2/twice), within: 400ms, reaches: not in(mood2/twice)}\n"
       "  no landing sting: {from: in(mood3/sting), next: not in(mood3/land)}\n"
-      "  never twice: {never: in(mood3/twice)}\n  death at once: {when: health <= 0, within: 0s, reaches: is(dead)}\n";
+      "  never twice: {never: in(mood3/twice)}\n  death at once: {when: health <= 0, within: 0s, reaches: is(dead)}\n"
+      "  no soft lock: {from: not is(dead), can: in(mood0/idle)}\n  to die is no way out: {from: is(dead), can: "
+      "in(mood0/idle)}\n";
   Moods large = moods(5);
   large.rest = claims;
   const Loaded loaded = machine_of(large);
@@ -121,7 +123,9 @@ TEST_P(LargeLogic, ClaimsAreAnswered) {
   }
   EXPECT_EQ(answers,
             "death is final: proved\nno dead steps: proved\na sting gets over: proved\ntoo soon: refuted\n"
-            "no landing sting: proved\nnever twice: refuted\ndeath at once: proved\n");
+            "no landing sting: proved\nnever twice: refuted\ndeath at once: proved\n"
+            "no soft lock: proved\nto die is no way out: " +
+                std::string(GetParam() ? "open\n" : "refuted\n"));
 }
 
 TEST_P(LargeLogic, IsCovered) {

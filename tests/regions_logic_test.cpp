@@ -203,6 +203,24 @@ TEST(Can, CountsOnWhatFollowsAPress) {
   EXPECT_EQ(text_of(answers.at(1).answer), "refuted") << answers[1].says;
 }
 
+// One that is done meanwhile waits for ever.
+TEST(Can, IsNotWaitedForBeyondTheEnd) {
+  const auto answer = [](const char* linger) {
+    const Loaded loaded = load_character_text(
+        std::string("mobrin: 1\nmachine: m\ninputs: {q: pulse}\nregions:\n"
+                    "  body: {initial: on, states: {on: {go: [{after: 1s, to: off}]}, off: {final: true, linger: ") +
+            linger +
+            "}}}\n  hands: {initial: free, states: {free: {go: [{pulse: q, to: full}]}, full: {go: [{after: 3s, to: "
+            "free}]}}}\n"
+            "claims: {free again: {from: in(hands/full), can: in(hands/free)}}\n",
+        "m.yaml");
+    EXPECT_TRUE(loaded.machine) << joined(loaded.findings);
+    return text_of(prove(*loaded.definition, *loaded.machine).at(0).answer);
+  };
+  EXPECT_NE(answer("0s"), "proved");
+  EXPECT_NE(answer("9s"), "proved");  // it may be done before the hands are free, however long that takes
+}
+
 // What is known of variables while nothing but time comes says which rule leads on then.
 TEST(Can, WaitsForWhatVariablesLeadTo) {
   const Loaded loaded = load_character_text(

@@ -10,38 +10,57 @@ namespace mobrin::proof {
 
 class Can {
  public:
-  // `space` was asked two things after each instant: from where it shall be possible, and `aim`, what shall be. All
-  // outlive this. REQUIRES: the space is whole.
-  Can(const Model& model, const Space& space, const Asked& asked, const Term& aim)
-      : model_(model), space_(space), asked_(asked), aim_(aim) {}
+  // `aim`: what shall be. `configurations`: all that may be come to at rest, known by what the model knows now. All
+  // outlive this. `next`: by configuration those that an instant may make of it; empty where that is not known.
+  // `work`: how often it may be asked what comes of one, beside some times for each.
+  Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim, std::size_t work,
+      std::vector<std::vector<std::uint32_t>> next = {})
+      : model_(model),
+        configurations_(configurations),
+        asked_(asked),
+        aim_(aim),
+        next_(std::move(next)),
+        work_(work + kWorkOfANode * configurations.all().size()) {}
 
-  // Whether the game can surely bring it about from every configuration that is asked for.
-  [[nodiscard]] bool from_everywhere() const;
-  // Configurations from which no run leads to it.
-  [[nodiscard]] std::vector<bool> hopeless() const;
+  // Whether the game can surely bring it about from each of these. REQUIRES: the machine always comes to rest.
+  [[nodiscard]] bool from_all(const std::vector<std::uint32_t>& nodes);
 
  private:
+  static constexpr std::size_t kWorkOfANode = 500;
+
+  [[nodiscard]] const Config& config(std::uint32_t node) const { return configurations_.all()[node]; }
+  [[nodiscard]] std::optional<std::vector<Configurations::Outcome>> outcomes(std::uint32_t node,
+                                                                             const std::vector<Span>& inputs,
+                                                                             const std::vector<Truth>& pulses,
+                                                                             bool timed);
   [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs) const;
-  [[nodiscard]] std::vector<bool> inputs_read(bool in_speeds) const;
-  [[nodiscard]] std::vector<std::vector<Span>> choices() const;
+  [[nodiscard]] std::vector<bool> inputs_read(const std::vector<std::uint8_t>& active) const;
+  [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, bool all) const;
+  [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs,
                              const std::vector<Truth>& written) const;
-  [[nodiscard]] std::vector<bool> good_nodes(const std::vector<std::vector<Span>>& values,
-                                             const std::vector<Truth>& none) const;
+  [[nodiscard]] bool rests_for_ever(std::uint32_t node) const;
+  [[nodiscard]] std::vector<bool> good_nodes();
+  [[nodiscard]] bool leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& good);
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& press,
-                                  const std::vector<Truth>& left, const std::vector<bool>& good) const;
+                                  const std::vector<Truth>& left, const std::vector<bool>& good);
   [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& pending,
-                                  const std::vector<bool>& good) const;
-  [[nodiscard]] static std::vector<Truth> still_pending(std::vector<Truth> presses, const Space::Outcome& end);
+                                  const std::vector<bool>& good);
+  [[nodiscard]] static std::vector<Truth> still_pending(std::vector<Truth> presses, const Configurations::Outcome& end);
   [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, std::vector<Truth> pending,
-                                  const std::vector<bool>& good) const;
-  [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& none,
-                                const std::vector<bool>& good) const;
+                                  const std::vector<bool>& good);
+  [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
 
   const Model& model_;
-  const Space& space_;
+  const Configurations& configurations_;
   const Asked& asked_;
   const Term& aim_;
+  std::vector<std::vector<std::uint32_t>> next_;
+  std::size_t work_;  // that is left
+  std::vector<Truth> none_ = std::vector<Truth>(model_.machine().inputs().size(), Truth::no);
 };
+
+// Configurations from which no run leads to what the second of the terms asked after each instant says.
+[[nodiscard]] std::vector<bool> hopeless(const Space& space);
 
 }  // namespace mobrin::proof

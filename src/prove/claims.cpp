@@ -89,6 +89,8 @@ class Prover {
       if (reach.holds() && conditional() && !reach.first_met()) return answer(out, Answer::vacuous, never_true());
       if (reach.holds() && over_in_time(reach.waiting())) return answer(out, Answer::proved, ground());
     }
+    if (space_ == nullptr && claim_.kind == ClaimKind::can)
+      if (can_by_reach(whole, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (refute(out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
@@ -165,9 +167,49 @@ class Prover {
       case ClaimKind::within:
         return reaches();
       case ClaimKind::can:
-        return Can(parts_, *space_, asked_, second_).from_everywhere();
+        return can_from_each();
     }
     return false;
+  }
+
+  [[nodiscard]] bool can_from_each() const {
+    std::set<std::uint32_t> nodes;
+    std::vector<std::vector<std::uint32_t>> next(space_->nodes().size());
+    for (const Edge& e : space_->edges()) {
+      if (first(e) != Truth::no && second(e) != Truth::yes) nodes.insert(e.to);
+      if (e.from != UINT32_MAX) next[e.from].push_back(e.to);
+    }
+    Can can(parts_, space_->configurations(), asked_, second_, limits_.steps, std::move(next));
+    return !space_->runaway() && can.from_all({nodes.begin(), nodes.end()});
+  }
+
+  // The same where only what can be come to is known, not the ways there; whether that answers it.
+  [[nodiscard]] bool can_by_reach(bool& whole, ClaimAnswer& out) {
+    const Question question{{asked_.assumed}, ClaimKind::can};
+    for (const Term* term : {&first_, &second_}) parts_.cut(*term);
+    const Reach reach(parts_, steps_of_a_claim(limits_), &question);
+    whole = whole || reach.whole();
+    if (!reach.whole() || reach.runaway()) return false;
+    if (!reach.assumptions_kept()) return answer(out, Answer::vacuous, kNoInstant), true;
+    parts_.know(reach.known());
+    Configurations rests(parts_, asked_.after);
+    for (const Config& config : reach.rests()) (void)rests.add(config);
+    std::vector<std::uint32_t> nodes;
+    bool met = false;
+    const std::vector<Span> any = parts_.any_inputs();
+    const std::vector<Truth> pulses(parts_.machine().inputs().size(), Truth::maybe);
+    const std::vector<Truth> cues(parts_.machine().cues().size(), Truth::maybe);
+    for (std::uint32_t n = 0; n < rests.all().size(); ++n) {
+      const Config& config = rests.all()[n];
+      const std::vector<std::uint8_t> active = parts_.active(config);
+      const View view{&any, &config.variables, &active, &pulses, &cues, &parts_.traits()};
+      if (proof::holds(first_, view) == Truth::no) continue;
+      met = true;
+      if (proof::holds(second_, view) != Truth::yes) nodes.push_back(n);
+    }
+    if (!met) return answer(out, Answer::vacuous, never_true()), true;
+    if (!Can(parts_, rests, asked_, second_, limits_.steps).from_all(nodes)) return false;
+    return answer(out, Answer::proved, ground()), true;
   }
 
   [[nodiscard]] bool stays() const {
@@ -265,7 +307,7 @@ class Prover {
     std::vector<bool> no_hope;
     if (claim_.kind == ClaimKind::can) {
       if (space_ == nullptr) return false;
-      no_hope = Can(parts_, *space_, asked_, second_).hopeless();
+      no_hope = hopeless(*space_);
     }
     // First what likely has to do with it: where there is little to write, a run may be longer.
     std::vector<Term> terms = {first_};
@@ -343,7 +385,7 @@ class Prover {
         return Verdict::goes_on;
       case ClaimKind::can: {
         if (!one || two) return Verdict::goes_on;
-        const auto node = space_->find(parts_.abstracted(seen.config));
+        const auto node = space_->configurations().find(parts_.abstracted(seen.config));
         return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
       }
     }

@@ -237,6 +237,7 @@ class Model {
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool fresh(std::uint16_t state) const;
+  [[nodiscard]] bool may_be_left_for(std::uint16_t state, std::uint16_t other) const;
   // What is done so far of a round.
   struct Round {
     Moment moment{};

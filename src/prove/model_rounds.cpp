@@ -53,6 +53,13 @@ bool Model::sealed_off(std::uint16_t owner, std::uint16_t target) const {
   return false;
 }
 
+// What is final is not left for anything outside of it.
+bool Model::may_be_left_for(std::uint16_t state, std::uint16_t other) const {
+  for (; state != 0; state = states_[state].parent)
+    if (states_[state].final && !within(other, state)) return false;
+  return true;
+}
+
 template <class Visit>
 void Model::each_target(const Rule& rule, const Visit& visit) const {
   if (rule.aim == Aim::state) return visit(rule.target);
@@ -69,7 +76,7 @@ void Model::each_target(const Rule& rule, const Visit& visit) const {
   bool met = false;
   for (std::uint16_t s = 1; s < states_.size(); ++s)
     if (states_[s].region == region && (states_[s].children.empty() || !states_[s].regions.empty()) &&
-        states_[s].restful && left_[s] && !within(s, rule.owner)) {
+        states_[s].restful && left_[s] && !within(s, rule.owner) && may_be_left_for(s, rule.owner)) {
       met = met || s == initial;
       visit(s);
     }

@@ -54,6 +54,7 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
   const bool was_unruly = model_.unruly(), begins_unruly = unruly_;
   for (const Knowing& each : ways_to_know()) {
     model_.know(each.known);
+    known_then_ = each.known;
     model_.set_unruly(was_unruly);
     unruly_ = begins_unruly;
     whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths);
@@ -201,6 +202,7 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   add_bytes(key, config.variables);
   add_bytes(key, std::vector<std::uint32_t>{waits});
   if (!rests_.insert(std::move(key)).second) return;
+  if (question_ != nullptr && question_->kind == ClaimKind::can) rest_configs_.push_back(config);
   const std::size_t inputs = inputs_.size();
   const std::vector<Truth> none(model_.machine().regions().size(), Truth::no);
   know({});
@@ -228,6 +230,7 @@ bool Reach::explore(std::size_t enough) {
   known_ = {};
   next_.clear();
   rests_.clear();
+  rest_configs_.clear();
   waiting_.clear();
   waits_on_.clear();
   taken_.clear();
@@ -391,7 +394,6 @@ std::uint32_t Reach::waits_after(const Place& place, Truth first, Truth second) 
       broken_ = broken_ || (waits && !question_->timed);
       break;
     case ClaimKind::can:
-      broken_ = true;
       break;
   }
   if (!waits) return 0;

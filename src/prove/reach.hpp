@@ -20,7 +20,7 @@ struct Question {
 class Reach {
  public:
   // What is looked at stands in the model's notes, and what is entered. `steps`: how much work, beside some for each
-  // state. REQUIRES: `question` is no `can`.
+  // state. Of a `can` nothing is answered: it asks for rests().
   Reach(Model& model, std::size_t steps, const Question* question = nullptr);
 
   // Whether all was looked at. Where not, nothing follows from what is missing.
@@ -34,6 +34,9 @@ class Reach {
   [[nodiscard]] bool assumptions_kept() const { return kept_; }
   [[nodiscard]] bool first_met() const { return first_met_; }
   [[nodiscard]] const std::vector<Waiting>& waiting() const { return waiting_; }
+  // Of a `can`: the configurations at rest, and how much was known of variables then.
+  [[nodiscard]] const std::vector<Config>& rests() const { return rest_configs_; }
+  [[nodiscard]] const std::vector<Knowledge>& known() const { return known_then_; }
 
  private:
   // That an input lies in some of its cells: the first and the last of them.
@@ -99,6 +102,8 @@ class Reach {
   Known known_;
   std::vector<std::vector<Next>> next_;  // by the number of a place
   std::unordered_set<std::string> rests_;
+  std::vector<Config> rest_configs_;
+  std::vector<Knowledge> known_then_;
   std::vector<Taken> taken_;
   std::map<std::string, std::uint32_t> waits_in_;    // configurations in which it waits, by their key
   std::vector<std::vector<std::uint16_t>> waiters_;  // their leaves

@@ -10,9 +10,10 @@
 
 namespace mobrin::proof {
 
-constexpr std::size_t kMostRounds = 64;    // of one settling
-constexpr std::size_t kStepsOfOne = 4;     // ways for a round to end, which are as much work as to look at one moment
-constexpr std::size_t kMostTogether = 12;  // regions, and pulses asked for, each there or not
+constexpr std::size_t kMostRounds = 64;      // of one settling
+constexpr std::size_t kMostMoments = 2'000;  // of one settling
+constexpr std::size_t kStepsOfOne = 4;       // ways for a round to end, which are as much work as to look at one moment
+constexpr std::size_t kMostTogether = 12;    // regions, and pulses asked for, each there or not
 
 // What is asked at every instant. Before: when the game has written and before the machine settles. After: when it has
 // settled.

@@ -8,34 +8,12 @@ namespace mobrin::proof {
 
 namespace {
 
-constexpr std::size_t kMostMoments = 2'000;  // of one settling
 constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
-
-void add_config(std::string& out, const Config& config) {
-  add_bytes(out, config.leaves);
-  add_bytes(out, config.variables);
-}
-std::string key_of(const Config& config) {
-  std::string out;
-  add_config(out, config);
-  return out;
-}
-// Without the pulses that are alive.
-std::string key_of(const Moment& moment) {
-  std::string out;
-  out.reserve(256);  // of most
-  add_config(out, moment.config);
-  for (const auto* list : {&moment.cues, &moment.told, &moment.looped}) add_bytes(out, *list);
-  add_bytes(out, moment.fresh);
-  add_bytes(out, moment.odd);
-  out += moment.timed ? 't' : 'w';
-  return out;
-}
 
 }  // namespace
 
 Space::Space(Model& model, Asked asked, Limits limits)
-    : model_(model), asked_(std::move(asked)), limits_(limits), heard_(model, asked_.after) {
+    : model_(model), asked_(std::move(asked)), limits_(limits), nodes_(model, asked_.after) {
   for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
     for (const Term& term : *list) model_.cut(term);
   asked_pulses_ = pulses_asked(asked_);
@@ -43,7 +21,6 @@ Space::Space(Model& model, Asked asked, Limits limits)
   bool patient = false;
   for (int round = 0; round < 200; ++round) {
     nodes_.clear();
-    index_.clear();
     edges_.clear();
     out_of_.clear();
     edge_index_.clear();
@@ -58,7 +35,7 @@ Space::Space(Model& model, Asked asked, Limits limits)
       std::size_t most = 1, worst = 0;
       for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
         std::set<std::pair<double, double>> values;
-        for (const Config& config : nodes_) values.insert({config.variables[v].low, config.variables[v].high});
+        for (const Config& config : nodes_.all()) values.insert({config.variables[v].low, config.variables[v].high});
         if (values.size() > most && model_.known()[v] == Knowledge::values) most = values.size(), worst = v;
       }
       if (most < 3) {
@@ -79,25 +56,20 @@ Space::Space(Model& model, Asked asked, Limits limits)
 }
 
 std::uint32_t Space::node_of(const Config& config) {
-  const auto [found, fresh] = index_.try_emplace(key_of(config), static_cast<std::uint32_t>(nodes_.size()));
+  const auto [number, fresh] = nodes_.add(config);
   if (fresh) {
-    nodes_.push_back(config);
     out_of_.emplace_back();
     std::string leaves;
     add_bytes(leaves, config.leaves);
     if (++of_leaf_[leaves] > limits_.values_of_a_leaf) crowded_ = true;
   }
-  return found->second;
-}
-std::optional<std::uint32_t> Space::find(const Config& config) const {
-  const auto found = index_.find(key_of(config));
-  return found == index_.end() ? std::nullopt : std::optional(found->second);
+  return number;
 }
 
 bool Space::explore(std::size_t enough) {
   if (!expand(std::nullopt)) return false;
-  for (std::uint32_t n = 0; n < nodes_.size(); ++n) {
-    if (nodes_.size() > limits_.nodes || !expand(n)) return false;
+  for (std::uint32_t n = 0; n < nodes_.all().size(); ++n) {
+    if (nodes_.all().size() > limits_.nodes || !expand(n)) return false;
     // What takes long counts variables out: rather not, as long as there is work left.
     if (steps_ > enough && !model_.variables().empty()) crowded_ = true;
     if (crowded_) return false;
@@ -138,7 +110,7 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
   }
   if (!node) return out;
   // Time brings something: cues, ends, timers, and plays that come round.
-  for (std::vector<Truth>& looped : model_.loops_of(nodes_[*node])) {
+  for (std::vector<Truth>& looped : model_.loops_of(nodes_.all()[*node])) {
     Occasion& each = out.emplace_back();
     each.timed = true;
     each.written.assign(inputs.size(), Truth::no);
@@ -159,7 +131,7 @@ std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, 
 }
 
 std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Occasion& occasion, const Chosen& chosen) {
-  if (node) return model_.instants(nodes_[*node], occasion.alive, occasion.looped, chosen.inputs, occasion.timed);
+  if (node) return model_.instants(nodes_.all()[*node], occasion.alive, occasion.looped, chosen.inputs, occasion.timed);
   std::vector<Moment> out = {model_.begin(chosen.inputs)};
   out.front().pulses = occasion.alive;
   return out;
@@ -181,7 +153,7 @@ bool Space::expand(std::optional<std::uint32_t> node) {
       std::vector<Truth> before;
       bool kept = true;
       const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex), model_.at_start()};
-      const Config& config = node ? nodes_[*node] : nothing;
+      const Config& config = node ? nodes_.all()[*node] : nothing;
       if (!asked_.assumed.empty() || !asked_.before.empty()) {
         std::vector<std::uint8_t> active = model_.active(config);
         const std::vector<Span>& variables = config.variables;
@@ -240,7 +212,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   std::vector<Way> ways;
   std::vector<std::vector<Next>> next(1);
   Known known;
-  heard_.forget_others(start);
+  nodes_.heard().forget_others(start);
   (void)known.find_or_add(key_of(start), start.pulses, 0);
   ways.push_back({std::move(start)});
   std::vector<Taken> taken;
@@ -254,7 +226,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     ways[i].goes_on = !looked.steps.empty();
     steps_ += looked.steps.size() / kStepsOfOne;
     for (Step& step : looked.steps) {
-      heard_.forget_others(step.after);
+      nodes_.heard().forget_others(step.after);
       const auto number = static_cast<std::uint32_t>(ways.size());
       const auto found = known.find_or_add(key_of(step.after), step.after.pulses, number);
       if (step.pulse != kNoIndex) {
@@ -302,12 +274,12 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
 // One that is done rests for ever, whatever is written.
 void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const std::vector<Truth>& written,
                             std::vector<Truth> before) {
-  const std::vector<std::uint16_t>& leaves = nodes_[node].leaves;
+  const std::vector<std::uint16_t>& leaves = nodes_.all()[node].leaves;
   if (std::none_of(leaves.begin(), leaves.end(),
                    [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; }))
     return;
   Moment rest;
-  rest.config = nodes_[node];
+  rest.config = nodes_.all()[node];
   const std::vector<std::uint8_t> active = model_.active(rest.config);
   const std::vector<Span>& variables = rest.config.variables;
   const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
@@ -328,41 +300,6 @@ void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> a
   if (!edge_index_.insert(std::move(key)).second) return;
   edges_.push_back({from, to, answer->second, entered});
   if (from != UINT32_MAX) out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
-}
-
-std::optional<std::vector<Space::Outcome>> Space::outcomes(std::uint32_t node, const std::vector<Span>& inputs,
-                                                           const std::vector<Truth>& pulses, bool timed) const {
-  const std::vector<bool> no_split(inputs.size(), false);
-  std::vector<Outcome> out;
-  std::vector<std::vector<Truth>> loops = model_.loops_of(nodes_[node]);
-  if (!timed) loops.resize(1);
-  for (const std::vector<Truth>& looped : loops) {
-    std::vector<Moment> moments = model_.instants(nodes_[node], pulses, looped, inputs, timed);
-    Known known;
-    for (std::uint32_t i = 0; i < moments.size(); ++i) {
-      heard_.forget_others(moments[i]);
-      (void)known.find_or_add(key_of(moments[i]), moments[i].pulses, i);
-    }
-    for (std::size_t i = 0; i < moments.size(); ++i) {
-      if (moments.size() > kMostMoments) return std::nullopt;
-      const Model::Looked looked = model_.look(moments[i], inputs, no_split, false);
-      if (looked.too_many) return std::nullopt;
-      if (looked.rests) {
-        const auto end = find(moments[i].config);
-        if (!end) return std::nullopt;
-        out.push_back({*end, entered_in(moments[i]), moments[i].pulses});
-      }
-      for (const Step& step : looked.steps) {
-        Moment after = step.after;
-        heard_.forget_others(after);
-        const auto number = static_cast<std::uint32_t>(moments.size());
-        if (!known.find_or_add(key_of(after), after.pulses, number)) moments.push_back(std::move(after));
-      }
-    }
-  }
-  std::sort(out.begin(), out.end());
-  out.erase(std::unique(out.begin(), out.end()), out.end());
-  return out;
 }
 
 }  // namespace mobrin::proof

@@ -6,6 +6,7 @@
 #include <unordered_map>
 #include <unordered_set>
 
+#include "configurations.hpp"
 #include "settling.hpp"
 
 namespace mobrin::proof {
@@ -30,24 +31,13 @@ class Space {
   [[nodiscard]] bool runaway() const { return runaway_; }
   // A rule may be taken right after another took a pulse, at the same instant.
   [[nodiscard]] bool goes_on_from_a_pulse() const { return goes_on_; }
-  [[nodiscard]] const std::vector<Config>& nodes() const { return nodes_; }
+  [[nodiscard]] const std::vector<Config>& nodes() const { return nodes_.all(); }
+  [[nodiscard]] const Configurations& configurations() const { return nodes_; }
   [[nodiscard]] const std::vector<Edge>& edges() const { return edges_; }
   // By edge: first the terms asked before, then those asked after.
   [[nodiscard]] const std::vector<Truth>& answers(const Edge& edge) const { return answers_[edge.answers]; }
   [[nodiscard]] bool assumptions_kept() const { return kept_; }
   [[nodiscard]] const std::vector<std::vector<std::uint32_t>>& out_of() const { return out_of_; }
-
-  // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where
-  // it cannot be said. `timed`: time brings it, else the game writes.
-  struct Outcome {
-    std::uint32_t node = 0;
-    std::uint64_t entered = 0;
-    std::vector<Truth> pulses{};  // that may be alive still
-    auto operator<=>(const Outcome&) const = default;
-  };
-  [[nodiscard]] std::optional<std::vector<Outcome>> outcomes(std::uint32_t node, const std::vector<Span>& inputs,
-                                                             const std::vector<Truth>& pulses, bool timed) const;
-  [[nodiscard]] std::optional<std::uint32_t> find(const Config& config) const;
 
  private:
   struct Chosen {
@@ -80,9 +70,7 @@ class Space {
   Asked asked_;
   Limits limits_;
   std::vector<std::uint16_t> asked_pulses_;  // told apart: written or not
-  Heard heard_;
-  std::vector<Config> nodes_;
-  std::unordered_map<std::string, std::uint32_t> index_;
+  Configurations nodes_;
   std::vector<Edge> edges_;
   std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave
   std::unordered_set<std::string> edge_index_;

@@ -1,0 +1,46 @@
+// Configurations at rest, by number, and what may become of one at an instant.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "settling.hpp"
+
+namespace mobrin::proof {
+
+class Configurations {
+ public:
+  // `asked`: terms that read what was told at an instant. The model outlives this.
+  Configurations(Model& model, const std::vector<Term>& asked) : model_(model), heard_(model, asked) {}
+
+  void clear();
+  // Its number, and whether it is new.
+  std::pair<std::uint32_t, bool> add(const Config& config);
+  [[nodiscard]] std::optional<std::uint32_t> find(const Config& config) const;
+  [[nodiscard]] const std::vector<Config>& all() const { return all_; }
+  [[nodiscard]] const Heard& heard() const { return heard_; }
+
+  struct Outcome {
+    std::uint32_t node = 0;
+    std::uint64_t entered = 0;
+    std::vector<Truth> pulses{};  // that may be alive still
+    auto operator<=>(const Outcome&) const = default;
+  };
+  // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where
+  // it cannot be said. `timed`: time brings it, else the game writes.
+  [[nodiscard]] std::optional<std::vector<Outcome>> outcomes(std::uint32_t node, const std::vector<Span>& inputs,
+                                                             const std::vector<Truth>& pulses, bool timed) const;
+
+ private:
+  Model& model_;
+  Heard heard_;
+  std::vector<Config> all_;
+  std::unordered_map<std::string, std::uint32_t> index_;
+};
+
+// All of a moment but its pulses, as a key.
+[[nodiscard]] std::string key_of(const Moment& moment);
+
+}  // namespace mobrin::proof
