@@ -1,5 +1,6 @@
-// What a question does not hang on at all: regions that go their own way beside what it speaks of, and variables that
-// nothing reads there. The model leaves them out, which changes nothing of what is asked.
+// What a question does not hang on at all: regions that go their own ways beside what it speaks of, and variables that
+// nothing reads there. The model leaves them out, which changes nothing of what is asked. Rounds are counted for all
+// regions together: one that never comes to rest ends an instant for all, but what settles has settled by then.
 #include <algorithm>
 #include <optional>
 

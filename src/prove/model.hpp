@@ -104,8 +104,7 @@ class Model {
   [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
 
   // On which nothing hangs of what these terms come to, in any run: what is active and assigned there changes nothing
-  // elsewhere.
-  // `region`: one that is asked for as a whole.
+  // elsewhere. `region`: one that is asked for as a whole.
   [[nodiscard]] Apart apart_from(const std::vector<Term>& terms, std::optional<std::uint16_t> region = {}) const;
   // From now on nothing is ever active in these regions, and nothing is known of these variables. REQUIRES: they are
   // apart from all that is asked of the model.
