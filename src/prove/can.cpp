@@ -5,6 +5,24 @@
 
 namespace mobrin::proof {
 
+Can::Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim,
+         std::size_t work, std::vector<std::vector<std::uint32_t>> next)
+    : model_(model),
+      configurations_(configurations),
+      asked_(asked),
+      aim_(aim),
+      next_(std::move(next)),
+      work_(work + kWorkOfANode * configurations.all().size()),
+      none_(model.machine().inputs().size(), Truth::no),
+      read_anywhere_(inputs_read(std::vector<std::uint8_t>(model.states().size(), 1))),
+      sets_a_speed_(none_.size(), false) {
+  for (const StateFacts& state : model.states())
+    if (state.speed)
+      each_term(*state.speed, [&](const Term& term) {
+        if (term.kind == Term::Kind::input) sets_a_speed_[term.index] = true;
+      });
+}
+
 Truth Can::aim_at(std::uint32_t node, const std::vector<Span>& inputs) const {
   const std::vector<std::uint8_t> active = model_.active(config(node));
   const std::vector<Span>& variables = config(node).variables;
@@ -52,21 +70,14 @@ std::vector<bool> Can::inputs_read(const std::vector<std::uint8_t>& active) cons
 // is; of `all` then also of what is read anywhere.
 std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const {
   constexpr std::size_t kMost = 512;
-  const std::vector<bool> near = inputs_read(model_.active(config(node))),
-                          anywhere = inputs_read(std::vector<std::uint8_t>(model_.states().size(), 1));
-  std::vector<bool> sets_a_speed(near.size(), false);
-  for (const StateFacts& state : model_.states())
-    if (state.speed)
-      each_term(*state.speed, [&](const Term& term) {
-        if (term.kind == Term::Kind::input) sets_a_speed[term.index] = true;
-      });
+  const std::vector<bool> near = inputs_read(model_.active(config(node)));
   std::vector<std::vector<Span>> out = {model_.any_inputs()};
   const auto tell_apart = [&](std::size_t i) {
     std::vector<Span> cells = model_.cells()[i];
     // What nothing compares with a constant may be computed with: its ends.
     if (cells.size() == 1 && !cells[0].point())
       cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
-    else if (!cells.empty() && !cells.back().point() && sets_a_speed[i])
+    else if (!cells.empty() && !cells.back().point() && sets_a_speed_[i])
       cells.push_back({cells.back().high, cells.back().high});
     if (cells.size() < 2 || out.size() * cells.size() > kMost) return;
     std::vector<std::vector<Span>> more;
@@ -80,7 +91,7 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const 
   for (std::size_t i = 0; i < near.size(); ++i)
     if (near[i]) tell_apart(i);
   for (std::size_t i = 0; i < near.size() && all; ++i)
-    if (!near[i] && anywhere[i]) tell_apart(i);
+    if (!near[i] && read_anywhere_[i]) tell_apart(i);
   return out;
 }
 

@@ -14,13 +14,7 @@ class Can {
   // outlive this. `next`: by configuration those that an instant may make of it; empty where that is not known.
   // `work`: how often it may be asked what comes of one, beside some times for each.
   Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim, std::size_t work,
-      std::vector<std::vector<std::uint32_t>> next = {})
-      : model_(model),
-        configurations_(configurations),
-        asked_(asked),
-        aim_(aim),
-        next_(std::move(next)),
-        work_(work + kWorkOfANode * configurations.all().size()) {}
+      std::vector<std::vector<std::uint32_t>> next = {});
 
   // Whether the game can surely bring it about from each of these. REQUIRES: the machine always comes to rest.
   [[nodiscard]] bool from_all(const std::vector<std::uint32_t>& nodes);
@@ -56,8 +50,10 @@ class Can {
   const Asked& asked_;
   const Term& aim_;
   std::vector<std::vector<std::uint32_t>> next_;
-  std::size_t work_;  // that is left
-  std::vector<Truth> none_ = std::vector<Truth>(model_.machine().inputs().size(), Truth::no);
+  std::size_t work_;               // that is left
+  const std::vector<Truth> none_;  // no pulse
+  const std::vector<bool> read_anywhere_;
+  std::vector<bool> sets_a_speed_;
 };
 
 // Configurations from which no run leads to what the second of the terms asked after each instant says.

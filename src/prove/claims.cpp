@@ -40,8 +40,8 @@ class Prover {
     if (!claim.second.empty()) asked_.after.push_back(second_);
     std::vector<Term> all = asked_.assumed;
     for (const Term* term : {&first_, &second_}) all.push_back(*term);
-    for (const Term& term : all) model_.cut(term);
     parts_.leave_out(model_.apart_from(all));
+    for (const Term& term : all) model_.cut(term), parts_.cut(term);
   }
 
   // The machine as far as the claim hangs on it, and whether it was too large to look at all configurations.
@@ -186,7 +186,6 @@ class Prover {
   // The same where only what can be come to is known, not the ways there; whether that answers it.
   [[nodiscard]] bool can_by_reach(bool& whole, ClaimAnswer& out) {
     const Question question{{asked_.assumed}, ClaimKind::can};
-    for (const Term* term : {&first_, &second_}) parts_.cut(*term);
     const Reach reach(parts_, steps_of_a_claim(limits_), &question);
     whole = whole || reach.whole();
     if (!reach.whole() || reach.runaway()) return false;

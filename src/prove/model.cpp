@@ -184,16 +184,13 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
                       const std::function<void(const Rule&)>& visit) const {
   const StateFacts& facts = states_[leaf];
   if (!facts.children.empty() || facts.final) return;
+  const std::vector<std::uint8_t> active =
+      known != nullptr ? this->active(*known) : std::vector<std::uint8_t>(states_.size(), 0);
+  const std::vector<Span> variables = known != nullptr ? known->variables : nothing_known();
   const auto guard = [&](const Rule& rule) {
     if (!rule.when) return rule.def->when.empty() ? Truth::yes : Truth::maybe;
-    if (known != nullptr) {
-      const std::vector<std::uint8_t> active = this->active(*known);
-      return proof::holds(*rule.when, View{held, &known->variables, &active, nullptr, nullptr, &traits_});
-    }
-    if (held == nullptr || !rule.inputs_only) return Truth::maybe;
-    const std::vector<std::uint8_t> none(states_.size(), 0);
-    const std::vector<Span> unknown = nothing_known();
-    return proof::holds(*rule.when, View{held, &unknown, &none, nullptr, nullptr, &traits_});
+    if (known == nullptr && (held == nullptr || !rule.inputs_only)) return Truth::maybe;
+    return proof::holds(*rule.when, View{held, &variables, &active, nullptr, nullptr, &traits_});
   };
   std::vector<std::uint16_t> around;
   for (std::uint16_t up = leaf;; up = states_[up].parent) {

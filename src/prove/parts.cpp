@@ -32,6 +32,15 @@ std::vector<Apart> parts_of(const Model& model, const std::vector<Term>& assumed
     return std::find(each.regions.begin(), each.regions.end(), true) == each.regions.end();
   };
   if (std::any_of(out.begin(), out.end(), has_all)) out.clear();
+  // One that lies in another needs no look of its own. No two are the same.
+  const std::vector<Apart> all = out;
+  std::erase_if(out, [&](const Apart& part) {
+    return std::any_of(all.begin(), all.end(), [&](const Apart& other) {
+      return other.regions != part.regions &&
+             std::equal(other.regions.begin(), other.regions.end(), part.regions.begin(),
+                        [](bool without, bool also) { return !without || also; });
+    });
+  });
   return out;
 }
 

@@ -54,14 +54,15 @@ constexpr auto by_itself = [](const std::string& name) -> const std::string& { r
 
 Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, InputKind kind) {
   const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name, m.input_defs, by_name);
-  if (found && m.inputs[*found].kind == kind) return found;
   if (!found) {
     Error error = found.error();
-    if (std::find(m.var_names.begin(), m.var_names.end(), name) == m.var_names.end()) return error;
-    error.nearest.clear();
-    error.remedy = "It is a variable: the machine's own actions write it.";
+    if (std::find(m.var_names.begin(), m.var_names.end(), name) != m.var_names.end()) {
+      error.nearest.clear();
+      error.remedy = "It is a variable: the machine's own actions write it.";
+    }
     return error;
   }
+  if (m.inputs[*found].kind == kind) return found;
   return Error{"the input \"" + std::string(name) + "\" is " +
                    std::string(kKindNames[static_cast<std::size_t>(m.inputs[*found].kind)]) + ", not " +
                    std::string(kKindNames[static_cast<std::size_t>(kind)]),
