@@ -113,7 +113,7 @@ std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, c
   std::vector<bool> told(terms.size(), false);  // each once
   CueList<256> nobody(0);
   Reading reading;
-  const auto look = [&](Ticks at, const std::vector<Truth>& pulses) {
+  const auto look = [&](Ticks at, const Truths& pulses) {
     read(model, instance, reading);
     const View view = reading.view(model, pulses, nullptr);
     for (std::size_t i = 0; i < terms.size(); ++i)
@@ -126,7 +126,7 @@ std::vector<BrokenAssumption> broken_assumptions(const MachineDef& definition, c
     const Ticks at = tape.steps[i].at;
     if (tape.until && at > *tape.until) break;
     (void)instance.advance(at - instance.now(), nobody);
-    std::vector<Truth> pulses(machine.inputs().size(), Truth::no);
+    Truths pulses(machine.inputs().size(), Truth::no);
     for (bool written = false; i < tape.steps.size() && tape.steps[i].at == at; ++i, written = true) {
       const TapeStep& step = tape.steps[i];
       if (takes_turn(step, written)) {

@@ -14,7 +14,7 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       next_(std::move(next)),
       work_(work + kWorkOfANode * configurations.all().size()),
       none_(model.machine().inputs().size(), Truth::no),
-      read_anywhere_(inputs_read(std::vector<std::uint8_t>(model.states().size(), 1))),
+      read_anywhere_(inputs_read(Flags(model.states().size(), 1))),
       sets_a_speed_(none_.size(), false) {
   for (const StateFacts& state : model.states())
     if (state.speed)
@@ -24,21 +24,21 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
 }
 
 Truth Can::aim_at(std::uint32_t node, const std::vector<Span>& inputs) const {
-  const std::vector<std::uint8_t> active = model_.active(config(node));
-  const std::vector<Span>& variables = config(node).variables;
-  const std::vector<Truth> quiet(model_.machine().cues().size(), Truth::no);
+  const Flags active = model_.active(config(node));
+  const Values& variables = config(node).variables;
+  const Truths quiet(model_.machine().cues().size(), Truth::no);
   return proof::holds(aim_, View{&inputs, &variables, &active, &none_, &quiet, &model_.traits()});
 }
 
 std::optional<std::vector<Configurations::Outcome>> Can::outcomes(std::uint32_t node, const std::vector<Span>& inputs,
-                                                                  const std::vector<Truth>& pulses, bool timed) {
+                                                                  const Truths& pulses, bool timed) {
   if (work_ == 0) return std::nullopt;
   --work_;
   return configurations_.outcomes(node, inputs, pulses, timed);
 }
 
 // Of the inputs those that make a difference while these states are active, and to what is asked.
-std::vector<bool> Can::inputs_read(const std::vector<std::uint8_t>& active) const {
+std::vector<bool> Can::inputs_read(const Flags& active) const {
   std::vector<bool> out(model_.machine().inputs().size(), false);
   const auto add = [&](const Term& term) {
     each_term(term, [&](const Term& each) {
@@ -97,7 +97,7 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const 
 
 // Pulses that rules wait for: those where it is, or of `all` anywhere.
 std::vector<std::uint16_t> Can::presses(std::uint32_t node, bool all) const {
-  const std::vector<std::uint8_t> active = model_.active(config(node));
+  const Flags active = model_.active(config(node));
   std::vector<std::uint16_t> out;
   for (const Rule& rule : model_.rules())
     if (rule.def != nullptr && rule.event == Event::pulse && (all || active[rule.owner] != 0))
@@ -105,9 +105,9 @@ std::vector<std::uint16_t> Can::presses(std::uint32_t node, bool all) const {
   return out;
 }
 
-bool Can::allowed(std::uint32_t node, const std::vector<Span>& inputs, const std::vector<Truth>& written) const {
-  const std::vector<std::uint8_t> active = model_.active(config(node));
-  const std::vector<Span>& variables = config(node).variables;
+bool Can::allowed(std::uint32_t node, const std::vector<Span>& inputs, const Truths& written) const {
+  const Flags active = model_.active(config(node));
+  const Values& variables = config(node).variables;
   return std::all_of(asked_.assumed.begin(), asked_.assumed.end(), [&](const Term& term) {
     return proof::holds(term, View{&inputs, &variables, &active, &written, nullptr, &model_.traits()}) == Truth::yes;
   });
@@ -118,7 +118,7 @@ bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
   constexpr std::size_t kMostNodes = 2'000;
   if (nodes.empty()) return true;
   if (configurations_.all().size() > kMostNodes) return false;
-  const std::vector<Truth> pending = model_.pulses_in_time();
+  const Truths pending = model_.pulses_in_time();
   const std::vector<bool> good = good_nodes();
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
     const std::vector<std::vector<Span>> values = choices(node, true);
@@ -160,7 +160,7 @@ std::vector<bool> Can::good_nodes() {
   return good;
 }
 bool Can::rests_for_ever(std::uint32_t node) const {
-  const std::vector<std::uint16_t>& leaves = config(node).leaves;
+  const Indices& leaves = config(node).leaves;
   return std::any_of(leaves.begin(), leaves.end(),
                      [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; });
 }
@@ -171,7 +171,7 @@ bool Can::leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& g
     if (!allowed(node, held, none_)) continue;
     if (written_well(node, held, none_, none_, good) || waits_well(node, held, good)) return true;
     for (const std::uint16_t pulse : pulses) {
-      std::vector<Truth> press = none_, left = none_;
+      Truths press = none_, left = none_;
       press[pulse] = Truth::yes;
       if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
       if (allowed(node, held, press) && written_well(node, held, press, left, good)) return true;
@@ -181,21 +181,21 @@ bool Can::leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& g
 }
 // What is written leads to something good, whatever the engine makes of it; `left`: presses that are pending after,
 // where nothing took them.
-bool Can::written_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& press,
-                       const std::vector<Truth>& left, const std::vector<bool>& good) {
+bool Can::written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press, const Truths& left,
+                       const std::vector<bool>& good) {
   const auto ends = outcomes(node, held, press, false);
   return ends && !ends->empty() && std::all_of(ends->begin(), ends->end(), [&](const Configurations::Outcome& end) {
            return aim_at(end.node, held) == Truth::yes || goes_on_well(end.node, held, still_pending(left, end), good);
          });
 }
 // Of these presses those that nothing took.
-std::vector<Truth> Can::still_pending(std::vector<Truth> presses, const Configurations::Outcome& end) {
+Truths Can::still_pending(Truths presses, const Configurations::Outcome& end) {
   for (std::size_t i = 0; i < presses.size(); ++i)
     if (end.pulses[i] == Truth::no) presses[i] = Truth::no;
   return presses;
 }
 // The game writes these inputs and holds them still: it comes to good configurations only.
-bool Can::settles_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& pending,
+bool Can::settles_well(std::uint32_t node, const std::vector<Span>& held, const Truths& pending,
                        const std::vector<bool>& good) {
   const auto first = outcomes(node, held, pending, false);
   return first && std::all_of(first->begin(), first->end(), [&](const Configurations::Outcome& end) {
@@ -203,12 +203,12 @@ bool Can::settles_well(std::uint32_t node, const std::vector<Span>& held, const 
          });
 }
 // While the inputs are held and presses run out, it stays in good configurations.
-bool Can::goes_on_well(std::uint32_t node, const std::vector<Span>& held, std::vector<Truth> pending,
+bool Can::goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending,
                        const std::vector<bool>& good) {
-  using Place = std::pair<std::uint32_t, std::vector<Truth>>;
+  using Place = std::pair<std::uint32_t, Truths>;
   std::set<Place> seen;
   std::vector<Place> open;
-  const auto add = [&](std::uint32_t to, std::vector<Truth> presses) {
+  const auto add = [&](std::uint32_t to, Truths presses) {
     Place place{to, std::move(presses)};
     if (seen.insert(place).second) open.push_back(std::move(place));
   };
@@ -227,7 +227,7 @@ bool Can::goes_on_well(std::uint32_t node, const std::vector<Span>& held, std::v
 // If nothing but time comes, what a region shows is over in time, and what follows is good: whatever else happens
 // meanwhile, a rule leads on then.
 bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good) {
-  const std::vector<std::uint16_t>& leaves = config(node).leaves;
+  const Indices& leaves = config(node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if (leaves[r] == kNoIndex) continue;
     std::set<std::uint32_t> seen = {node};

@@ -25,23 +25,21 @@ class Can {
   [[nodiscard]] const Config& config(std::uint32_t node) const { return configurations_.all()[node]; }
   [[nodiscard]] std::optional<std::vector<Configurations::Outcome>> outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
-                                                                             const std::vector<Truth>& pulses,
-                                                                             bool timed);
+                                                                             const Truths& pulses, bool timed);
   [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs) const;
-  [[nodiscard]] std::vector<bool> inputs_read(const std::vector<std::uint8_t>& active) const;
+  [[nodiscard]] std::vector<bool> inputs_read(const Flags& active) const;
   [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, bool all) const;
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
-  [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs,
-                             const std::vector<Truth>& written) const;
+  [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs, const Truths& written) const;
   [[nodiscard]] bool rests_for_ever(std::uint32_t node) const;
   [[nodiscard]] std::vector<bool> good_nodes();
   [[nodiscard]] bool leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& good);
-  [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& press,
-                                  const std::vector<Truth>& left, const std::vector<bool>& good);
-  [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<Truth>& pending,
+  [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press,
+                                  const Truths& left, const std::vector<bool>& good);
+  [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const Truths& pending,
                                   const std::vector<bool>& good);
-  [[nodiscard]] static std::vector<Truth> still_pending(std::vector<Truth> presses, const Configurations::Outcome& end);
-  [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, std::vector<Truth> pending,
+  [[nodiscard]] static Truths still_pending(Truths presses, const Configurations::Outcome& end);
+  [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending,
                                   const std::vector<bool>& good);
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
 
@@ -50,8 +48,8 @@ class Can {
   const Asked& asked_;
   const Term& aim_;
   std::vector<std::vector<std::uint32_t>> next_;
-  std::size_t work_;               // that is left
-  const std::vector<Truth> none_;  // no pulse
+  std::size_t work_;   // that is left
+  const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
 };

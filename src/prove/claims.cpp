@@ -196,11 +196,11 @@ class Prover {
     std::vector<std::uint32_t> nodes;
     bool met = false;
     const std::vector<Span> any = parts_.any_inputs();
-    const std::vector<Truth> pulses(parts_.machine().inputs().size(), Truth::maybe);
-    const std::vector<Truth> cues(parts_.machine().cues().size(), Truth::maybe);
+    const Truths pulses(parts_.machine().inputs().size(), Truth::maybe);
+    const Truths cues(parts_.machine().cues().size(), Truth::maybe);
     for (std::uint32_t n = 0; n < rests.all().size(); ++n) {
       const Config& config = rests.all()[n];
-      const std::vector<std::uint8_t> active = parts_.active(config);
+      const Flags active = parts_.active(config);
       const View view{&any, &config.variables, &active, &pulses, &cues, &parts_.traits()};
       if (proof::holds(first_, view) == Truth::no) continue;
       met = true;

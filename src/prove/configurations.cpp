@@ -47,13 +47,12 @@ std::optional<std::uint32_t> Configurations::find(const Config& config) const {
 
 std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
-                                                                             const std::vector<Truth>& pulses,
-                                                                             bool timed) const {
+                                                                             const Truths& pulses, bool timed) const {
   const std::vector<bool> no_split(inputs.size(), false);
   std::vector<Outcome> out;
-  std::vector<std::vector<Truth>> loops = model_.loops_of(all_[node]);
+  std::vector<Truths> loops = model_.loops_of(all_[node]);
   if (!timed) loops.resize(1);
-  for (const std::vector<Truth>& looped : loops) {
+  for (const Truths& looped : loops) {
     std::vector<Moment> moments = model_.instants(all_[node], pulses, looped, inputs, timed);
     Known known;
     for (std::uint32_t i = 0; i < moments.size(); ++i) {

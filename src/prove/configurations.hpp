@@ -25,13 +25,13 @@ class Configurations {
   struct Outcome {
     std::uint32_t node = 0;
     std::uint64_t entered = 0;
-    std::vector<Truth> pulses{};  // that may be alive still
+    Truths pulses{};  // that may be alive still
     auto operator<=>(const Outcome&) const = default;
   };
   // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where
   // it cannot be said. `timed`: time brings it, else the game writes.
   [[nodiscard]] std::optional<std::vector<Outcome>> outcomes(std::uint32_t node, const std::vector<Span>& inputs,
-                                                             const std::vector<Truth>& pulses, bool timed) const;
+                                                             const Truths& pulses, bool timed) const;
 
  private:
   Model& model_;

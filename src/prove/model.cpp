@@ -184,9 +184,8 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
                       const std::function<void(const Rule&)>& visit) const {
   const StateFacts& facts = states_[leaf];
   if (!facts.children.empty() || facts.final) return;
-  const std::vector<std::uint8_t> active =
-      known != nullptr ? this->active(*known) : std::vector<std::uint8_t>(states_.size(), 0);
-  const std::vector<Span> variables = known != nullptr ? known->variables : nothing_known();
+  const Flags active = known != nullptr ? this->active(*known) : Flags(states_.size(), 0);
+  const Values variables = known != nullptr ? known->variables : nothing_known();
   const auto guard = [&](const Rule& rule) {
     if (!rule.when) return rule.def->when.empty() ? Truth::yes : Truth::maybe;
     if (known == nullptr && (held == nullptr || !rule.inputs_only)) return Truth::maybe;
@@ -313,8 +312,8 @@ std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span
   each_term(*facts.speed, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
   constexpr double kFastest = 64;
   if (states) return Span{-kFastest, kFastest};
-  const std::vector<Span> variables = nothing_known();
-  const std::vector<std::uint8_t> active(states_.size(), 0);
+  const Values variables = nothing_known();
+  const Flags active(states_.size(), 0);
   return compute(*facts.speed, View{held, &variables, &active, nullptr, nullptr, &traits_});
 }
 

@@ -68,18 +68,18 @@ struct Apart {
 
 // What is active and what variables may hold, all of the range where that is not known.
 struct Config {
-  std::vector<std::uint16_t> leaves;  // by region; kNoIndex: not active
-  std::vector<Span> variables;
+  Indices leaves;  // by region; kNoIndex: not active
+  Values variables;
 };
 
 // In the middle of a settling.
 struct Moment {
   Config config;
-  std::vector<Truth> pulses, cues, told;  // alive; seen in this round; told at this instant
-  std::vector<Truth> looped;              // by region: its play just came round
-  std::vector<std::uint16_t> fresh;       // by region: the outermost state that was entered at this instant
-  std::vector<std::uint8_t> odd;          // by region: what was entered may stand at its end at once
-  bool timed = false;                     // it is time that brought it about
+  Truths pulses, cues, told;  // alive; seen in this round; told at this instant
+  Truths looped;              // by region: its play just came round
+  Indices fresh;              // by region: the outermost state that was entered at this instant
+  Flags odd;                  // by region: what was entered may stand at its end at once
+  bool timed = false;         // it is time that brought it about
 };
 
 // One of the ways in which a round may end, if something is taken in it.
@@ -132,12 +132,12 @@ class Model {
   // What inputs may hold where nothing is known of them.
   [[nodiscard]] std::vector<Span> any_inputs() const;
 
-  [[nodiscard]] std::vector<std::uint8_t> active(const Config& config) const;
+  [[nodiscard]] Flags active(const Config& config) const;
   // What a variable holds on entry, and counts as while its state is not active.
   [[nodiscard]] Span started(std::uint16_t variable) const;
-  [[nodiscard]] std::vector<Span> at_start() const;
+  [[nodiscard]] Values at_start() const;
   // No variable known.
-  [[nodiscard]] std::vector<Span> nothing_known() const;
+  [[nodiscard]] Values nothing_known() const;
   void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
   void know(const std::vector<Knowledge>& all) { known_ = all; }
   [[nodiscard]] const std::vector<Knowledge>& known() const { return known_; }  // by variable
@@ -174,20 +174,19 @@ class Model {
   [[nodiscard]] Moment begin(const std::vector<Span>& inputs);
   // An instant begins: what is told by clips may be seen.
   // `timed`: it is time that brings it. What the game writes comes after what was told at the same tick.
-  [[nodiscard]] Moment instant(const Config& config, const std::vector<Truth>& pulses, const std::vector<Truth>& looped,
+  [[nodiscard]] Moment instant(const Config& config, const Truths& pulses, const Truths& looped,
                                const std::vector<Span>& inputs, bool timed);
 
   // The moments that it may be: what is done as plays come round may lead to several.
-  [[nodiscard]] std::vector<Moment> instants(const Config& config, const std::vector<Truth>& pulses,
-                                             const std::vector<Truth>& looped, const std::vector<Span>& inputs,
-                                             bool timed) {
+  [[nodiscard]] std::vector<Moment> instants(const Config& config, const Truths& pulses, const Truths& looped,
+                                             const std::vector<Span>& inputs, bool timed) {
     return told_apart(instant(config, pulses, looped, inputs, timed));
   }
 
   // Which plays may come round at one instant: by region, each choice of them.
-  [[nodiscard]] std::vector<std::vector<Truth>> loops_of(const Config& config) const;
+  [[nodiscard]] std::vector<Truths> loops_of(const Config& config) const;
   // What may be alive of the pulses where time brings an instant: those with a buffer.
-  [[nodiscard]] std::vector<Truth> pulses_in_time() const;
+  [[nodiscard]] Truths pulses_in_time() const;
 
   // All that may be taken next. `rests`: it may be that nothing is.
   struct Looked {
@@ -240,21 +239,18 @@ class Model {
   // What is done so far of a round.
   struct Round {
     Moment moment{};
-    std::vector<std::uint8_t> active{};
-    std::vector<Truth> fired{};           // cues: the next round sees them
-    std::vector<std::uint16_t> pulses{};  // taken, and gone when it is over
-    bool takes = false;                   // anything
+    Flags active{};
+    Truths fired{};      // cues: the next round sees them
+    Indices pulses{};    // taken, and gone when it is over
+    bool takes = false;  // anything
   };
   // `regions`: what is looked at afterwards, the last of them first.
-  void go_on(const Round& round, std::vector<std::uint16_t> regions);
-  void look_at(const Round& round, std::uint16_t state, const std::vector<std::uint16_t>& regions,
-               std::size_t from = 0);
-  void look_below(const Round& round, std::uint16_t state, std::vector<std::uint16_t> regions);
+  void go_on(const Round& round, Indices regions);
+  void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from = 0);
+  void look_below(const Round& round, std::uint16_t state, Indices regions);
   // `surely`: the rule holds whatever is not known.
-  void take(const Round& round, const Rule& rule, std::uint16_t target, std::vector<std::uint16_t> regions,
-            bool surely);
-  [[nodiscard]] std::vector<std::uint16_t> passed_over(std::vector<std::uint16_t>& regions, std::uint16_t from,
-                                                       std::uint16_t changed) const;
+  void take(const Round& round, const Rule& rule, std::uint16_t target, Indices regions, bool surely);
+  [[nodiscard]] Indices passed_over(Indices& regions, std::uint16_t from, std::uint16_t changed) const;
   void end_round(const Round& round);
   void note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from);
   void note_hidden_below(std::uint16_t state, std::uint32_t decider, std::uint16_t region = kNoIndex);
@@ -301,11 +297,11 @@ class Model {
   const Moment* now_ = nullptr;
   const std::vector<Span>* inputs_ = nullptr;
   const std::vector<bool>* split_ = nullptr;
-  std::vector<std::uint8_t> active_;
+  const Flags* active_ = nullptr;
   Looked* out_ = nullptr;
   Moment made_;
-  std::vector<std::uint8_t> made_active_;
-  std::vector<Truth> fired_;
+  Flags made_active_;
+  Truths fired_;
   enum class Noted : std::uint8_t { hidden, its_turn, taken };
   struct Note {
     std::uint32_t rule;

@@ -7,24 +7,24 @@
 
 namespace mobrin::proof {
 
-std::vector<std::vector<Truth>> Model::loops_of(const Config& config) const {
+std::vector<Truths> Model::loops_of(const Config& config) const {
   std::vector<std::uint16_t> looping;
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
     if (config.leaves[r] != kNoIndex && states_[config.leaves[r]].may_loop &&
         machine_.states()[config.leaves[r]].uses_loops)
       looping.push_back(r);
-  std::vector<std::vector<Truth>> out;
+  std::vector<Truths> out;
   for (std::size_t mask = 0; mask < std::size_t{1} << looping.size(); ++mask) {
-    std::vector<Truth>& each = out.emplace_back(config.leaves.size(), Truth::no);
+    Truths& each = out.emplace_back(config.leaves.size(), Truth::no);
     for (std::size_t i = 0; i < looping.size(); ++i)
       if ((mask >> i & 1) != 0) each[looping[i]] = Truth::yes;
   }
   return out;
 }
 
-std::vector<Truth> Model::pulses_in_time() const {
+Truths Model::pulses_in_time() const {
   const auto inputs = machine_.inputs();
-  std::vector<Truth> out(inputs.size(), Truth::no);
+  Truths out(inputs.size(), Truth::no);
   for (std::size_t i = 0; i < inputs.size(); ++i)
     if (const auto* pulse = std::get_if<PulseInput>(&inputs[i].kind); pulse != nullptr && pulse->buffer.count > 0)
       out[i] = Truth::maybe;
@@ -114,7 +114,7 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
 // What a rule makes of the moment: `now_`, with what was told in this round in `fired_`.
 Moment Model::taken(const Rule& rule, std::uint16_t target) {
   made_ = *now_;
-  made_active_ = active_;
+  made_active_ = *active_;
   odd_start_ = rule.def->start.kind != StartKind::begin;
   all_entry_cues_ = rule.def->start.kind == StartKind::frame;
   const std::uint16_t first = first_entered(target);
@@ -172,8 +172,8 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   return std::move(made_);
 }
 
-Moment Model::instant(const Config& config, const std::vector<Truth>& pulses, const std::vector<Truth>& looped,
-                      const std::vector<Span>& inputs, bool timed) {
+Moment Model::instant(const Config& config, const Truths& pulses, const Truths& looped, const std::vector<Span>& inputs,
+                      bool timed) {
   inputs_ = &inputs;
   made_ = Moment{};
   made_.config = config;

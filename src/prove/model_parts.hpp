@@ -26,9 +26,9 @@ template <class T>
   return out;
 }
 
-template <class T>
-void add_bytes(std::string& out, const std::vector<T>& all) {
-  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(T));
+template <class List>
+void add_bytes(std::string& out, const List& all) {
+  out.append(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(*all.data()));
 }
 
 // The parts into which `cuts` divide what an input may hold, as it is stored.

@@ -9,7 +9,7 @@ namespace mobrin::proof {
 
 std::uint16_t Model::active_child(std::uint16_t state) const {
   for (const std::uint16_t child : states_[state].children)
-    if (active_[child] != 0) return child;
+    if ((*active_)[child] != 0) return child;
   return kNoIndex;
 }
 
@@ -32,7 +32,7 @@ bool Model::fresh(std::uint16_t state) const {
 
 std::uint16_t Model::first_entered(std::uint16_t target) const {
   std::uint16_t first = target;
-  for (std::uint16_t up = states_[target].parent; active_[up] == 0; up = states_[up].parent) first = up;
+  for (std::uint16_t up = states_[target].parent; (*active_)[up] == 0; up = states_[up].parent) first = up;
   return first;
 }
 
@@ -41,7 +41,7 @@ bool Model::sealed_off(std::uint16_t owner, std::uint16_t target) const {
   const std::uint16_t around = states_[first].parent;
   const bool by_region = states_[around].regions.size() > (around == 0 ? 1U : 0U);
   for (const std::uint16_t node : sealing_) {
-    if (active_[node] == 0 || within(owner, node)) continue;
+    if ((*active_)[node] == 0 || within(owner, node)) continue;
     bool below = node != around && within(node, around);
     if (below && by_region) {
       below = false;
@@ -64,7 +64,7 @@ template <class Visit>
 void Model::each_target(const Rule& rule, const Visit& visit) const {
   if (rule.aim == Aim::state) return visit(rule.target);
   if (rule.aim == Aim::last) {
-    if (active_[rule.target] != 0)
+    if ((*active_)[rule.target] != 0)
       if (const std::uint16_t child = active_child(rule.target); child != kNoIndex) return visit(child);
     for (const std::uint16_t child : states_[rule.target].children) visit(child);
     return;
@@ -72,7 +72,7 @@ void Model::each_target(const Rule& rule, const Visit& visit) const {
   // Back: any leaf of its region that ever was active, or the initial one.
   const std::uint16_t region = rule.owner == 0 ? 0 : states_[rule.owner].region;
   std::uint16_t initial = machine_.regions()[region].initial;
-  while (active_[initial] != 0 && states_[initial].initial != kNoIndex) initial = states_[initial].initial;
+  while ((*active_)[initial] != 0 && states_[initial].initial != kNoIndex) initial = states_[initial].initial;
   bool met = false;
   for (std::uint16_t s = 1; s < states_.size(); ++s)
     if (states_[s].region == region && (states_[s].children.empty() || !states_[s].regions.empty()) &&
@@ -116,7 +116,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
     out = Truth::maybe;
   }
   if (rule.when) {
-    const View view{inputs_, &now_->config.variables, &active_, nullptr, nullptr, &traits_};
+    const View view{inputs_, &now_->config.variables, active_, nullptr, nullptr, &traits_};
     const Truth guard = proof::holds(*rule.when, view);
     if (guard == Truth::maybe && !out_->need)
       each_term(*rule.when, [&](const Term& term) {
@@ -148,7 +148,7 @@ void Model::note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t 
 void Model::note_hidden_below(std::uint16_t state, std::uint32_t decider, std::uint16_t region) {
   if (!noted_) return;
   for (const std::uint16_t child : states_[state].children)
-    if (active_[child] != 0 && (region == kNoIndex || states_[child].region == region)) {
+    if ((*active_)[child] != 0 && (region == kNoIndex || states_[child].region == region)) {
       note_hidden(child, decider, 0);
       note_hidden_below(child, decider);
     }
@@ -156,7 +156,7 @@ void Model::note_hidden_below(std::uint16_t state, std::uint32_t decider, std::u
 
 // From a round in which something may have been taken already, the next region to be looked at; all that may come of
 // it goes to `out_`.
-void Model::go_on(const Round& round, std::vector<std::uint16_t> regions) {
+void Model::go_on(const Round& round, Indices regions) {
   while (!regions.empty() && round.moment.config.leaves[regions.back()] == kNoIndex) regions.pop_back();
   if (regions.empty()) return end_round(round);
   const std::uint16_t region = regions.back();
@@ -167,10 +167,10 @@ void Model::go_on(const Round& round, std::vector<std::uint16_t> regions) {
 }
 
 // What lies inside of a state of which no rule was taken.
-void Model::look_below(const Round& round, std::uint16_t state, std::vector<std::uint16_t> regions) {
+void Model::look_below(const Round& round, std::uint16_t state, Indices regions) {
   const std::uint16_t leaf = state == 0 ? state : round.moment.config.leaves[states_[state].region];
   if (leaf == state) {
-    regions.insert(regions.end(), states_[state].regions.rbegin(), states_[state].regions.rend());
+    regions.append(states_[state].regions.rbegin(), states_[state].regions.rend());
     return go_on(round, std::move(regions));
   }
   std::uint16_t child = leaf;
@@ -190,8 +190,7 @@ auto event_of(const Rule& rule, AnyMoment& moment) -> decltype(&moment.pulses[0]
 }  // namespace
 
 // A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
-void Model::look_at(const Round& round, std::uint16_t state, const std::vector<std::uint16_t>& regions,
-                    std::size_t from) {
+void Model::look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from) {
   const auto& rules = states_[state].rules;
   bool below = true, looked_below = false, elsewhere = true;
   for (std::size_t i = from; i < rules.size(); ++i) {
@@ -199,19 +198,19 @@ void Model::look_at(const Round& round, std::uint16_t state, const std::vector<s
     if (rule.def == nullptr) continue;
     if (elsewhere) {  // at what came of it, meanwhile
       now_ = &round.moment;
-      active_ = round.active;
+      active_ = &round.active;
       elsewhere = false;
     }
     const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
     const Truth* const event = event_of(rule, round.moment);
     bool may_hold = false, stands = false, all_taken = true, all_decide = true, all_sure = true;
-    std::vector<std::uint16_t> targets;
+    Indices targets;
     each_target(rule, [&](std::uint16_t target) {
       const Truth holds = rule_holds(rule, target);
       if (holds != Truth::yes) all_sure = false;
       if (holds == Truth::no || out_->need) return;
       may_hold = true;
-      const bool taken = active_[target] == 0 || rule.def->restart;
+      const bool taken = (*active_)[target] == 0 || rule.def->restart;
       seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
       if (taken) targets.push_back(target);
       stands = stands || (!taken && may_stand);
@@ -249,17 +248,16 @@ void Model::look_at(const Round& round, std::uint16_t state, const std::vector<s
 
 // The regions that are looked at no more after one inside of which a rule changed another: those beside it, and those
 // beside the ones around it up to the one that changed.
-std::vector<std::uint16_t> Model::passed_over(std::vector<std::uint16_t>& regions, std::uint16_t from,
-                                              std::uint16_t changed) const {
+Indices Model::passed_over(Indices& regions, std::uint16_t from, std::uint16_t changed) const {
   const auto around = [&](std::uint16_t region) {
     const std::uint16_t owner = machine_.regions()[region].owner;
     return owner == 0 ? kNoIndex : states_[owner].region;
   };
-  std::vector<std::uint16_t> out;
+  Indices out;
   for (std::uint16_t up = changed; up != kNoIndex; up = around(up))
     if (up == from) return out;
   for (std::uint16_t up = around(from); up != kNoIndex; up = around(up)) {
-    std::erase_if(regions, [&](std::uint16_t each) {
+    regions.erase_if([&](std::uint16_t each) {
       const bool passed = around(each) == up;
       if (passed) out.push_back(each);
       return passed;
@@ -269,10 +267,9 @@ std::vector<std::uint16_t> Model::passed_over(std::vector<std::uint16_t>& region
   return out;
 }
 
-void Model::take(const Round& round, const Rule& rule, std::uint16_t target, std::vector<std::uint16_t> regions,
-                 bool surely) {
+void Model::take(const Round& round, const Rule& rule, std::uint16_t target, Indices regions, bool surely) {
   now_ = &round.moment;
-  active_ = round.active;
+  active_ = &round.active;
   fired_ = round.fired;
   if (rule.owner != 0)
     for (const std::uint16_t region :
@@ -314,7 +311,7 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   out_ = &out;
   seen_notes_.clear();
   seen_entered_.clear();
-  look_at({moment, active(moment.config), std::vector<Truth>(machine_.cues().size(), Truth::no)}, 0, {});
+  look_at({moment, active(moment.config), Truths(machine_.cues().size(), Truth::no)}, 0, {});
   // Where more can be known it is looked at again.
   if (!noted || out.need) return out;
   for (const Note& note : seen_notes_) {

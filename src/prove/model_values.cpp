@@ -162,8 +162,9 @@ void Model::cut(const Term& term) {
 std::vector<Span> Model::alike(std::vector<Span> cells, const Cuts& cuts, const Term& named) const {
   constexpr std::size_t kMostWork = 20'000;
   if (cells.size() * cuts.comparisons.size() > kMostWork) return cells;
-  std::vector<Span> inputs(cuts_.size()), variables(variables_.size());
-  Span& value = (named.kind == Term::Kind::input ? inputs : variables)[named.index];
+  std::vector<Span> inputs(cuts_.size());
+  Values variables(variables_.size(), {});
+  Span& value = named.kind == Term::Kind::input ? inputs[named.index] : variables[named.index];
   const View view{&inputs, &variables, nullptr, nullptr, nullptr, nullptr};
   const auto all_sure = [&](const Span& span) {
     value = span;
@@ -223,8 +224,8 @@ const std::vector<Span>& Model::variable_cells(std::uint16_t variable) const {
   return variable_cells_[variable];
 }
 
-std::vector<std::uint8_t> Model::active(const Config& config) const {
-  std::vector<std::uint8_t> out(states_.size(), 0);
+Flags Model::active(const Config& config) const {
+  Flags out(states_.size(), 0);
   out[0] = 1;
   for (const std::uint16_t leaf : config.leaves)
     if (leaf != kNoIndex)
@@ -236,14 +237,14 @@ Span Model::started(std::uint16_t variable) const {
   return snapped(variable, {variables_[variable].start, variables_[variable].start});
 }
 
-std::vector<Span> Model::at_start() const {
-  std::vector<Span> out;
+Values Model::at_start() const {
+  Values out;
   for (std::uint16_t v = 0; v < variables_.size(); ++v) out.push_back(started(v));
   return out;
 }
 
-std::vector<Span> Model::nothing_known() const {
-  std::vector<Span> out;
+Values Model::nothing_known() const {
+  Values out;
   for (const Variable& variable : variables_) out.push_back(variable.range);
   return out;
 }

@@ -148,7 +148,7 @@ std::string Reach::key_of(const Place& place) const {
   add_bytes(out, place.moment.odd);
   add_bytes(out, place.moment.looped);
   std::vector<std::uint16_t> known;
-  for (const std::vector<Truth>* cues : {&place.moment.cues, &place.moment.told}) {
+  for (const Truths* cues : {&place.moment.cues, &place.moment.told}) {
     for (std::uint16_t c = 0; c < cues->size(); ++c)
       if ((*cues)[c] != Truth::no) known.insert(known.end(), {c, static_cast<std::uint16_t>((*cues)[c])});
     known.push_back(kNoIndex);
@@ -204,14 +204,14 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   if (!rests_.insert(std::move(key)).second) return;
   if (question_ != nullptr && question_->kind == ClaimKind::can) rest_configs_.push_back(config);
   const std::size_t inputs = inputs_.size();
-  const std::vector<Truth> none(model_.machine().regions().size(), Truth::no);
+  const Truths none(model_.machine().regions().size(), Truth::no);
   know({});
   Place write;
   write.stage = first_stage();
   write.waits = waits;
   for (; write.written < std::uint32_t{1} << asked_pulses_.size(); ++write.written) {
     Place each = write;
-    std::vector<Truth> alive(inputs, Truth::maybe);  // from before, if only from this very tick
+    Truths alive(inputs, Truth::maybe);  // from before, if only from this very tick
     for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
       if ((write.written >> i & 1) != 0) alive[asked_pulses_[i]] = Truth::yes;
     each.moment = model_.instant(config, alive, none, inputs_, false);
@@ -220,7 +220,7 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   Place quiet;
   quiet.stage = Stage::between;
   quiet.waits = waits;
-  quiet.moment = model_.instant(config, std::vector<Truth>(inputs, Truth::no), none, inputs_, false);
+  quiet.moment = model_.instant(config, Truths(inputs, Truth::no), none, inputs_, false);
   (void)add(std::move(quiet));
 }
 
@@ -265,7 +265,7 @@ void Reach::look(const Place& place) {
   const Config& config = place.moment.config;
   Model::Looked looked = model_.look(place.moment, inputs_, splits_, place.stage == Stage::settles);
   if (looked.need) {
-    const std::vector<std::uint8_t> active = model_.active(looked.need_in);
+    const Flags active = model_.active(looked.need_in);
     return split(place, *model_.rules()[looked.need_of].when,
                  View{&inputs_, &looked.need_in.variables, &active, nullptr, nullptr, &model_.traits()});
   }
@@ -277,7 +277,7 @@ void Reach::look(const Place& place) {
   if (place.stage == Stage::between) {
     // Time brings something only where nothing would be taken before.
     if (!looked.rests && !unruly_) return;
-    for (const std::vector<Truth>& looped : model_.loops_of(config)) {
+    for (const Truths& looped : model_.loops_of(config)) {
       Place timed;
       timed.known = place.known;
       timed.stage = first_stage();
@@ -300,7 +300,7 @@ void Reach::look(const Place& place) {
 void Reach::begin(const Place& place) {
   Place next = place;
   next.stage = Stage::settles;
-  const Config nothing{std::vector<std::uint16_t>(place.moment.config.leaves.size(), kNoIndex), model_.at_start()};
+  const Config nothing{Indices(place.moment.config.leaves.size(), kNoIndex), model_.at_start()};
   const Config& config = place.waits == kFirst ? nothing : place.moment.config;
   bool kept = true;
   for (const Term& term : question_->asked.assumed) {
@@ -316,7 +316,7 @@ void Reach::begin(const Place& place) {
     next.first = *truth;
   }
   const auto is_final = [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; };
-  const std::vector<std::uint16_t>& leaves = place.moment.config.leaves;
+  const Indices& leaves = place.moment.config.leaves;
   if (next.waits == kFirst) {
     next.waits = 0;
   } else if (std::any_of(leaves.begin(), leaves.end(), is_final)) {
@@ -330,17 +330,16 @@ void Reach::begin(const Place& place) {
   next_[place.number].push_back({number, false});
 }
 
-std::vector<Truth> Reach::pulses_written(const Place& place) const {
-  std::vector<Truth> out(inputs_.size(), place.moment.timed ? Truth::no : Truth::maybe);
+Truths Reach::pulses_written(const Place& place) const {
+  Truths out(inputs_.size(), place.moment.timed ? Truth::no : Truth::maybe);
   for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
     out[asked_pulses_[i]] = (place.written >> i & 1) != 0 ? Truth::yes : Truth::no;
   return out;
 }
 
-std::optional<Truth> Reach::truth_of(const Term& term, const Place& place, const Config& config,
-                                     const std::vector<Truth>* cues) {
-  const std::vector<std::uint8_t> active = model_.active(config);
-  const std::vector<Truth> written = pulses_written(place);
+std::optional<Truth> Reach::truth_of(const Term& term, const Place& place, const Config& config, const Truths* cues) {
+  const Flags active = model_.active(config);
+  const Truths written = pulses_written(place);
   const View view{&inputs_, &config.variables, &active, &written, cues, &model_.traits()};
   const Truth truth = proof::holds(term, view);
   bool splits = false;
@@ -399,8 +398,7 @@ std::uint32_t Reach::waits_after(const Place& place, Truth first, Truth second) 
   if (!waits) return 0;
   if (!question_->timed) return 1;
   const Config& config = place.moment.config;
-  Waiting waiting{before ? waiters_[place.waits - 1] : std::vector<std::uint16_t>(), config.leaves,
-                  entered_in(place.moment)};
+  Waiting waiting{before ? waiters_[place.waits - 1] : Indices(), config.leaves, entered_in(place.moment)};
   std::string key;
   add_bytes(key, config.leaves);
   std::string way = key + "<";
@@ -459,7 +457,7 @@ void Reach::split(const Place& place, const Term& guard, const View& view) {
 }
 
 void Reach::follow(const Place& place, std::vector<Step>& steps) {
-  const std::vector<std::uint8_t> active = model_.active(place.moment.config);
+  const Flags active = model_.active(place.moment.config);
   for (Step& step : steps) {
     const bool takes_a_pulse = step.pulse != kNoIndex;
     Place after;

@@ -83,11 +83,11 @@ class Reach {
   void split(const Place& place, const Term& guard, const View& view);
   // What becomes of a term; empty where the place was split to know more.
   [[nodiscard]] std::optional<Truth> truth_of(const Term& term, const Place& place, const Config& config,
-                                              const std::vector<Truth>* cues);
+                                              const Truths* cues);
   // An instant has come to rest. False: the place was split to know more.
   bool ask(const Place& place);
   [[nodiscard]] std::uint32_t waits_after(const Place& place, Truth first, Truth second);
-  [[nodiscard]] std::vector<Truth> pulses_written(const Place& place) const;
+  [[nodiscard]] Truths pulses_written(const Place& place) const;
   [[nodiscard]] std::string key_of(const Place& place) const;
 
   Model& model_;
@@ -105,8 +105,8 @@ class Reach {
   std::vector<Config> rest_configs_;
   std::vector<Knowledge> known_then_;
   std::vector<Taken> taken_;
-  std::map<std::string, std::uint32_t> waits_in_;    // configurations in which it waits, by their key
-  std::vector<std::vector<std::uint16_t>> waiters_;  // their leaves
+  std::map<std::string, std::uint32_t> waits_in_;  // configurations in which it waits, by their key
+  std::vector<Indices> waiters_;                   // their leaves
   std::vector<Waiting> waiting_;
   std::unordered_set<std::string> waits_on_;  // what stands there
   // Of the place that is looked at: what inputs may hold, and of which more could be known.

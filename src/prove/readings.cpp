@@ -35,7 +35,7 @@ void read(const Model& model, const Instance& instance, Reading& out) {
   // Before the first advance nothing is active.
   const bool begun = std::any_of(out.config.leaves.begin(), out.config.leaves.end(),
                                  [](std::uint16_t leaf) { return leaf != kNoIndex; });
-  out.active = begun ? model.active(out.config) : std::vector<std::uint8_t>(model.states().size(), 0);
+  out.active = begun ? model.active(out.config) : Flags(model.states().size(), 0);
   out.config.variables.clear();
   // Both list variables by state, and those of one state in the file's order.
   const auto& variables = model.variables();

@@ -88,7 +88,7 @@ Search::Search(const Model& model, SearchLimits limits)
   }
 }
 
-std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves, bool further) const {
+std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
   std::vector<bool> out = always_, seen(model_.states().size(), false);
   std::vector<std::uint16_t> open;
   const auto visit = [&](std::uint16_t state) {
@@ -128,7 +128,7 @@ std::vector<bool> Search::read_from(const std::vector<std::uint16_t>& leaves, bo
   return out;
 }
 
-const Search::Letters& Search::letters_at(const std::vector<std::uint16_t>& leaves) {
+const Search::Letters& Search::letters_at(const Indices& leaves) {
   const auto [found, fresh] = letters_.try_emplace(leaves);
   if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
@@ -254,7 +254,7 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
 }
 
 // A play that is held or hurried is another moment.
-bool Search::speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t input) const {
+bool Search::speeds_read(const Indices& leaves, std::uint16_t input) const {
   bool out = false;
   for (const std::uint16_t leaf : leaves)
     if (leaf != kNoIndex && model_.states()[leaf].speed)
@@ -367,7 +367,7 @@ std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, c
   exhausted_ = false;
   const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
   if (!from && move(std::nullopt, {}, {}, {}, watch)) return last();
-  const Letters& first = letters_at(std::vector<std::uint16_t>(model_.machine().regions().size(), kNoIndex));
+  const Letters& first = letters_at(Indices(model_.machine().regions().size(), kNoIndex));
   for (std::uint32_t i = 0; !from && i < first.presses.size(); ++i)
     if ((!new_states_first_ || std::binary_search(first.parts[0].begin(), first.parts[0].end(), i)) &&
         move(std::nullopt, first.presses[i], {}, {}, watch))

@@ -46,8 +46,8 @@ struct SearchLimits {
 struct Reading {
   Config config;
   std::vector<Span> inputs;
-  std::vector<std::uint8_t> active;
-  [[nodiscard]] View view(const Model& model, const std::vector<Truth>& pulses, const std::vector<Truth>* cues) const {
+  Flags active;
+  [[nodiscard]] View view(const Model& model, const Truths& pulses, const Truths* cues) const {
     return {&inputs, &config.variables, &active, &pulses, cues, &model.traits()};
   }
 };
@@ -96,7 +96,7 @@ class Search {
     std::vector<std::byte> block{};
     bool written = false;  // what was written settled at this very tick
     std::int64_t memory = 0;
-    std::vector<std::uint16_t> leaves{};
+    Indices leaves{};
     std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
     std::uint32_t alike = 0;       // so many with the same leaves were met before
     std::uint32_t distance = 0;    // from the goals, in rules
@@ -109,14 +109,14 @@ class Search {
     std::array<std::vector<std::uint32_t>, 3> parts{};
     bool whole = true;  // every combination is among them
   };
-  const Letters& letters_at(const std::vector<std::uint16_t>& leaves);
+  const Letters& letters_at(const Indices& leaves);
   [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
   // Inputs that rules of active states read, and speeds; `further`, and those of what they lead to.
-  [[nodiscard]] std::vector<bool> read_from(const std::vector<std::uint16_t>& leaves, bool further) const;
+  [[nodiscard]] std::vector<bool> read_from(const Indices& leaves, bool further) const;
   // What tells a moment from another: not its instant, and times in coarse steps, or there would be no end of
   // them.
   [[nodiscard]] std::string key_of(const Instance& instance, const Config& config, const Node& node) const;
-  [[nodiscard]] bool speeds_read(const std::vector<std::uint16_t>& leaves, std::uint16_t input) const;
+  [[nodiscard]] bool speeds_read(const Indices& leaves, std::uint16_t input) const;
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
   // `part`: of the letters; kAllParts for all, in their order.
@@ -128,21 +128,21 @@ class Search {
   const Model& model_;
   SearchLimits limits_;
   Instance instance_;
-  std::map<std::vector<std::uint16_t>, Letters> letters_;
+  std::map<Indices, Letters> letters_;
   std::vector<Term> assumed_;
   std::vector<bool> always_;                            // inputs that who looks reads
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
-  std::map<std::vector<std::uint16_t>, std::uint32_t> met_;  // how many moments have these leaves
-  std::vector<std::uint32_t> distances_;                     // by state
+  std::map<Indices, std::uint32_t> met_;  // how many moments have these leaves
+  std::vector<std::uint32_t> distances_;  // by state
   std::size_t moves_ = 0, kept_ = 0;
   bool exhausted_ = false, new_states_first_ = false;
   // Of one move; kept, as there are so many.
   Reading before_, now_;
   std::vector<Cue> told_;
-  std::vector<Truth> pulses_, cues_;
-  std::vector<Truth> silent_;  // no cue
+  Truths pulses_, cues_;
+  Truths silent_;  // no cue
   std::vector<std::byte> unwritten_;
 };
 

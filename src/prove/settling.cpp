@@ -46,8 +46,7 @@ bool Known::One::covers(const One& other) const {
   return true;
 }
 
-std::optional<std::uint32_t> Known::find_or_add(std::string key, const std::vector<Truth>& pulses,
-                                                std::uint32_t number) {
+std::optional<std::uint32_t> Known::find_or_add(std::string key, const Truths& pulses, std::uint32_t number) {
   const std::size_t words = (pulses.size() + 63) / 64;
   One one{std::vector<std::uint64_t>(words, 0), std::vector<std::uint64_t>(words, 0), number};
   for (std::size_t i = 0; i < pulses.size(); ++i) {

@@ -26,7 +26,7 @@ struct Asked {
 // An instant after which something is still waited for: the leaves by region, and in which of these a state was
 // entered. `from` is empty where it was not waited before.
 struct Waiting {
-  std::vector<std::uint16_t> from{}, to{};
+  Indices from{}, to{};
   std::uint64_t entered = 0;
 };
 
@@ -49,7 +49,7 @@ class Heard {
 class Known {
  public:
   // The number of one that covers the moment. Where there is none, it is known as `number` from now on.
-  std::optional<std::uint32_t> find_or_add(std::string key, const std::vector<Truth>& pulses, std::uint32_t number);
+  std::optional<std::uint32_t> find_or_add(std::string key, const Truths& pulses, std::uint32_t number);
   [[nodiscard]] std::size_t size() const { return by_key_.size(); }
 
  private:

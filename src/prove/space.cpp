@@ -110,7 +110,7 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
   }
   if (!node) return out;
   // Time brings something: cues, ends, timers, and plays that come round.
-  for (std::vector<Truth>& looped : model_.loops_of(nodes_.all()[*node])) {
+  for (Truths& looped : model_.loops_of(nodes_.all()[*node])) {
     Occasion& each = out.emplace_back();
     each.timed = true;
     each.written.assign(inputs.size(), Truth::no);
@@ -122,8 +122,8 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
 
 // Whether nothing would be taken if nothing came: what holds between two instants.
 std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need) {
-  const std::vector<Truth> silent(model_.machine().inputs().size(), Truth::no);
-  const std::vector<Truth> no_loops(model_.machine().regions().size(), Truth::no);
+  const Truths silent(model_.machine().inputs().size(), Truth::no);
+  const Truths no_loops(model_.machine().regions().size(), Truth::no);
   const Moment quiet = model_.instant(config, silent, no_loops, chosen.inputs, false);
   const Model::Looked looked = model_.look(quiet, chosen.inputs, chosen.split, false);
   if (looked.need) return need = *looked.need, std::nullopt;
@@ -142,7 +142,7 @@ bool Space::expand(std::optional<std::uint32_t> node) {
   if (asked_pulses_.size() > kMostTogether || model_.region_count() > kMostTogether) return false;
   std::size_t choices = 0;
   for (const Occasion& occasion : occasions(node)) {
-    const std::vector<Truth>& written = occasion.written;
+    const Truths& written = occasion.written;
     std::vector<Chosen> open = {everything()};
     while (!open.empty()) {
       const Chosen chosen = std::move(open.back());
@@ -150,13 +150,13 @@ bool Space::expand(std::optional<std::uint32_t> node) {
       if (++choices > kMostChoices) return false;
       std::optional<std::uint16_t> need;
       // What is so before the machine settles.
-      std::vector<Truth> before;
+      Truths before;
       bool kept = true;
-      const Config nothing{std::vector<std::uint16_t>(regions, kNoIndex), model_.at_start()};
+      const Config nothing{Indices(regions, kNoIndex), model_.at_start()};
       const Config& config = node ? nodes_.all()[*node] : nothing;
       if (!asked_.assumed.empty() || !asked_.before.empty()) {
-        std::vector<std::uint8_t> active = model_.active(config);
-        const std::vector<Span>& variables = config.variables;
+        Flags active = model_.active(config);
+        const Values& variables = config.variables;
         const View view{&chosen.inputs, &variables, &active, &written, nullptr, &model_.traits()};
         for (const Term& term : asked_.assumed) {
           const Truth truth = holds(term, view);
@@ -208,7 +208,7 @@ struct Way {
 }  // namespace
 
 Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
-                             const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need) {
+                             const Truths& written, const Truths& before, std::uint16_t& need) {
   std::vector<Way> ways;
   std::vector<std::vector<Next>> next(1);
   Known known;
@@ -242,12 +242,12 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   }
   const bool ring = may_run_away(next, taken);
   // All answers must be known before anything is written down.
-  std::vector<std::vector<Truth>> answers(ways.size());
+  std::vector<Truths> answers(ways.size());
   for (std::size_t i = 0; i < ways.size(); ++i) {
     if (!ways[i].rests && !ring) continue;
     const Moment& moment = ways[i].moment;
-    const std::vector<std::uint8_t> active = model_.active(moment.config);
-    const std::vector<Span>& variables = moment.config.variables;
+    const Flags active = model_.active(moment.config);
+    const Values& variables = moment.config.variables;
     const View view{&chosen.inputs, &variables, &active, &written, &moment.told, &model_.traits()};
     for (const Term& term : asked_.after) {
       answers[i].push_back(holds(term, view));
@@ -263,8 +263,8 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     for (const std::uint16_t leaf : ways[i].moment.config.leaves)
       for (std::uint16_t up = leaf; up != kNoIndex && up != 0; up = model_.states()[up].parent) model_.enter_once(up);
     if (!ways[i].rests && !ring) continue;
-    std::vector<Truth> all = before;
-    all.insert(all.end(), answers[i].begin(), answers[i].end());
+    Truths all = before;
+    all.append(answers[i].begin(), answers[i].end());
     add_edge(from, ways[i].moment, std::move(all));
   }
   if (node) rest_where_done(*node, chosen, written, before);
@@ -272,23 +272,22 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
 }
 
 // One that is done rests for ever, whatever is written.
-void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const std::vector<Truth>& written,
-                            std::vector<Truth> before) {
-  const std::vector<std::uint16_t>& leaves = nodes_.all()[node].leaves;
+void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const Truths& written, Truths before) {
+  const Indices& leaves = nodes_.all()[node].leaves;
   if (std::none_of(leaves.begin(), leaves.end(),
                    [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; }))
     return;
   Moment rest;
   rest.config = nodes_.all()[node];
-  const std::vector<std::uint8_t> active = model_.active(rest.config);
-  const std::vector<Span>& variables = rest.config.variables;
-  const std::vector<Truth> silent(model_.machine().cues().size(), Truth::no);
+  const Flags active = model_.active(rest.config);
+  const Values& variables = rest.config.variables;
+  const Truths silent(model_.machine().cues().size(), Truth::no);
   const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
   for (const Term& term : asked_.after) before.push_back(holds(term, view));
   add_edge(node, rest, std::move(before));
 }
 
-void Space::add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers) {
+void Space::add_edge(std::uint32_t from, const Moment& end, Truths answers) {
   const std::uint32_t to = node_of(end.config);
   std::string key;
   add_bytes(key, answers);

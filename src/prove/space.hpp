@@ -35,7 +35,7 @@ class Space {
   [[nodiscard]] const Configurations& configurations() const { return nodes_; }
   [[nodiscard]] const std::vector<Edge>& edges() const { return edges_; }
   // By edge: first the terms asked before, then those asked after.
-  [[nodiscard]] const std::vector<Truth>& answers(const Edge& edge) const { return answers_[edge.answers]; }
+  [[nodiscard]] const Truths& answers(const Edge& edge) const { return answers_[edge.answers]; }
   [[nodiscard]] bool assumptions_kept() const { return kept_; }
   [[nodiscard]] const std::vector<std::vector<std::uint32_t>>& out_of() const { return out_of_; }
 
@@ -46,7 +46,7 @@ class Space {
   };
   // What makes an instant: the game that writes, or time.
   struct Occasion {
-    std::vector<Truth> alive, written, looped;
+    Truths alive, written, looped;
     bool timed = false;
   };
   [[nodiscard]] std::vector<Occasion> occasions(std::optional<std::uint32_t> node) const;
@@ -57,12 +57,11 @@ class Space {
   bool expand(std::optional<std::uint32_t> node);
   // One settling under chosen inputs; false: more must be known of `need`.
   enum class Settled : std::uint8_t { done, split, limit };
-  Settled settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen,
-                 const std::vector<Truth>& written, const std::vector<Truth>& before, std::uint16_t& need);
-  void rest_where_done(std::uint32_t node, const Chosen& chosen, const std::vector<Truth>& written,
-                       std::vector<Truth> before);
+  Settled settle(Moment start, std::optional<std::uint32_t> node, const Chosen& chosen, const Truths& written,
+                 const Truths& before, std::uint16_t& need);
+  void rest_where_done(std::uint32_t node, const Chosen& chosen, const Truths& written, Truths before);
   std::uint32_t node_of(const Config& config);
-  void add_edge(std::uint32_t from, const Moment& end, std::vector<Truth> answers);
+  void add_edge(std::uint32_t from, const Moment& end, Truths answers);
   [[nodiscard]] Chosen everything() const;
   [[nodiscard]] std::optional<std::uint16_t> needed(const Term& term, const std::vector<bool>& split) const;
 
@@ -74,7 +73,7 @@ class Space {
   std::vector<Edge> edges_;
   std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave
   std::unordered_set<std::string> edge_index_;
-  std::vector<std::vector<Truth>> answers_;
+  std::vector<Truths> answers_;
   std::unordered_map<std::string, std::uint32_t> answer_index_;
   std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
   std::size_t steps_ = 0;

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "expression/expression_parse.hpp"
+#include "few.hpp"
 #include "mobrin/core/parts.hpp"
 
 namespace mobrin::proof {
@@ -21,6 +22,12 @@ struct Span {
 };
 
 enum class Truth : std::uint8_t { no, maybe, yes };
+// By pulse, cue or question; by state, whether it is active; by variable; of leaves, by region, and of what there are
+// few.
+using Truths = Few<Truth, 24>;
+using Flags = Few<std::uint8_t, 48>;
+using Values = Few<Span, 4>;
+using Indices = Few<std::uint16_t, 8>;
 [[nodiscard]] Truth truth_of(const Span& span);
 [[nodiscard]] Span span_of(Truth truth);
 
@@ -53,10 +60,10 @@ struct Bound {
 // What is known of the values at an instant.
 struct View {
   const std::vector<Span>* inputs = nullptr;
-  const std::vector<Span>* variables = nullptr;
-  const std::vector<std::uint8_t>* active = nullptr;       // by state
-  const std::vector<Truth>* pulses = nullptr;              // by input
-  const std::vector<Truth>* cues = nullptr;                // by cue
+  const Values* variables = nullptr;
+  const Flags* active = nullptr;                           // by state
+  const Truths* pulses = nullptr;                          // by input
+  const Truths* cues = nullptr;                            // by cue
   const std::vector<std::vector<bool>>* traits = nullptr;  // by state: which it carries
 };
 
