@@ -148,13 +148,14 @@ const Foreign kForeign[] = {
     {"clip", "cancel: 3",
      "A window of its marks says from when, `windows: {free: 4-7}`; a rule asks for it, `during: free`."},
     {"clip", "bounce: true", "Write `play: back-and-forth`."},
+    {"clip", "marks: {}", "Marks stand beside `clips:`, by the clip's name: `marks: {CLIP: {cues: {2: CUE}}}`."},
     {"clip", "scale: 2", "The game draws it as large as it likes: leave it out."},
     {"clip", "sound: buzz", "A sound is a cue on a frame, under `marks:`: `cues: {3: CUE}`."},
     {"marks", "sound: buzz", "A sound is a cue on a frame: `cues: {3: CUE}`."},
     {"marks", "move: 3",
      "Where it goes is the game's; what moves along with the clip may be a track, `tracks: {lift: {keys: {0: 0, 3: "
      "4}}}`."},
-    {"marks", "1: buzz", "Frames stand under `cues:`: `cues: {1: CUE}`."},
+    {"marks", "1: buzz", "Frames stand under `cues:`: `cues: {1: buzz}`."},
     {"box", "damage: 2", kHits},
     {"box", "team: bees",
      "Whom it hits: `hits: [bees]`. Such words are given by the game, or in a scene by `tags:` of an actor."},
@@ -177,6 +178,7 @@ const Foreign kForeign[] = {
     {"claim", "in: one", "Expressions say it: `{never: in(faint) and is(busy)}`."},
     {"blend", "sync: true", "Clips of a blend run in phase: leave it out."},
     {"blend", "smooth: 0.1", kGame},
+    {"blend", "at: {0: a}", "Points stand in a list: `points: [{at: 0, clip: stroll}, {at: 1, clip: run}]`."},
     {"blend", "type: plane", "With `y:` it has two axes, without it one: leave it out."},
     {"blend", "speed: 2", "It is one of a state: put it at the state, beside `blend:`."},
     {"blend point", "weight: 1", "How much it counts follows from where it lies: `at: 0.5`."},
@@ -224,6 +226,69 @@ TEST(ForeignKey, NamesStandInFront) {
             "pulse}`.\n");
   EXPECT_EQ(findings_of(rest + "marks: {a: {spans: [hum]}}"),
             "m.yaml:6:20: error: `spans:` is a list [wrong-type]\n    Expected a map, such as `{hum: 2-4}`.\n");
+}
+
+TEST(ForeignKey, WhatIsSaidTwoWaysAtOnceIsToldAsItIsWritten) {
+  EXPECT_EQ(
+      findings_of("inputs: {p: {pulse: 100ms, buffer: 0.2}}\nstates: {a: {go: [{pulse: p, to: a, restart: true}]}}"),
+      "m.yaml:3:28: error: \"buffer\" is no key of an input [unknown-key]\n    Did you mean \"pulse\"? `pulse:` "
+      "stands here too: keep one.\n");
+  EXPECT_EQ(
+      findings_of("clips: {fly: {frames: 0-3, fps: 8}}\nstates: {a: {clpi: x, clip: fly, cilp: y}}"),
+      "m.yaml:4:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"? `clip:` stands "
+      "here too: keep one.\n"
+      "m.yaml:4:34: error: \"cilp\" is no key of a state [unknown-key]\n    Did you mean \"clip\"? `clip:` stands "
+      "here too: keep one.\n");
+  EXPECT_EQ(findings_of("inputs: {near: false, x: 0.0}\nclips: {a: {frames: [0-3], fps: 6}}\n"
+                        "states: {a: {blend: {by: x, at: {0: a}}, go: [{when: near, to: a}]}}"),
+            "m.yaml:5:22: error: \"by\" is no key of a blend [unknown-key]\n    Did you mean \"x\"?\n"
+            "m.yaml:5:29: error: \"at\" is no key of a blend [unknown-key]\n    Points stand in a list: `points: [{at: "
+            "0, clip: stroll}, {at: 1, clip: run}]`.\n");
+}
+
+// What a rule says, without its keys.
+TEST(ForeignKey, ARuleInOneKey) {
+  const std::string keys =
+      " Its keys are: accept, pulse, cue, at, after, when, during, to, restart, start, fade, cues, do.\n";
+  for (const auto& [rule, remedy] :
+       {std::pair("after 2s: b", "Write `{after: 2s, to: b}`."), std::pair("on p: b", "Write `{pulse: p, to: b}`."),
+        std::pair("n < 3: b", "Write `{when: n < 3, to: b}`."),
+        std::pair("not near: b", "Write `{when: not near, to: b}`."),
+        std::pair("p: b", "Write `{pulse: p, to: b}`, or `{when: p, to: b}`."),
+        std::pair("near: false, to: b", "A condition is `when: not near`."),
+        std::pair("n: 3, to: b", "A condition is `when: n == 3`.")}) {
+    const std::string key(rule, std::string_view(rule).find(':'));
+    EXPECT_EQ(findings_of("inputs: {p: pulse, near: false, n: 3}\ninitial: a\nstates: {a: {go: [{after: 1s, to: b, "
+                          "when: near and n > "
+                          "1}, {pulse: p, to: b}, {" +
+                          std::string(rule) + "}]}, b: {}}"),
+              "m.yaml:5:81: error: \"" + key + "\" is no key of a transition [unknown-key]\n    " + remedy + keys);
+  }
+}
+
+TEST(ForeignKey, FramesOfMarksStandUnderCues) {
+  EXPECT_EQ(findings_of("cues: {hum: sound}\nclips: {a: {frames: [0-3], fps: 6}}\nmarks: {a: {1: hum, 3: hum}}\n"
+                        "states: {a: {clip: a}}"),
+            "m.yaml:5:13: error: \"1\" and \"3\" are no keys of a clip's marks [unknown-key]\n    Frames stand under "
+            "`cues:`: `cues: {1: hum}`.\n");
+}
+
+// `at:` of a rule is an end or a loop.
+TEST(ForeignKey, ATimeOrAFrameOfARule) {
+  for (const auto& [at, remedy] :
+       {std::pair("2s", "How long a state goes on is said by `after: 2s`."),
+        std::pair("frame 3", "A frame is said by `during: 3`."), std::pair("3", "A frame is said by `during: 3`."),
+        std::pair("50%", "Expected `end` or `loop`."), std::pair("looop", "Did you mean \"loop\"?")})
+    EXPECT_EQ(findings_of("clips: {a: {frames: [0-3], fps: 6}}\nstates: {a: {clip: a, go: [{at: " + std::string(at) +
+                          ", to: a, restart: true}]}}"),
+              "m.yaml:4:33: error: `at:` is \"" + std::string(at) + "\" [bad-value]\n    " + remedy + "\n");
+}
+
+TEST(ForeignKey, AFieldThatIsDeclaredByTheNameOfItsType) {
+  EXPECT_EQ(findings_of("cues: {hit: {kind: damage, amount: int}}\nclips: {a: {frames: [0-3], fps: 6}}\n"
+                        "marks: {a: {cues: {1: {hit: {amount: 3}}}}}\nstates: {a: {clip: a}}"),
+            "m.yaml:5:30: error: the field \"amount\" is a whole number here [wrong-type]\n    It is declared as text, "
+            "\"int\"; write there what it is where no mark says more.\n");
 }
 
 // Two shapes are two boxes, but of a zone or a reach one too many.

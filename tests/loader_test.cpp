@@ -29,9 +29,6 @@ const ToldRow kWrong[] = {
      "m.yaml:5:14: error: \"cilp\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"
      "m.yaml:5:31: error: \"wehn\" is no key of a transition [unknown-key]\n    Did you mean \"when\"?\n"
      "m.yaml:5:43: error: \"tp\" is no key of a transition [unknown-key]\n    Did you mean \"to\"?\n"},
-    {"AMisspeltKeyBesideTheRightOne", "clips: {fly: {frames: 0-3, fps: 8}}\nstates: {a: {clpi: x, clip: fly, cilp: y}}",
-     "m.yaml:4:14: error: \"clpi\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"
-     "m.yaml:4:34: error: \"cilp\" is no key of a state [unknown-key]\n    Did you mean \"clip\"?\n"},
     {"KeysByOtherWords",
      "inputs: {p: {trigger: 100ms}, v: true}\nanimations: {}\nstates: {a: {on_enter: [], rules: [], go: [{if: v, "
      "target: a}]}}",
@@ -39,7 +36,8 @@ const ToldRow kWrong[] = {
      "\"pulse\"?\nm.yaml:4:1: error: \"animations\" is no key of a machine [unknown-key]\n    Did you mean "
      "\"clips\"?\nm.yaml:5:14: error: \"on_enter\" is no key of a state [unknown-key]\n    Did you mean "
      "\"enter\"?\nm.yaml:5:28: error: \"rules\" is no key of a state [unknown-key]\n    Did you mean "
-     "\"go\"?\nm.yaml:5:45: error: \"if\" is no key of a transition [unknown-key]\n    Did you mean "
+     "\"go\"? `go:` stands here too: keep one.\nm.yaml:5:45: error: \"if\" is no key of a transition [unknown-key]\n   "
+     " Did you mean "
      "\"when\"?\nm.yaml:5:52: error: \"target\" is no key of a transition [unknown-key]\n    Did you mean \"to\"?\n"},
     {"UnknownTopKey", "statse: {a: {}}",
      "m.yaml:3:1: error: \"statse\" is no key of a machine [unknown-key]\n    Did you mean \"states\"?\n"},

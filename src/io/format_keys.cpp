@@ -438,10 +438,14 @@ const std::vector<std::string>& keys_of(Section section) {
 }
 std::string_view name_of(Section section) { return kSectionNames[static_cast<std::size_t>(section)]; }
 
+bool is_among(std::string_view words, std::string_view word) {
+  return word.find(' ') == std::string_view::npos &&
+         words.find(" " + std::string(word) + " ") != std::string_view::npos;
+}
+
 std::string_view meant_key(Section section, std::string_view word) {
-  const std::string spaced = " " + std::string(word) + " ";
-  const auto found = std::find_if(std::begin(kMeant), std::end(kMeant), [&](const Meant& each) {
-    return each.section == section && each.words.find(spaced) != std::string_view::npos;
+  const auto* const found = std::find_if(std::begin(kMeant), std::end(kMeant), [&](const Meant& each) {
+    return each.section == section && is_among(each.words, word);
   });
   return found == std::end(kMeant) ? std::string_view() : found->key;
 }

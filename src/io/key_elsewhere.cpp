@@ -143,6 +143,7 @@ constexpr Otherwise kOtherwise[] = {
      "A window of its marks says from when, `windows: {free: 4-7}`; a rule asks for it, `during: free`."},
     {Section::clip, " scale zoom ", "The game draws it as large as it likes: leave it out."},
     {Section::clip, " sound sounds ", "A sound is a cue on a frame, under `marks:`: `cues: {3: CUE}`."},
+    {Section::clip, " marks ", "Marks stand beside `clips:`, by the clip's name: `marks: {CLIP: {cues: {2: CUE}}}`."},
     {Section::clip, " name ", kName},
     {Section::marks, " sound sounds effect effects ", "A sound is a cue on a frame: `cues: {3: CUE}`."},
     {Section::marks, " motion movement move velocity ",
@@ -173,6 +174,7 @@ constexpr Otherwise kOtherwise[] = {
     {Section::claim, " in is ", "Expressions say it: `{never: in(faint) and is(busy)}`."},
     {Section::blend, " sync synced ", kPhase},
     {Section::blend, " smooth smoothing damping ", kGame},
+    {Section::blend, " at clip ", "Points stand in a list: `points: [{at: 0, clip: stroll}, {at: 1, clip: run}]`."},
     {Section::blend, " type kind mode ", "With `y:` it has two axes, without it one: leave it out."},
     {Section::blend_point, " weight ", "How much it counts follows from where it lies: `at: 0.5`."},
     {Section::blend_point, " speed fps ", kPhase},
@@ -212,8 +214,7 @@ constexpr std::string_view kNotes =
 
 std::string key_elsewhere(Section section, std::string_view key) {
   for (const Otherwise& each : kOtherwise)
-    if (each.here == section && each.words.find(" " + std::string(key) + " ") != std::string_view::npos)
-      return std::string(each.remedy);
+    if (each.here == section && is_among(each.words, key)) return std::string(each.remedy);
   for (const Other& each : kOthers) {
     if (each.here != section) continue;
     const std::vector<std::string>& known = keys_of(each.there);
@@ -221,7 +222,7 @@ std::string key_elsewhere(Section section, std::string_view key) {
     if (const std::string_view meant = meant_key(each.there, key); !meant.empty())
       return "It is `" + std::string(meant) + ":` of " + std::string(each.where);
   }
-  if (kNotes.find(" " + std::string(key) + " ") != std::string_view::npos) return "Write it as a comment, `# ...`.";
+  if (is_among(kNotes, key)) return "Write it as a comment, `# ...`.";
   return {};
 }
 

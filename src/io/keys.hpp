@@ -53,6 +53,8 @@ struct KeyRow {
 [[nodiscard]] std::span<const KeyRow> all_keys();
 [[nodiscard]] std::string_view name_of(Section section);
 [[nodiscard]] const std::vector<std::string>& keys_of(Section section);
+// Whether a word is one of those, each between two spaces.
+[[nodiscard]] bool is_among(std::string_view words, std::string_view word);
 // The key that is meant by another word for it, such as `if` for `when`; empty where none is known.
 [[nodiscard]] std::string_view meant_key(Section section, std::string_view word);
 // Where a key belongs that does not belong to `section`, as a sentence; empty where nobody knows.

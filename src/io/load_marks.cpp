@@ -140,7 +140,7 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
 // `{kind: damage, fields: {amount: 2}}`: where they stand is said, and they are read.
 bool Loader::read_wrapped_fields(const YamlNode& key, const YamlNode& value, std::vector<FieldDef>& out) {
   constexpr std::string_view kWrappers = " fields args arguments params parameters data values payload with ";
-  if (value.kind != YamlNode::Kind::map || kWrappers.find(" " + key.text + " ") == std::string_view::npos) return false;
+  if (value.kind != YamlNode::Kind::map || !is_among(kWrappers, key.text)) return false;
   std::string all;
   for (const auto& [name, inner] : value.entries) {
     const std::string field = name.text + ": " + (inner.kind == YamlNode::Kind::scalar ? inner.text : "...");

@@ -136,7 +136,7 @@ void Loader::read_blend(const YamlNode& node, StateDef& state) {
   for (const auto& [word, to] : {std::pair("x", &out.x), std::pair("y", &out.y)})
     if (const YamlNode* axis = fields.get(word))
       if (const auto expression = reader.expression(*axis, "`" + std::string(word) + ":`")) *to = *expression;
-  if (!fields.has("x") || !fields.has("points"))
+  if (!fields.has("x") || (!fields.has("points") && !fields.strange))
     reader.fail(FindingCode::missing_key, node,
                 std::string("the blend lacks ") + (fields.has("x") ? "`points:`" : "`x:`"),
                 "Write `{x: pace, points: [{at: 0, clip: stroll}, {at: 1, clip: run}]}`.");

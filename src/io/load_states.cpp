@@ -213,6 +213,21 @@ void Loader::read_go(const YamlNode& node, std::vector<GoDef>& list) {
   }
 }
 
+// `at: 2s`, `at: frame 3`
+bool Loader::at_a_time_or_frame(const YamlNode& at) {
+  if (at.kind != YamlNode::Kind::scalar) return false;
+  const std::string frame = at.text.starts_with("frame ") ? at.text.substr(6) : at.text;
+  std::string remedy;
+  if (read_duration(at.text))
+    remedy = "How long a state goes on is said by `after: " + at.text + "`.";
+  else if (parse_whole(frame))
+    remedy = "A frame is said by `during: " + frame + "`.";
+  else
+    return false;
+  reader.fail(FindingCode::bad_value, at, "`at:` is " + at.words(), std::move(remedy));
+  return true;
+}
+
 bool Loader::read_transition(const YamlNode& node, GoDef& go) {
   go.place = reader.place_of(node);
   const Fields fields = reader.fields(node, Section::go);
@@ -234,7 +249,8 @@ bool Loader::read_transition(const YamlNode& node, GoDef& go) {
       take(reader.name(*value, "`" + std::string(key) + ":`"), *to);
     }
   if (const YamlNode* value = fields.get("at")) {
-    const auto at = reader.one_of(*value, "`at:`", {"end", "loop"});
+    read = !at_a_time_or_frame(*value) && read;
+    const auto at = read ? reader.one_of(*value, "`at:`", {"end", "loop"}) : std::nullopt;
     read = read && at;
     if (at) go.at = *at == 0 ? GoAt::end : GoAt::loop;
   }

@@ -185,6 +185,7 @@ class Loader {
   void read_vars(const YamlNode& node, std::vector<VarDef>& vars);
   void read_go(const YamlNode& node, std::vector<GoDef>& list);
   // False where its event, its guard or its target could not be read.
+  [[nodiscard]] bool at_a_time_or_frame(const YamlNode& at);
   bool read_transition(const YamlNode& node, GoDef& go);
   bool read_during(const YamlNode& node, GoDef& go);
   void read_start(const YamlNode& node, GoDef& go);

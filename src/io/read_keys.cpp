@@ -13,8 +13,31 @@ std::string its_keys(Section section) {
   return out + ".";
 }
 
-// What to write in place of a key that nobody knows.
-std::string remedy_of(const YamlEntry& foreign, Section section) {
+// `after 2s: rest`, `on hop: air`, `health < 3: flee` and `hidden: false`, in place of a rule's keys, and `hop: air`
+// alone.
+std::string rule_in_a_key(const YamlEntry& entry, bool alone) {
+  if (entry.value.kind != YamlNode::Kind::scalar) return {};
+  const std::string &key = entry.key.text, &value = entry.value.text;
+  if (value == "true" || value == "false" || parse_number(value))
+    return "A condition is `when: " +
+           (value == "true"    ? key
+            : value == "false" ? "not " + key
+                               : key + " == " + value) +
+           "`. ";
+  const std::size_t blank = key.find(' ');
+  std::string word = key.substr(0, blank);
+  const std::vector<std::string>& known = keys_of(Section::go);
+  if (std::find(known.begin(), known.end(), word) == known.end()) word = meant_key(Section::go, word);
+  const auto rule = [&](std::string_view event, const std::string& what) {
+    return "`{" + std::string(event) + ": " + what + ", to: " + value + "}`";
+  };
+  if (blank != std::string::npos)
+    return "Write " + (word.empty() ? rule("when", key) : rule(word, key.substr(blank + 1))) + ". ";
+  return alone ? "Write " + rule("pulse", key) + ", or " + rule("when", key) + ". " : "";
+}
+
+// What to write in place of a key that nobody knows. `alone`: its map holds nothing else.
+std::string remedy_of(const YamlEntry& foreign, Section section, bool alone) {
   if (std::string other = key_elsewhere(section, foreign.key.text); !other.empty()) return other;
   const std::string known = its_keys(section);
   const bool plain = foreign.value.kind == YamlNode::Kind::scalar && !foreign.value.quoted;
@@ -30,8 +53,12 @@ std::string remedy_of(const YamlEntry& foreign, Section section) {
       if (const std::string mode = meant_play(foreign.key.text); !mode.empty()) return "Write `play: " + mode + "`.";
       return known;
     case Section::marks:
-      if (parse_whole(foreign.key.text)) return "Frames stand under `cues:`: `cues: {" + foreign.key.text + ": CUE}`.";
+      if (parse_whole(foreign.key.text))
+        return "Frames stand under `cues:`: `cues: {" + foreign.key.text + ": " + (plain ? foreign.value.text : "CUE") +
+               "}`.";
       return known;
+    case Section::go:
+      return rule_in_a_key(foreign, alone) + known;
     case Section::action:
       return "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = "
              "expression`.";
@@ -40,7 +67,8 @@ std::string remedy_of(const YamlEntry& foreign, Section section) {
         return "A step says its instant by a key: `{at: " + foreign.key.text + ", ...}`.";
       return "An input is written under `set:`, a press under `pulse:`. " + known;
     case Section::tape_expect:
-      return "A value is expected by an expression, `holds: health == 6`. " + known;
+      return "A value is expected by an expression, `holds: " + foreign.key.text +
+             " == " + (plain ? foreign.value.text : "6") + "`. " + known;
     default:
       return known;
   }
@@ -93,11 +121,13 @@ Fields Reader::fields(const YamlNode& node, Section section) {
       }
       std::string mode = section == Section::clip && nearest == "play" ? meant_play(value.text) : "";
       if (mode.empty() && key.text == "loop") mode = meant_play("loop " + value.text);
+      const bool there = entry_of(node, nearest) != nullptr;
       fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of " + what,
-           mode.empty() ? "Did you mean \"" + nearest + "\"?" : "Write `play: " + mode + "`.");
+           (mode.empty() ? "Did you mean \"" + nearest + "\"?" : "Write `play: " + mode + "`.") +
+               (there ? " `" + nearest + ":` stands here too: keep one." : ""));
       renamed_ = &value;
       // Read as what is meant, or all that hangs on it would be told as well.
-      if (entry_of(node, nearest) != nullptr) continue;
+      if (there) continue;
       is = nearest;
     }
     if (node.flow && unclosed(value)) {
@@ -119,11 +149,11 @@ void Reader::tell_foreign(std::span<const YamlEntry* const> foreign, Section sec
     std::vector<std::string> words;
     for (const YamlEntry* each : foreign) words.push_back(each->key.text);
     return fail(FindingCode::unknown_key, foreign.front()->key, in_quotes(words) + " are no keys of " + what,
-                its_keys(section));
+                section == Section::marks ? remedy_of(*foreign.front(), section, false) : its_keys(section));
   }
   for (const YamlEntry* each : foreign)
     fail(FindingCode::unknown_key, each->key, "\"" + each->key.text + "\" is no key of " + what,
-         remedy_of(*each, section));
+         remedy_of(*each, section, together));
 }
 
 }  // namespace mobrin::io

@@ -51,7 +51,7 @@ std::string meant_play(std::string_view text) {
   std::string_view word = text.substr(0, digits);
   while (!times.empty() && (word.ends_with(' ') || word.ends_with('x') || word.ends_with('*'))) word.remove_suffix(1);
   for (const Mode& each : kModes) {
-    const bool one = word == each.word || each.others.find(" " + std::string(word) + " ") != std::string_view::npos;
+    const bool one = word == each.word || is_among(each.others, word);
     if (word.empty() || !one) continue;
     const std::string mode =
         std::string(each.word) + (times.empty() || each.kind == PlayKind::once ? "" : " x" + std::string(times));

@@ -53,6 +53,7 @@ constexpr Map kMaps[] = {
     {"`cues:` of an expectation", "`{step: 2}`"},
     {"`clips:`", "`{walk: {frames: [0-7], fps: 12, play: loop}}`"},
     {"`marks:`", "`{walk: {cues: {3: step}}}`"},
+    {"a clip's marks", "`{cues: {3: step}, windows: {again: 3-5}}`"},
     {"`windows:`", "`{again: 3-5}`"},
     {"`spans:`", "`{hum: 2-4}`"},
     {"`vars:`", "`{blows: 0}`"},

@@ -137,7 +137,10 @@ std::uint32_t resolve_fields(Work& work, std::uint16_t cue, const std::vector<Fi
           FindingCode::wrong_type, name.place,
           "the field \"" + name.text + "\" is " + std::string(type_name(field.value)) + " here",
           "It is declared as " + std::string(type_name(value)) +
-              (std::holds_alternative<std::string>(field.value) ? "; a field holds a value, no expression." : "."),
+              (std::holds_alternative<std::string>(field.value) ? "; a field holds a value, no expression."
+               : std::holds_alternative<std::string>(value)
+                   ? ", \"" + std::get<std::string>(value) + "\"; write there what it is where no mark says more."
+                   : "."),
           name.text);
     }
   }

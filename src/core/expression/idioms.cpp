@@ -1,6 +1,7 @@
 // What people write in expressions out of other habits, and how it is written here.
 #include "expression/idioms.hpp"
 
+#include <algorithm>
 #include <string>
 
 #include "mobrin/core/names.hpp"
@@ -71,9 +72,18 @@ std::string_view own_word(std::string_view name) {
   return {};
 }
 
+// `health < 50%`: there is nothing behind it to divide by.
+bool is_percent(std::string_view rest) {
+  if (!rest.starts_with('%')) return false;
+  rest.remove_prefix(std::min(rest.find_first_not_of("% "), rest.size()));
+  return rest.empty() || rest.front() == ')' || rest.front() == ',' || rest.starts_with("and ") ||
+         rest.starts_with("or ");
+}
+
 }  // namespace
 
 Idiom idiom_at(std::string_view rest) {
+  if (is_percent(rest)) return {"%", "A number stands alone: leave it out, and compare with as much as that is."};
   for (const Idiom& each : kSigns)
     if (rest.starts_with(each.text)) return each;
   std::size_t end = 0;
