@@ -149,6 +149,23 @@ const MistakeRow kLogic[] = {
      "[{at: end, to: y}]}\n"
      "  y: {clip: n, traits: [busy, wings, walk], go: [{at: end, to: z}]}\n  z: {traits: [wing, wall, easy], go: "
      "[{pulse: p, to: x}]}\n"},
+    {"NeverSet",
+     "inputs: {p: pulse}\nvars: {seen: false, most: 3, n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not "
+     "seen "
+     "and n < most, to: b, do: [n = n + 1]}]}\n  b: {go: [{pulse: p, to: a, do: [n = 0]}]}\n",
+     "4 never-set\n4 never-set?\n",
+     "inputs: {p: pulse}\nvars: {seen: false, most: 3, n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not "
+     "seen "
+     "and n < most, to: b, do: [n = n + 1, seen = n > 2]}]}\n  b: {go: [{pulse: p, to: a, do: [n = 0, most = 4, most = "
+     "3]}]}\n"},
+    {"CountedForNobody",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = n + 1]}]}\n  b: "
+     "{go: "
+     "[{pulse: p, to: a}]}\n",
+     "4 unused-var?\n",
+     "inputs: {p: pulse}\nvars: {n: 0, k: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = n + 1, k = k "
+     "+ "
+     "n]}]}\n  b: {go: [{pulse: p, when: k < 9, to: a}]}\n"},
     {"StaysSet",
      "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
      "[seen = true]}]}\n  b: {go: [{pulse: p, to: a}]}\n",

@@ -35,8 +35,8 @@ double expression_value(const Instance& instance, std::string_view expression) {
   };
   const auto count = static_cast<std::ptrdiff_t>(machine.inputs().size());
   names.known = [&](const std::string& name) {
-    return input(name) < count || std::any_of(variables().begin(), variables().end(),
-                                              [&](const auto& each) { return each.name == name; });
+    return input(name) < count ||
+           std::any_of(variables().begin(), variables().end(), [&](const auto& each) { return each.name == name; });
   };
   names.value = [&](const std::string& name) -> check::NameValue {
     if (const auto index = input(name); index < count) {

@@ -42,7 +42,6 @@ std::vector<Finding> Logic::run() {
   one_way_marks();
   flickers();
   uses();
-  variables();
   words();
   swings();
   values();

@@ -1,18 +1,39 @@
 // What is declared and used nowhere, and blows that hit twice.
 #include <algorithm>
+#include <map>
+#include <set>
 
 #include "logic_views.hpp"
 
 namespace mobrin::check {
 
+namespace {
+
+// each(variable, the expression that is assigned to it)
+template <class Each>
+void each_assignment(const std::vector<ActionDef>& actions, const Each& each) {
+  for (const ActionDef& action : actions) {
+    const std::string& text = action.assign.text;
+    const std::size_t equals = text.find('=');
+    if (equals == std::string::npos) continue;
+    std::set<std::string> variable;
+    words_of(text.substr(0, equals), variable);
+    if (!variable.empty()) each(*variable.begin(), text.substr(equals + 1));
+  }
+}
+
+}  // namespace
+
 void Logic::uses() {
-  std::set<std::string> read, taken, heard, shown, windows;
+  std::set<std::string> read, counted, taken, heard, shown, windows;
   const auto words = [&](const Text& text) { words_of(text.text, read); };
   const auto actions = [&](const std::vector<ActionDef>& all) {
-    for (const ActionDef& action : all) {
-      const std::size_t equals = action.assign.text.find('=');
-      if (equals != std::string::npos) words_of(action.assign.text.substr(equals + 1), read);
-    }
+    each_assignment(all, [&](const std::string& variable, const std::string& value) {
+      std::set<std::string> of_value;
+      words_of(value, of_value);
+      if (of_value.erase(variable) > 0) counted.insert(variable);
+      read.insert(of_value.begin(), of_value.end());
+    });
   };
   for (const StateView& view : views_) {
     const StateDef& state = *view.def;
@@ -50,10 +71,12 @@ void Logic::uses() {
   }
   for (const StateView& view : views_)
     for (const VarDef& var : view.def->vars)
-      if (read.count(var.name.text) == 0)
+      if (const bool counts = counted.count(var.name.text) > 0; read.count(var.name.text) == 0)
         tell(FindingCode::unused_var, var.name.place, view.def->accept,
-             "nothing reads the variable \"" + var.name.text + "\"", "Remove it, or use it.", !own(var.name.place),
-             var.name.text);
+             "nothing" + std::string(counts ? " but what it is set to" : "") + " reads the variable \"" +
+                 var.name.text + "\"",
+             counts ? "Use it in a guard, or leave it where the game reads it." : "Remove it, or use it.",
+             counts || !own(var.name.place), var.name.text);
   for (const CueDef& cue : def_.cues)
     if (!told_of_cue(cue.name.text))
       tell(FindingCode::unused_cue, cue.name.place, cue.accept, "nothing tells the cue \"" + cue.name.text + "\"",
@@ -68,6 +91,7 @@ void Logic::uses() {
         tell(FindingCode::unused_window, window.name.place, {},
              "no rule has the window \"" + window.name.text + "\" of \"" + marks.clip.text + "\"",
              "Remove it, or use it: `during: " + window.name.text + "`.", !own(window.name.place), window.name.text);
+  variables(read);
   unused_reaches();
 }
 
@@ -93,27 +117,31 @@ void Logic::unused_reaches() {
   }
 }
 
-void Logic::variables() {
-  for (const VarDef& var : def_.root.vars) {
-    std::set<std::string> set;
-    const auto actions = [&](const std::vector<ActionDef>& all) {
-      for (const ActionDef& action : all) {
-        const std::size_t equals = action.assign.text.find('=');
-        if (equals == std::string::npos) continue;
-        std::set<std::string> name;
-        words_of(action.assign.text.substr(0, equals), name);
-        if (name.count(var.name.text) == 0) continue;
-        std::string value = action.assign.text.substr(equals + 1);
-        std::erase(value, ' ');
-        set.insert(value);
-      }
-    };
-    for (const StateView& view : views_) {
-      for (const auto* list : {&view.def->enter, &view.def->exit, &view.def->each_loop}) actions(*list);
-      for (const GoDef& go : view.def->go) actions(go.actions);
+void Logic::variables(const std::set<std::string>& read) {
+  std::map<std::string, std::set<std::string>> set;  // to what, by variable
+  const auto actions = [&](const std::vector<ActionDef>& all) {
+    each_assignment(all, [&](const std::string& variable, std::string value) {
+      std::erase(value, ' ');
+      set[variable].insert(std::move(value));
+    });
+  };
+  for (const StateView& view : views_) {
+    for (const auto* list : {&view.def->enter, &view.def->exit, &view.def->each_loop}) actions(*list);
+    for (const GoDef& go : view.def->go) actions(go.actions);
+  }
+  for (const StateView& view : views_)
+    for (const VarDef& var : view.def->vars) {
+      if (set.count(var.name.text) > 0 || read.count(var.name.text) == 0) continue;
+      // A number may be meant as one that has a name.
+      const bool hint = !std::holds_alternative<bool>(var.start) || var.name.place.file != 0;
+      tell(FindingCode::never_set, var.name.place, view.def->accept,
+           "nothing sets the variable \"" + var.name.text + "\": it stays what it starts with",
+           "Set it, `do: [" + var.name.text + " = ...]`, or write its value where it is read.", hint, var.name.text);
     }
-    if (set.size() != 1) continue;
-    const std::string& value = *set.begin();
+  for (const VarDef& var : def_.root.vars) {
+    const auto found = set.find(var.name.text);
+    if (found == set.end() || found->second.size() != 1) continue;
+    const std::string& value = *found->second.begin();
     const bool constant =
         value == "true" || value == "false" || value.find_first_not_of("0123456789.-") == std::string::npos;
     std::string start = "0";

@@ -120,8 +120,8 @@ class Logic {
   // --- what is used ---
   void uses();
   void unused_reaches();
-  // A variable of the whole machine that is set to one constant only, not its start.
-  void variables();
+  // What is never set, and what is set to one constant only. `read`: all names that something reads.
+  void variables(const std::set<std::string>& read);
 
   // --- words that mean nothing as they are written ---
   void words();

@@ -154,7 +154,7 @@ void print_first(std::vector<ProvedFinding> all, const std::string& file) {
 bool by_use(FindingCode code) {
   return code == FindingCode::unused_input || code == FindingCode::unused_var || code == FindingCode::unused_cue ||
          code == FindingCode::unused_clip || code == FindingCode::unused_window || code == FindingCode::unused_reach ||
-         code == FindingCode::idle_accept;
+         code == FindingCode::never_set || code == FindingCode::idle_accept;
 }
 std::string place_of(const Finding& finding) {
   return fmt::format("{}:{}:{} {} {}", finding.file, finding.line, finding.column, text_of(finding.code),

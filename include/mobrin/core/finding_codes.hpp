@@ -18,9 +18,9 @@
   X(duplicate_name, "duplicate-name", true, "")                                                                    \
   X(unknown_name, "unknown-name", true, "")                                                                        \
   X(outside_folder, "outside-folder", true,                                                                        \
-    "A name under `use:`, `sheet:`, `images:`, `animation:` or `art:` leads out of the folder of the file that was " \
-    "asked for (`../`). A file from elsewhere could make a tool read anything that way. Move what it names into the " \
-    "folder, ask for a file further up, write the whole path (`/home/...`), or give `--allow-outside`.")             \
+    "A name under `use:`, `sheet:`, `images:`, `animation:` or `art:` leads out of the folder of the file that was "\
+    "asked for (`../`). A file from elsewhere could make a tool read anything that way. Move what it names into the "\
+    "folder, ask for a file further up, write the whole path (`/home/...`), or give `--allow-outside`.")           \
   X(bad_expression, "bad-expression", true, "")                                                                    \
   X(wrong_operand, "wrong-operand", true, "")                                                                      \
   X(conflicting_keys, "conflicting-keys", true, "")                                                                \
@@ -99,6 +99,9 @@
     "`forward` and `up` of an `impulse`; words are `reach` of `damage`, `file` of a `sound` and `what` of a "      \
     "`spawn`; `from` of a `spawn` is `[x, y]`. `accept: [unread-field]` where the game reads it in its own way.")  \
   X(unused_reach, "unused-reach", false, "No cue names the reach.")                                                \
+  X(never_set, "never-set", false,                                                                                 \
+    "A variable is read, and nothing sets it: it stays what it starts with. A hint where it is a number, which "   \
+    "may be meant as one that has a name.")                                                                        \
   X(stays_set, "stays-set", false,                                                                                 \
     "A variable of the whole machine is set to one value and never to another again, so it remembers for ever.")   \
   X(hits_twice, "hits-twice", false,                                                                               \
