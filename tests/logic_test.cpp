@@ -110,7 +110,7 @@ const MistakeRow kLogic[] = {
      "4]}}\nclips: {w: {frames: [0-1], fps: 9, play: loop}, k: {frames: [0-1], fps: 9}}\n"
      "marks: {w: {cues: {1: c}, windows: {u: 0}}}\ninitial: a\nstates:\n  a: {clip: w, go: [{pulse: p, during: u, "
      "when: x "
-     "> 2, to: b}, {pulse: q, to: b}]}\n  b: {clip: k, go: [{pulse: p, when: v < 3, to: a, do: [v = v + 1]}]}\n"},
+     "> 2, to: b}, {pulse: q, to: b}]}\n  b: {clip: k, go: [{pulse: p, when: v < 3, to: a, do: [v = 3 - v]}]}\n"},
     {"LooksMisspelt",
      "inputs: {p: pulse}\ncues:\n  a: {knd: damage}\n  b: {kind: damge}\n  c: {Kind: sound}\n  d: {kind: damage, "
      "raech: "
@@ -149,6 +149,14 @@ const MistakeRow kLogic[] = {
      "[{at: end, to: y}]}\n"
      "  y: {clip: n, traits: [busy, wings, walk], go: [{at: end, to: z}]}\n  z: {traits: [wing, wall, easy], go: "
      "[{pulse: p, to: x}]}\n"},
+    {"OnlyGrowsOrFalls",
+     "inputs: {p: pulse}\nvars: {n: 0, k: 9}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = "
+     "n + "
+     "1, k = k - 2]}]}\n  b: {enter: [n = n + 2], go: [{pulse: p, when: k > 0, to: a}]}\n",
+     "4 stays-set?\n4 stays-set?\n",
+     "inputs: {p: pulse}\nvars: {n: 0, k: 9}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = "
+     "n + "
+     "1, k = k - 2]}]}\n  b: {enter: [n = n - 2, k = 9], go: [{pulse: p, when: k > 0, to: a}]}\n"},
     {"NeverSet",
      "inputs: {p: pulse}\nvars: {seen: false, most: 3, n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not "
      "seen "
@@ -165,7 +173,7 @@ const MistakeRow kLogic[] = {
      "4 unused-var?\n",
      "inputs: {p: pulse}\nvars: {n: 0, k: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = n + 1, k = k "
      "+ "
-     "n]}]}\n  b: {go: [{pulse: p, when: k < 9, to: a}]}\n"},
+     "n]}]}\n  b: {go: [{pulse: p, when: k < 9, to: a, do: [n = 0]}]}\n"},
     {"StaysSet",
      "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
      "[seen = true]}]}\n  b: {go: [{pulse: p, to: a}]}\n",

@@ -22,6 +22,29 @@ void each_assignment(const std::vector<ActionDef>& actions, const Each& each) {
   }
 }
 
+// What a variable does that is set to all of these values, where it never comes back to what it was; else empty.
+std::string remembered(const VarDef& variable, const std::set<std::string>& values) {
+  const auto is_number = [](std::string_view text) {
+    return !text.empty() && text.find_first_not_of("0123456789.") == std::string_view::npos;
+  };
+  const auto all_step = [&](char sign) {
+    return std::all_of(values.begin(), values.end(), [&](const std::string& value) {
+      const std::string step = variable.name.text + sign;
+      return value.starts_with(step) && is_number(std::string_view(value).substr(step.size()));
+    });
+  };
+  if (all_step('+')) return "only grows, and nothing sets it back";
+  if (all_step('-')) return "only falls, and nothing sets it back";
+  const std::string& value = *values.begin();
+  const bool truth = value == "true" || value == "false";
+  const bool constant = truth || is_number(std::string_view(value).substr(value.starts_with('-') ? 1 : 0));
+  std::string start = "0";
+  if (const auto* boolean = std::get_if<bool>(&variable.start)) start = *boolean ? "true" : "false";
+  if (const auto* whole = std::get_if<std::int32_t>(&variable.start)) start = std::to_string(*whole);
+  if (values.size() > 1 || !constant || value == start || std::holds_alternative<double>(variable.start)) return {};
+  return "is set to " + value + " and never to anything else again";
+}
+
 }  // namespace
 
 void Logic::uses() {
@@ -140,17 +163,11 @@ void Logic::variables(const std::set<std::string>& read) {
     }
   for (const VarDef& var : def_.root.vars) {
     const auto found = set.find(var.name.text);
-    if (found == set.end() || found->second.size() != 1) continue;
-    const std::string& value = *found->second.begin();
-    const bool constant =
-        value == "true" || value == "false" || value.find_first_not_of("0123456789.-") == std::string::npos;
-    std::string start = "0";
-    if (const auto* boolean = std::get_if<bool>(&var.start)) start = *boolean ? "true" : "false";
-    if (const auto* whole = std::get_if<std::int32_t>(&var.start)) start = std::to_string(*whole);
-    if (std::holds_alternative<double>(var.start)) continue;
-    if (constant && value != start)
-      tell(FindingCode::stays_set, var.name.place, def_.root.accept,
-           "\"" + var.name.text + "\" is set to " + value + " and never to anything else again",
+    if (found == set.end()) continue;
+    const std::string remembers = remembered(var, found->second);
+    const bool used = read.count(var.name.text) > 0;  // else that is told
+    if (!remembers.empty() && used)
+      tell(FindingCode::stays_set, var.name.place, def_.root.accept, "\"" + var.name.text + "\" " + remembers,
            "Set it back somewhere, or say that it is meant.", true, var.name.text);
   }
 }

@@ -18,8 +18,8 @@
   X(duplicate_name, "duplicate-name", true, "")                                                                    \
   X(unknown_name, "unknown-name", true, "")                                                                        \
   X(outside_folder, "outside-folder", true,                                                                        \
-    "A name under `use:`, `sheet:`, `images:`, `animation:` or `art:` leads out of the folder of the file that was "\
-    "asked for (`../`). A file from elsewhere could make a tool read anything that way. Move what it names into the "\
+    "A name under `use:`, `sheet:`, `images:`, `animation:` or `art:` leads out of the folder of the file that was " \
+    "asked for (`../`). A file from elsewhere could make a tool read anything that way. Move what it names into the " \
     "folder, ask for a file further up, write the whole path (`/home/...`), or give `--allow-outside`.")           \
   X(bad_expression, "bad-expression", true, "")                                                                    \
   X(wrong_operand, "wrong-operand", true, "")                                                                      \
@@ -103,7 +103,8 @@
     "A variable is read, and nothing sets it: it stays what it starts with. A hint where it is a number, which "   \
     "may be meant as one that has a name.")                                                                        \
   X(stays_set, "stays-set", false,                                                                                 \
-    "A variable of the whole machine is set to one value and never to another again, so it remembers for ever.")   \
+    "A variable of the whole machine is set to one value and never to another again, or it only grows or falls, " \
+    "so it remembers for ever.")                                                                                   \
   X(hits_twice, "hits-twice", false,                                                                               \
     "One pass of the clip strikes more than once: two damage cues, or a hit box and a cue with a reach.")          \
   X(idle_accept, "idle-accept", false,                                                                             \
