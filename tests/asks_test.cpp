@@ -4,6 +4,7 @@
 #include <fstream>
 #include <map>
 
+#include "mobrin/check/expect.hpp"
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/version.hpp"
@@ -269,6 +270,34 @@ TEST_F(Asks, CrowdBeginsOutOfPhase) {
     EXPECT_EQ(crowd.shown(late).seconds, alone.shown().seconds);
     EXPECT_EQ(crowd.copy(late)->hash(), alone.hash());
   }
+}
+
+TEST(AsksExpression, WhatItComesToAndWhatItReads) {
+  const Machine machine = machine_of(
+      "inputs: {health: 3, tool: {one_of: [none, net]}, hop: {pulse: 100ms}}\nvars: {n: 2}\ninitial: a\nstates:\n"
+      "  a: {vars: {own: 1.5}, go: [{pulse: hop, when: health > 9 or tool == net and n > own, to: b}]}\n"
+      "  b: {go: [{pulse: hop, to: a}]}\n");
+  Instance instance(machine);
+  (void)instance.advance(Ticks(0), [](const Cue&) {});
+  (void)instance.set_by_name("tool", FieldValue(std::string("net")));
+  EXPECT_EQ(expression_value(instance, "n * health"), 6);
+  EXPECT_TRUE(expression_holds(instance, "tool == net and health > n"));
+  const auto reads = [&](std::string_view expression) {
+    std::map<std::string, FieldValue> out;
+    for (const FieldDef& each : expression_reads(instance, expression)) out[each.name.text] = each.value;
+    return out;
+  };
+  EXPECT_EQ(reads("health > 2 and not (health < n) and tool == net"),
+            (std::map<std::string, FieldValue>{
+                {"health", std::int64_t{3}}, {"n", std::int64_t{2}}, {"tool", std::string("net")}}));
+  EXPECT_EQ(reads("in(b) or max(own, 2) > 1 and true"), (std::map<std::string, FieldValue>{{"own", 1.5}}));
+  instance.pulse(*machine.pulse("hop"));
+  EXPECT_EQ(reads("hop"), (std::map<std::string, FieldValue>{{"hop", true}}));
+  (void)instance.advance(milliseconds(1), [](const Cue&) {});
+  EXPECT_EQ(reads("own > 1"), (std::map<std::string, FieldValue>{}));  // its state is not active any more
+  const std::vector<FieldDef> order = expression_reads(instance, "n > health + n");
+  ASSERT_EQ(order.size(), 2u);
+  EXPECT_EQ(order[0].name.text + order[1].name.text, "nhealth");
 }
 
 TEST(AsksVersion, IsOneNumber) {

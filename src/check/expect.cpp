@@ -1,7 +1,11 @@
 #include "mobrin/check/expect.hpp"
 
 #include <algorithm>
+#include <cctype>
+#include <cstdint>
 #include <optional>
+#include <string>
+#include <variant>
 
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/parts.hpp"
@@ -17,6 +21,24 @@ double number_of(const FieldValue& value) {
   return 0;
 }
 
+// The index of an input by its name; as many as there are where it is none.
+std::ptrdiff_t find_input(const Machine& machine, std::string_view name) {
+  const auto inputs = machine.inputs();
+  return std::find_if(inputs.begin(), inputs.end(), [&](const InputDef& each) { return each.name.text == name; }) -
+         inputs.begin();
+}
+
+// The machine's own variable of that name, or that of an active state.
+const FieldValue* find_variable(const Instance& instance, const SavedInstance& saved, std::string_view name) {
+  for (const auto& each : saved.variables) {
+    const auto state = instance.machine().state(each.state);
+    if (each.name == name && (each.state.empty() || (state && instance.in(*state)))) return &each.value;
+  }
+  return nullptr;
+}
+
+bool is_word(char c) { return c == '_' || std::isalnum(static_cast<unsigned char>(c)) != 0; }
+
 }  // namespace
 
 double expression_value(const Instance& instance, std::string_view expression) {
@@ -28,11 +50,7 @@ double expression_value(const Instance& instance, std::string_view expression) {
   };
   std::vector<std::string> choices;
   check::Names names;
-  const auto input = [&](const std::string& name) {
-    const auto inputs = machine.inputs();
-    return std::find_if(inputs.begin(), inputs.end(), [&](const InputDef& each) { return each.name.text == name; }) -
-           inputs.begin();
-  };
+  const auto input = [&](const std::string& name) { return find_input(machine, name); };
   const auto count = static_cast<std::ptrdiff_t>(machine.inputs().size());
   names.known = [&](const std::string& name) {
     return input(name) < count ||
@@ -48,13 +66,9 @@ double expression_value(const Instance& instance, std::string_view expression) {
         choices.push_back(each.text);
       return {static_cast<double>(std::find(choices.begin(), choices.end(), *words) - choices.begin()), &choices};
     }
-    // The machine's own, or that of an active state.
-    for (const auto& each : variables()) {
-      const auto state = machine.state(each.state);
-      if (each.name == name && (each.state.empty() || (state && instance.in(*state))))
-        return {number_of(each.value), nullptr};
-    }
-    return {};
+    (void)variables();
+    const FieldValue* const value = find_variable(instance, *saved, name);
+    return value == nullptr ? check::NameValue{} : check::NameValue{number_of(*value), nullptr};
   };
   names.in_state = [&](const std::string& path) {
     const auto state = machine.state(path);
@@ -71,6 +85,25 @@ double expression_value(const Instance& instance, std::string_view expression) {
 
 bool expression_holds(const Instance& instance, std::string_view expression) {
   return expression_value(instance, expression) != 0;
+}
+
+std::vector<FieldDef> expression_reads(const Instance& instance, std::string_view expression) {
+  std::vector<FieldDef> out;
+  const SavedInstance saved = save(instance);
+  for (std::size_t i = 0; i < expression.size();) {
+    std::size_t end = i;
+    while (end < expression.size() && is_word(expression[end])) ++end;
+    const std::string name(expression.substr(i, end - i));
+    i = std::max(end, i + 1);
+    const auto index = find_input(instance.machine(), name);
+    const bool is_input = index < static_cast<std::ptrdiff_t>(instance.machine().inputs().size());
+    const FieldValue* const variable = find_variable(instance, saved, name);
+    const bool known =
+        std::any_of(out.begin(), out.end(), [&](const FieldDef& each) { return each.name.text == name; });
+    if (known || (!is_input && variable == nullptr)) continue;
+    out.push_back({name, is_input ? instance.input_value(static_cast<std::uint16_t>(index)) : *variable});
+  }
+  return out;
 }
 
 }  // namespace mobrin

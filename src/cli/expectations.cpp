@@ -54,7 +54,8 @@ void Expectations::look_at_stretch(const TapeExpect& expect, Ticks at) {
     if (text.empty() || expression_holds(instance_, text.text) == wanted) return;
     failed_.insert(&expect);
     fail(expect, fmt::format("{} \"{}\" from {:g} s to {:g} s, but at {:.3f} s it is {}", word, text.text,
-                             expect.at.to_seconds(), expect.to->to_seconds(), at.to_seconds(), wanted ? "not" : "so"));
+                             expect.at.to_seconds(), expect.to->to_seconds(), at.to_seconds(), wanted ? "not" : "so") +
+                     held(text.text));
   };
   fails(expect.never, false, "never");
   fails(expect.always, true, "always");
@@ -88,7 +89,7 @@ void Expectations::look_at(const TapeExpect& expect) {
       fail(expect, fmt::format("{} to be {}, but in {} it is not", when, expect.is.text, where()) + since());
   }
   if (!expect.holds.empty() && !expression_holds(instance_, expect.holds.text))
-    fail(expect, fmt::format("{} \"{}\", which is false", when, expect.holds.text));
+    fail(expect, fmt::format("{} \"{}\", which is false", when, expect.holds.text) + held(expect.holds.text));
   if (expect.shows.empty()) return;
   bool found = false;
   const std::string now = shown(expect.shows, found);
@@ -119,6 +120,16 @@ void Expectations::finish(const TapeExpect& expect) {
       fail(expect, fmt::format("the cue {} {} times from {:g} s to {:g} s, but it is told {} times", name.text, times,
                                expect.at.to_seconds(), expect.to->to_seconds(), count));
   }
+}
+
+// What an expression reads: `: health is 3, in ground/net`.
+std::string Expectations::held(const std::string& expression) const {
+  std::vector<std::string> out;
+  for (const FieldDef& each : expression_reads(instance_, expression))
+    out.push_back(fmt::format("{} is {}", each.name.text, value_text(each.value)));
+  if (expression.find("in(") != std::string::npos)
+    out.push_back(fmt::format("in {}", fmt::join(RunLog::active_leaves(machine(), instance_), ", ")));
+  return out.empty() ? "" : fmt::format(": {}", fmt::join(out, ", "));
 }
 
 // What led to where it is.

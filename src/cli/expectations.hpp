@@ -60,6 +60,7 @@ class Expectations {
 
  private:
   [[nodiscard]] const Machine& machine() const { return instance_.machine(); }
+  [[nodiscard]] std::string held(const std::string& expression) const;
   [[nodiscard]] std::string since() const;
   [[nodiscard]] std::string shown(const Text& wanted, bool& found) const;
   void look_at(const TapeExpect& expect);

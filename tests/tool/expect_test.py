@@ -57,15 +57,15 @@ class Expect(ToolCase):
     def test_a_stretch_is_every_instant_of_it(self):
         steps = ["{at: 1s, pulse: go}", "{at: 1500ms, set: {v: 3}}", "{at: 1502ms, set: {v: 0}}"]
         for expected, failure in (
-                ("{from: 1.002s, to: 1.003s, expect: {never: in(blip)}}", 'never "in(blip)" from 1.002 s to 1.003 s, but at 1.002 s it is so'),
+                ("{from: 1.002s, to: 1.003s, expect: {never: in(blip)}}", 'never "in(blip)" from 1.002 s to 1.003 s, but at 1.002 s it is so: in '),
                 ("{from: 900ms, to: 1s, expect: {never: in(blip)}}", None),
                 ("{from: 1005ms, to: 2s, expect: {never: in(blip), always: in(b)}}", None),
                 ("{from: 0s, to: 1.5s, expect: {always: v < 2}}", None),
-                ("{from: 0s, to: 1.501s, expect: {always: v < 2}}", 'always "v < 2" from 0 s to 1.501 s, but at 1.500 s it is not'),
-                ("{from: 1.501s, to: 1.5015s, expect: {never: v > 2}}", "but at 1.501 s it is so"),
+                ("{from: 0s, to: 1.501s, expect: {always: v < 2}}", 'always "v < 2" from 0 s to 1.501 s, but at 1.500 s it is not: v is 3\n'),
+                ("{from: 1.501s, to: 1.5015s, expect: {never: v > 2}}", "but at 1.501 s it is so: v is 3\n"),
                 ("{from: 1.502s, to: 2s, expect: {never: v > 2}}", None),
                 ("{from: 1s, to: 1.304s, expect: {never: n == 3}}", None),
-                ("{from: 1s, to: 1.306s, expect: {never: n == 3}}", "but at 1.305 s it is so")):
+                ("{from: 1s, to: 1.306s, expect: {never: n == 3}}", "but at 1.305 s it is so: n is 3\n")):
             code, out, err = run("test", self.tape(*sorted(steps + [expected], key=lambda step: float(
                 step.split(": ")[1].split(",")[0].replace("ms", "e-3").replace("s", "")))))
             self.assertEqual((code, err), (0 if failure is None else 1, ""), expected + out)
