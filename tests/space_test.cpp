@@ -462,6 +462,9 @@ TEST(Scenes, NamesAreCheckedWithTheNearestRightOne) {
   };
   EXPECT_NE(found("{by: smoke", "{by: smok").find("nothing called \"smok\" hits in this scene"), std::string::npos);
   EXPECT_NE(found("{by: smoke", "{by: smok").find("Did you mean \"smoke\"?"), std::string::npos);
+  EXPECT_NE(found("{by: smoke", "{by: axe").find("its reach. There are \""), std::string::npos);
+  EXPECT_NE(found("follows: keeper", "follows: nobody").find("There are \"smoker\", \"keeper\" and \"hornet\"."),
+            std::string::npos);
   EXPECT_NE(found("pulse: stunned", "pulse: distance").find("Name a pulse of \"hornet\"."), std::string::npos);
   EXPECT_NE(
       found("at: [2.2, 0]", "at: [70.4, 320]").find("World units are not pixels: of 32 pixels it is `[2.2, 10]`."),

@@ -313,8 +313,10 @@ class SceneLoader {
   void unknown(const Text& name, const std::string& message, const std::vector<std::string>& known,
                const std::string& remedy) {
     const std::string near = nearest_name(name.text, known);
+    const std::string those =
+        known.empty() ? "" : (known.size() == 1 ? " There is " : " There are ") + in_quotes(known) + ".";
     reader_.fail(FindingCode::unknown_name, name.place, message,
-                 near.empty() ? remedy : "Did you mean \"" + near + "\"?");
+                 near.empty() ? remedy + those : "Did you mean \"" + near + "\"?");
   }
 
   void check_names() {
