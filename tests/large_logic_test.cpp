@@ -255,6 +255,61 @@ TEST(LargeClaims, OnWhatComesBackWithTimeAreAnswered) {
             "it may be out: open\n");
 }
 
+// What a variable can hold at all, whatever leads there: proved where nothing can be looked at.
+struct RangeRow {
+  const char* claim;
+  bool holds;
+};
+class Ranges : public testing::TestWithParam<RangeRow> {};
+TEST_P(Ranges, AreBoundsOfEveryRun) {
+  const auto& [claim, holds] = GetParam();
+  const Loaded loaded = load_character_text(std::string(R"--(mobrin: 1
+machine: m
+inputs: {p: pulse, q: pulse, gain: {int: 1, min: 1, max: 4}, x: {float: 0, min: 0, max: 1}}
+vars: {most: 0, few: 9, kept: 0, seen: false, share: 0.5, left: 2, turned: 0, both: 0, free: 0, odd: 0}
+initial: a
+go: [{pulse: q, to: b, restart: true, do: ["most = min(most + gain, 7)", share = x]}]
+states:
+  a:
+    vars: {own: 3}
+    exit: [left = left + 2]
+    go:
+      - {pulse: p, when: few > 2 and gain > 2, to: b, do: [few = few - 1]}
+      - {pulse: p, when: kept < 40, to: b, do: [kept = kept + 3]}
+      - {pulse: p, when: left < 5, to: b, do: [left = left + 1]}
+      - {pulse: p, when: own >= 4, to: b, do: [odd = own]}
+      - {pulse: p, when: 3 > both, to: b, do: [both = both + 1, both = both + 1]}
+  b: {enter: [turned = 1 - turned], go: [{pulse: p, to: a, do: [free = free + 1]}]}
+claims: {it is so: )--") + claim + "}\n",
+                                            "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  ProofLimits none;
+  none.steps = none.moments = none.moves = 1;
+  const Answer answer = prove(*loaded.definition, *loaded.machine, none).at(0).answer;
+  EXPECT_EQ(text_of(answer), holds ? "proved" : "open");
+}
+const RangeRow kRanges[] = {
+    {"{never: most > 7}", true},
+    {"{never: most > 6}", false},
+    {"{always: most >= 0}", true},
+    {"{never: few < 2}", true},  // by its guard
+    {"{never: few < 3}", false},
+    {"{never: few > 9}", true},
+    {"{never: kept > 42}", true},  // it takes more rounds than are gone through one by one
+    {"{never: kept > 41}", false},
+    {"{never: seen}", true},
+    {"{always: share >= 0 and share <= 1}", true},
+    {"{never: left > 8}", false},  // what is left adds to it behind the guard
+    {"{never: odd > 3}", true},
+    {"{never: both > 4}", true},
+    {"{never: both > 3}", false},  // its guard is looked at once
+    {"{never: free < 0}", true},
+    {"{never: free > 1000}", false},
+    {"{never: in(a) and most > 7 or few > 9}", true},
+    {"{never: in(a) and most > 6}", false},
+};
+INSTANTIATE_TEST_SUITE_P(All, Ranges, testing::ValuesIn(kRanges));
+
 INSTANTIATE_TEST_SUITE_P(All, LargeLogic, testing::Bool(),
                          [](const auto& row) { return row.param ? "InputsOfItsOwn" : "SharedInputs"; });
 

@@ -149,14 +149,14 @@ const MistakeRow kLogic[] = {
      "[{at: end, to: y}]}\n"
      "  y: {clip: n, traits: [busy, wings, walk], go: [{at: end, to: z}]}\n  z: {traits: [wing, wall, easy], go: "
      "[{pulse: p, to: x}]}\n"},
-    {"OnlyGrowsOrFalls",
+    {"OnlyGrows",
      "inputs: {p: pulse}\nvars: {n: 0, k: 9}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = "
      "n + "
      "1, k = k - 2]}]}\n  b: {enter: [n = n + 2], go: [{pulse: p, when: k > 0, to: a}]}\n",
-     "4 stays-set?\n4 stays-set?\n",
+     "4 stays-set?\n",
      "inputs: {p: pulse}\nvars: {n: 0, k: 9}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = "
      "n + "
-     "1, k = k - 2]}]}\n  b: {enter: [n = n - 2, k = 9], go: [{pulse: p, when: k > 0, to: a}]}\n"},
+     "1, k = k - 2]}]}\n  b: {enter: [n = n - 2], go: [{pulse: p, when: k > 0, to: a}]}\n"},
     {"NeverSet",
      "inputs: {p: pulse}\nvars: {seen: false, most: 3, n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not "
      "seen "

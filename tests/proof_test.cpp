@@ -80,7 +80,7 @@ const MistakeRow kRuns[] = {
     {"AVariableThatNeverComesThere",
      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = n + "
      "1]}, {when: n > 3, to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a}]}\n",
-     "7 never-holds\n",
+     "4 stays-set?\n7 never-holds\n",
      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = n + "
      "1]}, {when: n > 2, to: c}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{pulse: p, to: a, do: [n = 0]}]}\n"},
     {"WhatIsComputedCannotBe",

@@ -27,14 +27,12 @@ std::string remembered(const VarDef& variable, const std::set<std::string>& valu
   const auto is_number = [](std::string_view text) {
     return !text.empty() && text.find_first_not_of("0123456789.") == std::string_view::npos;
   };
-  const auto all_step = [&](char sign) {
-    return std::all_of(values.begin(), values.end(), [&](const std::string& value) {
-      const std::string step = variable.name.text + sign;
-      return value.starts_with(step) && is_number(std::string_view(value).substr(step.size()));
-    });
-  };
-  if (all_step('+')) return "only grows, and nothing sets it back";
-  if (all_step('-')) return "only falls, and nothing sets it back";
+  // What only falls, as life does, is mostly meant so.
+  const std::string step = variable.name.text + "+";
+  const bool grows = std::all_of(values.begin(), values.end(), [&](const std::string& value) {
+    return value.starts_with(step) && is_number(std::string_view(value).substr(step.size()));
+  });
+  if (grows) return "only grows, and nothing sets it back";
   const std::string& value = *values.begin();
   const bool truth = value == "true" || value == "false";
   const bool constant = truth || is_number(std::string_view(value).substr(value.starts_with('-') ? 1 : 0));

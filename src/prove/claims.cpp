@@ -53,6 +53,7 @@ class Prover {
     large_ = large;
     ClaimAnswer out;
     out.claim = claim_.name;
+    if (holds_by_ranges(first_)) return answer(out, Answer::proved, ground());
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
@@ -128,8 +129,17 @@ class Prover {
     return parts.size() > 1 &&
            std::all_of(parts.begin(), parts.end(), [&](const Term& each) { return holds_by_reach(each); });
   }
+  // Of what is never or always so for all that inputs and variables may hold.
+  [[nodiscard]] bool holds_by_ranges(const Term& term) const {
+    if (conditional() || !def_.assumed.empty()) return false;
+    const std::vector<Span> inputs = model_.any_inputs();
+    const Values variables = model_.nothing_known();
+    const Truth truth = proof::holds(term, View{&inputs, &variables});
+    return truth == (claim_.kind == ClaimKind::never ? Truth::no : Truth::yes);
+  }
   // Of what is never or always so.
   [[nodiscard]] bool holds_by_reach(const Term& term) {
+    if (holds_by_ranges(term)) return true;
     Question question{asked_, claim_.kind};
     question.asked.after = {term};
     const Reach reach(parts_, steps_of_a_claim(limits_), &question);

@@ -31,6 +31,8 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) bind_state(s);
+  find_ranges();
+  cells_.clear(), fine_cells_.clear();  // what inputs may hold was asked for before they were cut
   cut_by_rules();
   find_leads();
 }

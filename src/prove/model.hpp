@@ -55,7 +55,7 @@ struct Variable {
   std::uint16_t owner = 0;
   enum class Kind : std::uint8_t { truth, whole, number } kind = Kind::truth;
   double start = 0;
-  Span range{};
+  Span range{};  // in no run it holds anything else
 };
 
 // How much of a variable is known: each of its values; between which comparisons it lies; nothing.
@@ -214,6 +214,10 @@ class Model {
 
  private:
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
+  void find_ranges();
+  void assigned(const std::vector<Action>& actions, const Term* guard, const std::vector<bool>& stays,
+                const Values& held, Values& out) const;
+  [[nodiscard]] static Span stored(const Variable& variable, Span value);
   void cut_by_rules();
   void find_leads();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,

@@ -44,14 +44,7 @@ void Model::act(const std::vector<Action>& actions) {
         value =
             compute(*action.value, View{inputs_, &made_.config.variables, &made_active_, nullptr, nullptr, &traits_});
     }
-    const auto stored = [&](double each) {
-      if (variable.kind == Variable::Kind::number) each = static_cast<double>(static_cast<float>(each));
-      if (variable.kind == Variable::Kind::whole)
-        each = std::trunc(std::clamp(each, variable.range.low, variable.range.high));
-      return each == 0 ? 0 : each;  // no negative zero
-    };
-    value = {stored(value.low), stored(value.high)};
-    if (std::isnan(value.low) || std::isnan(value.high)) value = variable.range;
+    value = stored(variable, value);
     made_.config.variables[action.variable] = snapped(action.variable, value);
   }
 }

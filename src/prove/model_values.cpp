@@ -219,7 +219,11 @@ const std::vector<Span>& Model::variable_cells(std::uint16_t variable) const {
     if (variables_[v].kind == Variable::Kind::whole) like.kind = IntInput{};
     if (variables_[v].kind == Variable::Kind::number) like.kind = FloatInput{};
     named.index = static_cast<std::uint16_t>(v);
-    variable_cells_.push_back(alike(cells_of(like, variable_cuts_[v].points), variable_cuts_[v], named));
+    std::vector<Span>& out = variable_cells_.emplace_back();
+    const Span all = variables_[v].range;
+    for (const Span& cell : alike(cells_of(like, variable_cuts_[v].points), variable_cuts_[v], named))
+      if (cell.high >= all.low && cell.low <= all.high)
+        out.push_back({std::max(cell.low, all.low), std::min(cell.high, all.high)});
   }
   return variable_cells_[variable];
 }

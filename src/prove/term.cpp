@@ -173,7 +173,6 @@ class Binder {
   const Vocabulary& names_;
 };
 
-Span hull(const Span& a, const Span& b) { return {std::min(a.low, b.low), std::max(a.high, b.high)}; }
 // From what the ends of ranges lead to: rounding changes no order, so what lies between leads to what lies between.
 Span between(double low, double high) { return std::isnan(low) || std::isnan(high) ? kAnything : Span{low, high}; }
 Span product(const Span& a, const Span& b) {
@@ -308,8 +307,10 @@ Span compute(const Term& term, const View& view) {
     case Term::Kind::variable:
       return (*view.variables)[term.index];
     case Term::Kind::state:
+      if (view.active == nullptr) return span_of(Truth::maybe);
       return span_of((*view.active)[term.index] != 0 ? Truth::yes : Truth::no);
     case Term::Kind::trait:
+      if (view.active == nullptr) return span_of(Truth::maybe);
       for (std::size_t s = 0; s < view.active->size(); ++s)
         if ((*view.active)[s] != 0 && (*view.traits)[s][term.index]) return span_of(Truth::yes);
       return span_of(Truth::no);

@@ -21,6 +21,11 @@ struct Span {
   bool operator==(const Span&) const = default;
 };
 
+// All from the least of both to the most.
+[[nodiscard]] inline Span hull(const Span& a, const Span& b) {
+  return {a.low < b.low ? a.low : b.low, a.high > b.high ? a.high : b.high};
+}
+
 enum class Truth : std::uint8_t { no, maybe, yes };
 // By pulse, cue or question; by state, whether it is active; by variable; of leaves, by region, and of what there are
 // few.
@@ -57,7 +62,7 @@ struct Bound {
 };
 [[nodiscard]] Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words);
 
-// What is known of the values at an instant.
+// What is known of the values at an instant. Of states, pulses and cues nothing, where they are null.
 struct View {
   const std::vector<Span>* inputs = nullptr;
   const Values* variables = nullptr;

@@ -103,8 +103,8 @@
     "A variable is read, and nothing sets it: it stays what it starts with. A hint where it is a number, which "   \
     "may be meant as one that has a name.")                                                                        \
   X(stays_set, "stays-set", false,                                                                                 \
-    "A variable of the whole machine is set to one value and never to another again, or it only grows or falls, " \
-    "so it remembers for ever.")                                                                                   \
+    "A variable of the whole machine is set to one value and never to another again, or it only grows, so it "     \
+    "remembers for ever.")                                                                                         \
   X(hits_twice, "hits-twice", false,                                                                               \
     "One pass of the clip strikes more than once: two damage cues, or a hit box and a cue with a reach.")          \
   X(idle_accept, "idle-accept", false,                                                                             \

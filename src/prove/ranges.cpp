@@ -1,0 +1,128 @@
+// What variables can come to hold at all, whatever leads there.
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "model.hpp"
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+namespace {
+
+constexpr int kGrowing = 24, kNarrowing = 3;  // rounds
+
+Span both(const Span& a, const Span& b) { return {std::max(a.low, b.low), std::min(a.high, b.high)}; }
+
+// What values of a variable let `variable OP number` be true; `whole`: it holds no fractions.
+Span that_satisfy(detail::Op op, double number, bool whole) {
+  constexpr double kInfinity = std::numeric_limits<double>::infinity();
+  switch (op) {
+    case detail::Op::less:
+      return {-kInfinity, whole ? std::ceil(number) - 1 : number};
+    case detail::Op::less_equal:
+      return {-kInfinity, number};
+    case detail::Op::greater:
+      return {whole ? std::floor(number) + 1 : number, kInfinity};
+    case detail::Op::greater_equal:
+      return {number, kInfinity};
+    case detail::Op::equal:
+      return {number, number};
+    default:
+      return {-kInfinity, kInfinity};
+  }
+}
+
+// Cuts off what a guard that is true rules out of the variables that stay what they were until an action is done.
+void narrow(const Term& guard, const std::vector<Variable>& variables, const std::vector<bool>& stays, Values& values) {
+  if (guard.kind != Term::Kind::operation || guard.operands.size() != 2) return;
+  if (guard.op == detail::Op::and_) {
+    for (const Term& each : guard.operands) narrow(each, variables, stays, values);
+    return;
+  }
+  for (const bool turned : {false, true}) {
+    const Term &variable = guard.operands[turned ? 1 : 0], &number = guard.operands[turned ? 0 : 1];
+    if (variable.kind != Term::Kind::variable || number.kind != Term::Kind::constant || !stays[variable.index])
+      continue;
+    const bool whole = variables[variable.index].kind == Variable::Kind::whole;
+    const Span left =
+        both(values[variable.index], that_satisfy(turned ? detail::mirrored(guard.op) : guard.op, number.value, whole));
+    if (left.low <= left.high) values[variable.index] = left;  // else it is never true
+  }
+}
+
+}  // namespace
+
+// What it is rounded and clamped to as it is assigned.
+Span Model::stored(const Variable& variable, Span value) {
+  const auto rounded = [&](double each) {
+    if (variable.kind == Variable::Kind::number) each = static_cast<double>(static_cast<float>(each));
+    if (variable.kind == Variable::Kind::whole)
+      each = std::trunc(std::clamp(each, variable.range.low, variable.range.high));
+    return each == 0 ? 0 : each;  // no negative zero
+  };
+  value = {rounded(value.low), rounded(value.high)};
+  return std::isnan(value.low) || std::isnan(value.high) ? variable.range : value;
+}
+
+// All that the actions of a list assign, when `guard` was true before (null: nothing is known), joined to `out`.
+void Model::assigned(const std::vector<Action>& actions, const Term* guard, const std::vector<bool>& stays,
+                     const Values& held, Values& out) const {
+  if (actions.empty()) return;
+  const std::vector<Span> inputs = any_inputs();
+  std::vector<bool> still = stays;
+  for (const Action& action : actions) {
+    if (action.variable == kNoIndex) continue;
+    const Variable& variable = variables_[action.variable];
+    Span value = variable.range;
+    if (action.value) {
+      Values known = held;
+      if (guard != nullptr) narrow(*guard, variables_, still, known);
+      value = stored(variable, compute(*action.value, View{&inputs, &known}));
+    }
+    out[action.variable] = hull(out[action.variable], value);
+    still[action.variable] = false;
+  }
+}
+
+// Grown from what they start with by all that is assigned anywhere; what does not stop growing has no bound there. With
+// bounds of their own the rest comes down again, where guards keep it.
+void Model::find_ranges() {
+  Values start;
+  for (const Variable& variable : variables_) start.push_back({variable.start, variable.start});
+  // What no exit changes, and no state that is left resets, is at an action of a rule what it was for the guard.
+  std::vector<bool> stays;
+  for (const Variable& variable : variables_) stays.push_back(variable.owner == 0);
+  for (const StateFacts& state : states_)
+    for (const Action& action : state.exit)
+      if (action.variable != kNoIndex) stays[action.variable] = false;
+  const auto next = [&](const Values& held) {
+    Values out = start;
+    const std::vector<bool> none(variables_.size(), false);
+    for (const StateFacts& state : states_)
+      for (const auto* list : {&state.enter, &state.exit, &state.each_loop}) assigned(*list, nullptr, none, held, out);
+    for (const Rule& rule : rules_) assigned(rule.actions, rule.when ? &*rule.when : nullptr, stays, held, out);
+    return out;
+  };
+  Values held = start;
+  bool grown = true;
+  for (int round = 0; grown; ++round) {
+    const Values more = next(held);
+    grown = false;
+    for (std::size_t v = 0; v < held.size(); ++v) {
+      const Span before = held[v], all = variables_[v].range;
+      held[v] = hull(before, more[v]);
+      if (held[v] == before) continue;
+      grown = true;
+      if (round < kGrowing) continue;
+      if (held[v].low < before.low) held[v].low = all.low;
+      if (held[v].high > before.high) held[v].high = all.high;
+    }
+  }
+  for (int round = 0; round < kNarrowing; ++round) {
+    const Values less = next(held);
+    for (std::size_t v = 0; v < held.size(); ++v) held[v] = both(held[v], less[v]);
+  }
+  for (std::size_t v = 0; v < held.size(); ++v) variables_[v].range = both(variables_[v].range, held[v]);
+}
+
+}  // namespace mobrin::proof
