@@ -43,18 +43,18 @@ bool is_word(char c) { return c == '_' || std::isalnum(static_cast<unsigned char
 
 double expression_value(const Instance& instance, std::string_view expression) {
   const Machine& machine = instance.machine();
-  std::optional<SavedInstance> saved;  // made where a variable is asked for
-  const auto variables = [&]() -> const auto& {
-    if (!saved) saved = save(instance);
-    return saved->variables;
+  std::optional<SavedInstance> made;  // where a variable is asked for
+  const auto saved = [&]() -> const SavedInstance& {
+    if (!made) made = save(instance);
+    return *made;
   };
   std::vector<std::string> choices;
   check::Names names;
   const auto input = [&](const std::string& name) { return find_input(machine, name); };
   const auto count = static_cast<std::ptrdiff_t>(machine.inputs().size());
   names.known = [&](const std::string& name) {
-    return input(name) < count ||
-           std::any_of(variables().begin(), variables().end(), [&](const auto& each) { return each.name == name; });
+    return input(name) < count || std::any_of(saved().variables.begin(), saved().variables.end(),
+                                              [&](const auto& each) { return each.name == name; });
   };
   names.value = [&](const std::string& name) -> check::NameValue {
     if (const auto index = input(name); index < count) {
@@ -66,8 +66,7 @@ double expression_value(const Instance& instance, std::string_view expression) {
         choices.push_back(each.text);
       return {static_cast<double>(std::find(choices.begin(), choices.end(), *words) - choices.begin()), &choices};
     }
-    (void)variables();
-    const FieldValue* const value = find_variable(instance, *saved, name);
+    const FieldValue* const value = find_variable(instance, saved(), name);
     return value == nullptr ? check::NameValue{} : check::NameValue{number_of(*value), nullptr};
   };
   names.in_state = [&](const std::string& path) {

@@ -249,8 +249,7 @@ bool Loader::read_transition(const YamlNode& node, GoDef& go) {
       take(reader.name(*value, "`" + std::string(key) + ":`"), *to);
     }
   if (const YamlNode* value = fields.get("at")) {
-    read = !at_a_time_or_frame(*value) && read;
-    const auto at = read ? reader.one_of(*value, "`at:`", {"end", "loop"}) : std::nullopt;
+    const auto at = at_a_time_or_frame(*value) ? std::nullopt : reader.one_of(*value, "`at:`", {"end", "loop"});
     read = read && at;
     if (at) go.at = *at == 0 ? GoAt::end : GoAt::loop;
   }

@@ -184,8 +184,9 @@ class Loader {
   void read_regions(const YamlNode& node, std::vector<RegionDef>& regions);
   void read_vars(const YamlNode& node, std::vector<VarDef>& vars);
   void read_go(const YamlNode& node, std::vector<GoDef>& list);
-  // False where its event, its guard or its target could not be read.
+  // Whether `at:` says what other keys do; that is told.
   [[nodiscard]] bool at_a_time_or_frame(const YamlNode& at);
+  // False where its event, its guard or its target could not be read.
   bool read_transition(const YamlNode& node, GoDef& go);
   bool read_during(const YamlNode& node, GoDef& go);
   void read_start(const YamlNode& node, GoDef& go);
