@@ -284,6 +284,16 @@ TEST(ForeignKey, ATimeOrAFrameOfARule) {
               "m.yaml:4:33: error: `at:` is \"" + std::string(at) + "\" [bad-value]\n    " + remedy + "\n");
 }
 
+TEST(ForeignKey, PlayModesByOtherWords) {
+  for (const auto& [words, mode] :
+       {std::pair("ping pong", "back-and-forth"), std::pair("back and forth", "back-and-forth"),
+        std::pair("loop 3 times", "loop x3"), std::pair("bounce 2", "back-and-forth x2"),
+        std::pair("loop *4", "loop x4"), std::pair("forever", "loop")})
+    EXPECT_EQ(
+        findings_of("clips: {a: {frames: [0-3], fps: 6, play: " + std::string(words) + "}}\nstates: {a: {clip: a}}"),
+        "m.yaml:3:42: error: `play:` is \"" + std::string(words) + "\" [bad-value]\n    Write `" + mode + "`.\n");
+}
+
 TEST(ForeignKey, AFieldThatIsDeclaredByTheNameOfItsType) {
   EXPECT_EQ(findings_of("cues: {hit: {kind: damage, amount: int}}\nclips: {a: {frames: [0-3], fps: 6}}\n"
                         "marks: {a: {cues: {1: {hit: {amount: 3}}}}}\nstates: {a: {clip: a}}"),

@@ -46,10 +46,13 @@ std::optional<std::int32_t> frame_of(std::string_view text) {
 }  // namespace
 
 std::string meant_play(std::string_view text) {
+  for (const std::string_view end : {" times", " time"})  // `loop 3 times`
+    if (text.ends_with(end)) text.remove_suffix(end.size());
   const std::size_t digits = text.find_last_not_of("0123456789") + 1;
   const std::string_view times = text.substr(digits);
-  std::string_view word = text.substr(0, digits);
-  while (!times.empty() && (word.ends_with(' ') || word.ends_with('x') || word.ends_with('*'))) word.remove_suffix(1);
+  std::string word(text.substr(0, digits));
+  while (!times.empty() && (word.ends_with(' ') || word.ends_with('x') || word.ends_with('*'))) word.pop_back();
+  std::replace(word.begin(), word.end(), ' ', '-');  // `back and forth`
   for (const Mode& each : kModes) {
     const bool one = word == each.word || is_among(each.others, word);
     if (word.empty() || !one) continue;
