@@ -23,7 +23,7 @@ std::string rule_in_a_key(const YamlEntry& entry, bool alone) {
            (value == "true"    ? key
             : value == "false" ? "not " + key
                                : key + " == " + value) +
-           "`. ";
+           "`. " + its_keys(Section::go);
   const std::size_t blank = key.find(' ');
   std::string word = key.substr(0, blank);
   const std::vector<std::string>& known = keys_of(Section::go);
@@ -32,8 +32,8 @@ std::string rule_in_a_key(const YamlEntry& entry, bool alone) {
     return "`{" + std::string(event) + ": " + what + ", to: " + value + "}`";
   };
   if (blank != std::string::npos)
-    return "Write " + (word.empty() ? rule("when", key) : rule(word, key.substr(blank + 1))) + ". ";
-  return alone ? "Write " + rule("pulse", key) + ", or " + rule("when", key) + ". " : "";
+    return "Write " + (word.empty() ? rule("when", key) : rule(word, key.substr(blank + 1))) + ".";
+  return alone ? "Write " + rule("pulse", key) + ", or " + rule("when", key) + "." : "";
 }
 
 // What to write in place of a key that nobody knows. `alone`: its map holds nothing else.
@@ -58,7 +58,8 @@ std::string remedy_of(const YamlEntry& foreign, Section section, bool alone) {
                "}`.";
       return known;
     case Section::go:
-      return rule_in_a_key(foreign, alone) + known;
+      if (std::string rule = rule_in_a_key(foreign, alone); !rule.empty()) return rule;
+      return known;
     case Section::action:
       return "An action tells a cue, `tell: CUE` or `tell: {CUE: {field: value}}`, or assigns, `variable = "
              "expression`.";
