@@ -1,13 +1,13 @@
 #include "mobrin/check/expect.hpp"
 
 #include <algorithm>
-#include <cctype>
 #include <cstdint>
 #include <optional>
 #include <string>
 #include <variant>
 
 #include "mobrin/core/carry.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/core/parts.hpp"
 #include "reference_expression.hpp"
 
@@ -36,8 +36,6 @@ const FieldValue* find_variable(const Instance& instance, const SavedInstance& s
   }
   return nullptr;
 }
-
-bool is_word(char c) { return c == '_' || std::isalnum(static_cast<unsigned char>(c)) != 0; }
 
 }  // namespace
 
@@ -91,7 +89,7 @@ std::vector<FieldDef> expression_reads(const Instance& instance, std::string_vie
   const SavedInstance saved = save(instance);
   for (std::size_t i = 0; i < expression.size();) {
     std::size_t end = i;
-    while (end < expression.size() && is_word(expression[end])) ++end;
+    while (end < expression.size() && (detail::is_letter(expression[end]) || detail::is_digit(expression[end]))) ++end;
     const std::string name(expression.substr(i, end - i));
     i = std::max(end, i + 1);
     const auto index = find_input(instance.machine(), name);

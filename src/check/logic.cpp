@@ -4,12 +4,13 @@
 #include <tuple>
 
 #include "logic_views.hpp"
+#include "mobrin/core/names.hpp"
 
 namespace mobrin {
 namespace check {
 namespace {
 
-bool is_word(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_'; }
+bool is_word(char c) { return detail::is_letter(c) || detail::is_digit(c); }
 
 }  // namespace
 

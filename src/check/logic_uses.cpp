@@ -47,11 +47,14 @@ std::string remembered(const VarDef& variable, const std::set<std::string>& valu
 
 void Logic::uses() {
   std::set<std::string> read, counted, taken, heard, shown, windows;
+  Assigned assigned;
   const auto words = [&](const Text& text) { words_of(text.text, read); };
   const auto actions = [&](const std::vector<ActionDef>& all) {
-    each_assignment(all, [&](const std::string& variable, const std::string& value) {
+    each_assignment(all, [&](const std::string& variable, std::string value) {
       std::set<std::string> of_value;
       words_of(value, of_value);
+      std::erase(value, ' ');
+      assigned[variable].insert(std::move(value));
       if (of_value.erase(variable) > 0) counted.insert(variable);
       read.insert(of_value.begin(), of_value.end());
     });
@@ -112,7 +115,7 @@ void Logic::uses() {
         tell(FindingCode::unused_window, window.name.place, {},
              "no rule has the window \"" + window.name.text + "\" of \"" + marks.clip.text + "\"",
              "Remove it, or use it: `during: " + window.name.text + "`.", !own(window.name.place), window.name.text);
-  variables(read);
+  variables(read, assigned);
   unused_reaches();
 }
 
@@ -138,21 +141,10 @@ void Logic::unused_reaches() {
   }
 }
 
-void Logic::variables(const std::set<std::string>& read) {
-  std::map<std::string, std::set<std::string>> set;  // to what, by variable
-  const auto actions = [&](const std::vector<ActionDef>& all) {
-    each_assignment(all, [&](const std::string& variable, std::string value) {
-      std::erase(value, ' ');
-      set[variable].insert(std::move(value));
-    });
-  };
-  for (const StateView& view : views_) {
-    for (const auto* list : {&view.def->enter, &view.def->exit, &view.def->each_loop}) actions(*list);
-    for (const GoDef& go : view.def->go) actions(go.actions);
-  }
+void Logic::variables(const std::set<std::string>& read, const Assigned& assigned) {
   for (const StateView& view : views_)
     for (const VarDef& var : view.def->vars) {
-      if (set.count(var.name.text) > 0 || read.count(var.name.text) == 0) continue;
+      if (assigned.count(var.name.text) > 0 || read.count(var.name.text) == 0) continue;
       // A number may be meant as one that has a name.
       const bool hint = !std::holds_alternative<bool>(var.start) || var.name.place.file != 0;
       tell(FindingCode::never_set, var.name.place, view.def->accept,
@@ -160,8 +152,8 @@ void Logic::variables(const std::set<std::string>& read) {
            "Set it, `do: [" + var.name.text + " = ...]`, or write its value where it is read.", hint, var.name.text);
     }
   for (const VarDef& var : def_.root.vars) {
-    const auto found = set.find(var.name.text);
-    if (found == set.end()) continue;
+    const auto found = assigned.find(var.name.text);
+    if (found == assigned.end()) continue;
     const std::string remembers = remembered(var, found->second);
     const bool used = read.count(var.name.text) > 0;  // else that is told
     if (!remembers.empty() && used)

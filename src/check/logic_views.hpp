@@ -120,8 +120,10 @@ class Logic {
   // --- what is used ---
   void uses();
   void unused_reaches();
+  // To what, without blanks, by variable.
+  using Assigned = std::map<std::string, std::set<std::string>>;
   // What is never set, and what is set to one constant only. `read`: all names that something reads.
-  void variables(const std::set<std::string>& read);
+  void variables(const std::set<std::string>& read, const Assigned& assigned);
 
   // --- words that mean nothing as they are written ---
   void words();

@@ -216,7 +216,7 @@ class Model {
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
   void find_ranges();
   void assigned(const std::vector<Action>& actions, const Term* guard, const std::vector<bool>& stays,
-                const Values& held, Values& out) const;
+                const std::vector<Span>& inputs, Values& held, Values& out) const;
   [[nodiscard]] static Span stored(const Variable& variable, Span value);
   void cut_by_rules();
   void find_leads();

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "model.hpp"
 #include "model_parts.hpp"
@@ -32,11 +33,15 @@ Span that_satisfy(detail::Op op, double number, bool whole) {
   }
 }
 
+// What a variable held before it was narrowed.
+using Before = std::vector<std::pair<std::uint16_t, Span>>;
+
 // Cuts off what a guard that is true rules out of the variables that stay what they were until an action is done.
-void narrow(const Term& guard, const std::vector<Variable>& variables, const std::vector<bool>& stays, Values& values) {
+void narrow(const Term& guard, const std::vector<Variable>& variables, const std::vector<bool>& stays, Values& values,
+            Before& before) {
   if (guard.kind != Term::Kind::operation || guard.operands.size() != 2) return;
   if (guard.op == detail::Op::and_) {
-    for (const Term& each : guard.operands) narrow(each, variables, stays, values);
+    for (const Term& each : guard.operands) narrow(each, variables, stays, values, before);
     return;
   }
   for (const bool turned : {false, true}) {
@@ -46,7 +51,9 @@ void narrow(const Term& guard, const std::vector<Variable>& variables, const std
     const bool whole = variables[variable.index].kind == Variable::Kind::whole;
     const Span left =
         both(values[variable.index], that_satisfy(turned ? detail::mirrored(guard.op) : guard.op, number.value, whole));
-    if (left.low <= left.high) values[variable.index] = left;  // else it is never true
+    if (left.low > left.high) continue;  // it is never true
+    before.emplace_back(variable.index, values[variable.index]);
+    values[variable.index] = left;
   }
 }
 
@@ -64,23 +71,25 @@ Span Model::stored(const Variable& variable, Span value) {
   return std::isnan(value.low) || std::isnan(value.high) ? variable.range : value;
 }
 
-// All that the actions of a list assign, when `guard` was true before (null: nothing is known), joined to `out`.
+// All that the actions of a list assign, when `guard` was true before (null: nothing is known), joined to `out`. `held`
+// is as it was afterwards.
 void Model::assigned(const std::vector<Action>& actions, const Term* guard, const std::vector<bool>& stays,
-                     const Values& held, Values& out) const {
+                     const std::vector<Span>& inputs, Values& held, Values& out) const {
   if (actions.empty()) return;
-  const std::vector<Span> inputs = any_inputs();
-  std::vector<bool> still = stays;
+  std::vector<bool> still = guard == nullptr ? std::vector<bool>() : stays;
+  Before before;
   for (const Action& action : actions) {
     if (action.variable == kNoIndex) continue;
     const Variable& variable = variables_[action.variable];
     Span value = variable.range;
     if (action.value) {
-      Values known = held;
-      if (guard != nullptr) narrow(*guard, variables_, still, known);
-      value = stored(variable, compute(*action.value, View{&inputs, &known}));
+      before.clear();
+      if (guard != nullptr) narrow(*guard, variables_, still, held, before);
+      value = stored(variable, compute(*action.value, View{&inputs, &held}));
+      for (auto each = before.rbegin(); each != before.rend(); ++each) held[each->first] = each->second;
     }
     out[action.variable] = hull(out[action.variable], value);
-    still[action.variable] = false;
+    if (guard != nullptr) still[action.variable] = false;
   }
 }
 
@@ -95,12 +104,13 @@ void Model::find_ranges() {
   for (const StateFacts& state : states_)
     for (const Action& action : state.exit)
       if (action.variable != kNoIndex) stays[action.variable] = false;
-  const auto next = [&](const Values& held) {
+  const std::vector<Span> inputs = any_inputs();
+  const auto next = [&](Values& held) {
     Values out = start;
-    const std::vector<bool> none(variables_.size(), false);
     for (const StateFacts& state : states_)
-      for (const auto* list : {&state.enter, &state.exit, &state.each_loop}) assigned(*list, nullptr, none, held, out);
-    for (const Rule& rule : rules_) assigned(rule.actions, rule.when ? &*rule.when : nullptr, stays, held, out);
+      for (const auto* list : {&state.enter, &state.exit, &state.each_loop})
+        assigned(*list, nullptr, stays, inputs, held, out);
+    for (const Rule& rule : rules_) assigned(rule.actions, rule.when ? &*rule.when : nullptr, stays, inputs, held, out);
     return out;
   };
   Values held = start;
