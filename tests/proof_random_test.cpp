@@ -3,10 +3,10 @@
 #include <functional>
 #include <set>
 
+#include "counting_machine.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
-#include "random_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -39,13 +39,14 @@ ProofLimits small() {
   return out;
 }
 
-// The others have regions side by side, and a variable that counts.
-enum class Made : std::uint8_t { plain, with_regions, with_regions_apart };
+// The others have regions side by side, or loops and ways back; and a variable that counts.
+enum class Made : std::uint8_t { plain, with_regions, with_regions_apart, counting };
 class RandomProofs : public testing::TestWithParam<Made> {
  protected:
   [[nodiscard]] static bool is_plain() { return GetParam() == Made::plain; }
   [[nodiscard]] static MachineDef made(RandomMachine& random) {
     if (is_plain()) return random.make();
+    if (GetParam() == Made::counting) return CountingMachine(random).make();
     return GetParam() == Made::with_regions ? random.make_with_regions() : random.make_with_regions_apart();
   }
   // Those with regions take longer, fewer of them compile, and less is known of them.
@@ -418,11 +419,12 @@ TEST_P(RandomProofs, AreTheSameEveryTime) {
 }
 
 std::string name_of_made(const testing::TestParamInfo<Made>& made) {
-  constexpr const char* kNames[] = {"Plain", "WithRegions", "WithRegionsApart"};
+  constexpr const char* kNames[] = {"Plain", "WithRegions", "WithRegionsApart", "Counting"};
   return kNames[static_cast<std::size_t>(made.param)];
 }
 
-INSTANTIATE_TEST_SUITE_P(All, RandomProofs, testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart),
+INSTANTIATE_TEST_SUITE_P(All, RandomProofs,
+                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting),
                          name_of_made);
 
 }  // namespace

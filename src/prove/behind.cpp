@@ -145,21 +145,18 @@ std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms, std::uint
 }
 
 // What is known of variables, one way after the other, until one does.
-std::vector<Reach::Knowing> Reach::ways_to_know() const {
+std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {
   Knowing left{model_.known()};  // as it was found
+  left.exact = !model_.knows_less();
   if (left.known.empty()) return {left};
   Knowing compared = left;
   std::fill(compared.known.begin(), compared.known.end(), Knowledge::comparisons);
   std::vector<Term> terms;
-  bool claims = false;
   if (question_ != nullptr)
-    for (const auto* list : {&question_->asked.assumed, &question_->asked.before, &question_->asked.after}) {
+    for (const auto* list : {&question_->asked.assumed, &question_->asked.before, &question_->asked.after})
       terms.insert(terms.end(), list->begin(), list->end());
-      claims = claims || (list != &question_->asked.assumed && !list->empty());
-    }
   left.eighths = claims ? 1 : 2;
   compared.eighths = claims ? 3 : 6;
-  left.exact = !model_.knows_less();
   // All of those on which it hangs, nothing of others, but for what is true or false: little, and it often stops rules
   // that would be taken for ever.
   std::vector<Knowing> some;
@@ -186,6 +183,19 @@ std::vector<Reach::Knowing> Reach::ways_to_know() const {
   out.push_back(std::move(left));
   out.push_back(std::move(compared));
   if (!claims) out.insert(out.end(), some.begin(), some.end());
+  return out;
+}
+
+// With and without what is remembered, where anything is.
+std::vector<Reach::Knowing> Reach::ways_to_know() const {
+  const bool claims = question_ != nullptr && !(question_->asked.before.empty() && question_->asked.after.empty());
+  std::vector<Knowing> out = ways_to_know_variables(claims);
+  if (!model_.remembers()) return out;
+  std::vector<Knowing> more = out;
+  for (Knowing& each : out) each.exact = false;
+  for (Knowing& each : more) each.remembers = true, each.eighths = (each.eighths + 1) / 2;
+  // As above.
+  out.insert(claims ? out.end() : out.begin(), more.begin(), more.end());
   return out;
 }
 

@@ -224,21 +224,22 @@ bool Can::goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths
   }
   return true;
 }
-// If nothing but time comes, what a region shows is over in time, and what follows is good: whatever else happens
-// meanwhile, a rule leads on then.
+// If nothing but time comes, what a region shows is over in time, or comes round, and what follows is good: whatever
+// else happens meanwhile, a rule leads on then.
 bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good) {
   const Indices& leaves = config(node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if (leaves[r] == kNoIndex) continue;
     std::set<std::uint32_t> seen = {node};
     std::vector<std::uint32_t> open = {node};
-    bool well = true;
+    bool well = true, by_rounds = false;
     const auto follow = [&](const std::optional<std::vector<Configurations::Outcome>>& ends) {
       if (!ends) well = false;
       for (std::size_t i = 0; ends && i < ends->size(); ++i) {
         const Configurations::Outcome& end = (*ends)[i];
         if (good[end.node] || aim_at(end.node, held) == Truth::yes) continue;
-        if (config(end.node).leaves[r] != leaves[r] || (end.entered >> r & 1) != 0 || rests_for_ever(end.node))
+        const bool over = (end.entered >> r & 1) != 0 || (by_rounds && (end.looped >> r & 1) != 0);
+        if (over || config(end.node).leaves[r] != leaves[r] || rests_for_ever(end.node))
           well = false;
         else if (seen.insert(end.node).second)
           open.push_back(end.node);
@@ -248,7 +249,8 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
     while (well && !open.empty()) {
       const std::uint32_t n = open.back();
       open.pop_back();
-      well = model_.stay_while(leaves[r], &held, &config(n)).has_value();
+      by_rounds = !model_.stay_while(leaves[r], &held, &config(n));
+      if (by_rounds && !model_.longest_round(leaves[r], &held)) well = false;
       if (!well) break;
       follow(outcomes(n, held, none_, true));
     }

@@ -10,6 +10,7 @@
 #include "reach.hpp"
 #include "search.hpp"
 #include "space.hpp"
+#include "within.hpp"
 
 namespace mobrin {
 
@@ -201,6 +202,7 @@ class Prover {
     if (!reach.whole() || reach.runaway()) return false;
     if (!reach.assumptions_kept()) return answer(out, Answer::vacuous, kNoInstant), true;
     parts_.know(reach.known());
+    parts_.remember(reach.remembered());
     Configurations rests(parts_, asked_.after);
     for (const Config& config : reach.rests()) (void)rests.add(config);
     std::vector<std::uint32_t> nodes;
@@ -249,59 +251,39 @@ class Prover {
   }
 
   [[nodiscard]] bool reaches() {
-    std::vector<Waiting> all;
+    std::vector<Wait> all;
     const std::vector<std::uint32_t> edges = waiting();
     std::vector<bool> waits(space_->nodes().size(), false);
     for (const std::uint32_t e : edges) waits[edge(e).to] = true;
     for (const std::uint32_t e : edges) {
-      Waiting& each = all.emplace_back();
-      if (edge(e).from != UINT32_MAX && waits[edge(e).from]) each.from = space_->nodes()[edge(e).from].leaves;
-      each.to = space_->nodes()[edge(e).to].leaves;
-      each.entered = edge(e).entered;
+      const bool goes_on = edge(e).from != UINT32_MAX && waits[edge(e).from];
+      all.push_back({goes_on ? edge(e).from : UINT32_MAX, edge(e).to, edge(e).entered, edge(e).looped});
     }
-    return over_in_time(all);
+    return over_in_time(space_->nodes(), all);
+  }
+  // The same where only the leaves are known in which it is waited.
+  [[nodiscard]] bool over_in_time(const std::vector<Waiting>& all) {
+    constexpr std::uint64_t kAny = ~std::uint64_t{0};
+    Configurations nodes(parts_, {});
+    std::vector<Wait> waits;
+    const Values variables = parts_.nothing_known();
+    const auto node = [&](const Indices& leaves) { return nodes.add({leaves, variables}).first; };
+    for (const Waiting& each : all)
+      waits.push_back({each.from.empty() ? UINT32_MAX : node(each.from), node(each.to), each.entered, kAny});
+    return over_in_time(nodes.all(), waits);
   }
   // Whether what is waited for comes in time.
-  [[nodiscard]] bool over_in_time(const std::vector<Waiting>& all) {
-    if (all.empty()) return true;
+  [[nodiscard]] bool over_in_time(const std::vector<Config>& nodes, const std::vector<Wait>& waits) {
+    if (waits.empty()) return true;
     if (claim_.within.count == 0) return false;
     const std::size_t regions = model_.machine().regions().size();
     for (std::uint16_t r = 0; r < regions && r < 64; ++r)
-      if (const auto longest = longest_stay(all, r); longest && *longest <= claim_.within) {
+      if (const auto longest = longest_wait(parts_, nodes, waits, r, claim_.within)) {
         bounded_ = true;
         longest_ = longest;
         return true;
       }
     return false;
-  }
-  // The longest way through what a region may show meanwhile; empty where it has a ring or a state that may be stayed
-  // in.
-  [[nodiscard]] std::optional<Ticks> longest_stay(const std::vector<Waiting>& all, std::uint16_t region) const {
-    std::map<std::uint16_t, std::set<std::uint16_t>> next;
-    for (const Waiting& each : all) {
-      const std::uint16_t to = each.to[region];
-      if (to == kNoIndex || !model_.stay(to)) return std::nullopt;
-      next[to];
-      if (!each.from.empty() && (each.entered >> region & 1) != 0) next[each.from[region]].insert(to);
-    }
-    std::map<std::uint16_t, std::optional<Ticks>> known;
-    std::set<std::uint16_t> under_way;
-    bool ring = false;
-    const std::function<Ticks(std::uint16_t)> longest = [&](std::uint16_t at) -> Ticks {
-      if (!under_way.insert(at).second) return ring = true, Ticks{};
-      if (!known[at]) {
-        Ticks most{};
-        for (const std::uint16_t each : next[at]) most = std::max(most, longest(each));
-        known[at] = *model_.stay(at) + most;
-      }
-      under_way.erase(at);
-      return *known[at];
-    };
-    Ticks out{};
-    std::vector<std::uint16_t> starts;
-    for (const auto& [at, ways] : next) starts.push_back(at);
-    for (const std::uint16_t at : starts) out = std::max(out, longest(at));
-    return ring ? std::nullopt : std::optional(out);
   }
   // --- runs against it ---
 

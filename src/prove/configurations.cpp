@@ -9,6 +9,7 @@ namespace {
 void add_config(std::string& out, const Config& config) {
   add_bytes(out, config.leaves);
   add_bytes(out, config.variables);
+  add_bytes(out, config.memories);
 }
 std::string key_of(const Config& config) {
   std::string out;
@@ -66,7 +67,7 @@ std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std
       if (looked.rests) {
         const auto end = find(moments[i].config);
         if (!end) return std::nullopt;
-        out.push_back({*end, entered_in(moments[i]), moments[i].pulses});
+        out.push_back({*end, entered_in(moments[i]), looped_in(looped), moments[i].pulses});
       }
       for (const Step& step : looked.steps) {
         Moment after = step.after;

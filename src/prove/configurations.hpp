@@ -24,8 +24,8 @@ class Configurations {
 
   struct Outcome {
     std::uint32_t node = 0;
-    std::uint64_t entered = 0;
-    Truths pulses{};  // that may be alive still
+    std::uint64_t entered = 0, looped = 0;  // see Edge
+    Truths pulses{};                        // that may be alive still
     auto operator<=>(const Outcome&) const = default;
   };
   // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where

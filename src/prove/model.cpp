@@ -9,6 +9,12 @@
 
 namespace mobrin::proof {
 
+namespace {
+
+constexpr double kSpeedGrain = 1.0 / 65536;  // to which speeds are rounded
+
+}  // namespace
+
 Model::Model(const MachineDef& definition, const Machine& machine) : def_(definition), machine_(machine) {
   cuts_.resize(machine.inputs().size());
   leads_back_.resize(std::max<std::size_t>(machine.regions().size(), 1), false);
@@ -31,7 +37,10 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) bind_state(s);
+  find_memories();
   find_ranges();
+  for (std::uint16_t s = 0; s < states_.size(); ++s)
+    if (defs_[s] != nullptr) facts_of_plays(s);
   cells_.clear(), fine_cells_.clear();  // what inputs may hold was asked for before they were cut
   cut_by_rules();
   find_leads();
@@ -79,7 +88,6 @@ void Model::bind_state(std::uint16_t s) {
   facts.exit = actions_of(def.exit, s);
   facts.each_loop = actions_of(def.each_loop, s);
   if (!def.speed.empty()) facts.speed = bind_term(def.speed.text, names_at(s), detail::ExprWords::guard).term;
-  facts_of_plays(s);
   for (std::size_t i = 0; i < facts.rules.size() && i < def.go.size(); ++i)
     bind_rule(rules_[facts.rules[i]], def.go[i], s);
 }
@@ -262,7 +270,11 @@ void Model::facts_of_plays(std::uint16_t state) {
   facts.plays = !clips.empty() || def.length.has_value();
   // Whether its play surely begins at its begin.
   bool forward = facts.steady;
-  if (const auto speeds = speeds_of(state, nullptr)) forward = speeds->low >= 0;
+  facts.turns = !facts.steady;
+  if (const auto speeds = speeds_of(state, nullptr)) {
+    forward = speeds->low >= 0;
+    facts.turns = !forward && !(speeds->high < -kSpeedGrain);
+  }
   if (def.length) {
     facts.may_end = true;
     facts.length = def.length;
@@ -295,6 +307,8 @@ void Model::facts_of_plays(std::uint16_t state) {
   if (!clips.empty() && facts.may_end) facts.length = Ticks(total);
   // Of several clips by an input it may be any; what has a speed takes what it takes.
   if (!def.clip_by && !def.blend && facts.may_end) facts.way = facts.length;
+  const bool one = clips.size() == 1 && !def.blend && !def.clip_by;
+  if (one && facts.may_loop && !facts.may_end && machine_.states()[state].uses_loops) facts.round = Ticks(total);
   if (!facts.steady || def.clip_by) facts.length.reset();
 }
 
@@ -322,13 +336,28 @@ std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span
 std::optional<Ticks> Model::longest_play(std::uint16_t state, const std::vector<Span>* held) const {
   const StateFacts& facts = states_[state];
   if (facts.length) return facts.length;
+  return facts.way ? longest_way(*facts.way, state, held) : std::nullopt;
+}
+
+std::optional<Ticks> Model::longest_round(std::uint16_t state, const std::vector<Span>* held) const {
+  const StateFacts& facts = states_[state];
+  if (!facts.round || facts.steady) return facts.round;
+  return longest_way(*facts.round, state, held);
+}
+
+// How long so much of a clip takes at most.
+std::optional<Ticks> Model::longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const {
   const auto speeds = speeds_of(state, held);
-  if (!facts.way || !speeds || !(speeds->low > 0 || speeds->high < 0)) return std::nullopt;
-  // Speeds are rounded to 1/65536; one less, for what rounding may take.
+  if (!speeds || !(speeds->low > 0 || speeds->high < 0)) return std::nullopt;
   const double slowest = std::min(64.0, speeds->low > 0 ? speeds->low : -speeds->high);
-  const double parts = std::floor(slowest * 65536) - 1;
+  // One grain less, for what rounding may take; none where it is exact.
+  double parts = std::floor(slowest / kSpeedGrain);
+  const bool exact = speeds->point() && parts * kSpeedGrain == slowest;
+  if (!exact) --parts;
   if (!(parts >= 1)) return std::nullopt;
-  const double longest = std::ceil(static_cast<double>(facts.way->count) / parts * 65536) + 1;
+  if (const auto whole = static_cast<std::int64_t>(parts); exact && way.count < INT64_MAX / 65536 - whole)
+    return Ticks((way.count * 65536 + whole - 1) / whole);
+  const double longest = std::ceil(static_cast<double>(way.count) / parts / kSpeedGrain) + 1;
   if (!(longest < 9e18)) return std::nullopt;
   return Ticks(static_cast<std::int64_t>(longest));
 }

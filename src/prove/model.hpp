@@ -40,11 +40,13 @@ struct StateFacts {
   bool sealed = false, final = false, dead = false, restful = true;
   bool splits_below = false;  // it, or a state inside it, has regions of its own
   bool may_end = false, may_loop = false, plays = false, steady = true;
+  bool turns = false;             // its speed may change its sign
   std::optional<Term> speed{};    // an expression
   std::optional<Ticks> stay{};    // see Model::stay
   bool leaves_at_end = false;     // when its play ends a rule surely leads on
   std::optional<Ticks> length{};  // of its whole play, where it ends and its speed is always 1
-  std::optional<Ticks> way{};     // of its whole play at speed 1, where it ends and its clip stays the same
+  // At speed 1, where its clip stays the same: of its whole play, where that ends; of one round, where it never does.
+  std::optional<Ticks> way{}, round{};
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
   std::vector<std::string> windows{};
@@ -61,6 +63,14 @@ struct Variable {
 // How much of a variable is known: each of its values; between which comparisons it lies; nothing.
 enum class Knowledge : std::uint8_t { values, comparisons, nothing };
 
+// What rules go by that lead back. Of `back`: the leaf that was begun last in a region, of those that may be gone back
+// to, outside `of`, if that is given. Of `x/last`: the child of `of` that was active last, while none is.
+struct Memory {
+  Aim aim = Aim::back;
+  std::uint16_t of = kNoIndex, region = 0;
+  bool operator==(const Memory&) const = default;
+};
+
 // What a question does not hang on: by region, by variable.
 struct Apart {
   std::vector<bool> regions, variables;
@@ -70,6 +80,7 @@ struct Apart {
 struct Config {
   Indices leaves;  // by region; kNoIndex: not active
   Values variables;
+  Indices memories{};  // by memory; kNoIndex: there is none. Empty where it is not known
 };
 
 // In the middle of a settling.
@@ -149,6 +160,10 @@ class Model {
   // Inputs that likely change what these terms come to, and lead to a state: others may as well, by ways that are
   // longer.
   [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms, std::uint16_t state = 0) const;
+  // Whether it is known where rules lead back: if not, wherever they may.
+  void remember(bool remembers) { remembers_ = remembers; }
+  [[nodiscard]] bool remembers() const { return remembers_ && !memories_.empty(); }
+  [[nodiscard]] const std::vector<Memory>& memories() const { return memories_; }
   // As the model tells configurations apart.
   [[nodiscard]] Config abstracted(Config config) const;
   void enter_once(std::uint16_t state) { entered_[state] = true; }
@@ -165,6 +180,8 @@ class Model {
   // How long its play takes at most to end, at whatever speeds these inputs bring (null: any); empty where it may stand
   // or turn.
   [[nodiscard]] std::optional<Ticks> longest_play(std::uint16_t state, const std::vector<Span>* held) const;
+  // The same of a play that goes on for ever: until it comes round next.
+  [[nodiscard]] std::optional<Ticks> longest_round(std::uint16_t state, const std::vector<Span>* held) const;
 
   // How many rules at least lead from each state to what lies in one of these, whatever their guards and events say; at
   // most `most`.
@@ -220,6 +237,7 @@ class Model {
   [[nodiscard]] static Span stored(const Variable& variable, Span value);
   void cut_by_rules();
   void find_leads();
+  void find_memories();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
@@ -229,12 +247,15 @@ class Model {
   void bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner);
   void facts_of_plays(std::uint16_t state);
   [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
+  [[nodiscard]] std::optional<Ticks> longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
   [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;
   [[nodiscard]] Truth rule_holds(const Rule& rule, std::uint16_t target);
   template <class Visit>
   void each_target(const Rule& rule, const Visit& visit) const;
+  // Where a rule leads that has nothing to lead back to.
+  [[nodiscard]] std::uint16_t initial_for(const Rule& rule) const;
   [[nodiscard]] std::uint16_t played_leaf(std::uint16_t owner) const;
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
@@ -267,6 +288,8 @@ class Model {
   void enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at);
   void act(const std::vector<Action>& actions);
   void mark_fresh(std::uint16_t state, bool odd);
+  void remember_rest(std::uint16_t state);
+  void remember_last(std::uint16_t of, std::uint16_t child);
 
   const MachineDef& def_;
   const Machine& machine_;
@@ -280,6 +303,9 @@ class Model {
   std::vector<bool> entered_, left_;
   std::vector<Knowledge> known_;  // by variable
   Apart left_out_;
+  std::vector<Memory> memories_;
+  std::vector<std::uint16_t> memory_of_;  // by rule; kNoIndex: it has a target
+  bool remembers_ = true;
   bool grown_ = false;
   std::vector<bool> leads_back_;  // by region: a rule says `back`
   // A rule that leads on for sure once its play has ended or its time is over: by rule.

@@ -55,8 +55,9 @@ void Model::leave(std::uint16_t state) {
   act(states_[state].exit);
   if (!left_[state]) {
     left_[state] = true;
-    grown_ = grown_ || leads_back_[states_[state].region];
+    grown_ = grown_ || (!remembers_ && leads_back_[states_[state].region]);
   }
+  remember_last(states_[state].parent, state);
   for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = started(variable);
   made_active_[state] = 0;
   for (const std::uint16_t region : states_[state].regions) {
@@ -75,10 +76,11 @@ void Model::mark_fresh(std::uint16_t state, bool odd) {
 void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at) {
   if (state != 0) {
     seen_entered_.push_back(state);
-    mark_fresh(state, odd_start_ || !states_[state].steady);
+    mark_fresh(state, odd_start_ || states_[state].turns);
     made_.config.leaves[states_[state].region] = state;
   }
   made_active_[state] = 1;
+  remember_last(states_[state].parent, kNoIndex);
   for (const std::uint16_t variable : states_[state].variables) made_.config.variables[variable] = started(variable);
   act(states_[state].enter);
   for (const std::uint16_t cue : all_entry_cues_ ? states_[state].cues : states_[state].entry_cues)
@@ -87,6 +89,8 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
       made_.told[cue] = std::max(made_.told[cue], Truth::maybe);
     }
   const std::uint16_t next = at < way.size() ? way[at] : kNoIndex;
+  const bool inner = next != kNoIndex || states_[state].initial != kNoIndex;
+  if (!inner && state != 0) remember_rest(state);
   if (!states_[state].regions.empty()) {
     for (const std::uint16_t region : states_[state].regions) {
       if (left_out_.regions[region]) continue;
@@ -152,6 +156,7 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   made_ = Moment{};
   made_.config.leaves.assign(machine_.regions().size(), kNoIndex);
   made_.config.variables = at_start();
+  if (remembers_) made_.config.memories.assign(memories_.size(), kNoIndex);
   made_.pulses.assign(machine_.inputs().size(), Truth::maybe);
   made_.told.assign(machine_.cues().size(), Truth::no);
   made_.looped.assign(machine_.regions().size(), Truth::no);

@@ -63,16 +63,18 @@ bool Model::may_be_left_for(std::uint16_t state, std::uint16_t other) const {
 template <class Visit>
 void Model::each_target(const Rule& rule, const Visit& visit) const {
   if (rule.aim == Aim::state) return visit(rule.target);
+  if (rule.aim == Aim::last && (*active_)[rule.target] != 0)
+    if (const std::uint16_t child = active_child(rule.target); child != kNoIndex) return visit(child);
+  if (const Indices& held = now_->config.memories; !held.empty()) {
+    const std::uint16_t kept = held[memory_of_[rule.index]];
+    return visit(kept != kNoIndex ? kept : initial_for(rule));
+  }
   if (rule.aim == Aim::last) {
-    if ((*active_)[rule.target] != 0)
-      if (const std::uint16_t child = active_child(rule.target); child != kNoIndex) return visit(child);
     for (const std::uint16_t child : states_[rule.target].children) visit(child);
     return;
   }
   // Back: any leaf of its region that ever was active, or the initial one.
-  const std::uint16_t region = rule.owner == 0 ? 0 : states_[rule.owner].region;
-  std::uint16_t initial = machine_.regions()[region].initial;
-  while ((*active_)[initial] != 0 && states_[initial].initial != kNoIndex) initial = states_[initial].initial;
+  const std::uint16_t region = states_[rule.owner].region, initial = initial_for(rule);
   bool met = false;
   for (std::uint16_t s = 1; s < states_.size(); ++s)
     if (states_[s].region == region && (states_[s].children.empty() || !states_[s].regions.empty()) &&

@@ -273,6 +273,9 @@ Config Model::abstracted(Config config) const {
   for (std::uint16_t v = 0; v < variables_.size(); ++v) config.variables[v] = snapped(v, config.variables[v]);
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
     if (left_out_.regions[r]) config.leaves[r] = kNoIndex;
+  for (std::size_t i = 0; i < config.memories.size(); ++i)
+    if (left_out_.regions[memories_[i].region]) config.memories[i] = kNoIndex;
+  if (!remembers_) config.memories.clear();
   return config;
 }
 

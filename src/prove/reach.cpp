@@ -51,16 +51,19 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
     model_.set_unruly(true);
   }
   const std::vector<Knowledge> found = model_.known();
-  const bool was_unruly = model_.unruly(), begins_unruly = unruly_;
+  const bool was_unruly = model_.unruly(), begins_unruly = unruly_, remembered = model_.remembers();
   for (const Knowing& each : ways_to_know()) {
     model_.know(each.known);
+    model_.remember(each.remembers);
     known_then_ = each.known;
+    remembered_then_ = each.remembers;
     model_.set_unruly(was_unruly);
     unruly_ = begins_unruly;
     whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths);
     if (whole_ && (!broken_ || each.exact)) break;
   }
   model_.know(found);
+  model_.remember(remembered);
 }
 
 // Once more where it may not come to rest.
@@ -144,6 +147,7 @@ std::string Reach::key_of(const Place& place) const {
   out.reserve(128);
   add_bytes(out, place.moment.config.leaves);
   add_bytes(out, place.moment.config.variables);
+  add_bytes(out, place.moment.config.memories);
   add_bytes(out, place.moment.fresh);
   add_bytes(out, place.moment.odd);
   add_bytes(out, place.moment.looped);
@@ -200,6 +204,7 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   std::string key;
   add_bytes(key, config.leaves);
   add_bytes(key, config.variables);
+  add_bytes(key, config.memories);
   add_bytes(key, std::vector<std::uint32_t>{waits});
   if (!rests_.insert(std::move(key)).second) return;
   if (question_ != nullptr && question_->kind == ClaimKind::can) rest_configs_.push_back(config);

@@ -34,9 +34,10 @@ class Reach {
   [[nodiscard]] bool assumptions_kept() const { return kept_; }
   [[nodiscard]] bool first_met() const { return first_met_; }
   [[nodiscard]] const std::vector<Waiting>& waiting() const { return waiting_; }
-  // Of a `can`: the configurations at rest, and how much was known of variables then.
+  // Of a `can`: the configurations at rest, how much was known of variables then, and whether where rules lead back.
   [[nodiscard]] const std::vector<Config>& rests() const { return rest_configs_; }
   [[nodiscard]] const std::vector<Knowledge>& known() const { return known_then_; }
+  [[nodiscard]] bool remembered() const { return remembered_then_; }
 
  private:
   // That an input lies in some of its cells: the first and the last of them.
@@ -67,8 +68,10 @@ class Reach {
     std::vector<Knowledge> known{};
     bool exact = false;
     std::size_t eighths = 8;  // of the work
+    bool remembers = false;   // where rules lead back
   };
   [[nodiscard]] std::vector<Knowing> ways_to_know() const;
+  [[nodiscard]] std::vector<Knowing> ways_to_know_variables(bool claims) const;
   bool explore_until_sure(std::size_t enough);
   void find_readers();
   void leave_all();
@@ -113,7 +116,7 @@ class Reach {
   std::vector<Span> inputs_;
   std::vector<bool> splits_;
   std::vector<Part> known_now_;
-  bool whole_ = false, runaway_ = false, unruly_ = false;
+  bool whole_ = false, runaway_ = false, unruly_ = false, remembered_then_ = false;
   bool broken_ = false, kept_ = false, first_met_ = false, too_many_ = false;
 };
 

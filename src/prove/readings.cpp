@@ -51,6 +51,18 @@ void read(const Model& model, const Instance& instance, Reading& out) {
     }
     out.config.variables.push_back({value, value});
   }
+  out.config.memories.clear();
+  for (const Memory& memory : model.memories()) {
+    const std::uint32_t rest = m.regions[memory.region].rest;
+    std::uint16_t held = kNoIndex;
+    if (memory.aim == Aim::last) {
+      if (out.active[memory.of] == 0) held = read_at<std::uint16_t>(block, m.states[memory.of].last_child);
+    } else if (held = read_at<std::uint16_t>(block, rest);
+               memory.of != kNoIndex && held != kNoIndex && model.within(held, memory.of)) {
+      held = read_at<std::uint16_t>(block, m.states[memory.of].back);
+    }
+    out.config.memories.push_back(held);
+  }
 }
 
 bool replays(const Model& model, const Tape& tape) {

@@ -23,6 +23,13 @@ std::uint64_t entered_in(const Moment& moment) {
   return out;
 }
 
+std::uint64_t looped_in(const Truths& looped) {
+  std::uint64_t out = 0;
+  for (std::size_t r = 0; r < looped.size() && r < 64; ++r)
+    if (looped[r] == Truth::yes) out |= std::uint64_t{1} << r;
+  return out;
+}
+
 Heard::Heard(const Model& model, const std::vector<Term>& asked)
     : seen_(model.machine().cues().size(), false), told_(seen_) {
   for (const Rule& rule : model.rules())

@@ -30,8 +30,9 @@ struct Waiting {
   std::uint64_t entered = 0;
 };
 
-// A bit for each region in which a state was entered.
+// A bit for each region in which a state was entered; whose play came round.
 [[nodiscard]] std::uint64_t entered_in(const Moment& moment);
+[[nodiscard]] std::uint64_t looped_in(const Truths& looped);
 
 // Which cues matter; the others tell no moment from another.
 class Heard {

@@ -32,11 +32,17 @@ Space::Space(Model& model, Asked asked, Limits limits)
     whole_ = explore(patient ? limits_.steps : before + left / 3);
     if (crowded_) {
       // The one with the most values is not counted out any more.
+      std::set<std::vector<std::uint16_t>> ways_back;
+      for (const Config& config : nodes_.all()) ways_back.insert({config.memories.begin(), config.memories.end()});
       std::size_t most = 1, worst = 0;
       for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
         std::set<std::pair<double, double>> values;
         for (const Config& config : nodes_.all()) values.insert({config.variables[v].low, config.variables[v].high});
         if (values.size() > most && model_.known()[v] == Knowledge::values) most = values.size(), worst = v;
+      }
+      if (model_.remembers() && ways_back.size() >= most) {
+        model_.remember(false);
+        continue;
       }
       if (most < 3) {
         if (patient) break;
@@ -71,7 +77,7 @@ bool Space::explore(std::size_t enough) {
   for (std::uint32_t n = 0; n < nodes_.all().size(); ++n) {
     if (nodes_.all().size() > limits_.nodes || !expand(n)) return false;
     // What takes long counts variables out: rather not, as long as there is work left.
-    if (steps_ > enough && !model_.variables().empty()) crowded_ = true;
+    if (steps_ > enough && (!model_.variables().empty() || model_.remembers())) crowded_ = true;
     if (crowded_) return false;
   }
   return true;
@@ -212,6 +218,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   std::vector<Way> ways;
   std::vector<std::vector<Next>> next(1);
   Known known;
+  const std::uint64_t looped = looped_in(start.looped);
   nodes_.heard().forget_others(start);
   (void)known.find_or_add(key_of(start), start.pulses, 0);
   ways.push_back({std::move(start)});
@@ -265,7 +272,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     if (!ways[i].rests && !ring) continue;
     Truths all = before;
     all.append(answers[i].begin(), answers[i].end());
-    add_edge(from, ways[i].moment, std::move(all));
+    add_edge(from, ways[i].moment, looped, std::move(all));
   }
   if (node) rest_where_done(*node, chosen, written, before);
   return Settled::done;
@@ -284,10 +291,10 @@ void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const Trut
   const Truths silent(model_.machine().cues().size(), Truth::no);
   const View view{&chosen.inputs, &variables, &active, &written, &silent, &model_.traits()};
   for (const Term& term : asked_.after) before.push_back(holds(term, view));
-  add_edge(node, rest, std::move(before));
+  add_edge(node, rest, 0, std::move(before));
 }
 
-void Space::add_edge(std::uint32_t from, const Moment& end, Truths answers) {
+void Space::add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped, Truths answers) {
   const std::uint32_t to = node_of(end.config);
   std::string key;
   add_bytes(key, answers);
@@ -295,9 +302,9 @@ void Space::add_edge(std::uint32_t from, const Moment& end, Truths answers) {
   if (fresh) answers_.push_back(std::move(answers));
   const std::uint64_t entered = entered_in(end);
   key.clear();
-  add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, entered});
+  add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, entered, looped});
   if (!edge_index_.insert(std::move(key)).second) return;
-  edges_.push_back({from, to, answer->second, entered});
+  edges_.push_back({from, to, answer->second, entered, looped});
   if (from != UINT32_MAX) out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
 }
 

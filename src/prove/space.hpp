@@ -14,7 +14,7 @@ namespace mobrin::proof {
 // An instant: from one configuration at rest to another, with the answers.
 struct Edge {
   std::uint32_t from = 0, to = 0, answers = 0;  // answers: an index into Space::answers()
-  std::uint64_t entered = 0;                    // a bit a region: a state was entered there
+  std::uint64_t entered = 0, looped = 0;        // a bit a region: a state was entered there; its play came round
 };
 
 struct Limits {
@@ -61,7 +61,7 @@ class Space {
                  const Truths& before, std::uint16_t& need);
   void rest_where_done(std::uint32_t node, const Chosen& chosen, const Truths& written, Truths before);
   std::uint32_t node_of(const Config& config);
-  void add_edge(std::uint32_t from, const Moment& end, Truths answers);
+  void add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped, Truths answers);
   [[nodiscard]] Chosen everything() const;
   [[nodiscard]] std::optional<std::uint16_t> needed(const Term& term, const std::vector<bool>& split) const;
 
