@@ -383,7 +383,7 @@ TEST_P(RandomProofs, WhatIsProvedIsTrueInRandomRuns) {
     const ClaimAnswer answer = prove(definition, *compiled.machine, small())[0];
     (answer.answer == Answer::proved ? proved : answer.answer == Answer::refuted ? refuted : open)++;
     const std::string all = "seed " + std::to_string(seed) + " kind " + std::to_string(static_cast<int>(claim.kind)) +
-                            " " + one.words + " / " + two.words;
+                            " " + one.words + " / " + two.words + " within " + std::to_string(claim.within.count);
     if (answer.answer == Answer::refuted) {
       ASSERT_TRUE(breaks(*compiled.machine, *answer.tape, {claim, one, two})) << all << "\n" << tape_text(*answer.tape);
     }

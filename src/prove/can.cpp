@@ -118,10 +118,10 @@ bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
   constexpr std::size_t kMostNodes = 2'000;
   if (nodes.empty()) return true;
   if (configurations_.all().size() > kMostNodes) return false;
-  const Truths pending = model_.pulses_in_time();
   const std::vector<bool> good = good_nodes();
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
     const std::vector<std::vector<Span>> values = choices(node, true);
+    const Truths pending = configurations_.pending(node);
     return std::any_of(values.begin(), values.end(), [&](const std::vector<Span>& held) {
       return allowed(node, held, none_) && settles_well(node, held, pending, good);
     });

@@ -69,6 +69,7 @@ class Prover {
     if (!large_) {
       Limits limits;
       limits.steps = limits_.steps;
+      limits.times = timed();
       space.emplace(parts_, asked_, limits);
       if (space->whole()) space_ = &*space;
     }
@@ -257,7 +258,7 @@ class Prover {
     for (const std::uint32_t e : edges) waits[edge(e).to] = true;
     for (const std::uint32_t e : edges) {
       const bool goes_on = edge(e).from != UINT32_MAX && waits[edge(e).from];
-      all.push_back({goes_on ? edge(e).from : UINT32_MAX, edge(e).to, edge(e).entered, edge(e).looped});
+      all.push_back({goes_on ? edge(e).from : UINT32_MAX, edge(e).to, edge(e).looped, edge(e).fresh});
     }
     return over_in_time(space_->nodes(), all);
   }
@@ -268,8 +269,14 @@ class Prover {
     std::vector<Wait> waits;
     const Values variables = parts_.nothing_known();
     const auto node = [&](const Indices& leaves) { return nodes.add({leaves, variables}).first; };
-    for (const Waiting& each : all)
-      waits.push_back({each.from.empty() ? UINT32_MAX : node(each.from), node(each.to), each.entered, kAny});
+    for (const Waiting& each : all) {
+      Wait& wait = waits.emplace_back();
+      if (!each.from.empty()) wait.from = node(each.from);
+      wait.to = node(each.to);
+      wait.looped = kAny;
+      for (std::size_t r = 0; r < each.to.size(); ++r)
+        wait.fresh.push_back(r < 64 && (each.entered >> r & 1) != 0 ? std::uint16_t{0} : kNoIndex);
+    }
     return over_in_time(nodes.all(), waits);
   }
   // Whether what is waited for comes in time.
@@ -316,7 +323,14 @@ class Prover {
     const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
     auto found = search.run(look);
     tried_ += search.moves();
-    if (!found && !search.exhausted()) {
+    const bool exhausted = search.exhausted();
+    if (!found) {
+      search.look_closer(true);
+      found = search.run(look);
+      tried_ += search.moves();
+      search.look_closer(false);
+    }
+    if (!found && !exhausted) {
       std::vector<bool> goals(model_.states().size(), false);
       for (const Term* term : {&first_, &second_})
         each_term(*term, [&](const Term& each) {
@@ -327,6 +341,7 @@ class Prover {
       tried_ += search.moves();
     }
     if (!found) return false;
+    found = search.shorten(*found, look);
     Tape tape = search.tape_to(*found);
     if (!replays(model_, tape)) return false;
     out.answer = Answer::refuted;
@@ -369,6 +384,7 @@ class Prover {
         if (seen.memory != 0 && now - (seen.memory - 1) > claim_.within.count)
           return tell(first + " was true at " + seconds_text(Ticks(seen.memory - 1)) + ", " + second +
                       " was not within " + seconds_text(claim_.within));
+        if (!seen.settles) return Verdict::goes_on;
         if (two)
           seen.memory = 0;
         else if (one && seen.memory == 0)

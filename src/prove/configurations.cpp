@@ -46,6 +46,12 @@ std::optional<std::uint32_t> Configurations::find(const Config& config) const {
   return found == index_.end() ? std::nullopt : std::optional(found->second);
 }
 
+Truths Configurations::pending(std::uint32_t node) const {
+  const std::vector<Span> any = model_.any_inputs();
+  Model::Looked looked;
+  return model_.pending(all_[node], model_.pulses_in_time(), any, std::vector<bool>(any.size(), false), looked);
+}
+
 std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
                                                                              const Truths& pulses, bool timed) const {

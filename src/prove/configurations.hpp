@@ -22,6 +22,9 @@ class Configurations {
   [[nodiscard]] const std::vector<Config>& all() const { return all_; }
   [[nodiscard]] const Heard& heard() const { return heard_; }
 
+  // The pulses that may be alive there while nothing comes, whatever the inputs.
+  [[nodiscard]] Truths pending(std::uint32_t node) const;
+
   struct Outcome {
     std::uint32_t node = 0;
     std::uint64_t entered = 0, looped = 0;  // see Edge

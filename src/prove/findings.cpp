@@ -319,7 +319,11 @@ class RunFindings {
       return Verdict::goes_on;
     };
     (void)search.run(look);
-    if (search.exhausted()) return true;
+    const bool exhausted = search.exhausted();
+    search.look_closer(true);
+    (void)search.run(look);
+    search.look_closer(false);
+    if (exhausted) return true;
     // What is not met yet may lie further than the shortest runs come.
     bool all = true;
     for (std::uint16_t s = 1; s < model_.states().size(); ++s)
@@ -391,6 +395,7 @@ class RunFindings {
   }
 
   void lost_press(const Seen& seen, const Search& search) {
+    if (seen.press.pulses.size() > 1) return;  // one of two at a time undoes what the other did
     std::map<std::uint16_t, std::uint32_t> left;  // leaves, by the rule that took a pulse
     std::optional<std::uint32_t> cause;           // the rule that is taken next
     for (const Cue& cue : seen.told) {

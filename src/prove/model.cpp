@@ -129,13 +129,22 @@ bool Model::leads_outside(const Rule& rule) const {
 // For each leaf the rules that surely lead on: looked at before any that may stand, of what no seal stops.
 void Model::find_leads() {
   leads_on_.assign(rules_.size(), false);
+  std::vector<std::uint32_t> leaves(states_.size(), 0), led(rules_.size(), 0);  // inside of a state; by its rule
   for (std::uint16_t leaf = 1; leaf < states_.size(); ++leaf) {
     StateFacts& facts = states_[leaf];
+    if (!facts.children.empty()) continue;
+    for (std::uint16_t up = leaf; up != 0; up = states_[up].parent) ++leaves[up];
     facts.stay = stay_while(leaf, nullptr);
     each_lead(leaf, nullptr, nullptr, [&](const Rule& rule) {
       if (rule.event == Event::end) facts.leaves_at_end = true;
-      if (rule.event == Event::after) leads_on_[rule.index] = true;
+      if (rule.event == Event::after) ++led[rule.index];
     });
+  }
+  for (const Rule& rule : rules_) {
+    if (led[rule.index] == 0 || led[rule.index] < leaves[rule.owner]) continue;
+    leads_on_[rule.index] = true;
+    std::optional<Ticks>& stay = states_[rule.owner].stay;
+    if (!stay || *rule.def->after < *stay) stay = rule.def->after;
   }
 }
 
@@ -216,14 +225,17 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
       const Rule& rule = rules_[index];
       if (rule.def == nullptr || guard(rule) == Truth::no) continue;
       const bool lasting = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
-      const bool elsewhere = rule.aim == Aim::state ? rule.def->restart || !within(leaf, rule.target)
-                                                    : rule.aim == Aim::back && leads_outside(rule);
+      const bool outside = rule.def->restart || !within(leaf, rule.target);
+      const bool elsewhere = rule.aim == Aim::back   ? leads_outside(rule)
+                             : rule.aim == Aim::last ? outside && states_[leaf].region == states_[rule.target].region
+                                                     : outside;
       if (lasting && !elsewhere) break;  // it may stand, and then the rest of its list is passed over
       const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_frames;
       if (!free || sealed || !elsewhere) continue;
       const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));
       const bool at_end = rule.event == Event::end && ends && !split;
-      if (at_end || (rule.event == Event::after && owner == leaf)) visit(rule);
+      // Who is around a leaf is active for as long as it, or longer.
+      if (at_end || (rule.event == Event::after && !split)) visit(rule);
     }
   }
 }

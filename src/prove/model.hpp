@@ -42,7 +42,7 @@ struct StateFacts {
   bool may_end = false, may_loop = false, plays = false, steady = true;
   bool turns = false;             // its speed may change its sign
   std::optional<Term> speed{};    // an expression
-  std::optional<Ticks> stay{};    // see Model::stay
+  std::optional<Ticks> stay{};    // see Model::stay, and of what is not a leaf Model::stay_in
   bool leaves_at_end = false;     // when its play ends a rule surely leads on
   std::optional<Ticks> length{};  // of its whole play, where it ends and its speed is always 1
   // At speed 1, where its clip stays the same: of its whole play, where that ends; of one round, where it never does.
@@ -171,9 +171,15 @@ class Model {
   // Whether a state was left for the first time since this was asked last: `back` may lead to it.
   [[nodiscard]] bool take_grown();
   // How long a leaf is stayed in at most: its play ends or its time is over, and then a rule surely leads on.
-  [[nodiscard]] std::optional<Ticks> stay(std::uint16_t leaf) const { return states_[leaf].stay; }
-  // The same while the inputs are held, and while all else is as it is `known` to be, if that is given: for as long as
-  // it is so at some time after.
+  [[nodiscard]] std::optional<Ticks> stay(std::uint16_t leaf) const {
+    return states_[leaf].children.empty() ? states_[leaf].stay : std::nullopt;
+  }
+  // How long a state that has others inside is stayed in at most, whichever of them is active.
+  [[nodiscard]] std::optional<Ticks> stay_in(std::uint16_t state) const {
+    return states_[state].children.empty() ? std::nullopt : states_[state].stay;
+  }
+  // The same of a leaf while the inputs are held, and while all else is as it is `known` to be, if that is given: for
+  // as long as it is so at some time after.
   [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held,
                                                 const Config* known = nullptr) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
@@ -218,6 +224,11 @@ class Model {
   // `split`: inputs of which more could be known. `noted`: what is looked at counts for notes().
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
                             bool noted = true);
+
+  // Of these pulses those that may be alive while nothing is taken: what a rule surely takes is gone. `looked`: what
+  // more must be known, if anything.
+  [[nodiscard]] Truths pending(const Config& config, Truths alive, const std::vector<Span>& inputs,
+                               const std::vector<bool>& split, Looked& looked);
 
   // Of all that was looked at, by rule: whether it may hold where its owner is active; whether it may when it is its
   // turn; whether it is taken; the rules that decided before it.

@@ -329,4 +329,22 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   return out;
 }
 
+Truths Model::pending(const Config& config, Truths alive, const std::vector<Span>& inputs,
+                      const std::vector<bool>& split, Looked& looked) {
+  const Flags active = this->active(config);
+  const Truths no_loops(machine_.regions().size(), Truth::no);
+  std::vector<bool> taken(alive.size(), false);  // by a rule that has its turn here
+  for (const Rule& rule : rules_)
+    if (rule.def != nullptr && rule.event == Event::pulse && active[rule.owner] != 0) taken[rule.pulse] = true;
+  for (std::size_t i = 0; i < alive.size(); ++i) {
+    if (alive[i] != Truth::maybe || !taken[i]) continue;
+    Truths one(alive.size(), Truth::maybe);
+    one[i] = Truth::yes;
+    looked = look(instant(config, one, no_loops, inputs, false), inputs, split, false);
+    if (looked.need) return alive;
+    if (!looked.rests && !looked.too_many) alive[i] = Truth::no;
+  }
+  return alive;
+}
+
 }  // namespace mobrin::proof

@@ -8,8 +8,7 @@ namespace mobrin::proof {
 
 namespace {
 
-constexpr std::uint32_t kFirst = 0xffff'ffff;  // waits: nothing was before
-constexpr std::size_t kMostPlaces = 300'000;   // that are kept
+constexpr std::size_t kMostPlaces = 300'000;  // that are kept
 constexpr std::size_t kStepsOfAState = 150;
 constexpr std::size_t kMostWork = 150'000'000;   // steps by states: each is gone through at a step
 constexpr std::size_t kMostReaders = 5'000'000;  // states by inputs
@@ -211,14 +210,21 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   const std::size_t inputs = inputs_.size();
   const Truths none(model_.machine().regions().size(), Truth::no);
   know({});
+  Truths waits_before(inputs, Truth::yes);
+  for (const std::uint16_t pulse : asked_pulses_) waits_before[pulse] = Truth::maybe;
+  Model::Looked looked;
+  if (!unruly_)
+    waits_before = model_.pending(config, std::move(waits_before), inputs_, std::vector<bool>(inputs, false), looked);
   Place write;
   write.stage = first_stage();
   write.waits = waits;
   for (; write.written < std::uint32_t{1} << asked_pulses_.size(); ++write.written) {
     Place each = write;
     Truths alive(inputs, Truth::maybe);  // from before, if only from this very tick
-    for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
-      if ((write.written >> i & 1) != 0) alive[asked_pulses_[i]] = Truth::yes;
+    for (std::size_t i = 0; i < asked_pulses_.size(); ++i) {
+      const std::uint16_t pulse = asked_pulses_[i];
+      alive[pulse] = (write.written >> i & 1) != 0 ? Truth::yes : waits_before[pulse];
+    }
     each.moment = model_.instant(config, alive, none, inputs_, false);
     (void)add(std::move(each));
   }
@@ -266,14 +272,16 @@ bool Reach::explore(std::size_t enough) {
   return true;
 }
 
+void Reach::split_on(const Place& place, const Model::Looked& looked) {
+  const Flags active = model_.active(looked.need_in);
+  split(place, *model_.rules()[looked.need_of].when,
+        View{&inputs_, &looked.need_in.variables, &active, nullptr, nullptr, &model_.traits()});
+}
+
 void Reach::look(const Place& place) {
   const Config& config = place.moment.config;
   Model::Looked looked = model_.look(place.moment, inputs_, splits_, place.stage == Stage::settles);
-  if (looked.need) {
-    const Flags active = model_.active(looked.need_in);
-    return split(place, *model_.rules()[looked.need_of].when,
-                 View{&inputs_, &looked.need_in.variables, &active, nullptr, nullptr, &model_.traits()});
-  }
+  if (looked.need) return split_on(place, looked);
   steps_ += looked.steps.size() / kStepsOfOne;
   if (looked.too_many) {
     too_many_ = true;
@@ -282,12 +290,18 @@ void Reach::look(const Place& place) {
   if (place.stage == Stage::between) {
     // Time brings something only where nothing would be taken before.
     if (!looked.rests && !unruly_) return;
+    Truths alive = model_.pulses_in_time();
+    if (!unruly_) {
+      Model::Looked pending;
+      alive = model_.pending(config, std::move(alive), inputs_, splits_, pending);
+      if (pending.need) return split_on(place, pending);
+    }
     for (const Truths& looped : model_.loops_of(config)) {
       Place timed;
       timed.known = place.known;
       timed.stage = first_stage();
       timed.waits = place.waits;
-      for (Moment& moment : model_.instants(config, model_.pulses_in_time(), looped, inputs_, true)) {
+      for (Moment& moment : model_.instants(config, alive, looped, inputs_, true)) {
         timed.moment = std::move(moment);
         (void)add(timed);
       }
@@ -299,120 +313,6 @@ void Reach::look(const Place& place) {
   if ((looked.rests || unruly_) && !ask(place)) return;
   know(place.known);
   follow(place, looked.steps);
-}
-
-// What is assumed is kept, or the run has ended before.
-void Reach::begin(const Place& place) {
-  Place next = place;
-  next.stage = Stage::settles;
-  const Config nothing{Indices(place.moment.config.leaves.size(), kNoIndex), model_.at_start()};
-  const Config& config = place.waits == kFirst ? nothing : place.moment.config;
-  bool kept = true;
-  for (const Term& term : question_->asked.assumed) {
-    const auto truth = truth_of(term, place, config, nullptr);
-    if (!truth) return;
-    kept = kept && *truth != Truth::no;
-  }
-  if (!kept) return;
-  kept_ = true;
-  for (const Term& term : question_->asked.before) {
-    const auto truth = truth_of(term, place, config, nullptr);
-    if (!truth) return;
-    next.first = *truth;
-  }
-  const auto is_final = [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; };
-  const Indices& leaves = place.moment.config.leaves;
-  if (next.waits == kFirst) {
-    next.waits = 0;
-  } else if (std::any_of(leaves.begin(), leaves.end(), is_final)) {
-    // One that is done rests for ever, whatever is written.
-    Place rest = next;
-    rest.stage = Stage::rests;
-    std::fill(rest.moment.told.begin(), rest.moment.told.end(), Truth::no);
-    (void)add(std::move(rest));
-  }
-  const std::uint32_t number = add(std::move(next));
-  next_[place.number].push_back({number, false});
-}
-
-Truths Reach::pulses_written(const Place& place) const {
-  Truths out(inputs_.size(), place.moment.timed ? Truth::no : Truth::maybe);
-  for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
-    out[asked_pulses_[i]] = (place.written >> i & 1) != 0 ? Truth::yes : Truth::no;
-  return out;
-}
-
-std::optional<Truth> Reach::truth_of(const Term& term, const Place& place, const Config& config, const Truths* cues) {
-  const Flags active = model_.active(config);
-  const Truths written = pulses_written(place);
-  const View view{&inputs_, &config.variables, &active, &written, cues, &model_.traits()};
-  const Truth truth = proof::holds(term, view);
-  bool splits = false;
-  if (truth == Truth::maybe)
-    each_term(term,
-              [&](const Term& each) { splits = splits || (each.kind == Term::Kind::input && splits_[each.index]); });
-  if (!splits) return truth;
-  split(place, term, view);
-  return std::nullopt;
-}
-
-bool Reach::ask(const Place& place) {
-  if (question_ == nullptr) {
-    rest_at(place.moment.config, 0);
-    return true;
-  }
-  Truth each[] = {place.first, Truth::no};
-  std::size_t at = question_->asked.before.size();
-  for (const Term& term : question_->asked.after) {
-    const auto truth = truth_of(term, place, place.moment.config, &place.moment.told);
-    if (!truth) return false;
-    each[at++] = *truth;
-  }
-  rest_at(place.moment.config, waits_after(place, each[0], each[1]));
-  return true;
-}
-
-// Whether it waits when an instant is over, and where; `broken_` where the instant is against what is claimed.
-std::uint32_t Reach::waits_after(const Place& place, Truth first, Truth second) {
-  first_met_ = first_met_ || first != Truth::no;
-  const bool before = place.waits != 0;
-  bool waits = false;
-  switch (question_->kind) {
-    case ClaimKind::never:
-      broken_ = broken_ || first != Truth::no;
-      break;
-    case ClaimKind::always:
-      broken_ = broken_ || first != Truth::yes;
-      break;
-    case ClaimKind::once:
-      waits = before || first != Truth::no;
-      broken_ = broken_ || (waits && second != Truth::yes);
-      break;
-    case ClaimKind::next:
-      broken_ = broken_ || (before && first != Truth::yes && second != Truth::yes);
-      waits = first != Truth::no;
-      break;
-    case ClaimKind::when:
-    case ClaimKind::within:
-      waits = (before || first != Truth::no) && second != Truth::yes;
-      broken_ = broken_ || (waits && !question_->timed);
-      break;
-    case ClaimKind::can:
-      break;
-  }
-  if (!waits) return 0;
-  if (!question_->timed) return 1;
-  const Config& config = place.moment.config;
-  Waiting waiting{before ? waiters_[place.waits - 1] : Indices(), config.leaves, entered_in(place.moment)};
-  std::string key;
-  add_bytes(key, config.leaves);
-  std::string way = key + "<";
-  add_bytes(way, waiting.from);
-  add_bytes(way, std::vector<std::uint64_t>{waiting.entered});
-  if (waits_on_.insert(std::move(way)).second) waiting_.push_back(std::move(waiting));
-  const auto [found, fresh] = waits_in_.try_emplace(key, static_cast<std::uint32_t>(waiters_.size() + 1));
-  if (fresh) waiters_.push_back(config.leaves);
-  return found->second;
 }
 
 // The same moment with more known of an input that the guard reads: by what becomes of the guard, or where that is

@@ -44,6 +44,7 @@ class Reach {
   struct Part {
     std::uint16_t input = 0, first = 0, last = 0;
   };
+  static constexpr std::uint32_t kFirst = 0xffff'ffff;  // of `waits`: nothing was before
   enum class Stage : std::uint8_t {
     begins,  // the game has written, or time brings something: nothing has settled
     settles,
@@ -84,6 +85,7 @@ class Reach {
   void begin(const Place& place);
   void follow(const Place& place, std::vector<Step>& steps);
   void split(const Place& place, const Term& guard, const View& view);
+  void split_on(const Place& place, const Model::Looked& looked);
   // What becomes of a term; empty where the place was split to know more.
   [[nodiscard]] std::optional<Truth> truth_of(const Term& term, const Place& place, const Config& config,
                                               const Truths* cues);

@@ -1,7 +1,6 @@
 #include "search.hpp"
 
 #include <algorithm>
-#include <cmath>
 #include <cstring>
 #include <queue>
 
@@ -12,7 +11,6 @@ namespace mobrin::proof {
 
 namespace {
 
-constexpr std::size_t kMostLetters = 240;
 constexpr std::uint32_t kNowhere = 100;   // from where no rules lead there
 constexpr std::uint32_t kMostAlike = 48;  // moments with the same leaves, where new ones come first
 constexpr std::uint32_t kFar = 3;         // is as if so many were alike: a rule more to where it shall come
@@ -22,41 +20,6 @@ constexpr std::array<std::uint32_t, 4> kPartIsLike = {0, 3, 32, 0};
 constexpr Listening kListened = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
 constexpr std::int64_t kPart = std::int64_t{14'112'000} * 65'536;  // 20 ms of a play
 constexpr Ticks kMoment{705'600};  // 1 ms: between two presses, and before what time brings
-
-// A value within a span that reads well.
-double sample(const Span& span, double start) {
-  for (const double each : {start, 0.0, 1.0, -1.0})
-    if (each >= span.low && each <= span.high) return each;
-  double low = span.low, high = span.high;
-  if (low < -1e9) low = std::min(high - 1, std::max(low, high - 10));
-  if (high > 1e9) high = std::max(low + 1, std::min(high, low + 10));
-  const double middle = low + (high - low) / 2;
-  for (double digits = 1; digits <= 1e6; digits *= 10) {
-    const double near = std::round(middle * digits) / digits;
-    if (near >= span.low && near <= span.high && static_cast<double>(static_cast<float>(near)) >= span.low &&
-        static_cast<double>(static_cast<float>(near)) <= span.high)
-      return near;
-  }
-  return static_cast<double>(static_cast<float>(span.low));
-}
-
-double start_of(const InputDef& input) {
-  if (const auto* truth = std::get_if<BoolInput>(&input.kind)) return truth->start ? 1 : 0;
-  if (const auto* whole = std::get_if<IntInput>(&input.kind)) return whole->start;
-  if (const auto* number = std::get_if<FloatInput>(&input.kind)) return number->start;
-  if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
-    for (std::size_t i = 0; i < choice->choices.size(); ++i)
-      if (choice->choices[i].text == choice->start.text) return static_cast<double>(i);
-  return 0;
-}
-
-FieldValue field_of(const InputDef& input, double value) {
-  if (std::holds_alternative<BoolInput>(input.kind)) return value != 0;
-  if (std::holds_alternative<IntInput>(input.kind)) return static_cast<std::int64_t>(value);
-  if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
-    return choice->choices[static_cast<std::size_t>(value)].text;
-  return value;
-}
 
 template <class T>
 void put_raw(std::string& out, T value) {
@@ -88,125 +51,6 @@ Search::Search(const Model& model, SearchLimits limits)
   }
 }
 
-std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
-  std::vector<bool> out = always_, seen(model_.states().size(), false);
-  std::vector<std::uint16_t> open;
-  const auto visit = [&](std::uint16_t state) {
-    for (std::uint16_t up = state;; up = model_.states()[up].parent) {
-      if (seen[up]) break;
-      seen[up] = true;
-      open.push_back(up);
-      if (up == 0) break;
-    }
-  };
-  const auto note = [&](const Term& term) {
-    each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::input) out[each.index] = true;
-    });
-  };
-  for (const std::uint16_t leaf : leaves)
-    if (leaf != kNoIndex) visit(leaf);
-  visit(0);
-  const std::size_t active = open.size();
-  for (std::size_t i = 0; i < open.size(); ++i) {
-    const StateFacts& facts = model_.states()[open[i]];
-    if (facts.speed) note(*facts.speed);
-    for (const std::uint32_t index : facts.rules) {
-      const Rule& rule = model_.rules()[index];
-      if (rule.when) note(*rule.when);
-      if (rule.pulse != kNoIndex) out[rule.pulse] = true;
-      for (const Action& action : rule.actions)
-        if (action.value) note(*action.value);
-      // One rule further: what it leads to may lead on at once.
-      if (further && i < active && rule.target != 0) {
-        visit(rule.target);
-        for (std::uint16_t down = rule.target; model_.states()[down].initial != kNoIndex;)
-          visit(down = model_.states()[down].initial);
-      }
-    }
-  }
-  return out;
-}
-
-const Search::Letters& Search::letters_at(const Indices& leaves) {
-  const auto [found, fresh] = letters_.try_emplace(leaves);
-  if (fresh) {
-    const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-    const std::vector<bool> all(model_.machine().inputs().size(), true);
-    std::vector<bool> read = begun ? read_from(leaves, true) : all;
-    for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
-    found->second = make_letters(read, begun ? read_from(leaves, false) : all);
-  }
-  return found->second;
-}
-
-Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {
-  const auto inputs = model_.machine().inputs();
-  const auto& cells = model_.fine_cells();
-  std::vector<std::uint16_t> pulses;
-  std::vector<std::vector<double>> samples(inputs.size());
-  std::size_t combinations = 1;
-  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
-    if (!read[i]) continue;
-    if (std::holds_alternative<PulseInput>(inputs[i].kind)) {
-      pulses.push_back(i);
-      continue;
-    }
-    for (const Span& cell : cells[i]) samples[i].push_back(sample(cell, start_of(inputs[i])));
-    // What is never compared with a constant may be compared with something else.
-    if (cells[i].size() == 1 && !cells[i][0].point())
-      for (const double end : {cells[i][0].low, cells[i][0].high}) {
-        const double value = sample({end, end}, end);
-        if (std::abs(value) < 1e6 && value != samples[i][0]) samples[i].push_back(value);
-      }
-    combinations = std::min<std::size_t>(combinations * std::max<std::size_t>(1, samples[i].size()), 1'000'000);
-  }
-  Letters out;
-  out.whole = combinations * (pulses.size() + 1) <= kMostLetters;
-  std::vector<Press> values = {{}};
-  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
-    if (samples[i].size() < 2) continue;
-    if (!out.whole) {
-      for (const double value : samples[i]) values.push_back({{{i, value}}, {}});
-      continue;
-    }
-    std::vector<Press> more;
-    for (const Press& each : values)
-      for (const double value : samples[i]) {
-        more.push_back(each);
-        more.back().values.emplace_back(i, value);
-      }
-    values = std::move(more);
-  }
-  for (const Press& each : values)
-    if (!each.empty()) out.presses.push_back(each);
-  for (const std::uint16_t pulse : pulses) {
-    out.presses.push_back({{}, {pulse}});
-    for (const Press& each : values)
-      if (!each.empty() && out.presses.size() < 2 * kMostLetters) {
-        out.presses.push_back(each);
-        out.presses.back().pulses.push_back(pulse);
-      }
-  }
-  // What is least unlike the start is tried first.
-  const auto size = [&](const Press& press) {
-    return press.pulses.size() +
-           static_cast<std::size_t>(std::count_if(press.values.begin(), press.values.end(), [&](const auto& each) {
-             return each.second != start_of(inputs[each.first]);
-           }));
-  };
-  std::stable_sort(out.presses.begin(), out.presses.end(),
-                   [&](const Press& a, const Press& b) { return size(a) < size(b); });
-  for (std::uint32_t i = 0; i < out.presses.size(); ++i) {
-    const Press& press = out.presses[i];
-    const bool near =
-        std::all_of(press.values.begin(), press.values.end(), [&](const auto& each) { return own[each.first]; }) &&
-        std::all_of(press.pulses.begin(), press.pulses.end(), [&](std::uint16_t each) { return own[each]; });
-    out.parts[size(press) > 1 ? 2 : near ? 0 : 1].push_back(i);
-  }
-  return out;
-}
-
 std::string Search::key_of(const Instance& instance, const Config& config, const Node& node) const {
   const detail::MachineData& m = model_.machine().data();
   const std::byte* block = instance.block().data();
@@ -227,7 +71,7 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
       const FieldValue alive = instance.input_value(i);
       const auto* truth = std::get_if<bool>(&alive);
       out += truth != nullptr && *truth ? '1' : '0';
-    } else if (!whole || speeds_read(config.leaves, i)) {
+    } else if (!whole || node.held || speeds_read(config.leaves, i)) {
       const std::size_t size = kind == detail::InputKind::whole || kind == detail::InputKind::number ? 4 : 1;
       out.append(reinterpret_cast<const char*>(block + m.inputs[i].offset), size);
     }
@@ -249,7 +93,7 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
             1 + (now.count - node.memory) / std::max<std::int64_t>(1, limits_.patience.value_or(kMoment).count / 48));
   else
     put_raw(out, node.memory);
-  out += node.written ? '1' : '0';
+  out += node.held ? '2' : node.written ? '1' : '0';
   return out;
 }
 
@@ -285,6 +129,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   if (from && !press.empty() && std::equal(unwritten_.begin(), unwritten_.end(), instance_.block().begin()))
     return false;
   read(model_, instance_, before_);
+  const bool settles = !from || !press.empty() || instance_.next_wake() <= instance_.now() + after;
   (void)instance_.advance(after, collect, kListened);
   read(model_, instance_, now_);
   pulses_.assign(now_.inputs.size(), Truth::no);
@@ -300,7 +145,8 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
             now_.view(model_, pulses_, &cues_),
             now_.config,
             from.value_or(UINT32_MAX),
-            from ? moments_[*from].memory : 0};
+            from ? moments_[*from].memory : 0,
+            settles};
   const Verdict verdict = watch(seen);
   if (verdict == Verdict::ends) return false;
   const bool written = !press.empty() || !from;
@@ -310,12 +156,14 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   node.at = instance_.now();
   node.press = press;
   node.written = written;
+  node.held = closer_ && from && written && press.pulses.empty() && told_.empty();
   node.memory = seen.memory;
   node.entered = from ? moments_[*from].entered : std::vector<Ticks>(timed_.size());
   for (const Cue& cue : told_)
     for (std::size_t i = 0; i < timed_.size(); ++i)
       if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
-  if (verdict != Verdict::found && !seen_.insert(key_of(instance_, now_.config, node)).second) return false;
+  if (verdict != Verdict::found && !follows_ && !seen_.insert(key_of(instance_, now_.config, node)).second)
+    return false;
   node.alike = met_[now_.config.leaves]++;
   // Who only waits is as new as before.
   if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
@@ -410,6 +258,7 @@ bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
   if (waits && limits_.patience && (!wakes || wake - now > *limits_.patience) &&
       move(n, {}, {}, *limits_.patience, watch))
     return true;
+  if (moments_[n].held) return false;
   // Two presses need two ticks, and what comes between them comes first.
   const Ticks delay = moments_[n].written ? kMoment : Ticks{};
   if (wakes && wake <= now + delay) return false;
@@ -432,20 +281,80 @@ bool Search::breaks_assumed(const Seen& seen) const {
                      [&](const Term& term) { return proof::holds(term, seen.before) == Truth::no; });
 }
 
-Tape Search::tape_to(std::uint32_t moment) const {
-  std::vector<std::pair<Ticks, Press>> presses;
-  for (std::uint32_t n = moment; n != UINT32_MAX; n = moments_[n].parent)
-    presses.insert(presses.begin(), {moments_[n].at, moments_[n].press});
-  return tape_of(presses, moments_[moment].at);
+std::optional<std::uint32_t> Search::follow(const Written& presses, Ticks until, const Watch& watch) {
+  forget();
+  follows_ = true;
+  const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
+  // On from the last moment; false: nothing further is found there, as the run is over or it was found.
+  bool found = false;
+  const auto go = [&](const Press& press, Ticks delay, Ticks after) {
+    const std::size_t before = moments_.size();
+    found = move(before == 0 ? std::nullopt : std::optional(last()), press, delay, after, watch);
+    return !found && (moments_.size() > before || !press.empty());
+  };
+  const auto wait_for = [&](Ticks time) {
+    while (moments_[last()].at < time) {
+      (void)instance_.restore(moments_[last()].block);
+      const Ticks now = instance_.now(), wake = instance_.next_wake();
+      if (wake > time) return true;
+      if (!go({}, {}, std::max(wake, now + Ticks(1)) - now)) return false;
+    }
+    return true;
+  };
+  const bool at_once = !presses.empty() && presses[0].first.count == 0;
+  bool more = go(at_once ? presses[0].second : Press{}, {}, {});
+  for (std::size_t i = at_once ? 1 : 0; more && !moments_.empty() && i < presses.size(); ++i)
+    more = wait_for(presses[i].first) && go(presses[i].second, presses[i].first - moments_[last()].at, {});
+  if (more && !moments_.empty() && wait_for(until) && moments_[last()].at < until)
+    (void)go({}, {}, until - moments_[last()].at);
+  follows_ = false;
+  return found ? std::optional(last()) : std::nullopt;
 }
+
+std::uint32_t Search::shorten(std::uint32_t found, const Watch& watch) {
+  Written presses = written_to(found);
+  Ticks until = moments_[found].at;
+  std::erase_if(presses, [](const auto& each) { return each.second.empty(); });
+  std::vector<Node> shortest = moments_;
+  const auto keep_if = [&](const Written& less) {
+    const auto again = follow(less, until, watch);
+    if (!again) return false;
+    presses = less;
+    until = moments_[*again].at;
+    found = *again;
+    shortest = moments_;
+    return true;
+  };
+  for (std::size_t i = presses.size(); i-- > 0;) {
+    Written less = presses;
+    less.erase(less.begin() + static_cast<std::ptrdiff_t>(i));
+    if (keep_if(less)) continue;
+    for (std::size_t v = presses[i].second.values.size(); v-- > 0 && presses[i].second.values.size() > 1;) {
+      less = presses;
+      less[i].second.values.erase(less[i].second.values.begin() + static_cast<std::ptrdiff_t>(v));
+      (void)keep_if(less);
+    }
+  }
+  moments_ = std::move(shortest);
+  return found;
+}
+
+Search::Written Search::written_to(std::uint32_t moment) const {
+  Written out;
+  for (std::uint32_t n = moment; n != UINT32_MAX; n = moments_[n].parent)
+    out.insert(out.begin(), {moments_[n].at, moments_[n].press});
+  return out;
+}
+
+Tape Search::tape_to(std::uint32_t moment) const { return tape_of(written_to(moment), moments_[moment].at); }
 Tape Search::tape_to(const Seen& seen) const {
-  std::vector<std::pair<Ticks, Press>> presses = {{seen.instance.now(), seen.press}};
-  for (std::uint32_t n = seen.parent; n != UINT32_MAX; n = moments_[n].parent)
-    presses.insert(presses.begin(), {moments_[n].at, moments_[n].press});
+  Written presses;
+  if (seen.parent != UINT32_MAX) presses = written_to(seen.parent);
+  presses.emplace_back(seen.instance.now(), seen.press);
   return tape_of(presses, seen.instance.now());
 }
 
-Tape Search::tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks until) const {
+Tape Search::tape_of(const Written& presses, Ticks until) const {
   Tape out;
   out.until = until;
   const auto inputs = model_.machine().inputs();

@@ -31,6 +31,7 @@ struct Seen {
   const Config& config;  // after
   std::uint32_t parent;  // UINT32_MAX for the first
   std::int64_t memory;   // of who looks: that of the moment before; what is set here goes on
+  bool settles;          // an instant: it begins, something was written or came due
 };
 enum class Verdict : std::uint8_t { goes_on, ends, found };
 
@@ -53,6 +54,10 @@ struct Reading {
 };
 void read(const Model& model, const Instance& instance, Reading& out);
 
+// Of inputs that are no pulses: what one holds at the start, and a value as it is written.
+[[nodiscard]] double start_of(const InputDef& input);
+[[nodiscard]] FieldValue field_of(const InputDef& input, double value);
+
 class Search {
  public:
   using Watch = std::function<Verdict(Seen&)>;
@@ -64,12 +69,18 @@ class Search {
   // The same from a moment that was found on, or from the begin: of all that is tried only the way to what is found is
   // kept, and the moments before.
   [[nodiscard]] std::optional<std::uint32_t> go_on(std::optional<std::uint32_t> from, const Watch& watch);
+  // The same as a moment that was found, at the latest then, with as little written on the way as is needed. All others
+  // are gone.
+  [[nodiscard]] std::uint32_t shorten(std::uint32_t found, const Watch& watch);
   // Lets go of all moments.
   void forget() { moments_.clear(); }
   // From the next run on those moments come first in which states are active that were not before, and a thing is
   // written at a time, instead of the shortest runs: it comes further where there is much to write. `goals`: by state,
   // where it shall come, if that is known; what is nearer by rules is looked at before.
   void prefer_new_states(const std::vector<bool>& goals = {});
+  // From the next run on what is written and changes nothing at once is held until something comes, as what settles
+  // then may read it; and two pulses are written at a time. It takes a multiple of the moves.
+  void look_closer(bool closer) { closer_ = closer, letters_.clear(); }
   void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
   // Whether what is written there breaks what the machine assumes: then no run comes to it.
   [[nodiscard]] bool breaks_assumed(const Seen& seen) const;
@@ -95,6 +106,7 @@ class Search {
     Press press{};
     std::vector<std::byte> block{};
     bool written = false;  // what was written settled at this very tick
+    bool held = false;     // nothing came of it so far: it is waited for that
     std::int64_t memory = 0;
     Indices leaves{};
     std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
@@ -123,7 +135,11 @@ class Search {
   static constexpr std::size_t kAllParts = 3;
   bool expand(std::uint32_t moment, std::size_t part, const Watch& watch);
   void write(Instance& instance, const Press& press) const;
-  [[nodiscard]] Tape tape_of(const std::vector<std::pair<Ticks, Press>>& presses, Ticks until) const;
+  using Written = std::vector<std::pair<Ticks, Press>>;
+  [[nodiscard]] Written written_to(std::uint32_t moment) const;
+  // What is found where just that is written, within this time.
+  [[nodiscard]] std::optional<std::uint32_t> follow(const Written& presses, Ticks until, const Watch& watch);
+  [[nodiscard]] Tape tape_of(const Written& presses, Ticks until) const;
 
   const Model& model_;
   SearchLimits limits_;
@@ -137,7 +153,7 @@ class Search {
   std::map<Indices, std::uint32_t> met_;  // how many moments have these leaves
   std::vector<std::uint32_t> distances_;  // by state
   std::size_t moves_ = 0, kept_ = 0;
-  bool exhausted_ = false, new_states_first_ = false;
+  bool exhausted_ = false, new_states_first_ = false, closer_ = false, follows_ = false;
   // Of one move; kept, as there are so many.
   Reading before_, now_;
   std::vector<Cue> told_;

@@ -136,10 +136,27 @@ std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, 
   return looked.rests || looked.too_many;
 }
 
-std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Occasion& occasion, const Chosen& chosen) {
-  if (node) return model_.instants(nodes_.all()[*node], occasion.alive, occasion.looped, chosen.inputs, occasion.timed);
+std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Truths& alive, const Occasion& occasion,
+                                  const Chosen& chosen) {
+  if (node) return model_.instants(nodes_.all()[*node], alive, occasion.looped, chosen.inputs, occasion.timed);
   std::vector<Moment> out = {model_.begin(chosen.inputs)};
-  out.front().pulses = occasion.alive;
+  out.front().pulses = alive;
+  return out;
+}
+
+// Of the pulses that may be alive without those that would have been taken before. Inputs are what they were then where
+// time brings the instant; else the game may have written them.
+std::optional<Truths> Space::alive_then(const Config& config, const Occasion& occasion, const Chosen& chosen,
+                                        std::uint16_t& need) {
+  Truths waits = occasion.alive;
+  for (std::size_t i = 0; i < waits.size() && !occasion.timed; ++i)
+    if (occasion.written[i] == Truth::maybe) waits[i] = Truth::yes;  // written now
+  const Chosen then = occasion.timed ? chosen : Chosen{model_.any_inputs(), std::vector<bool>(waits.size(), false)};
+  Model::Looked looked;
+  waits = model_.pending(config, std::move(waits), then.inputs, then.split, looked);
+  if (looked.need) return need = *looked.need, std::nullopt;
+  Truths out = occasion.alive;
+  for (std::size_t i = 0; i < out.size(); ++i) out[i] = std::min(out[i], waits[i]);
   return out;
 }
 
@@ -183,9 +200,11 @@ bool Space::expand(std::optional<std::uint32_t> node) {
       else if (occasion.timed && !unruly_)
         rested = may_rest(config, chosen, split);
       if (rested && !*rested) continue;
-      if (!need && rested) {
+      std::optional<Truths> alive = occasion.alive;
+      if (!need && rested && node && !unruly_) alive = alive_then(config, occasion, chosen, split);
+      if (!need && rested && alive) {
         kept_ = true;
-        for (Moment& start : starts(node, occasion, chosen)) {
+        for (Moment& start : starts(node, *alive, occasion, chosen)) {
           settled = settle(std::move(start), node, chosen, written, before, split);
           if (settled != Settled::done) break;
         }
@@ -286,6 +305,7 @@ void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const Trut
     return;
   Moment rest;
   rest.config = nodes_.all()[node];
+  rest.fresh.assign(rest.config.leaves.size(), kNoIndex);
   const Flags active = model_.active(rest.config);
   const Values& variables = rest.config.variables;
   const Truths silent(model_.machine().cues().size(), Truth::no);
@@ -300,11 +320,13 @@ void Space::add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped
   add_bytes(key, answers);
   const auto [answer, fresh] = answer_index_.try_emplace(key, static_cast<std::uint32_t>(answers_.size()));
   if (fresh) answers_.push_back(std::move(answers));
-  const std::uint64_t entered = entered_in(end);
+  Edge edge{from, to, answer->second};
+  if (limits_.times) edge.looped = looped, edge.fresh = end.fresh;
   key.clear();
-  add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, entered, looped});
+  add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, edge.looped});
+  add_bytes(key, edge.fresh);
   if (!edge_index_.insert(std::move(key)).second) return;
-  edges_.push_back({from, to, answer->second, entered, looped});
+  edges_.push_back(std::move(edge));
   if (from != UINT32_MAX) out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
 }
 

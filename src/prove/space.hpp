@@ -14,11 +14,13 @@ namespace mobrin::proof {
 // An instant: from one configuration at rest to another, with the answers.
 struct Edge {
   std::uint32_t from = 0, to = 0, answers = 0;  // answers: an index into Space::answers()
-  std::uint64_t entered = 0, looped = 0;        // a bit a region: a state was entered there; its play came round
+  std::uint64_t looped = 0;                     // a bit a region: its play came round
+  Indices fresh{};                              // by region: the outermost state that was entered
 };
 
 struct Limits {
   std::size_t nodes = 20'000, steps = 400'000, values_of_a_leaf = 1'000;
+  bool times = false;  // edges tell what was entered and came round
 };
 
 class Space {
@@ -51,8 +53,10 @@ class Space {
   };
   [[nodiscard]] std::vector<Occasion> occasions(std::optional<std::uint32_t> node) const;
   [[nodiscard]] std::optional<bool> may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need);
-  [[nodiscard]] std::vector<Moment> starts(std::optional<std::uint32_t> node, const Occasion& occasion,
-                                           const Chosen& chosen);
+  [[nodiscard]] std::vector<Moment> starts(std::optional<std::uint32_t> node, const Truths& alive,
+                                           const Occasion& occasion, const Chosen& chosen);
+  [[nodiscard]] std::optional<Truths> alive_then(const Config& config, const Occasion& occasion, const Chosen& chosen,
+                                                 std::uint16_t& need);
   bool explore(std::size_t enough);
   bool expand(std::optional<std::uint32_t> node);
   // One settling under chosen inputs; false: more must be known of `need`.

@@ -9,20 +9,27 @@ namespace {
 // What ends the time in a configuration, and when that comes at the latest.
 struct TimeLimit {
   enum class By : std::uint8_t {
-    visit,  // since the leaf was entered: whatever else changes
+    visit,  // since `of` was entered: whatever else changes
     stand,  // since the configuration stands
     round,  // since the leaf was entered, or its play last came round
   } by = By::visit;
   Ticks most{};
+  std::uint16_t of = 0;
 };
 
+// `around`: rather of the outermost state that is over in time than of the leaf.
 std::optional<TimeLimit> limit_of(const Model& model, const std::vector<Span>& inputs, const Config& config,
-                                  std::uint16_t region) {
+                                  std::uint16_t region, bool around) {
   const std::uint16_t leaf = config.leaves[region];
   if (leaf == kNoIndex) return std::nullopt;
-  if (const auto stay = model.stay(leaf)) return TimeLimit{TimeLimit::By::visit, *stay};
-  if (const auto stay = model.stay_while(leaf, &inputs, &config)) return TimeLimit{TimeLimit::By::stand, *stay};
-  if (const auto round = model.longest_round(leaf, &inputs)) return TimeLimit{TimeLimit::By::round, *round};
+  std::optional<TimeLimit> out;
+  for (std::uint16_t up = leaf; around && up != 0 && model.states()[up].region == region;
+       up = model.states()[up].parent)
+    if (const auto stay = model.stay_in(up)) out = TimeLimit{TimeLimit::By::visit, *stay, up};
+  if (out) return out;
+  if (const auto stay = model.stay(leaf)) return TimeLimit{TimeLimit::By::visit, *stay, leaf};
+  if (const auto stay = model.stay_while(leaf, &inputs, &config)) return TimeLimit{TimeLimit::By::stand, *stay, leaf};
+  if (const auto round = model.longest_round(leaf, &inputs)) return TimeLimit{TimeLimit::By::round, *round, leaf};
   return std::nullopt;
 }
 
@@ -32,15 +39,13 @@ struct Leg {
   Ticks more{};
 };
 
-}  // namespace
-
-std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
-                                  std::uint16_t region, Ticks most) {
+std::optional<Ticks> longest_way(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
+                                 std::uint16_t region, bool around, Ticks most) {
   const std::vector<Span> any = model.any_inputs();
   std::vector<std::optional<TimeLimit>> limits(nodes.size());
   for (const Wait& wait : waits)
-    if (!limits[wait.to] && !(limits[wait.to] = limit_of(model, any, nodes[wait.to], region))) return std::nullopt;
-  const std::uint64_t bit = std::uint64_t{1} << region;
+    if (!limits[wait.to] && !(limits[wait.to] = limit_of(model, any, nodes[wait.to], region, around)))
+      return std::nullopt;
   std::vector<std::vector<Leg>> legs(nodes.size());
   std::vector<std::optional<Ticks>> longest(nodes.size());
   std::deque<std::uint32_t> open;
@@ -51,11 +56,12 @@ std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>&
   };
   for (const Wait& wait : waits) {
     const TimeLimit& limit = *limits[wait.to];
-    const bool entered = (wait.entered & bit) != 0, looped = (wait.looped & bit) != 0;
-    if (wait.from == UINT32_MAX) {
-      takes(wait.to, limit.most);
-      continue;
-    }
+    const std::uint16_t fresh = wait.fresh[region];
+    const bool looped = (wait.looped >> region & 1) != 0;
+    // Of what was inside already only if it was left and entered again.
+    const bool entered = fresh != kNoIndex && model.within(limit.of, fresh);
+    takes(wait.to, limit.most);  // it may begin anywhere
+    if (wait.from == UINT32_MAX) continue;
     if (wait.from == wait.to && !entered && !(looped && limit.by == TimeLimit::By::round)) continue;
     bool anew = entered;
     if (limit.by == TimeLimit::By::stand) anew = true;
@@ -77,6 +83,14 @@ std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>&
   for (const auto& each : longest)
     if (each) out = std::max(out, *each);
   return out;
+}
+
+}  // namespace
+
+std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
+                                  std::uint16_t region, Ticks most) {
+  const auto by_leaf = longest_way(model, nodes, waits, region, false, most);
+  return by_leaf ? by_leaf : longest_way(model, nodes, waits, region, true, most);
 }
 
 }  // namespace mobrin::proof

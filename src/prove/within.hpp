@@ -8,11 +8,12 @@
 
 namespace mobrin::proof {
 
-// An instant after which something is still waited for. `from`: UINT32_MAX where it was not waited before. A bit for
-// each region: a state was entered there; its play came round.
+// An instant after which something is still waited for. `from`: UINT32_MAX where it was not waited before. `looped`: a
+// bit for each region whose play came round.
 struct Wait {
   std::uint32_t from = UINT32_MAX, to = 0;
-  std::uint64_t entered = 0, looped = 0;
+  std::uint64_t looped = 0;
+  Indices fresh{};  // by region: the outermost state that was entered; 0 where that is not known
 };
 
 // The longest way through these configurations, by what a region shows meanwhile, at rate 1 without freezes; empty

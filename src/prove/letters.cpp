@@ -1,0 +1,172 @@
+// What a search may write, wherever it is: the letters of its words.
+#include <algorithm>
+#include <cmath>
+
+#include "model_parts.hpp"
+#include "search.hpp"
+
+namespace mobrin::proof {
+
+namespace {
+
+constexpr std::size_t kMostLetters = 240;
+
+// A value within a span that reads well.
+double sample(const Span& span, double start) {
+  for (const double each : {start, 0.0, 1.0, -1.0})
+    if (each >= span.low && each <= span.high) return each;
+  double low = span.low, high = span.high;
+  if (low < -1e9) low = std::min(high - 1, std::max(low, high - 10));
+  if (high > 1e9) high = std::max(low + 1, std::min(high, low + 10));
+  const double middle = low + (high - low) / 2;
+  for (double digits = 1; digits <= 1e6; digits *= 10) {
+    const double near = std::round(middle * digits) / digits;
+    if (near >= span.low && near <= span.high && static_cast<double>(static_cast<float>(near)) >= span.low &&
+        static_cast<double>(static_cast<float>(near)) <= span.high)
+      return near;
+  }
+  return static_cast<double>(static_cast<float>(span.low));
+}
+
+}  // namespace
+
+double start_of(const InputDef& input) {
+  if (const auto* truth = std::get_if<BoolInput>(&input.kind)) return truth->start ? 1 : 0;
+  if (const auto* whole = std::get_if<IntInput>(&input.kind)) return whole->start;
+  if (const auto* number = std::get_if<FloatInput>(&input.kind)) return number->start;
+  if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
+    for (std::size_t i = 0; i < choice->choices.size(); ++i)
+      if (choice->choices[i].text == choice->start.text) return static_cast<double>(i);
+  return 0;
+}
+
+FieldValue field_of(const InputDef& input, double value) {
+  if (std::holds_alternative<BoolInput>(input.kind)) return value != 0;
+  if (std::holds_alternative<IntInput>(input.kind)) return static_cast<std::int64_t>(value);
+  if (const auto* choice = std::get_if<ChoiceInput>(&input.kind))
+    return choice->choices[static_cast<std::size_t>(value)].text;
+  return value;
+}
+
+std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
+  std::vector<bool> out = always_, seen(model_.states().size(), false);
+  std::vector<std::uint16_t> open;
+  const auto visit = [&](std::uint16_t state) {
+    for (std::uint16_t up = state;; up = model_.states()[up].parent) {
+      if (seen[up]) break;
+      seen[up] = true;
+      open.push_back(up);
+      if (up == 0) break;
+    }
+  };
+  const auto note = [&](const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input) out[each.index] = true;
+    });
+  };
+  for (const std::uint16_t leaf : leaves)
+    if (leaf != kNoIndex) visit(leaf);
+  visit(0);
+  const std::size_t active = open.size();
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    const StateFacts& facts = model_.states()[open[i]];
+    if (facts.speed) note(*facts.speed);
+    for (const std::uint32_t index : facts.rules) {
+      const Rule& rule = model_.rules()[index];
+      if (rule.when) note(*rule.when);
+      if (rule.pulse != kNoIndex) out[rule.pulse] = true;
+      for (const Action& action : rule.actions)
+        if (action.value) note(*action.value);
+      // One rule further: what it leads to may lead on at once.
+      if (further && i < active && rule.target != 0) {
+        visit(rule.target);
+        for (std::uint16_t down = rule.target; model_.states()[down].initial != kNoIndex;)
+          visit(down = model_.states()[down].initial);
+      }
+    }
+  }
+  return out;
+}
+
+const Search::Letters& Search::letters_at(const Indices& leaves) {
+  const auto [found, fresh] = letters_.try_emplace(leaves);
+  if (fresh) {
+    const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
+    const std::vector<bool> all(model_.machine().inputs().size(), true);
+    std::vector<bool> read = begun ? read_from(leaves, true) : all;
+    for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
+    found->second = make_letters(read, begun ? read_from(leaves, false) : all);
+  }
+  return found->second;
+}
+
+Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {
+  const auto inputs = model_.machine().inputs();
+  const auto& cells = model_.fine_cells();
+  std::vector<std::uint16_t> pulses;
+  std::vector<std::vector<double>> samples(inputs.size());
+  std::size_t combinations = 1;
+  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
+    if (!read[i]) continue;
+    if (std::holds_alternative<PulseInput>(inputs[i].kind)) {
+      pulses.push_back(i);
+      continue;
+    }
+    for (const Span& cell : cells[i]) samples[i].push_back(sample(cell, start_of(inputs[i])));
+    // What is never compared with a constant may be compared with something else.
+    if (cells[i].size() == 1 && !cells[i][0].point())
+      for (const double end : {cells[i][0].low, cells[i][0].high}) {
+        const double value = sample({end, end}, end);
+        if (std::abs(value) < 1e6 && value != samples[i][0]) samples[i].push_back(value);
+      }
+    combinations = std::min<std::size_t>(combinations * std::max<std::size_t>(1, samples[i].size()), 1'000'000);
+  }
+  Letters out;
+  out.whole = combinations * (pulses.size() + 1) <= kMostLetters;
+  std::vector<Press> values = {{}};
+  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
+    if (samples[i].size() < 2) continue;
+    if (!out.whole) {
+      for (const double value : samples[i]) values.push_back({{{i, value}}, {}});
+      continue;
+    }
+    std::vector<Press> more;
+    for (const Press& each : values)
+      for (const double value : samples[i]) {
+        more.push_back(each);
+        more.back().values.emplace_back(i, value);
+      }
+    values = std::move(more);
+  }
+  for (const Press& each : values)
+    if (!each.empty()) out.presses.push_back(each);
+  for (const std::uint16_t pulse : pulses) {
+    out.presses.push_back({{}, {pulse}});
+    for (const Press& each : values)
+      if (!each.empty() && out.presses.size() < 2 * kMostLetters) {
+        out.presses.push_back(each);
+        out.presses.back().pulses.push_back(pulse);
+      }
+  }
+  for (std::size_t i = 0; closer_ && i < pulses.size() && out.presses.size() < 2 * kMostLetters; ++i)
+    for (std::size_t j = i + 1; j < pulses.size(); ++j) out.presses.push_back({{}, {pulses[i], pulses[j]}});
+  // What is least unlike the start is tried first.
+  const auto size = [&](const Press& press) {
+    return press.pulses.size() +
+           static_cast<std::size_t>(std::count_if(press.values.begin(), press.values.end(), [&](const auto& each) {
+             return each.second != start_of(inputs[each.first]);
+           }));
+  };
+  std::stable_sort(out.presses.begin(), out.presses.end(),
+                   [&](const Press& a, const Press& b) { return size(a) < size(b); });
+  for (std::uint32_t i = 0; i < out.presses.size(); ++i) {
+    const Press& press = out.presses[i];
+    const bool near =
+        std::all_of(press.values.begin(), press.values.end(), [&](const auto& each) { return own[each.first]; }) &&
+        std::all_of(press.pulses.begin(), press.pulses.end(), [&](std::uint16_t each) { return own[each]; });
+    out.parts[size(press) > 1 ? 2 : near ? 0 : 1].push_back(i);
+  }
+  return out;
+}
+
+}  // namespace mobrin::proof

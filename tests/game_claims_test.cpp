@@ -1,0 +1,52 @@
+// Claims of machines as people make them, each with its answer behind it: what is plainly true is proved, what is not
+// is broken by a run.
+#include <algorithm>
+#include <filesystem>
+#include <fstream>
+
+#include "mobrin/prove/prove.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+std::vector<std::string> games() {
+  std::vector<std::string> out;
+  for (const auto& each : std::filesystem::directory_iterator(MOBRIN_TESTS "/games"))
+    out.push_back(each.path().stem().string());
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
+// The answers of a file's claims, from `  name: {...}  # answer`, as `name: answer` lines.
+std::string answers_in(const std::string& path) {
+  std::ifstream file(path);
+  std::string out, line;
+  while (std::getline(file, line) && line != "claims:") {
+  }
+  while (std::getline(file, line)) {
+    const std::size_t name = line.find(": {"), answer = line.find("}  # ");
+    if (name == std::string::npos || answer == std::string::npos) continue;
+    out += line.substr(2, name - 2) + ": " + line.substr(answer + 5) + "\n";
+  }
+  return out;
+}
+
+class GameClaims : public testing::TestWithParam<std::string> {};
+
+TEST_P(GameClaims, AreDecided) {
+  const std::string path = std::string(MOBRIN_TESTS "/games/") + GetParam() + ".yaml";
+  const Loaded loaded = load_character(path);
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  ASSERT_EQ(joined(claim_findings(*loaded.definition, *loaded.machine)), "");
+  std::string answers;
+  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine))
+    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
+  EXPECT_NE(answers, "");
+  EXPECT_EQ(answers, answers_in(path));
+}
+
+INSTANTIATE_TEST_SUITE_P(All, GameClaims, testing::ValuesIn(games()), [](const auto& game) { return game.param; });
+
+}  // namespace
+}  // namespace mobrin::test
