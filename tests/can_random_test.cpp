@@ -35,13 +35,14 @@ Aim aim_at(const Machine& machine, RandomMachine& random) {
   return out;
 }
 
-// Some writes and a step; false where it came to no rest, or is over.
+// Some writes and a step; false where it is over, or tells too much: a region on which nothing hangs that is asked for
+// may come to no rest.
 bool play(Instance& it, RandomMachine& random, int writes) {
   for (int k = 0; k < writes; ++k) (void)random.write_input(it);
   CueList<512> told(listen_to(Told::fault));
   const int far = random.pick(8);
   const Ticks step(far == 0 ? random.pick(600'000'000) : far < 3 ? 0 : random.pick(90'000'000));
-  return it.advance(step, told).needs == 0 && told.empty() && !it.done();
+  return it.advance(step, told).needs == 0 && !it.done();
 }
 
 // Whether play from here comes to it, in many tries.

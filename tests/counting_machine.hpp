@@ -10,7 +10,7 @@ class CountingMachine {
  public:
   explicit CountingMachine(RandomMachine& random) : random_(random) {}
 
-  // The inputs of RandomMachine, and a variable `c` from 0 to 3 or 4.
+  // The inputs of RandomMachine, a variable `c` from 0 to 3 or 4, and `d` that is counted up and set back.
   MachineDef make() {
     MachineBuilder builder("counting");
     builder.input("v", FloatInput{1, -4, 4, 0}).input("n", IntInput{0, -3, 3}).input("b", BoolInput{});
@@ -24,6 +24,7 @@ class CountingMachine {
     MachineDef& def = builder.definition();
     most_ = 3 + random_.pick(2);
     def.root.vars.push_back({Text("c"), std::int32_t{0}});
+    def.root.vars.push_back({Text("d"), std::int32_t{0}});
     if (random_.pick(3) == 0) {
       for (int r = 0; r < 2; ++r) {
         RegionDef& region = def.root.regions.emplace_back();
@@ -45,6 +46,7 @@ class CountingMachine {
   [[nodiscard]] std::string up() const { return "c = min(c + 1, " + std::to_string(most_) + ")"; }
   [[nodiscard]] std::string compared() {
     const char* const signs[] = {" >= ", " == ", " < ", " == "};
+    if (random_.pick(3) == 0) return std::string("d") + signs[random_.pick(4)] + std::to_string(random_.pick(4));
     return std::string("c") + signs[random_.pick(4)] + std::to_string(random_.pick(most_ + 1));
   }
 
@@ -72,6 +74,7 @@ class CountingMachine {
     state.clip = std::string(loops ? "turn" : "once") + std::to_string(random_.pick(2));
     if (loops && random_.pick(3) != 0) state.each_loop.emplace_back(random_.pick(2) == 0 ? up() : "c = max(c - 1, 0)");
     if (random_.pick(4) == 0) state.enter.emplace_back(random_.pick(2) == 0 ? up() : "c = 0");
+    if (random_.pick(3) == 0) state.exit.emplace_back(random_.pick(3) == 0 ? "d = 0" : "d = d + 1");
     for (int i = 1 + random_.pick(3); i > 0; --i) leave(state, siblings);
   }
 

@@ -231,6 +231,10 @@ Saying saying(const Machine& machine, RandomMachine& random, bool of_the_write) 
     const int limit = random.pick(5);
     return {"c > " + std::to_string(limit), [=](const MomentOf& at) { return at.number("c") > limit; }};
   }
+  if (machine.variable("d") && random.pick(3) == 0) {
+    const int limit = random.pick(4);
+    return {"d == " + std::to_string(limit), [=](const MomentOf& at) { return at.number("d") == limit; }};
+  }
   switch (random.pick(of_the_write ? 8 : 7)) {
     case 0:
       return {"in(" + path + ") and n > 0", [=](const MomentOf& at) { return at.in(path) && at.number("n") > 0; }};

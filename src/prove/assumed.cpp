@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "mobrin/prove/prove.hpp"
+#include "model_parts.hpp"
 #include "search.hpp"
 
 namespace mobrin {
@@ -36,9 +37,9 @@ detail::ValueType type_of(const Term& term, const proof::Model& model) {
       break;
   }
   if (term.op == Op::select) return type_of(term.operands[1], model);
-  const bool compares = term.op >= Op::less && term.op <= Op::not_equal;
-  return compares || term.op == Op::not_ || term.op == Op::and_ || term.op == Op::or_ ? ValueType::boolean
-                                                                                      : ValueType::number;
+  return proof::compares(term.op) || term.op == Op::not_ || term.op == Op::and_ || term.op == Op::or_
+             ? ValueType::boolean
+             : ValueType::number;
 }
 
 std::string name_of(const Term& term, const proof::Model& model) {

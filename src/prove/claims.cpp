@@ -7,6 +7,7 @@
 #include "can.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
+#include "model_parts.hpp"
 #include "reach.hpp"
 #include "search.hpp"
 #include "space.hpp"
@@ -314,29 +315,33 @@ class Prover {
     narrow.writes = model_.inputs_behind(terms);
     narrow.moves /= 4;
     const bool all = std::find(narrow.writes.begin(), narrow.writes.end(), false) == narrow.writes.end();
-    if (!all && refute_within(narrow, no_hope, out)) return true;
-    return refute_within(limits, no_hope, out);
+    if (!all && refute_within(narrow, no_hope, false, out)) return true;
+    return refute_within(limits, no_hope, true, out);
   }
 
-  [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, ClaimAnswer& out) {
+  [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
+                                   ClaimAnswer& out) {
     Search search(model_, limits);
     const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
     auto found = search.run(look);
     tried_ += search.moves();
-    const bool exhausted = search.exhausted();
-    if (!found) {
-      search.look_closer(true);
-      found = search.run(look);
-      tried_ += search.moves();
-      search.look_closer(false);
-    }
-    if (!found && !exhausted) {
+    if (!found && !search.exhausted()) {
       std::vector<bool> goals(model_.states().size(), false);
+      Search::Numbers numbers;
       for (const Term* term : {&first_, &second_})
         each_term(*term, [&](const Term& each) {
           if (each.kind == Term::Kind::state) goals[each.index] = true;
+          if (each.kind == Term::Kind::operation && compares(each.op) &&
+              each.operands[0].kind == Term::Kind::variable && each.operands[1].kind == Term::Kind::constant)
+            numbers.emplace_back(each.operands[0].index, each.operands[1].value);
         });
-      search.prefer_new_states(goals);
+      search.prefer_new_states(goals, numbers);
+      found = search.run(look);
+      tried_ += search.moves();
+    }
+    if (!found && closely) {
+      search.prefer_shortest();
+      search.look_closer(true);
       found = search.run(look);
       tried_ += search.moves();
     }

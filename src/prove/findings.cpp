@@ -395,7 +395,7 @@ class RunFindings {
   }
 
   void lost_press(const Seen& seen, const Search& search) {
-    if (seen.press.pulses.size() > 1) return;  // one of two at a time undoes what the other did
+    if (seen.press.pulses.size() > 1) return;     // one of two at a time undoes what the other did
     std::map<std::uint16_t, std::uint32_t> left;  // leaves, by the rule that took a pulse
     std::optional<std::uint32_t> cause;           // the rule that is taken next
     for (const Cue& cue : seen.told) {

@@ -39,8 +39,10 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
     if (defs_[s] != nullptr) bind_state(s);
   find_memories();
   find_ranges();
+  find_counters();
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) facts_of_plays(s);
+  find_inner_cues();
   cells_.clear(), fine_cells_.clear();  // what inputs may hold was asked for before they were cut
   cut_by_rules();
   find_leads();

@@ -49,6 +49,7 @@ struct StateFacts {
   std::optional<Ticks> way{}, round{};
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
+  std::vector<std::uint16_t> inner_cues{};  // that are never told as its play ends or comes round, and by nothing else
   std::vector<std::string> windows{};
 };
 
@@ -152,6 +153,10 @@ class Model {
   void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
   void know(const std::vector<Knowledge>& all) { known_ = all; }
   [[nodiscard]] const std::vector<Knowledge>& known() const { return known_; }  // by variable
+  // Known as well by what it is compared with as by each value.
+  [[nodiscard]] bool counts_up(std::uint16_t variable) const;
+  // Between which of the values that it is compared with a variable lies.
+  [[nodiscard]] Span cell_of(std::uint16_t variable, const Span& value) const;
   // Of some variable, but for those that are left out, not each value.
   [[nodiscard]] bool knows_less() const;
   // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and
@@ -243,12 +248,15 @@ class Model {
  private:
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
   void find_ranges();
+  void find_counters();
+  void note_computed(const Term& term);
   void assigned(const std::vector<Action>& actions, const Term* guard, const std::vector<bool>& stays,
                 const std::vector<Span>& inputs, Values& held, Values& out) const;
   [[nodiscard]] static Span stored(const Variable& variable, Span value);
   void cut_by_rules();
   void find_leads();
   void find_memories();
+  void find_inner_cues();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
@@ -299,6 +307,7 @@ class Model {
   void enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at);
   void act(const std::vector<Action>& actions);
   void mark_fresh(std::uint16_t state, bool odd);
+  void hush_inside(std::uint16_t leaf);
   void remember_rest(std::uint16_t state);
   void remember_last(std::uint16_t of, std::uint16_t child);
 
@@ -313,6 +322,7 @@ class Model {
   std::vector<std::vector<bool>> traits_;
   std::vector<bool> entered_, left_;
   std::vector<Knowledge> known_;  // by variable
+  std::vector<bool> counter_;     // by variable: see find_counters
   Apart left_out_;
   std::vector<Memory> memories_;
   std::vector<std::uint16_t> memory_of_;  // by rule; kNoIndex: it has a target

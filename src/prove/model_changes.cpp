@@ -112,6 +112,8 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
 Moment Model::taken(const Rule& rule, std::uint16_t target) {
   made_ = *now_;
   made_active_ = *active_;
+  if (const std::uint16_t leaf = played_leaf(rule.owner); rule.event == Event::end && leaf != kNoIndex && !fresh(leaf))
+    hush_inside(leaf);
   odd_start_ = rule.def->start.kind != StartKind::begin;
   all_entry_cues_ = rule.def->start.kind == StartKind::frame;
   const std::uint16_t first = first_entered(target);
@@ -189,6 +191,11 @@ Moment Model::instant(const Config& config, const Truths& pulses, const Truths& 
     for (const std::uint16_t cue : timed ? states_[s].cues : states_[s].turn_cues)
       fired_[cue] = made_.told[cue] = Truth::maybe;
   }
+  for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
+    if (looped[r] == Truth::yes && config.leaves[r] != kNoIndex) {
+      hush_inside(config.leaves[r]);
+      for (const std::uint16_t cue : states_[config.leaves[r]].inner_cues) fired_[cue] = Truth::no;
+    }
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
     if (looped[r] == Truth::yes)
       for (std::uint16_t up = config.leaves[r]; up != kNoIndex; up = states_[up].parent) {

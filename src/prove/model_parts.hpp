@@ -18,6 +18,8 @@ inline void add_once(std::vector<std::uint16_t>& all, std::uint16_t one) {
   if (std::find(all.begin(), all.end(), one) == all.end()) all.push_back(one);
 }
 
+inline bool compares(detail::Op op) { return op >= detail::Op::less && op <= detail::Op::not_equal; }
+
 // A value of a block.
 template <class T>
 [[nodiscard]] T read_at(const std::byte* block, std::size_t offset) {

@@ -53,12 +53,6 @@ std::string key_of_term(const Term& term) {
   return out;
 }
 
-bool compares(detail::Op op) {
-  using detail::Op;
-  return op == Op::less || op == Op::less_equal || op == Op::greater || op == Op::greater_equal || op == Op::equal ||
-         op == Op::not_equal;
-}
-
 }  // namespace
 
 std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
@@ -140,6 +134,7 @@ void Model::cut(const Term& term) {
   cells_.clear();
   fine_cells_.clear();
   variable_cells_.clear();
+  note_computed(term);
   each_term(term, [&](const Term& each) {
     if (each.kind != Term::Kind::operation || each.operands.size() != 2) return;
     for (const std::size_t side : {0U, 1U}) {
@@ -211,6 +206,7 @@ const std::vector<std::vector<Span>>& Model::cells() const {
 }
 
 const std::vector<Span>& Model::variable_cells(std::uint16_t variable) const {
+  constexpr double kFewWholes = 8;
   Term named;
   named.kind = Term::Kind::variable;
   for (std::size_t v = variable_cells_.size(); v < variables_.size(); ++v) {
@@ -221,9 +217,15 @@ const std::vector<Span>& Model::variable_cells(std::uint16_t variable) const {
     named.index = static_cast<std::uint16_t>(v);
     std::vector<Span>& out = variable_cells_.emplace_back();
     const Span all = variables_[v].range;
-    for (const Span& cell : alike(cells_of(like, variable_cuts_[v].points), variable_cuts_[v], named))
-      if (cell.high >= all.low && cell.low <= all.high)
-        out.push_back({std::max(cell.low, all.low), std::min(cell.high, all.high)});
+    for (const Span& cell : alike(cells_of(like, variable_cuts_[v].points), variable_cuts_[v], named)) {
+      if (cell.high < all.low || cell.low > all.high) continue;
+      const Span within{std::max(cell.low, all.low), std::min(cell.high, all.high)};
+      // What is counted towards a number is known one by one, beyond it no more.
+      if (variables_[v].kind == Variable::Kind::whole && within.high - within.low < kFewWholes)
+        for (double each = within.low; each <= within.high; ++each) out.push_back({each, each});
+      else
+        out.push_back(within);
+    }
   }
   return variable_cells_[variable];
 }
@@ -256,6 +258,10 @@ Values Model::nothing_known() const {
 Span Model::snapped(std::uint16_t variable, const Span& span) const {
   if (known_[variable] == Knowledge::values) return span;
   if (known_[variable] == Knowledge::nothing) return variables_[variable].range;
+  return cell_of(variable, span);
+}
+
+Span Model::cell_of(std::uint16_t variable, const Span& span) const {
   const std::vector<Span>& cells = variable_cells(variable);
   Span out = variables_[variable].range;
   if (span.low < cells.front().low || span.high > cells.back().high) return out;
@@ -279,9 +285,17 @@ Config Model::abstracted(Config config) const {
   return config;
 }
 
+bool Model::counts_up(std::uint16_t variable) const {
+  if (!counter_[variable]) return false;
+  const std::vector<Span>& cells = variable_cells(variable);
+  return std::all_of(cells.begin(), cells.end() - 1, [](const Span& cell) { return cell.point(); });
+}
+
 bool Model::knows_less() const {
   for (std::size_t v = 0; v < known_.size(); ++v)
-    if (known_[v] != Knowledge::values && !left_out_.variables[v]) return true;
+    if (known_[v] != Knowledge::values && !left_out_.variables[v] &&
+        !(known_[v] == Knowledge::comparisons && counts_up(static_cast<std::uint16_t>(v))))
+      return true;
   return false;
 }
 

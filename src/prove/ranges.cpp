@@ -57,6 +57,16 @@ void narrow(const Term& guard, const std::vector<Variable>& variables, const std
   }
 }
 
+// Whether what is assigned to a variable only counts it up, or sets it to a number.
+bool only_counts(const Term& value, std::uint16_t variable) {
+  if (value.kind == Term::Kind::constant) return true;
+  if (value.kind != Term::Kind::operation || value.op != detail::Op::add || value.operands.size() != 2) return false;
+  const bool turned = value.operands[0].kind == Term::Kind::constant;
+  const Term &named = value.operands[turned ? 1 : 0], &more = value.operands[turned ? 0 : 1];
+  return named.kind == Term::Kind::variable && named.index == variable && more.kind == Term::Kind::constant &&
+         more.value >= 0;
+}
+
 }  // namespace
 
 // What it is rounded and clamped to as it is assigned.
@@ -91,6 +101,36 @@ void Model::assigned(const std::vector<Action>& actions, const Term* guard, cons
     out[action.variable] = hull(out[action.variable], value);
     if (guard != nullptr) still[action.variable] = false;
   }
+}
+
+// Whole ones without an upper bound that are only counted up and set to numbers: beyond what anything compares them
+// with, one value does as another.
+void Model::find_counters() {
+  counter_.assign(variables_.size(), false);
+  for (std::size_t v = 0; v < variables_.size(); ++v)
+    counter_[v] = variables_[v].kind == Variable::Kind::whole && variables_[v].range.high == INT32_MAX;
+  const auto look = [&](const std::vector<Action>& actions) {
+    for (const Action& action : actions) {
+      if (action.variable == kNoIndex) continue;
+      const bool up = action.value && only_counts(*action.value, action.variable);
+      counter_[action.variable] = counter_[action.variable] && up;
+      if (action.value && !up) note_computed(*action.value);
+    }
+  };
+  for (const StateFacts& state : states_)
+    for (const auto* list : {&state.enter, &state.exit, &state.each_loop}) look(*list);
+  for (const Rule& rule : rules_) look(rule.actions);
+}
+
+// Who is computed with is no counter: only comparisons with constants say no more than those.
+void Model::note_computed(const Term& term) {
+  if (term.kind == Term::Kind::variable) counter_[term.index] = false;
+  if (term.kind != Term::Kind::operation) return;
+  for (const std::size_t side : {0U, 1U})
+    if (compares(term.op) && term.operands[side].kind == Term::Kind::variable &&
+        term.operands[1 - side].kind == Term::Kind::constant)
+      return;
+  for (const Term& each : term.operands) note_computed(each);
 }
 
 // Grown from what they start with by all that is assigned anywhere; what does not stop growing has no bound there. With

@@ -1,6 +1,7 @@
 #include "search.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <queue>
 
@@ -64,7 +65,8 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
     if (m.regions[r].slot.passes != detail::kNoOffset)
       put_raw(out, read_at<std::uint16_t>(block, m.regions[r].slot.passes));
   }
-  for (const Span& value : config.variables) put_raw(out, value);
+  for (std::uint16_t v = 0; v < config.variables.size(); ++v)
+    put_raw(out, model_.counts_up(v) ? model_.cell_of(v, config.variables[v]) : config.variables[v]);
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     const detail::InputKind kind = m.inputs[i].kind;
     if (kind == detail::InputKind::pulse) {
@@ -164,7 +166,8 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
       if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
   if (verdict != Verdict::found && !follows_ && !seen_.insert(key_of(instance_, now_.config, node)).second)
     return false;
-  node.alike = met_[now_.config.leaves]++;
+  const std::uint32_t off = far_from_numbers(now_.config);
+  node.alike = met_[{now_.config.leaves, off}]++;
   // Who only waits is as new as before.
   if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
   if (!distances_.empty()) {
@@ -172,6 +175,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
     for (const std::uint16_t leaf : now_.config.leaves)
       if (leaf != kNoIndex) node.distance = std::min(node.distance, distances_[leaf]);
   }
+  node.distance += off;
   if (new_states_first_ && verdict != Verdict::found && node.alike >= kMostAlike) return false;
   node.leaves = now_.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
@@ -179,8 +183,15 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   return verdict == Verdict::found;
 }
 
-void Search::prefer_new_states(const std::vector<bool>& goals) {
+void Search::prefer_shortest() {
+  new_states_first_ = false;
+  distances_.clear();
+  numbers_.clear();
+}
+
+void Search::prefer_new_states(const std::vector<bool>& goals, Numbers numbers) {
   new_states_first_ = true;
+  numbers_ = std::move(numbers);
   distances_.clear();
   if (std::find(goals.begin(), goals.end(), true) != goals.end()) distances_ = model_.distances_to(goals, kNowhere);
 }
@@ -271,9 +282,16 @@ bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
   return false;
 }
 
+std::uint32_t Search::far_from_numbers(const Config& config) const {
+  double out = 0;
+  for (const auto& [variable, number] : numbers_)
+    out += std::min(std::abs(config.variables[variable].low - number), double{kNowhere});
+  return static_cast<std::uint32_t>(out);
+}
+
 bool Search::has_met(std::uint16_t leaf) const {
   return std::any_of(met_.begin(), met_.end(),
-                     [&](const auto& each) { return std::ranges::count(each.first, leaf) > 0; });
+                     [&](const auto& each) { return std::ranges::count(each.first.first, leaf) > 0; });
 }
 
 bool Search::breaks_assumed(const Seen& seen) const {

@@ -76,8 +76,11 @@ class Search {
   void forget() { moments_.clear(); }
   // From the next run on those moments come first in which states are active that were not before, and a thing is
   // written at a time, instead of the shortest runs: it comes further where there is much to write. `goals`: by state,
-  // where it shall come, if that is known; what is nearer by rules is looked at before.
-  void prefer_new_states(const std::vector<bool>& goals = {});
+  // where it shall come, if that is known; what is nearer by rules is looked at before. `numbers`: what variables shall
+  // be near to; that one is nearer counts as new.
+  using Numbers = std::vector<std::pair<std::uint16_t, double>>;
+  void prefer_new_states(const std::vector<bool>& goals = {}, Numbers numbers = {});
+  void prefer_shortest();
   // From the next run on what is written and changes nothing at once is held until something comes, as what settles
   // then may read it; and two pulses are written at a time. It takes a multiple of the moves.
   void look_closer(bool closer) { closer_ = closer, letters_.clear(); }
@@ -131,6 +134,7 @@ class Search {
   [[nodiscard]] bool speeds_read(const Indices& leaves, std::uint16_t input) const;
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
+  [[nodiscard]] std::uint32_t far_from_numbers(const Config& config) const;
   // `part`: of the letters; kAllParts for all, in their order.
   static constexpr std::size_t kAllParts = 3;
   bool expand(std::uint32_t moment, std::size_t part, const Watch& watch);
@@ -150,7 +154,9 @@ class Search {
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
-  std::map<Indices, std::uint32_t> met_;  // how many moments have these leaves
+  // How many moments have these leaves, and are so far from the numbers.
+  std::map<std::pair<Indices, std::uint32_t>, std::uint32_t> met_;
+  Numbers numbers_;
   std::vector<std::uint32_t> distances_;  // by state
   std::size_t moves_ = 0, kept_ = 0;
   bool exhausted_ = false, new_states_first_ = false, closer_ = false, follows_ = false;

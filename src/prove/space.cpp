@@ -17,6 +17,8 @@ Space::Space(Model& model, Asked asked, Limits limits)
   for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
     for (const Term& term : *list) model_.cut(term);
   asked_pulses_ = pulses_asked(asked_);
+  for (std::uint16_t v = 0; v < model_.variables().size(); ++v)
+    if (model_.known()[v] == Knowledge::values && model_.counts_up(v)) model_.know(v, Knowledge::comparisons);
   // Again where a state was entered to which `back` may lead, or where a variable holds too much to be counted out.
   bool patient = false;
   for (int round = 0; round < 200; ++round) {

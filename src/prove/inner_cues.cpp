@@ -1,0 +1,64 @@
+// Which cues are never told as a play ends or comes round.
+#include <algorithm>
+
+#include "model.hpp"
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+namespace {
+
+// So much of a clip may go by within a tick, at the highest rate and speed: 64 times 64 ticks, and as much again.
+constexpr std::int64_t kOneTick = 8'192;
+
+// Whether a mark lies apart from both ends of its clip.
+bool lies_inside(const ClipInfo& clip, const MarkDef& mark) {
+  if (clip.def.play.kind != PlayKind::once && clip.def.play.kind != PlayKind::loop) return false;
+  const auto inside = [&](Ticks at) { return at.count > kOneTick && at.count < clip.cycle.count - kOneTick; };
+  if (mark.at == MarkAt::time) return inside(mark.time);
+  const auto border = [&](std::int32_t index) {
+    return index >= 0 && static_cast<std::size_t>(index) < clip.borders.size() &&
+           inside(clip.borders[static_cast<std::size_t>(index)]);
+  };
+  if (mark.at == MarkAt::frame_begin) return border(mark.frame);
+  if (mark.at == MarkAt::frame_end) return border(mark.frame + 1);
+  return border(mark.frame) && border(mark.last_frame + 1);
+}
+
+}  // namespace
+
+// Of each state those of its clips' cues that nothing else tells, nor what it is entered with.
+void Model::find_inner_cues() {
+  const std::size_t cues = machine_.cues().size();
+  std::vector<std::uint32_t> tellers(cues, 0);
+  std::vector<bool> otherwise(cues, fades_tell_);
+  const auto by_actions = [&](const std::vector<Action>& actions) {
+    for (const Action& action : actions)
+      if (action.cue != kNoIndex) otherwise[action.cue] = true;
+  };
+  for (const Rule& rule : rules_) by_actions(rule.actions);
+  for (const StateFacts& state : states_) {
+    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) by_actions(*actions);
+    for (const std::uint16_t cue : state.cues) ++tellers[cue];
+    for (const auto* list : {&state.entry_cues, &state.turn_cues})
+      for (const std::uint16_t cue : *list) otherwise[cue] = true;
+  }
+  for (std::uint16_t s = 1; s < states_.size(); ++s) {
+    const StateDef* def = defs_[s];
+    if (def == nullptr || def->clip.empty() || def->pose || def->blend || def->clip_by) continue;
+    const auto found = clips_.find(def->clip.text);
+    if (found == clips_.end()) continue;
+    const ClipInfo& clip = machine_.clips()[found->second];
+    for (const std::uint16_t cue : states_[s].cues) {
+      const bool inside = std::all_of(clip.marks.marks.begin(), clip.marks.marks.end(), [&](const MarkDef& mark) {
+        return cue_of(mark.cue.text) != cue || lies_inside(clip, mark);
+      });
+      if (inside && tellers[cue] == 1 && !otherwise[cue]) states_[s].inner_cues.push_back(cue);
+    }
+  }
+}
+
+void Model::hush_inside(std::uint16_t leaf) {
+  for (const std::uint16_t cue : states_[leaf].inner_cues) made_.told[cue] = Truth::no;
+}
+
+}  // namespace mobrin::proof
