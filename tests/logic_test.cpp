@@ -157,6 +157,12 @@ const MistakeRow kLogic[] = {
      "inputs: {p: pulse}\nvars: {n: 0, k: 9}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: n < 3, to: b, do: [n = "
      "n + "
      "1, k = k - 2]}]}\n  b: {enter: [n = n - 2], go: [{pulse: p, when: k > 0, to: a}]}\n"},
+    {"OnlyGrowsToItsEnd",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\ngo: [{when: n > 2, to: z}]\nstates:\n  a: {go: [{pulse: p, to: b, "
+     "do: [n = n + 1]}]}\n  b: {go: [{pulse: p, to: a}]}\n  z: {go: [{pulse: p, to: a}]}\n",
+     "4 stays-set?\n",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\ngo: [{when: n > 2, to: z}]\nstates:\n  a: {go: [{pulse: p, to: b, "
+     "do: [n = n + 1]}]}\n  b: {go: [{pulse: p, to: a}]}\n  z: {final: true}\n"},
     {"NeverSet",
      "inputs: {p: pulse}\nvars: {seen: false, most: 3, n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not "
      "seen "
@@ -174,6 +180,14 @@ const MistakeRow kLogic[] = {
      "inputs: {p: pulse}\nvars: {n: 0, k: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = n + 1, k = k "
      "+ "
      "n]}]}\n  b: {go: [{pulse: p, when: k < 9, to: a, do: [n = 0]}]}\n"},
+    {"CountedForAClaim",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = n + 1]}]}\n  b: "
+     "{go: "
+     "[{pulse: p, to: a}]}\nclaims: {it is: {never: in(a) and in(b)}}\n",
+     "4 unused-var?\n",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = n + 1]}]}\n  b: "
+     "{go: "
+     "[{pulse: p, to: a}]}\nclaims: {it is: {always: n >= 0}}\n"},
     {"StaysSet",
      "inputs: {p: pulse}\nvars: {seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, when: not seen, to: b, do: "
      "[seen = true]}]}\n  b: {go: [{pulse: p, to: a}]}\n",

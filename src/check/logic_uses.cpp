@@ -93,9 +93,12 @@ void Logic::uses() {
          pulse ? "no rule takes the pulse \"" + name + "\"" : "nothing reads the input \"" + name + "\"",
          "Remove it, or use it.", !own(input.name.place), name);
   }
+  std::set<std::string> claimed;
+  for (const ClaimDef& claim : def_.claims) words_of(claim.first.text, claimed), words_of(claim.second.text, claimed);
   for (const StateView& view : views_)
     for (const VarDef& var : view.def->vars)
-      if (const bool counts = counted.count(var.name.text) > 0; read.count(var.name.text) == 0)
+      if (const bool counts = counted.count(var.name.text) > 0;
+          read.count(var.name.text) == 0 && claimed.count(var.name.text) == 0)
         tell(FindingCode::unused_var, var.name.place, view.def->accept,
              "nothing" + std::string(counts ? " but what it is set to" : "") + " reads the variable \"" +
                  var.name.text + "\"",
@@ -141,6 +144,17 @@ void Logic::unused_reaches() {
   }
 }
 
+// What guards read that let the machine end: no more is counted then, and nothing need be set back.
+std::set<std::string> Logic::counted_to_an_end() const {
+  std::set<std::string> ends, out;
+  for (const StateView& view : views_)
+    if (view.def->final) ends.insert(view.def->name.text);
+  for (const StateView& view : views_)
+    for (const GoDef& go : view.def->go)
+      if (ends.count(go.to.text.substr(go.to.text.rfind('/') + 1)) > 0) words_of(go.when.text, out);
+  return out;
+}
+
 void Logic::variables(const std::set<std::string>& read, const Assigned& assigned) {
   for (const StateView& view : views_)
     for (const VarDef& var : view.def->vars) {
@@ -151,9 +165,10 @@ void Logic::variables(const std::set<std::string>& read, const Assigned& assigne
            "nothing sets the variable \"" + var.name.text + "\": it stays what it starts with",
            "Set it, `do: [" + var.name.text + " = ...]`, or write its value where it is read.", hint, var.name.text);
     }
+  const std::set<std::string> final = counted_to_an_end();
   for (const VarDef& var : def_.root.vars) {
     const auto found = assigned.find(var.name.text);
-    if (found == assigned.end()) continue;
+    if (found == assigned.end() || final.count(var.name.text) > 0) continue;
     const std::string remembers = remembered(var, found->second);
     const bool used = read.count(var.name.text) > 0;  // else that is told
     if (!remembers.empty() && used)

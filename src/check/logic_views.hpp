@@ -124,6 +124,7 @@ class Logic {
   using Assigned = std::map<std::string, std::set<std::string>>;
   // What is never set, and what is set to one constant only. `read`: all names that something reads.
   void variables(const std::set<std::string>& read, const Assigned& assigned);
+  [[nodiscard]] std::set<std::string> counted_to_an_end() const;
 
   // --- words that mean nothing as they are written ---
   void words();

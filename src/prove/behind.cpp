@@ -190,7 +190,8 @@ std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {
 std::vector<Reach::Knowing> Reach::ways_to_know() const {
   const bool claims = question_ != nullptr && !(question_->asked.before.empty() && question_->asked.after.empty());
   std::vector<Knowing> out = ways_to_know_variables(claims);
-  if (!model_.remembers()) return out;
+  constexpr std::size_t kMostStates = 200;  // else it takes long and comes to nothing
+  if (!model_.remembers() || (!claims && model_.states().size() > kMostStates)) return out;
   std::vector<Knowing> more = out;
   for (Knowing& each : out) each.exact = false;
   for (Knowing& each : more) each.remembers = true, each.eighths = (each.eighths + 1) / 2;

@@ -319,11 +319,11 @@ class RunFindings {
       return Verdict::goes_on;
     };
     (void)search.run(look);
-    const bool exhausted = search.exhausted();
-    search.look_closer(true);
-    (void)search.run(look);
-    search.look_closer(false);
-    if (exhausted) return true;
+    if (search.exhausted()) {
+      search.look_closer(true);
+      (void)search.run(look);
+      return true;
+    }
     // What is not met yet may lie further than the shortest runs come.
     bool all = true;
     for (std::uint16_t s = 1; s < model_.states().size(); ++s)

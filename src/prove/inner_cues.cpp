@@ -26,10 +26,11 @@ bool lies_inside(const ClipInfo& clip, const MarkDef& mark) {
 
 }  // namespace
 
-// Of each state those of its clips' cues that nothing else tells, nor what it is entered with.
+// Of each state those of its clips' cues that nothing else may tell meanwhile: no action, nothing that is entered, no
+// clip of another region.
 void Model::find_inner_cues() {
   const std::size_t cues = machine_.cues().size();
-  std::vector<std::uint32_t> tellers(cues, 0);
+  std::vector<std::optional<std::uint16_t>> regions(cues);  // where states tell it
   std::vector<bool> otherwise(cues, fades_tell_);
   const auto by_actions = [&](const std::vector<Action>& actions) {
     for (const Action& action : actions)
@@ -37,8 +38,11 @@ void Model::find_inner_cues() {
   };
   for (const Rule& rule : rules_) by_actions(rule.actions);
   for (const StateFacts& state : states_) {
+    for (const std::uint16_t cue : state.cues) {
+      otherwise[cue] = otherwise[cue] || regions[cue].value_or(state.region) != state.region;
+      regions[cue] = state.region;
+    }
     for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) by_actions(*actions);
-    for (const std::uint16_t cue : state.cues) ++tellers[cue];
     for (const auto* list : {&state.entry_cues, &state.turn_cues})
       for (const std::uint16_t cue : *list) otherwise[cue] = true;
   }
@@ -52,7 +56,7 @@ void Model::find_inner_cues() {
       const bool inside = std::all_of(clip.marks.marks.begin(), clip.marks.marks.end(), [&](const MarkDef& mark) {
         return cue_of(mark.cue.text) != cue || lies_inside(clip, mark);
       });
-      if (inside && tellers[cue] == 1 && !otherwise[cue]) states_[s].inner_cues.push_back(cue);
+      if (inside && !otherwise[cue]) states_[s].inner_cues.push_back(cue);
     }
   }
 }
