@@ -294,6 +294,22 @@ TEST(Claims, BoundPlaysBySpeeds) {
   EXPECT_EQ(text_of(answer("min: 0, max: 2", "pace", "{from: in(b), can: in(a)}").answer), "proved");
 }
 
+// A time that a seal lets pass is over when the seal is gone.
+TEST(Claims, KnowWhatASealHoldsBack) {
+  const Loaded loaded = machine_of(
+      "inputs: {p: pulse}\ninitial: a\ngo: [{after: 1s, to: c}]\nstates:\n  a: {sealed: true, go: [{pulse: p, to: "
+      "b}]}\n"
+      "  b: {go: [{pulse: p, to: c}]}\n  c: {final: true}\nclaims:\n  b: {when: pulse(p) and in(a), within: 0s, "
+      "reaches: "
+      "in(b)}\n  over: {from: in(b), within: 1s, reaches: in(c)}\n  left: {from: in(a), within: 1s, reaches: not "
+      "in(a)}\n");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  std::string answers;
+  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine))
+    answers += each.claim.text + " " + std::string(text_of(each.answer)) + "\n";
+  EXPECT_EQ(answers, "b refuted\nover proved\nleft refuted\n");
+}
+
 TEST(Claims, AskOfManyPulsesAndRegions) {
   std::string pulses, any, rules, regions;
   for (const char c : std::string("abcdefgh")) {

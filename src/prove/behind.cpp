@@ -195,7 +195,7 @@ std::vector<Reach::Knowing> Reach::ways_to_know() const {
   std::vector<Knowing> more = out;
   for (Knowing& each : out) each.exact = false;
   for (Knowing& each : more) each.remembers = true, each.eighths = (each.eighths + 1) / 2;
-  // As above.
+  // A claim is tried first with what takes least; of all rules those ways come first that know most.
   out.insert(claims ? out.end() : out.begin(), more.begin(), more.end());
   return out;
 }

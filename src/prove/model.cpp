@@ -135,7 +135,10 @@ void Model::find_leads() {
   for (std::uint16_t leaf = 1; leaf < states_.size(); ++leaf) {
     StateFacts& facts = states_[leaf];
     if (!facts.children.empty()) continue;
-    for (std::uint16_t up = leaf; up != 0; up = states_[up].parent) ++leaves[up];
+    for (std::uint16_t up = leaf;; up = states_[up].parent) {
+      ++leaves[up];
+      if (up == 0) break;
+    }
     facts.stay = stay_while(leaf, nullptr);
     each_lead(leaf, nullptr, nullptr, [&](const Rule& rule) {
       if (rule.event == Event::end) facts.leaves_at_end = true;

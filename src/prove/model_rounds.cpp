@@ -331,11 +331,12 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
 
 Truths Model::pending(const Config& config, Truths alive, const std::vector<Span>& inputs,
                       const std::vector<bool>& split, Looked& looked) {
-  const Flags active = this->active(config);
   const Truths no_loops(machine_.regions().size(), Truth::no);
   std::vector<bool> taken(alive.size(), false);  // by a rule that has its turn here
-  for (const Rule& rule : rules_)
-    if (rule.def != nullptr && rule.event == Event::pulse && active[rule.owner] != 0) taken[rule.pulse] = true;
+  for (std::uint16_t up : config.leaves)
+    for (; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent)
+      for (const std::uint32_t rule : states_[up].rules)
+        if (rules_[rule].def != nullptr && rules_[rule].event == Event::pulse) taken[rules_[rule].pulse] = true;
   for (std::size_t i = 0; i < alive.size(); ++i) {
     if (alive[i] != Truth::maybe || !taken[i]) continue;
     Truths one(alive.size(), Truth::maybe);

@@ -38,6 +38,7 @@ Search::Search(const Model& model, SearchLimits limits)
       assumed_(model.assumed()),
       silent_(model.machine().cues().size(), Truth::no) {
   always_.assign(model_.machine().inputs().size(), false);
+  for (std::uint16_t v = 0; v < model_.variables().size(); ++v) counts_.push_back(model_.counts_up(v));
   for (const Term& term : assumed_) limits_.reads.push_back(&term);
   for (const Term* term : limits_.reads)
     each_term(*term, [&](const Term& each) {
@@ -66,7 +67,7 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
       put_raw(out, read_at<std::uint16_t>(block, m.regions[r].slot.passes));
   }
   for (std::uint16_t v = 0; v < config.variables.size(); ++v)
-    put_raw(out, model_.counts_up(v) ? model_.cell_of(v, config.variables[v]) : config.variables[v]);
+    put_raw(out, counts_[v] ? model_.cell_of(v, config.variables[v]) : config.variables[v]);
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     const detail::InputKind kind = m.inputs[i].kind;
     if (kind == detail::InputKind::pulse) {
@@ -347,11 +348,16 @@ std::uint32_t Search::shorten(std::uint32_t found, const Watch& watch) {
     Written less = presses;
     less.erase(less.begin() + static_cast<std::ptrdiff_t>(i));
     if (keep_if(less)) continue;
-    for (std::size_t v = presses[i].second.values.size(); v-- > 0 && presses[i].second.values.size() > 1;) {
-      less = presses;
-      less[i].second.values.erase(less[i].second.values.begin() + static_cast<std::ptrdiff_t>(v));
-      (void)keep_if(less);
-    }
+    const auto without_some = [&](auto of) {
+      for (std::size_t k = (presses[i].second.*of).size(); k-- > 0;) {
+        less = presses;
+        auto& list = less[i].second.*of;
+        list.erase(list.begin() + static_cast<std::ptrdiff_t>(k));
+        if (!less[i].second.empty()) (void)keep_if(less);
+      }
+    };
+    without_some(&Press::values);
+    without_some(&Press::pulses);
   }
   moments_ = std::move(shortest);
   return found;

@@ -157,6 +157,7 @@ class Search {
   // How many moments have these leaves, and are so far from the numbers.
   std::map<std::pair<Indices, std::uint32_t>, std::uint32_t> met_;
   Numbers numbers_;
+  std::vector<bool> counts_;              // by variable: see Model::counts_up
   std::vector<std::uint32_t> distances_;  // by state
   std::size_t moves_ = 0, kept_ = 0;
   bool exhausted_ = false, new_states_first_ = false, closer_ = false, follows_ = false;
