@@ -349,6 +349,8 @@ const ToldRow kWrong[] = {
      "m.yaml:16:45: error: \"in(walk) and not (health + 1)\": what stands there is a number, not true or false"},
     {"AConstant", "{a: {from: true, within: 1s, reaches: -1}}", "\"-1\": what stands there is a number"},
     {"AFunction", "{a: {never: was(walk)}}", "\"was\" is not a function"},
+    {"AnImplication", "{a: {always: in(air) implies ground}}", "Write `not (a) or b`."},
+    {"ATime", "{a: {never: in(air) for 2s}}", "or say `within:` in a claim."},
 };
 class WrongClaims : public testing::TestWithParam<ToldRow> {};
 TEST_P(WrongClaims, AreTold) {
@@ -370,6 +372,26 @@ TEST(Claims, HaveAForm) {
         << joined(loaded.findings);
   }
 }
+
+const ToldRow kForms[] = {
+    {"InWords", "{x: never in(air)}", "a claim is \"never in(air)\" [wrong-type]\n    Write `{never: in(air)}`."},
+    {"OfTwoThings", "{x: {always: in(air), never: in(walk)}}", "A claim says one thing: write two of them."},
+    {"WithoutATime", "{x: {from: true, reaches: in(air)}}", "Say in what time: `within: 2s`, or `0s` for at once."},
+    {"FromNowhere", "{x: {can: in(air)}}", "Say from where, `from: E`; from anywhere is `from: true`."},
+    {"WithoutItsThen", "{x: {once: in(air)}}", "Say what is so from then on: `then: E`."},
+    {"WithoutItsEnd", "{x: {from: true, within: 1s}}", "Say what comes by then: `reaches: E`."},
+    {"If", "{x: {if: in(air), then: in(air)}}", "Write `{once: E, then: F}`, or `{when: E, within: 0s, reaches: F}`."},
+    {"To", "{x: {from: in(air), within: 1s, to: in(walk)}}", "What is come to is `reaches:`, beside `within: 2s`"},
+    {"Assumed", "{x: {never: in(air), assume: ground}}", "for all of them: `assume: [health > 0]`."},
+};
+class ClaimForms : public testing::TestWithParam<ToldRow> {};
+TEST_P(ClaimForms, AreAnsweredWithWhatToWrite) {
+  const Loaded loaded = load_character_text(
+      std::string("mobrin: 1\nmachine: m\n") + kFighter + "claims: " + GetParam().text + "\n", "m.yaml");
+  EXPECT_FALSE(loaded.machine);
+  EXPECT_NE(joined(loaded.findings).find(GetParam().told), std::string::npos) << joined(loaded.findings);
+}
+INSTANTIATE_TEST_SUITE_P(All, ClaimForms, testing::ValuesIn(kForms), name_of_told);
 
 // --- covering -------------------------------------------------------------------------------------------------------
 

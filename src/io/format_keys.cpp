@@ -405,7 +405,7 @@ constexpr Meant kMeant[] = {
     {blend, "points", " clips children "},
     {blend_point, "at", " x y position pos threshold value "},
     {blend_point, "mirror", " flip flipped mirrored "},
-    {claim, "from", " if while "},
+    {claim, "from", " while "},
     {look, "when", " if condition "},
     {look, "art", " image images sheet replaces swaps "},
     {hit_rule, "pulse", " press trigger "},

@@ -196,7 +196,9 @@ std::vector<std::uint32_t> Model::distances_to(const std::vector<bool>& goals, s
 std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held, const Config* known) const {
   std::optional<Ticks> out;
   each_lead(leaf, held, known, [&](const Rule& rule) {
-    const std::optional<Ticks> time = rule.event == Event::end ? longest_play(leaf, held) : rule.def->after;
+    const std::optional<Ticks> time = rule.event == Event::end    ? longest_play(leaf, held)
+                                      : rule.event == Event::loop ? longest_round(leaf, held)
+                                                                  : rule.def->after;
     if (time && (!out || *time < *out)) out = time;
   });
   return out;
@@ -239,8 +241,9 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
       if (!free || sealed || !elsewhere) continue;
       const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));
       const bool at_end = rule.event == Event::end && ends && !split;
+      const bool at_loop = rule.event == Event::loop && !split && longest_round(leaf, held);
       // Who is around a leaf is active for as long as it, or longer.
-      if (at_end || (rule.event == Event::after && !split)) visit(rule);
+      if (at_end || at_loop || (rule.event == Event::after && !split)) visit(rule);
     }
   }
 }

@@ -38,6 +38,9 @@ constexpr Idiom kWords[] = {
     {"then", "What comes of a condition is `to:` and `do:` of the rule."},
     {"mod", "There is no remainder; work it out in the game and write it into an input."},
     {"xor", "Write `a != b`."},
+    {"implies", "Write `not (a) or b`."},
+    {"for", "An expression has no times: wait by `after:` of a rule, or say `within:` in a claim."},
+    {"until", "An expression has no times: wait by `after:` of a rule, or say `within:` in a claim."},
 };
 
 // What makes the word behind it one too many.
