@@ -4,7 +4,7 @@
 #include <filesystem>
 #include <fstream>
 
-#include "mobrin/prove/prove.hpp"
+#include "claim_answers.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -39,9 +39,7 @@ TEST_P(GameClaims, AreDecided) {
   const Loaded loaded = load_character(path);
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   ASSERT_EQ(joined(claim_findings(*loaded.definition, *loaded.machine)), "");
-  std::string answers;
-  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine))
-    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
+  const std::string answers = answers_of(loaded);
   EXPECT_NE(answers, "");
   EXPECT_EQ(answers, answers_in(path));
 }

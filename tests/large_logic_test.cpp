@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include "claim_answers.hpp"
 #include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "support.hpp"
@@ -247,10 +248,7 @@ TEST(LargeClaims, OnWhatComesBackWithTimeAreAnswered) {
   less.moments = less.moves = 2'000;
   const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine, less);
   EXPECT_TRUE(report.findings.empty()) << report.findings.front().finding.text();
-  std::string answers;
-  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine, less, report.too_large))
-    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
-  EXPECT_EQ(answers,
+  EXPECT_EQ(answers_of(loaded, less, report.too_large),
             "breath is left: proved\nand not too much: proved\nlife is left: proved\ndeath at once: proved\n"
             "it may be out: open\n");
 }

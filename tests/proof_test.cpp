@@ -1,4 +1,5 @@
 // Proofs over runs: what is told never happens, claims are answered as they are, tapes show what they say.
+#include "claim_answers.hpp"
 #include "mobrin/prove/prove.hpp"
 
 #include <algorithm>
@@ -304,10 +305,7 @@ TEST(Claims, KnowWhatASealHoldsBack) {
       "in(b)}\n  over: {from: in(b), within: 1s, reaches: in(c)}\n  left: {from: in(a), within: 1s, reaches: not "
       "in(a)}\n");
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
-  std::string answers;
-  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine))
-    answers += each.claim.text + " " + std::string(text_of(each.answer)) + "\n";
-  EXPECT_EQ(answers, "b refuted\nover proved\nleft refuted\n");
+  EXPECT_EQ(answers_of(loaded), "b: refuted\nover: proved\nleft: refuted\n");
 }
 
 TEST(Claims, AskOfManyPulsesAndRegions) {
@@ -361,18 +359,6 @@ TEST_P(WrongClaims, AreTold) {
 }
 INSTANTIATE_TEST_SUITE_P(All, WrongClaims, testing::ValuesIn(kWrong), name_of_told);
 
-TEST(Claims, HaveAForm) {
-  for (const char* claim :
-       {"{never: in(walk), then: in(air)}", "{from: in(walk)}", "{from: in(walk), reaches: in(air)}",
-        "{once: in(walk)}", "{when: in(walk), can: in(air)}", "{}"}) {
-    const Loaded loaded = load_character_text(
-        std::string("mobrin: 1\nmachine: m\n") + kFighter + "claims: {a: " + claim + "}\n", "m.yaml");
-    EXPECT_FALSE(loaded.machine) << claim;
-    EXPECT_NE(joined(loaded.findings).find("the claim \"a\" has no form that can be asked"), std::string::npos)
-        << joined(loaded.findings);
-  }
-}
-
 const ToldRow kForms[] = {
     {"InWords", "{x: never in(air)}", "a claim is \"never in(air)\" [wrong-type]\n    Write `{never: in(air)}`."},
     {"OfTwoThings", "{x: {always: in(air), never: in(walk)}}", "A claim says one thing: write two of them."},
@@ -380,14 +366,19 @@ const ToldRow kForms[] = {
     {"FromNowhere", "{x: {can: in(air)}}", "Say from where, `from: E`; from anywhere is `from: true`."},
     {"WithoutItsThen", "{x: {once: in(air)}}", "Say what is so from then on: `then: E`."},
     {"WithoutItsEnd", "{x: {from: true, within: 1s}}", "Say what comes by then: `reaches: E`."},
+    {"OfOneKeyAndAnothers", "{x: {never: in(walk), then: in(air)}}", "the claim \"x\" has no form that can be asked"},
+    {"OfABeginAlone", "{x: {from: in(walk)}}", "Write one of {never: E}, {always: E}"},
+    {"OfAWhenAndACan", "{x: {when: in(walk), can: in(air)}}", "has no form that can be asked"},
+    {"OfAWhenWithoutItsEnd", "{x: {when: in(walk), within: 0s}}", "Say what comes by then: `reaches: E`."},
+    {"Empty", "{x: {}}", "has no form that can be asked"},
     {"If", "{x: {if: in(air), then: in(air)}}", "Write `{once: E, then: F}`, or `{when: E, within: 0s, reaches: F}`."},
     {"To", "{x: {from: in(air), within: 1s, to: in(walk)}}", "What is come to is `reaches:`, beside `within: 2s`"},
     {"Assumed", "{x: {never: in(air), assume: ground}}", "for all of them: `assume: [health > 0]`."},
 };
 class ClaimForms : public testing::TestWithParam<ToldRow> {};
 TEST_P(ClaimForms, AreAnsweredWithWhatToWrite) {
-  const Loaded loaded = load_character_text(
-      std::string("mobrin: 1\nmachine: m\n") + kFighter + "claims: " + GetParam().text + "\n", "m.yaml");
+  const std::string text = "mobrin: 1\nmachine: m\n" + std::string(kFighter) + "claims: " + GetParam().text + "\n";
+  const Loaded loaded = load_character_text(text, "m.yaml");
   EXPECT_FALSE(loaded.machine);
   EXPECT_NE(joined(loaded.findings).find(GetParam().told), std::string::npos) << joined(loaded.findings);
 }

@@ -1,6 +1,7 @@
 // Claims and logic of regions side by side: what they do in one round, and what hangs on some of them only.
 #include <algorithm>
 
+#include "claim_answers.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "support.hpp"
 
@@ -174,10 +175,8 @@ TEST(RegionsApart, AreLookedAtByThemselves) {
   less.steps = 20'000;
   less.moments = 300;
   less.moves = 2'000;
-  std::string answers, told;
-  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine, less))
-    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
-  EXPECT_EQ(answers, expected);
+  std::string told;
+  EXPECT_EQ(answers_of(loaded, less), expected);
   const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine, less);
   for (const FindingCode each : {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed})
     EXPECT_EQ(std::count(report.undecided.begin(), report.undecided.end(), each), 0) << text_of(each);
@@ -232,10 +231,7 @@ TEST(Can, WaitsForWhatVariablesLeadTo) {
       "  worn out: {from: in(rest), can: tired > 1}\n",
       "m.yaml");
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
-  std::string answers;
-  for (const ClaimAnswer& each : prove(*loaded.definition, *loaded.machine))
-    answers += each.claim.text + ": " + std::string(text_of(each.answer)) + "\n";
-  EXPECT_EQ(answers, "out again: proved\nfresh again: proved\nworn out: refuted\n");
+  EXPECT_EQ(answers_of(loaded), "out again: proved\nfresh again: proved\nworn out: refuted\n");
 }
 
 // A rule further out that stands keeps its own list from being taken, not what ends further in.

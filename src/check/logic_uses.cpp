@@ -165,10 +165,10 @@ void Logic::variables(const std::set<std::string>& read, const Assigned& assigne
            "nothing sets the variable \"" + var.name.text + "\": it stays what it starts with",
            "Set it, `do: [" + var.name.text + " = ...]`, or write its value where it is read.", hint, var.name.text);
     }
-  const std::set<std::string> final = counted_to_an_end();
+  const std::set<std::string> ending = counted_to_an_end();
   for (const VarDef& var : def_.root.vars) {
     const auto found = assigned.find(var.name.text);
-    if (found == assigned.end() || final.count(var.name.text) > 0) continue;
+    if (found == assigned.end() || ending.count(var.name.text) > 0) continue;
     const std::string remembers = remembered(var, found->second);
     const bool used = read.count(var.name.text) > 0;  // else that is told
     if (!remembers.empty() && used)

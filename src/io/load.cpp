@@ -13,6 +13,32 @@
 namespace mobrin {
 namespace io {
 
+namespace {
+
+// What is written in place of a claim, as one: `never in(faint)`.
+std::string claim_in_words(const std::string& text) {
+  const std::size_t space = text.find(' ');
+  const std::string first = text.substr(0, space);
+  const bool says = space != std::string::npos && (first == "never" || first == "always");
+  return says ? "{" + first + ": " + text.substr(space + 1) + "}" : "{always: " + text + "}";
+}
+
+std::string what_a_claim_lacks(const Fields& fields) {
+  const auto has = [&](const char* key) { return fields.has(key); };
+  int firsts = 0;
+  for (const char* key : {"never", "always", "once", "when", "from"}) firsts += has(key) ? 1 : 0;
+  if (firsts > 1) return "A claim says one thing: write two of them.";
+  if ((has("when") || has("from")) && has("reaches") && !has("within"))
+    return "Say in what time: `within: 2s`, or `0s` for at once.";
+  if ((has("when") || has("from")) && has("within")) return "Say what comes by then: `reaches: E`.";
+  if (firsts == 0 && (has("can") || has("next"))) return "Say from where, `from: E`; from anywhere is `from: true`.";
+  if (has("once")) return "Say what is so from then on: `then: E`.";
+  return "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "
+         "within: 2s, reaches: F}, {from: E, next: F}, {from: E, can: F}.";
+}
+
+}  // namespace
+
 bool Loader::read_file(YamlNode& root, const std::string& path, bool main) {
   if (!check_version(reader, root, "a machine, or clips, marks, inputs or cues")) return false;
   if (entry_of(root, "tape") != nullptr) {
@@ -98,33 +124,6 @@ void Loader::enter_folder(const std::string& folder) {
           : std::filesystem::path(folder).lexically_relative(main_folder.empty() ? "." : main_folder).generic_string() +
                 "/";
 }
-
-namespace {
-
-// What is written in place of a claim, as one: `never in(faint)`.
-std::string claim_in_words(const std::string& text) {
-  const std::size_t space = text.find(' ');
-  const std::string first = text.substr(0, space);
-  const bool says = space != std::string::npos && (first == "never" || first == "always");
-  return says ? "{" + first + ": " + text.substr(space + 1) + "}" : "{always: " + text + "}";
-}
-
-std::string what_a_claim_lacks(const Fields& fields) {
-  const auto has = [&](const char* key) { return fields.has(key); };
-  int firsts = 0;
-  for (const char* key : {"never", "always", "once", "when", "from"}) firsts += has(key) ? 1 : 0;
-  if (firsts > 1) return "A claim says one thing: write two of them.";
-  if ((has("when") || has("from")) && has("reaches") && !has("within"))
-    return "Say in what time: `within: 2s`, or `0s` for at once.";
-  if (has("from") && has("within")) return "Say what comes by then: `reaches: E`.";
-  if (firsts == 0 && (has("can") || has("next"))) return "Say from where, `from: E`; from anywhere is `from: true`.";
-  if (has("once")) return "Say what is so from then on: `then: E`.";
-  return "Write one of {never: E}, {always: E}, {once: E, then: F}, {when: E, within: 0s, reaches: F}, {from: E, "
-         "within: "
-         "2s, reaches: F}, {from: E, next: F}, {from: E, can: F}.";
-}
-
-}  // namespace
 
 // `{never: cue(step) and is(dead)}`, `{from: in(net), within: 2s, reaches: not in(net)}`
 void Loader::read_claims(const YamlNode& node) {

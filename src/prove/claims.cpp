@@ -340,8 +340,7 @@ class Prover {
       tried_ += search.moves();
     }
     if (!found && closely) {
-      search.prefer_shortest();
-      search.look_closer(true);
+      search.look_closer();
       found = search.run(look);
       tried_ += search.moves();
     }

@@ -320,7 +320,7 @@ class RunFindings {
     };
     (void)search.run(look);
     if (search.exhausted()) {
-      search.look_closer(true);
+      search.look_closer();
       (void)search.run(look);
       return true;
     }

@@ -112,8 +112,8 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
 Moment Model::taken(const Rule& rule, std::uint16_t target) {
   made_ = *now_;
   made_active_ = *active_;
-  if (const std::uint16_t leaf = played_leaf(rule.owner); rule.event == Event::end && leaf != kNoIndex && !fresh(leaf))
-    hush_inside(leaf);
+  if (rule.event == Event::end)
+    if (const std::uint16_t leaf = played_leaf(rule.owner); leaf != kNoIndex && !fresh(leaf)) hush_inside(leaf);
   odd_start_ = rule.def->start.kind != StartKind::begin;
   all_entry_cues_ = rule.def->start.kind == StartKind::frame;
   const std::uint16_t first = first_entered(target);

@@ -331,6 +331,7 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
 
 Truths Model::pending(const Config& config, Truths alive, const std::vector<Span>& inputs,
                       const std::vector<bool>& split, Looked& looked) {
+  if (std::find(alive.begin(), alive.end(), Truth::maybe) == alive.end()) return alive;
   const Truths no_loops(machine_.regions().size(), Truth::no);
   std::vector<bool> taken(alive.size(), false);  // by a rule that has its turn here
   for (std::uint16_t up : config.leaves)

@@ -213,7 +213,7 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   Truths waits_before(inputs, Truth::yes);
   for (const std::uint16_t pulse : asked_pulses_) waits_before[pulse] = Truth::maybe;
   Model::Looked looked;
-  if (!unruly_)
+  if (!unruly_ && !asked_pulses_.empty())
     waits_before = model_.pending(config, std::move(waits_before), inputs_, std::vector<bool>(inputs, false), looked);
   Place write;
   write.stage = first_stage();

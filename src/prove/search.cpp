@@ -184,7 +184,9 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   return verdict == Verdict::found;
 }
 
-void Search::prefer_shortest() {
+void Search::look_closer() {
+  closer_ = true;
+  letters_.clear();
   new_states_first_ = false;
   distances_.clear();
   numbers_.clear();
@@ -334,14 +336,14 @@ std::uint32_t Search::shorten(std::uint32_t found, const Watch& watch) {
   Written presses = written_to(found);
   Ticks until = moments_[found].at;
   std::erase_if(presses, [](const auto& each) { return each.second.empty(); });
-  std::vector<Node> shortest = moments_;
+  std::vector<Node> shortest = std::move(moments_);
   const auto keep_if = [&](const Written& less) {
     const auto again = follow(less, until, watch);
     if (!again) return false;
     presses = less;
     until = moments_[*again].at;
     found = *again;
-    shortest = moments_;
+    shortest = std::move(moments_);
     return true;
   };
   for (std::size_t i = presses.size(); i-- > 0;) {

@@ -80,10 +80,10 @@ class Search {
   // be near to; that one is nearer counts as new.
   using Numbers = std::vector<std::pair<std::uint16_t, double>>;
   void prefer_new_states(const std::vector<bool>& goals = {}, Numbers numbers = {});
-  void prefer_shortest();
-  // From the next run on what is written and changes nothing at once is held until something comes, as what settles
-  // then may read it; and two pulses are written at a time. It takes a multiple of the moves.
-  void look_closer(bool closer) { closer_ = closer, letters_.clear(); }
+  // From the next run on the shortest runs come first, what is written and changes nothing at once is held until
+  // something comes, as what settles then may read it, and two pulses are written at a time. It takes a multiple of the
+  // moves.
+  void look_closer();
   void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
   // Whether what is written there breaks what the machine assumes: then no run comes to it.
   [[nodiscard]] bool breaks_assumed(const Seen& seen) const;

@@ -103,6 +103,14 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
   const std::size_t regions = model_.machine().regions().size();
   const auto inputs = model_.machine().inputs();
   std::vector<Occasion> out;
+  // Of those that are asked for, which may be alive from before: if only from this very tick.
+  Truths before(inputs.size(), Truth::no);
+  for (const std::uint16_t pulse : asked_pulses_) before[pulse] = Truth::maybe;
+  if (node && !unruly_ && !asked_pulses_.empty()) {
+    Model::Looked looked;
+    const std::vector<bool> no_split(inputs.size(), false);
+    before = model_.pending(nodes_.all()[*node], std::move(before), model_.any_inputs(), no_split, looked);
+  }
   // The game writes: any pulses. Those that are asked for are told apart.
   for (std::size_t mask = 0; mask < std::size_t{1} << asked_pulses_.size(); ++mask) {
     Occasion& each = out.emplace_back();
@@ -113,7 +121,7 @@ std::vector<Space::Occasion> Space::occasions(std::optional<std::uint32_t> node)
       const std::uint16_t pulse = asked_pulses_[i];
       const bool now = (mask >> i & 1) != 0;
       each.written[pulse] = now ? Truth::yes : Truth::no;
-      each.alive[pulse] = now ? Truth::yes : Truth::maybe;  // from before, if only from this very tick
+      each.alive[pulse] = now ? Truth::yes : before[pulse];
     }
   }
   if (!node) return out;
@@ -143,22 +151,6 @@ std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Truth
   if (node) return model_.instants(nodes_.all()[*node], alive, occasion.looped, chosen.inputs, occasion.timed);
   std::vector<Moment> out = {model_.begin(chosen.inputs)};
   out.front().pulses = alive;
-  return out;
-}
-
-// Of the pulses that may be alive without those that would have been taken before. Inputs are what they were then where
-// time brings the instant; else the game may have written them.
-std::optional<Truths> Space::alive_then(const Config& config, const Occasion& occasion, const Chosen& chosen,
-                                        std::uint16_t& need) {
-  Truths waits = occasion.alive;
-  for (std::size_t i = 0; i < waits.size() && !occasion.timed; ++i)
-    if (occasion.written[i] == Truth::maybe) waits[i] = Truth::yes;  // written now
-  const Chosen then = occasion.timed ? chosen : Chosen{model_.any_inputs(), std::vector<bool>(waits.size(), false)};
-  Model::Looked looked;
-  waits = model_.pending(config, std::move(waits), then.inputs, then.split, looked);
-  if (looked.need) return need = *looked.need, std::nullopt;
-  Truths out = occasion.alive;
-  for (std::size_t i = 0; i < out.size(); ++i) out[i] = std::min(out[i], waits[i]);
   return out;
 }
 
@@ -202,11 +194,14 @@ bool Space::expand(std::optional<std::uint32_t> node) {
       else if (occasion.timed && !unruly_)
         rested = may_rest(config, chosen, split);
       if (rested && !*rested) continue;
-      std::optional<Truths> alive = occasion.alive;
-      if (!need && rested && node && !unruly_) alive = alive_then(config, occasion, chosen, split);
-      if (!need && rested && alive) {
+      Truths alive = occasion.alive;
+      Model::Looked looked;
+      if (!need && rested && occasion.timed && !unruly_)
+        alive = model_.pending(config, std::move(alive), chosen.inputs, chosen.split, looked);
+      if (looked.need) split = *looked.need;
+      if (!need && rested && !looked.need) {
         kept_ = true;
-        for (Moment& start : starts(node, *alive, occasion, chosen)) {
+        for (Moment& start : starts(node, alive, occasion, chosen)) {
           settled = settle(std::move(start), node, chosen, written, before, split);
           if (settled != Settled::done) break;
         }

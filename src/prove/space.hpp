@@ -55,8 +55,6 @@ class Space {
   [[nodiscard]] std::optional<bool> may_rest(const Config& config, const Chosen& chosen, std::uint16_t& need);
   [[nodiscard]] std::vector<Moment> starts(std::optional<std::uint32_t> node, const Truths& alive,
                                            const Occasion& occasion, const Chosen& chosen);
-  [[nodiscard]] std::optional<Truths> alive_then(const Config& config, const Occasion& occasion, const Chosen& chosen,
-                                                 std::uint16_t& need);
   bool explore(std::size_t enough);
   bool expand(std::optional<std::uint32_t> node);
   // One settling under chosen inputs; false: more must be known of `need`.
