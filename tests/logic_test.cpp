@@ -9,8 +9,7 @@ namespace {
 
 // The findings of a machine as `line code`, hints with a `?`.
 std::string logic_of(const std::string& text) {
-  const Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml");
-  EXPECT_TRUE(loaded.machine) << joined(loaded.findings) << text;
+  const Loaded loaded = loaded_from(text);
   if (!loaded.machine) return "";
   std::string out;
   for (const Finding& finding : logic_findings(*loaded.definition, *loaded.machine)) {
@@ -40,6 +39,26 @@ const MistakeRow kLogic[] = {
      "8 no-way-out\n",
      "inputs: {p: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
      "b: {clip: c, final: true}\n"},
+    {"WaitsAtItsEnd",
+     "inputs: {p: pulse, hit: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\ngo: [{pulse: hit, to: "
+     "ow}]\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c}\n  ow: {clip: c, go: [{at: end, to: a}]}\n",
+     "9 waits-at-end?\n",
+     "inputs: {p: pulse, hit: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\ngo: [{pulse: hit, to: "
+     "ow}]\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c, go: [{at: end, to: a}]}\n  ow: {clip: c, go: [{at: "
+     "end, to: a}]}\n"},
+    {"WaitsAtItsEndForWhatIsSo",
+     "inputs: {p: pulse, dead: false}\ncues: {land: sound}\nclips: {c: {frames: [0-1], fps: 9}, d: "
+     "{frames: "
+     "[0-1], fps: 9, play: loop}}\nmarks: {d: {cues: {1: land}}}\ninitial: a\ngo: [{when: dead, to: lie}]\nstates:\n  "
+     "a: {clip: d, go: [{pulse: p, to: air}]}\n  air: {initial: up, go: [{cue: land, to: a}], states: {up: {clip: "
+     "c}}}\n"
+     "  lie: {final: true}\n",
+     "11 waits-at-end?\n",
+     "inputs: {p: pulse, ground: true, dead: false}\ncues: {land: sound}\nclips: {c: {frames: [0-1], fps: 9}, d: "
+     "{frames: "
+     "[0-1], fps: 9, play: loop}}\nmarks: {d: {cues: {1: land}}}\ninitial: a\ngo: [{when: dead, to: lie}]\nstates:\n  "
+     "a: {clip: d, go: [{pulse: p, to: air}, {cue: land, to: lie}]}\n  air: {initial: up, go: [{when: ground, to: a}], "
+     "states: {up: {clip: c}}}\n  lie: {final: true}\n"},
     {"NeverHoldsBeyondTheRange",
      "inputs: {h: {int: 6, min: 0, max: 6}}\ninitial: a\nstates:\n  a: {go: [{when: h > 6, to: b}]}\n  b: {go: [{when: "
      "h < 3, to: a}]}\n",

@@ -57,7 +57,8 @@ class RandomProofs : public testing::TestWithParam<Made> {
 };
 
 // Nothing called unreachable is entered, no rule called never-holding, shadowed or never taken is taken, in ten
-// thousand random steps with rates, freezes and resets; each tape of a finding replays.
+// thousand random steps with rates, freezes and resets; each
+// tape of a finding replays.
 TEST_P(RandomProofs, WhatIsToldNeverHappens) {
   std::size_t told = 0, steps = 0, tapes = 0, by_reach = 0;
   const std::uint32_t count = machines(300);
@@ -131,6 +132,67 @@ void add_leaving_rules(std::vector<StateDef>& states, RandomMachine& random) {
     if (random.pick(6) == 0) go.fade = milliseconds(100), go.fade_cues = FadeCues::both;
     state.go.insert(random.pick(2) == 0 ? state.go.begin() : state.go.end(), go);
   }
+}
+
+// Rules without an event that lead on at once: whatever comes, or the one half of it after the other.
+void add_rules_at_once(std::vector<StateDef>& states, RandomMachine& random) {
+  for (StateDef& state : states) {
+    add_rules_at_once(state.states, random);
+    for (RegionDef& region : state.regions) add_rules_at_once(region.states, random);
+    if (states.size() < 2 || !state.states.empty() || !state.regions.empty() || random.pick(4) != 0) continue;
+    const auto to = [&] { return states[static_cast<std::size_t>(random.pick(static_cast<int>(states.size())))].name; };
+    GoDef go;
+    go.to = to();
+    if (random.pick(2) == 0) {
+      go.when.text = random.pick(2) == 0 ? "v >= 0.5" : "n > 0";
+      state.go.push_back(go);
+      go.when.text = "not (" + go.when.text + ")";
+      go.to = to();
+    }
+    state.go.push_back(go);
+  }
+}
+
+// What is called never shown is active at the end of no instant.
+TEST_P(RandomProofs, WhatIsNeverShownIsLeftAtOnce) {
+  std::size_t told = 0, passed = 0;
+  const std::uint32_t count = machines(400);
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    RandomMachine random(seed);
+    MachineDef definition = made(random);
+    add_rules_at_once(definition.root.states, random);
+    for (RegionDef& region : definition.root.regions) add_rules_at_once(region.states, random);
+    std::uint32_t line = 0;
+    place_rules(definition.root, line);
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) continue;
+    const Machine& machine = *compiled.machine;
+    std::set<std::uint16_t> never;
+    for (const ProofLimits& limits : {small(), tiny()})
+      for (const ProvedFinding& each : logic_and_runs(definition, machine, limits).findings)
+        for (const TransitionInfo& rule : machine.transitions())
+          if (each.finding.code == FindingCode::never_shown && rule.place.line == each.finding.line)
+            never.insert(rule.owner);
+    told += never.size();
+    if (never.empty()) continue;
+    Instance it(machine);
+    CueList<512> list(listen_to(Told::enter));
+    for (int i = 0; i < 2'000; ++i) {
+      random.write(it);
+      const Ticks until = it.now() + Ticks(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000));
+      for (bool more = true; more; more = it.now() < until) {
+        list.clear();
+        const Ticks wake = it.next_wake();
+        (void)it.advance((wake > it.now() ? std::min(until, wake) : until) - it.now(), list);
+        for (const Cue& cue : list) passed += never.count(cue.state);
+        for (std::uint16_t r = 0; r < it.region_count(); ++r)
+          ASSERT_EQ(never.count(it.active(r)), 0u) << "seed " << seed << " " << machine.states()[it.active(r)].path;
+      }
+      if (it.done()) it = Instance(machine);
+    }
+  }
+  EXPECT_GT(told, at_least(count / 60));
+  EXPECT_GT(passed, at_least(count / 4));
 }
 
 // A cue of a clip's frame in a state, as a finding names it: `it leaves "b" at once, before "c" of "w" is told (frame

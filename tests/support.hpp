@@ -62,10 +62,14 @@ inline std::string joined(const std::vector<Finding>& findings) {
   return out;
 }
 
-// Loads a machine that must be sound. `text` goes without its first line `mobrin: 1`.
-inline Machine machine_of(const std::string& text) {
+// Loads a machine that must be sound. `text` goes without its first lines, `mobrin: 1` and its name.
+inline Loaded loaded_from(const std::string& text) {
   Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + text, "m.yaml");
   EXPECT_TRUE(loaded.machine) << joined(loaded.findings) << text;
+  return loaded;
+}
+inline Machine machine_of(const std::string& text) {
+  Loaded loaded = loaded_from(text);
   if (!loaded.machine) std::abort();
   return *loaded.machine;
 }

@@ -92,18 +92,31 @@ void Logic::ways_out() {
       const GoDef* go = go_of(rule);
       if (machine_.transitions()[rule].target != leaf || (go != nullptr && go->to.text == "back")) out = true;
     }
-    for (std::uint16_t outer = leaf; outer != 0 && !out;) {
+    bool by_itself = out;                         // not only by a press or a cue
+    const TransitionInfo* of_a_moment = nullptr;  // one that waits for those
+    for (std::uint16_t outer = leaf; outer != 0 && !by_itself;) {
       if (info(outer).sealed) break;
       outer = info(outer).parent;
       for (const std::uint32_t rule : rules_of(outer)) {
         const TransitionInfo& each = machine_.transitions()[rule];
         if (ending(each.target)) continue;
         const std::uint16_t at = leaf_of(each.target);
-        if (at != leaf || each.to == "back") out = true;
+        if (at == leaf && each.to != "back") continue;
+        out = true;
+        const GoDef* go = go_of(rule);
+        if (go == nullptr || (go->pulse.empty() && go->cue.empty())) by_itself = true;
+        if (of_a_moment == nullptr) of_a_moment = &each;
       }
     }
-    if (out) continue;
     const bool ends = play_ends(*view.def);
+    if (out && (by_itself || !ends || !rules_of(leaf).empty())) continue;
+    if (out) {
+      tell(FindingCode::waits_at_end, view.def->place.line > 0 ? view.def->place : view.def->name.place,
+           view.def->accept,
+           "what \"" + view.path + "\" plays ends, and then it waits for \"" + of_a_moment->text + "\"",
+           "Add a rule such as `{at: end, to: ...}`, or say that it is meant.", true, view.path);
+      continue;
+    }
     tell(FindingCode::no_way_out, view.def->place.line > 0 ? view.def->place : view.def->name.place, view.def->accept,
          "nothing leads out of \"" + view.path + "\"" + (ends ? ", though what it plays ends" : ""),
          ends ? "Add a rule such as `{at: end, to: ...}`, or say `final: true`."

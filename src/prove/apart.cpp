@@ -124,6 +124,7 @@ void Model::take_notes_of(const Model& part) {
     if (rule.def != nullptr) notes_[rule.index] = part.notes_[rule.index];
   for (std::uint16_t s = 0; s < states_.size(); ++s) {
     entered_[s] = entered_[s] || part.entered_[s];
+    rested_[s] = rested_[s] || part.rested_[s];
     left_[s] = left_[s] || part.left_[s];
   }
 }

@@ -55,7 +55,7 @@ void Model::take_states() {
   defs_.assign(infos.size(), nullptr);
   traits_.assign(infos.size(), std::vector<bool>(machine_.traits().size(), false));
   entered_.assign(infos.size(), false);
-  left_ = entered_;
+  left_ = rested_ = entered_;
   for (std::uint16_t s = 0; s < infos.size(); ++s) {
     const StateInfo& info = infos[s];
     StateFacts& facts = states_[s];

@@ -188,6 +188,8 @@ class Model {
   [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held,
                                                 const Config* known = nullptr) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
+  // Whether a settling that was looked at may end while the state is active.
+  [[nodiscard]] bool rested(std::uint16_t state) const { return rested_[state]; }
   // How long its play takes at most to end, at whatever speeds these inputs bring (null: any); empty where it may stand
   // or turn.
   [[nodiscard]] std::optional<Ticks> longest_play(std::uint16_t state, const std::vector<Span>* held) const;
@@ -236,9 +238,9 @@ class Model {
                                const std::vector<bool>& split, Looked& looked);
 
   // Of all that was looked at, by rule: whether it may hold where its owner is active; whether it may when it is its
-  // turn; whether it is taken; the rules that decided before it.
+  // turn; whether it is taken, and out of a state that is dead; the rules that decided before it.
   struct Notes {
-    bool possible = false, its_turn = false, taken = false;
+    bool possible = false, its_turn = false, taken = false, leaves_dead = false;
     std::map<std::uint32_t, bool> deciders{};
   };
   [[nodiscard]] const std::vector<Notes>& notes() const { return notes_; }
@@ -279,6 +281,8 @@ class Model {
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool fresh(std::uint16_t state) const;
+  [[nodiscard]] bool lies_in(std::uint16_t region, std::uint16_t other) const;
+  [[nodiscard]] bool leaves_dead(std::uint16_t target) const;
   [[nodiscard]] bool may_be_left_for(std::uint16_t state, std::uint16_t other) const;
   // What is done so far of a round.
   struct Round {
@@ -320,7 +324,7 @@ class Model {
   std::vector<Rule> rules_;
   std::vector<Variable> variables_;
   std::vector<std::vector<bool>> traits_;
-  std::vector<bool> entered_, left_;
+  std::vector<bool> entered_, left_, rested_;
   std::vector<Knowledge> known_;  // by variable
   std::vector<bool> counter_;     // by variable: see find_counters
   Apart left_out_;
@@ -353,7 +357,7 @@ class Model {
   Moment made_;
   Flags made_active_;
   Truths fired_;
-  enum class Noted : std::uint8_t { hidden, its_turn, taken };
+  enum class Noted : std::uint8_t { hidden, its_turn, taken, leaves_dead };
   struct Note {
     std::uint32_t rule;
     Noted what;

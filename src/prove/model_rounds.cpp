@@ -30,6 +30,25 @@ bool Model::fresh(std::uint16_t state) const {
   return state != 0 && top != kNoIndex && within(state, top);
 }
 
+// Whether a region is this one, or one inside of it.
+bool Model::lies_in(std::uint16_t region, std::uint16_t other) const {
+  while (region != other) {
+    const std::uint16_t owner = machine_.regions()[region].owner;
+    if (owner == 0) return false;
+    region = states_[owner].region;
+  }
+  return true;
+}
+
+// Whether the way to `target` leaves a state that is dead.
+bool Model::leaves_dead(std::uint16_t target) const {
+  const std::uint16_t changed = states_[first_entered(target)].region;
+  for (std::uint16_t up : now_->config.leaves)
+    for (; up != kNoIndex && up != 0; up = states_[up].parent)
+      if (states_[up].dead && lies_in(states_[up].region, changed)) return true;
+  return false;
+}
+
 std::uint16_t Model::first_entered(std::uint16_t target) const {
   std::uint16_t first = target;
   for (std::uint16_t up = states_[target].parent; (*active_)[up] == 0; up = states_[up].parent) first = up;
@@ -214,6 +233,7 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       may_hold = true;
       const bool taken = (*active_)[target] == 0 || rule.def->restart;
       seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
+      if (taken && leaves_dead(target)) seen_notes_.push_back({rule.index, Noted::leaves_dead, 0});
       if (taken) targets.push_back(target);
       stands = stands || (!taken && may_stand);
       all_taken = all_taken && taken;
@@ -324,8 +344,12 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
     else
       notes.its_turn = true;
     if (note.what == Noted::taken) notes.taken = true;
+    if (note.what == Noted::leaves_dead) notes.leaves_dead = true;
   }
   for (const std::uint16_t state : seen_entered_) entered_[state] = true;
+  if (out.rests || out.too_many)
+    for (std::uint16_t up : moment.config.leaves)
+      for (; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent) rested_[up] = true;
   return out;
 }
 

@@ -14,11 +14,15 @@ void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t ste
   limits.steps = steps;
   const Question question{{assumed}};
   const Space space(part, question.asked, limits);
-  out.runaway = out.runaway || space.runaway();
-  out.goes_on_from_a_pulse = out.goes_on_from_a_pulse || space.goes_on_from_a_pulse();
-  if (space.whole()) return;
+  out.undoes_a_press = out.undoes_a_press || space.undoes_a_press();
+  if (space.whole()) {
+    out.runaway = out.runaway || space.runaway();
+    return;
+  }
   out.one_by_one = false;
-  out.whole = out.whole && Reach(part, steps, assumed.empty() ? nullptr : &question).whole();
+  const Reach reach(part, steps, assumed.empty() ? nullptr : &question);
+  out.whole = out.whole && reach.whole();
+  out.runaway = out.runaway || reach.runaway();
 }
 
 // What is left out of each part: each region is in one of them, with what it hangs on. None where the machine is one.

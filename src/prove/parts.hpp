@@ -10,7 +10,8 @@ struct Explored {
   bool whole = true;       // all was looked at; where not, nothing follows from what is missing
   bool one_by_one = true;  // each configuration
   bool in_parts = false;
-  bool runaway = false, goes_on_from_a_pulse = false;  // as of Space
+  bool runaway = false;         // a settling may not come to rest
+  bool undoes_a_press = false;  // of Space, where it is one by one
 };
 
 // What was looked at stands in the model's notes, and what is entered. `assumed`: what the game keeps true. `steps`:

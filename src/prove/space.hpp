@@ -31,8 +31,8 @@ class Space {
   [[nodiscard]] bool whole() const { return whole_; }
   // A settling may not come to rest.
   [[nodiscard]] bool runaway() const { return runaway_; }
-  // A rule may be taken right after another took a pulse, at the same instant.
-  [[nodiscard]] bool goes_on_from_a_pulse() const { return goes_on_; }
+  // After a rule that takes a pulse another may lead back to what it left, at the same instant.
+  [[nodiscard]] bool undoes_a_press() const { return undoes_; }
   [[nodiscard]] const std::vector<Config>& nodes() const { return nodes_.all(); }
   [[nodiscard]] const Configurations& configurations() const { return nodes_; }
   [[nodiscard]] const std::vector<Edge>& edges() const { return edges_; }
@@ -79,7 +79,7 @@ class Space {
   std::unordered_map<std::string, std::uint32_t> answer_index_;
   std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
   std::size_t steps_ = 0;
-  bool whole_ = false, runaway_ = false, unruly_ = false, goes_on_ = false, kept_ = false, crowded_ = false;
+  bool whole_ = false, runaway_ = false, unruly_ = false, undoes_ = false, kept_ = false, crowded_ = false;
 };
 
 }  // namespace mobrin::proof
