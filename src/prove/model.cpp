@@ -67,6 +67,7 @@ void Model::take_states() {
     facts.final = info.final;
     if (s > 0 && (info.sealed || info.final)) sealing_.push_back(s);
     facts.dead = contains(info.traits, "dead");
+    if (s > 0 && facts.dead) dead_.push_back(s);
     for (std::size_t t = 0; t < machine_.traits().size(); ++t)
       traits_[s][t] = contains(info.traits, machine_.traits()[t]);
     if (s > 0) {

@@ -320,7 +320,7 @@ class Model {
   std::map<std::string, std::uint16_t> index_, clips_, cues_;  // states by path, clips and cues by name
   std::vector<const StateDef*> defs_;
   std::vector<StateFacts> states_;
-  std::vector<std::uint16_t> sealing_;  // states that are sealed or final
+  std::vector<std::uint16_t> sealing_, dead_;  // states that are sealed or final; that are dead
   std::vector<Rule> rules_;
   std::vector<Variable> variables_;
   std::vector<std::vector<bool>> traits_;

@@ -42,11 +42,9 @@ bool Model::lies_in(std::uint16_t region, std::uint16_t other) const {
 
 // Whether the way to `target` leaves a state that is dead.
 bool Model::leaves_dead(std::uint16_t target) const {
-  const std::uint16_t changed = states_[first_entered(target)].region;
-  for (std::uint16_t up : now_->config.leaves)
-    for (; up != kNoIndex && up != 0; up = states_[up].parent)
-      if (states_[up].dead && lies_in(states_[up].region, changed)) return true;
-  return false;
+  return std::any_of(dead_.begin(), dead_.end(), [&](std::uint16_t state) {
+    return (*active_)[state] != 0 && lies_in(states_[state].region, states_[first_entered(target)].region);
+  });
 }
 
 std::uint16_t Model::first_entered(std::uint16_t target) const {
@@ -349,7 +347,7 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   for (const std::uint16_t state : seen_entered_) entered_[state] = true;
   if (out.rests || out.too_many)
     for (std::uint16_t up : moment.config.leaves)
-      for (; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent) rested_[up] = true;
+      for (; up != kNoIndex && !rested_[up]; up = up == 0 ? kNoIndex : states_[up].parent) rested_[up] = true;
   return out;
 }
 
