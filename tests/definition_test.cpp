@@ -177,7 +177,7 @@ const WrongInCode kWrongInCode[] = {
      [](MachineDef& d) {
        d.inputs[3].kind = ChoiceInput{{"a", "b"}, "c"};
      },
-     "error: there is no choice \"c\" [unknown-name]\n    Start with one of the choices.\n"},
+     "error: there is no choice \"c\" [unknown-name]\n    Start with one of the choices. There is a, b.\n"},
     {"AFieldOfNoNumber", [](MachineDef& d) { d.cues[0].fields[0].value = kInfinite; },
      "error: the field \"gain\" is not finite [bad-value]\n    Write a number.\n"},
     // states
@@ -421,7 +421,8 @@ const WrongInCode kWrongInCode[] = {
      [](MachineDef& d) {
        d.keys.push_back({"hop", {"KeyJ"}});
      },
-     "error: there is no input \"hop\" [unknown-name]\n    Inputs are declared under `inputs:`.\n"},
+     "error: there is no input \"hop\" [unknown-name]\n    Inputs are declared under `inputs:`. There is near, jars, "
+     "veiled, tool, swing.\n"},
     {"AnActionWithFieldsOfNothing",
      [](MachineDef& d) {
        swing(d).actions.emplace_back("tired = 1").fields.push_back({"gain", 1.0});

@@ -67,7 +67,7 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"x mod 2 == 0", 3, "There is no remainder; work it out in the game and write it into an input."},
         Idiom{"in(a, b)", 4, "Ask for each: `in(a) or in(...)`."},
         Idiom{"tool == none or net", 17, "It is a choice of \"tool\": `tool == net`."},
-        Idiom{"timid > 1", 1, "Declare it under `inputs:` or `vars:`."}));
+        Idiom{"timid > 1", 1, "Declare it under `inputs:` or `vars:`. There is x, near, tool."}));
 
 class Actions : public testing::TestWithParam<std::pair<const char*, const char*>> {};
 

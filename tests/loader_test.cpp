@@ -49,7 +49,8 @@ const ToldRow kWrong[] = {
      "[0], fps: 1}}",
      "m.yaml:3:14: error: \"flaot\" is no key of an input [unknown-key]\n    Did you mean \"float\"?\n"
      "m.yaml:5:20: error: there is no clip \"wlak\" [unknown-name]\n    Did you mean \"walk\"?\nm.yaml:5:36: error: "
-     "there is no state \"c\" [unknown-name]\n    Name a state of this machine, or a path like `faint/lie`.\n"},
+     "there is no state \"c\" [unknown-name]\n    Name a state of this machine, or a path like `faint/lie`. There is "
+     "a, b.\n"},
     {"AnInputByItsTypeAlone",
      "inputs: {a: pules, b: float, c: boolean, d: flase, e: trigger, f: enum, g: integer, h: xyzzy}\nstates: {s: {}}",
      "m.yaml:3:13: error: the input \"a\" is \"pules\" [wrong-type]\n    Write `pulse`.\n"
@@ -198,7 +199,8 @@ const ToldRow kWrong[] = {
      "m.yaml:4:53: error: \"r/d\" lies in another region than this transition [unreachable-target]\n    Regions speak "
      "to each other through cues, inputs and `in(...)`.\n"},
     {"InitialIsNoChild", "initial: a\nstates: {a: {initial: b, states: {b: {initial: a, states: {c: {}, d: {}}}}}}",
-     "m.yaml:4:48: error: there is no state \"a\" [unknown-name]\n    `initial:` names one of the states beside it: c, "
+     "m.yaml:4:48: error: there is no state \"a\" [unknown-name]\n    `initial:` names one of the states beside it. "
+     "There is c, "
      "d.\n"},
     {"InitialIsNotSaid", "states: {a: {}, b: {}}",
      "m.yaml:2:10: error: the machine has several states but does not say which is first [missing-key]\n    Add "
@@ -258,7 +260,7 @@ TEST(Loader, JudgesAFileByItsTop) {
   // What says that it is a machine is read on.
   const std::string no_state =
       "f.yaml:2:35: error: there is no state \"b\" [unknown-name]\n    Name a state of this machine, or a path like "
-      "`faint/lie`.\n";
+      "`faint/lie`. There is a.\n";
   EXPECT_EQ(whole_file("machine: m\nstates: {a: {go: [{after: 1s, to: b}]}}"), no_version + no_state);
   EXPECT_EQ(whole_file("mobrin: 2"),
             "f.yaml:1:9: error: this is version \"2\" of the format [wrong-version]\n    This build reads version 1: "

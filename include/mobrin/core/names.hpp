@@ -26,6 +26,8 @@ namespace mobrin {
 [[nodiscard]] Error no_such(std::string_view what, std::string_view name, std::span<const std::string> known);
 
 namespace detail {
+/// Not for users: `There is a, b and 3 more.`; nothing where there are none.
+[[nodiscard]] std::string those_there(std::span<const std::string> known);
 /// Not for users: a number with at most six digits behind the point and no zeros at its end, in every locale.
 [[nodiscard]] std::string number_text(double value);
 /// Not for users: a number with so many digits behind the point, in every locale.

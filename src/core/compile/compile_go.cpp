@@ -118,7 +118,8 @@ class GoStage {
         work_.unknown("pulse", go.pulse, known,
                       is_name(go.pulse.text)
                           ? "Declare it under `inputs:`, as `" + go.pulse.text + ": pulse`."
-                          : "It is the name of one pulse; what else must hold is written beside it, as `when:`.");
+                          : "It is the name of one pulse; what else must hold is written beside it, as `when:`.",
+                      is_name(go.pulse.text));
         return false;
       }
       out.arg = found->second;
@@ -292,7 +293,8 @@ class GoStage {
         work_.unknown("state", go.to, names,
                       means_before(go.to.text)
                           ? "Write `back` for what went on before, `STATE/last` for what was active last in a state."
-                          : "Name a state of this machine, or a path like `faint/lie`.");
+                          : "Name a state of this machine, or a path like `faint/lie`.",
+                      !means_before(go.to.text));
       return false;
     }
     out.target = *target;

@@ -70,10 +70,10 @@ class TreeStage {
     const bool children = !source.states.empty();
     if (children && !source.regions.empty()) {
       const bool root = &source == &work_.def.root;
-      work_.report(FindingCode::conflicting_keys, root ? source.regions.front().name.place : source.place,
-                   (root ? "the machine" : "\"" + source.name.text + "\"") +
-                       std::string(" has both `states:` and `regions:`"),
-                   "Put the states into a region.", source.name.text);
+      work_.report(
+          FindingCode::conflicting_keys, root ? source.regions.front().name.place : source.place,
+          (root ? "the machine" : "\"" + source.name.text + "\"") + std::string(" has both `states:` and `regions:`"),
+          "Put the states into a region.", source.name.text);
     }
     if (&source == &work_.def.root) return;  // see check_values()
     if (source.final && (children || !source.regions.empty() || !source.go.empty()))
@@ -154,19 +154,10 @@ class TreeStage {
         if (each.name == source.initial.text) return each.index;
         known.push_back(each.name);
       }
-      work_.unknown("state", source.initial, known, "`initial:` names one of the states beside it" + listed(known));
+      work_.unknown("state", source.initial, known, "`initial:` names one of the states beside it.");
       return std::nullopt;
     }();
     if (initial) (index == 0 ? m_.regions[m_.states[0].region_begin].initial : m_.states[index].initial) = *initial;
-  }
-
-  // `: stand, walk.`; of many only the point.
-  static std::string listed(const std::vector<std::string>& names) {
-    constexpr std::size_t kMost = 8;
-    std::string out;
-    if (names.size() <= kMost)
-      for (const std::string& name : names) out += (out.empty() ? ": " : ", ") + name;
-    return out + ".";
   }
 
   void flatten_regions(const StateDef& source, std::int32_t node, std::uint16_t index, std::uint16_t depth) {
@@ -206,7 +197,7 @@ class TreeStage {
                    "the region \"" + inner.name.text + "\" has several states but does not say which is first",
                    "Add `initial:` with the name of one.", inner.name.text);
     else
-      work_.unknown("state", inner.initial, known, "`initial:` names one of the region's states" + listed(known));
+      work_.unknown("state", inner.initial, known, "`initial:` names one of the region's states.");
   }
 
   void flatten_children(const std::vector<StateDef>& states, std::int32_t node, std::uint16_t depth) {

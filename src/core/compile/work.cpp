@@ -1,3 +1,5 @@
+#include <set>
+
 #include "compile/compile.hpp"
 #include "expression/look_alike.hpp"
 #include "mobrin/core/names.hpp"
@@ -6,6 +8,16 @@ namespace mobrin::detail {
 namespace {
 
 constexpr std::size_t kMostNearest = 1'000;
+
+// Without those that are the end of another's path: `air/up` is `up`, too.
+std::vector<std::string> longest_of(std::vector<std::string> names) {
+  std::set<std::string, std::less<>> ends;
+  for (const std::string& name : names)
+    for (std::size_t at = name.find('/'); at != std::string::npos; at = name.find('/', at + 1))
+      ends.insert(name.substr(at + 1));
+  std::erase_if(names, [&](const std::string& name) { return ends.count(name) > 0; });
+  return names;
+}
 
 std::string article(std::string_view noun) { return (noun == "input" ? "an " : "a ") + std::string(noun); }
 
@@ -23,11 +35,12 @@ void Work::report(FindingCode code, Place place, std::string message, std::strin
 }
 
 void Work::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
-                   std::string_view advice) {
+                   std::string_view advice, bool listed) {
   // Who has misspelt so many has done something else wrong; looking for each takes long.
   const std::string nearest = ++unknown_names_ > kMostNearest ? "" : nearest_name(name.text, known);
   std::string remedy = nearest.empty() ? of_another_kind(what, name.text) : "Did you mean \"" + nearest + "\"?";
-  if (remedy.empty()) remedy = advice;
+  if (remedy.empty())
+    remedy = std::string(advice) + (known.empty() || !listed ? "" : " " + those_there(longest_of(known)));
   report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
          std::move(remedy), name.text);
 }

@@ -74,14 +74,19 @@ std::string nearest_name(std::string_view name, std::span<const std::string> kno
   return best;
 }
 
-Error no_such(std::string_view what, std::string_view name, std::span<const std::string> known) {
+std::string detail::those_there(std::span<const std::string> known) {
   constexpr std::size_t kMostListed = 8;
-  Error out{"there is no " + std::string(what) + " \"" + std::string(name) + "\"", nearest_name(name, known), {}, true};
-  if (!out.nearest.empty()) return out;
+  std::string out;
+  if (known.empty()) return out;
   const std::size_t listed = std::min(known.size(), kMostListed);
-  for (std::size_t i = 0; i < listed; ++i) out.remedy += (i > 0 ? ", " : "There is ") + known[i];
-  if (listed < known.size()) out.remedy += " and " + std::to_string(known.size() - listed) + " more";
-  out.remedy += known.empty() ? "There is none." : ".";
+  for (std::size_t i = 0; i < listed; ++i) out += (i > 0 ? ", " : "There is ") + known[i];
+  if (listed < known.size()) out += " and " + std::to_string(known.size() - listed) + " more";
+  return out + ".";
+}
+
+Error no_such(std::string_view what, std::string_view name, std::span<const std::string> known) {
+  Error out{"there is no " + std::string(what) + " \"" + std::string(name) + "\"", nearest_name(name, known), {}, true};
+  if (out.nearest.empty()) out.remedy = known.empty() ? "There is none." : detail::those_there(known);
   return out;
 }
 

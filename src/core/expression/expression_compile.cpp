@@ -196,6 +196,13 @@ class Compiler {
                 "Whether it is active is asked by `in(" + state_called(path) + ")`.");
   }
 
+  // The names of values that there are, as words behind others.
+  [[nodiscard]] std::string there() const {
+    std::vector<std::string> names = symbols_.names();
+    std::erase_if(names, [&](const std::string& name) { return symbols_.find(name)->type == ValueType::none; });
+    return names.empty() ? "" : " " + those_there(names);
+  }
+
   bool check_name(ExprNode& node) {
     const Symbol* symbol = symbols_.find(node.name);
     if (symbol == nullptr && out_.problems.size() < kMostSought && !state_called(node.name).empty())
@@ -206,7 +213,7 @@ class Compiler {
       fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no input or variable",
            !nearest.empty() ? "Did you mean \"" + nearest + "\"?"
            : !idiom.empty() ? std::string(idiom)
-                            : "Declare it under `inputs:` or `vars:`.");
+                            : "Declare it under `inputs:` or `vars:`." + there());
       out_.problems.back().stranger = nearest.empty() && idiom.empty();
       return false;
     }
