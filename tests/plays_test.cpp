@@ -88,7 +88,7 @@ TEST(Sequence, WhatCannotBeIsRefusedWithARemedy) {
             "m.yaml:5:24: error: \"b\" loops for ever, but the clips of \"s\" play in turn [bad-value]\n    Count its "
             "loops (`loop x3`), or give it a state of its own, entered `at: end` of this one.\n");
   EXPECT_EQ(findings("{clip: [a, c]}"),
-            "m.yaml:5:24: error: there is no clip \"c\" [unknown-name]\n    Add it under `clips:`.\n");
+            "m.yaml:5:24: error: there is no clip \"c\" [unknown-name]\n    Add it under `clips:`. There is a, b.\n");
   EXPECT_EQ(findings("{clip: [a, a], go: [{during: 1-2, to: t}]}"),
             "m.yaml:5:33: error: `during:` with frames in \"s\", which plays several clips in turn "
             "[meaningless-event]\n    Name a window in the marks of the clip that is meant.\n");

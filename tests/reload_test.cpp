@@ -54,9 +54,9 @@ TEST(Bindings, FetchAllWithEveryErrorAndAgainFromAnotherMachine) {
   EXPECT_EQ(live.set(v, 2.0f), Written::refused) << "a handle of before";
   const auto gone = names.rebind(after);
   EXPECT_EQ(names.text(),
-            "there is no input \"vv\"; did you mean \"v\"?\nthere is no pulse \"q\"\nthere is no pulse \"p\"\nthere is "
-            "no cue "
-            "\"k\"\nno cue is of the kind \"damage\"\n");
+            "there is no input \"vv\"; did you mean \"v\"?\nthere is no pulse \"q\". There is none.\nthere is no pulse "
+            "\"p\". "
+            "There is none.\nthere is no cue \"k\"\nno cue is of the kind \"damage\"\n");
   EXPECT_EQ(gone.size(), 5u);
   EXPECT_EQ(live.set(v, 2.0f), Written::changed);
   EXPECT_EQ(y.index, 0);

@@ -249,8 +249,7 @@ TEST(Tapes, AreCheckedAgainstTheirMachine) {
   EXPECT_EQ(check("  - {at: 0s, pulse: swng}"),
             "t.yaml:4:21: error: there is no pulse \"swng\" [unknown-name]\n    Did you mean \"swing\"?\n");
   EXPECT_EQ(check("  - {at: 0s, place: nowhere}"),
-            "t.yaml:4:21: error: there is no state \"nowhere\" [unknown-name]\n    Name a state by its path, as "
-            "`mobrin list` prints it.\n");
+            "t.yaml:4:21: error: there is no state \"nowhere\" [unknown-name]\n    There is a.\n");
 }
 
 TEST(Tapes, TakeEffectAtExactlyTheirTick) {

@@ -205,29 +205,25 @@ std::vector<Finding> expectation_findings(const Expected& expected, const std::s
     finding.message = message;
     finding.remedy = remedy;
   };
-  const auto unknown = [&](const Text& name, const Error& error, const char* remedy) {
+  const auto unknown = [&](const Text& name, const Error& error) {
     report(FindingCode::unknown_name, name.place, error.message,
-           error.nearest.empty() ? remedy : "Did you mean \"" + error.nearest + "\"?");
+           error.nearest.empty() ? error.remedy : "Did you mean \"" + error.nearest + "\"?");
   };
   std::vector<std::string> clips, cues;
   for (const ClipInfo& clip : machine.clips()) clips.push_back(clip.def.name.text);
   for (const CueDef& cue : machine.cues()) cues.push_back(cue.name.text);
   const auto one_of = [&](const Text& name, const std::string& word, const std::vector<std::string>& known,
                           const char* kind) {
-    if (std::find(known.begin(), known.end(), word) == known.end())
-      unknown(name, Error{"there is no " + std::string(kind) + " \"" + word + "\"", nearest_name(word, known)},
-              "`mobrin list` prints what there is.");
+    if (std::find(known.begin(), known.end(), word) == known.end()) unknown(name, no_such(kind, word, known));
   };
   for (const TapeExpect& each : expected.expects) {
     if (expected.until && (each.at > *expected.until || (each.to && *each.to > *expected.until)))
       report(FindingCode::bad_value, each.place, "the " + std::string(expected.by) + " ends before this expectation",
              "Raise `until:`.");
     if (!each.in.empty())
-      if (const auto state = machine.state(each.in.text); !state)
-        unknown(each.in, state.error(), "Name a state by its path.");
+      if (const auto state = machine.state(each.in.text); !state) unknown(each.in, state.error());
     if (!each.is.empty())
-      if (const auto trait = machine.trait(each.is.text); !trait)
-        unknown(each.is, trait.error(), "Name a trait of a state.");
+      if (const auto trait = machine.trait(each.is.text); !trait) unknown(each.is, trait.error());
     if (!each.shows.empty()) {
       const std::string& shows = each.shows.text;
       const std::size_t slash = shows.find('/');

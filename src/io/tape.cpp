@@ -412,19 +412,16 @@ std::optional<bool> is_tape(const std::string& path) { return io::has_key(path, 
 std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const std::string& file) {
   std::vector<Finding> findings;
   Instance trial(machine);
-  const auto add = [&](const Text& name, const Error& error, bool is_state = false) {
+  const auto add = [&](const Text& name, const Error& error) {
     Finding& finding = findings.emplace_back();
     finding.code = error.unknown ? FindingCode::unknown_name : FindingCode::wrong_type;
     finding.file = file;
     finding.line = name.place.line;
     finding.column = name.place.column;
     finding.message = error.message;
-    finding.remedy =
-        !error.nearest.empty()                    ? "Did you mean \"" + error.nearest + "\"?"
-        : !error.remedy.empty()                   ? error.remedy
-        : finding.code == FindingCode::wrong_type ? "Only a pulse can be pressed; write a value under `set:`."
-        : is_state                                ? "Name a state by its path, as `mobrin list` prints it."
-                   : "The inputs of \"" + std::string(machine.name()) + "\" are declared in its file under `inputs:`.";
+    finding.remedy = !error.nearest.empty()  ? "Did you mean \"" + error.nearest + "\"?"
+                     : !error.remedy.empty() ? error.remedy
+                                             : "Only a pulse can be pressed; write a value under `set:`.";
   };
   for (const TapeStep& step : tape.steps) {
     for (const auto& [name, value] : step.set)
@@ -433,7 +430,7 @@ std::vector<Finding> check_tape(const Tape& tape, const Machine& machine, const 
       if (const Outcome outcome = trial.pulse_by_name(pulse.text); !outcome) add(pulse, outcome.error());
     for (const std::optional<Text>* path : {&step.place, &step.force})
       if (*path)
-        if (const auto state = machine.state((*path)->text); !state) add(**path, state.error(), true);
+        if (const auto state = machine.state((*path)->text); !state) add(**path, state.error());
   }
   return findings;
 }

@@ -41,10 +41,9 @@ template <class List, class NameOf>
 Result<std::uint16_t> find(std::string_view what, std::string_view name, const List& list, const NameOf& name_of) {
   const auto found = std::find_if(list.begin(), list.end(), [&](const auto& each) { return name_of(each) == name; });
   if (found != list.end()) return static_cast<std::uint16_t>(found - list.begin());
-  return Error{"there is no " + std::string(what) + " \"" + std::string(name) + "\"",
-               nearest_name(name, names_of(list, name_of)),
-               {},
-               true};
+  std::vector<std::string> names = names_of(list, name_of);
+  std::erase(names, "");  // the root
+  return no_such(what, name, names);
 }
 
 // What it is found by.
@@ -56,6 +55,11 @@ Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, In
   const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name, m.input_defs, by_name);
   if (!found) {
     Error error = found.error();
+    std::vector<std::string> alike;
+    for (std::size_t i = 0; i < m.inputs.size(); ++i)
+      if ((m.inputs[i].kind == InputKind::pulse) == (kind == InputKind::pulse))
+        alike.push_back(m.input_defs[i].name.text);
+    if (error.nearest.empty()) error.remedy = no_such("", "", alike).remedy;
     if (std::find(m.var_names.begin(), m.var_names.end(), name) != m.var_names.end()) {
       error.nearest.clear();
       error.remedy = "It is a variable: the machine's own actions write it.";
@@ -183,6 +187,7 @@ Result<State> Machine::state(std::string_view path) const {
         nearest_name(own(path), names_of(data_->state_infos, [&](const StateInfo& s) { return own(s.path); }));
     for (const StateInfo& state : data_->state_infos)
       if (error.nearest.empty() && !near.empty() && own(state.path) == near) error.nearest = state.path;
+    if (!error.nearest.empty()) error.remedy.clear();
     return error;
   }
   return State{data_->serial, *index};
