@@ -17,11 +17,6 @@ std::string text_of_file(const std::string& path) {
   return text.str();
 }
 
-std::size_t errors_in(const std::vector<Finding>& findings) {
-  return static_cast<std::size_t>(
-      std::count_if(findings.begin(), findings.end(), [](const Finding& each) { return is_error(each); }));
-}
-
 std::vector<std::string> lines_of(const std::string& text) {
   std::vector<std::string> out;
   std::istringstream stream(text);

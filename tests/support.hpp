@@ -121,6 +121,11 @@ inline void expect_log(const Row& row) {
         << row.name << " at " << hz << " Hz";
 }
 
+inline std::size_t errors_in(const std::vector<Finding>& findings) {
+  return static_cast<std::size_t>(
+      std::count_if(findings.begin(), findings.end(), [](const Finding& each) { return is_error(each); }));
+}
+
 // A file, or a part of one, and what is told of it.
 struct ToldRow {
   const char* name;

@@ -180,4 +180,25 @@ void plain_quotes(Reader& reader, YamlNode& root) {
               "Write `\"" + found.plain + "\"`, or no quotes at all.");
 }
 
+namespace {
+
+// A plain value up to what other languages begin a comment with.
+void cut_comments(Reader& reader, YamlNode& node) {
+  for (YamlNode& item : node.items) cut_comments(reader, item);
+  for (YamlEntry& entry : node.entries) cut_comments(reader, entry.value);
+  if (node.kind != YamlNode::Kind::scalar || node.quoted || node.flow) return;
+  const std::size_t at = std::min(node.text.find(" //"), node.text.find(" /*"));
+  if (at == std::string::npos || at == 0) return;
+  reader.fail(FindingCode::bad_yaml, node, "a comment does not begin with `" + node.text.substr(at + 1, 2) + "`",
+              "Write `#`.");
+  node.text.resize(node.text.find_last_not_of(' ', at) + 1);
+}
+
+}  // namespace
+
+void plain_comments(Reader& reader, YamlNode& root) {
+  for (YamlEntry& entry : root.entries)
+    if (entry.key.text != "cues") cut_comments(reader, entry.value);  // their fields hold any text
+}
+
 }  // namespace mobrin::io

@@ -214,7 +214,12 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
     YamlNode other;
     TreeMaker rest({}, other);
     if (parser.HandleNextDocument(rest)) {
-      problem = {false, 1, 1, "the file holds several documents", "Put each into a file of its own."};
+      const bool parted =
+          source.find("\n---") != std::string_view::npos || source.find("\n...") != std::string_view::npos;
+      const auto levels = parted ? std::nullopt : trouble_with_levels(source, other.line);
+      problem = levels
+                    ? *levels
+                    : YamlProblem{false, 1, 1, "the file holds several documents", "Put each into a file of its own."};
       return false;
     }
     return true;

@@ -216,6 +216,7 @@ bool begins_as_utf16(std::string_view source) {
 
 YamlProblem trouble_of(std::string_view source, std::uint32_t line, std::uint32_t column, const std::string& reason) {
   if (auto seen = Lines(source).trouble(line)) return *seen;
+  if (auto seen = trouble_with_levels(source, line)) return *seen;
   return at(line, column, "this is not well-formed YAML: " + reason,
             "Check indentation, brackets and quotes on this line and the one before it.");
 }

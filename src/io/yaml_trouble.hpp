@@ -2,6 +2,8 @@
 // another language, a tab.
 #pragma once
 
+#include <optional>
+
 #include "yaml_tree.hpp"
 
 namespace mobrin::io {
@@ -9,6 +11,9 @@ namespace mobrin::io {
 // Of text that the parser stopped reading at a line and a column, for a reason of its own.
 [[nodiscard]] YamlProblem trouble_of(std::string_view source, std::uint32_t line, std::uint32_t column,
                                      const std::string& reason);
+// Of its lines up to that one, and it: a colon or a space that is missing, a line that stands too deep or not deep
+// enough.
+[[nodiscard]] std::optional<YamlProblem> trouble_with_levels(std::string_view source, std::uint32_t last);
 // Whether a file is no text at all, and what it is instead.
 [[nodiscard]] bool is_no_text(std::string_view source);
 [[nodiscard]] YamlProblem no_text(std::string_view source);

@@ -1,0 +1,200 @@
+// What is wrong with lines that no bracket holds together: keys, their values, and how deep they stand.
+#include <algorithm>
+#include <span>
+#include <vector>
+
+#include "mobrin/core/names.hpp"
+#include "yaml_trouble.hpp"
+
+namespace mobrin::io {
+namespace {
+
+constexpr std::string_view kBlanks = " \t\r";
+
+// A line outside of brackets and quotes, without its comment.
+struct Line {
+  std::uint32_t number = 0;
+  std::size_t indent = 0;   // of its first sign
+  std::size_t begin = 0;    // of its key or value, behind a dash
+  std::string_view text{};  // from `begin` on
+  bool item = false;        // a dash stands before it
+  std::string_view name{};  // of its key, where it has one
+  std::string_view rest{};  // what stands behind the colon
+  [[nodiscard]] bool is_key() const { return !name.empty(); }
+};
+
+std::string_view trimmed(std::string_view text) {
+  const std::size_t first = text.find_first_not_of(kBlanks);
+  if (first == std::string_view::npos) return {};
+  return text.substr(first, text.find_last_not_of(kBlanks) + 1 - first);
+}
+
+// How long the name is with which a text begins.
+std::size_t name_length(std::string_view text) {
+  const auto end =
+      std::find_if(text.begin(), text.end(), [](char c) { return !detail::is_letter(c) && !detail::is_digit(c); });
+  return static_cast<std::size_t>(end - text.begin());
+}
+
+// What of a line is no comment; `depth` and `quote`: of brackets, and of what was quoted on a line before.
+std::string_view without_comment(std::string_view line, std::size_t& depth, char& quote) {
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    const char c = line[i];
+    const char before = i == 0 ? ' ' : line[i - 1];
+    if (quote != 0) {
+      if (c == '\\' && quote == '"') ++i;
+      if (c == quote) quote = 0;
+      continue;
+    }
+    if (c == '#' && kBlanks.find(before) != std::string_view::npos) return line.substr(0, i);
+    if ((c == '"' || c == '\'') && std::string_view(" \t[{,:").find(before) != std::string_view::npos) quote = c;
+    if (c == '{' || c == '[') ++depth;
+    if ((c == '}' || c == ']') && depth > 0) --depth;
+  }
+  return line;
+}
+
+Line line_of(std::uint32_t number, std::string_view text) {
+  Line out;
+  out.number = number;
+  out.indent = out.begin = text.find_first_not_of(kBlanks);
+  out.item = text.substr(out.begin) == "-" || text.substr(out.begin).starts_with("- ");
+  if (out.item) out.begin = std::min(text.find_first_not_of(kBlanks, out.begin + 1), text.size());
+  out.text = trimmed(text.substr(std::min(out.begin, text.size())));
+  const std::size_t length = name_length(out.text);
+  const std::string_view behind = out.text.substr(length);
+  if (length > 0 && (behind == ":" || behind.starts_with(": "))) {
+    out.name = out.text.substr(0, length);
+    out.rest = trimmed(behind.substr(1));
+  }
+  return out;
+}
+
+// Those up to the one with this number, and it.
+std::vector<Line> lines_up_to(std::string_view source, std::uint32_t last) {
+  std::vector<Line> out;
+  std::size_t depth = 0;
+  char quote = 0;
+  std::uint32_t number = 1;
+  for (std::size_t begin = 0; begin < source.size() && number <= last; ++number) {
+    const std::size_t end = std::min(source.find('\n', begin), source.size());
+    const bool within = depth > 0 || quote != 0;
+    const std::string_view text = without_comment(source.substr(begin, end - begin), depth, quote);
+    if (!within && !trimmed(text).empty()) out.push_back(line_of(number, text));
+    begin = end + 1;
+  }
+  return out;
+}
+
+YamlProblem at(const Line& line, std::size_t column, std::string message, std::string remedy) {
+  return {false, line.number, static_cast<std::uint32_t>(column + 1), std::move(message), std::move(remedy)};
+}
+
+// A line by itself: no space behind a colon or a dash, another sign in place of a colon, none at all.
+std::optional<YamlProblem> of_signs(const Line& line, const Line* next) {
+  const std::string_view all = line.text;
+  if (!line.item && all.size() > 1 && all[0] == '-' && (detail::is_letter(all[1]) || all[1] == '{' || all[1] == '['))
+    return at(line, line.begin, "there is no space behind the dash", "Write `- " + std::string(all.substr(1)) + "`.");
+  if (line.item && all.starts_with("- "))
+    return at(line, line.begin, "a second dash stands here", "Write one dash for each item.");
+  const std::size_t length = name_length(all);
+  if (length == 0 || detail::is_digit(all[0]) || line.is_key()) return std::nullopt;
+  const std::string name(all.substr(0, length));
+  const std::string_view behind = all.substr(length),
+                         value = trimmed(behind.substr(std::min<std::size_t>(1, behind.size())));
+  if (behind.starts_with(":") && !value.empty())
+    return at(line, line.begin, "there is no space behind the colon of \"" + name + "\"",
+              "Write `" + name + ": " + std::string(value) + "`.");
+  if (trimmed(behind).starts_with("=") && all.find(':') == std::string_view::npos)
+    return at(line, line.begin, "between \"" + name + "\" and its value stands `=`",
+              "Write `" + name + ": " + std::string(trimmed(trimmed(behind).substr(1))) + "`.");
+  const bool has_inside = next != nullptr && next->indent > line.indent && (next->is_key() || next->item);
+  if (behind.empty() && has_inside)
+    return at(line, line.begin, "there is no colon behind \"" + name + "\"", "Write `" + name + ":`.");
+  const bool in_brackets = value.starts_with("[") || value.starts_with("{");
+  if (behind.starts_with(" ") && (in_brackets || (name_length(value) > 0 && all.find(':') == std::string_view::npos)))
+    return at(line, line.begin, "there is no colon behind \"" + name + "\"",
+              "Write `" + name + ": " + std::string(value) + "`.");
+  return std::nullopt;
+}
+
+std::string by_spaces(std::size_t count) {
+  return count == 0 ? "by nothing" : "by " + std::to_string(count) + (count == 1 ? " space" : " spaces");
+}
+
+// Where lines begin that one may go on with, and the line that was the first to do so.
+struct Level {
+  std::size_t indent = 0;
+  std::uint32_t line = 0;
+};
+struct Levels {
+  std::vector<Level> keys{}, dashes{};
+  static bool has(const std::vector<Level>& all, std::size_t indent) {
+    return std::ranges::any_of(all, [&](const Level& each) { return each.indent == indent; });
+  }
+};
+
+Levels levels_before_the_last(const std::vector<Line>& lines) {
+  Levels out;
+  for (const Line& line : std::span(lines).first(lines.size() - 1)) {
+    for (auto* all : {&out.keys, &out.dashes})
+      while (!all->empty() && all->back().indent > line.indent) all->pop_back();
+    std::vector<Level>& of_its_kind = line.item ? out.dashes : out.keys;
+    if (of_its_kind.empty() || of_its_kind.back().indent < line.indent)
+      of_its_kind.push_back({line.indent, line.number});
+    if (line.item && line.is_key()) out.keys.push_back({line.begin, line.number});
+  }
+  return out;
+}
+
+// A line that begins where none before it does. Of the levels around that one is meant which should begin there, two
+// spaces behind the one around it.
+std::optional<YamlProblem> between_levels(const Line& line, const Levels& levels) {
+  std::vector<Level> all = levels.keys;
+  all.insert(all.end(), levels.dashes.begin(), levels.dashes.end());
+  std::ranges::stable_sort(all, {}, &Level::indent);
+  const auto further = std::ranges::lower_bound(all, line.indent, {}, &Level::indent);
+  if (further == all.end() || further == all.begin() || further->indent == line.indent) return std::nullopt;
+  const Level* meant = nullptr;
+  for (const Level& each : {*(further - 1), *further})
+    for (const Level& around : all)
+      if (around.indent < each.indent && around.indent + 2 == line.indent && meant == nullptr)
+        meant = each.indent == further->indent ? &*further : &*(further - 1);
+  return at(line, line.indent, "this line stands between two levels",
+            meant != nullptr
+                ? "Indent it " + by_spaces(meant->indent) + ", or line " + std::to_string(meant->line) + " " +
+                      by_spaces(line.indent) + "."
+                : "Indent it " + by_spaces((further - 1)->indent) + " or " + by_spaces(further->indent) + ".");
+}
+
+// How deep a line stands beside those before it.
+std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
+  const Line &line = lines.back(), &before = lines[lines.size() - 2];
+  const bool whole = before.is_key() && !before.rest.empty() && before.rest != "|" && before.rest != ">";
+  if (line.indent > before.begin && whole)
+    return at(line, line.indent, "this line stands deeper than the one before, which is whole",
+              "Indent both " + by_spaces(before.begin) + ".");
+  const Levels levels = levels_before_the_last(lines);
+  const bool begins_a_list = before.is_key() && before.rest.empty() && before.indent == line.indent;
+  if (line.item && Levels::has(levels.keys, line.indent) && !Levels::has(levels.dashes, line.indent) && !begins_a_list)
+    return at(line, line.indent, "a dash stands among keys", "Take it out, or put the list under a key of its own.");
+  if (!line.item && Levels::has(levels.dashes, line.indent) && !Levels::has(levels.keys, line.indent))
+    return at(line, line.indent, "this line stands beside a dash, and has none",
+              "Indent it " + by_spaces(line.indent + 2) + ", as what stands behind the dash, or take the dash out.");
+  return between_levels(line, levels);
+}
+
+}  // namespace
+
+std::optional<YamlProblem> trouble_with_levels(std::string_view source, std::uint32_t last) {
+  const std::vector<Line> lines = lines_up_to(source, last);
+  if (lines.empty()) return std::nullopt;
+  const Line* before = lines.size() > 1 ? &lines[lines.size() - 2] : nullptr;
+  if (before != nullptr)
+    if (auto found = of_signs(*before, &lines.back())) return found;
+  if (auto found = of_signs(lines.back(), nullptr)) return found;
+  if (before == nullptr) return std::nullopt;
+  return of_depth(lines);
+}
+
+}  // namespace mobrin::io
