@@ -56,6 +56,10 @@ const LevelRow kLevels[] = {
     {"TooDeep", "    fps: 6", "      fps: 6",
      "10:7: error: this line stands deeper than the one before, which is whole [bad-yaml]\n    Indent both by 4 "
      "spaces."},
+    {"NothingAboveAList", "    go:", "    traits: [busy]",
+     "16:7: error: this line stands deeper than the one before, which is whole [bad-yaml]\n    Is the line missing "
+     "above "
+     "it that it belongs under? Else indent both by 4 spaces."},
     {"TooDeepAtTheTop", "machine: m", " machine: m",
      "2:2: error: this line stands deeper than the one before, which is whole [bad-yaml]\n    Indent both by nothing."},
     {"BetweenTwoLevels", "  fly:", " fly:",

@@ -171,9 +171,13 @@ std::optional<YamlProblem> between_levels(const Line& line, const Levels& levels
 std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
   const Line &line = lines.back(), &before = lines[lines.size() - 2];
   const bool whole = before.is_key() && !before.rest.empty() && before.rest != "|" && before.rest != ">";
-  if (line.indent > before.begin && whole)
+  if (line.indent > before.begin && whole) {
+    const bool of_more = line.item || line.rest.empty();  // a list, or a heading
     return at(line, line.indent, "this line stands deeper than the one before, which is whole",
-              "Indent both " + by_spaces(before.begin) + ".");
+              of_more ? "Is the line missing above it that it belongs under? Else indent both " +
+                            by_spaces(before.begin) + "."
+                      : "Indent both " + by_spaces(before.begin) + ".");
+  }
   const Levels levels = levels_before_the_last(lines);
   const bool begins_a_list = before.is_key() && before.rest.empty() && before.indent == line.indent;
   if (line.item && Levels::has(levels.keys, line.indent) && !Levels::has(levels.dashes, line.indent) && !begins_a_list)
