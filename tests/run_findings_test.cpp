@@ -45,6 +45,16 @@ const MistakeRow kRuns[] = {
      "7 press-lost*\n",
      "inputs: {jump: pulse, grounded: true}\nclips: {up: {frames: [0-3], fps: 9}}\ninitial: stand\nstates:\n  stand: "
      "{go: [{pulse: jump, to: air}]}\n  air: {clip: up, go: [{after: 100ms, when: grounded, to: stand}]}\n"},
+    {"APressThatIsLostByTwoInputsTogether",
+     "inputs: {v: {float: 1, min: -4, max: 4}, n: {int: 0, min: -3, max: 3}, q: pulse}\ninitial: a\nstates:\n  a: {go: "
+     "[{pulse: q, to: b}]}\n  b: {length: 1s, go: [{when: v * 2 + 1 < n, to: a}, {at: end, when: v > 0.5 and n > 0, "
+     "to: "
+     "a}, {at: end, when: n == 0, to: a}]}\n",
+     "6 press-lost*\n",
+     "inputs: {v: {float: 1, min: -4, max: 4}, n: {int: 0, min: -3, max: 3}, q: pulse}\ninitial: a\nstates:\n  a: {go: "
+     "[{pulse: q, to: b}]}\n  b: {length: 1s, go: [{after: 50ms, when: v * 2 + 1 < n, to: a}, {at: end, when: v > 0.5 "
+     "and "
+     "n > 0, to: a}, {at: end, when: n == 0, to: a}]}\n"},
     {"TheDeadRevived",
      "inputs: {health: {int: 3, min: 0, max: 3}, hit: pulse}\ninitial: a\ngo: [{when: health <= 0, to: dead}, {pulse: "
      "hit, to: hurt}]\nstates:\n  a: {}\n  hurt: {length: 1s, go: [{at: end, to: a}]}\n  dead: {traits: [dead]}\n",

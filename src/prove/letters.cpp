@@ -114,10 +114,12 @@ Search::Letters Search::make_letters(const std::vector<bool>& read, const std::v
     }
     for (const Span& cell : cells[i]) samples[i].push_back(sample(cell, start_of(inputs[i])));
     // What is never compared with a constant may be compared with something else.
-    if (cells[i].size() == 1 && !cells[i][0].point())
-      for (const double end : {cells[i][0].low, cells[i][0].high}) {
+    const Span all{cells[i].front().low, cells[i].back().high};
+    if ((cells[i].size() == 1 || held_against_[i]) && !all.point())
+      for (const double end : {all.low, all.high}) {
         const double value = sample({end, end}, end);
-        if (std::abs(value) < 1e6 && value != samples[i][0]) samples[i].push_back(value);
+        const bool there = std::find(samples[i].begin(), samples[i].end(), value) != samples[i].end();
+        if (std::abs(value) < 1e6 && !there) samples[i].push_back(value);
       }
     combinations = std::min<std::size_t>(combinations * std::max<std::size_t>(1, samples[i].size()), 1'000'000);
   }

@@ -1,6 +1,7 @@
 // Looking for a run: the engine itself tries what a game may write, shortest runs first.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <functional>
 #include <map>
@@ -93,8 +94,14 @@ class Search {
   [[nodiscard]] std::size_t kept() const { return kept_; }
   // How much was tried in the last run.
   [[nodiscard]] std::size_t moves() const { return moves_; }
-  // Whether nothing was left to try within the limits.
+  // Whether nothing was left to try within the limits. Where guards hold inputs against each other, not all values were
+  // among what was tried: see tells_all_values().
   [[nodiscard]] bool exhausted() const { return exhausted_; }
+  // Whether each value of an input that a guard tells from others is among what is tried: none holds one against
+  // another input or a variable.
+  [[nodiscard]] bool tells_all_values() const {
+    return std::find(held_against_.begin(), held_against_.end(), true) == held_against_.end();
+  }
   // What leads to a moment, from a fresh instance on.
   [[nodiscard]] Tape tape_to(std::uint32_t moment) const;
   [[nodiscard]] Tape tape_to(const Seen& seen) const;
@@ -139,6 +146,7 @@ class Search {
   static constexpr std::size_t kAllParts = 3;
   bool expand(std::uint32_t moment, std::size_t part, const Watch& watch);
   void write(Instance& instance, const Press& press) const;
+  void note_held_against(const Term& comparison);
   using Written = std::vector<std::pair<Ticks, Press>>;
   [[nodiscard]] Written written_to(std::uint32_t moment) const;
   // What is found where just that is written, within this time.
@@ -151,6 +159,7 @@ class Search {
   std::map<Indices, Letters> letters_;
   std::vector<Term> assumed_;
   std::vector<bool> always_;                            // inputs that who looks reads
+  std::vector<bool> held_against_;                      // inputs that guards hold against other inputs or variables
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
