@@ -77,8 +77,9 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
       if (rule.pulse != kNoIndex) out[rule.pulse] = true;
       for (const Action& action : rule.actions)
         if (action.value) note(*action.value);
-      // One rule further: what it leads to may lead on at once.
-      if (further && i < active && rule.target != 0) {
+      // One rule further: what it leads to may lead on at once; where it is looked closer, as far as that goes.
+      const bool at_once = closer_ && rule.event != Event::pulse && rule.event != Event::after;
+      if (further && (i < active || at_once) && rule.target != 0) {
         visit(rule.target);
         for (std::uint16_t down = rule.target; model_.states()[down].initial != kNoIndex;)
           visit(down = model_.states()[down].initial);

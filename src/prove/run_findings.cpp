@@ -78,7 +78,7 @@ bool RunFindings::runs() {
   if (search.exhausted()) {
     search.look_closer();
     (void)search.run(look);
-    return search.tells_all_values();
+    return search.exhausted() && search.tells_all_values();
   }
   // What is not met yet may lie further than the shortest runs come.
   bool all = true;

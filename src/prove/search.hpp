@@ -94,13 +94,14 @@ class Search {
   [[nodiscard]] std::size_t kept() const { return kept_; }
   // How much was tried in the last run.
   [[nodiscard]] std::size_t moves() const { return moves_; }
-  // Whether nothing was left to try within the limits. Where guards hold inputs against each other, not all values were
-  // among what was tried: see tells_all_values().
+  // Whether nothing was left to try within the limits; whether all that there is was among that, says
+  // tells_all_values().
   [[nodiscard]] bool exhausted() const { return exhausted_; }
-  // Whether each value of an input that a guard tells from others is among what is tried: none holds one against
-  // another input or a variable.
+  // Whether the last run was looked closer at and each value of an input that a guard tells from others was among what
+  // was tried, with each of the others.
   [[nodiscard]] bool tells_all_values() const {
-    return std::find(held_against_.begin(), held_against_.end(), true) == held_against_.end();
+    return closer_ && std::find(held_against_.begin(), held_against_.end(), true) == held_against_.end() &&
+           std::all_of(letters_.begin(), letters_.end(), [](const auto& each) { return each.second.whole; });
   }
   // What leads to a moment, from a fresh instance on.
   [[nodiscard]] Tape tape_to(std::uint32_t moment) const;
