@@ -2,7 +2,8 @@
 #include "findings.hpp"
 
 #include <algorithm>
-#include <map>
+#include <cmath>
+#include <functional>
 
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
@@ -13,6 +14,7 @@ namespace proof {
 namespace {
 
 constexpr std::size_t kMostSolved = 300;  // questions to the solver in a machine
+constexpr double kMostShown = 1e9;        // of a range; beyond that it says nothing
 
 std::string place_key(const std::string& file, std::uint32_t line, std::uint32_t column) {
   return file + ":" + std::to_string(line) + ":" + std::to_string(column);
@@ -155,8 +157,8 @@ void RunFindings::computed() {
 
 namespace {
 
-// What lies between two places of a text, without blanks and a pair of brackets around it.
-std::string_view trimmed(std::string_view text) {
+// Without blanks and pairs of brackets around it.
+std::string_view bare(std::string_view text) {
   const auto blank = [](char c) { return c == ' ' || c == '\t' || c == '\n'; };
   for (;;) {
     while (!text.empty() && blank(text.front())) text.remove_prefix(1);
@@ -176,7 +178,7 @@ std::string_view trimmed(std::string_view text) {
 // Calls `visit` with each term that `and`, `or` and `not` join, and its text.
 void each_part(const Term& term, const std::string& whole, std::string_view text,
                const std::function<void(const Term&, std::string_view)>& visit) {
-  text = trimmed(text);
+  text = bare(text);
   const auto at = static_cast<std::size_t>(text.data() - whole.data());
   const bool joins = term.kind == Term::Kind::operation && (term.op == detail::Op::and_ || term.op == detail::Op::or_);
   if (term.kind == Term::Kind::operation && term.op == detail::Op::not_)
@@ -201,7 +203,7 @@ void RunFindings::idle_parts() {
       if (&part == &*rule.when || part.kind != Term::Kind::operation) return;
       const Truth truth = holds(part, view);
       if (truth == Truth::maybe) return;
-      std::string what;  // what it compares, where that is one thing with a number
+      std::string what;  // what it reads can hold
       bool may_change = false;
       each_term(part, [&](const Term& term) {
         const bool input = term.kind == Term::Kind::input;
@@ -210,13 +212,14 @@ void RunFindings::idle_parts() {
         may_change = may_change || !span.point();
         const std::string& name =
             input ? model_.machine().inputs()[term.index].name.text : model_.variables()[term.index].name;
-        what += (what.empty() ? " (" : ", ") + ("\"" + name + "\" is " + detail::number_text(span.low) + " to ") +
+        if (std::max(std::abs(span.low), std::abs(span.high)) > kMostShown) return;
+        what += (what.empty() ? " (\"" : ", \"") + name + "\" is " + detail::number_text(span.low) + " to " +
                 detail::number_text(span.high);
       });
       if (!may_change) return;
       tell(FindingCode::hardly_meant, rule,
            "in its guard \"" + std::string(text) + "\" is " + (truth == Truth::yes ? "true" : "false") +
-               ", whatever comes" + what + ")",
+               ", whatever comes" + (what.empty() ? "" : what + ")"),
            "Check what it is compared with, or leave it out.", true);
     });
   }

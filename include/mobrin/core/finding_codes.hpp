@@ -67,8 +67,8 @@
     "(the character would stand on the last frame for ever), else a hint. An ending says `final: true` or has the" \
     " trait `dead`.")                                                                                              \
   X(waits_at_end, "waits-at-end", false,                                                                           \
-    "What the state plays ends, and only a press, a cue or an ending leads on from there, by rules of states around "\
-    "it: it has none of its own. Often `{at: end, to: ...}` is missing.")                                          \
+    "What the state plays ends, and from there only a press, a cue or an ending leads on, by rules of states "     \
+    "around it: it has none of its own. Often `{at: end, to: ...}` is missing.")                                   \
   X(never_shown, "never-shown", false,                                                                             \
     "A rule leaves the state at the very instant at which it is entered, in every run, so what it plays is never " \
     "seen. Often `at: end` is missing in that rule.")                                                              \

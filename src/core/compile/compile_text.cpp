@@ -126,15 +126,16 @@ std::optional<ActionData> Texts::assignment(const ActionDef& action, std::int32_
   const Symbol* symbol = symbols.find(name);
   const bool is_input = symbol != nullptr && inputs_.count(name) > 0;
   if (symbol == nullptr || is_input) {
-    std::vector<std::string> variables = symbols.names();
-    std::erase_if(variables, [&](const std::string& each) { return inputs_.count(each) > 0; });
-    if (is_input)
+    if (is_input) {
       work_.report(FindingCode::wrong_operand, action.assign.place,
                    "\"" + name + "\" is an input, which only the game writes",
                    "Declare a variable under `vars:` and assign to that.", name);
-    else
+    } else {
+      std::vector<std::string> variables = symbols.names();
+      std::erase_if(variables, [&](const std::string& each) { return inputs_.count(each) > 0; });
       work_.unknown("variable", {name, action.assign.place}, variables,
                     "Declare it under `vars:` of this state or one around it.");
+    }
     return std::nullopt;
   }
   ActionData out;
