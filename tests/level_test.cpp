@@ -44,6 +44,35 @@ const LevelRow kLevels[] = {
      "13:3: error: there is no colon behind \"rest\" [bad-yaml]\n    Write `rest:`."},
     {"NoSpaceBehindADash", "      - when: near", "      -when: near",
      "18:7: error: there is no space behind the dash [bad-yaml]\n    Write `- when: near`."},
+    {"ASpaceBeforeTheColonAndNoneBehindIt", "    clip: hum", "    clip :hum",
+     "14:5: error: there is no space behind the colon of \"clip\" [bad-yaml]\n    Write `clip: hum`."},
+    {"TwoKeysOnALine", "    clip: hum", "    clip: hum traits: busy",
+     "14:15: error: a second key stands on this line [bad-yaml]\n    Put it on a line of its own, or both into `{ }` "
+     "with "
+     "a comma."},
+    {"TwoHeadingsOnALine", "  rest:", "  rest: clip: hum",
+     "13:9: error: a second key stands on this line [bad-yaml]\n    Put it on a line of its own, or both into `{ }` "
+     "with "
+     "a comma."},
+    {"NoDashBeforeAnItemInBrackets", "      - pulse: hop",
+     "      - {pulse: hop, to: fly}\n      {pulse: hop, to: fly}\n      - pulse: hop",
+     "17:7: error: there is no dash before this item [bad-yaml]\n    Write `- ` before it, as before the others."},
+    {"AnItemThatStandsDeeper", "      - pulse: hop",
+     "      - {pulse: hop, to: fly}\n       - {pulse: hop, to: fly}\n      - pulse: hop",
+     "17:8: error: this line stands deeper than the one before, which is whole [bad-yaml]\n    Indent both by 6 "
+     "spaces."},
+    {"ABracketThatNothingOpened", "    clip: hum", "  } clip: hum",
+     "14:3: error: no `{` is open for this `}` [bad-yaml]\n    Take it out, or open it before."},
+    {"SomethingBehindABracket", "    clip: hum", "    traits: [busy], calm",
+     "14:19: error: the value before this is closed [bad-yaml]\n    Take this out, or put it inside."},
+    {"NoColonOfTheLastHeading", "  fly:", "  fly",
+     "20:3: error: there is no colon behind \"fly\" [bad-yaml]\n    Write `fly:`."},
+    {"ASignThatBeginsNoWord", "    clip: hum", "    clip: @hum",
+     "14:11: error: no word begins with the sign that stands here [bad-yaml]\n    Take it out, or put the word into "
+     "quotes."},
+    {"ANameOfNothing", "    clip: hum", "    clip: *hum",
+     "14:11: error: `*` repeats what `&` has named before, and nothing has that name [bad-yaml]\n    Write the value "
+     "itself; what begins with `*` otherwise stands in quotes."},
     {"TwoDashes", "      - when: near", "      - - when: near",
      "18:9: error: a second dash stands here [bad-yaml]\n    Write one dash for each item."},
     {"ADashAmongKeys", "states:", "- states:",

@@ -70,17 +70,22 @@ Line line_of(std::uint32_t number, std::string_view text) {
   return out;
 }
 
-// Those up to the one with this number, and it.
-std::vector<Line> lines_up_to(std::string_view source, std::uint32_t last) {
+// Those up to the one with this number, and it; the one behind it is `next`.
+std::vector<Line> lines_up_to(std::string_view source, std::uint32_t last, std::optional<Line>& next) {
   std::vector<Line> out;
   std::size_t depth = 0;
   char quote = 0;
   std::uint32_t number = 1;
-  for (std::size_t begin = 0; begin < source.size() && number <= last; ++number) {
+  for (std::size_t begin = 0; begin < source.size() && !next; ++number) {
     const std::size_t end = std::min(source.find('\n', begin), source.size());
     const bool within = depth > 0 || quote != 0;
     const std::string_view text = without_comment(source.substr(begin, end - begin), depth, quote);
-    if (!within && !trimmed(text).empty()) out.push_back(line_of(number, text));
+    if (!within && !trimmed(text).empty()) {
+      if (number <= last)
+        out.push_back(line_of(number, text));
+      else
+        next = line_of(number, text);
+    }
     begin = end + 1;
   }
   return out;
@@ -90,6 +95,20 @@ YamlProblem at(const Line& line, std::size_t column, std::string message, std::s
   return {false, line.number, static_cast<std::uint32_t>(column + 1), std::move(message), std::move(remedy)};
 }
 
+// Two keys that no bracket holds: `ground: initial: stand`.
+std::optional<YamlProblem> two_keys(const Line& line) {
+  if (line.rest.find_first_of("{[\"'") != std::string_view::npos) return std::nullopt;
+  for (std::size_t at_word = 0; at_word < line.rest.size();) {
+    const std::size_t length = name_length(line.rest.substr(at_word));
+    const std::string_view behind = line.rest.substr(at_word + length);
+    if (length > 0 && (behind == ":" || behind.starts_with(": ")))
+      return at(line, line.begin + static_cast<std::size_t>(line.rest.data() - line.text.data()) + at_word,
+                "a second key stands on this line", "Put it on a line of its own, or both into `{ }` with a comma.");
+    at_word += std::max<std::size_t>(1, length);
+  }
+  return std::nullopt;
+}
+
 // A line by itself: no space behind a colon or a dash, another sign in place of a colon, none at all.
 std::optional<YamlProblem> of_signs(const Line& line, const Line* next) {
   const std::string_view all = line.text;
@@ -97,14 +116,15 @@ std::optional<YamlProblem> of_signs(const Line& line, const Line* next) {
     return at(line, line.begin, "there is no space behind the dash", "Write `- " + std::string(all.substr(1)) + "`.");
   if (line.item && all.starts_with("- "))
     return at(line, line.begin, "a second dash stands here", "Write one dash for each item.");
+  if (line.is_key()) return two_keys(line);
   const std::size_t length = name_length(all);
-  if (length == 0 || detail::is_digit(all[0]) || line.is_key()) return std::nullopt;
+  if (length == 0 || detail::is_digit(all[0])) return std::nullopt;
   const std::string name(all.substr(0, length));
   const std::string_view behind = all.substr(length),
                          value = trimmed(behind.substr(std::min<std::size_t>(1, behind.size())));
-  if (behind.starts_with(":") && !value.empty())
+  if (const std::string_view sign = trimmed(behind); sign.size() > 1 && sign.front() == ':')
     return at(line, line.begin, "there is no space behind the colon of \"" + name + "\"",
-              "Write `" + name + ": " + std::string(value) + "`.");
+              "Write `" + name + ": " + std::string(trimmed(sign.substr(1))) + "`.");
   if (trimmed(behind).starts_with("=") && all.find(':') == std::string_view::npos)
     return at(line, line.begin, "between \"" + name + "\" and its value stands `=`",
               "Write `" + name + ": " + std::string(trimmed(trimmed(behind).substr(1))) + "`.");
@@ -171,6 +191,10 @@ std::optional<YamlProblem> between_levels(const Line& line, const Levels& levels
 std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
   const Line &line = lines.back(), &before = lines[lines.size() - 2];
   const bool whole = before.is_key() && !before.rest.empty() && before.rest != "|" && before.rest != ">";
+  const bool item_in_brackets = before.item && (before.text.ends_with("}") || before.text.ends_with("]"));
+  if (line.item && item_in_brackets && line.indent > before.indent)
+    return at(line, line.indent, "this line stands deeper than the one before, which is whole",
+              "Indent both " + by_spaces(before.indent) + ".");
   if (line.indent > before.begin && whole) {
     const bool of_more = line.item || line.rest.empty();  // a list, or a heading
     return at(line, line.indent, "this line stands deeper than the one before, which is whole",
@@ -179,6 +203,8 @@ std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
                       : "Indent both " + by_spaces(before.begin) + ".");
   }
   const Levels levels = levels_before_the_last(lines);
+  if (!line.item && line.text.starts_with("{") && item_in_brackets)
+    return at(line, line.indent, "there is no dash before this item", "Write `- ` before it, as before the others.");
   const bool begins_a_list = before.is_key() && before.rest.empty() && before.indent == line.indent;
   if (line.item && Levels::has(levels.keys, line.indent) && !Levels::has(levels.dashes, line.indent) && !begins_a_list)
     return at(line, line.indent, "a dash stands among keys", "Take it out, or put the list under a key of its own.");
@@ -191,12 +217,13 @@ std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
 }  // namespace
 
 std::optional<YamlProblem> trouble_with_levels(std::string_view source, std::uint32_t last) {
-  const std::vector<Line> lines = lines_up_to(source, last);
+  std::optional<Line> next;
+  const std::vector<Line> lines = lines_up_to(source, last, next);
   if (lines.empty()) return std::nullopt;
   const Line* before = lines.size() > 1 ? &lines[lines.size() - 2] : nullptr;
   if (before != nullptr)
     if (auto found = of_signs(*before, &lines.back())) return found;
-  if (auto found = of_signs(lines.back(), nullptr)) return found;
+  if (auto found = of_signs(lines.back(), next ? &*next : nullptr)) return found;
   if (before == nullptr) return std::nullopt;
   return of_depth(lines);
 }

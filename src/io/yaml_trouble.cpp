@@ -66,6 +66,7 @@ class Lines {
       closed_ = true;
       return of_signs(end + 1, last);
     }
+    if (open_.empty()) closed_ = false;
     const std::string_view rest = text_.substr(first);
     if (line_ <= last && open_.empty() && rest.front() != '#' && text_.substr(0, first).find('\t') != text_.npos)
       return at(line_, 1, "this line is indented with a tab",
@@ -101,7 +102,7 @@ class Lines {
       }
       if ((c == '{' || c == '[') && (begins || !open_.empty())) {
         open_.push_back({c, line_, text_.substr(0, i), i == first ? first : first + 1});
-      } else if ((c == '}' || c == ']') && (!open_.empty() || closed_)) {
+      } else if ((c == '}' || c == ']') && (!open_.empty() || closed_ || begins)) {
         if (auto wrong = close(c, i)) return wrong;
         closed_ = true, begins = false;
         continue;
@@ -112,7 +113,6 @@ class Lines {
       begins = c == ':' || c == ',' || c == '{' || c == '[' || item;
       closed_ = false;
     }
-    if (open_.empty()) closed_ = false;
     return std::nullopt;
   }
   // In brackets an entry has one colon; another belongs to the next entry, or to a choice as other languages write it.
@@ -145,6 +145,8 @@ class Lines {
     if (closed_ && rest.front() == ';') return at(line_, i + 1, "nothing ends with `;`", "Take it out.");
     if (closed_ && !open_.empty() && std::string_view(",:}]").find(rest.front()) == std::string_view::npos)
       return at(line_, i + 1, "a comma is missing before this", "Write `,` between the two.");
+    if (closed_ && open_.empty() && rest.front() != ':' && rest.front() != '}' && rest.front() != ']')
+      return at(line_, i + 1, "the value before this is closed", "Take this out, or put it inside.");
     return std::nullopt;
   }
   // A quote that this line does not close.
@@ -212,11 +214,27 @@ bool begins_as_utf16(std::string_view source) {
   return marked || (begin.size() > 1 && (begin[0] == 0) != (begin[1] == 0) && zeros * 3 > begin.size());
 }
 
+// What the parser says of signs that mean something to YAML, in other words.
+struct Sign {
+  std::string_view reason;
+  std::string_view message;
+  std::string_view remedy;
+};
+constexpr Sign kSigns[] = {
+    {"unknown token", "no word begins with the sign that stands here", "Take it out, or put the word into quotes."},
+    {"the referenced anchor is not defined", "`*` repeats what `&` has named before, and nothing has that name",
+     "Write the value itself; what begins with `*` otherwise stands in quotes."},
+    {"alias not found after *", "`*` repeats what `&` has named, and no name stands behind it", "Take it out."},
+    {"anchor not found after &", "`&` names a value, and no name stands behind it", "Take it out."},
+};
+
 }  // namespace
 
 YamlProblem trouble_of(std::string_view source, std::uint32_t line, std::uint32_t column, const std::string& reason) {
   if (auto seen = Lines(source).trouble(line)) return *seen;
   if (auto seen = trouble_with_levels(source, line)) return *seen;
+  for (const Sign& sign : kSigns)
+    if (reason == sign.reason) return at(line, column, std::string(sign.message), std::string(sign.remedy));
   return at(line, column, "this is not well-formed YAML: " + reason,
             "Check indentation, brackets and quotes on this line and the one before it.");
 }
