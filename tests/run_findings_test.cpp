@@ -237,6 +237,20 @@ TEST(RunFindings, TellALongRingOnce) {
   EXPECT_TRUE(message.ends_with(", s7 -> s8 (line 13), and so on")) << message;
 }
 
+TEST(RunFindings, NameTheRuleOfARingThatWaitsForNothing) {
+  const std::string jab =
+      "inputs: {near: false}\nclips: {jab: {frames: 0-5, fps: 12}}\ninitial: idle\nstates:\n  idle: {go: [{when: near, "
+      "to: jab}]}\n  jab: {clip: jab, go: [{";
+  const auto remedy = [](const Loaded& loaded) {
+    const auto all = logic_and_runs(*loaded.definition, *loaded.machine).findings;
+    return all.empty() ? "" : all[0].finding.remedy;
+  };
+  EXPECT_EQ(remedy(loaded_from(jab + "to: idle}]}\n")),
+            "Let the rule in line 8 wait (`at: end`, `after:`), or guard it.");
+  EXPECT_EQ(remedy(loaded_from(jab + "when: near, to: idle}]}\n")), "Let the guards of the ring exclude each other.");
+  EXPECT_EQ(remedy(loaded_from(jab + "at: end, to: idle}]}\n")), "");
+}
+
 TEST(RunFindings, NameTheRingAndTheValues) {
   const Loaded loaded = loaded_from(kRuns[0].text);
   const auto all = logic_and_runs(*loaded.definition, *loaded.machine).findings;

@@ -115,11 +115,14 @@ void RunFindings::runaway(const Seen& seen, const Search& search) {
   for (const std::uint32_t each : ring) (void)once(FindingCode::runaway, each);
   if (known) return;
   std::string way;
+  std::string remedy = "Let the guards of the ring exclude each other.";
   bool always = true;
   for (std::size_t i = 0; i < ring.size(); ++i) {
     const Rule& rule = model_.rules()[ring[i]];
-    always = always && rule.event == Event::none && (!rule.when || rule.def->when.text == "true") &&
-             rule.def->during.empty() && !rule.def->during_frames;
+    const bool at_once = rule.event == Event::none && (!rule.when || rule.def->when.text == "true") &&
+                         rule.def->during.empty() && !rule.def->during_frames;
+    if (at_once) remedy = "Let " + line_of(ring[i]) + " wait (`at: end`, `after:`), or guard it.";
+    always = always && at_once;
     if (i >= kMostOfARing) continue;
     const TransitionInfo& info = model_.machine().transitions()[ring[i]];
     way += (way.empty() ? "" : ", ") + std::string(rule.owner == 0 ? "anywhere" : path(rule.owner)) + " -> " + info.to;
@@ -142,8 +145,7 @@ void RunFindings::runaway(const Seen& seen, const Search& search) {
     values += (values.empty() ? " with " : ", ") + model_.machine().inputs()[i].name.text + " " + text;
   }
   ProvedFinding* finding = tell(FindingCode::runaway, model_.rules()[ring.front()],
-                                "it never comes to rest" + values + ": " + way + ", and so on",
-                                "Let the guards of the ring exclude each other.");
+                                "it never comes to rest" + values + ": " + way + ", and so on", std::move(remedy));
   if (finding != nullptr) finding->finding.severe = always;
   shown_by(finding, seen, search);
 }
