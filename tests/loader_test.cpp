@@ -74,7 +74,7 @@ const ToldRow kWrong[] = {
      "m.yaml:4:33: error: \"tol\" is no input or variable [unknown-name]\n    Did you mean \"tool\"?\n"},
     {"APulseWithACondition", "inputs: {p: pulse, v: true}\nstates: {a: {go: [{pulse: p and v, to: a}]}}",
      "m.yaml:4:27: error: there is no pulse \"p and v\" [unknown-name]\n    It is the name of one pulse; what else "
-     "must hold is written beside it, as `when:`.\n"},
+     "must hold is written beside it, as `when:`. There is p.\n"},
     {"ACueThatIsNotTold", "cues: {k: {}}\nstates: {a: {enter: k}}",
      "m.yaml:4:21: error: \"k\" is no action [bad-expression]\n    Write `tell: k`.\n"},
     {"CountingUp", "vars: {n: 0}\nstates: {a: {enter: [n += 1, n*= 2 + n, n--, n =+ 1]}}",

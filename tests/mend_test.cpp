@@ -379,7 +379,7 @@ const ToldRow kSlips[] = {
      "m.yaml:7:28: error: \"windows\" is no key of a state [unknown-key]\n    It is one of a clip's marks: put it "
      "there, under `marks:`.\n"
      "m.yaml:7:72: error: there is no state \"previous\" [unknown-name]\n    Write `back` for what went on before, "
-     "`STATE/last` for what was active last in a state.\n"},
+     "`STATE/last` for what was active last in a state. There is a, b.\n"},
     {"TwoFramesWhereAllBetweenAreMeant",
      "clips: {c: {frames: [0-5], fps: 12}}\ncues: {t: sound}\nstates: {a: {clip: c}}\nmarks:\n  c:\n"
      "    spans: {t: [1, 4]}\n    windows: {w: [1-1, 4-4], v: [2, 3], u: [1, 3, 5]}\n"

@@ -5,6 +5,12 @@
 
 namespace mobrin::check {
 
+namespace {
+
+Place place_of(const StateDef& state) { return state.place.line > 0 ? state.place : state.name.place; }
+
+}  // namespace
+
 void Logic::enter(std::uint16_t state) {
   for (std::uint16_t s = state;; s = info(s).parent) {
     reached_[s] = true;
@@ -65,7 +71,7 @@ void Logic::reach() {
           if (within(from, island[i]) && to != 0 && !reached_[to] && !told[to] && reached_[info(to).parent])
             island.push_back(to);
     }
-    tell(FindingCode::unreachable, view.def->place.line > 0 ? view.def->place : view.def->name.place, accept,
+    tell(FindingCode::unreachable, place_of(*view.def), accept,
          (island.size() > 1 ? "no rule leads into any of " : "no rule leads to ") + names,
          "Add a rule that does, or remove it; what only `force` or `place` enters says `accept: [unreachable]`.", false,
          view.path);
@@ -111,13 +117,12 @@ void Logic::ways_out() {
     const bool ends = play_ends(*view.def);
     if (out && (by_itself || !ends || !rules_of(leaf).empty())) continue;
     if (out) {
-      tell(FindingCode::waits_at_end, view.def->place.line > 0 ? view.def->place : view.def->name.place,
-           view.def->accept,
+      tell(FindingCode::waits_at_end, place_of(*view.def), view.def->accept,
            "what \"" + view.path + "\" plays ends, and then it waits for \"" + of_a_moment->text + "\"",
            "Add a rule such as `{at: end, to: ...}`, or say that it is meant.", true, view.path);
       continue;
     }
-    tell(FindingCode::no_way_out, view.def->place.line > 0 ? view.def->place : view.def->name.place, view.def->accept,
+    tell(FindingCode::no_way_out, place_of(*view.def), view.def->accept,
          "nothing leads out of \"" + view.path + "\"" + (ends ? ", though what it plays ends" : ""),
          ends ? "Add a rule such as `{at: end, to: ...}`, or say `final: true`."
               : "Add a rule, or say `final: true` if it is an ending.",

@@ -25,8 +25,9 @@ void join(std::vector<One>& all, const Joins& joins) {
 // Takes words out of curly quotes. REQUIRES: a file's top level.
 void plain_quotes(Reader& reader, YamlNode& root);
 
-// Cuts off what other languages begin a comment with: `initial: stand // first`. REQUIRES: a file's top level.
-void plain_comments(Reader& reader, YamlNode& root);
+// Cuts off what other languages begin a comment with: `initial: stand // first`. REQUIRES: a file's top level, and
+// its text.
+void plain_comments(Reader& reader, YamlNode& root, std::string_view text);
 
 // What `text`, which is no number or no duration, may be meant for: with a point for its comma, without commas between
 // thousands, with a plain minus, with a unit; those that `reads` takes.

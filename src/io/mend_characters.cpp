@@ -186,7 +186,7 @@ namespace {
 void cut_comments(Reader& reader, YamlNode& node) {
   for (YamlNode& item : node.items) cut_comments(reader, item);
   for (YamlEntry& entry : node.entries) cut_comments(reader, entry.value);
-  if (node.kind != YamlNode::Kind::scalar || node.quoted || node.flow) return;
+  if (node.kind != YamlNode::Kind::scalar || node.quoted) return;
   const std::size_t at = std::min(node.text.find(" //"), node.text.find(" /*"));
   if (at == std::string::npos || at == 0) return;
   reader.fail(FindingCode::bad_yaml, node, "a comment does not begin with `" + node.text.substr(at + 1, 2) + "`",
@@ -196,7 +196,8 @@ void cut_comments(Reader& reader, YamlNode& node) {
 
 }  // namespace
 
-void plain_comments(Reader& reader, YamlNode& root) {
+void plain_comments(Reader& reader, YamlNode& root, std::string_view text) {
+  if (text.find(" //") == text.npos && text.find(" /*") == text.npos) return;
   for (YamlEntry& entry : root.entries)
     if (entry.key.text != "cues") cut_comments(reader, entry.value);  // their fields hold any text
 }

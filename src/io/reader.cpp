@@ -254,7 +254,7 @@ std::optional<YamlNode> Reader::parse_into(std::string_view text) {
   const bool sound = parse_yaml(plain, root, problem);
   if (sound) {
     plain_quotes(*this, root);
-    plain_comments(*this, root);
+    plain_comments(*this, root, plain);
     join_at_commas(*this, root);
     add_colons(*this, root);
     put_in_place(*this, root);

@@ -36,24 +36,6 @@ std::size_t name_length(std::string_view text) {
   return static_cast<std::size_t>(end - text.begin());
 }
 
-// What of a line is no comment; `depth` and `quote`: of brackets, and of what was quoted on a line before.
-std::string_view without_comment(std::string_view line, std::size_t& depth, char& quote) {
-  for (std::size_t i = 0; i < line.size(); ++i) {
-    const char c = line[i];
-    const char before = i == 0 ? ' ' : line[i - 1];
-    if (quote != 0) {
-      if (c == '\\' && quote == '"') ++i;
-      if (c == quote) quote = 0;
-      continue;
-    }
-    if (c == '#' && kBlanks.find(before) != std::string_view::npos) return line.substr(0, i);
-    if ((c == '"' || c == '\'') && std::string_view(" \t[{,:").find(before) != std::string_view::npos) quote = c;
-    if (c == '{' || c == '[') ++depth;
-    if ((c == '}' || c == ']') && depth > 0) --depth;
-  }
-  return line;
-}
-
 Line line_of(std::uint32_t number, std::string_view text) {
   Line out;
   out.number = number;
@@ -66,27 +48,6 @@ Line line_of(std::uint32_t number, std::string_view text) {
   if (length > 0 && (behind == ":" || behind.starts_with(": "))) {
     out.name = out.text.substr(0, length);
     out.rest = trimmed(behind.substr(1));
-  }
-  return out;
-}
-
-// Those up to the one with this number, and it; the one behind it is `next`.
-std::vector<Line> lines_up_to(std::string_view source, std::uint32_t last, std::optional<Line>& next) {
-  std::vector<Line> out;
-  std::size_t depth = 0;
-  char quote = 0;
-  std::uint32_t number = 1;
-  for (std::size_t begin = 0; begin < source.size() && !next; ++number) {
-    const std::size_t end = std::min(source.find('\n', begin), source.size());
-    const bool within = depth > 0 || quote != 0;
-    const std::string_view text = without_comment(source.substr(begin, end - begin), depth, quote);
-    if (!within && !trimmed(text).empty()) {
-      if (number <= last)
-        out.push_back(line_of(number, text));
-      else
-        next = line_of(number, text);
-    }
-    begin = end + 1;
   }
   return out;
 }
@@ -216,9 +177,17 @@ std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
 
 }  // namespace
 
-std::optional<YamlProblem> trouble_with_levels(std::string_view source, std::uint32_t last) {
-  std::optional<Line> next;
-  const std::vector<Line> lines = lines_up_to(source, last, next);
+std::optional<YamlProblem> trouble_with_levels(const std::vector<PlainLine>& all, std::uint32_t last) {
+  std::vector<Line> lines;
+  std::optional<Line> next;  // the one behind them
+  for (const PlainLine& each : all) {
+    if (next || trimmed(each.text).empty()) continue;
+    const Line line = line_of(each.number, each.text);
+    if (each.number <= last)
+      lines.push_back(line);
+    else
+      next = line;
+  }
   if (lines.empty()) return std::nullopt;
   const Line* before = lines.size() > 1 ? &lines[lines.size() - 2] : nullptr;
   if (before != nullptr)

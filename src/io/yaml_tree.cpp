@@ -214,12 +214,7 @@ bool parse_yaml(std::string_view source, YamlNode& root, YamlProblem& problem) {
     YamlNode other;
     TreeMaker rest({}, other);
     if (parser.HandleNextDocument(rest)) {
-      const bool parted =
-          source.find("\n---") != std::string_view::npos || source.find("\n...") != std::string_view::npos;
-      const auto levels = parted ? std::nullopt : trouble_with_levels(source, other.line);
-      problem = levels
-                    ? *levels
-                    : YamlProblem{false, 1, 1, "the file holds several documents", "Put each into a file of its own."};
+      problem = second_document(source, other.line);
       return false;
     }
     return true;

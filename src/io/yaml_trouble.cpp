@@ -15,13 +15,14 @@ YamlProblem at(std::uint32_t line, std::size_t column, std::string message, std:
   return {false, line, static_cast<std::uint32_t>(column), std::move(message), std::move(remedy)};
 }
 
-struct Begin {
+// What is said where a text, or a reason of the parser's, is this.
+struct Said {
   std::string_view text;
   std::string_view what;
   std::string_view remedy;
 };
 // What lines of other kinds of text begin with.
-constexpr Begin kForeignLines[] = {
+constexpr Said kForeignLines[] = {
     {"<<<<<<<", "is a mark of a merge that is not done", "Finish the merge: keep one of the two, without the marks."},
     {"=======", "is a mark of a merge that is not done", "Finish the merge: keep one of the two, without the marks."},
     {">>>>>>>", "is a mark of a merge that is not done", "Finish the merge: keep one of the two, without the marks."},
@@ -40,12 +41,17 @@ class Lines {
     for (std::size_t begin = 0; begin < source_.size() && !out; ++line_) {
       const std::size_t end = std::min(source_.find('\n', begin), source_.size());
       text_ = source_.substr(begin, end - begin);
+      const bool plain = open_.empty() && quote_ == 0;
+      comment_ = std::string_view::npos;
       out = of_line(last);
+      if (plain) plain_.push_back({line_, text_.substr(0, comment_)});
       begin = end + 1;
     }
     if (!out && !open_.empty()) out = not_closed();
     return out;
   }
+  // Those that begin outside of brackets and quotes, without their comments.
+  [[nodiscard]] const std::vector<PlainLine>& plain() const { return plain_; }
 
  private:
   struct Bracket {
@@ -71,7 +77,7 @@ class Lines {
     if (line_ <= last && open_.empty() && rest.front() != '#' && text_.substr(0, first).find('\t') != text_.npos)
       return at(line_, 1, "this line is indented with a tab",
                 "YAML is indented with spaces; write two for each level.");
-    for (const Begin& each : kForeignLines)
+    for (const Said& each : kForeignLines)
       if (rest.starts_with(each.text))
         return at(line_, first + 1, "\"" + std::string(each.text) + "\" " + std::string(each.what),
                   std::string(each.remedy));
@@ -90,7 +96,7 @@ class Lines {
     for (std::size_t i = first; i < text_.size(); ++i) {
       const char c = text_[i];
       const bool apart = i == 0 || is_blank(text_[i - 1]);
-      if (c == '#' && apart) return std::nullopt;
+      if (c == '#' && apart) return comment_ = i, std::nullopt;
       if (is_blank(c)) continue;
       if (line_ <= last && (i == first || closed_))
         if (auto wrong = foreign(i, apart)) return wrong;
@@ -205,6 +211,8 @@ class Lines {
   std::size_t quote_at_ = 0;  // where the last one begins
   bool closed_ = false;       // a value in quotes or brackets has just ended
   std::vector<Bracket> open_;
+  std::size_t comment_ = std::string_view::npos;  // where the line's begins
+  std::vector<PlainLine> plain_;
 };
 
 bool begins_as_utf16(std::string_view source) {
@@ -215,12 +223,7 @@ bool begins_as_utf16(std::string_view source) {
 }
 
 // What the parser says of signs that mean something to YAML, in other words.
-struct Sign {
-  std::string_view reason;
-  std::string_view message;
-  std::string_view remedy;
-};
-constexpr Sign kSigns[] = {
+constexpr Said kSigns[] = {
     {"unknown token", "no word begins with the sign that stands here", "Take it out, or put the word into quotes."},
     {"the referenced anchor is not defined", "`*` repeats what `&` has named before, and nothing has that name",
      "Write the value itself; what begins with `*` otherwise stands in quotes."},
@@ -231,12 +234,21 @@ constexpr Sign kSigns[] = {
 }  // namespace
 
 YamlProblem trouble_of(std::string_view source, std::uint32_t line, std::uint32_t column, const std::string& reason) {
-  if (auto seen = Lines(source).trouble(line)) return *seen;
-  if (auto seen = trouble_with_levels(source, line)) return *seen;
-  for (const Sign& sign : kSigns)
-    if (reason == sign.reason) return at(line, column, std::string(sign.message), std::string(sign.remedy));
+  Lines lines(source);
+  if (auto seen = lines.trouble(line)) return *seen;
+  if (auto seen = trouble_with_levels(lines.plain(), line)) return *seen;
+  for (const Said& sign : kSigns)
+    if (reason == sign.text) return at(line, column, std::string(sign.what), std::string(sign.remedy));
   return at(line, column, "this is not well-formed YAML: " + reason,
             "Check indentation, brackets and quotes on this line and the one before it.");
+}
+
+YamlProblem second_document(std::string_view source, std::uint32_t line) {
+  const bool parted = source.find("\n---") != std::string_view::npos || source.find("\n...") != std::string_view::npos;
+  Lines lines(source);
+  if (!parted && !lines.trouble(line))
+    if (auto seen = trouble_with_levels(lines.plain(), line)) return *seen;
+  return at(1, 1, "the file holds several documents", "Put each into a file of its own.");
 }
 
 bool is_no_text(std::string_view source) {

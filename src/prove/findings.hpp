@@ -61,7 +61,8 @@ class RunFindings {
   // The findings that a run may show, as far as the model knows.
   [[nodiscard]] std::vector<FindingCode> may_be_shown(const Explored& explored) const;
   [[nodiscard]] bool may_revive() const;
-  [[nodiscard]] bool may_stand() const;
+  // `whole`: all was looked at, so what is not known to be entered never is.
+  [[nodiscard]] bool may_stand(bool whole) const;
   [[nodiscard]] std::vector<std::uint32_t> waiting_for(std::uint16_t leaf) const;
   // Whether all was tried that there is to try.
   bool runs();

@@ -15,11 +15,14 @@ constexpr std::size_t kMostOfARing = 8;  // rules that a message names
 }  // namespace
 
 std::vector<FindingCode> RunFindings::may_be_shown(const Explored& explored) const {
+  const bool presses = std::ranges::any_of(
+      model_.rules(), [](const Rule& rule) { return rule.def != nullptr && rule.event == Event::pulse; });
+  const bool dead = std::ranges::any_of(model_.states(), [](const StateFacts& state) { return state.dead; });
   std::vector<FindingCode> out;
   if (!explored.whole || explored.runaway) out.push_back(FindingCode::runaway);
-  if (!explored.one_by_one || explored.undoes_a_press) out.push_back(FindingCode::press_lost);
-  if (!explored.whole || may_revive()) out.push_back(FindingCode::revived);
-  if (may_stand()) out.push_back(FindingCode::stands_still);
+  if (presses && (!explored.one_by_one || explored.undoes_a_press)) out.push_back(FindingCode::press_lost);
+  if (dead && (!explored.whole || may_revive())) out.push_back(FindingCode::revived);
+  if (may_stand(explored.whole)) out.push_back(FindingCode::stands_still);
   return out;
 }
 
@@ -30,13 +33,13 @@ bool RunFindings::may_revive() const {
   });
 }
 
-bool RunFindings::may_stand() const {
+bool RunFindings::may_stand(bool whole) const {
   const Values values = model_.nothing_known();
   const std::vector<Span> inputs = model_.any_inputs();
   const View view{&inputs, &values, nullptr, nullptr, nullptr, &model_.traits()};
   for (std::uint16_t s = 1; s < model_.states().size(); ++s) {
     const StateFacts& state = model_.states()[s];
-    if (!state.speed || state.speed->kind == Term::Kind::constant || !model_.entered(s)) continue;
+    if (!state.speed || state.speed->kind == Term::Kind::constant || (whole && !model_.entered(s))) continue;
     const Span speed = compute(*state.speed, view);
     if (speed.low <= 0 && speed.high >= 0 && !waiting_for(s).empty()) return true;
   }

@@ -232,6 +232,8 @@ struct Pressed {
   std::uint32_t from = 0, to = 0;
 };
 
+constexpr std::size_t kMostUndone = 200'000;  // presses by ways; beyond, it may be
+
 // Whether what may come after it at the same instant leads back to a leaf that it left. `after`: by way, what may come
 // next.
 bool undone(const Pressed& press, const std::vector<Way>& ways, const std::vector<std::vector<std::uint32_t>>& after) {
@@ -314,7 +316,8 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     for (std::size_t i = 0; i < next.size(); ++i)
       for (const Next& each : next[i]) after[i].push_back(each.to);
     for (const Pressed& each : pressed) after[each.from].push_back(each.to);
-    undoes_ = std::ranges::any_of(pressed, [&](const Pressed& each) { return undone(each, ways, after); });
+    undoes_ = pressed.size() * ways.size() > kMostUndone ||
+              std::ranges::any_of(pressed, [&](const Pressed& each) { return undone(each, ways, after); });
   }
   const std::uint32_t from = node.value_or(UINT32_MAX);
   for (std::size_t i = 0; i < ways.size(); ++i) {

@@ -20,10 +20,8 @@ class Work {
   Work(const MachineDef& definition, MachineData& tables) : def(definition), data(tables) {}
 
   void report(FindingCode code, Place place, std::string message, std::string remedy, std::string subject = {});
-  // There is no such thing; the nearest of what is `known`, or else `advice`, is the remedy.
-  // `listed`: what there is stands behind the advice.
-  void unknown(std::string_view what, const Text& name, const std::vector<std::string>& known, std::string_view advice,
-               bool listed = true);
+  // There is no such thing; the nearest of what is `known` is the remedy, or else `advice` with all of it.
+  void unknown(std::string_view what, const Text& name, const std::vector<std::string>& known, std::string_view advice);
   // What `table` has under that name; empty, and told, where there is nothing.
   std::optional<std::uint16_t> find(std::string_view what, const NameTable& table, const Text& name,
                                     std::string_view advice);

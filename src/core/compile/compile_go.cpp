@@ -118,8 +118,7 @@ class GoStage {
         work_.unknown("pulse", go.pulse, known,
                       is_name(go.pulse.text)
                           ? "Declare it under `inputs:`, as `" + go.pulse.text + ": pulse`."
-                          : "It is the name of one pulse; what else must hold is written beside it, as `when:`.",
-                      is_name(go.pulse.text));
+                          : "It is the name of one pulse; what else must hold is written beside it, as `when:`.");
         return false;
       }
       out.arg = found->second;
@@ -293,8 +292,7 @@ class GoStage {
         work_.unknown("state", go.to, names,
                       means_before(go.to.text)
                           ? "Write `back` for what went on before, `STATE/last` for what was active last in a state."
-                          : "Name a state of this machine, or a path like `faint/lie`.",
-                      !means_before(go.to.text));
+                          : "Name a state of this machine, or a path like `faint/lie`.");
       return false;
     }
     out.target = *target;

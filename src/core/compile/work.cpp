@@ -35,12 +35,11 @@ void Work::report(FindingCode code, Place place, std::string message, std::strin
 }
 
 void Work::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
-                   std::string_view advice, bool listed) {
+                   std::string_view advice) {
   // Who has misspelt so many has done something else wrong; looking for each takes long.
   const std::string nearest = ++unknown_names_ > kMostNearest ? "" : nearest_name(name.text, known);
   std::string remedy = nearest.empty() ? of_another_kind(what, name.text) : "Did you mean \"" + nearest + "\"?";
-  if (remedy.empty())
-    remedy = std::string(advice) + (known.empty() || !listed ? "" : " " + those_there(longest_of(known)));
+  if (remedy.empty()) remedy = std::string(advice) + (known.empty() ? "" : " " + those_there(longest_of(known)));
   report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
          std::move(remedy), name.text);
 }

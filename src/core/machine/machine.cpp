@@ -32,7 +32,8 @@ constexpr InputKind kKindOf<Choice> = InputKind::choice;
 template <class List, class NameOf>
 std::vector<std::string> names_of(const List& list, const NameOf& name_of) {
   std::vector<std::string> names;
-  for (const auto& each : list) names.push_back(name_of(each));
+  for (const auto& each : list)
+    if (!name_of(each).empty()) names.push_back(name_of(each));  // the root has none
   return names;
 }
 
@@ -41,9 +42,7 @@ template <class List, class NameOf>
 Result<std::uint16_t> find(std::string_view what, std::string_view name, const List& list, const NameOf& name_of) {
   const auto found = std::find_if(list.begin(), list.end(), [&](const auto& each) { return name_of(each) == name; });
   if (found != list.end()) return static_cast<std::uint16_t>(found - list.begin());
-  std::vector<std::string> names = names_of(list, name_of);
-  std::erase(names, "");  // the root
-  return no_such(what, name, names);
+  return no_such(what, name, names_of(list, name_of));
 }
 
 // What it is found by.
@@ -52,14 +51,17 @@ constexpr auto by_path = [](const auto& placed) -> const std::string& { return p
 constexpr auto by_itself = [](const std::string& name) -> const std::string& { return name; };
 
 Result<std::uint16_t> find_input(const MachineData& m, std::string_view name, InputKind kind) {
-  const auto found = find(kind == InputKind::pulse ? "pulse" : "input", name, m.input_defs, by_name);
+  const bool pulse = kind == InputKind::pulse;
+  const std::string_view what = pulse ? "pulse" : "input";
+  const auto found = find(what, name, m.input_defs, by_name);
   if (!found) {
     Error error = found.error();
-    std::vector<std::string> alike;
-    for (std::size_t i = 0; i < m.inputs.size(); ++i)
-      if ((m.inputs[i].kind == InputKind::pulse) == (kind == InputKind::pulse))
-        alike.push_back(m.input_defs[i].name.text);
-    if (error.nearest.empty()) error.remedy = no_such("", "", alike).remedy;
+    if (error.nearest.empty()) {  // then those are listed that may be meant
+      std::vector<std::string> alike;
+      for (std::size_t i = 0; i < m.inputs.size(); ++i)
+        if ((m.inputs[i].kind == InputKind::pulse) == pulse) alike.push_back(m.input_defs[i].name.text);
+      error = no_such(what, name, alike);
+    }
     if (std::find(m.var_names.begin(), m.var_names.end(), name) != m.var_names.end()) {
       error.nearest.clear();
       error.remedy = "It is a variable: the machine's own actions write it.";
