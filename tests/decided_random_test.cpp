@@ -11,19 +11,6 @@
 namespace mobrin::test {
 namespace {
 
-enum class Kind : std::uint8_t { plain, with_regions_apart, counting };
-
-MachineDef made(Kind kind, RandomMachine& random) {
-  switch (kind) {
-    case Kind::with_regions_apart:
-      return random.make_with_regions_apart();
-    case Kind::counting:
-      return CountingMachine(random).make();
-    default:
-      return random.make();
-  }
-}
-
 // What was seen at one instant.
 struct Sight {
   bool runaway = false, press_lost = false;
@@ -76,10 +63,10 @@ Sight played(const Machine& machine, RandomMachine& random) {
   return out;
 }
 
-class RandomDecided : public testing::TestWithParam<Kind> {};
+class RandomDecided : public testing::TestWithParam<Made> {};
 TEST_P(RandomDecided, WhatIsNotToldAndNotUndecidedIsNotSeen) {
   std::size_t decided = 0, told = 0;
-  const int count = seeds(120) / (GetParam() == Kind::plain ? 1 : 2);
+  const int count = seeds(120) / (GetParam() == Made::plain ? 1 : 2);
   for (int seed = 0; seed < count; ++seed) {
     RandomMachine random(static_cast<std::uint32_t>(seed));
     const MachineDef definition = made(GetParam(), random);
@@ -104,12 +91,8 @@ TEST_P(RandomDecided, WhatIsNotToldAndNotUndecidedIsNotSeen) {
   EXPECT_GT(decided, static_cast<std::size_t>(count) / 16);
   EXPECT_GT(told, static_cast<std::size_t>(count) / 40);
 }
-std::string name_of_kind(const testing::TestParamInfo<Kind>& info) {
-  constexpr const char* kNames[] = {"Plain", "WithRegionsApart", "Counting"};
-  return kNames[static_cast<std::size_t>(info.param)];
-}
-INSTANTIATE_TEST_SUITE_P(All, RandomDecided, testing::Values(Kind::plain, Kind::with_regions_apart, Kind::counting),
-                         name_of_kind);
+INSTANTIATE_TEST_SUITE_P(All, RandomDecided, testing::Values(Made::plain, Made::with_regions_apart, Made::counting),
+                         name_of_made);
 
 }  // namespace
 }  // namespace mobrin::test

@@ -39,16 +39,10 @@ ProofLimits small() {
   return out;
 }
 
-// The others have regions side by side, or loops and ways back; and a variable that counts.
-enum class Made : std::uint8_t { plain, with_regions, with_regions_apart, counting };
 class RandomProofs : public testing::TestWithParam<Made> {
  protected:
   [[nodiscard]] static bool is_plain() { return GetParam() == Made::plain; }
-  [[nodiscard]] static MachineDef made(RandomMachine& random) {
-    if (is_plain()) return random.make();
-    if (GetParam() == Made::counting) return CountingMachine(random).make();
-    return GetParam() == Made::with_regions ? random.make_with_regions() : random.make_with_regions_apart();
-  }
+  [[nodiscard]] static MachineDef made(RandomMachine& random) { return test::made(GetParam(), random); }
   // Those with regions take longer, fewer of them compile, and less is known of them.
   [[nodiscard]] static std::uint32_t machines(std::uint32_t usual) {
     return static_cast<std::uint32_t>(seeds(usual)) / (is_plain() ? 1 : 4);
@@ -482,11 +476,6 @@ TEST_P(RandomProofs, AreTheSameEveryTime) {
     };
     EXPECT_EQ(text(), text());
   }
-}
-
-std::string name_of_made(const testing::TestParamInfo<Made>& made) {
-  constexpr const char* kNames[] = {"Plain", "WithRegions", "WithRegionsApart", "Counting"};
-  return kNames[static_cast<std::size_t>(made.param)];
 }
 
 INSTANTIATE_TEST_SUITE_P(All, RandomProofs,
