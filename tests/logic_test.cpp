@@ -108,6 +108,13 @@ const MistakeRow kLogic[] = {
      "7 shadowed\n",
      "inputs: {x: 0, p: pulse}\ninitial: a\ngo: [{when: x > 1, to: c}]\nstates:\n  a: {go: [{when: x < 0, to: b}, "
      "{pulse: p, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{when: x > 2, to: a}]}\n"},
+    {"ACountThatWaitsForNothing",
+     "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = 0]}]}\n  b:\n    "
+     "go:\n      - {when: n < 5, do: [n = n + 1], to: b, restart: true}\n      - {after: 1s, to: a}\n",
+     "10 hardly-meant?\n",
+     "inputs: {p: pulse, x: 0}\nvars: {n: 0, seen: false}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = "
+     "0, seen = false]}]}\n  b:\n    go:\n      - {after: 1s, when: n < 5, do: [n = n + 1], to: b, restart: true}\n"
+     "      - {when: not seen, do: [seen = true], to: b, restart: true}\n      - {after: 2s, when: x > 1, to: a}\n"},
     {"AnAfterBelowASoonerOne",
      "initial: a\nstates:\n  a: {go: [{after: 1s, to: b}, {after: 2s, to: c}]}\n  b: {go: [{after: 1s, to: c}]}\n  c: "
      "{go: [{after: 1s, to: a}]}\n",

@@ -284,32 +284,13 @@ const ToldRow kSlips[] = {
      "clips: {c: {length: 1s}}\ninitial: a\nstates: {a: {clip: c, speed: 0, go: [{at: end, to: b}]}, b: {}}",
      "m.yaml:5:38: warning: `at: end` never holds in \"a\": its speed is 0 [never-ends]\n    Give it another `speed:`; "
      "one frame that stands is a `pose:`.\n"},
-    {"ChoicesWithoutTheirWord",
-     "inputs: {tool: [none, net]}\ninitial: a\nstates: {a: {go: [{when: tool == net, to: b}]}, b: {}}",
-     "m.yaml:3:16: error: the input \"tool\" is a list [wrong-type]\n    Write `{one_of: [none, net]}`.\n"},
-    {"TypesAsValues",
-     "inputs:\n  x: {type: int, default: 6, min: 0, max: 9}\n  y: {type: boolean}\n  z: {type: trigger}\n"
-     "states: {a: {clip: c, speed: x}}\nclips: {c: {length: 1s}}",
-     "m.yaml:4:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{int: 6, "
-     "min: "
-     "0, max: 9}`.\n"
-     "m.yaml:5:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{bool: "
-     "false}`.\n"
-     "m.yaml:6:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{pulse: "
-     "110ms}`.\n"},
-    {"TypesAsValuesWithWhatTheyHold",
-     "inputs:\n  x: {type: pulse, buffer: 200ms}\n  y: {type: enum, values: [none, net], default: net}\n"
-     "states: {a: {clip: c}}\nclips: {c: {length: 1s}}",
-     "m.yaml:4:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{pulse: "
-     "200ms}`.\n"
-     "m.yaml:5:7: error: \"type\" is no key of an input: the type itself is one [unknown-key]\n    Write `{one_of: "
-     "[none, net], start: net}`.\n"},
+    {"ClipsAmongCues",
+     "cues:\n  thud: sound\n  walk: {fps: 10, frames: 4, play: loop}\ninitial: a\nstates: {a: {clip: walk}}",
+     "m.yaml:7:20: error: there is no clip \"walk\" [unknown-name]\n"
+     "    It stands under `cues:`, but reads like a clip: put it under `clips:`.\n"},
     {"AClipWithASpeed", "clips: {c: {frames: [0-1], fps: 8, speed: 2}}\nstates: {a: {clip: c}}",
      "m.yaml:3:36: error: \"speed\" is no key of a clip [unknown-key]\n    How fast its frames come is `fps: 12`; the "
      "state that plays it may say `speed: 2`, twice as fast as that.\n"},
-    {"ARangeAsAList",
-     "inputs: {x: {int: 0, range: [0, 6]}}\nstates: {a: {clip: c, speed: x}}\nclips: {c: {length: 1s}}",
-     "m.yaml:3:22: error: \"range\" is no key of an input [unknown-key]\n    Write `min:` and `max:`.\n"},
     {"LoopsInOtherWords",
      "clips:\n  b: {frames: [0-1], fps: 8, loop: true}\n  c: {frames: [0-1], fps: 8, loop: 3}\n"
      "  d: {frames: [0-1], fps: 8, play: repeat 2}\n  e: {frames: [0-1], fps: 8, play: alternate}\n"

@@ -251,6 +251,39 @@ TEST(RunFindings, NameTheRuleOfARingThatWaitsForNothing) {
   EXPECT_EQ(remedy(loaded_from(jab + "at: end, to: idle}]}\n")), "");
 }
 
+TEST(RunFindings, TellARuleThatRestartsItselfAsARingOfOne) {
+  // What it counts begins anew with it; and what waits below it is not told by itself.
+  const std::string own =
+      "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b:\n    vars: {n: 0}\n    go:\n"
+      "      - {when: n < 5, do: [n = n + 1], to: b, restart: true}\n      - {after: 1s, to: a}\n";
+  EXPECT_EQ(runs_of(own), "10 runaway*\n");
+  const Loaded loaded = loaded_from(own);
+  const Finding told = logic_and_runs(*loaded.definition, *loaded.machine).findings[0].finding;
+  EXPECT_EQ(told.message, "it never comes to rest: b -> b (line 10), and so on");
+  EXPECT_EQ(told.remedy, "Let it wait, such as by `at: end` or `after:`.");
+}
+
+TEST(RunFindings, TellOnceOfARuleThatHidesSeveral) {
+  const std::string text =
+      "inputs: {near: false, x: 0.5}\ninitial: a\nstates:\n  a:\n    go:\n      - to: b\n"
+      "      - {when: near, to: c}\n      - {when: x > 1, to: c}\n      - {when: x < 0, to: b}\n"
+      "  b: {go: [{after: 1s, to: a}]}\n  c: {go: [{after: 1s, to: a}]}\n";
+  EXPECT_EQ(runs_of(text), "9 wrong-order\n");
+  const auto first = [](const std::string& of) {
+    const Loaded loaded = loaded_from(of);
+    return logic_and_runs(*loaded.definition, *loaded.machine).findings.at(0).finding;
+  };
+  EXPECT_EQ(first(text).message,
+            "the rule in line 8 decides whenever this one holds, and in more cases; likewise before those in lines 10 "
+            "and 11");
+  EXPECT_EQ(first(text).remedy, "Put it below them, so that each has its turn.");
+  // One that is meant so is none of them.
+  std::string meant = text;
+  meant.replace(meant.find("x > 1, to: c"), 12, "x > 1, to: c, accept: [wrong-order]");
+  EXPECT_EQ(runs_of(meant), "9 wrong-order\n");
+  EXPECT_TRUE(first(meant).message.ends_with("; likewise before what is in line 11")) << first(meant).message;
+}
+
 TEST(RunFindings, NameTheRingAndTheValues) {
   const Loaded loaded = loaded_from(kRuns[0].text);
   const auto all = logic_and_runs(*loaded.definition, *loaded.machine).findings;

@@ -144,6 +144,12 @@ void Logic::rules_to_themselves() {
   for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
     const TransitionInfo& rule = machine_.transitions()[t];
     const GoDef* go = go_of(t);
+    if (go != nullptr && go->restart && !never_[t] && !shadowed_[t] && within(rule.owner, rule.target) &&
+        counts_at_once(*go))
+      tell(FindingCode::hardly_meant, rule.place, go->accept,
+           "it waits for nothing, so it is taken again and again at one instant, until \"" + go->when.text +
+               "\" is false",
+           "Let it wait, such as by `at: end` or `after:`, or say that it is meant.", true);
     if (go == nullptr || go->restart || never_[t] || shadowed_[t] || leads_by_memory(*go) ||
         !within(rule.owner, rule.target))
       continue;
@@ -153,6 +159,19 @@ void Logic::rules_to_themselves() {
          "it leads to \"" + info(rule.target).path + "\", which is active already: nothing comes of it",
          "Add `restart: true` where that is to begin anew, or remove the rule.", false, info(rule.target).path);
   }
+}
+
+bool Logic::counts_at_once(const GoDef& go) {
+  if (!stands(go) || go.at != GoAt::none || go.after || !go.during.empty() || go.during_frames) return false;
+  std::set<std::string> asked;
+  words_of(go.when.text, asked);
+  bool counts = false;
+  each_assignment(go.actions, [&](const std::string& variable, const std::string& value) {
+    std::set<std::string> read;
+    words_of(value, read);
+    counts = counts || (asked.count(variable) > 0 && read.count(variable) > 0);
+  });
+  return counts;
 }
 
 bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {

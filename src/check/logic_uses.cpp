@@ -9,19 +9,6 @@ namespace mobrin::check {
 
 namespace {
 
-// each(variable, the expression that is assigned to it)
-template <class Each>
-void each_assignment(const std::vector<ActionDef>& actions, const Each& each) {
-  for (const ActionDef& action : actions) {
-    const std::string& text = action.assign.text;
-    const std::size_t equals = text.find('=');
-    if (equals == std::string::npos) continue;
-    std::set<std::string> variable;
-    words_of(text.substr(0, equals), variable);
-    if (!variable.empty()) each(*variable.begin(), text.substr(equals + 1));
-  }
-}
-
 // What a variable does that is set to all of these values, where it never comes back to what it was; else empty.
 std::string remembered(const VarDef& variable, const std::set<std::string>& values) {
   const auto is_number = [](std::string_view text) {

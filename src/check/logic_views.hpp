@@ -18,6 +18,19 @@ namespace mobrin::check {
 // Adds the names and words in a text.
 void words_of(const std::string& text, std::set<std::string>& out);
 
+// each(variable, the expression that is assigned to it)
+template <class Each>
+void each_assignment(const std::vector<ActionDef>& actions, const Each& each) {
+  for (const ActionDef& action : actions) {
+    const std::string& text = action.assign.text;
+    const std::size_t equals = text.find('=');
+    if (equals == std::string::npos) continue;
+    std::set<std::string> variable;
+    words_of(text.substr(0, equals), variable);
+    if (!variable.empty()) each(*variable.begin(), text.substr(equals + 1));
+  }
+}
+
 // A speed that is a constant; empty for an expression.
 [[nodiscard]] std::optional<double> constant_speed(const StateDef& state);
 
@@ -64,6 +77,8 @@ class Logic {
   void lists();
   // Rules that lead to what is active already.
   void rules_to_themselves();
+  // Whether it waits for nothing, and counts what its own guard asks for: then it counts on until that is false.
+  [[nodiscard]] static bool counts_at_once(const GoDef& go);
   // Whether it stands in its list where its target is active, and passes the rest over.
   [[nodiscard]] static bool stands(const GoDef& go) {
     return go.pulse.empty() && go.cue.empty() && go.at != GoAt::loop;

@@ -58,7 +58,32 @@ std::string form_meant(const YamlNode& value) {
   return word == "one_of" ? "its choices, `{one_of: [a, b]}`" : std::string();
 }
 
+// How long an early press waits, as a file writes it: a number lacks its unit.
+std::string buffer_meant(const std::string& text) {
+  if (read_duration(text)) return text;
+  const auto number = parse_number(text);
+  if (!number || *number <= 0) return "110ms";
+  return text + (*number < 5 ? "s" : "ms");
+}
+
 }  // namespace
+
+// `{pulse: true, buffer: 0.2}`: the word is the kind, its value the buffer.
+bool Loader::told_as_pulse(const YamlNode& value, const std::string& what) {
+  const YamlEntry* pulse = entry_of(value, "pulse");
+  if (pulse == nullptr || pulse->value.kind != YamlNode::Kind::scalar) return false;
+  const std::string& word = pulse->value.text;
+  if (word != "true" && word != "false" && word != "pulse" && word != "yes" && word != "on") return false;
+  std::string buffer;
+  for (const auto& [key, each] : value.entries)
+    if (&each != &pulse->value && each.kind == YamlNode::Kind::scalar && meant_key(Section::input, key.text) == "pulse")
+      buffer = buffer_meant(each.text);
+  reader.fail(FindingCode::wrong_type, pulse->value,
+              "behind \"pulse\" stands how long an early press waits, and of " + what + " it is \"" + word + "\"",
+              buffer.empty() ? "Write `pulse` alone, or `{pulse: 110ms}` where it is to wait."
+                             : "Write `{pulse: " + buffer + "}`.");
+  return true;
+}
 
 // `{type: int, default: 6}`: the type is a key, its value the start.
 bool Loader::told_as_type(const YamlNode& value) {
@@ -74,7 +99,7 @@ bool Loader::told_as_type(const YamlNode& value) {
     const bool starts = key.text == "start" || meant == "start";
     if (each.kind == YamlNode::Kind::scalar &&
         (starts ? number || word == "bool" : word == "pulse" && meant == "pulse"))
-      start = each.text;
+      start = starts ? each.text : buffer_meant(each.text);
     if (word != "one_of") continue;
     if (starts && each.kind == YamlNode::Kind::scalar) form_end += ", start: " + each.text;
     if (meant != "one_of" || each.kind != YamlNode::Kind::list) continue;
@@ -123,7 +148,7 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
       reader.mismatch(value, what, forms);
     return std::nullopt;
   }
-  if (told_as_type(value)) return std::nullopt;
+  if (told_as_type(value) || told_as_pulse(value, what)) return std::nullopt;
   const Fields fields = reader.fields(value, Section::input);
   if (fields.foreign) return std::nullopt;
   if (const YamlNode* node = fields.get("accept"))

@@ -111,6 +111,7 @@ class Loader {
   bool stays(const std::string& folder, const Text& written);
   void read_inputs(const YamlNode& node);
   bool told_as_type(const YamlNode& value);
+  bool told_as_pulse(const YamlNode& value, const std::string& what);
   std::optional<InputDef> read_input(const YamlNode& key, const YamlNode& value);
   void read_cues(const YamlNode& node);
   bool read_wrapped_fields(const YamlNode& key, const YamlNode& value, std::vector<FieldDef>& out);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <set>
 
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
@@ -18,6 +19,49 @@ constexpr double kMostShown = 1e9;        // of a range; beyond that it says not
 
 std::string place_key(const std::string& file, std::uint32_t line, std::uint32_t column) {
   return file + ":" + std::to_string(line) + ":" + std::to_string(column);
+}
+
+// What a rule is told for may be why a hint is there: it leaves at once, so cues are cut off; it never comes to rest,
+// so it is taken again and again.
+void drop_followers(std::vector<ProvedFinding>& findings) {
+  constexpr std::pair<FindingCode, FindingCode> kFollows[] = {{FindingCode::never_shown, FindingCode::unreached_cue},
+                                                              {FindingCode::runaway, FindingCode::hardly_meant}};
+  for (const auto& [cause, follower] : kFollows) {
+    std::set<std::string> places;
+    const auto key = [](const Finding& each) { return place_key(each.file, each.line, each.column); };
+    for (const ProvedFinding& each : findings)
+      if (each.finding.code == cause) places.insert(key(each.finding));
+    std::erase_if(findings, [&](const ProvedFinding& each) {
+      return each.finding.code == follower && places.count(key(each.finding)) > 0;
+    });
+  }
+}
+
+// A rule that hides several others is one mistake: told at the first of them, which names the others.
+void join_hidden(std::vector<ProvedFinding>& findings) {
+  const auto hides = [](const Finding& each) {
+    return (each.code == FindingCode::shadowed || each.code == FindingCode::wrong_order) && each.line > 0;
+  };
+  for (std::size_t i = 0; i < findings.size(); ++i) {
+    Finding& first = findings[i].finding;
+    if (!hides(first)) continue;
+    const auto same = [&](const ProvedFinding& each) {
+      return hides(each.finding) && each.finding.code == first.code && each.finding.file == first.file &&
+             each.finding.message == first.message;
+    };
+    const auto others = std::stable_partition(findings.begin() + static_cast<std::ptrdiff_t>(i) + 1, findings.end(),
+                                              [&](const ProvedFinding& each) { return !same(each); });
+    std::set<std::uint32_t> lines;
+    for (auto each = others; each != findings.end(); ++each) lines.insert(each->finding.line);
+    if (lines.empty()) continue;
+    std::string also;
+    for (auto line = lines.begin(); line != lines.end(); ++line)
+      also += (line == lines.begin() ? "" : std::next(line) == lines.end() ? " and " : ", ") + std::to_string(*line);
+    first.message +=
+        (lines.size() == 1 ? "; likewise before what is in line " : "; likewise before those in lines ") + also;
+    findings.erase(others, findings.end());
+    if (first.code == FindingCode::wrong_order) first.remedy = "Put it below them, so that each has its turn.";
+  }
 }
 
 }  // namespace
@@ -39,6 +83,7 @@ LogicReport RunFindings::run() {
     undecided_ = {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed, FindingCode::never_shown};
   const std::vector<FindingCode> may = may_be_shown(explored);
   if (!may.empty() && !runs()) undecided_.insert(undecided_.end(), may.begin(), may.end());
+  for (const Rule* rule : hidden_) hidden(*rule, model_.notes()[rule->index]);
   never_shown();
   idle_parts();
   // An `accept:` that was of use here is not idle.
@@ -51,6 +96,8 @@ LogicReport RunFindings::run() {
     return std::tie(a.finding.file, a.finding.line, a.finding.column) <
            std::tie(b.finding.file, b.finding.line, b.finding.column);
   });
+  drop_followers(out_);
+  join_hidden(out_);
   LogicReport report{std::move(out_), std::move(undecided_), {}};
   if (!explored.in_parts) report.too_large = !explored.one_by_one;
   return report;
@@ -292,7 +339,7 @@ void RunFindings::never_taken() {
     if (!notes.possible)
       never_possible(rule);
     else if (!notes.its_turn && !notes.deciders.empty())
-      hidden(rule, notes);
+      hidden_.push_back(&rule);
   }
 }
 
@@ -351,6 +398,10 @@ bool RunFindings::told_by_actions(std::uint16_t cue) const {
 }
 
 void RunFindings::hidden(const Rule& rule, const Model::Notes& notes) {
+  if (accepted(rule.def->accept, text_of(FindingCode::wrong_order))) return;
+  // What never comes to rest hides all that waits.
+  const auto runs_away = [&](const auto& decider) { return shown_.count({FindingCode::runaway, decider.first}) > 0; };
+  if (std::all_of(notes.deciders.begin(), notes.deciders.end(), runs_away)) return;
   std::string who;
   std::size_t count = 0;
   for (const auto& [decider, yes] : notes.deciders)
@@ -395,15 +446,8 @@ void RunFindings::never_shown() {
                      "it leaves \"" + path(s) +
                          "\" at the instant at which that is entered, so what it plays is never shown" + also,
                      "Let the rule wait (`at: end`, `after:`), or guard it.");
-    if (finding == nullptr) {
+    if (finding == nullptr)
       for (const Rule* each : idle) tell_never_true(*each);
-      continue;
-    }
-    const Finding cause = finding->finding;
-    std::erase_if(out_, [&](const ProvedFinding& each) {  // a hint at a cue that it cuts off
-      return each.finding.code == FindingCode::unreached_cue && each.finding.file == cause.file &&
-             each.finding.line == cause.line && each.finding.column == cause.column;
-    });
   }
 }
 

@@ -77,7 +77,8 @@ class RunFindings {
   Model model_;
   std::vector<ProvedFinding> out_;
   std::vector<FindingCode> undecided_;
-  bool settles_ = false;  // whatever comes
+  bool settles_ = false;             // whatever comes
+  std::vector<const Rule*> hidden_;  // by others in every run; told when it is known whether those come to rest
   // By state that is left as it is entered, rules that would have their turn there later.
   std::map<std::uint16_t, std::vector<const Rule*>> never_true_;
   std::set<std::string> used_;

@@ -104,9 +104,13 @@ void RunFindings::shown_by(ProvedFinding* finding, const Seen& seen, const Searc
 void RunFindings::runaway(const Seen& seen, const Search& search) {
   // The ring: what was taken since a rule was taken last.
   std::vector<std::uint32_t> taken;
-  for (const Cue& cue : seen.told)
-    if (cue.what == Told::enter && cue.transition != kNoTransition && (taken.empty() || taken.back() != cue.transition))
-      taken.push_back(cue.transition);
+  std::uint16_t first = 0;  // state that the last one entered
+  for (const Cue& cue : seen.told) {
+    if (cue.what != Told::enter || cue.transition == kNoTransition) continue;
+    if (!taken.empty() && taken.back() == cue.transition && cue.state != first) continue;
+    taken.push_back(cue.transition);
+    first = cue.state;
+  }
   if (taken.empty()) return;
   std::vector<std::uint32_t> ring = {taken.back()};
   for (std::size_t i = taken.size() - 1; i-- > 0 && taken[i] != taken.back();) ring.insert(ring.begin(), taken[i]);
@@ -118,7 +122,8 @@ void RunFindings::runaway(const Seen& seen, const Search& search) {
   for (const std::uint32_t each : ring) (void)once(FindingCode::runaway, each);
   if (known) return;
   std::string way;
-  std::string remedy = "Let the guards of the ring exclude each other.";
+  std::string remedy = ring.size() > 1 ? "Let the guards of the ring exclude each other."
+                                       : "Let it wait, such as by `at: end` or `after:`.";
   bool always = true;
   for (std::size_t i = 0; i < ring.size(); ++i) {
     const Rule& rule = model_.rules()[ring[i]];

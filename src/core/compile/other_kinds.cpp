@@ -1,10 +1,22 @@
 #include "compile/other_kinds.hpp"
 
+#include <algorithm>
 #include <array>
 #include <utility>
 #include <variant>
 
 namespace mobrin::detail {
+namespace {
+
+bool reads_like_a_clip(const CueDef& cue) {
+  return std::any_of(cue.fields.begin(), cue.fields.end(), [](const FieldDef& field) {
+    for (const char* key : {"fps", "frames", "images", "sheet", "length", "play"})
+      if (field.name.text == key) return true;
+    return false;
+  });
+}
+
+}  // namespace
 
 OtherKinds::OtherKinds(const MachineDef& definition) {
   for (const InputDef& input : definition.inputs) {
@@ -18,8 +30,10 @@ OtherKinds::OtherKinds(const MachineDef& definition) {
         choices_.try_emplace(each.text, "It is a choice of \"" + name + "\": `" + name + " == " + each.text + "`.");
   }
   for (const CueDef& cue : definition.cues)
-    cues_.try_emplace(cue.name.text, "It is a cue; a rule hears it by `cue: " + cue.name.text +
-                                         "`, an action tells it by `tell: " + cue.name.text + "`.");
+    cues_.try_emplace(cue.name.text, reads_like_a_clip(cue)
+                                         ? "It stands under `cues:`, but reads like a clip: put it under `clips:`."
+                                         : "It is a cue; a rule hears it by `cue: " + cue.name.text +
+                                               "`, an action tells it by `tell: " + cue.name.text + "`.");
   for (const ClipDef& clip : definition.clips)
     clips_.try_emplace(clip.name.text, "It is a clip; a state plays it by `clip: " + clip.name.text + "`.");
   for (const ClipMarksDef& marks : definition.marks)
