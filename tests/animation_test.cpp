@@ -261,7 +261,7 @@ TEST_F(Animations, EachAnimationOfAGltfFileIsAClipOfItsExactLength) {
   EXPECT_EQ(joined(imported.findings), "");
   Lines clips;
   for (const ClipDef& clip : imported.clips) clips.push_back(clip.name.text + " " + std::to_string(clip.length.count));
-  EXPECT_EQ(clips, (Lines{"Fly_Up 1411200000", "animation_1 70560001", "glide 705600000", "glide_2 2116800000"}));
+  EXPECT_EQ(clips, (Lines{"Fly_Up 1411200000", "animation_1 70560000", "glide 705600000", "glide_2 2116800000"}));
   EXPECT_EQ(without_folder(text_of(imported.notes)),
             "\"Fly_Up\": called \"Fly|Up\" in hornet.gltf\n"
             "\"Fly_Up\": its keys run from 0.5 s to 2.5 s; the clip begins at the first\n"
@@ -270,9 +270,26 @@ TEST_F(Animations, EachAnimationOfAGltfFileIsAClipOfItsExactLength) {
   write_file(options_.out, imported.text);
   const Loaded loaded = load_character(options_.out);
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
-  EXPECT_EQ(loaded.machine->clips()[1].length.count, 70'560'001);  // 0.1 in 32 bits is a little more
+  EXPECT_EQ(loaded.machine->clips()[1].length, milliseconds(100));  // in 32 bits it is a little more
   // The same from one binary file, whatever it is called.
   EXPECT_EQ(import("hornet.dat", glb(gltf({{"up", {{0.5f, 2}}}}, ""))).clips[0].length, milliseconds(1500));
+}
+
+TEST_F(Animations, KeyTimesOfAGltfFileAreTheMillisecondsAndFramesThatTheyStandFor) {
+  const auto ticks = [&](float first, float last) {
+    return import("hornet.glb", glb(gltf({{"up", {{first, last}}}}, ""))).clips.at(0).length.count;
+  };
+  EXPECT_EQ(ticks(0, 1.1f), kTicksPerSecond / 10 * 11);
+  EXPECT_EQ(ticks(0.3f, 1.1f), kTicksPerSecond / 10 * 8);
+  EXPECT_EQ(ticks(0, 12.345f), kTicksPerSecond / 1000 * 12'345);
+  for (const int rate : {24, 30, 60, 72, 90, 120, 144})
+    for (const int frame : {7, 31, 1001})
+      EXPECT_EQ(ticks(0, static_cast<float>(frame) / static_cast<float>(rate)), kTicksPerSecond / rate * frame) << rate;
+  // Any other is what its 32 bits say.
+  constexpr float kOdd = 0.1234567f;
+  EXPECT_EQ(ticks(0, kOdd), std::llround(double{kOdd} * static_cast<double>(kTicksPerSecond)));
+  const std::string text = import("hornet.glb", glb(gltf({{"up", {{0, 1.1f}}}}, ""))).text;
+  EXPECT_NE(text.find("up:\n    length: 1100ms\n"), std::string::npos) << text;
 }
 
 TEST_F(Animations, WhatMovesInAGltfFileMakesTracks) {

@@ -78,6 +78,16 @@ Component component_of(const tinygltf::Accessor& accessor) {
   }
 }
 
+// A time that is stored as a 32-bit number: the millisecond or the frame of a common rate that is stored so, where
+// there is one. 1.1 s is kept as 1.10000002, and was not meant so.
+double meant_seconds(float stored) {
+  for (const double parts : {1000.0, 120.0, 144.0, 90.0}) {
+    const double meant = std::round(stored * parts) / parts;
+    if (static_cast<float>(meant) == stored) return meant;
+  }
+  return stored;
+}
+
 // Who reads JSON by calling himself for each level runs out of room.
 bool nests_deeper_than(std::string_view json, int most) {
   int depth = 0;
@@ -189,8 +199,9 @@ class GltfReader {
       for (std::size_t i = 0; i < times.size(); ++i)
         if (!std::isfinite(times[i]) || times[i] < (i == 0 ? 0 : times[i - 1]))
           return i == 0 && times[i] < 0 ? "its keys begin before 0" : "its key times fall, or are no numbers";
-      out.first = any ? std::min(out.first, double{times.front()}) : times.front();
-      out.last = any ? std::max(out.last, double{times.back()}) : times.back();
+      const double first = meant_seconds(times.front()), last = meant_seconds(times.back());
+      out.first = any ? std::min(out.first, first) : first;
+      out.last = any ? std::max(out.last, last) : last;
       any = true;
     }
     if (!any) return "it has no channels";
@@ -235,7 +246,7 @@ class GltfReader {
           return double{values[((cubic ? 3 * k : k) + of_three) * wide + part]};
         };
         TrackKey key;
-        key.time = Ticks(std::llround((double{times[k]} - out.first) * static_cast<double>(kTicksPerSecond)));
+        key.time = Ticks(std::llround((meant_seconds(times[k]) - out.first) * static_cast<double>(kTicksPerSecond)));
         key.value = value(cubic ? 1 : 0);
         if (cubic) key.in = value(0), key.out = value(2);
         if (!track.keys.empty() && track.keys.back().time == key.time) track.keys.pop_back();  // the later one holds

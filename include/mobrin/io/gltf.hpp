@@ -9,7 +9,8 @@
 
 namespace mobrin {
 
-/// One animation. Its keys lie between `first` and `last`, in seconds as the file's 32-bit numbers say them.
+/// One animation. Its keys lie between `first` and `last`, in seconds. The file keeps times as 32-bit numbers: where
+/// such a number stands for a whole millisecond or a frame of 24, 30, 60, 72, 90, 120 or 144 a second, it is that.
 struct GltfAnimation {
   std::string name{};  ///< as the file says; empty where it has none
   double first = 0;    ///< seconds
