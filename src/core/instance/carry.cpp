@@ -264,7 +264,7 @@ class Carrier {
   void carry_play(std::uint16_t region, std::uint16_t leaf, const SavedPlay* saved) {
     const detail::PlayData& play = m_.states[leaf].play;
     const detail::Run run(m_, b_, m_.regions[region].slot, leaf);
-    if (play.chooses()) run.set_choice(choice_now(play, saved));
+    if (play.chooses()) run.set_choice(choice_now(play, leaf, saved));
     if (!play.moves()) return;
     const std::int32_t speed = detail::speed_now(m_, b_, play);
     if (saved == nullptr || !fill_play(run, leaf, *saved, speed, false)) {
@@ -277,11 +277,19 @@ class Carrier {
     }
   }
 
-  // The choice that was taken, if it is one still; else what the input says.
-  std::uint8_t choice_now(const detail::PlayData& play, const SavedPlay* saved) const {
+  // The choice that was taken, if it is one still; else what the inputs say.
+  std::uint8_t choice_now(const detail::PlayData& play, std::uint16_t state, const SavedPlay* saved) const {
     if (play.by == kNoIndex) {
-      const auto point = same_ && saved != nullptr ? number_of(saved->choice) : std::nullopt;
-      return point && *point < play.clips.count ? static_cast<std::uint8_t>(*point) : detail::chosen(m_, b_, play);
+      // Points have no names: the same one with the same clip, else the first with that clip.
+      const auto plays_it = [&](std::size_t point) {
+        return clip_names(m_, play, state, static_cast<std::uint8_t>(point)) == saved->clips;
+      };
+      if (const auto point = saved != nullptr ? number_of(saved->choice) : std::nullopt) {
+        if (*point < play.clips.count && (same_ || plays_it(*point))) return static_cast<std::uint8_t>(*point);
+        for (std::size_t each = 0; each < play.clips.count; ++each)
+          if (plays_it(each)) return static_cast<std::uint8_t>(each);
+      }
+      return detail::chosen(m_, b_, play);
     }
     const auto& choices = choices_of(m_, play.by);
     const auto found = std::find_if(choices.begin(), choices.end(), [&](const Text& choice) {
@@ -297,12 +305,15 @@ class Carrier {
     if (saved.cycle <= 0 || clip_names(m_, run.play(), state, run.choice()) != saved.clips) return false;
     const std::int64_t before = std::clamp<std::int64_t>(saved.position, 0, saved.cycle << detail::kSubBits);
     run.playhead() = static_cast<std::int64_t>(detail::Wide{before} * run.clip().cycle / saved.cycle);
-    // A speed is taken anew where the machine is another; at speed 0 the direction stays.
-    run.set_speed(std::clamp(same_ ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
+    // In another machine a constant speed is that machine's; one that is computed, and with it a turn, is taken anew at
+    // the next advance, as after a write. At speed 0 the direction stays.
+    const bool follows = run.play().follows();
+    run.set_speed(
+        std::clamp(same_ || (follows && !fades) ? saved.speed : speed, -detail::kMaxSpeed, detail::kMaxSpeed));
     // At rate 0 a turn waits, and from then on until the next advance, of one that is done for ever; so it does in the
     // save.
     const bool held = saved_.rate == 0 || (saved_.flags & (detail::kDirty | detail::kRetake | detail::kDone)) != 0;
-    const bool waits = !fades && same_ && held && (run.play().follows() || run.play().chooses());
+    const bool waits = !fades && (same_ ? held && (follows || run.play().chooses()) : follows);
     const bool backward = waits || run.speed() == 0 ? saved.backward : run.speed() < 0;
     const std::int32_t most = run.clip().passes;
     bool over = most > 0 && saved.edges >= most;
@@ -331,7 +342,7 @@ class Carrier {
         continue;
       const detail::LayerData& to = data.layers[count];
       const detail::Run run(m_, b_, to.slot, state);
-      if (run.play().chooses()) run.set_choice(choice_now(run.play(), &layer.play));
+      if (run.play().chooses()) run.set_choice(choice_now(run.play(), state, &layer.play));
       if (run.play().moves() && !fill_play(run, state, layer.play, layer.play.speed, true)) continue;
       field_at<std::uint16_t>(b_, to.state) = state;
       field_at<std::uint32_t>(b_, to.weight) = layer.weight;
