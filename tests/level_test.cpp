@@ -46,6 +46,12 @@ const LevelRow kLevels[] = {
      "18:7: error: there is no space behind the dash [bad-yaml]\n    Write `- when: near`."},
     {"ASpaceBeforeTheColonAndNoneBehindIt", "    clip: hum", "    clip :hum",
      "14:5: error: there is no space behind the colon of \"clip\" [bad-yaml]\n    Write `clip: hum`."},
+    {"AnItemBehindAKey", "    go:\n      - pulse: hop", "    go: - pulse: hop",
+     "15:9: error: a dash stands behind a key [bad-yaml]\n    Begin the item on a line of its own."},
+    {"ASignBeforeAKey", "    clip: hum", "=   clip: hum",
+     "14:1: error: `=` begins no line [bad-yaml]\n    Take it out."},
+    {"ASignBeforeAValue", "    frames: 0-3", "    frames: >{0-3}",
+     "9:13: error: `>` begins no value [bad-yaml]\n    Take it out, or put the value into quotes."},
     {"TwoKeysOnALine", "    clip: hum", "    clip: hum traits: busy",
      "14:15: error: a second key stands on this line [bad-yaml]\n    Put it on a line of its own, or both into `{ }` "
      "with "

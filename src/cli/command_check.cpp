@@ -244,6 +244,7 @@ int check(const CheckOptions& options) {
                       {"claims", claims}});
       continue;
     }
+    tell_once(told[i], &ProvedFinding::finding);
     print_first(told[i], file);
     const auto refuted = all[i].claims.find(Answer::refuted);
     const bool refutes = refuted != all[i].claims.end();

@@ -36,8 +36,22 @@ std::string styled(Style style, std::string_view words) {
   return fmt::format("\x1b[{}m{}\x1b[0m", code, text);
 }
 
-void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
+void name_lines(Finding& finding, const std::vector<std::uint32_t>& lines) {
+  constexpr std::size_t kMost = 8;
+  std::uint32_t last = finding.line;
+  std::size_t count = 0;
+  for (const std::uint32_t line : lines) {
+    if (line == last) continue;
+    last = line;
+    if (++count <= kMost) finding.message += fmt::format("{}{}", count == 1 ? "; also line " : ", ", line);
+  }
+  if (count > kMost) finding.message += fmt::format(" and {} more", count - kMost);
+}
+
+void print_findings(const std::vector<Finding>& all, bool to_stderr) {
   std::FILE* const out = to_stderr ? stderr : stdout;
+  std::vector<Finding> findings = all;
+  tell_once(findings, std::identity{});
   std::vector<const Finding*> order;
   for (const Finding& finding : findings) order.push_back(&finding);
   const std::size_t printed = std::min(order.size(), kMostFindingsPrinted);
@@ -48,7 +62,9 @@ void print_findings(const std::vector<Finding>& findings, bool to_stderr) {
     fmt::print(out, "... and {} more; `mobrin check FILE --json` lists all of them\n", order.size() - printed);
 }
 
-std::string counts(const std::vector<Finding>& findings) {
+std::string counts(const std::vector<Finding>& all) {
+  std::vector<Finding> findings = all;
+  tell_once(findings, std::identity{});
   const auto errors = static_cast<std::size_t>(
       std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return is_error(f); }));
   const std::size_t warnings = findings.size() - errors;

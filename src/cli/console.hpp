@@ -1,6 +1,8 @@
 // Writing to the terminal: colours where they are wanted, findings, numbers.
 #pragma once
 
+#include <functional>
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -16,8 +18,30 @@ enum class Style { plain, strong, faint, good, bad, warm };
 
 inline constexpr std::size_t kMostFindingsPrinted = 200;
 
+// Adds to a finding's message at which further lines the same is so.
+void name_lines(Finding& finding, const std::vector<std::uint32_t>& lines);
+
+// A name that is unknown wherever it is used is one mistake, made where it is declared or left out: of such findings
+// the first stays, and names the lines of the others. `finding_of` gives the finding of one.
+template <class Each, class FindingOf>
+void tell_once(std::vector<Each>& all, const FindingOf& finding_of) {
+  std::map<std::pair<std::string, std::string>, std::vector<std::uint32_t>> lines;  // by file and message
+  std::erase_if(all, [&](const Each& each) {
+    const Finding& finding = std::invoke(finding_of, each);
+    if (finding.code != FindingCode::unknown_name || finding.line == 0) return false;
+    std::vector<std::uint32_t>& of_it = lines[{finding.file, finding.message}];
+    of_it.push_back(finding.line);
+    return of_it.size() > 1;
+  });
+  for (Each& each : all) {
+    Finding& finding = std::invoke(finding_of, each);
+    if (const auto found = lines.find({finding.file, finding.message}); found != lines.end())
+      name_lines(finding, found->second);
+  }
+}
+
 // Findings as text, to standard error or (the report of `check`) to standard output; the first of them where there are
-// more than somebody reads.
+// more than somebody reads; each once.
 void print_findings(const std::vector<Finding>& findings, bool to_stderr);
 
 // `3 errors, 1 warning`.

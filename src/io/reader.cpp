@@ -139,9 +139,15 @@ std::string join(const std::string& folder, const std::string& path) {
 }
 
 void Reader::fail(FindingCode code, Place place, std::string message, std::string remedy) {
+  const std::string file = place.file < files_.size() ? files_[place.file] : "";
+  // What was mended there is read on for what follows; at the very place nothing else is to be told.
+  if (!findings_.empty())
+    if (const Finding& last = findings_.back(); last.code == FindingCode::bad_yaml && last.line == place.line &&
+                                                last.column == place.column && last.file == file)
+      return;
   Finding& finding = findings_.emplace_back();
   finding.code = code;
-  finding.file = place.file < files_.size() ? files_[place.file] : "";
+  finding.file = file;
   finding.line = place.line;
   finding.column = place.column;
   finding.message = std::move(message);

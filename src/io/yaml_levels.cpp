@@ -77,6 +77,16 @@ std::optional<YamlProblem> of_signs(const Line& line, const Line* next) {
     return at(line, line.begin, "there is no space behind the dash", "Write `- " + std::string(all.substr(1)) + "`.");
   if (line.item && all.starts_with("- "))
     return at(line, line.begin, "a second dash stands here", "Write one dash for each item.");
+  constexpr std::string_view kStray = ",=|>";
+  if (all.size() > 1 && kStray.find(all[0]) != std::string_view::npos)
+    return at(line, line.begin, std::string("`") + all[0] + "` begins no line", "Take it out.");
+  if (line.is_key() && line.rest.size() > 1 && kStray.find(line.rest[0]) != std::string_view::npos &&
+      std::string_view(" +-0123456789").find(line.rest[1]) == std::string_view::npos)
+    return at(line, line.begin + static_cast<std::size_t>(line.rest.data() - line.text.data()),
+              std::string("`") + line.rest[0] + "` begins no value", "Take it out, or put the value into quotes.");
+  if (line.is_key() && line.rest.starts_with("- "))
+    return at(line, line.begin + static_cast<std::size_t>(line.rest.data() - line.text.data()),
+              "a dash stands behind a key", "Begin the item on a line of its own.");
   if (line.is_key()) return two_keys(line);
   const std::size_t length = name_length(all);
   if (length == 0 || detail::is_digit(all[0])) return std::nullopt;

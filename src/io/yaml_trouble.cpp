@@ -92,12 +92,15 @@ class Lines {
   }
 
   std::optional<YamlProblem> of_signs(std::size_t first, std::uint32_t last) {
-    bool begins = true;  // a word begins here
+    bool begins = true;                                        // a word begins here
+    std::size_t word = first, colon = std::string_view::npos;  // the last colon that stands behind a closed value
     for (std::size_t i = first; i < text_.size(); ++i) {
       const char c = text_[i];
       const bool apart = i == 0 || is_blank(text_[i - 1]);
-      if (c == '#' && apart) return comment_ = i, std::nullopt;
+      if (c == '#' && (apart || begins || closed_)) return comment_ = i, std::nullopt;
       if (is_blank(c)) continue;
+      const bool glued = i > first && text_[i - 1] == ':' && colon != i - 1;
+      if (begins && !glued) word = i;
       if (line_ <= last && (i == first || closed_))
         if (auto wrong = foreign(i, apart)) return wrong;
       if (begins && (c == '"' || c == '\'')) {
@@ -106,6 +109,12 @@ class Lines {
         closed_ = true, begins = false;
         continue;
       }
+      const bool item = c == '-' && begins && i + 1 < text_.size() && text_[i + 1] == ' ';
+      if (!open_.empty() && line_ <= last && item)
+        return at(line_, i + 1, "a dash stands within brackets",
+                  "Take it out: within brackets, commas part the items.");
+      if ((c == '{' || c == '[') && !open_.empty() && line_ <= last && !closed_ && (!begins || glued))
+        return bracket_in_a_word(word, i);
       if ((c == '{' || c == '[') && (begins || !open_.empty())) {
         open_.push_back({c, line_, text_.substr(0, i), i == first ? first : first + 1});
       } else if ((c == '}' || c == ']') && (!open_.empty() || closed_ || begins)) {
@@ -115,7 +124,7 @@ class Lines {
       }
       if (!open_.empty())
         if (auto wrong = second_value(i)) return wrong;
-      const bool item = c == '-' && begins && i + 1 < text_.size() && text_[i + 1] == ' ';
+      if (c == ':' && (closed_ || begins)) colon = i;
       begins = c == ':' || c == ',' || c == '{' || c == '[' || item;
       closed_ = false;
     }
@@ -127,8 +136,11 @@ class Lines {
     const char c = text_[i];
     if (c == ',') within.has_value = within.asks = false;
     if (c == '?') within.asks = true;
-    if (c != ':' || (i + 1 < text_.size() && !is_blank(text_[i + 1]) && !closed_)) return std::nullopt;
+    const char next = i + 1 < text_.size() ? text_[i + 1] : ' ';
+    const bool ends = next == ',' || next == '}' || next == ']';
+    if (c != ':' || (!is_blank(next) && !ends && !closed_)) return std::nullopt;
     if (!std::exchange(within.has_value, true)) return std::nullopt;
+    if (ends && !within.asks) return at(line_, i + 1, "a second colon stands here", "Take it out.");
     if (within.asks)
       return at(line_, std::min(text_.substr(0, i).rfind('?'), i) + 1, "`?` and `:` choose nothing here",
                 "Write `\"select(condition, a, b)\"`.");
@@ -139,6 +151,23 @@ class Lines {
     if (word == end) return std::nullopt;
     return at(line_, word + 1, "a comma is missing before `" + std::string(text_.substr(word, end - word)) + ":`",
               "Write `,` between the two.");
+  }
+  // Within brackets another one begins behind a word: `{set {move: 0}}`, `{se:t {move: 0}}`, `{se{t: 0}}`.
+  [[nodiscard]] YamlProblem bracket_in_a_word(std::size_t word, std::size_t bracket) const {
+    std::string_view before = text_.substr(word, bracket - word);
+    const bool apart = is_blank(before.back());
+    while (is_blank(before.back())) before.remove_suffix(1);
+    const std::size_t colon = before.find(':');
+    std::string key(before.substr(0, colon));
+    while (is_blank(key.back())) key.pop_back();
+    const std::string sign(1, text_[bracket]);
+    if (colon != std::string_view::npos)
+      return at(line_, word + 1, "there is no space behind the colon of \"" + key + "\"",
+                "Write `" + key + ": " + sign + "`.");
+    if (apart)
+      return at(line_, word + 1, "there is no colon behind \"" + key + "\"", "Write `" + key + ": " + sign + "`.");
+    return at(line_, bracket + 1, "`" + sign + "` stands in the middle of a word",
+              "Take it out, or put the word into quotes.");
   }
   static bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r'; }
 

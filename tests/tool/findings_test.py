@@ -12,6 +12,16 @@ from tool_case import DEMO, KEEPER, ROOT, TAPE, ToolCase, run
 
 
 class Findings(ToolCase):
+    def test_a_name_that_is_unknown_everywhere_is_told_once(self):
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {poke: pulse, far: 0}\ninitial: a\nstates:\n"
+                          "  a: {go: [{pulse: hop, to: b}]}\n  b: {go: [{pulse: hop, to: c}]}\n  c: {go: [{pulse: hop, to: a}, {pulse: hop, to: b}]}\n")
+        code, out, _ = run("check", path)
+        self.assertEqual(code, 1)
+        self.assertEqual(out, f'{path}:6:20: error: there is no pulse "hop"; also line 7, 8 [unknown-name]\n'
+                              f'    Declare it under `inputs:`, as `hop: pulse`. There is poke.\n1 error  {path}  will not run\n')
+        code, out, _ = run("check", path, "--json")  # each with its place, for editors
+        self.assertEqual([each["line"] for each in json.loads(out)["files"][0]["findings"]], [6, 7, 8, 8])
+
     def test_check_reports_all_that_is_wrong(self):
         path = self.write("k.yaml", "mobrin: 1\nmachine: k\nclips: {walk: {frames: [0-3], fps: 8}}\nstates: {a: {clip: wlak, spede: 1}}\n")
         code, out, _ = run("check", path, KEEPER)
