@@ -294,7 +294,8 @@ class Instance {
   /// play went, across loops and turns; a play that is another now counts from its beginning. 0 without such a track.
   [[nodiscard]] double moved(std::string_view name, std::span<const std::byte> before, std::uint16_t region = 0) const;
 
-  /// The soonest instant after now() at which what is shown may change: a frame's border, a border in time of a box, or
+  /// The soonest instant after now() at which what is shown may change: a frame's border (of what fades out, too), a
+  /// border in time of a box, or
   /// anything that advancing tells or settles. Until then every frame stays, if nothing is written. The largest Ticks
   /// where nothing is due; now() where something was written that has not taken effect yet.
   [[nodiscard]] Ticks next_change() const;

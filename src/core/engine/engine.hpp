@@ -232,6 +232,8 @@ void forget_pulses(const MachineData& machine, std::byte* block);
 [[nodiscard]] inline std::uint16_t layer_state(const std::byte* block, const LayerData& layer) {
   return field_at<std::uint16_t>(block, layer.state);
 }
+// Where the play of a layer stands at the block's now. REQUIRES: it moves.
+[[nodiscard]] Reached layer_now(const std::byte* block, const ConstRun& run);
 // Moves the layers of all regions on by `played` ticks, nothing told.
 void carry_fades(const MachineData& machine, std::byte* block, std::int64_t played);
 

@@ -55,6 +55,35 @@ class Along {
   std::string_view name_;
 };
 
+// When a play that stands at `at` next shows another frame, or a box that comes and goes by time.
+Ticks next_border(const MachineData& m, const BlockHeader& h, const ConstRun& run, Reached at) {
+  const std::int64_t pace = effective_speed(run.speed(), h.rate());
+  const ClipData& clip = run.clip();
+  std::int64_t soonest = kNever;
+  if (pace == 0 || (clip.passes > 0 && at.passes >= clip.passes)) return Ticks(soonest);
+  const std::int64_t from = std::max(h.now, h.anchor + std::int64_t{h.frozen});
+  const auto consider = [&](std::int64_t position) {
+    const std::int64_t distance = pace > 0 ? position - at.playhead : at.playhead - position;
+    if (distance <= 0) return;
+    soonest = std::min(soonest, from + ticks_to_cover(distance, std::abs(pace)));
+  };
+  const std::size_t shown = segment_at(clip, at.playhead, pace < 0);
+  consider(run.edge_ahead());
+  consider(clip.segments[shown].begin << kSubBits);
+  if (shown > 0) consider(clip.segments[shown - 1].begin << kSubBits);
+  for (std::size_t s = shown + 1; s < std::min(shown + 3, clip.segments.size()); ++s)
+    consider(clip.segments[s].begin << kSubBits);
+  const Segment& segment = clip.segments[shown];
+  if (segment.clip == kNoIndex) return Ticks(soonest);
+  for (const BoxDef& box : m.clip_infos[segment.clip].marks.boxes)
+    for (const StretchDef& stretch : box.stretches)
+      for (const Ticks time : {stretch.begin, stretch.end})
+        if (stretch.timed)
+          consider((segment.begin + (segment.mirrored ? segment.own - time.count : time.count - segment.own))
+                   << kSubBits);
+  return Ticks(soonest);
+}
+
 }  // namespace
 
 std::uint16_t detail::look_of(const MachineData& m, const std::byte* block) {
@@ -136,38 +165,21 @@ Ticks Instance::next_change() const {
   const MachineData& m = machine_.data();
   const std::byte* block = bytes_.get();
   const BlockHeader& h = header_of(block);
-  std::int64_t soonest = std::max(h.wake, h.now);
-  if (h.wake <= h.now || (h.flags & kDone) != 0 || h.rate() == 0) return Ticks(soonest);
-  const std::int64_t from = std::max(h.now, h.anchor + std::int64_t{h.frozen});
+  Ticks soonest(std::max(h.wake, h.now));
+  if (h.wake <= h.now || (h.flags & kDone) != 0 || h.rate() == 0) return soonest;
   for (std::uint16_t r = 0; r < m.regions.size(); ++r) {
     const std::uint16_t leaf = leaf_of(m, block, r);
-    if (leaf == kNoIndex || !m.states[leaf].play.moves()) continue;
-    const ConstRun run(m, block, r);
-    const std::int64_t pace = effective_speed(run.speed(), h.rate());
-    if (pace == 0 || run.ended()) continue;
-    const ClipData& clip = run.clip();
-    const std::int64_t here = playhead_at(block, run, h.now);
-    const auto consider = [&](std::int64_t position) {
-      const std::int64_t distance = pace > 0 ? position - here : here - position;
-      if (distance <= 0) return;
-      soonest = std::min(soonest, from + ticks_to_cover(distance, std::abs(pace)));
-    };
-    const std::size_t shown = segment_at(clip, here, pace < 0);
-    consider(run.edge_ahead());
-    consider(clip.segments[shown].begin << kSubBits);
-    if (shown > 0) consider(clip.segments[shown - 1].begin << kSubBits);
-    for (std::size_t s = shown + 1; s < std::min(shown + 3, clip.segments.size()); ++s)
-      consider(clip.segments[s].begin << kSubBits);
-    const Segment& segment = clip.segments[shown];
-    if (segment.clip == kNoIndex) continue;
-    for (const BoxDef& box : m.clip_infos[segment.clip].marks.boxes)
-      for (const StretchDef& stretch : box.stretches)
-        for (const Ticks time : {stretch.begin, stretch.end})
-          if (stretch.timed)
-            consider((segment.begin + (segment.mirrored ? segment.own - time.count : time.count - segment.own))
-                     << kSubBits);
+    if (leaf == kNoIndex) continue;
+    if (const ConstRun run(m, block, r); m.states[leaf].play.moves())
+      soonest = std::min(soonest, next_border(m, h, run, {playhead_at(block, run, h.now), run.passes()}));
+    if (fade_progress(m, block, r, h.now) >= 1) continue;
+    for (const LayerData& layer : m.regions[r].layers) {
+      if (layer_weight(block, layer) == 0) continue;
+      const ConstRun run(m, block, layer.slot, layer_state(block, layer));
+      if (run.play().moves()) soonest = std::min(soonest, next_border(m, h, run, layer_now(block, run)));
+    }
   }
-  return Ticks(soonest);
+  return soonest;
 }
 
 }  // namespace mobrin

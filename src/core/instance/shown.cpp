@@ -74,21 +74,12 @@ ShownLayers Instance::layers(std::uint16_t region) const {
   const Shown newest = shown(region);
   out.add(newest);
   if (newest.weight >= 1) return out;
-  const detail::BlockHeader& header = detail::header_of(block);
   const auto& layers = m.regions[region].layers;
   for (auto layer = layers.rbegin(); layer != layers.rend(); ++layer) {
     const std::uint32_t weight = detail::layer_weight(block, *layer);
     if (weight == 0) continue;
     const detail::ConstRun run(m, block, layer->slot, detail::layer_state(block, *layer));
-    std::int64_t position = 0;
-    if (run.play().moves()) {
-      const bool rests = (header.flags & detail::kDone) != 0;
-      const detail::Wide way = rests ? 0
-                                     : detail::Wide{detail::effective_speed(run.speed(), header.rate())} *
-                                           detail::played_until(header, header.now);
-      position = detail::run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;
-    }
-    Shown shown = shown_of(m, run, position);
+    Shown shown = shown_of(m, run, run.play().moves() ? detail::layer_now(block, run).playhead : 0);
     shown.weight = (1 - newest.weight) * (static_cast<double>(weight) / detail::kWholeWeight);
     out.add(shown);
   }

@@ -1,0 +1,78 @@
+// What an instance says it waits for: nothing is told before its next wake, and nothing shown changes before its next
+// change.
+#include "counting_machine.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+// What all regions show, what fades out with it.
+std::string frames(const Instance& instance) {
+  std::string out;
+  for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    out += std::to_string(instance.active(r));
+    for (const Shown& shown : instance.layers(r))
+      out += " " + std::to_string(shown.clip) + ":" + std::to_string(shown.frame);
+    out += ";";
+  }
+  return out;
+}
+
+class Waits : public testing::TestWithParam<Made> {
+ protected:
+  // False where it tells too much, or does not come to rest.
+  bool advance(Instance& instance, Ticks time) {
+    told_.clear();
+    return instance.advance(time, told_).complete() &&
+           std::ranges::none_of(told_, [](const Cue& cue) { return cue.what == Told::fault; });
+  }
+  CueList<8'192> told_{kAllRecords};
+};
+
+TEST_P(Waits, AsLongAsItSays) {
+  constexpr Ticks kTick(1), kLongest(3'000'000'000);
+  std::size_t sound = 0, wakes = 0, changes = 0;
+  for (std::uint32_t seed = 0; sound < 150; ++seed) {
+    RandomMachine random(seed);
+    const Compiled compiled = compile(made(GetParam(), random));
+    if (!compiled.machine) continue;
+    ++sound;
+    Instance it(*compiled.machine);
+    for (int step = 0; step < 40; ++step) {
+      if (random.pick(3) != 0) random.write(it);
+      const Ticks wake = it.next_wake();
+      if (wake <= it.now() || random.pick(2) == 0) {
+        const bool rests = advance(it, random.pick(3) != 0 ? Ticks(0) : Ticks(random.pick(90'000'000)));
+        for (const Cue& cue : told_) ASSERT_GE(cue.at, wake) << "seed " << seed << " step " << step;
+        if (!rests) break;
+        continue;
+      }
+      // Up to just before something else is shown, and that once.
+      const Ticks change = it.next_change(), until = std::min({change, wake, it.now() + kLongest});
+      const std::string before = frames(it);
+      if (change > it.now() && until > it.now()) {
+        ASSERT_TRUE(advance(it, until - it.now() - kTick));
+        ASSERT_TRUE(told_.empty()) << "seed " << seed << " step " << step;
+        ASSERT_EQ(frames(it), before) << "seed " << seed << " step " << step;
+        ASSERT_GE(it.next_wake(), wake) << "seed " << seed << " step " << step;
+        if (!advance(it, kTick)) break;
+        changes += frames(it) != before ? 1 : 0;
+      }
+      // Up to just before something is told, and that once.
+      const Ticks next = it.next_wake();
+      if (next <= it.now() || next > it.now() + kLongest) continue;
+      ASSERT_TRUE(advance(it, next - it.now() - kTick));
+      ASSERT_TRUE(told_.empty()) << "seed " << seed << " step " << step;
+      if (!advance(it, kTick)) break;
+      wakes += told_.empty() ? 0 : 1;
+    }
+  }
+  EXPECT_GT(wakes, 150U);
+  EXPECT_GT(changes, 150U);
+}
+INSTANTIATE_TEST_SUITE_P(All, Waits,
+                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting),
+                         name_of_made);
+
+}  // namespace
+}  // namespace mobrin::test
