@@ -235,7 +235,8 @@ class Instance {
   /// A ticket for a state: running if it is active (from when it is entered, if not) until its play ends or it is left.
   [[nodiscard]] Ticket follow(State state);
   /// Whether what a running ticket stands for does not end by itself: it loops, shows a pose or plays nothing, and no
-  /// `at: end` or `after:` leads on. It is over only when something else leads away; do not wait for it to succeed.
+  /// `at: end` or `after:` leads on, be it one of a state around it or of another region. It is over only when
+  /// something else leads away; do not wait for it to succeed.
   [[nodiscard]] bool never_ends(Ticket ticket) const;
   /// For who needs it no more: its place is free when all who share it have given it back. False for one that is lost.
   bool give_back(Ticket ticket);
@@ -295,9 +296,8 @@ class Instance {
   [[nodiscard]] double moved(std::string_view name, std::span<const std::byte> before, std::uint16_t region = 0) const;
 
   /// The soonest instant after now() at which what is shown may change: a frame's border (of what fades out, too), a
-  /// border in time of a box, or
-  /// anything that advancing tells or settles. Until then every frame stays, if nothing is written. The largest Ticks
-  /// where nothing is due; now() where something was written that has not taken effect yet.
+  /// border in time of a box, or anything that advancing tells or settles. Until then every frame stays, if nothing is
+  /// written. The largest Ticks where nothing is due; now() where something was written that has not taken effect yet.
   [[nodiscard]] Ticks next_change() const;
 
   /// Its machine.

@@ -37,6 +37,22 @@ void Engine::settle_tickets(std::uint16_t state, TicketStatus status) {
     if (slot.status == TicketStatus::running && slot.state == state) slot.status = status;
 }
 
+namespace {
+
+// Whether a rule may lead out of a state: one of it, of what lies inside or around it, or one of a region beside it
+// that leads out of there.
+bool may_lead_out_of(const MachineData& m, std::uint16_t state, const TransitionData& go) {
+  const auto within = [&](std::uint16_t inner, std::uint16_t outer) {
+    return outer <= inner && inner <= m.states[outer].last;
+  };
+  if (within(go.owner, state) || within(state, go.owner)) return true;
+  for (std::uint16_t s = go.target; s != 0; s = m.states[s].parent)
+    if (m.states[s].region == m.states[go.owner].region) return false;
+  return true;
+}
+
+}  // namespace
+
 bool never_ends(const MachineData& m, std::uint16_t state) {
   for (std::uint16_t s = state; s <= m.states[state].last; ++s) {
     const StateData& each = m.states[s];
@@ -44,10 +60,10 @@ bool never_ends(const MachineData& m, std::uint16_t state) {
     if (each.play.moves())
       for (const PlayedClip& played : MachineData::view(m.played, each.play.clips))
         if (m.clips[played.clip].passes > 0) return false;
-    for (const TransitionData& go : MachineData::view(m.transitions, each.go))
-      if (rule_of(go.event).by_itself) return false;
   }
-  return true;
+  return std::none_of(m.transitions.begin(), m.transitions.end(), [&](const TransitionData& go) {
+    return rule_of(go.event).by_itself && may_lead_out_of(m, state, go);
+  });
 }
 
 // From now on the instance rests: nothing runs or waits any more.
