@@ -105,5 +105,70 @@ TEST_P(Cuts, ChangeNothing) {
 
 INSTANTIATE_TEST_SUITE_P(Seeds, Cuts, testing::Range(0, 8));
 
+// Two clips with a track each, in all ways of playing, at a speed that is written.
+std::string tracked(RandomMachine& random) {
+  const auto number = [&](int below) { return std::to_string(random.pick(below)); };
+  const char* const plays[] = {"once", "loop", "loop x3", "back-and-forth", "back-and-forth x2"};
+  std::string clips, tracks;
+  for (const char* name : {"  c: ", "  d: "}) {
+    clips += std::string(name) + "{frames: [0-" + std::to_string(1 + random.pick(5)) +
+             "], fps: " + std::to_string(4 + random.pick(12)) + ", play: " + plays[random.pick(5)] + "}\n";
+    tracks += std::string(name) + "{tracks: {x: {curve: " + (random.pick(2) == 0 ? "linear" : "step") +
+              ", keys: {0s: " + number(10) + ", 0.05s: " + number(10) + ", 0.12s: " + number(10) + "}}}}\n";
+  }
+  return "inputs: {v: {float: 1, min: -4, max: 4}, p: pulse, q: pulse}\nclips:\n" + clips + "marks:\n" + tracks +
+         "initial: a\nstates:\n  a: {clip: c, speed: v, go: [{pulse: p, to: b}]}\n  b: {clip: d, speed: " +
+         (random.pick(2) == 0 ? "v" : "1.5") + ", go: [{pulse: q, to: a}]}\n";
+}
+
+// Through writes, turns, freezes and rates, and where a play stands at its end.
+TEST(Tracks, MoveAsFarHoweverTimeIsCut) {
+  std::size_t compared = 0;
+  for (std::uint32_t seed = 0; seed < 300; ++seed) {
+    RandomMachine random(seed);
+    const Machine machine = machine_of(tracked(random));
+    Instance whole(machine), cut(machine);
+    CueList<4'096> told(listen_to(Told::enter));
+    const auto moved = [&](Instance& instance, Ticks time) {
+      const std::vector<std::byte> before(instance.block().begin(), instance.block().end());
+      EXPECT_TRUE(instance.advance(time, told).complete());
+      return instance.moved("x", before);
+    };
+    for (int step = 0; step < 30; ++step) {
+      if (random.pick(3) == 0) {
+        const float speed = static_cast<float>(random.pick(17) - 8) / 2;
+        for (Instance* each : {&whole, &cut}) each->set(*machine.input<float>("v"), speed);
+      }
+      if (random.pick(4) == 0) {
+        const Pulse pulse = *machine.pulse(random.pick(2) == 0 ? "p" : "q");
+        for (Instance* each : {&whole, &cut}) each->pulse(pulse);
+      }
+      if (random.pick(6) == 0) {
+        const double rate = random.pick(4) / 2.0;
+        for (Instance* each : {&whole, &cut}) each->set_rate(rate);
+      }
+      if (random.pick(8) == 0) {
+        const Ticks held = milliseconds(random.pick(200));
+        for (Instance* each : {&whole, &cut}) each->freeze(held);
+      }
+      Ticks left(random.pick(900'000'000));
+      told.clear();
+      const double expected = moved(whole, left);
+      const bool entered = !told.empty();  // what is played now counts from its beginning
+      double sum = 0;
+      for (int i = random.pick(8); i > 0 && left.count > 0; --i) {
+        const Ticks part(random.pick(static_cast<int>(left.count)));
+        sum += moved(cut, part);
+        left = left - part;
+      }
+      sum += moved(cut, left);
+      if (entered) continue;
+      ++compared;
+      ASSERT_NEAR(sum, expected, 1e-9) << "seed " << seed << " step " << step;
+    }
+  }
+  EXPECT_GT(compared, 5'000U);
+}
+
 }  // namespace
 }  // namespace mobrin::test

@@ -476,7 +476,7 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
   // Whole steps of the rate up to `to`, then the rest of the way.
   const auto run_to = [&](Ticks to) {
     // Beyond what any game runs in one go the cuts, which change nothing, would take longer than the run.
-    while (to <= Ticks(kMaxDurationTicks) && step_end(steps + 1, options.rate_hz) <= to) {
+    while (options.rate_hz > 0 && to <= Ticks(kMaxDurationTicks) && step_end(steps + 1, options.rate_hz) <= to) {
       ++steps;
       cover(begin + step_end(steps, options.rate_hz) - instance.now());
     }

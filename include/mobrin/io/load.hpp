@@ -109,7 +109,7 @@ void write_step(Instance& instance, const TapeStep& step);
 
 /// How a tape is run. Cutting time differently changes nothing in what is told.
 struct RunOptions {
-  std::int64_t rate_hz = 60;          ///< steps a second; above 0
+  std::int64_t rate_hz = 60;          ///< steps a second; 0 or below: one from each of the tape's instants to the next
   std::optional<Ticks> until;         ///< overrides the tape's
   Listening listening = kAllRecords;  ///< which records are told
 };

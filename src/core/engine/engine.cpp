@@ -108,6 +108,13 @@ std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64
   return run_on(run.clip(), {run.playhead(), run.passes()}, way).playhead;  // rounds that were passed over
 }
 
+Reached reached_now(const std::byte* block, const ConstRun& run) {
+  const BlockHeader& header = header_of(block);
+  const bool rests = (header.flags & kDone) != 0;
+  const Wide way = rests ? 0 : Wide{effective_speed(run.speed(), header.rate())} * played_until(header, header.now);
+  return run_on(run.clip(), {run.playhead(), run.passes()}, way);
+}
+
 void forget_pulses(const MachineData& machine, std::byte* block) {
   for (const WordMask& pulses : machine.prepared->plan.brief_pulses)
     field_at<std::uint64_t>(block, pulses.at) &= ~pulses.mask;

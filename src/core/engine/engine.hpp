@@ -217,6 +217,8 @@ void forget_pulses(const MachineData& machine, std::byte* block);
 [[nodiscard]] std::int64_t effective_speed(std::int32_t speed, std::int32_t rate);
 // The playhead of a region's leaf at `now`, without storing it.
 [[nodiscard]] std::int64_t playhead_at(const std::byte* block, const ConstRun& run, std::int64_t now);
+// The same at the block's now, of a play that fades out too, with the edges it has reached. REQUIRES: it moves.
+[[nodiscard]] Reached reached_now(const std::byte* block, const ConstRun& run);
 // The next place ahead of the playhead where something lies, in playing direction; null past the last one.
 [[nodiscard]] const Stop* next_stop(std::span<const Stop> stops, std::int64_t here, bool backward);
 // Game time for which plays ran between the block's anchor and `at`.
@@ -232,8 +234,6 @@ void forget_pulses(const MachineData& machine, std::byte* block);
 [[nodiscard]] inline std::uint16_t layer_state(const std::byte* block, const LayerData& layer) {
   return field_at<std::uint16_t>(block, layer.state);
 }
-// Where the play of a layer stands at the block's now. REQUIRES: it moves.
-[[nodiscard]] Reached layer_now(const std::byte* block, const ConstRun& run);
 // Moves the layers of all regions on by `played` ticks, nothing told.
 void carry_fades(const MachineData& machine, std::byte* block, std::int64_t played);
 

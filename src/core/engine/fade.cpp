@@ -37,13 +37,6 @@ double fade_progress(const MachineData& m, const std::byte* block, std::uint16_t
   return run >= length ? 1 : static_cast<double>(static_cast<std::int64_t>(run)) / static_cast<double>(length);
 }
 
-Reached layer_now(const std::byte* block, const ConstRun& run) {
-  const BlockHeader& header = header_of(block);
-  const bool rests = (header.flags & kDone) != 0;
-  const Wide way = rests ? 0 : Wide{effective_speed(run.speed(), header.rate())} * played_until(header, header.now);
-  return run_on(run.clip(), {run.playhead(), run.passes()}, way);
-}
-
 Engine::Fadings Engine::fadings(std::uint16_t region, bool loud) {
   Fadings out;
   const RegionData& data = m_.regions[region];

@@ -55,6 +55,32 @@ class Along {
   std::string_view name_;
 };
 
+// How often a play that ends has come round; 0 of one that does not.
+std::int64_t rounds_of(const std::byte* block, const ConstRun& run) {
+  const std::int32_t most = run.clip().passes;
+  if (most == 0) return 0;
+  const std::int32_t passes = reached_now(block, run).passes;
+  return passes - (passes == most ? 1 : 0);
+}
+
+// How often a play for ever came round between two blocks, by the pace that it has now: a write takes effect at the
+// begin of a step. Where that does not lead to where it is, as after several steps, at most once.
+std::int64_t rounds_between(const BlockHeader& now, const BlockHeader& before, const ConstRun& run, std::int64_t from,
+                            std::int64_t to) {
+  const bool backward = run.backward();
+  const auto frozen = [](const BlockHeader& h) {
+    return std::max<std::int64_t>(0, h.anchor + std::int64_t{h.frozen} - h.now);
+  };
+  const std::int64_t held = std::max<std::int64_t>(0, frozen(before) - frozen(now));
+  const Wide way = Wide{std::abs(effective_speed(run.speed(), now.rate()))} * (now.now - before.now - held);
+  const std::int64_t ahead = backward ? from : run.cycle() - from;
+  const std::int64_t rounds = way < ahead ? 0 : static_cast<std::int64_t>((way - ahead) / run.cycle()) + 1;
+  const auto past = static_cast<std::int64_t>(way < ahead ? way : (way - ahead) % run.cycle());
+  const std::int64_t begin = way < ahead ? from : run.edge_behind();
+  if (to == (backward ? begin - past : begin + past)) return rounds;
+  return (backward ? to > from : to < from) ? 1 : 0;
+}
+
 // When a play that stands at `at` next shows another frame, or a box that comes and goes by time.
 Ticks next_border(const MachineData& m, const BlockHeader& h, const ConstRun& run, Reached at) {
   const std::int64_t pace = effective_speed(run.speed(), h.rate());
@@ -133,26 +159,20 @@ double Instance::moved(std::string_view name, std::span<const std::byte> before,
   if (leaf == kNoIndex || !m.states[leaf].play.moves() || before.size() < m.block_size) return 0;
   const ConstRun run(m, bytes_.get(), region);
   const Along along(m, run.clip(), name);
-  const std::int64_t to = *playhead(region);
+  const BlockHeader& h_before = header_of(before.data());
+  const bool goes_on = leaf_of(m, before.data(), region) == leaf && (h_before.flags & kStarted) != 0;
   const bool backward = run.backward();
+  const std::int64_t to = *playhead(region);
   const auto value = [&](std::int64_t position) { return along.at(position, backward).value_or(0); };
   if (!along.at(to, backward)) return 0;
-  const std::uint16_t leaf_before = leaf_of(m, before.data(), region);
-  const BlockHeader &h = header_of(bytes_.get()), &h_before = header_of(before.data());
-  std::int64_t from = run.edge_behind();
-  std::int64_t rounds = 0;
-  if (leaf_before == leaf && (h_before.flags & kStarted) != 0) {
+  std::int64_t from = run.edge_behind(), rounds = rounds_of(bytes_.get(), run);
+  if (goes_on) {
     const ConstRun was(m, before.data(), region);
-    from = playhead_at(before.data(), was, h_before.now);
-    const std::int64_t cycle = run.cycle();
-    const bool steady =
-        was.speed() == run.speed() && h.rate() == h_before.rate() && h.frozen == 0 && h_before.frozen == 0;
-    if (steady && run.clip().passes != 1) {
-      const Wide way = Wide{std::abs(effective_speed(run.speed(), h.rate()))} * (h.now - h_before.now);
-      const std::int64_t ahead = backward ? from : cycle - from;
-      if (way >= ahead) rounds = static_cast<std::int64_t>((way - ahead) / cycle) + 1;
-    } else if (backward ? to > from : to < from) {
-      rounds = 1;  // it came round; it cannot have gone the other way
+    const std::int64_t rounds_before = was.backward() == backward ? rounds_of(before.data(), was) : 0;
+    if (rounds >= rounds_before) {  // else it has begun anew
+      from = playhead_at(before.data(), was, h_before.now);
+      rounds = run.clip().passes > 0 ? rounds - rounds_before
+                                     : rounds_between(header_of(bytes_.get()), h_before, run, from, to);
     }
   }
   if (rounds == 0) return value(to) - value(from);
@@ -176,7 +196,7 @@ Ticks Instance::next_change() const {
     for (const LayerData& layer : m.regions[r].layers) {
       if (layer_weight(block, layer) == 0) continue;
       const ConstRun run(m, block, layer.slot, layer_state(block, layer));
-      if (run.play().moves()) soonest = std::min(soonest, next_border(m, h, run, layer_now(block, run)));
+      if (run.play().moves()) soonest = std::min(soonest, next_border(m, h, run, reached_now(block, run)));
     }
   }
   return soonest;

@@ -79,7 +79,7 @@ ShownLayers Instance::layers(std::uint16_t region) const {
     const std::uint32_t weight = detail::layer_weight(block, *layer);
     if (weight == 0) continue;
     const detail::ConstRun run(m, block, layer->slot, detail::layer_state(block, *layer));
-    Shown shown = shown_of(m, run, run.play().moves() ? detail::layer_now(block, run).playhead : 0);
+    Shown shown = shown_of(m, run, run.play().moves() ? detail::reached_now(block, run).playhead : 0);
     shown.weight = (1 - newest.weight) * (static_cast<double>(weight) / detail::kWholeWeight);
     out.add(shown);
   }
