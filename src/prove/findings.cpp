@@ -24,17 +24,17 @@ std::string place_key(const std::string& file, std::uint32_t line, std::uint32_t
 // What a rule is told for may be why a hint is there: it leaves at once, so cues are cut off; it never comes to rest,
 // so it is taken again and again.
 void drop_followers(std::vector<ProvedFinding>& findings) {
-  constexpr std::pair<FindingCode, FindingCode> kFollows[] = {{FindingCode::never_shown, FindingCode::unreached_cue},
-                                                              {FindingCode::runaway, FindingCode::hardly_meant}};
-  for (const auto& [cause, follower] : kFollows) {
-    std::set<std::string> places;
+  const auto drop = [&](FindingCode cause, FindingCode follower) {
     const auto key = [](const Finding& each) { return place_key(each.file, each.line, each.column); };
+    std::set<std::string> places;
     for (const ProvedFinding& each : findings)
       if (each.finding.code == cause) places.insert(key(each.finding));
     std::erase_if(findings, [&](const ProvedFinding& each) {
       return each.finding.code == follower && places.count(key(each.finding)) > 0;
     });
-  }
+  };
+  drop(FindingCode::never_shown, FindingCode::unreached_cue);
+  drop(FindingCode::runaway, FindingCode::hardly_meant);
 }
 
 // A rule that hides several others is one mistake: told at the first of them, which names the others.
