@@ -24,6 +24,13 @@ inline std::string text_of_record(const Cue& cue) {
 // Machines that run away at every other instant tell so much that comparing them takes minutes; the rest is enough.
 inline constexpr std::size_t kMostRecords = 20'000;
 
+// Advances, with what is told in `told`. False where that is too much, or where the machine does not come to rest.
+inline bool comes_to_rest(Instance& instance, Ticks time, CueBuffer& told) {
+  told.clear();
+  return instance.advance(time, told).complete() &&
+         std::none_of(told.begin(), told.end(), [](const Cue& cue) { return cue.what == Told::fault; });
+}
+
 inline std::vector<std::string> run_engine(const Machine& machine, const std::vector<ScriptEntry>& script,
                                            Ticks until) {
   Instance instance(machine);

@@ -32,14 +32,10 @@ MachineDef renumbered(MachineDef definition) {
 // One step, in words. Nothing where it tells too much, or does not come to rest: another machine looks at its rules
 // anew, so that goes on there.
 std::optional<std::vector<std::string>> step(Instance& instance, Ticks time) {
-  static std::vector<Cue> memory(kMostRecords);
-  CueBuffer cues(memory, kAllRecords);
-  if (!instance.advance(time, cues).complete()) return std::nullopt;
+  static CueList<kMostRecords> told(kAllRecords);
+  if (!comes_to_rest(instance, time, told)) return std::nullopt;
   std::vector<std::string> out;
-  for (const Cue& cue : cues) {
-    if (cue.what == Told::fault) return std::nullopt;
-    out.push_back(text_of_record(cue));
-  }
+  for (const Cue& cue : told) out.push_back(text_of_record(cue));
   return out;
 }
 

@@ -1,6 +1,7 @@
 // What an instance says it waits for: nothing is told before its next wake, and nothing shown changes before its next
 // change.
 #include "counting_machine.hpp"
+#include "engine_log.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -20,12 +21,7 @@ std::string frames(const Instance& instance) {
 
 class Waits : public testing::TestWithParam<Made> {
  protected:
-  // False where it tells too much, or does not come to rest.
-  bool advance(Instance& instance, Ticks time) {
-    told_.clear();
-    return instance.advance(time, told_).complete() &&
-           std::ranges::none_of(told_, [](const Cue& cue) { return cue.what == Told::fault; });
-  }
+  bool advance(Instance& instance, Ticks time) { return comes_to_rest(instance, time, told_); }
   CueList<8'192> told_{kAllRecords};
 };
 
