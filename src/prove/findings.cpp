@@ -4,7 +4,9 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <map>
 #include <set>
+#include <tuple>
 
 #include "mobrin/check/logic.hpp"
 #include "mobrin/core/names.hpp"
@@ -42,24 +44,26 @@ void join_hidden(std::vector<ProvedFinding>& findings) {
   const auto hides = [](const Finding& each) {
     return (each.code == FindingCode::shadowed || each.code == FindingCode::wrong_order) && each.line > 0;
   };
-  for (std::size_t i = 0; i < findings.size(); ++i) {
-    Finding& first = findings[i].finding;
-    if (!hides(first)) continue;
-    const auto same = [&](const ProvedFinding& each) {
-      return hides(each.finding) && each.finding.code == first.code && each.finding.file == first.file &&
-             each.finding.message == first.message;
-    };
-    const auto others = std::stable_partition(findings.begin() + static_cast<std::ptrdiff_t>(i) + 1, findings.end(),
-                                              [&](const ProvedFinding& each) { return !same(each); });
-    std::set<std::uint32_t> lines;
-    for (auto each = others; each != findings.end(); ++each) lines.insert(each->finding.line);
-    if (lines.empty()) continue;
-    std::string also;
+  using Key = std::tuple<std::string, FindingCode, std::string>;
+  const auto key = [](const Finding& each) { return Key(each.file, each.code, each.message); };
+  std::map<Key, std::set<std::uint32_t>> others;  // lines
+  std::erase_if(findings, [&](const ProvedFinding& each) {
+    if (!hides(each.finding)) return false;
+    const auto [of_it, first] = others.try_emplace(key(each.finding));
+    if (!first) of_it->second.insert(each.finding.line);
+    return !first;
+  });
+  for (ProvedFinding& each : findings) {
+    Finding& first = each.finding;
+    const auto found = hides(first) ? others.find(key(first)) : others.end();
+    if (found == others.end() || found->second.empty()) continue;
+    const std::set<std::uint32_t>& lines = found->second;
+    first.message += lines.size() == 1 ? "; likewise before what is in line " : "; likewise before those in lines ";
     for (auto line = lines.begin(); line != lines.end(); ++line)
-      also += (line == lines.begin() ? "" : std::next(line) == lines.end() ? " and " : ", ") + std::to_string(*line);
-    first.message +=
-        (lines.size() == 1 ? "; likewise before what is in line " : "; likewise before those in lines ") + also;
-    findings.erase(others, findings.end());
+      first.message += (line == lines.begin()            ? ""
+                        : std::next(line) == lines.end() ? " and "
+                                                         : ", ") +
+                       std::to_string(*line);
     if (first.code == FindingCode::wrong_order) first.remedy = "Put it below them, so that each has its turn.";
   }
 }
