@@ -121,6 +121,21 @@ TEST(Claims, KnowWhatASealHoldsBack) {
   EXPECT_EQ(answers_of(loaded), "b: refuted\nover: proved\nleft: refuted\n");
 }
 
+// A start is kept as it is written, off the grain too; no write leads back to it.
+TEST(Claims, KnowThatAStartNeedNotLieOnTheGrain) {
+  const Loaded loaded = loaded_from(
+      "inputs: {x: {float: 1, min: -4, max: 4, grain: 0.3}, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x >= 1, "
+      "to: b}]}\n  b: {go: [{pulse: p, when: x > 0.95 and x < 1.1, to: c}]}\n  c: {}\nclaims:\n  left: {when: in(a), "
+      "within: 0s, reaches: in(b)}\n  never: {never: in(c)}\n  late: {once: in(a), then: not in(c)}\n  can: {from: "
+      "in(b), can: in(c)}\n");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  EXPECT_EQ(answers_of(loaded), "left: refuted\nnever: refuted\nlate: open\ncan: open\n");
+  const auto answers = prove(*loaded.definition, *loaded.machine);
+  EXPECT_EQ(answers[0].tape->steps.size(), 1u);  // a write of 1 would be held as 0.9
+  EXPECT_EQ(answers[1].tape->steps.size(), 1u);  // x is left alone
+  EXPECT_TRUE(answers[1].tape->steps[0].set.empty());
+}
+
 TEST(Claims, AskOfManyPulsesAndRegions) {
   std::string pulses, any, rules, regions;
   for (const char c : std::string("abcdefgh")) {

@@ -171,6 +171,12 @@ const MistakeRow kRuns[] = {
      "6 never-holds\n",
      "inputs: {x: {float: 0, min: -1, max: 1, grain: 0.25}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.3 "
      "and x < 0.55, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n"},
+    {"AGrainThatSkipsItAndAStartThatIsWithin",
+     "inputs: {x: {float: 0.5, min: 0, max: 1, grain: 0.25}, p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, "
+     "when: x > 0.3 and x < 0.45, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n",
+     "6 never-holds\n",
+     "inputs: {x: {float: 0.4, min: 0, max: 1, grain: 0.25}, p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, "
+     "when: x > 0.3 and x < 0.45, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n"},
     {"ACueThatIsToldElsewhere",
      "inputs: {p: pulse}\ncues: {c: sound}\nclips: {w: {frames: [0-3], fps: 9}, u: {frames: [0-3], fps: 9}}\nmarks: "
      "{w: "

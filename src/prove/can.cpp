@@ -79,6 +79,7 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const 
       cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
     else if (!cells.empty() && !cells.back().point() && sets_a_speed_[i])
       cells.push_back({cells.back().high, cells.back().high});
+    std::erase_if(cells, [&](const Span& cell) { return !to_write(model_.machine().inputs()[i], cell); });
     if (cells.size() < 2 || out.size() * cells.size() > kMost) return;
     std::vector<std::vector<Span>> more;
     for (const auto& each : out)

@@ -1,6 +1,7 @@
 // What a search may write, wherever it is: the letters of its words.
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "model_parts.hpp"
 #include "search.hpp"
@@ -10,23 +11,6 @@ namespace mobrin::proof {
 namespace {
 
 constexpr std::size_t kMostLetters = 240;
-
-// A value within a span that reads well.
-double sample(const Span& span, double start) {
-  for (const double each : {start, 0.0, 1.0, -1.0})
-    if (each >= span.low && each <= span.high) return each;
-  double low = span.low, high = span.high;
-  if (low < -1e9) low = std::min(high - 1, std::max(low, high - 10));
-  if (high > 1e9) high = std::max(low + 1, std::min(high, low + 10));
-  const double middle = low + (high - low) / 2;
-  for (double digits = 1; digits <= 1e6; digits *= 10) {
-    const double near = std::round(middle * digits) / digits;
-    if (near >= span.low && near <= span.high && static_cast<double>(static_cast<float>(near)) >= span.low &&
-        static_cast<double>(static_cast<float>(near)) <= span.high)
-      return near;
-  }
-  return static_cast<double>(static_cast<float>(span.low));
-}
 
 }  // namespace
 
@@ -38,6 +22,40 @@ double start_of(const InputDef& input) {
     for (std::size_t i = 0; i < choice->choices.size(); ++i)
       if (choice->choices[i].text == choice->start.text) return static_cast<double>(i);
   return 0;
+}
+
+double in_its_bits(const InputDef& input, double value) {
+  return std::holds_alternative<FloatInput>(input.kind) ? double(static_cast<float>(value)) : value;
+}
+
+double stored(const InputDef& input, double value) {
+  const auto* number = std::get_if<FloatInput>(&input.kind);
+  if (number == nullptr) return value;
+  const auto least = static_cast<float>(number->min), most = static_cast<float>(number->max);
+  const float kept = std::clamp(static_cast<float>(value), least, most);
+  if (!(number->grain > 0)) return double(kept);
+  const double grained = std::nearbyint(double(kept) / number->grain) * number->grain;
+  return double(std::clamp(static_cast<float>(grained), least, most));
+}
+
+std::optional<double> to_write(const InputDef& input, const Span& span) {
+  const auto lands = [&](double value) {
+    const auto within = [&](double number) { return number >= span.low && number <= span.high; };
+    return within(in_its_bits(input, value)) && within(stored(input, value));
+  };
+  for (const double each : {start_of(input), 0.0, 1.0, -1.0})
+    if (lands(each)) return each;
+  double low = span.low, high = span.high;
+  if (low < -1e9) low = std::min(high - 1, std::max(low, high - 10));
+  if (high > 1e9) high = std::max(low + 1, std::min(high, low + 10));
+  const double middle = low + (high - low) / 2;
+  for (double digits = 1; digits <= 1e6; digits *= 10) {
+    const double near = std::round(middle * digits) / digits;
+    if (lands(near)) return near;
+  }
+  for (const double each : {span.low, span.high})
+    if (lands(each)) return each;
+  return std::nullopt;
 }
 
 FieldValue field_of(const InputDef& input, double value) {
@@ -113,14 +131,15 @@ Search::Letters Search::make_letters(const std::vector<bool>& read, const std::v
       pulses.push_back(i);
       continue;
     }
-    for (const Span& cell : cells[i]) samples[i].push_back(sample(cell, start_of(inputs[i])));
+    for (const Span& cell : cells[i])
+      if (const auto value = to_write(inputs[i], cell)) samples[i].push_back(*value);
     // What is never compared with a constant may be compared with something else.
     const Span all{cells[i].front().low, cells[i].back().high};
     if ((cells[i].size() == 1 || held_against_[i]) && !all.point())
       for (const double end : {all.low, all.high}) {
-        const double value = sample({end, end}, end);
-        const bool there = std::find(samples[i].begin(), samples[i].end(), value) != samples[i].end();
-        if (std::abs(value) < 1e6 && !there) samples[i].push_back(value);
+        const auto value = to_write(inputs[i], {end, end});
+        if (!value || std::abs(*value) >= 1e6) continue;
+        if (std::find(samples[i].begin(), samples[i].end(), *value) == samples[i].end()) samples[i].push_back(*value);
       }
     combinations = std::min<std::size_t>(combinations * std::max<std::size_t>(1, samples[i].size()), 1'000'000);
   }

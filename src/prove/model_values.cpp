@@ -92,7 +92,8 @@ std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
   }
   if (open) close(most);
   if (number.grain > 0) {
-    // Only its multiples and the ends are ever stored.
+    // Only its multiples and the ends are ever stored, and what it starts with, which is as it is written.
+    const auto start = double(std::clamp(static_cast<float>(number.start), least, most));
     const auto stored = [&](double k) { return double(std::clamp(static_cast<float>(k * number.grain), least, most)); };
     std::vector<Span> kept;
     for (const Span& cell : out) {
@@ -105,7 +106,7 @@ std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
       while (last >= first && stored(last) > cell.high) --last;
       Span span{HUGE_VAL, -HUGE_VAL};
       if (first <= last) span = {stored(first), stored(last)};
-      for (const double end : {double(least), double(most)})
+      for (const double end : {double(least), double(most), start})
         if (end >= cell.low && end <= cell.high) span = {std::min(span.low, end), std::max(span.high, end)};
       if (span.low <= span.high) kept.push_back(span);
     }

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <queue>
 #include <set>
+#include <utility>
 
 #include "machine/machine_data.hpp"
 #include "model_parts.hpp"
@@ -401,29 +402,18 @@ Tape Search::tape_of(const Written& presses, Ticks until) const {
   Tape out;
   out.until = until;
   const auto inputs = model_.machine().inputs();
+  std::vector<double> held;
+  for (const InputDef& input : inputs)
+    held.push_back(in_its_bits(input, start_of(input)));  // it need not fall on the grain
   for (const auto& [at, press] : presses) {
-    if (press.empty()) continue;
-    TapeStep& step = out.steps.emplace_back();
+    TapeStep step;
     step.at = at;
-    for (const auto& [input, value] : press.values)
-      step.set.emplace_back(inputs[input].name, field_of(inputs[input], value));
+    for (const auto& [input, value] : press.values)  // only what changes what is held
+      if (const double kept = stored(inputs[input], value); std::exchange(held[input], kept) != kept)
+        step.set.emplace_back(inputs[input].name, field_of(inputs[input], value));
     for (const std::uint16_t pulse : press.pulses) step.pulses.push_back(inputs[pulse].name);
+    if (!step.set.empty() || !step.pulses.empty()) out.steps.push_back(std::move(step));
   }
-  // Of values only what changes.
-  std::vector<std::optional<FieldValue>> held(inputs.size());
-  for (std::size_t i = 0; i < inputs.size(); ++i)
-    if (!std::holds_alternative<PulseInput>(inputs[i].kind)) held[i] = field_of(inputs[i], start_of(inputs[i]));
-  for (TapeStep& step : out.steps)
-    std::erase_if(step.set, [&](const auto& each) {
-      for (std::size_t i = 0; i < inputs.size(); ++i)
-        if (inputs[i].name.text == each.first.text) {
-          const bool same = held[i] == each.second;
-          held[i] = each.second;
-          return same;
-        }
-      return false;
-    });
-  std::erase_if(out.steps, [](const TapeStep& step) { return step.set.empty() && step.pulses.empty(); });
   return out;
 }
 

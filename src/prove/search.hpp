@@ -55,8 +55,13 @@ struct Reading {
 };
 void read(const Model& model, const Instance& instance, Reading& out);
 
-// Of inputs that are no pulses: what one holds at the start, and a value as it is written.
+// Of inputs that are no pulses: what one starts with, as the file says it; a number in as many bits as are kept; what
+// is held once it is written; a value that reads well and, once written, is held within a span, none where no write
+// leads there (a start need not lie on the grain); and a value as it is written.
 [[nodiscard]] double start_of(const InputDef& input);
+[[nodiscard]] double in_its_bits(const InputDef& input, double value);
+[[nodiscard]] double stored(const InputDef& input, double value);
+[[nodiscard]] std::optional<double> to_write(const InputDef& input, const Span& span);
 [[nodiscard]] FieldValue field_of(const InputDef& input, double value);
 
 class Search {
