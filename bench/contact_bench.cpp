@@ -65,7 +65,7 @@ std::vector<Found> by_pairs(const Crowd& crowd) {
       const Vec2 its{other.to.at.x - other.from.at.x, other.to.at.y - other.from.at.y};
       const auto met = meeting(hit, to_world(crowd.boxes[b][1].shape, other.from, 32), {its.x - way.x, its.y - way.y});
       if (!met) continue;
-      const double ticks = std::ceil(met->begin * static_cast<double>(kStep.count) - 1e-6);
+      const double ticks = std::ceil(met->begin * static_cast<double>(kStep.count) - 1e-4);
       const double part = ticks / static_cast<double>(kStep.count);
       const double dx = (one.from.at.x + way.x * part) - (other.from.at.x + its.x * part);
       const double dy = (one.from.at.y + way.y * part) - (other.from.at.y + its.y * part);

@@ -244,7 +244,7 @@ TEST(ManyContacts, AreThoseOfTheDoubleLoopWhateverTheOrder) {
         const auto met =
             meeting(to_world(a.boxes[0].shape, a.who.from, 32), to_world(b.boxes[1].shape, b.who.from, 32), relative);
         if (!met) continue;
-        const auto ticks = static_cast<std::int64_t>(std::ceil(met->begin * static_cast<double>(step.count) - 1e-6));
+        const auto ticks = static_cast<std::int64_t>(std::ceil(met->begin * static_cast<double>(step.count) - 1e-4));
         const double part = static_cast<double>(ticks) / static_cast<double>(step.count);
         const double dx = a.who.from.at.x + way(a).x * part - b.who.from.at.x - way(b).x * part;
         const double dy = a.who.from.at.y + way(a).y * part - b.who.from.at.y - way(b).y * part;
@@ -373,6 +373,50 @@ TEST(ZonesOfAMachine, FillItsInputsInTheOrderOfEvents) {
   zones.begin(Ticks(0), Ticks(1));
   EXPECT_FALSE(zones.add_visitor({9, keeper, {kNaN, 0}, {0, 0}}));
   EXPECT_FALSE(zones.add_owner(9, hive, {{0, 0}, false, -1}, {}));
+}
+
+// On a border: who goes on comes in or goes out at the very tick, who stays there or turns back does neither.
+TEST(ZonesOfAMachine, KnowOfABorderByWhatOneDoesNext) {
+  const Machine machine =
+      machine_of("unit: 10px\nzones: {door: {rect: [-10, 0, 20, 20]}}\ninitial: a\nstates: {a: {}}");
+  // Places at each 100 ms, on a border at some of them.
+  const auto events = [&](const std::vector<Vec2>& places, int pieces) {
+    Instance hive(machine);
+    TagNames tags;
+    Zones zones(tags);
+    std::string log;
+    for (std::size_t i = 0; i + 1 < places.size(); ++i)
+      for (int piece = 0; piece < pieces; ++piece) {
+        const auto at = [&](int part) {
+          const double way = static_cast<double>(part) / pieces;
+          return Vec2{places[i].x + (places[i + 1].x - places[i].x) * way,
+                      places[i].y + (places[i + 1].y - places[i].y) * way};
+        };
+        const Ticks begin = milliseconds(100 * static_cast<std::int64_t>(i));
+        zones.begin(begin + Ticks(milliseconds(100).count * piece / pieces),
+                    begin + Ticks(milliseconds(100).count * (piece + 1) / pieces));
+        EXPECT_TRUE(zones.add_owner(1, hive, {}, {}));
+        EXPECT_TRUE(zones.add_visitor({2, 0, at(piece), at(piece + 1)}));
+        for (const ZoneEvent& event : zones.resolve()) log += ms(event.at) + (event.entered ? "+ " : "- ");
+      }
+    return log;
+  };
+  const struct {
+    std::vector<Vec2> places;
+    const char* told;
+  } rows[] = {
+      {{{-3, 1}, {-1, 1}, {0, 1}, {0, 1}}, "100+ "},         // in at the border
+      {{{0, 1}, {1, 1}, {2, 1}}, "0+ 100- "},                // out at it
+      {{{0, 1}, {1, 1}, {1, 1}, {0, 1}}, "0+ "},             // stays on it, and comes back
+      {{{0, 1}, {1, 1}, {1, 1}, {2, 1}}, "0+ 200- "},        // stays on it, and goes
+      {{{-3, 1}, {-1, 1}, {-3, 1}}, ""},                     // touches it
+      {{{-3, 1}, {-1, 1}, {-1, 1}, {-3, 1}}, "100+ 200- "},  // stays on it for a while
+      {{{-1, -1}, {-1, 0}, {-1, 1}}, "100+ "},               // along it
+      {{{-2, 1}, {-1, 2}, {0, 3}}, ""},                      // by a corner
+      {{{-3, 0}, {-1, 0}, {0.5, 0}, {1, 0}, {3, 0}}, "100+ 300- "},
+  };
+  for (const auto& row : rows)
+    for (const int pieces : {1, 3, 4}) EXPECT_EQ(events(row.places, pieces), row.told) << row.told << pieces;
 }
 
 TEST(ZonesOfAMachine, MisspeltInputsAndBadShapesAreFound) {

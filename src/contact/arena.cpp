@@ -169,13 +169,14 @@ void Arena::go_back() {
 
 void Arena::cover(Ticks to, ArenaGame& game) {
   records_.clear();
-  stop_ = to;
+  stop_ = to + Ticks(1);
   // What was written takes effect first: who is alive shows only then.
   cover_part(now_, game);
-  kept_.zones.begin(now_, to);
   cover_part(to, game);
+  // Always with the whole way that is left: who leaves a border that he stands on is still on it at that instant.
+  kept_.zones.begin(now_, to_);
   for (const Fighter& fighter : fighters_) {
-    const Placement first = placed(fighter, now_), last = placed(fighter, to);
+    const Placement first = placed(fighter, now_), last = placed(fighter, to_);
     if (fighter.instance != nullptr) (void)kept_.zones.add_owner(fighter.who.id, *fighter.instance, first, last);
     if (!fighter.was_gone) (void)kept_.zones.add_visitor({fighter.who.id, fighter.who.tags, first.at, last.at});
   }
@@ -209,8 +210,8 @@ void Arena::cover_part(Ticks to, ArenaGame& game) {
   }
 }
 
-// Everything at `at`; whether there was something.
-bool Arena::answer(Ticks at, ArenaGame& game) {
+// Everything at `at`, the end of a part that has begun at `begun`; whether there was something.
+bool Arena::answer(Ticks begun, Ticks at, ArenaGame& game) {
   bool any = false;
   kept_.contacts.resolve(at, [&](const Hit& hit) {
     const HitAnswer said = game.hit(hit);
@@ -219,14 +220,19 @@ bool Arena::answer(Ticks at, ArenaGame& game) {
     return said == HitAnswer::dies ? HitAnswer::lives : said;  // who strikes at this very instant does so all the same
   });
   game.settled(at);
-  for (const ZoneEvent& event : kept_.zones.resolve(at)) {
+  // What was answered takes effect before anybody enters or leaves, as where a step ends here.
+  for (const ZoneEvent& event : kept_.zones.resolve(any || at >= stop_ ? begun : at)) {
     game.zone(event);
     any = true;
   }
   return any;
 }
 
-bool Arena::run(ArenaGame& game) {
+bool Arena::run(ArenaGame& game) { return run(game, to_); }
+bool Arena::run_begin(ArenaGame& game) { return run(game, from_); }
+
+// What happens up to `until`, one end of the step.
+bool Arena::run(ArenaGame& game, Ticks until) {
   lend();
   bool answered = false;
   do {
@@ -237,14 +243,18 @@ bool Arena::run(ArenaGame& game) {
     (void)kept_.contacts.first_instant(first);
     if (kept_.zones.first_instant(zone)) first = std::min(first, zone);
     first = std::min(first, stop_);
+    if (first > until) {
+      go_back();
+      break;
+    }
     if (first < to_) {
       go_back();
       cover(first, game);
     }
     kept_.restless = first > now_ ? 0 : kept_.restless + 1;
-    now_ = first;
+    const Ticks begun = std::exchange(now_, first);
     for (const Record& record : records_) game.told(fighters_[record.fighter].who.id, record.cue);
-    answered = answer(first, game);
+    answered = answer(begun, first, game);
   } while (now_ < to_ && !ends_);
   give_back(game);
   return answered && kept_.restless < kMostRestless;

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <limits>
 
+#include "hair.hpp"
+
 namespace mobrin {
 namespace {
 
@@ -15,10 +17,11 @@ struct Extent {
 };
 
 Extent extent(const WorldShape& shape, Vec2 way) {
-  return {shape.middle.x - shape.half_width + std::min(0.0, way.x),
-          shape.middle.x + shape.half_width + std::max(0.0, way.x),
-          shape.middle.y - shape.half_height + std::min(0.0, way.y),
-          shape.middle.y + shape.half_height + std::max(0.0, way.y)};
+  const double more = detail::hair(shape) + detail::kHairOfATick * (std::abs(way.x) + std::abs(way.y));
+  return {shape.middle.x - shape.half_width + std::min(0.0, way.x) - more,
+          shape.middle.x + shape.half_width + std::max(0.0, way.x) + more,
+          shape.middle.y - shape.half_height + std::min(0.0, way.y) - more,
+          shape.middle.y + shape.half_height + std::max(0.0, way.y) + more};
 }
 
 std::int64_t cell(double value, double size) {
@@ -28,12 +31,6 @@ std::size_t bucket_of(std::int64_t x, std::int64_t y) {
   const std::uint64_t mixed =
       static_cast<std::uint64_t>(x) * 0x9e3779b97f4a7c15u + static_cast<std::uint64_t>(y) * 0xc2b2ae3d27d4eb4fu;
   return static_cast<std::size_t>(mixed ^ mixed >> 29 ^ mixed >> 47);
-}
-
-// `part` of a stretch of time, in whole ticks, never before it.
-Ticks instant(Ticks begin, Ticks end, double part) {
-  const double ticks = std::ceil(part * static_cast<double>(end.count - begin.count) - 1e-6);
-  return Ticks(std::clamp(begin.count + static_cast<std::int64_t>(ticks), begin.count, end.count));
 }
 
 }  // namespace
@@ -195,9 +192,14 @@ void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
                hurt_to = part(hurt, end);
   const Vec2 way{hurt.way.x * (hurt_to - hurt_from) - hit.way.x * (hit_to - hit_from),
                  hurt.way.y * (hurt_to - hurt_from) - hit.way.y * (hit_to - hit_from)};
-  const auto met = meeting(at(hit, hit_from), at(hurt, hurt_from), way);
+  const bool moves = way.x != 0 || way.y != 0;
+  const double reach = moves ? 1 + detail::kHairOfATick / static_cast<double>((end - begin).count) : 1;
+  const WorldShape first = at(hit, hit_from), second = at(hurt, hurt_from);
+  const auto met = meeting(first.grown(moves ? 0 : detail::hair(first) + detail::hair(second)), second,
+                           {way.x * reach, way.y * reach});
   if (!met) return;
-  Pair pair{instant(begin, end, met->begin), instant(begin, end, met->end), by, on};
+  Pair pair{detail::first_tick(begin, end, met->begin * reach), detail::first_tick(begin, end, met->end * reach), by,
+            on};
   const Vec2 a = placed(attacker, pair.at).at, b = placed(target, pair.at).at;
   pair.distance = std::sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y));
   pairs_.push_back(pair);

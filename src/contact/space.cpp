@@ -47,6 +47,10 @@ void join(std::optional<Meeting>& all, const std::optional<Meeting>& part) {
 
 }  // namespace
 
+WorldShape WorldShape::grown(double by) const {
+  return {middle, half_width + by, half_height + by, is_circle() ? radius + by : 0};
+}
+
 bool is_sound(const Placement& placement) {
   return sound(placement.at.x) && sound(placement.at.y) && placement.scale > 0 && placement.scale <= 1e6;
 }

@@ -6,6 +6,8 @@
 #include <numeric>
 #include <tuple>
 
+#include "hair.hpp"
+
 namespace mobrin {
 
 void Zones::begin(Ticks from, Ticks to) {
@@ -28,6 +30,8 @@ bool Zones::add_visitor(const Visitor& visitor) {
   return true;
 }
 
+// Who comes to a border just as the step ends is in or out by what he does next: the next step tells of it. On a border
+// along which he goes, or stands, he is in.
 void Zones::look_at(const Watched& zone, const Visitor& visitor) {
   const Owner& owner = owners_[zone.owner];
   if (visitor.id == owner.id || !zone.filter.takes(visitor.tags)) return;
@@ -35,33 +39,38 @@ void Zones::look_at(const Watched& zone, const Visitor& visitor) {
   const auto known = std::lower_bound(inside_.begin(), inside_.end(), key);
   bool inside = known != inside_.end() && *known == key;
   if (inside) seen_[static_cast<std::size_t>(known - inside_.begin())] = true;
+  const auto tell = [&](Ticks at, bool entered) { events_.push_back({at, owner.id, zone.zone, visitor.id, entered}); };
+  const double hair = detail::hair(zone.shape);
+  const auto way_of = [&](double by, double owners) { return std::abs(by - owners) > hair ? by - owners : 0; };
+  const Vec2 way{way_of(visitor.to.x - visitor.from.x, owner.to.at.x - owner.from.at.x),
+                 way_of(visitor.to.y - visitor.from.y, owner.to.at.y - owner.from.at.y)};
+  const bool rests = way.x == 0 && way.y == 0;
   WorldShape point;
   point.middle = visitor.from;
-  const Vec2 way{visitor.to.x - visitor.from.x - (owner.to.at.x - owner.from.at.x),
-                 visitor.to.y - visitor.from.y - (owner.to.at.y - owner.from.at.y)};
-  WorldShape grown = zone.shape;
-  grown.half_width += margin_;
-  grown.half_height += margin_;
-  if (grown.is_circle()) grown.radius += margin_;
-  const auto within = meeting(zone.shape, point, way);
-  const auto around = margin_ > 0 ? meeting(grown, point, way) : within;
-  const auto instant = [&](double part) {
-    const double ticks = std::ceil(part * static_cast<double>((to_ - from_).count) - 1e-6);
-    return Ticks(std::clamp(from_.count + static_cast<std::int64_t>(ticks), from_.count, to_.count));
+  const auto within = [&](WorldShape shape) {
+    if (rests) return meeting(shape.grown(hair), point, way);
+    if (!shape.is_circle()) shape.half_width += way.x == 0 ? hair : 0, shape.half_height += way.y == 0 ? hair : 0;
+    return meeting(shape, point, way);
   };
-  // Who is out from the beginning on has left; who comes in does so where the way meets the zone.
-  if (inside && (!around || around->begin > 0))
-    events_.push_back({from_, owner.id, zone.zone, visitor.id, false}), inside = false;
-  const auto& met = inside ? around : within;
-  // On the border and off again within a tick is no visit: where a step was cut, it would come twice.
-  const bool stays = way.x == 0 && way.y == 0;
-  if (!met || (!inside && !stays && (met->end - met->begin) * static_cast<double>((to_ - from_).count) <= 1)) return;
-  if (!inside) events_.push_back({instant(met->begin), owner.id, zone.zone, visitor.id, true});
-  if (around->end < 1) events_.push_back({instant(around->end), owner.id, zone.zone, visitor.id, false});
+  const auto tick = [&](double part) { return detail::first_tick(from_, to_, part); };
+  if (inside && !overlap(zone.shape.grown(margin_ + hair), point)) tell(from_, false), inside = false;
+  if (!inside) {
+    const auto met = within(zone.shape);
+    if (!met) return;
+    const Ticks in = tick(met->begin);
+    if (in >= to_ || (met->end < 1 && in >= tick(met->end))) return;  // off again before the next tick: no visit
+    tell(in, true);
+  }
+  const auto met = within(zone.shape.grown(margin_));
+  if (!met || met->end < 1) {
+    const Ticks out = met ? tick(met->end) : from_;
+    if (out < to_) tell(out, false);
+  }
 }
 
 void Zones::find() {
   events_.clear();
+  if (from_ >= to_) return;
   watched_.clear();
   for (std::uint32_t o = 0; o < owners_.size(); ++o) {
     const Machine& machine = owners_[o].instance->machine();

@@ -166,12 +166,16 @@ Vec2 SceneRun::off(const Body& body, Ticks at) const {
   return {body.from.x + (body.to.x - body.from.x) * part, body.from.y + (body.to.y - body.from.y) * part};
 }
 
-Placement SceneRun::placement(std::size_t actor, Ticks at) const {
+Placement SceneRun::placement(std::size_t actor, Ticks at) const { return placement(actor, at, at); }
+
+// Led by moves that have begun at `begun`.
+Placement SceneRun::placement(std::size_t actor, Ticks at, Ticks begun) const {
   Placement out = actors_[actor]->start;
-  for (const SceneMove& move : actors_[actor]->moves) {
-    if (move.at > at) break;
+  const std::vector<SceneMove>& moves = actors_[actor]->moves;
+  for (std::size_t m = 0; m < moves.size() && moves[m].at <= begun; ++m) {
+    const SceneMove& move = moves[m];
     if (move.faces_left) out.faces_left = *move.faces_left;
-    if (move.faces_it) out.faces_left = bodies_[actor].faces_left;
+    if (move.faces_it && m == bodies_[actor].faced_by) out.faces_left = bodies_[actor].faces_left;
     const Ticks gone = at - move.at;
     const double part =
         gone >= move.lasts ? 1 : static_cast<double>(gone.count) / static_cast<double>(move.lasts.count);
@@ -227,6 +231,7 @@ void SceneRun::plan(std::size_t actor, Ticks until) {
       body.velocity = {};
       if (body.end <= now_) {
         body.from = body.to;
+        body.end = until;
         set_grounded(actor, true);
       }
     }
@@ -237,8 +242,11 @@ void SceneRun::plan(std::size_t actor, Ticks until) {
       const Vec2 it = placement(i, now_).at, mine = placement(actor, now_).at;
       const Vec2 way{it.x - mine.x, it.y - mine.y};
       const double far = std::hypot(way.x, way.y);
-      if (way.x != 0) body.faces_left = way.x < 0;
-      const double step = std::clamp(far - move->keeps, 0.0, move->speed * time);
+      if (way.x != 0 && move->faces_it) {
+        body.faces_left = way.x < 0;
+        body.faced_by = static_cast<std::size_t>(move - actors_[actor]->moves.data());
+      }
+      const double step = std::clamp(far - move->keeps, 0.0, move->speed * seconds_of(body.end - now_));
       if (far > 0) body.to = {body.to.x + way.x / far * step, body.to.y + way.y / far * step};
     }
   }
@@ -435,24 +443,35 @@ void SceneRun::run_apart(Ticks until, const std::function<void(const SceneRecord
   }
 }
 
+// The next part, up to `cut`, for the arena.
+void SceneRun::enter_arena(Ticks cut) {
+  arena_.begin(now_, cut);
+  for (std::uint32_t i = 0; i < actors_.size(); ++i) {
+    if (bodies_[i].gone) continue;
+    // Who jumps at the end, or turns, is there as the next part begins, and nowhere between.
+    Participant who{i, tags_.bits(actors_[i]->tags), true, placement(i, now_), placement(i, cut, now_)};
+    who.to.faces_left = who.from.faces_left;
+    (void)arena_.add(who, instances_[i]);
+  }
+}
+
 void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& told) {
   if (scene_.still) return run_apart(until, told);
   Events events(*this, told);
-  for (bool more = true; more || now_ < until || is_to_write();) {
+  for (bool more = true; more;) {
     const bool waits = write_steps();
     plan_all();
-    const Ticks cut = next_cut(until);
-    arena_.begin(now_, cut);
-    for (std::uint32_t i = 0; i < actors_.size(); ++i) {
-      if (bodies_[i].gone) continue;
-      Participant who{i, tags_.bits(actors_[i]->tags), true, placement(i, now_), placement(i, cut)};
-      who.to.faces_left = who.from.faces_left;
-      (void)arena_.add(who, instances_[i]);
-    }
+    enter_arena(next_cut(until));
     more = arena_.run(events) || waits;
     begun_ = true;
     now_ = arena_.now();
     clear_stage(told);
+    more = more || now_ < until || is_to_write();
+    if (more) continue;
+    // Whoever is on the border of a zone now is in or out by where he goes on.
+    plan_all();
+    enter_arena(next_cut(now_ + kCell));
+    more = arena_.run_begin(events);
   }
 }
 

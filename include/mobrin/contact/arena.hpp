@@ -50,9 +50,10 @@ class ArenaGame {
 /// Dead, and so neither hitting nor hit, is who is done, who is in a state with the trait `dead`, and who is added with
 /// `alive = false`. Who was done when a part of the step begins enters no zones.
 ///
-/// At one instant: the records of all in the order of adding, then hits in the order of Contacts, then zones in the
-/// order of Zones. Allocates while its lists grow, not afterwards. A step without events advances everybody once, each
-/// instant with events twice more. Not thread-safe.
+/// At one instant: the records of all in the order of adding, then hits in the order of Contacts, then, with what those
+/// brought about done, zones in the order of Zones; what falls on the step's end is told by the next step. Allocates
+/// while its lists grow, not afterwards. A step without events advances everybody once, each instant with events twice
+/// more. Not thread-safe.
 class Arena {
  public:
   /// `tags` is owned by the caller and kept alive. `margin`: as of Zones.
@@ -77,6 +78,9 @@ class Arena {
   /// no time, from there to there, would do it now. False too where 64 such answers in a row
   /// brought about further ones: then the step goes on a millisecond later.
   bool run(ArenaGame& game);
+  /// Runs what happens at the step's begin alone: nobody's time goes on. For who stops there and wants to know who is
+  /// in which zone, of those too who are on a border. Whether something was answered, as of run().
+  bool run_begin(ArenaGame& game);
 
   /// For ArenaGame's functions: the step ends at the instant that is being told; now() says how far it came. For games
   /// in which somebody moves another way from then on.
@@ -127,6 +131,7 @@ class Arena {
   };
   static constexpr std::uint32_t kNone = 0xffff'ffff;
 
+  bool run(ArenaGame& game, Ticks until);
   bool join(Fighter fighter);
   [[nodiscard]] std::size_t find(std::uint32_t id) const;
   [[nodiscard]] Placement placed(const Fighter& fighter, Ticks at) const;
@@ -137,7 +142,7 @@ class Arena {
   void go_back();
   void cover(Ticks to, ArenaGame& game);
   void cover_part(Ticks to, ArenaGame& game);
-  bool answer(Ticks at, ArenaGame& game);
+  bool answer(Ticks begun, Ticks at, ArenaGame& game);
 
   TagNames* tags_;
   Memory kept_;

@@ -39,6 +39,8 @@ struct WorldShape {
   double radius = 0;       ///< above 0: a circle
   /// Whether it is a circle, and not a rectangle.
   [[nodiscard]] bool is_circle() const { return radius > 0; }
+  /// The same, larger on all sides by so many world units.
+  [[nodiscard]] WorldShape grown(double by) const;
 };
 
 /// A point given in pixels from the pivot (x forward, y up), in the world. `unit` is Machine::unit().

@@ -29,6 +29,10 @@ struct ZoneEvent {
 /// Watches the zones of machines and fills their inputs. Events come in the order of their instants; at one instant
 /// leaving before entering, then by owner, zone and visitor. Nobody enters his own zone.
 ///
+/// A border belongs to its zone for who stands on it or goes along it. Who comes to one just as a step ends is told of
+/// by the next step, which knows where he goes on; where no time passes nobody comes or goes. So the events are the
+/// same however time is cut.
+///
 /// The order of a step: advance all machines, work off the hits (Contacts::resolve), then resolve() here: it writes to
 /// the owners at the end of the step, and what they make of it begins with the next.
 ///
@@ -40,7 +44,8 @@ class Zones {
   /// leaves only where a zone that is larger by it on all sides ends, so that hovering on an edge does not flicker.
   explicit Zones(TagNames& tags, double margin = 0) : tags_(&tags), margin_(margin > 0 ? margin : 0) {}
 
-  /// Begins a step over (from, to]. Who was inside and is not added again has left at `from`.
+  /// Begins a step over [from, to): what falls on `to` is the next step's. Who was inside and is not added again has
+  /// left at `from`.
   void begin(Ticks from, Ticks to);
   /// A machine with zones. The instance is written to by resolve() and stays the caller's. False where a placement is
   /// not sound.

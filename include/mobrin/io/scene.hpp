@@ -117,8 +117,9 @@ class SceneRun {
     Ticks begin{}, end{};
     Vec2 velocity{};  // at begin
     bool flies = false, falls = true;
-    bool faces_left = false;  // while it follows
-    Ticks until{};            // 0: for ever
+    bool faces_left = false;          // as it follows whom it faces
+    std::size_t faced_by = SIZE_MAX;  // the move by which it does; none yet
+    Ticks until{};                    // 0: for ever
     bool gone = false;
   };
 
@@ -199,7 +200,9 @@ class SceneRun {
 
  private:
   class Events;
+  [[nodiscard]] Placement placement(std::size_t actor, Ticks at, Ticks begun) const;
   [[nodiscard]] Ticks next_cut(Ticks until) const;
+  void enter_arena(Ticks cut);
   void run_apart(Ticks until, const std::function<void(const SceneRecord&)>& told);
   void name_tags(const std::vector<std::string>& own, const Machine& machine);
   [[nodiscard]] bool is_to_write() const;
