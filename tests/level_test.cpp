@@ -42,6 +42,22 @@ const LevelRow kLevels[] = {
      "14:5: error: there is no colon behind \"traits\" [bad-yaml]\n    Write `traits: [busy]`."},
     {"NoColonOfAHeading", "  rest:", "  rest",
      "13:3: error: there is no colon behind \"rest\" [bad-yaml]\n    Write `rest:`."},
+    {"NoColonBehindSeveralWords", "  fly:", "  far fly {clip: hum}",
+     "20:3: error: there is no colon behind \"far fly\" [bad-yaml]\n    Write `far fly: {clip: hum}`."},
+    {"AValueWithoutItsKey", "    clip: hum", "    hum",
+     "14:5: error: \"hum\" stands here alone, among keys [bad-yaml]\n    Write the key that it belongs to before it, "
+     "or "
+     "`hum:` if it is one."},
+    {"ANumberWithoutItsKey", "    fps: 6", "    6",
+     "10:5: error: a value stands here without its key [bad-yaml]\n    Write the key before it: `name: value`."},
+    {"BracketsWithoutTheirKey", "    clip: hum", "    {clip: hum}",
+     "14:5: error: a value stands here without its key [bad-yaml]\n    Write the key before it: `name: value`."},
+    {"SeveralWordsTooDeep", "  fly:", "  far fly: {clip: hum}\n    far rest: {clip: hum}\n  fly:",
+     "21:5: error: this line stands deeper than the one before, which is whole [bad-yaml]\n    Indent both by 2 "
+     "spaces."},
+    {"AKeyWithBracketsBehindAKey", "  rest:", "  rest: clip: {frames: 1}",
+     "13:9: error: a second key stands on this line [bad-yaml]\n    Put it on a line of its own, or both into `{ }` "
+     "with a comma."},
     {"NoSpaceBehindADash", "      - when: near", "      -when: near",
      "18:7: error: there is no space behind the dash [bad-yaml]\n    Write `- when: near`."},
     {"ASpaceBeforeTheColonAndNoneBehindIt", "    clip: hum", "    clip :hum",

@@ -36,6 +36,14 @@ std::size_t name_length(std::string_view text) {
   return static_cast<std::size_t>(end - text.begin());
 }
 
+// The words with which a text begins, as the name of a claim may have several.
+std::string_view words(std::string_view text) {
+  const auto end = std::find_if(text.begin(), text.end(), [](char c) {
+    return !detail::is_letter(c) && !detail::is_digit(c) && c != ' ' && c != '-';
+  });
+  return trimmed(text.substr(0, static_cast<std::size_t>(end - text.begin())));
+}
+
 Line line_of(std::uint32_t number, std::string_view text) {
   Line out;
   out.number = number;
@@ -43,10 +51,9 @@ Line line_of(std::uint32_t number, std::string_view text) {
   out.item = text.substr(out.begin) == "-" || text.substr(out.begin).starts_with("- ");
   if (out.item) out.begin = std::min(text.find_first_not_of(kBlanks, out.begin + 1), text.size());
   out.text = trimmed(text.substr(std::min(out.begin, text.size())));
-  const std::size_t length = name_length(out.text);
-  const std::string_view behind = out.text.substr(length);
-  if (length > 0 && (behind == ":" || behind.starts_with(": "))) {
-    out.name = out.text.substr(0, length);
+  const std::string_view name = words(out.text), behind = out.text.substr(name.size());
+  if (!name.empty() && (behind == ":" || behind.starts_with(": "))) {
+    out.name = name;
     out.rest = trimmed(behind.substr(1));
   }
   return out;
@@ -58,10 +65,10 @@ YamlProblem at(const Line& line, std::size_t column, std::string message, std::s
 
 // Two keys that no bracket holds: `ground: initial: stand`.
 std::optional<YamlProblem> two_keys(const Line& line) {
-  if (line.rest.find_first_of("{[\"'") != std::string_view::npos) return std::nullopt;
-  for (std::size_t at_word = 0; at_word < line.rest.size();) {
-    const std::size_t length = name_length(line.rest.substr(at_word));
-    const std::string_view behind = line.rest.substr(at_word + length);
+  const std::string_view plain = line.rest.substr(0, line.rest.find_first_of("{[\"'"));
+  for (std::size_t at_word = 0; at_word < plain.size();) {
+    const std::size_t length = name_length(plain.substr(at_word));
+    const std::string_view behind = plain.substr(at_word + length);
     if (length > 0 && (behind == ":" || behind.starts_with(": ")))
       return at(line, line.begin + static_cast<std::size_t>(line.rest.data() - line.text.data()) + at_word,
                 "a second key stands on this line", "Put it on a line of its own, or both into `{ }` with a comma.");
@@ -70,9 +77,21 @@ std::optional<YamlProblem> two_keys(const Line& line) {
   return std::nullopt;
 }
 
+// Whether a line that is no key stands where keys do.
+bool beside_keys(const Line& line, const Line* before, const Line* next) {
+  const auto is_beside = [&](const Line* other) {
+    return other != nullptr && other->is_key() && other->indent == line.indent;
+  };
+  if (line.item || (before != nullptr && before->item && before->indent <= line.indent)) return false;
+  return is_beside(next) || (is_beside(before) && (next == nullptr || next->indent < line.indent));
+}
+
 // A line by itself: no space behind a colon or a dash, another sign in place of a colon, none at all.
-std::optional<YamlProblem> of_signs(const Line& line, const Line* next) {
+std::optional<YamlProblem> of_signs(const Line& line, const Line* before, const Line* next) {
   const std::string_view all = line.text;
+  const bool is_value = !all.empty() && !line.is_key() && (all[0] == '{' || all[0] == '[' || detail::is_digit(all[0]));
+  if (is_value && beside_keys(line, before, next))
+    return at(line, line.begin, "a value stands here without its key", "Write the key before it: `name: value`.");
   if (!line.item && all.size() > 1 && all[0] == '-' && (detail::is_letter(all[1]) || all[1] == '{' || all[1] == '['))
     return at(line, line.begin, "there is no space behind the dash", "Write `- " + std::string(all.substr(1)) + "`.");
   if (line.item && all.starts_with("- "))
@@ -99,13 +118,20 @@ std::optional<YamlProblem> of_signs(const Line& line, const Line* next) {
   if (trimmed(behind).starts_with("=") && all.find(':') == std::string_view::npos)
     return at(line, line.begin, "between \"" + name + "\" and its value stands `=`",
               "Write `" + name + ": " + std::string(trimmed(trimmed(behind).substr(1))) + "`.");
+  const auto no_colon = [&](const std::string& of, const std::string& wanted) {
+    return at(line, line.begin, "there is no colon behind \"" + of + "\"", "Write `" + wanted + "`.");
+  };
   const bool has_inside = next != nullptr && next->indent > line.indent && (next->is_key() || next->item);
-  if (behind.empty() && has_inside)
-    return at(line, line.begin, "there is no colon behind \"" + name + "\"", "Write `" + name + ":`.");
-  const bool in_brackets = value.starts_with("[") || value.starts_with("{");
-  if (behind.starts_with(" ") && (in_brackets || (name_length(value) > 0 && all.find(':') == std::string_view::npos)))
-    return at(line, line.begin, "there is no colon behind \"" + name + "\"",
-              "Write `" + name + ": " + std::string(value) + "`.");
+  if (behind.empty() && has_inside) return no_colon(name, name + ":");
+  const std::string several(words(all));
+  const std::string_view held = all.substr(several.size());
+  if (const std::string_view list = trimmed(held); list.starts_with("[") || list.starts_with("{"))
+    return no_colon(several, several + ": " + std::string(list));
+  if (behind.starts_with(" ") && name_length(value) > 0 && all.find(':') == std::string_view::npos)
+    return no_colon(name, name + ": " + std::string(value));
+  if (behind.empty() && beside_keys(line, before, next))
+    return at(line, line.begin, "\"" + name + "\" stands here alone, among keys",
+              "Write the key that it belongs to before it, or `" + name + ":` if it is one.");
   return std::nullopt;
 }
 
@@ -201,8 +227,8 @@ std::optional<YamlProblem> trouble_with_levels(const std::vector<PlainLine>& all
   if (lines.empty()) return std::nullopt;
   const Line* before = lines.size() > 1 ? &lines[lines.size() - 2] : nullptr;
   if (before != nullptr)
-    if (auto found = of_signs(*before, &lines.back())) return found;
-  if (auto found = of_signs(lines.back(), next ? &*next : nullptr)) return found;
+    if (auto found = of_signs(*before, lines.size() > 2 ? before - 1 : nullptr, &lines.back())) return found;
+  if (auto found = of_signs(lines.back(), before, next ? &*next : nullptr)) return found;
   if (before == nullptr) return std::nullopt;
   return of_depth(lines);
 }
