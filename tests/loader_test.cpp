@@ -316,7 +316,7 @@ TEST(Loader, AMisspeltFileIsAnsweredWithTheOneBesideItAndNothingThatFollows) {
       "whole.yaml:2:10: error: a file that is used by another has `machine:` [wrong-kind-of-file]\n    Only clips, "
       "marks, inputs and cues can be used.\n");
   // With the file there, what it lacks is told.
-  EXPECT_NE(found("bee.clips.yaml").find("there is no cue \"q\""), std::string::npos);
+  EXPECT_NE(found("bee.clips.yaml").find("there are no cues, and 2 are named: \"k\", \"q\""), std::string::npos);
   std::filesystem::remove_all(folder);
 }
 

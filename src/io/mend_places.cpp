@@ -117,9 +117,11 @@ class Placing {
 
   // Nothing is moved in what is written with { }: there indentation means nothing.
   void place(YamlNode& map, Section of) {
-    if (map.kind != Kind::map || map.flow) return;
     const std::vector<HolderKey>& holders = holders_in(of);
-    if (holders.empty()) return;
+    if (map.kind != Kind::map || holders.empty()) return;
+    for (const HolderKey& each : holders)
+      if (YamlEntry* const entry = find(map, each.key)) leave_out_nameless(map, entry->value, each);
+    if (map.flow) return;
     for (const HolderKey& each : holders) {
       YamlEntry* const entry = find(map, each.key);
       if (entry == nullptr || entry->value.flow) continue;
@@ -231,6 +233,36 @@ class Placing {
       into.items = std::move(rest);
       return;
     }
+  }
+
+  // What has the keys of one entry, and no name above them; it is the state with which to begin, should it be one.
+  void leave_out_nameless(const YamlNode& map, YamlNode& section, const HolderKey& in) {
+    if (in.holder->list || section.kind != Kind::map || section.entries.empty() || !is_one(section, *in.holder)) return;
+    if (!reader_.left_out)
+      tell(section.entries.front().key,
+           "\"" + section.entries.front().key.text + "\" stands right under `" + std::string(in.key) +
+               ":` and is a key of " + one_of(*in.holder),
+           section.flow ? "Write a name before them all: `" + std::string(in.key) + ": {NAME: {...}}`."
+                        : "Is the line with a name missing above it?");
+    reader_.left_out = true;
+    const YamlEntry* const initial = entry_of(map, "initial");
+    if (in.holder->section != Section::state) return section.entries.clear();
+    YamlEntry state;
+    state.key = initial != nullptr ? initial->value : section.entries.front().key;
+    begin(state.value, section, Kind::map);
+    state.value.entries = std::exchange(section.entries, {});
+    section.entries.push_back(std::move(state));
+  }
+  static bool is_one(const YamlNode& section, const Holder& holder) {
+    const auto has = [&](std::string_view key) { return entry_of(section, key) != nullptr; };
+    if (holder.section == kCue)
+      return has("kind") && (has("amount") || has("what") || has("file") || has("reach") || has("from"));
+    const bool all = std::all_of(section.entries.begin(), section.entries.end(), [&](const YamlEntry& each) {
+      return knows(holder.section, each.key.text) &&
+             (holder.section == Section::input ? is_plain(each.value) : is_other(holder, each.value));
+    });
+    return all && (holder.section != Section::input ||
+                   (section.entries.size() > 1 && (has("float") || has("int") || has("one_of") || has("bool"))));
   }
 
   // Keys of an entry that stand beside it go into it; those above the first one have lost its name.

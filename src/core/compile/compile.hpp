@@ -2,6 +2,7 @@
 // only later stages need of it is what it returns. stages.cpp has their order, stage_text.cpp the text of each.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <set>
 #include <string>
@@ -37,7 +38,14 @@ class Work {
   std::vector<Finding> findings;
 
  private:
-  std::size_t unknown_names_ = 0;  // told so far
+  bool none_of(const std::string& what, const Text& name);
+
+  struct NoneThere {
+    std::size_t finding = 0;  // the one that is told
+    std::vector<std::string> names{};
+  };
+  std::map<std::string, NoneThere> none_there_{};  // kinds of which nothing is declared
+  std::size_t unknown_names_ = 0;                  // told so far
   std::optional<OtherKinds> others_;
 };
 

@@ -70,8 +70,11 @@ std::string OtherKinds::remedy(std::string_view looked_for, std::string_view nam
   bool known = false;
   for (const auto& [kind, names] : kinds) known = known || looked_for == kind;
   if (!known) return {};
-  for (const auto& [kind, names] : kinds)
-    if (const std::string other = found(*names); looked_for != kind && !other.empty()) return other;
+  for (const auto& [kind, names] : kinds) {
+    // A clip is often called as the state that plays it, or as what leads there.
+    const bool alike = looked_for == "clip" && (names == &states_ || names == &pulses_);
+    if (const std::string other = found(*names); looked_for != kind && !alike && !other.empty()) return other;
+  }
   if (const std::string trait = found(traits_); !trait.empty()) return trait;
   return looked_for == "input" ? found(choices_) : std::string();
 }

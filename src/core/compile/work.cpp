@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <set>
 
 #include "compile/compile.hpp"
@@ -36,12 +37,34 @@ void Work::report(FindingCode code, Place place, std::string message, std::strin
 
 void Work::unknown(std::string_view what, const Text& name, const std::vector<std::string>& known,
                    std::string_view advice) {
+  if (what == "window" && none_there_.count("clip") > 0) return;  // they are the clips'
   // Who has misspelt so many has done something else wrong; looking for each takes long.
   const std::string nearest = ++unknown_names_ > kMostNearest ? "" : nearest_name(name.text, known);
   std::string remedy = nearest.empty() ? of_another_kind(what, name.text) : "Did you mean \"" + nearest + "\"?";
+  const bool of_files = what == "clip" || what == "cue";
+  if (known.empty() && remedy.empty() && of_files && !none_of(std::string(what), name)) return;
   if (remedy.empty()) remedy = std::string(advice) + (known.empty() ? "" : " " + those_there(longest_of(known)));
   report(FindingCode::unknown_name, name.place, "there is no " + std::string(what) + " \"" + name.text + "\"",
          std::move(remedy), name.text);
+}
+
+// Where nothing of a kind is declared that is one mistake, whatever is named: false for all names but the first, which
+// names the others.
+bool Work::none_of(const std::string& what, const Text& name) {
+  const auto [found, fresh] = none_there_.try_emplace(what);
+  NoneThere& none = found->second;
+  if (fresh) none.finding = findings.size();
+  if (std::find(none.names.begin(), none.names.end(), name.text) == none.names.end()) none.names.push_back(name.text);
+  if (fresh) return true;
+  if (none.names.size() == 1) return false;
+  Finding& finding = findings[none.finding];
+  finding.message = "there are no " + what + "s, and " + std::to_string(none.names.size()) + " are named: ";
+  constexpr std::size_t most = 5;
+  for (std::size_t i = 0; i < std::min(most, none.names.size()); ++i)
+    finding.message += (i == 0 ? "\"" : ", \"") + none.names[i] + "\"";
+  if (none.names.size() > most) finding.message += ", ...";
+  finding.remedy = "Add them under `" + what + "s:`, or name the file that has them under `use:`.";
+  return false;
 }
 
 std::string Work::of_another_kind(std::string_view what, std::string_view name) {
