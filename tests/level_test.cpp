@@ -48,6 +48,9 @@ const LevelRow kLevels[] = {
      "14:5: error: \"hum\" stands here alone, among keys [bad-yaml]\n    Write the key that it belongs to before it, "
      "or "
      "`hum:` if it is one."},
+    {"APathWithoutItsKey", "    clip: hum", "    hum.yaml",
+     "14:5: error: \"hum.yaml\" stands here alone, among keys [bad-yaml]\n    Write the key that it belongs to before "
+     "it."},
     {"ANumberWithoutItsKey", "    fps: 6", "    6",
      "10:5: error: a value stands here without its key [bad-yaml]\n    Write the key before it: `name: value`."},
     {"BracketsWithoutTheirKey", "    clip: hum", "    {clip: hum}",
@@ -125,8 +128,14 @@ const LevelRow kLevels[] = {
      "14:5: error: \"<<\" is no key of a state [unknown-key]\n    Nothing is merged: write the keys out, or give the "
      "whole value by `*name`."},
 };
-INSTANTIATE_TEST_SUITE_P(, Levels, testing::ValuesIn(kLevels),
-                         [](const auto& each) { return std::string(each.param.name); });
+TEST(FirstLine, ThatStandsDeeperBeginsNoOtherDocument) {
+  EXPECT_EQ(joined(load_character_text("# bees\n  mobrin: 1\nmachine: m\nstates: {a: {}}\n", "m.yaml").findings),
+            "m.yaml:2:3: error: the first line stands deeper than line 3 [bad-yaml]\n    Indent it by nothing, too.\n");
+}
+
+INSTANTIATE_TEST_SUITE_P(, Levels, testing::ValuesIn(kLevels), [](const auto& each) {
+  return std::string(each.param.name);
+});
 
 TEST(LevelsOfLines, ADashBeforeTheFirstKeyIsNoSecondDocument) {
   EXPECT_EQ(joined(load_character_text("- mobrin: 1\nmachine: m\nstates: {a: {}}\n", "m.yaml").findings),

@@ -129,9 +129,10 @@ std::optional<YamlProblem> of_signs(const Line& line, const Line* before, const 
     return no_colon(several, several + ": " + std::string(list));
   if (behind.starts_with(" ") && name_length(value) > 0 && all.find(':') == std::string_view::npos)
     return no_colon(name, name + ": " + std::string(value));
-  if (behind.empty() && beside_keys(line, before, next))
-    return at(line, line.begin, "\"" + name + "\" stands here alone, among keys",
-              "Write the key that it belongs to before it, or `" + name + ":` if it is one.");
+  if (all.find_first_of(" :{}[],") == std::string_view::npos && beside_keys(line, before, next))
+    return at(line, line.begin, "\"" + std::string(all) + "\" stands here alone, among keys",
+              "Write the key that it belongs to before it" +
+                  (behind.empty() ? ", or `" + name + ":` if it is one." : std::string(".")));
   return std::nullopt;
 }
 
@@ -199,6 +200,9 @@ std::optional<YamlProblem> of_depth(const std::vector<Line>& lines) {
                             by_spaces(before.begin) + "."
                       : "Indent both " + by_spaces(before.begin) + ".");
   }
+  if (const Line& first = lines.front(); line.indent < first.indent)
+    return at(first, first.indent, "the first line stands deeper than line " + std::to_string(line.number),
+              "Indent it " + by_spaces(line.indent) + ", too.");
   const Levels levels = levels_before_the_last(lines);
   if (!line.item && line.text.starts_with("{") && item_in_brackets)
     return at(line, line.indent, "there is no dash before this item", "Write `- ` before it, as before the others.");
