@@ -160,9 +160,14 @@ void Arena::go_back() {
   const std::byte* from = blocks_.data();
   for (const Fighter& fighter : fighters_) {
     if (fighter.instance == nullptr) continue;
-    const std::size_t size = fighter.instance->block().size();
-    (void)fighter.instance->restore({from, size});
-    if (fighter.forced) (void)fighter.instance->force(*fighter.forced);
+    Instance& instance = *fighter.instance;
+    // Nothing was written since: who listens to writes has nothing to take back.
+    const WriteHook hook = instance.write_hook();
+    instance.set_write_hook({});
+    const std::size_t size = instance.block().size();
+    (void)instance.restore({from, size});
+    if (fighter.forced) (void)instance.force(*fighter.forced);
+    instance.set_write_hook(hook);
     from += size;
   }
 }

@@ -238,6 +238,14 @@ void Session::forget() {
   }
 }
 
+void Session::begin_anew() {
+  run_ = std::make_unique<SceneRun>(casts_[0]->scene);
+  stretch_ = 0;
+  next_write_ = next_record_ = 0;
+  waits_ = false;
+  ++number_;
+}
+
 void Session::go_to(const Moment& moment) {
   if (moment.stretch != stretch_) {
     run_ = std::make_unique<SceneRun>(casts_[moment.stretch]->scene);

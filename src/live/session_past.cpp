@@ -171,7 +171,12 @@ std::vector<SessionRecord> Session::records_of(std::uint32_t strand, std::size_t
 Tape Session::tape(std::uint32_t actor, Ticks from, Ticks to) {
   Tape out;
   const Ticks shown = now();
-  jump(from);
+  // Before anything was written: what is kept of the first instant is what came of it.
+  const bool anew = from <= Ticks(0) && first() == Ticks(0);
+  if (anew)
+    begin_anew();
+  else
+    jump(from);
   to = std::clamp(to, now(), end());
   // Within one stretch: with a reload the instance is another.
   for (std::uint64_t i = next_write_; i < line_->writes.end(); ++i)
@@ -180,6 +185,7 @@ Tape Session::tape(std::uint32_t actor, Ticks from, Ticks to) {
     const std::uint32_t stretch = stretch_;
     SavedInstance begun = save(run_->instance(actor));
     Recorder recorder(run_->listened(actor), run_->actor(actor).name.text);
+    if (anew) apply_due(line_->moments.front().spot.writes), run_to(now());
     play_to(to);
     assert(stretch == stretch_);
     (void)stretch;

@@ -212,6 +212,7 @@ class Session {
   void note(const SceneRecord& record);
   void keep(bool reloaded);
   void forget();
+  void begin_anew();
   void go_to(const Moment& moment);
   void carry(const std::shared_ptr<const Cast>& cast);
   void leave_future();
