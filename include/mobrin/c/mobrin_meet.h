@@ -194,7 +194,7 @@ MOBRIN_API mobrin_zone_watch* mobrin_zone_watch_new(mobrin_tags* tags, double ma
 MOBRIN_API mobrin_zone_watch* mobrin_zone_watch_copy(const mobrin_zone_watch* watch);
 /** Gives it back; a null is nothing. */
 MOBRIN_API void mobrin_zone_watch_free(mobrin_zone_watch* watch);
-/** Begins a step of the game's time. */
+/** Begins a step of the game's time; who comes to a border at its very end is told of by the next. */
 MOBRIN_API void mobrin_zone_watch_begin(mobrin_zone_watch* watch, mobrin_ticks from, mobrin_ticks to);
 /** Somebody with zones; 0 where he is there already. */
 MOBRIN_API int mobrin_zone_watch_add_owner(mobrin_zone_watch* watch, uint32_t id, mobrin_instance* it,
