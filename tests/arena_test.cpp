@@ -31,6 +31,13 @@ const char* const kBrawler =
     "  fall: {clip: fall, sealed: true, traits: [dead], go: [{at: end, to: gone}]}\n"
     "  gone: {final: true}\n";
 
+std::string brawler(bool again) {
+  std::string out = kBrawler;
+  const std::string net = "role: hit, frames: 1-2";
+  if (again) out.replace(out.find(net), net.size(), "role: hit, every: 70ms, frames: 1-2");
+  return out;
+}
+
 // Fighters that walk, each along its own line, and swing at instants of their own.
 class Brawl : public ArenaGame {
  public:
@@ -41,10 +48,11 @@ class Brawl : public ArenaGame {
     bool cries = false;     // the cue `cry` hits through its reach
     bool round = false;     // places and speeds are round numbers: much falls on borders and on one tick
     double margin = 0;      // of the zones
+    bool again = false;     // a net hits every 70 ms
   };
 
   Brawl(std::uint32_t seed, How how)
-      : how_(how), machine_(machine_of(kBrawler)), crowd_(machine_), arena_(tags_, how.margin) {
+      : how_(how), machine_(machine_of(brawler(how.again))), crowd_(machine_), arena_(tags_, how.margin) {
     std::mt19937 random(seed);
     const auto any = [&](double low, double high) {
       const double number = std::uniform_real_distribution<double>(low, high)(random);
@@ -145,7 +153,11 @@ class Brawl : public ArenaGame {
 
 TEST(Arenas, NoCutOfTimeChangesAnything) {
   int hits = 0, deaths = 0, visits = 0;
-  const Brawl::How hows[] = {{}, {.cries = true}, {.cries = true, .round = true}, {.round = true, .margin = 0.25}};
+  const Brawl::How hows[] = {{},
+                             {.cries = true},
+                             {.cries = true, .round = true},
+                             {.round = true, .margin = 0.25},
+                             {.round = true, .again = true}};
   for (std::uint32_t seed = 0; seed < static_cast<std::uint32_t>(seeds(30)); ++seed)
     for (Brawl::How how : hows) {
       Brawl whole(seed, how);

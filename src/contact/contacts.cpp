@@ -161,7 +161,7 @@ bool Contacts::before(const Pair& a, const Pair& b) const {
   const auto id = [&](const detail::List<Noted>& all, std::uint32_t index) { return who_[all[index].who].id; };
   if (a.at != b.at) return a.at < b.at;
   if (id(hits_, a.by) != id(hits_, b.by)) return id(hits_, a.by) < id(hits_, b.by);
-  if (a.distance != b.distance) return a.distance < b.distance;
+  if (detail::rank(a.distance) != detail::rank(b.distance)) return a.distance < b.distance;
   if (id(hurts_, a.on) != id(hurts_, b.on)) return id(hurts_, a.on) < id(hurts_, b.on);
   return std::pair(a.by, a.on) < std::pair(b.by, b.on);
 }
@@ -190,19 +190,24 @@ void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
   };
   const double hit_from = part(hit, begin), hit_to = part(hit, end), hurt_from = part(hurt, begin),
                hurt_to = part(hurt, end);
-  const Vec2 way{hurt.way.x * (hurt_to - hurt_from) - hit.way.x * (hit_to - hit_from),
-                 hurt.way.y * (hurt_to - hurt_from) - hit.way.y * (hit_to - hit_from)};
+  const WorldShape first = at(hit, hit_from), second = at(hurt, hurt_from);
+  const double hair = detail::hair(first) + detail::hair(second);
+  const auto moved = [](const Noted& box, double way) { return Vec2{box.way.x * way, box.way.y * way}; };
+  const Vec2 way = detail::way_between(moved(hurt, hurt_to - hurt_from), moved(hit, hit_to - hit_from), hair);
   const bool moves = way.x != 0 || way.y != 0;
   const double reach = moves ? 1 + detail::kHairOfATick / static_cast<double>((end - begin).count) : 1;
-  const WorldShape first = at(hit, hit_from), second = at(hurt, hurt_from);
-  const auto met = meeting(first.grown(moves ? 0 : detail::hair(first) + detail::hair(second)), second,
-                           {way.x * reach, way.y * reach});
+  const auto met = detail::meeting_of(first, second, {way.x * reach, way.y * reach}, hair);
   if (!met) return;
-  Pair pair{detail::first_tick(begin, end, met->begin * reach), detail::first_tick(begin, end, met->end * reach), by,
-            on};
-  const Vec2 a = placed(attacker, pair.at).at, b = placed(target, pair.at).at;
-  pair.distance = std::sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y));
+  Pair pair{{}, detail::first_tick(begin, end, met->end * reach), by, on};
+  move_to(pair, detail::first_tick(begin, end, met->begin * reach));
   pairs_.push_back(pair);
+}
+
+// With how far apart both are then, by which those of one instant are in order.
+void Contacts::move_to(Pair& pair, Ticks at) const {
+  const Vec2 a = placed(who_[hits_[pair.by].who], at).at, b = placed(who_[hurts_[pair.on].who], at).at;
+  pair.at = at;
+  pair.distance = std::sqrt((a.x - b.x) * (a.x - b.x) + (a.y - b.y) * (a.y - b.y));
 }
 
 // A uniform grid with cells somewhat larger than the boxes; each box that can be hit stands in all cells it passes.
@@ -312,7 +317,7 @@ const Hit* Contacts::next() {
       const Ticks again = last->second + hit.every;
       if (again > pair.until) continue;
       if (again > pair.at) {  // its turn comes later
-        pair.at = again;
+        move_to(pair, again);
         pairs_.push_back(pair);
         std::push_heap(pairs_.begin(), pairs_.end(), later);
         continue;
@@ -344,8 +349,8 @@ void Contacts::settle(HitAnswer answer) {
   if (answer == HitAnswer::dies) died_[hurt.who] = current_.at;
   if (hit.every.count <= 0) return;
   Pair again = current_;
-  again.at = current_.at + hit.every;
-  if (again.at > again.until) return;
+  if (current_.at + hit.every > again.until) return;
+  move_to(again, current_.at + hit.every);
   pairs_.push_back(again);
   std::push_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
 }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <optional>
 
 #include "mobrin/contact/space.hpp"
 
@@ -17,6 +18,22 @@ inline constexpr double kHair = 1e-12;  // of the numbers that shapes lie at
 inline double hair(const WorldShape& shape) {
   return kHair * (1 + std::abs(shape.middle.x) + std::abs(shape.middle.y) + shape.half_width + shape.half_height);
 }
+
+// How far one moves against another; what rounding alone makes of places is no way.
+inline Vec2 way_between(Vec2 one, Vec2 other, double hair) {
+  const auto part = [&](double by, double others) { return std::abs(by - others) > hair ? by - others : 0; };
+  return {part(one.x, other.x), part(one.y, other.y)};
+}
+
+// As meeting(), of shapes that touch where they do not move against each other: they do so all the while.
+inline std::optional<Meeting> meeting_of(WorldShape shape, const WorldShape& other, Vec2 way, double hair) {
+  if (way.x == 0 && way.y == 0) return meeting(shape.grown(hair), other, way);
+  if (!shape.is_circle()) shape.half_width += way.x == 0 ? hair : 0, shape.half_height += way.y == 0 ? hair : 0;
+  return meeting(shape, other, way);
+}
+
+// A distance, by which the nearest come first: in billionths, so that equal ones are equal however they were computed.
+inline double rank(double distance) { return std::nearbyint(distance * 1e9); }
 
 // The first tick of [begin, end] from a part of it on.
 inline Ticks first_tick(Ticks begin, Ticks end, double part) {

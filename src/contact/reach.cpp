@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "hair.hpp"
+
 namespace mobrin {
 namespace {
 
@@ -91,7 +93,7 @@ std::size_t targets(const ReachDef& reach, const Placement& origin, double unit,
     if (inside) out.push_back({each.id, std::sqrt(way.x * way.x + way.y * way.y)});
   }
   std::sort(out.begin(), out.end(), [](const Target& a, const Target& b) {
-    return a.distance != b.distance ? a.distance < b.distance : a.id < b.id;
+    return detail::rank(a.distance) != detail::rank(b.distance) ? a.distance < b.distance : a.id < b.id;
   });
   return out.size();
 }

@@ -41,27 +41,20 @@ void Zones::look_at(const Watched& zone, const Visitor& visitor) {
   if (inside) seen_[static_cast<std::size_t>(known - inside_.begin())] = true;
   const auto tell = [&](Ticks at, bool entered) { events_.push_back({at, owner.id, zone.zone, visitor.id, entered}); };
   const double hair = detail::hair(zone.shape);
-  const auto way_of = [&](double by, double owners) { return std::abs(by - owners) > hair ? by - owners : 0; };
-  const Vec2 way{way_of(visitor.to.x - visitor.from.x, owner.to.at.x - owner.from.at.x),
-                 way_of(visitor.to.y - visitor.from.y, owner.to.at.y - owner.from.at.y)};
-  const bool rests = way.x == 0 && way.y == 0;
+  const auto by = [](Vec2 from, Vec2 to) { return Vec2{to.x - from.x, to.y - from.y}; };
+  const Vec2 way = detail::way_between(by(visitor.from, visitor.to), by(owner.from.at, owner.to.at), hair);
   WorldShape point;
   point.middle = visitor.from;
-  const auto within = [&](WorldShape shape) {
-    if (rests) return meeting(shape.grown(hair), point, way);
-    if (!shape.is_circle()) shape.half_width += way.x == 0 ? hair : 0, shape.half_height += way.y == 0 ? hair : 0;
-    return meeting(shape, point, way);
-  };
   const auto tick = [&](double part) { return detail::first_tick(from_, to_, part); };
   if (inside && !overlap(zone.shape.grown(margin_ + hair), point)) tell(from_, false), inside = false;
   if (!inside) {
-    const auto met = within(zone.shape);
+    const auto met = detail::meeting_of(zone.shape, point, way, hair);
     if (!met) return;
     const Ticks in = tick(met->begin);
     if (in >= to_ || (met->end < 1 && in >= tick(met->end))) return;  // off again before the next tick: no visit
     tell(in, true);
   }
-  const auto met = within(zone.shape.grown(margin_));
+  const auto met = detail::meeting_of(zone.shape.grown(margin_), point, way, hair);
   if (!met || met->end < 1) {
     const Ticks out = met ? tick(met->end) : from_;
     if (out < to_) tell(out, false);

@@ -164,6 +164,7 @@ class Contacts {
   void gather();
   void find_pairs();
   void look_at(std::uint32_t hit, std::uint32_t hurt);
+  void move_to(Pair& pair, Ticks at) const;
   [[nodiscard]] bool before(const Pair& a, const Pair& b) const;
   const Hit* next();
   void settle(HitAnswer answer);
