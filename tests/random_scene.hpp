@@ -13,6 +13,19 @@
 
 namespace mobrin::test {
 
+// As in a mirror.
+inline Scene mirrored(Scene scene) {
+  for (SceneActor& actor : scene.actors) {
+    actor.start.at.x = -actor.start.at.x;
+    actor.start.faces_left = !actor.start.faces_left;
+    for (SceneMove& move : actor.moves) {
+      move.by.x = -move.by.x;
+      if (move.faces_left) move.faces_left = !*move.faces_left;
+    }
+  }
+  return scene;
+}
+
 // On a grid, places, ways and instants are round numbers, so that much falls on borders and on one tick.
 enum class Numbers { any, round };
 

@@ -50,18 +50,6 @@ std::string in_pieces(const Scene& scene, const std::vector<Ticks>& cuts) {
   return log.whole(scene.until);
 }
 
-std::string in_a_mirror(Scene scene) {
-  for (SceneActor& actor : scene.actors) {
-    actor.start.at.x = -actor.start.at.x;
-    actor.start.faces_left = !actor.start.faces_left;
-    for (SceneMove& move : actor.moves) {
-      move.by.x = -move.by.x;
-      if (move.faces_left) move.faces_left = !*move.faces_left;
-    }
-  }
-  return SceneLog(scene, true).whole(scene.until);
-}
-
 class RandomScenes : public testing::TestWithParam<Numbers> {};
 
 TEST_P(RandomScenes, AreTheSameHoweverTheyAreRun) {
@@ -78,7 +66,7 @@ TEST_P(RandomScenes, AreTheSameHoweverTheyAreRun) {
     for (int i = 1; i < 480; ++i) even.push_back(Ticks(kTicksPerSecond / 120 * i));
     ASSERT_EQ(in_pieces(scene, even), whole) << "seed " << seed;
     ASSERT_EQ(in_pieces(scene, random.cuts(60)), whole) << "seed " << seed;
-    ASSERT_EQ(in_a_mirror(scene), whole) << "seed " << seed;
+    ASSERT_EQ(SceneLog(mirrored(scene), true).whole(scene.until), whole) << "seed " << seed;
     // Gone back to, by the same run and by another.
     SceneLog on(scene), other(scene);
     const Ticks then = random.time(3000);

@@ -7,6 +7,7 @@
 
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/scene.hpp"
+#include "random_scene.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -285,16 +286,7 @@ TEST_F(Dusk, HowTimeIsCutChangesNothing) {
 
 TEST_F(Dusk, TheMirroredSceneGivesTheSameLog) {
   ASSERT_TRUE(loaded.scene);
-  Scene mirrored = *loaded.scene;
-  for (SceneActor& actor : mirrored.actors) {
-    actor.start.at.x = -actor.start.at.x;
-    actor.start.faces_left = !actor.start.faces_left;
-    for (SceneMove& move : actor.moves) {
-      move.by.x = -move.by.x;
-      if (move.faces_left) move.faces_left = !*move.faces_left;
-    }
-  }
-  EXPECT_EQ(scene_log(mirrored), scene_log(*loaded.scene));
+  EXPECT_EQ(scene_log(mirrored(*loaded.scene)), scene_log(*loaded.scene));
 }
 
 TEST_F(Dusk, SlowedDownToAQuarterTheBlowMovesWithItsFrame) {

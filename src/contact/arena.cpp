@@ -241,7 +241,10 @@ bool Arena::run(ArenaGame& game, Ticks until) {
   lend();
   bool answered = false;
   do {
-    if (kept_.restless >= kMostRestless && now_ < to_) now_ = std::min(to_, now_ + kPause), kept_.restless = 0;
+    if (kept_.restless >= kMostRestless && now_ < to_) {
+      if (until <= now_) break;  // who only looks at the begin does not make time go on
+      now_ = std::min(to_, now_ + kPause), kept_.restless = 0;
+    }
     save();
     cover(to_, game);
     Ticks first = to_, zone = to_;

@@ -349,8 +349,8 @@ void Contacts::settle(HitAnswer answer) {
   if (answer == HitAnswer::dies) died_[hurt.who] = current_.at;
   if (hit.every.count <= 0) return;
   Pair again = current_;
-  if (current_.at + hit.every > again.until) return;
   move_to(again, current_.at + hit.every);
+  if (again.at > again.until) return;
   pairs_.push_back(again);
   std::push_heap(pairs_.begin(), pairs_.end(), [&](const Pair& a, const Pair& b) { return before(b, a); });
 }

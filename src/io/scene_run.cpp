@@ -155,6 +155,7 @@ void SceneRun::name_tags(const std::vector<std::string>& own, const Machine& mac
     for (const BoxDef& box : clip.marks.boxes) (void)tags_.filter(box.hits, box.spares);
   for (const ReachDef& reach : machine.reaches()) (void)tags_.filter(reach.hits, reach.spares);
   for (const ZoneInfo& zone : machine.zones()) (void)tags_.bits(zone.def.tags);
+  has_zones_ = has_zones_ || !machine.zones().empty();
 }
 
 // --- where everybody is ---------------------------------------------------------------------------------------------
@@ -467,7 +468,7 @@ void SceneRun::run(Ticks until, const std::function<void(const SceneRecord&)>& t
     now_ = arena_.now();
     clear_stage(told);
     more = more || now_ < until || is_to_write();
-    if (more) continue;
+    if (more || !has_zones_) continue;
     // Whoever is on the border of a zone now is in or out by where he goes on.
     plan_all();
     enter_arena(next_cut(now_ + kCell));

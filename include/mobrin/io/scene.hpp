@@ -221,7 +221,7 @@ class SceneRun {
 
   const Scene& scene_;
   Ticks now_{};
-  bool begun_ = false;
+  bool begun_ = false, has_zones_ = false;
   TagNames tags_;
   std::vector<const SceneActor*> actors_;
   std::vector<std::shared_ptr<const SceneActor>> spawned_;
