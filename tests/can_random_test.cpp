@@ -2,7 +2,7 @@
 // wherever it is asked for; where it is refuted, none does.
 #include <optional>
 
-#include "counting_machine.hpp"
+#include "made_machine.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "support.hpp"
 

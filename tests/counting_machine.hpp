@@ -2,8 +2,6 @@
 // and speeds of one sign.
 #pragma once
 
-#include <gtest/gtest.h>
-
 #include "random_machine.hpp"
 
 namespace mobrin::test {
@@ -114,18 +112,5 @@ class CountingMachine {
   RandomMachine& random_;
   int made_ = 0, most_ = 3;
 };
-
-// The kinds of random machines: the others have regions side by side, or loops and ways back; and a variable that
-// counts.
-enum class Made : std::uint8_t { plain, with_regions, with_regions_apart, counting };
-inline MachineDef made(Made kind, RandomMachine& random) {
-  if (kind == Made::plain) return random.make();
-  if (kind == Made::counting) return CountingMachine(random).make();
-  return kind == Made::with_regions ? random.make_with_regions() : random.make_with_regions_apart();
-}
-inline std::string name_of_made(const testing::TestParamInfo<Made>& info) {
-  constexpr const char* kNames[] = {"Plain", "WithRegions", "WithRegionsApart", "Counting"};
-  return kNames[static_cast<std::size_t>(info.param)];
-}
 
 }  // namespace mobrin::test

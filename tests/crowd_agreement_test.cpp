@@ -1,8 +1,8 @@
 // A crowd behaves as separate instances do, whatever the machine and the writes.
 #include <numeric>
 
+#include "made_machine.hpp"
 #include "mobrin/core/crowd.hpp"
-#include "random_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -233,7 +233,7 @@ class CrowdAgreement : public testing::TestWithParam<int> {};
 TEST_P(CrowdAgreement, WithSeparateInstances) {
   int sound = 0;
   for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 100'000; sound < machines(); ++seed) {
-    const Compiled compiled = compile(RandomMachine(seed).make());
+    const Compiled compiled = compile(made(seed, RandomMachine(seed)));
     if (!compiled.machine) continue;
     ++sound;
     for (const Listening listening : {kGameRecords, kAllRecords})

@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <random>
 
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -44,7 +44,7 @@ TEST_P(Cuts, ChangeNothing) {
   int sound = 0;
   std::size_t records = 0;
   for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 1000; sound < 100; ++seed) {
-    const Compiled compiled = compile(RandomMachine(seed).make());
+    const Compiled compiled = compile(made(seed, RandomMachine(seed)));
     if (!compiled.machine) continue;  // the generator makes some that the compiler rightly refuses
     ++sound;
     const Machine& machine = *compiled.machine;

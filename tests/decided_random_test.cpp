@@ -3,7 +3,7 @@
 #include <map>
 #include <set>
 
-#include "counting_machine.hpp"
+#include "made_machine.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "support.hpp"

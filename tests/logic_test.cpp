@@ -108,6 +108,14 @@ const MistakeRow kLogic[] = {
      "7 shadowed\n",
      "inputs: {x: 0, p: pulse}\ninitial: a\ngo: [{when: x > 1, to: c}]\nstates:\n  a: {go: [{when: x < 0, to: b}, "
      "{pulse: p, to: b}]}\n  b: {go: [{pulse: p, to: a}]}\n  c: {go: [{when: x > 2, to: a}]}\n"},
+    {"ShadowedByAnOuterRuleThatLeadsInside",
+     "inputs: {hit: pulse}\ninitial: a\ngo: [{pulse: hit, to: hurt/stun}]\nstates:\n  a: {go: [{pulse: hit, to: b}, "
+     "{after: 1s, to: b}]}\n  b: {go: [{after: 1s, to: a}]}\n  hurt: {initial: stun, go: [{after: 1s, to: a}], states: "
+     "{stun: {}}}\n",
+     "7 shadowed\n",
+     "inputs: {hit: pulse}\ninitial: a\ngo: [{pulse: hit, to: hurt/stun}]\nstates:\n  a: {go: [{after: 1s, to: b}]}\n  "
+     "b: {go: [{after: 1s, to: a}]}\n  hurt: {initial: stun, go: [{pulse: hit, to: b}, {after: 1s, to: a}], states: "
+     "{stun: {}}}\n"},
     {"ACountThatWaitsForNothing",
      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = 0]}]}\n  b:\n    "
      "go:\n      - {when: n < 5, do: [n = n + 1], to: b, restart: true}\n      - {after: 1s, to: a}\n",

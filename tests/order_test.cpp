@@ -40,6 +40,14 @@ const Row kRows[] = {
      "{states: {a: {clip: c}}}\n"
      "  first: {states: {b: {clip: c}}}",
      "", 200, "0 enter second/a\n0 enter first/b\n100 k c:1\n100 k c:1\n200 loop second/a\n200 loop first/b\n"},
+    {"RegionsInsideComeBeforeThoseThatFollow",
+     "inputs: {h: {one_of: [x, y]}}\ncues: {k: {}}\nclips: {c: {frames: [0-1], fps: 10, play: loop}, d: {frames: [0], "
+     "fps: 1, play: loop}}\nmarks: {c: {spans: {k: 0-1}}}\nregions:\n  l: {states: {a: {regions: {i: {states: {e: "
+     "{clip: "
+     "{by: h, x: d, y: c}}}}, j: {states: {f: {}}}}}}}\n"
+     "  m: {states: {b: {clip: {by: h, x: c, y: d}}}}",
+     "  - {at: 30ms, set: {h: y}}", 40,
+     "0 enter l/a\n0 enter l/a/i/e\n0 enter l/a/j/f\n0 enter m/b\n0 k> c:0\n30 k> c:0\n30 <k c:0\n"},
     {"GuardsSeeEarlierRegionsButCuesWaitARound",
      "cues: {k: {}}\ninputs: {p: pulse}\nregions:\n  l: {initial: a, states: {a: {go: [{pulse: p, to: b}]}, b: {enter: "
      "[tell: k]}}}\n"

@@ -309,5 +309,20 @@ TEST(Fade, WhatMeansNothingIsRefused) {
   EXPECT_EQ(findings_of(states + "fade: 80ms, cues: both}]}, b: {}}"), "");
 }
 
+// The pace of a blend is rounded once, with its clips' in it: a constant speed is no other than a variable that holds
+// it.
+TEST(Blends, AConstantSpeedIsRoundedNoEarlierThanAComputedOne) {
+  const auto playhead = [](const char* speed) {
+    Instance it(machine_of(
+        "vars: {s: 1.3}\nclips: {a: {frames: [0-3], fps: 4, play: loop}, b: {frames: [0], fps: 0.03, play: loop}}\n"
+        "states: {s: {blend: {x: 0.6, points: [{at: 0, clip: a}, {at: 1, clip: b}]}, speed: " +
+        std::string(speed) + "}}"));
+    (void)it.advance(seconds(20), [](const Cue&) {});
+    return it.playhead().value();
+  };
+  EXPECT_EQ(playhead("1.3"), playhead("s"));
+  EXPECT_EQ(playhead("0.5"), playhead("s - 0.8"));
+}
+
 }  // namespace
 }  // namespace mobrin::test

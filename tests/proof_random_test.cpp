@@ -3,7 +3,7 @@
 #include <functional>
 #include <set>
 
-#include "counting_machine.hpp"
+#include "made_machine.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
@@ -481,7 +481,8 @@ TEST_P(RandomProofs, AreTheSameEveryTime) {
 }
 
 INSTANTIATE_TEST_SUITE_P(All, RandomProofs,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting),
+                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
+                                         Made::wider),
                          name_of_made);
 
 }  // namespace

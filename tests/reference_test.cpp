@@ -5,7 +5,7 @@
 #include <cmath>
 
 #include "engine_log.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 #include "shrink.hpp"
 #include "support.hpp"
 
@@ -42,7 +42,7 @@ TEST_P(Agreement, OfEngineAndReference) {
   for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 1'000'000; sound < wanted; ++seed) {
     RandomMachine random(seed);
     Case each;
-    each.definition = random.make();
+    each.definition = made(seed, random);
     each.script = random.script(10);
     const Comparison comparison = compared(each);
     sound += comparison.compared ? 1 : 0;

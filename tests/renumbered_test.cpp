@@ -1,6 +1,6 @@
 // A machine in which everything has another number, as after an edit: what is carried over or loaded goes on as it was.
-#include "counting_machine.hpp"
 #include "engine_log.hpp"
+#include "made_machine.hpp"
 #include "mobrin/core/carry.hpp"
 #include "mobrin/io/save.hpp"
 #include "support.hpp"
@@ -78,7 +78,8 @@ TEST_P(Renumbered, GoesOnAsItWas) {
   EXPECT_GT(told, 300U);
 }
 INSTANTIATE_TEST_SUITE_P(All, Renumbered,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting),
+                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
+                                         Made::wider),
                          name_of_made);
 
 }  // namespace

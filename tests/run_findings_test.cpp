@@ -204,6 +204,17 @@ const MistakeRow kRuns[] = {
      "inputs: {p: pulse, x: false}\nclips: {w: {frames: [0-3], fps: 8}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, "
      "to: b}]}\n  b: {clip: w, go: [{at: end, to: a}, {after: 200ms, when: x, to: c}]}\n  c: {go: [{pulse: p, to: "
      "a}]}\n"},
+    {"AnAfterThatARuleThatIsSealedBesideItComesBefore",
+     "inputs: {p: pulse, q: pulse}\ninitial: out\nstates:\n  out: {go: [{pulse: p, to: fight}]}\n  fight:\n    "
+     "regions:\n      i0:\n        initial: a\n        states:\n          a: {go: [{after: 2ms, to: out}, {after: "
+     "10ms, to: b}, {pulse: p, to: b}]}\n          b: {go: [{pulse: p, to: a}, {after: 1s, to: out}]}\n      i1:\n     "
+     "   initial: c\n        states:\n          c: {go: [{pulse: q, to: d}]}\n          d: {go: [{pulse: q, to: c}]}\n",
+     "12 shadowed\n",
+     "inputs: {p: pulse, q: pulse}\ninitial: out\nstates:\n  out: {go: [{pulse: p, to: fight}]}\n  fight:\n    "
+     "regions:\n      i0:\n        initial: a\n        states:\n          a: {go: [{after: 2ms, to: out}, {after: "
+     "10ms, to: b}, {pulse: p, to: b}]}\n          b: {go: [{pulse: p, to: a}, {after: 1s, to: out}]}\n      i1:\n     "
+     "   initial: c\n        states:\n          c: {go: [{pulse: q, to: d}]}\n          d: {sealed: true, go: [{pulse: "
+     "q, to: c}]}\n"},
     {"ARingOfShortTimes",
      "inputs: {p: pulse}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {go: [{after: 30ms, to: c}]}\n  c: "
      "{go: [{after: 40ms, to: b}]}\n",

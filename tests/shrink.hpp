@@ -2,6 +2,7 @@
 // and printed so that they can be pasted into a test.
 #pragma once
 
+#include <algorithm>
 #include <functional>
 #include <string>
 #include <vector>
@@ -35,6 +36,11 @@ class Reduction {
     drop(from.definition.marks);
     drop(from.definition.clips);
     drop(from.definition.inputs);
+    std::erase_if(from.script, [&](const ScriptEntry& entry) {  // who writes to one that is gone
+      const bool writes = entry.kind == ScriptEntry::Kind::set || entry.kind == ScriptEntry::Kind::pulse;
+      return writes && std::none_of(from.definition.inputs.begin(), from.definition.inputs.end(),
+                                    [&](const InputDef& input) { return input.name.text == entry.name; });
+    });
     drop(from.definition.cues);
     return done_;
   }

@@ -1,7 +1,7 @@
 // Tickets of random machines: what becomes of them does not depend on how time is cut, and what is said never to end
 // never succeeds by itself.
-#include "counting_machine.hpp"
 #include "engine_log.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -77,7 +77,8 @@ TEST_P(RandomTickets, AreTheSameHoweverTimeIsCut) {
   for (const std::size_t count : seen) EXPECT_GT(count, 50U);  // each of the six
 }
 INSTANTIATE_TEST_SUITE_P(All, RandomTickets,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting),
+                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
+                                         Made::wider),
                          name_of_made);
 
 }  // namespace

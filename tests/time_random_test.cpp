@@ -2,7 +2,7 @@
 // longer.
 #include <algorithm>
 
-#include "counting_machine.hpp"
+#include "made_machine.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "support.hpp"
 

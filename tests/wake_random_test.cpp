@@ -1,7 +1,7 @@
 // What an instance says it waits for: nothing is told before its next wake, and nothing shown changes before its next
 // change.
-#include "counting_machine.hpp"
 #include "engine_log.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -67,7 +67,8 @@ TEST_P(Waits, AsLongAsItSays) {
   EXPECT_GT(changes, 150U);
 }
 INSTANTIATE_TEST_SUITE_P(All, Waits,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting),
+                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
+                                         Made::wider),
                          name_of_made);
 
 }  // namespace

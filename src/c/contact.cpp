@@ -193,6 +193,11 @@ int mobrin_arena_run(mobrin_arena* arena, const mobrin_arena_game* functions) {
   Game game(taken(functions));
   return arena->arena.run(game) ? 1 : 0;
 }
+int mobrin_arena_run_begin(mobrin_arena* arena, const mobrin_arena_game* functions) {
+  if (arena == nullptr) return 0;
+  Game game(taken(functions));
+  return arena->arena.run_begin(game) ? 1 : 0;
+}
 void mobrin_arena_end_here(mobrin_arena* arena) {
   if (arena != nullptr) arena->arena.end_here();
 }

@@ -89,11 +89,9 @@ bool Logic::decides(std::uint32_t rule, const GoDef& go, std::uint16_t owner, bo
   if (info(each.owner).has_children && seals_below(each.owner)) return false;
   if (leads_by_memory(go)) return same_list && stands(go);
   if (each.target != 0 && info(each.target).region != info(owner).region && machine_.regions().size() > 1) return false;
-  const bool active = within(owner, each.target) || each.target == owner;
-  const bool inside = info(each.owner).has_children && within(each.target, each.owner);  // may be active just then
-  if (go.restart) return true;
-  if (same_list) return stands(go) || (!active && !inside);
-  return !active;
+  if (go.restart || (same_list && stands(go))) return true;
+  // A target that is active already is not entered, nor may it be one inside that may be active just then.
+  return !within(owner, each.target) && !within(each.target, owner);
 }
 
 void Logic::lists() {
@@ -181,7 +179,7 @@ bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
     if (go == nullptr || never_[each] || go->restart || !stands(*go)) continue;
     const std::uint16_t target = machine_.transitions()[each].target;
     const bool elsewhere = machine_.regions().size() > 1 && target != 0 && info(target).region != info(state).region;
-    if (leads_by_memory(*go) || elsewhere || within(state, target)) return true;
+    if (leads_by_memory(*go) || elsewhere || within(state, target) || within(target, state)) return true;
   }
   return false;
 }

@@ -1,6 +1,10 @@
 // The reference evaluator. Plain on purpose: a tree of nodes, sets of what is active, everything computed when needed.
 #include "mobrin/check/reference.hpp"
 
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
 #include "reference_plays.hpp"
 
 namespace mobrin::check {
@@ -327,11 +331,12 @@ class Reference : private ReferencePlays {
     Node* first = first_entered(target);
     Node* old = active_child(*first->parent);
     std::optional<Play> before;
-    for (Node* at = old; at != nullptr; at = active_child(*at))
-      if (const auto play = plays_.find(at); play != plays_.end()) before = play->second;
     Node* region = region_around(first);
     Node* old_leaf = active_child(*region);
-    while (old_leaf != nullptr && active_child(*old_leaf) != nullptr) old_leaf = active_child(*old_leaf);
+    while (old_leaf != nullptr && !split(*old_leaf) && active_child(*old_leaf) != nullptr)
+      old_leaf = active_child(*old_leaf);
+    if (old_leaf != nullptr)
+      if (const auto play = plays_.find(old_leaf); play != plays_.end()) before = play->second;
     std::vector<Layer> layers;
     if (old_leaf != nullptr && !split(*old_leaf)) layers = showing_in(region, old_leaf, go.fade_cues == FadeCues::both);
     fades_.erase(region);
@@ -463,6 +468,14 @@ class Reference : private ReferencePlays {
     active_.erase(&node);
     if (node.region) fades_.erase(&node);
   }
+  // What a variable holds of a value: what is no number is 0, and what is too large the largest that there is.
+  static double held(const VarDef& var, double value) {
+    const auto within = [&](double low, double high) { return std::isnan(value) ? 0 : std::clamp(value, low, high); };
+    if (std::holds_alternative<bool>(var.start)) return value;
+    if (std::holds_alternative<std::int32_t>(var.start)) return within(-2147483648.0, 2147483647.0);
+    const double most = std::numeric_limits<float>::max();
+    return static_cast<double>(static_cast<float>(within(-most, most))) + 0.0;  // 0 has no sign
+  }
   void act(Node& node, const std::vector<ActionDef>& actions) {
     for (const ActionDef& action : actions) {
       if (!action.tell.empty()) {
@@ -478,10 +491,7 @@ class Reference : private ReferencePlays {
         if (found == variables_.end()) continue;
         for (const VarDef& var : at->def->vars) {
           if (var.name.text != name) continue;
-          if (std::holds_alternative<double>(var.start))
-            found->second = static_cast<float>(value);
-          else
-            found->second = value;
+          found->second = held(var, value);
         }
         break;
       }

@@ -129,6 +129,22 @@ bool Model::leads_outside(const Rule& rule) const {
   return !within(initial, rule.owner);
 }
 
+// Whether something that seals may be active beside a leaf, in a region that a rule would leave with it.
+bool Model::sealed_beside(const Rule& rule, std::uint16_t leaf) const {
+  std::uint16_t first = rule.aim == Aim::back ? rule.owner : rule.target;
+  while (!within(leaf, states_[first].parent)) first = states_[first].parent;
+  const auto together = [&](std::uint16_t one, std::uint16_t other) {
+    while (states_[one].depth > states_[other].depth) one = states_[one].parent;
+    while (states_[other].depth > states_[one].depth) other = states_[other].parent;
+    while (states_[one].parent != states_[other].parent) one = states_[one].parent, other = states_[other].parent;
+    return states_[one].region != states_[other].region;
+  };
+  return std::any_of(sealing_.begin(), sealing_.end(), [&](std::uint16_t node) {
+    return !within(rule.owner, node) && within(node, states_[first].parent) &&
+           lies_in(states_[node].region, states_[first].region) && together(node, leaf);
+  });
+}
+
 // For each leaf the rules that surely lead on: looked at before any that may stand, of what no seal stops.
 void Model::find_leads() {
   leads_on_.assign(rules_.size(), false);
@@ -239,7 +255,7 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
                                                      : outside;
       if (lasting && !elsewhere) break;  // it may stand, and then the rest of its list is passed over
       const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_frames;
-      if (!free || sealed || !elsewhere) continue;
+      if (!free || sealed || !elsewhere || sealed_beside(rule, leaf)) continue;
       const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));
       const bool at_end = rule.event == Event::end && ends && !split;
       const bool at_loop = rule.event == Event::loop && !split && longest_round(leaf, held);

@@ -262,6 +262,7 @@ class Model {
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
+  [[nodiscard]] bool sealed_beside(const Rule& rule, std::uint16_t leaf) const;
   void take_states();
   void gather(const StateDef& state, const std::string& path);
   void bind_state(std::uint16_t state);

@@ -235,6 +235,16 @@ static void meetings(const char* demo) {
   mobrin_arena_memory_free(memory);
   mobrin_arena_free(arena);
 
+  /* Who stops where a step ends, and looks: who stands in a zone there is told, and no time goes by. */
+  arena = mobrin_arena_new(tags, 0.1);
+  fight.entered = 0;
+  mobrin_arena_begin(arena, mobrin_seconds(1), mobrin_seconds(2));
+  const mobrin_participant keeper = somebody(1, keeper_tag, 0, 0, 0), at_home = somebody(4, 0, 0.2, 0, 0);
+  CHECK(mobrin_arena_add(arena, &keeper, it) && mobrin_arena_add(arena, &at_home, hive));
+  mobrin_arena_run_begin(arena, &game);
+  CHECK(fight.entered == 1 && mobrin_arena_now(arena) == mobrin_seconds(1) && mobrin_now(it) == mobrin_seconds(1));
+  mobrin_arena_free(arena);
+
   /* Hits and zones alone; a thrown stone. */
   mobrin_contacts* contacts = mobrin_contacts_new(tags);
   int hits = 0;

@@ -151,6 +151,9 @@ MOBRIN_API int mobrin_arena_add_boxes(mobrin_arena* arena, const mobrin_particip
                                       uint32_t count);
 /** Runs the step; 1 where something was answered at its last instant, which takes effect with the next one. */
 MOBRIN_API int mobrin_arena_run(mobrin_arena* arena, const mobrin_arena_game* game);
+/** Runs what happens at the step's begin alone, and nobody's time goes on: for who stops there and wants to know who is
+ * in which zone, of those too who are on a border. 1 where something was answered, as of mobrin_arena_run. */
+MOBRIN_API int mobrin_arena_run_begin(mobrin_arena* arena, const mobrin_arena_game* game);
 /** For a game's functions: the step ends at the instant that is told. */
 MOBRIN_API void mobrin_arena_end_here(mobrin_arena* arena);
 /** Who has this id in the step: the arena's or the caller's, not to be freed. */

@@ -103,8 +103,6 @@ class BlockStage {
     }
     lay_out_timers(layout);
     m_.block_size = layout.size();
-    for (std::uint16_t r = 0; r < m_.regions.size(); ++r)
-      if (needs[r].choice) m_.choice_regions.push_back(r);
     name_values(m_);
   }
 

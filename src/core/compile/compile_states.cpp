@@ -22,9 +22,11 @@ class StatesStage {
       if (s == 0) continue;  // it plays nothing
       check_each_loop(source, m_.states[s].play);
       compile_blend_axes(source, static_cast<std::uint16_t>(s), node);
-      if (m_.states[s].play.blend != kNoIndex) m_.speed_regions.push_back(m_.states[s].region);
-      if (source.speed.empty() || plays_wrongly(source, m_.states[s].play)) continue;
-      if (!m_.states[s].play.moves()) {
+      PlayData& play = m_.states[s].play;
+      if (play.chooses()) take_in(m_.choice_regions, m_.states[s].region);
+      if (play.blend != kNoIndex) take_in(m_.speed_regions, m_.states[s].region);
+      if (source.speed.empty() || plays_wrongly(source, play)) continue;
+      if (!play.moves()) {
         work_.report(FindingCode::conflicting_keys, source.speed.place,
                      "\"" + source.name.text + "\" has a speed but nothing that plays",
                      "Give it a `clip:` or a `length:`.", source.name.text);
@@ -36,23 +38,24 @@ class StatesStage {
         work_.report(FindingCode::wrong_operand, source.speed.place,
                      "the speed \"" + source.speed.text + "\" is " + std::string(text_of(speed.type)),
                      "A speed is a number: 1 is the clip's own pace, -1 backwards.", source.speed.text);
-      } else if (speed.constant) {
-        if (std::abs(*speed.constant) > 64)
-          work_.report(FindingCode::bad_value, source.speed.place,
-                       "the speed " + source.speed.text + " is out of range", "Speeds lie between -64 and 64.",
-                       source.name.text);
-        m_.states[s].play.speed = fixed_speed(*speed.constant);
-      } else {
-        m_.states[s].play.speed_expression = speed.ref;
-        if (std::find(m_.speed_regions.begin(), m_.speed_regions.end(), m_.states[s].region) == m_.speed_regions.end())
-          m_.speed_regions.push_back(m_.states[s].region);
+      } else if (speed.constant && std::abs(*speed.constant) > 64) {
+        work_.report(FindingCode::bad_value, source.speed.place, "the speed " + source.speed.text + " is out of range",
+                     "Speeds lie between -64 and 64.", source.name.text);
+      } else if (speed.constant &&
+                 (play.blend == kNoIndex || *speed.constant * kOne == std::rint(*speed.constant * kOne))) {
+        play.speed = fixed_speed(*speed.constant);
+      } else {  // that of a blend is rounded once, when its clips' paces are in it
+        play.speed_expression = speed.ref;
+        take_in(m_.speed_regions, m_.states[s].region);
       }
     }
-    std::sort(m_.speed_regions.begin(), m_.speed_regions.end());
-    m_.speed_regions.erase(std::unique(m_.speed_regions.begin(), m_.speed_regions.end()), m_.speed_regions.end());
   }
 
  private:
+  // So that what is taken anew at one instant is told in file order: numbers of regions inside others come later.
+  static void take_in(std::vector<std::uint16_t>& regions, std::uint16_t region) {
+    if (std::find(regions.begin(), regions.end(), region) == regions.end()) regions.push_back(region);
+  }
   void check_each_loop(const StateDef& source, const PlayData& play) {
     if (source.each_loop.empty() || plays_wrongly(source, play)) return;
     if (play.type != PlayType::clip)

@@ -301,8 +301,8 @@ struct MachineData {
   std::size_t cue_words = 0;                  // 64-bit words for a bit for each cue
   std::vector<std::uint8_t> heard;            // for each cue, whether it is the event of a transition
   std::vector<std::uint16_t> brief_pulses;    // inputs: those without a buffer
-  std::vector<std::uint16_t> speed_regions;   // regions where some play has a speed expression
-  std::vector<std::uint16_t> choice_regions;  // regions where some play is one of several clips by an input
+  std::vector<std::uint16_t> speed_regions;   // regions where some play has a speed expression, in file order
+  std::vector<std::uint16_t> choice_regions;  // regions where some play is one of several clips by an input, likewise
 
   double unit = 32;
   std::vector<ReachDef> reaches;

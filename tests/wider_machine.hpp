@@ -1,0 +1,179 @@
+// Random machines whose rules, speeds and actions are written with everything the expression language has, over inputs
+// and variables of all kinds.
+#pragma once
+
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "random_machine.hpp"
+
+namespace mobrin::test {
+
+class WiderMachine {
+ public:
+  explicit WiderMachine(RandomMachine& random) : random_(random) {}
+
+  // With the inputs of RandomMachine and its variable `w`; `k` is whole, `o` true or false. Some states have a variable
+  // of their own.
+  MachineDef make() {
+    MachineDef def = random_.pick(3) == 0 ? random_.make_with_regions() : random_.make();
+    def.root.vars.push_back({Text("k"), std::int32_t{1}});
+    def.root.vars.push_back({Text("o"), true});
+    collect(def.root, "");
+    widen(def.root, {{"w"}, {"k"}, {"o"}});
+    return def;
+  }
+
+  struct Variables {
+    std::vector<std::string> numbers, wholes, truths;
+  };
+  std::string number(const Variables& there, int depth) {
+    const auto some = [&] { return number(there, depth - 1); };
+    switch (depth <= 0 ? pick(3) : pick(13)) {
+      case 0:
+        return "v";
+      case 1:
+        return one_of(there.numbers);
+      case 2:
+        return std::to_string(pick(5)) + (pick(2) == 0 ? ".5" : ".25");
+      case 3:
+        return "(" + some() + " / " + some() + ")";
+      case 4:
+        return "(" + some() + " / 3)";
+      case 5:
+        return "(" + some() + " - " + some() + ")";
+      case 6:
+        return "(" + some() + (pick(2) == 0 ? " + " : " * ") + some() + ")";
+      case 7:
+        return (pick(2) == 0 ? "min(" : "max(") + some() + ", " + some() + ")";
+      case 8:
+        return "clamp(" + some() + ", " + some() + ", " + some() + ")";
+      case 9:
+        return "select(" + truth(there, depth - 1) + ", " + some() + ", " + some() + ")";
+      case 10:
+        return "abs(" + some() + ")";
+      case 11:
+        return "-" + some();
+      default:
+        return whole(there, depth - 1);
+    }
+  }
+  std::string whole(const Variables& there, int depth) {
+    const auto some = [&] { return whole(there, depth - 1); };
+    switch (depth <= 0 ? pick(3) : pick(9)) {
+      case 0:
+        return "n";
+      case 1:
+        return one_of(there.wholes);
+      case 2:
+        return std::to_string(pick(4));
+      case 3:
+        return "(" + some() + (pick(2) == 0 ? " + " : " - ") + some() + ")";
+      case 4:
+        return "(" + some() + " * " + some() + ")";
+      case 5:
+        return (pick(2) == 0 ? "min(" : "max(") + some() + ", " + some() + ")";
+      case 6:
+        return "sign(" + number(there, depth - 1) + ")";
+      case 7:
+        return "clamp(" + some() + ", " + some() + ", " + some() + ")";
+      default:
+        return "select(" + truth(there, depth - 1) + ", " + some() + ", " + some() + ")";
+    }
+  }
+  std::string truth(const Variables& there, int depth) {
+    const auto some = [&] { return "(" + truth(there, depth - 1) + ")"; };
+    const char* const signs[] = {" < ", " <= ", " > ", " >= ", " == ", " != "};
+    const std::string sign = signs[pick(6)];
+    switch (depth <= 0 ? pick(7) : pick(13)) {
+      case 0:
+        return "b";
+      case 1:
+        return one_of(there.truths);
+      case 2:
+        return std::string("h") + signs[4 + pick(2)] + "xyz"[pick(3)];
+      case 3:
+        return "n" + sign + std::to_string(pick(5) - 2);
+      case 4:
+        return "v" + sign + std::to_string(pick(5) - 2) + (pick(2) == 0 ? ".5" : "");
+      case 5:
+        return one_of(there.wholes) + sign + std::to_string(pick(4));
+      case 6:
+        return "in(" + one_of(states_) + ")";
+      case 7:
+        return "not " + some();
+      case 8:
+        return some() + " and " + some();
+      case 9:
+        return some() + " or " + some();
+      case 10:
+        return some() + signs[4 + pick(2)] + some();
+      case 11:
+        return whole(there, depth - 1) + sign + whole(there, depth - 1);
+      default:
+        return number(there, depth - 1) + sign + number(there, depth - 1);
+    }
+  }
+
+ private:
+  int pick(int below) { return random_.pick(below); }
+  const std::string& one_of(const std::vector<std::string>& names) {
+    return names[static_cast<std::size_t>(pick(static_cast<int>(names.size())))];
+  }
+
+  void collect(const std::vector<StateDef>& states, const std::string& in) {
+    for (const StateDef& state : states) {
+      states_.push_back(in + state.name.text);
+      collect(state, states_.back() + "/");
+    }
+  }
+  void collect(const StateDef& state, const std::string& in) {
+    collect(state.states, in);
+    for (const RegionDef& region : state.regions) collect(region.states, in + region.name.text + "/");
+  }
+
+  ActionDef assignment(const Variables& there) {
+    switch (pick(3)) {
+      case 0:
+        return ActionDef(one_of(there.numbers) + " = " + number(there, 2));
+      case 1:
+        return ActionDef(one_of(there.wholes) + " = " + whole(there, 2));
+      default:
+        return ActionDef(one_of(there.truths) + " = " + truth(there, 2));
+    }
+  }
+  void act(std::vector<ActionDef>& actions, const Variables& there, int once_in) {
+    if (pick(once_in) == 0) actions.push_back(assignment(there));
+    if (pick(2 * once_in) == 0) actions.emplace_back().tell = "cue" + std::to_string(pick(4));
+  }
+
+  void widen(StateDef& state, Variables there) {
+    if (!state.name.text.empty() && pick(4) == 0) {
+      const std::string own = "of_" + state.name.text;
+      const int kind = pick(3);
+      if (kind == 0) state.vars.push_back({Text(own), pick(2) == 0}), there.truths.push_back(own);
+      if (kind == 1) state.vars.push_back({Text(own), std::int32_t{pick(4)}}), there.wholes.push_back(own);
+      if (kind == 2) state.vars.push_back({Text(own), pick(8) / 4.0}), there.numbers.push_back(own);
+    }
+    for (GoDef& go : state.go) {
+      const bool eventless = go.pulse.empty() && go.cue.empty() && !go.after && go.at == GoAt::none;
+      if (pick(2) == 0 && (eventless || !go.when.empty())) go.when = truth(there, pick(3));
+      act(go.actions, there, 5);
+    }
+    if (!state.name.text.empty()) {
+      act(state.enter, there, 5);
+      act(state.exit, there, 5);
+    }
+    if (!state.each_loop.empty()) act(state.each_loop, there, 3);
+    if (!state.speed.text.empty() && pick(3) == 0) state.speed = number(there, 2);
+    for (StateDef& inner : state.states) widen(inner, there);
+    for (RegionDef& region : state.regions)
+      for (StateDef& inner : region.states) widen(inner, there);
+  }
+
+  RandomMachine& random_;
+  std::vector<std::string> states_;
+};
+
+}  // namespace mobrin::test
