@@ -126,6 +126,7 @@ void Logic::lists() {
           if (above == nullptr || never_[rule]) continue;
           if (info(view.index).sealed || info(view.index).final || sealed_between(view.index, outer)) continue;
           if (stands_before(rule, view.index)) continue;  // then it is not even looked at
+          if (split_between(view.index, outer) && !asks_inputs_alone(*above)) continue;
           if (!above_holds(*above, *below).value_or(false) || !decides(rule, *above, view.index, false)) continue;
           done = shadowed_[rules[b]] = true;
           tell(FindingCode::shadowed, machine_.transitions()[rules[b]].place, below->accept,
@@ -182,6 +183,26 @@ bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
     if (leads_by_memory(*go) || elsewhere || within(state, target) || within(target, state)) return true;
   }
   return false;
+}
+
+// Whether regions part on the way in: between a look at what is around them and one at what is inside, those that come
+// before may have changed variables and states.
+bool Logic::split_between(std::uint16_t state, std::uint16_t outer) const {
+  for (; state != outer; state = info(state).parent) {
+    const auto beside = [&](const RegionInfo& region) { return region.owner == info(state).parent; };
+    if (std::ranges::count_if(machine_.regions(), beside) > 1) return true;
+  }
+  return false;
+}
+
+bool Logic::asks_inputs_alone(const GoDef& go) const {
+  std::set<std::string> asked;
+  words_of(go.when.text, asked);
+  if (asked.count("in") > 0) return false;
+  const auto asks = [&](const VarDef& var) { return asked.count(var.name.text) > 0; };
+  const auto asks_one_of = [&](const StateDef& state) { return std::ranges::any_of(state.vars, asks); };
+  return !asks_one_of(def_.root) &&
+         std::ranges::none_of(views_, [&](const StateView& view) { return asks_one_of(*view.def); });
 }
 
 bool Logic::sealed_between(std::uint16_t state, std::uint16_t outer) const {

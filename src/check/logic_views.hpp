@@ -89,6 +89,8 @@ class Logic {
   // Whether a rule above it in its list may stand while `state` is active: it passes the rest of the list over.
   [[nodiscard]] bool stands_before(std::uint32_t rule, std::uint16_t state) const;
   [[nodiscard]] bool sealed_between(std::uint16_t state, std::uint16_t outer) const;
+  [[nodiscard]] bool split_between(std::uint16_t state, std::uint16_t outer) const;
+  [[nodiscard]] bool asks_inputs_alone(const GoDef& go) const;
 
   // --- what can be entered ---
   void enter(std::uint16_t state);

@@ -196,7 +196,7 @@ void Contacts::look_at(std::uint32_t by, std::uint32_t on) {
   const Vec2 way = detail::way_between(moved(hurt, hurt_to - hurt_from), moved(hit, hit_to - hit_from), hair);
   const bool moves = way.x != 0 || way.y != 0;
   const double reach = moves ? 1 + detail::kHairOfATick / static_cast<double>((end - begin).count) : 1;
-  const auto met = detail::meeting_of(first, second, {way.x * reach, way.y * reach}, hair);
+  const auto met = detail::grazing_of(first, second, {way.x * reach, way.y * reach}, hair);
   if (!met) return;
   Pair pair{{}, detail::first_tick(begin, end, met->end * reach), by, on};
   move_to(pair, detail::first_tick(begin, end, met->begin * reach));

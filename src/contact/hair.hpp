@@ -32,6 +32,16 @@ inline std::optional<Meeting> meeting_of(WorldShape shape, const WorldShape& oth
   return meeting(shape, other, way);
 }
 
+// As meeting_of(), of those too who graze each other, which rounding makes or unmakes: at the middle of the moment in
+// which they are as near as that.
+inline std::optional<Meeting> grazing_of(const WorldShape& shape, const WorldShape& other, Vec2 way, double hair) {
+  if (const auto met = meeting_of(shape, other, way, hair)) return met;
+  auto met = meeting(shape.grown(hair), other, way);
+  if (!met || (met->begin <= 0 && met->end >= 1)) return met;
+  const double at = met->begin <= 0 ? 0 : met->end >= 1 ? 1 : (met->begin + met->end) / 2;
+  return Meeting{at, at};
+}
+
 // A distance, by which the nearest come first: in billionths, so that equal ones are equal however they were computed.
 inline double rank(double distance) { return std::nearbyint(distance * 1e9); }
 

@@ -28,9 +28,12 @@ std::optional<Meeting> in_slabs(Vec2 from, Vec2 way, double half_width, double h
 std::optional<Meeting> in_circle(Vec2 from, Vec2 way, double radius) {
   const double a = way.x * way.x + way.y * way.y, c = from.x * from.x + from.y * from.y - radius * radius;
   if (a == 0) return c <= 0 ? std::optional(Meeting{0, 1}) : std::nullopt;
-  const double b = from.x * way.x + from.y * way.y, inside = b * b - a * c;
-  if (inside < 0) return std::nullopt;
-  const double root = std::sqrt(inside);
+  // Half of the way through it, squared; a way that is as short as rounding makes it is one that touches.
+  constexpr double kTouches = 1e-9;
+  const double b = from.x * way.x + from.y * way.y, past = from.x * way.y - from.y * way.x;
+  const double whole = a * radius * radius, through = whole - past * past;
+  if (through < -kTouches * whole) return std::nullopt;
+  const double root = through < kTouches * whole ? 0 : std::sqrt(through);
   const Meeting out{std::max(0.0, (-b - root) / a), std::min(1.0, (-b + root) / a)};
   return out.begin <= out.end ? std::optional(out) : std::nullopt;
 }
