@@ -9,7 +9,7 @@
 #include "mobrin/contact/arena.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/pack/pack.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 
 namespace {
 
@@ -85,7 +85,7 @@ void random_machines() {
   int sound = 0;
   for (std::uint32_t seed = 0; sound < 400; ++seed) {
     test::RandomMachine random(seed);
-    const Compiled compiled = compile(random.make());
+    const Compiled compiled = compile(test::made(seed, random));
     if (!compiled.machine) continue;
     ++sound;
     Instance instance(*compiled.machine);

@@ -1,8 +1,6 @@
 // The kinds of random machines.
 #pragma once
 
-#include <gtest/gtest.h>
-
 #include "counting_machine.hpp"
 #include "random_machine.hpp"
 #include "wider_machine.hpp"
@@ -34,9 +32,14 @@ inline MachineDef made(std::uint32_t seed, RandomMachine& random) {
 }
 inline MachineDef made(std::uint32_t seed, RandomMachine&& random) { return made(seed, random); }
 
-inline std::string name_of_made(const testing::TestParamInfo<Made>& info) {
-  constexpr const char* kNames[] = {"Plain", "WithRegions", "WithRegionsApart", "Counting", "Wider"};
-  return kNames[static_cast<std::size_t>(info.param)];
-}
+// Of tests that have a Made as their parameter.
+struct NameOfMade {
+  template <class Info>
+  std::string operator()(const Info& info) const {
+    constexpr const char* kNames[] = {"Plain", "WithRegions", "WithRegionsApart", "Counting", "Wider"};
+    return kNames[static_cast<std::size_t>(info.param)];
+  }
+};
+inline constexpr NameOfMade name_of_made;
 
 }  // namespace mobrin::test

@@ -3,6 +3,7 @@
 #include <memory>
 
 #include "../engine_log.hpp"
+#include "../made_machine.hpp"
 #include "kit.hpp"
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/carry.hpp"
@@ -446,7 +447,8 @@ Cast cast_of(const Machine& machine, const Machine& again, const Machine& packed
 
 void lives(Bytes bytes) {
   Source from(bytes);
-  const MachineDef definition = test::RandomMachine(from.take<std::uint32_t>()).make();
+  const auto seed = from.take<std::uint32_t>();
+  const MachineDef definition = test::made(seed, test::RandomMachine(seed));
   const Compiled compiled = compile(definition), again = compile(definition);
   if (!compiled.machine) return;
   const Machine& machine = *compiled.machine;

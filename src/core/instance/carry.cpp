@@ -157,8 +157,7 @@ class Carrier {
       if (state.last_child != kNoOffset) field_at<std::uint16_t>(b_, state.last_child) = kNoIndex;
       for (const detail::VarData& var : MachineData::view(m_.vars, state.vars)) write_variable(var, var.start);
     }
-    for (const detail::RegionData& region : m_.regions)
-      if (region.rest != kNoOffset) field_at<std::uint16_t>(b_, region.rest) = kNoIndex;
+    for (std::uint16_t region = 0; region < m_.regions.size(); ++region) carry_rest(region);
     for (const Named& variable : saved_.variables) carry_variable(variable);
     for (const Named& memory : saved_.memories) carry_memory(memory);
     const StateData& root = m_.states[0];
@@ -219,24 +218,31 @@ class Carrier {
     if (offset != kNoOffset && fits) field_at<std::uint16_t>(b_, offset) = remembered;
   }
 
+  [[nodiscard]] const SavedRegion* saved_region(std::uint16_t region) const {
+    const auto found = std::find_if(saved_.regions.begin(), saved_.regions.end(),
+                                    [&](const SavedRegion& each) { return each.path == region_of(m_, region); });
+    return found == saved_.regions.end() ? nullptr : &*found;
+  }
+
+  // What `to: back` finds there, also when nothing is active in it for now.
+  void carry_rest(std::uint16_t region) {
+    if (m_.regions[region].rest == kNoOffset) return;
+    const SavedRegion* const saved = saved_region(region);
+    const std::uint16_t rest = saved != nullptr ? find_state(saved->rest) : kNoIndex;
+    const bool fits = rest != kNoIndex && m_.states[rest].region == region && m_.states[rest].initial == kNoIndex;
+    field_at<std::uint16_t>(b_, m_.regions[region].rest) = fits ? rest : kNoIndex;
+  }
+
   // Finds the leaf that `region` is to have, goes down to it, and on into the regions it has.
   void carry_region(std::uint16_t region) {
     const detail::RegionData& data = m_.regions[region];
-    const auto saved = std::find_if(saved_.regions.begin(), saved_.regions.end(), [&](const SavedRegion& each) {
-      return each.path == region_of(m_, region) && !each.play.state.empty();
-    });
-    std::uint16_t leaf = data.initial;
-    if (saved != saved_.regions.end()) {
-      leaf = surviving(saved->play.state, region);
-      const std::uint16_t rest = find_state(saved->rest);
-      if (data.rest != kNoOffset && rest != kNoIndex && m_.states[rest].region == region &&
-          m_.states[rest].initial == kNoIndex)
-        field_at<std::uint16_t>(b_, data.rest) = rest;
-    }
+    const SavedRegion* const saved = saved_region(region);
+    const bool goes_on = saved != nullptr && !saved->play.state.empty();
+    std::uint16_t leaf = goes_on ? surviving(saved->play.state, region) : data.initial;
     while (m_.states[leaf].initial != kNoIndex) leaf = m_.states[leaf].initial;
     field_at<std::uint16_t>(b_, data.leaf) = leaf;
     const SavedPlay* play = nullptr;
-    if (saved != saved_.regions.end()) {
+    if (goes_on) {
       if (saved->play.state == path_of(m_, leaf)) {
         play = &saved->play;
       } else {
