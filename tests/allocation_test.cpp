@@ -10,7 +10,7 @@
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
 #include "mobrin/pack/pack.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 
 namespace {
 long allocations = 0;
@@ -57,7 +57,7 @@ TEST(Allocation, AStepAllocatesNothing) {
   int sound = 0;
   std::uint64_t told = 0;
   for (std::uint32_t seed = 0; sound < 100; ++seed) {
-    const Compiled compiled = compile(RandomMachine(seed).make());
+    const Compiled compiled = compile(made(seed, RandomMachine(seed)));
     if (!compiled.machine) continue;
     ++sound;
     const Machine& machine = *compiled.machine;
@@ -89,7 +89,7 @@ TEST(Allocation, AStepOfACrowdAllocatesNothing) {
   int sound = 0;
   std::size_t told = 0;
   for (std::uint32_t seed = 0; sound < 60; ++seed) {
-    const Compiled compiled = compile(RandomMachine(seed).make());
+    const Compiled compiled = compile(made(seed, RandomMachine(seed)));
     if (!compiled.machine) continue;
     ++sound;
     const Machine& machine = *compiled.machine;
@@ -219,7 +219,7 @@ TEST(Allocation, AnArenaAllocatesNothingInSteadyState) {
 TEST(Allocation, AStepInCAllocatesNothing) {
   Machine machine = [] {
     for (std::uint32_t seed = 0;; ++seed)
-      if (const Compiled compiled = compile(RandomMachine(seed).make()); compiled.machine) return *compiled.machine;
+      if (const Compiled compiled = compile(made(seed, RandomMachine(seed))); compiled.machine) return *compiled.machine;
   }();
   const std::vector<std::byte> packed = pack(machine);
   mobrin_machine* const same = mobrin_machine_from_pack(packed.data(), packed.size(), 0, nullptr);

@@ -1,7 +1,7 @@
 // Restoring, saving and reloading: what was going on goes on.
 #include "mobrin/core/carry.hpp"
 #include "mobrin/io/save.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -35,7 +35,7 @@ TEST_P(Replay, OfATapeIsBitExactAfterRestoringOrLoadingAtAnyPoint) {
   int sound = 0;
   for (std::uint32_t seed = static_cast<std::uint32_t>(GetParam()) * 1000; sound < 60; ++seed) {
     RandomMachine random(seed);
-    const MachineDef definition = random.make();
+    const MachineDef definition = made(seed, random);
     const Compiled compiled = compile(definition);
     if (!compiled.machine) continue;
     ++sound;

@@ -5,7 +5,7 @@
 #include <random>
 
 #include "../src/core/machine/hash.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -52,7 +52,7 @@ TEST(Pack, BringsRandomMachinesBackAsTheyBehave) {
   std::size_t records = 0;
   for (std::uint32_t seed = 0; sound < 150; ++seed) {
     RandomMachine random(seed);
-    const Compiled compiled = compile(random.make());
+    const Compiled compiled = compile(made(seed, random));
     if (!compiled.machine) continue;
     ++sound;
     const auto again = load_pack(pack(*compiled.machine));

@@ -8,7 +8,7 @@
 #include <unistd.h>
 
 #include "mobrin/core/carry.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -34,7 +34,7 @@ TEST(Recorder, ItsTapeReplaysTheLiveRunToTheTick) {
   std::size_t told = 0;
   for (std::uint32_t seed = 0; sound < 60; ++seed) {
     RandomMachine random(seed);
-    const Compiled compiled = compile(random.make());
+    const Compiled compiled = compile(made(seed, random));
     if (!compiled.machine) continue;
     ++sound;
     Instance live(*compiled.machine);

@@ -8,7 +8,7 @@
 #include "mobrin/io/save.hpp"
 #include "mobrin/io/scene.hpp"
 #include "mobrin/pack/pack.hpp"
-#include "random_machine.hpp"
+#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -115,7 +115,7 @@ TEST(CarryOver, TellsCuesThatAreGone) {
 TEST(CarryOver, OfACrowdGoesOnAsItsMembersApart) {
   for (std::uint32_t seed = 0; seed < 40; ++seed) {
     RandomMachine random(seed);
-    const MachineDef definition = random.make();
+    const MachineDef definition = made(seed, random);
     const Compiled one = compile(definition);
     if (!one.machine) continue;
     const Machine other = *compile(definition).machine;
@@ -176,7 +176,7 @@ states:
 TEST(Saves, OfMachinesWithoutNamesGoByNumbers) {
   for (std::uint32_t seed = 0; seed < 60; ++seed) {
     RandomMachine random(seed);
-    const Compiled compiled = compile(random.make());
+    const Compiled compiled = compile(made(seed, random));
     if (!compiled.machine) continue;
     const Machine bare = *load_pack(pack(*compiled.machine, {false}));
     Instance named(*compiled.machine), live(bare), loaded(bare);
@@ -204,7 +204,7 @@ TEST(Saves, OfMachinesWithoutNamesGoByNumbers) {
 TEST(Saves, HashAlikeAtOnce) {
   for (std::uint32_t seed = 0; seed < 150; ++seed) {
     RandomMachine random(seed);
-    const Compiled compiled = compile(random.make());
+    const Compiled compiled = compile(made(seed, random));
     if (!compiled.machine) continue;
     Instance live(*compiled.machine);
     for (int i = 0; i < 20; ++i) {
@@ -312,7 +312,7 @@ TEST(Recorder, CutsBackWithItsInstance) {
   int compared = 0;
   for (std::uint32_t seed = 0; seed < 200; ++seed) {
     RandomMachine random(seed);
-    const Compiled compiled = compile(random.make());
+    const Compiled compiled = compile(made(seed, random));
     if (!compiled.machine) continue;
     Instance live(*compiled.machine, {.tickets = 0});
     Recorder recorder(live, "back: and forth");

@@ -4,7 +4,7 @@
 #include <deque>
 #include <limits>
 
-#include "../random_machine.hpp"
+#include "../made_machine.hpp"
 #include "kit.hpp"
 #include "mobrin/contact/arena.hpp"
 #include "mobrin/contact/reach.hpp"
@@ -18,8 +18,9 @@ namespace mobrin::fuzz {
 // Every call of an instance and a crowd, with any arguments, in any order.
 void calls(Bytes bytes) {
   Source from(bytes);
-  test::RandomMachine random(from.take<std::uint16_t>());
-  const Compiled compiled = compile(random.make());
+  const auto seed = from.take<std::uint16_t>();
+  test::RandomMachine random(seed);
+  const Compiled compiled = compile(test::made(seed, random));
   if (!compiled.machine) return;
   const Machine& machine = *compiled.machine;
   Instance it(machine, {static_cast<std::uint16_t>(from.take<std::uint8_t>() % 6), Ticks(from.take<std::int32_t>())});
@@ -216,8 +217,9 @@ void meetings(Bytes bytes) {
 // Engine against reference: a machine and a script out of the bytes.
 void agree(Bytes bytes) {
   Source from(bytes);
-  test::RandomMachine random(from.take<std::uint32_t>());
-  const MachineDef definition = random.make();
+  const auto seed = from.take<std::uint32_t>();
+  test::RandomMachine random(seed);
+  const MachineDef definition = test::made(seed, random);
   const Compiled compiled = compile(definition);
   if (!compiled.machine) return;
   const Machine& machine = *compiled.machine;

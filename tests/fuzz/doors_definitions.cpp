@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "../random_machine.hpp"
+#include "../made_machine.hpp"
 #include "mobrin/check/logic.hpp"
 #include "mobrin/io/load.hpp"
 #include "mobrin/pack/pack.hpp"
@@ -25,7 +25,9 @@ MachineDef whole_definition(Source& from) {
     return out;
   }();
   const std::uint32_t which = from.pick(12);
-  return which < demo.size() ? demo[which] : test::RandomMachine(from.take<std::uint32_t>()).make();
+  if (which < demo.size()) return demo[which];
+  const auto seed = from.take<std::uint32_t>();
+  return test::made(seed, test::RandomMachine(seed));
 }
 
 // What is written to inputs of a random machine that are as they were.
