@@ -24,6 +24,10 @@ bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after, 
   const Script& script = plan_.scripts[go->script];
   constexpr std::size_t kMostPatches = 8;
   if (script.patches.count > kMostPatches) return false;
+  const StatePlan& target = plan_.states[go->leaf];
+  // Before the byte is written: a word that is read right after waits for that.
+  const bool brief = go->event == GoEvent::pulse && !go->buffered;
+  const bool heard = target.hears != kNoIndex && (brief ? any_pulse_but(*go, block) : any_pulse(block));
   // As after it; then back, if that is not all.
   std::array<std::uint64_t, kMostPatches> before;
   const Patch* const patches = plan_.patches.data() + script.patches.begin;
@@ -39,8 +43,7 @@ bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after, 
       field_at<std::uint8_t>(block, go->pulse) = 0;
   }
   const std::uint32_t ordinal = at != h.anchor ? 0 : h.ordinal();
-  const StatePlan& target = plan_.states[go->leaf];
-  const bool more = target.hears != kNoIndex ? any_pulse(block) : open(target, go->leaf, block, at) != nullptr;
+  const bool more = target.hears != kNoIndex ? heard : open(target, go->leaf, block, at) != nullptr;
   if (more || (script.cues.count > 0 && !tell_all(MachineData::view(plan_.cues, script.cues), at, ordinal, sink))) {
     if (go->event == GoEvent::pulse) {
       if (go->buffered)

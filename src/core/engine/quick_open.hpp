@@ -15,6 +15,13 @@ namespace mobrin::detail {
   return std::endian::native == std::endian::little ? from_lowest : sizeof word - 1 - from_lowest;
 }
 
+// Where a byte of a word lies in it.
+[[nodiscard]] inline unsigned shift_of_byte(std::uint32_t byte) {
+  return 8 * (std::endian::native == std::endian::little
+                  ? byte
+                  : static_cast<std::uint32_t>(sizeof(std::uint64_t)) - 1 - byte);
+}
+
 // False, with nothing told, where there is no room. They are numbered from `before` on.
 MOBRIN_INLINE bool Quick::tell_all(std::span<const CrowdCue> cues, std::int64_t at, std::uint32_t before, Sink& sink) {
   if (!sink.listens(Told::cue)) return true;
@@ -84,6 +91,18 @@ MOBRIN_INLINE bool Quick::any_pulse(const std::byte* block) const {
   for (const WordMask& pulses : plan_.brief_pulses)
     if ((field_at<std::uint64_t>(block, pulses.at) & pulses.mask) != 0) return true;
   return false;
+}
+
+// The same of all but the one that a transition takes.
+MOBRIN_INLINE bool Quick::any_pulse_but(const PlanGo& go, const std::byte* block) const {
+  std::uint64_t alive = 0;
+  for (const WordMask& pulses : plan_.brief_pulses) {
+    std::uint64_t mask = pulses.mask;
+    if (const std::uint32_t byte = go.pulse - pulses.at; byte < sizeof mask)
+      mask &= ~(std::uint64_t{0xff} << shift_of_byte(byte));
+    alive |= field_at<std::uint64_t>(block, pulses.at) & mask;
+  }
+  return alive != 0;
 }
 
 // The first of the transitions of a leaf that hears pulses only that may wait for one which is alive; kNoIndex for
