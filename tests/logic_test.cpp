@@ -39,6 +39,12 @@ const MistakeRow kLogic[] = {
      "8 no-way-out\n",
      "inputs: {p: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  "
      "b: {clip: c, final: true}\n"},
+    {"NoWayOutButToAnEnding",
+     "inputs: {p: pulse, dead: false}\ninitial: a\ngo: [{when: dead, to: lie}]\nstates:\n  a: {go: [{pulse: p, to: "
+     "b}]}\n  b: {}\n  lie: {final: true}\n",
+     "8 no-way-out?\n",
+     "inputs: {p: pulse, dead: false}\ninitial: a\ngo: [{when: dead, to: lie}]\nstates:\n  a: {go: [{pulse: p, to: "
+     "b}]}\n  b: {go: [{pulse: p, to: a}]}\n  lie: {final: true}\n"},
     {"WaitsAtItsEnd",
      "inputs: {p: pulse, hit: pulse}\nclips: {c: {frames: [0-1], fps: 9}}\ninitial: a\ngo: [{pulse: hit, to: "
      "ow}]\nstates:\n  a: {go: [{pulse: p, to: b}]}\n  b: {clip: c}\n  ow: {clip: c, go: [{at: end, to: a}]}\n",
@@ -116,6 +122,16 @@ const MistakeRow kLogic[] = {
      "inputs: {hit: pulse}\ninitial: a\ngo: [{pulse: hit, to: hurt/stun}]\nstates:\n  a: {go: [{after: 1s, to: b}]}\n  "
      "b: {go: [{after: 1s, to: a}]}\n  hurt: {initial: stun, go: [{pulse: hit, to: b}, {after: 1s, to: a}], states: "
      "{stun: {}}}\n"},
+    {"AFadeThatRegionsCut",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8, play: loop}}\ninitial: a\nstates:\n  a: {clip: w, go: "
+     "[{pulse: p, to: fight, fade: 80ms}]}\n  fight:\n    go: [{pulse: p, to: a, fade: 80ms}]\n    regions:\n      i0: "
+     "{initial: b, states: {b: {clip: w, go: [{after: 1s, to: c, fade: 80ms}]}, c: {clip: w, go: [{after: 1s, to: "
+     "b}]}}}\n      i1: {states: {d: {clip: w}}}\n",
+     "7 hardly-meant?\n9 hardly-meant?\n",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8, play: loop}}\ninitial: a\nstates:\n  a: {clip: w, go: "
+     "[{pulse: p, to: fight}]}\n  fight:\n    go: [{pulse: p, to: a}]\n    regions:\n      i0: {initial: b, states: "
+     "{b: {clip: w, go: [{after: 1s, to: c, fade: 80ms}]}, c: {clip: w, go: [{after: 1s, to: b}]}}}\n      i1: "
+     "{states: {d: {clip: w}}}\n"},
     {"ACountThatWaitsForNothing",
      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = 0]}]}\n  b:\n    "
      "go:\n      - {when: n < 5, do: [n = n + 1], to: b, restart: true}\n      - {after: 1s, to: a}\n",

@@ -37,6 +37,7 @@ std::vector<Finding> Logic::run() {
   guards();
   lists();
   rules_to_themselves();
+  fades_that_cut();
   reach();
   ways_out();
   cut_off();

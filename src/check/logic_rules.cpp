@@ -160,6 +160,24 @@ void Logic::rules_to_themselves() {
   }
 }
 
+void Logic::fades_that_cut() {
+  const auto split = [&](std::uint16_t state) {
+    return std::ranges::any_of(machine_.regions(), [&](const RegionInfo& each) { return each.owner == state; });
+  };
+  for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
+    const TransitionInfo& rule = machine_.transitions()[t];
+    const GoDef* go = go_of(t);
+    if (go == nullptr || go->fade.count == 0 || never_[t] || leads_by_memory(*go)) continue;
+    const std::uint16_t entered = leaf_of(rule.target);
+    const bool into = entered != 0 && split(entered), out_of = rule.owner != 0 && split(rule.owner);
+    if (!into && !(out_of && !within(rule.target, rule.owner))) continue;
+    const std::string& path = info(into ? entered : rule.owner).path;
+    tell(FindingCode::hardly_meant, rule.place, go->accept,
+         "nothing fades, as \"" + path + "\" has regions of its own: what is left is cut",
+         "Leave `fade:` out, or fade within its regions.", true, path);
+  }
+}
+
 bool Logic::counts_at_once(const GoDef& go) {
   if (!stands(go) || go.at != GoAt::none || go.after || !go.during.empty() || go.during_frames) return false;
   std::set<std::string> asked;

@@ -77,6 +77,8 @@ class Logic {
   void lists();
   // Rules that lead to what is active already.
   void rules_to_themselves();
+  // `fade:` where what is left or entered has regions of its own.
+  void fades_that_cut();
   // Whether it waits for nothing, and counts what its own guard asks for: then it counts on until that is false.
   [[nodiscard]] static bool counts_at_once(const GoDef& go);
   // Whether it stands in its list where its target is active, and passes the rest over.

@@ -100,12 +100,16 @@ void Logic::ways_out() {
     }
     bool by_itself = out;                         // not only by a press or a cue
     const TransitionInfo* of_a_moment = nullptr;  // one that waits for those
+    std::string to_an_ending;                     // as `but to "lie", an ending`
     for (std::uint16_t outer = leaf; outer != 0 && !by_itself;) {
       if (info(outer).sealed) break;
       outer = info(outer).parent;
       for (const std::uint32_t rule : rules_of(outer)) {
         const TransitionInfo& each = machine_.transitions()[rule];
-        if (ending(each.target)) continue;
+        if (ending(each.target)) {
+          to_an_ending = " but to \"" + info(each.target).path + "\", an ending";
+          continue;
+        }
         const std::uint16_t at = leaf_of(each.target);
         if (at == leaf && each.to != "back") continue;
         out = true;
@@ -123,7 +127,7 @@ void Logic::ways_out() {
       continue;
     }
     tell(FindingCode::no_way_out, place_of(*view.def), view.def->accept,
-         "nothing leads out of \"" + view.path + "\"" + (ends ? ", though what it plays ends" : ""),
+         "nothing leads out of \"" + view.path + "\"" + to_an_ending + (ends ? ", though what it plays ends" : ""),
          ends ? "Add a rule such as `{at: end, to: ...}`, or say `final: true`."
               : "Add a rule, or say `final: true` if it is an ending.",
          !ends, view.path);
