@@ -1,10 +1,6 @@
 // The reference evaluator. Plain on purpose: a tree of nodes, sets of what is active, everything computed when needed.
 #include "mobrin/check/reference.hpp"
 
-#include <algorithm>
-#include <cmath>
-#include <limits>
-
 #include "reference_plays.hpp"
 
 namespace mobrin::check {
@@ -467,14 +463,6 @@ class Reference : private ReferencePlays {
     }
     active_.erase(&node);
     if (node.region) fades_.erase(&node);
-  }
-  // What a variable holds of a value: what is no number is 0, and what is too large the largest that there is.
-  static double held(const VarDef& var, double value) {
-    const auto within = [&](double low, double high) { return std::isnan(value) ? 0 : std::clamp(value, low, high); };
-    if (std::holds_alternative<bool>(var.start)) return value;
-    if (std::holds_alternative<std::int32_t>(var.start)) return within(-2147483648.0, 2147483647.0);
-    const double most = std::numeric_limits<float>::max();
-    return static_cast<double>(static_cast<float>(within(-most, most))) + 0.0;  // 0 has no sign
   }
   void act(Node& node, const std::vector<ActionDef>& actions) {
     for (const ActionDef& action : actions) {

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <memory>
 #include <optional>
@@ -70,6 +71,14 @@ class ReferenceState {
     return false;
   }
   [[nodiscard]] bool active(const Node* node) const { return active_.count(node) > 0; }
+  // What a variable holds of a value: what is no number is 0, and what is too large the largest that there is.
+  static double held(const VarDef& var, double value) {
+    const auto within = [&](double low, double high) { return std::isnan(value) ? 0 : std::clamp(value, low, high); };
+    if (std::holds_alternative<bool>(var.start)) return value;
+    if (std::holds_alternative<std::int32_t>(var.start)) return within(-2147483648.0, 2147483647.0);
+    const double most = std::numeric_limits<float>::max();
+    return static_cast<double>(static_cast<float>(within(-most, most))) + 0.0;  // 0 has no sign
+  }
   // The active child of a state without regions, or of a region.
   [[nodiscard]] Node* active_child(const Node& node) const {
     for (const auto& child : node.children)
