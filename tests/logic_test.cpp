@@ -132,6 +132,16 @@ const MistakeRow kLogic[] = {
      "[{pulse: p, to: fight}]}\n  fight:\n    go: [{pulse: p, to: a}]\n    regions:\n      i0: {initial: b, states: "
      "{b: {clip: w, go: [{after: 1s, to: c, fade: 80ms}]}, c: {clip: w, go: [{after: 1s, to: b}]}}}\n      i1: "
      "{states: {d: {clip: w}}}\n"},
+    {"ShadowedByAnOuterRuleUnlessARegionBeforeChangesWhatItAsks",
+     "inputs: {p: pulse, q: pulse, x: 0}\nvars: {c: 0}\ngo: [{when: x == 1, to: legs/down}]\nregions:\n  arms:\n    "
+     "initial: a\n    states:\n      a: {go: [{pulse: p, to: b, do: [c = 1]}]}\n      b: {go: [{pulse: q, to: a, do: "
+     "[c = 0]}]}\n  legs:\n    initial: up\n    states:\n      up: {go: [{when: x == 1, to: side}, {pulse: p, when: c "
+     "== 0, to: side}]}\n      down: {go: [{pulse: q, to: up}]}\n      side: {go: [{pulse: q, to: up}]}\n",
+     "15 shadowed\n",
+     "inputs: {p: pulse, q: pulse}\nvars: {c: 0}\ngo: [{when: c == 1, to: legs/down}]\nregions:\n  arms:\n    "
+     "initial: a\n    states:\n      a: {go: [{pulse: p, to: b, do: [c = 1]}]}\n      b: {go: [{pulse: q, to: a, do: "
+     "[c = 0]}]}\n  legs:\n    initial: up\n    states:\n      up: {go: [{when: c == 1, to: side}, {pulse: p, when: c "
+     "== 0, to: side}]}\n      down: {go: [{pulse: q, to: up}]}\n      side: {go: [{pulse: q, to: up}]}\n"},
     {"ACountThatWaitsForNothing",
      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = 0]}]}\n  b:\n    "
      "go:\n      - {when: n < 5, do: [n = n + 1], to: b, restart: true}\n      - {after: 1s, to: a}\n",

@@ -1,6 +1,7 @@
 // Reloads, saves and tapes: what is carried over is told or refused, never lost without a word.
 #include <type_traits>
 
+#include "made_machine.hpp"
 #include "mobrin/core/bindings.hpp"
 #include "mobrin/core/carry.hpp"
 #include "mobrin/core/crowd.hpp"
@@ -8,7 +9,6 @@
 #include "mobrin/io/save.hpp"
 #include "mobrin/io/scene.hpp"
 #include "mobrin/pack/pack.hpp"
-#include "made_machine.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -171,6 +171,32 @@ states:
   EXPECT_TRUE(load(*read_save(save_text(live)), loaded).empty());
   EXPECT_EQ(loaded.layers().size(), 2u);
   EXPECT_EQ(loaded.hash(), live.hash());
+}
+
+TEST(Saves, KeepWhatToGoBackToWhereNothingIsActive) {
+  const Machine machine = machine_of(R"(
+inputs: {go: pulse, leave: pulse, again: pulse}
+initial: fight
+states:
+  fight:
+    go: [{pulse: leave, to: away}]
+    regions:
+      arms: {initial: rest, states: {rest: {go: [{pulse: go, to: net}, {pulse: again, to: back}]}, net: {}}}
+      legs: {states: {stand: {}}}
+  away: {go: [{pulse: leave, to: fight}]}
+)");
+  Instance live(machine), loaded(machine);
+  const auto press = [&](Instance& it, const char* name) {
+    it.pulse(*machine.pulse(name));
+    (void)it.advance(milliseconds(10), [](const Cue&) {});
+  };
+  press(live, "go"), press(live, "leave");
+  EXPECT_TRUE(load(*read_save(save_text(live)), loaded).empty());
+  EXPECT_EQ(loaded.hash(), live.hash());
+  for (Instance* it : {&live, &loaded}) {
+    press(*it, "leave"), press(*it, "again");
+    EXPECT_TRUE(it->in(*machine.state("fight/arms/net")));
+  }
 }
 
 TEST(Saves, OfMachinesWithoutNamesGoByNumbers) {

@@ -217,10 +217,9 @@ bool Logic::asks_inputs_alone(const GoDef& go) const {
   std::set<std::string> asked;
   words_of(go.when.text, asked);
   if (asked.count("in") > 0) return false;
-  const auto asks = [&](const VarDef& var) { return asked.count(var.name.text) > 0; };
-  const auto asks_one_of = [&](const StateDef& state) { return std::ranges::any_of(state.vars, asks); };
-  return !asks_one_of(def_.root) &&
-         std::ranges::none_of(views_, [&](const StateView& view) { return asks_one_of(*view.def); });
+  return std::ranges::none_of(views_, [&](const StateView& view) {
+    return std::ranges::any_of(view.def->vars, [&](const VarDef& var) { return asked.count(var.name.text) > 0; });
+  });
 }
 
 bool Logic::sealed_between(std::uint16_t state, std::uint16_t outer) const {
