@@ -46,8 +46,9 @@ class CountingMachine {
   [[nodiscard]] std::string up() const { return "c = min(c + 1, " + std::to_string(most_) + ")"; }
   [[nodiscard]] std::string compared() {
     const char* const signs[] = {" >= ", " == ", " < ", " == "};
-    if (random_.pick(3) == 0) return std::string("d") + signs[random_.pick(4)] + std::to_string(random_.pick(4));
-    return std::string("c") + signs[random_.pick(4)] + std::to_string(random_.pick(most_ + 1));
+    const bool of_d = random_.pick(3) == 0;
+    const std::string sign = signs[random_.pick(4)];
+    return (of_d ? "d" : "c") + sign + std::to_string(random_.pick(of_d ? 4 : most_ + 1));
   }
 
   std::vector<StateDef> states(int count) {

@@ -131,7 +131,7 @@ class RandomMachine {
     std::vector<ScriptEntry> out;
     Ticks at{};
     for (int i = 0; i < count; ++i) {
-      if (pick(4) != 0) at += Ticks(milliseconds(pick(250)).count + pick(3));
+      if (pick(4) != 0) at += milliseconds(pick(250)), at += Ticks(pick(3));
       ScriptEntry entry{at};
       switch (pick(12)) {
         case 10:

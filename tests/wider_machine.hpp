@@ -2,6 +2,7 @@
 // and variables of all kinds.
 #pragma once
 
+#include <initializer_list>
 #include <string>
 #include <utility>
 #include <vector>
@@ -36,25 +37,25 @@ class WiderMachine {
       case 1:
         return one_of(there.numbers);
       case 2:
-        return std::to_string(pick(5)) + (pick(2) == 0 ? ".5" : ".25");
+        return in_order({std::to_string(pick(5)), either(".5", ".25")});
       case 3:
-        return "(" + some() + " / " + some() + ")";
+        return in_order({"(", some(), " / ", some(), ")"});
       case 4:
-        return "(" + some() + " / 3)";
+        return in_order({"(", some(), " / 3)"});
       case 5:
-        return "(" + some() + " - " + some() + ")";
+        return in_order({"(", some(), " - ", some(), ")"});
       case 6:
-        return "(" + some() + (pick(2) == 0 ? " + " : " * ") + some() + ")";
+        return in_order({"(", some(), either(" + ", " * "), some(), ")"});
       case 7:
-        return (pick(2) == 0 ? "min(" : "max(") + some() + ", " + some() + ")";
+        return in_order({either("min(", "max("), some(), ", ", some(), ")"});
       case 8:
-        return "clamp(" + some() + ", " + some() + ", " + some() + ")";
+        return in_order({"clamp(", some(), ", ", some(), ", ", some(), ")"});
       case 9:
-        return "select(" + truth(there, depth - 1) + ", " + some() + ", " + some() + ")";
+        return in_order({"select(", truth(there, depth - 1), ", ", some(), ", ", some(), ")"});
       case 10:
-        return "abs(" + some() + ")";
+        return in_order({"abs(", some(), ")"});
       case 11:
-        return "-" + some();
+        return in_order({"-", some()});
       default:
         return whole(there, depth - 1);
     }
@@ -69,21 +70,21 @@ class WiderMachine {
       case 2:
         return std::to_string(pick(4));
       case 3:
-        return "(" + some() + (pick(2) == 0 ? " + " : " - ") + some() + ")";
+        return in_order({"(", some(), either(" + ", " - "), some(), ")"});
       case 4:
-        return "(" + some() + " * " + some() + ")";
+        return in_order({"(", some(), " * ", some(), ")"});
       case 5:
-        return (pick(2) == 0 ? "min(" : "max(") + some() + ", " + some() + ")";
+        return in_order({either("min(", "max("), some(), ", ", some(), ")"});
       case 6:
-        return "sign(" + number(there, depth - 1) + ")";
+        return in_order({"sign(", number(there, depth - 1), ")"});
       case 7:
-        return "clamp(" + some() + ", " + some() + ", " + some() + ")";
+        return in_order({"clamp(", some(), ", ", some(), ", ", some(), ")"});
       default:
-        return "select(" + truth(there, depth - 1) + ", " + some() + ", " + some() + ")";
+        return in_order({"select(", truth(there, depth - 1), ", ", some(), ", ", some(), ")"});
     }
   }
   std::string truth(const Variables& there, int depth) {
-    const auto some = [&] { return "(" + truth(there, depth - 1) + ")"; };
+    const auto some = [&] { return in_order({"(", truth(there, depth - 1), ")"}); };
     const char* const signs[] = {" < ", " <= ", " > ", " >= ", " == ", " != "};
     const std::string sign = signs[pick(6)];
     switch (depth <= 0 ? pick(7) : pick(13)) {
@@ -92,32 +93,39 @@ class WiderMachine {
       case 1:
         return one_of(there.truths);
       case 2:
-        return std::string("h") + signs[4 + pick(2)] + "xyz"[pick(3)];
+        return in_order({"h", either(" == ", " != "), std::string(1, "xyz"[pick(3)])});
       case 3:
-        return "n" + sign + std::to_string(pick(5) - 2);
+        return in_order({"n", sign, std::to_string(pick(5) - 2)});
       case 4:
-        return "v" + sign + std::to_string(pick(5) - 2) + (pick(2) == 0 ? ".5" : "");
+        return in_order({"v", sign, std::to_string(pick(5) - 2), either(".5", "")});
       case 5:
-        return one_of(there.wholes) + sign + std::to_string(pick(4));
+        return in_order({one_of(there.wholes), sign, std::to_string(pick(4))});
       case 6:
-        return "in(" + one_of(states_) + ")";
+        return in_order({"in(", one_of(states_), ")"});
       case 7:
-        return "not " + some();
+        return in_order({"not ", some()});
       case 8:
-        return some() + " and " + some();
+        return in_order({some(), " and ", some()});
       case 9:
-        return some() + " or " + some();
+        return in_order({some(), " or ", some()});
       case 10:
-        return some() + signs[4 + pick(2)] + some();
+        return in_order({some(), either(" == ", " != "), some()});
       case 11:
-        return whole(there, depth - 1) + sign + whole(there, depth - 1);
+        return in_order({whole(there, depth - 1), sign, whole(there, depth - 1)});
       default:
-        return number(there, depth - 1) + sign + number(there, depth - 1);
+        return in_order({number(there, depth - 1), sign, number(there, depth - 1)});
     }
   }
 
  private:
   int pick(int below) { return random_.pick(below); }
+  std::string either(const char* one, const char* other) { return pick(2) == 0 ? one : other; }
+  // What stands between braces is made from left to right by every compiler, so that all make the same machine.
+  static std::string in_order(std::initializer_list<std::string> parts) {
+    std::string out;
+    for (const std::string& part : parts) out += part;
+    return out;
+  }
   const std::string& one_of(const std::vector<std::string>& names) {
     return names[static_cast<std::size_t>(pick(static_cast<int>(names.size())))];
   }
@@ -136,11 +144,11 @@ class WiderMachine {
   ActionDef assignment(const Variables& there) {
     switch (pick(3)) {
       case 0:
-        return ActionDef(one_of(there.numbers) + " = " + number(there, 2));
+        return ActionDef(in_order({one_of(there.numbers), " = ", number(there, 2)}));
       case 1:
-        return ActionDef(one_of(there.wholes) + " = " + whole(there, 2));
+        return ActionDef(in_order({one_of(there.wholes), " = ", whole(there, 2)}));
       default:
-        return ActionDef(one_of(there.truths) + " = " + truth(there, 2));
+        return ActionDef(in_order({one_of(there.truths), " = ", truth(there, 2)}));
     }
   }
   void act(std::vector<ActionDef>& actions, const Variables& there, int once_in) {
