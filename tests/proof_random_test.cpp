@@ -47,6 +47,8 @@ class RandomProofs : public testing::TestWithParam<Made> {
   [[nodiscard]] static std::uint32_t machines(std::uint32_t usual) {
     return static_cast<std::uint32_t>(seeds(usual)) / (is_plain() ? 1 : 4);
   }
+  // Of those that use all of the language so little is known that some findings are not told in some hundred of them.
+  [[nodiscard]] static bool is_told_of() { return GetParam() != Made::wider; }
   [[nodiscard]] static std::size_t at_least(std::size_t of_the_plain) { return of_the_plain / (is_plain() ? 1 : 12); }
 };
 
@@ -187,7 +189,7 @@ TEST_P(RandomProofs, WhatIsNeverShownIsLeftAtOnce) {
       if (it.done()) it = Instance(machine);
     }
   }
-  if (GetParam() == Made::wider) return;  // of these little is known: none in most hundreds
+  if (!is_told_of()) return;
   EXPECT_GT(told, at_least(count / 60));
   EXPECT_GT(passed, at_least(count / 4));
 }
@@ -257,6 +259,7 @@ TEST_P(RandomProofs, WhatComesTooLateNeverComes) {
       if (it.done() || stopped) it = Instance(machine);
     }
   }
+  if (!is_told_of()) return;
   EXPECT_GT(cut, at_least(count / 100));
   EXPECT_GT(late, count / 10);
 }

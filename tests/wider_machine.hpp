@@ -31,7 +31,7 @@ class WiderMachine {
   };
   std::string number(const Variables& there, int depth) {
     const auto some = [&] { return number(there, depth - 1); };
-    switch (depth <= 0 ? pick(3) : pick(13)) {
+    switch (depth <= 0 ? pick(3) : pick(12)) {
       case 0:
         return "v";
       case 1:
@@ -41,23 +41,13 @@ class WiderMachine {
       case 3:
         return in_order({"(", some(), " / ", some(), ")"});
       case 4:
-        return in_order({"(", some(), " / 3)"});
+        return in_order({"-(", some(), " / 3)"});
       case 5:
-        return in_order({"(", some(), " - ", some(), ")"});
-      case 6:
-        return in_order({"(", some(), either(" + ", " * "), some(), ")"});
-      case 7:
-        return in_order({either("min(", "max("), some(), ", ", some(), ")"});
-      case 8:
-        return in_order({"clamp(", some(), ", ", some(), ", ", some(), ")"});
-      case 9:
-        return in_order({"select(", truth(there, depth - 1), ", ", some(), ", ", some(), ")"});
-      case 10:
         return in_order({"abs(", some(), ")"});
-      case 11:
-        return in_order({"-", some()});
-      default:
+      case 6:
         return whole(there, depth - 1);
+      default:
+        return computed(there, depth, some);
     }
   }
   std::string whole(const Variables& there, int depth) {
@@ -70,17 +60,9 @@ class WiderMachine {
       case 2:
         return std::to_string(pick(4));
       case 3:
-        return in_order({"(", some(), either(" + ", " - "), some(), ")"});
-      case 4:
-        return in_order({"(", some(), " * ", some(), ")"});
-      case 5:
-        return in_order({either("min(", "max("), some(), ", ", some(), ")"});
-      case 6:
         return in_order({"sign(", number(there, depth - 1), ")"});
-      case 7:
-        return in_order({"clamp(", some(), ", ", some(), ", ", some(), ")"});
       default:
-        return in_order({"select(", truth(there, depth - 1), ", ", some(), ", ", some(), ")"});
+        return computed(there, depth, some);
     }
   }
   std::string truth(const Variables& there, int depth) {
@@ -125,6 +107,22 @@ class WiderMachine {
     std::string out;
     for (const std::string& part : parts) out += part;
     return out;
+  }
+  // Of numbers, whole if they are.
+  template <class Some>
+  std::string computed(const Variables& there, int depth, const Some& some) {
+    switch (pick(5)) {
+      case 0:
+        return in_order({"(", some(), either(" + ", " - "), some(), ")"});
+      case 1:
+        return in_order({"(", some(), " * ", some(), ")"});
+      case 2:
+        return in_order({either("min(", "max("), some(), ", ", some(), ")"});
+      case 3:
+        return in_order({"clamp(", some(), ", ", some(), ", ", some(), ")"});
+      default:
+        return in_order({"select(", truth(there, depth - 1), ", ", some(), ", ", some(), ")"});
+    }
   }
   const std::string& one_of(const std::vector<std::string>& names) {
     return names[static_cast<std::size_t>(pick(static_cast<int>(names.size())))];

@@ -12,7 +12,8 @@
 namespace mobrin::detail {
 
 inline constexpr double kHairOfATick = 1e-4;
-inline constexpr double kHair = 1e-12;  // of the numbers that shapes lie at
+inline constexpr double kHair = 1e-12;    // of the numbers that shapes lie at
+inline constexpr double kTouches = 1e-9;  // of the longest way through a circle, squared
 
 // By how much places near a shape may be off.
 inline double hair(const WorldShape& shape) {

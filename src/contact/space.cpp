@@ -5,6 +5,8 @@
 #include <array>
 #include <cmath>
 
+#include "hair.hpp"
+
 namespace mobrin {
 namespace {
 
@@ -26,14 +28,13 @@ std::optional<Meeting> in_slabs(Vec2 from, Vec2 way, double half_width, double h
 }
 
 std::optional<Meeting> in_circle(Vec2 from, Vec2 way, double radius) {
-  const double a = way.x * way.x + way.y * way.y, c = from.x * from.x + from.y * from.y - radius * radius;
-  if (a == 0) return c <= 0 ? std::optional(Meeting{0, 1}) : std::nullopt;
-  // Half of the way through it, squared; a way that is as short as rounding makes it is one that touches.
-  constexpr double kTouches = 1e-9;
+  const double a = way.x * way.x + way.y * way.y;
+  if (a == 0) return from.x * from.x + from.y * from.y <= radius * radius ? std::optional(Meeting{0, 1}) : std::nullopt;
+  // Half of the way through it, squared; one as short as rounding makes it is that of who only touches it.
   const double b = from.x * way.x + from.y * way.y, past = from.x * way.y - from.y * way.x;
-  const double whole = a * radius * radius, through = whole - past * past;
-  if (through < -kTouches * whole) return std::nullopt;
-  const double root = through < kTouches * whole ? 0 : std::sqrt(through);
+  const double whole = a * radius * radius, through = whole - past * past, touches = detail::kTouches * whole;
+  if (through < -touches) return std::nullopt;
+  const double root = through < touches ? 0 : std::sqrt(through);
   const Meeting out{std::max(0.0, (-b - root) / a), std::min(1.0, (-b + root) / a)};
   return out.begin <= out.end ? std::optional(out) : std::nullopt;
 }

@@ -41,8 +41,7 @@ class StatesStage {
       } else if (speed.constant && std::abs(*speed.constant) > 64) {
         work_.report(FindingCode::bad_value, source.speed.place, "the speed " + source.speed.text + " is out of range",
                      "Speeds lie between -64 and 64.", source.name.text);
-      } else if (speed.constant &&
-                 (play.blend == kNoIndex || *speed.constant * kOne == std::rint(*speed.constant * kOne))) {
+      } else if (speed.constant && play.blend == kNoIndex) {
         play.speed = fixed_speed(*speed.constant);
       } else {  // that of a blend is rounded once, when its clips' paces are in it
         play.speed_expression = speed.ref;

@@ -218,7 +218,6 @@ class Quick {
   [[nodiscard]] bool opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool opens(const LeafGo& go, const std::byte* block, std::int64_t at) const;
   [[nodiscard]] bool more_opens(const PlanGo& go, std::uint16_t owner, const std::byte* block, std::int64_t at) const;
-  [[nodiscard]] bool any_pulse(const std::byte* block) const;
   [[nodiscard]] bool any_pulse_but(const PlanGo& go, const std::byte* block) const;
   [[nodiscard]] std::uint16_t first_heard(const StatePlan& plan, const std::byte* block) const;
   [[nodiscard]] const PlanGo* open_from(const PlanGo* go, std::uint16_t owner, std::uint16_t leaf,

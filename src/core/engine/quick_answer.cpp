@@ -26,8 +26,7 @@ bool Quick::answer(std::byte* block, std::int64_t at, Sink& sink, After& after, 
   if (script.patches.count > kMostPatches) return false;
   const StatePlan& target = plan_.states[go->leaf];
   // Before the byte is written: a word that is read right after waits for that.
-  const bool brief = go->event == GoEvent::pulse && !go->buffered;
-  const bool heard = target.hears != kNoIndex && (brief ? any_pulse_but(*go, block) : any_pulse(block));
+  const bool heard = target.hears != kNoIndex && any_pulse_but(*go, block);
   // As after it; then back, if that is not all.
   std::array<std::uint64_t, kMostPatches> before;
   const Patch* const patches = plan_.patches.data() + script.patches.begin;

@@ -86,14 +86,7 @@ MOBRIN_INLINE const PlanGo* Quick::open_from(const PlanGo* go, std::uint16_t own
   return nullptr;
 }
 
-// Whether some pulse without a buffer is alive.
-MOBRIN_INLINE bool Quick::any_pulse(const std::byte* block) const {
-  for (const WordMask& pulses : plan_.brief_pulses)
-    if ((field_at<std::uint64_t>(block, pulses.at) & pulses.mask) != 0) return true;
-  return false;
-}
-
-// The same of all but the one that a transition takes.
+// Whether some pulse without a buffer is alive besides the one that a transition takes, if it takes one.
 MOBRIN_INLINE bool Quick::any_pulse_but(const PlanGo& go, const std::byte* block) const {
   std::uint64_t alive = 0;
   for (const WordMask& pulses : plan_.brief_pulses) {

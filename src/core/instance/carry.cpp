@@ -219,8 +219,9 @@ class Carrier {
   }
 
   [[nodiscard]] const SavedRegion* saved_region(std::uint16_t region) const {
+    const std::string path = region_of(m_, region);
     const auto found = std::find_if(saved_.regions.begin(), saved_.regions.end(),
-                                    [&](const SavedRegion& each) { return each.path == region_of(m_, region); });
+                                    [&](const SavedRegion& each) { return each.path == path; });
     return found == saved_.regions.end() ? nullptr : &*found;
   }
 
