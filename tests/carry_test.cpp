@@ -1,7 +1,7 @@
 // Restoring, saving and reloading: what was going on goes on.
 #include "mobrin/core/carry.hpp"
-#include "mobrin/io/save.hpp"
 #include "made_machine.hpp"
+#include "mobrin/io/save.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -220,6 +220,24 @@ TEST(Carry, WhatIsDoneIsCarriedOverAsItStands) {
   EXPECT_TRUE(carry_over(it, other).empty());
   EXPECT_EQ(other.hash(), it.hash());
   EXPECT_EQ(save_text(other), save_text(it));
+}
+
+// States that are never active together share a timer; what it held of one that was left is nothing to another.
+TEST(Carry, ARuleAfterATimeThatIsNewCountsFromTheReload) {
+  const std::string first = "inputs: {p: pulse}\ninitial: a\nstates: {a: {go: [{after: 1s, to: b}]}, c: {}, b: {go: [";
+  const Machine before = machine_of(first + "{pulse: p, to: c}]}}\n");
+  const Machine after = machine_of(first + "{pulse: p, to: c}, {after: 500ms, to: c}]}}\n");
+  Instance it(before), carried(after), loaded(after);
+  CueList<8> cues;
+  (void)it.advance(milliseconds(1100), cues);
+  EXPECT_TRUE(carry_over(it, carried).empty());
+  EXPECT_TRUE(load(*read_save(save_text(it)), loaded).empty());
+  for (Instance* each : {&carried, &loaded}) {
+    (void)each->advance(milliseconds(499), cues);
+    EXPECT_EQ(each->active(), after.state("b")->index);
+    (void)each->advance(milliseconds(1), cues);
+    EXPECT_EQ(each->active(), after.state("c")->index);
+  }
 }
 
 // What was set while all was held waits for the next advance, wherever it is carried to before.

@@ -44,6 +44,28 @@ TEST(Crowd, AHornetTakes64BytesAtMost) {
   EXPECT_LE(crowd.bytes_per_member(), 64u);
 }
 
+TEST(Crowd, WhatWasToldMovesWithItsList) {
+  const Machine machine = machine_of(
+      "cues: {ping: sound}\ninitial: a\nclips: {c: {frames: [0-1], fps: 10, play: loop}}\n"
+      "marks: {c: {cues: {1: ping}}}\nstates: {a: {clip: c}}\n");
+  Crowd crowd(machine);
+  for (int i = 0; i < 3; ++i) (void)crowd.add();
+  CrowdCues first({}, 6);
+  crowd.advance(milliseconds(100), first);
+  ASSERT_EQ(first.size(), 3U);
+  CrowdCues second(std::move(first));
+  EXPECT_EQ(second.limit(), 6U);
+  crowd.advance(milliseconds(200), second);  // goes on behind what was told
+  ASSERT_EQ(second.size(), 6U);
+  first = std::move(second);
+  ASSERT_EQ(first.size(), 6U);
+  for (std::uint32_t i = 0; i < 6; ++i) {
+    EXPECT_EQ(first[i].place, i % 3);
+    EXPECT_EQ(first[i].cue.at, milliseconds(i < 3 ? 100 : 300));
+    EXPECT_EQ(first[i].cue.name(), "ping");
+  }
+}
+
 TEST(Crowd, HandlesOfThoseGoneAreRefused) {
   const Machine machine = hornet();
   const auto sees = *machine.input<bool>("sees_keeper");

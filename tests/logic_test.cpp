@@ -142,6 +142,18 @@ const MistakeRow kLogic[] = {
      "initial: a\n    states:\n      a: {go: [{pulse: p, to: b, do: [c = 1]}]}\n      b: {go: [{pulse: q, to: a, do: "
      "[c = 0]}]}\n  legs:\n    initial: up\n    states:\n      up: {go: [{when: c == 1, to: side}, {pulse: p, when: c "
      "== 0, to: side}]}\n      down: {go: [{pulse: q, to: up}]}\n      side: {go: [{pulse: q, to: up}]}\n"},
+    {"ASamePlaceThatRegionsDoNotHave",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8, play: loop}}\ninitial: a\nstates:\n  a: {clip: w, go: "
+     "[{pulse: p, to: fight}]}\n  fight:\n    go: [{pulse: p, to: a, start: same}]\n    regions:\n      i0: {initial: "
+     "b, states: {b: {clip: w, go: [{after: 1s, to: c, start: same}]},\n        c: {clip: w, go: [{after: 1s, to: b}, "
+     "{pulse: p, to: a, start: same}]}}}\n      "
+     "i1: {states: {d: {clip: w}}}\n",
+     "9 hardly-meant?\n12 hardly-meant?\n",
+     "inputs: {p: pulse}\nclips: {w: {frames: [0-3], fps: 8, play: loop}}\ninitial: a\nstates:\n  a: {clip: w, go: "
+     "[{pulse: p, to: fight}]}\n  fight:\n    go: [{pulse: p, to: a, start: clock}]\n    regions:\n      i0: {initial: "
+     "b, states: {b: {clip: w, go: [{after: 1s, to: c, start: same}]}, c: {clip: w, go: [{after: 1s, to: b}, {pulse: "
+     "p, to: a}]}}}\n      "
+     "i1: {states: {d: {clip: w}}}\n"},
     {"ACountThatWaitsForNothing",
      "inputs: {p: pulse}\nvars: {n: 0}\ninitial: a\nstates:\n  a: {go: [{pulse: p, to: b, do: [n = 0]}]}\n  b:\n    "
      "go:\n      - {when: n < 5, do: [n = n + 1], to: b, restart: true}\n      - {after: 1s, to: a}\n",

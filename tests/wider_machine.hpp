@@ -2,6 +2,7 @@
 // and variables of all kinds.
 #pragma once
 
+#include <algorithm>
 #include <initializer_list>
 #include <string>
 #include <utility>
@@ -22,6 +23,9 @@ class WiderMachine {
     def.root.vars.push_back({Text("k"), std::int32_t{1}});
     def.root.vars.push_back({Text("o"), true});
     collect(def.root, "");
+    for (ClipDef& clip : def.clips)
+      for (ClipMarksDef& marks : def.marks)
+        if (marks.clip.text == clip.name.text) change(clip, marks);
     widen(def.root, {{"w"}, {"k"}, {"o"}});
     return def;
   }
@@ -149,6 +153,48 @@ class WiderMachine {
         return ActionDef(in_order({one_of(there.truths), " = ", truth(there, 2)}));
     }
   }
+  // Frames that last as long as each says, in place of a rate; windows of several stretches, by frames and by times.
+  void change(ClipDef& clip, ClipMarksDef& marks) {
+    const int frames = static_cast<int>(clip.frames.size());
+    if (frames == 0) return;
+    if (pick(3) == 0) {
+      clip.fps = {0, 1};
+      for (FrameDef& frame : clip.frames) frame.hold = 1, frame.time = milliseconds(20 + pick(70));
+    }
+    for (WindowDef& window : marks.windows) {
+      windows_ = true;
+      while (pick(3) == 0) {
+        StretchDef& stretch = window.stretches.emplace_back();
+        stretch.timed = pick(2) == 0;
+        stretch.first = pick(frames);
+        stretch.last = stretch.first + pick(frames - stretch.first);
+        stretch.begin = milliseconds(pick(10));
+        stretch.end = stretch.begin + milliseconds(1 + pick(10));
+      }
+    }
+    fewest_frames_ = std::min(fewest_frames_, frames);
+  }
+  // It stands still on a frame, in place of playing.
+  void stand_still(StateDef& state) {
+    if ((state.clip.empty() && !state.clip_by) || pick(6) != 0) return;
+    state.pose = pick(fewest_frames_);
+    state.speed = {};
+    state.each_loop.clear();
+    for (GoDef& go : state.go) {
+      go.at = GoAt::none;
+      if (windows_ && pick(2) == 0) go.during = "win", go.during_frames.reset();
+    }
+  }
+  // What is asked of a state with others inside is asked of the one that plays.
+  void ask_inside(GoDef& go) {
+    const bool eventless = go.pulse.empty() && go.cue.empty() && !go.after;
+    if (eventless && pick(3) == 0) go.at = pick(2) == 0 ? GoAt::end : GoAt::loop;
+    if (windows_ && pick(5) == 0)
+      go.during = "win";
+    else if (pick(6) == 0)
+      go.during_frames = StretchDef{false, 0, pick(2), {}, {}};
+  }
+
   void act(std::vector<ActionDef>& actions, const Variables& there, int once_in) {
     if (pick(once_in) == 0) actions.push_back(assignment(there));
     if (pick(2 * once_in) == 0) actions.emplace_back().tell = "cue" + std::to_string(pick(4));
@@ -162,6 +208,9 @@ class WiderMachine {
       if (kind == 1) state.vars.push_back({Text(own), std::int32_t{pick(4)}}), there.wholes.push_back(own);
       if (kind == 2) state.vars.push_back({Text(own), pick(8) / 4.0}), there.numbers.push_back(own);
     }
+    if (state.states.empty() && state.regions.empty()) stand_still(state);
+    if (!state.states.empty())
+      for (GoDef& go : state.go) ask_inside(go);
     for (GoDef& go : state.go) {
       const bool eventless = go.pulse.empty() && go.cue.empty() && !go.after && go.at == GoAt::none;
       if (pick(2) == 0 && (eventless || !go.when.empty())) go.when = truth(there, pick(3));
@@ -180,6 +229,8 @@ class WiderMachine {
 
   RandomMachine& random_;
   std::vector<std::string> states_;
+  bool windows_ = false;   // some clip has one
+  int fewest_frames_ = 6;  // of a clip that has any
 };
 
 }  // namespace mobrin::test

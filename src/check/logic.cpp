@@ -27,6 +27,8 @@ Logic::Logic(const MachineDef& definition, const Machine& machine) : def_(defini
   for (std::uint16_t s = 0; s < machine.states().size(); ++s) index_[machine.states()[s].path] = s;
   rules_.resize(machine.states().size());
   for (std::uint32_t t = 0; t < machine.transitions().size(); ++t) rules_[machine.transitions()[t].owner].push_back(t);
+  regions_.resize(machine.states().size());
+  for (const RegionInfo& region : machine.regions()) regions_[region.owner].push_back(&region);
   go_.assign(machine.transitions().size(), nullptr);
   gather(definition.root, "");
   for (std::uint32_t t = 0; t < go_.size(); ++t)
@@ -37,7 +39,7 @@ std::vector<Finding> Logic::run() {
   guards();
   lists();
   rules_to_themselves();
-  fades_that_cut();
+  lost_in_regions();
   reach();
   ways_out();
   cut_off();

@@ -160,21 +160,26 @@ void Logic::rules_to_themselves() {
   }
 }
 
-void Logic::fades_that_cut() {
-  const auto split = [&](std::uint16_t state) {
-    return std::ranges::any_of(machine_.regions(), [&](const RegionInfo& each) { return each.owner == state; });
-  };
+void Logic::lost_in_regions() {
   for (std::uint32_t t = 0; t < machine_.transitions().size(); ++t) {
     const TransitionInfo& rule = machine_.transitions()[t];
     const GoDef* go = go_of(t);
-    if (go == nullptr || go->fade.count == 0 || never_[t] || leads_by_memory(*go)) continue;
+    if (go == nullptr || never_[t] || leads_by_memory(*go)) continue;
     const std::uint16_t entered = leaf_of(rule.target);
-    const bool into = entered != 0 && split(entered), out_of = rule.owner != 0 && split(rule.owner);
-    if (!into && !(out_of && !within(rule.target, rule.owner))) continue;
-    const std::string& path = info(into ? entered : rule.owner).path;
-    tell(FindingCode::hardly_meant, rule.place, go->accept,
-         "nothing fades, as \"" + path + "\" has regions of its own: what is left is cut",
-         "Leave `fade:` out, or fade within its regions.", true, path);
+    const bool into = entered != 0 && !regions_of(entered).empty();
+    std::uint16_t left = rule.owner;  // out to a state with regions that it leaves
+    while (left != 0 && regions_of(left).empty()) left = info(left).parent;
+    const bool out_of = left != 0 && !within(rule.target, left);
+    const std::string& path = info(into ? entered : left).path;
+    if (go->fade.count > 0 && (into || out_of))
+      tell(FindingCode::hardly_meant, rule.place, go->accept,
+           "nothing fades, as \"" + path + "\" has regions of its own: what is left is cut",
+           "Leave `fade:` out, or fade within its regions.", true, path);
+    if (go->start.kind == StartKind::same && out_of && !into)
+      tell(FindingCode::hardly_meant, go->start.place, go->accept,
+           "nothing is left that could go on, as \"" + path + "\" has regions of its own: \"" + info(rule.target).path +
+               "\" begins",
+           "Leave `start: same` out, or write `start: clock`, which keeps all in step.", true, path);
   }
 }
 
@@ -206,10 +211,8 @@ bool Logic::stands_before(std::uint32_t rule, std::uint16_t state) const {
 // Whether regions part on the way in: between a look at what is around them and one at what is inside, those that come
 // before may have changed variables and states.
 bool Logic::split_between(std::uint16_t state, std::uint16_t outer) const {
-  for (; state != outer; state = info(state).parent) {
-    const auto beside = [&](const RegionInfo& region) { return region.owner == info(state).parent; };
-    if (std::ranges::count_if(machine_.regions(), beside) > 1) return true;
-  }
+  for (; state != outer; state = info(state).parent)
+    if (regions_of(info(state).parent).size() > 1) return true;
   return false;
 }
 

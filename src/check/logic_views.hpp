@@ -55,6 +55,8 @@ class Logic {
   [[nodiscard]] bool ending(std::uint16_t state) const;
   [[nodiscard]] bool seals_below(std::uint16_t owner) const;
   [[nodiscard]] const std::vector<std::uint32_t>& rules_of(std::uint16_t state) const { return rules_[state]; }
+  // Those whose owner it is: of the root one without a name where it has no others.
+  [[nodiscard]] const std::vector<const RegionInfo*>& regions_of(std::uint16_t state) const { return regions_[state]; }
   [[nodiscard]] const GoDef* go_of(std::uint32_t transition) const { return go_[transition]; }
   [[nodiscard]] std::string rule_words(std::uint32_t transition) const;
   [[nodiscard]] std::string line_words(std::uint32_t transition) const;
@@ -77,8 +79,8 @@ class Logic {
   void lists();
   // Rules that lead to what is active already.
   void rules_to_themselves();
-  // `fade:` where what is left or entered has regions of its own.
-  void fades_that_cut();
+  // `fade:` and `start: same` where what is left or entered has regions of its own.
+  void lost_in_regions();
   // Whether it waits for nothing, and counts what its own guard asks for: then it counts on until that is false.
   [[nodiscard]] static bool counts_at_once(const GoDef& go);
   // Whether it stands in its list where its target is active, and passes the rest over.
@@ -168,10 +170,11 @@ class Logic {
   const MachineDef& def_;
   const Machine& machine_;
   std::vector<StateView> views_;
-  std::map<std::string, std::uint16_t> index_;     // states by path
-  std::vector<std::vector<std::uint32_t>> rules_;  // by state
-  std::vector<const GoDef*> go_;                   // by transition
-  std::vector<std::uint32_t> begin_later_;         // rules that do not begin what they lead to at its begin
+  std::map<std::string, std::uint16_t> index_;           // states by path
+  std::vector<std::vector<std::uint32_t>> rules_;        // by state
+  std::vector<std::vector<const RegionInfo*>> regions_;  // by state
+  std::vector<const GoDef*> go_;                         // by transition
+  std::vector<std::uint32_t> begin_later_;               // rules that do not begin what they lead to at its begin
   std::vector<Finding> out_;
   std::set<std::string> used_;
   std::vector<bool> never_, shadowed_, reached_;

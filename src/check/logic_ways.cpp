@@ -20,8 +20,8 @@ void Logic::enter(std::uint16_t state) {
   // Entering one region of a state enters the others with it.
   for (std::uint16_t s = state; s != 0;) {
     s = info(s).parent;
-    for (const RegionInfo& region : machine_.regions())
-      if (region.owner == s && !region.path.empty() && !reached_[region.initial]) enter(region.initial);
+    for (const RegionInfo* region : regions_of(s))
+      if (!region->path.empty() && !reached_[region->initial]) enter(region->initial);
   }
 }
 
@@ -30,10 +30,10 @@ void Logic::enter_inside(std::uint16_t state) {
     reached_[info(state).initial] = true;
     enter_inside(info(state).initial);
   }
-  for (const RegionInfo& region : machine_.regions())
-    if (region.owner == state && !reached_[region.initial]) {
-      reached_[region.initial] = true;
-      enter_inside(region.initial);
+  for (const RegionInfo* region : regions_of(state))
+    if (!reached_[region->initial]) {
+      reached_[region->initial] = true;
+      enter_inside(region->initial);
     }
 }
 
@@ -80,9 +80,7 @@ void Logic::reach() {
 
 bool Logic::inside_reached(std::uint16_t state) const {
   if (info(state).initial != kNoIndex && !reached_[info(state).initial]) return false;
-  for (const RegionInfo& region : machine_.regions())
-    if (region.owner == state && !reached_[region.initial]) return false;
-  return true;
+  return std::ranges::all_of(regions_of(state), [&](const RegionInfo* region) { return reached_[region->initial]; });
 }
 
 void Logic::ways_out() {

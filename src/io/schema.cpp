@@ -18,7 +18,9 @@ struct TypeRow {
   std::string_view schema;  // JSON; `@section` stands for a reference
 };
 
-constexpr std::string_view kName = R"({"type":"string","pattern":"^[A-Za-z_][A-Za-z0-9_]*$"})";
+// As mobrin/core/names.hpp says.
+constexpr std::string_view kName =
+    R"({"type":"string","pattern":"^(?!(and|or|not|true|false|abs|min|max|clamp|sign|select|in)$)[A-Za-z_][A-Za-z0-9_]{0,63}$"})";
 constexpr std::string_view kDuration = R"({"type":"string","pattern":"^([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s)$"})";
 constexpr std::string_view kExpression = R"({"type":["string","number","boolean"],"pattern":"\\S"})";
 constexpr std::string_view kNames = R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})";
@@ -50,22 +52,22 @@ constexpr TypeRow kTypes[] = {
     {"instant", "duration or `{ticks: N}`", kInstant},
     {"expression", "expression", kExpression},
     {"inputs", "map of inputs",
-     R"({"type":"object","additionalProperties":{"anyOf":[{"const":"pulse"},{"type":["boolean","number"]},"$input"]}})"},
+     R"({"type":"object","propertyNames":"$name","additionalProperties":{"anyOf":[{"const":"pulse"},{"type":["boolean","number"]},"$input"]}})"},
     {"cues", "map of cues",
-     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","null"]},{"type":"object","properties":{"kind":{"type":"string"}},"additionalProperties":"$field_value"}]}})"},
-    {"clips", "map of clips", R"({"type":["object","null"],"additionalProperties":"$clip"})"},
+     R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":{"anyOf":[{"type":["string","null"]},{"type":"object","properties":{"kind":{"type":"string"}},"additionalProperties":"$field_value"}]}})"},
+    {"clips", "map of clips", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$clip"})"},
     {"sheets", "map of sheets", R"({"type":["object","null"],"additionalProperties":"$sheet"})"},
     {"marks_by_clip", "map of marks", R"({"type":["object","null"],"additionalProperties":"$marks"})"},
     {"vars", "map of start values",
-     R"({"type":["object","null"],"additionalProperties":{"type":["boolean","number"]}})"},
+     R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":{"type":["boolean","number"]}})"},
     {"actions", "action or list of actions",
      R"({"anyOf":[{"type":"string"},"$action",{"type":"array","items":{"anyOf":[{"type":"string"},"$action"]}}]})"},
     {"go_list", "list of transitions", R"({"type":["array","null"],"items":"$go"})"},
     {"states", "map of states",
-     R"({"type":"object","minProperties":1,"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
+     R"({"type":"object","minProperties":1,"propertyNames":"$name","additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
     {"inner_states", "map of states",
-     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
-    {"regions", "map of regions", R"({"type":"object","minProperties":1,"additionalProperties":"$region"})"},
+     R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
+    {"regions", "map of regions", R"({"type":"object","minProperties":1,"propertyNames":"$name","additionalProperties":"$region"})"},
     {"tape_steps", "list of steps", R"({"type":["array","null"],"items":"$tape_step"})"},
     {"values", "map of values", R"({"type":"object","additionalProperties":{"type":["boolean","number","string"]}})"},
     {"clip_choice", "clip, list of clips, or map of `by` and choices to clips",
@@ -95,21 +97,21 @@ constexpr TypeRow kTypes[] = {
      R"({"type":["object","null"],"propertyNames":{"pattern":"^[0-9]+(-[0-9]+)?$"},"additionalProperties":{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}})"},
     {"boxes", "list of boxes", R"({"anyOf":[{"type":"null"},"$box",{"type":"array","items":"$box"}]})"},
     {"stretches", "frames, times, or a list of them", kFrames},
-    {"reaches", "map of reaches", R"({"type":["object","null"],"additionalProperties":"$reach"})"},
-    {"zones", "map of zones", R"({"type":["object","null"],"additionalProperties":"$zone"})"},
+    {"reaches", "map of reaches", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$reach"})"},
+    {"zones", "map of zones", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$zone"})"},
     {"keys", "map of inputs to keys",
      R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
     {"claims", "map of claims", R"({"type":["object","null"],"additionalProperties":"$claim"})"},
     {"expressions", "expression or list of expressions",
      R"({"anyOf":[{"type":["string","boolean"]},{"type":"array","items":{"type":["string","boolean"]}}]})"},
-    {"looks", "map of looks", R"({"type":["object","null"],"additionalProperties":"$look"})"},
+    {"looks", "map of looks", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$look"})"},
     {"cone", "cone", R"("$cone")"},
     {"art", "map of images to images", R"({"type":"object","additionalProperties":{"type":"string"}})"},
     {"blend", "blend", R"("$blend")"},
     {"blend_points", "list of points", R"({"type":"array","items":"$blend_point","minItems":2})"},
     {"blend_place", "[x, y] or number",
      R"({"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}]})"},
-    {"tracks", "map of tracks", R"({"type":["object","null"],"additionalProperties":"$track"})"},
+    {"tracks", "map of tracks", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$track"})"},
     {"curve", "`step`, `linear` or `cubic`", R"({"enum":["step","linear","cubic"]})"},
     {"track_keys", "map of places to values",
      R"({"type":"object","additionalProperties":{"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3}]}})"},
@@ -126,7 +128,7 @@ constexpr TypeRow kTypes[] = {
     {"four_numbers", "[left, bottom, width, height]",
      R"({"type":"array","items":{"type":"number"},"minItems":4,"maxItems":4})"},
     {"windows", "map of names to stretches",
-     R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","minItems":1,"items":{"type":["string","integer"]}}]}})"},
+     R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","minItems":1,"items":{"type":["string","integer"]}}]}})"},
 };
 
 const TypeRow& type_of(const KeyRow& row) {
@@ -200,6 +202,7 @@ std::string json_schema() {
     definitions[io::definition_name(section)] = io::section_schema(section);
   }
   definitions["field_value"] = Json::parse(io::kFieldValue);
+  definitions["name"] = Json::parse(io::kName);
   return out.dump(1) + "\n";
 }
 

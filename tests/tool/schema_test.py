@@ -33,6 +33,7 @@ SOUND = [
      "steps": [{"at": "0s", "place": "ground/walk", "played": "1s"}, {"at": "1s", "force": ""}, {"at": "2s", "expect": {"in": "ground/walk", "is": "busy", "shows": "net/3"}},
                {"from": "2s", "to": "3s", "expect": {"never": "in(a)", "cues": {"k": 2}}}]},
     {"machine": "the keeper's own", "states": {"a": {"states": None}}},
+    {"machine": "m", "states": {"a" * 64: {"states": {"_": {"states": {"minimum": {"states": {"In": {}}}}}}}}},
 ]
 BROKEN = [
     {"machine": "m", "states": {"a": {"clpi": "x"}}},
@@ -63,6 +64,17 @@ BROKEN = [
     {"scene": "s", "actors": {"a": {"machine": "m.yaml", "moves": [None]}}, "until": "4s"},
     {"scene": "s", "actors": {"a": {"machine": "m.yaml", "when_hit": [None]}}, "until": "4s"},
     {"machine": "m", "sheets": {"s": None}, "states": {"a": {}}},
+    {"machine": "m", "states": {"at rest": {}}},
+    {"machine": "m", "states": {"a": {"states": {"2nd": {}}}}},
+    {"machine": "m", "states": {"min": {}}},
+    {"machine": "m", "states": {"a" * 65: {}}},
+    {"machine": "m", "inputs": {"x-y": False}, "states": {"a": {}}},
+    {"machine": "m", "cues": {"k.l": None}, "states": {"a": {}}},
+    {"machine": "m", "vars": {"": 1}, "states": {"a": {}}},
+    {"machine": "m", "regions": {"left wing": {"states": {"a": {}}}}},
+    {"machine": "m", "clips": {"c!": {"frames": [0], "fps": 1}}, "states": {"a": {}}},
+    {"machine": "m", "clips": {"c": {"frames": [0], "fps": 1}}, "marks": {"c": {"windows": {"a b": 0}}}, "states": {"a": {}}},
+    {"machine": "m", "zones": {"a b": {"circle": [0, 0, 9]}}, "states": {"a": {}}},
 ]
 
 

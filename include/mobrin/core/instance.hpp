@@ -277,8 +277,9 @@ class Instance {
   /// Refused (false) where the size is not this instance's. REQUIRES: the bytes are a block of this very machine.
   bool restore(std::span<const std::byte> block);
   /// A 64-bit hash of the state as it is now, without tickets: equal for what goes on alike, however it came there (in
-  /// one step or many, loaded from a save, whatever was listened to), on every machine. How many records were told at
-  /// this very instant is no part of it; that a write waits is one, so compare after an advance.
+  /// one step or many, loaded from a save, whatever was listened to), on every machine. What states held that are left,
+  /// and presses that have run out, are no part of it, nor how many records were told at this very instant; that a
+  /// write waits is one, so compare after an advance.
   [[nodiscard]] std::uint64_t hash() const;
 
   /// The first look whose condition holds with the values as they are now, as an index into Machine::looks(); kNoIndex

@@ -419,6 +419,7 @@ std::uint64_t Instance::hash() const {
   detail::Hash hash;
   std::byte* const block = bytes_.get() + 2 * block_size_;
   (void)settled_block();
+  detail::forget_what_is_over(machine_.data(), block);
   detail::to_little_endian(machine_.data(), block);
   hash.add({block, machine_.block_size()});
   return hash.value();

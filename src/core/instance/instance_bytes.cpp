@@ -1,4 +1,4 @@
-// A block's values, byte by byte.
+// A block's values: what of them is over, and their bytes.
 #include <algorithm>
 #include <bit>
 #include <set>
@@ -38,7 +38,32 @@ void each_wide_value(const MachineData& m, const Visit& visit) {
   }
 }
 
+// Whether an active state has the same timer as one that is not.
+bool active_with_timer(const MachineData& m, const std::byte* block, const StateData& idle) {
+  if (leaf_of(m, block, idle.region) == kNoIndex) return false;
+  std::uint16_t state = leaf_of(m, block, idle.region);
+  while (m.states[state].depth > idle.depth) state = m.states[state].parent;
+  return m.states[state].timer == idle.timer;
+}
+
 }  // namespace
+
+void forget_what_is_over(const MachineData& m, std::byte* block) {
+  const std::int64_t now = header_of(block).now;
+  for (const InputData& input : m.inputs)
+    if (input.kind == InputKind::pulse && !pulse_alive(block, input, now)) forget_pulse(block, input);
+  for (std::uint16_t s = 1; s < m.states.size(); ++s) {  // the root is active from the start on
+    const StateData& state = m.states[s];
+    if (is_active(m, block, s)) continue;
+    for (const VarData& var : MachineData::view(m.vars, state.vars)) {
+      if (var.type == ValueType::whole || var.type == ValueType::number)
+        field_at<std::uint32_t>(block, var.offset) = 0;
+      else
+        field_at<std::uint8_t>(block, var.offset) = 0;
+    }
+    if (state.timer != kNoOffset && !active_with_timer(m, block, state)) field_at<std::int64_t>(block, state.timer) = 0;
+  }
+}
 
 void to_little_endian(const MachineData& m, std::byte* block) {
   if constexpr (std::endian::native == std::endian::big)

@@ -442,8 +442,11 @@ void blend_weights(const MachineData& machine, const std::byte* block, const Ble
 // compile_finish.cpp: an upper bound of what one instant can tell; see Machine::most_records_per_instant.
 [[nodiscard]] std::uint64_t bound_of_records(const MachineData& machine);
 
-// instance_bytes.cpp: turns the bytes of each value of a block around where the processor keeps the highest first, so
-// that hashes are the same everywhere.
+// instance_bytes.cpp: sets what a block holds and nothing will ask for to 0: of presses that have run out, times and
+// variables of states that are not active. So blocks that go on alike hash alike. REQUIRES: taken at its `now`.
+void forget_what_is_over(const MachineData& machine, std::byte* block);
+// Turns the bytes of each value of a block around where the processor keeps the highest first, so that hashes are the
+// same everywhere.
 void to_little_endian(const MachineData& machine, std::byte* block);
 
 // ticket.cpp: whether nothing in a state ends by itself, neither a play nor a time.
