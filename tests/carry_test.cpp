@@ -240,6 +240,29 @@ TEST(Carry, ARuleAfterATimeThatIsNewCountsFromTheReload) {
   }
 }
 
+TEST(Carry, AStateInPlaceOfOneThatIsGoneBeginsAnew) {
+  const std::string a =
+      "inputs: {p: pulse}\ninitial: a\nstates: {a: {vars: {n: 1}, enter: [n = n + 1], go: [{pulse: p, to: b}, {after: "
+      "1s, to: c}]}, c: {}";
+  const Machine before = machine_of(a + ", b: {}}\n"),
+                after = machine_of(std::string(a).replace(a.find("to: b"), 5, "to: c") + "}\n");
+  Instance it(before), carried(after), loaded(after), fresh(after);
+  CueList<8> cues;
+  (void)it.advance(milliseconds(700), cues);
+  it.pulse(*before.pulse("p"));
+  (void)it.advance(milliseconds(700), cues);
+  ASSERT_EQ(it.active(), before.state("b")->index);
+  EXPECT_EQ(carry_over(it, carried).size(), 1U);
+  EXPECT_EQ(load(*read_save(save_text(it)), loaded).size(), 1U);
+  for (Instance* each : {&carried, &loaded}) {
+    EXPECT_EQ(std::get<std::int64_t>(save(*each).variables.front().value), 1);  // no action runs
+    (void)each->advance(milliseconds(999), cues);
+    EXPECT_EQ(each->active(), after.state("a")->index);
+    (void)each->advance(milliseconds(1), cues);
+    EXPECT_EQ(each->active(), after.state("c")->index);
+  }
+}
+
 // What was set while all was held waits for the next advance, wherever it is carried to before.
 TEST(Carry, APlayThatWaitsToEndEndsAfterIt) {
   const Machine machine = machine_of(

@@ -57,7 +57,7 @@ struct SavedInstance {
   std::uint8_t flags =
       0;  ///< 1 started, 2 something was written, 4 done, 8 about to be reset, 16 a runaway was told last
   std::vector<Named> inputs{};         ///< a pulse's value: the last instant of its life, in ticks
-  std::vector<Named> variables{};      ///< of active states: the others begin anew
+  std::vector<Named> variables{};      ///< of all states, also of those that are not active
   std::vector<Named> timers{};         ///< time in an active state, 1/65536 ticks
   std::vector<Named> memories{};       ///< `back` and `last`: what a state remembers, by path
   std::vector<SavedRegion> regions{};  ///< in the order of regions()

@@ -158,16 +158,18 @@ class Carrier {
       for (const detail::VarData& var : MachineData::view(m_.vars, state.vars)) write_variable(var, var.start);
     }
     for (std::uint16_t region = 0; region < m_.regions.size(); ++region) carry_rest(region);
+    note_active();
     for (const Named& variable : saved_.variables) carry_variable(variable);
     for (const Named& memory : saved_.memories) carry_memory(memory);
     const StateData& root = m_.states[0];
     for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) carry_region(r);
-    // Of active states alone: those that are never active together share a timer, and one that had none begins at 0.
+    // Of states that were active and are: those that never are together share a timer, and one that had none begins at
+    // 0.
     for (const Named& timer : saved_.timers) {
       const std::uint16_t state = timer.state.empty() ? std::uint16_t{0} : find_state(timer.state);
       const auto* elapsed = std::get_if<std::int64_t>(&timer.value);
       if (state == kNoIndex || elapsed == nullptr || m_.states[state].timer == kNoOffset) continue;
-      if (detail::is_active(m_, b_, state))
+      if (was_active(timer.state) && detail::is_active(m_, b_, state))
         field_at<std::int64_t>(b_, m_.states[state].timer) = std::clamp<std::int64_t>(*elapsed, 0, kLongest);
     }
   }
@@ -182,10 +184,25 @@ class Carrier {
       field_at<std::uint8_t>(b_, var.offset) = value != 0 ? 1 : 0;
   }
 
+  // The paths of all states that were active, in order of their words.
+  void note_active() {
+    for (const SavedRegion& region : saved_.regions) {
+      const std::string_view leaf = region.play.state;
+      for (std::size_t end = leaf.find('/'); end != std::string_view::npos; end = leaf.find('/', end + 1))
+        active_.push_back(leaf.substr(0, end));
+      if (!leaf.empty()) active_.push_back(leaf);
+    }
+    std::sort(active_.begin(), active_.end());
+  }
+  [[nodiscard]] bool was_active(std::string_view path) const {
+    return path.empty() || std::binary_search(active_.begin(), active_.end(), path);
+  }
+
   void carry_variable(const Named& saved) {
     const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(saved.state);
     const std::string of = saved.state.empty() ? "" : " of \"" + saved.state + "\"";
-    if (state == kNoIndex) return;  // with its state, which is told if it matters
+    if (state == kNoIndex) return;                   // with its state, which is told if it matters
+    if (!same_ && !was_active(saved.state)) return;  // what is left begins anew
     const StateData& data = m_.states[state];
     for (std::uint32_t i = data.vars.begin; i < data.vars.begin + data.vars.count; ++i) {
       if (name_or_number(m_.var_names[i], i) != saved.name) continue;
@@ -375,6 +392,7 @@ class Carrier {
   std::byte* b_;
   bool same_;
   NameIndex inputs_, states_;
+  std::vector<std::string_view> active_;
   CarryLosses losses_;
 };
 

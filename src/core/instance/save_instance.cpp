@@ -68,12 +68,10 @@ SavedInstance save(const Instance& instance) {
   for (std::uint16_t s = 0; s < m.states.size(); ++s) {
     const StateData& state = m.states[s];
     const std::string path = path_of(m, s);
-    if (is_active(m, block, s)) {  // what others hold is over: they begin anew
-      for (std::uint32_t i = state.vars.begin; i < state.vars.begin + state.vars.count; ++i)
-        out.variables.push_back({path, name_or_number(m.var_names[i], i), variable_value(block, m.vars[i])});
-      if (state.timer != kNoOffset)
-        out.timers.push_back({path, "", FieldValue(field_at<std::int64_t>(block, state.timer))});
-    }
+    for (std::uint32_t i = state.vars.begin; i < state.vars.begin + state.vars.count; ++i)
+      out.variables.push_back({path, name_or_number(m.var_names[i], i), variable_value(block, m.vars[i])});
+    if (state.timer != kNoOffset && is_active(m, block, s))
+      out.timers.push_back({path, "", FieldValue(field_at<std::int64_t>(block, state.timer))});
     const auto remember = [&](const char* name, std::uint32_t offset) {
       if (offset == kNoOffset || field_at<std::uint16_t>(block, offset) == kNoIndex) return;
       out.memories.push_back({path, name, FieldValue(path_of(m, field_at<std::uint16_t>(block, offset)))});
