@@ -206,6 +206,34 @@ const ToldRow kRefusedOfActors[] = {
     {"AMoveThatDoesNothing", "moves: [{at: 0s, for: 1s}]",
      "8:13: error: the move does nothing [missing-key]\n    Say how far it goes, `by: [2, 0]`, whom it follows, "
      "`follows: keeper`, or `face: left`.\n"},
+    {"ASizeOfNothing", "scale: 0", "8:12: error: `scale:` is \"0\" [bad-value]\n    A scale is above 0.\n"},
+    {"AMoveBeforeTheOneAboveItEnds",
+     "moves: [{at: 100ms, for: 400ms, by: [1, 0]}, {at: 300ms, for: 100ms, by: [1, 0]}]",
+     "8:55: error: the move at \"300ms\" begins before the one above it ends [bad-value]\n    Put moves in order of "
+     "time, one after the other.\n"},
+    {"AMoveThatFollowsAndGoes", "moves: [{at: 0s, for: 1s, follows: a, by: [1, 0]}]",
+     "8:47: error: the move has both `by:` and `follows:` [conflicting-keys]\n    Who follows goes where the other one "
+     "is: keep one of them.\n"},
+    {"AFaceThatIsNone", "face: up", "8:11: error: `face:` is \"up\" [bad-value]\n    Expected `right` or `left`.\n"},
+    {"AMoveAmongSteps", "steps: [{at: 0s, by: [1, 0]}]",
+     "8:22: error: \"by\" is no key of a tape step [unknown-key]\n    It is one of a move, which an actor of a scene "
+     "has beside `steps:`: `moves: [{at: 0s, for: 1s, by: [1.2, 0]}]`.\n"},
+    {"AStepAmongMoves", "moves: [{at: 0s, pulse: swing}]",
+     "8:22: error: \"pulse\" is no key of a move [unknown-key]\n    It is one of a step: put it under `steps:`, beside "
+     "`moves:`, `- {at: 900ms, pulse: swing}`.\n"},
+    {"AnInputOfTheActor", "health: 3",
+     "8:5: error: \"health\" is no key of an actor [unknown-key]\n    An input is written by a step: `steps: [{at: 0s, "
+     "set: {health: 3}}]`. Its keys are: machine, at, face, scale, tags, tape, steps, moves, when_hit, grounded.\n"},
+    {"AHopAmongMoves", "moves: [{at: 0s, for: 1s, jump: 2}]",
+     "8:31: error: \"jump\" is no key of a move [unknown-key]\n    A hop is a cue of the kind impulse: press for it, "
+     "`steps: [{at: 900ms, pulse: hop}]`.\n"},
+    {"AnInputOfARule", "when_hit: [{by: net_out, health: -1}]",
+     "8:30: error: \"health\" is no key of a hit rule [unknown-key]\n    What is added to an input stands under "
+     "`add:`: `add: {health: -1}`.\n"},
+    {"ARuleWithoutWhatToDo", "when_hit: [{by: net_out}]",
+     "8:16: warning: the hit rule does nothing [hardly-meant]\n    Add `pulse: stung`, or `add: {health: -1}`.\n"},
+    {"StepsThatAreNoList", "steps: {at: 0s, pulse: swing}",
+     "8:12: error: `steps:` is a map [wrong-type]\n    Expected a list: `- {at: 900ms, pulse: swing}`.\n"},
     {"AMoveToNowhere", "moves: [{at: 0s, for: 1s, by: [1.0e+12, 0]}]",
      "8:35: error: `by:` is too far [bad-value]\n    Stay within 1000000000 world units.\n"},
     {"TooMuchToAdd", "when_hit: [{add: {health: 1e300}}]",

@@ -260,7 +260,9 @@ constexpr KeyRow kKeys[] = {
     {actor, "machine", "path", "", "Its machine or character, relative to this file. Required."},
     {actor, "at", "pair", "[0, 0]", "Where its pivot stands at the beginning, in world units."},
     {actor, "face", "face", "right", "`right` or `left`."},
-    {actor, "scale", "number", "1", "Its size."},
+    {actor, "scale", "number", "1",
+     "Its size, above 0: of pictures, boxes, reaches and zones, and of how far off cues spawn; what they spawn has its "
+     "own."},
     {actor, "tags", "names", "", "Words by which boxes, reaches and zones pick whom they mean."},
     {actor, "tape", "path", "", "What is written to it, relative to this file; or"},
     {actor, "steps", "tape_steps", "", "the steps themselves, in order of time."},

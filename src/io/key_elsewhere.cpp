@@ -37,6 +37,17 @@ constexpr Other kOthers[] = {
     {Section::tape_step, Section::tape_expect, "an expectation: put it under `expect:`."},
     {Section::tape_step, Section::tape, "the tape: put it beside `steps:`."},
     {Section::tape, Section::tape_step, "a step: put it into one of the list `steps:`, `- {at: 0s, set: {move: 1}}`."},
+    {Section::tape_step, Section::scene_move,
+     "a move, which an actor of a scene has beside `steps:`: `moves: [{at: 0s, for: 1s, by: [1.2, 0]}]`."},
+    {Section::scene_move, Section::tape_step,
+     "a step: put it under `steps:`, beside `moves:`, `- {at: 900ms, pulse: swing}`."},
+    {Section::actor, Section::tape_step, "a step: `steps: [{at: 900ms, pulse: swing}]`."},
+    {Section::actor, Section::scene_move, "a move: `moves: [{at: 0s, for: 1s, by: [1.2, 0]}]`."},
+    {Section::actor, Section::hit_rule, "a hit rule: `when_hit: [{by: sting, pulse: stung}]`."},
+    {Section::actor, Section::scene, "the scene: put it beside `actors:`."},
+    {Section::scene_spawn, Section::actor,
+     "an actor; what is spawned comes where its cue says, and faces as who made it."},
+    {Section::hit_rule, Section::tape_step, "a step; a hit presses, `pulse: stung`, or adds, `add: {health: -1}`."},
     {Section::scene, Section::actor, "an actor: put it at one of them, under `actors:`."},
     {Section::scene, Section::machine, "a machine: put it into the file of that."},
     {Section::tape, Section::machine, "a machine: put it into the file that `machine:` names."},
@@ -53,6 +64,8 @@ constexpr std::string_view kOrder =
 constexpr std::string_view kCooling =
     "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask "
     "`in(REGION/ready)`.";
+constexpr std::string_view kExpects =
+    "What must be so is said by a step of an actor: `steps: [{at: 1s, expect: {in: air}}]`.";
 constexpr std::string_view kLayers = "What goes on beside each other stands under `regions:`, each with its states.";
 constexpr std::string_view kShapes = "Write `rect: [left, bottom, width, height]` or `circle: [x, y, radius]`.";
 constexpr std::string_view kHits =
@@ -194,20 +207,26 @@ constexpr Otherwise kOtherwise[] = {
     {Section::tape, " loop repeat ", "A tape runs once; leave it out."},
     {Section::tape_expect, " frame frames ", "Write the clip and the number of its frame: `shows: walk/3`."},
     {Section::tape_expect, " not not_in ", "Write `holds: not in(air)`."},
-    {Section::scene, " expect expects expectations asserts checks ",
-     "What must be so is said by a step of an actor: `steps: [{at: 1s, expect: {in: air}}]`."},
+    {Section::scene, " expect expects expectations asserts checks ", kExpects},
+    {Section::actor, " expect expects expectations asserts checks ", kExpects},
     {Section::scene, " fps rate hz frame_rate ", "A scene counts time, not frames; leave it out."},
     {Section::scene, " camera size width height background view resolution ",
      "Pictures show what is on the stage; leave it out."},
     {Section::actor, " flip flipped mirror mirrored ", "Write `face: left`."},
     {Section::actor, " x y ", "Write `at: [x, y]`, in world units."},
     {Section::actor, " set inputs values ", "Write a step: `steps: [{at: 0s, set: {carrying: net}}]`."},
+    {Section::actor, " velocity dx dy vx vy ", "Write how far it goes: `moves: [{at: 0s, for: 1s, by: [1.2, 0]}]`."},
+    {Section::actor, " look looks skin ",
+     "A look is shown while its condition holds: write the input that it asks for."},
     {Section::actor, " team group faction layer ",
      "Write words by which boxes and zones pick whom they mean: `tags: [bees]`."},
     {Section::actor, " count copies number ", "Each actor stands by himself, under a name of his own."},
     {Section::hit_rule, " damage set change subtract minus ", "Write what is added to an input: `add: {health: -2}`."},
     {Section::hit_rule, " to state goto ", "A hit presses, `pulse: stung`, and a rule of the machine takes that."},
-    {Section::scene_move, " to ", "A move says how far it goes, `by: [1.2, 0]`, and for how long, `for: 1s`."},
+    {Section::scene_move, " jump hop height ",
+     "A hop is a cue of the kind impulse: press for it, `steps: [{at: 900ms, pulse: hop}]`."},
+    {Section::scene_move, " to x y dx dy velocity distance ",
+     "A move says how far it goes, `by: [1.2, 0]`, and for how long, `for: 1s`."},
 };
 
 constexpr std::string_view kNotes =

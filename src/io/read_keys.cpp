@@ -68,6 +68,16 @@ std::string remedy_of(const YamlEntry& foreign, Section section, bool alone) {
       if (read_duration(foreign.key.text))
         return "A step says its instant by a key: `{at: " + foreign.key.text + ", ...}`.";
       return "An input is written under `set:`, a press under `pulse:`. " + known;
+    case Section::actor:
+      if (plain)
+        return "An input is written by a step: `steps: [{at: 0s, set: {" + foreign.key.text + ": " +
+               foreign.value.text + "}}]`. " + known;
+      return known;
+    case Section::hit_rule:
+      if (plain && parse_number(foreign.value.text))
+        return "What is added to an input stands under `add:`: `add: {" + foreign.key.text + ": " + foreign.value.text +
+               "}`.";
+      return known;
     case Section::tape_expect:
       return "A value is expected by an expression, `holds: " + foreign.key.text +
              " == " + (plain ? foreign.value.text : "6") + "`. " + known;
