@@ -5,12 +5,12 @@
 #include <cstdlib>
 #include <new>
 
+#include "made_machine.hpp"
 #include "mobrin/c/mobrin.h"
 #include "mobrin/contact/arena.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/core/router.hpp"
 #include "mobrin/pack/pack.hpp"
-#include "made_machine.hpp"
 
 namespace {
 long allocations = 0;
@@ -54,13 +54,12 @@ TEST(Allocation, TheCounterCounts) {
 }
 
 TEST(Allocation, AStepAllocatesNothing) {
-  int sound = 0;
   std::uint64_t told = 0;
-  for (std::uint32_t seed = 0; sound < 100; ++seed) {
-    const Compiled compiled = compile(made(seed, RandomMachine(seed)));
-    if (!compiled.machine) continue;
-    ++sound;
-    const Machine& machine = *compiled.machine;
+  std::uint32_t from = 0;
+  for (int more = 100; more > 0; --more) {
+    const SoundMachine subject = next_sound(from);
+    const std::uint32_t seed = subject.seed;
+    const Machine& machine = subject.machine;
     const auto v = *machine.input<float>("v");
     const auto n = *machine.input<std::int32_t>("n");
     const auto p = *machine.pulse("p");
@@ -86,13 +85,12 @@ TEST(Allocation, AStepAllocatesNothing) {
 }
 
 TEST(Allocation, AStepOfACrowdAllocatesNothing) {
-  int sound = 0;
   std::size_t told = 0;
-  for (std::uint32_t seed = 0; sound < 60; ++seed) {
-    const Compiled compiled = compile(made(seed, RandomMachine(seed)));
-    if (!compiled.machine) continue;
-    ++sound;
-    const Machine& machine = *compiled.machine;
+  std::uint32_t from = 0;
+  for (int more = 60; more > 0; --more) {
+    const SoundMachine subject = next_sound(from);
+    const std::uint32_t seed = subject.seed;
+    const Machine& machine = subject.machine;
     const auto v = *machine.input<float>("v");
     Crowd crowd(machine);
     CrowdCues cues;
@@ -219,7 +217,8 @@ TEST(Allocation, AnArenaAllocatesNothingInSteadyState) {
 TEST(Allocation, AStepInCAllocatesNothing) {
   Machine machine = [] {
     for (std::uint32_t seed = 0;; ++seed)
-      if (const Compiled compiled = compile(made(seed, RandomMachine(seed))); compiled.machine) return *compiled.machine;
+      if (const Compiled compiled = compile(made(seed, RandomMachine(seed))); compiled.machine)
+        return *compiled.machine;
   }();
   const std::vector<std::byte> packed = pack(machine);
   mobrin_machine* const same = mobrin_machine_from_pack(packed.data(), packed.size(), 0, nullptr);

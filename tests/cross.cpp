@@ -5,11 +5,11 @@
 #include <cstdlib>
 #include <vector>
 
+#include "made_machine.hpp"
 #include "mobrin/c/mobrin.h"
 #include "mobrin/contact/arena.hpp"
 #include "mobrin/core/crowd.hpp"
 #include "mobrin/pack/pack.hpp"
-#include "made_machine.hpp"
 
 namespace {
 
@@ -82,20 +82,17 @@ class InC {
 void random_machines() {
   std::vector<Cue> memory(20'000);
   Log log;
-  int sound = 0;
-  for (std::uint32_t seed = 0; sound < 400; ++seed) {
-    test::RandomMachine random(seed);
-    const Compiled compiled = compile(test::made(seed, random));
-    if (!compiled.machine) continue;
-    ++sound;
-    Instance instance(*compiled.machine);
-    InC in_c(*compiled.machine);
+  std::uint32_t from = 0;
+  for (int more = 400; more > 0; --more) {
+    test::SoundMachine subject = test::next_sound(from);
+    Instance instance(subject.machine);
+    InC in_c(subject.machine);
     CueBuffer cues(memory, kAllRecords);
     for (int step = 0; step < 25; ++step) {
-      random.write(instance);
+      subject.random.write(instance);
       in_c.begin(instance);
       Log told;
-      const Ticks dt(random.pick(40'000'000));
+      const Ticks dt(subject.random.pick(40'000'000));
       for (Advanced part{{}, dt, 0, true}; !part.complete(); cues.clear()) {
         part = instance.advance(part.left, cues);
         for (const Cue& cue : cues) log.add(cue), told.add(cue);
@@ -104,8 +101,8 @@ void random_machines() {
     }
     Log bytes;
     for (const std::byte each : in_c.packed()) bytes.add(std::to_integer<std::uint64_t>(each));
-    std::printf("%u %016" PRIx64 " %zu %016" PRIx64 " %016" PRIx64 " %016" PRIx64 "\n", seed,
-                compiled.machine->fingerprint(), compiled.machine->block_size(), log.value(), instance.hash(),
+    std::printf("%u %016" PRIx64 " %zu %016" PRIx64 " %016" PRIx64 " %016" PRIx64 "\n", subject.seed,
+                subject.machine.fingerprint(), subject.machine.block_size(), log.value(), instance.hash(),
                 bytes.value());
   }
 }
@@ -186,13 +183,11 @@ void fights() {
 
 // Fifty members of plain machines that are written to alike: what they tell and show.
 void crowds() {
-  int sound = 0;
-  for (std::uint32_t seed = 0; sound < 40; ++seed) {
-    test::RandomMachine random(seed, true);
-    const Compiled compiled = compile(random.make());
-    if (!compiled.machine) continue;
-    ++sound;
-    const Machine& machine = *compiled.machine;
+  std::uint32_t from = 0;
+  for (int more = 40; more > 0; --more) {
+    test::SoundMachine subject = test::next_quick(from);
+    test::RandomMachine& random = subject.random;
+    const Machine& machine = subject.machine;
     Crowd crowd(machine);
     CrowdCues cues;
     Log log;
@@ -217,7 +212,7 @@ void crowds() {
       }
     }
     for (std::uint32_t place = 0; place < 50; ++place) log.add(crowd.copy(crowd.at(place))->hash());
-    std::printf("crowd %u %016" PRIx64 "\n", static_cast<unsigned>(seed), log.value());
+    std::printf("crowd %u %016" PRIx64 "\n", static_cast<unsigned>(subject.seed), log.value());
   }
 }
 

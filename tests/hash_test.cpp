@@ -48,13 +48,13 @@ class RandomHash : public testing::TestWithParam<Made> {};
 // Reset or loaded from a save, it is what it is; and what is asked of it changes nothing in it.
 TEST_P(RandomHash, TellsWhatGoesOnHoweverItCameThere) {
   static CueList<kMostRecords> told(kAllRecords);
-  int sound = 0, reset = 0;
-  for (std::uint32_t seed = 0; sound < 150; ++seed) {
-    RandomMachine random(seed);
-    const Compiled compiled = compile(made(GetParam(), random));
-    if (!compiled.machine) continue;
-    ++sound;
-    const Machine& machine = *compiled.machine;
+  int reset = 0;
+  std::uint32_t from = 0;
+  for (int more = 150; more > 0; --more) {
+    SoundMachine subject = next_sound(from, GetParam());
+    const std::uint32_t seed = subject.seed;
+    RandomMachine& random = subject.random;
+    const Machine& machine = subject.machine;
     Instance lived(machine);
     bool rests = true;
     for (int i = 5 + random.pick(20); i > 0 && rests; --i) {

@@ -32,6 +32,42 @@ inline MachineDef made(std::uint32_t seed, RandomMachine& random) {
 }
 inline MachineDef made(std::uint32_t seed, RandomMachine&& random) { return made(seed, random); }
 
+// A machine that the compiler takes, of which seed, with the random numbers that come next.
+struct SoundMachine {
+  std::uint32_t seed;
+  RandomMachine random;
+  MachineDef definition;
+  Machine machine;
+};
+
+// The next one, made by `make(seed, random)` of a seed from `next` on, which is the one behind it then: the generators
+// make some that are rightly refused.
+template <class Make>
+SoundMachine next_sound(std::uint32_t& next, const Make& make) {
+  for (;;) {
+    const std::uint32_t seed = next++;
+    RandomMachine random(seed);
+    MachineDef definition = make(seed, random);
+    if (const Compiled compiled = compile(definition); compiled.machine)
+      return {seed, random, std::move(definition), *compiled.machine};
+  }
+}
+inline SoundMachine next_sound(std::uint32_t& next, Made kind) {
+  return next_sound(next, [&](std::uint32_t, RandomMachine& random) { return made(kind, random); });
+}
+// Of all kinds in turn.
+inline SoundMachine next_sound(std::uint32_t& next) {
+  return next_sound(next, [](std::uint32_t seed, RandomMachine& random) { return made(seed, random); });
+}
+
+// Of those alone that a crowd steps quickly.
+inline SoundMachine next_quick(std::uint32_t& next) {
+  return next_sound(next, [](std::uint32_t seed, RandomMachine& random) {
+    random = RandomMachine(seed, true);
+    return random.make();
+  });
+}
+
 // Of tests that have a Made as their parameter.
 struct NameOfMade {
   template <class Info>

@@ -43,6 +43,22 @@ class RandomProofs : public testing::TestWithParam<Made> {
  protected:
   [[nodiscard]] static bool is_plain() { return GetParam() == Made::plain; }
   [[nodiscard]] static MachineDef made(RandomMachine& random) { return test::made(GetParam(), random); }
+  // The machine of a seed with what `add` adds to each list of states, its rules placed on lines of their own; nothing
+  // where it is refused.
+  using AddRules = void (*)(std::vector<StateDef>& states, RandomMachine& random);
+  [[nodiscard]] static std::optional<SoundMachine> placed(std::uint32_t seed, AddRules add = nullptr) {
+    RandomMachine random(seed);
+    MachineDef definition = made(random);
+    if (add != nullptr) {
+      add(definition.root.states, random);
+      for (RegionDef& region : definition.root.regions) add(region.states, random);
+    }
+    std::uint32_t line = 0;
+    place_rules(definition.root, line);
+    const Compiled compiled = compile(definition);
+    if (!compiled.machine) return std::nullopt;
+    return SoundMachine{seed, random, std::move(definition), *compiled.machine};
+  }
   // Those with regions take longer, fewer of them compile, and less is known of them.
   [[nodiscard]] static std::uint32_t machines(std::uint32_t usual) {
     return static_cast<std::uint32_t>(seeds(usual)) / (is_plain() ? 1 : 4);
@@ -59,16 +75,13 @@ TEST_P(RandomProofs, WhatIsToldNeverHappens) {
   std::size_t told = 0, steps = 0, tapes = 0, by_reach = 0;
   const std::uint32_t count = machines(300);
   for (std::uint32_t seed = 0; seed < count; ++seed) {
-    RandomMachine random(seed);
-    MachineDef definition = made(random);
-    std::uint32_t line = 0;
-    place_rules(definition.root, line);
-    const Compiled compiled = compile(definition);
-    if (!compiled.machine) continue;
-    const Machine& machine = *compiled.machine;
+    std::optional<SoundMachine> subject = placed(seed);
+    if (!subject) continue;
+    RandomMachine& random = subject->random;
+    const Machine& machine = subject->machine;
     std::set<std::uint32_t> lines, states, rules;
     for (const ProofLimits& limits : {small(), tiny()}) {
-      const LogicReport report = logic_and_runs(definition, machine, limits);
+      const LogicReport report = logic_and_runs(subject->definition, machine, limits);
       if (limits.steps == 1) by_reach += std::ranges::count(report.undecided, FindingCode::shadowed) == 0 ? 1 : 0;
       for (const ProvedFinding& each : report.findings) {
         const FindingCode code = each.finding.code;
@@ -78,11 +91,12 @@ TEST_P(RandomProofs, WhatIsToldNeverHappens) {
         tapes += each.tape ? 1 : 0;
       }
     }
-    for (const Finding& each : logic_findings(definition, machine))  // several of one cause are told at the first
+    for (const Finding& each :
+         logic_findings(subject->definition, machine))  // several of one cause are told at the first
       if (each.code == FindingCode::shadowed || each.code == FindingCode::wrong_order) lines.insert(each.line);
     if (seed % 4 == 0)
       for (const ProofLimits& limits : {small(), tiny()})
-        for (const Cover::Left& left : cover(definition, machine, limits).left)
+        for (const Cover::Left& left : cover(subject->definition, machine, limits).left)
           if (left.never) rules.insert(left.transition);
     if (lines.empty() && states.empty() && rules.empty()) continue;
     told += lines.size() + states.size() + rules.size();
@@ -156,18 +170,13 @@ TEST_P(RandomProofs, WhatIsNeverShownIsLeftAtOnce) {
   std::size_t told = 0, passed = 0;
   const std::uint32_t count = machines(400);
   for (std::uint32_t seed = 0; seed < count; ++seed) {
-    RandomMachine random(seed);
-    MachineDef definition = made(random);
-    add_rules_at_once(definition.root.states, random);
-    for (RegionDef& region : definition.root.regions) add_rules_at_once(region.states, random);
-    std::uint32_t line = 0;
-    place_rules(definition.root, line);
-    const Compiled compiled = compile(definition);
-    if (!compiled.machine) continue;
-    const Machine& machine = *compiled.machine;
+    std::optional<SoundMachine> subject = placed(seed, add_rules_at_once);
+    if (!subject) continue;
+    RandomMachine& random = subject->random;
+    const Machine& machine = subject->machine;
     std::set<std::uint16_t> never;
     for (const ProofLimits& limits : {small(), tiny()})
-      for (const ProvedFinding& each : logic_and_runs(definition, machine, limits).findings)
+      for (const ProvedFinding& each : logic_and_runs(subject->definition, machine, limits).findings)
         for (const TransitionInfo& rule : machine.transitions())
           if (each.finding.code == FindingCode::never_shown && rule.place.line == each.finding.line)
             never.insert(rule.owner);
@@ -211,18 +220,13 @@ TEST_P(RandomProofs, WhatComesTooLateNeverComes) {
   std::size_t cut = 0, late = 0;
   const std::uint32_t count = machines(300);
   for (std::uint32_t seed = 0; seed < count; ++seed) {
-    RandomMachine random(seed);
-    MachineDef definition = made(random);
-    add_leaving_rules(definition.root.states, random);
-    for (RegionDef& region : definition.root.regions) add_leaving_rules(region.states, random);
-    std::uint32_t line = 0;
-    place_rules(definition.root, line);
-    const Compiled compiled = compile(definition);
-    if (!compiled.machine) continue;
-    const Machine& machine = *compiled.machine;
+    std::optional<SoundMachine> subject = placed(seed, add_leaving_rules);
+    if (!subject) continue;
+    RandomMachine& random = subject->random;
+    const Machine& machine = subject->machine;
     std::set<std::string> cues;
     std::set<std::uint32_t> lines;
-    for (const Finding& each : logic_findings(definition, machine)) {
+    for (const Finding& each : logic_findings(subject->definition, machine)) {
       if (each.code == FindingCode::unreached_cue) cues.insert(cue_of(each));
       if (each.code == FindingCode::never_holds) lines.insert(each.line);
     }

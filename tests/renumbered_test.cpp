@@ -42,16 +42,14 @@ std::optional<std::vector<std::string>> step(Instance& instance, Ticks time) {
 class Renumbered : public testing::TestWithParam<Made> {};
 
 TEST_P(Renumbered, GoesOnAsItWas) {
-  int sound = 0;
   std::size_t told = 0;
-  for (std::uint32_t seed = 0; sound < 300; ++seed) {
-    RandomMachine random(seed);
-    const MachineDef definition = made(GetParam(), random);
-    const Compiled compiled = compile(definition);
-    if (!compiled.machine) continue;
-    ++sound;
-    const Machine other = compile(renumbered(definition)).machine.value();
-    Instance before(*compiled.machine);
+  std::uint32_t from = 0;
+  for (int more = 300; more > 0; --more) {
+    SoundMachine subject = next_sound(from, GetParam());
+    const std::uint32_t seed = subject.seed;
+    RandomMachine& random = subject.random;
+    const Machine other = compile(renumbered(subject.definition)).machine.value();
+    Instance before(subject.machine);
     bool rests = true;
     for (int i = random.pick(25); i > 0 && rests; --i) {
       random.write(before);

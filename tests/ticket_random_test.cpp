@@ -15,14 +15,14 @@ bool advance(Instance& instance, Ticks time) {
 class RandomTickets : public testing::TestWithParam<Made> {};
 
 TEST_P(RandomTickets, AreTheSameHoweverTimeIsCut) {
-  std::size_t sound = 0, endless = 0;
+  std::size_t endless = 0;
   std::array<std::size_t, 6> seen{};
-  for (std::uint32_t seed = 0; sound < 150; ++seed) {
-    RandomMachine random(seed);
-    const Compiled compiled = compile(made(GetParam(), random));
-    if (!compiled.machine) continue;
-    ++sound;
-    const Machine& machine = *compiled.machine;
+  std::uint32_t from = 0;
+  for (int more = 150; more > 0; --more) {
+    SoundMachine subject = next_sound(from, GetParam());
+    const std::uint32_t seed = subject.seed;
+    RandomMachine& random = subject.random;
+    const Machine& machine = subject.machine;
     const auto state = [&] {
       const auto index = static_cast<std::size_t>(random.pick(static_cast<int>(machine.states().size())));
       return machine.state(machine.states()[std::max<std::size_t>(index, 1)].path).value_or(State{});

@@ -158,7 +158,7 @@ class Carrier {
       for (const detail::VarData& var : MachineData::view(m_.vars, state.vars)) write_variable(var, var.start);
     }
     for (std::uint16_t region = 0; region < m_.regions.size(); ++region) carry_rest(region);
-    note_active();
+    if (!same_) note_active();
     for (const Named& variable : saved_.variables) carry_variable(variable);
     for (const Named& memory : saved_.memories) carry_memory(memory);
     const StateData& root = m_.states[0];
@@ -184,7 +184,7 @@ class Carrier {
       field_at<std::uint8_t>(b_, var.offset) = value != 0 ? 1 : 0;
   }
 
-  // The paths of all states that were active, in order of their words.
+  // The paths of all states that were active, in order of their words. Of the same machine all are as they were.
   void note_active() {
     for (const SavedRegion& region : saved_.regions) {
       const std::string_view leaf = region.play.state;
@@ -195,14 +195,14 @@ class Carrier {
     std::sort(active_.begin(), active_.end());
   }
   [[nodiscard]] bool was_active(std::string_view path) const {
-    return path.empty() || std::binary_search(active_.begin(), active_.end(), path);
+    return same_ || path.empty() || std::binary_search(active_.begin(), active_.end(), path);
   }
 
   void carry_variable(const Named& saved) {
     const std::uint16_t state = saved.state.empty() ? std::uint16_t{0} : find_state(saved.state);
     const std::string of = saved.state.empty() ? "" : " of \"" + saved.state + "\"";
-    if (state == kNoIndex) return;                   // with its state, which is told if it matters
-    if (!same_ && !was_active(saved.state)) return;  // what is left begins anew
+    if (state == kNoIndex) return;         // with its state, which is told if it matters
+    if (!was_active(saved.state)) return;  // what is left begins anew
     const StateData& data = m_.states[state];
     for (std::uint32_t i = data.vars.begin; i < data.vars.begin + data.vars.count; ++i) {
       if (name_or_number(m_.var_names[i], i) != saved.name) continue;
