@@ -133,6 +133,16 @@ const Foreign kForeign[] = {
     {"go", "set: {n: 1}", "Write `do: [n = n + 1]`."},
     {"go", "name: leaves", "A rule has no name: logs and findings tell its line."},
     {"go", "else: two", "Write another rule below it."},
+    {"go", "buffer: 100ms",
+     "How long an early press waits is said where it is declared: `inputs: {hop: {pulse: 100ms}}`."},
+    {"state", "reach: net",
+     "A cue of the kind damage names it: `cues: {sting: {kind: damage, reach: REACH}}`; on a frame it strikes."},
+    {"clip", "fade: 80ms",
+     "It is a key of a transition. Its keys are: sheet, tile, margin, spacing, images, animation, frames, fps, times, "
+     "length, part, accept, prints, from, play."},
+    {"state", "inside: press",
+     "It is a key of a zone. Its keys are: accept, clip, blend, pose, length, speed, traits, vars, enter, exit, "
+     "each_loop, go, final, linger, sealed, initial, states, regions."},
     {"go", "blend: 100ms", "Did you mean \"fade\"?"},
     {"action", "add: {n: 1}", "Write the assignment, `n = n + 1`; `vars:` declares `n`."},
     {"action", "play: a", "The game hears cues: declare one under `cues:` and write `tell: CUE`."},

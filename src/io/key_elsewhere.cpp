@@ -64,6 +64,10 @@ constexpr std::string_view kOrder =
 constexpr std::string_view kCooling =
     "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask "
     "`in(REGION/ready)`.";
+constexpr std::string_view kBuffer =
+    "How long an early press waits is said where it is declared: `inputs: {hop: {pulse: 100ms}}`.";
+constexpr std::string_view kReach =
+    "A cue of the kind damage names it: `cues: {sting: {kind: damage, reach: REACH}}`; on a frame it strikes.";
 constexpr std::string_view kExpects =
     "What must be so is said by a step of an actor: `steps: [{at: 1s, expect: {in: air}}]`.";
 constexpr std::string_view kLayers = "What goes on beside each other stands under `regions:`, each with its states.";
@@ -112,6 +116,12 @@ constexpr Otherwise kOtherwise[] = {
     {Section::state, " type kind category ", "A word for the game to ask is a trait: `traits: [attack]`."},
     {Section::state, " name ", kName},
     {Section::go, " unless not ", "Write `when: not (...)`."},
+    {Section::go, " buffer buffered grace leeway ", kBuffer},
+    {Section::go, " reach reaches ", kReach},
+    {Section::state, " buffer buffered grace leeway ", kBuffer},
+    {Section::state, " reach reaches ", kReach},
+    {Section::clip, " reach reaches ", kReach},
+    {Section::marks, " reach reaches ", kReach},
     {Section::go, " and or also ", "Join them in one guard, `when: a and b`."},
     {Section::go, " from source ", "A rule stands at the state that it leads away from, in the `go:` of that."},
     {Section::go, " priority order ", kOrder},
@@ -246,6 +256,32 @@ std::string key_elsewhere(Section section, std::string_view key) {
   }
   if (is_among(kNotes, key)) return "Write it as a comment, `# ...`.";
   return {};
+}
+
+namespace {
+
+bool stands_in_scenes(Section section) {
+  return section == Section::scene || section == Section::actor || section == Section::scene_move ||
+         section == Section::scene_spawn || section == Section::hit_rule;
+}
+bool stands_in_tapes(Section section) {
+  return section == Section::tape || section == Section::tape_step || section == Section::tape_expect;
+}
+
+}  // namespace
+
+std::string key_of_others(Section section, std::string_view key) {
+  std::vector<std::string> others;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(Section::count); ++i) {
+    const auto other = static_cast<Section>(i);
+    const bool alike =
+        stands_in_scenes(other) == stands_in_scenes(section) && stands_in_tapes(other) == stands_in_tapes(section);
+    const std::vector<std::string>& known = keys_of(other);
+    if (alike && std::find(known.begin(), known.end(), key) != known.end())
+      others.push_back(with_article(name_of(other)));
+  }
+  if (others.empty() || others.size() > 2) return {};
+  return "It is a key of " + others.front() + (others.size() > 1 ? ", or of " + others.back() : "") + ". ";
 }
 
 }  // namespace mobrin::io

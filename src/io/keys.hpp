@@ -59,5 +59,7 @@ struct KeyRow {
 [[nodiscard]] std::string_view meant_key(Section section, std::string_view word);
 // Where a key belongs that does not belong to `section`, as a sentence; empty where nobody knows.
 [[nodiscard]] std::string key_elsewhere(Section section, std::string_view key);
+// Which one or two other sections of such a file have a key, as a sentence with a blank behind it; else empty.
+[[nodiscard]] std::string key_of_others(Section section, std::string_view key);
 
 }  // namespace mobrin::io

@@ -40,7 +40,7 @@ std::string rule_in_a_key(const YamlEntry& entry, bool alone) {
 std::string remedy_of(const YamlEntry& foreign, Section section, bool alone) {
   if (foreign.key.text == "<<") return "Nothing is merged: write the keys out, or give the whole value by `*name`.";
   if (std::string other = key_elsewhere(section, foreign.key.text); !other.empty()) return other;
-  const std::string known = its_keys(section);
+  const std::string known = key_of_others(section, foreign.key.text) + its_keys(section);
   const bool plain = foreign.value.kind == YamlNode::Kind::scalar && !foreign.value.quoted;
   switch (section) {
     case Section::machine:
