@@ -163,8 +163,7 @@ class Carrier {
     for (const Named& memory : saved_.memories) carry_memory(memory);
     const StateData& root = m_.states[0];
     for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) carry_region(r);
-    // Of states that were active and are: those that never are together share a timer, and one that had none begins at
-    // 0.
+    // Of states that were active and still are: others share their timers. One that had none begins at 0.
     for (const Named& timer : saved_.timers) {
       const std::uint16_t state = timer.state.empty() ? std::uint16_t{0} : find_state(timer.state);
       const auto* elapsed = std::get_if<std::int64_t>(&timer.value);
