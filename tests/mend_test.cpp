@@ -464,6 +464,9 @@ const ToldRow kSlips[] = {
      "m.yaml:9:37: error: `rect:` is \"0 0 4 4\" [wrong-type]\n    Write `[0, 0, 4, 4]`.\n"},
     {"AScene", "actors: {k: {}}",
      "m.yaml:3:1: error: the file has `actors:` but no `scene:` [wrong-kind-of-file]\n    Add `scene: NAME`.\n"},
+    {"APackedSheetInPlaceOfAMachine", "image: smoker.png\nrects: {walk_0: [0, 0, 8, 8]}\n",
+     "m.yaml:4:1: error: the file describes a packed sheet [wrong-kind-of-file]\n    A clip names it, `sheet: FILE`; "
+     "`mobrin import FILE -o NAME.clips.yaml` makes clips of it.\n"},
     {"ATape", "steps: []",
      "m.yaml:3:1: error: the file has `steps:` but no `tape:` [wrong-kind-of-file]\n    Add `tape: NAME`.\n"},
 };

@@ -58,6 +58,11 @@ bool told_by_its_keys(Reader& reader, const YamlNode& root) {
                 "Did you mean \"" + kind + "\"?");
     return true;
   }
+  if (const YamlEntry* const rects = entry_of(root, "rects"); rects != nullptr && entry_of(root, "image") != nullptr) {
+    reader.fail(FindingCode::wrong_kind_of_file, rects->key, "the file describes a packed sheet",
+                "A clip names it, `sheet: FILE`; `mobrin import FILE -o NAME.clips.yaml` makes clips of it.");
+    return true;
+  }
   for (const auto& [kind, only] : {std::pair("scene", "actors"), std::pair("tape", "steps")}) {
     const YamlEntry* const entry = entry_of(root, only);
     if (entry == nullptr || entry_of(root, "states") != nullptr) continue;
