@@ -1,5 +1,4 @@
-// After an edit: where all has another number, what is carried over or loaded goes on as it was; where something came or
-// went, both come to the same.
+// After an edit: where all has another number it goes on as it was; else, carried over or loaded, it is the same.
 #include "engine_log.hpp"
 #include "made_machine.hpp"
 #include "mobrin/core/carry.hpp"
