@@ -10,8 +10,8 @@ namespace {
 
 TEST(Hash, ForgetsPressesThatHaveRunOut) {
   const Machine machine = machine_of(
-      "inputs: {p: {pulse: 100ms}, q: pulse, off: false}\ninitial: a\nstates: {a: {go: [{pulse: p, when: false, to: "
-      "b}]}, b: {}}\n");
+      "inputs: {p: {pulse: 100ms}, q: pulse, off: false}\ninitial: a\n"
+      "states: {a: {go: [{pulse: p, when: off, to: b}]}, b: {}}\n");
   Instance pressed(machine), quiet(machine);
   CueList<8> cues;
   pressed.pulse(*machine.pulse("p"));

@@ -1,5 +1,5 @@
 // Random machines whose rules, speeds and actions are written with everything the expression language has, over inputs
-// and variables of all kinds.
+// and variables of all kinds; with frames of their own times, poses, and rules that ask for what plays inside.
 #pragma once
 
 #include <algorithm>
