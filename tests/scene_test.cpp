@@ -52,10 +52,15 @@ TEST(Scenes, WriteAtTheirVeryEnd) {
   }
 }
 
-class Dusk : public testing::Test {
+class DemoScene : public testing::Test {
  protected:
-  Dusk() : loaded(load_scene(MOBRIN_DEMO "/dusk.scene.yaml")) {}
+  explicit DemoScene(const char* file) : loaded(load_scene(std::string(MOBRIN_DEMO "/") + file)) {}
   LoadedScene loaded;
+};
+
+class Dusk : public DemoScene {
+ protected:
+  Dusk() : DemoScene("dusk.scene.yaml") {}
 };
 
 TEST_F(Dusk, HitsLieOnTheImpactFramesAndTheirConsequencesAtTheSameInstant) {
@@ -181,10 +186,9 @@ TEST(Scenes, WrongOnesAreFoundWithTheirPlace) {
 
 // --- scenes that do what cues say -----------------------------------------------------------------------------------
 
-class Smoke : public testing::Test {
+class Smoke : public DemoScene {
  protected:
-  Smoke() : loaded(load_scene(MOBRIN_DEMO "/smoke.scene.yaml")) {}
-  LoadedScene loaded;
+  Smoke() : DemoScene("smoke.scene.yaml") {}
 };
 
 TEST_F(Smoke, SpawnsFliesFollowsAndReaches) {
