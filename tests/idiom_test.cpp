@@ -67,7 +67,27 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"x mod 2 == 0", 3, "There is no remainder; work it out in the game and write it into an input."},
         Idiom{"in(a, b)", 4, "Ask for each: `in(a) or in(...)`."},
         Idiom{"tool == none or net", 17, "It is a choice of \"tool\": `tool == net`."},
-        Idiom{"timid > 1", 1, "Declare it under `inputs:` or `vars:`. There is x, near, tool."}));
+        Idiom{"timid > 1", 1, "Declare it under `inputs:`, as `timid: 0`, or under `vars:`. There is x, near, tool."},
+        Idiom{"timid", 1, "Declare it under `inputs:`, as `timid: false`, or under `vars:`. There is x, near, tool."},
+        Idiom{"near and not timid", 14,
+              "Declare it under `inputs:`, as `timid: false`, or under `vars:`. There is x, near, tool."},
+        Idiom{"abs(timid) > 0.1", 5,
+              "Declare it under `inputs:`, as `timid: 0.0`, or under `vars:`. There is x, near, tool."},
+        Idiom{"x / timid > 2", 5,
+              "Declare it under `inputs:`, as `timid: 0.0`, or under `vars:`. There is x, near, tool."},
+        Idiom{"timid == true", 1,
+              "Declare it under `inputs:`, as `timid: false`, or under `vars:`. There is x, near, tool."},
+        Idiom{"near == timid", 9,
+              "Declare it under `inputs:`, as `timid: false`, or under `vars:`. There is x, near, tool."},
+        Idiom{"timid != 3", 1, "Declare it under `inputs:`, as `timid: 0`, or under `vars:`. There is x, near, tool."},
+        Idiom{"x == timid", 6, "Declare it under `inputs:`, as `timid: 0`, or under `vars:`. There is x, near, tool."},
+        Idiom{"timid == brave", 1,
+              "Declare it under `inputs:`, as `timid: {one_of: [brave, ...]}`, or under `vars:`. There is x, near, "
+              "tool."},
+        Idiom{"select(timid, x, 1) > 0", 8,
+              "Declare it under `inputs:`, as `timid: false`, or under `vars:`. There is x, near, tool."},
+        Idiom{"max(timid, 2) < x", 5,
+              "Declare it under `inputs:`, as `timid: 0`, or under `vars:`. There is x, near, tool."}));
 
 class Actions : public testing::TestWithParam<std::pair<const char*, const char*>> {};
 

@@ -93,7 +93,7 @@ class Texts {
   Texts(Work& work, const StateTree& tree, const NameTable& inputs, const NameTable& cues)
       : work_(work), m_(work.data), tree_(tree), inputs_(inputs), cues_(cues) {}
 
-  CompiledExpr expression(const Text& source, std::int32_t node);
+  CompiledExpr expression(const Text& source, std::int32_t node, ValueType wanted = ValueType::none);
   Range<ActionData> actions(const std::vector<ActionDef>& actions, std::int32_t node);
 
  private:

@@ -80,7 +80,7 @@ class GoStage {
     out.restart = go.restart;
     const bool sound_event = compile_event(go, owner, out);
     if (!go.when.empty()) {
-      const CompiledExpr guard = texts_.expression(go.when, tree_.node_of(owner));
+      const CompiledExpr guard = texts_.expression(go.when, tree_.node_of(owner), ValueType::boolean);
       if (!guard.ref.empty() && guard.type != ValueType::boolean)
         work_.report(
             FindingCode::wrong_operand, go.when.place,

@@ -32,7 +32,7 @@ class StatesStage {
                      "Give it a `clip:` or a `length:`.", source.name.text);
         continue;
       }
-      const CompiledExpr speed = texts_.expression(source.speed, node);
+      const CompiledExpr speed = texts_.expression(source.speed, node, ValueType::number);
       if (speed.ref.empty()) continue;
       if (speed.type != ValueType::whole && speed.type != ValueType::number) {
         work_.report(FindingCode::wrong_operand, source.speed.place,
@@ -76,7 +76,7 @@ class StatesStage {
     BlendData& out = m_.blends[m_.states[index].play.blend];
     for (const auto& [text, to] : {std::pair(&source.blend->x, &out.x), std::pair(&source.blend->y, &out.y)}) {
       if (text->empty()) continue;
-      const CompiledExpr axis = texts_.expression(*text, node);
+      const CompiledExpr axis = texts_.expression(*text, node, ValueType::number);
       if (axis.ref.empty()) continue;
       if (axis.type != ValueType::whole && axis.type != ValueType::number)
         work_.report(FindingCode::wrong_operand, text->place, "\"" + text->text + "\" is no number",

@@ -58,8 +58,8 @@ std::string Texts::elsewhere(const ExprProblem& problem) const {
   return other.empty() ? problem.remedy : other;
 }
 
-CompiledExpr Texts::expression(const Text& source, std::int32_t node) {
-  CompiledExpr out = compile_expression(source.text, NodeSymbols(m_, tree_, node), m_.expressions);
+CompiledExpr Texts::expression(const Text& source, std::int32_t node, ValueType wanted) {
+  CompiledExpr out = compile_expression(source.text, NodeSymbols(m_, tree_, node), m_.expressions, wanted);
   for (const ExprProblem& problem : out.problems) {
     Place place = source.place;
     if (place.line > 0) place.column += static_cast<std::uint32_t>(problem.offset);

@@ -117,8 +117,10 @@ struct CompiledExpr {
   std::vector<ExprProblem> problems;  // with an error among them, `ref` is empty
 };
 
-// Parses, checks and compiles `source`. Appends to `pool` only where it is sound.
-[[nodiscard]] CompiledExpr compile_expression(std::string_view source, const Symbols& symbols, ExprPool& pool);
+// Parses, checks and compiles `source`. Appends to `pool` only where it is sound. `wanted`: what it is to give, for
+// what is said of a name that is unknown; whether it does is for the caller to check.
+[[nodiscard]] CompiledExpr compile_expression(std::string_view source, const Symbols& symbols, ExprPool& pool,
+                                              ValueType wanted = ValueType::none);
 
 // The value of a compiled expression: bools are 0 and 1, choices their index. Never fails and always ends; division by
 // zero gives 0.

@@ -4,6 +4,7 @@
 
 #include "expression/expression_parse.hpp"
 #include "expression/idioms.hpp"
+#include "expression/missing_name.hpp"
 #include "machine/machine_data.hpp"
 #include "mobrin/core/names.hpp"
 
@@ -77,9 +78,11 @@ bool is_numeric(ValueType type) { return type == ValueType::whole || type == Val
 
 class Compiler {
  public:
-  Compiler(const Symbols& symbols, ExprPool& pool, CompiledExpr& out) : symbols_(symbols), pool_(pool), out_(out) {}
+  Compiler(const Symbols& symbols, ExprPool& pool, CompiledExpr& out, ValueType wanted)
+      : symbols_(symbols), pool_(pool), out_(out), wanted_(wanted) {}
 
   void run(ExprNode& root) {
+    whole_ = &root;
     if (!check(root)) return;
     fold(root);
     if (!check_depth(root)) return;
@@ -213,7 +216,7 @@ class Compiler {
       fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is no input or variable",
            !nearest.empty() ? "Did you mean \"" + nearest + "\"?"
            : !idiom.empty() ? std::string(idiom)
-                            : "Declare it under `inputs:` or `vars:`." + there());
+                            : how_to_declare(node, *whole_, wanted_, symbols_) + there());
       out_.problems.back().stranger = nearest.empty() && idiom.empty();
       return false;
     }
@@ -392,6 +395,8 @@ class Compiler {
   const Symbols& symbols_;
   ExprPool& pool_;
   CompiledExpr& out_;
+  ValueType wanted_;
+  const ExprNode* whole_ = nullptr;
 };
 
 }  // namespace
@@ -436,7 +441,7 @@ std::string_view text_of(ValueType type) {
   return "";
 }
 
-CompiledExpr compile_expression(std::string_view source, const Symbols& symbols, ExprPool& pool) {
+CompiledExpr compile_expression(std::string_view source, const Symbols& symbols, ExprPool& pool, ValueType wanted) {
   CompiledExpr out;
   ExprProblem problem;
   const auto root = parse_expression(source, problem);
@@ -444,7 +449,7 @@ CompiledExpr compile_expression(std::string_view source, const Symbols& symbols,
     out.problems.push_back(std::move(problem));
     return out;
   }
-  Compiler(symbols, pool, out).run(*root);
+  Compiler(symbols, pool, out, wanted).run(*root);
   return out;
 }
 
