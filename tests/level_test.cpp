@@ -133,8 +133,9 @@ TEST(FirstLine, ThatStandsDeeperBeginsNoOtherDocument) {
             "m.yaml:2:3: error: the first line stands deeper than line 3 [bad-yaml]\n    Indent it by nothing, too.\n");
 }
 
-INSTANTIATE_TEST_SUITE_P(, Levels, testing::ValuesIn(kLevels),
-                         [](const auto& each) { return std::string(each.param.name); });
+INSTANTIATE_TEST_SUITE_P(, Levels, testing::ValuesIn(kLevels), [](const auto& each) {
+  return std::string(each.param.name);
+});
 
 TEST(LevelsOfLines, ADashBeforeTheFirstKeyIsNoSecondDocument) {
   EXPECT_EQ(joined(load_character_text("- mobrin: 1\nmachine: m\nstates: {a: {}}\n", "m.yaml").findings),

@@ -1,7 +1,7 @@
 // Keys that stand in a section to which they do not belong.
 #include <algorithm>
 
-#include "keys.hpp"
+#include "reader.hpp"
 
 namespace mobrin::io {
 namespace {

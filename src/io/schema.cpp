@@ -4,6 +4,7 @@
 #include <stdexcept>
 
 #include "keys.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/io/load.hpp"
 
 namespace mobrin {
@@ -18,9 +19,6 @@ struct TypeRow {
   std::string_view schema;  // JSON; `@section` stands for a reference
 };
 
-// As mobrin/core/names.hpp says.
-constexpr std::string_view kName =
-    R"({"type":"string","pattern":"^(?!(and|or|not|true|false|abs|min|max|clamp|sign|select|in)$)[A-Za-z_][A-Za-z0-9_]{0,63}$"})";
 constexpr std::string_view kDuration = R"({"type":"string","pattern":"^([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s)$"})";
 constexpr std::string_view kExpression = R"({"type":["string","number","boolean"],"pattern":"\\S"})";
 constexpr std::string_view kNames = R"({"anyOf":[{"type":"string"},{"type":"array","items":{"type":"string"}}]})";
@@ -35,7 +33,7 @@ constexpr std::string_view kFieldValue =
 // Types of keys. A type that refers to another section writes "$SECTION".
 constexpr TypeRow kTypes[] = {
     {"version", "1", R"({"const":1})"},
-    {"name", "name", kName},
+    {"name", "name", R"("$name")"},
     {"title", "text", R"({"type":"string","minLength":1})"},
     {"state_path", "a state's path", R"({"type":"string"})"},
     {"path", "text", R"({"type":"string"})"},
@@ -67,7 +65,8 @@ constexpr TypeRow kTypes[] = {
      R"({"type":"object","minProperties":1,"propertyNames":"$name","additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
     {"inner_states", "map of states",
      R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":{"anyOf":[{"type":"null"},"$state"]}})"},
-    {"regions", "map of regions", R"({"type":"object","minProperties":1,"propertyNames":"$name","additionalProperties":"$region"})"},
+    {"regions", "map of regions",
+     R"({"type":"object","minProperties":1,"propertyNames":"$name","additionalProperties":"$region"})"},
     {"tape_steps", "list of steps", R"({"type":["array","null"],"items":"$tape_step"})"},
     {"values", "map of values", R"({"type":"object","additionalProperties":{"type":["boolean","number","string"]}})"},
     {"clip_choice", "clip, list of clips, or map of `by` and choices to clips",
@@ -97,7 +96,8 @@ constexpr TypeRow kTypes[] = {
      R"({"type":["object","null"],"propertyNames":{"pattern":"^[0-9]+(-[0-9]+)?$"},"additionalProperties":{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}})"},
     {"boxes", "list of boxes", R"({"anyOf":[{"type":"null"},"$box",{"type":"array","items":"$box"}]})"},
     {"stretches", "frames, times, or a list of them", kFrames},
-    {"reaches", "map of reaches", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$reach"})"},
+    {"reaches", "map of reaches",
+     R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$reach"})"},
     {"zones", "map of zones", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$zone"})"},
     {"keys", "map of inputs to keys",
      R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","items":{"type":["string","integer"]}}]}})"},
@@ -111,7 +111,8 @@ constexpr TypeRow kTypes[] = {
     {"blend_points", "list of points", R"({"type":"array","items":"$blend_point","minItems":2})"},
     {"blend_place", "[x, y] or number",
      R"({"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}]})"},
-    {"tracks", "map of tracks", R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$track"})"},
+    {"tracks", "map of tracks",
+     R"({"type":["object","null"],"propertyNames":"$name","additionalProperties":"$track"})"},
     {"curve", "`step`, `linear` or `cubic`", R"({"enum":["step","linear","cubic"]})"},
     {"track_keys", "map of places to values",
      R"({"type":"object","additionalProperties":{"anyOf":[{"type":"number"},{"type":"array","items":{"type":"number"},"minItems":3,"maxItems":3}]}})"},
@@ -178,6 +179,14 @@ Json section_schema(Section section) {
   return out;
 }
 
+// As is_name() has it.
+Json name_schema() {
+  std::string words;
+  for (const std::string_view word : detail::expression_words())
+    words += (words.empty() ? "" : "|") + std::string(word);
+  return {{"type", "string"}, {"pattern", "^(?!(" + words + ")$)[A-Za-z_][A-Za-z0-9_]{0,63}$"}};
+}
+
 }  // namespace
 }  // namespace io
 
@@ -202,7 +211,7 @@ std::string json_schema() {
     definitions[io::definition_name(section)] = io::section_schema(section);
   }
   definitions["field_value"] = Json::parse(io::kFieldValue);
-  definitions["name"] = Json::parse(io::kName);
+  definitions["name"] = io::name_schema();
   return out.dump(1) + "\n";
 }
 

@@ -28,6 +28,8 @@ namespace mobrin {
 namespace detail {
 /// Not for users: `There is a, b and 3 more.`; nothing where there are none.
 [[nodiscard]] std::string those_there(std::span<const std::string> known);
+/// Not for users: the expression language's own words, which are no names.
+[[nodiscard]] std::span<const std::string_view> expression_words();
 /// Not for users: a number with at most six digits behind the point and no zeros at its end, in every locale.
 [[nodiscard]] std::string number_text(double value);
 /// Not for users: a number with so many digits behind the point, in every locale.

@@ -51,6 +51,8 @@ std::size_t edits(std::string_view a, std::string_view b, std::size_t most) {
 
 }  // namespace
 
+std::span<const std::string_view> detail::expression_words() { return kExpressionWords; }
+
 bool is_name(std::string_view name) {
   if (name.empty() || name.size() > 64 || !is_letter(name[0])) return false;
   if (!std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c); })) return false;
