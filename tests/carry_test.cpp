@@ -244,7 +244,7 @@ TEST(Carry, AStateInPlaceOfOneThatIsGoneBeginsAnew) {
       "1s, to: c}]}, c: {}";
   const Machine before = machine_of(a + ", b: {}}\n"),
                 after = machine_of(std::string(a).replace(a.find("to: b"), 5, "to: c") + "}\n");
-  Instance it(before), carried(after), loaded(after), fresh(after);
+  Instance it(before), carried(after), loaded(after);
   CueList<8> cues;
   (void)it.advance(milliseconds(700), cues);
   it.pulse(*before.pulse("p"));

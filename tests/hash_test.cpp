@@ -81,8 +81,7 @@ TEST_P(RandomHash, TellsWhatGoesOnHoweverItCameThere) {
   EXPECT_GT(reset, 60);
 }
 INSTANTIATE_TEST_SUITE_P(All, RandomHash,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
-                                         Made::wider),
+                         testing::ValuesIn(kAllMade),
                          name_of_made);
 
 }  // namespace

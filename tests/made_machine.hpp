@@ -1,6 +1,8 @@
 // The kinds of random machines.
 #pragma once
 
+#include <array>
+
 #include "counting_machine.hpp"
 #include "random_machine.hpp"
 #include "wider_machine.hpp"
@@ -10,6 +12,8 @@ namespace mobrin::test {
 // The others have regions side by side, or loops, ways back and a variable that counts, or use everything that
 // expressions have.
 enum class Made : std::uint8_t { plain, with_regions, with_regions_apart, counting, wider };
+inline constexpr std::array kAllMade = {Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
+                                        Made::wider};
 
 inline MachineDef made(Made kind, RandomMachine& random) {
   switch (kind) {
@@ -43,10 +47,10 @@ struct SoundMachine {
 // The next one, made by `make(seed, random)` of a seed from `next` on, which is the one behind it then: the generators
 // make some that are rightly refused.
 template <class Make>
-SoundMachine next_sound(std::uint32_t& next, const Make& make) {
+SoundMachine next_sound(std::uint32_t& next, const Make& make, bool plain = false) {
   for (;;) {
     const std::uint32_t seed = next++;
-    RandomMachine random(seed);
+    RandomMachine random(seed, plain);
     MachineDef definition = make(seed, random);
     if (const Compiled compiled = compile(definition); compiled.machine)
       return {seed, random, std::move(definition), *compiled.machine};
@@ -59,13 +63,10 @@ inline SoundMachine next_sound(std::uint32_t& next, Made kind) {
 inline SoundMachine next_sound(std::uint32_t& next) {
   return next_sound(next, [](std::uint32_t seed, RandomMachine& random) { return made(seed, random); });
 }
-
 // Of those alone that a crowd steps quickly.
 inline SoundMachine next_quick(std::uint32_t& next) {
-  return next_sound(next, [](std::uint32_t seed, RandomMachine& random) {
-    random = RandomMachine(seed, true);
-    return random.make();
-  });
+  return next_sound(
+      next, [](std::uint32_t, RandomMachine& random) { return random.make(); }, true);
 }
 
 // Of tests that have a Made as their parameter.

@@ -489,8 +489,7 @@ TEST_P(RandomProofs, AreTheSameEveryTime) {
 }
 
 INSTANTIATE_TEST_SUITE_P(All, RandomProofs,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
-                                         Made::wider),
+                         testing::ValuesIn(kAllMade),
                          name_of_made);
 
 }  // namespace

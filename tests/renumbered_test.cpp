@@ -134,8 +134,7 @@ TEST_P(Renumbered, WhatIsCarriedIsWhatIsLoaded) {
   EXPECT_GT(lost, 0);
 }
 INSTANTIATE_TEST_SUITE_P(All, Renumbered,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
-                                         Made::wider),
+                         testing::ValuesIn(kAllMade),
                          name_of_made);
 
 }  // namespace

@@ -77,8 +77,7 @@ TEST_P(RandomTickets, AreTheSameHoweverTimeIsCut) {
   for (const std::size_t count : seen) EXPECT_GT(count, 50U);  // each of the six
 }
 INSTANTIATE_TEST_SUITE_P(All, RandomTickets,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
-                                         Made::wider),
+                         testing::ValuesIn(kAllMade),
                          name_of_made);
 
 }  // namespace

@@ -67,8 +67,7 @@ TEST_P(Waits, AsLongAsItSays) {
   EXPECT_GT(changes, 150U);
 }
 INSTANTIATE_TEST_SUITE_P(All, Waits,
-                         testing::Values(Made::plain, Made::with_regions, Made::with_regions_apart, Made::counting,
-                                         Made::wider),
+                         testing::ValuesIn(kAllMade),
                          name_of_made);
 
 }  // namespace

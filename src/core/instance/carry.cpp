@@ -163,12 +163,12 @@ class Carrier {
     for (const Named& memory : saved_.memories) carry_memory(memory);
     const StateData& root = m_.states[0];
     for (std::uint16_t r = root.region_begin; r < root.region_begin + root.region_count; ++r) carry_region(r);
-    // Of states that were active and still are: others share their timers. One that had none begins at 0.
+    // Of states that are active still: others share their timers. One that had none begins at 0.
     for (const Named& timer : saved_.timers) {
       const std::uint16_t state = timer.state.empty() ? std::uint16_t{0} : find_state(timer.state);
       const auto* elapsed = std::get_if<std::int64_t>(&timer.value);
       if (state == kNoIndex || elapsed == nullptr || m_.states[state].timer == kNoOffset) continue;
-      if (was_active(timer.state) && detail::is_active(m_, b_, state))
+      if (detail::is_active(m_, b_, state))
         field_at<std::int64_t>(b_, m_.states[state].timer) = std::clamp<std::int64_t>(*elapsed, 0, kLongest);
     }
   }
