@@ -5,7 +5,6 @@
 #include <fstream>
 #include <random>
 
-#include "mobrin/draw/graph.hpp"
 #include "mobrin/draw/run.hpp"
 #include "mobrin/draw/sheet.hpp"
 #include "mobrin/io/animation.hpp"
@@ -217,62 +216,6 @@ TEST(Films, OfAClipHaveItsExactTiming) {
   options.clips.clear();
   EXPECT_EQ(draw_sheet(*loaded.machine, options, path).error().text(),
             "a film shows one clip with frames. Name it: --clip NAME.");
-}
-
-TEST(Graph, ShowsNestingRegionsOrderAndWhatHoldsFromAnywhereOnce) {
-  const auto count = [](const std::string& text, const std::string& words) {
-    std::size_t found = 0;
-    for (std::size_t at = text.find(words); at != std::string::npos; at = text.find(words, at + 1)) ++found;
-    return found;
-  };
-  const Machine keeper = *load_character(MOBRIN_DEMO "/keeper.yaml").machine;
-  const std::string dot = graph_dot(keeper);
-  for (std::size_t s = 1; s < keeper.states().size(); ++s)
-    EXPECT_EQ(count(dot, "id=\"" + keeper.states()[s].path + "\""), 1u) << keeper.states()[s].path;
-  EXPECT_EQ(count(dot, "subgraph cluster_s"), 3u);  // ground, air, faint
-  EXPECT_EQ(count(dot, "<b>anywhere</b>"), 1u);
-  EXPECT_EQ(count(dot, "from0:r"), 2u);  // and not an arrow from every state
-  // Each rule is a row of its state, in the file's words, and its arrow leaves from that row; but for the one that
-  // leads back, where that may be: it says so.
-  for (std::size_t t = 0; t < keeper.transitions().size(); ++t) {
-    EXPECT_EQ(count(dot, "port=\"r" + std::to_string(t) + "\""), 1u);
-    EXPECT_EQ(count(dot, ":r" + std::to_string(t) + ":e -> "), keeper.transitions()[t].to == "back" ? 0u : 1u) << t;
-  }
-  EXPECT_EQ(count(dot, " -> "), keeper.transitions().size() - 1 + 4);  // four starts: the machine, ground, air, faint
-  EXPECT_LT(dot.find("when: health &lt;= 0"), dot.find("pulse: stung"));
-  EXPECT_NE(graph_dot(keeper, {true}), dot);
-  const Machine hornet = *load_character(MOBRIN_DEMO "/hornet.yaml").machine;
-  EXPECT_EQ(count(graph_dot(hornet), "subgraph cluster_r"), 2u);
-  const std::string mermaid = graph_mermaid(hornet);
-  EXPECT_EQ(mermaid.substr(0, 45), "stateDiagram-v2\n  [*] --> body.hover\n  --\n  [");
-  EXPECT_EQ(count(mermaid, " : "), hornet.transitions().size());
-}
-
-TEST(Graph, OfAStateHasItsNeighboursOnly) {
-  const Machine keeper = *load_character(MOBRIN_DEMO "/keeper.yaml").machine;
-  const std::string dot = graph_dot(keeper, {false, keeper.state("air/fall")->index});
-  for (const char* there : {"air/fall", "air/leap", "ground/land"})
-    EXPECT_NE(dot.find("id=\"" + std::string(there) + "\""), std::string::npos) << there;
-  for (const char* other : {"hurt", "faint/sag", "ground/net"})
-    EXPECT_EQ(dot.find("id=\"" + std::string(other) + "\""), std::string::npos) << other;
-}
-
-TEST(Graph, IsWrittenAsPictureOrTextByTheEndingOfItsName) {
-  const Machine hive = *load_character(MOBRIN_DEMO "/hive.yaml").machine;
-  const auto written = [&](const std::string& end) {
-    const std::string path = testing::TempDir() + "mobrin_graph" + end;
-    EXPECT_TRUE(draw_graph(hive, {}, path)) << end;
-    std::ifstream in(path, std::ios::binary);
-    return std::string(std::istreambuf_iterator<char>(in), {});
-  };
-  const std::string svg = written(".svg");
-  for (const StateInfo& state : hive.states().subspan(1))
-    EXPECT_NE(svg.find("id=\"" + state.path + "\""), std::string::npos) << state.path;
-  EXPECT_EQ(written(".png").substr(1, 3), "PNG");
-  EXPECT_EQ(written(".dot"), graph_dot(hive));
-  EXPECT_EQ(written(".mmd"), graph_mermaid(hive));
-  EXPECT_EQ(draw_graph(hive, {}, "hive.jpg").error().message, "\"hive.jpg\" ends in none of .svg, .png, .dot and .mmd");
-  EXPECT_FALSE(draw_graph(hive, {}, "/nowhere/hive.svg"));
 }
 
 }  // namespace

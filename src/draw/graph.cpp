@@ -75,8 +75,8 @@ class Dot {
   std::string text() {
     out_ = "digraph " + quoted(machine_.name()) + " {\n";
     out_ += "  graph [fontname=\"DejaVu Sans\", fontsize=13, bgcolor=" + quoted(hex(kPaper)) +
-            ", fontcolor=" + quoted(hex(kInk)) + ", pad=0.3, nodesep=0.3, ranksep=0.8, rankdir=LR, newrank=true" +
-            care() +
+            ", fontcolor=" + quoted(hex(kInk)) +
+            ", pad=0.3, compound=true, nodesep=0.3, ranksep=0.8, rankdir=LR, newrank=true" + care() +
             ", labeljust=l, labelloc=t, label=<<font "
             "point-size=\"18\"><b>" +
             html(machine_.name()) + "</b></font>>];\n";
@@ -114,16 +114,17 @@ class Dot {
     return out;
   }
 
+  [[nodiscard]] bool inside(std::uint16_t state, std::uint16_t of) const {
+    for (;; state = info(state).parent) {
+      if (state == of) return true;
+      if (state == 0) return false;
+    }
+  }
+
   // With `around`: that state, what is in it and around it, and whatever its rules lead to or comes to it from.
   void choose() {
     shown_.assign(machine_.states().size(), around_ == kNoIndex);
     if (around_ == kNoIndex) return;
-    const auto inside = [&](std::uint16_t state, std::uint16_t of) {
-      for (;; state = info(state).parent) {
-        if (state == of) return true;
-        if (state == 0) return false;
-      }
-    };
     const auto show = [&](std::uint16_t state) {
       for (;; state = info(state).parent) {
         shown_[state] = true;
@@ -148,7 +149,7 @@ class Dot {
     return shown_[each.owner] && (shown_[leaf_of(each.target)] || each.to == "back");
   }
 
-  // A leaf inside, for an arrow that ends at a frame's border.
+  // A leaf inside, which an arrow to a frame is laid out to.
   [[nodiscard]] std::uint16_t leaf_of(std::uint16_t state) const {
     while (info(state).has_children) {
       if (info(state).initial != kNoIndex) {
@@ -177,7 +178,8 @@ class Dot {
       if (region.owner != state) continue;
       out_ += indent + "subgraph cluster_r" + std::to_string(r) + " {\n" + indent +
               "  label=" + quoted(own_name(region.path)) + "; fontsize=11; fontcolor=" + quoted(hex(kFaint)) +
-              "; style=\"rounded,dashed\"; color=" + quoted(hex(kLine)) + "; id=" + quoted(region.path) + ";\n";
+              "; style=\"rounded,dashed\"; margin=16; color=" + quoted(hex(kLine)) + "; id=" + quoted(region.path) +
+              ";\n";
       begin_and_children(state, region.path, region.initial, indent + "  ");
       out_ += indent + "}\n";
     }
@@ -197,7 +199,8 @@ class Dot {
       out_ += indent + start +
               " [shape=circle, label=\"\", style=filled, width=0.13, height=0.13, fixedsize=true, fillcolor=" +
               quoted(hex(kInk)) + ", color=" + quoted(hex(kInk)) + "];\n";
-      starts_to_ += "  " + start + " -> " + node(leaf_of(initial)) + ":in;\n";
+      starts_to_ += "  " + start + " -> " + node(leaf_of(initial)) + ":in" +
+                    (info(initial).has_children ? " [" + at_frame(initial) + "]" : "") + ";\n";
     }
     for (std::uint16_t s = 1; s < machine_.states().size(); ++s) {
       if (!shown_[s] || info(s).parent != state || !(region.empty() || info(s).path.starts_with(region + "/")))
@@ -207,7 +210,7 @@ class Dot {
         continue;
       }
       out_ += indent + "subgraph cluster_" + node(s) + " {\n" + indent + "  label=<<b>" + html(own_name(info(s).path)) +
-              "</b>" + notes(s) + ">; style=\"rounded,filled\"; fillcolor=" + quoted(hex(kCellLight)) +
+              "</b>" + notes(s) + ">; style=\"rounded,filled\"; margin=16; fillcolor=" + quoted(hex(kCellLight)) +
               "; color=" + quoted(hex(kState)) + "; penwidth=" + (info(s).sealed ? "2.6" : "1") +
               "; id=" + quoted(info(s).path) + "; class=" + quoted(node(s)) + "; fontcolor=" + quoted(hex(kInk)) +
               ";\n";
@@ -272,8 +275,11 @@ class Dot {
     const std::string from = frame ? "from" + std::to_string(each.owner) : node(each.owner);
     out_ += "  " + from + ":r" + std::to_string(index) + ":e -> " + node(leaf_of(each.target)) + ":in" +
             (each.owner == each.target ? ":e" : "") + " [id=t" + std::to_string(index) +
+            (info(each.target).has_children && !inside(each.owner, each.target) ? ", " + at_frame(each.target) : "") +
             (missed(index) ? ", style=dashed, color=" + quoted(hex(kWrong)) : "") + "];\n";
   }
+  // An arrow into a frame ends at its border: what is entered within is told by the frame's own start.
+  [[nodiscard]] static std::string at_frame(std::uint16_t state) { return "lhead=cluster_" + node(state); }
   [[nodiscard]] bool missed(std::size_t rule) const {
     return std::find(missed_.begin(), missed_.end(), rule) != missed_.end();
   }
@@ -335,6 +341,32 @@ std::string graph_mermaid(const Machine& machine) {
 
 namespace {
 
+// A rule back to its own state leaves its row and comes in at the name, close to the box: Graphviz lays such loops half
+// as wide as the way to the next box, so behind it, where they look like arrows from there.
+void tighten_loops(Agraph_t* graph) {
+  constexpr double kArrowHead = 7, kFirst = 12, kStep = 6;  // points
+  for (Agnode_t* node = agfstnode(graph); node != nullptr; node = agnxtnode(graph, node)) {
+    double reach = kFirst;
+    for (Agedge_t* edge = agfstout(graph, node); edge != nullptr; edge = agnxtout(graph, edge)) {
+      if (aghead(edge) != node || ED_spl(edge) == nullptr || ED_spl(edge)->size != 1) continue;
+      bezier& way = ED_spl(edge)->list[0];
+      if (way.size < 4) continue;
+      const double right = ND_coord(node).x + ND_rw(node);
+      const double from = (way.sflag != 0 ? way.sp : way.list[0]).y;
+      const double to = (way.eflag != 0 ? way.ep : way.list[way.size - 1]).y;
+      const double width = reach * 4 / 3;  // a curve comes three quarters of the way to where it is pulled
+      way.list[0] = {right, from};
+      way.list[1] = {right + width, from};
+      way.list[2] = {right + width, to};
+      way.list[3] = {right + kArrowHead, to};
+      way.size = 4;
+      way.ep = {right, to};
+      GD_bb(graph).UR.x = std::max(GD_bb(graph).UR.x, right + reach);
+      reach += kStep;
+    }
+  }
+}
+
 // `format` as Graphviz names it. As a picture of dots no larger than can be looked at.
 Result<std::string> rendered(const Machine& machine, const GraphOptions& options, const char* format) {
   Dot dot(machine, options);
@@ -348,6 +380,7 @@ Result<std::string> rendered(const Machine& machine, const GraphOptions& options
   Agraph_t* const graph = agmemread(dot.text().c_str());
   Result<std::string> out = Error{"the graph of \"" + std::string(machine.name()) + "\" cannot be laid out", ""};
   if (graph != nullptr && gvLayout(context, graph, "dot") == 0) {
+    tighten_loops(graph);
     const boxf box = GD_bb(graph);
     if (format[0] == 'p' && std::max(box.UR.x - box.LL.x, box.UR.y - box.LL.y) * 96 / 72 > kLargestPicture) {
       gvFreeLayout(context, graph);
