@@ -178,6 +178,23 @@ TEST(RunPicture, DrawsWhatWasPressedAndSaysWhatWasNotTaken) {
   EXPECT_FALSE(draw_run(*loaded.machine, shorter, milliseconds(450), "/nowhere/x.png"));
 }
 
+TEST(RunPicture, HasSomeMarksOfTimeHoweverLongItIs) {
+  const Machine machine = *load_character_text("mobrin: 1\nmachine: m\nstates: {a: {}}", "m.yaml").machine;
+  const std::string path = testing::TempDir() + "mobrin_marks.png";
+  for (const Ticks length : {Ticks(5'000), milliseconds(1), milliseconds(4), milliseconds(45), milliseconds(1'000),
+                             milliseconds(90'000), milliseconds(3'600'000), seconds(3e7)}) {
+    ASSERT_TRUE(draw_run(machine, Tape{}, length, path));
+    const Image image = *load_png(path);
+    const auto light = [&](int x) {
+      return int(image.rgba[std::size_t((74 * image.width + x) * 4)]);
+    };  // above the lanes
+    int lines = 0;
+    for (int x = 100; x < image.width; ++x) lines += light(x) < 240 && light(x - 1) > 242;
+    EXPECT_GE(lines, 4) << length.count;
+    EXPECT_LE(lines, 15) << length.count;
+  }
+}
+
 // As the run itself has it: what is written at one instant in turns, and what is placed without a word.
 TEST(RunPicture, ShowsTheStatesOfTheRun) {
   const Machine machine = *load_character_text(

@@ -39,6 +39,27 @@ std::string value_text(const FieldValue& value) {
   return number != nullptr ? detail::short_text(*number, 4) : "";
 }
 
+std::vector<TimeMark> time_marks(Ticks from, Ticks to) {
+  constexpr double kMostMarks = 14, kMinute = 60, kHour = 3'600, kDay = 24 * kHour;
+  const double first = from.to_seconds(), last = to.to_seconds();
+  double step = 1e-6;
+  int digits = 6;  // behind the point, of a step in seconds
+  for (int of_ten = 0; step < 10 && (last - first) / step > kMostMarks; of_ten = (of_ten + 1) % 3) {
+    step *= of_ten == 1 ? 2.5 : 2;
+    if (of_ten == 2) --digits;
+  }
+  for (const double wider : {30.0, kMinute, 5 * kMinute, kHour, 6 * kHour, kDay, 30 * kDay, 365 * kDay})
+    if ((last - first) / step > kMostMarks) step = wider;
+  std::vector<TimeMark> out;
+  for (double i = std::ceil(first / step - 1e-9) + 0.0; i * step <= last + (last - first) * 1e-4; ++i) {
+    const double at = i * step;
+    const std::string text =
+        step < 0.0099 ? detail::short_text(at * 1'000, 3) + " ms" : detail::fixed_text(at, std::max(digits, 0)) + " s";
+    out.push_back({mobrin::seconds(at), text});
+  }
+  return out;
+}
+
 std::string seconds_text(Ticks ticks) { return detail::fixed_text(ticks.to_seconds(), 3) + " s"; }
 
 Color color_of_role(const std::string& role) {

@@ -6,6 +6,7 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "mobrin/core/definition.hpp"
 #include "mobrin/core/field_value.hpp"
@@ -31,6 +32,13 @@ struct TextStyle {
 [[nodiscard]] std::string value_text(const FieldValue& value);
 // To the millisecond: "0.250 s".
 [[nodiscard]] std::string seconds_text(Ticks ticks);
+
+// Where lines of a time axis stand, so that some five to fourteen of them are within, each with its words.
+struct TimeMark {
+  Ticks at;
+  std::string text;
+};
+[[nodiscard]] std::vector<TimeMark> time_marks(Ticks from, Ticks to);
 
 class Canvas {
  public:

@@ -196,15 +196,9 @@ class RunPicture {
   }
 
   void grid(double height) {
-    const double seconds = (until_ - from_).to_seconds();
-    double step = 0.01;
-    for (const double wider : {0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0, 3600.0})
-      if (seconds / step > 14) step = wider;
-    for (int i = static_cast<int>(std::ceil(from_.to_seconds() / step - 1e-9));
-         i * step <= until_.to_seconds() * 1.0001; ++i) {
-      const double x = x_of(mobrin::seconds(i * step));
+    for (const auto& [at, text] : time_marks(from_, until_)) {
+      const double x = x_of(at);
       canvas_->line(x, kTop - 8, x, height - 12, kLine);
-      const std::string text = detail::fixed_text(i * step, step < 1 ? 2 : 0) + " s";
       canvas_->text(x - canvas_->text_width(text, {kSmall}) / 2, kTop - 26, text, {kSmall, false, kFaint});
     }
   }

@@ -119,17 +119,9 @@ class Lanes {
   [[nodiscard]] bool shown(Ticks at) const { return at >= from_ && at <= to_; }
   [[nodiscard]] bool shown(const Span& span) const { return span.end >= from_ && span.begin <= to_; }
   void grid(Canvas& canvas, double height) const {
-    const double seconds = (to_ - from_).to_seconds();
-    double step = 0.1;
-    for (const double finer : {0.05, 0.02, 0.01, 0.005, 0.002, 0.001})
-      if (seconds / step < 5) step = finer;
-    for (const double wider : {0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 60.0, 300.0, 3600.0})
-      if (seconds / step > 14) step = wider;
-    for (int i = static_cast<int>(std::ceil(from_.to_seconds() / step - 1e-9));
-         i * step <= to_.to_seconds() + seconds * 0.0001; ++i) {
-      const double x = x_of(mobrin::seconds(i * step));
+    for (const auto& [at, text] : time_marks(from_, to_)) {
+      const double x = x_of(at);
       canvas.line(x, kSceneTop - 8, x, height, kLine);
-      const std::string text = detail::short_text(i * step, 6) + " s";
       canvas.text(x - canvas.text_width(text, {kSmall}) / 2, kSceneTop - 26, text, {kSmall, false, kFaint});
     }
   }
