@@ -299,9 +299,22 @@ class Page(PageCase):
         self.open(width=2560, height=1440, scheme="dark")
         self.assertEqual(self.js("return getComputedStyle(document.body).backgroundColor"), "rgb(30, 31, 36)")
         self.assertTrue(self.find("#machine").is_displayed() and self.find("#clip").is_displayed(), "two at once")
-        for width, height in ((1280, 800), (2560, 1440)):
+        for width, height in ((1280, 800), (960, 1000), (2560, 1440)):
             self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
-            self.assertEqual(self.js("return [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight]"), [True, True])
+            self.assertEqual(self.js("return [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight, document.getElementById('count').getBoundingClientRect().right <= innerWidth]"), [True, True, True])
+
+    def test_long_names_have_room(self):
+        """What fits is shown whole; what does not pushes nothing off the page."""
+        cut = "return [...document.querySelectorAll('#inputs .name')].filter(e => e.scrollWidth > e.clientWidth).map(e => e.textContent)"
+        self.open("hive.yaml")
+        self.until("return document.querySelectorAll('#inputs .name').length > 2")
+        self.assertEqual(self.js(cut), [])
+        name, number = "a_keeper_whose_name_is_longer_than_most_are", "the_way_to_the_nearest_hornet_in_pixels"
+        self.open("long.yaml", files={"long.yaml": f"mobrin: 1\nmachine: {name}\ninputs: {{{number}: {{float: 0, min: -1, max: 1}}, p: pulse}}\n"
+                                      f"initial: {name}\nstates: {{{name}: {{go: [{{when: {number} > 0, to: b}}]}}, b: {{go: [{{pulse: p, to: {name}}}]}}}}\n"})
+        self.until("return document.querySelectorAll('#inputs .name').length")
+        self.assertEqual(self.js(cut), [number])
+        self.assertEqual(self.js("return ['bar', 'inputs'].filter(id => $$(id).scrollWidth > $$(id).clientWidth)".replace("$$", "document.getElementById")), [])
 
     def test_a_lost_connection_is_said(self):
         self.open()

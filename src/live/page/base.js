@@ -64,6 +64,13 @@ export function colors() {
   return palette;
 }
 matchMedia('(prefers-color-scheme: dark)').addEventListener('change', () => { palette = null; tell('theme'); });
+// As much of `words` as is no wider than `most` pixels in the font that `paint` has.
+export function cutTo(paint, words, most) {
+  if (paint.measureText(words).width <= most) return words;
+  let cut = words;
+  while (cut.length > 1 && paint.measureText(cut + '…').width > most) cut = cut.slice(0, -1);
+  return cut.length > 1 || most > 12 ? cut + '…' : '';
+}
 export const dark = () => matchMedia('(prefers-color-scheme: dark)').matches;
 export const colorOfRole = role => colors()[{ hit: 'wrong', hurt: 'span', body: 'state', grab: 'window' }[role] || 'value'];
 

@@ -59,13 +59,13 @@ function control(input, index, keys) {
     out.show = alive => button.classList.toggle('alive', alive);
   } else if (input.kind === 'bool') {
     const box = make('input', { type: 'checkbox', 'aria-label': input.name, onchange: () => write({ [input.name]: box.checked }) });
-    out.root = make('label', { class: 'input' }, name, box, caps, give);
+    out.root = make('label', { class: 'input roomy' }, name, box, caps, give);
     out.show = value => { box.checked = value; };
   } else if (input.kind === 'choice') {
     const each = keys.length > 1;  // a key for each choice stands in its button
     const buttons = input.choices.map((choice, i) => make('button', { onclick: () => write({ [input.name]: choice }) }, choice, each && caps[i] ? [' ', caps[i]] : null));
     out.root = make('div', { class: 'input', role: 'group', 'aria-label': input.name }, name, make('span', { class: 'choices' }, buttons), each ? null : caps, give);
-    if (each || input.choices.join('').length > 18) out.root.classList.add('wide');
+    if (each || input.choices.join('').length > 18) out.root.classList.add('wide', 'roomy');
     out.show = value => buttons.forEach((button, i) => button.setAttribute('aria-pressed', input.choices[i] === value));
   } else {
     const [low, high] = ends(input);
@@ -110,6 +110,11 @@ function build(m) {
       make('button', { title: 'Back to the initial states', onclick: () => ask([{ do: 'write', actor: chosen.actor, reset: true }]) }, 'Reset')),
     vars);
   $('inputs').prepend(members, tickets);
+  // Names stand in a column as wide as the longest, as far as a slider beside it allows.
+  const box = $('inputs');
+  box.style.removeProperty('--names');
+  const longest = Math.max(...[...box.querySelectorAll('.input:not(.roomy) > .name')].map(each => each.scrollWidth));
+  box.style.setProperty('--names', Math.max(66, Math.min(118, longest)) + 'px');
 }
 
 on('now', () => {

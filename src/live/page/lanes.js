@@ -1,5 +1,5 @@
 // Lanes of time: states, presses, cues, values; click to go there. Futures that were left lie faint below.
-import { $, SECOND, actorNow, ask, chosen, colors, fill, known, machine, make, notice, on, seconds, tables, tell } from './base.js';
+import { $, SECOND, actorNow, ask, chosen, colors, cutTo, fill, known, machine, make, notice, on, seconds, tables, tell } from './base.js';
 import { fetchPast, past, plot, plots, view } from './past.js';
 
 const canvas = $('lanes'), paint = canvas.getContext('2d');
@@ -24,11 +24,9 @@ const FONT = '11px "DejaVu Sans"';
 function text(words, x, y, fillWith, most = 1e9, bold = false) {
   paint.font = (bold ? 'bold ' : '') + FONT;
   paint.fillStyle = fillWith;
-  if (paint.measureText(words).width <= most) { paint.fillText(words, x, y); return paint.measureText(words).width; }
-  let cut = words;
-  while (cut.length > 1 && paint.measureText(cut + '…').width > most) cut = cut.slice(0, -1);
-  if (cut.length > 1 || most > 12) paint.fillText(cut + '…', x, y);
-  return most;
+  const shown = cutTo(paint, words, most);
+  paint.fillText(shown, x, y);
+  return shown === words ? paint.measureText(words).width : most;
 }
 
 function wide(words) {

@@ -1,5 +1,5 @@
 // The stage: who is there, what they show, their boxes; cues flash where they happen.
-import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, edit, fill, known, machine, machineOf, make, on, pictureOf, tables } from './base.js';
+import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, cutTo, edit, fill, known, machine, machineOf, make, on, pictureOf, tables } from './base.js';
 import { past } from './past.js';
 import { cornersOf, dragged, shapeAt } from './shapes.js';
 
@@ -218,7 +218,7 @@ function draw() {
   caption(now, c);
 }
 
-// What is shown, in words, below the feet.
+// What is shown, in words: in one line if it fits beside the note of whose the keys are, else a line a region.
 function caption(now, c) {
   const actor = actorNow(), machine = machineOf(actor);
   if (!actor || actor.gone || !machine) return;
@@ -228,11 +228,15 @@ function caption(now, c) {
     const first = region.shows[0];
     const clip = first && first[0] !== null ? `${machine.clips[first[0]].name} ${first[1] >= 0 ? 'frame ' + first[1] : ''}` : 'nothing';
     return `${machine.states[region.s].path}: ${clip}`;
-  }).filter(Boolean).join('   ');
+  }).filter(Boolean);
+  if (actor.done) words.push('done');
   paint.font = 'bold 12px "DejaVu Sans"';
   paint.fillStyle = c.ink;
-  paint.fillText(words + (actor.done ? '   done' : ''), 10, 18);
-  if (unseen) paint.fillText(`${unseen} more are not drawn: choose one to see it`, 10, 34);
+  const fits = line => paint.measureText(line).width <= WIDTH - 30 - $('focusnote').offsetWidth;
+  const lines = fits(words.join('   ')) ? [words.join('   ')] : words;
+  if (unseen) lines.push(`${unseen} more are not drawn: choose one to see it`);
+  const top = !lines.length || fits(lines[0]) ? 18 : 34;
+  lines.forEach((each, i) => paint.fillText(cutTo(paint, each, WIDTH - 20), 10, top + 16 * i));
 }
 
 // --- reaches and zones by hand ----------------------------------------------------------------------------------------
