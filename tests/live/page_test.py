@@ -303,6 +303,23 @@ class Page(PageCase):
             self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
             self.assertEqual(self.js("return [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight, document.getElementById('count').getBoundingClientRect().right <= innerWidth]"), [True, True, True])
 
+    def test_lanes_below_the_others_can_be_reached(self):
+        regions = "".join(f"  r{i}: {{initial: a, states: {{a: {{}}, b: {{}}}}}}\n" for i in range(10))
+        self.open("many.yaml", files={"many.yaml": "mobrin: 1\nmachine: many\ninputs: {p: {pulse: 200ms}}\nregions:\n" + regions})
+        self.served.press("p")
+        self.advance(1)
+        self.until("return !document.getElementById('lanesdown').hidden && document.getElementById('lanesup').disabled")
+        for _ in range(5):
+            if self.find("#lanesdown").is_enabled():
+                self.click("#lanesdown")
+        self.until("return document.getElementById('lanesdown').disabled")
+        # At the end: the cues, 45 high, above the buttons; and the presses above them.
+        lanes = self.find("#lanes").size["height"]
+        self.on_lanes(0.05, lanes - 24 - 26 - 45 - 10)
+        self.until("return document.querySelector('#why').textContent.includes('Why nothing took p')")
+        self.on_lanes(0.05, -10)  # the axis
+        self.until("return mobrin.known.now.t < 0.1 * 705600000")
+
     def test_long_names_have_room(self):
         """What fits is shown whole; what does not pushes nothing off the page."""
         cut = "return [...document.querySelectorAll('#inputs .name')].filter(e => e.scrollWidth > e.clientWidth).map(e => e.textContent)"

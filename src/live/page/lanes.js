@@ -5,6 +5,7 @@ import { fetchPast, past, plot, plots, view } from './past.js';
 const canvas = $('lanes'), paint = canvas.getContext('2d');
 const LEFT = 76, TOP = 24;
 let width = 0, height = 0, hits = [], dragging = false;
+let down = 0, hidden = 0;  // how far the lanes are scrolled, and may be
 
 const toX = t => LEFT + (t - view.from) / view.span * (width - LEFT - 12);
 const toT = x => view.from + (x - LEFT) / (width - LEFT - 12) * view.span;
@@ -108,15 +109,17 @@ function draw() {
     text((s * step).toFixed(step < 0.1 ? 2 : step < 1 ? 1 : 0) + ' s', x + 3, 13, c.faint);
   }
   paint.save();
-  let y = TOP;
+  paint.beginPath(); paint.rect(0, TOP - 2, width, height); paint.clip();
+  let y = TOP - down;
   const lane = (name, tall, call) => {
-    if (y + tall > height) return;
-    text(name, 6, y + 13, c.faint, LEFT - 10);
-    paint.save();
-    paint.beginPath(); paint.rect(LEFT, y - 2, width - LEFT, tall + 4); paint.clip();
-    call(y, tall);
-    paint.restore();
+    const top = y;
     y += tall + 5;
+    if (y < TOP || top > height) return;
+    text(name, 6, top + 13, c.faint, LEFT - 10);
+    paint.save();
+    paint.beginPath(); paint.rect(LEFT, top - 2, width - LEFT, tall + 4); paint.clip();
+    call(top, tall);
+    paint.restore();
   };
   const regions = actor.regions || [];
   regions.forEach((region, r) => lane((regions.length > 1 ? (known.tables.get(now.v).machines[actor.m].regions[r] || 'state') : 'state'), 18,
@@ -186,8 +189,7 @@ function draw() {
       hits.push({ x: LEFT, y: top, w: width - LEFT, h: tall, kind: 'plot', expression, points });
     });
   }
-  for (let i = 0; i < m.inputs.length && y + 20 < height - 26; ++i) {
-    const input = m.inputs[i];
+  for (const input of m.inputs) {
     if (input.kind === 'pulse' || !past.writes.some(write => write.a === chosen.actor && write.set && input.name in write.set)) continue;
     lane(input.name, 14, top => {
       let value = null, from = past.from;
@@ -218,12 +220,13 @@ function draw() {
   // Futures that were left.
   for (const strand of now.strands.slice(0, 3)) {
     const records = past.strands.get(strand.id);
-    if (!records || y + 16 > height || toX(strand.to) < LEFT || toX(strand.from) > width) continue;
+    if (!records || toX(strand.to) < LEFT || toX(strand.from) > width) continue;
     const top = y;
     lane('left', 14, (at, tall) => { if (records.every(record => record.v === now.v)) laneOfStates(records, m, chosen.actor, 0, at, tall, true, strand.to); });
     hits.push({ x: Math.max(LEFT, toX(strand.from)), y: top, w: toX(strand.to) - Math.max(LEFT, toX(strand.from)), h: 14, kind: 'strand', strand });
   }
   paint.restore();
+  scrollable(y + down - TOP, c);
   // What is not played yet, and the head.
   const end = toX(now.end);
   paint.fillStyle = c.cell2; paint.globalAlpha = 0.45;
@@ -235,6 +238,24 @@ function draw() {
     paint.beginPath(); paint.moveTo(toX(now.t) - 6, 14); paint.lineTo(toX(now.t) + 6, 14); paint.lineTo(toX(now.t), 22); paint.fill();
   }
 }
+
+// Lanes of more height than there is room for: how far they may go up, and a bar that says where one is.
+function scrollable(tall, c) {
+  const room = height - TOP, most = tall > room ? tall + 26 - room : 0;  // 26: the buttons
+  if (most !== hidden) { hidden = most; $('lanesup').hidden = $('lanesdown').hidden = !most; }
+  $('lanesup').disabled = down <= 0;
+  $('lanesdown').disabled = down >= most;
+  if (down > most) scroll(0);
+  if (!most) return;
+  paint.fillStyle = c.faint;
+  paint.fillRect(0, TOP + room * down / (room + most), 3, room * room / (room + most));
+}
+function scroll(by) {
+  down = Math.max(0, Math.min(hidden, down + by));
+  redraw();
+}
+$('lanesup').onclick = () => scroll(-46);
+$('lanesdown').onclick = () => scroll(46);
 
 let wanted = false;
 function redraw() {
@@ -256,7 +277,7 @@ async function jump(ticks) {
   jumping = false;
 }
 const at = event => { const box = canvas.getBoundingClientRect(); return [event.clientX - box.left, event.clientY - box.top]; };
-const under = (x, y) => [...hits].reverse().find(hit => x >= hit.x && x <= hit.x + hit.w && y >= hit.y && y <= hit.y + hit.h);
+const under = (x, y) => y < TOP ? undefined : [...hits].reverse().find(hit => x >= hit.x && x <= hit.x + hit.w && y >= hit.y && y <= hit.y + hit.h);
 canvas.addEventListener('pointerdown', event => {
   const [x, y] = at(event), hit = under(x, y);
   if (hit && hit.kind === 'press' && hit.press.ranOut) { tell('whypress', hit.press); return; }
@@ -280,6 +301,7 @@ canvas.addEventListener('pointermove', event => {
 canvas.addEventListener('pointerup', () => { dragging = false; view.follows = true; });
 canvas.addEventListener('wheel', event => {
   event.preventDefault();
+  if (hidden && at(event)[0] < LEFT) { scroll(event.deltaY); return; }
   if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) { view.follows = false; view.from = Math.max(0, view.from + (event.deltaX || event.deltaY) / 800 * view.span); }
   else zoom(event.deltaY > 0 ? 1.25 : 0.8, toT(at(event)[0]));
   fetchPast();
@@ -306,6 +328,8 @@ $('plot').onclick = () => {
 };
 $('tohead').onclick = () => { view.follows = true; jump(known.now.end); };
 canvas.addEventListener('keydown', event => {
+  const lanes = { ArrowUp: -23, ArrowDown: 23 }[event.key];
+  if (lanes) { event.preventDefault(); scroll(lanes); return; }
   const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -10, PageDown: 10 }[event.key];
   if (!by) return;
   event.preventDefault();
