@@ -1,8 +1,10 @@
 #!/usr/bin/env python3
 """The live page in a browser: what somebody does in the first five minutes, by mouse and by keyboard."""
 import os
+import struct
 import sys
 import unittest
+import zlib
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -11,6 +13,12 @@ from selenium.webdriver.support.ui import Select
 
 sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
 from browse import SECOND, PageCase  # noqa: E402
+
+
+def plain_png(width, height):
+    part = lambda kind, data: struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+    rows = zlib.compress((b"\0" + b"\x80\x60\x40\xff" * width) * height)
+    return b"\x89PNG\r\n\x1a\n" + part(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)) + part(b"IDAT", rows) + part(b"IEND", b"")
 
 
 class Page(PageCase):
@@ -302,6 +310,32 @@ class Page(PageCase):
         for width, height in ((1280, 800), (960, 1000), (2560, 1440)):
             self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
             self.assertEqual(self.js("return [document.documentElement.scrollWidth <= innerWidth, document.documentElement.scrollHeight <= innerHeight, document.getElementById('count').getBoundingClientRect().right <= innerWidth]"), [True, True, True])
+
+    def test_art_of_any_size_fits_and_boxes_lie_where_they_are_drawn(self):
+        """Without a pivot a frame stands on the middle of its lower edge, for the hand as for the engine."""
+        text = "mobrin: 1\nmachine: m\nclips: {c: {sheet: SHEET, tile: TILE, frames: [0], fps: 5}}\nmarks: {c: {}}\nstates: {a: {clip: c}}\n"
+        large = text.replace("SHEET", "large.png").replace("TILE", "[900, 1200]")
+        for name, width, height, files in (("small.yaml", 48, 40, {"small.yaml": text.replace("SHEET", "keeper.png").replace("TILE", "[48, 40]")}),
+                                           ("large.yaml", 900, 1200, {"large.yaml": large, "large.png": plain_png(900, 1200)})):
+            self.open(name, files=files)
+            self.advance(0.05)
+            self.click("[data-tab=clip]")
+            self.until("return [...mobrin.known.sheets.values()].every(image => image.complete && image.naturalWidth)")
+            self.click(".frame[data-frame='0']")
+            room = self.find("#draw").size
+            fits = min((room["width"] - 20) / width, (room["height"] - 20) / height)
+            zoom = min(16, int(fits)) if fits >= 1 else int(fits * 8) / 8
+            self.assertLessEqual(zoom * height, room["height"])
+            self.click("#addbox")
+            part = 1 if zoom >= 1 else 20  # so many pixels of the art to a step of the hand
+            step = zoom * part
+            ActionChains(self.driver).move_to_element_with_offset(self.find("#draw"), round(-4.5 * step), round(-4.5 * step)) \
+                .click_and_hold().move_by_offset(round(8 * step), round(8 * step)).release().perform()
+            self.until("return mobrin.known.now.newest === 1 && mobrin.machine().clips[0].boxes.length === 1")
+            left, bottom, wide, high = self.js("return mobrin.machine().clips[0].boxes[0].shape.rect")
+            wanted = (-4.5 * part, height / 2 - 3.5 * part, 8 * part, 8 * part)
+            for is_, should in zip((left, bottom, wide, high), wanted):
+                self.assertAlmostEqual(is_, should, delta=1.5 + part / step * 1.5)
 
     def test_lanes_below_the_others_can_be_reached(self):
         regions = "".join(f"  r{i}: {{initial: a, states: {{a: {{}}, b: {{}}}}}}\n" for i in range(10))

@@ -64,6 +64,14 @@ export function colors() {
   return palette;
 }
 matchMedia('(prefers-color-scheme: dark)').addEventListener('change', () => { palette = null; tell('theme'); });
+// Screen pixels to one of the art where so many would fit, `by` steps nearer or farther: whole ones, and parts of one for
+// art that is larger than its room.
+export function zoomFor(fits, by = 0, most = 12) {
+  const whole = Math.min(most, Math.floor(fits)) + by;
+  if (fits >= 1) return whole >= 1 ? whole : Math.max(1 / 64, 2 ** (whole - 1));
+  const part = (fits >= 1 / 8 ? Math.floor(fits * 8) / 8 : 1 / Math.ceil(1 / fits)) * 2 ** by;
+  return Math.max(1 / 64, part > 1 ? Math.floor(part) : part);
+}
 // As much of `words` as is no wider than `most` pixels in the font that `paint` has.
 export function cutTo(paint, words, most) {
   if (paint.measureText(words).width <= most) return words;
@@ -125,6 +133,11 @@ export function pictureOf(table, frame, look) {
   }
   return image.complete && image.naturalWidth ? { image, x: art[1], y: art[2], width: art[3], height: art[4] } : null;
 }
+// Where a frame's pivot lies on its picture: that of the marks, else the middle of the lower edge.
+export function pivotOf(clip, frame, picture) {
+  return clip.frames[frame] && clip.frames[frame].pivot || (picture ? [picture.width / 2, picture.height] : [EMPTY / 2, EMPTY]);
+}
+export const EMPTY = 48;  // pixels of a frame without a picture, so that there is something to draw on
 
 export function choose(actor) {
   if (chosen.actor === actor) return;

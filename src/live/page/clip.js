@@ -1,5 +1,5 @@
 // A clip's frames to put cues, windows and boxes on. It follows what plays until a frame is chosen.
-import { $, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, stretchText, tables } from './base.js';
+import { $, EMPTY, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, pivotOf, stretchText, tables, zoomFor } from './base.js';
 
 const pick = make('select', { 'aria-label': 'Clip' }), about = make('span', { class: 'faint' });
 const fps = make('input', { type: 'number', min: '0.1', step: '0.5', 'aria-label': 'Frames a second' });
@@ -168,12 +168,13 @@ function markList(m, clip, frame) {
 // --- the picture, and drawing on it -------------------------------------------------------------------------------------
 
 let zoom = 6, origin = { x: 0, y: 0 };  // where the image's top left lies
+const artOf = (def, frame) => def.frames[frame] ? pictureOf(tables(), def.frames[frame], actorNow().look) : null;
 function layout(def, frame, picture) {
   const w = canvas.clientWidth, h = canvas.clientHeight;
-  const width = picture ? picture.width : 48, height = picture ? picture.height : 48;
-  zoom = Math.max(1, Math.floor(Math.min((w - 20) / width, (h - 20) / height, 16)));
+  const width = picture ? picture.width : EMPTY, height = picture ? picture.height : EMPTY;
+  zoom = zoomFor(Math.min((w - 20) / width, (h - 20) / height), 0, 16);
   origin = { x: Math.floor((w - width * zoom) / 2), y: Math.floor((h - height * zoom) / 2) };
-  return def.frames[frame] && def.frames[frame].pivot || [width / 2, height];
+  return pivotOf(def, frame, picture);
 }
 // A shape relative to the pivot, as pixels of the canvas.
 function onCanvas(shape, pivot) {
@@ -192,13 +193,13 @@ function draw() {
   const c = colors(), def = m.clips[clip], frame = frameNow(clip);
   paint.fillStyle = c.cell;
   paint.fillRect(0, 0, w, h);
-  const art = def.frames[frame] ? pictureOf(tables(), def.frames[frame], actorNow().look) : null;
+  const art = artOf(def, frame);
   const pivot = layout(def, frame, art);
-  paint.imageSmoothingEnabled = false;
+  paint.imageSmoothingEnabled = zoom < 1;
   const before = def.frames[frame - 1];
   if (ghost.checked && before) {
     const old = pictureOf(tables(), before, actorNow().look);
-    if (old) { const p = before.pivot || [old.width / 2, old.height]; paint.globalAlpha = 0.3; paint.drawImage(old.image, old.x, old.y, old.width, old.height, origin.x + (pivot[0] - p[0]) * zoom, origin.y + (pivot[1] - p[1]) * zoom, old.width * zoom, old.height * zoom); paint.globalAlpha = 1; }
+    if (old) { const p = pivotOf(def, frame - 1, old); paint.globalAlpha = 0.3; paint.drawImage(old.image, old.x, old.y, old.width, old.height, origin.x + (pivot[0] - p[0]) * zoom, origin.y + (pivot[1] - p[1]) * zoom, old.width * zoom, old.height * zoom); paint.globalAlpha = 1; }
   }
   if (art) {
     paint.fillStyle = c.paper;
@@ -244,7 +245,7 @@ function spanned(a, b) {  // whole pixels, both corners' included
 canvas.addEventListener('pointerdown', event => {
   const m = machine(), clip = clipNow();
   if (!m || clip === null) return;
-  const def = m.clips[clip], frame = frameNow(clip), pivot = def.frames[frame].pivot || [0, 0];
+  const def = m.clips[clip], frame = frameNow(clip), pivot = pivotOf(def, frame, artOf(def, frame));
   if (chosen.frame === null) take(clip, frame);
   canvas.setPointerCapture(event.pointerId);
   const r = canvas.getBoundingClientRect(), px = event.clientX - r.left, py = event.clientY - r.top;

@@ -1,5 +1,5 @@
 // The stage: who is there, what they show, their boxes; cues flash where they happen.
-import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, cutTo, edit, fill, known, machine, machineOf, make, on, pictureOf, tables } from './base.js';
+import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, cutTo, edit, fill, known, machine, machineOf, make, on, pictureOf, pivotOf, tables, zoomFor } from './base.js';
 import { past } from './past.js';
 import { cornersOf, dragged, shapeAt } from './shapes.js';
 
@@ -30,7 +30,7 @@ function reachOf(machine) {
   return out;
 }
 
-// The world that is shown: pixels to a world unit, whole zoom, and where the middle of the world's x and the ground lie.
+// The world that is shown: pixels to a world unit, zoom, and where the middle of the world's x and the ground lie.
 const camera = { zoom: 1, unit: 32, x: 0, y: 0 };
 function look(now, table) {
   const machines = now.actors.filter(actor => !actor.gone && !actor.unseen).map(machineOf).filter(Boolean);
@@ -39,7 +39,7 @@ function look(now, table) {
     const reach = reachOf(machines[0]);
     const side = Math.max(reach.left, reach.right);
     const fits = Math.min((WIDTH - 30) / (2 * side), (HEIGHT - 60) / (reach.up + reach.down));
-    camera.zoom = Math.max(1, Math.min(12, Math.floor(fits)) + zoomBy);
+    camera.zoom = zoomFor(fits, zoomBy);
     camera.x = 0;
     camera.y = -(HEIGHT / 2 - 24 - reach.down * camera.zoom) / (camera.unit * camera.zoom);
     camera.y = -camera.y;
@@ -53,7 +53,7 @@ function look(now, table) {
   }
   if (!extent) return;
   const fits = Math.min(WIDTH / ((extent.right - extent.left) * camera.unit), (HEIGHT - 20) / ((extent.up - extent.down) * camera.unit));
-  camera.zoom = Math.max(0.25, fits >= 1 ? Math.floor(fits) + zoomBy : Math.floor(fits * 4) / 4 * 2 ** zoomBy);
+  camera.zoom = zoomFor(fits, zoomBy, 1e3);
   camera.x = (extent.left + extent.right) / 2;
   // The ground low on the stage, where everybody fits.
   const room = HEIGHT / (camera.unit * camera.zoom);
@@ -72,13 +72,13 @@ function drawActor(actor, table, index) {
     for (const [clip, frame, , weight, mirrored] of [...region.shows].reverse()) {
       if (clip === null || frame < 0) continue;
       const def = machine.clips[clip], picture = pictureOf(table, def.frames[frame], actor.look);
-      const pivot = def.frames[frame].pivot || (picture ? [picture.width / 2, picture.height] : [0, 0]);
+      const pivot = pivotOf(def, frame, picture);
       const left = actor.left !== mirrored;
       paint.save();
       paint.translate(Math.round(toX(actor.x)), Math.round(toY(actor.y)));
       if (left) paint.scale(-1, 1);
       paint.globalAlpha = region.shows.length > 1 ? Math.max(0.15, weight) : 1;
-      paint.imageSmoothingEnabled = false;
+      paint.imageSmoothingEnabled = size < 1;
       if (picture) {
         paint.drawImage(picture.image, picture.x, picture.y, picture.width, picture.height,
           -pivot[0] * size, -pivot[1] * size, picture.width * size, picture.height * size);
