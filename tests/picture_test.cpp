@@ -6,6 +6,7 @@
 #include <random>
 
 #include "mobrin/draw/run.hpp"
+#include "mobrin/draw/scene.hpp"
 #include "mobrin/draw/sheet.hpp"
 #include "mobrin/io/animation.hpp"
 #include "mobrin/io/image.hpp"
@@ -212,6 +213,45 @@ TEST(RunPicture, ShowsTheStatesOfTheRun) {
   EXPECT_EQ(pixels(before + "settled: true, set: {n: 0}}]"), pixels(before + "set: {n: 0}, force: netting}]"));
   EXPECT_NE(pixels(before + "settled: true, set: {n: 0}}]"), pixels(before + "set: {n: 0}}]"));
   EXPECT_EQ(pixels("[{at: 300ms, place: resting, played: 5s}]"), pixels("[{at: 300ms, force: resting}]"));
+}
+
+// The art of others is often larger than a world unit, and its pivot anywhere.
+TEST_F(Pictures, AStageHoldsTheWholeArtOfEverybodyAndNothingLeavesIt) {
+  Image art{200, 160, std::vector<std::uint8_t>(200 * 160 * 4)};
+  for (std::size_t y = 20; y < 150; ++y)  // empty at its edges, as most is
+    for (std::size_t x = 30; x < 170; ++x)
+      for (std::size_t part = 0; part < 4; ++part)
+        art.rgba[(y * 200 + x) * 4 + part] = part == 0 || part == 3 ? 255 : 0;
+  ASSERT_TRUE(write_png(art, path("art.png")));
+  write("m.yaml",
+        "mobrin: 1\nmachine: m\nunit: 10px\nclips: {c: {images: [art.png], fps: 1}}\n"
+        "marks: {c: {pivot: [180, 100]}}\nstates: {a: {clip: c}}\n");
+  write("s.scene.yaml",
+        "mobrin: 1\nscene: s\nuntil: 1s\nactors: {a: {machine: m.yaml}, b: {machine: m.yaml, at: [3, 4], "
+        "face: left, scale: 2}}\n");
+  const LoadedScene loaded = load_scene(path("s.scene.yaml"));
+  ASSERT_TRUE(loaded.scene) << (loaded.findings.empty() ? "" : loaded.findings[0].text());
+  const auto red = [](const Image& image, int x, int y) {
+    const std::uint8_t* at = &image.rgba[std::size_t((y * image.width + x) * 4)];
+    return at[0] > 200 && at[1] < 90;
+  };
+  StageOptions options;
+  options.zoom = 1, options.shapes = false;
+  ASSERT_TRUE(draw_stage(*loaded.scene, {milliseconds(0), milliseconds(500)}, options, path("two.png")));
+  ASSERT_TRUE(draw_stage(*loaded.scene, {milliseconds(0)}, options, path("one.png")));
+  const Image one = *load_png(path("one.png")), two = *load_png(path("two.png"));
+  int seen = 0, seen_twice = 0;
+  for (int y = 0; y < one.height; ++y)
+    for (int x = 0; x < one.width; ++x) {
+      seen += red(one, x, y);
+      EXPECT_FALSE(red(one, x, y) && (x < 20 || y < 44 || x >= one.width - 20 || y >= one.height - 20))
+          << x << ' ' << y;
+    }
+  for (int y = 0; y < two.height; ++y)
+    for (int x = 0; x < two.width; ++x) seen_twice += red(two, x, y);
+  // They do not overlap: what is seen of a ends at -1 world unit, of b it begins at 5.
+  EXPECT_NEAR(seen, 140 * 130 + 280 * 260, 1'500);
+  EXPECT_EQ(seen_twice, 2 * seen);
 }
 
 TEST(Films, OfAClipHaveItsExactTiming) {

@@ -87,6 +87,12 @@ void Canvas::fill(const Box& box, Color color) {
   cairo_fill(context_.get());
 }
 
+void Canvas::clip(const Box& box) {
+  cairo_rectangle(context_.get(), box.x, box.y, box.width, box.height);
+  cairo_clip(context_.get());
+}
+void Canvas::no_clip() { cairo_reset_clip(context_.get()); }
+
 void Canvas::frame(const Box& box, Color color, double thickness) {
   use(color);
   cairo_set_line_width(context_.get(), thickness);

@@ -45,6 +45,9 @@ class Canvas {
   // Width and height in pixels. A canvas of 0 x 0 measures text and draws nothing.
   Canvas(int width, int height, bool dark = false);
 
+  // From now on draws within `box` only, until no_clip().
+  void clip(const Box& box);
+  void no_clip();
   void fill(const Box& box, Color color);
   void frame(const Box& box, Color color, double thickness = 1);
   void circle(double x, double y, double radius, Color fill, Color edge, double thickness = 1);

@@ -2,7 +2,9 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
 #include <set>
+#include <tuple>
 
 #include "canvas.hpp"
 #include "mobrin/core/names.hpp"
@@ -61,6 +63,7 @@ class Stage {
     });
     x_ = x;
     y_ = y;
+    canvas.clip({x, y, width_, height_});
     canvas.fill({x, y, width_, height_}, kCellLight);
     const double ground = to_y(scene_.ground);
     canvas.fill({x, ground, width_, y + height_ - ground}, kCellDark);
@@ -80,6 +83,7 @@ class Stage {
       if (at < hit.at || at - hit.at > kHitShows) continue;
       canvas.circle(to_x(hit.where.x), to_y(hit.where.y), 9, kCue.faded(0.25), kCue, 2.5);
     }
+    canvas.no_clip();
     canvas.frame({x, y, width_, height_}, kLine);
   }
 
@@ -87,42 +91,54 @@ class Stage {
   [[nodiscard]] double to_x(double world) const { return x_ + (world - world_.left) * unit_ * scale_; }
   [[nodiscard]] double to_y(double world) const { return y_ + (world_.top - world) * unit_ * scale_; }
 
-  // The stage holds everybody at all times.
+  // The stage holds everybody at all times, with what of their art can be seen.
   void measure() {
-    bool any = false;
     SceneRun ahead(scene_);
     for (const SceneActor& actor : scene_.actors) unit_ = std::max(unit_, actor.machine->unit());
+    std::optional<World> all;
+    const auto hold = [&](const World& other) {
+      if (!all) all = other;
+      all = World{std::min(all->left, other.left), std::max(all->right, other.right),
+                  std::min(all->bottom, other.bottom), std::max(all->top, other.top)};
+    };
     for (int i = 0; i <= kLooks; ++i) {
       ahead.run(Ticks(scene_.until.count / kLooks * i + scene_.until.count % kLooks * i / kLooks),
                 [](const SceneRecord&) {});
       for (std::size_t each = 0; each < ahead.actors(); ++each) {
         if (ahead.gone(each)) continue;
         const Vec2 here = ahead.placement(each, ahead.now()).at;
-        if (!any) world_ = {here.x, here.x, here.y, here.y};
-        any = true;
-        world_.left = std::min(world_.left, here.x);
-        world_.right = std::max(world_.right, here.x);
-        world_.bottom = std::min(world_.bottom, here.y);
-        world_.top = std::max(world_.top, here.y);
+        hold({here.x - 1, here.x + 1, std::min(here.y, scene_.ground) - 0.35, here.y + 1.1});
+        pictures_of(ahead, each, [&](const Painted& painted) {
+          World art = painted.seen;
+          art.top += (art.top - art.bottom) * 0.08;  // for the name
+          hold(art);
+        });
       }
     }
-    world_.left -= 1;
-    world_.right += 1;
-    world_.bottom = std::min(world_.bottom, scene_.ground) - 0.35;
-    world_.top += 1.1;
+    world_ = all.value_or(World{-1, 1, scene_.ground - 0.35, scene_.ground + 1.1});
   }
 
+  // With its slash; empty for the current one.
+  static std::string folder_of(const std::string& file) { return file.substr(0, file.rfind('/') + 1); }
   ArtStore& store(const std::string& file) {
-    const std::size_t slash = file.rfind('/');
-    const std::string folder = slash == std::string::npos ? "" : file.substr(0, slash + 1);
+    const std::string folder = folder_of(file);
     return stores_.try_emplace(folder, folder).first->second;
   }
 
-  void draw_actor(Canvas& canvas, std::size_t index) {
-    const Instance& instance = run_.instance(index);
-    if (instance.done() || run_.gone(index)) return;
+  // A picture of an actor in the world, and the part of it that is not empty.
+  struct Painted {
+    const ArtStore::Picture& picture;
+    World whole, seen;
+    bool mirrored;
+  };
+  // Calls `paint` for what each region of an actor shows where `run` is.
+  template <class Paint>
+  void pictures_of(const SceneRun& run, std::size_t index, Paint paint) {
+    const Instance& instance = run.instance(index);
+    if (instance.done() || run.gone(index)) return;
     const Machine& machine = instance.machine();
-    const Placement place = run_.placement(index, run_.now());
+    const Placement place = run.placement(index, run.now());
+    const double size = place.scale / machine.unit();
     for (std::uint16_t region = 0; region < instance.region_count(); ++region) {
       const Shown shown = instance.shown(region);
       if (shown.nothing() || shown.frame < 0) continue;
@@ -135,35 +151,51 @@ class Stage {
             art.source = to;
             break;
           }
-      const auto picture = store(run_.actor(index).file).find(art);
+      const std::string& file = run.actor(index).file;
+      const auto picture = store(file).find(art);
       if (!picture) {
         if (told_.insert(picture.error().message).second) messages.push_back(picture.error().message);
         continue;
       }
-      const auto pivot = pivot_on_cut(art, picture->rect, clip.pivot_of(shown.frame));
+      const PixelRect& rect = picture->rect;
+      const auto pivot = pivot_on_cut(art, rect, clip.pivot_of(shown.frame));
       const bool mirrored = place.faces_left != shown.mirrored;
-      const double size = scale_ * place.scale * unit_ / machine.unit();
-      const double wide = picture->rect.width * size;
-      top_of_art_ = std::min(top_of_art_, to_y(place.at.y) - pivot.second * size + empty_rows(*picture) * size);
-      const double left = mirrored ? to_x(place.at.x) - (picture->rect.width - pivot.first) * size
-                                   : to_x(place.at.x) - pivot.first * size;
-      canvas.image(
-          *picture->image, picture->rect,
-          {left, to_y(place.at.y) - pivot.second * size, mirrored ? -wide : wide, picture->rect.height * size});
+      const auto in_world = [&](const PixelRect& part) {
+        const double begin = part.x - pivot.first, end = begin + part.width;
+        return World{place.at.x + (mirrored ? -end : begin) * size, place.at.x + (mirrored ? -begin : end) * size,
+                     place.at.y + (pivot.second - part.y - part.height) * size,
+                     place.at.y + (pivot.second - part.y) * size};
+      };
+      auto [part, fresh] = seen_.try_emplace({folder_of(file) + art.source, art.tile, rect.x, rect.y});
+      if (fresh) part->second = not_empty(*picture);
+      const World nothing{place.at.x, place.at.x, place.at.y, place.at.y};
+      paint(Painted{*picture, in_world({0, 0, rect.width, rect.height}),
+                    part->second.width == 0 ? nothing : in_world(part->second), mirrored});
     }
   }
 
-  // Rows above the figure that show nothing.
-  static double empty_rows(const ArtStore::Picture& picture) {
+  void draw_actor(Canvas& canvas, std::size_t index) {
+    pictures_of(run_, index, [&](const Painted& painted) {
+      const World& to = painted.whole;
+      const double left = to_x(to.left), wide = to_x(to.right) - left;
+      canvas.image(*painted.picture.image, painted.picture.rect,
+                   {left, to_y(to.top), painted.mirrored ? -wide : wide, to_y(to.bottom) - to_y(to.top)});
+      top_of_art_ = std::min(top_of_art_, to_y(painted.seen.top));
+    });
+  }
+
+  // The smallest part of a frame, from its own left and top, that holds whatever can be seen of it.
+  static PixelRect not_empty(const ArtStore::Picture& picture) {
     const PixelRect& rect = picture.rect;
+    std::int32_t left = rect.width, right = 0, top = rect.height, bottom = 0;
     for (std::int32_t y = 0; y < rect.height; ++y)
-      for (std::int32_t x = 0; x < rect.width; ++x)
-        if (picture.image
-                ->rgba[4 * (static_cast<std::size_t>(rect.y + y) * static_cast<std::size_t>(picture.image->width) +
-                            static_cast<std::size_t>(rect.x + x)) +
-                       3] != 0)
-          return y;
-    return 0;
+      for (std::int32_t x = 0; x < rect.width; ++x) {
+        const auto row = static_cast<std::size_t>(rect.y + y), column = static_cast<std::size_t>(rect.x + x);
+        if (picture.image->rgba[4 * (row * static_cast<std::size_t>(picture.image->width) + column) + 3] == 0) continue;
+        left = std::min(left, x), right = std::max(right, x + 1);
+        top = std::min(top, y), bottom = y + 1;
+      }
+    return right == 0 ? PixelRect{} : PixelRect{left, top, right - left, bottom - top};
   }
 
   void draw_shape(Canvas& canvas, const WorldShape& shape, Color color, double fill) {
@@ -255,6 +287,7 @@ class Stage {
   std::size_t columns_ = 1;
   std::map<std::string, ArtStore> stores_;
   std::set<std::string> told_;
+  std::map<std::tuple<std::string, std::string, std::int32_t, std::int32_t>, PixelRect> seen_;  // of frames
   std::vector<SceneRecord> hits_;
   std::vector<Reaching> reaches_;
   std::vector<Box> labels_;

@@ -48,8 +48,10 @@ function look(now, table) {
   for (const actor of now.actors) {
     if (actor.gone || actor.unseen) continue;
     if (!extent) extent = { left: actor.x, right: actor.x, up: actor.y, down: Math.min(actor.y, table.ground) };
-    extent.left = Math.min(extent.left, actor.x - 1); extent.right = Math.max(extent.right, actor.x + 1);
-    extent.up = Math.max(extent.up, actor.y + 1.3); extent.down = Math.min(extent.down, actor.y - 0.3);
+    const machine = machineOf(actor), reach = machine && reachOf(machine), art = machine ? actor.scale / machine.unit : 0;
+    const side = reach ? Math.max(1, Math.max(reach.left, reach.right) * art) : 1;
+    extent.left = Math.min(extent.left, actor.x - side); extent.right = Math.max(extent.right, actor.x + side);
+    extent.up = Math.max(extent.up, actor.y + (reach ? Math.max(1.3, reach.up * art) : 1.3)); extent.down = Math.min(extent.down, actor.y - 0.3);
   }
   if (!extent) return;
   const fits = Math.min(WIDTH / ((extent.right - extent.left) * camera.unit), (HEIGHT - 20) / ((extent.up - extent.down) * camera.unit));
@@ -210,7 +212,7 @@ function draw() {
     }
     if (table.alone) return;
     const where = drawn.find(each => each.index === index);
-    if (where) label(actor.name, where.x, where.top - 5, index === chosen.actor ? c.pivot : c.ink, index === chosen.actor);
+    if (where) label(actor.name, where.x, Math.max(34, where.top - 5), index === chosen.actor ? c.pivot : c.ink, index === chosen.actor);
   });
   if ($('showboxes').checked) drawReaches(now);
   drawHeld();
