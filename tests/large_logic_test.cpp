@@ -311,5 +311,52 @@ INSTANTIATE_TEST_SUITE_P(All, Ranges, testing::ValuesIn(kRanges));
 INSTANTIATE_TEST_SUITE_P(All, LargeLogic, testing::Bool(),
                          [](const auto& row) { return row.param ? "InputsOfItsOwn" : "SharedInputs"; });
 
+// One state from which everything is done, each thing by its own press and under conditions that nothing else reads:
+// which of them hold and which are pressed are more than can be counted out together.
+struct HubRow {
+  const char* name;
+  std::string more_rules{}, more_states{}, told{}, undecided{};
+};
+std::string hub(const HubRow& row, int skills, const std::string& buffer) {
+  std::string inputs, rules, states;
+  for (int i = 0; i < skills; ++i) {
+    const std::string n = std::to_string(i);
+    inputs += "  p" + n + ": " + buffer + "\n  ready" + n + ": false\n  far" + n + ": 0.0\n";
+    rules += "      - {pulse: p" + n + ", when: ready" + n + " and far" + n + " > 1, to: w" + n + "}\n";
+    states += "  w" + n + ": {clip: c, go: [{at: end, to: idle}]}\n";
+  }
+  return "mobrin: 1\nmachine: hub\ninputs:\n" + inputs +
+         "clips: {c: {frames: [0-3], fps: 10}}\ninitial: idle\nstates:\n" + "  idle:\n    go:\n" + rules +
+         row.more_rules + states + row.more_states;
+}
+class Hub : public testing::TestWithParam<HubRow> {};
+TEST_P(Hub, OfManySkillsIsDecided) {
+  for (const int skills : {12, 24})
+    for (const char* buffer : {"pulse", "{pulse: 110ms}"}) {
+      const Loaded loaded = load_character_text(hub(GetParam(), skills, buffer), "hub.yaml");
+      ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+      const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine);
+      std::string told;
+      for (const ProvedFinding& each : report.findings)
+        told += std::string(text_of(each.finding.code)) + (each.tape ? "* " : " ");
+      EXPECT_EQ(told, GetParam().told) << skills << ' ' << buffer;
+      std::string undecided;
+      for (const FindingCode each : report.undecided) undecided += std::string(text_of(each)) + " ";
+      EXPECT_EQ(undecided, GetParam().undecided) << skills << ' ' << buffer;
+    }
+}
+const HubRow kHubs[] = {
+    {"Sound"},
+    {"ARuleBelowOneThatHoldsInMoreCases", "      - {pulse: p3, when: ready3 and far3 > 2, to: w4}\n", "",
+     "wrong-order "},
+    {"ARuleBelowOneThatHoldsInFewerCases", "      - {pulse: p3, when: ready3, to: w4}\n"},
+    {"AGuardThatNoValuesSatisfy", "      - {pulse: p5, when: far6 > 3 and far6 < 2, to: w4}\n", "", "never-holds "},
+    {"AStateThatNothingLeadsTo", "", "  lost: {clip: c, go: [{at: end, to: idle}]}\n", "unreachable "},
+    {"APressThatIsUndone", "      - {pulse: p7, when: not ready7, to: brief}\n",
+     "  brief: {go: [{when: far7 < 1, to: idle}, {after: 1s, to: idle}]}\n", "press-lost* ", "press-lost "},
+};
+INSTANTIATE_TEST_SUITE_P(Rows, Hub, testing::ValuesIn(kHubs),
+                         [](const auto& row) { return std::string(row.param.name); });
+
 }  // namespace
 }  // namespace mobrin::test

@@ -81,9 +81,8 @@ LogicReport RunFindings::run() {
   timers();
   const Explored explored = explore(model_, {}, limits_.steps);
   settles_ = explored.whole && !explored.runaway;
-  if (explored.whole)
-    never_taken();
-  else
+  if (explored.whole) never_taken();
+  if (!explored.whole || explored.roughly)
     undecided_ = {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed, FindingCode::never_shown};
   const std::vector<FindingCode> may = may_be_shown(explored);
   if (!may.empty() && !runs()) undecided_.insert(undecided_.end(), may.begin(), may.end());

@@ -295,6 +295,12 @@ class Model {
   };
   // `regions`: what is looked at afterwards, the last of them first.
   void go_on(const Round& round, Indices regions);
+  // `surely`: it decides whatever is not known; then it is taken, if all_taken, or stands.
+  struct Turn {
+    Indices targets{};  // to which it may be taken
+    bool may_hold = false, stands = false, all_taken = true, surely = false;
+  };
+  Turn turn_of(const Rule& rule);
   void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from = 0);
   void look_below(const Round& round, std::uint16_t state, Indices regions);
   // `surely`: the rule holds whatever is not known.

@@ -208,6 +208,28 @@ auto event_of(const Rule& rule, AnyMoment& moment) -> decltype(&moment.pulses[0]
 
 }  // namespace
 
+// What becomes of a rule where it is its turn, in the round at `now_`.
+Model::Turn Model::turn_of(const Rule& rule) {
+  const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
+  Turn out;
+  bool all_sure = true, all_decide = true;
+  each_target(rule, [&](std::uint16_t target) {
+    const Truth holds = rule_holds(rule, target);
+    if (holds != Truth::yes) all_sure = false;
+    if (holds == Truth::no || out_->need) return;
+    out.may_hold = true;
+    const bool taken = (*active_)[target] == 0 || rule.def->restart;
+    seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
+    if (taken && leaves_dead(target)) seen_notes_.push_back({rule.index, Noted::leaves_dead, 0});
+    if (taken) out.targets.push_back(target);
+    out.stands = out.stands || (!taken && may_stand);
+    out.all_taken = out.all_taken && taken;
+    all_decide = all_decide && (taken || may_stand);
+  });
+  out.surely = all_sure && all_decide;
+  return out;
+}
+
 // A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
 void Model::look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from) {
   const auto& rules = states_[state].rules;
@@ -220,47 +242,40 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       active_ = &round.active;
       elsewhere = false;
     }
-    const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
     const Truth* const event = event_of(rule, round.moment);
-    bool may_hold = false, stands = false, all_taken = true, all_decide = true, all_sure = true;
-    Indices targets;
-    each_target(rule, [&](std::uint16_t target) {
-      const Truth holds = rule_holds(rule, target);
-      if (holds != Truth::yes) all_sure = false;
-      if (holds == Truth::no || out_->need) return;
-      may_hold = true;
-      const bool taken = (*active_)[target] == 0 || rule.def->restart;
-      seen_notes_.push_back({rule.index, taken ? Noted::taken : Noted::its_turn, 0});
-      if (taken && leaves_dead(target)) seen_notes_.push_back({rule.index, Noted::leaves_dead, 0});
-      if (taken) targets.push_back(target);
-      stands = stands || (!taken && may_stand);
-      all_taken = all_taken && taken;
-      all_decide = all_decide && (taken || may_stand);
-    });
+    const Turn turn = turn_of(rule);
     if (out_->need) return;  // it is looked at again with more known
-    if (may_hold && event != nullptr && *event == Truth::maybe) {
-      Round known = round;
-      *event_of(rule, known.moment) = Truth::no;
-      look_at(known, state, regions, i + 1);
-      *event_of(rule, known.moment) = Truth::yes;
-      if (!out_->need && !out_->too_many) look_at(known, state, regions, i);
-      return;
+    if (turn.may_hold && event != nullptr && *event == Truth::maybe) {
+      Round there = round;
+      *event_of(rule, there.moment) = Truth::yes;
+      now_ = &there.moment;
+      if (turn_of(rule).surely) {
+        Round gone = round;
+        *event_of(rule, gone.moment) = Truth::no;
+        look_at(gone, state, regions, i + 1);
+        if (!out_->need && !out_->too_many) look_at(there, state, regions, i);
+        return;
+      }
+      // It may be there and nothing come of it: whoever is looked at next knows no more of it than before.
+      for (const std::uint16_t target : turn.targets) take(there, rule, target, regions, false);
+      if (out_->need || out_->too_many) return;
+      elsewhere = true;
+      continue;
     }
-    const bool surely = all_sure && all_decide;
-    if (stands && !surely && !looked_below) {  // where it stands, none of the rest is taken
+    if (turn.stands && !turn.surely && !looked_below) {  // where it stands, none of the rest is taken
       look_below(round, state, regions);
       looked_below = elsewhere = true;
       if (out_->need || out_->too_many) return;
     }
-    if (surely) {
+    if (turn.surely) {
       note_hidden(state, rule.index, i + 1);
-      if (all_taken) note_hidden_below(state, rule.index);
+      if (turn.all_taken) note_hidden_below(state, rule.index);
     }
-    for (const std::uint16_t target : targets) take(round, rule, target, regions, surely);
-    elsewhere = elsewhere || !targets.empty();
+    for (const std::uint16_t target : turn.targets) take(round, rule, target, regions, turn.surely);
+    elsewhere = elsewhere || !turn.targets.empty();
     if (out_->need || out_->too_many) return;
-    if (!surely) continue;
-    below = !all_taken;  // it stands, so the rest of the list is passed over
+    if (!turn.surely) continue;
+    below = !turn.all_taken;  // it stands, so the rest of the list is passed over
     break;
   }
   if (below && !looked_below) look_below(round, state, regions);

@@ -14,15 +14,17 @@ void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t ste
   limits.steps = steps;
   const Question question{{assumed}};
   const Space space(part, question.asked, limits);
-  out.undoes_a_press = out.undoes_a_press || space.undoes_a_press();
   if (space.whole()) {
     out.runaway = out.runaway || space.runaway();
+    out.undoes_a_press = out.undoes_a_press || space.undoes_a_press();
     return;
   }
   out.one_by_one = false;
   const Reach reach(part, steps, assumed.empty() ? nullptr : &question);
   out.whole = out.whole && reach.whole();
+  out.roughly = out.roughly || reach.roughly();
   out.runaway = out.runaway || reach.runaway();
+  out.undoes_a_press = out.undoes_a_press || !reach.whole() || !assumed.empty() || reach.undoes_a_press();
 }
 
 // What is left out of each part: each region is in one of them, with what it hangs on. None where the machine is one.

@@ -8,10 +8,11 @@ namespace mobrin::proof {
 
 struct Explored {
   bool whole = true;       // all was looked at; where not, nothing follows from what is missing
+  bool roughly = false;    // without what guards read
   bool one_by_one = true;  // each configuration
   bool in_parts = false;
   bool runaway = false;         // a settling may not come to rest
-  bool undoes_a_press = false;  // of Space, where it is one by one
+  bool undoes_a_press = false;  // a press may lead back to where it came from, at the same instant
 };
 
 // What was looked at stands in the model's notes, and what is entered. `assumed`: what the game keeps true. `steps`:

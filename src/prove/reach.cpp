@@ -51,18 +51,64 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
   }
   const std::vector<Knowledge> found = model_.known();
   const bool was_unruly = model_.unruly(), begins_unruly = unruly_, remembered = model_.remembers();
-  for (const Knowing& each : ways_to_know()) {
+  const std::vector<Knowing> ways = ways_to_know();
+  const auto explore_with = [&](const Knowing& each) {
     model_.know(each.known);
     model_.remember(each.remembers);
     known_then_ = each.known;
     remembered_then_ = each.remembers;
     model_.set_unruly(was_unruly);
     unruly_ = begins_unruly;
-    whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths);
-    if (whole_ && (!broken_ || each.exact)) break;
+    whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths / (care_ == Care::all ? 1 : 2));
+    return whole_ && (!broken_ || each.exact);
+  };
+  const Care most = most_care();
+  for (const Care care : {Care::all, Care::read_twice, Care::none}) {
+    if (whole_ || care < most) continue;
+    care_ = care;
+    (void)std::any_of(ways.begin(), ways.end(), explore_with);
   }
   model_.know(found);
   model_.remember(remembered);
+}
+
+// Whoever waits for presses and reads an input that no other rule reads doubles what there is to look at, as each may
+// be pressed or not whatever the others are: from some number on there is no use in trying.
+Reach::Care Reach::most_care() const {
+  constexpr double kMostTogetherKnown = 1'000;
+  for (std::size_t s = 0; s < reads_.size(); ++s) {
+    double ways = 1;
+    for (const std::uint32_t index : model_.states()[s].rules) {
+      const Rule& rule = model_.rules()[index];
+      if (rule.def == nullptr || rule.event != Event::pulse || !rule.when) continue;
+      each_term(*rule.when, [&](const Term& term) {
+        if (term.kind == Term::Kind::input && std::count(reads_[s].begin(), reads_[s].end(), term.index) == 1)
+          ways *= static_cast<double>(std::max<std::size_t>(model_.cells()[term.index].size(), 1));
+      });
+    }
+    if (ways > kMostTogetherKnown) return Care::read_twice;
+  }
+  return Care::all;
+}
+
+// For the guards that may be looked at in one round.
+void Reach::care_for(const Config& config) {
+  cared_for_ = splits_;
+  if (care_ == Care::all) return;
+  std::vector<std::uint16_t> reads;
+  Indices met;
+  if (care_ == Care::read_twice)
+    for (const std::uint16_t leaf : config.leaves)
+      for (std::uint16_t up = leaf; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent) {
+        if (std::find(met.begin(), met.end(), up) != met.end()) break;
+        met.push_back(up);
+        reads.insert(reads.end(), reads_[up].begin(), reads_[up].end());
+      }
+  std::sort(reads.begin(), reads.end());
+  for (std::uint16_t i = 0; i < cared_for_.size(); ++i) {
+    const auto [first, last] = std::equal_range(reads.begin(), reads.end(), i);
+    if (!asked_inputs_[i] && last - first < 2) cared_for_[i] = false;
+  }
 }
 
 // Once more where it may not come to rest.
@@ -107,10 +153,13 @@ void Reach::find_readers() {
   const auto& states = model_.states();
   const std::size_t inputs = model_.machine().inputs().size();
   readers_.assign(states.size(), std::vector<bool>(inputs, false));
+  reads_.resize(states.size());
   std::vector<std::vector<std::uint16_t>> leads(states.size());
   const auto note = [&](std::uint16_t state, const Term& term) {
     each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::input) readers_[state][each.index] = true;
+      if (each.kind != Term::Kind::input) return;
+      readers_[state][each.index] = true;
+      reads_[state].push_back(each.index);
     });
   };
   const auto enter = [&](const auto& self, std::uint16_t from, std::uint16_t state) -> void {
@@ -169,6 +218,7 @@ std::uint32_t Reach::add(Place place) {
   heard_.forget_others(place.moment);
   if (const auto found = known_.find_or_add(key_of(place), place.moment.pulses, number)) return *found;
   next_.emplace_back();
+  if (question_ == nullptr) stops_.push_back({place.moment.config.leaves, place.moment.fresh});
   place.number = number;
   const auto gone =
       static_cast<std::size_t>(std::count(place.moment.pulses.begin(), place.moment.pulses.end(), Truth::no));
@@ -245,6 +295,7 @@ bool Reach::explore(std::size_t enough) {
   waiting_.clear();
   waits_on_.clear();
   taken_.clear();
+  stops_.clear();
   know({});
   Place first;
   first.moment = model_.begin(inputs_);
@@ -269,6 +320,7 @@ bool Reach::explore(std::size_t enough) {
     if (broken_) return true;
   }
   runaway_ = may_run_away(next_, taken_);
+  undoes_ = question_ == nullptr && may_undo_a_press(next_, taken_, stops_);
   return true;
 }
 
@@ -280,7 +332,8 @@ void Reach::split_on(const Place& place, const Model::Looked& looked) {
 
 void Reach::look(const Place& place) {
   const Config& config = place.moment.config;
-  Model::Looked looked = model_.look(place.moment, inputs_, splits_, place.stage == Stage::settles);
+  care_for(config);
+  Model::Looked looked = model_.look(place.moment, inputs_, cared_for_, place.stage == Stage::settles);
   if (looked.need) return split_on(place, looked);
   steps_ += looked.steps.size() / kStepsOfOne;
   if (looked.too_many) {
@@ -293,7 +346,7 @@ void Reach::look(const Place& place) {
     Truths alive = model_.pulses_in_time();
     if (!unruly_) {
       Model::Looked pending;
-      alive = model_.pending(config, std::move(alive), inputs_, splits_, pending);
+      alive = model_.pending(config, std::move(alive), inputs_, cared_for_, pending);
       if (pending.need) return split_on(place, pending);
     }
     for (const Truths& looped : model_.loops_of(config)) {
@@ -320,7 +373,7 @@ void Reach::look(const Place& place) {
 void Reach::split(const Place& place, const Term& guard, const View& view) {
   std::vector<std::uint16_t> unknown;
   each_term(guard, [&](const Term& term) {
-    if (term.kind == Term::Kind::input && splits_[term.index]) add_once(unknown, term.index);
+    if (term.kind == Term::Kind::input && cared_for_[term.index]) add_once(unknown, term.index);
   });
   const auto part_of = [&](std::uint16_t input) {
     for (const Part& part : place.known)
@@ -388,7 +441,7 @@ void Reach::follow(const Place& place, std::vector<Step>& steps) {
     std::copy_if(place.known.begin(), place.known.end(), std::back_inserter(after.known), is_read);
     const std::uint32_t number = add(std::move(after));
     if (takes_a_pulse)
-      taken_.push_back({step.pulse, number});
+      taken_.push_back({step.pulse, place.number, number});
     else
       next_[place.number].push_back({number});
   }

@@ -25,8 +25,12 @@ class Reach {
 
   // Whether all was looked at. Where not, nothing follows from what is missing.
   [[nodiscard]] bool whole() const { return whole_; }
+  // Nothing is known of what guards read but its range: much that never is may have been taken for what may be.
+  [[nodiscard]] bool roughly() const { return care_ == Care::none; }
   // A settling may not come to rest.
   [[nodiscard]] bool runaway() const { return runaway_; }
+  // Without a question: a press may lead back to where it came from, at the same instant.
+  [[nodiscard]] bool undoes_a_press() const { return undoes_; }
 
   // Of a question: no instant is against it; what is waited for longer is in `waiting`.
   [[nodiscard]] bool holds() const { return whole_ && !broken_; }
@@ -45,6 +49,9 @@ class Reach {
     std::uint16_t input = 0, first = 0, last = 0;
   };
   static constexpr std::uint32_t kFirst = 0xffff'ffff;  // of `waits`: nothing was before
+  // Of which inputs more is known than their range, beside those that are asked for: of all that guards read, of those
+  // that two guards read which may be looked at in one round, of none.
+  enum class Care : std::uint8_t { all, read_twice, none };
   enum class Stage : std::uint8_t {
     begins,  // the game has written, or time brings something: nothing has settled
     settles,
@@ -74,6 +81,8 @@ class Reach {
   [[nodiscard]] std::vector<Knowing> ways_to_know() const;
   [[nodiscard]] std::vector<Knowing> ways_to_know_variables(bool claims) const;
   bool explore_until_sure(std::size_t enough);
+  [[nodiscard]] Care most_care() const;
+  void care_for(const Config& config);
   void find_readers();
   void leave_all();
   bool explore(std::size_t enough);
@@ -101,6 +110,9 @@ class Reach {
   std::size_t limit_ = 0, steps_ = 0;
   // By state and input: whether a rule reads it that may be taken from there on before a pulse is.
   std::vector<std::vector<bool>> readers_, own_;  // own: one of the state's own
+  // By state: the inputs that its own rules read, each as often as it is read.
+  std::vector<std::vector<std::uint16_t>> reads_;
+  Care care_ = Care::all;
   std::vector<bool> asked_inputs_;                // which are never forgotten
   std::vector<std::uint16_t> asked_pulses_;       // told apart: written or not
   std::vector<std::vector<Place>> open_;          // by how many pulses are sure not to be alive: the fewest first
@@ -110,15 +122,16 @@ class Reach {
   std::vector<Config> rest_configs_;
   std::vector<Knowledge> known_then_;
   std::vector<Taken> taken_;
+  std::vector<Stop> stops_;  // by the number of a place, without a question
   std::map<std::string, std::uint32_t> waits_in_;  // configurations in which it waits, by their key
   std::vector<Indices> waiters_;                   // their leaves
   std::vector<Waiting> waiting_;
   std::unordered_set<std::string> waits_on_;  // what stands there
   // Of the place that is looked at: what inputs may hold, and of which more could be known.
   std::vector<Span> inputs_;
-  std::vector<bool> splits_;
+  std::vector<bool> splits_, cared_for_;  // of which there is more to know; and it is
   std::vector<Part> known_now_;
-  bool whole_ = false, runaway_ = false, unruly_ = false, remembered_then_ = false;
+  bool whole_ = false, runaway_ = false, undoes_ = false, unruly_ = false, remembered_then_ = false;
   bool broken_ = false, kept_ = false, first_met_ = false, too_many_ = false;
 };
 

@@ -53,6 +53,7 @@ std::optional<Truth> Reach::truth_of(const Term& term, const Place& place, const
   const View view{&inputs_, &config.variables, &active, &written, cues, &model_.traits()};
   const Truth truth = proof::holds(term, view);
   bool splits = false;
+  cared_for_ = splits_;  // all that is asked for
   if (truth == Truth::maybe)
     each_term(term,
               [&](const Term& each) { splits = splits || (each.kind == Term::Kind::input && splits_[each.index]); });

@@ -20,7 +20,7 @@ std::vector<FindingCode> RunFindings::may_be_shown(const Explored& explored) con
   const bool dead = std::ranges::any_of(model_.states(), [](const StateFacts& state) { return state.dead; });
   std::vector<FindingCode> out;
   if (!explored.whole || explored.runaway) out.push_back(FindingCode::runaway);
-  if (presses && (!explored.one_by_one || explored.undoes_a_press)) out.push_back(FindingCode::press_lost);
+  if (presses && explored.undoes_a_press) out.push_back(FindingCode::press_lost);
   if (dead && (!explored.whole || may_revive())) out.push_back(FindingCode::revived);
   if (may_stand(explored.whole)) out.push_back(FindingCode::stands_still);
   return out;

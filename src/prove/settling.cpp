@@ -1,8 +1,10 @@
 #include "settling.hpp"
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <set>
+#include <utility>
 
 namespace mobrin::proof {
 
@@ -92,6 +94,43 @@ bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<
   }
   for (const auto& [pulse, after] : by_pulse) most += after;
   return most > kMostRounds;
+}
+
+bool may_undo_a_press(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken,
+                      const std::vector<Stop>& stops) {
+  constexpr std::size_t kMostVisits = 2'000'000;
+  std::vector<std::vector<std::uint32_t>> after(next.size());
+  for (std::size_t i = 0; i < next.size(); ++i)
+    for (const Next& each : next[i]) after[i].push_back(each.to);
+  for (const Taken& each : taken) after[each.from].push_back(each.to);
+  // For which search each moment was met last; twice, as the leaf may not have been active on the way there.
+  std::array<std::vector<std::uint32_t>, 2> met = {std::vector<std::uint32_t>(stops.size(), 0),
+                                                   std::vector<std::uint32_t>(stops.size(), 0)};
+  std::vector<std::pair<std::uint32_t, bool>> open;
+  std::uint32_t search = 0;
+  std::size_t visits = 0;
+  for (const Taken& press : taken) {
+    const Stop &before = stops[press.from], &then = stops[press.to];
+    for (std::size_t r = 0; r < before.leaves.size(); ++r) {
+      const std::uint16_t leaf = before.leaves[r];
+      if (leaf == kNoIndex || (leaf == then.leaves[r] && then.fresh[r] == kNoIndex)) continue;
+      ++search;
+      const auto visit = [&](std::uint32_t to, bool gone) {
+        gone = gone || stops[to].leaves[r] != leaf;
+        if (met[gone ? 1 : 0][to] != search) open.emplace_back(to, gone);
+        met[gone ? 1 : 0][to] = search;
+      };
+      open.clear();
+      visit(press.to, false);
+      while (!open.empty()) {
+        const auto [at, gone] = open.back();
+        open.pop_back();
+        if ((gone && stops[at].leaves[r] == leaf) || ++visits > kMostVisits) return true;
+        for (const std::uint32_t to : after[at]) visit(to, gone);
+      }
+    }
+  }
+  return false;
 }
 
 }  // namespace mobrin::proof

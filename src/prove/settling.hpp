@@ -68,14 +68,22 @@ struct Next {
   std::uint32_t to = 0;
   bool round = true;
 };
-// A pulse that was taken, and is gone with that; the moment after it.
+// A pulse that was taken, and is gone with that; the moments before and after it.
 struct Taken {
   std::uint16_t pulse = 0;
-  std::uint32_t to = 0;
+  std::uint32_t from = 0, to = 0;
+};
+// Where a moment stands, by region: its leaf, and the outermost state that was entered just before.
+struct Stop {
+  Indices leaves{}, fresh{};
 };
 // Whether a settling may lead round without a pulse being taken, or have more rounds than it may: at most those that
 // follow its begin, and for each pulse one and those that follow it. `next`: by moment, without those that take a
 // pulse.
 [[nodiscard]] bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken);
+// Whether what may come after a pulse was taken, at the same instant, leads back to a leaf that was left with it. Yes,
+// too, where that is too much to look at.
+[[nodiscard]] bool may_undo_a_press(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken,
+                                    const std::vector<Stop>& stops);
 
 }  // namespace mobrin::proof

@@ -227,38 +227,6 @@ struct Way {
   Moment moment;
   bool rests = false;
 };
-// That a rule took a pulse.
-struct Pressed {
-  std::uint32_t from = 0, to = 0;
-};
-
-constexpr std::size_t kMostUndone = 200'000;  // presses by ways; beyond, it may be
-
-// Whether what may come after it at the same instant leads back to a leaf that it left. `after`: by way, what may come
-// next.
-bool undone(const Pressed& press, const std::vector<Way>& ways, const std::vector<std::vector<std::uint32_t>>& after) {
-  const Moment &before = ways[press.from].moment, &then = ways[press.to].moment;
-  for (std::size_t r = 0; r < before.config.leaves.size(); ++r) {
-    const std::uint16_t leaf = before.config.leaves[r];
-    if (leaf == kNoIndex || (leaf == then.config.leaves[r] && then.fresh[r] == kNoIndex)) continue;
-    // Ways from the one pressed on, and whether it was not active on one before.
-    std::vector<std::array<bool, 2>> met(ways.size());
-    std::vector<std::pair<std::uint32_t, bool>> open;
-    const auto visit = [&](std::uint32_t to, bool gone) {
-      gone = gone || ways[to].moment.config.leaves[r] != leaf;
-      if (!met[to][gone ? 1 : 0]) open.emplace_back(to, gone);
-      met[to][gone ? 1 : 0] = true;
-    };
-    visit(press.to, false);
-    while (!open.empty()) {
-      const auto [at, gone] = open.back();
-      open.pop_back();
-      if (gone && ways[at].moment.config.leaves[r] == leaf) return true;
-      for (const std::uint32_t to : after[at]) visit(to, gone);
-    }
-  }
-  return false;
-}
 
 }  // namespace
 
@@ -272,7 +240,6 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   (void)known.find_or_add(key_of(start), start.pulses, 0);
   ways.push_back({std::move(start)});
   std::vector<Taken> taken;
-  std::vector<Pressed> pressed;
   for (std::size_t i = 0; i < ways.size(); ++i) {
     if (++steps_ > limits_.steps || ways.size() > kMostMoments) return Settled::limit;
     Model::Looked looked = model_.look(ways[i].moment, chosen.inputs, chosen.split);
@@ -284,12 +251,10 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
       nodes_.heard().forget_others(step.after);
       const auto number = static_cast<std::uint32_t>(ways.size());
       const auto found = known.find_or_add(key_of(step.after), step.after.pulses, number);
-      if (step.pulse != kNoIndex) {
-        pressed.push_back({static_cast<std::uint32_t>(i), found.value_or(number)});
-        taken.push_back({step.pulse, found.value_or(number)});
-      } else {
+      if (step.pulse != kNoIndex)
+        taken.push_back({step.pulse, static_cast<std::uint32_t>(i), found.value_or(number)});
+      else
         next[i].push_back({found.value_or(number)});
-      }
       if (found) continue;
       next.emplace_back();
       ways.push_back({std::move(step.after)});
@@ -311,13 +276,10 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     }
   }
   runaway_ = runaway_ || ring;
-  if (!undoes_ && !pressed.empty()) {
-    std::vector<std::vector<std::uint32_t>> after(ways.size());
-    for (std::size_t i = 0; i < next.size(); ++i)
-      for (const Next& each : next[i]) after[i].push_back(each.to);
-    for (const Pressed& each : pressed) after[each.from].push_back(each.to);
-    undoes_ = pressed.size() * ways.size() > kMostUndone ||
-              std::ranges::any_of(pressed, [&](const Pressed& each) { return undone(each, ways, after); });
+  if (!undoes_ && !taken.empty()) {
+    std::vector<Stop> stops;
+    for (const Way& way : ways) stops.push_back({way.moment.config.leaves, way.moment.fresh});
+    undoes_ = may_undo_a_press(next, taken, stops);
   }
   const std::uint32_t from = node.value_or(UINT32_MAX);
   for (std::size_t i = 0; i < ways.size(); ++i) {
