@@ -96,6 +96,7 @@ class Prover {
     if (space_ == nullptr && claim_.kind == ClaimKind::can)
       if (can_by_reach(whole, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
+    if (holds_in_time()) return answer(out, Answer::proved, ground());
     if (refute(out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
     if (tried_ == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
@@ -131,6 +132,17 @@ class Prover {
     part(first_);
     return parts.size() > 1 &&
            std::all_of(parts.begin(), parts.end(), [&](const Term& each) { return holds_by_reach(each); });
+  }
+  // Where one timer is not over before another, or before a play is.
+  [[nodiscard]] bool holds_in_time() {
+    if (claim_.kind == ClaimKind::can) return false;
+    Model model = parts_;
+    model.compare_times({first_, second_});
+    if (!model.has_times_to_compare()) return false;
+    const Question question{asked_, claim_.kind, timed()};
+    const Reach reach(model, steps_of_a_claim(limits_) / 4, &question);
+    return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept()) &&
+           (!conditional() || reach.first_met()) && over_in_time(reach.waiting());
   }
   // Of what is never or always so for all that inputs and variables may hold.
   [[nodiscard]] bool holds_by_ranges(const Term& term) const {

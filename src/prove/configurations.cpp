@@ -10,6 +10,7 @@ void add_config(std::string& out, const Config& config) {
   add_bytes(out, config.leaves);
   add_bytes(out, config.variables);
   add_bytes(out, config.memories);
+  add_bytes(out, config.ages);
 }
 std::string key_of(const Config& config) {
   std::string out;

@@ -46,6 +46,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   cells_.clear(), fine_cells_.clear();  // what inputs may hold was asked for before they were cut
   cut_by_rules();
   find_leads();
+  find_clocks();
 }
 
 void Model::take_states() {

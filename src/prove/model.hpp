@@ -82,6 +82,9 @@ struct Config {
   Indices leaves;  // by region; kNoIndex: not active
   Values variables;
   Indices memories{};  // by memory; kNoIndex: there is none. Empty where it is not known
+  // By clock and region: how old the clock's state was at most when the region's leaf was entered, in steps of the
+  // clock; kNoIndex: any age. Empty where times are not compared.
+  Indices ages{};
 };
 
 // In the middle of a settling.
@@ -169,6 +172,10 @@ class Model {
   void remember(bool remembers) { remembers_ = remembers; }
   [[nodiscard]] bool remembers() const { return remembers_ && !memories_.empty(); }
   [[nodiscard]] const std::vector<Memory>& memories() const { return memories_; }
+  // From now on compares timers with what else takes its time: those of regions of which these terms speak, and of
+  // which guards speak that lead to states of which they do. There are none if nothing is compared.
+  void compare_times(const std::vector<Term>& asked);
+  [[nodiscard]] bool has_times_to_compare() const { return !clocks_.empty(); }
   // As the model tells configurations apart.
   [[nodiscard]] Config abstracted(Config config) const;
   void enter_once(std::uint16_t state) { entered_[state] = true; }
@@ -258,6 +265,11 @@ class Model {
   void cut_by_rules();
   void find_leads();
   void find_memories();
+  void find_clocks();
+  // How long a clock's state is active at most.
+  [[nodiscard]] std::optional<Ticks> oldest(const Moment& at, std::uint16_t clock) const;
+  [[nodiscard]] bool too_early(const Rule& rule) const;
+  void note_ages(std::uint16_t first);
   void find_inner_cues();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
@@ -336,8 +348,16 @@ class Model {
   std::vector<bool> counter_;     // by variable: see find_counters
   Apart left_out_;
   std::vector<Memory> memories_;
+  // A state with rules that wait, and for how long at most.
+  struct Clock {
+    std::uint16_t state = 0;
+    Ticks longest{};
+    [[nodiscard]] Ticks step() const;
+  };
+  std::vector<Clock> clocks_;
+  std::vector<std::uint16_t> clock_of_;  // by state
   std::vector<std::uint16_t> memory_of_;  // by rule; kNoIndex: it has a target
-  bool remembers_ = true;
+  bool remembers_ = true, compares_times_ = false;
   bool grown_ = false;
   std::vector<bool> leads_back_;  // by region: a rule says `back`
   // A rule that leads on for sure once its play has ended or its time is over: by rule.

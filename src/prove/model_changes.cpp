@@ -128,6 +128,7 @@ Moment Model::taken(const Rule& rule, std::uint16_t target) {
   std::vector<std::uint16_t> way;
   for (std::uint16_t at = target; at != first; at = states_[at].parent) way.insert(way.begin(), at);
   enter(first, way, 0);
+  note_ages(first);
   return std::move(made_);
 }
 
@@ -159,6 +160,7 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   made_.config.leaves.assign(machine_.regions().size(), kNoIndex);
   made_.config.variables = at_start();
   if (remembers_) made_.config.memories.assign(memories_.size(), kNoIndex);
+  if (compares_times_) made_.config.ages.assign(clocks_.size() * machine_.regions().size(), 0);
   made_.pulses.assign(machine_.inputs().size(), Truth::maybe);
   made_.told.assign(machine_.cues().size(), Truth::no);
   made_.looped.assign(machine_.regions().size(), Truth::no);

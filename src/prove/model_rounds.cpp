@@ -125,7 +125,8 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
       out = now_->looped[states_[leaf].region];
       break;
     case Event::after:
-      out = fresh(rule.owner) || (leads_on_[rule.index] && !now_->timed && !unruly_) ? Truth::no : Truth::maybe;
+      if (fresh(rule.owner) || (leads_on_[rule.index] && !now_->timed && !unruly_) || too_early(rule)) return Truth::no;
+      out = Truth::maybe;
       break;
   }
   if (out == Truth::no) return out;

@@ -283,6 +283,7 @@ Config Model::abstracted(Config config) const {
   for (std::size_t i = 0; i < config.memories.size(); ++i)
     if (left_out_.regions[memories_[i].region]) config.memories[i] = kNoIndex;
   if (!remembers_) config.memories.clear();
+  if (!compares_times_) config.ages.clear();
   return config;
 }
 

@@ -196,6 +196,7 @@ std::string Reach::key_of(const Place& place) const {
   add_bytes(out, place.moment.config.leaves);
   add_bytes(out, place.moment.config.variables);
   add_bytes(out, place.moment.config.memories);
+  add_bytes(out, place.moment.config.ages);
   add_bytes(out, place.moment.fresh);
   add_bytes(out, place.moment.odd);
   add_bytes(out, place.moment.looped);
@@ -254,6 +255,7 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
   add_bytes(key, config.leaves);
   add_bytes(key, config.variables);
   add_bytes(key, config.memories);
+  add_bytes(key, config.ages);
   add_bytes(key, std::vector<std::uint32_t>{waits});
   if (!rests_.insert(std::move(key)).second) return;
   if (question_ != nullptr && question_->kind == ClaimKind::can) rest_configs_.push_back(config);
