@@ -123,10 +123,10 @@ on('files', () => {
 });
 on('findings', () => {
   const list = known.findings.list, count = level => list.filter(each => each.level === level).length;
-  const errors = count('error'), warnings = count('warning');
-  const text = errors ? `${errors} error${errors > 1 ? 's' : ''}` : warnings ? `${warnings} warning${warnings > 1 ? 's' : ''}` : 'no findings';
+  const worst = ['error', 'warning', 'hint'].find(count);
+  const text = worst ? `${count(worst)} ${worst}${count(worst) > 1 ? 's' : ''}` : 'no findings';
   $('count').textContent = known.findings.checking ? 'checking…' : text;
-  $('count').className = errors || warnings ? 'wrong' : '';
+  $('count').className = worst === 'error' || worst === 'warning' ? 'wrong' : '';
   if (known.findings.broken) notice('The file does not load; what was loaded before goes on.\n' + (list[0] ? `${list[0].name}:${list[0].line}: ${list[0].message}` : ''), true);
 });
 
