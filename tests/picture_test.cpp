@@ -196,6 +196,26 @@ TEST(RunPicture, HasSomeMarksOfTimeHoweverLongItIs) {
   }
 }
 
+// Two long names that differ at their beginning are told apart; one without end leaves room for the lanes.
+TEST(RunPicture, ShowsNamesFromTheirBeginning) {
+  const std::string path = testing::TempDir() + "mobrin_names.png";
+  const auto drawn = [&](const std::string& name) {
+    const Machine machine =
+        *load_character_text("mobrin: 1\nmachine: m\ninputs: {" + name + ": 0}\nstates: {a: {go: [{when: " + name +
+                                 " > 9, restart: true, to: a}]}}",
+                             "m.yaml")
+             .machine;
+    const LoadedTape tape =
+        load_tape_text("mobrin: 1\ntape: t\nuntil: 1s\nsteps: [{at: 0s, set: {" + name + ": 1}}]", "t.yaml");
+    EXPECT_TRUE(tape.tape && draw_run(machine, *tape.tape, *tape.tape->until, path));
+    return load_png(path)->rgba;
+  };
+  const std::string tail = "_the_way_to_the_nearest_hornet";
+  EXPECT_NE(drawn("a" + tail), drawn("b" + tail));
+  EXPECT_NE(drawn("a" + std::string(62, 'x')), drawn("b" + std::string(62, 'x')));
+  EXPECT_EQ(drawn(std::string(62, 'x') + "a"), drawn(std::string(62, 'x') + "b"));
+}
+
 // As the run itself has it: what is written at one instant in turns, and what is placed without a word.
 TEST(RunPicture, ShowsTheStatesOfTheRun) {
   const Machine machine = *load_character_text(

@@ -146,6 +146,16 @@ double Canvas::text_width(std::string_view text, const TextStyle& style) {
   return width;
 }
 
+std::string Canvas::cut_to(double most, std::string_view text, const TextStyle& style) {
+  std::string out(text);
+  for (std::size_t size = out.size(); size > 1 && text_width(out, style) > most;) {
+    do --size;
+    while (size > 1 && (static_cast<unsigned char>(text[size]) & 0xc0) == 0x80);  // not within a letter
+    out = std::string(text.substr(0, size)) + "\xe2\x80\xa6";
+  }
+  return out;
+}
+
 void Canvas::image(const Image& image, const PixelRect& from, const Box& to, double opacity) {
   // Each pixel becomes a block of whole pixels here: a viewer of the SVG would smooth them.
   const int block = std::clamp(static_cast<int>(std::floor(std::abs(to.width) / from.width)), 1, 16);

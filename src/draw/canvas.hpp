@@ -57,6 +57,8 @@ class Canvas {
   // Draws `text` with its top left at (x, y); returns its width.
   double text(double x, double y, std::string_view text, const TextStyle& style = {});
   [[nodiscard]] double text_width(std::string_view text, const TextStyle& style = {});
+  // As much of `text` as is no wider than `most`, with dots where it is cut.
+  [[nodiscard]] std::string cut_to(double most, std::string_view text, const TextStyle& style = {});
   // Draws the part `from` of an image into `to`, each pixel a sharp square; `opacity` 1 is as it is. A negative width
   // mirrors it.
   void image(const Image& image, const PixelRect& from, const Box& to, double opacity = 1);

@@ -16,7 +16,7 @@ namespace {
 using namespace draw;
 
 constexpr int kWidth = 1280;
-constexpr double kLeft = 150, kRight = 30, kTop = 78;
+constexpr double kLeft = 150, kMostLeft = 420, kRight = 30, kTop = 78;
 constexpr double kLane = 24, kGap = 10;
 constexpr int kSamples = 2200;             // finer than a pixel
 constexpr std::size_t kMostTold = 50'000;  // cues and states; of more nothing could be told apart
@@ -178,7 +178,7 @@ class RunPicture {
     if (history_.too_much)
       return Error{"more than " + std::to_string(kMostTold) + " cues and states: too much for one picture", "",
                    "Draw less of the run: `--from 1s --to 3s`."};
-    // Once to measure the height, once to draw.
+    // Once to measure the height and how wide the names are, once to draw.
     Canvas measure(0, 0);
     canvas_ = &measure;
     const double height = draw();
@@ -192,7 +192,7 @@ class RunPicture {
  private:
   [[nodiscard]] double x_of(Ticks at) const {
     const double part = static_cast<double>((at - from_).count) / static_cast<double>((until_ - from_).count);
-    return kLeft + std::clamp(part, 0.0, 1.0) * (kWidth - kLeft - kRight);
+    return left_ + std::clamp(part, 0.0, 1.0) * (kWidth - left_ - kRight);
   }
 
   void grid(double height) {
@@ -206,8 +206,10 @@ class RunPicture {
   double draw() {
     y_ = kTop;
     canvas_->text(20, 18, machine_.name(), {kTitle, true});
-    std::string with = tape_.name.empty() ? "nothing pressed" : "tape " + tape_.name;
-    with += ", " + std::to_string(tape_.steps.size()) + (tape_.steps.size() == 1 ? " step" : " steps");
+    std::string with = tape_.steps.empty()
+                           ? "nothing pressed"
+                           : std::to_string(tape_.steps.size()) + (tape_.steps.size() == 1 ? " step" : " steps");
+    if (!tape_.name.empty()) with = "tape " + tape_.name + ", " + with;
     canvas_->text(28 + canvas_->text_width(machine_.name(), {kTitle, true}), 24, with, {kNormal, false, kFaint});
     for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
       const std::string& name = machine_.inputs()[i].name.text;
@@ -234,7 +236,9 @@ class RunPicture {
   }
 
   void label(const std::string& text, Color color = kInk) {
-    canvas_->text(kLeft - 14 - canvas_->text_width(text), y_ + 2, text, {kNormal, false, color});
+    left_ = std::clamp(28 + canvas_->text_width(text), left_, kMostLeft);  // known when it is drawn
+    const std::string shown = canvas_->cut_to(left_ - 28, text);
+    canvas_->text(left_ - 14 - canvas_->text_width(shown), y_ + 2, shown, {kNormal, false, color});
   }
   // `text` within [from, to], if it fits.
   void fitted(double from, double to, const std::string& text, const TextStyle& style) {
@@ -276,7 +280,7 @@ class RunPicture {
 
   // What is there, and what it stands for.
   void legend() {
-    double x = kLeft;
+    double x = left_;
     const double y = y_ + 8;
     const auto words = [&](const char* text, Color color) {
       x += canvas_->text(x, y, text, {kSmall, false, color}) + 24;
@@ -392,7 +396,7 @@ class RunPicture {
   Ticks from_, until_;
   History history_;
   Canvas* canvas_ = nullptr;
-  double y_ = 0;
+  double y_ = 0, left_ = kLeft;
 };
 
 }  // namespace

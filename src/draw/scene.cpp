@@ -14,7 +14,8 @@ namespace {
 
 using namespace draw;
 
-constexpr double kSceneWidth = 1280, kSceneLeft = 150, kSceneRight = 30, kSceneTop = 78, kSceneLane = 24;
+constexpr double kSceneWidth = 1280, kSceneLeft = 150, kMostSceneLeft = 420, kSceneRight = 30, kSceneTop = 78,
+                 kSceneLane = 24;
 
 struct Span {
   Ticks begin, end;
@@ -71,6 +72,7 @@ class Lanes {
 
   Outcome write(const std::string& path, bool dark) {
     Canvas ruler(0, 0);
+    measure_names(ruler);
     const double height = draw(ruler);
     Canvas canvas(static_cast<int>(kSceneWidth), static_cast<int>(height) + 24, dark);
     grid(canvas, height);
@@ -112,9 +114,9 @@ class Lanes {
   // What lies outside is cut at the edge; see shown() for what has no length.
   [[nodiscard]] double x_of(Ticks at) const {
     const Ticks inside = std::clamp(at, from_, to_);
-    return kSceneLeft + static_cast<double>((inside - from_).count) /
-                            static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) *
-                            (kSceneWidth - kSceneLeft - kSceneRight);
+    return left_ + static_cast<double>((inside - from_).count) /
+                       static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) *
+                       (kSceneWidth - left_ - kSceneRight);
   }
   [[nodiscard]] bool shown(Ticks at) const { return at >= from_ && at <= to_; }
   [[nodiscard]] bool shown(const Span& span) const { return span.end >= from_ && span.begin <= to_; }
@@ -162,7 +164,7 @@ class Lanes {
       y += kSceneLane;
     }
     for (const auto& [variable, spans] : variables_[i]) {
-      canvas.text(kSceneLeft - 14 - canvas.text_width(variable, {kSmall}), y + 1, variable, {kSmall, false, kFaint});
+      draw_name(canvas, variable, y - 1, {kSmall, false, kFaint});
       for (const Span& span : spans)
         if (!span.text.empty()) draw_span(canvas, span, y, {kSceneLane - 8, 1, 1.5, false, kValuePale, kValue});
       y += kSceneLane - 4;
@@ -179,8 +181,21 @@ class Lanes {
     return y + kSceneLane + 12;
   }
 
-  void draw_name(Canvas& canvas, const std::string& name, double y) const {
-    canvas.text(kSceneLeft - 14 - canvas.text_width(name, {kNormal, true}), y + 2, name, {kNormal, true, kInk});
+  void draw_name(Canvas& canvas, const std::string& name, double y, const TextStyle& style = {kNormal, true}) const {
+    const std::string shown = canvas.cut_to(left_ - 28, name, style);
+    canvas.text(left_ - 14 - canvas.text_width(shown, style), y + 2, shown, style);
+  }
+  // As the longest name needs.
+  void measure_names(Canvas& canvas) {
+    const auto name = [&](const std::string& text, const TextStyle& style = {kNormal, true}) {
+      left_ = std::clamp(28 + canvas.text_width(text, style), left_, kMostSceneLeft);
+    };
+    for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
+      name(scene_.actors[i].name.text);
+      for (const auto& [variable, spans] : variables_[i]) name(variable, {kSmall});
+    }
+    for (std::size_t k = 0; k < spawned_.size(); ++k)
+      if (!spawned_[k].empty()) name(scene_.spawns[k].what.text);
   }
 
   struct SpanStyle {
@@ -215,8 +230,8 @@ class Lanes {
   }
 
   double draw_legend(Canvas& canvas, double y) const {
-    canvas.flag(kSceneLeft, y + 16, 14, kCue);
-    double x = kSceneLeft + 12;
+    canvas.flag(left_, y + 16, 14, kCue);
+    double x = left_ + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;
     const auto any = [&](SceneRecord::What what) {
       return std::any_of(between_.begin(), between_.end(),
@@ -245,6 +260,7 @@ class Lanes {
   std::vector<std::map<std::string, std::vector<Span>>> variables_;  // by actor and name
   std::vector<std::vector<std::pair<Ticks, std::string>>> cues_;
   std::vector<SceneRecord> between_;
+  double left_ = kSceneLeft;
 };
 
 }  // namespace
