@@ -337,6 +337,21 @@ class Page(PageCase):
             for is_, should in zip((left, bottom, wide, high), wanted):
                 self.assertAlmostEqual(is_, should, delta=1.5 + part / step * 1.5)
 
+    def test_frames_of_other_sizes_stand_on_the_same_place(self):
+        """What is drawn at one place of the panel lies at one place against the pivot, whichever frame is shown."""
+        self.open("two.yaml", files={"two.yaml": "mobrin: 1\nmachine: m\nclips: {c: {images: [tall.png, wide.png], fps: 5}}\nmarks: {c: {}}\nstates: {a: {clip: c}}\n",
+                                     "tall.png": plain_png(20, 60), "wide.png": plain_png(50, 30)})
+        self.advance(0.05)
+        self.click("[data-tab=clip]")
+        self.until("return [...mobrin.known.sheets.values()].every(image => image.complete && image.naturalWidth)")
+        for frame in (0, 1):
+            self.click(f".frame[data-frame='{frame}']")
+            self.click("#addbox")
+            ActionChains(self.driver).move_to_element_with_offset(self.find("#draw"), -20, 30).click_and_hold().move_by_offset(40, 40).release().perform()
+            self.until(f"return mobrin.known.now.newest === {frame + 1} && mobrin.machine().clips[0].boxes.length === {frame + 1}")
+        shapes = self.js("return mobrin.machine().clips[0].boxes.map(each => each.shape.rect)")
+        self.assertEqual(shapes[0], shapes[1])
+
     def test_lanes_below_the_others_can_be_reached(self):
         regions = "".join(f"  r{i}: {{initial: a, states: {{a: {{}}, b: {{}}}}}}\n" for i in range(10))
         self.open("many.yaml", files={"many.yaml": "mobrin: 1\nmachine: many\ninputs: {p: {pulse: 200ms}}\nregions:\n" + regions})

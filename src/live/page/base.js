@@ -133,11 +133,26 @@ export function pictureOf(table, frame, look) {
   }
   return image.complete && image.naturalWidth ? { image, x: art[1], y: art[2], width: art[3], height: art[4] } : null;
 }
-// Where a frame's pivot lies on its picture: that of the marks, else the middle of the lower edge.
-export function pivotOf(clip, frame, picture) {
-  return clip.frames[frame] && clip.frames[frame].pivot || (picture ? [picture.width / 2, picture.height] : [EMPTY / 2, EMPTY]);
+// Where a frame's pivot lies on its picture (of a look, else the clip's own): that of the marks, else the middle of the
+// lower edge.
+export function pivotOf(clip, frame, picture = null) {
+  const each = clip.frames[frame], art = each && each.art[0];
+  const [width, height] = picture ? [picture.width, picture.height] : art ? [art[3], art[4]] : [EMPTY, EMPTY];
+  return each && each.pivot || [width / 2, height];
 }
 export const EMPTY = 48;  // pixels of a frame without a picture, so that there is something to draw on
+// How far the art of clips reaches around its pivot, in pixels, and at least.
+export function reachOf(clips, least) {
+  const out = { ...least };
+  for (const clip of clips)
+    clip.frames.forEach((frame, i) => {
+      if (!frame.art[0]) return;
+      const [x, y] = pivotOf(clip, i), [, , , width, height] = frame.art[0];
+      out.left = Math.max(out.left, x); out.right = Math.max(out.right, width - x);
+      out.up = Math.max(out.up, y); out.down = Math.max(out.down, height - y);
+    });
+  return out;
+}
 
 export function choose(actor) {
   if (chosen.actor === actor) return;

@@ -1,5 +1,5 @@
 // A clip's frames to put cues, windows and boxes on. It follows what plays until a frame is chosen.
-import { $, EMPTY, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, pivotOf, stretchText, tables, zoomFor } from './base.js';
+import { $, EMPTY, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, pivotOf, reachOf, stretchText, tables, zoomFor } from './base.js';
 
 const pick = make('select', { 'aria-label': 'Clip' }), about = make('span', { class: 'faint' });
 const fps = make('input', { type: 'number', min: '0.1', step: '0.5', 'aria-label': 'Frames a second' });
@@ -169,12 +169,15 @@ function markList(m, clip, frame) {
 
 let zoom = 6, origin = { x: 0, y: 0 };  // where the image's top left lies
 const artOf = (def, frame) => def.frames[frame] ? pictureOf(tables(), def.frames[frame], actorNow().look) : null;
+// All frames of a clip stand with their pivots at one place and in one size, however large each is.
 function layout(def, frame, picture) {
-  const w = canvas.clientWidth, h = canvas.clientHeight;
-  const width = picture ? picture.width : EMPTY, height = picture ? picture.height : EMPTY;
+  const w = canvas.clientWidth, h = canvas.clientHeight, pivot = pivotOf(def, frame, picture);
+  const empty = { left: pivot[0], right: EMPTY - pivot[0], up: pivot[1], down: EMPTY - pivot[1] };
+  const all = def.frames.some(each => each.art[0]) ? reachOf([def], { left: 0, right: 0, up: 0, down: 0 }) : empty;
+  const width = all.left + all.right, height = all.up + all.down;
   zoom = zoomFor(Math.min((w - 20) / width, (h - 20) / height), 0, 16);
-  origin = { x: Math.floor((w - width * zoom) / 2), y: Math.floor((h - height * zoom) / 2) };
-  return pivotOf(def, frame, picture);
+  origin = { x: Math.floor((w - width * zoom) / 2 + (all.left - pivot[0]) * zoom), y: Math.floor((h - height * zoom) / 2 + (all.up - pivot[1]) * zoom) };
+  return pivot;
 }
 // A shape relative to the pivot, as pixels of the canvas.
 function onCanvas(shape, pivot) {

@@ -1,5 +1,5 @@
 // The stage: who is there, what they show, their boxes; cues flash where they happen.
-import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, cutTo, edit, fill, known, machine, machineOf, make, on, pictureOf, pivotOf, tables, zoomFor } from './base.js';
+import { $, SECOND, actorNow, ask, choose, chosen, colorOfRole, colors, cutTo, edit, fill, known, machine, machineOf, make, on, pictureOf, pivotOf, reachOf, tables, zoomFor } from './base.js';
 import { past } from './past.js';
 import { cornersOf, dragged, shapeAt } from './shapes.js';
 
@@ -13,21 +13,10 @@ function scale() {
   paint.setTransform(ratio, 0, 0, ratio, 0, 0);
 }
 
-// How far the art of a machine reaches around its pivot, in pixels.
 const reached = new Map();
-function reachOf(machine) {
-  if (reached.has(machine.fingerprint)) return reached.get(machine.fingerprint);
-  const out = { left: 8, right: 8, up: 16, down: 4 };
-  for (const clip of machine.clips)
-    for (const frame of clip.frames) {
-      const art = frame.art[0];
-      if (!art) continue;
-      const [x, y] = frame.pivot || [art[3] / 2, art[4]];
-      out.left = Math.max(out.left, x); out.right = Math.max(out.right, art[3] - x);
-      out.up = Math.max(out.up, y); out.down = Math.max(out.down, art[4] - y);
-    }
-  reached.set(machine.fingerprint, out);
-  return out;
+function reachOfMachine(machine) {
+  if (!reached.has(machine.fingerprint)) reached.set(machine.fingerprint, reachOf(machine.clips, { left: 8, right: 8, up: 16, down: 4 }));
+  return reached.get(machine.fingerprint);
 }
 
 // The world that is shown: pixels to a world unit, zoom, and where the middle of the world's x and the ground lie.
@@ -36,7 +25,7 @@ function look(now, table) {
   const machines = now.actors.filter(actor => !actor.gone && !actor.unseen).map(machineOf).filter(Boolean);
   camera.unit = Math.max(1, ...machines.map(machine => machine.unit));
   if (table.alone && machines[0]) {
-    const reach = reachOf(machines[0]);
+    const reach = reachOfMachine(machines[0]);
     const side = Math.max(reach.left, reach.right);
     const fits = Math.min((WIDTH - 30) / (2 * side), (HEIGHT - 60) / (reach.up + reach.down));
     camera.zoom = zoomFor(fits, zoomBy);
@@ -48,7 +37,7 @@ function look(now, table) {
   for (const actor of now.actors) {
     if (actor.gone || actor.unseen) continue;
     if (!extent) extent = { left: actor.x, right: actor.x, up: actor.y, down: Math.min(actor.y, table.ground) };
-    const machine = machineOf(actor), reach = machine && reachOf(machine), art = machine ? actor.scale / machine.unit : 0;
+    const machine = machineOf(actor), reach = machine && reachOfMachine(machine), art = machine ? actor.scale / machine.unit : 0;
     const side = reach ? Math.max(1, Math.max(reach.left, reach.right) * art) : 1;
     extent.left = Math.min(extent.left, actor.x - side); extent.right = Math.max(extent.right, actor.x + side);
     extent.up = Math.max(extent.up, actor.y + (reach ? Math.max(1.3, reach.up * art) : 1.3)); extent.down = Math.min(extent.down, actor.y - 0.3);
