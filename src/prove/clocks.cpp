@@ -7,8 +7,7 @@ namespace mobrin::proof {
 
 namespace {
 
-constexpr std::uint16_t kPartsOfATime = 32;  // a clock's time is told in so many steps, rounded up
-constexpr Ticks kSurely{1'000};             // what rates and speeds may be rounded by, and far more
+constexpr Ticks kSurely{1'000};  // what rates and speeds may be rounded by, and far more
 
 }  // namespace
 
@@ -24,13 +23,13 @@ void Model::find_clocks() {
     std::uint16_t& clock = clock_of_[rule.owner];
     if (clock == kNoIndex) {
       clock = static_cast<std::uint16_t>(clocks_.size());
-      clocks_.push_back({rule.owner, Ticks{}});
+      clocks_.push_back({rule.owner});
     }
     clocks_[clock].longest = std::max(clocks_[clock].longest, *rule.def->after);
   }
 }
 
-void Model::compare_times(const std::vector<Term>& asked) {
+void Model::compare_times(const std::vector<Term>& asked, std::uint16_t steps) {
   compares_times_ = true;
   std::vector<bool> regions(machine_.regions().size(), false), states(states_.size(), false);
   const auto speaks = [&](const Term& term) {
@@ -48,10 +47,11 @@ void Model::compare_times(const std::vector<Term>& asked) {
     if (rule.def != nullptr && rule.when && rule.aim == Aim::state && states[rule.target]) speaks(*rule.when);
   std::erase_if(clocks_, [&](const Clock& each) { return !regions[states_[each.state].region]; });
   clock_of_.assign(states_.size(), kNoIndex);
-  for (std::uint16_t c = 0; c < clocks_.size(); ++c) clock_of_[clocks_[c].state] = c;
+  for (std::uint16_t c = 0; c < clocks_.size(); ++c) {
+    clock_of_[clocks_[c].state] = c;
+    clocks_[c].step = Ticks(clocks_[c].longest.count / steps + 1);
+  }
 }
-
-Ticks Model::Clock::step() const { return Ticks(longest.count / kPartsOfATime + 1); }
 
 // A state is not older than it was when another region's leaf was entered, and as long as that is stayed in.
 std::optional<Ticks> Model::oldest(const Moment& at, std::uint16_t clock) const {
@@ -63,7 +63,7 @@ std::optional<Ticks> Model::oldest(const Moment& at, std::uint16_t clock) const 
     if (leaf == kNoIndex || age == kNoIndex) continue;
     const bool just_entered = at.fresh[r] != kNoIndex && within(leaf, at.fresh[r]);
     if (!just_entered && !stay(leaf)) continue;
-    const Ticks bound = Ticks(clocks_[clock].step().count * age) + (just_entered ? Ticks{} : *stay(leaf));
+    const Ticks bound = Ticks(clocks_[clock].step.count * age) + (just_entered ? Ticks{} : *stay(leaf));
     if (!out || bound < *out) out = bound;
   }
   return out;
@@ -82,7 +82,7 @@ void Model::note_ages(std::uint16_t first) {
   for (std::uint16_t c = 0; !ages.empty() && c < clocks_.size(); ++c) {
     const bool begins = made_active_[clocks_[c].state] == 0 || within(clocks_[c].state, first);
     const std::optional<Ticks> bound = begins ? Ticks{} : oldest(*now_, c);
-    const Ticks step = clocks_[c].step();
+    const Ticks step = clocks_[c].step;
     std::uint16_t age = kNoIndex;
     if (bound && *bound < clocks_[c].longest)
       age = static_cast<std::uint16_t>((bound->count + step.count - 1) / step.count);

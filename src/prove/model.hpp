@@ -173,8 +173,9 @@ class Model {
   [[nodiscard]] bool remembers() const { return remembers_ && !memories_.empty(); }
   [[nodiscard]] const std::vector<Memory>& memories() const { return memories_; }
   // From now on compares timers with what else takes its time: those of regions of which these terms speak, and of
-  // which guards speak that lead to states of which they do. There are none if nothing is compared.
-  void compare_times(const std::vector<Term>& asked);
+  // which guards speak that lead to states of which they do. There are none if nothing is compared. Each is counted in
+  // so many steps, rounded up.
+  void compare_times(const std::vector<Term>& asked, std::uint16_t steps);
   [[nodiscard]] bool has_times_to_compare() const { return !clocks_.empty(); }
   // As the model tells configurations apart.
   [[nodiscard]] Config abstracted(Config config) const;
@@ -351,8 +352,7 @@ class Model {
   // A state with rules that wait, and for how long at most.
   struct Clock {
     std::uint16_t state = 0;
-    Ticks longest{};
-    [[nodiscard]] Ticks step() const;
+    Ticks longest{}, step{};
   };
   std::vector<Clock> clocks_;
   std::vector<std::uint16_t> clock_of_;  // by state

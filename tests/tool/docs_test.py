@@ -148,7 +148,7 @@ class Files(unittest.TestCase):
         self.assertEqual(played.returncode, 0, played.stdout)
         self.assertIn("passed  scout.tape.yaml  22 expectations", played.stdout.replace("./", ""))
         proved = run("prove", "scout.yaml")
-        self.assertEqual([line.split()[0] for line in proved.stdout.splitlines()], ["proved"] * 4, proved.stdout)
+        self.assertEqual([line.split()[0] for line in proved.stdout.splitlines()], ["proved"] * 5, proved.stdout)
         # A jump that the ground ends at once is told before it is played.
         scout = (ROOT / "examples/guide/scout.yaml").read_text()
         rule = "          - {pulse: jump, when: jumps > 0, to: rise"
