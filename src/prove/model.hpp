@@ -355,7 +355,7 @@ class Model {
     Ticks longest{}, step{};
   };
   std::vector<Clock> clocks_;
-  std::vector<std::uint16_t> clock_of_;  // by state
+  std::vector<std::uint16_t> clock_of_;   // by state
   std::vector<std::uint16_t> memory_of_;  // by rule; kNoIndex: it has a target
   bool remembers_ = true, compares_times_ = false;
   bool grown_ = false;
