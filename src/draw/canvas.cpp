@@ -232,4 +232,19 @@ Outcome Canvas::write(const std::string& path) {
   return Error{"\"" + path + "\" cannot be drawn: " + cairo_status_to_string(status), ""};
 }
 
+namespace {
+
+constexpr double kWidestNames = 420, kBesideNames = 14;
+
+}  // namespace
+
+void NameColumn::hold(Canvas& canvas, std::string_view name, const TextStyle& style) {
+  width = std::clamp(canvas.text_width(name, style) + 2 * kBesideNames, width, kWidestNames);
+}
+
+void NameColumn::draw(Canvas& canvas, std::string_view name, double y, const TextStyle& style) const {
+  const std::string shown = canvas.cut_to(width - 2 * kBesideNames, name, style);
+  canvas.text(width - kBesideNames - canvas.text_width(shown, style), y, shown, style);
+}
+
 }  // namespace mobrin::draw

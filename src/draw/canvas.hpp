@@ -78,4 +78,14 @@ class Canvas {
   std::unique_ptr<cairo_t, Free> context_;
 };
 
+// The names at the left of lanes: a column as wide as the longest of them, within bounds.
+struct NameColumn {
+  double width = 150;  // from the picture's left to the lanes
+
+  // Makes room for a name.
+  void hold(Canvas& canvas, std::string_view name, const TextStyle& style = {});
+  // Writes it to the column's right end; where there is no room for all of it, its beginning.
+  void draw(Canvas& canvas, std::string_view name, double y, const TextStyle& style = {}) const;
+};
+
 }  // namespace mobrin::draw

@@ -16,7 +16,7 @@ namespace {
 using namespace draw;
 
 constexpr int kWidth = 1280;
-constexpr double kLeft = 150, kMostLeft = 420, kRight = 30, kTop = 78;
+constexpr double kRight = 30, kTop = 78;
 constexpr double kLane = 24, kGap = 10;
 constexpr int kSamples = 2200;             // finer than a pixel
 constexpr std::size_t kMostTold = 50'000;  // cues and states; of more nothing could be told apart
@@ -192,7 +192,7 @@ class RunPicture {
  private:
   [[nodiscard]] double x_of(Ticks at) const {
     const double part = static_cast<double>((at - from_).count) / static_cast<double>((until_ - from_).count);
-    return left_ + std::clamp(part, 0.0, 1.0) * (kWidth - left_ - kRight);
+    return names_.width + std::clamp(part, 0.0, 1.0) * (kWidth - names_.width - kRight);
   }
 
   void grid(double height) {
@@ -236,9 +236,8 @@ class RunPicture {
   }
 
   void label(const std::string& text, Color color = kInk) {
-    left_ = std::clamp(28 + canvas_->text_width(text), left_, kMostLeft);  // known when it is drawn
-    const std::string shown = canvas_->cut_to(left_ - 28, text);
-    canvas_->text(left_ - 14 - canvas_->text_width(shown), y_ + 2, shown, {kNormal, false, color});
+    names_.hold(*canvas_, text);  // all are when it is drawn
+    names_.draw(*canvas_, text, y_ + 2, {kNormal, false, color});
   }
   // `text` within [from, to], if it fits.
   void fitted(double from, double to, const std::string& text, const TextStyle& style) {
@@ -280,7 +279,7 @@ class RunPicture {
 
   // What is there, and what it stands for.
   void legend() {
-    double x = left_;
+    double x = names_.width;
     const double y = y_ + 8;
     const auto words = [&](const char* text, Color color) {
       x += canvas_->text(x, y, text, {kSmall, false, color}) + 24;
@@ -396,7 +395,8 @@ class RunPicture {
   Ticks from_, until_;
   History history_;
   Canvas* canvas_ = nullptr;
-  double y_ = 0, left_ = kLeft;
+  double y_ = 0;
+  NameColumn names_;
 };
 
 }  // namespace

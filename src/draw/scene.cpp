@@ -14,8 +14,9 @@ namespace {
 
 using namespace draw;
 
-constexpr double kSceneWidth = 1280, kSceneLeft = 150, kMostSceneLeft = 420, kSceneRight = 30, kSceneTop = 78,
-                 kSceneLane = 24;
+constexpr double kSceneWidth = 1280, kSceneRight = 30, kSceneTop = 78, kSceneLane = 24;
+
+constexpr TextStyle kName{kNormal, true}, kVariable{kSmall, false, kFaint};
 
 struct Span {
   Ticks begin, end;
@@ -114,9 +115,9 @@ class Lanes {
   // What lies outside is cut at the edge; see shown() for what has no length.
   [[nodiscard]] double x_of(Ticks at) const {
     const Ticks inside = std::clamp(at, from_, to_);
-    return left_ + static_cast<double>((inside - from_).count) /
-                       static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) *
-                       (kSceneWidth - left_ - kSceneRight);
+    return names_.width + static_cast<double>((inside - from_).count) /
+                              static_cast<double>(std::max<std::int64_t>(1, (to_ - from_).count)) *
+                              (kSceneWidth - names_.width - kSceneRight);
   }
   [[nodiscard]] bool shown(Ticks at) const { return at >= from_ && at <= to_; }
   [[nodiscard]] bool shown(const Span& span) const { return span.end >= from_ && span.begin <= to_; }
@@ -158,13 +159,13 @@ class Lanes {
   }
 
   double draw_actor(Canvas& canvas, std::size_t i, double y) const {
-    draw_name(canvas, scene_.actors[i].name.text, y);
+    names_.draw(canvas, scene_.actors[i].name.text, y + 2, kName);
     for (const auto& [region, spans] : states_[i]) {
       for (const Span& span : spans) draw_span(canvas, span, y, {kSceneLane - 2, 3, 2, true, kStatePale, kState});
       y += kSceneLane;
     }
     for (const auto& [variable, spans] : variables_[i]) {
-      draw_name(canvas, variable, y - 1, {kSmall, false, kFaint});
+      names_.draw(canvas, variable, y + 1, kVariable);
       for (const Span& span : spans)
         if (!span.text.empty()) draw_span(canvas, span, y, {kSceneLane - 8, 1, 1.5, false, kValuePale, kValue});
       y += kSceneLane - 4;
@@ -181,21 +182,13 @@ class Lanes {
     return y + kSceneLane + 12;
   }
 
-  void draw_name(Canvas& canvas, const std::string& name, double y, const TextStyle& style = {kNormal, true}) const {
-    const std::string shown = canvas.cut_to(left_ - 28, name, style);
-    canvas.text(left_ - 14 - canvas.text_width(shown, style), y + 2, shown, style);
-  }
-  // As the longest name needs.
   void measure_names(Canvas& canvas) {
-    const auto name = [&](const std::string& text, const TextStyle& style = {kNormal, true}) {
-      left_ = std::clamp(28 + canvas.text_width(text, style), left_, kMostSceneLeft);
-    };
     for (std::size_t i = 0; i < scene_.actors.size(); ++i) {
-      name(scene_.actors[i].name.text);
-      for (const auto& [variable, spans] : variables_[i]) name(variable, {kSmall});
+      names_.hold(canvas, scene_.actors[i].name.text, kName);
+      for (const auto& [variable, spans] : variables_[i]) names_.hold(canvas, variable, kVariable);
     }
     for (std::size_t k = 0; k < spawned_.size(); ++k)
-      if (!spawned_[k].empty()) name(scene_.spawns[k].what.text);
+      if (!spawned_[k].empty()) names_.hold(canvas, scene_.spawns[k].what.text, kName);
   }
 
   struct SpanStyle {
@@ -214,7 +207,7 @@ class Lanes {
 
   // What was spawned of a kind; those that are there at once under each other.
   double draw_lives(Canvas& canvas, std::size_t k, double y) const {
-    draw_name(canvas, scene_.spawns[k].what.text, y);
+    names_.draw(canvas, scene_.spawns[k].what.text, y + 2, kName);
     std::vector<double> ends;
     for (const Span& life : spawned_[k]) {
       if (!shown(life)) continue;
@@ -230,8 +223,8 @@ class Lanes {
   }
 
   double draw_legend(Canvas& canvas, double y) const {
-    canvas.flag(left_, y + 16, 14, kCue);
-    double x = left_ + 12;
+    canvas.flag(names_.width, y + 16, 14, kCue);
+    double x = names_.width + 12;
     x += canvas.text(x, y + 1, "a cue", {kSmall, false, kCue}) + 24;
     const auto any = [&](SceneRecord::What what) {
       return std::any_of(between_.begin(), between_.end(),
@@ -260,7 +253,7 @@ class Lanes {
   std::vector<std::map<std::string, std::vector<Span>>> variables_;  // by actor and name
   std::vector<std::vector<std::pair<Ticks, std::string>>> cues_;
   std::vector<SceneRecord> between_;
-  double left_ = kSceneLeft;
+  NameColumn names_;
 };
 
 }  // namespace
