@@ -104,7 +104,8 @@ TEST(Graph, IsWrittenAsPictureOrTextByTheEndingOfItsName) {
 // A rule back to its own state must not look like one of the box beside it.
 TEST(Graph, ALoopStaysWithItsStateAndAnArrowIntoAFrameEndsAtItsBorder) {
   std::vector<std::string> files;
-  for (const auto& entry : std::filesystem::directory_iterator(MOBRIN_TESTS "/games")) files.push_back(entry.path().string());
+  for (const auto& entry : std::filesystem::directory_iterator(MOBRIN_TESTS "/games"))
+    files.push_back(entry.path().string());
   for (const char* demo : {"keeper", "hornet", "smoker", "hive"})
     files.push_back(MOBRIN_DEMO "/" + std::string(demo) + ".yaml");
   std::size_t loops = 0, into_frames = 0;

@@ -113,16 +113,16 @@ class Reach {
   // By state: the inputs that its own rules read, each as often as it is read.
   std::vector<std::vector<std::uint16_t>> reads_;
   Care care_ = Care::all;
-  std::vector<bool> asked_inputs_;                // which are never forgotten
-  std::vector<std::uint16_t> asked_pulses_;       // told apart: written or not
-  std::vector<std::vector<Place>> open_;          // by how many pulses are sure not to be alive: the fewest first
+  std::vector<bool> asked_inputs_;           // which are never forgotten
+  std::vector<std::uint16_t> asked_pulses_;  // told apart: written or not
+  std::vector<std::vector<Place>> open_;     // by how many pulses are sure not to be alive: the fewest first
   Known known_;
   std::vector<std::vector<Next>> next_;  // by the number of a place
   std::unordered_set<std::string> rests_;
   std::vector<Config> rest_configs_;
   std::vector<Knowledge> known_then_;
   std::vector<Taken> taken_;
-  std::vector<Stop> stops_;  // by the number of a place, without a question
+  std::vector<Stop> stops_;                        // by the number of a place, without a question
   std::map<std::string, std::uint32_t> waits_in_;  // configurations in which it waits, by their key
   std::vector<Indices> waiters_;                   // their leaves
   std::vector<Waiting> waiting_;

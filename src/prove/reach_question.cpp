@@ -53,11 +53,11 @@ std::optional<Truth> Reach::truth_of(const Term& term, const Place& place, const
   const View view{&inputs_, &config.variables, &active, &written, cues, &model_.traits()};
   const Truth truth = proof::holds(term, view);
   bool splits = false;
-  cared_for_ = splits_;  // all that is asked for
   if (truth == Truth::maybe)
     each_term(term,
               [&](const Term& each) { splits = splits || (each.kind == Term::Kind::input && splits_[each.index]); });
   if (!splits) return truth;
+  cared_for_ = splits_;  // of all that is asked for
   split(place, term, view);
   return std::nullopt;
 }

@@ -1,7 +1,6 @@
 #include "space.hpp"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <set>
 

@@ -375,6 +375,8 @@ class Page(PageCase):
         self.open("hive.yaml")
         self.until("return document.querySelectorAll('#inputs .name').length > 2")
         self.assertEqual(self.js(cut), [])
+        hints = self.js("return mobrin.known.findings.list.length")
+        self.assertEqual(self.find("#count").text, f"{hints} hints" if hints > 1 else "1 hint" if hints else "no findings")
         name, number = "a_keeper_whose_name_is_longer_than_most_are", "the_way_to_the_nearest_hornet_in_pixels"
         self.open("long.yaml", files={"long.yaml": f"mobrin: 1\nmachine: {name}\ninputs: {{{number}: {{float: 0, min: -1, max: 1}}, p: pulse}}\n"
                                       f"initial: {name}\nstates: {{{name}: {{go: [{{when: {number} > 0, to: b}}]}}, b: {{go: [{{pulse: p, to: {name}}}]}}}}\n"})
