@@ -337,20 +337,22 @@ TEST_P(OpenRuns, AreThoseThatMayBe) {
 const std::string kMoves =
     "inputs: {x: 0.5, y: 0.5, p: pulse, q: {pulse: 100ms}, still: false, life: {int: 3, min: 0, max: 3}}\n"
     "clips: {w: {frames: [0-3], fps: 9}}\ninitial: a\n";
-// Regions that hang on each other, more than are looked at together.
-std::string many_regions() {
-  std::string out = "inputs: {still: false, x: 0.5, y: 0.5}\nclips: {w: {frames: [0-3], fps: 9}}\nregions:\n";
+// Regions that hang on each other, more than are looked at together. `rule`: of `a`, in all of them.
+std::string many_regions(const std::string& rule = "") {
+  std::string out =
+      "inputs: {still: false, x: 0.5, y: 0.5}\ncues: {rung: {kind: state}}\nclips: {w: {frames: [0-3], fps: "
+      "9}}\nregions:\n";
   for (int i = 0; i < 14; ++i) {
     const std::string n = std::to_string(i), other = std::to_string((i + 1) % 14);
-    out += "  r" + n + ":\n    initial: a\n    states:\n      a: {go: [{after: 1s, when: in(r" + other +
+    out += "  r" + n + ":\n    initial: a\n    states:\n      a: {go: [" + rule + "{after: 1s, when: in(r" + other +
            "/a), to: b}]}\n      b: {clip: w, speed: \"select(still and x + y > 4, 0, 1)\", go: [{at: end, to: a}]}\n";
   }
   return out;
 }
 const OpenRow kOpen[] = {
-    {"NoPressAndNoDeadWhereThereAreNone", many_regions(),
-     "unreachable never-holds shadowed never-shown runaway "
-     "stands-still "},
+    {"NoPressAndNoDeadWhereThereAreNone", many_regions(), "unreachable never-holds shadowed never-shown stands-still "},
+    {"AlsoRestWhereRegionsHearEachOther", many_regions("{cue: rung, do: {tell: rung}, to: b}, "),
+     "unreachable never-holds shadowed never-shown runaway stands-still "},
     {"NoneOfAPlainOne",
      kMoves + "states:\n  a: {go: [{pulse: p, to: b}, {when: x > 1, to: c}]}\n  b: {clip: w, go: [{at: end, to: a}, "
               "{pulse: q, to: c}]}\n  c: {go: [{after: 1s, to: a}]}\n",

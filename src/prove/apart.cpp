@@ -133,10 +133,15 @@ std::size_t Model::region_count() const {
   return static_cast<std::size_t>(std::count(left_out_.regions.begin(), left_out_.regions.end(), false));
 }
 
+void Model::know(const std::vector<Knowledge>& all) {
+  known_ = all;
+  for (std::uint16_t v = 0; v < variables_.size(); ++v)
+    if (left_out_.variables[v]) known_[v] = Knowledge::nothing;
+}
+
 void Model::leave_out(const Apart& apart) {
   left_out_ = apart;
-  for (std::uint16_t v = 0; v < variables_.size(); ++v)
-    if (apart.variables[v]) known_[v] = Knowledge::nothing;
+  know(std::vector<Knowledge>(known_));
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
     StateFacts& facts = states_[s];
     if (!apart.regions[facts.region]) continue;

@@ -5,6 +5,7 @@
 #include <set>
 
 #include "can.hpp"
+#include "loose.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "model_parts.hpp"
@@ -56,6 +57,7 @@ class Prover {
     ClaimAnswer out;
     out.claim = claim_.name;
     if (holds_by_ranges(first_)) return answer(out, Answer::proved, ground());
+    if (holds_loosely()) return answer(out, Answer::proved, ground());
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
@@ -91,7 +93,7 @@ class Prover {
       if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())
         return answer(out, Answer::vacuous, kNoInstant);
       if (reach.holds() && conditional() && !reach.first_met()) return answer(out, Answer::vacuous, never_true());
-      if (reach.holds() && over_in_time(reach.waiting())) return answer(out, Answer::proved, ground());
+      if (reach.holds() && over_in_time(parts_, reach.waiting())) return answer(out, Answer::proved, ground());
     }
     if (space_ == nullptr && claim_.kind == ClaimKind::can)
       if (can_by_reach(whole, out)) return out;
@@ -142,11 +144,43 @@ class Prover {
   [[nodiscard]] bool holds_in_time(std::uint16_t steps) {
     Model model = parts_;
     model.compare_times({first_, second_}, steps);
-    if (!model.has_times_to_compare()) return false;
+    return model.has_times_to_compare() && holds_in(model);
+  }
+  // Whatever regions do of which it does not speak: where there are many they are as much as cannot be looked at.
+  [[nodiscard]] bool holds_loosely() {
+    constexpr double kManyConfigurations = 500;
+    if (claim_.kind == ClaimKind::can || most_configurations(parts_) < kManyConfigurations) return false;
+    std::vector<Term> asked = asked_.assumed;
+    asked.insert(asked.end(), {first_, second_});
+    std::vector<bool> kept;
+    for (const bool guards : {false, true}) {
+      if (guards) kept = regions_before(asked);
+      const std::vector<bool> loose = loose_regions(parts_, asked, kept);
+      if (std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
+      Model model = parts_;
+      model.loosen(loose);
+      if (holds_in(model)) return true;
+      model.compare_times({first_, second_}, 4);
+      if (model.has_times_to_compare() && holds_in(model)) return true;
+    }
+    return false;
+  }
+  // Of which guards speak that lead to what is asked for.
+  [[nodiscard]] std::vector<bool> regions_before(const std::vector<Term>& asked) const {
+    std::vector<bool> states(parts_.states().size(), false), out(parts_.machine().regions().size(), false);
+    for (const Term& term : asked)
+      each_term(term, [&](const Term& each) {
+        if (each.kind == Term::Kind::state) states[each.index] = true;
+      });
+    for (const Rule& rule : parts_.rules())
+      if (rule.def != nullptr && rule.when && states[rule.target]) note_regions(parts_, *rule.when, out);
+    return out;
+  }
+  [[nodiscard]] bool holds_in(Model& model) {
     const Question question{asked_, claim_.kind, timed()};
     const Reach reach(model, steps_of_a_claim(limits_) / 4, &question);
     return reach.holds() && (asked_.assumed.empty() || reach.assumptions_kept()) &&
-           (!conditional() || reach.first_met()) && over_in_time(reach.waiting());
+           (!conditional() || reach.first_met()) && over_in_time(model, reach.waiting());
   }
   // Of what is never or always so for all that inputs and variables may hold.
   [[nodiscard]] bool holds_by_ranges(const Term& term) const {
@@ -277,14 +311,14 @@ class Prover {
       const bool goes_on = edge(e).from != UINT32_MAX && waits[edge(e).from];
       all.push_back({goes_on ? edge(e).from : UINT32_MAX, edge(e).to, edge(e).looped, edge(e).fresh});
     }
-    return over_in_time(space_->nodes(), all);
+    return over_in_time(parts_, space_->nodes(), all);
   }
   // The same where only the leaves are known in which it is waited.
-  [[nodiscard]] bool over_in_time(const std::vector<Waiting>& all) {
+  [[nodiscard]] bool over_in_time(Model& model, const std::vector<Waiting>& all) {
     constexpr std::uint64_t kAny = ~std::uint64_t{0};
-    Configurations nodes(parts_, {});
+    Configurations nodes(model, {});
     std::vector<Wait> waits;
-    const Values variables = parts_.nothing_known();
+    const Values variables = model.nothing_known();
     const auto node = [&](const Indices& leaves) { return nodes.add({leaves, variables}).first; };
     for (const Waiting& each : all) {
       Wait& wait = waits.emplace_back();
@@ -294,15 +328,16 @@ class Prover {
       for (std::size_t r = 0; r < each.to.size(); ++r)
         wait.fresh.push_back(r < 64 && (each.entered >> r & 1) != 0 ? std::uint16_t{0} : kNoIndex);
     }
-    return over_in_time(nodes.all(), waits);
+    return over_in_time(model, nodes.all(), waits);
   }
   // Whether what is waited for comes in time.
-  [[nodiscard]] bool over_in_time(const std::vector<Config>& nodes, const std::vector<Wait>& waits) {
+  [[nodiscard]] bool over_in_time(const Model& model, const std::vector<Config>& nodes,
+                                  const std::vector<Wait>& waits) {
     if (waits.empty()) return true;
     if (claim_.within.count == 0) return false;
-    const std::size_t regions = model_.machine().regions().size();
+    const std::size_t regions = model.machine().regions().size();
     for (std::uint16_t r = 0; r < regions && r < 64; ++r)
-      if (const auto longest = longest_wait(parts_, nodes, waits, r, claim_.within)) {
+      if (const auto longest = longest_wait(model, nodes, waits, r, claim_.within)) {
         bounded_ = true;
         longest_ = longest;
         return true;

@@ -45,7 +45,10 @@ void Model::compare_times(const std::vector<Term>& asked, std::uint16_t steps) {
   }
   for (const Rule& rule : rules_)
     if (rule.def != nullptr && rule.when && rule.aim == Aim::state && states[rule.target]) speaks(*rule.when);
-  std::erase_if(clocks_, [&](const Clock& each) { return !regions[states_[each.state].region]; });
+  std::erase_if(clocks_, [&](const Clock& each) {
+    const std::uint16_t region = states_[each.state].region;
+    return !regions[region] || left_out_.regions[region];
+  });
   clock_of_.assign(states_.size(), kNoIndex);
   for (std::uint16_t c = 0; c < clocks_.size(); ++c) {
     clock_of_[clocks_[c].state] = c;

@@ -386,8 +386,23 @@ void RunFindings::never_possible(const Rule& rule) {
 }
 
 void RunFindings::tell_never_true(const Rule& rule) {
-  tell(FindingCode::never_holds, rule, "no run makes \"" + rule.def->when.text + "\" true " + in(rule.owner),
-       "Check what its variables are set to, and where.");
+  std::string remedy = "Check what its variables are set to, and where.";
+  std::vector<std::uint16_t> together;  // states that it wants at once
+  const std::function<void(const Term&)> want = [&](const Term& term) {
+    if (term.kind == Term::Kind::state) together.push_back(term.index);
+    if (term.kind == Term::Kind::operation && term.op == detail::Op::and_)
+      for (const Term& each : term.operands) want(each);
+  };
+  want(*rule.when);
+  for (const std::uint16_t one : together) {
+    for (const std::uint16_t other : together)
+      if (other > one && model_.states()[one].region == model_.states()[other].region && !model_.within(one, other) &&
+          !model_.within(other, one))
+        remedy = "Only one of \"" + path(one) + "\" and \"" + path(other) + "\" is active at a time: is it `or`?";
+    if (remedy.back() != '?' && !model_.entered(one))
+      remedy = "No run enters \"" + path(one) + "\": let a rule lead there, or name another.";
+  }
+  tell(FindingCode::never_holds, rule, "no run makes \"" + rule.def->when.text + "\" true " + in(rule.owner), remedy);
 }
 
 bool RunFindings::told_by_actions(std::uint16_t cue) const {

@@ -127,6 +127,11 @@ class Model {
   [[nodiscard]] const Apart& left_out() const { return left_out_; }
   // How many are not left out.
   [[nodiscard]] std::size_t region_count() const;
+  // From now on nothing is known of what is active in these regions, nor of variables that are assigned there; they
+  // count as left out. REQUIRES: loose_regions() names them.
+  void loosen(const std::vector<bool>& regions);
+  // Rounds of a settling in which only what is loose changes: at most so many.
+  [[nodiscard]] std::size_t loose_rounds() const { return loose_rounds_; }
 
   // While a settling may not come to rest, not even what holds between two instants is sure.
   void set_unruly(bool unruly) { unruly_ = unruly; }
@@ -154,7 +159,7 @@ class Model {
   // No variable known.
   [[nodiscard]] Values nothing_known() const;
   void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
-  void know(const std::vector<Knowledge>& all) { known_ = all; }
+  void know(const std::vector<Knowledge>& all);  // but of what is left out
   [[nodiscard]] const std::vector<Knowledge>& known() const { return known_; }  // by variable
   // Known as well by what it is compared with as by each value.
   [[nodiscard]] bool counts_up(std::uint16_t variable) const;
@@ -254,6 +259,9 @@ class Model {
   [[nodiscard]] const std::vector<Notes>& notes() const { return notes_; }
   // What was looked at of a model of the same machine that has some of its regions.
   void take_notes_of(const Model& part);
+  // What was looked at of models of the same machine, in each of which some regions are loose: of each rule in one of
+  // them. What is entered in all of them may be.
+  void take_notes_of(const std::vector<Model>& looked, const std::vector<std::size_t>& of_rule);
 
  private:
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
@@ -348,6 +356,8 @@ class Model {
   std::vector<Knowledge> known_;  // by variable
   std::vector<bool> counter_;     // by variable: see find_counters
   Apart left_out_;
+  std::vector<std::uint16_t> loose_;  // states
+  std::size_t loose_rounds_ = 0;
   std::vector<Memory> memories_;
   // A state with rules that wait, and for how long at most.
   struct Clock {

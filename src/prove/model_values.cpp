@@ -237,6 +237,7 @@ Flags Model::active(const Config& config) const {
   for (const std::uint16_t leaf : config.leaves)
     if (leaf != kNoIndex)
       for (std::uint16_t up = leaf; out[up] == 0; up = states_[up].parent) out[up] = 1;
+  for (const std::uint16_t state : loose_) out[state] = kPerhaps;
   return out;
 }
 

@@ -1,7 +1,9 @@
 #include "parts.hpp"
 
 #include <algorithm>
+#include <optional>
 
+#include "loose.hpp"
 #include "reach.hpp"
 #include "space.hpp"
 
@@ -9,10 +11,73 @@ namespace mobrin::proof {
 
 namespace {
 
+// For each rule the regions that are loose as it is looked at: all but its own and those that its guard reads. Each
+// look once, and none that knows less than another.
+struct Looks {
+  std::vector<std::vector<bool>> loose;  // by region
+  std::vector<std::size_t> of_rule;
+};
+
+bool knows_as_much(const std::vector<bool>& loose, const std::vector<bool>& other) {
+  return std::equal(loose.begin(), loose.end(), other.begin(), [](bool one, bool also) { return !one || also; });
+}
+
+Looks looks_of(const Model& model, const std::vector<Term>& assumed) {
+  Looks out;
+  std::vector<std::vector<bool>> wanted;
+  for (const Rule& rule : model.rules()) {
+    std::vector<bool> kept(model.machine().regions().size(), false);
+    if (rule.def != nullptr) {
+      kept[model.states()[rule.owner == 0 ? rule.target : rule.owner].region] = true;
+      if (rule.when) note_regions(model, *rule.when, kept);
+    }
+    wanted.push_back(loose_regions(model, assumed, std::move(kept)));
+  }
+  for (const std::vector<bool>& each : wanted) {
+    const auto knows = [&](const std::vector<bool>& other) { return knows_as_much(other, each); };
+    if (std::any_of(out.loose.begin(), out.loose.end(), knows)) continue;
+    std::erase_if(out.loose, [&](const std::vector<bool>& other) { return knows_as_much(each, other); });
+    out.loose.push_back(each);
+  }
+  for (const std::vector<bool>& each : wanted)
+    out.of_rule.push_back(static_cast<std::size_t>(
+        std::find_if(out.loose.begin(), out.loose.end(),
+                     [&](const std::vector<bool>& other) { return knows_as_much(other, each); }) -
+        out.loose.begin()));
+  return out;
+}
+
+// Where all regions together are too much: each rule by itself, from what the model was `before`. False where that is
+// too much, too.
+bool explore_loosely(Model& part, const Model& before, const Question& question, std::size_t steps, Explored& out) {
+  constexpr std::size_t kMostLooks = 100;
+  const Looks looks = looks_of(before, question.asked.assumed);
+  if (looks.loose.size() > kMostLooks) return false;
+  const bool asks = !question.asked.assumed.empty();
+  bool runaway = true, undoes_a_press = false;
+  std::vector<Model> looked;
+  for (const std::vector<bool>& loose : looks.loose) {
+    if (std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
+    Model& model = looked.emplace_back(before);
+    model.loosen(loose);
+    const Reach reach(model, std::min(steps, 4 * steps / looks.loose.size()), asks ? &question : nullptr);
+    if (!reach.whole()) return false;
+    runaway = runaway && reach.runaway();
+    undoes_a_press = undoes_a_press || asks || reach.undoes_a_press();
+  }
+  part.take_notes_of(looked, looks.of_rule);
+  out.roughly = true;
+  out.runaway = out.runaway || runaway;
+  out.undoes_a_press = out.undoes_a_press || undoes_a_press;
+  return true;
+}
+
 void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t steps, Explored& out) {
   Limits limits;
   limits.steps = steps;
   const Question question{{assumed}};
+  std::optional<Model> before;
+  if (part.region_count() > 1) before.emplace(part);
   const Space space(part, question.asked, limits);
   if (space.whole()) {
     out.runaway = out.runaway || space.runaway();
@@ -21,6 +86,7 @@ void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t ste
   }
   out.one_by_one = false;
   const Reach reach(part, steps, assumed.empty() ? nullptr : &question);
+  if (!reach.whole() && before && explore_loosely(part, *before, question, steps, out)) return;
   out.whole = out.whole && reach.whole();
   out.roughly = out.roughly || reach.roughly();
   out.runaway = out.runaway || reach.runaway();

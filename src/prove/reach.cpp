@@ -321,7 +321,7 @@ bool Reach::explore(std::size_t enough) {
     if (too_many_) return false;
     if (broken_) return true;
   }
-  runaway_ = may_run_away(next_, taken_);
+  runaway_ = may_run_away(next_, taken_, model_.loose_rounds());
   undoes_ = question_ == nullptr && may_undo_a_press(next_, taken_, stops_);
   return true;
 }

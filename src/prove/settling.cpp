@@ -69,7 +69,7 @@ std::optional<std::uint32_t> Known::find_or_add(std::string key, const Truths& p
   return std::nullopt;
 }
 
-bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken) {
+bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken, std::size_t beside) {
   std::vector<std::uint32_t> waiting(next.size(), 0), order;
   for (const auto& all : next)
     for (const Next& each : all) ++waiting[each.to];
@@ -93,7 +93,7 @@ bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<
     after = std::max(after, 1 + rounds[each.to]);
   }
   for (const auto& [pulse, after] : by_pulse) most += after;
-  return most > kMostRounds;
+  return most + beside > kMostRounds;
 }
 
 bool may_undo_a_press(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken,

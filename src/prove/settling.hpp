@@ -79,8 +79,9 @@ struct Stop {
 };
 // Whether a settling may lead round without a pulse being taken, or have more rounds than it may: at most those that
 // follow its begin, and for each pulse one and those that follow it. `next`: by moment, without those that take a
-// pulse.
-[[nodiscard]] bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken);
+// pulse. `beside`: rounds that there may be besides.
+[[nodiscard]] bool may_run_away(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken,
+                                std::size_t beside = 0);
 // Whether what may come after a pulse was taken, at the same instant, leads back to a leaf that was left with it. Yes,
 // too, where that is too much to look at.
 [[nodiscard]] bool may_undo_a_press(const std::vector<std::vector<Next>>& next, const std::vector<Taken>& taken,

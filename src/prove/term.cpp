@@ -298,6 +298,19 @@ Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWo
   return {std::move(term)};
 }
 
+namespace {
+
+Truth active_truth(std::uint8_t flag) { return flag == 0 ? Truth::no : flag == kPerhaps ? Truth::maybe : Truth::yes; }
+
+Truth has_trait(const View& view, std::uint16_t trait) {
+  Truth out = Truth::no;
+  for (std::size_t s = 0; s < view.active->size() && out != Truth::yes; ++s)
+    if ((*view.traits)[s][trait]) out = std::max(out, active_truth((*view.active)[s]));
+  return out;
+}
+
+}  // namespace
+
 Span compute(const Term& term, const View& view) {
   switch (term.kind) {
     case Term::Kind::constant:
@@ -308,12 +321,10 @@ Span compute(const Term& term, const View& view) {
       return (*view.variables)[term.index];
     case Term::Kind::state:
       if (view.active == nullptr) return span_of(Truth::maybe);
-      return span_of((*view.active)[term.index] != 0 ? Truth::yes : Truth::no);
+      return span_of(active_truth((*view.active)[term.index]));
     case Term::Kind::trait:
       if (view.active == nullptr) return span_of(Truth::maybe);
-      for (std::size_t s = 0; s < view.active->size(); ++s)
-        if ((*view.active)[s] != 0 && (*view.traits)[s][term.index]) return span_of(Truth::yes);
-      return span_of(Truth::no);
+      return span_of(has_trait(view, term.index));
     case Term::Kind::pulse:
       return span_of(view.pulses == nullptr ? Truth::maybe : (*view.pulses)[term.index]);
     case Term::Kind::cue:

@@ -32,6 +32,7 @@ enum class Truth : std::uint8_t { no, maybe, yes };
 using Truths = Few<Truth, 24>;
 using Flags = Few<std::uint8_t, 48>;
 using Values = Few<Span, 4>;
+constexpr std::uint8_t kPerhaps = 2;  // among flags: it may be active
 using Indices = Few<std::uint16_t, 8>;
 [[nodiscard]] Truth truth_of(const Span& span);
 [[nodiscard]] Span span_of(Truth truth);
@@ -66,7 +67,7 @@ struct Bound {
 struct View {
   const std::vector<Span>* inputs = nullptr;
   const Values* variables = nullptr;
-  const Flags* active = nullptr;                           // by state
+  const Flags* active = nullptr;                           // by state; kPerhaps: not known
   const Truths* pulses = nullptr;                          // by input
   const Truths* cues = nullptr;                            // by cue
   const std::vector<std::vector<bool>>* traits = nullptr;  // by state: which it carries
