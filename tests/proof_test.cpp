@@ -190,6 +190,13 @@ INSTANTIATE_TEST_SUITE_P(All, WrongClaims, testing::ValuesIn(kWrong), name_of_to
 const ToldRow kForms[] = {
     {"InWords", "{x: never in(air)}", "a claim is \"never in(air)\" [wrong-type]\n    Write `{never: in(air)}`."},
     {"OfTwoThings", "{x: {always: in(air), never: in(walk)}}", "A claim says one thing: write two of them."},
+    {"FromOnNever", "{x: {from: in(air), never: ground and in(walk)}}",
+     "From then on it is `{once: in(air), then: not (ground and in(walk))}`; at the same time `{never: in(air) and "
+     "(ground and in(walk))}`."},
+    {"WhileAlways", "{x: {when: in(air), always: not ground}}",
+     "`{once: in(air), then: not ground}`; at the same time `{always: not in(air) or (not ground)}`."},
+    {"WhenThen", "{x: {when: pulse(hop), then: in(air)}}",
+     "`{once: pulse(hop), then: in(air)}`; at once `{when: pulse(hop), within: 0s, reaches: in(air)}`."},
     {"WithoutATime", "{x: {from: true, reaches: in(air)}}", "Say in what time: `within: 2s`, or `0s` for at once."},
     {"FromNowhere", "{x: {can: in(air)}}", "Say from where, `from: E`; from anywhere is `from: true`."},
     {"WithoutItsThen", "{x: {once: in(air)}}", "Say what is so from then on: `then: E`."},

@@ -23,8 +23,30 @@ std::string claim_in_words(const std::string& text) {
   return says ? "{" + first + ": " + text.substr(space + 1) + "}" : "{always: " + text + "}";
 }
 
+// Of a claim that begins somewhere and says what is never, always or then so: two ways to mean that.
+std::string claim_from_on(const Fields& fields) {
+  const auto text_of = [&](const std::string& key, bool joined) {
+    const std::string text = fields.has(key.c_str()) ? fields.get(key.c_str())->text : "";
+    return joined && text.find(' ') != std::string::npos ? "(" + text + ")" : text;
+  };
+  std::string begin;
+  int begins = 0;
+  for (const char* key : {"once", "when", "from"})
+    if (!text_of(key, false).empty()) begin = key, ++begins;
+  const std::string never = text_of("never", true), always = text_of("always", true), then = text_of("then", false);
+  if (begins != 1 || (never.empty() ? 0 : 1) + (always.empty() ? 0 : 1) + (then.empty() ? 0 : 1) != 1) return "";
+  const std::string on = "From then on it is `{once: " + text_of(begin, false) + ", then: ";
+  const std::string at = text_of(begin, true);
+  if (!never.empty()) return on + "not " + never + "}`; at the same time `{never: " + at + " and " + never + "}`.";
+  if (!always.empty())
+    return on + text_of("always", false) + "}`; at the same time `{always: not " + at + " or " + always + "}`.";
+  if (begin == "once") return "";
+  return on + then + "}`; at once `{" + begin + ": " + text_of(begin, false) + ", within: 0s, reaches: " + then + "}`.";
+}
+
 std::string what_a_claim_lacks(const Fields& fields) {
   const auto has = [&](const char* key) { return fields.has(key); };
+  if (std::string remedy = claim_from_on(fields); !remedy.empty()) return remedy;
   int firsts = 0;
   for (const char* key : {"never", "always", "once", "when", "from"}) firsts += has(key) ? 1 : 0;
   if (firsts > 1) return "A claim says one thing: write two of them.";
