@@ -123,6 +123,55 @@ TEST(Clocks, OfACooldownArePlayedAgainstTheDash) {
   }
 }
 
+// Of two rules of a state that wait, the one above is taken where both are over: what waits longer below it is not.
+TEST(Clocks, WhatWaitsLongerBelowIsNotTakenBefore) {
+  struct Row {
+    const char *rules, *entering, *answer, *told;
+  };
+  for (const Row& row : {
+           Row{"{after: 1s, when: near, to: near}, {after: 3s, to: far}", "", "proved", ""},
+           Row{"{after: 1s, when: near, to: near}, {at: end, to: far}", "", "proved", ""},
+           Row{"{at: end, when: near, to: near}, {after: 3s, to: far}", "", "proved", ""},
+           // A play that begins in its middle ends sooner, and a shorter wait below is over first.
+           Row{"{after: 1s, when: near, to: near}, {at: end, to: far}", ", start: same", "refuted", ""},
+           Row{"{after: 3s, when: near, to: near}, {after: 1s, to: far}", "", "refuted", "before its time is over"},
+           Row{"{after: 1s, when: near, to: near}, {after: 500ms, when: not near, to: far}", "", "proved", ""},
+           Row{"{after: 1s, when: near, to: near}, {after: 2s, when: near and glad, to: far}", "", "proved",
+               "decides whenever this one holds"},
+       }) {
+    const Loaded loaded = load_character_text(
+        "mobrin: 1\nmachine: m\ninputs: {near: true, glad: true, go: pulse}\nclips: {w: {length: 2s}}\n"
+        "initial: idle\nstates:\n  idle: {clip: w, go: [{pulse: go, to: wait" +
+            std::string(row.entering) + "}]}\n  wait: {clip: w, go: [" + row.rules +
+            "]}\n  near: {go: [{after: 1s, to: idle}]}\n  far: {go: [{after: 1s, to: idle}]}\n"
+            "assume: [near]\nclaims: {apart: {never: in(far)}}\n",
+        "m.yaml");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    EXPECT_EQ(text_of(prove(*loaded.definition, *loaded.machine)[0].answer), row.answer) << row.rules << row.entering;
+    std::string told;
+    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine).findings)
+      if (each.finding.code == FindingCode::shadowed || each.finding.code == FindingCode::wrong_order)
+        told += each.finding.text();
+    EXPECT_NE(told.find(row.told), std::string::npos) << told;
+    EXPECT_EQ(told.empty(), *row.told == '\0') << row.rules << told;
+  }
+}
+
+// A play that begins in its middle ends before what waits for less than all of it.
+TEST(Clocks, APlayThatGoesOnEndsSooner) {
+  for (const bool goes_on : {false, true}) {
+    const Loaded loaded = load_character_text(
+        "mobrin: 1\nmachine: m\nclips: {w: {length: 2s}}\ninitial: idle\nstates:\n"
+        "  idle: {clip: w, go: [{after: 1500ms, to: wait" +
+            std::string(goes_on ? ", start: same" : "") +
+            "}]}\n  wait: {clip: w, go: [{after: 1s, to: idle}, {at: end, to: far}]}\n"
+            "  far: {go: [{after: 1s, to: idle}]}\nclaims: {apart: {from: in(wait), next: not in(far)}}\n",
+        "m.yaml");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    EXPECT_EQ(text_of(prove(*loaded.definition, *loaded.machine)[0].answer), goes_on ? "refuted" : "proved");
+  }
+}
+
 TEST(RandomClocks, WhatIsProvedOfTimersIsTrueAtAnyRate) {
   int proved = 0, refuted = 0, met = 0;
   const int count = seeds(150);

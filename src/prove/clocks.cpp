@@ -5,12 +5,6 @@
 
 namespace mobrin::proof {
 
-namespace {
-
-constexpr Ticks kSurely{1'000};  // what rates and speeds may be rounded by, and far more
-
-}  // namespace
-
 // States with rules that wait for more time than some leaf lasts.
 void Model::find_clocks() {
   clock_of_.assign(states_.size(), kNoIndex);
@@ -76,6 +70,14 @@ bool Model::too_early(const Rule& rule) const {
   const std::uint16_t clock = clock_of_[rule.owner];
   const std::optional<Ticks> age = clock == kNoIndex ? std::nullopt : oldest(*now_, clock);
   return age && *age + kSurely < *rule.def->after;
+}
+
+std::optional<Ticks> Model::time_of(const Rule& rule) const {
+  if (rule.event == Event::after) return rule.def->after;
+  const StateFacts& owner = states_[rule.owner];
+  if (rule.event != Event::end || rule.owner == 0 || !owner.children.empty() || !all_start_at_begin_)
+    return std::nullopt;
+  return owner.length;
 }
 
 // `made_` is what came of `now_` as `first` and what is in it were entered.

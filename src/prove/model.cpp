@@ -111,6 +111,7 @@ void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
   }
   if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
   if (go.fade_cues == FadeCues::both) fades_tell_ = true;
+  if (go.start.kind != StartKind::begin) all_start_at_begin_ = false;
   if (go.at == GoAt::end || go.to.text == "back") states_[owner].restful = false;
   if (!go.when.empty()) {
     rule.when = bind_term(go.when.text, names_at(owner), detail::ExprWords::guard).term;

@@ -159,7 +159,7 @@ class Model {
   // No variable known.
   [[nodiscard]] Values nothing_known() const;
   void know(std::uint16_t variable, Knowledge how) { known_[variable] = how; }
-  void know(const std::vector<Knowledge>& all);  // but of what is left out
+  void know(const std::vector<Knowledge>& all);                                 // but of what is left out
   [[nodiscard]] const std::vector<Knowledge>& known() const { return known_; }  // by variable
   // Known as well by what it is compared with as by each value.
   [[nodiscard]] bool counts_up(std::uint16_t variable) const;
@@ -322,13 +322,23 @@ class Model {
     bool may_hold = false, stands = false, all_taken = true, surely = false;
   };
   Turn turn_of(const Rule& rule);
-  void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from = 0);
+  // That a state is not as old as this, by a rule of its own.
+  struct Young {
+    Ticks than{};
+    std::uint32_t by = 0;
+  };
+  void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from = 0,
+               std::optional<Young> young = {});
+  void note_young(const Rule& rule, const Turn& turn, std::optional<Young>& young);
+  [[nodiscard]] bool not_yet(const Rule& rule) const;
+  // How old its owner is when a rule's time is over, if that is known.
+  [[nodiscard]] std::optional<Ticks> time_of(const Rule& rule) const;
   void look_below(const Round& round, std::uint16_t state, Indices regions);
   // `surely`: the rule holds whatever is not known.
   void take(const Round& round, const Rule& rule, std::uint16_t target, Indices regions, bool surely);
   [[nodiscard]] Indices passed_over(Indices& regions, std::uint16_t from, std::uint16_t changed) const;
   void end_round(const Round& round);
-  void note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from);
+  void note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from, std::size_t to = SIZE_MAX);
   void note_hidden_below(std::uint16_t state, std::uint32_t decider, std::uint16_t region = kNoIndex);
   [[nodiscard]] std::uint16_t active_child(std::uint16_t state) const;
   [[nodiscard]] Moment taken(const Rule& rule, std::uint16_t target);
@@ -403,6 +413,8 @@ class Model {
   std::vector<Note> seen_notes_;
   std::vector<std::uint16_t> seen_entered_;
   bool odd_start_ = false, noted_ = true, unruly_ = false;
+  bool time_is_over_ = false;       // of whatever rule is looked at
+  bool all_start_at_begin_ = true;  // plays
   bool all_entry_cues_ = false;
 };
 

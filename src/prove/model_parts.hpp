@@ -11,6 +11,8 @@
 
 namespace mobrin::proof {
 
+constexpr Ticks kSurely{1'000};  // what rates and speeds may be rounded by, and far more
+
 inline bool contains(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }

@@ -102,6 +102,14 @@ void Model::each_target(const Rule& rule, const Visit& visit) const {
   if (!met) visit(initial);
 }
 
+// Whether its time is not over, as it would not have come to rest then.
+bool Model::not_yet(const Rule& rule) const {
+  if (now_->timed || unruly_) return false;
+  if (rule.event == Event::after) return leads_on_[rule.index];
+  const std::uint16_t leaf = played_leaf(rule.owner);
+  return rule.event == Event::end && leaf != kNoIndex && states_[leaf].leaves_at_end;
+}
+
 Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
   const std::uint16_t leaf = played_leaf(rule.owner);
   Truth out = Truth::yes;
@@ -117,16 +125,16 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
     case Event::end:
       if (leaf == kNoIndex || !states_[leaf].may_end) return Truth::no;
       out = fresh(leaf) && now_->odd[states_[leaf].region] == 0 ? Truth::no : Truth::maybe;
-      // At its end it would not have come to rest.
-      if (!fresh(leaf) && !now_->timed && !unruly_ && states_[leaf].leaves_at_end) return Truth::no;
+      if (!fresh(leaf) && not_yet(rule)) return Truth::no;
+      if (time_is_over_) out = Truth::yes;
       break;
     case Event::loop:
       if (leaf == kNoIndex || !states_[leaf].may_loop || fresh(leaf)) return Truth::no;
       out = now_->looped[states_[leaf].region];
       break;
     case Event::after:
-      if (fresh(rule.owner) || (leads_on_[rule.index] && !now_->timed && !unruly_) || too_early(rule)) return Truth::no;
-      out = Truth::maybe;
+      if (fresh(rule.owner) || not_yet(rule) || too_early(rule)) return Truth::no;
+      out = time_is_over_ ? Truth::yes : Truth::maybe;
       break;
   }
   if (out == Truth::no) return out;
@@ -152,10 +160,10 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
   return out;
 }
 
-void Model::note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from) {
+void Model::note_hidden(std::uint16_t state, std::uint32_t decider, std::size_t from, std::size_t to) {
   if (!noted_) return;
   const auto& rules = states_[state].rules;
-  for (std::size_t i = from; i < rules.size(); ++i) {
+  for (std::size_t i = from; i < std::min(to, rules.size()); ++i) {
     const Rule& rule = rules_[rules[i]];
     if (rule.def == nullptr) continue;
     each_target(rule, [&](std::uint16_t target) {
@@ -231,8 +239,25 @@ Model::Turn Model::turn_of(const Rule& rule) {
   return out;
 }
 
+// A rule that surely is taken or stands once its time is over, and is not: then its owner is younger, and no time is
+// over that is as long.
+void Model::note_young(const Rule& rule, const Turn& turn, std::optional<Young>& young) {
+  const std::optional<Ticks> time = time_of(rule);
+  if (!time || turn.surely || fresh(rule.owner)) return;
+  const bool waits = not_yet(rule) || (rule.event == Event::after && too_early(rule));
+  if (!waits) {
+    time_is_over_ = true;
+    const bool surely = turn.may_hold && turn_of(rule).surely;
+    time_is_over_ = false;
+    if (!surely) return;
+  }
+  const Ticks than = rule.event == Event::end ? *time + kSurely : *time;
+  if (!young || than < young->than) young = Young{than, rule.index};
+}
+
 // A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
-void Model::look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from) {
+void Model::look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from,
+                    std::optional<Young> young) {
   const auto& rules = states_[state].rules;
   bool below = true, looked_below = false, elsewhere = true;
   for (std::size_t i = from; i < rules.size(); ++i) {
@@ -242,6 +267,11 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       now_ = &round.moment;
       active_ = &round.active;
       elsewhere = false;
+    }
+    if (const auto time = young ? time_of(rule) : std::nullopt;
+        time && (rule.event == Event::end ? *time - kSurely : *time) >= young->than) {
+      note_hidden(state, young->by, i, i + 1);
+      continue;
     }
     const Truth* const event = event_of(rule, round.moment);
     const Turn turn = turn_of(rule);
@@ -253,8 +283,8 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       if (turn_of(rule).surely) {
         Round gone = round;
         *event_of(rule, gone.moment) = Truth::no;
-        look_at(gone, state, regions, i + 1);
-        if (!out_->need && !out_->too_many) look_at(there, state, regions, i);
+        look_at(gone, state, regions, i + 1, young);
+        if (!out_->need && !out_->too_many) look_at(there, state, regions, i, young);
         return;
       }
       // It may be there and nothing come of it: whoever is looked at next knows no more of it than before.
@@ -263,6 +293,7 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       elsewhere = true;
       continue;
     }
+    if (i + 1 < rules.size()) note_young(rule, turn, young);
     if (turn.stands && !turn.surely && !looked_below) {  // where it stands, none of the rest is taken
       look_below(round, state, regions);
       looked_below = elsewhere = true;
