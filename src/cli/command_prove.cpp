@@ -1,6 +1,8 @@
 // mobrin prove: answers what is claimed of a machine.
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cstdio>
 #include <memory>
 
 #include "command.hpp"
@@ -14,7 +16,7 @@ namespace mobrin::cli {
 namespace {
 
 struct ProveOptions {
-  std::vector<std::string> files;
+  std::vector<std::string> files, claims;
   std::string out;
   std::int64_t effort = 1;
   bool json = false, strict = false;
@@ -22,6 +24,49 @@ struct ProveOptions {
 
 Style style_of(Answer answer) {
   return answer == Answer::proved ? Style::good : answer == Answer::refuted ? Style::bad : Style::warm;
+}
+
+// Keeps those that are asked for. False where one is not there, which is told.
+bool only_claims(const std::vector<std::string>& wanted, const std::string& file, std::vector<ClaimDef>& claims) {
+  std::vector<std::string> names;
+  for (const ClaimDef& claim : claims) names.push_back(claim.name.text);
+  for (const std::string& each : wanted) {
+    if (std::find(names.begin(), names.end(), each) != names.end()) continue;
+    const std::string nearest = nearest_name(each, names);
+    std::string all;
+    for (const std::string& name : names) all += (all.empty() ? "\"" : ", \"") + name + "\"";
+    (void)usage(file + " has no claim \"" + each + "\"",
+                nearest.empty() ? "It has " + all + "." : "Did you mean \"" + nearest + "\"?");
+    return false;
+  }
+  if (wanted.empty()) return true;
+  std::erase_if(claims, [&](const ClaimDef& claim) {
+    return std::find(wanted.begin(), wanted.end(), claim.name.text) == wanted.end();
+  });
+  return true;
+}
+
+Json json_of_answer(const ClaimAnswer& answer, const std::string& written) {
+  Json out = {{"claim", answer.claim.text},
+              {"line", answer.claim.place.line},
+              {"answer", text_of(answer.answer)},
+              {"says", answer.says},
+              {"tape", answer.tape ? json_of(*answer.tape) : Json()}};
+  if (!written.empty()) out["file"] = written;
+  return out;
+}
+
+// At once, as the next may take its time.
+void print_answer(const ClaimAnswer& answer, std::size_t width, const std::string& written) {
+  fmt::print("{}  {:{}}  {}\n", styled(style_of(answer.answer), fmt::format("{:8}", text_of(answer.answer))),
+             printable(answer.claim.text), width, printable(answer.says));
+  if (answer.tape) {
+    const auto lines = tape_lines(*answer.tape);
+    for (const std::string& line : lines) fmt::print("{:{}}{}\n", "", 12, line);
+    if (lines.empty()) fmt::print("{:{}}nothing needs to be written\n", "", 12);
+    if (!written.empty()) fmt::print("{:{}}{}\n", "", 12, printable(written));
+  }
+  std::fflush(stdout);
 }
 
 int prove_file(const std::string& file, const ProveOptions& options, Json& all) {
@@ -37,36 +82,28 @@ int prove_file(const std::string& file, const ProveOptions& options, Json& all) 
   }
   if (loaded->definition->claims.empty())
     return usage(file + " claims nothing", "Write `claims: {death is final: {once: in(faint), then: in(faint)}}`.");
+  MachineDef definition = *loaded->definition;
+  if (!only_claims(options.claims, file, definition.claims)) return kUsage;
   const ProofLimits limits = ProofLimits{}.times(static_cast<std::size_t>(options.effort));
   int code = kFine;
+  bool written_all = true;
   Json claims = Json::array();
   std::size_t width = 0;
-  for (const ClaimDef& claim : loaded->definition->claims) width = std::max(width, printable(claim.name.text).size());
-  for (const ClaimAnswer& answer : prove(*loaded->definition, *loaded->machine, limits)) {
+  for (const ClaimDef& claim : definition.claims) width = std::max(width, printable(claim.name.text).size());
+  const auto tell = [&](const ClaimAnswer& answer) {
     if (answer.answer == Answer::refuted || (options.strict && answer.answer != Answer::proved)) code = kFindings;
     std::string written;
     if (answer.tape && !options.out.empty()) {
       written = write_tape(*answer.tape, options.out, answer.claim.text, file);
-      if (written.empty()) return kFindings;
+      written_all = written_all && !written.empty();
     }
-    if (options.json) {
-      Json out = {{"claim", answer.claim.text},
-                  {"line", answer.claim.place.line},
-                  {"answer", text_of(answer.answer)},
-                  {"says", answer.says},
-                  {"tape", answer.tape ? json_of(*answer.tape) : Json()}};
-      if (!written.empty()) out["file"] = written;
-      claims.push_back(std::move(out));
-      continue;
-    }
-    fmt::print("{}  {:{}}  {}\n", styled(style_of(answer.answer), fmt::format("{:8}", text_of(answer.answer))),
-               printable(answer.claim.text), width, printable(answer.says));
-    if (!answer.tape) continue;
-    const auto lines = tape_lines(*answer.tape);
-    for (const std::string& line : lines) fmt::print("{:{}}{}\n", "", 12, line);
-    if (lines.empty()) fmt::print("{:{}}nothing needs to be written\n", "", 12);
-    if (!written.empty()) fmt::print("{:{}}{}\n", "", 12, printable(written));
-  }
+    if (options.json)
+      claims.push_back(json_of_answer(answer, written));
+    else
+      print_answer(answer, width, written);
+  };
+  prove(definition, *loaded->machine, limits, {}, tell);
+  if (!written_all) return kFindings;
   all.push_back({{"file", file}, {"claims", claims}});
   return code;
 }
@@ -98,11 +135,13 @@ const Command prove_command(
       const auto options = std::make_shared<ProveOptions>();
       parameters.places("FILE", options->files, "Machines with `claims:`");
       parameters.option("-o,--out", options->out, "Write the tapes of what is refuted into this folder");
+      parameters.options("--claim", options->claims, "Only the claim of this name; several times for several");
       parameters.number("--effort", options->effort, {1, 100}, "How many times the usual work a claim may take");
       parameters.flag("--strict", options->strict, "Exit 1 also where a claim is open or vacuous");
       parameters.flag("--json", options->json, "Print the answers as JSON");
       parameters.footer(
-          "Example:\n  mobrin prove keeper.yaml\n  mobrin prove keeper.yaml -o tapes/\n\nA claim is a line of the "
+          "Example:\n  mobrin prove keeper.yaml\n  mobrin prove keeper.yaml -o tapes/\n  mobrin prove keeper.yaml "
+          "--claim 'a blow gets over' --effort 10\n\nA claim is a line of the "
           "file: "
           "`claims: {a blow gets over: {from: in(net), within: 2s, reaches: not in(net)}}`; docs/checking.md has all "
           "forms. Exit code: 0, 1 where one is refuted.");

@@ -1,8 +1,7 @@
-// Claims: proved over the model, or refuted by a run of the engine.
+#include "claims.hpp"
+
 #include <algorithm>
 #include <functional>
-#include <map>
-#include <set>
 
 #include "can.hpp"
 #include "loose.hpp"
@@ -35,20 +34,13 @@ class Prover {
  public:
   Prover(const MachineDef& definition, const Machine& machine, const ClaimDef& claim, const ProofLimits& limits)
       : def_(definition), claim_(claim), limits_(limits), model_(definition, machine), parts_(model_) {
-    const Vocabulary names = model_.names_at(0, true);
-    asked_.assumed = model_.assumed();
-    first_ = *bind_term(claim.first.text, names, detail::ExprWords::claim).term;
-    if (!claim.second.empty()) second_ = *bind_term(claim.second.text, names, detail::ExprWords::claim).term;
-    (reads_before(claim.kind) ? asked_.before : asked_.after).push_back(first_);
-    if (!claim.second.empty()) asked_.after.push_back(second_);
-    std::vector<Term> all = asked_.assumed;
-    for (const Term* term : {&first_, &second_}) all.push_back(*term);
-    parts_.leave_out(model_.apart_from(all));
-    for (const Term& term : all) model_.cut(term), parts_.cut(term);
+    const Claimed terms = terms_of(model_, claim);
+    asked_ = terms.asked, first_ = terms.first, second_ = terms.second;
+    parts_.leave_out(model_.apart_from(terms.all()));
+    for (const Term& term : terms.all()) model_.cut(term), parts_.cut(term);
   }
 
-  // The machine as far as the claim hangs on it, and whether it was too large to look at all configurations.
-  [[nodiscard]] const Model& parts() const { return parts_; }
+  // Whether the machine, as far as the claim hangs on it, was too large to look at all configurations.
   [[nodiscard]] bool was_too_large() const { return tried_space_ && space_ == nullptr; }
 
   // `large`: there are too many configurations to look at them all.
@@ -150,8 +142,7 @@ class Prover {
   [[nodiscard]] bool holds_loosely() {
     constexpr double kManyConfigurations = 500;
     if (claim_.kind == ClaimKind::can || most_configurations(parts_) < kManyConfigurations) return false;
-    std::vector<Term> asked = asked_.assumed;
-    asked.insert(asked.end(), {first_, second_});
+    const std::vector<Term> asked = Claimed{first_, second_, asked_}.all();
     std::vector<bool> kept;
     for (const bool guards : {false, true}) {
       if (guards) kept = regions_before(asked);
@@ -470,30 +461,33 @@ class Prover {
   std::string found_;
 };
 
-bool all_can_be_looked_at(Model parts, const ProofLimits& limits) {
-  Limits of_space;
-  of_space.steps = limits.steps;
-  return Space(parts, {}, of_space).whole();
-}
-
 }  // namespace
-}  // namespace proof
 
-std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits,
-                               std::optional<bool> too_large) {
-  std::vector<ClaimAnswer> out;
-  // What is too large without a question is too large with each of them: asked once one was. By what is left out.
-  std::map<std::vector<bool>, bool> large;
-  if (too_large) large[std::vector<bool>(machine.regions().size(), false)] = *too_large;
-  for (const ClaimDef& claim : definition.claims) {
-    proof::Prover prover(definition, machine, claim, limits);
-    const std::vector<bool>& without = prover.parts().left_out().regions;
-    const auto known = large.find(without);
-    out.push_back(prover.run(known != large.end() && known->second));
-    if (known == large.end() && prover.was_too_large() && &claim != &definition.claims.back())
-      large[without] = !proof::all_can_be_looked_at(prover.parts(), limits);
-  }
+std::vector<Term> Claimed::all() const {
+  std::vector<Term> out = asked.assumed;
+  out.insert(out.end(), {first, second});
   return out;
 }
+
+Claimed terms_of(const Model& model, const ClaimDef& claim) {
+  const Vocabulary names = model.names_at(0, true);
+  Claimed out;
+  out.asked.assumed = model.assumed();
+  out.first = *bind_term(claim.first.text, names, detail::ExprWords::claim).term;
+  if (!claim.second.empty()) out.second = *bind_term(claim.second.text, names, detail::ExprWords::claim).term;
+  (reads_before(claim.kind) ? out.asked.before : out.asked.after).push_back(out.first);
+  if (!claim.second.empty()) out.asked.after.push_back(out.second);
+  return out;
+}
+
+Proved answer_claim(const MachineDef& definition, const Machine& machine, const ClaimDef& claim,
+                    const ProofLimits& limits, bool large) {
+  Prover prover(definition, machine, claim, limits);
+  Proved out{prover.run(large)};
+  out.too_large = prover.was_too_large();
+  return out;
+}
+
+}  // namespace proof
 
 }  // namespace mobrin

@@ -140,6 +140,13 @@ class Findings(ToolCase):
         answers = json.loads(run("prove", KEEPER, "--json")[1])["files"][0]["claims"]
         self.assertEqual([each["answer"] for each in answers], ["proved"] * 6 + ["refuted"])
         self.assertEqual(len(answers[-1]["tape"]["steps"]), 6)
+        # Some of them, in the file's order.
+        code, out, _ = run("prove", KEEPER, "--claim", "pain gets over", "--claim", "death is final")
+        self.assertEqual((code, [line[10:24] for line in out.splitlines()]), (0, ["death is final", "pain gets over"]))
+        code, out, err = run("prove", KEEPER, "--claim", "pain gets ovr")
+        self.assertEqual((code, out), (2, ""))
+        self.assertIn('has no claim "pain gets ovr"\n    Did you mean "pain gets over"?', err)
+        self.assertIn('It has "', run("prove", KEEPER, "--claim", "x")[2])
         for text, words in (("machine: m\nstates: {a: {}}\n", "claims nothing"),
                             ("machine: m\nstates: {a: {}}\nclaims: {x: {never: in(b)}}\n", 'there is no state "b"'),
                             ("clips: {a: {length: 1s}}\n", "holds no machine")):

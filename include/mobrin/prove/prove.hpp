@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -46,6 +47,11 @@ struct ClaimAnswer {
 /// refuted stays so. `too_large`: what logic_and_runs() said with the same limits, so that it need not be found again.
 [[nodiscard]] std::vector<ClaimAnswer> prove(const MachineDef& definition, const Machine& machine,
                                              const ProofLimits& limits = {}, std::optional<bool> too_large = {});
+/// The same; calls `tell`, on this thread, with each answer as soon as it and all before it are known. The work is
+/// shared among up to eight threads, and what is answered is the same on one. What `tell` throws, or a lack of memory,
+/// comes through.
+void prove(const MachineDef& definition, const Machine& machine, const ProofLimits& limits,
+           std::optional<bool> too_large, const std::function<void(const ClaimAnswer&)>& tell);
 
 /// A finding, and where a run shows it the tape that does.
 struct ProvedFinding {

@@ -1,0 +1,27 @@
+// One claim: proved over the model, or refuted by a run of the engine. prove.cpp asks for all of a machine's.
+#pragma once
+
+#include <vector>
+
+#include "mobrin/prove/prove.hpp"
+#include "settling.hpp"
+
+namespace mobrin::proof {
+
+// What a claim asks, in a model's terms.
+struct Claimed {
+  Term first{}, second{};
+  Asked asked{};  // of every instant, with what is assumed
+  [[nodiscard]] std::vector<Term> all() const;
+};
+[[nodiscard]] Claimed terms_of(const Model& model, const ClaimDef& claim);
+
+struct Proved {
+  ClaimAnswer answer{};
+  bool too_large = false;  // there were too many configurations to look at them all; not known where that was not tried
+};
+// `large`: there are, so it is not tried.
+[[nodiscard]] Proved answer_claim(const MachineDef& definition, const Machine& machine, const ClaimDef& claim,
+                                  const ProofLimits& limits, bool large);
+
+}  // namespace mobrin::proof
