@@ -136,6 +136,23 @@ TEST(Claims, KnowThatAStartNeedNotLieOnTheGrain) {
   EXPECT_TRUE(answers[1].tape->steps[0].set.empty());
 }
 
+// What leaves claims open is told: a ring that another rule closes, far from what is asked.
+TEST(Claims, SayThatARingLeavesThemOpen) {
+  for (const bool ring : {true, false}) {
+    const Loaded loaded = load_character_text(
+        "mobrin: 1\nmachine: m\ninputs: {x: false, y: false, p: pulse}\ninitial: a\nstates:\n"
+        "  a: {go: [{when: x, to: b}]}\n  b: {go: [{when: " +
+            std::string(ring ? "y" : "not x") +
+            ", to: a}, {pulse: p, to: c}]}\n  c: {length: 1s, go: [{at: end, to: a}]}\n"
+            "claims: {c ends: {from: in(c), within: 1s, reaches: not in(c)}}\n",
+        "m.yaml");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    const ClaimAnswer answer = prove(*loaded.definition, *loaded.machine)[0];
+    EXPECT_EQ(answer.answer, ring ? Answer::open : Answer::proved);
+    EXPECT_EQ(answer.says.find("mend what is called runaway") != std::string::npos, ring) << answer.says;
+  }
+}
+
 TEST(Claims, AskOfManyPulsesAndRegions) {
   std::string pulses, any, rules, regions;
   for (const char c : std::string("abcdefgh")) {

@@ -58,6 +58,7 @@ class Prover {
       const Reach reach(model, steps_of_a_claim(limits_), &question);
       if (reach.holds()) return answer(out, Answer::proved, ground());
       reached = reach.whole();
+      runs_away_ = reach.runaway();
     }
     std::optional<Space> space;
     tried_space_ = !large_;
@@ -66,7 +67,7 @@ class Prover {
       limits.steps = limits_.steps;
       limits.times = timed();
       space.emplace(parts_, asked_, limits);
-      if (space->whole()) space_ = &*space;
+      if (space->whole()) space_ = &*space, runs_away_ = space->runaway();
     }
     if (space_ != nullptr) {
       if (!space->assumptions_kept() && !asked_.assumed.empty()) return answer(out, Answer::vacuous, kNoInstant);
@@ -82,6 +83,7 @@ class Prover {
     if (inexact && !says_the_same && claim_.kind != ClaimKind::can) {
       const Reach reach(parts_, steps_of_a_claim(limits_), &question);
       whole = whole || reach.whole();
+      runs_away_ = runs_away_ || reach.runaway();
       if (reach.whole() && !reach.assumptions_kept() && !asked_.assumed.empty())
         return answer(out, Answer::vacuous, kNoInstant);
       if (reach.holds() && conditional() && !reach.first_met()) return answer(out, Answer::vacuous, never_true());
@@ -93,6 +95,7 @@ class Prover {
     if (holds_in_time()) return answer(out, Answer::proved, ground());
     if (refute(out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
+    if (runs_away_) why += "it may never come to rest, which leaves much open: mend what is called runaway; ";
     if (tried_ == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
     return answer(out, Answer::open, why + "no run against it among " + std::to_string(tried_) + " that were tried");
   }
@@ -456,7 +459,7 @@ class Prover {
   const Space* space_ = nullptr;  // where all of it was looked at
   bool bounded_ = false;
   std::optional<Ticks> longest_;
-  bool tried_space_ = false;
+  bool tried_space_ = false, runs_away_ = false;
   std::size_t tried_ = 0;
   std::string found_;
 };
