@@ -40,6 +40,15 @@ std::string claims_text(const Checked& checked) {
   return out;
 }
 
+// What could not be decided: with hints which, else only that it is much.
+std::string undecided_text(const std::vector<FindingCode>& codes, bool hints) {
+  const bool much = std::count(codes.begin(), codes.end(), FindingCode::unreachable) > 0;
+  if (!hints) return much ? "; too large to decide all, --hints says what" : "";
+  std::string out;
+  for (const FindingCode code : codes) out += (out.empty() ? "; undecided: " : ", ") + std::string(text_of(code));
+  return out;
+}
+
 Checked check_tape_file(const std::string& path) {
   LoadedTape loaded = load_tape(path);
   Checked out{std::move(loaded.findings), ""};
@@ -219,6 +228,8 @@ int check(const CheckOptions& options) {
       });
       if (hidden > 0) all[i].summary += "; " + plural(hidden, "hint") + " with --hints";
     }
+    const std::string open = undecided_text(all[i].logic.undecided, options.hints);
+    all[i].summary += open;
     std::vector<Finding> counted;
     for (const ProvedFinding& each : told[i])
       if (!each.finding.hint) counted.push_back(each.finding);
@@ -250,7 +261,7 @@ int check(const CheckOptions& options) {
     const bool refutes = refuted != all[i].claims.end();
     if (!counted.empty())
       fmt::print("{}  {}  {}{}\n", styled(Style::bad, counts(counted)), file,
-                 has_errors(counted) ? "will not run" : "runs", claims_text(all[i]));
+                 has_errors(counted) ? "will not run" : "runs", claims_text(all[i]) + open);
     else if (refutes)
       fmt::print("{}  {}  ({})\n", styled(Style::warm, plural(refuted->second, "claim") + " refuted"), file,
                  all[i].summary);

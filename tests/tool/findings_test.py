@@ -167,6 +167,17 @@ class Findings(ToolCase):
                                           "  b: {}\nclaims: {x: {never: in(b)}}\n")
         self.assertEqual(run("prove", open_claim, "--strict")[0], 1)
 
+    def test_what_is_too_much_to_decide_is_said(self):
+        regions = "".join(f"  r{i}: {{initial: a, states: {{a: {{go: [{{when: in(r{(i + 1) % 14}/a) and free, to: b}}]}}, b: {{go: [{{after: 1s, to: a}}]}}}}}}\n" for i in range(14))
+        large = self.write("large.yaml", "mobrin: 1\nmachine: m\ninputs: {free: true}\nregions:\n" + regions)
+        self.assertIn("0 cues; too large to decide all, --hints says what)\n", run("check", large)[1])
+        self.assertIn("0 cues; undecided: unreachable, never-holds, shadowed, never-shown)\n", run("check", large, "--hints")[1])
+        more = self.write("more.yaml", "mobrin: 1\nmachine: m\ninputs: {free: true, idle: true}\nregions:\n" + regions)
+        code, out, _ = run("check", more)
+        self.assertEqual(code, 1)
+        self.assertIn("runs; too large to decide all, --hints says what\n", out)
+        self.assertNotIn("decide", run("check", KEEPER)[1])
+
     def test_cover_takes_every_rule(self):
         tapes = os.path.join(self.folder.name, "tapes")
         code, out, err = run("cover", os.path.join(DEMO, "hornet.yaml"), "-o", tapes)
