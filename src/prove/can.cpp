@@ -1,6 +1,7 @@
 #include "can.hpp"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 namespace mobrin::proof {
@@ -207,11 +208,18 @@ bool Can::settles_well(std::uint32_t node, const std::vector<Span>& held, const 
 bool Can::goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending,
                        const std::vector<bool>& good) {
   using Place = std::pair<std::uint32_t, Truths>;
-  std::set<Place> seen;
+  std::map<std::uint32_t, std::vector<Truths>> seen;
   std::vector<Place> open;
   const auto add = [&](std::uint32_t to, Truths presses) {
-    Place place{to, std::move(presses)};
-    if (seen.insert(place).second) open.push_back(std::move(place));
+    // Where more may be pending all may come that comes of less.
+    const auto covers = [&](const Truths& each) {
+      return std::equal(each.begin(), each.end(), presses.begin(),
+                        [](Truth one, Truth other) { return one == other || one == Truth::maybe; });
+    };
+    std::vector<Truths>& known = seen[to];
+    if (std::any_of(known.begin(), known.end(), covers)) return;
+    known.push_back(presses);
+    open.emplace_back(to, std::move(presses));
   };
   add(node, std::move(pending));
   while (!open.empty()) {

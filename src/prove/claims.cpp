@@ -15,11 +15,6 @@
 
 namespace mobrin {
 
-std::string_view text_of(Answer answer) {
-  constexpr std::string_view kTexts[] = {"proved", "refuted", "open", "vacuous"};
-  return kTexts[static_cast<std::size_t>(answer)];
-}
-
 namespace proof {
 namespace {
 
@@ -27,8 +22,6 @@ namespace {
 std::size_t steps_of_a_claim(const ProofLimits& limits) { return limits.steps / 2 * 5; }
 
 std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_seconds(), 4) + " s"; }
-
-bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
 
 class Prover {
  public:
@@ -49,7 +42,7 @@ class Prover {
     ClaimAnswer out;
     out.claim = claim_.name;
     if (holds_by_ranges(first_)) return answer(out, Answer::proved, ground());
-    if (holds_loosely()) return answer(out, Answer::proved, ground());
+    if (answered_loosely(out)) return out;
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
@@ -90,7 +83,7 @@ class Prover {
       if (reach.holds() && over_in_time(parts_, reach.waiting())) return answer(out, Answer::proved, ground());
     }
     if (space_ == nullptr && claim_.kind == ClaimKind::can)
-      if (can_by_reach(whole, out)) return out;
+      if (can_by_reach(parts_, whole, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (holds_in_time()) return answer(out, Answer::proved, ground());
     if (refute(out)) return out;
@@ -142,9 +135,9 @@ class Prover {
     return model.has_times_to_compare() && holds_in(model);
   }
   // Whatever regions do of which it does not speak: where there are many they are as much as cannot be looked at.
-  [[nodiscard]] bool holds_loosely() {
-    constexpr double kManyConfigurations = 500;
-    if (claim_.kind == ClaimKind::can || most_configurations(parts_) < kManyConfigurations) return false;
+  [[nodiscard]] bool answered_loosely(ClaimAnswer& out) {
+    constexpr double kManyConfigurations = 100;
+    if (most_configurations(parts_) < kManyConfigurations) return false;
     const std::vector<Term> asked = Claimed{first_, second_, asked_}.all();
     std::vector<bool> kept;
     for (const bool guards : {false, true}) {
@@ -153,9 +146,15 @@ class Prover {
       if (std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
       Model model = parts_;
       model.loosen(loose);
-      if (holds_in(model)) return true;
-      model.compare_times({first_, second_}, 4);
-      if (model.has_times_to_compare() && holds_in(model)) return true;
+      bool whole = false;
+      if (claim_.kind == ClaimKind::can) {
+        if (can_by_reach(model, whole, out)) return true;
+        continue;
+      }
+      bool holds = holds_in(model);
+      if (!holds) model.compare_times({first_, second_}, 4);
+      if (!holds && model.has_times_to_compare()) holds = holds_in(model);
+      if (holds) return answer(out, Answer::proved, ground()), true;
     }
     return false;
   }
@@ -241,31 +240,31 @@ class Prover {
   }
 
   // The same where only what can be come to is known, not the ways there; whether that answers it.
-  [[nodiscard]] bool can_by_reach(bool& whole, ClaimAnswer& out) {
+  [[nodiscard]] bool can_by_reach(Model& model, bool& whole, ClaimAnswer& out) {
     const Question question{{asked_.assumed}, ClaimKind::can};
-    const Reach reach(parts_, steps_of_a_claim(limits_), &question);
+    const Reach reach(model, steps_of_a_claim(limits_), &question);
     whole = whole || reach.whole();
     if (!reach.whole() || reach.runaway()) return false;
     if (!reach.assumptions_kept()) return answer(out, Answer::vacuous, kNoInstant), true;
-    parts_.know(reach.known());
-    parts_.remember(reach.remembered());
-    Configurations rests(parts_, asked_.after);
+    model.know(reach.known());
+    model.remember(reach.remembered());
+    Configurations rests(model, asked_.after);
     for (const Config& config : reach.rests()) (void)rests.add(config);
     std::vector<std::uint32_t> nodes;
     bool met = false;
-    const std::vector<Span> any = parts_.any_inputs();
-    const Truths pulses(parts_.machine().inputs().size(), Truth::maybe);
-    const Truths cues(parts_.machine().cues().size(), Truth::maybe);
+    const std::vector<Span> any = model.any_inputs();
+    const Truths pulses(model.machine().inputs().size(), Truth::maybe);
+    const Truths cues(model.machine().cues().size(), Truth::maybe);
     for (std::uint32_t n = 0; n < rests.all().size(); ++n) {
       const Config& config = rests.all()[n];
-      const Flags active = parts_.active(config);
-      const View view{&any, &config.variables, &active, &pulses, &cues, &parts_.traits()};
+      const Flags active = model.active(config);
+      const View view{&any, &config.variables, &active, &pulses, &cues, &model.traits()};
       if (proof::holds(first_, view) == Truth::no) continue;
       met = true;
       if (proof::holds(second_, view) != Truth::yes) nodes.push_back(n);
     }
     if (!met) return answer(out, Answer::vacuous, never_true()), true;
-    if (!Can(parts_, rests, asked_, second_, limits_.steps).from_all(nodes)) return false;
+    if (!Can(model, rests, asked_, second_, limits_.steps).from_all(nodes)) return false;
     return answer(out, Answer::proved, ground()), true;
   }
 
@@ -465,23 +464,6 @@ class Prover {
 };
 
 }  // namespace
-
-std::vector<Term> Claimed::all() const {
-  std::vector<Term> out = asked.assumed;
-  out.insert(out.end(), {first, second});
-  return out;
-}
-
-Claimed terms_of(const Model& model, const ClaimDef& claim) {
-  const Vocabulary names = model.names_at(0, true);
-  Claimed out;
-  out.asked.assumed = model.assumed();
-  out.first = *bind_term(claim.first.text, names, detail::ExprWords::claim).term;
-  if (!claim.second.empty()) out.second = *bind_term(claim.second.text, names, detail::ExprWords::claim).term;
-  (reads_before(claim.kind) ? out.asked.before : out.asked.after).push_back(out.first);
-  if (!claim.second.empty()) out.asked.after.push_back(out.second);
-  return out;
-}
 
 Proved answer_claim(const MachineDef& definition, const Machine& machine, const ClaimDef& claim,
                     const ProofLimits& limits, bool large) {

@@ -15,6 +15,8 @@ struct Claimed {
   [[nodiscard]] std::vector<Term> all() const;
 };
 [[nodiscard]] Claimed terms_of(const Model& model, const ClaimDef& claim);
+// Whether its first expression is read when the game has written, before the machine settles.
+inline bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
 
 struct Proved {
   ClaimAnswer answer{};

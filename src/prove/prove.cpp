@@ -13,6 +13,33 @@
 #include "space.hpp"
 
 namespace mobrin {
+
+std::string_view text_of(Answer answer) {
+  constexpr std::string_view kTexts[] = {"proved", "refuted", "open", "vacuous"};
+  return kTexts[static_cast<std::size_t>(answer)];
+}
+
+namespace proof {
+
+std::vector<Term> Claimed::all() const {
+  std::vector<Term> out = asked.assumed;
+  out.insert(out.end(), {first, second});
+  return out;
+}
+
+Claimed terms_of(const Model& model, const ClaimDef& claim) {
+  const Vocabulary names = model.names_at(0, true);
+  Claimed out;
+  out.asked.assumed = model.assumed();
+  out.first = *bind_term(claim.first.text, names, detail::ExprWords::claim).term;
+  if (!claim.second.empty()) out.second = *bind_term(claim.second.text, names, detail::ExprWords::claim).term;
+  (reads_before(claim.kind) ? out.asked.before : out.asked.after).push_back(out.first);
+  if (!claim.second.empty()) out.asked.after.push_back(out.second);
+  return out;
+}
+
+}  // namespace proof
+
 namespace {
 
 constexpr std::size_t kMostThreads = 8;
