@@ -102,14 +102,14 @@ class Many {
   std::vector<std::string> states_;
 };
 
-// Plays at random and calls `look` after each instant that it stops at; until that is false, or for some time.
+// Plays at random and calls `look` after each instant that it stops at; until that is false, or for so many writes.
 template <class Look>
-void play(const Machine& machine, Many& random, const Look& look) {
-  Instance it(machine);
+void play(Instance& it, Many& random, int writes, const Look& look) {
   CueList<512> told(listen_to(Told::enter) | listen_to(Told::fault));
+  const Machine& machine = it.machine();
   const auto inputs = machine.inputs();
   std::size_t records = 0;
-  for (int i = 0; i < 300 && records < 8'000; ++i) {
+  for (int i = 0; i < writes && records < 8'000; ++i) {
     for (std::uint16_t p = 0; p < inputs.size(); ++p) {
       if (!random.chance(4)) continue;
       if (std::holds_alternative<PulseInput>(inputs[p].kind))
@@ -129,6 +129,11 @@ void play(const Machine& machine, Many& random, const Look& look) {
       if (!look(it, told)) return;
     }
   }
+}
+template <class Look>
+void play(const Machine& machine, Many& random, const Look& look) {
+  Instance it(machine);
+  play(it, random, 300, look);
 }
 
 struct Claimed {
@@ -182,12 +187,13 @@ TEST(Loose, ADroneOfTenSkillsIsDecided) {
       "claims:\n  dead do nothing: {never: in(body/act0) and in(body/dead)}\n  it waits: {never: in(body/act0) and "
       "in(cd0/ready)}\n  it dies: {from: health <= 0, within: 0s, reaches: in(body/dead)}\n  it ends: {from: "
       "in(body/act9), within: 300ms, reaches: not in(body/act9)}\n  not again at once: {never: in(body/act3) and "
-      "in(cd3/ready)}\n  two at once: {never: in(cd1/waiting) and in(cd2/waiting)}\n";
+      "in(cd3/ready)}\n  two at once: {never: in(cd1/waiting) and in(cd2/waiting)}\n  it can act: {from: not "
+      "in(body/dead) and health > 0, can: in(body/act1)}\n";
   const Loaded loaded = load_character_text(drone(10, "", "", claims), "drone.yaml");
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   EXPECT_EQ(answers_of(loaded, little()),
             "dead do nothing: proved\nit waits: proved\nit dies: proved\nit ends: proved\nnot again at once: "
-            "proved\ntwo at once: refuted\n");
+            "proved\ntwo at once: refuted\nit can act: proved\n");
   const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine, little());
   for (const FindingCode each : {FindingCode::runaway, FindingCode::press_lost})
     EXPECT_EQ(std::ranges::count(report.undecided, each), 0) << text_of(each);
@@ -213,6 +219,23 @@ TEST(Loose, MistakesBesideManyRegionsAreTold) {
             "enters \"cd7/stuck\": let a rule lead there, or name another.\n"
             "drone.yaml:74:7: warning: no rule leads to \"cd7/stuck\" [unreachable]\n    Add a rule that does, or "
             "remove it; what only `force` or `place` enters says `accept: [unreachable]`.\n");
+}
+
+// Each of many presses may be pending or not when the game begins to bring something about.
+TEST(Can, CountsOnWhatFollowsManyPresses) {
+  std::string inputs, rules, states;
+  for (int i = 0; i < 24; ++i) {
+    inputs += (i > 0 ? ", " : "") + numbered("p", i) + ": {pulse: 200ms}, " + numbered("ok", i) + ": true";
+    rules +=
+        "      - {pulse: " + numbered("p", i) + ", when: " + numbered("ok", i) + ", to: " + numbered("s", i) + "}\n";
+    states += "  " + numbered("s", i) + ": {length: 300ms, go: [{at: end, to: idle}]}\n";
+  }
+  const Loaded loaded = load_character_text(
+      "mobrin: 1\nmachine: m\ninputs: {" + inputs + "}\ninitial: idle\nstates:\n  idle:\n    go:\n" + rules + states +
+          "claims:\n  acts: {from: true, can: in(s7)}\n  rests: {from: true, can: in(idle)}\n",
+      "m.yaml");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  EXPECT_EQ(answers_of(loaded), "acts: proved\nrests: proved\n");
 }
 
 // Two regions that step in turn: together they have more rounds than an instant may.
@@ -268,6 +291,47 @@ TEST(RandomLoose, WhatIsProvedIsTrueInRandomRuns) {
   EXPECT_GT(proved, count / 8);
   EXPECT_GT(refuted, count / 8);
   EXPECT_GT(seen, count);
+}
+
+// Where it is proved that the game can, random play comes to it from wherever it is asked for.
+TEST(RandomLoose, WhatCanBeIsComeTo) {
+  int proved = 0, tried = 0;
+  const int count = seeds(8);
+  for (int seed = 0; seed < count; ++seed) {
+    Many random(static_cast<std::uint32_t>(seed + 200'000));
+    std::string text = random.machine() + "claims:\n";
+    std::vector<std::pair<std::string, std::string>> aims;
+    for (int c = 0; c < 4; ++c) {
+      aims.emplace_back(random.state(), random.state());
+      text +=
+          "  " + numbered("c", c) + ": {from: in(" + aims.back().first + "), can: in(" + aims.back().second + ")}\n";
+    }
+    const Loaded loaded = load_character_text(text, "m.yaml");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings) << text;
+    ProofLimits limits;
+    limits.steps = 2'000, limits.moments = 50, limits.moves = 100;
+    const std::vector<ClaimAnswer> answers = prove(*loaded.definition, *loaded.machine, limits);
+    for (std::size_t c = 0; c < aims.size(); ++c) {
+      if (answers[c].answer != Answer::proved) continue;
+      ++proved;
+      const auto from = loaded.machine->state(aims[c].first), to = loaded.machine->state(aims[c].second);
+      for (int run = 0; run < 2; ++run) {
+        Instance here(*loaded.machine);
+        play(here, random, 60, [&](const Instance& it, const auto&) { return !it.in(*from) || !random.chance(3); });
+        if (!here.in(*from)) continue;
+        ++tried;
+        bool met = false;
+        for (int run_on = 0; run_on < 400 && !met; ++run_on) {
+          Instance it(*loaded.machine);
+          ASSERT_TRUE(it.restore(here.block()));
+          play(it, random, 25, [&](const Instance& now, const auto&) { return !(met = met || now.in(*to)); });
+        }
+        ASSERT_TRUE(met) << "seed " << seed << " " << aims[c].first << " can " << aims[c].second << "\n" << text;
+      }
+    }
+  }
+  EXPECT_GT(proved, count / 4);
+  EXPECT_GT(tried, count / 8);
 }
 
 TEST(RandomLoose, WhatIsToldNeverHappens) {
