@@ -139,11 +139,11 @@ class Prover {
     constexpr double kManyConfigurations = 100;
     if (most_configurations(parts_) < kManyConfigurations) return false;
     const std::vector<Term> asked = Claimed{first_, second_, asked_}.all();
-    std::vector<bool> kept;
+    std::vector<bool> loose;
     for (const bool guards : {false, true}) {
-      if (guards) kept = regions_before(asked);
-      const std::vector<bool> loose = loose_regions(parts_, asked, kept);
-      if (std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
+      const std::vector<bool> before = loose;
+      loose = loose_regions(parts_, asked, guards ? regions_before(asked) : std::vector<bool>());
+      if (loose == before || std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
       Model model = parts_;
       model.loosen(loose);
       bool whole = false;

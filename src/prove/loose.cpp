@@ -48,9 +48,10 @@ class Alone {
       most = std::max(most, *without);
       bool endless = false;
       each_way(leaf, [&](const Rule& rule, std::uint16_t to) {
-        const auto then = first_only(rule) ? rounds_from(to, specials_) : std::size_t{0};
-        if (!then) endless = true;
-        if (then && first_only(rule)) most = std::max(most, 1 + *then);
+        if (!first_only(rule)) return;
+        const auto then = rounds_from(to, specials_);
+        endless = endless || !then;
+        most = std::max(most, 1 + then.value_or(0));
       });
       if (endless) return std::nullopt;
     }
@@ -180,9 +181,11 @@ std::vector<bool> loose_regions(const Model& model, const std::vector<Term>& ask
   kept.resize(regions, false);
   for (const Term& term : asked) note_regions(model, term, kept);
   std::vector<bool> out(regions, false);
-  for (std::uint16_t r = 0; r < regions; ++r)
-    out[r] = !kept[r] && !model.left_out().regions[r] && Alone(model, r).may_be_loose(asked) &&
-             Alone(model, r).most_rounds().has_value();
+  for (std::uint16_t r = 0; r < regions; ++r) {
+    if (kept[r] || model.left_out().regions[r]) continue;
+    Alone alone(model, r);
+    out[r] = alone.may_be_loose(asked) && alone.most_rounds();
+  }
   return out;
 }
 

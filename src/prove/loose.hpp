@@ -1,5 +1,6 @@
 // Regions of which nothing is known: a question that speaks of some regions is often answered whatever the others do.
-// Each region multiplies what there is to look at; one that is loose multiplies nothing.
+// Each region multiplies what there is to look at; one that is loose multiplies nothing. A round in which only such
+// change is not looked at: what may be taken after it may be taken before, as nothing that rests is sure to rest.
 #pragma once
 
 #include <vector>

@@ -25,13 +25,16 @@ bool knows_as_much(const std::vector<bool>& loose, const std::vector<bool>& othe
 Looks looks_of(const Model& model, const std::vector<Term>& assumed) {
   Looks out;
   std::vector<std::vector<bool>> wanted;
+  const std::vector<bool> may_be_loose = loose_regions(model, assumed);
   for (const Rule& rule : model.rules()) {
     std::vector<bool> kept(model.machine().regions().size(), false);
     if (rule.def != nullptr) {
       kept[model.states()[rule.owner == 0 ? rule.target : rule.owner].region] = true;
       if (rule.when) note_regions(model, *rule.when, kept);
     }
-    wanted.push_back(loose_regions(model, assumed, std::move(kept)));
+    wanted.push_back(may_be_loose);
+    for (std::size_t r = 0; r < kept.size(); ++r)
+      if (kept[r]) wanted.back()[r] = false;
   }
   for (const std::vector<bool>& each : wanted) {
     const auto knows = [&](const std::vector<bool>& other) { return knows_as_much(other, each); };
@@ -52,12 +55,14 @@ Looks looks_of(const Model& model, const std::vector<Term>& assumed) {
 bool explore_loosely(Model& part, const Model& before, const Question& question, std::size_t steps, Explored& out) {
   constexpr std::size_t kMostLooks = 100;
   const Looks looks = looks_of(before, question.asked.assumed);
-  if (looks.loose.size() > kMostLooks) return false;
+  const auto knows_all = [](const std::vector<bool>& loose) {
+    return std::find(loose.begin(), loose.end(), true) == loose.end();
+  };
+  if (looks.loose.size() > kMostLooks || std::any_of(looks.loose.begin(), looks.loose.end(), knows_all)) return false;
   const bool asks = !question.asked.assumed.empty();
   bool runaway = true, undoes_a_press = false;
   std::vector<Model> looked;
   for (const std::vector<bool>& loose : looks.loose) {
-    if (std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
     Model& model = looked.emplace_back(before);
     model.loosen(loose);
     const Reach reach(model, std::min(steps, 4 * steps / looks.loose.size()), asks ? &question : nullptr);

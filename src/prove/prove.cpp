@@ -7,6 +7,7 @@
 #include <map>
 #include <mutex>
 #include <optional>
+#include <system_error>
 #include <thread>
 
 #include "claims.hpp"
@@ -68,13 +69,17 @@ void do_all(const std::vector<std::size_t>& tasks, const Work& work, const Done&
       changed.notify_one();
     }
   };
-  std::vector<std::thread> threads;
   const std::size_t count = std::min({tasks.size(), kMostThreads, std::size_t{std::thread::hardware_concurrency()}});
-  if (count < 2) {
+  std::vector<std::thread> threads;
+  threads.reserve(count);
+  try {
+    while (count > 1 && threads.size() < count) threads.emplace_back(take);
+  } catch (const std::system_error&) {  // there are no more: those that there are do it
+  }
+  if (threads.empty()) {
     for (const std::size_t task : tasks) work(task), done();
     return;
   }
-  for (std::size_t i = 0; i < count; ++i) threads.emplace_back(take);
   for (std::size_t seen = 0; seen < tasks.size();) {
     std::unique_lock lock(mutex);
     changed.wait(lock, [&] { return over > seen || thrown; });
