@@ -139,13 +139,12 @@ TEST(Claims, KnowThatAStartNeedNotLieOnTheGrain) {
 // What leaves claims open is told: a ring that another rule closes, far from what is asked.
 TEST(Claims, SayThatARingLeavesThemOpen) {
   for (const bool ring : {true, false}) {
-    const Loaded loaded = load_character_text(
-        "mobrin: 1\nmachine: m\ninputs: {x: false, y: false, p: pulse}\ninitial: a\nstates:\n"
-        "  a: {go: [{when: x, to: b}]}\n  b: {go: [{when: " +
-            std::string(ring ? "y" : "not x") +
-            ", to: a}, {pulse: p, to: c}]}\n  c: {length: 1s, go: [{at: end, to: a}]}\n"
-            "claims: {c ends: {from: in(c), within: 1s, reaches: not in(c)}}\n",
-        "m.yaml");
+    const Loaded loaded = loaded_from(
+        "inputs: {x: false, y: false, p: pulse}\ninitial: a\nstates:\n  a: {go: [{when: x, to: b}]}\n  b: {go: "
+        "[{when: " +
+        std::string(ring ? "y" : "not x") +
+        ", to: a}, {pulse: p, to: c}]}\n  c: {length: 1s, go: [{at: end, to: a}]}\n"
+        "claims: {c ends: {from: in(c), within: 1s, reaches: not in(c)}}\n");
     ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
     const ClaimAnswer answer = prove(*loaded.definition, *loaded.machine)[0];
     EXPECT_EQ(answer.answer, ring ? Answer::open : Answer::proved);

@@ -26,8 +26,8 @@ Style style_of(Answer answer) {
   return answer == Answer::proved ? Style::good : answer == Answer::refuted ? Style::bad : Style::warm;
 }
 
-// Keeps those that are asked for. False where one is not there, which is told.
-bool only_claims(const std::vector<std::string>& wanted, const std::string& file, std::vector<ClaimDef>& claims) {
+// Keeps those that are asked for; kUsage where one is not there.
+int keep_claims(const std::vector<std::string>& wanted, const std::string& file, std::vector<ClaimDef>& claims) {
   std::vector<std::string> names;
   for (const ClaimDef& claim : claims) names.push_back(claim.name.text);
   for (const std::string& each : wanted) {
@@ -35,15 +35,13 @@ bool only_claims(const std::vector<std::string>& wanted, const std::string& file
     const std::string nearest = nearest_name(each, names);
     std::string all;
     for (const std::string& name : names) all += (all.empty() ? "\"" : ", \"") + name + "\"";
-    (void)usage(file + " has no claim \"" + each + "\"",
-                nearest.empty() ? "It has " + all + "." : "Did you mean \"" + nearest + "\"?");
-    return false;
+    return usage(file + " has no claim \"" + each + "\"",
+                 nearest.empty() ? "It has " + all + "." : "Did you mean \"" + nearest + "\"?");
   }
-  if (wanted.empty()) return true;
   std::erase_if(claims, [&](const ClaimDef& claim) {
-    return std::find(wanted.begin(), wanted.end(), claim.name.text) == wanted.end();
+    return !wanted.empty() && std::find(wanted.begin(), wanted.end(), claim.name.text) == wanted.end();
   });
-  return true;
+  return kFine;
 }
 
 Json json_of_answer(const ClaimAnswer& answer, const std::string& written) {
@@ -83,9 +81,9 @@ int prove_file(const std::string& file, const ProveOptions& options, Json& all) 
   if (loaded->definition->claims.empty())
     return usage(file + " claims nothing", "Write `claims: {death is final: {once: in(faint), then: in(faint)}}`.");
   MachineDef definition = *loaded->definition;
-  if (!only_claims(options.claims, file, definition.claims)) return kUsage;
+  int code = keep_claims(options.claims, file, definition.claims);
+  if (code != kFine) return code;
   const ProofLimits limits = ProofLimits{}.times(static_cast<std::size_t>(options.effort));
-  int code = kFine;
   bool written_all = true;
   Json claims = Json::array();
   std::size_t width = 0;
@@ -93,9 +91,9 @@ int prove_file(const std::string& file, const ProveOptions& options, Json& all) 
   const auto tell = [&](const ClaimAnswer& answer) {
     if (answer.answer == Answer::refuted || (options.strict && answer.answer != Answer::proved)) code = kFindings;
     std::string written;
-    if (answer.tape && !options.out.empty()) {
+    if (answer.tape && !options.out.empty() && written_all) {
       written = write_tape(*answer.tape, options.out, answer.claim.text, file);
-      written_all = written_all && !written.empty();
+      written_all = !written.empty();
     }
     if (options.json)
       claims.push_back(json_of_answer(answer, written));

@@ -25,12 +25,17 @@ std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_secon
 
 class Prover {
  public:
-  Prover(const MachineDef& definition, const Machine& machine, const ClaimDef& claim, const ProofLimits& limits)
-      : def_(definition), claim_(claim), limits_(limits), model_(definition, machine), parts_(model_) {
-    const Claimed terms = terms_of(model_, claim);
-    asked_ = terms.asked, first_ = terms.first, second_ = terms.second;
-    parts_.leave_out(model_.apart_from(terms.all()));
-    for (const Term& term : terms.all()) model_.cut(term), parts_.cut(term);
+  Prover(const Model& model, const Model& parts, const ClaimDef& claim, const Claimed& claimed,
+         const ProofLimits& limits)
+      : def_(model.definition()),
+        claim_(claim),
+        limits_(limits),
+        model_(model),
+        parts_(parts),
+        asked_(claimed.asked),
+        first_(claimed.first),
+        second_(claimed.second) {
+    for (const Term& term : claimed.all()) model_.cut(term), parts_.cut(term);
   }
 
   // Whether the machine, as far as the claim hangs on it, was too large to look at all configurations.
@@ -142,7 +147,7 @@ class Prover {
     std::vector<bool> loose;
     for (const bool guards : {false, true}) {
       const std::vector<bool> before = loose;
-      loose = loose_regions(parts_, asked, guards ? regions_before(asked) : std::vector<bool>());
+      loose = loose_regions(parts_, asked, guards ? regions_before(parts_, asked) : std::vector<bool>());
       if (loose == before || std::find(loose.begin(), loose.end(), true) == loose.end()) return false;
       Model model = parts_;
       model.loosen(loose);
@@ -157,17 +162,6 @@ class Prover {
       if (holds) return answer(out, Answer::proved, ground()), true;
     }
     return false;
-  }
-  // Of which guards speak that lead to what is asked for.
-  [[nodiscard]] std::vector<bool> regions_before(const std::vector<Term>& asked) const {
-    std::vector<bool> states(parts_.states().size(), false), out(parts_.machine().regions().size(), false);
-    for (const Term& term : asked)
-      each_term(term, [&](const Term& each) {
-        if (each.kind == Term::Kind::state) states[each.index] = true;
-      });
-    for (const Rule& rule : parts_.rules())
-      if (rule.def != nullptr && rule.when && states[rule.target]) note_regions(parts_, *rule.when, out);
-    return out;
   }
   [[nodiscard]] bool holds_in(Model& model) {
     const Question question{asked_, claim_.kind, timed()};
@@ -465,9 +459,9 @@ class Prover {
 
 }  // namespace
 
-Proved answer_claim(const MachineDef& definition, const Machine& machine, const ClaimDef& claim,
+Proved answer_claim(const Model& model, const Model& parts, const ClaimDef& claim, const Claimed& claimed,
                     const ProofLimits& limits, bool large) {
-  Prover prover(definition, machine, claim, limits);
+  Prover prover(model, parts, claim, claimed, limits);
   Proved out{prover.run(large)};
   out.too_large = prover.was_too_large();
   return out;

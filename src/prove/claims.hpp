@@ -22,8 +22,8 @@ struct Proved {
   ClaimAnswer answer{};
   bool too_large = false;  // there were too many configurations to look at them all; not known where that was not tried
 };
-// `large`: there are, so it is not tried.
-[[nodiscard]] Proved answer_claim(const MachineDef& definition, const Machine& machine, const ClaimDef& claim,
+// `parts`: the model without what the claim does not hang on. `large`: there are, so it is not tried.
+[[nodiscard]] Proved answer_claim(const Model& model, const Model& parts, const ClaimDef& claim, const Claimed& claimed,
                                   const ProofLimits& limits, bool large);
 
 }  // namespace mobrin::proof

@@ -1,7 +1,8 @@
 // Timers beside others: that one is not over while what was entered with it, or later, lasts less.
 #include <algorithm>
 
-#include "model.hpp"
+#include "loose.hpp"
+#include "model_parts.hpp"
 
 namespace mobrin::proof {
 
@@ -25,20 +26,8 @@ void Model::find_clocks() {
 
 void Model::compare_times(const std::vector<Term>& asked, std::uint16_t steps) {
   compares_times_ = true;
-  std::vector<bool> regions(machine_.regions().size(), false), states(states_.size(), false);
-  const auto speaks = [&](const Term& term) {
-    each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::state && each.index != 0) regions[states_[each.index].region] = true;
-    });
-  };
-  for (const Term& term : asked) {
-    speaks(term);
-    each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::state) states[each.index] = true;
-    });
-  }
-  for (const Rule& rule : rules_)
-    if (rule.def != nullptr && rule.when && rule.aim == Aim::state && states[rule.target]) speaks(*rule.when);
+  std::vector<bool> regions = regions_before(*this, asked);
+  for (const Term& term : asked) note_regions(*this, term, regions);
   std::erase_if(clocks_, [&](const Clock& each) {
     const std::uint16_t region = states_[each.state].region;
     return !regions[region] || left_out_.regions[region];

@@ -394,14 +394,13 @@ void RunFindings::tell_never_true(const Rule& rule) {
       for (const Term& each : term.operands) want(each);
   };
   want(*rule.when);
-  for (const std::uint16_t one : together) {
+  for (const std::uint16_t one : together)
+    if (!model_.entered(one)) remedy = "No run enters \"" + path(one) + "\": let a rule lead there, or name another.";
+  for (const std::uint16_t one : together)
     for (const std::uint16_t other : together)
       if (other > one && model_.states()[one].region == model_.states()[other].region && !model_.within(one, other) &&
           !model_.within(other, one))
         remedy = "Only one of \"" + path(one) + "\" and \"" + path(other) + "\" is active at a time: is it `or`?";
-    if (remedy.back() != '?' && !model_.entered(one))
-      remedy = "No run enters \"" + path(one) + "\": let a rule lead there, or name another.";
-  }
   tell(FindingCode::never_holds, rule, "no run makes \"" + rule.def->when.text + "\" true " + in(rule.owner), remedy);
 }
 

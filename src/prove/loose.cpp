@@ -176,6 +176,18 @@ void note_regions(const Model& model, const Term& term, std::vector<bool>& regio
   });
 }
 
+std::vector<bool> regions_before(const Model& model, const std::vector<Term>& asked) {
+  std::vector<bool> states(model.states().size(), false), out(model.machine().regions().size(), false);
+  for (const Term& term : asked)
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::state) states[each.index] = true;
+    });
+  for (const Rule& rule : model.rules())
+    if (rule.def != nullptr && rule.when && rule.aim == Aim::state && states[rule.target])
+      note_regions(model, *rule.when, out);
+  return out;
+}
+
 std::vector<bool> loose_regions(const Model& model, const std::vector<Term>& asked, std::vector<bool> kept) {
   const std::size_t regions = model.machine().regions().size();
   kept.resize(regions, false);

@@ -15,6 +15,8 @@ namespace mobrin::proof {
                                               std::vector<bool> kept = {});
 // Marks the regions of which a term speaks.
 void note_regions(const Model& model, const Term& term, std::vector<bool>& regions);
+// Those of which guards speak of rules that lead to states of which these terms do.
+[[nodiscard]] std::vector<bool> regions_before(const Model& model, const std::vector<Term>& asked);
 // How many configurations there are at most, of regions that are not left out, whatever variables hold.
 [[nodiscard]] double most_configurations(const Model& model);
 

@@ -294,7 +294,8 @@ class Model {
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
   [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;
-  [[nodiscard]] Truth rule_holds(const Rule& rule, std::uint16_t target);
+  // `over`: the time that it waits for.
+  [[nodiscard]] Truth rule_holds(const Rule& rule, std::uint16_t target, bool over = false);
   template <class Visit>
   void each_target(const Rule& rule, const Visit& visit) const;
   // Where a rule leads that has nothing to lead back to.
@@ -321,7 +322,7 @@ class Model {
     Indices targets{};  // to which it may be taken
     bool may_hold = false, stands = false, all_taken = true, surely = false;
   };
-  Turn turn_of(const Rule& rule);
+  Turn turn_of(const Rule& rule, bool over = false);
   // That a state is not as old as this, by a rule of its own.
   struct Young {
     Ticks than{};
@@ -413,7 +414,6 @@ class Model {
   std::vector<Note> seen_notes_;
   std::vector<std::uint16_t> seen_entered_;
   bool odd_start_ = false, noted_ = true, unruly_ = false;
-  bool time_is_over_ = false;       // of whatever rule is looked at
   bool all_start_at_begin_ = true;  // plays
   bool all_entry_cues_ = false;
 };

@@ -110,7 +110,7 @@ bool Model::not_yet(const Rule& rule) const {
   return rule.event == Event::end && leaf != kNoIndex && states_[leaf].leaves_at_end;
 }
 
-Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
+Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
   const std::uint16_t leaf = played_leaf(rule.owner);
   Truth out = Truth::yes;
   switch (rule.event) {
@@ -126,7 +126,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
       if (leaf == kNoIndex || !states_[leaf].may_end) return Truth::no;
       out = fresh(leaf) && now_->odd[states_[leaf].region] == 0 ? Truth::no : Truth::maybe;
       if (!fresh(leaf) && not_yet(rule)) return Truth::no;
-      if (time_is_over_) out = Truth::yes;
+      if (over) out = Truth::yes;
       break;
     case Event::loop:
       if (leaf == kNoIndex || !states_[leaf].may_loop || fresh(leaf)) return Truth::no;
@@ -134,7 +134,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target) {
       break;
     case Event::after:
       if (fresh(rule.owner) || not_yet(rule) || too_early(rule)) return Truth::no;
-      out = time_is_over_ ? Truth::yes : Truth::maybe;
+      out = over ? Truth::yes : Truth::maybe;
       break;
   }
   if (out == Truth::no) return out;
@@ -218,12 +218,12 @@ auto event_of(const Rule& rule, AnyMoment& moment) -> decltype(&moment.pulses[0]
 }  // namespace
 
 // What becomes of a rule where it is its turn, in the round at `now_`.
-Model::Turn Model::turn_of(const Rule& rule) {
+Model::Turn Model::turn_of(const Rule& rule, bool over) {
   const bool may_stand = rule.event == Event::none || rule.event == Event::end || rule.event == Event::after;
   Turn out;
   bool all_sure = true, all_decide = true;
   each_target(rule, [&](std::uint16_t target) {
-    const Truth holds = rule_holds(rule, target);
+    const Truth holds = rule_holds(rule, target, over);
     if (holds != Truth::yes) all_sure = false;
     if (holds == Truth::no || out_->need) return;
     out.may_hold = true;
@@ -245,12 +245,7 @@ void Model::note_young(const Rule& rule, const Turn& turn, std::optional<Young>&
   const std::optional<Ticks> time = time_of(rule);
   if (!time || turn.surely || fresh(rule.owner)) return;
   const bool waits = not_yet(rule) || (rule.event == Event::after && too_early(rule));
-  if (!waits) {
-    time_is_over_ = true;
-    const bool surely = turn.may_hold && turn_of(rule).surely;
-    time_is_over_ = false;
-    if (!surely) return;
-  }
+  if (!waits && !(turn.may_hold && turn_of(rule, true).surely)) return;
   const Ticks than = rule.event == Event::end ? *time + kSurely : *time;
   if (!young || than < young->than) young = Young{than, rule.index};
 }

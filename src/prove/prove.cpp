@@ -2,10 +2,11 @@
 #include "mobrin/prove/prove.hpp"
 
 #include <algorithm>
-#include <condition_variable>
+#include <atomic>
 #include <exception>
+#include <functional>
+#include <future>
 #include <map>
-#include <mutex>
 #include <optional>
 #include <system_error>
 #include <thread>
@@ -45,101 +46,49 @@ namespace {
 
 constexpr std::size_t kMostThreads = 8;
 
-// Calls `work` with each of these, several at a time, and `done` on this thread whenever one is over. What `work`
-// throws is thrown here, when all that were begun are over.
-template <class Work, class Done>
-void do_all(const std::vector<std::size_t>& tasks, const Work& work, const Done& done) {
-  std::mutex mutex;
-  std::condition_variable changed;
-  std::size_t next = 0, over = 0;
-  std::exception_ptr thrown;
-  const auto take = [&] {
-    for (std::unique_lock lock(mutex); next < tasks.size();) {
-      const std::size_t task = tasks[next++];
-      lock.unlock();
-      std::exception_ptr problem;
-      try {
-        work(task);
-      } catch (...) {
-        problem = std::current_exception();
-      }
-      lock.lock();
-      if (problem) thrown = problem, next = tasks.size();
-      ++over;
-      changed.notify_one();
-    }
-  };
-  const std::size_t count = std::min({tasks.size(), kMostThreads, std::size_t{std::thread::hardware_concurrency()}});
-  std::vector<std::thread> threads;
-  threads.reserve(count);
-  try {
-    while (count > 1 && threads.size() < count) threads.emplace_back(take);
-  } catch (const std::system_error&) {  // there are no more: those that there are do it
-  }
-  if (threads.empty()) {
-    for (const std::size_t task : tasks) work(task), done();
-    return;
-  }
-  for (std::size_t seen = 0; seen < tasks.size();) {
-    std::unique_lock lock(mutex);
-    changed.wait(lock, [&] { return over > seen || thrown; });
-    if (thrown) break;
-    seen = over;
-    lock.unlock();
-    try {
-      done();
-    } catch (...) {
-      lock.lock();
-      thrown = std::current_exception();
-      next = tasks.size();
-      break;
-    }
-  }
-  for (std::thread& each : threads) each.join();
-  if (thrown) std::rethrow_exception(thrown);
-}
-
-// Answers, each told as soon as all before it are known.
-class Answers {
- public:
-  Answers(std::size_t count, const std::function<void(const ClaimAnswer&)>& tell) : all_(count), tell_(tell) {}
-  void set(std::size_t claim, ClaimAnswer answer) {
-    const std::lock_guard lock(mutex_);
-    all_[claim] = std::move(answer);
-  }
-  void tell() {
-    for (; told_ < all_.size(); ++told_) {
-      {
-        const std::lock_guard lock(mutex_);
-        if (!all_[told_]) return;
-      }
-      tell_(*all_[told_]);
-    }
-  }
-
- private:
-  std::mutex mutex_;
-  std::vector<std::optional<ClaimAnswer>> all_;
-  std::size_t told_ = 0;
-  const std::function<void(const ClaimAnswer&)>& tell_;
-};
-
 // Claims that hang on the same regions.
 struct Group {
-  proof::Apart apart;
-  std::vector<std::size_t> claims{};
-  std::optional<bool> large{};
+  proof::Apart apart{};
+  std::size_t first = 0, count = 0;
+  std::optional<bool> known{};  // whether there are too many configurations, by who asks; else by its first claim
+  std::promise<bool> large{};
+  std::shared_future<bool> is_large = large.get_future().share();
 };
 
-bool all_can_be_looked_at(const proof::Model& model, const Group& group, const ClaimDef& first,
-                          const ProofLimits& limits) {
-  proof::Model parts = model;
-  parts.leave_out(group.apart);
-  for (const proof::Term& term : proof::terms_of(model, first).all()) parts.cut(term);
+bool all_can_be_looked_at(proof::Model parts, const proof::Claimed& claimed, const ProofLimits& limits) {
+  for (const proof::Term& term : claimed.all()) parts.cut(term);
   proof::Limits of_space;
   of_space.steps = limits.steps;
   return proof::Space(parts, {}, of_space).whole();
 }
+
+// Threads that take one task after the other, and end with this.
+class Workers {
+ public:
+  Workers(std::size_t tasks, const std::function<void(std::size_t)>& work) : tasks_(tasks) {
+    const std::size_t count = std::min({tasks, kMostThreads, std::size_t{std::thread::hardware_concurrency()}});
+    threads_.reserve(count);
+    try {
+      while (count > 1 && threads_.size() < count)
+        threads_.emplace_back([this, &work] {
+          for (std::size_t i = next_++; i < tasks_; i = next_++) work(i);
+        });
+    } catch (const std::system_error&) {  // there are no more: those that there are do it
+    }
+  }
+  Workers(const Workers&) = delete;
+  Workers& operator=(const Workers&) = delete;
+  ~Workers() {
+    next_ = tasks_;
+    for (std::thread& each : threads_) each.join();
+  }
+  [[nodiscard]] bool none() const { return threads_.empty(); }
+
+ private:
+  std::size_t tasks_;
+  std::atomic<std::size_t> next_{0};
+  std::vector<std::thread> threads_;
+};
 
 }  // namespace
 
@@ -147,36 +96,45 @@ void prove(const MachineDef& definition, const Machine& machine, const ProofLimi
            std::optional<bool> too_large, const std::function<void(const ClaimAnswer&)>& tell) {
   const std::vector<ClaimDef>& claims = definition.claims;
   const proof::Model model(definition, machine);
-  std::map<std::vector<bool>, Group> groups;
+  std::map<std::vector<bool>, Group> groups;  // by what is left out
   std::vector<Group*> group_of;
+  std::vector<proof::Claimed> claimed;
   for (std::size_t c = 0; c < claims.size(); ++c) {
-    proof::Apart apart = model.apart_from(proof::terms_of(model, claims[c]).all());
-    const std::vector<bool> without = apart.regions;
-    Group& group = groups.try_emplace(without, Group{std::move(apart)}).first->second;
-    group.claims.push_back(c);
+    claimed.push_back(proof::terms_of(model, claims[c]));
+    proof::Apart apart = model.apart_from(claimed.back().all());
+    const auto [found, fresh] = groups.try_emplace(apart.regions);
+    Group& group = found->second;
+    if (fresh) {
+      const bool whole = std::find(apart.regions.begin(), apart.regions.end(), true) == apart.regions.end();
+      group.apart = std::move(apart), group.first = c;
+      if (whole) group.known = too_large;
+    }
+    ++group.count;
     group_of.push_back(&group);
-    if (std::find(without.begin(), without.end(), true) == without.end()) group.large = too_large;
   }
-  Answers answers(claims.size(), tell);
-  // What is too large without a question is too large with each: that is asked once the first claim of a group was.
-  std::vector<std::size_t> firsts, others;
-  for (const auto& [without, group] : groups)
-    for (const std::size_t claim : group.claims)
-      (!group.large && claim == group.claims.front() ? firsts : others).push_back(claim);
-  for (auto* tasks : {&firsts, &others}) {
-    std::sort(tasks->begin(), tasks->end());
-    const bool first = tasks == &firsts;
-    do_all(
-        *tasks,
-        [&](std::size_t c) {
-          Group& group = *group_of[c];
-          proof::Proved proved =
-              proof::answer_claim(definition, machine, claims[c], limits, group.large.value_or(false));
-          answers.set(c, std::move(proved.answer));
-          if (first && proved.too_large && group.claims.size() > 1)
-            group.large = !all_can_be_looked_at(model, group, claims[c], limits);
-        },
-        [&] { answers.tell(); });
+  std::vector<std::promise<ClaimAnswer>> answers(claims.size());
+  // What is too large without a question is too large with each: that is asked once the first claim of a group was, and
+  // the others wait for it.
+  const std::function<void(std::size_t)> answer = [&](std::size_t c) {
+    Group& group = *group_of[c];
+    bool large = false;
+    try {
+      large = group.known ? *group.known : c != group.first && group.is_large.get();
+      proof::Model parts = model;
+      parts.leave_out(group.apart);
+      proof::Proved proved = proof::answer_claim(model, parts, claims[c], claimed[c], limits, large);
+      if (c == group.first && proved.too_large && group.count > 1)
+        large = !all_can_be_looked_at(std::move(parts), claimed[c], limits);
+      answers[c].set_value(std::move(proved.answer));
+    } catch (...) {
+      answers[c].set_exception(std::current_exception());
+    }
+    if (c == group.first) group.large.set_value(large);
+  };
+  const Workers workers(claims.size(), answer);
+  for (std::size_t c = 0; c < claims.size(); ++c) {
+    if (workers.none()) answer(c);
+    tell(answers[c].get_future().get());
   }
 }
 
