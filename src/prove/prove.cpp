@@ -48,7 +48,6 @@ constexpr std::size_t kMostThreads = 8;
 
 // Claims that hang on the same regions.
 struct Group {
-  proof::Apart apart{};
   std::size_t first = 0, count = 0;
   std::optional<bool> known{};  // whether there are too many configurations, by who asks; else by its first claim
   std::promise<bool> large{};
@@ -99,16 +98,15 @@ void prove(const MachineDef& definition, const Machine& machine, const ProofLimi
   std::map<std::vector<bool>, Group> groups;  // by what is left out
   std::vector<Group*> group_of;
   std::vector<proof::Claimed> claimed;
+  std::vector<proof::Apart> apart;  // variables are left out claim by claim
   for (std::size_t c = 0; c < claims.size(); ++c) {
     claimed.push_back(proof::terms_of(model, claims[c]));
-    proof::Apart apart = model.apart_from(claimed.back().all());
-    const auto [found, fresh] = groups.try_emplace(apart.regions);
+    apart.push_back(model.apart_from(claimed.back().all()));
+    const std::vector<bool>& without = apart.back().regions;
+    const auto [found, fresh] = groups.try_emplace(without);
     Group& group = found->second;
-    if (fresh) {
-      const bool whole = std::find(apart.regions.begin(), apart.regions.end(), true) == apart.regions.end();
-      group.apart = std::move(apart), group.first = c;
-      if (whole) group.known = too_large;
-    }
+    if (fresh) group.first = c;
+    if (std::find(without.begin(), without.end(), true) == without.end()) group.known = too_large;
     ++group.count;
     group_of.push_back(&group);
   }
@@ -121,7 +119,7 @@ void prove(const MachineDef& definition, const Machine& machine, const ProofLimi
     try {
       large = group.known ? *group.known : c != group.first && group.is_large.get();
       proof::Model parts = model;
-      parts.leave_out(group.apart);
+      parts.leave_out(apart[c]);
       proof::Proved proved = proof::answer_claim(model, parts, claims[c], claimed[c], limits, large);
       if (c == group.first && proved.too_large && group.count > 1)
         large = !all_can_be_looked_at(std::move(parts), claimed[c], limits);
