@@ -44,6 +44,16 @@ TEST_P(GameClaims, AreDecided) {
   EXPECT_EQ(answers, answers_in(path));
 }
 
+// What a game can do is done on a tape; of the rest it is known that no run does it.
+TEST_P(GameClaims, AreOfMachinesThatAreCovered) {
+  const Loaded loaded = load_character(MOBRIN_TESTS "/games/" + GetParam() + ".yaml");
+  ASSERT_TRUE(loaded.machine);
+  const Cover all = cover(*loaded.definition, *loaded.machine);
+  EXPECT_FALSE(all.tapes.empty());
+  for (const Cover::Left& each : all.left)
+    EXPECT_TRUE(each.never) << loaded.machine->transitions()[each.transition].text;
+}
+
 INSTANTIATE_TEST_SUITE_P(All, GameClaims, testing::ValuesIn(games()), [](const auto& game) { return game.param; });
 
 }  // namespace

@@ -56,6 +56,28 @@ TEST(Sequence, AWindowOfOneOfItsClipsIsOpenInEveryPassOfThatClip) {
   EXPECT_EQ(left_at("360ms"), (Lines{"360 leave strike"}));
 }
 
+// A clip without frames is known by its length; a window of it is a time, which lies in the clip also backwards and on
+// the way back.
+TEST(Window, OfAClipWithoutFramesOpensAtItsTime) {
+  const auto left_at = [](const std::string& play, const std::string& speed, const std::string& at) {
+    const Machine machine = machine_of("inputs: {go: pulse}\nclips: {blow: {length: 400ms" + play +
+                                       "}}\nmarks: {blow: {windows: {again: 0.2s-0.3s}}}\n" +
+                                       "initial: blows\nstates:\n  blows: {clip: blow, speed: " + speed +
+                                       ", go: [{pulse: go, during: again, to: stands}]}\n  stands: {}\n");
+    return only(log_of(machine, tape_of("  - {at: " + at + ", pulse: go}\n"), seconds(1)), "leave blows");
+  };
+  EXPECT_EQ(left_at("", "1", "199ms"), Lines{});
+  EXPECT_EQ(left_at("", "1", "200ms"), Lines{"200 leave blows"});
+  EXPECT_EQ(left_at("", "1", "299ms"), Lines{"299 leave blows"});
+  EXPECT_EQ(left_at("", "1", "300ms"), Lines{});
+  EXPECT_EQ(left_at("", "0.5", "500ms"), Lines{"500 leave blows"});
+  EXPECT_EQ(left_at("", "-1", "99ms"), Lines{});
+  EXPECT_EQ(left_at("", "-1", "100ms"), Lines{"100 leave blows"});
+  EXPECT_EQ(left_at("", "-1", "200ms"), Lines{});
+  EXPECT_EQ(left_at(", play: back-and-forth", "1", "550ms"), Lines{"550 leave blows"});
+  EXPECT_EQ(left_at(", play: back-and-forth", "1", "650ms"), Lines{});
+}
+
 TEST(Sequence, ShowsTheClipOfTheMomentAndItsOwnSeconds) {
   const Machine machine = machine_of(kStrike);
   Instance instance(machine);

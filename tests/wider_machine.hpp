@@ -153,10 +153,17 @@ class WiderMachine {
         return ActionDef(in_order({one_of(there.truths), " = ", truth(there, 2)}));
     }
   }
+  // Of a clip without frames, which is known by its length alone.
+  void add_timed_window(ClipMarksDef& marks) {
+    if (pick(2) == 0) return;
+    windows_ = true;
+    const Ticks begin = milliseconds(pick(60));
+    marks.windows.push_back({Text("win"), {StretchDef{true, 0, 0, begin, begin + milliseconds(5 + pick(60))}}});
+  }
   // Frames that last as long as each says, in place of a rate; windows of several stretches, by frames and by times.
   void change(ClipDef& clip, ClipMarksDef& marks) {
     const int frames = static_cast<int>(clip.frames.size());
-    if (frames == 0) return;
+    if (frames == 0) return add_timed_window(marks);
     if (pick(3) == 0) {
       clip.fps = {0, 1};
       for (FrameDef& frame : clip.frames) frame.hold = 1, frame.time = milliseconds(20 + pick(70));

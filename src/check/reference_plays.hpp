@@ -106,7 +106,6 @@ class ReferencePlays : protected ReferenceState {
   }
   static bool open(const GoDef& go, const Play& play) {
     const Showing& shown = showing_of(play);
-    if (shown.frame < 0) return false;
     if (!in_frames(go, play, shown).empty()) return true;
     const Pass& pass = play.pass_of(shown);
     const bool down = play.backward != shown.back;

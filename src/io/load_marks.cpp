@@ -285,7 +285,9 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
     reader.each_item(*frames, [&](const YamlNode& item) {
       const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
       if (!stretch) return;
-      if (stretch->timed) return reader.mismatch(item, "the span \"" + key.text + "\"", "frames such as `2-4`");
+      if (stretch->timed)
+        return reader.mismatch(item, "the span \"" + key.text + "\"",
+                               "frames such as `2-4`; in a clip without frames, two cues tell its begin and its end");
       MarkDef mark;
       mark.at = MarkAt::frames;
       mark.cue = reader.text_of(key);

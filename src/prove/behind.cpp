@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "reach.hpp"
+#include "search.hpp"
 
 namespace mobrin::proof {
 
@@ -44,13 +45,25 @@ class Backwards {
         states_(model.states().size(), false),
         asked_(states_),
         first_(states_),
-        around_(states_) {
+        around_(states_),
+        variables_may_be_(model.nothing_known()) {
+    for (const InputDef& input : model.machine().inputs())
+      starts_.push_back({in_its_bits(input, start_of(input)), in_its_bits(input, start_of(input))});
     enter_first(0);
   }
 
   std::vector<bool> from(const std::vector<Term>& terms, std::uint16_t state) {
     for (const Term& term : terms) add(term);
     need(state);
+    return inputs();
+  }
+  std::vector<bool> from(const Rule& rule) {
+    take(rule);
+    return inputs();
+  }
+
+ private:
+  std::vector<bool> inputs() {
     do {
       more_ = false;
       for (const Rule& rule : model_.rules())
@@ -59,8 +72,6 @@ class Backwards {
     } while (more_);
     return inputs_;
   }
-
- private:
   void set(std::vector<bool>& of, std::size_t at) {
     more_ = more_ || !of[at];
     of[at] = true;
@@ -112,11 +123,32 @@ class Backwards {
   }
   void follow(const Rule& rule) {
     const bool acts = does(rule.actions);
-    if (!acts && !leads_to_one(rule)) return;
+    if (acts || leads_to_one(rule)) take(rule);
+  }
+  // What those before it wait for must not be so: what is so at the begin need be written for that.
+  void add_before(const Rule& rule) {
+    for (const std::uint32_t index : model_.states()[rule.owner].rules) {
+      if (index == rule.index) return;
+      const Rule& before = model_.rules()[index];
+      if (before.when && before.pulse == kNoIndex && may_hold_at_start(*before.when)) add(*before.when);
+    }
+  }
+  [[nodiscard]] bool may_hold_at_start(const Term& guard) const {
+    return proof::holds(guard, View{&starts_, &variables_may_be_, nullptr, nullptr, nullptr, nullptr}) != Truth::no;
+  }
+  void take(const Rule& rule) {
+    add_before(rule);
     if (rule.pulse != kNoIndex) set(inputs_, rule.pulse);
     if (rule.cue != kNoIndex) set(cues_, rule.cue);
     if (rule.when) add(*rule.when);
     need(rule.owner);
+    const bool in_a_window = rule.def->during_frames || !rule.def->during.empty();
+    if (rule.event == Event::end || rule.event == Event::loop || in_a_window) need_play(rule.owner);
+  }
+  // One of those that play in a state.
+  void need_play(std::uint16_t state) {
+    if (model_.states()[state].plays) return;
+    for (const std::uint16_t child : model_.states()[state].children) need(child), need_play(child);
   }
   void follow(std::uint16_t state) {
     const StateFacts& facts = model_.states()[state];
@@ -135,6 +167,8 @@ class Backwards {
   std::vector<bool> asked_;   // of these, those of which it is asked whether they are active
   std::vector<bool> first_;   // active from the begin
   std::vector<bool> around_;  // one of those that must be come to, or around one
+  std::vector<Span> starts_;  // by input
+  const Values variables_may_be_;
   bool more_ = false;
 };
 
@@ -143,6 +177,7 @@ class Backwards {
 std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms, std::uint16_t state) const {
   return Backwards(*this).from(terms, state);
 }
+std::vector<bool> Model::inputs_behind(const Rule& rule) const { return Backwards(*this).from(rule); }
 
 // What is known of variables, one way after the other, until one does.
 std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {

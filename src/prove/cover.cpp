@@ -1,5 +1,6 @@
 // Covering: few tapes that take every rule that can be taken.
 #include <algorithm>
+#include <numeric>
 #include <set>
 
 #include "mobrin/prove/prove.hpp"
@@ -72,6 +73,9 @@ class Coverer {
     for (const std::uint32_t each : things_of(seen)) fresh = met_.insert(each).second || fresh;
     return fresh;
   }
+  void meet(const Tape& tape) {
+    for (const std::uint32_t each : things_of(tape)) met_.insert(each);
+  }
   [[nodiscard]] static bool fails(const Seen& seen) {
     return std::any_of(seen.told.begin(), seen.told.end(), [](const Cue& cue) { return cue.what == Told::fault; });
   }
@@ -124,40 +128,56 @@ class Coverer {
     }
     end_tape();
   }
-  // What is left, each from the begin, by what likely has to do with it alone: then a run may be longer.
+  // What is left, each from the begin, by what likely has to do with it alone: then a run may be longer. States come
+  // first: a rule of one that is not entered need not be looked for.
   void one_by_one() {
-    std::size_t moves = 0;
-    for (const Tape& tape : candidates_)
-      for (const std::uint32_t each : things_of(tape)) met_.insert(each);
-    for (std::uint32_t thing = 0; thing < possible_.size() && moves < 2 * limits_.moves; ++thing) {
-      if (!is_left(thing)) continue;
-      SearchLimits narrow{limits_.moments, limits_.moves / 4};
-      narrow.writes = inputs_behind(thing);
-      Search search(model_, narrow);
-      const auto found = search.run([&](Seen& seen) {
-        if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
-        return things_of(seen).count(thing) > 0 ? Verdict::found : Verdict::goes_on;
-      });
-      moves += search.moves();
-      if (!found) continue;
-      candidates_.push_back(search.tape_to(*found));
-      for (const std::uint32_t each : things_of(candidates_.back())) met_.insert(each);
+    for (const Tape& tape : candidates_) meet(tape);
+    std::vector<std::uint32_t> things(possible_.size());
+    std::iota(things.begin(), things.end(), 0);
+    std::rotate(things.begin(), things.begin() + rules_, things.end());
+    const auto is_open = [&](std::uint32_t thing) {
+      return is_left(thing) && (thing >= rules_ || model_.rules()[thing].owner == 0 ||
+                                met_.count(rules_ + model_.rules()[thing].owner) > 0);
+    };
+    std::size_t moves = 2 * limits_.moves;
+    for (std::size_t i = 0; i < things.size() && moves > 0; ++i) {
+      if (!is_open(things[i])) continue;
+      const auto rest = static_cast<std::size_t>(std::count_if(things.begin() + i, things.end(), is_open));
+      const std::size_t share = std::clamp(moves / rest, limits_.moves / 40, limits_.moves / 4);
+      moves -= std::min(moves, look_for(things[i], share));
     }
+  }
+  // Within so many moves; gives how many it took.
+  std::size_t look_for(std::uint32_t thing, std::size_t most) {
+    SearchLimits narrow{limits_.moments, most / 2};
+    narrow.writes = inputs_behind(thing);
+    Search search(model_, narrow);
+    const auto watch = [&](Seen& seen) {
+      if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
+      return things_of(seen).count(thing) > 0 ? Verdict::found : Verdict::goes_on;
+    };
+    auto found = search.run(watch);
+    std::size_t moves = search.moves();
+    if (!found && !search.exhausted()) {
+      search.prefer_new_states(owner(thing));
+      found = search.run(watch);
+      moves += search.moves();
+    }
+    if (found) {
+      candidates_.push_back(search.tape_to(*found));
+      meet(candidates_.back());
+    }
+    return moves;
   }
   // What is worth writing for a thing: the state shall be active, and what the rule waits for be so.
   [[nodiscard]] std::vector<bool> inputs_behind(std::uint32_t thing) const {
     if (thing >= rules_) return model_.inputs_behind({}, static_cast<std::uint16_t>(thing - rules_));
-    const Rule& rule = model_.rules()[thing];
-    std::vector<Term> terms;
-    if (rule.when) terms.push_back(*rule.when);
-    const auto event = [&](Term::Kind kind, std::uint16_t index) {
-      if (index == kNoIndex) return;
-      terms.emplace_back().kind = kind;
-      terms.back().index = index;
-    };
-    event(Term::Kind::pulse, rule.pulse);
-    event(Term::Kind::cue, rule.cue);
-    return model_.inputs_behind(terms, rule.owner);
+    return model_.inputs_behind(model_.rules()[thing]);
+  }
+  [[nodiscard]] std::vector<bool> owner(std::uint32_t thing) const {
+    std::vector<bool> out(machine_.states().size(), false);
+    out[thing < rules_ ? model_.rules()[thing].owner : thing - rules_] = true;
+    return out;
   }
   // All that happens on a tape.
   [[nodiscard]] Things things_of(const Tape& tape) const {

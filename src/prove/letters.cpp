@@ -107,6 +107,51 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
   return out;
 }
 
+// By rules that wait for time, a cue or another region, by those that may follow at once, and by what they all do.
+std::vector<bool> Search::read_later(const Indices& leaves) const {
+  std::vector<bool> out(model_.machine().inputs().size(), false), entered(model_.states().size(), false);
+  std::vector<std::uint16_t> open;
+  const auto note = [&](const Term& term) {
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::input) out[each.index] = true;
+    });
+  };
+  const auto note_actions = [&](const std::vector<Action>& actions) {
+    for (const Action& action : actions)
+      if (action.value) note(*action.value);
+  };
+  const auto enter = [&](std::uint16_t state) {
+    if (entered[state]) return;
+    entered[state] = true;
+    note_actions(model_.states()[state].enter);
+    open.push_back(state);
+  };
+  const auto follow = [&](const Rule& rule) {
+    if (rule.when) note(*rule.when);
+    note_actions(rule.actions);
+    enter(rule.target);
+  };
+  for (const std::uint16_t leaf : leaves)
+    for (std::uint16_t up = leaf; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent) {
+      note_actions(model_.states()[up].each_loop);
+      for (const std::uint32_t index : model_.states()[up].rules) {
+        const Rule& rule = model_.rules()[index];
+        const bool by_a_write = rule.event == Event::pulse || (rule.event == Event::none && rule.inputs_only);
+        const bool in_a_window = rule.def != nullptr && (!rule.def->during.empty() || rule.def->during_frames);
+        if (!by_a_write || in_a_window) follow(rule);
+      }
+    }
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    const StateFacts& facts = model_.states()[open[i]];
+    if (facts.initial != kNoIndex) enter(facts.initial);
+    for (const std::uint16_t region : facts.regions) enter(model_.machine().regions()[region].initial);
+    for (const std::uint32_t index : facts.rules)
+      if (const Rule& rule = model_.rules()[index]; rule.event != Event::pulse && rule.event != Event::after)
+        follow(rule);
+  }
+  return out;
+}
+
 const Search::Letters& Search::letters_at(const Indices& leaves) {
   const auto [found, fresh] = letters_.try_emplace(leaves);
   if (fresh) {
@@ -115,13 +160,13 @@ const Search::Letters& Search::letters_at(const Indices& leaves) {
     std::vector<bool> read = begun ? read_from(leaves, true) : all;
     for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
     found->second = make_letters(read, begun ? read_from(leaves, false) : all);
+    found->second.read_later = read_later(leaves);
   }
   return found->second;
 }
 
 Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {
   const auto inputs = model_.machine().inputs();
-  const auto& cells = model_.fine_cells();
   std::vector<std::uint16_t> pulses;
   std::vector<std::vector<double>> samples(inputs.size());
   std::size_t combinations = 1;
@@ -131,11 +176,11 @@ Search::Letters Search::make_letters(const std::vector<bool>& read, const std::v
       pulses.push_back(i);
       continue;
     }
-    for (const Span& cell : cells[i])
+    for (const Span& cell : cells_[i])
       if (const auto value = to_write(inputs[i], cell)) samples[i].push_back(*value);
     // What is never compared with a constant may be compared with something else.
-    const Span all{cells[i].front().low, cells[i].back().high};
-    if ((cells[i].size() == 1 || held_against_[i]) && !all.point())
+    const Span all{cells_[i].front().low, cells_[i].back().high};
+    if ((cells_[i].size() == 1 || held_against_[i]) && !all.point())
       for (const double end : {all.low, all.high}) {
         const auto value = to_write(inputs[i], {end, end});
         if (!value || std::abs(*value) >= 1e6) continue;

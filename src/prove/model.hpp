@@ -149,6 +149,8 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
   // The same with the values that are compared with apart from those beside them.
   [[nodiscard]] const std::vector<std::vector<Span>>& fine_cells() const;
+  // The same, cut by what actions compare as well: by input.
+  [[nodiscard]] std::vector<std::vector<Span>> cells_to_write() const;
   // What inputs may hold where nothing is known of them.
   [[nodiscard]] std::vector<Span> any_inputs() const;
 
@@ -173,6 +175,7 @@ class Model {
   // Inputs that likely change what these terms come to, and lead to a state: others may as well, by ways that are
   // longer.
   [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms, std::uint16_t state = 0) const;
+  [[nodiscard]] std::vector<bool> inputs_behind(const Rule& rule) const;
   // Whether it is known where rules lead back: if not, wherever they may.
   void remember(bool remembers) { remembers_ = remembers; }
   [[nodiscard]] bool remembers() const { return remembers_ && !memories_.empty(); }

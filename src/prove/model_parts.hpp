@@ -16,7 +16,8 @@ constexpr Ticks kSurely{1'000};  // what rates and speeds may be rounded by, and
 inline bool contains(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }
-inline void add_once(std::vector<std::uint16_t>& all, std::uint16_t one) {
+template <class Value>
+void add_once(std::vector<Value>& all, std::type_identity_t<Value> one) {
   if (std::find(all.begin(), all.end(), one) == all.end()) all.push_back(one);
 }
 

@@ -45,6 +45,23 @@ bool cut_points(const Term& side, double at, const Term*& input, std::vector<dou
   }
 }
 
+// `visit(operation, named, points)`: of each that holds a constant against what hangs on one thing alone, where that
+// thing is cut.
+template <class Visit>
+void each_cut(const Term& term, const Visit& visit) {
+  each_term(term, [&](const Term& each) {
+    if (each.kind != Term::Kind::operation || each.operands.size() != 2) return;
+    for (const std::size_t side : {0U, 1U}) {
+      if (each.operands[1 - side].kind != Term::Kind::constant) continue;
+      const Term* named = nullptr;
+      std::vector<double> points;
+      if (!cut_points(each.operands[side], each.operands[1 - side].value, named, points)) continue;
+      std::erase_if(points, [](double point) { return !std::isfinite(point); });
+      visit(each, *named, points);
+    }
+  });
+}
+
 std::string key_of_term(const Term& term) {
   std::string out;
   each_term(term, [&](const Term& each) {
@@ -136,22 +153,34 @@ void Model::cut(const Term& term) {
   fine_cells_.clear();
   variable_cells_.clear();
   note_computed(term);
-  each_term(term, [&](const Term& each) {
-    if (each.kind != Term::Kind::operation || each.operands.size() != 2) return;
-    for (const std::size_t side : {0U, 1U}) {
-      if (each.operands[1 - side].kind != Term::Kind::constant) continue;
-      const Term* named = nullptr;
-      std::vector<double> points;
-      if (!cut_points(each.operands[side], each.operands[1 - side].value, named, points)) continue;
-      Cuts& cuts = (named->kind == Term::Kind::input ? cuts_ : variable_cuts_)[named->index];
-      for (const double point : points) {
-        if (!std::isfinite(point)) continue;
-        if (std::find(cuts.points.begin(), cuts.points.end(), point) == cuts.points.end()) cuts.points.push_back(point);
-        if (!compares(each.op)) cuts.others.push_back(point);
-      }
-      if (compares(each.op)) cuts.comparisons.emplace(key_of_term(each), each);
+  each_cut(term, [&](const Term& each, const Term& named, const std::vector<double>& points) {
+    Cuts& cuts = (named.kind == Term::Kind::input ? cuts_ : variable_cuts_)[named.index];
+    for (const double point : points) {
+      add_once(cuts.points, point);
+      if (!compares(each.op)) cuts.others.push_back(point);
     }
+    if (compares(each.op)) cuts.comparisons.emplace(key_of_term(each), each);
   });
+}
+
+std::vector<std::vector<Span>> Model::cells_to_write() const {
+  std::vector<std::vector<double>> all;
+  for (const Cuts& cuts : cuts_) all.push_back(cuts.points);
+  const auto add = [&](const std::vector<Action>& actions) {
+    for (const Action& action : actions) {
+      if (!action.value) continue;
+      each_cut(*action.value, [&](const Term& each, const Term& named, const std::vector<double>& points) {
+        if (!compares(each.op) || named.kind != Term::Kind::input) return;
+        for (const double point : points) add_once(all[named.index], point);
+      });
+    }
+  };
+  for (const Rule& rule : rules_) add(rule.actions);
+  for (const StateFacts& state : states_)
+    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) add(*actions);
+  std::vector<std::vector<Span>> out;
+  for (std::size_t i = 0; i < all.size(); ++i) out.push_back(cells_of(machine_.inputs()[i], all[i]));
+  return out;
 }
 
 // Those side by side that no comparison tells apart are one.

@@ -22,7 +22,8 @@ constexpr std::array<std::uint32_t, 4> kPartIsLike = {0, 3, 32, 0};
 // Rounds of a loop on which nothing hangs are no moments of their own.
 constexpr Listening kListened = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
 constexpr std::int64_t kPart = std::int64_t{14'112'000} * 65'536;  // 20 ms of a play
-constexpr Ticks kMoment{705'600};  // 1 ms: between two presses, and before what time brings
+constexpr Ticks kMoment{705'600};         // 1 ms: between two presses, and before what time brings
+constexpr std::uint32_t kMostStays = 16;  // so often it is waited in what is one moment by its key
 
 template <class T>
 void put_raw(std::string& out, T value) {
@@ -31,12 +32,20 @@ void put_raw(std::string& out, T value) {
   std::memcpy(out.data() + at, &value, sizeof value);
 }
 
+// Whether a pulse that was written still waits.
+bool is_alive(const Instance& instance, std::uint16_t pulse) {
+  const FieldValue value = instance.input_value(pulse);
+  const auto* truth = std::get_if<bool>(&value);
+  return truth != nullptr && *truth;
+}
+
 }  // namespace
 
 Search::Search(const Model& model, SearchLimits limits)
     : model_(model),
       limits_(std::move(limits)),
       instance_(model.machine()),
+      cells_(model.cells_to_write()),
       assumed_(model.assumed()),
       silent_(model.machine().cues().size(), Truth::no) {
   always_.assign(model_.machine().inputs().size(), false);
@@ -89,10 +98,8 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     const detail::InputKind kind = m.inputs[i].kind;
     if (kind == detail::InputKind::pulse) {
-      const FieldValue alive = instance.input_value(i);
-      const auto* truth = std::get_if<bool>(&alive);
-      out += truth != nullptr && *truth ? '1' : '0';
-    } else if (!whole || node.held || speeds_read(config.leaves, i)) {
+      out += is_alive(instance, i) ? '1' : '0';
+    } else if (!whole || (node.held && (closer_ || found->second.read_later[i])) || speeds_read(config.leaves, i)) {
       const std::size_t size = kind == detail::InputKind::whole || kind == detail::InputKind::number ? 4 : 1;
       out.append(reinterpret_cast<const char*>(block + m.inputs[i].offset), size);
     }
@@ -171,22 +178,29 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   const Verdict verdict = watch(seen);
   if (verdict == Verdict::ends) return false;
   const bool written = !press.empty() || !from;
-  (void)letters_at(now_.config.leaves);
+  const Letters& letters = letters_at(now_.config.leaves);
   Node node;
   node.parent = from.value_or(UINT32_MAX);
   node.at = instance_.now();
   node.press = press;
   node.written = written;
-  node.held = closer_ && from && written && press.pulses.empty() && told_.empty();
+  const auto is_read_later = [&](const auto& each) { return bool{letters.read_later[each.first]}; };
+  node.held = from && written && press.pulses.empty() && told_.empty() &&
+              (closer_ || (letters.whole && std::ranges::any_of(press.values, is_read_later)));
   node.memory = seen.memory;
   node.entered = from ? moments_[*from].entered : std::vector<Ticks>(timed_.size());
   for (const Cue& cue : told_)
     for (std::size_t i = 0; i < timed_.size(); ++i)
       if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
-  if (verdict != Verdict::found && !follows_ && !seen_.insert(key_of(instance_, now_.config, node)).second)
-    return false;
+  const std::string key = key_of(instance_, now_.config, node);
+  node.key = std::hash<std::string>{}(key);
+  // Who waits may come to what is too near to be told from where it was.
+  const bool stays = from && press.empty() && moments_[*from].key == node.key;
+  if (stays) node.stays = moments_[*from].stays + 1;
+  const bool fresh = seen_.insert(key).second || (stays && node.stays < kMostStays);
+  if (verdict != Verdict::found && !follows_ && !fresh) return false;
   const std::uint32_t off = far_from_numbers(now_.config);
-  node.alike = met_[{now_.config.leaves, off}]++;
+  node.alike = met_[{now_.config.leaves, off, pulses_alive()}]++;
   // Who only waits is as new as before.
   if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
   if (!distances_.empty()) {
@@ -200,6 +214,13 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));
   return verdict == Verdict::found;
+}
+
+std::vector<bool> Search::pulses_alive() const {
+  std::vector<bool> out;
+  for (std::uint16_t i = 0; i < model_.machine().inputs().size(); ++i)
+    out.push_back(std::holds_alternative<PulseInput>(model_.machine().inputs()[i].kind) && is_alive(instance_, i));
+  return out;
 }
 
 void Search::look_closer() {
@@ -312,7 +333,7 @@ std::uint32_t Search::far_from_numbers(const Config& config) const {
 
 bool Search::has_met(std::uint16_t leaf) const {
   return std::any_of(met_.begin(), met_.end(),
-                     [&](const auto& each) { return std::ranges::count(each.first.first, leaf) > 0; });
+                     [&](const auto& each) { return std::ranges::count(std::get<0>(each.first), leaf) > 0; });
 }
 
 bool Search::breaks_assumed(const Seen& seen) const {

@@ -7,6 +7,7 @@
 #include <map>
 #include <optional>
 #include <string>
+#include <tuple>
 #include <unordered_set>
 #include <vector>
 
@@ -122,10 +123,12 @@ class Search {
     Press press{};
     std::vector<std::byte> block{};
     bool written = false;  // what was written settled at this very tick
-    bool held = false;     // nothing came of it so far: it is waited for that
+    bool held = false;     // nothing came of it so far, but may: it is waited for that
     std::int64_t memory = 0;
     Indices leaves{};
     std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
+    std::size_t key = 0;           // of its key_of()
+    std::uint32_t stays = 0;       // so many before it, each waited for from the last, have the same
     std::uint32_t alike = 0;       // so many with the same leaves were met before
     std::uint32_t distance = 0;    // from the goals, in rules
   };
@@ -136,17 +139,21 @@ class Search {
     // Which of them write one thing at most that rules of active states read, which another one thing, and the rest.
     std::array<std::vector<std::uint32_t>, 3> parts{};
     bool whole = true;  // every combination is among them
+    // By input: what time or another region brings reads it, though nothing may come of writing it.
+    std::vector<bool> read_later{};
   };
   const Letters& letters_at(const Indices& leaves);
   [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
   // Inputs that rules of active states read, and speeds; `further`, and those of what they lead to.
   [[nodiscard]] std::vector<bool> read_from(const Indices& leaves, bool further) const;
+  [[nodiscard]] std::vector<bool> read_later(const Indices& leaves) const;
   // What tells a moment from another: not its instant, and times in coarse steps, or there would be no end of
   // them.
   [[nodiscard]] std::string key_of(const Instance& instance, const Config& config, const Node& node) const;
   [[nodiscard]] bool speeds_read(const Indices& leaves, std::uint16_t input) const;
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
+  [[nodiscard]] std::vector<bool> pulses_alive() const;
   [[nodiscard]] std::uint32_t far_from_numbers(const Config& config) const;
   // `part`: of the letters; kAllParts for all, in their order.
   static constexpr std::size_t kAllParts = 3;
@@ -162,6 +169,7 @@ class Search {
   const Model& model_;
   SearchLimits limits_;
   Instance instance_;
+  std::vector<std::vector<Span>> cells_;  // by input: of what is written
   std::map<Indices, Letters> letters_;
   std::vector<Term> assumed_;
   std::vector<bool> always_;                            // inputs that who looks reads
@@ -169,8 +177,8 @@ class Search {
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   std::vector<Node> moments_;
   std::unordered_set<std::string> seen_;
-  // How many moments have these leaves, and are so far from the numbers.
-  std::map<std::pair<Indices, std::uint32_t>, std::uint32_t> met_;
+  // How many moments have these leaves, are so far from the numbers, and have these pulses waiting.
+  std::map<std::tuple<Indices, std::uint32_t, std::vector<bool>>, std::uint32_t> met_;
   Numbers numbers_;
   std::vector<bool> counts_;              // by variable: see Model::counts_up
   std::vector<std::uint32_t> distances_;  // by state

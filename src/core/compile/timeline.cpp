@@ -30,7 +30,6 @@ bool open_at(const Segment& segment, const Stretch& stretch) {
 
 bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64_t position, bool backward) {
   const Segment& segment = clip.segments[segment_at(clip, position, backward)];
-  if (segment.frame < 0) return false;
   const bool down = backward != segment.mirrored;
   const std::int64_t time = own_time(segment, position);
   return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& stretch) {
