@@ -153,6 +153,21 @@ class WiderMachine {
         return ActionDef(in_order({one_of(there.truths), " = ", truth(there, 2)}));
     }
   }
+  // Cues by time also at borders of frames, at the clip's end, or anywhere.
+  void change_times(const ClipDef& clip, ClipMarksDef& marks) {
+    std::vector<Ticks> borders;
+    std::int64_t holds = 0, times = 0;
+    for (const FrameDef& frame : clip.frames) {
+      holds += frame.hold, times += frame.time.count;
+      borders.emplace_back(clip.fps.num == 0 ? times : holds * kTicksPerSecond * clip.fps.den / clip.fps.num);
+    }
+    if (borders.empty()) borders.push_back(clip.length);
+    for (MarkDef& mark : marks.marks) {
+      if (mark.at != MarkAt::time) continue;
+      if (pick(3) == 0) mark.time = borders[static_cast<std::size_t>(pick(static_cast<int>(borders.size())))];
+      if (pick(3) == 0) mark.time = Ticks(pick(static_cast<int>(borders.back().count)));
+    }
+  }
   // Of a clip without frames, which is known by its length alone.
   void add_timed_window(ClipMarksDef& marks) {
     if (pick(2) == 0) return;
@@ -163,7 +178,8 @@ class WiderMachine {
   // Frames that last as long as each says, in place of a rate; windows of several stretches, by frames and by times.
   void change(ClipDef& clip, ClipMarksDef& marks) {
     const int frames = static_cast<int>(clip.frames.size());
-    if (frames == 0) return add_timed_window(marks);
+    if (frames == 0) add_timed_window(marks);
+    if (frames == 0) return change_times(clip, marks);
     if (pick(3) == 0) {
       clip.fps = {0, 1};
       for (FrameDef& frame : clip.frames) frame.hold = 1, frame.time = milliseconds(20 + pick(70));
@@ -180,6 +196,7 @@ class WiderMachine {
       }
     }
     fewest_frames_ = std::min(fewest_frames_, frames);
+    change_times(clip, marks);
   }
   // It stands still on a frame, in place of playing.
   void stand_still(StateDef& state) {
