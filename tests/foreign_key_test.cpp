@@ -85,7 +85,7 @@ const Foreign kForeign[] = {
     {"machine", "guards: {}", "A guard stands at its rule: `go: [{when: health < 3, to: hurt}]`."},
     {"machine", "timers: {}", "A timer is a rule, `go: [{after: 2s, to: rest}]`: it begins and ends with its state."},
     {"machine", "fps: 10", "It is one of a clip: put it there, under `clips:`."},
-    {"machine", "hitboxes: []", "It is `boxes:` of a clip's marks: put it there, under `marks:`."},
+    {"machine", "hitboxes: []", "It is `boxes:` of a clip's marks: put it there, under `marks:` and the clip's name."},
     {"machine", "speed: 2", "It is one of a state: put it at one of those under `states:`."},
     {"machine", "fade: 100ms", "It is one of a rule: put it into one of the list `go:`."},
     {"machine", "steps: []",

@@ -347,7 +347,7 @@ const ToldRow kSlips[] = {
      "states:\n  a: {clip: c, fps: 12, go: [{at: end, to: b, linger: 1s}]}\n  b: {clip: d, loop: true, windows: {w: "
      "0.1s-0.2s}, go: [{at: end, to: previous}]}",
      "m.yaml:3:25: error: \"pivot\" is no key of a clip [unknown-key]\n    It is one of a clip's marks: put it there, "
-     "under `marks:`.\n"
+     "under `marks:` and the clip's name.\n"
      "m.yaml:3:57: error: \"traits\" is no key of a clip [unknown-key]\n    It is one of a state: put it at the state "
      "that plays the clip.\n"
      "m.yaml:6:16: error: \"fps\" is no key of a state [unknown-key]\n    It is one of a clip: put it there, under "
@@ -358,7 +358,7 @@ const ToldRow kSlips[] = {
      "under "
      "`clips:`.\n"
      "m.yaml:7:28: error: \"windows\" is no key of a state [unknown-key]\n    It is one of a clip's marks: put it "
-     "there, under `marks:`.\n"
+     "there, under `marks:` and the clip's name.\n"
      "m.yaml:7:72: error: there is no state \"previous\" [unknown-name]\n    Write `back` for what went on before, "
      "`STATE/last` for what was active last in a state. There is a, b.\n"},
     {"TwoFramesWhereAllBetweenAreMeant",

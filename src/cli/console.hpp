@@ -5,6 +5,7 @@
 #include <map>
 #include <string>
 #include <string_view>
+#include <tuple>
 #include <vector>
 
 #include "mobrin/io/load.hpp"
@@ -21,22 +22,24 @@ inline constexpr std::size_t kMostFindingsPrinted = 200;
 // Adds to a finding's message at which further lines the same is so.
 void name_lines(Finding& finding, const std::vector<std::uint32_t>& lines);
 
-// A name that is unknown wherever it is used is one mistake, made where it is declared or left out: of such findings
-// the first stays, and names the lines of the others. `finding_of` gives the finding of one.
+// A name that is unknown wherever it is used is one mistake, made where it is declared or left out, and so is a key that
+// is put in the same wrong place again and again: of such findings the first stays, and names the lines of the others.
+// `finding_of` gives the finding of one.
 template <class Each, class FindingOf>
 void tell_once(std::vector<Each>& all, const FindingOf& finding_of) {
-  std::map<std::pair<std::string, std::string>, std::vector<std::uint32_t>> lines;  // by file and message
+  const auto mistake = [](const Finding& each) { return std::tuple(each.file, each.message, each.remedy); };
+  std::map<std::tuple<std::string, std::string, std::string>, std::vector<std::uint32_t>> lines;
   std::erase_if(all, [&](const Each& each) {
     const Finding& finding = std::invoke(finding_of, each);
-    if (finding.code != FindingCode::unknown_name || finding.line == 0) return false;
-    std::vector<std::uint32_t>& of_it = lines[{finding.file, finding.message}];
+    const bool is_spread = finding.code == FindingCode::unknown_name || finding.code == FindingCode::unknown_key;
+    if (!is_spread || finding.line == 0) return false;
+    std::vector<std::uint32_t>& of_it = lines[mistake(finding)];
     of_it.push_back(finding.line);
     return of_it.size() > 1;
   });
   for (Each& each : all) {
     Finding& finding = std::invoke(finding_of, each);
-    if (const auto found = lines.find({finding.file, finding.message}); found != lines.end())
-      name_lines(finding, found->second);
+    if (const auto found = lines.find(mistake(finding)); found != lines.end()) name_lines(finding, found->second);
   }
 }
 

@@ -11,7 +11,7 @@ struct Other {
   std::string_view where;
 };
 constexpr std::string_view kOfClip = "a clip: put it there, under `clips:`.";
-constexpr std::string_view kOfMarks = "a clip's marks: put it there, under `marks:`.";
+constexpr std::string_view kOfMarks = "a clip's marks: put it there, under `marks:` and the clip's name.";
 constexpr std::string_view kOfPlayer = "a state: put it at the state that plays the clip.";
 constexpr std::string_view kOfState = "a state: put it at one of those under `states:`.";
 constexpr std::string_view kOfRule = "a rule: put it into one of the list `go:`.";

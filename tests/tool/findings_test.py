@@ -22,6 +22,18 @@ class Findings(ToolCase):
         code, out, _ = run("check", path, "--json")  # each with its place, for editors
         self.assertEqual([each["line"] for each in json.loads(out)["files"][0]["findings"]], [6, 7, 8, 8])
 
+    def test_a_key_that_is_misplaced_again_and_again_is_told_once(self):
+        path = self.write("m.yaml", "mobrin: 1\nmachine: m\nclips:\n  a: {length: 1s, windows: {w: 0s-1s}, speed: 2}\n  b: {length: 1s, windows: {w: 0s-1s}, spede: 2}\n"
+                          "  c: {length: 1s, windows: {w: 0s-1s}, speed: 2}\ninitial: x\nstates: {x: {clip: a, spede: 1}}\n")
+        code, out, _ = run("check", path)
+        self.assertEqual(code, 1)
+        self.assertIn(f'{path}:4:19: error: "windows" is no key of a clip; also line 5, 6 [unknown-key]\n', out)
+        self.assertIn(f'{path}:4:40: error: "speed" is no key of a clip; also line 6 [unknown-key]\n', out)
+        self.assertIn(f'{path}:5:40: error: "spede" is no key of a clip [unknown-key]\n', out)
+        self.assertIn(f'{path}:8:23: error: "spede" is no key of a state [unknown-key]\n', out)
+        self.assertIn(f"4 errors  {path}", out)
+        self.assertEqual(len(json.loads(run("check", path, "--json")[1])["files"][0]["findings"]), 7)
+
     def test_check_reports_all_that_is_wrong(self):
         path = self.write("k.yaml", "mobrin: 1\nmachine: k\nclips: {walk: {frames: [0-3], fps: 8}}\nstates: {a: {clip: wlak, spede: 1}}\n")
         code, out, _ = run("check", path, KEEPER)
