@@ -130,6 +130,26 @@ TEST_F(Pictures, ASheetOfAClipWithoutMarksHasNoneOfThem) {
   EXPECT_EQ(count(*picture, 0, 84, 199), 0);
 }
 
+TEST_F(Pictures, ASheetOfAClipWithoutFramesHasItsMarksAlongItsTime) {
+  const auto drawn = [&](const std::string& marks) {
+    const Machine machine = machine_of("cues: {hum: sound}\nclips: {c: {length: 400ms}}\nmarks: {c: {" + marks +
+                                       "}}\nstates: {a: {clip: c}}");
+    EXPECT_TRUE(draw_sheet(machine, {}, path("c.png")));
+    auto picture = load_png(path("c.png"));
+    EXPECT_TRUE(picture);
+    return *picture;
+  };
+  const Image bare = drawn("pivot: [1, 1]"), one = drawn("cues: {0.1s: hum}"),
+              two = drawn("cues: {0.1s: hum, 0.3s: hum}");
+  EXPECT_GT(one.height, bare.height);  // a line each, with its name and time
+  EXPECT_EQ(two.height - one.height, one.height - bare.height);
+  EXPECT_GT(count(one, 184, 74, 13), 150);  // more than its flag
+  const Image box = drawn("boxes: [{name: sting, role: hit, frames: 0.1s-0.2s, rect: [0, 0, 1, 1]}]");
+  EXPECT_GE(count(box, 191, 13, 38), 5 * (1240 - 56) / 4);  // a quarter of the clip
+  const Image always = drawn("boxes: [{name: sting, role: hit, rect: [0, 0, 1, 1]}]");
+  EXPECT_GE(count(always, 191, 13, 38), 5 * (1240 - 56));
+}
+
 TEST_F(Pictures, ManyFramesWrapIntoRowsAndTooManyAreRefused) {
   const Machine few = machine_of("clips: {c: {frames: [0-5], fps: 8}}\nstates: {a: {clip: c}}");
   const Machine many = machine_of("clips: {c: {frames: [0-157], fps: 30}}\nstates: {a: {clip: c}}");

@@ -141,19 +141,20 @@ std::size_t widest(std::size_t least, const auto& list, const auto& text) {
   return least;
 }
 
+std::string rate_text(const Fraction& fps) {
+  if (fps.num == 0) return ", own times";
+  const double rate = static_cast<double>(fps.num) / static_cast<double>(fps.den);
+  return fmt::format(", {:g} fps", rate);
+}
+
 std::string frames_text(const ClipInfo& clip) {
   if (clip.def.frames.empty()) return "no frames";
-  std::string out = plural(clip.def.frames.size(), "frame");
+  const std::string out = plural(clip.def.frames.size(), "frame");
   std::vector<std::string> held;
   for (std::size_t i = 0; i < clip.def.frames.size(); ++i)
     if (clip.def.frames[i].hold > 1) held.push_back(fmt::format("{} held {}", i, clip.def.frames[i].hold));
-  return held.empty() ? out : fmt::format("{} ({})", out, fmt::join(held, ", "));
-}
-
-std::string rate_text(const Fraction& fps) {
-  if (fps.num == 0) return "own times";
-  const double rate = static_cast<double>(fps.num) / static_cast<double>(fps.den);
-  return fmt::format("{:g} fps", rate);
+  return fmt::format("{}{}{}", out, held.empty() ? "" : fmt::format(" ({})", fmt::join(held, ", ")),
+                     rate_text(clip.def.fps));
 }
 
 void print_heading(std::string_view text, const std::string& note = "") {
@@ -225,8 +226,8 @@ void print_clips(const Machine& machine) {
   const std::size_t width =
       widest(8, machine.clips(), [](const ClipInfo& clip) -> const std::string& { return clip.def.name.text; });
   for (const ClipInfo& clip : machine.clips()) {
-    fmt::print("  {:{}}  {:>7.3f} s  {}, {}, {}\n", clip.def.name.text, width, clip.length.to_seconds(),
-               clip.def.play.text(), frames_text(clip), rate_text(clip.def.fps));
+    fmt::print("  {:{}}  {:>7.3f} s  {}, {}\n", clip.def.name.text, width, clip.length.to_seconds(),
+               clip.def.play.text(), frames_text(clip));
     for (const MarkLine& line : mark_lines(clip)) {
       const std::string when = line.seconds < 0 ? "" : fmt::format("{:.3f} s", line.seconds);
       fmt::print("  {:{}}  {:>9}  {}{}\n", "", width, when, line.text,

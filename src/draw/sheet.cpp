@@ -136,6 +136,7 @@ class ClipBlock {
     for (const MarkDef& mark : clip.marks.marks)
       if (mark.at == MarkAt::frames) ++bars_;
     bars_ += clip.marks.windows.size();
+    if (clip.def.frames.empty()) bars_ += clip.marks.marks.size() + clip.marks.boxes.size();
   }
 
   // One frame alone, with a border in the cues' colour where it tells one.
@@ -304,7 +305,7 @@ class ClipBlock {
     y += kStripHeight + 18;
     const auto bar = [&](Ticks begin, Ticks end_of_bar, const std::string& name, Color color) {
       const double left = at(begin), right = at(end_of_bar);
-      canvas.fill({left, y + 4, right - left, 5}, color);
+      canvas.fill({left, y + 4, std::max(2.0, right - left), 5}, color);
       const double text = canvas.text_width(name, {kSmall, false, color});
       const bool fits_right = right + 6 + text < kMargin + width;
       canvas.text(fits_right ? right + 6 : left - 6 - text, y - 2, name, {kSmall, false, color});
@@ -314,17 +315,26 @@ class ClipBlock {
       if (mark.at == MarkAt::frames)
         bar(clip_.borders[static_cast<std::size_t>(mark.frame)],
             clip_.borders[static_cast<std::size_t>(mark.last_frame) + 1], mark.cue.text, kSpan);
-    for (const WindowDef& window : clip_.marks.windows) {
+    const auto bars = [&](const std::vector<StretchDef>& stretches, const std::string& name, Color color) {
       const double here = y;
-      for (const StretchDef& stretch : window.stretches) {
+      for (const StretchDef& stretch : stretches) {
         y = here;
         if (stretch.timed)
-          bar(stretch.begin, stretch.end, "window " + window.name.text, kWindow);
+          bar(stretch.begin, stretch.end, name, color);
         else
           bar(clip_.borders[static_cast<std::size_t>(stretch.first)],
-              clip_.borders[static_cast<std::size_t>(stretch.last) + 1], "window " + window.name.text, kWindow);
+              clip_.borders[static_cast<std::size_t>(stretch.last) + 1], name, color);
       }
       y = here + 18;
+    };
+    for (const WindowDef& window : clip_.marks.windows) bars(window.stretches, "window " + window.name.text, kWindow);
+    if (frames > 0) return;
+    // No frames on which cues and boxes are named.
+    for (const MarkDef& mark : clip_.marks.marks)
+      bar(mark.time, mark.time, mark.cue.text + " (" + seconds_text(mark.time) + ")", kCue);
+    for (const BoxDef& box : clip_.marks.boxes) {
+      const std::vector<StretchDef> whole = {{true, 0, 0, {}, clip_.length}};
+      bars(box.stretches.empty() ? whole : box.stretches, "box " + box.name.text, color_of_role(box.role.text));
     }
   }
 

@@ -92,7 +92,7 @@ clips
               0.500 s  glint at the end of frame 3  at: [3, 4]
   dart        0.500 s  loop, 3 frames (0 held 2), 8 fps
   turn        0.300 s  once, 3 frames, own times
-  lid         0.400 s  back-and-forth x2, no frames, own times
+  lid         0.400 s  back-and-forth x2, no frames
               0.000 s  track angle (cubic)  0 s: 0, 0.4 s: 40
               0.000 s  track lift (linear)  0 s: 0, 0.2 s: 3
 
