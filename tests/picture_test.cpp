@@ -143,7 +143,6 @@ TEST_F(Pictures, ASheetOfAClipWithoutFramesHasItsMarksAlongItsTime) {
               two = drawn("cues: {0.1s: hum, 0.3s: hum}");
   EXPECT_GT(one.height, bare.height);  // a line each, with its name and time
   EXPECT_EQ(two.height - one.height, one.height - bare.height);
-  EXPECT_GT(count(one, 184, 74, 13), 150);  // more than its flag
   const Image box = drawn("boxes: [{name: sting, role: hit, frames: 0.1s-0.2s, rect: [0, 0, 1, 1]}]");
   EXPECT_GE(count(box, 191, 13, 38), 5 * (1240 - 56) / 4);  // a quarter of the clip
   const Image always = drawn("boxes: [{name: sting, role: hit, rect: [0, 0, 1, 1]}]");
