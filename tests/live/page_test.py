@@ -337,6 +337,40 @@ class Page(PageCase):
             for is_, should in zip((left, bottom, wide, high), wanted):
                 self.assertAlmostEqual(is_, should, delta=1.5 + part / step * 1.5)
 
+    def test_a_clip_without_frames_takes_marks_by_its_time(self):
+        text = ("mobrin: 1\nmachine: m\ninputs: {go: pulse}\ncues: {hum: sound}\nclips: {fly: {length: 400ms, play: loop}}\nmarks: {fly: {boxes: [{name: sting, role: hit, frames: 0.1s-0.2s, rect: [0, 0, 9, 9]}]}}\n"
+                "initial: a\nstates: {a: {clip: fly, go: [{pulse: go, to: b}]}, b: {}}\n")
+        self.open("m.yaml", files={"m.yaml": text})
+        self.advance(0.15)
+        self.click("[data-tab=clip]")
+        self.until("return document.querySelector('#marks h4').textContent === 'At 0.150 s'")
+        slide = lambda ms: self.js("const it = document.getElementById('moment'); it.value = arguments[0]; it.dispatchEvent(new Event('input'))", ms)
+        slide(300)
+        self.until("return document.querySelector('#marks h4').textContent === 'At 0.300 s'")
+        self.pick("#cuename", "hum")
+        self.click("#addcue")
+        self.until("return mobrin.known.now.newest === 1")
+        self.assertIn("cues: {0.3s: hum}", self.served.read("m.yaml"))
+        self.find("#marks input[aria-label='Name of a new window']").send_keys("free")
+        self.js("[...document.querySelectorAll('#marks h4')].find(each => each.textContent.startsWith('Windows')).querySelector('button').click()")
+        self.until("return mobrin.known.now.newest === 2")
+        self.assertIn("windows: {free: 0.3s-0.4s}", self.served.read("m.yaml"))
+        # A cue's time is typed.
+        self.js("const it = document.querySelector('[aria-label=\"Seconds of hum\"]'); it.value = '0.05'; it.dispatchEvent(new Event('change'))")
+        self.until("return mobrin.known.now.newest === 3")
+        self.assertIn("cues: {0.05s: hum}", self.served.read("m.yaml"))
+        # What is drawn is there for a while from then on; the other box is not there at this time and is not taken hold of.
+        self.click("#addbox")
+        ActionChains(self.driver).move_to_element_with_offset(self.find("#draw"), 0, 0).click_and_hold().move_by_offset(30, 30).release().perform()
+        self.until("return mobrin.machine().clips[0].boxes.length === 2")
+        self.assertEqual(self.js("return mobrin.machine().clips[0].boxes[1].stretches"), [{"begin": round(0.3 * SECOND), "end": round(0.4 * SECOND)}])
+        ActionChains(self.driver).key_down(Keys.SHIFT).move_to_element_with_offset(self.find("#draw"), -40, 40).click_and_hold() \
+            .move_by_offset(8, 0).release().key_up(Keys.SHIFT).perform()
+        self.until("return mobrin.machine().clips[0].pivot")
+        # It follows what plays again.
+        self.js("[...document.querySelectorAll('#clip button')].find(each => each.textContent === 'Follow').click()")
+        self.until("return document.querySelector('#marks h4').textContent === 'At 0.150 s'")
+
     def test_frames_of_other_sizes_stand_on_the_same_place(self):
         """What is drawn at one place of the panel lies at one place against the pivot, whichever frame is shown."""
         self.open("two.yaml", files={"two.yaml": "mobrin: 1\nmachine: m\nclips: {c: {images: [tall.png, wide.png], fps: 5}}\nmarks: {c: {}}\nstates: {a: {clip: c}}\n",

@@ -138,7 +138,7 @@ export function pictureOf(table, frame, look) {
 export function pivotOf(clip, frame, picture = null) {
   const each = clip.frames[frame], art = each && each.art[0];
   const [width, height] = picture ? [picture.width, picture.height] : art ? [art[3], art[4]] : [EMPTY, EMPTY];
-  return each && each.pivot || [width / 2, height];
+  return (each ? each.pivot : clip.pivot) || [width / 2, height];
 }
 export const EMPTY = 48;  // pixels of a frame without a picture, so that there is something to draw on
 // How far the art of clips reaches around its pivot, in pixels, and at least.

@@ -1,4 +1,5 @@
-// A clip's frames to put cues, windows and boxes on. It follows what plays until a frame is chosen.
+// A clip's frames to put cues, windows and boxes on; of a clip without frames, its time. It follows what plays until one
+// is chosen.
 import { $, EMPTY, SECOND, actorNow, ask, chosen, colorOfRole, colors, edit, fill, known, machine, make, on, pictureOf, pivotOf, reachOf, stretchText, tables, zoomFor } from './base.js';
 
 const pick = make('select', { 'aria-label': 'Clip' }), about = make('span', { class: 'faint' });
@@ -18,6 +19,7 @@ let box = null;        // the box that is chosen, by index
 let role = 'hit', shapeKind = 'rect', adding = false;
 let drag = null, pendingShape = null;
 let copied = null;     // a box that is put on other frames and clips
+let moment = null;     // that is chosen in a clip without frames; null: what plays
 let listKey = '', stripKey = '', marksKey = '';
 
 const clipNow = () => {
@@ -29,11 +31,35 @@ const clipNow = () => {
 };
 const playing = clip => { for (const region of actorNow().regions) for (const each of region.shows) if (each[0] === clip) return each; return null; };
 const frameNow = clip => {
-  if (chosen.frame !== null) return Math.min(chosen.frame, machine().clips[clip].frames.length - 1);
+  if (chosen.frame !== null) return Math.max(0, Math.min(chosen.frame, machine().clips[clip].frames.length - 1));
   const shows = playing(clip);
   return shows && shows[1] >= 0 ? shows[1] : 0;
 };
-const holds = (stretches, frame, starts) => !stretches.length || stretches.some(each => 'first' in each ? frame >= each.first && frame <= each.last : starts < each.end && starts + 1 > each.begin);
+// Of a clip without frames the time in it stands for a frame: in whole milliseconds, as ticks.
+const MS = SECOND / 1000, STRETCH = 100;  // ms: how long a new window or box of it is
+const timed = def => !def.frames.length;
+const momentNow = clip => {
+  const def = machine().clips[clip], shows = playing(clip);
+  const at = moment !== null ? moment : shows ? shows[2] * SECOND : 0;
+  return Math.min(Math.round(at / MS), Math.floor(def.ticks / MS)) * MS;
+};
+// From when on a frame shows, and until when; of a clip without frames, the moment.
+const spanOf = (def, frame) => {
+  if (timed(def)) { const at = momentNow(machine().clips.indexOf(def)); return [at, at + 1]; }
+  const from = def.frames.slice(0, frame).reduce((sum, each) => sum + each.ticks, 0);
+  return [from, from + def.frames[frame].ticks];
+};
+// What is put on a frame, or at a time; and over it, or for a while from then on; and how that is called.
+const placeOn = (clip, frame) => timed(machine().clips[clip]) ? momentNow(clip) / SECOND + 's' : String(frame);
+const stretchOn = (clip, frame) => {
+  const def = machine().clips[clip], end = Math.min(momentNow(clip) + STRETCH * MS, def.ticks);
+  return timed(def) ? `${Math.max(0, Math.min(momentNow(clip), end - MS)) / SECOND}s-${end / SECOND}s` : String(frame);
+};
+const wordsFor = (clip, frame) => timed(machine().clips[clip]) ? `at ${placeOn(clip, frame)}` : `on frame ${frame}`;
+const holds = (def, stretches, frame) => {
+  const [from, until] = spanOf(def, frame);
+  return !stretches.length || stretches.some(each => 'first' in each ? frame >= each.first && frame <= each.last : from < each.end && until > each.begin);
+};
 const listText = words => words.includes(',') ? `[${words}]` : words;
 // Of frame numbers: `1-3, 5`.
 function framesText(numbers) {
@@ -44,12 +70,13 @@ function framesText(numbers) {
   }
   return out.map(([a, b]) => a === b ? String(a) : a + '-' + b).join(', ');
 }
-const framesOf = (each, count) => [...Array(count).keys()].filter(frame => holds(each.stretches, frame, 0));
+const framesOf = (def, each) => [...def.frames.keys()].filter(frame => holds(def, each.stretches, frame));
 
-function follows() { chosen.clip = chosen.frame = null; box = null; refresh(true); }
+function follows() { chosen.clip = chosen.frame = moment = box = null; refresh(true); }
 follow.onclick = follows;
-function take(clip, frame) {
+function take(clip, frame, at = 0) {
   if (chosen.clip !== clip) box = null;
+  moment = timed(machine().clips[clip]) ? Math.min(at, machine().clips[clip].ticks) : null;
   chosen.clip = clip; chosen.frame = frame;
   if (known.now.playing) ask([{ do: 'play', on: false }]);
   refresh(true);
@@ -66,6 +93,10 @@ ghost.onchange = () => draw();
 function strip(m, clip) {
   const def = m.clips[clip];
   let starts = 0;
+  if (timed(def)) {
+    const slide = make('input', { type: 'range', id: 'moment', min: '0', max: String(Math.floor(def.ticks / MS)), 'aria-label': 'Time in the clip, in milliseconds', oninput: () => take(clip, 0, Number(slide.value) * MS) });
+    return fill(frames, slide);
+  }
   fill(frames, def.frames.map((frame, i) => {
     const small = make('canvas', { width: 56, height: 44 });
     const picture = pictureOf(tables(), frame, actorNow().look);
@@ -85,7 +116,7 @@ function strip(m, clip) {
 }
 frames.addEventListener('keydown', event => {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-  if (!by) return;
+  if (!by || event.target.id === 'moment') return;
   event.preventDefault();
   const clip = clipNow(), count = machine().clips[clip].frames.length;
   take(clip, (frameNow(clip) + by + count) % count);
@@ -103,7 +134,7 @@ function markList(m, clip, frame) {
   const used = name => def.cues.some(cue => cue.cue === name) ? 0 : m.clips.some(each => each.cues.some(cue => cue.cue === name)) ? 1 : 2;
   const names = m.cues.map(cue => cue.name).sort((a, b) => used(a) - used(b));
   const pickCue = make('select', { 'aria-label': 'Cue to put here', id: 'cuename' }, names.map(name => make('option', {}, name)));
-  const add = make('button', { id: 'addcue', onclick: () => edit({ clip: def.name, kind: 'add_cue', place: String(frame), name: pickCue.value, what: `${pickCue.value} on frame ${frame} of ${def.name}` }) }, '+');
+  const add = make('button', { id: 'addcue', onclick: () => edit({ clip: def.name, kind: 'add_cue', place: placeOn(clip, frame), name: pickCue.value, what: `${pickCue.value} ${wordsFor(clip, frame)} of ${def.name}` }) }, '+');
   const cueLine = cue => {
     const declared = m.cues.find(each => each.name === cue.cue);
     const fields = Object.keys(declared ? declared.fields : {}).map(name => {
@@ -120,23 +151,25 @@ function markList(m, clip, frame) {
       return make('label', { class: name in cue.fields ? '' : 'faint' }, name + ' ', field);
     });
     const span = cue.at === 'frames';
+    const time = cue.at === 'time' && make('input', { type: 'number', min: '0', max: String(def.ticks / SECOND), step: 'any', value: String(cue.ticks / SECOND), 'aria-label': `Seconds of ${cue.cue}`, style: 'width:64px',
+      onchange: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: time.value + 's', what: `${cue.cue} of ${def.name} at ${time.value} s` }) });
     return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${span ? colors().span : colors().cue}` }),
-      make('b', {}, cue.cue), make('span', { class: 'faint' }, placeOf(cue)),
+      make('b', {}, cue.cue), time ? make('label', { class: 'faint' }, time, ' s') : make('span', { class: 'faint' }, placeOf(cue)),
       !span && cue.at !== 'time' ? [make('button', { 'aria-label': `${cue.cue} a frame earlier`, disabled: cue.frame === 0, onclick: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: (cue.frame - 1) + (cue.at === 'end' ? '.end' : ''), what: `${cue.cue} to frame ${cue.frame - 1}` }) }, '◂'),
         make('button', { 'aria-label': `${cue.cue} a frame later`, disabled: cue.frame >= count - 1, onclick: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: (cue.frame + 1) + (cue.at === 'end' ? '.end' : ''), what: `${cue.cue} to frame ${cue.frame + 1}` }) }, '▸')] : null,
       make('button', { 'aria-label': 'Remove ' + cue.cue, onclick: () => edit({ clip: def.name, kind: span ? 'remove_span' : 'remove_cue', place: placeOf(cue), name: cue.cue, what: `no ${cue.cue} on ${placeOf(cue)} of ${def.name}` }) }, '✕'), fields);
   };
   const window_ = each => {
-    const words = make('input', { type: 'text', value: stretchText(each.stretches), 'aria-label': 'Frames of the window ' + each.name, style: 'width:70px' });
+    const words = make('input', { type: 'text', value: stretchText(each.stretches), 'aria-label': 'Frames of the window ' + each.name, style: `width:${timed(def) ? 130 : 70}px` });
     words.onchange = () => edit({ clip: def.name, kind: 'set_window', name: each.name, to: listText(words.value), what: `window ${each.name} is ${words.value}` });
     return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${colors().window}` }), make('b', {}, each.name), words,
       make('button', { 'aria-label': 'Remove ' + each.name, onclick: () => edit({ clip: def.name, kind: 'remove_window', name: each.name, what: 'no window ' + each.name }) }, '✕'));
   };
   const boxLine = (each, i) => {
-    const words = make('input', { type: 'text', value: stretchText(each.stretches), placeholder: 'all', 'aria-label': 'Frames of the box ' + each.name, style: 'width:62px' });
+    const words = make('input', { type: 'text', value: stretchText(each.stretches), placeholder: 'all', 'aria-label': 'Frames of the box ' + each.name, style: `width:${timed(def) ? 100 : 62}px` });
     words.onchange = () => edit({ clip: def.name, kind: 'set_box', index: i, name: 'frames', to: listText(words.value.trim()), what: `box ${each.name} on frames ${words.value || 'all'}` });
-    const on = framesOf(each, count);
-    const toggle = make('button', { title: on.includes(frame) ? 'Not on this frame' : 'On this frame too', onclick: () => {
+    const on = framesOf(def, each);
+    const toggle = !timed(def) && make('button', { title: on.includes(frame) ? 'Not on this frame' : 'On this frame too', onclick: () => {
       const next = on.includes(frame) ? on.filter(one => one !== frame) : [...on, frame];
       edit(next.length ? { clip: def.name, kind: 'set_box', index: i, name: 'frames', to: listText(framesText(next)), what: `box ${each.name} on frames ${framesText(next)}` }
         : { clip: def.name, kind: 'drop_box', index: i, what: `no box ${each.name}` });
@@ -149,16 +182,16 @@ function markList(m, clip, frame) {
   const roles = make('select', { 'aria-label': 'Role of a new box', id: 'boxrole', onchange: event => { role = event.target.value; } }, ['hit', 'hurt', 'body', 'grab'].map(each => make('option', { selected: each === role }, each)));
   const kinds = make('select', { 'aria-label': 'Shape of a new box', onchange: event => { shapeKind = event.target.value; } }, ['rect', 'circle'].map(each => make('option', { selected: each === shapeKind }, each)));
   const startBox = make('button', { id: 'addbox', 'aria-pressed': String(adding), onclick: () => { adding = !adding; box = null; refresh(true); } }, adding ? 'now drag' : '+');
-  const paste = copied && make('button', { title: `${copied.name} of ${copied.from}, on frame ${frame} here`, onclick: () => {
+  const paste = copied && make('button', { title: `${copied.name} of ${copied.from}, ${wordsFor(clip, frame)} here`, onclick: () => {
     const [key, words] = shapeText(copied.shape);
     const more = [copied.hits.length ? `hits: [${copied.hits.join(', ')}]` : '', copied.spares.length ? `spares: [${copied.spares.join(', ')}]` : '', copied.every ? `every: ${copied.every / SECOND}s` : ''].filter(Boolean).map(each => ', ' + each).join('');
-    edit({ clip: def.name, kind: 'add_box', to: `{name: ${copied.name}, role: ${copied.role}, frames: ${frame}, ${key}: ${words}${more}}`, what: `box ${copied.name} on frame ${frame} of ${def.name}` });
+    edit({ clip: def.name, kind: 'add_box', to: `{name: ${copied.name}, role: ${copied.role}, frames: ${stretchOn(clip, frame)}, ${key}: ${words}${more}}`, what: `box ${copied.name} ${wordsFor(clip, frame)} of ${def.name}` });
   } }, `put ${copied.name} here`);
   const windowName = make('input', { type: 'text', placeholder: 'name', 'aria-label': 'Name of a new window', style: 'width:62px' });
-  const addWindow = make('button', { onclick: () => { if (windowName.value) edit({ clip: def.name, kind: 'set_window', name: windowName.value, to: String(frame), what: `window ${windowName.value} on frame ${frame}` }); } }, '+');
+  const addWindow = make('button', { onclick: () => { if (windowName.value) edit({ clip: def.name, kind: 'set_window', name: windowName.value, to: stretchOn(clip, frame), what: `window ${windowName.value} ${wordsFor(clip, frame)}` }); } }, '+');
   const on = def.cues.filter(here), elsewhere = def.cues.filter(cue => !here(cue));
   fill(marks,
-    make('h4', {}, `Frame ${frame}`), make('div', { class: 'mark' }, pickCue, add, make('span', { class: 'faint' }, names.length ? '' : 'declare cues in the file first')),
+    make('h4', {}, timed(def) ? known.now.playing ? 'At the time shown' : `At ${(momentNow(clip) / SECOND).toFixed(3)} s` : `Frame ${frame}`), make('div', { class: 'mark' }, pickCue, add, make('span', { class: 'faint' }, names.length ? '' : 'declare cues in the file first')),
     on.map(cueLine), elsewhere.length ? make('h4', {}, 'On other frames') : null, elsewhere.map(cueLine),
     make('h4', {}, 'Boxes', roles, kinds, startBox, paste), def.boxes.map(boxLine),
     make('h4', {}, 'Windows', windowName, addWindow), def.windows.map(window_),
@@ -210,7 +243,7 @@ function draw() {
     paint.drawImage(art.image, art.x, art.y, art.width, art.height, origin.x, origin.y, art.width * zoom, art.height * zoom);
   }
   def.boxes.forEach((each, i) => {
-    if (!holds(each.stretches, frame, 0)) return;
+    if (!holds(def, each.stretches, frame)) return;
     shape(drag && drag.box === i && pendingShape ? pendingShape : each.shape, pivot, colorOfRole(each.role), box === i, each.name);
   });
   if (drag && drag.fresh && pendingShape) shape(pendingShape, pivot, colorOfRole(role), true, role);
@@ -249,17 +282,17 @@ canvas.addEventListener('pointerdown', event => {
   const m = machine(), clip = clipNow();
   if (!m || clip === null) return;
   const def = m.clips[clip], frame = frameNow(clip), pivot = pivotOf(def, frame, artOf(def, frame));
-  if (chosen.frame === null) take(clip, frame);
+  if (chosen.frame === null) take(clip, frame, momentNow(clip));
   canvas.setPointerCapture(event.pointerId);
   const r = canvas.getBoundingClientRect(), px = event.clientX - r.left, py = event.clientY - r.top;
   const start = local(pixel(event), pivot);
-  if (event.shiftKey) { drag = { pivot: true, at: pixel(event), old: pivot, trim: def.frames[frame].trim, def }; draw(); return; }
-  if (adding) { drag = { fresh: true, start, pivot0: pivot, def, frame }; pendingShape = spanned(start, start); draw(); return; }
+  if (event.shiftKey) { drag = { pivot: true, at: pixel(event), old: pivot, trim: timed(def) ? [0, 0] : def.frames[frame].trim, def }; draw(); return; }
+  if (adding) { drag = { fresh: true, start, pivot0: pivot, def, clip, frame }; pendingShape = spanned(start, start); draw(); return; }
   // The chosen box first, by its handles; then whatever lies under the mouse.
   const order = [...def.boxes.keys()].sort((a, b) => (b === box) - (a === box) || b - a);
   for (const i of order) {
     const each = def.boxes[i];
-    if (!holds(each.stretches, frame, 0)) continue;
+    if (!holds(def, each.stretches, frame)) continue;
     const at = onCanvas(each.shape, pivot);
     let grip = null;
     if (each.shape.rect) {
@@ -319,11 +352,11 @@ canvas.addEventListener('pointerup', async event => {
     const name = names[0] || (role === 'hit' ? 'strike' : role);
     adding = false;
     const count = was.def.boxes.length;
-    const done = await edit({ clip: was.def.name, kind: 'add_box', to: `{name: ${name}, role: ${role}, frames: ${was.frame}, ${key}: ${words}}`, what: `box ${name} on frame ${was.frame} of ${was.def.name}` });
+    const done = await edit({ clip: was.def.name, kind: 'add_box', to: `{name: ${name}, role: ${role}, frames: ${stretchOn(was.clip, was.frame)}, ${key}: ${words}}`, what: `box ${name} ${wordsFor(was.clip, was.frame)} of ${was.def.name}` });
     if (done) box = count;
   } else if (made) {
     const [key, words] = shapeText(made);
-    const each = was.def.boxes[was.box], on = framesOf(each, was.def.frames.length);
+    const each = was.def.boxes[was.box], on = framesOf(was.def, each);
     if (event.altKey && on.length > 1)
       await edit({ clip: was.def.name, kind: 'split_box', index: was.box, place: String(was.frame), name: listText(framesText(on.filter(one => one !== was.frame))), to: words, what: `box ${each.name} on frame ${was.frame} alone` });
     else await edit({ clip: was.def.name, kind: 'set_box', index: was.box, name: key, to: words, what: `box ${each.name} of ${was.def.name}` });
@@ -350,13 +383,15 @@ function refresh(force = false) {
     each.tabIndex = i === frame ? 0 : -1;
     each.classList.toggle('now', shows !== null && shows[1] === i);
   }
-  const key = [known.now.v, chosen.actor, clip, frame, box, adding, role].join(' ');
+  const slide = $('moment'), at = timed(def) ? momentNow(clip) : 0;
+  if (slide) slide.value = String(at / MS);
+  const key = [known.now.v, chosen.actor, clip, frame, box, adding, role, known.now.playing ? 'plays' : at].join(' ');
   if ((key !== marksKey || force) && !(marks.contains(document.activeElement) && document.activeElement.matches('input[type=text], input[type=number]') && key === marksKey)) { marksKey = key; markList(m, clip, frame); }
   if (document.activeElement !== fps) { fps.value = def.fps === null ? '' : String(Math.round(def.fps * 1000) / 1000); fps.disabled = def.fps === null; }
   if (document.activeElement !== play) play.value = def.play;
   if (document.activeElement !== hold) { hold.value = def.frames[frame] ? String(def.frames[frame].hold) : '1'; hold.disabled = def.fps === null; }
   follow.setAttribute('aria-pressed', String(chosen.frame === null && chosen.clip === null));
-  about.textContent = `${def.frames.length} frames, ${(def.ticks / SECOND).toFixed(3)} s`;
+  about.textContent = `${timed(def) ? 'no' : def.frames.length} frames, ${(def.ticks / SECOND).toFixed(3)} s`;
   draw();
 }
 for (const what of ['now', 'art', 'tables', 'tab', 'actor', 'theme']) on(what, () => refresh(what === 'tables' || what === 'tab'));
