@@ -326,14 +326,16 @@ class Model {
     bool may_hold = false, stands = false, all_taken = true, surely = false;
   };
   Turn turn_of(const Rule& rule, bool over = false);
-  // That a state is not as old as this, by a rule of its own.
+  // That a state is not as old as this, and that its play is not over, each by a rule of its own.
   struct Young {
-    Ticks than{};
+    std::optional<Ticks> than{};
     std::uint32_t by = 0;
+    std::optional<std::uint32_t> plays_by{};
   };
-  void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from = 0,
-               std::optional<Young> young = {});
-  void note_young(const Rule& rule, const Turn& turn, std::optional<Young>& young);
+  void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from, Young young);
+  void note_young(const Rule& rule, const Turn& turn, Young& young);
+  // By which rule a later one's time is not over, if that is known.
+  [[nodiscard]] std::optional<std::uint32_t> outlasted(const Rule& rule, const Young& young) const;
   [[nodiscard]] bool not_yet(const Rule& rule) const;
   // How old its owner is when a rule's time is over, if that is known.
   [[nodiscard]] std::optional<Ticks> time_of(const Rule& rule) const;

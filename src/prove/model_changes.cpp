@@ -137,7 +137,9 @@ std::vector<Moment> Model::told_apart(Moment moment) const {
   std::vector<Moment> out;
   out.push_back(std::move(moment));
   for (std::uint16_t v = 0; v < variables_.size(); ++v) {
-    if (known_[v] != Knowledge::comparisons || out.front().config.variables[v].point()) continue;
+    // A truth is counted out, too, where what was assigned is not known.
+    const bool truth = known_[v] == Knowledge::values && variables_[v].kind == Variable::Kind::truth;
+    if ((known_[v] != Knowledge::comparisons && !truth) || out.front().config.variables[v].point()) continue;
     const Span all = out.front().config.variables[v];
     std::vector<Span> within;
     for (const Span& cell : variable_cells(v))

@@ -191,7 +191,7 @@ void Model::go_on(const Round& round, Indices regions) {
   regions.pop_back();
   std::uint16_t outermost = round.moment.config.leaves[region];
   while (states_[outermost].parent != machine_.regions()[region].owner) outermost = states_[outermost].parent;
-  look_at(round, outermost, regions);
+  look_at(round, outermost, regions, 0, {});
 }
 
 // What lies inside of a state of which no rule was taken.
@@ -203,7 +203,7 @@ void Model::look_below(const Round& round, std::uint16_t state, Indices regions)
   }
   std::uint16_t child = leaf;
   while (states_[child].parent != state) child = states_[child].parent;
-  look_at(round, child, regions);
+  look_at(round, child, regions, 0, {});
 }
 
 namespace {
@@ -241,18 +241,26 @@ Model::Turn Model::turn_of(const Rule& rule, bool over) {
 
 // A rule that surely is taken or stands once its time is over, and is not: then its owner is younger, and no time is
 // over that is as long.
-void Model::note_young(const Rule& rule, const Turn& turn, std::optional<Young>& young) {
-  const std::optional<Ticks> time = time_of(rule);
-  if (!time || turn.surely || fresh(rule.owner)) return;
+void Model::note_young(const Rule& rule, const Turn& turn, Young& young) {
+  if ((rule.event != Event::end && rule.event != Event::after) || turn.surely || fresh(rule.owner)) return;
   const bool waits = not_yet(rule) || (rule.event == Event::after && too_early(rule));
   if (!waits && !(turn.may_hold && turn_of(rule, true).surely)) return;
+  if (rule.event == Event::end && !young.plays_by) young.plays_by = rule.index;
+  const std::optional<Ticks> time = time_of(rule);
+  if (!time) return;
   const Ticks than = rule.event == Event::end ? *time + kSurely : *time;
-  if (!young || than < young->than) young = Young{than, rule.index};
+  if (!young.than || than < *young.than) young.than = than, young.by = rule.index;
+}
+
+std::optional<std::uint32_t> Model::outlasted(const Rule& rule, const Young& young) const {
+  if (rule.event == Event::end && young.plays_by) return young.plays_by;
+  const std::optional<Ticks> time = young.than ? time_of(rule) : std::nullopt;
+  if (!time || (rule.event == Event::end ? *time - kSurely : *time) < *young.than) return std::nullopt;
+  return young.by;
 }
 
 // A state's rules in their order, from one of them on. Stops where more must be known of an input: `need`.
-void Model::look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from,
-                    std::optional<Young> young) {
+void Model::look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from, Young young) {
   const auto& rules = states_[state].rules;
   bool below = true, looked_below = false, elsewhere = true;
   for (std::size_t i = from; i < rules.size(); ++i) {
@@ -263,9 +271,8 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       active_ = &round.active;
       elsewhere = false;
     }
-    if (const auto time = young ? time_of(rule) : std::nullopt;
-        time && (rule.event == Event::end ? *time - kSurely : *time) >= young->than) {
-      note_hidden(state, young->by, i, i + 1);
+    if (const auto by = outlasted(rule, young)) {
+      note_hidden(state, *by, i, i + 1);
       continue;
     }
     const Truth* const event = event_of(rule, round.moment);
@@ -373,7 +380,7 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   out_ = &out;
   seen_notes_.clear();
   seen_entered_.clear();
-  look_at({moment, active(moment.config), Truths(machine_.cues().size(), Truth::no)}, 0, {});
+  look_at({moment, active(moment.config), Truths(machine_.cues().size(), Truth::no)}, 0, {}, 0, {});
   // Where more can be known it is looked at again.
   if (!noted || out.need) return out;
   for (const Note& note : seen_notes_) {

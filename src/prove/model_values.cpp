@@ -247,7 +247,9 @@ const std::vector<Span>& Model::variable_cells(std::uint16_t variable) const {
     named.index = static_cast<std::uint16_t>(v);
     std::vector<Span>& out = variable_cells_.emplace_back();
     const Span all = variables_[v].range;
-    for (const Span& cell : alike(cells_of(like, variable_cuts_[v].points), variable_cuts_[v], named)) {
+    std::vector<Span> cells = cells_of(like, variable_cuts_[v].points);
+    if (variables_[v].kind != Variable::Kind::truth) cells = alike(std::move(cells), variable_cuts_[v], named);
+    for (const Span& cell : cells) {
       if (cell.high < all.low || cell.low > all.high) continue;
       const Span within{std::max(cell.low, all.low), std::min(cell.high, all.high)};
       // What is counted towards a number is known one by one, beyond it no more.
