@@ -37,7 +37,8 @@ namespace {
 // Follows what terms read back to what the game writes.
 class Backwards {
  public:
-  explicit Backwards(const Model& model)
+  // `one_way`: of the ways that lead to a state by the one of the fewest rules alone.
+  Backwards(const Model& model, bool one_way)
       : model_(model),
         inputs_(model.machine().inputs().size(), false),
         variables_(model.variables().size(), false),
@@ -50,6 +51,7 @@ class Backwards {
     for (const InputDef& input : model.machine().inputs())
       starts_.push_back({in_its_bits(input, start_of(input)), in_its_bits(input, start_of(input))});
     enter_first(0);
+    if (one_way) find_ways();
   }
 
   std::vector<bool> from(const std::vector<Term>& terms, std::uint16_t state) {
@@ -113,7 +115,36 @@ class Backwards {
     }
     return out;
   }
+  // By state the rule that enters it on its way, from what is active at the begin on.
+  void find_ways() {
+    const auto& states = model_.states();
+    ways_.emplace(states.size(), UINT32_MAX);
+    std::vector<bool> met = first_;
+    std::vector<std::uint16_t> open;
+    for (std::uint16_t s = 0; s < states.size(); ++s)
+      if (met[s]) open.push_back(s);
+    const auto enter = [&](const auto& self, std::uint16_t state, std::uint32_t rule) -> void {
+      if (met[state]) return;
+      met[state] = true;
+      (*ways_)[state] = rule;
+      open.push_back(state);
+      if (states[state].initial != kNoIndex) self(self, states[state].initial, rule);
+      for (const std::uint16_t region : states[state].regions)
+        self(self, model_.machine().regions()[region].initial, rule);
+    };
+    for (std::size_t i = 0; i < open.size(); ++i)
+      for (const std::uint32_t index : states[open[i]].rules) {
+        const Rule& rule = model_.rules()[index];
+        if (rule.def == nullptr || rule.aim != Aim::state) continue;
+        enter(enter, rule.target, index);
+        for (std::uint16_t up = states[rule.target].parent; up != 0; up = states[up].parent)
+          if (!met[up]) met[up] = true, (*ways_)[up] = index, open.push_back(up);
+      }
+  }
   [[nodiscard]] bool leads_to_one(const Rule& rule) const {
+    for (std::size_t s = 0; ways_ && s < states_.size(); ++s)
+      if (states_[s] && (*ways_)[s] == rule.index) return true;
+    if (ways_) return false;
     if (rule.aim != Aim::state || around_[rule.target]) return true;
     for (std::uint16_t up = rule.target; up != 0; up = model_.states()[up].parent)
       if (states_[up] && !first_[up]) return true;
@@ -142,8 +173,7 @@ class Backwards {
     if (rule.cue != kNoIndex) set(cues_, rule.cue);
     if (rule.when) add(*rule.when);
     need(rule.owner);
-    const bool in_a_window = rule.def->during_frames || !rule.def->during.empty();
-    if (rule.event == Event::end || rule.event == Event::loop || in_a_window) need_play(rule.owner);
+    if (rule.event == Event::end || rule.event == Event::loop || rule.in_a_window()) need_play(rule.owner);
   }
   // One of those that play in a state.
   void need_play(std::uint16_t state) {
@@ -168,16 +198,19 @@ class Backwards {
   std::vector<bool> first_;   // active from the begin
   std::vector<bool> around_;  // one of those that must be come to, or around one
   std::vector<Span> starts_;  // by input
+  std::optional<std::vector<std::uint32_t>> ways_{};
   const Values variables_may_be_;
   bool more_ = false;
 };
 
 }  // namespace
 
-std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms, std::uint16_t state) const {
-  return Backwards(*this).from(terms, state);
+std::vector<bool> Model::inputs_behind(const std::vector<Term>& terms, std::uint16_t state, bool one_way) const {
+  return Backwards(*this, one_way).from(terms, state);
 }
-std::vector<bool> Model::inputs_behind(const Rule& rule) const { return Backwards(*this).from(rule); }
+std::vector<bool> Model::inputs_behind(const Rule& rule, bool one_way) const {
+  return Backwards(*this, one_way).from(rule);
+}
 
 // What is known of variables, one way after the other, until one does.
 std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {

@@ -147,10 +147,16 @@ class Coverer {
       moves -= std::min(moves, look_for(things[i], share));
     }
   }
-  // Within so many moves; gives how many it took.
+  // Within so many moves; gives how many it took. First by what leads there on one way alone.
   std::size_t look_for(std::uint32_t thing, std::size_t most) {
+    const std::vector<bool> behind = inputs_behind(thing, false), on_a_way = inputs_behind(thing, true);
+    std::size_t moves = on_a_way == behind ? 0 : look_for(thing, on_a_way, most / 3);
+    if (is_left(thing)) moves += look_for(thing, behind, most - std::min(moves, most));
+    return moves;
+  }
+  std::size_t look_for(std::uint32_t thing, const std::vector<bool>& writes, std::size_t most) {
     SearchLimits narrow{limits_.moments, most / 2};
-    narrow.writes = inputs_behind(thing);
+    narrow.writes = writes;
     Search search(model_, narrow);
     const auto watch = [&](Seen& seen) {
       if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
@@ -159,7 +165,7 @@ class Coverer {
     auto found = search.run(watch);
     std::size_t moves = search.moves();
     if (!found && !search.exhausted()) {
-      search.prefer_new_states(owner(thing));
+      search.prefer_new_states(goal_of(thing));
       found = search.run(watch);
       moves += search.moves();
     }
@@ -170,11 +176,11 @@ class Coverer {
     return moves;
   }
   // What is worth writing for a thing: the state shall be active, and what the rule waits for be so.
-  [[nodiscard]] std::vector<bool> inputs_behind(std::uint32_t thing) const {
-    if (thing >= rules_) return model_.inputs_behind({}, static_cast<std::uint16_t>(thing - rules_));
-    return model_.inputs_behind(model_.rules()[thing]);
+  [[nodiscard]] std::vector<bool> inputs_behind(std::uint32_t thing, bool one_way) const {
+    if (thing >= rules_) return model_.inputs_behind({}, static_cast<std::uint16_t>(thing - rules_), one_way);
+    return model_.inputs_behind(model_.rules()[thing], one_way);
   }
-  [[nodiscard]] std::vector<bool> owner(std::uint32_t thing) const {
+  [[nodiscard]] std::vector<bool> goal_of(std::uint32_t thing) const {
     std::vector<bool> out(machine_.states().size(), false);
     out[thing < rules_ ? model_.rules()[thing].owner : thing - rules_] = true;
     return out;

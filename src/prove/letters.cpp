@@ -137,8 +137,7 @@ std::vector<bool> Search::read_later(const Indices& leaves) const {
       for (const std::uint32_t index : model_.states()[up].rules) {
         const Rule& rule = model_.rules()[index];
         const bool by_a_write = rule.event == Event::pulse || (rule.event == Event::none && rule.inputs_only);
-        const bool in_a_window = rule.def != nullptr && (!rule.def->during.empty() || rule.def->during_frames);
-        if (!by_a_write || in_a_window) follow(rule);
+        if (!by_a_write || rule.in_a_window()) follow(rule);
       }
     }
   for (std::size_t i = 0; i < open.size(); ++i) {

@@ -318,6 +318,8 @@ void Model::facts_of_plays(std::uint16_t state) {
     facts.may_end = true;
     facts.length = def.length;
   }
+  facts.from_begin = forward && !def.pose && !def.blend;
+  const auto at_begin = [](const StretchDef& each) { return each.timed ? each.begin.count == 0 : each.first == 0; };
   std::int64_t total = 0;
   for (const std::string& name : clips) {
     const auto found = clips_.find(name);
@@ -329,7 +331,11 @@ void Model::facts_of_plays(std::uint16_t state) {
       facts.may_loop = facts.may_loop || (play.kind != PlayKind::once && play.passes != 1);
     }
     total += clip.cycle.count * std::max(1, play.passes);
-    for (const WindowDef& window : clip.marks.windows) facts.windows.push_back(window.name.text);
+    for (const WindowDef& window : clip.marks.windows) {
+      facts.windows.push_back(window.name.text);
+      if (!facts.from_begin || std::any_of(window.stretches.begin(), window.stretches.end(), at_begin))
+        facts.first_windows.push_back(window.name.text);
+    }
     if (def.pose) continue;
     for (const MarkDef& mark : clip.marks.marks) {
       const std::uint16_t cue = cue_of(mark.cue.text);

@@ -30,6 +30,7 @@ struct Rule {
   std::optional<Term> when{};
   bool inputs_only = true;  // the guard reads no variable and no state
   std::vector<Action> actions{};
+  [[nodiscard]] bool in_a_window() const { return def != nullptr && (!def->during.empty() || def->during_frames); }
 };
 
 struct StateFacts {
@@ -50,7 +51,8 @@ struct StateFacts {
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
   std::vector<std::uint16_t> inner_cues{};  // that are never told as its play ends or comes round, and by nothing else
-  std::vector<std::string> windows{};
+  std::vector<std::string> windows{}, first_windows{};  // first: open where its play begins
+  bool from_begin = false;                              // its play runs from its begin, if a rule says nothing else
 };
 
 struct Variable {
@@ -172,10 +174,11 @@ class Model {
   // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and
   // so on. `guards`: also those that the guards of rules read which assign one.
   [[nodiscard]] std::vector<bool> variables_behind(const std::vector<Term>& terms, bool guards) const;
-  // Inputs that likely change what these terms come to, and lead to a state: others may as well, by ways that are
-  // longer.
-  [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms, std::uint16_t state = 0) const;
-  [[nodiscard]] std::vector<bool> inputs_behind(const Rule& rule) const;
+  // Inputs that likely change what these terms come to, and lead to a state, or to where a rule is taken: others may as
+  // well, by ways that are longer. `one_way`: those of one way alone, of the fewest rules.
+  [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms, std::uint16_t state = 0,
+                                                bool one_way = false) const;
+  [[nodiscard]] std::vector<bool> inputs_behind(const Rule& rule, bool one_way = false) const;
   // Whether it is known where rules lead back: if not, wherever they may.
   void remember(bool remembers) { remembers_ = remembers; }
   [[nodiscard]] bool remembers() const { return remembers_ && !memories_.empty(); }

@@ -138,9 +138,13 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
       break;
   }
   if (out == Truth::no) return out;
-  if (!rule.def->during.empty() || rule.def->during_frames) {
+  if (rule.in_a_window()) {
     if (leaf == kNoIndex || !states_[leaf].plays) return Truth::no;
-    if (!rule.def->during.empty() && !contains(states_[leaf].windows, rule.def->during.text)) return Truth::no;
+    const StateFacts& facts = states_[leaf];
+    const bool begins = fresh(leaf) && now_->odd[facts.region] == 0;
+    const std::string& window = rule.def->during.text;
+    if (!window.empty() && !contains(begins ? facts.first_windows : facts.windows, window)) return Truth::no;
+    if (begins && facts.from_begin && rule.def->during_frames && rule.def->during_frames->first > 0) return Truth::no;
     out = Truth::maybe;
   }
   if (rule.when) {
