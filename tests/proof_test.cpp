@@ -136,6 +136,51 @@ TEST(Claims, KnowThatAStartNeedNotLieOnTheGrain) {
   EXPECT_TRUE(answers[1].tape->steps[0].set.empty());
 }
 
+// All rules `at: end` of a state see the same end, whatever the play lasts; what is written into a truth is true or
+// false.
+TEST(Claims, KnowThatTheFirstRuleAtAnEndDecides) {
+  for (const std::string speed : {"1", "pace", "-1"}) {
+    const Loaded loaded = loaded_from(
+        "inputs: {weak: false, pace: {float: 1, min: -2, max: 2}, grab: pulse, hold: pulse}\n"
+        "vars: {tired: false, noted: false}\ninitial: stands\nstates:\n"
+        "  stands: {go: [{pulse: grab, to: reaches, do: [tired = weak]}, {pulse: hold, to: hangs}]}\n"
+        "  reaches: {length: 250ms, speed: \"" +
+        speed +
+        "\", go: [{at: end, when: tired, to: slips}, {at: end, to: hangs}]}\n"
+        "  hangs: {go: [{after: 1s, to: stands}]}\n  slips: {go: [{after: 1s, to: stands, do: [tired = false]}]}\n"
+        "claims:\n  not tired: {never: in(hangs) and tired}\n"
+        "  he slips: {from: in(reaches) and tired, next: not in(hangs)}\n"
+        "  he hangs: {from: in(reaches) and not tired, next: not in(slips)}\n"
+        "  he never slips: {from: in(reaches), next: not in(slips)}\n");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    EXPECT_EQ(answers_of(loaded), "not tired: proved\nhe slips: proved\nhe hangs: proved\nhe never slips: refuted\n")
+        << speed;
+  }
+}
+
+// A window that lies behind the begin is not open as a play begins; one at the begin may be, and any where it begins
+// elsewhere or runs backwards.
+TEST(Claims, KnowWhichWindowsAreOpenAtABegin) {
+  const auto answer = [](const std::string& window, const std::string& speed, const std::string& more) {
+    const Loaded loaded = loaded_from(
+        "inputs: {call: {pulse: 500ms}, near: false}\nclips: {hop: {frames: [0-4], fps: 10}, eat: {length: 1s}}\n"
+        "marks: {hop: {windows: {land: " +
+        window + "}}}\ninitial: sits\nstates:\n  sits: {go: [{pulse: call, to: hops" + more +
+        "}]}\n  hops: {clip: hop, speed: " + speed +
+        ", go: [{during: land, when: near, to: eats}, {at: end, to: sits}]}\n"
+        "  eats: {clip: eat, go: [{at: end, to: sits}]}\n"
+        "claims: {it eats up: {from: in(eats), within: 1s, reaches: not in(eats)}}\n");
+    EXPECT_TRUE(loaded.machine) << joined(loaded.findings);
+    return std::string(text_of(prove(*loaded.definition, *loaded.machine)[0].answer));
+  };
+  EXPECT_EQ(answer("3-4", "1", ""), "proved");
+  EXPECT_EQ(answer("0.1s-0.2s", "1", ""), "proved");
+  EXPECT_EQ(answer("[2, 0]", "1", ""), "refuted");  // called again while it eats
+  EXPECT_EQ(answer("0s-0.2s", "1", ""), "refuted");
+  EXPECT_EQ(answer("4", "-1", ""), "refuted");
+  EXPECT_EQ(answer("3-4", "1", ", start: 3"), "refuted");
+}
+
 // What leaves claims open is told: a ring that another rule closes, far from what is asked.
 TEST(Claims, SayThatARingLeavesThemOpen) {
   for (const bool ring : {true, false}) {

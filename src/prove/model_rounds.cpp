@@ -246,12 +246,14 @@ Model::Turn Model::turn_of(const Rule& rule, bool over) {
 // A rule that surely is taken or stands once its time is over, and is not: then its owner is younger, and no time is
 // over that is as long.
 void Model::note_young(const Rule& rule, const Turn& turn, Young& young) {
-  if ((rule.event != Event::end && rule.event != Event::after) || turn.surely || fresh(rule.owner)) return;
-  const bool waits = not_yet(rule) || (rule.event == Event::after && too_early(rule));
+  if ((rule.event != Event::end && rule.event != Event::after) || turn.surely) return;
+  const std::uint16_t leaf = rule.event == Event::end ? played_leaf(rule.owner) : kNoIndex;
+  const bool entered = fresh(leaf != kNoIndex ? leaf : rule.owner);
+  const bool waits = !entered && (not_yet(rule) || (rule.event == Event::after && too_early(rule)));
   if (!waits && !(turn.may_hold && turn_of(rule, true).surely)) return;
   if (rule.event == Event::end && !young.plays_by) young.plays_by = rule.index;
   const std::optional<Ticks> time = time_of(rule);
-  if (!time) return;
+  if (!time || entered) return;
   const Ticks than = rule.event == Event::end ? *time + kSurely : *time;
   if (!young.than || than < *young.than) young.than = than, young.by = rule.index;
 }
