@@ -27,7 +27,10 @@ void name_lines(Finding& finding, const std::vector<std::uint32_t>& lines);
 // `finding_of` gives the finding of one.
 template <class Each, class FindingOf>
 void tell_once(std::vector<Each>& all, const FindingOf& finding_of) {
-  const auto mistake = [](const Finding& each) { return std::tuple(each.file, each.message, each.remedy); };
+  // The nearest name differs with where one stands; where a key belongs makes it another mistake.
+  const auto mistake = [](const Finding& each) {
+    return std::tuple(each.file, each.message, each.code == FindingCode::unknown_key ? each.remedy : "");
+  };
   std::map<std::tuple<std::string, std::string, std::string>, std::vector<std::uint32_t>> lines;
   std::erase_if(all, [&](const Each& each) {
     const Finding& finding = std::invoke(finding_of, each);
