@@ -4,6 +4,8 @@
 #include <map>
 #include <set>
 
+#include "model_parts.hpp"
+
 namespace mobrin::proof {
 
 Can::Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim,
@@ -41,29 +43,20 @@ std::optional<std::vector<Configurations::Outcome>> Can::outcomes(std::uint32_t 
 // Of the inputs those that make a difference while these states are active, and to what is asked.
 std::vector<bool> Can::inputs_read(const Flags& active) const {
   std::vector<bool> out(model_.machine().inputs().size(), false);
-  const auto add = [&](const Term& term) {
-    each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::input) out[each.index] = true;
-    });
-  };
-  const auto add_all = [&](const std::vector<Action>& actions) {
-    for (const Action& action : actions)
-      if (action.value) add(*action.value);
-  };
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     if (active[s] == 0) continue;
     const StateFacts& state = model_.states()[s];
-    if (state.speed) add(*state.speed);
-    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) add_all(*actions);
+    if (state.speed) note_inputs(*state.speed, out);
+    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) note_inputs(*actions, out);
     for (const std::uint32_t index : state.rules) {
       const Rule& rule = model_.rules()[index];
       if (rule.def == nullptr) continue;
-      if (rule.when) add(*rule.when);
-      add_all(rule.actions);
+      if (rule.when) note_inputs(*rule.when, out);
+      note_inputs(rule.actions, out);
     }
   }
   for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
-    for (const Term& term : *list) add(term);
+    for (const Term& term : *list) note_inputs(term, out);
   return out;
 }
 

@@ -77,24 +77,18 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
       if (up == 0) break;
     }
   };
-  const auto note = [&](const Term& term) {
-    each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::input) out[each.index] = true;
-    });
-  };
   for (const std::uint16_t leaf : leaves)
     if (leaf != kNoIndex) visit(leaf);
   visit(0);
   const std::size_t active = open.size();
   for (std::size_t i = 0; i < open.size(); ++i) {
     const StateFacts& facts = model_.states()[open[i]];
-    if (facts.speed) note(*facts.speed);
+    if (facts.speed) note_inputs(*facts.speed, out);
     for (const std::uint32_t index : facts.rules) {
       const Rule& rule = model_.rules()[index];
-      if (rule.when) note(*rule.when);
+      if (rule.when) note_inputs(*rule.when, out);
       if (rule.pulse != kNoIndex) out[rule.pulse] = true;
-      for (const Action& action : rule.actions)
-        if (action.value) note(*action.value);
+      note_inputs(rule.actions, out);
       // One rule further: what it leads to may lead on at once; where it is looked closer, as far as that goes.
       const bool at_once = closer_ && rule.event != Event::pulse && rule.event != Event::after;
       if (further && (i < active || at_once) && rule.target != 0) {
@@ -111,29 +105,20 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
 std::vector<bool> Search::read_later(const Indices& leaves) const {
   std::vector<bool> out(model_.machine().inputs().size(), false), entered(model_.states().size(), false);
   std::vector<std::uint16_t> open;
-  const auto note = [&](const Term& term) {
-    each_term(term, [&](const Term& each) {
-      if (each.kind == Term::Kind::input) out[each.index] = true;
-    });
-  };
-  const auto note_actions = [&](const std::vector<Action>& actions) {
-    for (const Action& action : actions)
-      if (action.value) note(*action.value);
-  };
   const auto enter = [&](std::uint16_t state) {
     if (entered[state]) return;
     entered[state] = true;
-    note_actions(model_.states()[state].enter);
+    note_inputs(model_.states()[state].enter, out);
     open.push_back(state);
   };
   const auto follow = [&](const Rule& rule) {
-    if (rule.when) note(*rule.when);
-    note_actions(rule.actions);
+    if (rule.when) note_inputs(*rule.when, out);
+    note_inputs(rule.actions, out);
     enter(rule.target);
   };
   for (const std::uint16_t leaf : leaves)
     for (std::uint16_t up = leaf; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent) {
-      note_actions(model_.states()[up].each_loop);
+      note_inputs(model_.states()[up].each_loop, out);
       for (const std::uint32_t index : model_.states()[up].rules) {
         const Rule& rule = model_.rules()[index];
         const bool by_a_write = rule.event == Event::pulse || (rule.event == Event::none && rule.inputs_only);

@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <cstring>
 #include <string>
+#include <type_traits>
 #include <vector>
 
 #include "model.hpp"
@@ -19,6 +20,17 @@ inline bool contains(const std::vector<std::string>& all, const std::string& one
 template <class Value>
 void add_once(std::vector<Value>& all, std::type_identity_t<Value> one) {
   if (std::find(all.begin(), all.end(), one) == all.end()) all.push_back(one);
+}
+
+// Marks the inputs that a term, or what actions assign, is computed from.
+inline void note_inputs(const Term& term, std::vector<bool>& out) {
+  each_term(term, [&](const Term& each) {
+    if (each.kind == Term::Kind::input) out[each.index] = true;
+  });
+}
+inline void note_inputs(const std::vector<Action>& actions, std::vector<bool>& out) {
+  for (const Action& action : actions)
+    if (action.value) note_inputs(*action.value, out);
 }
 
 inline bool compares(detail::Op op) { return op >= detail::Op::less && op <= detail::Op::not_equal; }
