@@ -22,17 +22,45 @@ std::set<std::uint32_t> taken_on(const Machine& machine, const Tape& tape) {
   return out;
 }
 
+// Beside it so much can be written that only what a rule hangs on can be tried.
+std::string beside_much(const std::string& states, const std::string& inputs) {
+  std::string more, noise;
+  for (int i = 0; i < 12; ++i) {
+    const std::string n = std::to_string(i), next = std::to_string((i + 1) % 12);
+    more += ", f" + n + ": {float: 0, min: 0, max: 9}, p" + n + ": {pulse: 200ms}";
+    noise += "      n" + n + ": {go: [{pulse: p" + n + ", when: f" + n + " > 3, to: n" + next + "}, {pulse: p" + next +
+             ", when: f" + n + " < 1, to: n" + next + "}]}\n";
+  }
+  return "inputs: {" + inputs + more + "}\nregions:\n  it:\n" + states + "  beside:\n    initial: n0\n    states:\n" +
+         noise;
+}
+
+// Nothing is begun while it sleeps, as it does at first. Each link asks for values of its own, and without them a press
+// leads back to the first.
+std::string chain_beside_much() {
+  constexpr int kLinks = 10;
+  const auto value = [](int i) { return "g" + std::to_string(i % kLinks); };
+  std::string inputs = "asleep: true, go: pulse", states = "    initial: c0\n    states:\n";
+  for (int i = 0; i < kLinks; ++i) {
+    inputs += ", " + value(i) + ": {float: 0, min: 0, max: 9}";
+    states += "      c" + std::to_string(i) + ": {go: [" + (i == 0 ? "{when: asleep, to: c0}, " : "") +
+              "{pulse: go, when: " + value(i) + " > 5 and " + value(i + 3) + " < 2, to: c" + std::to_string(i + 1) +
+              "}, {pulse: go, to: c0}]}\n";
+  }
+  return beside_much(states + "      c10: {go: [{after: 1s, to: c0}]}\n", inputs);
+}
+
 struct CoverRow {
   const char* name;
-  const char* machine;  // behind the line `machine: m`
-  std::string left{};   // rules that no tape takes, a line each
+  std::string machine;  // behind the line `machine: m`
+  std::string left{};   // rules that no tape takes and states that none enters, a line each
 };
 void PrintTo(const CoverRow& row, std::ostream* out) { *out << row.name; }
 
 class Covered : public testing::TestWithParam<CoverRow> {};
 
 TEST_P(Covered, AllButWhatIsLeft) {
-  const Loaded loaded = load_character_text(std::string("mobrin: 1\nmachine: m\n") + GetParam().machine, "m.yaml");
+  const Loaded loaded = load_character_text("mobrin: 1\nmachine: m\n" + GetParam().machine, "m.yaml");
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   const Machine& machine = *loaded.machine;
   const Cover all = cover(*loaded.definition, machine);
@@ -44,6 +72,7 @@ TEST_P(Covered, AllButWhatIsLeft) {
     left += rule.text + " to " + rule.to + (each.never ? ": never\n" : ": open\n");
     EXPECT_EQ(met.count(each.transition), 0u) << rule.text;
   }
+  for (const std::uint16_t state : all.states) left += machine.states()[state].path + ": not entered\n";
   EXPECT_EQ(left, GetParam().left);
   EXPECT_EQ(met.size() + all.left.size(), machine.transitions().size());
 }
@@ -118,26 +147,8 @@ states:
   flies: {go: [{when: not near, to: sits}]}
   hides: {go: [{after: 1s, to: sits}]}
 )--",
-     "when: near and far to hides: never\nafter: 1s to sits: never\n"},
-};
-INSTANTIATE_TEST_SUITE_P(Covers, Covered, testing::ValuesIn(kCoverRows),
-                         [](const auto& each) { return each.param.name; });
-
-// Beside it so much can be written that only what a rule hangs on can be tried.
-std::string beside_much(const std::string& states, const std::string& inputs) {
-  std::string more, noise;
-  for (int i = 0; i < 12; ++i) {
-    const std::string n = std::to_string(i), next = std::to_string((i + 1) % 12);
-    more += ", f" + n + ": {float: 0, min: 0, max: 9}, p" + n + ": {pulse: 200ms}";
-    noise += "      n" + n + ": {go: [{pulse: p" + n + ", when: f" + n + " > 3, to: n" + next + "}, {pulse: p" + next +
-             ", when: f" + n + " < 1, to: n" + next + "}]}\n";
-  }
-  return "mobrin: 1\nmachine: m\ninputs: {" + inputs + more + "}\nregions:\n  it:\n" + states +
-         "  beside:\n    initial: n0\n    states:\n" + noise;
-}
-
-TEST(CoveredBesideMuch, ALoopOfAStateWithin) {
-  const Loaded loaded = load_character_text(beside_much(R"--(
+     "when: near and far to hides: never\nafter: 1s to sits: never\nhides: not entered\n"},
+    {"ALoopOfAStateWithinBesideMuch", beside_much(R"--(
     initial: moves
     states:
       moves:
@@ -149,19 +160,10 @@ TEST(CoveredBesideMuch, ALoopOfAStateWithin) {
           gallops: {clip: gallop, go: [{when: not fast, to: walks}]}
       sleeps: {go: [{after: 1s, when: not tired, to: moves}]}
 )--",
-                                                        "fast: false, tired: false") +
-                                                "clips: {gallop: {length: 300ms, play: loop}}\n",
-                                            "m.yaml");
-  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
-  const Cover all = cover(*loaded.definition, *loaded.machine);
-  EXPECT_TRUE(all.left.empty()) << loaded.machine->transitions()[all.left.front().transition].text;
-  EXPECT_TRUE(all.states.empty());
-}
-
-// What stands before a rule and is so at the begin has to be ended first.
-TEST(CoveredBesideMuch, BehindWhatIsSoAtTheBegin) {
-  const Loaded loaded =
-      load_character_text(beside_much(R"--(
+                                                  "fast: false, tired: false") +
+                                          "clips: {gallop: {length: 300ms, play: loop}}\n"},
+    // What stands before a rule and is so at the begin has to be ended first.
+    {"WhatIsSoAtTheBeginBesideMuch", beside_much(R"--(
     initial: sits
     states:
       sits:
@@ -173,37 +175,12 @@ TEST(CoveredBesideMuch, BehindWhatIsSoAtTheBegin) {
       hides: {go: [{when: heavy < 1, to: sits}]}
       flies: {go: [{when: asleep, to: sits}]}
 )--",
-                                      "asleep: true, heavy: {float: 9, min: 0, max: 10}, near: false"),
-                          "m.yaml");
-  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
-  const Cover all = cover(*loaded.definition, *loaded.machine);
-  EXPECT_TRUE(all.left.empty()) << loaded.machine->transitions()[all.left.front().transition].text;
-  EXPECT_TRUE(all.states.empty());
-}
-
-// Nothing is begun while it sleeps, as it does at first. Each link asks for values of its own, and without them a press
-// leads back to the first.
-TEST(CoveredBesideMuch, AChainOfPressesUnderConditions) {
-  constexpr int kLinks = 10;
-  const auto value = [](int i) { return "g" + std::to_string(i % kLinks); };
-  std::string inputs = "asleep: true, go: pulse", states = "    initial: c0\n    states:\n";
-  for (int i = 0; i < kLinks; ++i) {
-    inputs += ", " + value(i) + ": {float: 0, min: 0, max: 9}";
-    states += "      c" + std::to_string(i) + ": {go: [" + (i == 0 ? "{when: asleep, to: c0}, " : "") +
-              "{pulse: go, when: " + value(i) + " > 5 and " + value(i + 3) + " < 2, to: c" + std::to_string(i + 1) +
-              "}, {pulse: go, to: c0}]}\n";
-  }
-  const Loaded loaded =
-      load_character_text(beside_much(states + "      c10: {go: [{after: 1s, to: c0}]}\n", inputs), "m.yaml");
-  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
-  const Cover all = cover(*loaded.definition, *loaded.machine);
-  ASSERT_EQ(all.left.size(), 2u);  // where it is already
-  for (const Cover::Left& each : all.left) {
-    EXPECT_TRUE(each.never);
-    EXPECT_EQ(loaded.machine->transitions()[each.transition].to, "c0");
-  }
-  EXPECT_TRUE(all.states.empty());
-}
+                                                 "asleep: true, heavy: {float: 9, min: 0, max: 10}, near: false")},
+    {"AChainOfPressesUnderConditionsBesideMuch", chain_beside_much(),
+     "when: asleep to c0: never\npulse: go to c0: never\n"},
+};
+INSTANTIATE_TEST_SUITE_P(Covers, Covered, testing::ValuesIn(kCoverRows),
+                         [](const auto& each) { return each.param.name; });
 
 // What random runs come to is on a tape, but for one rule in some hundred; what no run shall take none does.
 class RandomCover : public testing::TestWithParam<Made> {};

@@ -200,7 +200,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   const bool fresh = seen_.insert(key).second || (stays && node.stays < kMostStays);
   if (verdict != Verdict::found && !follows_ && !fresh) return false;
   const std::uint32_t off = far_from_numbers(now_.config);
-  node.alike = met_[{now_.config.leaves, off, pulses_alive()}]++;
+  node.alike = met_[{now_.config.leaves, off, new_states_first_ ? pulses_alive() : std::vector<bool>()}]++;
   // Who only waits is as new as before.
   if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
   if (!distances_.empty()) {

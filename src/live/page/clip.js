@@ -43,11 +43,16 @@ const momentNow = clip => {
   const at = moment !== null ? moment : shows ? shows[2] * SECOND : 0;
   return Math.min(Math.round(at / MS), Math.floor(def.ticks / MS)) * MS;
 };
+// When each frame begins: counted once a clip.
+const begins = new WeakMap();
+const beginOf = (def, frame) => {
+  if (!begins.has(def)) { let sum = 0; begins.set(def, def.frames.map(each => (sum += each.ticks) - each.ticks)); }
+  return begins.get(def)[frame];
+};
 // From when on a frame shows, and until when; of a clip without frames, the moment.
 const spanOf = (def, frame) => {
-  if (timed(def)) { const at = momentNow(machine().clips.indexOf(def)); return [at, at + 1]; }
-  const from = def.frames.slice(0, frame).reduce((sum, each) => sum + each.ticks, 0);
-  return [from, from + def.frames[frame].ticks];
+  const at = timed(def) ? momentNow(machine().clips.indexOf(def)) : beginOf(def, frame);
+  return [at, at + (timed(def) ? 1 : def.frames[frame].ticks)];
 };
 // What is put on a frame, or at a time; and over it, or for a while from then on; and how that is called.
 const placeOn = (clip, frame) => timed(machine().clips[clip]) ? momentNow(clip) / SECOND + 's' : String(frame);
@@ -92,12 +97,12 @@ ghost.onchange = () => draw();
 
 function strip(m, clip) {
   const def = m.clips[clip];
-  let starts = 0;
   if (timed(def)) {
     const slide = make('input', { type: 'range', id: 'moment', min: '0', max: String(Math.floor(def.ticks / MS)), 'aria-label': 'Time in the clip, in milliseconds', oninput: () => take(clip, 0, Number(slide.value) * MS) });
     return fill(frames, slide);
   }
   fill(frames, def.frames.map((frame, i) => {
+    const starts = beginOf(def, i);
     const small = make('canvas', { width: 56, height: 44 });
     const picture = pictureOf(tables(), frame, actorNow().look);
     if (picture) {
@@ -110,7 +115,6 @@ function strip(m, clip) {
     const out = make('div', { class: 'frame', role: 'option', tabindex: '-1', 'data-frame': String(i), title: `frame ${i}, picture ${frame.picture}, from ${(starts / SECOND).toFixed(3)} s for ${(frame.ticks / SECOND * 1000).toFixed(1)} ms`, onclick: () => take(clip, i) },
       make('span', { class: 'num' }, String(i)), make('span', { class: 'faint' }, ` ${(starts / SECOND).toFixed(2)}s`), small,
       make('div', { class: 'cues' }, cues.map(cue => cue.cue + (cue.at === 'end' ? ' (end)' : '')).join(' ') || ' '));
-    starts += frame.ticks;
     return out;
   }));
 }
