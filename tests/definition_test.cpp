@@ -99,7 +99,7 @@ const WrongInCode kWrongInCode[] = {
     {"MarksTwice", [](MachineDef& d) { d.marks.push_back(d.marks[0]); },
      "error: the clip \"fly\" has marks already [duplicate-name]\n    Put all marks of a clip in one place.\n"},
     {"ASpanThatEndsBeforeItBegins",
-     [](MachineDef& d) { d.marks[0].marks[0] = {"hum", MarkAt::frames, 3, 1, {}, MarkWay::both, {}, {}}; },
+     [](MachineDef& d) { d.marks[0].marks[0] = {"hum", MarkAt::frames, 3, 1, {}, {}, MarkWay::both, {}, {}}; },
      "error: the span \"hum\" ends before it begins [bad-value]\n    Write the earlier frame first.\n"},
     {"AMarkNowhere", [](MachineDef& d) { d.marks[0].marks[0].at = beyond<MarkAt>(); },
      "error: the place of the cue \"hum\" is none: 99 [bad-value]\n    Write one that MarkAt has.\n"},

@@ -78,6 +78,74 @@ TEST(Window, OfAClipWithoutFramesOpensAtItsTime) {
   EXPECT_EQ(left_at(", play: back-and-forth", "1", "650ms"), Lines{});
 }
 
+// A span over times, of a clip with frames or without, which knows where it begins and ends in both directions.
+TEST(Span, OverTimesLastsFromOneToTheOther) {
+  const auto told = [](const std::string& clip, const std::string& spans, const std::string& state,
+                       const std::string& steps = "") {
+    const Machine machine =
+        machine_of("inputs: {go: pulse, v: 1.0}\ncues: {glow: effect}\nclips: {c: " + clip +
+                   ", d: {length: 200ms}}\nmarks: {c: {spans: {glow: " + spans + "}}}\ninitial: s\nstates: {s: {" +
+                   state + ", go: [{pulse: go, to: rest}]}, rest: {}}\n");
+    return only(log_of(machine, tape_of(steps), milliseconds(1000)), "glow");
+  };
+  const std::string bare = "{length: 400ms", framed = "{frames: [0-3], fps: 10";
+  EXPECT_EQ(told(bare + "}", "0.1s-0.3s", "clip: c"), (Lines{"100 glow> c", "300 <glow c"}));
+  EXPECT_EQ(told(bare + "}", "0.1s-0.3s", "clip: c, speed: -1"), (Lines{"100 glow> c", "300 <glow c"}));
+  EXPECT_EQ(told(bare + "}", "0s-0.1s", "clip: c, speed: -1"), (Lines{"300 glow> c"}));  // where it ends, it holds
+  EXPECT_EQ(told(bare + "}", "0.3s-0.4s", "clip: c", "  - {at: 700ms, pulse: go}\n"),
+            (Lines{"300 glow> c", "700 <glow c"}));
+  EXPECT_EQ(told(bare + "}", "0.1s-0.3s", "clip: c", "  - {at: 200ms, pulse: go}\n"),
+            (Lines{"100 glow> c", "200 <glow c"}));
+  EXPECT_EQ(told(bare + "}", "0.1s-0.3s", "clip: c, speed: v", "  - {at: 200ms, set: {v: -1}}\n"),
+            (Lines{"100 glow> c", "300 <glow c"}));
+  EXPECT_EQ(told(bare + "}", "[0.1s-0.2s, 0.25s-0.3s]", "clip: c"),
+            (Lines{"100 glow> c", "200 <glow c", "250 glow> c", "300 <glow c"}));
+  // Loops: over the seam it is one; by `same` it begins in the middle of it.
+  EXPECT_EQ(told(bare + ", play: loop}", "0.1s-0.3s", "clip: c"),
+            (Lines{"100 glow> c", "300 <glow c", "500 glow> c", "700 <glow c", "900 glow> c"}));
+  EXPECT_EQ(told(bare + ", play: loop}", "0s-0.4s", "clip: c"), (Lines{"0 glow> c"}));
+  // The way back passes it mirrored; at the turn it goes on.
+  EXPECT_EQ(told(bare + ", play: back-and-forth}", "0.1s-0.15s", "clip: c"),
+            (Lines{"100 glow> c", "150 <glow c", "650 glow> c", "700 <glow c", "900 glow> c", "950 <glow c"}));
+  EXPECT_EQ(told(bare + ", play: back-and-forth}", "0.3s-0.4s", "clip: c"), (Lines{"300 glow> c", "500 <glow c"}));
+  // Frames that it cuts stay what they are.
+  EXPECT_EQ(told(framed + "}", "150ms-320ms", "clip: c"), (Lines{"150 glow> c:1", "320 <glow c:3"}));
+  EXPECT_EQ(told(framed + "}", "100ms-200ms", "clip: c"), (Lines{"100 glow> c:1", "200 <glow c:1"}));
+  EXPECT_EQ(
+      told(framed + ", play: back-and-forth}", "150ms-250ms", "clip: c"),
+      (Lines{"150 glow> c:1", "250 <glow c:2", "450 glow> c:2", "550 <glow c:1", "750 glow> c:1", "850 <glow c:2"}));
+  EXPECT_EQ(told(bare + "}", "0.1s-0.3s", "clip: [d, c]"), (Lines{"300 glow> c", "500 <glow c"}));
+}
+
+TEST(Span, ThatCutsAFrameLeavesItsCuesAndBorders) {
+  const Machine machine = machine_of(
+      "cues: {glow: effect, comes: sound, goes: sound}\nclips: {c: {frames: [0-2], fps: 10, play: loop}}\n"
+      "marks: {c: {cues: {1: comes, 1.end: goes}, spans: {glow: [110ms-130ms, 0.15s-0.17s]}}}\nstates: {s: {clip: c}}");
+  EXPECT_EQ(log_of(machine, {}, milliseconds(200)), (Lines{"0 enter s", "100 comes c:1", "110 glow> c:1", "130 <glow c:1",
+                                                           "150 glow> c:1", "170 <glow c:1", "200 goes c:1"}));
+  Instance instance(machine);
+  CueList<32> cues({});  // whom no cue wakes, the next frame does
+  ASSERT_TRUE(instance.advance(milliseconds(120), cues).complete());
+  EXPECT_EQ(instance.shown().frame, 1);
+  EXPECT_NEAR(instance.shown().seconds, 0.12, 1e-9);
+}
+
+TEST(Span, OverTimesThatCannotBeIsRefused) {
+  const auto found = [](const std::string& times) {
+    return findings_of("cues: {glow: effect}\nclips: {c: {length: 400ms}}\nmarks: {c: {spans: {glow: " + times +
+                       "}}}\nstates: {s: {clip: c}}");
+  };
+  EXPECT_EQ(found("0.1s-0.5s"),
+            "m.yaml:5:27: error: the span \"glow\" reaches past the clip \"c\" [outside-clip]\n    The clip lasts 0.4 "
+            "s.\n");
+  EXPECT_EQ(found("0.3s-0.1s"),
+            "m.yaml:5:27: error: the span \"glow\" ends before it begins in \"c\" [outside-clip]\n    The clip lasts "
+            "0.4 s.\n");
+  EXPECT_EQ(found("1-2"),
+            "m.yaml:5:27: error: frame 2 is not in the clip \"c\" [outside-clip]\n    It has no frames, so write a "
+            "time: `0.1s-0.3s`.\n");
+}
+
 TEST(Sequence, ShowsTheClipOfTheMomentAndItsOwnSeconds) {
   const Machine machine = machine_of(kStrike);
   Instance instance(machine);

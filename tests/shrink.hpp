@@ -177,6 +177,7 @@ class CaseText {
       for (const MarkDef& mark : marks.marks) {
         const std::string frame = std::to_string(mark.frame);
         const std::string at = mark.at == MarkAt::time        ? ms(mark.time)
+                               : mark.at == MarkAt::times     ? ms(mark.time) + "-" + ms(mark.until)
                                : mark.at == MarkAt::frames    ? frame + "-" + std::to_string(mark.last_frame)
                                : mark.at == MarkAt::frame_end ? frame + ".end"
                                                               : frame;

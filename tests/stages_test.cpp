@@ -119,6 +119,16 @@ const StageRow kStageRows[] = {
      "states: {a: {}}\n",
      "unit 32 pixels\n"
      "look rain [wet]\n"},
+    {"clips", "ASpanInTimesCutsItsFrames",
+     "cues: {danger: {kind: warning}}\n"
+     "clips: {dive: {frames: [0-1], fps: 4}}\n"
+     "marks: {dive: {spans: {danger: 0.125s-0.25s}}}\n"
+     "states: {a: {clip: dive}}\n",
+     "dive length 352800000 cycle 352800000 passes 1\n"
+     "  from 0 dive frame 0\n"
+     "  from 88200000 dive frame 0\n"
+     "  from 176400000 dive frame 1\n"
+     "  mark danger over ticks 88200000 to 176400000\n"},
     {"stops", "WhatLiesOnACycle",
      "cues: {hum: {kind: sound}, danger: {kind: warning}}\n"
      "clips: {dive: {frames: [0-3], fps: 4, play: once}}\n"

@@ -166,7 +166,15 @@ class WiderMachine {
       if (mark.at != MarkAt::time) continue;
       if (pick(3) == 0) mark.time = borders[static_cast<std::size_t>(pick(static_cast<int>(borders.size())))];
       if (pick(3) == 0) mark.time = Ticks(pick(static_cast<int>(borders.back().count)));
+      if (pick(3) == 0 && mark.time < borders.back()) make_span(mark, borders);
     }
+  }
+  // From a cue's time on, to a border or anywhere behind.
+  void make_span(MarkDef& mark, const std::vector<Ticks>& borders) {
+    mark.at = MarkAt::times;
+    mark.until = borders[static_cast<std::size_t>(pick(static_cast<int>(borders.size())))];
+    if (mark.until <= mark.time || pick(2) == 0)
+      mark.until = mark.time + Ticks(1 + pick(static_cast<int>((borders.back() - mark.time).count)));
   }
   // Of a clip without frames, which is known by its length alone.
   void add_timed_window(ClipMarksDef& marks) {

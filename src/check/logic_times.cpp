@@ -17,22 +17,12 @@ std::string seconds_words(double ticks) {
 // Where on the first pass of a clip that plays forwards something begins; empty where it is told on the way back only.
 std::optional<double> begin_of(const ClipInfo& clip, const MarkDef& mark) {
   if (mark.way == MarkWay::backward) return std::nullopt;
-  const auto border = [&](std::int32_t frame) { return static_cast<double>(clip.borders.at(frame).count); };
-  switch (mark.at) {
-    case MarkAt::time:
-      return static_cast<double>(mark.time.count);
-    case MarkAt::frame_end:
-      return border(mark.frame + 1);
-    case MarkAt::frame_begin:
-    case MarkAt::frames:
-      return border(mark.frame);
-  }
-  return std::nullopt;
+  return static_cast<double>(clip.begin_of(mark).count);
 }
 
 // `frame 3, `; nothing where it lies at a time.
 std::string place_words(const MarkDef& mark) {
-  if (mark.at == MarkAt::time) return {};
+  if (mark.at == MarkAt::time || mark.at == MarkAt::times) return {};
   return (mark.at == MarkAt::frame_end ? "end of frame " : "frame ") + std::to_string(mark.frame) + ", ";
 }
 

@@ -437,7 +437,7 @@ class Reference : private ReferencePlays {
     const Showing& shown = showing_of(play);
     const Pass& pass = play.pass_of(shown);
     for (const MarkDef& mark : pass.marks->marks) {
-      if (mark.at == MarkAt::frames && covers(pass.clip, mark, play, &shown))
+      if (covers(pass.clip, mark, play.film, seen_of(play)))
         tell_cue(mark.cue.text, pass.clip->name.text, shown.frame, "begin");
       if (!tells || !goes(mark, play.backward != shown.back)) continue;
       bool here = mark.at == MarkAt::frame_begin && mark.frame == shown.frame;

@@ -141,10 +141,31 @@ inline void add_pass(Film& film, const ClipDef& clip, const ClipMarksDef& marks)
 [[nodiscard]] inline const std::string& clip_of(const Play& play) {
   return play.pass_of(showing_of(play)).clip->name.text;
 }
-// Whether a span of a clip covers what is shown; nothing is covered where nothing is shown.
-[[nodiscard]] inline bool covers(const ClipDef* clip, const MarkDef& mark, const Play& play, const Showing* showing) {
-  return showing != nullptr && play.pass_of(*showing).clip == clip && mark.frame <= showing->frame &&
-         showing->frame <= mark.last_frame;
+// What is seen just after a place of the cycle, or just before it.
+struct Seen {
+  const Showing* showing = nullptr;
+  Big at = 0;
+  bool after = true;
+};
+// At a place of the cycle; the cycle comes round at its edges.
+[[nodiscard]] inline Seen seen_at(const Film& film, Big at, bool after) {
+  if (at == (after ? film.cycle : Big{0})) at = after ? Big{0} : film.cycle;
+  for (const Showing& each : film.showings)
+    if (after ? each.begin <= at && at < each.end : each.begin < at && at <= each.end) return {&each, at, after};
+  return {nullptr, at, after};
+}
+[[nodiscard]] inline Seen seen_of(const Play& play) {
+  return {&showing_of(play), play.at, play.backward ? play.at == 0 : play.at != play.film.cycle};
+}
+// Whether a span of a clip covers what is seen; nothing is covered where nothing is shown.
+[[nodiscard]] inline bool covers(const ClipDef* clip, const MarkDef& mark, const Film& film, const Seen& seen) {
+  if (seen.showing == nullptr || !is_span(mark.at)) return false;
+  const Pass& pass = film.passes_of_clips[seen.showing->pass];
+  if (pass.clip != clip) return false;
+  if (mark.at == MarkAt::frames) return mark.frame <= seen.showing->frame && seen.showing->frame <= mark.last_frame;
+  const Big way = seen.at - pass.begin, begin = Big{mark.time.count} << 16, end = Big{mark.until.count} << 16;
+  const Big time = seen.showing->back ? pass.length + pass.turn - way : way;
+  return seen.after != seen.showing->back ? begin <= time && time < end : begin < time && time <= end;
 }
 [[nodiscard]] inline bool goes(const MarkDef& mark, bool down) {
   return mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down;

@@ -31,17 +31,19 @@ class ReferencePlays : protected ReferenceState {
     for (const Showing& each : showings) {
       const Pass& pass = play.pass_of(each);
       for (const MarkDef& mark : pass.marks->marks) {
-        // A frame's begin and end as playing reaches them; of a span only where play comes into or out of its frames.
+        // A frame's begin and end as playing reaches them; of a span only where play comes into it or out of it.
         const Big begin = play.backward ? each.end : each.begin, end = play.backward ? each.begin : each.end;
         const bool way = goes(mark, play.backward != each.back);
         if (mark.at == MarkAt::frame_begin && mark.frame == each.frame && way) out.insert(begin);
         if (mark.at == MarkAt::frame_end && mark.frame == each.frame && way) out.insert(end);
-        if (mark.at != MarkAt::frames || !covers(pass.clip, mark, play, &each)) continue;
-        for (const Showing& other : showings) {
-          if (covers(pass.clip, mark, play, &other)) continue;
-          if (other.end == each.begin) out.insert(each.begin);
-          if (other.begin == each.end) out.insert(each.end);
-        }
+        if (!is_span(mark.at)) continue;
+        std::set<Big> edges{each.begin, each.end};
+        for (const Ticks time : {mark.time, mark.until})
+          for (const auto& [place, back] : pass.places_of(Big{time.count} << 16)) edges.insert(place);
+        for (const Big edge : edges)
+          if (covers(pass.clip, mark, play.film, seen_at(play.film, edge, true)) !=
+              covers(pass.clip, mark, play.film, seen_at(play.film, edge, false)))
+            out.insert(edge);
       }
     }
     for (const Company& other : company_of(leaf, play))
@@ -229,18 +231,16 @@ class ReferencePlays : protected ReferenceState {
     }
     const bool leading_edge = play.at == (play.backward ? 0 : play.film.cycle);
     const bool trailing_edge = play.at == (play.backward ? play.film.cycle : Big{0});
-    const Showing* const first = play.backward ? &showings.back() : &showings.front();
-    const Showing* const last = play.backward ? &showings.front() : &showings.back();
-    const Showing* const next = now_shown != nullptr ? now_shown : leading_edge ? first : nullptr;
-    const Showing* const before = over != nullptr ? over : trailing_edge ? last : nullptr;
-    if (over != nullptr && !trailing_edge) {
-      const Pass& of = play.pass_of(*over);
+    const Seen next = seen_at(play.film, play.at, !play.backward);
+    const Seen before = seen_at(play.film, play.at, play.backward);
+    if (before.showing != nullptr && !trailing_edge) {
+      const Pass& of = play.pass_of(*before.showing);
       for (const MarkDef& mark : of.marks->marks) {
-        if (mark.at == MarkAt::frame_end && mark.frame == over->frame && goes(mark, play.backward != over->back))
+        if (mark.at == MarkAt::frame_end && over != nullptr && mark.frame == over->frame &&
+            goes(mark, play.backward != over->back))
           tell_cue(mark.cue.text, of.clip->name.text, over->frame, "none");
-        if (mark.at == MarkAt::frames && covers(of.clip, mark, play, over) && !covers(of.clip, mark, play, next) &&
-            !ends && !fading)
-          tell_cue(mark.cue.text, of.clip->name.text, over->frame, "end");
+        if (covers(of.clip, mark, play.film, before) && !covers(of.clip, mark, play.film, next) && !ends && !fading)
+          tell_cue(mark.cue.text, of.clip->name.text, before.showing->frame, "end");
       }
     }
     // Then the rest, of the pass that is left first.
@@ -255,9 +255,9 @@ class ReferencePlays : protected ReferenceState {
         if (mark.at == MarkAt::frame_begin && shows && mark.frame == now_shown->frame &&
             goes(mark, play.backward != now_shown->back))
           tell_cue(mark.cue.text, of.clip->name.text, now_shown->frame, "none");
-        if (mark.at == MarkAt::frames && shows && !fading && covers(of.clip, mark, play, now_shown) &&
-            !covers(of.clip, mark, play, before))
-          tell_cue(mark.cue.text, of.clip->name.text, now_shown->frame, "begin");
+        if (next.showing != nullptr && next.showing->pass == i && !leading_edge && !fading &&
+            covers(of.clip, mark, play.film, next) && !covers(of.clip, mark, play.film, before))
+          tell_cue(mark.cue.text, of.clip->name.text, next.showing->frame, "begin");
         if (mark.at != MarkAt::time) continue;
         for (const auto& [place, back] : of.places_of(Big{mark.time.count} << 16))
           if (place == play.at && goes(mark, play.backward != back))
@@ -275,18 +275,16 @@ class ReferencePlays : protected ReferenceState {
   }
   // Tells the spans that end and begin because what is shown changes from one play's to another's. Either may be none.
   void diff_spans(const Play* from, const Play* to) {
-    const Showing* const old = from != nullptr ? &showing_of(*from) : nullptr;
-    const Showing* const fresh = to != nullptr ? &showing_of(*to) : nullptr;
-    const auto holds = [](const Play* play, const Showing* shown, const ClipDef* clip, const MarkDef& mark) {
-      return shown != nullptr && mark.at == MarkAt::frames && covers(clip, mark, *play, shown);
-    };
-    const auto tell_those = [&](const Play* here, const Showing* shown, const Play* there, const Showing* other,
+    const Seen old = from != nullptr ? seen_of(*from) : Seen{};
+    const Seen fresh = to != nullptr ? seen_of(*to) : Seen{};
+    const auto tell_those = [&](const Play* here, const Seen& shown, const Play* there, const Seen& other,
                                 const char* edge) {
-      if (shown == nullptr) return;
-      const Pass& pass = here->pass_of(*shown);
+      if (here == nullptr) return;
+      const Pass& pass = here->pass_of(*shown.showing);
       for (const MarkDef& mark : pass.marks->marks)
-        if (holds(here, shown, pass.clip, mark) && !holds(there, other, pass.clip, mark))
-          tell_cue(mark.cue.text, pass.clip->name.text, shown->frame, edge);
+        if (covers(pass.clip, mark, here->film, shown) &&
+            !(there != nullptr && covers(pass.clip, mark, there->film, other)))
+          tell_cue(mark.cue.text, pass.clip->name.text, shown.showing->frame, edge);
     };
     tell_those(from, old, to, fresh, "end");
     tell_those(to, fresh, from, old, "begin");

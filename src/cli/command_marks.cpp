@@ -90,7 +90,8 @@ std::optional<MarkEdit> read_edit(Kind kind, const std::string& clip, const std:
     case Kind::set_span:
     case Kind::set_window:
       if (left.empty() || right.empty())
-        return wrong(kind == Kind::set_span ? "span" : "window", "Write its name and its frames: `trail=2-4`.");
+        return wrong(kind == Kind::set_span ? "span" : "window",
+                     "Write its name and its frames or times: `trail=2-4`, `trail=0.2s-0.3s`.");
       edit.name = left;
       edit.to = right;
       break;
@@ -137,8 +138,10 @@ std::string machine_beside(const std::string& file) {
 void show(const ClipInfo& clip) {
   fmt::print("{}\n", styled(Style::strong, clip.def.name.text));
   const std::vector<MarkLine> lines = mark_lines(clip);
+  std::size_t width = 8;
+  for (const MarkLine& line : lines) width = std::max(width, line.place.size());
   for (const MarkLine& line : lines)
-    fmt::print("  {:8}  {}\n", line.place.empty() ? (line.seconds < 0 ? "always" : "") : line.place,
+    fmt::print("  {:{}}  {}\n", line.place.empty() ? (line.seconds < 0 ? "always" : "") : line.place, width,
                line.cue.empty() ? line.text : line.cue);
   if (lines.empty()) fmt::print("  no marks\n");
 }
@@ -307,7 +310,7 @@ const Command marks_command(
       add("--add-cue", Kind::add_cue, "A cue at a frame, a frame's end or a time: 3=step, 5.end=ready, 0.22s=creak");
       add("--remove-cue", Kind::remove_cue, "Take it away: 3=step");
       add("--move-cue", Kind::move_cue, "From one place to another, with its fields: 3:4=net_out");
-      add("--span", Kind::set_span, "A cue that lasts: trail=2-4");
+      add("--span", Kind::set_span, "A cue that lasts: trail=2-4, or in times trail=0.2s-0.3s");
       add("--remove-span", Kind::remove_span, "Take it away: trail");
       add("--window", Kind::set_window, "A stretch for `during:`: again=4-5, or in times again=0.2s-0.3s");
       add("--remove-window", Kind::remove_window, "Take it away: again");

@@ -129,6 +129,8 @@ std::string mark_text(const MarkDef& mark) {
       return fmt::format("{}s", mark.time.to_seconds());
     case MarkAt::frames:
       return fmt::format("{}-{}", mark.frame, mark.last_frame);
+    case MarkAt::times:
+      return fmt::format("{}s-{}s", mark.time.to_seconds(), mark.until.to_seconds());
   }
   return "";
 }

@@ -79,10 +79,21 @@ std::string way_text(MarkWay way) {
   return way == MarkWay::both ? "" : way == MarkWay::forward ? ", forward only" : ", backward only";
 }
 
-// Where a mark lies on the clip's own time, played forwards.
-Ticks mark_ticks(const ClipInfo& clip, const MarkDef& mark) {
-  if (mark.at == MarkAt::time) return mark.time;
-  return clip.borders[static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0)];
+// `frames 2 to 4`.
+std::string place_words(const MarkDef& mark) {
+  switch (mark.at) {
+    case MarkAt::frame_begin:
+      return fmt::format("frame {}", mark.frame);
+    case MarkAt::frame_end:
+      return fmt::format("the end of frame {}", mark.frame);
+    case MarkAt::time:
+      return "this time";
+    case MarkAt::frames:
+      return fmt::format("frames {} to {}", mark.frame, mark.last_frame);
+    case MarkAt::times:
+      return fmt::format("{:g} to {:g} s", mark.time.to_seconds(), mark.until.to_seconds());
+  }
+  return "";
 }
 
 }  // namespace
@@ -184,17 +195,10 @@ std::vector<MarkLine> mark_lines(const ClipInfo& clip) {
     out.push_back({begins(clip, stretch), stretch_text(stretch), "", fmt::format("offset {:g}, {:g}", each.x, each.y)});
   }
   for (const MarkDef& mark : marks.marks) {
-    const auto frame = static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0);
-    const double at = mark.at == MarkAt::time       ? mark.time.to_seconds()
-                      : frame < clip.borders.size() ? clip.borders[frame].to_seconds()
-                                                    : clip.length.to_seconds();
     const std::string fields = fields_text(mark.fields);
-    const std::string words = mark.at == MarkAt::frame_begin ? fmt::format("frame {}", mark.frame)
-                              : mark.at == MarkAt::frame_end ? fmt::format("the end of frame {}", mark.frame)
-                              : mark.at == MarkAt::time      ? "this time"
-                                                        : fmt::format("frames {} to {}", mark.frame, mark.last_frame);
-    out.push_back({at, mark_text(mark), mark.cue.text + way_text(mark.way) + (fields.empty() ? "" : "  " + fields),
-                   mark.cue.text + " at " + words + way_text(mark.way) + (fields.empty() ? "" : "  " + fields)});
+    const std::string rest = way_text(mark.way) + (fields.empty() ? "" : "  " + fields);
+    out.push_back({clip.begin_of(mark).to_seconds(), mark_text(mark), mark.cue.text + rest,
+                   mark.cue.text + " at " + place_words(mark) + rest});
   }
   for (const WindowDef& window : marks.windows)
     for (const StretchDef& each : window.stretches)
@@ -244,9 +248,10 @@ Json clip_json(const Machine& machine, const ClipInfo& clip) {
   }
   Json cues = Json::array();
   for (const MarkDef& mark : clip.marks.marks) {
-    Json cue = {{"cue", mark.cue.text}, {"at", mark_text(mark)}, {"ticks", mark_ticks(clip, mark).count}};
+    Json cue = {{"cue", mark.cue.text}, {"at", mark_text(mark)}, {"ticks", clip.begin_of(mark).count}};
     if (mark.at == MarkAt::frame_begin || mark.at == MarkAt::frame_end) cue["frame"] = mark.frame;
     if (mark.at == MarkAt::frames) cue["frames"] = {mark.frame, mark.last_frame};
+    if (is_span(mark.at)) cue["until_ticks"] = clip.end_of(mark).count;
     if (mark.way != MarkWay::both) cue["way"] = mark.way == MarkWay::forward ? "forward" : "backward";
     for (const CueDef& def : machine.cues())
       if (def.name.text == mark.cue.text) cue["fields"] = json_of_fields(def, mark.fields);

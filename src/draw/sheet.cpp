@@ -117,7 +117,7 @@ class ClipBlock {
     for (std::size_t i = first_; i < last_; ++i)
       cell_width_ = std::max(cell_width_, ruler.text_width(shows_text(i), {kSmall, false, kFaint}) + 6);
     for (const MarkDef& mark : clip.marks.marks) {
-      if (mark.at == MarkAt::frames) continue;
+      if (is_span(mark.at)) continue;
       const std::size_t frame = mark.at == MarkAt::time ? static_cast<std::size_t>(clip.frame_at(mark.time).value_or(0))
                                                         : static_cast<std::size_t>(mark.frame);
       std::string text = mark.cue.text;
@@ -134,9 +134,9 @@ class ClipBlock {
         std::max<std::size_t>(1, static_cast<std::size_t>((kPageWidth - 2 * kMargin + kGap) / (cell_width_ + kGap)));
     rows_ = (last_ - first_ + columns_ - 1) / columns_;
     for (const MarkDef& mark : clip.marks.marks)
-      if (mark.at == MarkAt::frames) ++bars_;
+      if (is_span(mark.at) || clip.def.frames.empty()) ++bars_;
     bars_ += clip.marks.windows.size();
-    if (clip.def.frames.empty()) bars_ += clip.marks.marks.size() + clip.marks.boxes.size();
+    if (clip.def.frames.empty()) bars_ += clip.marks.boxes.size();
   }
 
   // One frame alone, with a border in the cues' colour where it tells one.
@@ -290,14 +290,8 @@ class ClipBlock {
       if (right - left > text + 4) canvas.text((left + right - text) / 2, y + 1, number, {kSmall, false, kFaint});
     }
     canvas.frame({kMargin, y, width, kStripHeight}, kLine);
-    for (const MarkDef& mark : clip_.marks.marks) {
-      if (mark.at == MarkAt::frames) continue;
-      const Ticks time =
-          mark.at == MarkAt::time
-              ? mark.time
-              : clip_.borders[static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0)];
-      canvas.flag(at(time), y + kStripHeight, kStripHeight + 14, kCue);
-    }
+    for (const MarkDef& mark : clip_.marks.marks)
+      if (!is_span(mark.at)) canvas.flag(at(clip_.begin_of(mark)), y + kStripHeight, kStripHeight + 14, kCue);
     canvas.text(kMargin, y + kStripHeight + 1, "0 s", {kSmall, false, kFaint});
     const std::string end = seconds_text(clip_.length);
     canvas.text(kMargin + width - canvas.text_width(end, {kSmall, false, kFaint}), y + kStripHeight + 1, end,
@@ -312,9 +306,7 @@ class ClipBlock {
       y += 18;
     };
     for (const MarkDef& mark : clip_.marks.marks)
-      if (mark.at == MarkAt::frames)
-        bar(clip_.borders[static_cast<std::size_t>(mark.frame)],
-            clip_.borders[static_cast<std::size_t>(mark.last_frame) + 1], mark.cue.text, kSpan);
+      if (is_span(mark.at)) bar(clip_.begin_of(mark), clip_.end_of(mark), mark.cue.text, kSpan);
     const auto bars = [&](const std::vector<StretchDef>& stretches, const std::string& name, Color color) {
       const double here = y;
       for (const StretchDef& stretch : stretches) {
@@ -331,7 +323,7 @@ class ClipBlock {
     if (frames > 0) return;
     // No frames on which cues and boxes are named.
     for (const MarkDef& mark : clip_.marks.marks)
-      bar(mark.time, mark.time, mark.cue.text + " (" + seconds_text(mark.time) + ")", kCue);
+      if (!is_span(mark.at)) bar(mark.time, mark.time, mark.cue.text + " (" + seconds_text(mark.time) + ")", kCue);
     for (const BoxDef& box : clip_.marks.boxes) {
       const std::vector<StretchDef> whole = {{true, 0, 0, {}, clip_.length}};
       bars(box.stretches.empty() ? whole : box.stretches, "box " + box.name.text, color_of_role(box.role.text));

@@ -195,7 +195,8 @@ constexpr KeyRow kKeys[] = {
      "What of the character is where: boxes by name and role. A name may stand several times, for other frames."},
     {marks, "cues", "marked_cues", "",
      "Cues by where they lie: a frame `3`, the end of a frame `5.end`, or a time `0.22s`."},
-    {marks, "spans", "marked_spans", "", "Cues that last, by name: frames such as `2-4`, both included."},
+    {marks, "spans", "marked_spans", "",
+     "Cues that last, by name: frames `2-4`, both included, times `0.1s-0.3s`, or a list of them."},
     {marks, "windows", "windows", "",
      "Named stretches for `during:`: frames `4-5`, times `0.1s-0.3s`, or a list of them."},
 

@@ -285,14 +285,13 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
     reader.each_item(*frames, [&](const YamlNode& item) {
       const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
       if (!stretch) return;
-      if (stretch->timed)
-        return reader.mismatch(item, "the span \"" + key.text + "\"",
-                               "frames such as `2-4`; in a clip without frames, two cues tell its begin and its end");
       MarkDef mark;
-      mark.at = MarkAt::frames;
+      mark.at = stretch->timed ? MarkAt::times : MarkAt::frames;
       mark.cue = reader.text_of(key);
       mark.frame = stretch->first;
       mark.last_frame = stretch->last;
+      mark.time = stretch->begin;
+      mark.until = stretch->end;
       mark.fields = overrides;
       mark.place = reader.place_of(item);
       marks.marks.push_back(std::move(mark));

@@ -92,6 +92,8 @@ class Editor {
       case Kind::split_box:
       case Kind::drop_box:
         return "boxes";
+      case Kind::set_fields:
+        return edit_.place.empty() ? "spans" : "cues";
       default:
         return "cues";
     }
@@ -149,7 +151,8 @@ class Editor {
       return part == nullptr ? Outcome(nothing()) : remove_box(clip->value, *part, out);
     if (edit_.kind == Kind::set_box || edit_.kind == Kind::split_box || edit_.kind == Kind::drop_box)
       return part == nullptr ? Outcome(no_box()) : change_box(clip->value, *part, out);
-    if (edit_.kind == Kind::set_fields) return part == nullptr ? Outcome(nothing()) : set_fields(part->value, out);
+    if (edit_.kind == Kind::set_fields && part == nullptr) return nothing();
+    if (edit_.kind == Kind::set_fields && section() == "cues") return set_fields(part->value, out);
     if (removes && part == nullptr) return nothing();
     const auto framed = [&](const std::string& name, const std::string& text) {
       return "{" + out.word(name) + ": " + text + "}";
@@ -178,16 +181,26 @@ class Editor {
       return section() == "cues" ? same_place(entry.key.text, edit_.place) : entry.key.text == key();
     });
     const bool there = found != entries.end();
-    if (removes && !there) return nothing();
+    if (!there && (removes || edit_.kind == Kind::set_fields)) return nothing();
     if (!there) return out.add_entry(part->value, part, out.word(key()), value), Done{};
     const auto index = static_cast<std::size_t>(found - entries.begin());
     if (edit_.kind == Kind::add_cue) return add_cue(*found, value, out);
     if (edit_.kind == Kind::remove_cue) return remove_cue(part->value, index, out);
     if (removes)
       out.remove_entry(part->value, index);
+    else if (section() == "spans")
+      change_span(*found, out);
     else
       out.replace(*found, value);
     return Done{};
+  }
+
+  // A span lasts over other frames and keeps its fields, or the other way round.
+  void change_span(const YamlEntry& span, YamlText& out) const {
+    const YamlEntry* frames = span.value.kind == YamlNode::Kind::map ? entry_of(&span.value, "frames") : nullptr;
+    if (edit_.kind == Kind::set_span) return out.replace(frames != nullptr ? *frames : span, edit_.to);
+    const std::string lasts = out.written(frames != nullptr ? frames->value : span.value);
+    out.replace(span, edit_.to == "{}" ? lasts : "{frames: " + lasts + ", " + edit_.to.substr(1));
   }
 
   Outcome add_cue(const YamlEntry& place, const std::string& value, YamlText& out) const {
@@ -357,7 +370,7 @@ class Editor {
       return {"\"" + edit_.clip + "\" has no box \"" + edit_.name + "\"" +
                   (edit_.place.empty() ? "" : " at the frames " + edit_.place),
               ""};
-    if (edit_.kind == Kind::remove_cue || edit_.kind == Kind::set_fields)
+    if (section() == "cues")
       return {"there is no cue \"" + edit_.name + "\" at " + edit_.place + " of \"" + edit_.clip + "\"", ""};
     return {"\"" + edit_.clip + "\" has no " + (section() == "spans" ? "span" : "window") + " \"" + edit_.name + "\"",
             ""};

@@ -90,7 +90,7 @@ constexpr TypeRow kTypes[] = {
     {"pair", "[x, y]", kPair},
     {"marked_cues", "map of places to cues",
      R"({"type":["object","null"],"propertyNames":{"pattern":"^([0-9]+(\\.end)?|([0-9]+\\.?[0-9]*|\\.[0-9]+) ?(ms|s))$"},"additionalProperties":{"anyOf":[{"type":"string"},{"type":"object","minProperties":1},{"type":"array","minItems":1,"items":{"type":["string","object"]}}]}})"},
-    {"marked_spans", "map of cues to frames",
+    {"marked_spans", "map of cues to stretches",
      R"({"type":["object","null"],"additionalProperties":{"anyOf":[{"type":["string","integer"]},{"type":"array","minItems":1,"items":{"type":["string","integer"]}},{"type":"object","required":["frames"]}]}})"},
     {"offsets", "map of frames to [x, y]",
      R"({"type":["object","null"],"propertyNames":{"pattern":"^[0-9]+(-[0-9]+)?$"},"additionalProperties":{"type":"array","items":{"type":"number"},"minItems":2,"maxItems":2}})"},

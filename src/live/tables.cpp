@@ -278,7 +278,7 @@ class Maker {
   static void marks(const ClipInfo& clip, Json& out) {
     Json cues = Json::array(), boxes = Json::array(), windows = Json::array();
     for (const MarkDef& mark : clip.marks.marks) {
-      constexpr const char* kAt[] = {"begin", "end", "time", "frames"};
+      constexpr const char* kAt[] = {"begin", "end", "time", "frames", "times"};
       constexpr const char* kWay[] = {"both", "forward", "backward"};
       Json fields = Json::object();
       for (const FieldDef& field : mark.fields) fields[field.name.text] = json_of(field.value);
@@ -287,6 +287,7 @@ class Maker {
                       {"frame", mark.frame},
                       {"last", mark.last_frame},
                       {"ticks", mark.time.count},
+                      {"until", mark.until.count},
                       {"way", kWay[static_cast<std::size_t>(mark.way)]},
                       {"fields", std::move(fields)}});
     }

@@ -16,7 +16,7 @@ using detail::Writer;
 
 constexpr char kMagic[8] = {'M', 'O', 'B', 'R', 'I', 'N', 'P', 'K'};
 constexpr char kOldMagic[8] = {'M', 'O', 'B', 'R', 'I', 'N', 'B', 'K'};  // until version 1
-constexpr std::uint32_t kVersion = 3;
+constexpr std::uint32_t kVersion = 4;
 constexpr std::uint32_t kHasNames = 1;
 constexpr std::size_t kHeaderSize = 40;  // magic, version, flags, size, checksum, interface
 

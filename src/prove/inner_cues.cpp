@@ -14,14 +14,7 @@ constexpr std::int64_t kOneTick = 8'192;
 bool lies_inside(const ClipInfo& clip, const MarkDef& mark) {
   if (clip.def.play.kind != PlayKind::once && clip.def.play.kind != PlayKind::loop) return false;
   const auto inside = [&](Ticks at) { return at.count > kOneTick && at.count < clip.cycle.count - kOneTick; };
-  if (mark.at == MarkAt::time) return inside(mark.time);
-  const auto border = [&](std::int32_t index) {
-    return index >= 0 && static_cast<std::size_t>(index) < clip.borders.size() &&
-           inside(clip.borders[static_cast<std::size_t>(index)]);
-  };
-  if (mark.at == MarkAt::frame_begin) return border(mark.frame);
-  if (mark.at == MarkAt::frame_end) return border(mark.frame + 1);
-  return border(mark.frame) && border(mark.last_frame + 1);
+  return inside(clip.begin_of(mark)) && inside(clip.end_of(mark));
 }
 
 }  // namespace

@@ -342,9 +342,9 @@ void Model::facts_of_plays(std::uint16_t state) {
       if (cue == kNoIndex) continue;
       add_once(facts.cues, cue);
       const bool first = (mark.at == MarkAt::frame_begin && mark.frame == 0) ||
-                         (mark.at == MarkAt::time && mark.time.count == 0) || mark.at == MarkAt::frames;
+                         (mark.at == MarkAt::time && mark.time.count == 0) || is_span(mark.at);
       if (first || !forward) add_once(facts.entry_cues, cue);
-      if (mark.at == MarkAt::frames && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, cue);
+      if (is_span(mark.at) && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, cue);
     }
   }
   if (!def.sequence.empty()) facts.may_end = true;

@@ -113,7 +113,7 @@ class Spoiler {
   void part(FrameArt& to) { parts(to.source, to.tile, to.rect, to.margin, to.spacing, to.whole); }
   void part(FrameDef& to) { parts(to.hold, to.time, to.art); }
   void part(ClipDef& to) { parts(to.name, to.frames, to.fps, to.length, to.play, to.accept); }
-  void part(MarkDef& to) { parts(to.cue, to.at, to.frame, to.last_frame, to.time, to.way, to.fields); }
+  void part(MarkDef& to) { parts(to.cue, to.at, to.frame, to.last_frame, to.time, to.until, to.way, to.fields); }
   void part(StretchDef& to) { parts(to.timed, to.first, to.last, to.begin, to.end); }
   void part(WindowDef& to) { parts(to.name, to.stretches); }
   void part(RectShape& to) { parts(to.left, to.bottom, to.width, to.height); }

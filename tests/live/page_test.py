@@ -338,7 +338,7 @@ class Page(PageCase):
                 self.assertAlmostEqual(is_, should, delta=1.5 + part / step * 1.5)
 
     def test_a_clip_without_frames_takes_marks_by_its_time(self):
-        text = ("mobrin: 1\nmachine: m\ninputs: {go: pulse}\ncues: {hum: sound}\nclips: {fly: {length: 400ms, play: loop}}\nmarks: {fly: {boxes: [{name: sting, role: hit, frames: 0.1s-0.2s, rect: [0, 0, 9, 9]}]}}\n"
+        text = ("mobrin: 1\nmachine: m\ninputs: {go: pulse}\ncues: {hum: sound, trail: {kind: effect, hue: 1}}\nclips: {fly: {length: 400ms, play: loop}}\nmarks: {fly: {spans: {trail: {frames: 0.1s-0.2s, hue: 2}}, boxes: [{name: sting, role: hit, frames: 0.1s-0.2s, rect: [0, 0, 9, 9]}]}}\n"
                 "initial: a\nstates: {a: {clip: fly, go: [{pulse: go, to: b}]}, b: {}}\n")
         self.open("m.yaml", files={"m.yaml": text})
         self.advance(0.15)
@@ -359,6 +359,19 @@ class Page(PageCase):
         self.js("const it = document.querySelector('[aria-label=\"Seconds of hum\"]'); it.value = '0.05'; it.dispatchEvent(new Event('change'))")
         self.until("return mobrin.known.now.newest === 3")
         self.assertIn("cues: {0.05s: hum}", self.served.read("m.yaml"))
+        # So are the times of a span, and its fields; it stands with what is there at the time shown.
+        here = "[...document.querySelectorAll('#marks > *')].slice(0, [...document.querySelectorAll('#marks > *')].findIndex(each => each.textContent === 'On other frames')).map(each => (each.querySelector('b') || each).textContent).join(' ')"
+        self.assertNotIn(" trail", self.js("return " + here))
+        slide(150)
+        self.until("return " + here + ".includes(' trail')")
+        slide(300)
+        self.js("const it = document.querySelector('[aria-label=\"Times of the span trail\"]'); it.value = '0.25s-0.35s'; it.dispatchEvent(new Event('change'))")
+        self.until("return mobrin.known.now.newest === 4")
+        self.assertIn("spans: {trail: {frames: 0.25s-0.35s, hue: 2}}", self.served.read("m.yaml"))
+        self.until("return " + here + ".includes(' trail')")
+        self.js("const it = document.querySelector('[aria-label=\"trail hue\"]'); it.value = '5'; it.dispatchEvent(new Event('change'))")
+        self.until("return mobrin.known.now.newest === 5")
+        self.assertIn("spans: {trail: {frames: 0.25s-0.35s, hue: 5}}", self.served.read("m.yaml"))
         # What is drawn is there for a while from then on; the other box is not there at this time and is not taken hold of.
         self.click("#addbox")
         ActionChains(self.driver).move_to_element_with_offset(self.find("#draw"), 0, 0).click_and_hold().move_by_offset(30, 30).release().perform()

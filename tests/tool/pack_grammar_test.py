@@ -107,7 +107,7 @@ class Grammar(unittest.TestCase):
                     with open(out, "rb") as stream:
                         data = stream.read()
                     magic, version, flags, size = struct.unpack_from("<8sIIQ", data)
-                    self.assertEqual((magic, version, flags, size), (b"MOBRINPK", 3, 0 if more else 1, len(data) - 40))
+                    self.assertEqual((magic, version, flags, size), (b"MOBRINPK", 4, 0 if more else 1, len(data) - 40))
                     reading = Reading(self.rules, data[40:], not more)
                     reading.row(self.rules["body"])
                     self.assertEqual(reading.at, size, (machine, more))

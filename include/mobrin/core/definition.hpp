@@ -143,16 +143,20 @@ struct ClipDef {
 /// `count` frames of one frame time each and no art: enough to run.
 [[nodiscard]] std::vector<FrameDef> plain_frames(std::int32_t count);
 
-enum class MarkAt : std::uint8_t { frame_begin, frame_end, time, frames };
+enum class MarkAt : std::uint8_t { frame_begin, frame_end, time, frames, times };
+/// Whether a mark of that kind is a span: it begins and ends.
+[[nodiscard]] constexpr bool is_span(MarkAt at) { return at == MarkAt::frames || at == MarkAt::times; }
 enum class MarkWay : std::uint8_t { both, forward, backward };
 
-/// A cue on a clip: at a frame's begin or end, at a time, or (a span) over the frames [frame, last_frame].
+/// A cue on a clip: at a frame's begin or end, at a time, or (a span) over the frames [frame, last_frame] or the times
+/// [time, until).
 struct MarkDef {
   Text cue{};                       ///< one of the machine's cues
   MarkAt at = MarkAt::frame_begin;  ///< at what of the clip it stands
   std::int32_t frame = 0;           ///< index in the clip's own list; of `frames` the first
   std::int32_t last_frame = 0;      ///< of `frames` the last; else as `frame`
-  Ticks time{};                     ///< of `time`: in the clip's own time
+  Ticks time{};                     ///< of `time`, and of `times` the begin: in the clip's own time
+  Ticks until{};                    ///< of `times` the end: does not belong to it, but where the clip ends on it
   MarkWay way = MarkWay::both;      ///< in which direction of play it is told
   std::vector<FieldDef> fields{};   ///< override the cue's own
   Place place{};                    ///< for findings

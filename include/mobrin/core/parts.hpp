@@ -23,6 +23,10 @@ struct ClipInfo {
   /// The frame shown at `time` of the clip's own time when played forwards (times outside are clamped); empty without
   /// frames.
   [[nodiscard]] std::optional<std::int32_t> frame_at(Ticks time) const;
+  /// Where a mark lies on the clip's own time, played forwards; of a span where it begins. The mark is one of `marks`.
+  [[nodiscard]] Ticks begin_of(const MarkDef& mark) const;
+  /// Where a span ends on the clip's own time; of another mark begin_of it.
+  [[nodiscard]] Ticks end_of(const MarkDef& mark) const;
   /// Where the pivot lies on the picture of a frame (before it was trimmed: see pivot_on_cut), in pixels from its top
   /// left: the clip's pivot less the offsets of the clip and of the frame. Empty where the marks say no pivot.
   [[nodiscard]] std::optional<std::pair<double, double>> pivot_of(std::int32_t frame) const;

@@ -19,7 +19,7 @@ struct MarkEdit {
     move_cue,       ///< the cue `name` from `place` to `to`, with the fields it has there
     set_pivot,      ///< `to` is `[22, 38]`
     set_offset,     ///< of the clip, or of the frames `place`; `to` is `[1, 0]`
-    set_span,       ///< the span `name` lasts over the frames `to`
+    set_span,       ///< the span `name` lasts over the frames or times `to`
     remove_span,    ///< the span `name`
     set_window,     ///< the window `name` is the frames or times `to`
     remove_window,  ///< the window `name`
@@ -30,7 +30,8 @@ struct MarkEdit {
     split_box,      ///< the box `index` stays as it is for the frames `name`; for `place` its shape (`rect`, as it has
                     ///< one) is `to`
     drop_box,       ///< the box `index`
-    set_fields,     ///< the cue `name` at `place` has the fields `to`: `{foot: right}`; `{}`: those it is declared with
+    set_fields,     ///< the cue `name` at `place`, or without a place the span `name`, has the fields `to`:
+                    ///< `{foot: right}`; `{}`: those it is declared with
   };
   Kind kind = Kind::add_cue;  ///< what is changed
   std::string clip{};         ///< the clip's name

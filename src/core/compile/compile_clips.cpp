@@ -13,8 +13,9 @@ namespace {
 
 constexpr std::int64_t kShortestClip = kTicksPerSecond / 1000;
 
-std::string frames_text(std::size_t count) {
-  if (count == 0) return "has no frames.";
+// `instead`: what may be written where there are none.
+std::string frames_text(std::size_t count, const std::string& instead) {
+  if (count == 0) return "has no frames" + (instead.empty() ? "." : ", so write a time: `" + instead + "`.");
   return "has " + std::to_string(count) +
          (count == 1 ? " frame, number 0." : " frames, 0 to " + std::to_string(count - 1) + ".");
 }
@@ -111,6 +112,10 @@ class ClipsStage {
     if (out.length == 0 || !work_.within("marks of a clip", marks.marks.size(), kMaxMarksOfClip, marks.clip.place))
       return;
     for (const MarkDef& mark : marks.marks) check_mark(mark, info, out);
+    std::set<std::int64_t> cuts;
+    for (const MarkData& mark : out.marks)
+      if (mark.at == MarkAt::times) cuts.insert({mark.time, mark.until});
+    cut_timeline(out, cuts);
     check_boxes(info);
     check_tracks(info);
     std::set<std::string, std::less<>> taken;
@@ -150,11 +155,15 @@ class ClipsStage {
                             "the cue \"" + mark.cue.text + "\" lies at " + seconds_text(mark.time) +
                                 ", past the end of \"" + clip.def.name.text + "\"",
                             "The clip lasts " + seconds_text(clip.length) + ".", mark.cue.text);
+    } else if (mark.at == MarkAt::times) {
+      if (!check_stretch("span \"" + mark.cue.text + "\"", {true, 0, 0, mark.time, mark.until}, clip, mark.place))
+        return;
     } else if (mark.frame < 0 || last >= frames) {
       return work_.report(FindingCode::outside_clip, mark.place,
                           "frame " + std::to_string(mark.frame < 0 ? mark.frame : last) + " is not in the clip \"" +
                               clip.def.name.text + "\"",
-                          "It " + frames_text(clip.def.frames.size()), clip.def.name.text);
+                          "It " + frames_text(clip.def.frames.size(), is_span(mark.at) ? "0.1s-0.3s" : "0.2s"),
+                          clip.def.name.text);
     } else if (mark.at == MarkAt::frames && last < mark.frame) {
       return work_.report(FindingCode::bad_value, mark.place,
                           "the span \"" + mark.cue.text + "\" ends before it begins", "Write the earlier frame first.",
@@ -168,6 +177,7 @@ class ClipsStage {
     compiled.first = mark.frame;
     compiled.last = last;
     compiled.time = mark.time.count;
+    compiled.until = mark.until.count;
     compiled.clip = static_cast<std::uint16_t>(&out - m_.clips.data());
     compiled.fields = resolve_fields(work_, *cue, mark.fields, mark.place);
     out.marks.push_back(compiled);
@@ -179,12 +189,12 @@ class ClipsStage {
     const bool fits = timed ? stretch.begin.count >= 0 && stretch.end <= clip.length
                             : stretch.first >= 0 && stretch.last < static_cast<std::int32_t>(clip.def.frames.size());
     if (ordered && fits) return true;
-    work_.report(
-        FindingCode::outside_clip, place,
-        "the " + what + (ordered ? " reaches past the clip \"" : " ends before it begins in \"") + clip.def.name.text +
-            "\"",
-        timed ? "The clip lasts " + seconds_text(clip.length) + "." : "It " + frames_text(clip.def.frames.size()),
-        clip.def.name.text);
+    work_.report(FindingCode::outside_clip, place,
+                 "the " + what + (ordered ? " reaches past the clip \"" : " ends before it begins in \"") +
+                     clip.def.name.text + "\"",
+                 timed ? "The clip lasts " + seconds_text(clip.length) + "."
+                       : "It " + frames_text(clip.def.frames.size(), what == "offset" ? "" : "0.1s-0.3s"),
+                 clip.def.name.text);
     return false;
   }
 

@@ -97,7 +97,7 @@ class StopMaker {
       }
       const std::size_t count = data_.clips[part.clip].segments.size();
       for (std::size_t s = part.segment; s < part.segment + count; ++s) {
-        if (mark.at == MarkAt::frames)
+        if (is_span(mark.at))
           add_span_edges(index, s, backward);
         else if (clip_.segments[s].frame == mark.first)
           add_frame(index, s, backward);
@@ -121,17 +121,18 @@ class StopMaker {
   void add_frame(std::uint16_t index, std::size_t segment, bool backward) {
     const MarkData& mark = clip_.marks[index];
     if (!fires(mark, backward, clip_.segments[segment].mirrored)) return;
-    const bool at_end = mark.at == MarkAt::frame_end;
-    TellingAt& place =
-        places_[at_end == backward ? clip_.segments[segment].begin : segment_end(clip_, clip_.segments[segment])];
+    const bool at_end = mark.at == MarkAt::frame_end, there = at_end == backward;
+    if (there ? continues(clip_, segment) : segment + 1 < clip_.segments.size() && continues(clip_, segment + 1))
+      return;  // not where the frame begins or ends
+    TellingAt& place = places_[there ? clip_.segments[segment].begin : segment_end(clip_, clip_.segments[segment])];
     const Firing firing{index, FiringKind::cue, mark.first};
     if (backward)
       (at_end ? place.backward_ends : place.backward_rest).push_back(firing);
     else
       (at_end ? place.forward_ends : place.forward_rest).push_back(firing);
   }
-  // A span begins where the shown frame comes into its frames and ends where it goes out of them, also where the cycle
-  // comes round.
+  // A span begins where what is shown comes into its frames or times and ends where it goes out of them, also where the
+  // cycle comes round.
   void add_span_edges(std::uint16_t index, std::size_t segment, bool backward) {
     const MarkData& mark = clip_.marks[index];
     const std::size_t count = clip_.segments.size();

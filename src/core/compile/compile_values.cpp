@@ -63,7 +63,7 @@ class Values {
       if (!near_pivot(offset.x) || !near_pivot(offset.y))
         wrong(offset.place, "an offset of \"" + clip + "\" is out of range", "It lies within 1000000 pixels.", clip);
     for (const MarkDef& mark : marks.marks) {
-      word(mark.at, MarkAt::frames, mark.place, "the place of the cue", mark.cue.text, "MarkAt");
+      word(mark.at, MarkAt::times, mark.place, "the place of the cue", mark.cue.text, "MarkAt");
       word(mark.way, MarkWay::backward, mark.place, "the way of the cue", mark.cue.text, "MarkWay");
     }
     for (const WindowDef& window : marks.windows)

@@ -1,7 +1,5 @@
 #include "compile/make_timeline.hpp"
 
-#include <set>
-
 #include "mobrin/core/wide.hpp"
 
 namespace mobrin::detail {
@@ -51,6 +49,24 @@ void make_timeline(const ClipDef& clip, std::uint16_t index, const std::vector<s
     out.segments.push_back({out.cycle, end, i, index, true});
     out.cycle += end - borders[static_cast<std::size_t>(i)];
   }
+}
+
+void cut_timeline(ClipData& clip, const std::set<std::int64_t>& times) {
+  std::vector<Segment> pieces;
+  for (const Segment& segment : clip.segments) {
+    const std::int64_t lasts = segment_end(clip, segment) - segment.begin;
+    std::set<std::int64_t> cuts;  // of the segment, in the order of the cycle
+    for (auto time = times.upper_bound(segment.mirrored ? segment.own - lasts : segment.own);
+         time != times.end() && *time < (segment.mirrored ? segment.own : segment.own + lasts); ++time)
+      cuts.insert(segment.mirrored ? segment.own - *time : *time - segment.own);
+    pieces.push_back(segment);
+    for (const std::int64_t cut : cuts) {
+      Segment& piece = pieces.emplace_back(segment);
+      piece.begin += cut;
+      piece.own += segment.mirrored ? -cut : cut;
+    }
+  }
+  clip.segments = std::move(pieces);
 }
 
 ClipData make_sequence(const MachineData& data, std::span<const std::uint16_t> clips) {

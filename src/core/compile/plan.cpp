@@ -284,8 +284,8 @@ void Plan::add_leave(const MachineData& m, std::uint16_t state) {
   plan.leaves = !data.play.chooses();
   if (data.last == state && data.play.moves() && plan.leaves) {
     const ClipData& clip = m.clips[m.played[data.play.clips.begin].clip];
-    const bool spans = std::any_of(clip.marks.begin(), clip.marks.end(),
-                                   [](const MarkData& mark) { return mark.at == MarkAt::frames; });
+    const bool spans =
+        std::any_of(clip.marks.begin(), clip.marks.end(), [](const MarkData& mark) { return is_span(mark.at); });
     if (spans) add(Deed::Does::end_spans, state);
     add_slot(m.regions[data.region].slot, 0);
   }
@@ -339,7 +339,7 @@ void Plan::add_begin(const MachineData& m, std::uint16_t state) {
   };
   for (std::size_t i = 0; i < clip.marks.size(); ++i) {
     const MarkData& mark = clip.marks[i];
-    if (mark.at == MarkAt::frames) {
+    if (is_span(mark.at)) {
       if (covers(mark, shown)) tell(mark, Edge::begin, shown.frame);
       continue;
     }

@@ -104,10 +104,12 @@ std::string clips_text(const MachineData& m) {
       out += "  from " + number(segment.begin) + " " + clip_name(m, segment.clip) + " frame " + number(segment.frame) +
              (segment.mirrored ? " on the way back" : "") + "\n";
     for (const MarkData& mark : clip.marks) {
-      constexpr std::string_view kAt[] = {"at the begin of", "at the end of", "at", "over"};
+      constexpr std::string_view kAt[] = {"at the begin of", "at the end of", "at", "over", "over"};
       out += "  mark " + cue_text(m, mark.cue, mark.fields) + " " +
              std::string(kAt[static_cast<std::size_t>(mark.at)]) +
-             (mark.at == MarkAt::time ? " tick " + number(mark.time) : " frame " + number(mark.first)) +
+             (mark.at == MarkAt::time    ? " tick " + number(mark.time)
+              : mark.at == MarkAt::times ? " ticks " + number(mark.time) + " to " + number(mark.until)
+                                         : " frame " + number(mark.first)) +
              (mark.at == MarkAt::frames ? " to " + number(mark.last) : "") + "\n";
     }
     for (const ClipWindow& window : clip.windows) {

@@ -19,8 +19,19 @@ std::int64_t own_time(const Segment& segment, std::int64_t position) {
   return (segment.own << kSubBits) + (segment.mirrored ? -run : run);
 }
 
+bool continues(const ClipData& clip, std::size_t segment) {
+  if (segment == 0) return false;
+  const Segment &before = clip.segments[segment - 1], &here = clip.segments[segment];
+  return before.clip == here.clip && before.frame == here.frame && before.mirrored == here.mirrored &&
+         own_time(before, here.begin << kSubBits) == here.own << kSubBits;
+}
+
 bool covers(const MarkData& mark, const Segment& segment) {
-  return segment.clip == mark.clip && segment.frame >= mark.first && segment.frame <= mark.last;
+  if (segment.clip != mark.clip) return false;
+  if (mark.at == MarkAt::frames) return segment.frame >= mark.first && segment.frame <= mark.last;
+  // Its times begin and end where segments do; one on the way back lies before its own time.
+  return segment.mirrored ? mark.time < segment.own && segment.own <= mark.until
+                          : mark.time <= segment.own && segment.own < mark.until;
 }
 
 bool open_at(const Segment& segment, const Stretch& stretch) {

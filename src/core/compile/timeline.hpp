@@ -13,6 +13,9 @@ namespace mobrin::detail {
 }
 // `position` on the own time of the clip that shows there, in sub-ticks.
 [[nodiscard]] std::int64_t own_time(const Segment& segment, std::int64_t position);
+// Whether a segment goes on with what the one before it shows, a further piece of it.
+[[nodiscard]] bool continues(const ClipData& clip, std::size_t segment);
+// REQUIRES: the mark is a span.
 [[nodiscard]] bool covers(const MarkData& mark, const Segment& segment);
 // Whether a stretch of frames holds what the segment shows.
 [[nodiscard]] bool open_at(const Segment& segment, const Stretch& stretch);

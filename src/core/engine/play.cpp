@@ -54,7 +54,7 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
   const Segment& shown = run.segment();
   for (std::size_t i = 0; i < clip.marks.size(); ++i) {
     const MarkData& mark = clip.marks[i];
-    if (mark.at == MarkAt::frames) {
+    if (is_span(mark.at)) {
       if (covers(mark, shown)) tell_mark(state, mark, Edge::begin, shown.frame);
       continue;
     }
@@ -162,7 +162,7 @@ void Engine::play_is_over(std::uint16_t state) {
 // Tells the spans that end and begin because what is shown changes otherwise than by passing a border.
 void Engine::tell_spans(const Run& run, const Segment* from, const Segment* to, const ClipData& from_clip) {
   const auto holds = [](const MarkData& mark, const Segment* segment) {
-    return mark.at == MarkAt::frames && segment != nullptr && covers(mark, *segment);
+    return is_span(mark.at) && segment != nullptr && covers(mark, *segment);
   };
   for (const MarkData& mark : from_clip.marks)
     if (holds(mark, from) && !holds(mark, to)) tell_mark(run.state(), mark, Edge::end, from->frame);

@@ -80,7 +80,7 @@ void Quick::end_spans(Instant& now, std::uint16_t state) const {
   const ConstRun run(m_, now.b, m_.regions[m_.states[state].region].slot, state);
   const Segment& shown = run.segment();
   for (const MarkData& mark : run.clip().marks) {
-    if (mark.at != MarkAt::frames || !covers(mark, shown)) continue;
+    if (!is_span(mark.at) || !covers(mark, shown)) continue;
     tell(now, record_of(mark, state, Edge::end, shown.frame), kNoTransition);
   }
 }

@@ -95,10 +95,15 @@ Ticks next_border(const MachineData& m, const BlockHeader& h, const ConstRun& ru
   };
   const std::size_t shown = segment_at(clip, at.playhead, pace < 0);
   consider(run.edge_ahead());
-  consider(clip.segments[shown].begin << kSubBits);
-  if (shown > 0) consider(clip.segments[shown - 1].begin << kSubBits);
-  for (std::size_t s = shown + 1; s < std::min(shown + 3, clip.segments.size()); ++s)
+  // The nearest two borders of frames on either side: one may be where it stands.
+  const auto border = [&](std::size_t s) {
+    if (continues(clip, s)) return 0;
     consider(clip.segments[s].begin << kSubBits);
+    return 1;
+  };
+  int behind = 0, ahead = 0;
+  for (std::size_t s = shown + 1; s > 0 && behind < 2; --s) behind += border(s - 1);
+  for (std::size_t s = shown + 1; s < clip.segments.size() && ahead < 2; ++s) ahead += border(s);
   const Segment& segment = clip.segments[shown];
   if (segment.clip == kNoIndex) return Ticks(soonest);
   for (const BoxDef& box : m.clip_infos[segment.clip].marks.boxes)

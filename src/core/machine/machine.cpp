@@ -255,6 +255,16 @@ std::optional<std::int32_t> ClipInfo::frame_at(Ticks time) const {
   return static_cast<std::int32_t>(std::max<std::ptrdiff_t>(0, after - borders.begin() - 1));
 }
 
+Ticks ClipInfo::begin_of(const MarkDef& mark) const {
+  if (mark.at == MarkAt::time || mark.at == MarkAt::times) return mark.time;
+  return borders[static_cast<std::size_t>(mark.frame) + (mark.at == MarkAt::frame_end ? 1 : 0)];
+}
+
+Ticks ClipInfo::end_of(const MarkDef& mark) const {
+  if (mark.at == MarkAt::times) return mark.until;
+  return mark.at == MarkAt::frames ? borders[static_cast<std::size_t>(mark.last_frame) + 1] : begin_of(mark);
+}
+
 std::optional<std::pair<double, double>> ClipInfo::pivot_of(std::int32_t frame) const {
   if (!marks.pivot) return std::nullopt;
   std::pair<double, double> at = *marks.pivot;

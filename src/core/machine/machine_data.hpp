@@ -68,7 +68,7 @@ struct ClipWindow {
   std::vector<Stretch> stretches;
 };
 
-// What shows from `begin` on.
+// What shows from `begin` on: a frame, or a piece of one where a span in times begins or ends within it.
 struct Segment {
   std::int64_t begin = 0;         // on the cycle, in ticks
   std::int64_t own = 0;           // the clip's own time there
@@ -83,7 +83,8 @@ struct MarkData {
   std::uint16_t cue = 0;
   std::uint16_t clip = 0;
   std::int32_t first = 0, last = 0;  // frames
-  std::int64_t time = 0;             // ticks on the clip's own time
+  std::int64_t time = 0;             // ticks on the clip's own time; of a span in times where it begins
+  std::int64_t until = 0;            // of a span in times: where it ends
   std::uint32_t fields = 0;
 };
 

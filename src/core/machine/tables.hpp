@@ -113,9 +113,9 @@ void fields(A& a, ClipDef& v) {
 template <class A>
 void fields(A& a, MarkDef& v) {
   a.name(v.cue);
-  a.word(v.at, MarkAt::frames);
+  a.word(v.at, MarkAt::times);
   a.number(v.frame), a.number(v.last_frame);
-  fields(a, v.time);
+  fields(a, v.time), fields(a, v.until);
   a.word(v.way, MarkWay::backward);
   a.list(v.fields, [&](FieldDef& each) { fields(a, each); });
   fields(a, v.place);
@@ -244,9 +244,10 @@ void fields(A& a, Segment& v) {
 }
 template <class A>
 void fields(A& a, MarkData& v) {
-  a.word(v.at, MarkAt::frames);
+  a.word(v.at, MarkAt::times);
   a.word(v.way, MarkWay::backward);
-  a.number(v.cue), a.number(v.clip), a.number(v.first), a.number(v.last), a.number(v.time), a.number(v.fields);
+  a.number(v.cue), a.number(v.clip), a.number(v.first), a.number(v.last);
+  a.number(v.time), a.number(v.until), a.number(v.fields);
 }
 template <class A>
 void fields(A& a, CyclePart& v) {

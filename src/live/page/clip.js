@@ -65,6 +65,8 @@ const holds = (def, stretches, frame) => {
   const [from, until] = spanOf(def, frame);
   return !stretches.length || stretches.some(each => 'first' in each ? frame >= each.first && frame <= each.last : from < each.end && until > each.begin);
 };
+const isSpan = cue => cue.at === 'frames' || cue.at === 'times';
+const stretchOf = cue => cue.at === 'frames' ? { first: cue.frame, last: cue.last } : { begin: cue.ticks, end: cue.until };
 const listText = words => words.includes(',') ? `[${words}]` : words;
 // Of frame numbers: `1-3, 5`.
 function framesText(numbers) {
@@ -111,7 +113,7 @@ function strip(m, clip) {
       p.imageSmoothingEnabled = false;
       p.drawImage(picture.image, picture.x, picture.y, picture.width, picture.height, (56 - picture.width * size) / 2, 44 - picture.height * size, picture.width * size, picture.height * size);
     }
-    const cues = def.cues.filter(cue => cue.at === 'frames' ? i >= cue.frame && i <= cue.last : cue.at === 'time' ? cue.ticks >= starts && cue.ticks < starts + frame.ticks : cue.frame === i);
+    const cues = def.cues.filter(cue => isSpan(cue) ? holds(def, [stretchOf(cue)], i) : cue.at === 'time' ? cue.ticks >= starts && cue.ticks < starts + frame.ticks : cue.frame === i);
     const out = make('div', { class: 'frame', role: 'option', tabindex: '-1', 'data-frame': String(i), title: `frame ${i}, picture ${frame.picture}, from ${(starts / SECOND).toFixed(3)} s for ${(frame.ticks / SECOND * 1000).toFixed(1)} ms`, onclick: () => take(clip, i) },
       make('span', { class: 'num' }, String(i)), make('span', { class: 'faint' }, ` ${(starts / SECOND).toFixed(2)}s`), small,
       make('div', { class: 'cues' }, cues.map(cue => cue.cue + (cue.at === 'end' ? ' (end)' : '')).join(' ') || ' '));
@@ -132,8 +134,8 @@ frames.addEventListener('keydown', event => {
 
 function markList(m, clip, frame) {
   const def = m.clips[clip], count = def.frames.length;
-  const here = cue => cue.at === 'frames' ? frame >= cue.frame && frame <= cue.last : cue.at === 'time' ? true : cue.frame === frame;
-  const placeOf = cue => cue.at === 'time' ? cue.ticks / SECOND + 's' : cue.at === 'end' ? cue.frame + '.end' : cue.at === 'frames' ? cue.frame + '-' + cue.last : String(cue.frame);
+  const here = cue => isSpan(cue) ? holds(def, [stretchOf(cue)], frame) : cue.at === 'time' ? true : cue.frame === frame;
+  const placeOf = cue => cue.at === 'time' ? cue.ticks / SECOND + 's' : cue.at === 'end' ? cue.frame + '.end' : isSpan(cue) ? stretchText([stretchOf(cue)]) : String(cue.frame);
   // What this clip has already, then what others have, then the rest.
   const used = name => def.cues.some(cue => cue.cue === name) ? 0 : m.clips.some(each => each.cues.some(cue => cue.cue === name)) ? 1 : 2;
   const names = m.cues.map(cue => cue.name).sort((a, b) => used(a) - used(b));
@@ -150,15 +152,17 @@ function markList(m, clip, frame) {
         const all = { ...cue.fields, [name]: typeof value === 'boolean' ? field.checked : typeof value === 'number' ? Number(field.value) : field.value };
         if (declared && all[name] === declared.fields[name]) delete all[name];
         const words = Object.entries(all).map(([key, each]) => `${key}: ${typeof each === 'string' ? JSON.stringify(each) : each}`).join(', ');
-        edit({ clip: def.name, kind: 'set_fields', place: placeOf(cue), name: cue.cue, to: `{${words}}`, what: `${name} of ${cue.cue} on ${def.name}` });
+        edit({ clip: def.name, kind: 'set_fields', place: isSpan(cue) ? '' : placeOf(cue), name: cue.cue, to: `{${words}}`, what: `${name} of ${cue.cue} on ${def.name}` });
       };
       return make('label', { class: name in cue.fields ? '' : 'faint' }, name + ' ', field);
     });
-    const span = cue.at === 'frames';
+    const span = isSpan(cue), alone = span && def.cues.filter(each => isSpan(each) && each.cue === cue.cue).length === 1;
     const time = cue.at === 'time' && make('input', { type: 'number', min: '0', max: String(def.ticks / SECOND), step: 'any', value: String(cue.ticks / SECOND), 'aria-label': `Seconds of ${cue.cue}`, style: 'width:64px',
       onchange: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: time.value + 's', what: `${cue.cue} of ${def.name} at ${time.value} s` }) });
+    const over = alone && make('input', { type: 'text', value: placeOf(cue), 'aria-label': (timed(def) ? 'Times of the span ' : 'Frames of the span ') + cue.cue, style: `width:${cue.at === 'times' ? 130 : 70}px`,
+      onchange: () => edit({ clip: def.name, kind: 'set_span', name: cue.cue, to: listText(over.value.trim()), what: `span ${cue.cue} of ${def.name} over ${over.value.trim()}` }) });
     return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${span ? colors().span : colors().cue}` }),
-      make('b', {}, cue.cue), time ? make('label', { class: 'faint' }, time, ' s') : make('span', { class: 'faint' }, placeOf(cue)),
+      make('b', {}, cue.cue), time ? make('label', { class: 'faint' }, time, ' s') : over ? over : make('span', { class: 'faint' }, placeOf(cue)),
       !span && cue.at !== 'time' ? [make('button', { 'aria-label': `${cue.cue} a frame earlier`, disabled: cue.frame === 0, onclick: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: (cue.frame - 1) + (cue.at === 'end' ? '.end' : ''), what: `${cue.cue} to frame ${cue.frame - 1}` }) }, '◂'),
         make('button', { 'aria-label': `${cue.cue} a frame later`, disabled: cue.frame >= count - 1, onclick: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: (cue.frame + 1) + (cue.at === 'end' ? '.end' : ''), what: `${cue.cue} to frame ${cue.frame + 1}` }) }, '▸')] : null,
       make('button', { 'aria-label': 'Remove ' + cue.cue, onclick: () => edit({ clip: def.name, kind: span ? 'remove_span' : 'remove_cue', place: placeOf(cue), name: cue.cue, what: `no ${cue.cue} on ${placeOf(cue)} of ${def.name}` }) }, '✕'), fields);
