@@ -212,9 +212,14 @@ const WrongInCode kWrongInCode[] = {
      "7:0: error: an impossible `after:` [bad-value]\n    It lasts 0 to 10 hours.\n"},
     {"FramesBackwards",
      [](MachineDef& d) {
-       swing(d).during = "", swing(d).during_frames = StretchDef{false, 3, 1, {}, {}};
+       swing(d).during = "", swing(d).during_stretch = StretchDef{false, 3, 1, {}, {}};
      },
      "7:0: error: `during:` with frames that run backwards [bad-value]\n    Write the earlier frame first.\n"},
+    {"TimesBackwards",
+     [](MachineDef& d) {
+       swing(d).during = "", swing(d).during_stretch = StretchDef{true, 0, 0, milliseconds(20), milliseconds(20)};
+     },
+     "7:0: error: `during:` with times that run backwards [bad-value]\n    Write the earlier time first.\n"},
     {"AtWhatIsNothing", [](MachineDef& d) { swing(d).pulse = "", swing(d).at = beyond<GoAt>(); },
      "7:0: error: the event of the rule to \"sting\" is none: 99 [bad-value]\n    Write one that GoAt has.\n"},
     {"AStartOfNoKind", [](MachineDef& d) { swing(d).start.kind = beyond<StartKind>(); },
@@ -224,6 +229,16 @@ const WrongInCode kWrongInCode[] = {
        swing(d).start = {StartKind::frame, 7, {}};
      },
      "error: frame 7 is not in the clip that \"sting\" plays [outside-clip]\n    It has 3 frames, numbered from 0.\n"},
+    {"AStartAfterTheClip",
+     [](MachineDef& d) {
+       swing(d).start = {StartKind::time, 0, seconds(9), {}};
+     },
+     "error: `start: 9s` does not lie in what \"sting\" plays [outside-clip]\n    It lasts 250ms.\n"},
+    {"AStartBeforeTheClip",
+     [](MachineDef& d) {
+       swing(d).start = {StartKind::time, 0, Ticks(-1), {}};
+     },
+     "error: `start: -1 ticks` does not lie in what \"sting\" plays [outside-clip]\n    It lasts 250ms.\n"},
     {"AFadeThatTellsNothingKnown",
      [](MachineDef& d) { swing(d).fade = milliseconds(50), swing(d).fade_cues = beyond<FadeCues>(); },
      "7:0: error: what tells cues in the fade of the rule to \"sting\" is none: 99 [bad-value]\n    Write one that "
@@ -387,7 +402,7 @@ const WrongInCode kWrongInCode[] = {
      "transition has one of `pulse:`, `cue:`, `at:` and `after:`; write one a transition.\n"},
     {"AWindowAndFrames",
      [](MachineDef& d) {
-       swing(d).during_frames = StretchDef{false, 0, 1, {}, {}};
+       swing(d).during_stretch = StretchDef{false, 0, 1, {}, {}};
      },
      "7:0: error: the rule to \"sting\" waits for a window and for frames [conflicting-keys]\n    Keep one of them.\n"},
     {"ARuleToNowhere", [](MachineDef& d) { swing(d).to = ""; },

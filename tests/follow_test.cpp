@@ -162,6 +162,23 @@ TEST_P(Follow, InAFileOfAnyOtherName) { follows("b.yaml", "mobrin: 1\r\nmarks: {
 std::string name_of_follow(const testing::TestParamInfo<FollowRow>& row) { return row.param.name; }
 INSTANTIATE_TEST_SUITE_P(All, Follow, testing::ValuesIn(kFollow), name_of_follow);
 
+// So do times: those of a window that a rule asks for, of a start, of a span.
+TEST_F(ArtThatChanges, TimesOfTransitionsAndSpans) {
+  paint({1, 2, 3});
+  options_.fps = Fraction{10, 1};
+  import();
+  options_.fps.reset();
+  put("m.yaml",
+      "mobrin: 1\nmachine: m\nuse: [a.clips.yaml]\ninputs: {p: pulse}\ncues: {t: effect}\n"
+      "marks: {walk: {spans: {t: 0.15s-0.3s}}}\nstates:\n"
+      "  s: {clip: walk, go: [{pulse: p, during: 0.1s-0.2s, to: u, start: 0.15s}]}\n  u: {clip: walk}\ninitial: s\n");
+  paint({9, 1, 2, 3});
+  EXPECT_TRUE(import().losses.empty());
+  const std::string after = get("m.yaml");
+  EXPECT_NE(after.find("during: 200ms-300ms, to: u, start: 250ms"), std::string::npos) << after;
+  EXPECT_NE(after.find("spans: {t: 250ms-400ms}"), std::string::npos) << after;
+}
+
 // Where the play of an entered state begins moves with its picture too, or is told.
 TEST_F(ArtThatChanges, StartsOfTransitions) {
   paint({1, 2, 3});

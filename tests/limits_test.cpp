@@ -93,7 +93,7 @@ Compiled with_windows(std::size_t windows) {
     for (int i = 0; i < 100 && made < windows; ++i, ++made) {
       GoDef go;
       go.when = "p";
-      go.during_frames = StretchDef{false, made == 0 ? 0 : 3, 3, {}, {}};
+      go.during_stretch = StretchDef{false, made == 0 ? 0 : 3, 3, {}, {}};
       go.to = "z";
       state.go.push_back(go);
     }

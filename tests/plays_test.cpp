@@ -117,12 +117,90 @@ TEST(Span, OverTimesLastsFromOneToTheOther) {
   EXPECT_EQ(told(bare + "}", "0.1s-0.3s", "clip: [d, c]"), (Lines{"300 glow> c", "500 <glow c"}));
 }
 
+// `during:` with times of what plays, without a window's name; also where there is a length alone.
+TEST(Window, MayBeWrittenAsTimesWhereItIsAskedFor) {
+  const auto left_at = [](const std::string& plays, const std::string& at) {
+    const Machine machine = machine_of(
+        "inputs: {go: pulse, v: 1.0}\nclips: {blow: {length: 400ms}, back: {length: "
+        "400ms, play: back-and-forth}, cut: {frames: [0-3], fps: 10}}\n"
+        "initial: s\nstates:\n  s: {" +
+        plays + ", go: [{pulse: go, during: 0.15s-0.4s, to: rest}]}\n  rest: {}\n");
+    return only(log_of(machine, tape_of("  - {at: " + at + ", pulse: go}\n"), seconds(1)), "leave s");
+  };
+  for (const char* plays : {"clip: blow", "length: 400ms", "clip: cut"}) {
+    EXPECT_EQ(left_at(plays, "149ms"), Lines{}) << plays;
+    EXPECT_EQ(left_at(plays, "150ms"), Lines{"150 leave s"}) << plays;
+    EXPECT_EQ(left_at(plays, "900ms"), Lines{"900 leave s"}) << plays;  // the clip ends in it, and stands there
+  }
+  EXPECT_EQ(left_at("length: 500ms", "399ms"), Lines{"399 leave s"});
+  EXPECT_EQ(left_at("length: 500ms", "400ms"), Lines{});
+  EXPECT_EQ(left_at("clip: back", "649ms"), Lines{"649 leave s"});
+  EXPECT_EQ(left_at("clip: back", "651ms"), Lines{});
+}
+
+TEST(Window, OpensForWhatWaitsAtItsTime) {
+  const Machine machine = machine_of(
+      "inputs: {go: {pulse: 300ms}}\ninitial: s\nstates:\n  s: {length: 400ms, go: [{pulse: go, during: 0.2s-0.3s, to: "
+      "t}]}\n  t: {length: 1s, go: [{during: 0.25s-0.5s, to: u}]}\n  u: {}\n");
+  EXPECT_EQ(log_of(machine, tape_of("  - {at: 20ms, pulse: go}\n"), seconds(1)),
+            (Lines{"0 enter s", "200 leave s", "200 enter t", "450 leave t", "450 enter u"}));
+}
+
+// A play that begins at a time tells what lies there, and nothing that lies before.
+TEST(Start, AtATimeOfTheClip) {
+  const auto told = [](const std::string& clip, const std::string& start, const std::string& state = "") {
+    const Machine machine = machine_of(
+        "inputs: {go: pulse}\ncues: {a: {}, b: {}, k: {}}\nclips: {c: " + clip +
+        "}\nmarks: {c: {cues: {0s: a, 0.2s: b, 0.3s: k}}}\ninitial: rest\nstates:\n  rest: {go: [{pulse: go, to: s, "
+        "start: " +
+        start + "}]}\n  s: {clip: c" + state + ", go: [{at: end, to: done}]}\n  done: {}\n");
+    const auto all = log_of(machine, tape_of("  - {at: 100ms, pulse: go}\n"), seconds(1));
+    return Lines(all.begin() + 3, all.end());
+  };
+  EXPECT_EQ(told("{length: 400ms}", "0.1s"), (Lines{"200 b c", "300 k c", "400 leave s", "400 enter done"}));
+  EXPECT_EQ(told("{length: 400ms}", "200ms"), (Lines{"100 b c", "200 k c", "300 leave s", "300 enter done"}));
+  EXPECT_EQ(told("{length: 400ms}", "0.4s"), (Lines{"100 leave s", "100 enter done"}));
+  EXPECT_EQ(told("{length: 400ms}", "0.25s", ", speed: -1"),
+            (Lines{"150 b c", "350 a c", "350 leave s", "350 enter done"}));
+  EXPECT_EQ(told("{length: 400ms, play: back-and-forth x1}", "0.35s", ", speed: -1"),
+            (Lines{"250 k c", "350 b c", "550 a c", "550 leave s", "550 enter done"}));  // on the way that comes first
+  EXPECT_EQ(told("{frames: [0-3], fps: 10}", "0.25s"), (Lines{"150 k c:3", "250 leave s", "250 enter done"}));
+  EXPECT_EQ(told("{length: 400ms}", "0.25s", ", speed: 0"), Lines{});
+}
+
+TEST(Start, AtATimeThatIsNotThereIsRefused) {
+  const auto found = [](const std::string& clip, const std::string& start) {
+    return findings_of(
+        "inputs: {go: pulse}\nclips: {c: {length: 400ms}, d: {frames: [0-1], fps: 10}}\ninitial: "
+        "s\nstates: {s: {go: [{pulse: go, to: t, start: " +
+        start + "}]}, t: {clip: " + clip + "}}");
+  };
+  EXPECT_EQ(found("c", "0.4s"), "");
+  EXPECT_EQ(found("c", "0.41s"),
+            "m.yaml:6:45: error: `start: 410ms` does not lie in what \"t\" plays [outside-clip]\n    It lasts "
+            "400ms.\n");
+  EXPECT_EQ(
+      findings_of("clips: {c: {length: 400ms}}\nstates: {s: {pose: {clip: c, frame: 0.2s}}}"),
+      "m.yaml:4:37: error: `frame:` is \"0.2s\" [wrong-type]\n    Expected a frame's number; a time is said by the "
+      "rules that lead here, `start: 0.2s`, into a state with `speed: 0`.\n");
+  EXPECT_EQ(findings_of("clips: {c: {length: 400ms}}\nstates: {s: {pose: c}}"),
+            "m.yaml:4:20: error: frame 0 is not in the clip \"c\" [outside-clip]\n    It has no frames: play it with "
+            "`speed: 0`, and let the rules that lead here say where in it: `start: 0.2s`.\n");
+  EXPECT_EQ(found("c", "2"),
+            "m.yaml:6:45: error: frame 2 is not in the clip that \"t\" plays [outside-clip]\n    It has no frames, so "
+            "write a time: `start: 0.2s`.\n");
+  EXPECT_EQ(found("[c, d]", "0.1s"),
+            "m.yaml:6:45: error: `start:` with a time into \"t\", which plays several clips in turn "
+            "[meaningless-event]\n    Only `begin` and `same` fit a sequence.\n");
+}
+
 TEST(Span, ThatCutsAFrameLeavesItsCuesAndBorders) {
   const Machine machine = machine_of(
       "cues: {glow: effect, comes: sound, goes: sound}\nclips: {c: {frames: [0-2], fps: 10, play: loop}}\n"
       "marks: {c: {cues: {1: comes, 1.end: goes}, spans: {glow: [110ms-130ms, 0.15s-0.17s]}}}\nstates: {s: {clip: c}}");
-  EXPECT_EQ(log_of(machine, {}, milliseconds(200)), (Lines{"0 enter s", "100 comes c:1", "110 glow> c:1", "130 <glow c:1",
-                                                           "150 glow> c:1", "170 <glow c:1", "200 goes c:1"}));
+  EXPECT_EQ(log_of(machine, {}, milliseconds(200)),
+            (Lines{"0 enter s", "100 comes c:1", "110 glow> c:1", "130 <glow c:1", "150 glow> c:1", "170 <glow c:1",
+                   "200 goes c:1"}));
   Instance instance(machine);
   CueList<32> cues({});  // whom no cue wakes, the next frame does
   ASSERT_TRUE(instance.advance(milliseconds(120), cues).complete());

@@ -354,7 +354,7 @@ class RandomMachine {
     split.go = std::move(state.go);
     // Nothing plays in it by itself.
     std::erase_if(split.go, [](const GoDef& go) {
-      return go.at != GoAt::none || !go.during.empty() || go.during_frames || go.to.text.ends_with("/last");
+      return go.at != GoAt::none || !go.during.empty() || go.during_stretch || go.to.text.ends_with("/last");
     });
     state = std::move(split);
     add_region(state, letter);
@@ -465,7 +465,7 @@ class RandomMachine {
     if (!plays_no_clip && pick(6) == 0)
       go.during = "win";
     else if (!plays_no_clip && pick(8) == 0)
-      go.during_frames = StretchDef{false, pick(2), 1 + pick(2), {}, {}};
+      go.during_stretch = StretchDef{false, pick(2), 1 + pick(2), {}, {}};
     const int start = pick(12);  // the compiler refuses those that do not fit their target
     if (start < 3) go.start.kind = StartKind::same;
     if (start == 3) go.start.kind = StartKind::clock;

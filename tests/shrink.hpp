@@ -91,7 +91,7 @@ class Reduction {
       when(go.after.has_value(), [&] { go.after.reset(); });
       when(!go.when.empty(), [&] { go.when = {}; });
       when(!go.during.empty(), [&] { go.during = {}; });
-      when(go.during_frames.has_value(), [&] { go.during_frames.reset(); });
+      when(go.during_stretch.has_value(), [&] { go.during_stretch.reset(); });
       when(go.fade_cues == FadeCues::both, [&] { go.fade_cues = FadeCues::entered; });
       when(go.fade.count > 0, [&] { go.fade = {}, go.fade_cues = FadeCues::entered; });
       when(go.start.kind != StartKind::begin, [&] { go.start = {}; });
@@ -140,6 +140,9 @@ class CaseText {
   static std::string ms(Ticks ticks) {
     return std::to_string(static_cast<double>(ticks.count) / (static_cast<double>(kTicksPerSecond) / 1000)) + "ms";
   }
+  static std::string stretch(const StretchDef& of) {
+    return of.timed ? ms(of.begin) + "-" + ms(of.end) : std::to_string(of.first) + "-" + std::to_string(of.last);
+  }
   void inputs(const MachineDef& definition) {
     out_ += "inputs: {";
     for (const InputDef& input : definition.inputs) {
@@ -185,9 +188,7 @@ class CaseText {
       }
       for (const WindowDef& window : marks.windows)
         for (const StretchDef& s : window.stretches)
-          out_ += "    window " + window.name.text + ": " +
-                  (s.timed ? ms(s.begin) + "-" + ms(s.end) : std::to_string(s.first) + "-" + std::to_string(s.last)) +
-                  "\n";
+          out_ += "    window " + window.name.text + ": " + stretch(s) + "\n";
     }
   }
   void states(const std::vector<StateDef>& states, const std::string& indent) {
@@ -227,15 +228,14 @@ class CaseText {
       if (go.after) out_ += "after: " + ms(*go.after) + ", ";
       if (!go.when.empty()) out_ += "when: " + go.when.text + ", ";
       if (!go.during.empty()) out_ += "during: " + go.during.text + ", ";
-      if (go.during_frames)
-        out_ +=
-            "during: " + std::to_string(go.during_frames->first) + "-" + std::to_string(go.during_frames->last) + ", ";
+      if (go.during_stretch) out_ += "during: " + stretch(*go.during_stretch) + ", ";
       if (go.restart) out_ += "restart: true, ";
       const char* const starts[] = {"begin", "same", "clock"};
       if (go.start.kind != StartKind::begin)
         out_ += std::string("start: ") +
-                (go.start.kind == StartKind::frame ? std::to_string(go.start.frame)
-                                                   : starts[static_cast<int>(go.start.kind)]) +
+                (go.start.kind == StartKind::frame  ? std::to_string(go.start.frame)
+                 : go.start.kind == StartKind::time ? ms(go.start.time)
+                                                    : starts[static_cast<int>(go.start.kind)]) +
                 ", ";
       if (go.fade.count > 0)
         out_ += "fade: " + ms(go.fade) + (go.fade_cues == FadeCues::both ? ", cues: both, " : ", ");

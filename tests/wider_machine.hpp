@@ -214,7 +214,7 @@ class WiderMachine {
     state.each_loop.clear();
     for (GoDef& go : state.go) {
       go.at = GoAt::none;
-      if (windows_ && pick(2) == 0) go.during = "win", go.during_frames.reset();
+      if (windows_ && pick(2) == 0) go.during = "win", go.during_stretch.reset();
     }
   }
   // What is asked of a state with others inside is asked of the one that plays.
@@ -224,7 +224,9 @@ class WiderMachine {
     if (windows_ && pick(5) == 0)
       go.during = "win";
     else if (pick(6) == 0)
-      go.during_frames = StretchDef{false, 0, pick(2), {}, {}};
+      go.during_stretch = StretchDef{false, 0, pick(2), {}, {}};
+    else if (const Ticks begin = milliseconds(pick(40)); pick(6) == 0)
+      go.during_stretch = StretchDef{true, 0, 0, begin, begin + milliseconds(1 + pick(40))};
   }
 
   void act(std::vector<ActionDef>& actions, const Variables& there, int once_in) {
@@ -244,6 +246,8 @@ class WiderMachine {
     if (!state.states.empty())
       for (GoDef& go : state.go) ask_inside(go);
     for (GoDef& go : state.go) {
+      if (go.start.kind == StartKind::frame && pick(2) == 0)
+        go.start = {StartKind::time, 0, Ticks(pick(30'000'000)), {}};
       const bool eventless = go.pulse.empty() && go.cue.empty() && !go.after && go.at == GoAt::none;
       if (pick(2) == 0 && (eventless || !go.when.empty())) go.when = truth(there, pick(3));
       act(go.actions, there, 5);

@@ -73,7 +73,7 @@ void Logic::guards() {
 }
 
 std::optional<bool> Logic::above_holds(const GoDef& above, const GoDef& below) {
-  const bool windows_agree = (above.during.empty() && !above.during_frames) ||
+  const bool windows_agree = (above.during.empty() && !above.during_stretch) ||
                              (above.during.text == below.during.text && !above.during.empty());
   if (!windows_agree) return false;
   if (!above.pulse.empty() && above.pulse.text != below.pulse.text) return false;
@@ -184,7 +184,7 @@ void Logic::lost_in_regions() {
 }
 
 bool Logic::counts_at_once(const GoDef& go) {
-  if (!stands(go) || go.at != GoAt::none || go.after || !go.during.empty() || go.during_frames) return false;
+  if (!stands(go) || go.at != GoAt::none || go.after || !go.during.empty() || go.during_stretch) return false;
   std::set<std::string> asked;
   words_of(go.when.text, asked);
   bool counts = false;
@@ -250,7 +250,7 @@ void Logic::flickers() {
       const GoDef *a = go_of(t), *b = go_of(u);
       const auto plain = [](const GoDef* go) {
         return go != nullptr && go->pulse.empty() && go->cue.empty() && go->at == GoAt::none && !go->after &&
-               go->during.empty() && !go->during_frames;
+               go->during.empty() && !go->during_stretch;
       };
       if (!plain(a) || !plain(b)) continue;
       const auto first = edge_of(a->when.text), second = edge_of(b->when.text);

@@ -47,7 +47,7 @@ std::optional<Logic::Leaving> Logic::leaves_by_itself(std::uint16_t leaf) const 
     for (const std::uint32_t rule : rules_of(owner)) {
       const GoDef* go = go_of(rule);
       if (go == nullptr || !go->pulse.empty() || !go->cue.empty() || go->at != GoAt::none || !go->during.empty() ||
-          go->during_frames || (!go->when.empty() && go->when.text != "true"))
+          go->during_stretch || (!go->when.empty() && go->when.text != "true"))
         continue;
       const std::uint16_t target = machine_.transitions()[rule].target;
       const bool itself = owner == leaf && target == leaf && go->restart;
@@ -161,7 +161,7 @@ std::optional<double> Logic::opens(const GoDef& go, const std::vector<Played>& p
       const double at = (each.from + static_cast<double>(begin.count)) / each.speed;
       out = std::min(out.value_or(at), at);
     };
-    if (go.during_frames) look_at(*go.during_frames);
+    if (go.during_stretch) look_at(*go.during_stretch);
     for (const WindowDef& window : clip.marks.windows)
       if (window.name.text == go.during.text)
         for (const StretchDef& stretch : window.stretches) look_at(stretch);

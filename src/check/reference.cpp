@@ -263,7 +263,7 @@ class Reference : private ReferencePlays {
     if (go.at == GoAt::loop && seen_loops_.count(leaf) == 0) return false;
     if (go.after && in_state_[&owner] < Big{go.after->count} << 16) return false;
     if (!go.when.empty() && compute_at(owner, go.when.text) == 0) return false;
-    const bool windowed = !go.during.empty() || go.during_frames;
+    const bool windowed = !go.during.empty() || go.during_stretch;
     if (windowed && !(play == plays_.end() ? open_pose(go, *leaf) : open(go, play->second))) return false;
     return !sealed_off(owner, *target_of(owner, go));
   }
@@ -423,16 +423,8 @@ class Reference : private ReferencePlays {
       if (play.at < 0) play.at += film->cycle;
       tells = false;
     }
-    if (start_ != nullptr && start_->kind == StartKind::frame) {
-      // The first moment in playing direction at which the frame shows.
-      std::optional<Big> first;
-      for (const Showing& each : film->showings) {
-        const Big moment = play.backward ? each.end : each.begin;
-        if (each.frame == start_->frame && (!first || (play.backward ? moment > *first : moment < *first)))
-          first = moment;
-      }
-      play.at = *first;
-    }
+    if (start_ != nullptr && (start_->kind == StartKind::frame || start_->kind == StartKind::time))
+      play.at = first_place(*start_, play);
     reached(play);
     const Showing& shown = showing_of(play);
     const Pass& pass = play.pass_of(shown);
@@ -440,7 +432,8 @@ class Reference : private ReferencePlays {
       if (covers(pass.clip, mark, play.film, seen_of(play)))
         tell_cue(mark.cue.text, pass.clip->name.text, shown.frame, "begin");
       if (!tells || !goes(mark, play.backward != shown.back)) continue;
-      bool here = mark.at == MarkAt::frame_begin && mark.frame == shown.frame;
+      bool here = mark.at == MarkAt::frame_begin && mark.frame == shown.frame &&
+                  play.at == (play.backward ? shown.end : shown.begin);
       if (mark.at == MarkAt::time)
         for (const auto& [place, back] : pass.places_of(Big{mark.time.count} << 16)) here = here || place == play.at;
       if (here) tell_cue(mark.cue.text, pass.clip->name.text, shown.frame, "none");

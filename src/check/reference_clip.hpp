@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <set>
 #include <utility>
 #include <vector>
 
@@ -23,6 +24,7 @@ struct Pass {
 
   // Where on the cycle the clip's own time lies in this pass: on the way there, and on the way back.
   [[nodiscard]] std::vector<std::pair<Big, bool>> places_of(Big time) const {
+    if (time > length) return {};
     std::vector<std::pair<Big, bool>> out{{begin + time, false}};
     if (cycle == length) return out;
     const Big again = length + turn - time;
@@ -166,6 +168,17 @@ struct Seen {
   const Big way = seen.at - pass.begin, begin = Big{mark.time.count} << 16, end = Big{mark.until.count} << 16;
   const Big time = seen.showing->back ? pass.length + pass.turn - way : way;
   return seen.after != seen.showing->back ? begin <= time && time < end : begin < time && time <= end;
+}
+// Where a play comes to a frame or a time first in its direction. REQUIRES: it does.
+[[nodiscard]] inline Big first_place(const StartDef& start, const Play& play) {
+  std::set<Big> all;
+  if (start.kind == StartKind::time)
+    for (const auto& [place, back] : play.film.passes_of_clips.front().places_of(Big{start.time.count} << 16))
+      all.insert(place);
+  else
+    for (const Showing& each : play.film.showings)
+      if (each.frame == start.frame) all.insert(play.backward ? each.end : each.begin);
+  return play.backward ? *all.rbegin() : *all.begin();
 }
 [[nodiscard]] inline bool goes(const MarkDef& mark, bool down) {
   return mark.way == MarkWay::both || (mark.way == MarkWay::backward) == down;

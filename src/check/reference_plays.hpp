@@ -67,7 +67,7 @@ class ReferencePlays : protected ReferenceState {
     return out;
   }
   static std::vector<StretchDef> stretches_of(const GoDef& go, const Pass& pass) {
-    if (go.during_frames) return {*go.during_frames};
+    if (go.during_stretch) return {*go.during_stretch};
     for (const WindowDef& window : pass.marks->windows)
       if (!go.during.empty() && window.name.text == go.during.text) return window.stretches;
     return {};
@@ -97,7 +97,7 @@ class ReferencePlays : protected ReferenceState {
     const auto holds = [&](const StretchDef& s) {
       return !s.timed && s.first <= *leaf.def->pose && *leaf.def->pose <= s.last;
     };
-    if (go.during_frames) return holds(*go.during_frames);
+    if (go.during_stretch) return holds(*go.during_stretch);
     for (const ClipMarksDef& marks : def_.marks) {
       if (marks.clip.text != pose_clip(leaf)) continue;
       for (const WindowDef& window : marks.windows)

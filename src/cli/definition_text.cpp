@@ -57,6 +57,8 @@ std::string start_text(const StartDef& start) {
       return "clock";
     case StartKind::frame:
       return std::to_string(start.frame);
+    case StartKind::time:
+      return fmt::format("{}s", start.time.to_seconds());
   }
   return "";
 }

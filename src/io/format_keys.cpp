@@ -133,14 +133,15 @@ constexpr KeyRow kKeys[] = {
     {go, "at", "at", "", "Event: `end` (the play stands at its end) or `loop` (it just came round)."},
     {go, "after", "duration", "", "Event: this long in the state, or longer."},
     {go, "when", "expression", "", "Guard: an expression that is true."},
-    {go, "during", "during", "", "Window: its name in the clip's marks, or frames such as `4-5`, both included."},
+    {go, "during", "during", "",
+     "Window: its name in the clip's marks, frames `4-5`, both included, or times `0.1s-0.3s`."},
     {go, "to", "path", "",
      "The state to go to: a name, a path such as `faint/lie`, `back` (to what went on before) or `air/last` (the state "
      "of `air` that was active last). Required."},
     {go, "restart", "bool", "false", "Also when that state is active already: it begins anew."},
     {go, "start", "start", "begin",
-     "Where the play begins: `begin`, `same` (the same relative position), `clock` (in step with all others), or a "
-     "frame's number."},
+     "Where the play begins: `begin`, `same` (the same relative position), `clock` (in step with all others), a "
+     "frame's number, or a time of the clip `0.2s`."},
     {go, "fade", "duration", "0s", "What is left fades out under what is entered, for this long."},
     {go, "cues", "fade_cues", "entered",
      "Of a fade: `both` lets the clip that fades out go on telling its cues; `entered` keeps it silent."},

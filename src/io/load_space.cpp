@@ -178,6 +178,18 @@ void Loader::read_blend(const YamlNode& node, StateDef& state) {
 // another file; frames become times when all clips are known.
 void Loader::read_tracks(const YamlNode& node, ClipMarksDef& marks) {
   reader.each_entry(node, "`tracks:`", [&](const YamlNode& key, const YamlNode& value) {
+    const auto is_place = [](const YamlEntry& each) {
+      std::string_view text = each.key.text;
+      if (text.ends_with(".end")) text.remove_suffix(4);
+      return read_duration(text) || parse_whole(text);
+    };
+    if (!value.entries.empty() && std::all_of(value.entries.begin(), value.entries.end(), is_place)) {
+      const YamlEntry& first = value.entries.front();
+      return reader.fail(FindingCode::unknown_key, first.key,
+                         "the keys of the track \"" + key.text + "\" stand without `keys:`",
+                         "Write `" + key.text + ": {keys: {" + first.key.text + ": " + first.value.text +
+                             (value.entries.size() > 1 ? ", ...}}`." : "}}`."));
+    }
     const Fields fields = reader.fields(value, Section::track);
     TrackDef track;
     track.name = reader.text_of(key);

@@ -131,6 +131,11 @@ void Loader::read_pose(const YamlNode& node, StateDef& state) {
   reader.each_entry(node, "`pose:`", [&](const YamlNode& key, const YamlNode& value) {
     if (key.text == "clip") {
       read_clip_choice(value, state);
+    } else if (key.text == "frame" && read_duration(value.text)) {
+      reader.mismatch(value, "`frame:`",
+                      "a frame's number; a time is said by the rules that lead here, `start: " + value.text +
+                          "`, into a state with `speed: 0`");
+      state.pose.reset();
     } else if (key.text == "frame") {
       if (const auto frame = reader.whole(value, "`frame:`", 0, 1'000'000))
         state.pose = static_cast<std::int32_t>(*frame);
@@ -271,13 +276,8 @@ bool Loader::read_during(const YamlNode& node, GoDef& go) {
     go.during = reader.text_of(node);
     return true;
   }
-  const auto frames = reader.stretch(node, "`during:`");
-  if (frames && !frames->timed) {
-    go.during_frames = *frames;
-    return true;
-  }
-  if (frames) reader.mismatch(node, "`during:`", "a window's name, or frames such as `4-5`");
-  return false;
+  go.during_stretch = reader.stretch(node, "`during:`");
+  return go.during_stretch.has_value();
 }
 
 void Loader::read_start(const YamlNode& node, GoDef& go) {
@@ -288,8 +288,14 @@ void Loader::read_start(const YamlNode& node, GoDef& go) {
       go.start.frame = static_cast<std::int32_t>(*frame);
       return;
     }
+    if (const auto time = read_duration(node.text)) {
+      go.start.kind = StartKind::time;
+      go.start.time = *time;
+      return;
+    }
   }
-  if (const auto kind = reader.one_of(node, "`start:`", {"begin", "same", "clock", "a frame's number"}))
+  if (const auto kind =
+          reader.one_of(node, "`start:`", {"begin", "same", "clock", "a frame's number", "a time such as 0.2s"}))
     go.start.kind = *kind == 1 ? StartKind::same : *kind == 2 ? StartKind::clock : StartKind::begin;
 }
 

@@ -286,7 +286,8 @@ class Follower {
     if (clip != nullptr && clip->value.text == change_.clip && go != nullptr)
       for (const YamlNode& rule : go->value.items)
         if (const YamlEntry* during = entry_of(rule, "during"))
-          if (frames_in(during->value.text)) (void)visit_stretch(during->value, "`during:`", Stands::as_value, [] {});
+          if (frames_in(during->value.text) || times_in(during->value.text))
+            (void)visit_stretch(during->value, "`during:`", Stands::as_value, [] {});
     visit_start(node);
     for (const YamlEntry& entry : node.entries)
       if (entry.key.text != "marks") visit_states(entry.value);
@@ -344,20 +345,28 @@ class Follower {
   void visit_start(const YamlNode& rule) {
     const YamlEntry *start = entry_of(rule, "start"), *to = entry_of(rule, "to");
     if (start == nullptr || to == nullptr) return;
-    const auto number = parse_whole(start->value.text);
-    if (!number || *number < 0 || *number >= change_.frames_before()) return;
-    const auto before = static_cast<std::int32_t>(*number);
-    const auto now = change_.frame(before);
-    if (now && *now == before) return;
+    const std::string& text = start->value.text;
+    std::int32_t before = 0;
+    std::optional<std::string> now;  // empty where its picture has gone
+    if (const auto when = read_duration(text)) {
+      before = change_.frame_at(*when);
+      if (const auto moved = change_.time(*when, false)) now = *moved == *when ? text : time_text(*moved);
+    } else {
+      const auto number = parse_whole(text);
+      if (!number || *number < 0 || *number >= change_.frames_before()) return;
+      before = static_cast<std::int32_t>(*number);
+      if (const auto moved = change_.frame(before)) now = std::to_string(*moved);
+    }
+    if (now && *now == text) return;
     const Plays target = target_plays(to->value.text);
     const std::string what = "the start of the play in \"" + to->value.text + "\"";
     if (target == Plays::maybe)
       doubts_.push_back(at(start->value) + what + " may be meant at a picture of \"" + change_.clip +
-                        "\" that stands elsewhere now; look at `start: " + start->value.text + "`");
+                        "\" that stands elsewhere now; look at `start: " + text + "`");
     else if (target == Plays::yes && !now)
       lose(start->value, what, before);
     else if (target == Plays::yes)
-      move(start->value, what, std::to_string(before), std::to_string(*now));
+      move(start->value, what, text, *now);
   }
 
   const std::string& path_;

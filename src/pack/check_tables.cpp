@@ -345,7 +345,7 @@ class Check {
         need(target.last_child != kNoOffset && target.initial != kNoIndex, "transitions");
       need(go.target_kind != TargetKind::state || go.target > 0, "transitions");
       need(within(go.actions, m.actions.size()) && lasts(go.fade) && lasts(go.after), "transitions");
-      if (go.start == StartKind::frame) start_frame(go);
+      if (go.start == StartKind::frame || go.start == StartKind::time) start_inside(go);
     }
     for (const ZoneInfo& zone : m.zones)
       need(any_or(zone.inside, m.inputs.size()) && any_or(zone.enter, m.inputs.size()) &&
@@ -401,17 +401,18 @@ class Check {
     }
   }
 
-  // Where a play begins at a frame, each clip of what may be entered must show it.
-  void start_frame(const TransitionData& go) {
+  // Where a play begins at a frame or a time, each clip of what may be entered must have it.
+  void start_inside(const TransitionData& go) {
     for (std::size_t s = go.target; s <= m.states[go.target].last; ++s) {
       const PlayData& play = m.states[s].play;
       if (!play.moves()) continue;
       for (const PlayedClip& played : MachineData::view(m.played, play.clips)) {
-        const auto& segments = m.clips[played.clip].segments;
-        need(m.states[go.target].last != go.target ||
-                 std::any_of(segments.begin(), segments.end(),
-                             [&](const Segment& x) { return x.frame == go.start_frame; }),
-             "transitions");
+        const ClipData& clip = m.clips[played.clip];
+        const auto shows = [&](const Segment& x) { return x.frame == go.start_frame; };
+        const bool has = go.start == StartKind::time
+                             ? clip.parts.size() <= 1 && go.start_time >= 0 && go.start_time <= clip.length
+                             : std::any_of(clip.segments.begin(), clip.segments.end(), shows);
+        need(m.states[go.target].last != go.target || has, "transitions");
       }
     }
   }

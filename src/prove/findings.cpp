@@ -190,7 +190,7 @@ void RunFindings::computed() {
       for (std::size_t a = 0; a < b; ++a) {
         const Rule& above = model_.rules()[state.rules[a]];
         if (above.def == nullptr || !above.when || above.event != Event::none || !above.def->during.empty() ||
-            above.def->during_frames || state.splits_below || (!odd && !computes(*above.when)))
+            above.def->during_stretch || state.splits_below || (!odd && !computes(*above.when)))
           continue;
         if (!share(*above.when, *below.when) || !never({&*below.when}, {&*above.when})) continue;
         if (never({&*above.when}, {&*below.when}))
@@ -282,7 +282,7 @@ const Rule* RunFindings::leaves_by(std::uint16_t leaf) const {
   for (std::uint16_t up = leaf; time; up = model_.states()[up].parent) {
     for (const std::uint32_t index : model_.states()[up].rules) {
       const Rule& rule = model_.rules()[index];
-      if (rule.def == nullptr || !rule.def->when.empty() || !rule.def->during.empty() || rule.def->during_frames)
+      if (rule.def == nullptr || !rule.def->when.empty() || !rule.def->during.empty() || rule.def->during_stretch)
         continue;
       const bool by_end = rule.event == Event::end && model_.states()[leaf].length == time;
       const bool by_time = rule.event == Event::after && up == leaf && rule.def->after == time;

@@ -256,7 +256,7 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
                              : rule.aim == Aim::last ? outside && states_[leaf].region == states_[rule.target].region
                                                      : outside;
       if (lasting && !elsewhere) break;  // it may stand, and then the rest of its list is passed over
-      const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_frames;
+      const bool free = guard(rule) == Truth::yes && rule.def->during.empty() && !rule.def->during_stretch;
       if (!free || sealed || !elsewhere || sealed_beside(rule, leaf)) continue;
       const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));
       const bool at_end = rule.event == Event::end && ends && !split;

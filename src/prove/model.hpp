@@ -30,7 +30,7 @@ struct Rule {
   std::optional<Term> when{};
   bool inputs_only = true;  // the guard reads no variable and no state
   std::vector<Action> actions{};
-  [[nodiscard]] bool in_a_window() const { return def != nullptr && (!def->during.empty() || def->during_frames); }
+  [[nodiscard]] bool in_a_window() const { return def != nullptr && (!def->during.empty() || def->during_stretch); }
 };
 
 struct StateFacts {

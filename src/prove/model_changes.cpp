@@ -115,7 +115,7 @@ Moment Model::taken(const Rule& rule, std::uint16_t target) {
   if (rule.event == Event::end)
     if (const std::uint16_t leaf = played_leaf(rule.owner); leaf != kNoIndex && !fresh(leaf)) hush_inside(leaf);
   odd_start_ = rule.def->start.kind != StartKind::begin;
-  all_entry_cues_ = rule.def->start.kind == StartKind::frame;
+  all_entry_cues_ = rule.def->start.kind == StartKind::frame || rule.def->start.kind == StartKind::time;
   const std::uint16_t first = first_entered(target);
   const std::uint16_t around = states_[first].parent;
   const bool split = states_[around].regions.size() > (around == 0 ? 1U : 0U);

@@ -144,7 +144,8 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
     const bool begins = fresh(leaf) && now_->odd[facts.region] == 0;
     const std::string& window = rule.def->during.text;
     if (!window.empty() && !contains(begins ? facts.first_windows : facts.windows, window)) return Truth::no;
-    if (begins && facts.from_begin && rule.def->during_frames && rule.def->during_frames->first > 0) return Truth::no;
+    if (const auto& own = rule.def->during_stretch; begins && facts.from_begin && own)
+      if (own->timed ? own->begin.count > 0 : own->first > 0) return Truth::no;
     out = Truth::maybe;
   }
   if (rule.when) {

@@ -128,7 +128,7 @@ void RunFindings::runaway(const Seen& seen, const Search& search) {
   for (std::size_t i = 0; i < ring.size(); ++i) {
     const Rule& rule = model_.rules()[ring[i]];
     const bool at_once = rule.event == Event::none && (!rule.when || rule.def->when.text == "true") &&
-                         rule.def->during.empty() && !rule.def->during_frames;
+                         rule.def->during.empty() && !rule.def->during_stretch;
     if (at_once) remedy = "Let " + line_of(ring[i]) + " wait (`at: end`, `after:`), or guard it.";
     always = always && at_once;
     if (i >= kMostOfARing) continue;

@@ -128,10 +128,10 @@ class Spoiler {
   }
   void part(ActionDef& to) { parts(to.assign, to.tell, to.fields); }
   void part(VarDef& to) { parts(to.name, to.start); }
-  void part(StartDef& to) { parts(to.kind, to.frame); }
+  void part(StartDef& to) { parts(to.kind, to.frame, to.time); }
   void part(GoDef& to) {
-    parts(to.pulse, to.cue, to.at, to.after, to.when, to.during, to.during_frames, to.to, to.restart, to.start, to.fade,
-          to.fade_cues, to.actions, to.accept);
+    parts(to.pulse, to.cue, to.at, to.after, to.when, to.during, to.during_stretch, to.to, to.restart, to.start,
+          to.fade, to.fade_cues, to.actions, to.accept);
   }
   void part(RegionDef& to) { parts(to.name, to.initial, to.states); }
   void part(ClipByDef& to) { parts(to.input, to.clips); }

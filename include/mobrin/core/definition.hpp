@@ -274,12 +274,13 @@ struct VarDef {
   std::variant<bool, std::int32_t, double> start{};  ///< held from the state's entry on
 };
 
-enum class StartKind : std::uint8_t { begin, same, clock, frame };
+enum class StartKind : std::uint8_t { begin, same, clock, frame, time };
 
 /// Where the play of the entered state begins.
 struct StartDef {
   StartKind kind = StartKind::begin;  ///< where in the clip it begins
-  std::int32_t frame = 0;             ///< of `frame`
+  std::int32_t frame = 0;             ///< of `frame`: index in the clip's own list
+  Ticks time{};                       ///< of `time`: in the clip's own time
   Place place{};                      ///< for findings
 };
 
@@ -290,21 +291,21 @@ enum class FadeCues : std::uint8_t { entered, both };
 
 /// A transition. Its event is at most one of `pulse`, `cue`, `at`, `after`; with `when` and `during` on top.
 struct GoDef {
-  Text pulse{};                               ///< a press that it takes; empty: none
-  Text cue{};                                 ///< a cue at whose instant it is taken; empty: none
-  GoAt at = GoAt::none;                       ///< `end` or `loop` of what the state plays
-  std::optional<Ticks> after{};               ///< since the state was entered; at most 10 hours
-  Text when{};                                ///< an expression; empty: always
-  Text during{};                              ///< a window's name ...
-  std::optional<StretchDef> during_frames{};  ///< ... or frames
-  Text to{};                                  ///< a state, by name or path, or `back`
-  bool restart = false;                       ///< enters anew also what is active already
-  StartDef start{};                           ///< where the target's clip begins
-  Ticks fade{};                               ///< how long what is left fades out under what is entered; 0: it is cut
-  FadeCues fade_cues = FadeCues::entered;     ///< which of the two clips tells cues while they fade
-  std::vector<ActionDef> actions{};           ///< done in order, between leaving and entering
-  Place place{};                              ///< for findings
-  std::vector<Text> accept{};                 ///< codes of findings that are meant so
+  Text pulse{};                                ///< a press that it takes; empty: none
+  Text cue{};                                  ///< a cue at whose instant it is taken; empty: none
+  GoAt at = GoAt::none;                        ///< `end` or `loop` of what the state plays
+  std::optional<Ticks> after{};                ///< since the state was entered; at most 10 hours
+  Text when{};                                 ///< an expression; empty: always
+  Text during{};                               ///< a window's name ...
+  std::optional<StretchDef> during_stretch{};  ///< ... or frames, or times, of what plays
+  Text to{};                                   ///< a state, by name or path, or `back`
+  bool restart = false;                        ///< enters anew also what is active already
+  StartDef start{};                            ///< where the target's clip begins
+  Ticks fade{};                                ///< how long what is left fades out under what is entered; 0: it is cut
+  FadeCues fade_cues = FadeCues::entered;      ///< which of the two clips tells cues while they fade
+  std::vector<ActionDef> actions{};            ///< done in order, between leaving and entering
+  Place place{};                               ///< for findings
+  std::vector<Text> accept{};                  ///< codes of findings that are meant so
 };
 
 struct StateDef;

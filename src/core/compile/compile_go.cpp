@@ -23,6 +23,11 @@ std::string duration_text(Ticks ticks) {
   return out + (in_seconds ? "s" : "ms");
 }
 
+std::string stretch_text(const StretchDef& stretch) {
+  if (stretch.timed) return duration_text(stretch.begin) + "-" + duration_text(stretch.end);
+  return std::to_string(stretch.first) + (stretch.last == stretch.first ? "" : "-" + std::to_string(stretch.last));
+}
+
 // What makes a transition go and how it goes over, as its author wrote them.
 std::string words_of(const GoDef& go) {
   std::string out;
@@ -33,9 +38,7 @@ std::string words_of(const GoDef& go) {
   if (go.after) add("after: " + duration_text(*go.after));
   if (!go.when.empty()) add("when: " + go.when.text);
   if (!go.during.empty()) add("during: " + go.during.text);
-  if (const auto& frames = go.during_frames)
-    add("during: " + std::to_string(frames->first) +
-        (frames->last == frames->first ? "" : "-" + std::to_string(frames->last)));
+  if (go.during_stretch) add("during: " + stretch_text(*go.during_stretch));
   if (go.restart) add("restart");
   if (go.fade.count > 0) add("fade: " + duration_text(go.fade));
   return out.empty() ? "always" : out;
@@ -178,7 +181,7 @@ class GoStage {
   }
 
   bool compile_during(const GoDef& go, std::uint16_t owner, TransitionData& out) {
-    if (go.during.empty() && !go.during_frames) return true;
+    if (go.during.empty() && !go.during_stretch) return true;
     const StateData& state = m_.states[owner];
     if (state.region_count > 1 || (owner != 0 && state.region_count > 0)) {
       work_.report(FindingCode::meaningless_event, go.place, "`during:` on a state with several regions",
@@ -186,14 +189,18 @@ class GoStage {
       return false;
     }
     DuringData during;
-    if (go.during_frames) {
-      const StretchDef& frames = *go.during_frames;
-      if (frames.timed || frames.first < 0 || frames.last < frames.first) {
-        work_.report(FindingCode::bad_value, go.place, "`during:` with frames that run backwards",
-                     "Write the earlier frame first.");
+    if (go.during_stretch) {
+      const StretchDef& wanted = *go.during_stretch;
+      const bool timed = wanted.timed;
+      if (timed ? wanted.begin.count < 0 || wanted.end <= wanted.begin
+                : wanted.first < 0 || wanted.last < wanted.first) {
+        work_.report(FindingCode::bad_value, go.place,
+                     std::string("`during:` with ") + (timed ? "times" : "frames") + " that run backwards",
+                     std::string("Write the earlier ") + (timed ? "time" : "frame") + " first.");
         return false;
       }
-      during.frames = {false, false, kNoIndex, frames.first, frames.last};
+      during.stretch = {timed, false, kNoIndex, timed ? wanted.begin.count : wanted.first,
+                        timed ? wanted.end.count : wanted.last};
     } else {
       const auto number = windows_.find(go.during.text);
       if (number == windows_.end()) {
@@ -205,29 +212,38 @@ class GoStage {
     bool any_clip = false, open_somewhere = false;
     std::string clip_name;
     std::size_t most_frames = 0;
+    Ticks longest{};
     for (std::size_t s = owner; s <= state.last; ++s) {
       const PlayData& play = m_.states[s].play;
       if (plays_wrongly(tree_.source_of(s), play)) return false;
+      if (play.type == PlayType::length && during.stretch.timed) {
+        longest = std::max(longest, Ticks(m_.clips[m_.played[play.clips.begin].clip].length));
+        open_somewhere = open_somewhere || during.stretch.end <= longest.count;
+      }
       if (play.type != PlayType::clip && play.type != PlayType::pose) continue;
       any_clip = true;
       for (const std::uint16_t clip : m_.state_infos[s].clips) {
         const ClipDef& shown = m_.clip_infos[clip].def;
         clip_name = shown.name.text;
         most_frames = std::max(most_frames, shown.frames.size());
+        longest = std::max(longest, m_.clip_infos[clip].length);
         if (during.window == kNoIndex)
-          open_somewhere = open_somewhere || during.frames.end < static_cast<std::int64_t>(shown.frames.size());
+          open_somewhere = open_somewhere ||
+                           (during.stretch.timed ? during.stretch.end <= m_.clips[clip].length
+                                                 : during.stretch.end < static_cast<std::int64_t>(shown.frames.size()));
         for (const ClipWindow& window : m_.clips[clip].windows)
           open_somewhere = open_somewhere || window.name == during.window;
       }
       if (during.window == kNoIndex && m_.played[play.clips.begin].clip >= m_.clip_infos.size()) {
         work_.report(FindingCode::meaningless_event, go.place,
-                     "`during:` with frames in \"" + m_.state_infos[s].path + "\", which plays several clips in turn",
+                     std::string("`during:` with ") + (during.stretch.timed ? "times" : "frames") + " in \"" +
+                         m_.state_infos[s].path + "\", which plays several clips in turn",
                      "Name a window in the marks of the clip that is meant.", m_.state_infos[s].path);
         return false;
       }
     }
     if (!open_somewhere) {
-      if (!any_clip)
+      if (!any_clip && longest.count == 0)
         work_.report(FindingCode::meaningless_event, go.place, "`during:` where no clip plays",
                      "Give the state a clip, or leave `during:` out.");
       else if (during.window != kNoIndex)
@@ -236,9 +252,12 @@ class GoStage {
                      "Add it under `windows:` in the marks of that clip.", clip_name);
       else
         work_.report(FindingCode::outside_clip, go.place,
-                     "`during: " + std::to_string(during.frames.begin) + "-" + std::to_string(during.frames.end) +
-                         "` reaches past the clip \"" + clip_name + "\"",
-                     "It has " + std::to_string(most_frames) + " frames, numbered from 0.", clip_name);
+                     "`during: " + stretch_text(*go.during_stretch) + "` reaches past " +
+                         (clip_name.empty() ? "what is played" : "the clip \"" + clip_name + "\""),
+                     during.stretch.timed ? "It lasts " + duration_text(longest) + "."
+                     : most_frames == 0   ? "It has no frames, so write times: `during: 0.1s-0.3s`."
+                                          : "It has " + std::to_string(most_frames) + " frames, numbered from 0.",
+                     clip_name);
       return false;
     }
     if (m_.durings.size() == kMaxWindowsAskedFor)
@@ -320,6 +339,7 @@ class GoStage {
   bool compile_start(const GoDef& go, TransitionData& out) {
     out.start = go.start.kind;
     out.start_frame = go.start.frame;
+    out.start_time = go.start.time.count;
     if (go.start.kind == StartKind::begin) return true;
     if (out.target_kind != TargetKind::state) {
       if (go.start.kind == StartKind::same) return true;
@@ -344,21 +364,36 @@ class GoStage {
                    "Only a clip that loops for ever can follow the clock.", m_.state_infos[*leaf].path);
       return false;
     }
-    if (go.start.kind != StartKind::frame) return true;
+    const bool timed = go.start.kind == StartKind::time;
+    if (!timed && go.start.kind != StartKind::frame) return true;
     const std::vector<std::uint16_t>& shown = m_.state_infos[*leaf].clips;
     if (!play.chooses() && shown.size() > 1) {
       work_.report(FindingCode::meaningless_event, go.start.place,
-                   "`start:` with a frame into " + name + ", which plays several clips in turn",
+                   std::string("`start:` with a ") + (timed ? "time" : "frame") + " into " + name +
+                       ", which plays several clips in turn",
                    "Only `begin` and `same` fit a sequence.", m_.state_infos[*leaf].path);
       return false;
     }
+    if (timed) return fits_all(go.start, shown, Ticks(clip.length), name, *leaf);
     std::size_t frames = play.type == PlayType::clip ? kMaxFrames : 0;  // all clips must have it
     for (const std::uint16_t each : shown) frames = std::min(frames, m_.clip_infos[each].def.frames.size());
     if (go.start.frame >= 0 && static_cast<std::size_t>(go.start.frame) < frames) return true;
     work_.report(FindingCode::outside_clip, go.start.place,
                  "frame " + std::to_string(go.start.frame) + " is not in the clip that " + name + " plays",
-                 frames == 0 ? "It has no frames." : "It has " + std::to_string(frames) + " frames, numbered from 0.",
+                 frames == 0 ? "It has no frames, so write a time: `start: 0.2s`."
+                             : "It has " + std::to_string(frames) + " frames, numbered from 0.",
                  m_.state_infos[*leaf].path);
+    return false;
+  }
+
+  // Whether every clip that may play lasts until the time of a start.
+  bool fits_all(const StartDef& start, const std::vector<std::uint16_t>& clips, Ticks length, const std::string& name,
+                std::uint16_t leaf) {
+    for (const std::uint16_t each : clips) length = std::min(length, m_.clip_infos[each].length);
+    if (start.time.count >= 0 && start.time <= length) return true;
+    work_.report(FindingCode::outside_clip, start.place,
+                 "`start: " + duration_text(start.time) + "` does not lie in what " + name + " plays",
+                 "It lasts " + duration_text(length) + ".", m_.state_infos[leaf].path);
     return false;
   }
 

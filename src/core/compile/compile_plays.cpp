@@ -83,7 +83,10 @@ class PlaysStage {
       const Text& name = m_.clip_infos[clip].def.name;
       work_.report(FindingCode::outside_clip, source.clip.empty() ? source.place : source.clip.place,
                    "frame " + std::to_string(*source.pose) + " is not in the clip \"" + name.text + "\"",
-                   "It has " + std::to_string(frames) + " frames, numbered from 0.", name.text);
+                   frames > 0 ? "It has " + std::to_string(frames) + " frames, numbered from 0."
+                              : "It has no frames: play it with `speed: 0`, and let the rules that lead here say where "
+                                "in it: `start: 0.2s`.",
+                   name.text);
     }
   }
 

@@ -30,11 +30,12 @@ class StopMaker {
     for (const Stretch& stretch : stretches) {
       if (stretch.timed) {
         for (const CyclePart& part : clip_.parts) {
-          if (part.clip != stretch.clip) continue;
+          if (stretch.clip != kNoIndex && part.clip != stretch.clip) continue;
+          const ClipData& own = part.clip == kNoIndex ? clip_ : data_.clips[part.clip];
           for (const std::int64_t time : {stretch.begin, stretch.end}) {
+            if (time > own.length) continue;  // it may be meant for a longer one
             add_edge(part.begin + time);
-            if (const std::int64_t again = mirrored_time(data_.clips[part.clip], time); again >= 0)
-              add_edge(part.begin + again);
+            if (const std::int64_t again = mirrored_time(own, time); again >= 0) add_edge(part.begin + again);
           }
         }
         continue;
@@ -196,7 +197,7 @@ void compile_stops(MachineData& m) {
           stops.add_others(alone[k], static_cast<std::uint8_t>(k));
       }
       for (const std::uint16_t during : durings[s]) {
-        if (m.durings[during].window == kNoIndex) stops.add_window(std::span(&m.durings[during].frames, 1));
+        if (m.durings[during].window == kNoIndex) stops.add_window(std::span(&m.durings[during].stretch, 1));
         for (const ClipWindow& window : clip.windows)
           if (window.name == m.durings[during].window) stops.add_window(window.stretches);
       }

@@ -127,9 +127,9 @@ class Values {
   }
   void look_at(const GoDef& go) {
     word(go.at, GoAt::loop, go.place, "the event of the rule to", go.to.text, "GoAt");
-    word(go.start.kind, StartKind::frame, go.place, "the start of the rule to", go.to.text, "StartKind");
+    word(go.start.kind, StartKind::time, go.place, "the start of the rule to", go.to.text, "StartKind");
     word(go.fade_cues, FadeCues::both, go.place, "what tells cues in the fade of the rule to", go.to.text, "FadeCues");
-    if (!go.during.empty() && go.during_frames)
+    if (!go.during.empty() && go.during_stretch)
       wrong(go.place, "the rule to \"" + go.to.text + "\" waits for a window and for frames", "Keep one of them.",
             go.to.text, FindingCode::conflicting_keys);
     look_at(go.actions, go.place);

@@ -90,11 +90,4 @@ ClipData make_sequence(const MachineData& data, std::span<const std::uint16_t> c
   return out;
 }
 
-std::int64_t mirrored_time(const ClipData& clip, std::int64_t time) {
-  if (clip.cycle == clip.length) return -1;
-  const std::int64_t again = clip.length + (clip.turn - time);
-  if (clip.segments.front().frame < 0) return again > clip.length && again < clip.cycle ? again : -1;
-  return again >= clip.length && again <= clip.cycle ? again : -1;
-}
-
 }  // namespace mobrin::detail

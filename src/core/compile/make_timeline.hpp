@@ -17,7 +17,5 @@ void make_timeline(const ClipDef& clip, std::uint16_t index, const std::vector<s
 void cut_timeline(ClipData& clip, const std::set<std::int64_t>& times);
 // These clips in turn, each with all its passes, as one clip played once. REQUIRES: each ends.
 [[nodiscard]] ClipData make_sequence(const MachineData& data, std::span<const std::uint16_t> clips);
-// Where the way back passes `time` of the clip's own time, on the cycle; -1 for nowhere. REQUIRES: no sequence.
-[[nodiscard]] std::int64_t mirrored_time(const ClipData& clip, std::int64_t time);
 
 }  // namespace mobrin::detail

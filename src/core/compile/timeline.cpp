@@ -19,6 +19,13 @@ std::int64_t own_time(const Segment& segment, std::int64_t position) {
   return (segment.own << kSubBits) + (segment.mirrored ? -run : run);
 }
 
+std::int64_t mirrored_time(const ClipData& clip, std::int64_t time) {
+  if (clip.cycle == clip.length) return -1;
+  const std::int64_t again = clip.length + (clip.turn - time);
+  if (clip.segments.front().frame < 0) return again > clip.length && again < clip.cycle ? again : -1;
+  return again >= clip.length && again <= clip.cycle ? again : -1;
+}
+
 bool continues(const ClipData& clip, std::size_t segment) {
   if (segment == 0) return false;
   const Segment &before = clip.segments[segment - 1], &here = clip.segments[segment];
@@ -45,11 +52,12 @@ bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64
   const std::int64_t time = own_time(segment, position);
   return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& stretch) {
     if (!stretch.timed) return open_at(segment, stretch);
-    if (stretch.clip != segment.clip) return false;
+    if (stretch.clip != kNoIndex && stretch.clip != segment.clip) return false;
+    const bool to_end = stretch.clip == kNoIndex ? stretch.end == clip.length : stretch.to_end;
     const std::int64_t begin = stretch.begin << kSubBits;
     const std::int64_t end = stretch.end << kSubBits;
     if (down) return (begin < time && time <= end) || (begin == 0 && time == 0);
-    return (begin <= time && time < end) || (stretch.to_end && time == end);
+    return (begin <= time && time < end) || (to_end && time == end);
   });
 }
 

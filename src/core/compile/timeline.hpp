@@ -11,6 +11,8 @@ namespace mobrin::detail {
 [[nodiscard]] inline std::int64_t segment_end(const ClipData& clip, const Segment& segment) {
   return &segment == &clip.segments.back() ? clip.cycle : (&segment + 1)->begin;
 }
+// Where the way back passes `time` of the clip's own time, on the cycle; -1 for nowhere. REQUIRES: no sequence.
+[[nodiscard]] std::int64_t mirrored_time(const ClipData& clip, std::int64_t time);
 // `position` on the own time of the clip that shows there, in sub-ticks.
 [[nodiscard]] std::int64_t own_time(const Segment& segment, std::int64_t position);
 // Whether a segment goes on with what the one before it shows, a further piece of it.

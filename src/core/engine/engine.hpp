@@ -80,6 +80,7 @@ class Engine {
     std::uint32_t transition = kNoTransition;
     StartKind start = StartKind::begin;
     std::int32_t frame = 0;
+    std::int64_t time = 0;  // ticks on the clip's own time
     std::int64_t fade = 0;  // sub-ticks
     bool loud = false;
     Ended ended;

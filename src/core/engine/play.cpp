@@ -42,6 +42,9 @@ void Engine::start_play(std::uint16_t region, std::uint16_t state, const Entry& 
     } else {
       here = std::find_if(clip.segments.begin(), clip.segments.end(), begins)->begin << kSubBits;
     }
+  } else if (entry.start == StartKind::time) {
+    const std::int64_t again = backward ? mirrored_time(clip, entry.time) : -1;
+    here = (again >= 0 ? again : entry.time) << kSubBits;
   }
   if (own != 0) at_edge_ahead(run);
   // What lies here in playing direction, but no frame is over yet. A span begins wherever in it the play does.

@@ -110,16 +110,16 @@ bool Engine::window_open(const TransitionData& go) {
   const std::uint16_t region = played_region(m_, go.owner);
   const PlayData& play = m_.states[leaf(region)].play;
   const DuringData& during = m_.durings[go.during];
-  if (play.type != PlayType::clip && play.type != PlayType::pose) return false;
+  if (play.type == PlayType::nothing) return false;
   const Run run(m_, b_, region);
   const ClipData& clip = run.clip();
   const auto open = [&](std::span<const Stretch> stretches) {
-    if (play.type == PlayType::clip) return inside(clip, stretches, run.playhead(), run.backward());
+    if (play.moves()) return inside(clip, stretches, run.playhead(), run.backward());
     return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& s) {
       return !s.timed && s.begin <= play.pose_frame && play.pose_frame <= s.end;
     });
   };
-  if (during.window == kNoIndex) return open(std::span(&during.frames, 1));
+  if (during.window == kNoIndex) return open(std::span(&during.stretch, 1));
   return std::any_of(clip.windows.begin(), clip.windows.end(),
                      [&](const ClipWindow& window) { return window.name == during.window && open(window.stretches); });
 }
@@ -180,6 +180,7 @@ void Engine::take(std::uint32_t transition, std::uint16_t target) {
   entry.transition = transition;
   entry.start = go.start;
   entry.frame = go.start_frame;
+  entry.time = go.start_time;
   entry.fade = go.fade;
   entry.loud = go.loud;
   go_to(target, entry, go.actions);

@@ -182,7 +182,7 @@ struct EventRule {
 
 struct DuringData {
   std::uint16_t window = kNoIndex;  // a window's name's number, or
-  Stretch frames;
+  Stretch stretch;                  // of any clip
 };
 
 struct TransitionData {
@@ -196,8 +196,9 @@ struct TransitionData {
   std::uint16_t arg = 0;  // pulse input or cue
   std::uint16_t during = kNoIndex;
   std::int32_t start_frame = 0;
-  std::int64_t after = 0;  // sub-ticks
-  std::int64_t fade = 0;   // sub-ticks
+  std::int64_t start_time = 0;  // ticks on the clip's own time
+  std::int64_t after = 0;       // sub-ticks
+  std::int64_t fade = 0;        // sub-ticks
   ExprRef guard;
   Range<ActionData> actions;
 };

@@ -296,15 +296,15 @@ void fields(A& a, BlendData& v) {
 template <class A>
 void fields(A& a, DuringData& v) {
   a.number(v.window);
-  fields(a, v.frames);
+  fields(a, v.stretch);
 }
 template <class A>
 void fields(A& a, TransitionData& v) {
   a.word(v.event, GoEvent::after);
-  a.word(v.start, StartKind::frame);
+  a.word(v.start, StartKind::time);
   a.word(v.target_kind, TargetKind::last);
   a.number(v.restart), a.number(v.loud), a.number(v.owner), a.number(v.target), a.number(v.arg), a.number(v.during);
-  a.number(v.start_frame), a.number(v.after), a.number(v.fade);
+  a.number(v.start_frame), a.number(v.start_time), a.number(v.after), a.number(v.fade);
   fields(a, v.guard), fields(a, v.actions);
 }
 template <class A>
