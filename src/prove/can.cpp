@@ -143,8 +143,16 @@ std::vector<bool> Can::good_nodes() {
     order.push_back({least, n});
   }
   std::sort(order.begin(), order.end());
+  const auto leads = [&](std::uint32_t n) {
+    return std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) { return good[to]; });
+  };
+  const auto opens = [&](std::uint32_t n) {
+    const Indices& leaves = config(n).leaves;
+    return std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t l) { return l != kNoIndex && has_windows(l); });
+  };
   const auto may_lead = [&](std::uint32_t n) {
-    return next_.empty() || std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) { return good[to]; });
+    return next_.empty() || leads(n) ||
+           std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) { return opens(to) && leads(to); });
   };
   for (const bool all : {false, true})
     for (bool more = true; more && work_ > 0;) {
@@ -179,9 +187,15 @@ bool Can::leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& g
 bool Can::written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press, const Truths& left,
                        const std::vector<bool>& good) {
   const auto ends = outcomes(node, held, press, false);
-  return ends && !ends->empty() && std::all_of(ends->begin(), ends->end(), [&](const Configurations::Outcome& end) {
-           return aim_at(end.node, held) == Truth::yes || goes_on_well(end.node, held, still_pending(left, end), good);
-         });
+  return ends && !ends->empty() && all_well(*ends, held, left, good);
+}
+bool Can::all_well(const std::vector<Configurations::Outcome>& ends, const std::vector<Span>& held, const Truths& left,
+                   const std::vector<bool>& good) {
+  return std::all_of(ends.begin(), ends.end(), [&](const Configurations::Outcome& end) {
+    if (aim_at(end.node, held) == Truth::yes) return true;
+    const Truths pending = still_pending(left, end);
+    return goes_on_well(end.node, held, pending, good) || (pending == none_ && opens_later(end, good));
+  });
 }
 // Of these presses those that nothing took.
 Truths Can::still_pending(Truths presses, const Configurations::Outcome& end) {

@@ -1,7 +1,9 @@
 // Claims of what can be brought about: from where the game surely can, and from where nothing can.
 #pragma once
 
+#include <map>
 #include <optional>
+#include <utility>
 #include <vector>
 
 #include "space.hpp"
@@ -36,12 +38,24 @@ class Can {
   [[nodiscard]] bool leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& good);
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press,
                                   const Truths& left, const std::vector<bool>& good);
+  [[nodiscard]] bool all_well(const std::vector<Configurations::Outcome>& ends, const std::vector<Span>& held,
+                              const Truths& left, const std::vector<bool>& good);
   [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const Truths& pending,
                                   const std::vector<bool>& good);
   [[nodiscard]] static Truths still_pending(Truths presses, const Configurations::Outcome& end);
   [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending,
                                   const std::vector<bool>& good);
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
+
+  // Through a window, see can_window.cpp.
+  [[nodiscard]] bool has_windows(std::uint16_t leaf) const;
+  [[nodiscard]] bool opens_later(const Configurations::Outcome& end, const std::vector<bool>& good);
+  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
+  [[nodiscard]] std::optional<std::vector<std::uint32_t>> waits_in(std::uint32_t node, std::uint16_t region,
+                                                                   const std::vector<Span>& held, const Truths& known,
+                                                                   const std::vector<bool>& good);
+  [[nodiscard]] bool presses_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
+                                  std::uint16_t pulse, const Truths& known, const std::vector<bool>& good);
 
   const Model& model_;
   const Configurations& configurations_;
@@ -52,6 +66,14 @@ class Can {
   const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
+  // By configuration and region that has just begun what it shows: whether it leads on well through a window, and of
+  // how much that is good it was looked at.
+  struct Opens {
+    bool opens = false;
+    std::size_t good_count = 0;
+  };
+  std::map<std::pair<std::uint32_t, std::uint16_t>, Opens> opens_;
+  int depth_ = 0;
 };
 
 // Configurations from which no run leads to what the second of the terms asked after each instant says.

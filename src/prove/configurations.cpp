@@ -74,7 +74,7 @@ std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std
       if (looked.rests) {
         const auto end = find(moments[i].config);
         if (!end) return std::nullopt;
-        out.push_back({*end, entered_in(moments[i]), looped_in(looped), moments[i].pulses});
+        out.push_back({*end, entered_in(moments[i]), looped_in(looped), begun_in(moments[i]), moments[i].pulses});
       }
       for (const Step& step : looked.steps) {
         Moment after = step.after;

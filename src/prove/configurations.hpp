@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <unordered_map>
+#include <utility>
 #include <vector>
 
 #include "settling.hpp"
@@ -21,6 +22,8 @@ class Configurations {
   [[nodiscard]] std::optional<std::uint32_t> find(const Config& config) const;
   [[nodiscard]] const std::vector<Config>& all() const { return all_; }
   [[nodiscard]] const Heard& heard() const { return heard_; }
+  // See Model::suppose.
+  void suppose(Truths known) const { model_.suppose(std::move(known)); }
 
   // The pulses that may be alive there while nothing comes, whatever the inputs.
   [[nodiscard]] Truths pending(std::uint32_t node) const;
@@ -28,6 +31,7 @@ class Configurations {
   struct Outcome {
     std::uint32_t node = 0;
     std::uint64_t entered = 0, looped = 0;  // see Edge
+    std::uint64_t begun = 0;                // by region: entered, and it plays from its begin
     Truths pulses{};                        // that may be alive still
     auto operator<=>(const Outcome&) const = default;
   };

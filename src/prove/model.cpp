@@ -407,6 +407,14 @@ std::optional<Ticks> Model::longest_way(Ticks way, std::uint16_t state, const st
   return Ticks(static_cast<std::int64_t>(longest));
 }
 
+std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const {
+  const StateFacts& facts = states_[leaf];
+  if (!facts.children.empty() || !facts.from_begin || !facts.plays) return std::nullopt;
+  if (facts.steady) return place;
+  const auto speeds = speeds_of(leaf, &held);
+  return speeds && speeds->low > 0 ? longest_way(place, leaf, &held) : std::nullopt;
+}
+
 std::uint16_t Model::cue_of(const std::string& name) const {
   const auto found = cues_.find(name);
   return found == cues_.end() ? kNoIndex : found->second;

@@ -135,6 +135,9 @@ class Model {
   // Rounds of a settling in which only what is loose changes: at most so many.
   [[nodiscard]] std::size_t loose_rounds() const { return loose_rounds_; }
 
+  // From now on so much is known of rules, by rule, beside what follows from the moment: `no` is not taken, of `yes`
+  // the window is open. Empty: nothing.
+  void suppose(Truths known) { supposed_ = std::move(known); }
   // While a settling may not come to rest, not even what holds between two instants is sure.
   void set_unruly(bool unruly) { unruly_ = unruly; }
   [[nodiscard]] bool unruly() const { return unruly_; }
@@ -206,6 +209,9 @@ class Model {
   // as long as it is so at some time after.
   [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held,
                                                 const Config* known = nullptr) const;
+  // How long after it was entered a leaf has come to a place of its clip, or length, in the first round: at most so
+  // long while the inputs are held. Empty where it may stand, or does not play forwards from its begin.
+  [[nodiscard]] std::optional<Ticks> comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
   // Whether a settling that was looked at may end while the state is active.
   [[nodiscard]] bool rested(std::uint16_t state) const { return rested_[state]; }
@@ -403,6 +409,7 @@ class Model {
   std::vector<Cuts> cuts_, variable_cuts_;  // by input, by variable
   mutable std::vector<std::vector<Span>> cells_, fine_cells_, variable_cells_;
   std::vector<Notes> notes_;
+  Truths supposed_;  // by rule
 
   // While looking and taking.
   const Moment* now_ = nullptr;

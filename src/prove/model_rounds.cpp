@@ -112,6 +112,8 @@ bool Model::not_yet(const Rule& rule) const {
 
 Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
   const std::uint16_t leaf = played_leaf(rule.owner);
+  const Truth supposed = supposed_.empty() ? Truth::maybe : supposed_[rule.index];
+  if (supposed == Truth::no) return Truth::no;
   Truth out = Truth::yes;
   switch (rule.event) {
     case Event::none:
@@ -146,7 +148,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
     if (!window.empty() && !contains(begins ? facts.first_windows : facts.windows, window)) return Truth::no;
     if (const auto& own = rule.def->during_stretch; begins && facts.from_begin && own)
       if (own->timed ? own->begin.count > 0 : own->first > 0) return Truth::no;
-    out = Truth::maybe;
+    if (supposed != Truth::yes) out = Truth::maybe;
   }
   if (rule.when) {
     const View view{inputs_, &now_->config.variables, active_, nullptr, nullptr, &traits_};

@@ -25,6 +25,13 @@ std::uint64_t entered_in(const Moment& moment) {
   return out;
 }
 
+std::uint64_t begun_in(const Moment& moment) {
+  std::uint64_t out = entered_in(moment);
+  for (std::size_t r = 0; r < moment.odd.size() && r < 64; ++r)
+    if (moment.odd[r] != 0) out &= ~(std::uint64_t{1} << r);
+  return out;
+}
+
 std::uint64_t looped_in(const Truths& looped) {
   std::uint64_t out = 0;
   for (std::size_t r = 0; r < looped.size() && r < 64; ++r)

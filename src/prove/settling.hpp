@@ -32,6 +32,8 @@ struct Waiting {
 
 // A bit for each region in which a state was entered; whose play came round.
 [[nodiscard]] std::uint64_t entered_in(const Moment& moment);
+// Those of them that play from their begin.
+[[nodiscard]] std::uint64_t begun_in(const Moment& moment);
 [[nodiscard]] std::uint64_t looped_in(const Truths& looped);
 
 // Which cues matter; the others tell no moment from another.
