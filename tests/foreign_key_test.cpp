@@ -218,6 +218,70 @@ TEST(ForeignKey, AreReadAsSpeltWhereOnlyTheEndDiffers) {
             std::string::npos);
 }
 
+// Stretches of a clip in other forms are answered with this one.
+TEST(ForeignKey, StretchesInOtherForms) {
+  const auto told = [](const std::string& marks) {
+    const std::string all = findings_of(
+        "clips: {a: {length: 1s}}\ncues: {hum: sound}\nstates: {a: {clip: a}}\nmarks: {a: {" + marks + "}}\n");
+    return all.substr(std::min(all.size(), all.find("error: ")));
+  };
+  EXPECT_EQ(told("windows: {w: {from: 0.2s, to: 0.4s}}"),
+            "error: the window \"w\" is a map [wrong-type]\n    Write `0.2s-0.4s`.\n");
+  EXPECT_EQ(told("windows: {w: [0.2s, 0.4s]}"),
+            "error: the window \"w\" is a list of two times [wrong-type]\n    Write `0.2s-0.4s`.\n");
+  EXPECT_EQ(told("windows: {w: 0.2-0.4}"),
+            "error: the window \"w\" is \"0.2-0.4\" [wrong-type]\n    Write `0.2s-0.4s`.\n");
+  EXPECT_EQ(told("windows: {w: 200-400ms}"),
+            "error: the window \"w\" is \"200-400ms\" [wrong-type]\n    Write `200ms-400ms`.\n");
+  EXPECT_EQ(told("windows: {w: 50%-80%}"),
+            "error: the window \"w\" is \"50%-80%\" [wrong-type]\n    Expected frames such as `4-5`, or times such as "
+            "`0.1s-0.3s`.\n");
+  EXPECT_EQ(told("windows: {w: [0.2s-0.4s, 0.6s-0.8s]}"), "");
+  EXPECT_EQ(told("spans: {hum: {begin: 0.1s, end: 0.2s}}"),
+            "error: the span \"hum\" does not say over which frames or times [missing-key]\n    Write `hum: "
+            "0.1s-0.2s`.\n");
+  EXPECT_EQ(told("spans: {hum: {loud: true}}"),
+            "error: the span \"hum\" does not say over which frames or times [missing-key]\n    Add `frames: 2-4`, or "
+            "`frames: 0.1s-0.3s`.\n");
+  EXPECT_EQ(told("cues: {\"0.3\": hum}"),
+            "error: the place of a cue is \"0.3\" [wrong-type]\n    A time has a unit: write `0.3s`.\n");
+  EXPECT_EQ(told("tracks: {lift: {0: 0, 0.4s: 1}}"),
+            "error: the keys of the track \"lift\" stand without `keys:` [unknown-key]\n    Write `lift: {keys: {0: 0, "
+            "...}}`.\n");
+}
+
+TEST(ForeignKey, WhatIsMeantIsWrittenOut) {
+  const auto told = [](const std::string& text) {
+    const std::string all = findings_of(text);
+    return all.substr(std::min(all.size(), all.find("error: ")));
+  };
+  EXPECT_EQ(
+      told("inputs: {v: {start: 1.5, min: 0, max: 2}}\nstates: {a: {go: [{when: v > 1, to: b}]}, b: {}}\ninitial: a\n"),
+      "error: the input \"v\" says no type [missing-key]\n    Write `{float: 1.5, min: 0, max: 2}`.\n");
+  EXPECT_EQ(told("inputs: {v: {min: 0, max: 2}}\nstates: {a: {go: [{when: v > 1, to: b}]}, b: {}}\ninitial: a\n"),
+            "error: the input \"v\" says no type [missing-key]\n    Write `{int: 0, min: 0, max: 2}`.\n");
+  EXPECT_EQ(told("clips: {a: {length: 1s}}\nstates: {a: {clip: a, on_end: b}, b: {}}\ninitial: a\n"),
+            "error: \"on_end\" is no key of a state [unknown-key]\n    What follows is a rule: `go: [{at: end, to: "
+            "STATE}]`.\n");
+  EXPECT_EQ(told("states: {a: {go: b}, b: {}}\ninitial: a\n"),
+            "error: `go:` is \"b\" [wrong-type]\n    A list of rules says when: `[{at: end, to: b}]`.\n");
+  for (const char* action : {"hum", "play hum", "play(hum)", "emit('hum')"})
+    EXPECT_EQ(told("cues: {hum: sound}\nstates: {a: {enter: [\"" + std::string(action) + "\"]}}\n"),
+              "error: \"" + std::string(action) + "\" is no action [bad-expression]\n    Write `tell: hum`.\n");
+  const std::string rule =
+      "inputs: {p: pulse}\nvars: {n: 0}\nclips: {c: {length: 1s}}\ninitial: a\nstates: {a: {@go: "
+      "[{pulse: p, do: [n = n + 1]}]}}\n";
+  const auto of = [&](const std::string& plays) {
+    std::string text = rule;
+    return told(text.replace(text.find('@'), 1, plays));
+  };
+  const std::string without =
+      "error: a transition without a target [missing-key]\n    Add `to:` with the name of a "
+      "state; to do this and stay, `to: a, restart: true";
+  EXPECT_EQ(of(""), without + "`.\n");
+  EXPECT_EQ(of("clip: c, "), without + ", start: same`, which goes on where it is.\n");
+}
+
 // Maps in which the name stands where something else does.
 TEST(ForeignKey, NamesStandInFront) {
   const std::string rest = "clips: {a: {frames: [0-5], fps: 10}}\ncues: {hum: sound}\nstates: {a: {clip: a}}\n";

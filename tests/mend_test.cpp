@@ -274,7 +274,8 @@ const ToldRow kSlips[] = {
      "fly}}",
      "m.yaml:7:15: error: the cue at \"1\" is nothing [wrong-type]\n    Expected a cue's name, or `{name: {field: "
      "value}}`.\n"
-     "m.yaml:8:13: error: the span \"hum\" does not say over which frames [missing-key]\n    Write `hum: 2-4`.\n"
+     "m.yaml:8:13: error: the span \"hum\" does not say over which frames or times [missing-key]\n    Write `hum: "
+     "2-4`, or `0.1s-0.3s`.\n"
      "m.yaml:9:15: error: the window \"open\" does not say when it is open [missing-key]\n    Write frames, such as "
      "`open: 4-5`, or times, such as `0.1s-0.3s`.\n"
      "m.yaml:10:61: error: `frames:` of a box is nothing [wrong-type]\n    Expected frames such as `3-4`; without it, "

@@ -108,6 +108,8 @@ constexpr Otherwise kOtherwise[] = {
     {Section::state, " update on_update tick each_frame every_frame ",
      "Nothing is done each frame: a value is looked at by a rule, `when:`; `each_loop:` is done as its clip comes "
      "round."},
+    {Section::state, " on_end onend at_end next then on_finish on_complete finished ",
+     "What follows is a rule: `go: [{at: end, to: STATE}]`."},
     {Section::state, " timeout lifetime ", "Write a rule: `go: [{after: 1s, to: STATE}]`."},
     {Section::state, " interruptible interrupt interrupts cancel cancelable lock locked ", kLeaves},
     {Section::state, " priority order ", kOrder},
@@ -148,6 +150,10 @@ constexpr Otherwise kOtherwise[] = {
     {Section::action, " wait after delay ", "An action is done at once; a rule waits, `{after: 1s, to: STATE}`."},
     {Section::action, " to goto go ", "Where it goes on is said by a rule, in `go:`."},
     {Section::clip, " duration time ms delay delays frame_time ", kTimes},
+    {Section::clip,
+     " frame_width frame_height tile_width tile_height cell_width cell_height width height frame_size tile_size "
+     "cell_size w h ",
+     "The size of the sheet's cells is `tile: [32, 32]`, width and height."},
     {Section::clip, " row rows ",
      "Cells are numbered from 0, row after row: row 1 of eight columns is `frames: [8-15]`."},
     {Section::clip, " column columns cols ",

@@ -117,6 +117,24 @@ bool Loader::told_as_type(const YamlNode& value) {
   return true;
 }
 
+// `{start: 1.0, min: 0}` as `{float: 1.0, min: 0}`; empty where no number says what it is.
+std::string with_its_type(const Fields& fields) {
+  std::string start = "0", range;
+  bool number = false, whole = true;
+  for (const char* key : {"start", "min", "max", "grain"}) {
+    const YamlNode* node = fields.get(key);
+    if (node == nullptr) continue;
+    if (node->kind != YamlNode::Kind::scalar || !parse_number(node->text)) return "";
+    number = true;
+    whole = whole && parse_whole(node->text) && std::string_view(key) != "grain";
+    if (std::string_view(key) == "start")
+      start = node->text;
+    else
+      range += ", " + std::string(key) + ": " + node->text;
+  }
+  return number ? (whole ? "{int: " : "{float: ") + start + range + "}" : "";
+}
+
 std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& value) {
   InputDef out;
   out.name = reader.text_of(key);
@@ -156,9 +174,10 @@ std::optional<InputDef> Loader::read_input(const YamlNode& key, const YamlNode& 
   int kinds = 0;
   for (const std::string_view kind : {"bool", "int", "float", "one_of", "pulse"}) kinds += fields.has(kind) ? 1 : 0;
   if (kinds != 1) {
+    const std::string typed = kinds == 0 ? with_its_type(fields) : "";
     reader.fail(kinds == 0 ? FindingCode::missing_key : FindingCode::conflicting_keys, value,
                 what + (kinds == 0 ? " says no type" : " says several types"),
-                "Write one of bool, int, float, one_of and pulse.");
+                typed.empty() ? "Write one of bool, int, float, one_of and pulse." : "Write `" + typed + "`.");
     return std::nullopt;
   }
   const auto allow = [&](std::initializer_list<std::string_view> allowed) {

@@ -61,11 +61,11 @@ void Loader::read_marks(const YamlNode& node) {
         if (stretches.is_empty())
           reader.fail(FindingCode::missing_key, name, "the window \"" + name.text + "\" does not say when it is open",
                       "Write frames, such as `" + name.text + ": 4-5`, or times, such as `0.1s-0.3s`.");
-        reader.look_for_ends(stretches, "the window \"" + name.text + "\"");
-        reader.each_item(stretches, [&](const YamlNode& item) {
-          if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
-            window.stretches.push_back(*stretch);
-        });
+        if (!reader.look_for_ends(stretches, "the window \"" + name.text + "\""))
+          reader.each_item(stretches, [&](const YamlNode& item) {
+            if (const auto stretch = reader.stretch(item, "the window \"" + name.text + "\""))
+              window.stretches.push_back(*stretch);
+          });
         if (errors_since(before)) broken.insert(name.text);
         marks.windows.push_back(std::move(window));
       });
@@ -121,10 +121,10 @@ void Loader::read_box(const YamlNode& node, ClipMarksDef& marks) {
   if (const YamlNode* frames = fields.get("frames")) {
     if (frames->is_empty())
       reader.mismatch(*frames, "`frames:` of a box", "frames such as `3-4`; without it, all of them");
-    reader.look_for_ends(*frames, "`frames:`");
-    reader.each_item(*frames, [&](const YamlNode& item) {
-      if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
-    });
+    if (!reader.look_for_ends(*frames, "`frames:`"))
+      reader.each_item(*frames, [&](const YamlNode& item) {
+        if (const auto stretch = reader.stretch(item, "`frames:` of a box")) box.stretches.push_back(*stretch);
+      });
   }
   const auto shape = read_shape(node, fields, "the box" + (box.name.text.empty() ? "" : " \"" + box.name.text + "\""),
                                 false, "Write two boxes of the same name and role.");
@@ -183,6 +183,9 @@ void Loader::read_mark_cues(const YamlNode& node, ClipMarksDef& marks) {
         text.remove_suffix(4);
       }
       const auto frame = parse_whole(text);
+      if (!frame && parse_number(text))
+        return reader.fail(FindingCode::wrong_type, key, "the place of a cue is \"" + key.text + "\"",
+                           "A time has a unit: write `" + key.text + "s`.");
       if (!frame || *frame < 0 || *frame > 1'000'000)
         return reader.mismatch(
             key, "the place of a cue",
@@ -279,9 +282,12 @@ void Loader::read_spans(const YamlNode& node, ClipMarksDef& marks) {
         if (name.text == "frames") frames = &each;
     }
     if (frames == nullptr || frames->is_empty())
-      return reader.fail(FindingCode::missing_key, key, "the span \"" + key.text + "\" does not say over which frames",
-                         frames == &value ? "Write `" + key.text + ": 2-4`." : "Add `frames: 2-4`.");
-    reader.look_for_ends(*frames, "the span \"" + key.text + "\"");
+      return reader.fail(FindingCode::missing_key, key,
+                         "the span \"" + key.text + "\" does not say over which frames or times",
+                         !stretch_meant(value).empty() ? "Write `" + key.text + ": " + stretch_meant(value) + "`."
+                         : frames == &value            ? "Write `" + key.text + ": 2-4`, or `0.1s-0.3s`."
+                                                       : "Add `frames: 2-4`, or `frames: 0.1s-0.3s`.");
+    if (reader.look_for_ends(*frames, "the span \"" + key.text + "\"")) return;
     reader.each_item(*frames, [&](const YamlNode& item) {
       const auto stretch = reader.stretch(item, "the span \"" + key.text + "\"");
       if (!stretch) return;

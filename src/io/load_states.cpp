@@ -207,6 +207,9 @@ std::vector<ActionDef> Loader::read_actions(const YamlNode& node) {
 }
 
 void Loader::read_go(const YamlNode& node, std::vector<GoDef>& list) {
+  if (node.kind == YamlNode::Kind::scalar && is_name(node.text))
+    return reader.fail(FindingCode::wrong_type, node, "`go:` is " + node.words(),
+                       "A list of rules says when: `[{at: end, to: " + node.text + "}]`.");
   if (node.kind != YamlNode::Kind::list && node.kind != YamlNode::Kind::null)
     return reader.mismatch(node, "`go:`", "a list of transitions: `- {when: ..., to: ...}`");
   for (const YamlNode& item : node.items) {

@@ -108,23 +108,51 @@ std::optional<StretchDef> stretch_of(std::string_view text) {
   return out;
 }
 
+// `{from: 0.2s, to: 0.4s}`, or a time without its unit, as it is written here; empty where that is not clear.
+std::string stretch_meant(const YamlNode& node) {
+  std::string one, other;
+  if (node.kind == YamlNode::Kind::map && node.entries.size() == 2) {
+    one = node.entries[0].value.text, other = node.entries[1].value.text;
+  } else if (const std::size_t dash = node.text.find('-');
+             node.kind == YamlNode::Kind::scalar && dash != std::string::npos && dash > 0) {
+    one = node.text.substr(0, dash), other = node.text.substr(dash + 1);
+    const auto unitless = [](const std::string& text) {
+      return text.find('.') != std::string::npos && parse_number(text);
+    };
+    if (unitless(one)) one += 's';
+    if (unitless(other)) other += 's';
+    if (parse_whole(one) && read_duration(other)) one += other.ends_with("ms") ? "ms" : "s";
+  }
+  const std::string out = one + "-" + other;
+  return stretch_of(out) && out != node.text ? out : "";
+}
+
 std::optional<StretchDef> Reader::stretch(const YamlNode& node, std::string_view what) {
   if (node.kind == YamlNode::Kind::scalar)
     if (const auto out = stretch_of(node.text)) return out;
-  mismatch(node, what, "frames such as `4-5`, or times such as `0.1s-0.3s`");
+  if (const std::string meant = stretch_meant(node); !meant.empty())
+    fail(FindingCode::wrong_type, node, std::string(what) + " is " + node.words(), "Write `" + meant + "`.");
+  else
+    mismatch(node, what, "frames such as `4-5`, or times such as `0.1s-0.3s`");
   return std::nullopt;
 }
 
-void Reader::look_for_ends(const YamlNode& node, std::string_view what) {
-  if (node.kind != YamlNode::Kind::list || node.items.size() != 2) return;
+bool Reader::look_for_ends(const YamlNode& node, std::string_view what) {
+  if (node.kind != YamlNode::Kind::list || node.items.size() != 2) return false;
   const YamlNode &one = node.items[0], &other = node.items[1];
-  if (one.kind != YamlNode::Kind::scalar || other.kind != YamlNode::Kind::scalar) return;
+  if (one.kind != YamlNode::Kind::scalar || other.kind != YamlNode::Kind::scalar) return false;
+  if (read_duration(one.text) && read_duration(other.text)) {
+    fail(FindingCode::wrong_type, node, std::string(what) + " is a list of two times",
+         "Write `" + one.text + "-" + other.text + "`.");
+    return true;
+  }
   const auto first = frame_of(one.text), last = frame_of(other.text);
-  if (!first || !last || *last <= *first + 1) return;
+  if (!first || !last || *last <= *first + 1) return false;
   fail(FindingCode::hardly_meant, node,
        std::string(what) + " is frames " + one.text + " and " + other.text + ", without those between them",
        "Write `" + one.text + "-" + other.text + "` for all of them, `[" + one.text + "-" + one.text + ", " +
            other.text + "-" + other.text + "]` for these two.");
+  return false;
 }
 
 }  // namespace mobrin::io

@@ -52,8 +52,9 @@ class Reader {
     fail(code, place_of(node), std::move(message), std::move(remedy));
   }
   void fail(FindingCode code, Place place, std::string message, std::string remedy);
-  // Where a list is two numbers that are not neighbours, as one writes who means all from the one to the other.
-  void look_for_ends(const YamlNode& node, std::string_view what);
+  // Where a list is two numbers that are not neighbours, or two times, as one writes who means all from the one to the
+  // other; whether it says nothing else.
+  bool look_for_ends(const YamlNode& node, std::string_view what);
   // "expected ... but found ..."
   void mismatch(const YamlNode& node, std::string_view what, std::string_view expected);
   // The same; a number that is written in another way is answered with how it is written here.
@@ -138,6 +139,8 @@ class Reader {
 [[nodiscard]] std::string meant_play(std::string_view text);
 // Frames such as 4-5, or times such as 0.1s-0.3s; empty for what is neither.
 [[nodiscard]] std::optional<StretchDef> stretch_of(std::string_view text);
+// What of that is meant by a map of two ends, or by times without a unit; empty where it is not clear.
+[[nodiscard]] std::string stretch_meant(const YamlNode& node);
 // Whether it is the begin of an expression in which YAML took a comma for its end.
 [[nodiscard]] bool is_cut(const YamlNode& node);
 // `a clip`, `an input`.

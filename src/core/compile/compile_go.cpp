@@ -283,10 +283,18 @@ class GoStage {
     return path;
   }
 
+  // Of a rule without a target: one that only does something is meant to stay.
+  std::string stays_remedy(const GoDef& go, std::uint16_t owner) const {
+    const std::string name = tree_.source_of(owner).name.text;
+    if (go.actions.empty() || owner == 0 || m_.states[owner].last != owner)
+      return "Add `to:` with the name of a state.";
+    return "Add `to:` with the name of a state; to do this and stay, `to: " + name + ", restart: true" +
+           (m_.states[owner].play.moves() ? ", start: same`, which goes on where it is." : "`.");
+  }
+
   bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out) {
     if (go.to.empty()) {
-      work_.report(FindingCode::missing_key, go.place, "a transition without a target",
-                   "Add `to:` with the name of a state.");
+      work_.report(FindingCode::missing_key, go.place, "a transition without a target", stays_remedy(go, owner));
       return false;
     }
     if (go.to.text == "back") {

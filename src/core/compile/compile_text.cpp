@@ -79,10 +79,16 @@ std::optional<ActionData> Texts::telling(const ActionDef& action) {
 }
 
 std::string Texts::meant_by(const std::string& action) const {
-  // `hum`, `play hum`
-  const std::string last = action.substr(action.rfind(' ') + 1);
+  // `hum`, `play hum`, `play(hum)`
   const std::size_t equals = action.find('=');
-  if (equals == std::string::npos && cues_.contains(last)) return "Write `tell: " + last + "`.";
+  std::string told;
+  for (std::size_t i = 0; i < action.size() && equals == std::string::npos;) {
+    std::size_t end = i;
+    while (end < action.size() && (is_letter(action[end]) || is_digit(action[end]))) ++end;
+    if (const std::string word = action.substr(i, end - i); cues_.contains(word)) told = word;
+    i = end + 1;
+  }
+  if (!told.empty()) return "Write `tell: " + told + "`.";
   const auto trimmed = [](std::string_view text) {
     while (text.starts_with(' ')) text.remove_prefix(1);
     while (text.ends_with(' ')) text.remove_suffix(1);

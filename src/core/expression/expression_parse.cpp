@@ -86,7 +86,7 @@ class Parser {
                 "\"" + std::string(idiom.text) +
                     (known ? "\" is not expected here in \"" + std::string(source_) + "\""
                            : "\" is not a sign of the expression language"),
-                std::string(idiom.remedy));
+                idiom.text == "between" ? between_meant(source_, at) : std::string(idiom.remedy));
   }
   NodePtr unexpected(std::string_view expected) {
     skip_space();
@@ -185,17 +185,34 @@ class Parser {
       if (source_.substr(at_, sign.text.size()) == sign.text) return &sign;
     return nullptr;
   }
+  // What of the source was read from there on, without spaces around it.
+  [[nodiscard]] std::string read_from(std::size_t begin) const {
+    std::string_view out = source_.substr(begin, at_ - begin);
+    while (out.starts_with(' ')) out.remove_prefix(1);
+    while (out.ends_with(' ')) out.remove_suffix(1);
+    return std::string(out);
+  }
   NodePtr parse_comparison() {
+    const std::size_t begin = at_;
     NodePtr left = parse_sum();
     if (!left) return nullptr;
     const BinarySign* sign = peek_comparison();
     if (sign == nullptr) return left;
     const std::size_t offset = at_;
     at_ += sign->text.size();
+    const std::size_t middle = at_;
     NodePtr right = parse_sum();
     if (!right) return nullptr;
-    if (peek_comparison() != nullptr)
-      return fail(at_, "two comparisons in a row in \"" + std::string(source_) + "\"", "Join them: `a < b and b < c`.");
+    if (const BinarySign* again = peek_comparison()) {
+      const std::size_t second = at_;
+      const std::string first = read_from(begin), shared = read_from(middle);
+      at_ += again->text.size();
+      const std::size_t last = at_;
+      const std::string remedy = parse_sum() ? "Join them: `" + first + " and " + shared + " " +
+                                                   std::string(again->text) + " " + read_from(last) + "`."
+                                             : "Join them: `a < b and b < c`.";
+      return fail(second, "two comparisons in a row in \"" + std::string(source_) + "\"", remedy);
+    }
     return binary(sign->op, offset, std::move(left), std::move(right));
   }
   NodePtr parse_sum() {

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <string>
+#include <vector>
 
 #include "mobrin/core/names.hpp"
 
@@ -34,7 +35,7 @@ constexpr Idiom kWords[] = {
     {"is", "Write `==` to compare."},
     {"equals", "Write `==` to compare."},
     {"in", "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
-    {"between", "Write `x >= 1 and x <= 3`."},
+    {"between", "Write two comparisons, joined by `and`."},
     {"then", "What comes of a condition is `to:` and `do:` of the rule."},
     {"mod", "There is no remainder; work it out in the game and write it into an input."},
     {"xor", "Write `a != b`."},
@@ -97,6 +98,23 @@ Idiom idiom_at(std::string_view rest) {
   return {word, own_word(word)};
 }
 
+std::string between_meant(std::string_view source, std::size_t at) {
+  const auto words = [](std::string_view text) {
+    std::vector<std::string> out;
+    for (std::size_t i = 0; i < text.size();) {
+      const std::size_t end = std::min(text.find_first_of(" ,", i), text.size());
+      if (end > i) out.emplace_back(text.substr(i, end - i));
+      i = end + 1;
+    }
+    return out;
+  };
+  const std::vector<std::string> before = words(source.substr(0, at));
+  std::vector<std::string> behind = words(source.substr(at + std::string_view("between").size()));
+  std::erase(behind, "and");
+  if (before.empty() || behind.size() < 2) return "Write `x >= 1 and x <= 3`.";
+  return "Write `" + before.back() + " >= " + behind[0] + " and " + before.back() + " <= " + behind[1] + "`.";
+}
+
 Idiom idiom_before(std::string_view word) {
   for (const Idiom& each : kPrefixes)
     if (word == each.text) return each;
@@ -121,6 +139,14 @@ std::string_view idiom_of_function(std::string_view name) {
     return "A press is the event of a rule: `pulse: NAME`, beside `when:`.";
   if (is_one_of(name, " cue event ")) return "A cue is the event of a rule: `cue: NAME`, beside `when:`.";
   if (is_one_of(name, " random rand rnd chance ")) return "Chance is the game's: let it write an input.";
+  if (is_one_of(name, " state current_state ")) return "Ask for a state by `in(STATE)`.";
+  if (is_one_of(name, " prev previous was old last changed rising falling "))
+    return "There is no before: a variable keeps what was, or the game writes a pulse when it changes.";
+  if (is_one_of(name, " count times number_of ")) return "A variable counts, `do: [n = n + 1]`; `vars:` declares it.";
+  if (is_one_of(name, " elapsed time since time_in timer "))
+    return "How long a state has been active is asked for by `after: 2s` of a rule.";
+  if (is_one_of(name, " floor ceil round sqrt pow sin cos tan lerp distance length mod "))
+    return "Work it out in the game and write it into an input.";
   if (is_one_of(name, " is has trait ")) return "Ask for a state by `in(STATE)`; traits are for the game.";
   return {};
 }

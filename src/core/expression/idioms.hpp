@@ -12,6 +12,8 @@ struct Idiom {
   std::string_view remedy;
 };
 [[nodiscard]] Idiom idiom_at(std::string_view rest);
+// What to write for `x between 1 and 3`; `at`: where the word stands.
+[[nodiscard]] std::string between_meant(std::string_view source, std::size_t at);
 // Of a word that stands in front of another, with no operator between them.
 [[nodiscard]] Idiom idiom_before(std::string_view word);
 // Of a name that is no input or variable; empty: nothing is known of it.
