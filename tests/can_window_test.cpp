@@ -19,16 +19,17 @@ struct Combo {
   const char* start = "";  // of the blow
   const char* plays = "clip: cut";
   const char* on = "pulse: light, during: again";
-  const char* beside = "";  // regions
+  const char* beside = "";             // regions
+  const char* begun = "pulse: light";  // the blow
 };
 
 class ThroughAWindow : public testing::TestWithParam<Combo> {};
 
 TEST_P(ThroughAWindow, ItCanBeBroughtAbout) {
   const Combo& combo = GetParam();
-  const std::string states = "      stand: {go: [{pulse: light, to: blow" + std::string(combo.start) +
-                             "}]}\n      blow: {" + combo.plays + ", go: [" + combo.rules + "{" + combo.on +
-                             ", to: on}, {at: end, to: stand}]}\n      on: {go: [{after: 1s, to: stand}]}\n";
+  const std::string states = "      stand: {length: 2s, go: [{" + std::string(combo.begun) + ", to: blow" +
+                             combo.start + "}]}\n      blow: {" + combo.plays + ", go: [" + combo.rules + "{" +
+                             combo.on + ", to: on}, {at: end, to: stand}]}\n      on: {go: [{after: 1s, to: stand}]}\n";
   const Loaded loaded = loaded_from(
       "inputs: {light: pulse, kept: {pulse: 200ms}, far: false, v: {float: 1, min: 0, max: 2}, "
       "back: {float: 1, min: -2, max: 2}, free: true}\ncues: {hiss: sound, hum: sound}\n"
@@ -56,6 +57,8 @@ const Combo kCombos[] = {
     {"ByWhatIsWritten", "", "proved", "", "clip: cut", "when: far, during: again"},
     {"ByNothingAtAll", "", "proved", "", "clip: cut", "during: again"},
     {"WithAGuardThatNeverHolds", "", "refuted", "", "clip: cut", "pulse: light, when: v > 2, during: again"},
+    {"BegunByTime", "", "proved", "", "clip: cut", "pulse: light, during: again", "", "after: 1s"},
+    {"BegunByAnEnd", "", "proved", "", "clip: cut", "pulse: light, during: again", "", "at: end"},
     // What leads out before; what does not.
     {"ATimeThatIsOverBefore", "{after: 200ms, to: stand}, ", "open"},
     {"ATimeThatIsOverAsItOpens", "{after: 300ms, to: stand}, ", "open"},
@@ -123,9 +126,11 @@ class Chains {
     const char* const starts[] = {"", ", start: same", ", start: 50ms"};
     return "inputs: {light: pulse, kept: {pulse: 90ms}, far: false, v: {float: 1, min: 0, max: "
            "2}, back: {float: 1, min: -1, max: 1}}\ncues: {hiss: sound}\n" +
-           clips + marks +
-           "regions:\n  body:\n    initial: stand\n    states:\n      stand: {length: 300ms, go: [{pulse: " +
-           "light, to: b0" + starts[chance(3) ? pick(3) : 0] + "}]}\n" + states +
+           clips + marks + "regions:\n  body:\n    initial: stand\n    states:\n      stand: {length: 300ms, go: [{" +
+           (chance(3)   ? "after: 250ms"
+            : chance(3) ? "at: end"
+                        : "pulse: light") +
+           ", to: b0" + starts[chance(3) ? pick(3) : 0] + "}]}\n" + states +
            "  timer: {initial: off, states: {off: {go: [{cue: hiss, to: wait}]}, wait: {go: [{after: " +
            ms(50 * (1 + pick(20))) + ", to: off}]}}}\nclaims: {it: {from: " +
            (chance(2) ? "in(body/stand)" : "in(body/b" + std::to_string(pick(blows)) + ")") + ", can: in(body/b" +

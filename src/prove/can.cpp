@@ -253,7 +253,7 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
       if (!ends) well = false;
       for (std::size_t i = 0; ends && i < ends->size(); ++i) {
         const Configurations::Outcome& end = (*ends)[i];
-        if (good[end.node] || aim_at(end.node, held) == Truth::yes) continue;
+        if (good[end.node] || aim_at(end.node, held) == Truth::yes || opens_later(end, good)) continue;
         const bool over = (end.entered >> r & 1) != 0 || (by_rounds && (end.looped >> r & 1) != 0);
         if (over || config(end.node).leaves[r] != leaves[r] || rests_for_ever(end.node))
           well = false;

@@ -89,13 +89,16 @@ struct Config {
   Indices ages{};
 };
 
+// Where a play that was entered at this instant stands: at its begin, maybe at its end, or somewhere before that.
+enum class Begun : std::uint8_t { at_begin, anywhere, inside };
+
 // In the middle of a settling.
 struct Moment {
   Config config;
   Truths pulses, cues, told;  // alive; seen in this round; told at this instant
   Truths looped;              // by region: its play just came round
   Indices fresh;              // by region: the outermost state that was entered at this instant
-  Flags odd;                  // by region: what was entered may stand at its end at once
+  Flags odd;                  // by region, of what was entered: see Begun
   bool timed = false;         // it is time that brought it about
 };
 
@@ -316,6 +319,7 @@ class Model {
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool fresh(std::uint16_t state) const;
+  [[nodiscard]] Begun begun_at(std::uint16_t leaf) const { return static_cast<Begun>(now_->odd[states_[leaf].region]); }
   [[nodiscard]] bool lies_in(std::uint16_t region, std::uint16_t other) const;
   [[nodiscard]] bool leaves_dead(std::uint16_t target) const;
   [[nodiscard]] bool may_be_left_for(std::uint16_t state, std::uint16_t other) const;
@@ -363,7 +367,8 @@ class Model {
   void leave(std::uint16_t state);
   void enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at);
   void act(const std::vector<Action>& actions);
-  void mark_fresh(std::uint16_t state, bool odd);
+  [[nodiscard]] Begun begun(std::uint16_t state) const;
+  void mark_fresh(std::uint16_t state, Begun begun);
   void hush_inside(std::uint16_t leaf);
   void remember_rest(std::uint16_t state);
   void remember_last(std::uint16_t of, std::uint16_t child);
@@ -428,8 +433,9 @@ class Model {
   };
   std::vector<Note> seen_notes_;
   std::vector<std::uint16_t> seen_entered_;
-  bool odd_start_ = false, noted_ = true, unruly_ = false;
-  bool all_start_at_begin_ = true;  // plays
+  bool noted_ = true, unruly_ = false;
+  const StartDef* start_ = nullptr;  // of the rule that is taken; nothing as a run begins
+  bool all_start_at_begin_ = true;   // plays
   bool all_entry_cues_ = false;
 };
 

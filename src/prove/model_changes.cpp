@@ -66,17 +66,37 @@ void Model::leave(std::uint16_t state) {
   }
 }
 
-void Model::mark_fresh(std::uint16_t state, bool odd) {
+// Where the play of a state begins that is entered by the rule at hand.
+Begun Model::begun(std::uint16_t state) const {
+  const StateFacts& facts = states_[state];
+  if (facts.turns) return Begun::anywhere;
+  if (start_ == nullptr || start_->kind == StartKind::begin) return Begun::at_begin;
+  const StateDef& def = *defs_[state];
+  if ((start_->kind != StartKind::frame && start_->kind != StartKind::time) || def.blend || def.clip_by)
+    return Begun::anywhere;
+  const auto found = clips_.find(def.clip.text);
+  const ClipInfo* const clip = found == clips_.end() ? nullptr : &machine_.clips()[found->second];
+  const Ticks length = clip != nullptr ? clip->length : def.length.value_or(Ticks());
+  Ticks from = start_->time, until = start_->time;  // where it stands if it plays forwards, if it plays backwards
+  if (start_->kind == StartKind::frame) {
+    const auto frame = static_cast<std::size_t>(start_->frame);
+    if (clip == nullptr || frame + 1 >= clip->borders.size()) return Begun::anywhere;
+    from = clip->borders[frame], until = clip->borders[frame + 1];
+  }
+  return from < length && (until.count > 0 || facts.from_begin) ? Begun::inside : Begun::anywhere;
+}
+
+void Model::mark_fresh(std::uint16_t state, Begun begun) {
   const std::uint16_t region = states_[state].region;
   const std::uint16_t before = made_.fresh[region];
   if (before == kNoIndex || !within(state, before) || made_active_[before] == 0) made_.fresh[region] = state;
-  made_.odd[region] = odd ? 1 : 0;
+  made_.odd[region] = static_cast<std::uint8_t>(begun);
 }
 
 void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at) {
   if (state != 0) {
     seen_entered_.push_back(state);
-    mark_fresh(state, odd_start_ || states_[state].turns);
+    mark_fresh(state, begun(state));
     made_.config.leaves[states_[state].region] = state;
   }
   made_active_[state] = 1;
@@ -114,7 +134,7 @@ Moment Model::taken(const Rule& rule, std::uint16_t target) {
   made_active_ = *active_;
   if (rule.event == Event::end)
     if (const std::uint16_t leaf = played_leaf(rule.owner); leaf != kNoIndex && !fresh(leaf)) hush_inside(leaf);
-  odd_start_ = rule.def->start.kind != StartKind::begin;
+  start_ = &rule.def->start;
   all_entry_cues_ = rule.def->start.kind == StartKind::frame || rule.def->start.kind == StartKind::time;
   const std::uint16_t first = first_entered(target);
   const std::uint16_t around = states_[first].parent;
@@ -170,7 +190,8 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   made_.odd.assign(machine_.regions().size(), 0);
   made_active_.assign(states_.size(), 0);
   fired_.assign(machine_.cues().size(), Truth::no);
-  odd_start_ = all_entry_cues_ = false;
+  start_ = nullptr;
+  all_entry_cues_ = false;
   enter(0, {}, 0);
   made_.cues = fired_;
   return std::move(made_);

@@ -126,7 +126,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
       break;
     case Event::end:
       if (leaf == kNoIndex || !states_[leaf].may_end) return Truth::no;
-      out = fresh(leaf) && now_->odd[states_[leaf].region] == 0 ? Truth::no : Truth::maybe;
+      out = fresh(leaf) && begun_at(leaf) != Begun::anywhere ? Truth::no : Truth::maybe;
       if (!fresh(leaf) && not_yet(rule)) return Truth::no;
       if (over) out = Truth::yes;
       break;
@@ -143,7 +143,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
   if (rule.in_a_window()) {
     if (leaf == kNoIndex || !states_[leaf].plays) return Truth::no;
     const StateFacts& facts = states_[leaf];
-    const bool begins = fresh(leaf) && now_->odd[facts.region] == 0;
+    const bool begins = fresh(leaf) && begun_at(leaf) == Begun::at_begin;
     const std::string& window = rule.def->during.text;
     if (!window.empty() && !contains(begins ? facts.first_windows : facts.windows, window)) return Truth::no;
     if (const auto& own = rule.def->during_stretch; begins && facts.from_begin && own)

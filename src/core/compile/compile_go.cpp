@@ -217,8 +217,9 @@ class GoStage {
       const PlayData& play = m_.states[s].play;
       if (plays_wrongly(tree_.source_of(s), play)) return false;
       if (play.type == PlayType::length && during.stretch.timed) {
-        longest = std::max(longest, Ticks(m_.clips[m_.played[play.clips.begin].clip].length));
-        open_somewhere = open_somewhere || during.stretch.end <= longest.count;
+        const Ticks length(m_.clips[m_.played[play.clips.begin].clip].length);
+        longest = std::max(longest, length);
+        open_somewhere = open_somewhere || during.stretch.end <= length.count;
       }
       if (play.type != PlayType::clip && play.type != PlayType::pose) continue;
       any_clip = true;
