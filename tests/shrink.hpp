@@ -211,7 +211,7 @@ class CaseText {
     if (state.clip_by)
       for (const auto& [choice, clip] : state.clip_by->clips)
         put("clip by " + state.clip_by->input.text + ": " + choice.text + " " + clip.text);
-    if (state.pose) put("pose: " + std::to_string(*state.pose));
+    if (state.pose) put("pose: " + std::to_string(*state.pose) + " or " + ms(state.pose_time));
     if (state.length) put("length: " + ms(*state.length));
     if (!state.speed.empty()) put("speed: " + state.speed.text);
     if (state.sealed) put("sealed: true");

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <initializer_list>
+#include <map>
 #include <string>
 #include <utility>
 #include <vector>
@@ -186,6 +187,7 @@ class WiderMachine {
   // Frames that last as long as each says, in place of a rate; windows of several stretches, by frames and by times.
   void change(ClipDef& clip, ClipMarksDef& marks) {
     const int frames = static_cast<int>(clip.frames.size());
+    if (frames == 0) bare_[clip.name.text] = clip.length;
     if (frames == 0) add_timed_window(marks);
     if (frames == 0) return change_times(clip, marks);
     if (pick(3) == 0) {
@@ -209,7 +211,9 @@ class WiderMachine {
   // It stands still on a frame, in place of playing.
   void stand_still(StateDef& state) {
     if ((state.clip.empty() && !state.clip_by) || pick(6) != 0) return;
-    state.pose = pick(fewest_frames_);
+    const auto bare = bare_.find(state.clip.text);
+    state.pose = bare == bare_.end() ? pick(fewest_frames_) : 0;
+    if (bare != bare_.end()) state.pose_time = Ticks(pick(static_cast<int>(bare->second.count) + 1));
     state.speed = {};
     state.each_loop.clear();
     for (GoDef& go : state.go) {
@@ -265,8 +269,9 @@ class WiderMachine {
 
   RandomMachine& random_;
   std::vector<std::string> states_;
-  bool windows_ = false;   // some clip has one
-  int fewest_frames_ = 6;  // of a clip that has any
+  bool windows_ = false;               // some clip has one
+  int fewest_frames_ = 6;              // of a clip that has any
+  std::map<std::string, Ticks> bare_;  // how long those without frames are
 };
 
 }  // namespace mobrin::test

@@ -85,17 +85,24 @@ class ReferencePlays : protected ReferenceState {
     return out;
   }
 
+  [[nodiscard]] const ClipDef& clip_of_pose(const Node& leaf) {
+    const std::string name = pose_clip(leaf);
+    return *std::find_if(def_.clips.begin(), def_.clips.end(), [&](const ClipDef& c) { return c.name.text == name; });
+  }
   [[nodiscard]] std::string pose_clip(const Node& leaf) {
     if (leaf.def->clip_by)
       for (const auto& [choice, name] : leaf.def->clip_by->clips)
         if (choice.text == chosen_[&leaf]) return name.text;
     return leaf.def->clip.text;
   }
-  // A pose stands in windows of frames that hold its frame.
+  // A pose stands in windows of frames that hold its frame, or, without frames, in those of times that hold its time.
   bool open_pose(const GoDef& go, const Node& leaf) {
     if (!leaf.def->pose) return false;
+    const ClipDef& clip = clip_of_pose(leaf);
     const auto holds = [&](const StretchDef& s) {
-      return !s.timed && s.first <= *leaf.def->pose && *leaf.def->pose <= s.last;
+      if (!clip.frames.empty()) return !s.timed && s.first <= *leaf.def->pose && *leaf.def->pose <= s.last;
+      const Ticks time = leaf.def->pose_time;
+      return s.timed && s.begin <= time && (time < s.end || (time == s.end && s.end == clip.length));
     };
     if (go.during_stretch) return holds(*go.during_stretch);
     for (const ClipMarksDef& marks : def_.marks) {
@@ -401,7 +408,9 @@ class ReferencePlays : protected ReferenceState {
         reached(*last.play);
       }
     }
-    if (leaf->def->pose) last.pose = pose_clip(*leaf) + " " + std::to_string(*leaf->def->pose);
+    if (leaf->def->pose)
+      last.pose =
+          pose_clip(*leaf) + " " + (clip_of_pose(*leaf).frames.empty() ? "-1" : std::to_string(*leaf->def->pose));
     last.weight = rest;
     last.tells = tells;
     if (rest > 0) out.push_back(last);

@@ -77,7 +77,8 @@ std::string Explanation::window_text(const TransitionInfo& rule, const Shown& sh
     return fmt::format("{} is {}{}{}; {} is {}", plays, frame, is_timed && !frame.empty() ? ", " : "",
                        is_timed ? time : "", name, open);
   }
-  return fmt::format("{} is {}, not in {}", plays, frame.empty() ? time : frame, name);
+  const bool times = name.ends_with('s') && name[0] >= '0' && name[0] <= '9';  // no name begins with a digit
+  return fmt::format("{} is {}, not in {}", plays, frame.empty() || times ? time : frame, name);
 }
 
 // What one rule was found to be, in words.

@@ -104,9 +104,9 @@ constexpr KeyRow kKeys[] = {
      "`{by: heading, up: walk_up, down: walk_down}`, a clip for each choice, the relative position kept."},
     {state, "blend", "blend", "", "Several clips at once by one or two numbers, such as a walker's direction."},
     {state, "pose", "pose", "",
-     "One frame of a clip, standing still: a clip's name, or `{clip: NAME, frame: N}`; the clip may be one of several "
-     "by "
-     "an input."},
+     "One frame of a clip, standing still: a clip's name, or `{clip: NAME, frame: N}`, of a clip without frames "
+     "`{clip: "
+     "NAME, time: 0.2s}`; the clip may be one of several by an input."},
     {state, "length", "duration", "", "Timing without art: it ends after this long. 1ms to 10 hours."},
     {state, "speed", "expression", "1",
      "Playback speed, -64 to 64: a number or an expression. Negative plays backwards, 0 stands."},

@@ -128,20 +128,21 @@ void Loader::read_pose(const YamlNode& node, StateDef& state) {
   }
   if (node.kind != YamlNode::Kind::map)
     return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: N}`");
+  if (entry_of(node, "frame") != nullptr && entry_of(node, "time") != nullptr)
+    reader.fail(FindingCode::conflicting_keys, node, "a pose has both `frame:` and `time:`", "Keep one of them.");
   reader.each_entry(node, "`pose:`", [&](const YamlNode& key, const YamlNode& value) {
     if (key.text == "clip") {
       read_clip_choice(value, state);
     } else if (key.text == "frame" && read_duration(value.text)) {
-      reader.mismatch(value, "`frame:`",
-                      "a frame's number; a time is said by the rules that lead here, `start: " + value.text +
-                          "`, into a state with `speed: 0`");
-      state.pose.reset();
+      reader.fail(FindingCode::wrong_type, value, "`frame:` is " + value.words(), "Write `time: " + value.text + "`.");
+    } else if (key.text == "time") {
+      state.pose_time = reader.duration(value, "`time:`").value_or(Ticks());
     } else if (key.text == "frame") {
       if (const auto frame = reader.whole(value, "`frame:`", 0, 1'000'000))
         state.pose = static_cast<std::int32_t>(*frame);
     } else {
       reader.fail(FindingCode::unknown_key, key, "\"" + key.text + "\" is no key of a pose",
-                  "Its keys are: clip, frame.");
+                  "Its keys are: clip, frame, time.");
     }
   });
 }

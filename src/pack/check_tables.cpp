@@ -230,9 +230,11 @@ class Check {
         if (!why_.empty()) return;
         const ClipData& clip = m.clips[played.clip];
         if (play.type == PlayType::pose) {
-          need(played.clip < m.clip_infos.size() && play.pose_frame >= 0 &&
-                   static_cast<std::size_t>(play.pose_frame) < m.clip_infos[played.clip].def.frames.size(),
-               "plays");
+          need(played.clip < m.clip_infos.size(), "plays");
+          if (!why_.empty()) return;
+          const auto frames = static_cast<std::int64_t>(m.clip_infos[played.clip].def.frames.size());
+          need(frames > 0 ? play.pose_frame >= 0 && play.pose_frame < frames : play.pose_frame == -1, "plays");
+          need(play.pose_time >= 0 && play.pose_time <= kMaxDurationTicks, "plays");
           continue;
         }
         stops(play, played, clip);

@@ -138,7 +138,7 @@ class Spoiler {
   void part(BlendPointDef& to) { parts(to.x, to.y, to.clip, to.mirrored, to.backward); }
   void part(BlendDef& to) { parts(to.x, to.y, to.points, to.floor, to.cues_above); }
   void part(StateDef& to) {
-    parts(to.name, to.clip, to.sequence, to.clip_by, to.blend, to.pose, to.length, to.speed, to.traits, to.vars,
+    parts(to.name, to.clip, to.sequence, to.clip_by, to.blend, to.pose, to.pose_time, to.length, to.speed, to.traits, to.vars,
           to.enter, to.exit, to.each_loop, to.final, to.sealed, to.linger, to.initial, to.go, to.states, to.regions,
           to.accept);
   }

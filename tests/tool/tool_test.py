@@ -241,11 +241,12 @@ class Tool(ToolCase):
         self.assertIn(f"keeper at 1 s\n{rule}swing is not pressed\nthen, with what was written at this instant:\n{rule}net is on frame 2; again is 4-5\nswing was", out)
         path = self.write("m.yaml", "mobrin: 1\nmachine: m\ninputs: {p: pulse}\nclips: {c: {frames: [0-5], fps: 10, play: loop}, d: {length: 1s}}\n"
                           "marks: {c: {windows: {open: [4-5, 1], late: 0.35s-0.5s}}, d: {windows: {open: 0.5s-0.7s}}}\ninitial: a\nstates:\n"
-                          "  a: {clip: c, go: [{pulse: p, during: open, to: b}, {pulse: p, during: 3, to: b}, {pulse: p, during: late, to: b}, {after: 600ms, to: b}]}\n"
+                          "  a: {clip: c, go: [{pulse: p, during: open, to: b}, {pulse: p, during: 3, to: b}, {pulse: p, during: 0.4s-0.5s, to: b}, {pulse: p, during: late, to: b}, {after: 600ms, to: b}]}\n"
                           "  b: {clip: d, go: [{pulse: p, during: open, to: a}]}\n")
         out = run("explain", path, "--press", "p@0.2s", "--at", "0.2s")[1]
         self.assertIn("      no: c is on frame 2; open is 4-5, 1\n", out)
         self.assertIn("  a -> b  pulse: p, during: 3  (m.yaml:8)\n      no: c is on frame 2, not in 3\n", out)
+        self.assertIn("  a -> b  pulse: p, during: 400ms-500ms  (m.yaml:8)\n      no: c is at 0.200 s, not in 400ms-500ms\n", out)
         self.assertIn("      no: c is on frame 2, at 0.200 s; late is 0.35s-0.5s\n", out)
         self.assertIn("      no: its state has not been active for 600ms\n", out)
         self.assertIn("p was pressed at this instant, and counts at no other; what could take it:\n", out)

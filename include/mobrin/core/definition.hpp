@@ -354,6 +354,7 @@ struct StateDef {
   std::optional<ClipByDef> clip_by{};  ///< instead of `clip`
   std::optional<BlendDef> blend{};     ///< instead of `clip`
   std::optional<std::int32_t> pose{};  ///< with `clip` or `clip_by`: it stands still on this frame
+  Ticks pose_time{};                   ///< of a pose of a clip without frames: at this time of it; `pose` is 0 then
   std::optional<Ticks> length{};       ///< timing without art
   Text speed{};                        ///< an expression; empty for 1
   std::vector<Text> traits{};          ///< words that the game asks for (`dead`, `busy`)

@@ -4,6 +4,7 @@
 
 #include "compile/compile.hpp"
 #include "compile/make_timeline.hpp"
+#include "mobrin/core/names.hpp"
 #include "mobrin/core/wide.hpp"
 
 namespace mobrin::detail {
@@ -75,18 +76,40 @@ class PlaysStage {
     }
     if (play.clips.count == 0) play.type = PlayType::nothing;  // something above was wrong
     if (!source.pose) return;
-    play.pose_frame = *source.pose;
-    info.plays = "pose " + info.plays + " " + std::to_string(play.pose_frame);
+    compile_pose(source, play, info);
+  }
+
+  // Its frame, or its time where its clips have no frames.
+  void compile_pose(const StateDef& source, PlayData& play, StateInfo& info) {
+    const auto frames_of = [&](std::uint16_t clip) { return m_.clip_infos[clip].def.frames.size(); };
+    const bool timed = !info.clips.empty() && frames_of(info.clips.front()) == 0;
+    play.pose_frame = timed ? -1 : *source.pose;
+    play.pose_time = source.pose_time.count;
+    info.plays = "pose " + info.plays + " " +
+                 (timed ? number_text(source.pose_time.to_seconds()) + "s" : std::to_string(*source.pose));
     for (const std::uint16_t clip : info.clips) {
-      const auto frames = m_.clip_infos[clip].def.frames.size();
-      if (*source.pose >= 0 && static_cast<std::size_t>(*source.pose) < frames) continue;
-      const Text& name = m_.clip_infos[clip].def.name;
-      work_.report(FindingCode::outside_clip, source.clip.empty() ? source.place : source.clip.place,
-                   "frame " + std::to_string(*source.pose) + " is not in the clip \"" + name.text + "\"",
-                   frames > 0 ? "It has " + std::to_string(frames) + " frames, numbered from 0."
-                              : "It has no frames: play it with `speed: 0`, and let the rules that lead here say where "
-                                "in it: `start: 0.2s`.",
-                   name.text);
+      const ClipInfo& shown = m_.clip_infos[clip];
+      const std::size_t frames = frames_of(clip);
+      if (shown.length.count == 0) continue;  // told
+      const auto wrong = [&](const std::string& what, const std::string& remedy) {
+        work_.report(FindingCode::outside_clip, source.clip.empty() ? source.place : source.clip.place, what, remedy,
+                     shown.def.name.text);
+      };
+      const std::string name = "the clip \"" + shown.def.name.text + "\"";
+      if (frames == 0 && *source.pose != 0)
+        wrong("frame " + std::to_string(*source.pose) + " is not in " + name,
+              "It has no frames, so write a time: `time: 0.2s`.");
+      else if (frames > 0 && source.pose_time.count != 0)
+        wrong("a pose says a time of " + name + ", which has frames", "Write `frame: N`.");
+      else if ((frames == 0) != timed)
+        wrong("a pose is of clips with frames and without, such as " + name, "Take clips of one kind.");
+      else if (frames == 0 && (source.pose_time.count < 0 || source.pose_time > shown.length))
+        wrong("a pose lies past the end of " + name, "It lasts " + number_text(shown.length.to_seconds()) + " s.");
+      else if (frames > 0 && (*source.pose < 0 || static_cast<std::size_t>(*source.pose) >= frames))
+        wrong("frame " + std::to_string(*source.pose) + " is not in " + name,
+              "It has " + std::to_string(frames) + " frames, numbered from 0.");
+      else if (!timed && clip == info.clips.front())
+        play.pose_time = shown.borders[static_cast<std::size_t>(*source.pose)].count;
     }
   }
 

@@ -151,7 +151,8 @@ std::string plays_text(const MachineData& m) {
     out +=
         state_name(m, static_cast<std::uint16_t>(s)) + " " + std::string(kTypes[static_cast<std::size_t>(play.type)]);
     for (const PlayedClip& played : MachineData::view(m.played, play.clips)) out += " " + clip_name(m, played.clip);
-    if (play.type == PlayType::pose) out += " frame " + number(play.pose_frame);
+    if (play.type == PlayType::pose)
+      out += play.pose_frame < 0 ? " tick " + number(play.pose_time) : " frame " + number(play.pose_frame);
     if (play.by != kNoIndex) out += " by " + m.input_defs[play.by].name.text;
     if (play.blend != kNoIndex) out += " blended";
     out += "\n";

@@ -285,7 +285,7 @@ void fields(A& a, PlayData& v) {
   fields(a, v.clips);
   a.number(v.speed);
   fields(a, v.speed_expression);
-  a.number(v.pose_frame);
+  a.number(v.pose_frame), a.number(v.pose_time);
 }
 template <class A>
 void fields(A& a, BlendData& v) {
