@@ -360,7 +360,7 @@ class Page(PageCase):
         self.until("return mobrin.known.now.newest === 3")
         self.assertIn("cues: {0.05s: hum}", self.served.read("m.yaml"))
         # So are the times of a span, and its fields; it stands with what is there at the time shown.
-        here = "[...document.querySelectorAll('#marks > *')].slice(0, [...document.querySelectorAll('#marks > *')].findIndex(each => each.textContent === 'On other frames')).map(each => (each.querySelector('b') || each).textContent).join(' ')"
+        here = "[...document.querySelectorAll('#marks > *')].slice(0, [...document.querySelectorAll('#marks > *')].findIndex(each => each.textContent === 'At other times')).map(each => (each.querySelector('b') || each).textContent).join(' ')"
         self.assertNotIn(" trail", self.js("return " + here))
         slide(150)
         self.until("return " + here + ".includes(' trail')")

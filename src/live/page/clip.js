@@ -200,7 +200,7 @@ function markList(m, clip, frame) {
   const on = def.cues.filter(here), elsewhere = def.cues.filter(cue => !here(cue));
   fill(marks,
     make('h4', {}, timed(def) ? known.now.playing ? 'At the time shown' : `At ${(momentNow(clip) / SECOND).toFixed(3)} s` : `Frame ${frame}`), make('div', { class: 'mark' }, pickCue, add, make('span', { class: 'faint' }, names.length ? '' : 'declare cues in the file first')),
-    on.map(cueLine), elsewhere.length ? make('h4', {}, 'On other frames') : null, elsewhere.map(cueLine),
+    on.map(cueLine), elsewhere.length ? make('h4', {}, timed(def) ? 'At other times' : 'On other frames') : null, elsewhere.map(cueLine),
     make('h4', {}, 'Boxes', roles, kinds, startBox, paste), def.boxes.map(boxLine),
     make('h4', {}, 'Windows', windowName, addWindow), def.windows.map(window_),
     make('h4', {}, 'Pivot', make('span', { class: 'faint' }, def.pivot ? def.pivot.join(', ') : 'none'), make('span', { class: 'faint' }, '— shift-drag moves it')));
