@@ -162,6 +162,20 @@ TEST(Pose, OfAClipWithoutFramesIsOfATime) {
   EXPECT_EQ(instance.shown().seconds, 0.25);
   EXPECT_EQ(machine.clip_name(instance.shown().clip), "c");
 
+  // Of several clips by an input, each shows its frame at a time of its own.
+  const Machine both = machine_of(
+      "inputs: {way: {one_of: [up, down]}}\nclips: {u: {frames: [0-3], fps: 10}, v: {frames: [0-3], fps: 5}}\nstates: "
+      "{s: "
+      "{pose: {clip: {by: way, up: u, down: v}, frame: 2}}}\n");
+  Instance chosen(both);
+  for (const auto& [way, seconds] : {std::pair("up", 0.2), std::pair("down", 0.4)}) {
+    const auto input = *both.input<Choice>("way");
+    chosen.set(input, *both.choice(input, way));
+    ASSERT_TRUE(chosen.advance(Ticks(), cues).complete());
+    EXPECT_EQ(chosen.shown().frame, 2);
+    EXPECT_EQ(chosen.shown().seconds, seconds) << way;
+  }
+
   const auto told = [&](const std::string& pose) {
     const std::string all = findings_of(file(pose, "0.2s-0.3s"));
     return all.substr(all.find("error: "));

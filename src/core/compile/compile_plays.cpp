@@ -108,8 +108,6 @@ class PlaysStage {
       else if (frames > 0 && (*source.pose < 0 || static_cast<std::size_t>(*source.pose) >= frames))
         wrong("frame " + std::to_string(*source.pose) + " is not in " + name,
               "It has " + std::to_string(frames) + " frames, numbered from 0.");
-      else if (!timed && clip == info.clips.front())
-        play.pose_time = shown.borders[static_cast<std::size_t>(*source.pose)].count;
     }
   }
 

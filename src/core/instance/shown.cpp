@@ -14,7 +14,9 @@ Shown shown_of(const MachineData& m, const detail::ConstRun& run, std::int64_t p
   if (play.type == detail::PlayType::pose) {
     shown.clip = run.played().clip;
     shown.frame = play.pose_frame;
-    shown.seconds = Ticks(play.pose_time).to_seconds();
+    const std::vector<Ticks>& borders = m.clip_infos[shown.clip].borders;
+    const Ticks at = play.pose_frame < 0 ? Ticks(play.pose_time) : borders[static_cast<std::size_t>(play.pose_frame)];
+    shown.seconds = at.to_seconds();
   } else if (play.moves()) {
     const detail::ClipData& clip = run.clip();
     const detail::Segment& segment = clip.segments[detail::segment_at(clip, position, run.backward())];

@@ -139,7 +139,7 @@ struct PlayData {
   std::int32_t speed = kOne;       // where `speed_expression` is empty
   ExprRef speed_expression;
   std::int32_t pose_frame = 0;  // -1: of a clip without frames
-  std::int64_t pose_time = 0;   // ticks on the clip's own time
+  std::int64_t pose_time = 0;   // where that stands, in ticks on its own time
   [[nodiscard]] bool follows() const { return !speed_expression.empty() || blend != kNoIndex; }  // in its speed
   [[nodiscard]] bool chooses() const { return by != kNoIndex || blend != kNoIndex; }
   [[nodiscard]] bool moves() const { return type == PlayType::length || type == PlayType::clip; }
