@@ -38,6 +38,7 @@ INSTANTIATE_TEST_SUITE_P(
         Idiom{"near is true", 6, "Write `==` to compare."}, Idiom{"tool is net", 6, "Write `==` to compare."},
         Idiom{"x in [1, 2]", 3, "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
         Idiom{"x between 1 and 3", 3, "Write `x >= 1 and x <= 3`."},
+        Idiom{"x between", 3, "Write `x >= 1 and x <= 3`."},
         Idiom{"near and x between -2 and n", 12, "Write `x >= -2 and x <= n`."},
         Idiom{"prev(near)", 1,
               "There is no before: a variable keeps what was, or the game writes a pulse when it changes."},

@@ -19,6 +19,7 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       none_(model.machine().inputs().size(), Truth::no),
       read_anywhere_(inputs_read(Flags(model.states().size(), 1))),
       sets_a_speed_(none_.size(), false) {
+  find_windows();
   for (const StateFacts& state : model.states())
     if (state.speed)
       each_term(*state.speed, [&](const Term& term) {
@@ -148,7 +149,7 @@ std::vector<bool> Can::good_nodes() {
   };
   const auto opens = [&](std::uint32_t n) {
     const Indices& leaves = config(n).leaves;
-    return std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t l) { return l != kNoIndex && has_windows(l); });
+    return std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t l) { return l != kNoIndex && has_windows_[l]; });
   };
   const auto may_lead = [&](std::uint32_t n) {
     return next_.empty() || leads(n) ||

@@ -48,7 +48,7 @@ class Can {
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
 
   // Through a window, see can_window.cpp.
-  [[nodiscard]] bool has_windows(std::uint16_t leaf) const;
+  void find_windows();
   [[nodiscard]] bool opens_later(const Configurations::Outcome& end, const std::vector<bool>& good);
   [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
   [[nodiscard]] std::optional<std::vector<std::uint32_t>> waits_in(std::uint32_t node, std::uint16_t region,
@@ -66,6 +66,7 @@ class Can {
   const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
+  std::vector<bool> has_windows_;  // by state: a rule in it or around it asks for one
   // By configuration and region that has just begun what it shows: whether it leads on well through a window, and of
   // how much that is good it was looked at.
   struct Opens {

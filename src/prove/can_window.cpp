@@ -33,10 +33,8 @@ bool begin_after(const std::vector<Stay>& stretches, std::int64_t time) {
 class Openings {
  public:
   Openings(const Model& model, std::uint16_t leaf) : model_(model), leaf_(leaf), def_(*model.definition_of(leaf)) {
-    const auto& clips = model.machine().clips();
-    const auto named = [&](const ClipInfo& each) { return each.def.name.text == def_.clip.text; };
-    const auto found = std::find_if(clips.begin(), clips.end(), named);
-    if (!def_.clip.empty() && !def_.pose && found != clips.end()) clip_ = &*found;
+    if (!def_.clip.empty() && !def_.pose)
+      clip_ = &model.machine().clips()[model.machine().states()[leaf].clips.front()];
     cycle_ = clip_ != nullptr ? clip_->cycle.count : def_.length.value_or(Ticks()).count;
   }
 
@@ -100,7 +98,7 @@ class Openings {
 bool Can::opens_later(const Configurations::Outcome& end, const std::vector<bool>& good) {
   const Indices& leaves = config(end.node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
-    if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex || !has_windows(leaves[r])) continue;
+    if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex || !has_windows_[leaves[r]]) continue;
     const std::pair place(end.node, r);
     const auto good_count = static_cast<std::size_t>(std::count(good.begin(), good.end(), true));
     const auto known = opens_.find(place);
@@ -121,10 +119,11 @@ bool Can::opens_later(const Configurations::Outcome& end, const std::vector<bool
   return false;
 }
 
-bool Can::has_windows(std::uint16_t leaf) const {
-  return std::any_of(model_.rules().begin(), model_.rules().end(), [&](const Rule& rule) {
-    return rule.in_a_window() && is_for_the_game(rule) && model_.within(leaf, rule.owner);
-  });
+void Can::find_windows() {
+  has_windows_.assign(model_.states().size(), false);
+  for (const Rule& rule : model_.rules())
+    for (std::uint16_t s = 1; s < has_windows_.size() && rule.in_a_window() && is_for_the_game(rule); ++s)
+      has_windows_[s] = has_windows_[s] || model_.within(s, rule.owner);
 }
 
 bool Can::opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good) {

@@ -26,7 +26,7 @@ std::string key_of(const Moment& moment) {
   add_config(out, moment.config);
   for (const auto* list : {&moment.cues, &moment.told, &moment.looped}) add_bytes(out, *list);
   add_bytes(out, moment.fresh);
-  add_bytes(out, moment.odd);
+  add_bytes(out, moment.begun);
   out += moment.timed ? 't' : 'w';
   return out;
 }

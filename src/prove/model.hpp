@@ -98,7 +98,7 @@ struct Moment {
   Truths pulses, cues, told;  // alive; seen in this round; told at this instant
   Truths looped;              // by region: its play just came round
   Indices fresh;              // by region: the outermost state that was entered at this instant
-  Flags odd;                  // by region, of what was entered: see Begun
+  Flags begun;                // by region, of what was entered: see Begun
   bool timed = false;         // it is time that brought it about
 };
 
@@ -319,7 +319,7 @@ class Model {
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool fresh(std::uint16_t state) const;
-  [[nodiscard]] Begun begun_at(std::uint16_t leaf) const { return static_cast<Begun>(now_->odd[states_[leaf].region]); }
+  [[nodiscard]] Begun begun_at(std::uint16_t leaf) const { return static_cast<Begun>(now_->begun[states_[leaf].region]); }
   [[nodiscard]] bool lies_in(std::uint16_t region, std::uint16_t other) const;
   [[nodiscard]] bool leaves_dead(std::uint16_t target) const;
   [[nodiscard]] bool may_be_left_for(std::uint16_t state, std::uint16_t other) const;

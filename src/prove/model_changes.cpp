@@ -74,8 +74,7 @@ Begun Model::begun(std::uint16_t state) const {
   const StateDef& def = *defs_[state];
   if ((start_->kind != StartKind::frame && start_->kind != StartKind::time) || def.blend || def.clip_by)
     return Begun::anywhere;
-  const auto found = clips_.find(def.clip.text);
-  const ClipInfo* const clip = found == clips_.end() ? nullptr : &machine_.clips()[found->second];
+  const ClipInfo* const clip = def.clip.empty() ? nullptr : &machine_.clips()[machine_.states()[state].clips.front()];
   const Ticks length = clip != nullptr ? clip->length : def.length.value_or(Ticks());
   Ticks from = start_->time, until = start_->time;  // where it stands if it plays forwards, if it plays backwards
   if (start_->kind == StartKind::frame) {
@@ -90,7 +89,7 @@ void Model::mark_fresh(std::uint16_t state, Begun begun) {
   const std::uint16_t region = states_[state].region;
   const std::uint16_t before = made_.fresh[region];
   if (before == kNoIndex || !within(state, before) || made_active_[before] == 0) made_.fresh[region] = state;
-  made_.odd[region] = static_cast<std::uint8_t>(begun);
+  made_.begun[region] = static_cast<std::uint8_t>(begun);
 }
 
 void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at) {
@@ -114,7 +113,7 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
   if (!states_[state].regions.empty()) {
     for (const std::uint16_t region : states_[state].regions) {
       if (left_out_.regions[region]) continue;
-      made_.odd[region] = 0;
+      made_.begun[region] = 0;
       made_.fresh[region] = kNoIndex;
       if (next != kNoIndex && states_[next].region == region)
         enter(next, way, at + 1);
@@ -187,7 +186,7 @@ Moment Model::begin(const std::vector<Span>& inputs) {
   made_.told.assign(machine_.cues().size(), Truth::no);
   made_.looped.assign(machine_.regions().size(), Truth::no);
   made_.fresh.assign(machine_.regions().size(), kNoIndex);
-  made_.odd.assign(machine_.regions().size(), 0);
+  made_.begun.assign(machine_.regions().size(), 0);
   made_active_.assign(states_.size(), 0);
   fired_.assign(machine_.cues().size(), Truth::no);
   start_ = nullptr;
@@ -207,7 +206,7 @@ Moment Model::instant(const Config& config, const Truths& pulses, const Truths& 
   made_.looped = looped;
   made_.told.assign(machine_.cues().size(), Truth::no);
   made_.fresh.assign(machine_.regions().size(), kNoIndex);
-  made_.odd.assign(machine_.regions().size(), 0);
+  made_.begun.assign(machine_.regions().size(), 0);
   made_active_ = active(config);
   fired_.assign(machine_.cues().size(), Truth::no);
   for (std::uint16_t s = 0; s < states_.size(); ++s) {

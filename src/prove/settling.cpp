@@ -27,8 +27,8 @@ std::uint64_t entered_in(const Moment& moment) {
 
 std::uint64_t begun_in(const Moment& moment) {
   std::uint64_t out = entered_in(moment);
-  for (std::size_t r = 0; r < moment.odd.size() && r < 64; ++r)
-    if (moment.odd[r] != 0) out &= ~(std::uint64_t{1} << r);
+  for (std::size_t r = 0; r < moment.begun.size() && r < 64; ++r)
+    if (moment.begun[r] != 0) out &= ~(std::uint64_t{1} << r);
   return out;
 }
 

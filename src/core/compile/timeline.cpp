@@ -53,11 +53,10 @@ bool inside(const ClipData& clip, std::span<const Stretch> stretches, std::int64
   return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& stretch) {
     if (!stretch.timed) return open_at(segment, stretch);
     if (stretch.clip != kNoIndex && stretch.clip != segment.clip) return false;
-    const bool to_end = stretch.clip == kNoIndex ? stretch.end == clip.length : stretch.to_end;
     const std::int64_t begin = stretch.begin << kSubBits;
     const std::int64_t end = stretch.end << kSubBits;
     if (down) return (begin < time && time <= end) || (begin == 0 && time == 0);
-    return (begin <= time && time < end) || (to_end && time == end);
+    return (begin <= time && time < end) || (time == end && reaches_end(clip, stretch));
   });
 }
 

@@ -19,6 +19,10 @@ namespace mobrin::detail {
 [[nodiscard]] bool continues(const ClipData& clip, std::size_t segment);
 // REQUIRES: the mark is a span.
 [[nodiscard]] bool covers(const MarkData& mark, const Segment& segment);
+// Whether a stretch of times holds the end of the clip that plays, too.
+[[nodiscard]] inline bool reaches_end(const ClipData& clip, const Stretch& stretch) {
+  return stretch.clip == kNoIndex ? stretch.end == clip.length : stretch.to_end;
+}
 // Whether a stretch of frames holds what the segment shows.
 [[nodiscard]] bool open_at(const Segment& segment, const Stretch& stretch);
 // Whether `position` lies in one of the stretches.

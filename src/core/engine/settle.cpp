@@ -117,9 +117,8 @@ bool Engine::window_open(const TransitionData& go) {
     if (play.moves()) return inside(clip, stretches, run.playhead(), run.backward());
     return std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& s) {
       if (!s.timed) return s.begin <= play.pose_frame && play.pose_frame <= s.end;
-      const bool to_end = s.clip == kNoIndex ? s.end == clip.length : s.to_end;
       return play.pose_frame < 0 && s.begin <= play.pose_time &&
-             (play.pose_time < s.end || (to_end && play.pose_time == s.end));
+             (play.pose_time < s.end || (play.pose_time == s.end && reaches_end(clip, s)));
     });
   };
   if (during.window == kNoIndex) return open(std::span(&during.stretch, 1));

@@ -82,11 +82,12 @@ class Parser {
   }
   NodePtr not_here(std::size_t at, const Idiom& idiom) {
     const bool known = is_letter(idiom.text.front()) || idiom.text == "*";  // elsewhere it may stand
+    const std::string meant = idiom.text == "between" ? between_meant(source_, at) : "";
     return fail(at,
                 "\"" + std::string(idiom.text) +
                     (known ? "\" is not expected here in \"" + std::string(source_) + "\""
                            : "\" is not a sign of the expression language"),
-                idiom.text == "between" ? between_meant(source_, at) : std::string(idiom.remedy));
+                meant.empty() ? std::string(idiom.remedy) : meant);
   }
   NodePtr unexpected(std::string_view expected) {
     skip_space();

@@ -35,7 +35,7 @@ constexpr Idiom kWords[] = {
     {"is", "Write `==` to compare."},
     {"equals", "Write `==` to compare."},
     {"in", "Compare with each, as in `x == 1 or x == 2`; `in(STATE)` asks for a state."},
-    {"between", "Write two comparisons, joined by `and`."},
+    {"between", "Write `x >= 1 and x <= 3`."},
     {"then", "What comes of a condition is `to:` and `do:` of the rule."},
     {"mod", "There is no remainder; work it out in the game and write it into an input."},
     {"xor", "Write `a != b`."},
@@ -111,7 +111,7 @@ std::string between_meant(std::string_view source, std::size_t at) {
   const std::vector<std::string> before = words(source.substr(0, at));
   std::vector<std::string> behind = words(source.substr(at + std::string_view("between").size()));
   std::erase(behind, "and");
-  if (before.empty() || behind.size() < 2) return "Write `x >= 1 and x <= 3`.";
+  if (before.empty() || behind.size() < 2) return "";
   return "Write `" + before.back() + " >= " + behind[0] + " and " + before.back() + " <= " + behind[1] + "`.";
 }
 

@@ -12,7 +12,7 @@ struct Idiom {
   std::string_view remedy;
 };
 [[nodiscard]] Idiom idiom_at(std::string_view rest);
-// What to write for `x between 1 and 3`; `at`: where the word stands.
+// What to write for `x between 1 and 3`; `at`: where the word stands. Empty where that is not clear.
 [[nodiscard]] std::string between_meant(std::string_view source, std::size_t at);
 // Of a word that stands in front of another, with no operator between them.
 [[nodiscard]] Idiom idiom_before(std::string_view word);
