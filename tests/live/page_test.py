@@ -359,16 +359,17 @@ class Page(PageCase):
         self.js("const it = document.querySelector('[aria-label=\"Seconds of hum\"]'); it.value = '0.05'; it.dispatchEvent(new Event('change'))")
         self.until("return mobrin.known.now.newest === 3")
         self.assertIn("cues: {0.05s: hum}", self.served.read("m.yaml"))
-        # So are the times of a span, and its fields; it stands with what is there at the time shown.
-        here = "[...document.querySelectorAll('#marks > *')].slice(0, [...document.querySelectorAll('#marks > *')].findIndex(each => each.textContent === 'At other times')).map(each => (each.querySelector('b') || each).textContent).join(' ')"
-        self.assertNotIn(" trail", self.js("return " + here))
+        # So are the times of a span, and its fields; it is faint where it is not.
+        away = "[...document.querySelectorAll('#marks b')].find(each => each.textContent === 'trail').className === 'faint'"
+        self.assertTrue(self.js("return " + away))
         slide(150)
-        self.until("return " + here + ".includes(' trail')")
+        self.until("return !(" + away + ")")
         slide(300)
+        self.until("return " + away)
         self.js("const it = document.querySelector('[aria-label=\"Times of the span trail\"]'); it.value = '0.25s-0.35s'; it.dispatchEvent(new Event('change'))")
         self.until("return mobrin.known.now.newest === 4")
         self.assertIn("spans: {trail: {frames: 0.25s-0.35s, hue: 2}}", self.served.read("m.yaml"))
-        self.until("return " + here + ".includes(' trail')")
+        self.until("return !(" + away + ")")
         self.js("const it = document.querySelector('[aria-label=\"trail hue\"]'); it.value = '5'; it.dispatchEvent(new Event('change'))")
         self.until("return mobrin.known.now.newest === 5")
         self.assertIn("spans: {trail: {frames: 0.25s-0.35s, hue: 5}}", self.served.read("m.yaml"))
@@ -383,6 +384,36 @@ class Page(PageCase):
         # It follows what plays again.
         self.js("[...document.querySelectorAll('#clip button')].find(each => each.textContent === 'Follow').click()")
         self.until("return document.querySelector('#marks h4').textContent === 'At 0.150 s'")
+
+    def test_what_lasts_is_put_on_the_frame_shown_and_beside_where_it_is(self):
+        text = ("mobrin: 1\nmachine: m\ncues: {hum: sound, trail: {kind: effect, hue: 1}}\nclips: {fly: {images: [a.png, b.png, a.png, b.png], fps: 5}}\n"
+                "marks: {fly: {cues: {1: hum}}}\nstates: {a: {clip: fly}}\n")
+        self.open("m.yaml", files={"m.yaml": text, "a.png": plain_png(8, 8), "b.png": plain_png(8, 9)})
+        self.click("[data-tab=clip]")
+        self.click(".frame[data-frame='2']")
+        self.pick("#spanname", "trail")
+        self.click("#addspan")
+        self.until("return mobrin.known.now.newest === 1")
+        self.assertIn("spans: {trail: 2}", self.served.read("m.yaml"))
+        self.until("return document.querySelector('[aria-label=\"Frames of the span trail\"]').value === '2'")
+        self.js("const it = document.querySelector('[aria-label=\"trail hue\"]'); it.value = '4'; it.dispatchEvent(new Event('change'))")
+        self.until("return mobrin.known.now.newest === 2")
+        # Once more, of the same name: it lasts over both, and keeps its fields.
+        self.click(".frame[data-frame='0']")
+        self.pick("#spanname", "trail")
+        self.click("#addspan")
+        self.until("return mobrin.known.now.newest === 3")
+        self.assertIn("spans: {trail: {frames: [0, 2], hue: 4}}", self.served.read("m.yaml"))
+        self.find("#marks input[aria-label='Name of a new window']").send_keys("free")
+        self.click("#addwindow")
+        self.until("return mobrin.known.now.newest === 4")
+        self.assertIn("windows: {free: 0}", self.served.read("m.yaml"))
+        self.click("[aria-label='hum a frame later']")
+        self.until("return mobrin.known.now.newest === 5")
+        self.assertIn("cues: {2: hum}", self.served.read("m.yaml"))
+        self.click("[aria-label='Remove the span trail']")
+        self.until("return mobrin.known.now.newest === 6 && !document.querySelector('[aria-label=\"Frames of the span trail\"]')")
+        self.assertNotIn("trail: {frames", self.served.read("m.yaml"))
 
     def test_frames_of_other_sizes_stand_on_the_same_place(self):
         """What is drawn at one place of the panel lies at one place against the pivot, whichever frame is shown."""

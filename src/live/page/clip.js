@@ -67,6 +67,12 @@ const holds = (def, stretches, frame) => {
 };
 const isSpan = cue => cue.at === 'frames' || cue.at === 'times';
 const stretchOf = cue => cue.at === 'frames' ? { first: cue.frame, last: cue.last } : { begin: cue.ticks, end: cue.until };
+// The spans of a clip: each with all its stretches.
+function spansOf(def) {
+  const all = new Map();
+  for (const cue of def.cues.filter(isSpan)) all.set(cue.cue, { ...cue, name: cue.cue, stretches: [...(all.has(cue.cue) ? all.get(cue.cue).stretches : []), stretchOf(cue)] });
+  return [...all.values()];
+}
 const listText = words => words.includes(',') ? `[${words}]` : words;
 // Of frame numbers: `1-3, 5`.
 function framesText(numbers) {
@@ -77,6 +83,12 @@ function framesText(numbers) {
   }
   return out.map(([a, b]) => a === b ? String(a) : a + '-' + b).join(', ');
 }
+// Where something is already, and on what is shown too.
+const besides = (def, each, here, frame) => {
+  if (!('begin' in each.stretches[0])) return framesText(new Set([...framesOf(def, each), frame]));
+  const [from, until] = spanOf(def, frame);
+  return `${stretchText(each.stretches)}, ${timed(def) ? here : `${from / SECOND}s-${until / SECOND}s`}`;
+};
 const framesOf = (def, each) => [...def.frames.keys()].filter(frame => holds(def, each.stretches, frame));
 
 function follows() { chosen.clip = chosen.frame = moment = box = null; refresh(true); }
@@ -116,7 +128,7 @@ function strip(m, clip) {
     const cues = def.cues.filter(cue => isSpan(cue) ? holds(def, [stretchOf(cue)], i) : cue.at === 'time' ? cue.ticks >= starts && cue.ticks < starts + frame.ticks : cue.frame === i);
     const out = make('div', { class: 'frame', role: 'option', tabindex: '-1', 'data-frame': String(i), title: `frame ${i}, picture ${frame.picture}, from ${(starts / SECOND).toFixed(3)} s for ${(frame.ticks / SECOND * 1000).toFixed(1)} ms`, onclick: () => take(clip, i) },
       make('span', { class: 'num' }, String(i)), make('span', { class: 'faint' }, ` ${(starts / SECOND).toFixed(2)}s`), small,
-      make('div', { class: 'cues' }, cues.map(cue => cue.cue + (cue.at === 'end' ? ' (end)' : '')).join(' ') || ' '));
+      make('div', { class: 'cues' }, cues.flatMap(cue => [make('span', { class: isSpan(cue) ? 'lasts' : '' }, cue.cue + (cue.at === 'end' ? ' (end)' : '')), ' ']), cues.length ? null : ' '));
     return out;
   }));
 }
@@ -134,16 +146,19 @@ frames.addEventListener('keydown', event => {
 
 function markList(m, clip, frame) {
   const def = m.clips[clip], count = def.frames.length;
-  const here = cue => isSpan(cue) ? holds(def, [stretchOf(cue)], frame) : cue.at === 'time' ? true : cue.frame === frame;
-  const placeOf = cue => cue.at === 'time' ? cue.ticks / SECOND + 's' : cue.at === 'end' ? cue.frame + '.end' : isSpan(cue) ? stretchText([stretchOf(cue)]) : String(cue.frame);
+  const here = cue => cue.at === 'time' || cue.frame === frame;
+  const placeOf = cue => cue.at === 'time' ? cue.ticks / SECOND + 's' : cue.at === 'end' ? cue.frame + '.end' : String(cue.frame);
   // What this clip has already, then what others have, then the rest.
-  const used = name => def.cues.some(cue => cue.cue === name) ? 0 : m.clips.some(each => each.cues.some(cue => cue.cue === name)) ? 1 : 2;
-  const names = m.cues.map(cue => cue.name).sort((a, b) => used(a) - used(b));
-  const pickCue = make('select', { 'aria-label': 'Cue to put here', id: 'cuename' }, names.map(name => make('option', {}, name)));
+  const names = (label, id, fits) => {
+    const has = name => each => each.cues.some(cue => cue.cue === name && fits(cue));
+    const used = name => has(name)(def) ? 0 : m.clips.some(has(name)) ? 1 : 2;
+    return make('select', { 'aria-label': label, id }, m.cues.map(cue => cue.name).sort((a, b) => used(a) - used(b)).map(name => make('option', {}, name)));
+  };
+  const pickCue = names('Cue to put here', 'cuename', cue => !isSpan(cue)), pickSpan = names('Cue that lasts, to put here', 'spanname', isSpan);
   const add = make('button', { id: 'addcue', onclick: () => edit({ clip: def.name, kind: 'add_cue', place: placeOn(clip, frame), name: pickCue.value, what: `${pickCue.value} ${wordsFor(clip, frame)} of ${def.name}` }) }, '+');
-  const cueLine = cue => {
+  const fieldsOf = (cue, place) => {
     const declared = m.cues.find(each => each.name === cue.cue);
-    const fields = Object.keys(declared ? declared.fields : {}).map(name => {
+    return Object.keys(declared ? declared.fields : {}).map(name => {
       const value = name in cue.fields ? cue.fields[name] : declared.fields[name];
       if (typeof value === 'object') return make('span', { class: 'faint' }, name + ' ' + JSON.stringify(value));
       const field = typeof value === 'boolean' ? make('input', { type: 'checkbox', checked: value }) : make('input', { type: typeof value === 'number' ? 'number' : 'text', step: 'any', value: String(value), style: 'width:64px' });
@@ -152,27 +167,36 @@ function markList(m, clip, frame) {
         const all = { ...cue.fields, [name]: typeof value === 'boolean' ? field.checked : typeof value === 'number' ? Number(field.value) : field.value };
         if (declared && all[name] === declared.fields[name]) delete all[name];
         const words = Object.entries(all).map(([key, each]) => `${key}: ${typeof each === 'string' ? JSON.stringify(each) : each}`).join(', ');
-        edit({ clip: def.name, kind: 'set_fields', place: isSpan(cue) ? '' : placeOf(cue), name: cue.cue, to: `{${words}}`, what: `${name} of ${cue.cue} on ${def.name}` });
+        edit({ clip: def.name, kind: 'set_fields', place, name: cue.cue, to: `{${words}}`, what: `${name} of ${cue.cue} on ${def.name}` });
       };
       return make('label', { class: name in cue.fields ? '' : 'faint' }, name + ' ', field);
     });
-    const span = isSpan(cue), alone = span && def.cues.filter(each => isSpan(each) && each.cue === cue.cue).length === 1;
+  };
+  const cueLine = cue => {
+    const place = placeOf(cue);
+    const move = to => edit({ clip: def.name, kind: 'move_cue', place, name: cue.cue, to, what: `${cue.cue} of ${def.name} ${to.endsWith('s') ? 'at ' + to : 'to frame ' + to}` });
+    const byOne = (by, glyph, words) => make('button', { 'aria-label': `${cue.cue} a frame ${words}`, disabled: cue.frame + by < 0 || cue.frame + by >= count, onclick: () => move((cue.frame + by) + (cue.at === 'end' ? '.end' : '')) }, glyph);
     const time = cue.at === 'time' && make('input', { type: 'number', min: '0', max: String(def.ticks / SECOND), step: 'any', value: String(cue.ticks / SECOND), 'aria-label': `Seconds of ${cue.cue}`, style: 'width:64px',
-      onchange: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: time.value + 's', what: `${cue.cue} of ${def.name} at ${time.value} s` }) });
-    const over = alone && make('input', { type: 'text', value: placeOf(cue), 'aria-label': (timed(def) ? 'Times of the span ' : 'Frames of the span ') + cue.cue, style: `width:${cue.at === 'times' ? 130 : 70}px`,
-      onchange: () => edit({ clip: def.name, kind: 'set_span', name: cue.cue, to: listText(over.value.trim()), what: `span ${cue.cue} of ${def.name} over ${over.value.trim()}` }) });
-    return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${span ? colors().span : colors().cue}` }),
-      make('b', {}, cue.cue), time ? make('label', { class: 'faint' }, time, ' s') : over ? over : make('span', { class: 'faint' }, placeOf(cue)),
-      !span && cue.at !== 'time' ? [make('button', { 'aria-label': `${cue.cue} a frame earlier`, disabled: cue.frame === 0, onclick: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: (cue.frame - 1) + (cue.at === 'end' ? '.end' : ''), what: `${cue.cue} to frame ${cue.frame - 1}` }) }, '◂'),
-        make('button', { 'aria-label': `${cue.cue} a frame later`, disabled: cue.frame >= count - 1, onclick: () => edit({ clip: def.name, kind: 'move_cue', place: placeOf(cue), name: cue.cue, to: (cue.frame + 1) + (cue.at === 'end' ? '.end' : ''), what: `${cue.cue} to frame ${cue.frame + 1}` }) }, '▸')] : null,
-      make('button', { 'aria-label': 'Remove ' + cue.cue, onclick: () => edit({ clip: def.name, kind: span ? 'remove_span' : 'remove_cue', place: placeOf(cue), name: cue.cue, what: `no ${cue.cue} on ${placeOf(cue)} of ${def.name}` }) }, '✕'), fields);
+      onchange: () => move(time.value + 's') });
+    return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${colors().cue}` }),
+      make('b', {}, cue.cue), time ? make('label', { class: 'faint' }, time, ' s') : [make('span', { class: 'faint' }, place), byOne(-1, '◂', 'earlier'), byOne(1, '▸', 'later')],
+      make('button', { 'aria-label': 'Remove ' + cue.cue, onclick: () => edit({ clip: def.name, kind: 'remove_cue', place, name: cue.cue, what: `no ${cue.cue} on ${place} of ${def.name}` }) }, '✕'), fieldsOf(cue, place));
   };
-  const window_ = each => {
-    const words = make('input', { type: 'text', value: stretchText(each.stretches), 'aria-label': 'Frames of the window ' + each.name, style: `width:${timed(def) ? 130 : 70}px` });
-    words.onchange = () => edit({ clip: def.name, kind: 'set_window', name: each.name, to: listText(words.value), what: `window ${each.name} is ${words.value}` });
-    return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${colors().window}` }), make('b', {}, each.name), words,
-      make('button', { 'aria-label': 'Remove ' + each.name, onclick: () => edit({ clip: def.name, kind: 'remove_window', name: each.name, what: 'no window ' + each.name }) }, '✕'));
+  // A line for what lasts: its frames or times are typed.
+  const lastingLine = (kind, name, stretches, more) => {
+    const times = 'begin' in stretches[0];
+    const words = make('input', { type: 'text', value: stretchText(stretches), 'aria-label': `${times ? 'Times' : 'Frames'} of the ${kind} ${name}`, style: `width:${times ? 130 : 70}px`,
+      onchange: () => set(kind, name, words.value.trim()) });
+    return make('div', { class: 'mark' }, make('span', { class: 'swatch', style: `background:${colors()[kind]}` }), make('b', { class: holds(def, stretches, frame) ? '' : 'faint' }, name), words,
+      make('button', { 'aria-label': `Remove the ${kind} ${name}`, onclick: () => edit({ clip: def.name, kind: 'remove_' + kind, name, what: `no ${kind} ${name} of ${def.name}` }) }, '✕'), more);
   };
+  const set = (kind, name, words) => edit({ clip: def.name, kind: 'set_' + kind, name, to: listText(words), what: `${kind} ${name} of ${def.name} over ${words}` });
+  // Put on what is shown, beside where it is already.
+  const addLasting = (kind, field, all) => make('button', { id: 'add' + kind, 'aria-label': `Put that ${kind} here`, onclick: () => {
+    const there = all.find(each => each.name === field.value);
+    if (field.value) set(kind, field.value, there ? besides(def, there, stretchOn(clip, frame), frame) : stretchOn(clip, frame));
+  } }, '+');
+  const spans = spansOf(def);
   const boxLine = (each, i) => {
     const words = make('input', { type: 'text', value: stretchText(each.stretches), placeholder: 'all', 'aria-label': 'Frames of the box ' + each.name, style: `width:${timed(def) ? 100 : 62}px` });
     words.onchange = () => edit({ clip: def.name, kind: 'set_box', index: i, name: 'frames', to: listText(words.value.trim()), what: `box ${each.name} on frames ${words.value || 'all'}` });
@@ -183,7 +207,7 @@ function markList(m, clip, frame) {
         : { clip: def.name, kind: 'drop_box', index: i, what: `no box ${each.name}` });
     } }, on.includes(frame) ? 'off here' : 'on here');
     return make('div', { class: 'mark' + (box === i ? ' chosen' : ''), onclick: event => { if (!event.target.closest('button, input')) { box = i; refresh(true); } } },
-      make('span', { class: 'swatch', style: `background:${colorOfRole(each.role)}` }), make('b', {}, each.name), make('span', { class: 'faint' }, each.role), words, toggle,
+      make('span', { class: 'swatch', style: `background:${colorOfRole(each.role)}` }), make('b', { class: holds(def, each.stretches, frame) ? '' : 'faint' }, each.name), make('span', { class: 'faint' }, each.role), words, toggle,
       box === i && make('button', { 'aria-label': 'Copy the box ' + each.name, title: 'Copy it: then put it on another frame or clip', onclick: () => { copied = { ...each, from: def.name }; refresh(true); } }, 'copy'),
       make('button', { 'aria-label': 'Remove the box ' + each.name, onclick: () => { box = null; edit({ clip: def.name, kind: 'drop_box', index: i, what: `no box ${each.name}` }); } }, '✕'));
   };
@@ -196,13 +220,13 @@ function markList(m, clip, frame) {
     edit({ clip: def.name, kind: 'add_box', to: `{name: ${copied.name}, role: ${copied.role}, frames: ${stretchOn(clip, frame)}, ${key}: ${words}${more}}`, what: `box ${copied.name} ${wordsFor(clip, frame)} of ${def.name}` });
   } }, `put ${copied.name} here`);
   const windowName = make('input', { type: 'text', placeholder: 'name', 'aria-label': 'Name of a new window', style: 'width:62px' });
-  const addWindow = make('button', { onclick: () => { if (windowName.value) edit({ clip: def.name, kind: 'set_window', name: windowName.value, to: stretchOn(clip, frame), what: `window ${windowName.value} ${wordsFor(clip, frame)}` }); } }, '+');
-  const on = def.cues.filter(here), elsewhere = def.cues.filter(cue => !here(cue));
+  const points = def.cues.filter(cue => !isSpan(cue)), on = points.filter(here), elsewhere = points.filter(cue => !here(cue));
   fill(marks,
-    make('h4', {}, timed(def) ? known.now.playing ? 'At the time shown' : `At ${(momentNow(clip) / SECOND).toFixed(3)} s` : `Frame ${frame}`), make('div', { class: 'mark' }, pickCue, add, make('span', { class: 'faint' }, names.length ? '' : 'declare cues in the file first')),
+    make('h4', {}, timed(def) ? known.now.playing ? 'At the time shown' : `At ${(momentNow(clip) / SECOND).toFixed(3)} s` : `Frame ${frame}`), make('div', { class: 'mark' }, pickCue, add, make('span', { class: 'faint' }, m.cues.length ? '' : 'declare cues in the file first')),
     on.map(cueLine), elsewhere.length ? make('h4', {}, timed(def) ? 'At other times' : 'On other frames') : null, elsewhere.map(cueLine),
     make('h4', {}, 'Boxes', roles, kinds, startBox, paste), def.boxes.map(boxLine),
-    make('h4', {}, 'Windows', windowName, addWindow), def.windows.map(window_),
+    make('h4', {}, 'Spans', pickSpan, addLasting('span', pickSpan, spans)), spans.map(span => lastingLine('span', span.name, span.stretches, fieldsOf(span, ''))),
+    make('h4', {}, 'Windows', windowName, addLasting('window', windowName, def.windows)), def.windows.map(each => lastingLine('window', each.name, each.stretches)),
     make('h4', {}, 'Pivot', make('span', { class: 'faint' }, def.pivot ? def.pivot.join(', ') : 'none'), make('span', { class: 'faint' }, '— shift-drag moves it')));
 }
 
