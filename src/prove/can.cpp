@@ -15,11 +15,12 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       asked_(asked),
       aim_(aim),
       next_(std::move(next)),
-      work_(work + kWorkOfANode * configurations.all().size()),
+      work_(work + kWorkOfANode * std::min(configurations.all().size(), kMostNodes)),
       none_(model.machine().inputs().size(), Truth::no),
       read_anywhere_(inputs_read(Flags(model.states().size(), 1))),
       sets_a_speed_(none_.size(), false) {
   find_windows();
+  find_tellers();
   for (const StateFacts& state : model.states())
     if (state.speed)
       each_term(*state.speed, [&](const Term& term) {
@@ -27,18 +28,21 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       });
 }
 
-Truth Can::aim_at(std::uint32_t node, const std::vector<Span>& inputs) const {
+// `told`: by cue; null: none is.
+Truth Can::aim_at(std::uint32_t node, const std::vector<Span>& inputs, const Truths* told) const {
   const Flags active = model_.active(config(node));
   const Values& variables = config(node).variables;
   const Truths quiet(model_.machine().cues().size(), Truth::no);
-  return proof::holds(aim_, View{&inputs, &variables, &active, &none_, &quiet, &model_.traits()});
+  return proof::holds(aim_,
+                      View{&inputs, &variables, &active, &none_, told != nullptr ? told : &quiet, &model_.traits()});
 }
 
 std::optional<std::vector<Configurations::Outcome>> Can::outcomes(std::uint32_t node, const std::vector<Span>& inputs,
-                                                                  const Truths& pulses, bool timed) {
+                                                                  const Truths& pulses, bool timed,
+                                                                  std::uint16_t told) {
   if (work_ == 0) return std::nullopt;
   --work_;
-  return configurations_.outcomes(node, inputs, pulses, timed);
+  return configurations_.outcomes(node, inputs, pulses, timed, told);
 }
 
 // Of the inputs those that make a difference while these states are active, and to what is asked.
@@ -69,11 +73,17 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const 
   std::vector<std::vector<Span>> out = {model_.any_inputs()};
   const auto tell_apart = [&](std::size_t i) {
     std::vector<Span> cells = model_.cells()[i];
-    // What nothing compares with a constant may be computed with: its ends.
+    // What nothing compares with a constant may be computed with: its ends. A speed is one of those that are alike.
     if (cells.size() == 1 && !cells[0].point())
       cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
-    else if (!cells.empty() && !cells.back().point() && sets_a_speed_[i])
-      cells.push_back({cells.back().high, cells.back().high});
+    else if (!cells.empty() && sets_a_speed_[i]) {
+      const std::vector<Span> parts = cells;
+      for (const Span& part : parts) {
+        const double middle = part.low + (part.high - part.low) / 2;
+        if (!part.point()) cells.push_back({middle, middle});
+      }
+      if (!parts.back().point()) cells.push_back({parts.back().high, parts.back().high});
+    }
     std::erase_if(cells, [&](const Span& cell) { return !to_write(model_.machine().inputs()[i], cell); });
     if (cells.size() < 2 || out.size() * cells.size() > kMost) return;
     std::vector<std::vector<Span>> more;
@@ -111,9 +121,7 @@ bool Can::allowed(std::uint32_t node, const std::vector<Span>& inputs, const Tru
 
 // First the game holds its inputs still until no press is pending, then it goes on from what is good.
 bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
-  constexpr std::size_t kMostNodes = 2'000;
   if (nodes.empty()) return true;
-  if (configurations_.all().size() > kMostNodes) return false;
   const std::vector<bool> good = good_nodes();
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
     const std::vector<std::vector<Span>> values = choices(node, true);
@@ -147,13 +155,14 @@ std::vector<bool> Can::good_nodes() {
   const auto leads = [&](std::uint32_t n) {
     return std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) { return good[to]; });
   };
-  const auto opens = [&](std::uint32_t n) {
+  const auto any_leaf = [&](std::uint32_t n, const std::vector<bool>& of) {
     const Indices& leaves = config(n).leaves;
-    return std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t l) { return l != kNoIndex && has_windows_[l]; });
+    return std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t l) { return l != kNoIndex && of[l]; });
   };
   const auto may_lead = [&](std::uint32_t n) {
-    return next_.empty() || leads(n) ||
-           std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) { return opens(to) && leads(to); });
+    return next_.empty() || !cues_.empty() || leads(n) ||
+           std::any_of(next_[n].begin(), next_[n].end(),
+                       [&](std::uint32_t to) { return any_leaf(to, has_windows_) && leads(to); });
   };
   for (const bool all : {false, true})
     for (bool more = true; more && work_ > 0;) {
@@ -173,7 +182,9 @@ bool Can::leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& g
   const std::vector<std::uint16_t> pulses = presses(node, all);
   for (const std::vector<Span>& held : choices(node, all)) {
     if (!allowed(node, held, none_)) continue;
-    if (written_well(node, held, none_, none_, good) || waits_well(node, held, good)) return true;
+    if (written_well(node, held, none_, none_, good) || waits_well(node, held, good) ||
+        tells_in_a_round(node, held, good))
+      return true;
     for (const std::uint16_t pulse : pulses) {
       Truths press = none_, left = none_;
       press[pulse] = Truth::yes;
@@ -193,9 +204,9 @@ bool Can::written_well(std::uint32_t node, const std::vector<Span>& held, const 
 bool Can::all_well(const std::vector<Configurations::Outcome>& ends, const std::vector<Span>& held, const Truths& left,
                    const std::vector<bool>& good) {
   return std::all_of(ends.begin(), ends.end(), [&](const Configurations::Outcome& end) {
-    if (aim_at(end.node, held) == Truth::yes) return true;
+    if (aim_after(end, held) == Truth::yes) return true;
     const Truths pending = still_pending(left, end);
-    return goes_on_well(end.node, held, pending, good) || (pending == none_ && opens_later(end, good));
+    return goes_on_well(end.node, held, pending, good) || (pending == none_ && leads_later(end, good));
   });
 }
 // Of these presses those that nothing took.
@@ -254,7 +265,7 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
       if (!ends) well = false;
       for (std::size_t i = 0; ends && i < ends->size(); ++i) {
         const Configurations::Outcome& end = (*ends)[i];
-        if (good[end.node] || aim_at(end.node, held) == Truth::yes || opens_later(end, good)) continue;
+        if (good[end.node] || aim_after(end, held) == Truth::yes || leads_later(end, good)) continue;
         const bool over = (end.entered >> r & 1) != 0 || (by_rounds && (end.looped >> r & 1) != 0);
         if (over || config(end.node).leaves[r] != leaves[r] || rests_for_ever(end.node))
           well = false;
@@ -275,6 +286,58 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
   }
   return false;
 }
+// Whether one of the regions has just begun what leads to something good by a place of it. REQUIRES: no press is
+// pending.
+bool Can::leads_later(const Configurations::Outcome& end, const std::vector<bool>& good) {
+  const Indices& leaves = config(end.node).leaves;
+  for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
+    if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex || !(has_windows_[leaves[r]] || tells_[leaves[r]])) continue;
+    const std::pair place(end.node, r);
+    const auto good_count = static_cast<std::size_t>(std::count(good.begin(), good.end(), true));
+    const auto known = later_.find(place);
+    if (known != later_.end() && (known->second.leads || known->second.good_count == good_count)) {
+      if (known->second.leads) return true;
+      continue;
+    }
+    later_[place] = {false, good_count};  // also where it is come to again from here
+    ++depth_;
+    const bool leads = opens_well(end.node, r, good) || tells_well(end.node, r, good);
+    --depth_;
+    if (leads)
+      later_[place].leads = true;
+    else if (depth_ > 0)
+      later_.erase(place);  // it may have hung on one that is looked at just now
+    if (leads) return true;
+  }
+  return false;
+}
+
+// All that it may come to while what a region has just begun goes on and these things are known of rules; nothing where
+// that may be left for what is not good.
+std::optional<std::vector<std::uint32_t>> Can::waits_in(std::uint32_t node, std::uint16_t region,
+                                                        const std::vector<Span>& held, const Truths& known,
+                                                        const std::vector<bool>& good) {
+  const std::uint16_t leaf = config(node).leaves[region];
+  std::vector<std::uint32_t> out;
+  std::set<std::uint32_t> seen;
+  const auto follow = [&](std::uint32_t from, bool timed) {
+    configurations_.suppose(known);
+    const auto ends = outcomes(from, held, none_, timed);
+    configurations_.suppose({});
+    return ends && !ends->empty() && std::all_of(ends->begin(), ends->end(), [&](const Configurations::Outcome& end) {
+             const bool left = config(end.node).leaves[region] != leaf || (end.entered >> region & 1) != 0;
+             if (left) return all_well({end}, held, none_, good);
+             if (rests_for_ever(end.node)) return false;
+             if (seen.insert(end.node).second) out.push_back(end.node);
+             return true;
+           });
+  };
+  if (!follow(node, false)) return std::nullopt;
+  for (std::size_t i = 0; i < out.size(); ++i)
+    if (!allowed(out[i], held, none_) || !follow(out[i], true)) return std::nullopt;
+  return out;
+}
+
 std::vector<bool> hopeless(const Space& space) {
   const std::size_t count = space.nodes().size();
   std::vector<std::vector<std::uint32_t>> into(count);

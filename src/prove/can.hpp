@@ -14,7 +14,7 @@ class Can {
  public:
   // `aim`: what shall be. `configurations`: all that may be come to at rest, known by what the model knows now. All
   // outlive this. `next`: by configuration those that an instant may make of it; empty where that is not known.
-  // `work`: how often it may be asked what comes of one, beside some times for each.
+  // `work`: how often it may be asked what comes of one, beside some times for each of not too many.
   Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim, std::size_t work,
       std::vector<std::vector<std::uint32_t>> next = {});
 
@@ -22,13 +22,14 @@ class Can {
   [[nodiscard]] bool from_all(const std::vector<std::uint32_t>& nodes);
 
  private:
-  static constexpr std::size_t kWorkOfANode = 500;
+  static constexpr std::size_t kWorkOfANode = 500, kMostNodes = 2'000;
 
   [[nodiscard]] const Config& config(std::uint32_t node) const { return configurations_.all()[node]; }
   [[nodiscard]] std::optional<std::vector<Configurations::Outcome>> outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
-                                                                             const Truths& pulses, bool timed);
-  [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs) const;
+                                                                             const Truths& pulses, bool timed,
+                                                                             std::uint16_t told = kNoIndex);
+  [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs, const Truths* told = nullptr) const;
   [[nodiscard]] std::vector<bool> inputs_read(const Flags& active) const;
   [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, bool all) const;
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
@@ -47,13 +48,23 @@ class Can {
                                   const std::vector<bool>& good);
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
 
-  // Through a window, see can_window.cpp.
-  void find_windows();
-  [[nodiscard]] bool opens_later(const Configurations::Outcome& end, const std::vector<bool>& good);
-  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
+  // By a place of what has just begun.
+  [[nodiscard]] bool leads_later(const Configurations::Outcome& end, const std::vector<bool>& good);
   [[nodiscard]] std::optional<std::vector<std::uint32_t>> waits_in(std::uint32_t node, std::uint16_t region,
                                                                    const std::vector<Span>& held, const Truths& known,
                                                                    const std::vector<bool>& good);
+
+  // A cue that it tells, see can_cue.cpp.
+  void find_tellers();
+  [[nodiscard]] Truth aim_after(const Configurations::Outcome& end, const std::vector<Span>& held) const;
+  [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
+  [[nodiscard]] bool tells_in_a_round(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
+  [[nodiscard]] bool told_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
+                               std::uint16_t cue, const Truths& known);
+
+  // Through a window, see can_window.cpp.
+  void find_windows();
+  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
   [[nodiscard]] bool presses_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
                                   std::uint16_t pulse, const Truths& known, const std::vector<bool>& good);
 
@@ -66,14 +77,16 @@ class Can {
   const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
-  std::vector<bool> has_windows_;  // by state: a rule in it or around it asks for one
-  // By configuration and region that has just begun what it shows: whether it leads on well through a window, and of
+  std::vector<bool> has_windows_;    // by state: a rule in it or around it asks for one
+  std::vector<std::uint16_t> cues_;  // of which the aim speaks
+  std::vector<bool> tells_;          // by state: its clip tells one of them
+  // By configuration and region that has just begun what it shows: whether it leads on well by a place of that, and of
   // how much that is good it was looked at.
-  struct Opens {
-    bool opens = false;
+  struct Later {
+    bool leads = false;
     std::size_t good_count = 0;
   };
-  std::map<std::pair<std::uint32_t, std::uint16_t>, Opens> opens_;
+  std::map<std::pair<std::uint32_t, std::uint16_t>, Later> later_;
   int depth_ = 0;
 };
 

@@ -4,6 +4,7 @@
 #include <functional>
 
 #include "can.hpp"
+#include "hints.hpp"
 #include "loose.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
@@ -341,6 +342,7 @@ class Prover {
     for (const auto* list : {&asked_.before, &asked_.after})
       for (const Term& term : *list) limits.reads.push_back(&term);
     if (timed()) limits.patience = claim_.within + Ticks(705'600);
+    if (space_ != nullptr) limits.hints = hints_against(*space_, parts_, claim_);
     std::vector<bool> no_hope;
     if (claim_.kind == ClaimKind::can) {
       if (space_ == nullptr) return false;
@@ -449,7 +451,7 @@ class Prover {
   Asked asked_;
   Term first_, second_;
   bool large_ = false;
-  const Space* space_ = nullptr;  // where all of it was looked at
+  Space* space_ = nullptr;  // where all of it was looked at
   bool bounded_ = false;
   std::optional<Ticks> longest_;
   bool tried_space_ = false, runs_away_ = false;

@@ -55,7 +55,8 @@ Truths Configurations::pending(std::uint32_t node) const {
 
 std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
-                                                                             const Truths& pulses, bool timed) const {
+                                                                             const Truths& pulses, bool timed,
+                                                                             std::uint16_t told) const {
   const std::vector<bool> no_split(inputs.size(), false);
   std::vector<Outcome> out;
   std::vector<Truths> loops = model_.loops_of(all_[node]);
@@ -64,6 +65,7 @@ std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std
     std::vector<Moment> moments = model_.instants(all_[node], pulses, looped, inputs, timed);
     Known known;
     for (std::uint32_t i = 0; i < moments.size(); ++i) {
+      if (told != kNoIndex) moments[i].cues[told] = moments[i].told[told] = Truth::yes;
       heard_.forget_others(moments[i]);
       (void)known.find_or_add(key_of(moments[i]), moments[i].pulses, i);
     }
@@ -74,7 +76,8 @@ std::optional<std::vector<Configurations::Outcome>> Configurations::outcomes(std
       if (looked.rests) {
         const auto end = find(moments[i].config);
         if (!end) return std::nullopt;
-        out.push_back({*end, entered_in(moments[i]), looped_in(looped), begun_in(moments[i]), moments[i].pulses});
+        out.push_back({*end, entered_in(moments[i]), looped_in(looped), begun_in(moments[i]), moments[i].pulses,
+                       heard_.told_of(moments[i])});
       }
       for (const Step& step : looked.steps) {
         Moment after = step.after;

@@ -33,12 +33,14 @@ class Configurations {
     std::uint64_t entered = 0, looped = 0;  // see Edge
     std::uint64_t begun = 0;                // by region: entered, and it plays from its begin
     Truths pulses{};                        // that may be alive still
+    Truths told{};                          // of the cues that are asked for; empty where none is
     auto operator<=>(const Outcome&) const = default;
   };
   // All that may become of a configuration at an instant at which the inputs are these and the pulses so; empty where
-  // it cannot be said. `timed`: time brings it, else the game writes.
+  // it cannot be said. `timed`: time brings it, else the game writes. `told`: a cue that is surely told as it begins.
   [[nodiscard]] std::optional<std::vector<Outcome>> outcomes(std::uint32_t node, const std::vector<Span>& inputs,
-                                                             const Truths& pulses, bool timed) const;
+                                                             const Truths& pulses, bool timed,
+                                                             std::uint16_t told = kNoIndex) const;
 
  private:
   Model& model_;

@@ -145,8 +145,23 @@ const Search::Letters& Search::letters_at(const Indices& leaves) {
     for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
     found->second = make_letters(read, begun ? read_from(leaves, false) : all);
     found->second.read_later = read_later(leaves);
+    add_hints(leaves, found->second);
   }
   return found->second;
+}
+
+void Search::add_hints(const Indices& leaves, Letters& out) const {
+  const bool begins = std::all_of(leaves.begin(), leaves.end(), [](std::uint16_t leaf) { return leaf == kNoIndex; });
+  const auto lies_there = [&](const Hint& hint) {
+    return std::equal(hint.leaves.begin(), hint.leaves.end(), leaves.begin(),
+                      [](std::uint16_t one, std::uint16_t other) { return one == kNoIndex || one == other; });
+  };
+  for (const Hint& hint : limits_.hints) {
+    if (hint.leaves.empty() != begins || !lies_there(hint)) continue;
+    if (std::find(out.presses.begin(), out.presses.end(), hint.press) != out.presses.end()) continue;
+    out.parts[0].push_back(static_cast<std::uint32_t>(out.presses.size()));
+    out.presses.push_back(hint.press);
+  }
 }
 
 Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {

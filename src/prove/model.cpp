@@ -355,6 +355,7 @@ void Model::facts_of_plays(std::uint16_t state) {
   const bool one = clips.size() == 1 && !def.blend && !def.clip_by;
   if (one && facts.may_loop && !facts.may_end && machine_.states()[state].uses_loops) facts.round = Ticks(total);
   if (!facts.steady || def.clip_by) facts.length.reset();
+  facts.ends_all = facts.final && !facts.may_end && def.linger.count == 0;
 }
 
 // All speeds that the state's expression may give; empty without one.

@@ -39,6 +39,7 @@ struct StateFacts {
   std::vector<std::uint32_t> rules{};
   std::vector<Action> enter{}, exit{}, each_loop{};
   bool sealed = false, final = false, dead = false, restful = true;
+  bool ends_all = false;      // all rests for ever once it was entered
   bool splits_below = false;  // it, or a state inside it, has regions of its own
   bool may_end = false, may_loop = false, plays = false, steady = true;
   bool turns = false;             // its speed may change its sign
@@ -294,6 +295,7 @@ class Model {
   [[nodiscard]] std::optional<Ticks> oldest(const Moment& at, std::uint16_t clock) const;
   [[nodiscard]] bool too_early(const Rule& rule) const;
   void note_ages(std::uint16_t first);
+  [[nodiscard]] bool is_over(const Moment& moment) const;
   void find_inner_cues();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;

@@ -25,6 +25,15 @@ std::uint16_t Model::played_leaf(std::uint16_t owner) const {
   }
 }
 
+// Whether a final state was told to be done at an instant before.
+bool Model::is_over(const Moment& moment) const {
+  for (std::size_t r = 0; r < moment.config.leaves.size(); ++r) {
+    const std::uint16_t leaf = moment.config.leaves[r], top = moment.fresh[r];
+    if (leaf != kNoIndex && states_[leaf].ends_all && !(top != kNoIndex && within(leaf, top))) return true;
+  }
+  return false;
+}
+
 bool Model::fresh(std::uint16_t state) const {
   const std::uint16_t top = now_->fresh[states_[state].region];
   return state != 0 && top != kNoIndex && within(state, top);
@@ -389,7 +398,10 @@ Model::Looked Model::look(const Moment& moment, const std::vector<Span>& inputs,
   out_ = &out;
   seen_notes_.clear();
   seen_entered_.clear();
-  look_at({moment, active(moment.config), Truths(machine_.cues().size(), Truth::no)}, 0, {}, 0, {});
+  if (is_over(moment))
+    out.rests = true;
+  else
+    look_at({moment, active(moment.config), Truths(machine_.cues().size(), Truth::no)}, 0, {}, 0, {});
   // Where more can be known it is looked at again.
   if (!noted || out.need) return out;
   for (const Note& note : seen_notes_) {

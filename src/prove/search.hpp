@@ -22,6 +22,14 @@ struct Press {
   std::vector<std::pair<std::uint16_t, double>> values{};  // inputs
   std::vector<std::uint16_t> pulses{};
   [[nodiscard]] bool empty() const { return values.empty() && pulses.empty(); }
+  bool operator==(const Press&) const = default;
+};
+
+// What is worth to be tried where these leaves are active, by region; kNoIndex: whatever is. Empty: as a run begins.
+struct Hint {
+  Indices leaves{};
+  Press press{};
+  bool operator==(const Hint&) const = default;
 };
 
 // A moment of a run, for who looks for something. Views are valid during the call.
@@ -43,6 +51,7 @@ struct SearchLimits {
   std::optional<Ticks> patience{};   // also waits this long
   std::vector<const Term*> reads{};  // what who looks reads, at any time
   std::vector<bool> writes{};        // by input: whether it is written; empty: all are
+  std::vector<Hint> hints{};         // are tried besides
 };
 
 // What an instance holds, as terms read it.
@@ -143,6 +152,7 @@ class Search {
     std::vector<bool> read_later{};
   };
   const Letters& letters_at(const Indices& leaves);
+  void add_hints(const Indices& leaves, Letters& out) const;
   [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
   // Inputs that rules of active states read, and speeds; `further`, and those of what they lead to.
   [[nodiscard]] std::vector<bool> read_from(const Indices& leaves, bool further) const;

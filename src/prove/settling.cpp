@@ -56,6 +56,10 @@ void Heard::forget_others(Moment& moment) const {
   }
 }
 
+Truths Heard::told_of(const Moment& moment) const {
+  return std::find(told_.begin(), told_.end(), true) == told_.end() ? Truths() : moment.told;
+}
+
 bool Known::One::covers(const One& other) const {
   for (std::size_t w = 0; w < maybe.size(); ++w)
     if ((~maybe[w] & (other.maybe[w] | (yes[w] ^ other.yes[w]))) != 0) return false;

@@ -42,6 +42,8 @@ class Heard {
   // Those that rules wait for. `asked`: terms that read those that were told at the instant.
   Heard(const Model& model, const std::vector<Term>& asked);
   void forget_others(Moment& moment) const;
+  // What was told of those that are asked for; empty where none is.
+  [[nodiscard]] Truths told_of(const Moment& moment) const;
 
  private:
   std::vector<bool> seen_, told_;

@@ -221,11 +221,20 @@ bool Space::expand(std::optional<std::uint32_t> node) {
 
 namespace {
 
-// A moment on the way to rest.
+// A moment on the way to rest, by one that was before it.
 struct Way {
   Moment moment;
   bool rests = false;
+  std::uint32_t before = 0;
+  std::uint16_t pulse = kNoIndex;  // that was taken
 };
+
+std::vector<std::uint16_t> pulses_on(const std::vector<Way>& ways, std::uint32_t to) {
+  std::vector<std::uint16_t> out;
+  for (; to != 0; to = ways[to].before)
+    if (ways[to].pulse != kNoIndex) add_once(out, ways[to].pulse);
+  return out;
+}
 
 }  // namespace
 
@@ -256,7 +265,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
         next[i].push_back({found.value_or(number)});
       if (found) continue;
       next.emplace_back();
-      ways.push_back({std::move(step.after)});
+      ways.push_back({std::move(step.after), false, static_cast<std::uint32_t>(i), step.pulse});
     }
   }
   const bool ring = may_run_away(next, taken);
@@ -287,7 +296,14 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     if (!ways[i].rests && !ring) continue;
     Truths all = before;
     all.append(answers[i].begin(), answers[i].end());
-    add_edge(from, ways[i].moment, looped, std::move(all));
+    const std::uint32_t edge = add_edge(from, ways[i].moment, looped, std::move(all));
+    if (wanted_ == nullptr) continue;
+    const auto wanted = wanted_->find(edge);
+    if (wanted == wanted_->end() || wanted->second.size() >= most_wanted_) continue;
+    std::vector<std::uint16_t> pulses = pulses_on(ways, static_cast<std::uint32_t>(i));
+    for (std::uint16_t p = 0; p < written.size(); ++p)
+      if (written[p] == Truth::yes) add_once(pulses, p);
+    wanted->second.push_back({chosen.inputs, std::move(pulses)});
   }
   if (node) rest_where_done(*node, chosen, written, before);
   return Settled::done;
@@ -310,7 +326,8 @@ void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const Trut
   add_edge(node, rest, 0, std::move(before));
 }
 
-void Space::add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped, Truths answers) {
+// Gives its number.
+std::uint32_t Space::add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped, Truths answers) {
   const std::uint32_t to = node_of(end.config);
   std::string key;
   add_bytes(key, answers);
@@ -321,9 +338,25 @@ void Space::add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped
   key.clear();
   add_bytes(key, std::vector<std::uint64_t>{from, to, answer->second, edge.looped});
   add_bytes(key, edge.fresh);
-  if (!edge_index_.insert(std::move(key)).second) return;
+  const auto [number, is_new] = edge_index_.try_emplace(std::move(key), static_cast<std::uint32_t>(edges_.size()));
+  if (!is_new) return number->second;
+  if (from != UINT32_MAX) out_of_[from].push_back(number->second);
   edges_.push_back(std::move(edge));
-  if (from != UINT32_MAX) out_of_[from].push_back(static_cast<std::uint32_t>(edges_.size() - 1));
+  return number->second;
+}
+
+Space::Ways Space::ways_of(const std::vector<std::uint32_t>& edges, std::size_t most) {
+  Ways out;
+  std::set<std::uint32_t> from;
+  for (const std::uint32_t edge : edges) {
+    out.try_emplace(edge);
+    from.insert(edges_[edge].from);
+  }
+  wanted_ = &out;
+  most_wanted_ = most;
+  for (const std::uint32_t node : from) (void)expand(node == UINT32_MAX ? std::nullopt : std::optional(node));
+  wanted_ = nullptr;
+  return out;
 }
 
 }  // namespace mobrin::proof

@@ -2,9 +2,9 @@
 #pragma once
 
 #include <compare>
+#include <map>
 #include <string>
 #include <unordered_map>
-#include <unordered_set>
 
 #include "configurations.hpp"
 #include "settling.hpp"
@@ -41,6 +41,14 @@ class Space {
   [[nodiscard]] bool assumptions_kept() const { return kept_; }
   [[nodiscard]] const std::vector<std::vector<std::uint32_t>>& out_of() const { return out_of_; }
 
+  // What may be written, and pressed, for some of the edges, by edge: of each at most so many ways.
+  struct Written {
+    std::vector<Span> inputs;
+    std::vector<std::uint16_t> pulses{};
+  };
+  using Ways = std::map<std::uint32_t, std::vector<Written>>;
+  [[nodiscard]] Ways ways_of(const std::vector<std::uint32_t>& edges, std::size_t most);
+
  private:
   struct Chosen {
     std::vector<Span> inputs;
@@ -63,7 +71,7 @@ class Space {
                  const Truths& before, std::uint16_t& need);
   void rest_where_done(std::uint32_t node, const Chosen& chosen, const Truths& written, Truths before);
   std::uint32_t node_of(const Config& config);
-  void add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped, Truths answers);
+  std::uint32_t add_edge(std::uint32_t from, const Moment& end, std::uint64_t looped, Truths answers);
   [[nodiscard]] Chosen everything() const;
   [[nodiscard]] std::optional<std::uint16_t> needed(const Term& term, const std::vector<bool>& split) const;
 
@@ -74,10 +82,13 @@ class Space {
   Configurations nodes_;
   std::vector<Edge> edges_;
   std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave
-  std::unordered_set<std::string> edge_index_;
+  std::unordered_map<std::string, std::uint32_t> edge_index_;
   std::vector<Truths> answers_;
   std::unordered_map<std::string, std::uint32_t> answer_index_;
   std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
+  // Of ways_of(), while it goes on.
+  Ways* wanted_ = nullptr;
+  std::size_t most_wanted_ = 0;
   std::size_t steps_ = 0;
   bool whole_ = false, runaway_ = false, unruly_ = false, undoes_ = false, kept_ = false, crowded_ = false;
 };

@@ -1,0 +1,46 @@
+// What a leaf plays, as the game sees it that waits for a place of it.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "model.hpp"
+
+namespace mobrin::proof {
+
+// From when a place is waited for until it is surely behind: twice what a clip goes on within a tick at most, 64 times
+// 64 ticks.
+constexpr std::int64_t kAWhile = 2 * 64 * 64;
+
+class Played {
+ public:
+  Played(const Model& model, std::uint16_t leaf);
+
+  struct Stay {
+    std::int64_t begin = 0, end = 0;  // ticks of the clip
+  };
+  // Of one round; 0 where it is no clip by itself, nor a length.
+  [[nodiscard]] std::int64_t cycle() const { return cycle_; }
+  // Of a rule's window.
+  [[nodiscard]] std::vector<Stay> stretches_of(const Rule& rule) const;
+  // Where a cue is told, or a span begins, by who plays forwards.
+  [[nodiscard]] std::vector<std::int64_t> places_of(std::uint16_t cue) const;
+  // Whether a rule speaks of what the leaf plays, wherever it stands.
+  [[nodiscard]] bool speaks_of_it(const Rule& rule) const;
+
+  // What is so of rules while it is waited until it comes there, as it does after so long at most; and when it has just
+  // done so.
+  struct Known {
+    Truths waiting, open;
+  };
+  [[nodiscard]] Known known_at(Stay at, Ticks by) const;
+
+ private:
+  const Model& model_;
+  const std::uint16_t leaf_;
+  const StateDef& def_;
+  const ClipInfo* clip_ = nullptr;
+  std::int64_t cycle_ = 0;
+};
+
+}  // namespace mobrin::proof

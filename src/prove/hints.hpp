@@ -1,0 +1,15 @@
+// What a game may write, and where, for a run against a claim: read off the instants at which it may be broken.
+#pragma once
+
+#include <vector>
+
+#include "mobrin/io/load.hpp"
+#include "search.hpp"
+#include "space.hpp"
+
+namespace mobrin::proof {
+
+// The space was looked at whole; the first answer of its edges is that of the claim's first term.
+[[nodiscard]] std::vector<Hint> hints_against(Space& space, const Model& model, const ClaimDef& claim);
+
+}  // namespace mobrin::proof
