@@ -5,6 +5,7 @@
 #include <fstream>
 
 #include "claim_answers.hpp"
+#include "mobrin/io/record.hpp"
 #include "support.hpp"
 
 namespace mobrin::test {
@@ -52,6 +53,19 @@ TEST_P(GameClaims, AreOfMachinesThatAreCovered) {
   EXPECT_FALSE(all.tapes.empty());
   for (const Cover::Left& each : all.left)
     EXPECT_TRUE(each.never) << loaded.machine->transitions()[each.transition].text;
+}
+
+// Also where it was looked for by what is new, among much that could be written.
+TEST(RunsAgainstClaims, WriteNoMoreThanIsNeeded) {
+  const Loaded loaded = load_character(MOBRIN_TESTS "/games/wax.yaml");
+  ASSERT_TRUE(loaded.machine);
+  const ClaimAnswer answer = prove(*loaded.definition, *loaded.machine)[7];
+  ASSERT_EQ(answer.claim.text, "done only idle");
+  ASSERT_TRUE(answer.tape);
+  std::size_t written = 0;
+  for (const TapeStep& step : answer.tape->steps) written += step.set.size() + step.pulses.size();
+  // It is built by order and with wax, and by another order as it is done.
+  EXPECT_EQ(written, 3U) << tape_text(*answer.tape);
 }
 
 INSTANTIATE_TEST_SUITE_P(All, GameClaims, testing::ValuesIn(games()), [](const auto& game) { return game.param; });

@@ -16,10 +16,12 @@ inline void write(Instance& instance, const ScriptEntry& entry) {
   const Machine& machine = instance.machine();
   switch (entry.kind) {
     case ScriptEntry::Kind::set:
-      if (entry.name == "v") instance.set(*machine.input<float>("v"), static_cast<float>(entry.value));
-      if (entry.name == "n") instance.set(*machine.input<std::int32_t>("n"), static_cast<std::int32_t>(entry.value));
-      if (entry.name == "h") instance.set(*machine.input<Choice>("h"), Choice{static_cast<std::uint8_t>(entry.value)});
-      if (entry.name == "b") instance.set(*machine.input<bool>("b"), entry.value != 0);
+      if (const auto truth = machine.input<bool>(entry.name)) instance.set(*truth, entry.value != 0);
+      if (const auto whole = machine.input<std::int32_t>(entry.name))
+        instance.set(*whole, static_cast<std::int32_t>(entry.value));
+      if (const auto number = machine.input<float>(entry.name)) instance.set(*number, static_cast<float>(entry.value));
+      if (const auto choice = machine.input<Choice>(entry.name))
+        instance.set(*choice, Choice{static_cast<std::uint8_t>(entry.value)});
       break;
     case ScriptEntry::Kind::pulse:
       instance.pulse(*machine.pulse(entry.name));

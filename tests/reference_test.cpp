@@ -52,6 +52,41 @@ TEST_P(Agreement, OfEngineAndReference) {
   }
 }
 
+// A choice beside its input is meant, whatever else has its name; and so on.
+TEST(NamesThatAreAlike, OfSeveralThingsMeanTheSameToAll) {
+  for (const std::string when :
+       {"a == a", "a != a", "a == b", "b == a", "b != a", "a == v", "v == a", "a == v and v > 1", "a == a and b == b",
+        "not (b == b) or a == b", "in(a) and a == a", "in(b) or b == v", "select(a == a, v, 0 - v) > 0",
+        "w > 0 and a == w", "min(v, w) > 0", "c == b", "b == c", "c == c", "v > 0 and stand > 0"}) {
+    const Loaded loaded = loaded_from(
+        "inputs: {a: {one_of: [x, a, b, v, w]}, b: {one_of: [a, b, c, v]}, c: {one_of: [a, b, c, v]}, "
+        "v: {int: 0, min: -2, max: 2}, p: {pulse: 100ms}}\nvars: {stand: 1, w: 1}\ncues: {p: sound, a: sound}\n"
+        "clips: {a: {length: 200ms, play: loop}, p: {length: 300ms}}\n"
+        "marks: {a: {cues: {100ms: a}, windows: {a: 50ms-150ms}}, p: {cues: {100ms: p}, windows: {p: 0ms-150ms}}}\n"
+        "initial: stand\nstates:\n"
+        "  stand: {clip: a, each_loop: [stand = 1 - stand], go: [{when: \"" +
+        when + "\", to: a}, {pulse: p, during: a, to: p}]}\n  a: {clip: a, go: [{when: \"not (" + when +
+        ")\", to: stand}, {cue: a, do: [w = 1 - w], to: b}]}\n  b: {clip: p, go: [{pulse: p, during: p, to: a}, "
+        "{cue: p, to: stand}]}\n  p: {clip: p, go: [{cue: p, to: b}]}\n");
+    ASSERT_TRUE(loaded.machine) << when << "\n" << joined(loaded.findings);
+    Case each;
+    each.definition = *loaded.definition;
+    for (int i = 0; i < 5 * 4 * 4 * 5; ++i) {
+      const auto write = [&](const char* name, int value) {
+        each.script.push_back({milliseconds(23 * i), ScriptEntry::Kind::set, name, double(value)});
+      };
+      write("a", i % 5);
+      write("b", i / 5 % 4);
+      write("c", i / 20 % 4);
+      write("v", i / 80 - 2);
+      if (i % 3 == 0) each.script.push_back({milliseconds(23 * i), ScriptEntry::Kind::pulse, "p"});
+    }
+    const Comparison comparison = compared(each);
+    EXPECT_TRUE(comparison.compared) << when;
+    EXPECT_EQ(comparison.difference, "") << when;
+  }
+}
+
 TEST(Shrink, LeavesOnlyWhatACaseNeedsToFail) {
   // What fails here: a run in which s1 is entered after q was written.
   const auto fails = [](const Case& each) {

@@ -68,8 +68,7 @@ class Computer {
     for (const char* sign : {"<=", ">=", "==", "!=", "<", ">"}) {
       if (!take(sign)) continue;
       Value right = sum();
-      choose(left, right);
-      choose(right, left);
+      if (!choose(left, right)) (void)choose(right, left);
       const std::string s = sign;
       const double a = left.number, b = right.number;
       return of(s == "<="   ? a <= b
@@ -81,11 +80,15 @@ class Computer {
     }
     return left;
   }
-  // `tool == net`: the bare name beside a choice is one of its choices.
-  static void choose(const Value& input, Value& other) {
-    if (input.choices == nullptr || other.name.empty()) return;
-    for (std::size_t i = 0; i < input.choices->size(); ++i)
-      if ((*input.choices)[i] == other.name) other.number = static_cast<double>(i);
+  // `tool == net`: the bare name beside a choice is one of its choices, also where it is an input's too.
+  static bool choose(const Value& input, Value& other) {
+    if (input.choices == nullptr || other.name.empty()) return false;
+    for (std::size_t i = 0; i < input.choices->size(); ++i) {
+      if ((*input.choices)[i] != other.name) continue;
+      other.number = static_cast<double>(i);
+      return true;
+    }
+    return false;
   }
   Value sum() {
     Value left = product();

@@ -185,12 +185,17 @@ bool Can::leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& g
     if (written_well(node, held, none_, none_, good) || waits_well(node, held, good) ||
         tells_in_a_round(node, held, good))
       return true;
-    for (const std::uint16_t pulse : pulses) {
+    const auto pressed_well = [&](const std::vector<std::uint16_t>& together) {
       Truths press = none_, left = none_;
-      press[pulse] = Truth::yes;
-      if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
-      if (allowed(node, held, press) && written_well(node, held, press, left, good)) return true;
-    }
+      for (const std::uint16_t pulse : together) {
+        press[pulse] = Truth::yes;
+        if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
+      }
+      return allowed(node, held, press) && written_well(node, held, press, left, good);
+    };
+    for (const std::uint16_t pulse : pulses)
+      if (pressed_well({pulse})) return true;
+    if (all && pulses.size() > 1 && pressed_well(pulses)) return true;
   }
   return false;
 }

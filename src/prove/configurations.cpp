@@ -27,6 +27,7 @@ std::string key_of(const Moment& moment) {
   for (const auto* list : {&moment.cues, &moment.told, &moment.looped}) add_bytes(out, *list);
   add_bytes(out, moment.fresh);
   add_bytes(out, moment.begun);
+  add_bytes(out, moment.held);
   out += moment.timed ? 't' : 'w';
   return out;
 }

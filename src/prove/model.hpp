@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "guard_facts.hpp"
 #include "term.hpp"
 
 namespace mobrin::proof {
@@ -29,6 +30,7 @@ struct Rule {
   Aim aim = Aim::state;
   std::optional<Term> when{};
   bool inputs_only = true;  // the guard reads no variable and no state
+  bool relates = false;     // the same, and no ranges of its inputs say what it comes to
   std::vector<Action> actions{};
   [[nodiscard]] bool in_a_window() const { return def != nullptr && (!def->during.empty() || def->during_stretch); }
 };
@@ -101,6 +103,7 @@ struct Moment {
   Indices fresh;              // by region: the outermost state that was entered at this instant
   Flags begun;                // by region, of what was entered: see Begun
   bool timed = false;         // it is time that brought it about
+  Indices held{};             // rules that were taken at this instant and relate inputs: their guards are true still
 };
 
 // One of the ways in which a round may end, if something is taken in it.
@@ -261,6 +264,9 @@ class Model {
   [[nodiscard]] Looked look(const Moment& moment, const std::vector<Span>& inputs, const std::vector<bool>& split,
                             bool noted = true);
 
+  // Guards that are not true where a settling came to rest, see AtRest.
+  [[nodiscard]] std::vector<const Term*> failing_guards(const Moment& rest);
+
   // Of these pulses those that may be alive while nothing is taken: what a rule surely takes is gone. `looked`: what
   // more must be known, if anything.
   [[nodiscard]] Truths pending(const Config& config, Truths alive, const std::vector<Span>& inputs,
@@ -321,7 +327,9 @@ class Model {
   [[nodiscard]] bool sealed_off(std::uint16_t owner, std::uint16_t target) const;
   [[nodiscard]] std::uint16_t first_entered(std::uint16_t target) const;
   [[nodiscard]] bool fresh(std::uint16_t state) const;
-  [[nodiscard]] Begun begun_at(std::uint16_t leaf) const { return static_cast<Begun>(now_->begun[states_[leaf].region]); }
+  [[nodiscard]] Begun begun_at(std::uint16_t leaf) const {
+    return static_cast<Begun>(now_->begun[states_[leaf].region]);
+  }
   [[nodiscard]] bool lies_in(std::uint16_t region, std::uint16_t other) const;
   [[nodiscard]] bool leaves_dead(std::uint16_t target) const;
   [[nodiscard]] bool may_be_left_for(std::uint16_t state, std::uint16_t other) const;
@@ -417,6 +425,7 @@ class Model {
   mutable std::vector<std::vector<Span>> cells_, fine_cells_, variable_cells_;
   std::vector<Notes> notes_;
   Truths supposed_;  // by rule
+  GuardFacts guard_facts_;
 
   // While looking and taking.
   const Moment* now_ = nullptr;

@@ -133,6 +133,12 @@ Moment Model::taken(const Rule& rule, std::uint16_t target) {
   made_active_ = *active_;
   if (rule.event == Event::end)
     if (const std::uint16_t leaf = played_leaf(rule.owner); leaf != kNoIndex && !fresh(leaf)) hush_inside(leaf);
+  if (rule.relates) {
+    Indices& held = made_.held;
+    const auto index = static_cast<std::uint16_t>(rule.index);
+    if (std::find(held.begin(), held.end(), index) == held.end()) held.push_back(index);
+    std::sort(held.begin(), held.end());
+  }
   if (rule.cue != kNoIndex) made_.told[rule.cue] = Truth::yes;  // or it had not been taken
   start_ = &rule.def->start;
   all_entry_cues_ = rule.def->start.kind == StartKind::frame || rule.def->start.kind == StartKind::time;

@@ -161,7 +161,9 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
   }
   if (rule.when) {
     const View view{inputs_, &now_->config.variables, active_, nullptr, nullptr, &traits_};
-    const Truth guard = proof::holds(*rule.when, view);
+    Truth guard = proof::holds(*rule.when, view);
+    if (guard == Truth::maybe && rule.inputs_only && !now_->held.empty() && rule.index < kNoIndex)
+      guard = guard_facts_.holds(*this, now_->held, static_cast<std::uint16_t>(rule.index));
     if (guard == Truth::maybe && !out_->need)
       each_term(*rule.when, [&](const Term& term) {
         if (term.kind == Term::Kind::input && (*split_)[term.index] && !out_->need) {

@@ -1,6 +1,7 @@
 // Values: the parts of an input's or variable's range that nothing tells apart, and configurations.
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "model.hpp"
 #include "model_parts.hpp"
@@ -144,8 +145,16 @@ void Model::cut_by_rules() {
     stands.operands = {*state.speed, Term{}};
     cut(stands);
   }
-  for (const Rule& rule : rules_)
-    if (rule.def != nullptr && rule.when) cut(*rule.when);
+  for (Rule& rule : rules_) {
+    if (rule.def == nullptr || !rule.when) continue;
+    cut(*rule.when);
+    std::set<const Term*> cuts;
+    each_cut(*rule.when, [&](const Term& each, const Term&, const std::vector<double>&) { cuts.insert(&each); });
+    each_term(*rule.when, [&](const Term& each) {
+      if (each.kind == Term::Kind::operation && compares(each.op) && cuts.count(&each) == 0) rule.relates = true;
+    });
+    rule.relates = rule.relates && rule.inputs_only && rule.index < kNoIndex;
+  }
 }
 
 void Model::cut(const Term& term) {

@@ -209,7 +209,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
       if (leaf != kNoIndex) node.distance = std::min(node.distance, distances_[leaf]);
   }
   node.distance += off;
-  if (new_states_first_ && verdict != Verdict::found && node.alike >= kMostAlike) return false;
+  if (new_states_first_ && !follows_ && verdict != Verdict::found && node.alike >= kMostAlike) return false;
   node.leaves = now_.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));

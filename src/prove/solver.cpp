@@ -28,6 +28,7 @@ struct Solver::Work {
   std::vector<z3::expr> facts{};  // of the question
   bool linear = true;             // all of them
   bool exact = false;             // as if nothing were rounded
+  bool quickly = false;           // nothing is known of products
   std::map<std::pair<int, std::uint16_t>, z3::expr> known{};
   std::map<double, z3::expr> numbers{};
   std::vector<std::pair<const Term*, z3::expr>> computed{};  // operations that were rounded in the question
@@ -87,6 +88,20 @@ struct Solver::Work {
     const z3::expr size = z3::ite(whole >= 0, whole, -whole);
     const z3::expr off = size * number(std::ldexp(1, -52)) + number(std::ldexp(1, -1000));
     facts.push_back(out >= whole - off && out <= whole + off);
+    facts.push_back(whole != 0 || out == 0);
+    return out;
+  }
+
+  // What 32 bits hold is nothing, or not less than that.
+  void add_least(const z3::expr& value) {
+    if (exact) return;
+    const z3::expr least = number(std::ldexp(1, -149));
+    facts.push_back(value == 0 || value >= least || value <= -least);
+  }
+
+  z3::expr any_number(bool no_less_than_zero) {
+    const z3::expr out = context.real_const(("p" + std::to_string(slack_count++)).c_str());
+    if (no_less_than_zero) facts.push_back(out >= 0);
     return out;
   }
 
@@ -109,6 +124,7 @@ struct Solver::Work {
         z3::expr_vector any(context);
         for (const Span& cell : cells) any.push_back(*out >= number(cell.low) && *out <= number(cell.high));
         facts.push_back(z3::mk_or(any));
+        add_least(*out);
       }
     } else if (term.kind == Term::Kind::variable) {
       const Variable& variable = model.variables()[term.index];
@@ -119,6 +135,7 @@ struct Solver::Work {
         facts.push_back(*out >= number(variable.range.low) && *out <= number(variable.range.high));
       } else {
         out = context.real_const(name.c_str());
+        add_least(*out);
       }
     } else {
       out = context.bool_const(name.c_str());  // a state, a pulse: any
@@ -156,10 +173,16 @@ struct Solver::Work {
       case Op::subtract:
         return rounded(a() - b());
       case Op::multiply:
-        linear = linear && (a().is_numeral() || b().is_numeral());
+        if (!a().is_numeral() && !b().is_numeral()) {
+          if (quickly) return any_number(same(term.operands[0], term.operands[1]));
+          linear = false;
+        }
         return rounded(a() * b());
       case Op::divide:
-        linear = linear && b().is_numeral();
+        if (!b().is_numeral()) {
+          if (quickly) return any_number(false);
+          linear = false;
+        }
         return z3::ite(b() == 0, context.real_val(0), rounded(a() / z3::ite(b() == 0, context.real_val(1), b())));
       case Op::less:
         return a() < b();
@@ -210,7 +233,7 @@ struct Solver::Work {
 Solver::Solver(const Model& model) : work_(std::make_unique<Work>(model)) {}
 Solver::~Solver() = default;
 
-bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector<const Term*>& others) {
+bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector<const Term*>& others, bool quickly) {
   // What may overflow is not decided: inputs and variables have 32 bits, so a few products fit.
   for (const auto* list : {&terms, &others})
     for (const Term* term : *list) {
@@ -222,6 +245,7 @@ bool Solver::impossible(const std::vector<const Term*>& terms, const std::vector
     }
   try {
     Work& work = *work_;
+    work.quickly = quickly;
     // What is possible as if nothing were rounded is possible: mostly that is all, and it is much the shorter question.
     return work.has_no_values(terms, others, true) && work.has_no_values(terms, others, false);
   } catch (const z3::exception&) {

@@ -18,9 +18,10 @@ class Solver {
   Solver(const Solver&) = delete;
   Solver& operator=(const Solver&) = delete;
 
-  // Whether all of `terms` can be true together with none of `others`: false is a proof; empty where it is not decided
-  // or may be.
-  [[nodiscard]] bool impossible(const std::vector<const Term*>& terms, const std::vector<const Term*>& others);
+  // Whether it is proved that not all of `terms` are true while none of `others` is. `quickly`: of what two unknowns
+  // make of each other nothing is known, but that the same is the same.
+  [[nodiscard]] bool impossible(const std::vector<const Term*>& terms, const std::vector<const Term*>& others,
+                                bool quickly = false);
 
  private:
   struct Work;

@@ -13,7 +13,7 @@ constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
 }  // namespace
 
 Space::Space(Model& model, Asked asked, Limits limits)
-    : model_(model), asked_(std::move(asked)), limits_(limits), nodes_(model, asked_.after) {
+    : model_(model), asked_(std::move(asked)), limits_(limits), nodes_(model, asked_.after), at_rest_(model) {
   for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
     for (const Term& term : *list) model_.cut(term);
   asked_pulses_ = pulses_asked(asked_);
@@ -270,17 +270,25 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
   }
   const bool ring = may_run_away(next, taken);
   // All answers must be known before anything is written down.
-  std::vector<Truths> answers(ways.size());
+  std::vector<Truths> answers(ways.size(), before);
+  const Config nothing{Indices(model_.machine().regions().size(), kNoIndex), model_.at_start()};
+  const Config& config = node ? nodes_.all()[*node] : nothing;
+  const Flags was_active = model_.active(config);
+  const View seen{&chosen.inputs, &config.variables, &was_active, &written, nullptr, &model_.traits()};
   for (std::size_t i = 0; i < ways.size(); ++i) {
     if (!ways[i].rests && !ring) continue;
     const Moment& moment = ways[i].moment;
     const Flags active = model_.active(moment.config);
     const Values& variables = moment.config.variables;
     const View view{&chosen.inputs, &variables, &active, &written, &moment.told, &model_.traits()};
+    const bool sure = ways[i].rests && !ring && !unruly_;
+    for (std::size_t k = 0; k < before.size() && sure; ++k)
+      if (before[k] == Truth::maybe) answers[i][k] = at_rest_.holds(asked_.before[k], seen, moment, view);
     for (const Term& term : asked_.after) {
       answers[i].push_back(holds(term, view));
       if (answers[i].back() != Truth::maybe) continue;
       if (const auto input = needed(term, chosen.split)) return need = *input, Settled::split;
+      if (sure) answers[i].back() = at_rest_.holds(term, view, moment, view);
     }
   }
   runaway_ = runaway_ || ring;
@@ -294,15 +302,14 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
     for (const std::uint16_t leaf : ways[i].moment.config.leaves)
       for (std::uint16_t up = leaf; up != kNoIndex && up != 0; up = model_.states()[up].parent) model_.enter_once(up);
     if (!ways[i].rests && !ring) continue;
-    Truths all = before;
-    all.append(answers[i].begin(), answers[i].end());
-    const std::uint32_t edge = add_edge(from, ways[i].moment, looped, std::move(all));
+    const std::uint32_t edge = add_edge(from, ways[i].moment, looped, std::move(answers[i]));
     if (wanted_ == nullptr) continue;
     const auto wanted = wanted_->find(edge);
     if (wanted == wanted_->end() || wanted->second.size() >= most_wanted_) continue;
     std::vector<std::uint16_t> pulses = pulses_on(ways, static_cast<std::uint32_t>(i));
     for (std::uint16_t p = 0; p < written.size(); ++p)
       if (written[p] == Truth::yes) add_once(pulses, p);
+    std::sort(pulses.begin(), pulses.end());
     wanted->second.push_back({chosen.inputs, std::move(pulses)});
   }
   if (node) rest_where_done(*node, chosen, written, before);

@@ -6,6 +6,7 @@
 #include <string>
 #include <unordered_map>
 
+#include "at_rest.hpp"
 #include "configurations.hpp"
 #include "settling.hpp"
 
@@ -86,6 +87,7 @@ class Space {
   std::vector<Truths> answers_;
   std::unordered_map<std::string, std::uint32_t> answer_index_;
   std::unordered_map<std::string, std::size_t> of_leaf_;  // configurations of the same leaves
+  AtRest at_rest_;
   // Of ways_of(), while it goes on.
   Ways* wanted_ = nullptr;
   std::size_t most_wanted_ = 0;

@@ -1,0 +1,147 @@
+// Claims held against runs of the engine, moment for moment.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <set>
+#include <string>
+#include <utility>
+
+#include "mobrin/io/load.hpp"
+#include "random_machine.hpp"
+
+namespace mobrin::test {
+
+// A moment of a run: what it told and what was written.
+struct MomentOf {
+  const Instance& it;
+  std::set<std::string> cues, pulses;
+  [[nodiscard]] bool in(const std::string& path) const { return it.in(*it.machine().state(path)); }
+  [[nodiscard]] double number(const std::string& name) const {
+    if (const auto variable = it.machine().variable(name)) return it.value(*variable);
+    const auto inputs = it.machine().inputs();
+    for (std::uint16_t i = 0; i < inputs.size(); ++i)
+      if (inputs[i].name.text == name) {
+        const FieldValue value = it.input_value(i);
+        if (const auto* whole = std::get_if<std::int64_t>(&value)) return static_cast<double>(*whole);
+        if (const auto* number = std::get_if<double>(&value)) return *number;
+      }
+    return 0;
+  }
+};
+// What a claim speaks of, as words and as a question.
+struct Saying {
+  std::string words;
+  std::function<bool(const MomentOf&)> holds;
+};
+// Holds a claim against a run, moment for moment.
+class Judge {
+ public:
+  Judge(const ClaimDef& claim, Saying one, Saying two) : claim_(claim), one_(std::move(one)), two_(std::move(two)) {}
+  // When the game has written.
+  void before(const MomentOf& at) { written_ = one_.holds(at); }
+  [[nodiscard]] bool counts_instants() const { return claim_.kind == ClaimKind::next; }
+  // Whether what is waited for has not come in time.
+  [[nodiscard]] bool late(Ticks now) const {
+    return claim_.kind == ClaimKind::within && since_ && now - *since_ > claim_.within;
+  }
+  // When it has settled; false: the claim is broken.
+  [[nodiscard]] bool after(const MomentOf& at) {
+    const bool a = claim_.kind == ClaimKind::when ? written_ : one_.holds(at), b = two_.holds(at);
+    met_ = met_ || a;
+    const bool last = last_;
+    last_ = a;
+    const bool too_late = late(at.it.now());  // even if it is so now
+    if (b) since_.reset();
+    if (a && !b && !since_) since_ = at.it.now();
+    switch (claim_.kind) {
+      case ClaimKind::never:
+        return !a;
+      case ClaimKind::always:
+        return a;
+      case ClaimKind::once:
+        return !met_ || b;
+      case ClaimKind::next:
+        return !last || a || b;
+      case ClaimKind::when:
+        return !a || b;
+      default:
+        return !too_late;
+    }
+  }
+
+ private:
+  const ClaimDef& claim_;
+  Saying one_, two_;
+  bool written_ = false, met_ = false, last_ = false;
+  std::optional<Ticks> since_;
+};
+
+// Whether a claim stays true in a random run; one that comes to no rest ends it.
+// `write(instance)` writes something, and gives the name of a pulse that it wrote.
+template <class Random, class Write>
+bool stays_true(const Machine& machine, Random& random, Judge judge, const Write& write) {
+  Instance it(machine);
+  CueList<512> told(listen_to(Told::fault) | listen_to(Told::cue));
+  for (int i = 0; i < 120; ++i) {
+    std::set<std::string> pulses;
+    if (const auto pulse = write(it)) pulses.insert(*pulse);
+    const Ticks until = it.now() + Ticks(random.pick(60'000'000));
+    for (bool first = true; first || it.now() < until; first = false) {
+      judge.before({it, {}, first ? pulses : std::set<std::string>{}});
+      const Ticks wake = it.next_wake();
+      const Ticks to = first ? it.now() : wake > it.now() ? std::min(until, wake) : until;
+      told.clear();
+      if (it.advance(to - it.now(), told).needs > 0) return true;
+      MomentOf at{it, {}, first ? pulses : std::set<std::string>{}};
+      for (const Cue& cue : told) {
+        if (cue.what == Told::fault) return true;
+        if (cue.edge != Edge::end) at.cues.insert(std::string(cue.name()));
+      }
+      if ((first || wake <= it.now()) && !judge.after(at)) return false;
+    }
+  }
+  return true;
+}
+
+// Whether a tape breaks a claim: the engine runs it, judged moment for moment.
+inline bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
+  Instance it(machine);
+  CueList<512> told(listen_to(Told::fault) | listen_to(Told::cue));
+  const auto moment = [&](Ticks to, const std::set<std::string>& pulses) {
+    judge.before({it, {}, pulses});
+    told.clear();
+    (void)it.advance(to - it.now(), told);
+    MomentOf at{it, {}, pulses};
+    for (const Cue& cue : told)
+      if (cue.what == Told::cue && cue.edge != Edge::end) at.cues.insert(std::string(cue.name()));
+    return judge.after(at);
+  };
+  // Moment for moment up to an instant, where nothing is due no moment; false: it is broken on the way.
+  const auto run_to = [&](Ticks to) {
+    while (it.now() < to) {
+      const Ticks wake = it.next_wake();
+      if (wake > to) {
+        (void)it.advance(to - it.now(), told);
+        return !judge.late(to);
+      }
+      if (!moment(wake > it.now() ? wake : to, {})) return false;
+    }
+    return true;
+  };
+  bool first = true;
+  for (const TapeStep& step : tape.steps) {
+    if (first && step.at.count > 0 && !moment({}, {})) return true;
+    first = false;
+    if (!run_to(step.at)) return true;
+    write_step(it, step);
+    std::set<std::string> pulses;
+    for (const Text& pulse : step.pulses) pulses.insert(pulse.text);
+    if (!moment(it.now(), pulses)) return true;
+  }
+  if (first && !moment({}, {})) return true;
+  // At its end something was due for who listens to more; a claim about states is judged there too.
+  return !run_to(*tape.until) || (!judge.counts_instants() && !moment(it.now(), {}));
+}
+
+}  // namespace mobrin::test
