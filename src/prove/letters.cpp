@@ -156,8 +156,11 @@ void Search::add_hints(const Indices& leaves, Letters& out) const {
     return std::equal(hint.leaves.begin(), hint.leaves.end(), leaves.begin(),
                       [](std::uint16_t one, std::uint16_t other) { return one == kNoIndex || one == other; });
   };
+  const auto is_written = [&](std::uint16_t input) { return limits_.writes.empty() || limits_.writes[input]; };
   for (const Hint& hint : limits_.hints) {
     if (hint.leaves.empty() != begins || !lies_there(hint)) continue;
+    if (!std::ranges::all_of(hint.press.pulses, is_written)) continue;
+    if (!std::ranges::all_of(hint.press.values, [&](const auto& each) { return is_written(each.first); })) continue;
     if (std::find(out.presses.begin(), out.presses.end(), hint.press) != out.presses.end()) continue;
     out.parts[0].push_back(static_cast<std::uint32_t>(out.presses.size()));
     out.presses.push_back(hint.press);
