@@ -78,6 +78,12 @@ TEST_P(Covered, AllButWhatIsLeft) {
 }
 
 const CoverRow kCoverRows[] = {
+    {"AGuardOfManyInputs",
+     "inputs: {f1: {float: 0, min: -1, max: 1}, f2: {float: 0, min: -1, max: 1}, f3: {float: 0, min: -1, max: 1}, "
+     "b: false, mode: {one_of: [calm, busy, wild, lost]}, hp: {int: 5, min: 0, max: 10}, p: pulse}\n"
+     "initial: a\nstates:\n  a: {go: [{when: f1 > 0.5 and f2 < 0 and f3 > 0.5 and b, to: b}]}\n"
+     "  b: {go: [{pulse: p, when: mode == wild and hp < 3 and f3 < 0.2 and f1 < 0, to: c}]}\n"
+     "  c: {go: [{when: f1 > 0.9 and f2 > 0.9 and hp == 7, to: a}]}\n"},
     {"WhatIsHeldUntilItsTimeComes", R"--(
 inputs: {roll: {int: 0, min: 0, max: 99}, distance: {float: 5, min: 0, max: 20}}
 initial: hovers

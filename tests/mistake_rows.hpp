@@ -9,9 +9,9 @@ namespace mobrin::test {
 
 struct MistakeRow {
   const char* name;
-  const char* text;
+  std::string text;
   const char* found;  // of the mistake, a line a finding
-  const char* near;   // a near miss
+  std::string near;   // a near miss
 };
 inline std::string name_of_row(const testing::TestParamInfo<MistakeRow>& row) { return row.param.name; }
 

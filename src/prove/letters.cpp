@@ -1,7 +1,9 @@
 // What a search may write, wherever it is: the letters of its words.
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <optional>
+#include <set>
 
 #include "model_parts.hpp"
 #include "search.hpp"
@@ -146,6 +148,7 @@ const Search::Letters& Search::letters_at(const Indices& leaves) {
     found->second = make_letters(read, begun ? read_from(leaves, false) : all);
     found->second.read_later = read_later(leaves);
     add_hints(leaves, found->second);
+    if (begun && !found->second.whole) add_for_rules(leaves, found->second);
   }
   return found->second;
 }
@@ -156,15 +159,60 @@ void Search::add_hints(const Indices& leaves, Letters& out) const {
     return std::equal(hint.leaves.begin(), hint.leaves.end(), leaves.begin(),
                       [](std::uint16_t one, std::uint16_t other) { return one == kNoIndex || one == other; });
   };
+  for (const Hint& hint : limits_.hints)
+    if (hint.leaves.empty() == begins && lies_there(hint)) add_press(hint.press, out);
+}
+
+void Search::add_press(const Press& press, Letters& out) const {
   const auto is_written = [&](std::uint16_t input) { return limits_.writes.empty() || limits_.writes[input]; };
-  for (const Hint& hint : limits_.hints) {
-    if (hint.leaves.empty() != begins || !lies_there(hint)) continue;
-    if (!std::ranges::all_of(hint.press.pulses, is_written)) continue;
-    if (!std::ranges::all_of(hint.press.values, [&](const auto& each) { return is_written(each.first); })) continue;
-    if (std::find(out.presses.begin(), out.presses.end(), hint.press) != out.presses.end()) continue;
-    out.parts[0].push_back(static_cast<std::uint32_t>(out.presses.size()));
-    out.presses.push_back(hint.press);
-  }
+  if (!std::ranges::all_of(press.pulses, is_written)) return;
+  if (!std::ranges::all_of(press.values, [&](const auto& each) { return is_written(each.first); })) return;
+  if (std::find(out.presses.begin(), out.presses.end(), press) != out.presses.end()) return;
+  out.parts[0].push_back(static_cast<std::uint32_t>(out.presses.size()));
+  out.presses.push_back(press);
+}
+
+// What the guard of each rule takes that may be looked at, all at once: one by one that may be many writes.
+void Search::add_for_rules(const Indices& leaves, Letters& out) const {
+  std::set<std::uint16_t> states = {0};
+  for (std::uint16_t leaf : leaves)
+    for (; leaf != kNoIndex && leaf != 0; leaf = model_.states()[leaf].parent) states.insert(leaf);
+  for (const std::uint16_t state : states)
+    for (const std::uint32_t index : model_.states()[state].rules)
+      if (const auto press = press_for(model_.rules()[index])) add_press(*press, out);
+}
+
+// Values that make its guard true, or may do so with what else is, and its pulse; nothing where that is one thing.
+std::optional<Press> Search::press_for(const Rule& rule) const {
+  constexpr int kMostLooks = 500;
+  if (rule.def == nullptr || !rule.when) return std::nullopt;
+  std::vector<bool> read(model_.machine().inputs().size(), false);
+  note_inputs(*rule.when, read);
+  std::vector<Span> inputs = model_.any_inputs();
+  const Values variables = model_.nothing_known();
+  const View view{&inputs, &variables, nullptr, nullptr, nullptr, &model_.traits()};
+  int looks = 0;
+  const std::function<bool(std::size_t)> find = [&](std::size_t from) {
+    const Truth truth = proof::holds(*rule.when, view);
+    if (truth != Truth::maybe || ++looks > kMostLooks) return truth == Truth::yes;
+    while (from < read.size() && !read[from]) ++from;
+    if (from == read.size()) return true;
+    const Span all = inputs[from];
+    for (const Span& cell : cells_[from]) {
+      inputs[from] = cell;
+      if (to_write(model_.machine().inputs()[from], cell) && find(from + 1)) return true;
+    }
+    inputs[from] = all;
+    return false;
+  };
+  if (!find(0)) return std::nullopt;
+  Press out;
+  const std::vector<Span> any = model_.any_inputs();
+  for (std::uint16_t i = 0; i < inputs.size(); ++i)
+    if (read[i] && inputs[i] != any[i]) out.values.emplace_back(i, *to_write(model_.machine().inputs()[i], inputs[i]));
+  if (rule.pulse != kNoIndex) out.pulses.push_back(rule.pulse);
+  if (out.values.size() + out.pulses.size() < 2) return std::nullopt;
+  return out;
 }
 
 Search::Letters Search::make_letters(const std::vector<bool>& read, const std::vector<bool>& own) const {

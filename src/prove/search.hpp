@@ -153,6 +153,9 @@ class Search {
   };
   const Letters& letters_at(const Indices& leaves);
   void add_hints(const Indices& leaves, Letters& out) const;
+  void add_press(const Press& press, Letters& out) const;
+  void add_for_rules(const Indices& leaves, Letters& out) const;
+  [[nodiscard]] std::optional<Press> press_for(const Rule& rule) const;
   [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
   // Inputs that rules of active states read, and speeds; `further`, and those of what they lead to.
   [[nodiscard]] std::vector<bool> read_from(const Indices& leaves, bool further) const;
