@@ -32,22 +32,6 @@ const std::string kMany =
     "initial: a\nstates:\n";
 
 const MistakeRow kRuns[] = {
-    {"ARunawayOfManyWrites",
-     kMany + "  a: {go: [{when: f1 > 0.5 and f2 > 0.5 and b, to: b}]}\n"
-             "  b: {go: [{when: f3 > 0.5 and mode == wild and hp < 3, to: a}, {pulse: p, to: c}]}\n"
-             "  c: {go: [{after: 1s, to: a}]}\n",
-     "6 runaway*\n",
-     kMany + "  a: {go: [{when: f1 > 0.5 and f2 > 0.5 and b, to: b}]}\n"
-             "  b: {go: [{when: f3 > 0.5 and mode == wild and hp < 3 and not b, to: a}, {pulse: p, to: c}]}\n"
-             "  c: {go: [{after: 1s, to: a}]}\n"},
-    {"APressThatIsLostByManyWrites",
-     kMany +
-         "  a: {go: [{pulse: p, when: hp > 1, to: b}]}\n"
-         "  b: {go: [{when: f1 > 0.5 and f2 > 0.5 and f3 < -0.5 and b and mode == lost, to: a}, {after: 1s, to: a}]}\n",
-     "6 press-lost*\n",
-     kMany + "  a: {go: [{pulse: p, when: mode != lost and hp > 1, to: b}]}\n"
-             "  b: {go: [{when: f1 > 0.5 and f2 > 0.5 and f3 < -0.5 and b and mode == lost, to: a}, {after: 1s, to: "
-             "a}]}\n"},
     {"ARunawayWithValues",
      "inputs: {x: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.2, to: b}]}\n  b: {go: "
      "[{when: x < 0.5, to: a}]}\n",
@@ -259,6 +243,22 @@ const MistakeRow kRuns[] = {
      "inputs: {jump: pulse}\ninitial: stand\nstates:\n  stand: {go: [{pulse: jump, to: air, accept: [press-lost]}]}\n  "
      "air: {go: [{pulse: jump, to: stand}]}\n",
      "6 idle-accept\n", ""},
+    {"ARunawayOfManyWrites",
+     kMany + "  a: {go: [{when: f1 > 0.5 and f2 > 0.5 and b, to: b}]}\n"
+             "  b: {go: [{when: f3 > 0.5 and mode == wild and hp < 3, to: a}, {pulse: p, to: c}]}\n"
+             "  c: {go: [{after: 1s, to: a}]}\n",
+     "6 runaway*\n",
+     kMany + "  a: {go: [{when: f1 > 0.5 and f2 > 0.5 and b, to: b}]}\n"
+             "  b: {go: [{when: f3 > 0.5 and mode == wild and hp < 3 and not b, to: a}, {pulse: p, to: c}]}\n"
+             "  c: {go: [{after: 1s, to: a}]}\n"},
+    {"APressThatIsLostByManyWrites",
+     kMany +
+         "  a: {go: [{pulse: p, when: hp > 1, to: b}]}\n"
+         "  b: {go: [{when: f1 > 0.5 and f2 > 0.5 and f3 < -0.5 and b and mode == lost, to: a}, {after: 1s, to: a}]}\n",
+     "6 press-lost*\n",
+     kMany + "  a: {go: [{pulse: p, when: mode != lost and hp > 1, to: b}]}\n"
+             "  b: {go: [{when: f1 > 0.5 and f2 > 0.5 and f3 < -0.5 and b and mode == lost, to: a}, {after: 1s, to: "
+             "a}]}\n"},
 };
 
 class RunRows : public testing::TestWithParam<MistakeRow> {};
