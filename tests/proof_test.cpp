@@ -234,6 +234,9 @@ const ToldRow kWrong[] = {
     {"ANumberAsATruth", "{a: {never: health}}", "\"health\": \"health\" is a whole number, not true or false"},
     {"ANumberInside", "{a: {from: in(walk) and not (health + 1), within: 1s, reaches: true}}",
      "m.yaml:16:45: error: \"in(walk) and not (health + 1)\": what stands there is a number, not true or false"},
+    {"ACueBeforeItIsTold", "{a: {when: cue(step) and ground, within: 0s, reaches: in(walk)}}",
+     "m.yaml:16:24: error: \"cue(step) and ground\": no cue is told yet when this is read, before the machine settles "
+     "[wrong-operand]\n    Ask from then on: `{from: cue(step), within: 0s, reaches: ...}`."},
     {"AConstant", "{a: {from: true, within: 1s, reaches: -1}}", "\"-1\": what stands there is a number"},
     {"AFunction", "{a: {never: was(walk)}}", "\"was\" is not a function"},
     {"AnImplication", "{a: {always: in(air) implies ground}}", "Write `not (a) or b`."},

@@ -59,23 +59,39 @@ const Term* no_truth(const Term& term, const proof::Model& model, bool truth) {
   return nullptr;
 }
 
+Finding found_in(const Text& text, const proof::Model& model, FindingCode code, std::size_t offset,
+                 const std::string& problem, const std::string& remedy) {
+  const auto& files = model.definition().files;
+  const auto further = text.place.line > 0 ? static_cast<std::uint32_t>(offset) : 0;
+  return finding_in(text.place.file < files.size() ? files[text.place.file] : "", code,
+                    "\"" + text.text + "\": " + problem, remedy, text.place.line, text.place.column + further);
+}
+
 std::optional<Finding> problem_of(const Text& text, const proof::Model& model, const proof::Vocabulary& names,
                                   bool truth) {
   const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
-  const auto found = [&](FindingCode code, std::size_t offset, const std::string& problem, const std::string& remedy) {
-    const auto& files = model.definition().files;
-    const auto further = text.place.line > 0 ? static_cast<std::uint32_t>(offset) : 0;
-    return finding_in(text.place.file < files.size() ? files[text.place.file] : "", code,
-                      "\"" + text.text + "\": " + problem, remedy, text.place.line, text.place.column + further);
-  };
-  if (!bound.term) return found(FindingCode::bad_expression, bound.offset, bound.problem, bound.remedy);
+  if (!bound.term) return found_in(text, model, FindingCode::bad_expression, bound.offset, bound.problem, bound.remedy);
   const Term* const wrong = no_truth(*bound.term, model, truth);
   if (wrong == nullptr) return std::nullopt;
   const detail::ValueType type = type_of(*wrong, model);
-  return found(
-      FindingCode::wrong_operand, wrong->offset,
+  return found_in(
+      text, model, FindingCode::wrong_operand, wrong->offset,
       name_of(*wrong, model) + " is " + std::string(text_of(type)) + ", not true or false",
       type == detail::ValueType::choice ? "Compare it with one of its choices." : "Compare it, such as with `> 0`.");
+}
+
+// A cue in what is read when the game has written and nothing has settled: none is told by then.
+std::optional<Finding> cue_too_early(const Text& text, const proof::Model& model, const proof::Vocabulary& names) {
+  const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
+  const Term* cue = nullptr;
+  proof::each_term(*bound.term, [&](const Term& each) {
+    if (each.kind == Term::Kind::cue && cue == nullptr) cue = &each;
+  });
+  if (cue == nullptr) return std::nullopt;
+  const std::string name = "cue(" + model.machine().cues()[cue->index].name.text + ")";
+  return found_in(text, model, FindingCode::wrong_operand, cue->offset,
+                  "no cue is told yet when this is read, before the machine settles",
+                  "Ask from then on: `{from: " + name + ", within: 0s, reaches: ...}`.");
 }
 
 }  // namespace
@@ -91,14 +107,16 @@ std::vector<Finding> claim_findings(const MachineDef& definition, const Machine&
   if (definition.claims.empty() && definition.assumed.empty()) return out;
   const proof::Model model(definition, machine);
   const proof::Vocabulary names = model.names_at(0, true);
-  const auto check = [&](const Text& text) {
+  const auto check = [&](const Text& text, bool of_the_write) {
     if (text.empty()) return;
-    if (auto found = problem_of(text, model, names, true)) out.push_back(std::move(*found));
+    auto found = problem_of(text, model, names, true);
+    if (!found && of_the_write) found = cue_too_early(text, model, names);
+    if (found) out.push_back(std::move(*found));
   };
-  for (const Text& text : definition.assumed) check(text);
+  for (const Text& text : definition.assumed) check(text, true);
   for (const ClaimDef& claim : definition.claims) {
-    check(claim.first);
-    check(claim.second);
+    check(claim.first, claim.kind == ClaimKind::when);
+    check(claim.second, false);
   }
   return out;
 }

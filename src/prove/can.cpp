@@ -21,10 +21,20 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       sets_a_speed_(none_.size(), false) {
   find_windows();
   find_tellers();
+  find_related();
   for (const StateFacts& state : model.states())
     if (state.speed)
       each_term(*state.speed, [&](const Term& term) {
         if (term.kind == Term::Kind::input) sets_a_speed_[term.index] = true;
+      });
+}
+
+void Can::find_related() {
+  related_.assign(none_.size(), false);
+  for (const Rule& rule : model_.rules())
+    if (rule.def != nullptr && rule.when)
+      each_term(*rule.when, [&](const Term& each) {
+        if (each.kind == Term::Kind::operation && compares(each.op) && names_several(each)) note_inputs(each, related_);
       });
 }
 
@@ -83,6 +93,10 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const 
         if (!part.point()) cells.push_back({middle, middle});
       }
       if (!parts.back().point()) cells.push_back({parts.back().high, parts.back().high});
+    } else if (!cells.empty() && related_[i]) {
+      const Span first = cells.front(), last = cells.back();
+      if (!first.point()) cells.push_back({first.low, first.low});
+      if (!last.point()) cells.push_back({last.high, last.high});
     }
     std::erase_if(cells, [&](const Span& cell) { return !to_write(model_.machine().inputs()[i], cell); });
     if (cells.size() < 2 || out.size() * cells.size() > kMost) return;
@@ -160,9 +174,10 @@ std::vector<bool> Can::good_nodes() {
     return std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t l) { return l != kNoIndex && of[l]; });
   };
   const auto may_lead = [&](std::uint32_t n) {
-    return next_.empty() || !cues_.empty() || leads(n) ||
-           std::any_of(next_[n].begin(), next_[n].end(),
-                       [&](std::uint32_t to) { return any_leaf(to, has_windows_) && leads(to); });
+    return next_.empty() || !aim_cues_.empty() || leads(n) ||
+           std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) {
+             return (any_leaf(to, has_windows_) || any_leaf(to, tells_)) && leads(to);
+           });
   };
   for (const bool all : {false, true})
     for (bool more = true; more && work_ > 0;) {

@@ -55,12 +55,13 @@ class Can {
                                                                    const std::vector<bool>& good);
 
   // A cue that it tells, see can_cue.cpp.
+  void find_related();
   void find_tellers();
   [[nodiscard]] Truth aim_after(const Configurations::Outcome& end, const std::vector<Span>& held) const;
   [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
   [[nodiscard]] bool tells_in_a_round(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
   [[nodiscard]] bool told_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
-                               std::uint16_t cue, const Truths& known);
+                               std::uint16_t cue, const Truths& known, const std::vector<bool>& good);
 
   // Through a window, see can_window.cpp.
   void find_windows();
@@ -77,9 +78,11 @@ class Can {
   const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
-  std::vector<bool> has_windows_;    // by state: a rule in it or around it asks for one
-  std::vector<std::uint16_t> cues_;  // of which the aim speaks
-  std::vector<bool> tells_;          // by state: its clip tells one of them
+  std::vector<bool> has_windows_;        // by state: a rule in it or around it asks for one
+  std::vector<bool> related_;            // by input: it is held against something else
+  std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks
+  std::vector<std::uint16_t> cues_;      // the same, and for which rules wait
+  std::vector<bool> tells_;              // by state: its clip tells one of them
   // By configuration and region that has just begun what it shows: whether it leads on well by a place of that, and of
   // how much that is good it was looked at.
   struct Later {

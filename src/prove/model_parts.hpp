@@ -23,6 +23,8 @@ void add_once(std::vector<Value>& all, std::type_identity_t<Value> one) {
 }
 
 // Marks the inputs that a term, or what actions assign, is computed from.
+// Whether it speaks of more than one input or variable.
+[[nodiscard]] bool names_several(const Term& term);
 inline void note_inputs(const Term& term, std::vector<bool>& out) {
   each_term(term, [&](const Term& each) {
     if (each.kind == Term::Kind::input) out[each.index] = true;

@@ -59,7 +59,8 @@ Search::Search(const Model& model, SearchLimits limits)
   for (const Rule& rule : model_.rules())
     if (rule.when)
       each_term(*rule.when, [&](const Term& each) {
-        if (each.kind == Term::Kind::operation && compares(each.op)) note_held_against(each);
+        if (each.kind == Term::Kind::operation && compares(each.op) && names_several(each))
+          note_inputs(each, held_against_);
       });
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     Ticks longest{};
@@ -68,16 +69,6 @@ Search::Search(const Model& model, SearchLimits limits)
         longest = std::max(longest, *go->after);
     if (longest.count > 0) timed_.emplace_back(s, longest);
   }
-}
-
-// The inputs of a comparison that speaks of several things.
-void Search::note_held_against(const Term& comparison) {
-  std::set<std::pair<Term::Kind, std::uint16_t>> named;
-  each_term(comparison, [&](const Term& each) {
-    if (each.kind == Term::Kind::input || each.kind == Term::Kind::variable) named.emplace(each.kind, each.index);
-  });
-  for (const auto& [kind, index] : named)
-    if (named.size() > 1 && kind == Term::Kind::input) held_against_[index] = true;
 }
 
 std::string Search::key_of(const Instance& instance, const Config& config, const Node& node) const {

@@ -172,7 +172,6 @@ class Search {
   static constexpr std::size_t kAllParts = 3;
   bool expand(std::uint32_t moment, std::size_t part, const Watch& watch);
   void write(Instance& instance, const Press& press) const;
-  void note_held_against(const Term& comparison);
   using Written = std::vector<std::pair<Ticks, Press>>;
   [[nodiscard]] Written written_to(std::uint32_t moment) const;
   // What is found where just that is written, within this time.

@@ -9,6 +9,7 @@ namespace mobrin::proof {
 namespace {
 
 constexpr std::size_t kMostChoices = 4'096;  // of inputs at one instant
+constexpr std::size_t kMostCuesAsked = 4;    // that are told apart
 
 }  // namespace
 
@@ -17,6 +18,10 @@ Space::Space(Model& model, Asked asked, Limits limits)
   for (const auto* list : {&asked_.assumed, &asked_.before, &asked_.after})
     for (const Term& term : *list) model_.cut(term);
   asked_pulses_ = pulses_asked(asked_);
+  for (const Term& term : asked_.after)
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::cue && asked_cues_.size() < kMostCuesAsked) add_once(asked_cues_, each.index);
+    });
   for (std::uint16_t v = 0; v < model_.variables().size(); ++v)
     if (model_.known()[v] == Knowledge::values && model_.counts_up(v)) model_.know(v, Knowledge::comparisons);
   // Again where a state was entered to which `back` may lead, or where a variable holds too much to be counted out.
@@ -148,7 +153,19 @@ std::optional<bool> Space::may_rest(const Config& config, const Chosen& chosen, 
 
 std::vector<Moment> Space::starts(std::optional<std::uint32_t> node, const Truths& alive, const Occasion& occasion,
                                   const Chosen& chosen) {
-  if (node) return model_.instants(nodes_.all()[*node], alive, occasion.looped, chosen.inputs, occasion.timed);
+  if (node) {
+    std::vector<Moment> out =
+        model_.instants(nodes_.all()[*node], alive, occasion.looped, chosen.inputs, occasion.timed);
+    // What is asked for is told, or not: what comes of both is told apart.
+    for (const std::uint16_t cue : asked_cues_)
+      for (std::size_t i = 0, count = out.size(); i < count; ++i) {
+        if (out[i].told[cue] != Truth::maybe) continue;
+        out.push_back(out[i]);
+        out[i].told[cue] = out[i].cues[cue] = Truth::yes;
+        out.back().told[cue] = out.back().cues[cue] = Truth::no;
+      }
+    return out;
+  }
   std::vector<Moment> out = {model_.begin(chosen.inputs)};
   out.front().pulses = alive;
   return out;

@@ -80,6 +80,7 @@ class Space {
   Asked asked_;
   Limits limits_;
   std::vector<std::uint16_t> asked_pulses_;  // told apart: written or not
+  std::vector<std::uint16_t> asked_cues_;    // the same: told as an instant begins or not
   Configurations nodes_;
   std::vector<Edge> edges_;
   std::vector<std::vector<std::uint32_t>> out_of_;  // edges by the node that they leave

@@ -356,6 +356,14 @@ bool computes(const Term& term) {
   return out;
 }
 
+bool names_several(const Term& term) {
+  std::set<std::pair<Term::Kind, std::uint16_t>> named;
+  each_term(term, [&](const Term& each) {
+    if (each.kind == Term::Kind::input || each.kind == Term::Kind::variable) named.emplace(each.kind, each.index);
+  });
+  return named.size() > 1;
+}
+
 bool share(const Term& one, const Term& other) {
   std::set<std::pair<Term::Kind, std::uint16_t>> named;
   const auto names = [](const Term& term) {
