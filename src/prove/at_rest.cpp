@@ -82,17 +82,17 @@ Truth AtRest::holds(const Term& term, const View& seen, const Moment& rest, cons
   for (const Term* guard : model_.failing_guards(rest))
     if (share(asked, *guard)) guards.push_back(reduced(*guard, view));
   if (guards.empty() || asked_ >= kMostQuestions) return Truth::maybe;
-  ++asked_;
+  if (asked_++ == 0) solver_.emplace(model_);
   add_bounds(asked, seen, bounds);
   for (const Term& guard : guards) add_bounds(guard, view, bounds);
   std::vector<const Term*> so, not_so;
   for (const Term& bound : bounds) so.push_back(&bound);
   for (const Term& guard : guards) not_so.push_back(&guard);
   so.push_back(&asked);
-  if (solver_.impossible(so, not_so, true)) return Truth::no;
+  if (solver_->impossible(so, not_so, true)) return Truth::no;
   so.pop_back();
   not_so.push_back(&asked);
-  return solver_.impossible(so, not_so, true) ? Truth::yes : Truth::maybe;
+  return solver_->impossible(so, not_so, true) ? Truth::yes : Truth::maybe;
 }
 
 }  // namespace mobrin::proof

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <cstddef>
-#include <vector>
+#include <optional>
 
 #include "model.hpp"
 #include "solver.hpp"
@@ -12,7 +12,7 @@ namespace mobrin::proof {
 class AtRest {
  public:
   // The model outlives this, and knows already where inputs are cut.
-  explicit AtRest(Model& model) : model_(model), solver_(model) {}
+  explicit AtRest(Model& model) : model_(model) {}
 
   // What a term comes to when nothing more is taken, where its values alone do not say. `view`: what is known then;
   // `seen`: the same for the term, which may be read earlier at that instant.
@@ -20,7 +20,7 @@ class AtRest {
 
  private:
   Model& model_;
-  Solver solver_;
+  std::optional<Solver> solver_{};  // from the first question on
   std::size_t asked_ = 0;
 };
 
