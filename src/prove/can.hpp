@@ -25,6 +25,7 @@ class Can {
   static constexpr std::size_t kWorkOfANode = 500, kMostNodes = 2'000;
 
   [[nodiscard]] const Config& config(std::uint32_t node) const { return configurations_.all()[node]; }
+  void find_related();
   [[nodiscard]] std::optional<std::vector<Configurations::Outcome>> outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
                                                                              const Truths& pulses, bool timed,
@@ -55,7 +56,6 @@ class Can {
                                                                    const std::vector<bool>& good);
 
   // A cue that it tells, see can_cue.cpp.
-  void find_related();
   void find_tellers();
   [[nodiscard]] Truth aim_after(const Configurations::Outcome& end, const std::vector<Span>& held) const;
   [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);

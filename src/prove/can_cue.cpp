@@ -72,7 +72,7 @@ bool Can::tells_well(std::uint32_t node, std::uint16_t region, const std::vector
 // Of what goes on for ever: within a round it tells all that stands on its clip.
 bool Can::tells_in_a_round(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good) {
   const Indices& leaves = config(node).leaves;
-  for (std::uint16_t r = 0; r < leaves.size(); ++r) {
+  for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if (leaves[r] == kNoIndex || !tells_[leaves[r]]) continue;
     const StateFacts& facts = model_.states()[leaves[r]];
     const Played played(model_, leaves[r]);
