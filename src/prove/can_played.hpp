@@ -10,7 +10,7 @@ namespace mobrin::proof {
 
 // From when a place is waited for until it is surely behind: twice what a clip goes on within a tick at most, 64 times
 // 64 ticks.
-constexpr std::int64_t kAWhile = 2 * 64 * 64;
+constexpr std::int64_t kAWhile = std::int64_t{2} * 64 * 64;
 
 class Played {
  public:

@@ -8,7 +8,7 @@
 namespace mobrin::proof {
 namespace {
 
-constexpr std::size_t kMostKnown = 400;  // each takes a while
+constexpr std::size_t kMostKnown = 150;  // each takes a while
 
 }  // namespace
 

@@ -155,6 +155,11 @@ void Model::cut_by_rules() {
     });
     rule.relates = rule.relates && rule.inputs_only && rule.index < kNoIndex;
   }
+  // Where they are many what is known of them at a moment is too much to tell apart.
+  constexpr std::ptrdiff_t kMostRelating = 40;
+  const auto relates = [](const Rule& rule) { return rule.relates; };
+  if (std::count_if(rules_.begin(), rules_.end(), relates) > kMostRelating)
+    for (Rule& rule : rules_) rule.relates = false;
 }
 
 void Model::cut(const Term& term) {
