@@ -142,7 +142,8 @@ class Coverer {
     std::size_t moves = 2 * limits_.moves;
     for (std::size_t i = 0; i < things.size() && moves > 0; ++i) {
       if (!is_open(things[i])) continue;
-      const auto rest = static_cast<std::size_t>(std::count_if(things.begin() + i, things.end(), is_open));
+      const auto rest = static_cast<std::size_t>(
+          std::count_if(things.begin() + static_cast<std::ptrdiff_t>(i), things.end(), is_open));
       const std::size_t share = std::clamp(moves / rest, limits_.moves / 40, limits_.moves / 4);
       moves -= std::min(moves, look_for(things[i], share));
     }
