@@ -67,31 +67,32 @@ Finding found_in(const Text& text, const proof::Model& model, FindingCode code, 
                     "\"" + text.text + "\": " + problem, remedy, text.place.line, text.place.column + further);
 }
 
+// A cue in it; null for none.
+const Term* cue_in(const Term& term) {
+  const Term* out = nullptr;
+  proof::each_term(term, [&](const Term& each) {
+    if (each.kind == Term::Kind::cue && out == nullptr) out = &each;
+  });
+  return out;
+}
+
+// `of_the_write`: it is read when the game has written and nothing has settled.
 std::optional<Finding> problem_of(const Text& text, const proof::Model& model, const proof::Vocabulary& names,
-                                  bool truth) {
+                                  bool truth, bool of_the_write = false) {
   const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
   if (!bound.term) return found_in(text, model, FindingCode::bad_expression, bound.offset, bound.problem, bound.remedy);
   const Term* const wrong = no_truth(*bound.term, model, truth);
+  if (const Term* const cue = cue_in(*bound.term); wrong == nullptr && cue != nullptr && of_the_write)
+    return found_in(text, model, FindingCode::wrong_operand, cue->offset,
+                    "no cue is told yet when this is read, before the machine settles",
+                    "Ask from then on: `{from: cue(" + model.machine().cues()[cue->index].name.text +
+                        "), within: 0s, reaches: ...}`.");
   if (wrong == nullptr) return std::nullopt;
   const detail::ValueType type = type_of(*wrong, model);
   return found_in(
       text, model, FindingCode::wrong_operand, wrong->offset,
       name_of(*wrong, model) + " is " + std::string(text_of(type)) + ", not true or false",
       type == detail::ValueType::choice ? "Compare it with one of its choices." : "Compare it, such as with `> 0`.");
-}
-
-// A cue in what is read when the game has written and nothing has settled: none is told by then.
-std::optional<Finding> cue_too_early(const Text& text, const proof::Model& model, const proof::Vocabulary& names) {
-  const proof::Bound bound = proof::bind_term(text.text, names, detail::ExprWords::claim);
-  const Term* cue = nullptr;
-  proof::each_term(*bound.term, [&](const Term& each) {
-    if (each.kind == Term::Kind::cue && cue == nullptr) cue = &each;
-  });
-  if (cue == nullptr) return std::nullopt;
-  const std::string name = "cue(" + model.machine().cues()[cue->index].name.text + ")";
-  return found_in(text, model, FindingCode::wrong_operand, cue->offset,
-                  "no cue is told yet when this is read, before the machine settles",
-                  "Ask from then on: `{from: " + name + ", within: 0s, reaches: ...}`.");
 }
 
 }  // namespace
@@ -109,9 +110,7 @@ std::vector<Finding> claim_findings(const MachineDef& definition, const Machine&
   const proof::Vocabulary names = model.names_at(0, true);
   const auto check = [&](const Text& text, bool of_the_write) {
     if (text.empty()) return;
-    auto found = problem_of(text, model, names, true);
-    if (!found && of_the_write) found = cue_too_early(text, model, names);
-    if (found) out.push_back(std::move(*found));
+    if (auto found = problem_of(text, model, names, true, of_the_write)) out.push_back(std::move(*found));
   };
   for (const Text& text : definition.assumed) check(text, true);
   for (const ClaimDef& claim : definition.claims) {

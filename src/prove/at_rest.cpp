@@ -81,10 +81,20 @@ Truth AtRest::holds(const Term& term, const View& seen, const Moment& rest, cons
   if (!held) return Truth::maybe;
   for (const Term* guard : model_.failing_guards(rest))
     if (share(asked, *guard)) guards.push_back(reduced(*guard, view));
-  if (guards.empty() || asked_ >= kMostQuestions) return Truth::maybe;
-  if (asked_++ == 0) solver_.emplace(model_);
+  if (guards.empty()) return Truth::maybe;
   add_bounds(asked, seen, bounds);
   for (const Term& guard : guards) add_bounds(guard, view, bounds);
+  std::string key = key_of_term(asked);
+  for (const auto* list : {&guards, &bounds})
+    for (const Term& each : *list) key += key_of_term(each);
+  const auto found = known_.find(key);
+  if (found != known_.end()) return found->second;
+  if (known_.size() >= kMostQuestions) return Truth::maybe;
+  return known_[key] = ask(asked, bounds, guards);
+}
+
+Truth AtRest::ask(const Term& asked, const std::vector<Term>& bounds, const std::vector<Term>& guards) {
+  if (!solver_) solver_.emplace(model_);
   std::vector<const Term*> so, not_so;
   for (const Term& bound : bounds) so.push_back(&bound);
   for (const Term& guard : guards) not_so.push_back(&guard);

@@ -1,8 +1,10 @@
 // What is so at rest because no rule was taken: its guard does not hold then, whatever it compares.
 #pragma once
 
-#include <cstddef>
+#include <map>
 #include <optional>
+#include <string>
+#include <vector>
 
 #include "model.hpp"
 #include "solver.hpp"
@@ -19,9 +21,11 @@ class AtRest {
   [[nodiscard]] Truth holds(const Term& term, const View& seen, const Moment& rest, const View& view);
 
  private:
+  [[nodiscard]] Truth ask(const Term& term, const std::vector<Term>& bounds, const std::vector<Term>& guards);
+
   Model& model_;
-  std::optional<Solver> solver_{};  // from the first question on
-  std::size_t asked_ = 0;
+  std::optional<Solver> solver_{};        // from the first question on
+  std::map<std::string, Truth> known_{};  // by what was asked: the same comes again and again
 };
 
 }  // namespace mobrin::proof

@@ -18,23 +18,14 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       work_(work + kWorkOfANode * std::min(configurations.all().size(), kMostNodes)),
       none_(model.machine().inputs().size(), Truth::no),
       read_anywhere_(inputs_read(Flags(model.states().size(), 1))),
-      sets_a_speed_(none_.size(), false) {
+      sets_a_speed_(none_.size(), false),
+      related_(model.related_inputs()) {
   find_windows();
   find_tellers();
-  find_related();
   for (const StateFacts& state : model.states())
     if (state.speed)
       each_term(*state.speed, [&](const Term& term) {
         if (term.kind == Term::Kind::input) sets_a_speed_[term.index] = true;
-      });
-}
-
-void Can::find_related() {
-  related_.assign(none_.size(), false);
-  for (const Rule& rule : model_.rules())
-    if (rule.def != nullptr && rule.when)
-      each_term(*rule.when, [&](const Term& each) {
-        if (each.kind == Term::Kind::operation && compares(each.op) && names_several(each)) note_inputs(each, related_);
       });
 }
 

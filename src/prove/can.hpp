@@ -25,7 +25,6 @@ class Can {
   static constexpr std::size_t kWorkOfANode = 500, kMostNodes = 2'000;
 
   [[nodiscard]] const Config& config(std::uint32_t node) const { return configurations_.all()[node]; }
-  void find_related();
   [[nodiscard]] std::optional<std::vector<Configurations::Outcome>> outcomes(std::uint32_t node,
                                                                              const std::vector<Span>& inputs,
                                                                              const Truths& pulses, bool timed,
@@ -78,8 +77,8 @@ class Can {
   const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
+  const std::vector<bool> related_;      // by input: it is held against something else
   std::vector<bool> has_windows_;        // by state: a rule in it or around it asks for one
-  std::vector<bool> related_;            // by input: it is held against something else
   std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks
   std::vector<std::uint16_t> cues_;      // the same, and for which rules wait
   std::vector<bool> tells_;              // by state: its clip tells one of them

@@ -163,6 +163,8 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<Span>>& fine_cells() const;
   // The same, cut by what actions compare as well: by input.
   [[nodiscard]] std::vector<std::vector<Span>> cells_to_write() const;
+  // By input: a guard holds it against another input, or a variable.
+  [[nodiscard]] std::vector<bool> related_inputs() const;
   // What inputs may hold where nothing is known of them.
   [[nodiscard]] std::vector<Span> any_inputs() const;
 

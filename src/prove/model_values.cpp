@@ -63,14 +63,6 @@ void each_cut(const Term& term, const Visit& visit) {
   });
 }
 
-std::string key_of_term(const Term& term) {
-  std::string out;
-  each_term(term, [&](const Term& each) {
-    add_bytes(out, std::vector<double>{double(each.kind), double(each.op), each.value, double(each.index)});
-  });
-  return out;
-}
-
 }  // namespace
 
 std::vector<Span> cells_of(const InputDef& input, std::vector<double> cuts) {
@@ -219,6 +211,16 @@ std::vector<Span> Model::alike(std::vector<Span> cells, const Cuts& cuts, const 
     else
       out.push_back(cell);
   }
+  return out;
+}
+
+std::vector<bool> Model::related_inputs() const {
+  std::vector<bool> out(machine_.inputs().size(), false);
+  for (const Rule& rule : rules_)
+    if (rule.when)
+      each_term(*rule.when, [&](const Term& each) {
+        if (each.kind == Term::Kind::operation && compares(each.op) && names_several(each)) note_inputs(each, out);
+      });
   return out;
 }
 

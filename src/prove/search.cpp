@@ -4,7 +4,6 @@
 #include <cmath>
 #include <cstring>
 #include <queue>
-#include <set>
 #include <utility>
 
 #include "machine/machine_data.hpp"
@@ -55,13 +54,7 @@ Search::Search(const Model& model, SearchLimits limits)
     each_term(*term, [&](const Term& each) {
       if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) always_[each.index] = true;
     });
-  held_against_.assign(always_.size(), false);
-  for (const Rule& rule : model_.rules())
-    if (rule.when)
-      each_term(*rule.when, [&](const Term& each) {
-        if (each.kind == Term::Kind::operation && compares(each.op) && names_several(each))
-          note_inputs(each, held_against_);
-      });
+  held_against_ = model_.related_inputs();
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     Ticks longest{};
     for (const std::uint32_t rule : model_.states()[s].rules)

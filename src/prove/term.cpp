@@ -6,6 +6,7 @@
 #include <set>
 
 #include "mobrin/core/names.hpp"
+#include "model_parts.hpp"
 
 namespace mobrin::proof {
 
@@ -356,25 +357,37 @@ bool computes(const Term& term) {
   return out;
 }
 
-bool names_several(const Term& term) {
-  std::set<std::pair<Term::Kind, std::uint16_t>> named;
+std::string key_of_term(const Term& term) {
+  std::string out;
   each_term(term, [&](const Term& each) {
-    if (each.kind == Term::Kind::input || each.kind == Term::Kind::variable) named.emplace(each.kind, each.index);
+    add_bytes(out, std::vector<double>{double(each.kind), double(each.op), each.value, double(each.index)});
   });
-  return named.size() > 1;
+  return out;
+}
+
+namespace {
+
+using Names = std::set<std::pair<Term::Kind, std::uint16_t>>;
+Names names_of(const Term& term) {
+  Names out;
+  each_term(term, [&](const Term& each) {
+    if (each.kind != Term::Kind::constant && each.kind != Term::Kind::operation) out.insert({each.kind, each.index});
+  });
+  return out;
+}
+
+}  // namespace
+
+bool names_several(const Term& term) {
+  const Names names = names_of(term);
+  return std::count_if(names.begin(), names.end(), [](const auto& name) {
+           return name.first == Term::Kind::input || name.first == Term::Kind::variable;
+         }) > 1;
 }
 
 bool share(const Term& one, const Term& other) {
-  std::set<std::pair<Term::Kind, std::uint16_t>> named;
-  const auto names = [](const Term& term) {
-    return term.kind != Term::Kind::constant && term.kind != Term::Kind::operation;
-  };
-  each_term(one, [&](const Term& term) {
-    if (names(term)) named.insert({term.kind, term.index});
-  });
-  bool out = false;
-  each_term(other, [&](const Term& term) { out = out || (names(term) && named.count({term.kind, term.index}) > 0); });
-  return out;
+  const Names names = names_of(one), others = names_of(other);
+  return std::any_of(names.begin(), names.end(), [&](const auto& name) { return others.count(name) > 0; });
 }
 
 }  // namespace mobrin::proof

@@ -82,6 +82,9 @@ struct View {
 // Whether two guards speak of one thing: else neither says anything of the other.
 [[nodiscard]] bool share(const Term& one, const Term& other);
 
+// Tells terms apart: the same for those that are written the same.
+[[nodiscard]] std::string key_of_term(const Term& term);
+
 // Calls `visit` with each term of the tree.
 void each_term(const Term& term, const std::function<void(const Term&)>& visit);
 

@@ -404,6 +404,9 @@ class Page(PageCase):
         self.click("#addspan")
         self.until("return mobrin.known.now.newest === 3")
         self.assertIn("spans: {trail: {frames: [0, 2], hue: 4}}", self.served.read("m.yaml"))
+        # Where it is already it is not put twice: the next change is the window's.
+        self.pick("#spanname", "trail")
+        self.click("#addspan")
         self.find("#marks input[aria-label='Name of a new window']").send_keys("free")
         self.click("#addwindow")
         self.until("return mobrin.known.now.newest === 4")

@@ -85,7 +85,7 @@ function framesText(numbers) {
 }
 // Where something is already, and on what is shown too.
 const besides = (def, each, here, frame) => {
-  if (!('begin' in each.stretches[0])) return framesText(new Set([...framesOf(def, each), frame]));
+  if (!('begin' in each.stretches[0])) return framesText([...framesOf(def, each), frame]);
   const [from, until] = spanOf(def, frame);
   return `${stretchText(each.stretches)}, ${timed(def) ? here : `${from / SECOND}s-${until / SECOND}s`}`;
 };
@@ -191,10 +191,10 @@ function markList(m, clip, frame) {
       make('button', { 'aria-label': `Remove the ${kind} ${name}`, onclick: () => edit({ clip: def.name, kind: 'remove_' + kind, name, what: `no ${kind} ${name} of ${def.name}` }) }, '✕'), more);
   };
   const set = (kind, name, words) => edit({ clip: def.name, kind: 'set_' + kind, name, to: listText(words), what: `${kind} ${name} of ${def.name} over ${words}` });
-  // Put on what is shown, beside where it is already.
+  // Put on what is shown, beside where it is already; once.
   const addLasting = (kind, field, all) => make('button', { id: 'add' + kind, 'aria-label': `Put that ${kind} here`, onclick: () => {
     const there = all.find(each => each.name === field.value);
-    if (field.value) set(kind, field.value, there ? besides(def, there, stretchOn(clip, frame), frame) : stretchOn(clip, frame));
+    if (field.value && !(there && holds(def, there.stretches, frame))) set(kind, field.value, there ? besides(def, there, stretchOn(clip, frame), frame) : stretchOn(clip, frame));
   } }, '+');
   const spans = spansOf(def);
   const boxLine = (each, i) => {
