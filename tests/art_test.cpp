@@ -98,6 +98,7 @@ TEST(ArtFindingsOfAMachine, CuesOnAClipThatNoStatePlays) {
 std::optional<FramePixels> figure(const FrameArt& art) {
   const int left = std::stoi(art.tile) / 100, top = std::stoi(art.tile) % 100;
   const auto pixels = std::make_shared<std::vector<std::uint8_t>>(40 * 40 * 4);
+  if (art.tile == "9999") return FramePixels{pixels->data(), 40, 40, 40, pixels};
   for (int y = top; y < top + 10; ++y)
     for (int x = left; x < left + 6; ++x) (*pixels)[static_cast<std::size_t>(4 * (40 * y + x) + 3)] = 255;
   return FramePixels{pixels->data(), 40, 40, 40, pixels};
@@ -126,8 +127,45 @@ TEST(BoxesBesideTheirPicture, AreTold) {
             "the clip \"a\" has a box \"c\" that lies in front of its picture [hardly-meant]\n");
   EXPECT_EQ(told("{name: b, role: hit, frames: 1, rect: [-40, 0, 20, 10]}"),
             "the clip \"a\" has a box \"b\" that lies behind its picture [hardly-meant]\n");
-  EXPECT_EQ(told("{name: b, role: hurt, rect: [-5, -29, 10, 20]}, {name: c, role: hit, rect: [20, 5, 10, 10]}"), "");
+  EXPECT_EQ(told("{name: b, role: body, rect: [-5, -29, 10, 20]}, {name: c, role: hit, rect: [20, 5, 10, 10]}"), "");
   EXPECT_EQ(jumps(clips, "a: {boxes: [{name: b, role: hurt, rect: [-5, -30, 10, 20]}]}"), "") << "no pivot, no place";
+}
+
+// What is hit is drawn: a box over nothing in all its frames stands where nobody is. What hits need not be drawn.
+TEST(BoxesBesideTheirPicture, WhatIsHitIsDrawn) {
+  const std::string clips = clip_at("a", "[1720, 1721, 2920]");
+  const auto told = [&](const std::string& box) { return jumps(clips, "a: {pivot: [20, 30], boxes: [" + box + "]}"); };
+  const std::string off =
+      "the clip \"a\" has a box \"b\" that lies beside all that is drawn in its picture [hardly-meant]\n";
+  EXPECT_EQ(told("{name: b, role: hurt, rect: [-20, 0, 16, 10]}"), off);
+  EXPECT_EQ(told("{name: b, role: hurt, circle: [0, 20, 8]}"), off);
+  EXPECT_EQ(told("{name: b, role: hurt, frames: 0-1, rect: [5, 0, 10, 10]}"), off);
+  EXPECT_EQ(told("{name: b, role: hurt, frames: 0-2, rect: [5, 0, 10, 10]}"), "") << "in its last frame it is on it";
+  EXPECT_EQ(told("{name: b, role: hit, rect: [-20, 0, 16, 10]}"), "");
+  EXPECT_EQ(told("{name: b, role: hurt, rect: [-3.5, 0, 1, 10]}"), "") << "a part of a pixel";
+}
+
+// The cells of figure(), moved by so much in a look; 9999 of a look shows nothing.
+TEST(Looks, StandWhereTheirPicturesDo) {
+  const auto told = [](int right, int down, bool nothing = false) {
+    const Machine machine = machine_of("inputs: {weak: false}\nclips:\n" + clip_at("a", "[1710, 1712, 1811, 1710]") +
+                                       "looks: {pale: {when: weak, art: {a.png: b.png}}}\nstates: {s: {clip: a}}");
+    std::string out;
+    for (const Finding& finding : art_findings(machine, [&](const FrameArt& art) {
+           FrameArt moved = art;
+           if (art.source == "b.png")
+             moved.tile = nothing ? "9999" : std::to_string(std::stoi(art.tile) + 100 * right + down);
+           return figure(moved);
+         }))
+      if (finding.code == FindingCode::look_misfit) out += finding.message;
+    return out;
+  };
+  EXPECT_EQ(told(3, 0), "the look \"pale\": what b.png shows stands 3 pixels further right than in a.png");
+  EXPECT_EQ(told(-2, 4),
+            "the look \"pale\": what b.png shows stands 2 pixels further left and 4 pixels lower than in a.png");
+  EXPECT_EQ(told(1, 0), "") << "hardly seen";
+  EXPECT_EQ(told(0, 0), "the look \"pale\": b.png shows the same as a.png");
+  EXPECT_EQ(told(0, 0, true), "the look \"pale\": b.png shows nothing in 4 frames where a.png shows something");
 }
 
 TEST(JumpsBetweenClips, AGroundLineThatIsOffIsTold) {

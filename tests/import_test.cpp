@@ -159,7 +159,8 @@ TEST_F(Import, OneImageIsSaidToBeTakenAsOne) {
   const Imported imported = import("sheet.png");
   ASSERT_EQ(imported.notes.size(), 1u);
   EXPECT_EQ(without_folder(imported.notes[0]),
-            "\"sheet.png\": taken as one picture; a sheet is cut into cells with `--tile`");
+            "\"sheet.png\": taken as one picture; a sheet is cut into cells with `--tile`; `--tile 24x28` would fit its "
+            "pictures");
 }
 
 TEST_F(Import, SixteenFramesNamedZeroToFifteenComeInTheOrderOfTheirNumbers) {
@@ -229,7 +230,7 @@ TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
   options_.grid = SheetGrid{50, 40};
   EXPECT_EQ(findings(import("keeper.png")),
             "keeper.png: error: the image is 384 pixels wide; 8 columns of 50 would take 400 [bad-grid]\n    Check "
-            "`--tile`, `--margin` and `--spacing`.\n");
+            "`--tile`, `--margin` and `--spacing`; `--tile 48x40` would fit its pictures.\n");
   for (const SheetGrid& none : {SheetGrid{0, 40}, SheetGrid{48, -1}, SheetGrid{48, 40, -1}, SheetGrid{48, 40, 0, -48},
                                 SheetGrid{48, 40, 0, 1 << 17}}) {
     options_.grid = none;
@@ -240,9 +241,9 @@ TEST_F(Import, AGridIsCutIntoRowsAndOneThatOverrunsIsRefusedWithTheArithmetic) {
   EXPECT_EQ(
       findings(import("keeper.png")),
       "keeper.png: error: the image is 384 pixels wide; 9 columns of 46 would take 430 with margin and spacing "
-      "[bad-grid]\n    Check `--tile`, `--margin` and `--spacing`.\nkeeper.png: error: the image is 240 pixels high; 6 "
-      "rows of 40 would take 250 with margin and spacing [bad-grid]\n    Check `--tile`, `--margin` and "
-      "`--spacing`.\n");
+      "[bad-grid]\n    Check `--tile`, `--margin` and `--spacing`; `--tile 48x40` would fit its pictures.\nkeeper.png: "
+      "error: the image is 240 pixels high; 6 rows of 40 would take 250 with margin and spacing [bad-grid]\n    Check "
+      "`--tile`, `--margin` and `--spacing`; `--tile 48x40` would fit its pictures.\n");
   options_.grid = SheetGrid{48, 40, 0, 0, 49, {}};
   EXPECT_EQ(findings(import("keeper.png")),
             "keeper.png: error: the sheet has 8 x 6 = 48 cells, not 49 [bad-grid]\n    Check `--count`.\n");

@@ -3,22 +3,15 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
+#include <cstdio>
+#include <cstdlib>
+#include <map>
 #include <string>
+
+#include "art_shift.hpp"
 
 namespace mobrin {
 namespace {
-
-bool equal(const FramePixels& a, const FramePixels& b) {
-  if (a.width != b.width || a.height != b.height) return false;
-  for (std::int32_t y = 0; y < a.height; ++y)
-    for (std::int32_t x = 0; x < a.width; ++x) {
-      const std::uint8_t* p = a.rgba + 4 * (std::int64_t{y} * a.stride + x);
-      const std::uint8_t* q = b.rgba + 4 * (std::int64_t{y} * b.stride + x);
-      if (std::memcmp(p, q, 4) != 0 && (p[3] != 0 || q[3] != 0)) return false;
-    }
-  return true;
-}
 
 // The rows and columns that show something; none where the frame is empty.
 struct Extent {
@@ -62,6 +55,8 @@ class ArtCheck {
         report(FindingCode::unreached_cue, "has cues, but no state plays it",
                "Play it in a state, or take its marks out of the machine's files.");
     }
+    tell_backgrounds();
+    check::look_findings(machine_, source_, findings_);
     if (plays_) check_jumps();
     return std::move(findings_);
   }
@@ -106,6 +101,8 @@ class ArtCheck {
     std::vector<std::size_t> empty;
     bool ends_as_it_began = false, sizes_told = false;
     std::optional<Feet> feet;
+    check::FrameJumps jumps;
+    background_.reset();
     for (std::size_t i = 0; i < clip_->frames.size(); ++i) {
       auto pixels = clip_->frames[i].art.source.empty() ? std::nullopt : source_(clip_->frames[i].art);
       if (!pixels) return tell_empty(empty);  // told elsewhere
@@ -115,6 +112,8 @@ class ArtCheck {
       else
         empty.push_back(i);
       look_for_boxes(*pixels, static_cast<std::int32_t>(i));
+      jumps.add(*pixels, anchor(*pixels, static_cast<std::int32_t>(i)));
+      look_for_background(*pixels, i == 0);
       if (!first) first = pixels;
       if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
         sizes_told = true;
@@ -125,11 +124,12 @@ class ArtCheck {
                "Give all frames of a clip one size, or it will jump.");
       }
       // That what shows nothing is like others that do needs no word.
-      if (seen && before && equal(*pixels, *before)) same.push_back(i);
-      ends_as_it_began = seen && i > 0 && equal(*pixels, *first);
+      if (seen && before && check::same_pixels(*pixels, *before)) same.push_back(i);
+      ends_as_it_began = seen && i > 0 && check::same_pixels(*pixels, *first);
       before = std::move(pixels);
     }
     if (!first) return;
+    if (background_) backgrounds_[*background_].push_back(static_cast<std::size_t>(info_ - machine_.clips().data()));
     tell_empty(empty);
     tell_boxes();
     if (has_pivots_ && !info_->marks.pivot)
@@ -138,6 +138,7 @@ class ArtCheck {
     else if (feet && empty.empty() && !info_->marks.airborne)
       feet_.push_back(*feet);
     if (clip_->frames.size() < 2 || sizes_told) return;
+    if (!info_->marks.airborne) tell_jumps(jumps);
     if (same.size() + 1 == clip_->frames.size())
       return report(FindingCode::same_picture, "shows the same picture in all its frames",
                     "Use `pose:` for a picture that stands still, or check the numbers of `frames:`.");
@@ -166,8 +167,9 @@ class ArtCheck {
   }
 
   // Where a box lies against the picture; none where it is on it.
-  enum class Beside : std::uint8_t { nothing, on, below, above, behind, before };
-  static Beside beside(const FramePixels& pixels, std::pair<double, double> pivot, const Shape& shape) {
+  enum class Beside : std::uint8_t { nothing, on, below, above, behind, before, off };
+  static Beside beside(const FramePixels& pixels, std::pair<double, double> pivot, const BoxDef& box) {
+    const Shape& shape = box.shape;
     double left = 0, right = 0, bottom = 0, top = 0;
     if (const auto* rect = std::get_if<RectShape>(&shape)) {
       left = rect->left, right = left + rect->width, bottom = rect->bottom, top = bottom + rect->height;
@@ -180,8 +182,59 @@ class ArtCheck {
     if (top <= pivot.second - pixels.height) return Beside::below;
     if (bottom >= pivot.second) return Beside::above;
     if (right <= -pivot.first) return Beside::behind;
-    return left >= pixels.width - pivot.first ? Beside::before : Beside::on;
+    if (left >= pixels.width - pivot.first) return Beside::before;
+    // What is hit is drawn; what hits need not be.
+    if (box.role.text != "hurt") return Beside::on;
+    const auto at = [](double value, std::int32_t most) {
+      return static_cast<std::int32_t>(std::clamp(value, 0.0, static_cast<double>(most)));
+    };
+    const std::int32_t from_x = at(std::floor(pivot.first + left), pixels.width),
+                       to_x = at(std::ceil(pivot.first + right), pixels.width);
+    const std::int32_t from_y = at(std::floor(pivot.second - top), pixels.height),
+                       to_y = at(std::ceil(pivot.second - bottom), pixels.height);
+    for (std::int32_t y = from_y; y < to_y; ++y)
+      for (std::int32_t x = from_x; x < to_x; ++x)
+        if (pixels.rgba[4 * (std::int64_t{y} * pixels.stride + x) + 3] != 0) return Beside::on;
+    return Beside::off;
   }
+  // Opaque, its edge of one colour, which takes a good part of what lies within, too: neither a thin frame around a
+  // picture nor one colour all over.
+  static std::optional<std::uint32_t> background_of(const FramePixels& pixels) {
+    const auto colour = [&](std::int32_t x, std::int32_t y) {
+      const std::uint8_t* at = pixels.rgba + 4 * (std::int64_t{y} * pixels.stride + x);
+      return std::uint32_t{at[0]} << 24 | std::uint32_t{at[1]} << 16 | std::uint32_t{at[2]} << 8 | at[3];
+    };
+    if (pixels.width < 8 || pixels.height < 8) return std::nullopt;
+    const std::uint32_t first = colour(0, 0);
+    std::int64_t same = 0;
+    for (std::int32_t y = 0; y < pixels.height; ++y)
+      for (std::int32_t x = 0; x < pixels.width; ++x) {
+        const std::uint32_t here = colour(x, y);
+        const bool at_edge = std::min({x, y, pixels.width - 1 - x, pixels.height - 1 - y}) < 1;
+        if ((here & 0xff) != 0xff || (at_edge && here != first)) return std::nullopt;
+        same += here == first ? 1 : 0;
+      }
+    const std::int64_t all = std::int64_t{pixels.width} * pixels.height;
+    return same * 4 >= all && same < all ? std::optional(first) : std::nullopt;
+  }
+  void look_for_background(const FramePixels& pixels, bool first) {
+    if (!first && !background_) return;
+    const auto here = background_of(pixels);
+    background_ = first || background_ == here ? here : std::nullopt;
+  }
+  void tell_backgrounds() {
+    for (const auto& [colour, clips] : backgrounds_) {
+      clip_ = &machine_.clips()[clips.front()].def;
+      char text[8];
+      std::snprintf(text, sizeof text, "#%06x", static_cast<unsigned>(colour >> 8));
+      const std::string others = clips.size() == 1   ? "has"
+                                 : clips.size() == 2 ? "and 1 other have"
+                                                     : "and " + std::to_string(clips.size() - 1) + " others have";
+      report(FindingCode::solid_background, others + " no transparent pixel: behind what is drawn lies " + text,
+             "Save its pictures with transparency, or the game draws a box.");
+    }
+  }
+
   void look_for_boxes(const FramePixels& pixels, std::int32_t frame) {
     const auto pivot = info_->pivot_of(frame);
     const std::vector<BoxDef>& boxes = info_->marks.boxes;
@@ -193,11 +246,13 @@ class ArtCheck {
       const bool there = stretches.empty() || std::any_of(stretches.begin(), stretches.end(), [&](const auto& each) {
                            return info_->holds(each, time, frame);
                          });
-      if (there && boxes_[b] != Beside::on) boxes_[b] = beside(pixels, *pivot, boxes[b].shape);
+      if (!there || boxes_[b] == Beside::on) continue;
+      const Beside here = beside(pixels, *pivot, boxes[b]);
+      if (here == Beside::on || boxes_[b] == Beside::nothing) boxes_[b] = here;
     }
   }
   void tell_boxes() {
-    const std::string_view words[] = {"", "", "below", "above", "behind", "in front of"};
+    const std::string_view words[] = {"", "", "below", "above", "behind", "in front of", "beside all that is drawn in"};
     for (std::size_t b = 0; b < boxes_.size(); ++b)
       if (boxes_[b] > Beside::on)
         report(FindingCode::hardly_meant, info_->marks.boxes[b].place,
@@ -207,8 +262,44 @@ class ArtCheck {
     boxes_.clear();
   }
 
+  // What frames are laid on one another by.
+  [[nodiscard]] std::pair<double, double> anchor(const FramePixels& pixels, std::int32_t frame) const {
+    return info_->pivot_of(frame).value_or(std::pair(pixels.width / 2.0, double(pixels.height)));
+  }
+
+  void tell_jumps(const check::FrameJumps& jumps) {
+    const auto pixels = [](std::int32_t count, const char* one, const char* other) {
+      const std::int32_t whole = std::abs(count);
+      return std::to_string(whole) + (whole == 1 ? " pixel " : " pixels ") + (count > 0 ? one : other);
+    };
+    const bool loops = clip_->play.kind != PlayKind::once;
+    const std::vector<check::FrameJump> found = jumps.found();
+    if (const std::int32_t shaken = jumps.shaken(); loops && found.empty() && shaken > 0)
+      return report(
+          FindingCode::frame_jump,
+          "shakes: what it shows goes back and forth by up to " + std::to_string(shaken) + " pixels",
+          "Draw its frames in one place, or cut them out alike; `mobrin sheet --ghost` lays them on one another.");
+    for (const check::FrameJump& jump : found) {
+      std::string where = jump.forward == 0 ? "" : pixels(jump.forward, "further forward", "further back");
+      if (jump.down != 0) where += (where.empty() ? "" : " and ") + pixels(jump.down, "lower", "higher");
+      const auto frame = static_cast<std::int32_t>(jump.frame);
+      const auto& offsets = info_->marks.offsets;
+      const bool has_one = std::any_of(offsets.begin(), offsets.end(), [&](const OffsetDef& each) {
+        return frame >= each.first && frame <= each.last;
+      });
+      report(FindingCode::frame_jump,
+             "jumps in frame " + std::to_string(frame) + ": it shows nearly what the others do, " + where,
+             has_one ? "Draw it in its place, or change its offset."
+                     : "Draw it in its place, or move it: `mobrin marks FILE --clip " + clip_->name.text +
+                           " --offset " + std::to_string(frame) + "=" + std::to_string(-jump.forward) + "," +
+                           std::to_string(jump.down) + "`.");
+      // One of four that is higher may be a hop.
+      findings_.back().hint = !loops || (jump.down < 0 && clip_->frames.size() < 5);
+    }
+  }
+
   void measure(const FramePixels& pixels, const Extent& seen, std::int32_t frame, std::optional<Feet>& feet) const {
-    const auto pivot = info_->pivot_of(frame).value_or(std::pair(pixels.width / 2.0, double(pixels.height)));
+    const auto pivot = anchor(pixels, frame);
     const double ground = seen.bottom - pivot.second;
     if (feet) {
       feet->ground = std::max(feet->ground, ground);
@@ -264,7 +355,9 @@ class ArtCheck {
   const ClipInfo* info_ = nullptr;  // the clip at hand
   const ClipDef* clip_ = nullptr;
   bool has_pivots_ = false;
-  std::vector<Beside> boxes_;  // of the clip at hand
+  std::optional<std::uint32_t> background_;  // of the clip at hand: the colour around all that its frames show
+  std::map<std::uint32_t, std::vector<std::size_t>> backgrounds_;  // of all clips: by colour, which have it
+  std::vector<Beside> boxes_;                                      // of the clip at hand
   std::vector<Feet> feet_;
   std::vector<Finding> findings_;
 };

@@ -149,7 +149,7 @@ class Importer {
       return report(FindingCode::unreadable_art, shown, "this image has no pixels", "Save it anew.");
     if (options_.grid) return cut_sheet(path, seen);
     if (named && options_.sources.size() == 1 && !numbered(path.stem().generic_string()).number)
-      note(shown, "taken as one picture; a sheet is cut into cells with `--tile`");
+      note(shown, "taken as one picture; a sheet is cut into cells with `--tile`" + io::fitting(shown));
     number_in(path, folder, {path.generic_string(), 0, seen.width, seen.height});
   }
 
@@ -352,10 +352,11 @@ class Importer {
     const SheetGrid& grid = *options_.grid;
     const io::Fit fit = io::fit(whole, cell, grid);
     if (fit.count > 0) return fit.count;
+    const auto image = load_image(shown);
     report(
         FindingCode::bad_grid, shown,
         "the image is " + std::to_string(whole) + " pixels " + word + "; " + io::pixels_taken(fit, cells, cell, grid),
-        "Check `--tile`, `--margin` and `--spacing`.");
+        "Check `--tile`, `--margin` and `--spacing`" + (image ? io::fitting(*image, grid) : std::string()) + ".");
     return 0;
   }
 
@@ -413,6 +414,13 @@ class Importer {
              (count == 1 ? "a cell of \"" : std::to_string(count) + " cells of \"") + name + "\" " +
                  (count == 1 ? "is" : "are") + " empty: " + numbers,
              "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
+    std::vector<std::int32_t> cells;
+    for (std::int32_t cell = first; cell < last; ++cell) cells.push_back(cell);
+    if (const auto better = better_grid(sheet.image, io::cells_of(sheet.grid), cells))
+      report(
+          FindingCode::wrong_grid, sheet.shown,
+          "the cells of \"" + name + "\" " + (better->cuts ? "cut through its pictures" : "part its pictures unevenly"),
+          "`" + io::grid_options(better->grid) + "` would fit.");
     add_untimed(std::move(clip));
   }
 

@@ -2,9 +2,11 @@
 #pragma once
 
 #include <algorithm>
+#include <optional>
 #include <string>
 #include <utility>
 
+#include "mobrin/io/cells.hpp"
 #include "mobrin/io/image.hpp"
 #include "mobrin/io/import.hpp"
 
@@ -36,6 +38,27 @@ struct Fit {
                                               const SheetGrid& grid) {
   return std::to_string(fit.next) + " " + cells + " of " + std::to_string(cell) + " would take " +
          std::to_string(fit.taken) + (grid.margin + grid.spacing > 0 ? " with margin and spacing" : "");
+}
+
+[[nodiscard]] inline CellGrid cells_of(const SheetGrid& grid) {
+  return {grid.width, grid.height, grid.margin, grid.spacing};
+}
+// As the options of an import say it: `--tile 32x32 --spacing 1`.
+[[nodiscard]] inline std::string grid_options(const CellGrid& grid) {
+  return "--tile " + std::to_string(grid.width) + "x" + std::to_string(grid.height) +
+         (grid.margin > 0 ? " --margin " + std::to_string(grid.margin) : "") +
+         (grid.spacing > 0 ? " --spacing " + std::to_string(grid.spacing) : "");
+}
+// What would fit a sheet's pictures, to go on with; empty where that cannot be seen.
+[[nodiscard]] inline std::string fitting(const Image& image, const std::optional<SheetGrid>& asked = {}) {
+  std::optional<CellGrid> found;
+  if (asked) found = grid_of(image, cells_of(*asked));
+  if (!found) found = grid_of(image);
+  return found ? "; `" + grid_options(*found) + "` would fit its pictures" : std::string();
+}
+[[nodiscard]] inline std::string fitting(const std::string& path) {
+  const auto image = load_image(path);
+  return image ? fitting(*image) : std::string();
 }
 
 // A sheet of equal cells, as the options of an import say.

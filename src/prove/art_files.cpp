@@ -2,9 +2,13 @@
 #include "mobrin/prove/art_files.hpp"
 
 #include <algorithm>
+#include <charconv>
+#include <map>
 #include <set>
+#include <tuple>
 
 #include "mobrin/check/art.hpp"
+#include "mobrin/io/cells.hpp"
 #include "mobrin/io/file.hpp"
 #include "mobrin/io/image.hpp"
 
@@ -86,6 +90,78 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
     findings.push_back(std::move(finding));
 }
 
+// "24, 48, 72 and 5 more".
+std::string some_of(const std::vector<std::int32_t>& places) {
+  constexpr std::size_t kMostNamed = 3;
+  std::string out;
+  const std::size_t named = places.size() <= kMostNamed + 1 ? places.size() : kMostNamed;
+  for (std::size_t i = 0; i < named; ++i)
+    out += (i == 0 ? "" : i + 1 == places.size() ? " and " : ", ") + std::to_string(places[i]);
+  return named == places.size() ? out : out + " and " + std::to_string(places.size() - named) + " more";
+}
+std::string cells_text(const CellGrid& grid) {
+  return std::to_string(grid.width) + " x " + std::to_string(grid.height);
+}
+
+// Cells that are not those that a sheet was drawn in; told once a sheet and grid.
+void check_grids(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
+  using Key = std::tuple<std::string, std::string, std::string>;  // image, its cells, those that would fit
+  struct Told {
+    Finding finding{};
+    std::string of{};
+    std::size_t others = 0;
+  };
+  std::map<Key, Told> told;
+  std::int64_t looked_at = 0;
+  for (const ClipInfo& clip : loaded.machine->clips()) {
+    const auto on_cells = [](const FrameDef& frame) { return frame.art.rect.x < 0 && !frame.art.source.empty(); };
+    const auto first = std::find_if(clip.def.frames.begin(), clip.def.frames.end(), on_cells);
+    if (first == clip.def.frames.end()) continue;
+    const FrameArt& art = first->art;
+    const CellGrid grid{art.rect.width, art.rect.height, art.margin, art.spacing};
+    std::vector<std::int32_t> cells;
+    for (const FrameDef& frame : clip.def.frames) {
+      std::int32_t cell = -1;
+      if (on_cells(frame) && frame.art.source == art.source)
+        std::from_chars(frame.art.tile.data(), frame.art.tile.data() + frame.art.tile.size(), cell);
+      cells.push_back(cell);
+    }
+    const auto picture = store.find(art);
+    if (!picture) continue;
+    if (!doubtful(*picture->image, grid, cells)) continue;
+    looked_at += std::int64_t{picture->image->width} * picture->image->height;
+    if (looked_at > kMostPixelsRead) break;
+    const auto better = better_grid(*picture->image, grid, cells);
+    if (!better) continue;
+    const std::string keys = grid_keys(better->grid);
+    auto [entry, fresh] = told.try_emplace({art.source, grid_keys(grid), keys});
+    if (!fresh) {
+      ++entry->second.others;
+      continue;
+    }
+    Finding& finding = entry->second.finding;
+    finding.code = FindingCode::wrong_grid;
+    const Place place = clip.def.name.place;
+    finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
+    finding.line = place.line;
+    finding.column = place.column;
+    finding.subject = clip.def.name.text;
+    entry->second.of = "the clip \"" + clip.def.name.text + "\"";
+    finding.message = better->cuts
+                          ? ": its cells of " + cells_text(grid) + " cut through the pictures of " + art.source +
+                                ", at " + some_of(better->at) + " pixels from the " + (better->across ? "top" : "left")
+                          : ": what its cells of " + cells_text(grid) + " show wanders from cell to cell of " +
+                                art.source + ", which is " + size_text(*picture->image) + " pixels";
+    finding.remedy = "`" + keys + "` would fit" + (better->cuts ? "; the numbers of `frames:` then change." : ".");
+  }
+  for (auto& [key, each] : told) {
+    if (each.others > 0)
+      each.of += " and " + std::to_string(each.others) + (each.others == 1 ? " other" : " others") + " like it";
+    each.finding.message = each.of + each.finding.message;
+    findings.push_back(std::move(each.finding));
+  }
+}
+
 // A look's images stand in for others: same size, same frames, and for images that clips use.
 void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
   for (const LookDef& look : loaded.machine->looks())
@@ -154,6 +230,7 @@ std::vector<Finding> art_file_findings(const Loaded& loaded, const std::string& 
   ArtStore store(folder_of_art(path));  // each image is read once for both
   store.spend_at_most(kMostPixelsRead, kMostPixelsOfImage);
   check_art(loaded, path, store, out);
+  check_grids(loaded, path, store, out);
   check_looks(loaded, path, store, out);
   return out;
 }

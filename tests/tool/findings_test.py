@@ -2,12 +2,14 @@
 """What the tool finds, proves and tests, as text, JSON and SARIF."""
 import json
 import os
+import pathlib
 import re
 import shlex
 import shutil
 import sys
 import unittest
 
+from made_art import walkers
 from tool_case import DEMO, KEEPER, ROOT, TAPE, ToolCase, run
 
 
@@ -72,6 +74,40 @@ class Findings(ToolCase):
                           f"  k: {{sheet: keeper.png, tile: [48, 40], frames: [0], fps: 8}}\n{look}\nstates: {{a: {{clip: c}}}}\n")
         out = run("check", path)[1]
         self.assertEqual(out.count('Did you mean "knot.png"?'), 2, out)
+
+    def test_art_that_was_cut_out_wrong_is_told_with_what_would_fit(self):
+        def told(tile, more="", **drawing):
+            walkers(pathlib.Path(self.folder.name, "walk.png"), **drawing)
+            path = self.write("walk.yaml", f"mobrin: 1\nclips:\n  walk: {{sheet: walk.png, tile: {tile}, frames: [0-5], fps: 10, play: loop{more}}}\n"
+                                           f"  stroll: {{sheet: walk.png, tile: {tile}, frames: [0-3], fps: 6{more}}}\n")
+            out = run("check", path)[1].replace(path, "walk.yaml")
+            return out[: out.index("1 warning  ")] if "1 warning  " in out else out[:5]
+        self.assertEqual(told("[32, 32]"), "fine ")
+        self.assertEqual(told("[32, 32], spacing: 2", spacing=2), "fine ")
+        self.assertEqual(told("[24, 32]"), 'walk.yaml:3:3: warning: the clip "walk" and 1 other like it: its cells of 24 x 32 cut through the pictures of walk.png, '
+                         "at 24, 48, 120 and 144 pixels from the left [wrong-grid]\n    `tile: [32, 32]` would fit; the numbers of `frames:` then change.\n")
+        self.assertEqual(told("[24, 32]", ", accept: [wrong-grid]"), "fine ")
+        self.assertEqual(told("[32, 32]", spacing=1), 'walk.yaml:3:3: warning: the clip "walk" and 1 other like it: what its cells of 32 x 32 show wanders from cell '
+                         "to cell of walk.png, which is 197 x 32 pixels [wrong-grid]\n    `tile: [32, 32], spacing: 1` would fit.\n")
+        self.assertEqual(told("[32, 32]", moved={4: (-6, 0)}), 'walk.yaml:3:3: warning: the clip "walk" jumps in frame 4: it shows nearly what the others do, 6 pixels '
+                         "further back [frame-jump]\n    Draw it in its place, or move it: `mobrin marks FILE --clip walk --offset 4=6,0`.\n")
+        self.assertEqual(told("[32, 32]", behind=(250, 0, 250, 255)), 'walk.yaml:3:3: warning: the clip "walk" and 1 other have no transparent pixel: behind what is '
+                         "drawn lies #fa00fa [solid-background]\n    Save its pictures with transparency, or the game draws a box.\n")
+
+    def test_a_sheet_is_imported_with_a_word_about_its_grid(self):
+        path, out = pathlib.Path(self.folder.name, "walk.png"), os.path.join(self.folder.name, "walk.yaml")
+        walkers(path, spacing=1)
+        told = run("import", path, "-o", out)
+        self.assertIn("taken as one picture; a sheet is cut into cells with `--tile`; `--tile 32x32 --spacing 1` would fit its pictures", told[1] + told[2])
+        os.remove(out)
+        code, _, err = run("import", path, "--tile", "32x32", "-o", out)
+        self.assertEqual((code, os.path.exists(out)), (1, False))
+        self.assertIn("Check `--tile`, `--margin` and `--spacing`; `--tile 32x32 --spacing 1` would fit its pictures.", err)
+        self.assertEqual(run("import", path, "--tile", "32x32", "--spacing", "1", "-o", out)[2], "")
+        os.remove(out)
+        walkers(path)
+        code, _, err = run("import", path, "--tile", "24x32", "-o", out)
+        self.assertEqual((code, err), (1, f'{path}: warning: the cells of "walk" cut through its pictures [wrong-grid]\n    `--tile 32x32` would fit.\n'))
 
     def test_check_takes_folders(self):
         code, out, err = run("check", DEMO)
