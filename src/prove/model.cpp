@@ -319,6 +319,7 @@ void Model::facts_of_plays(std::uint16_t state) {
     facts.length = def.length;
   }
   facts.from_begin = forward && !def.pose && !def.blend;
+  if (facts.from_begin) know_the_end(def, clips, facts);
   const auto at_begin = [](const StretchDef& each) { return each.timed ? each.begin.count == 0 : each.first == 0; };
   std::int64_t total = 0;
   for (const std::string& name : clips) {

@@ -54,8 +54,11 @@ struct StateFacts {
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
   std::vector<std::uint16_t> inner_cues{};  // that are never told as its play ends or comes round, and by nothing else
-  std::vector<std::string> windows{}, first_windows{};  // first: open where its play begins
-  bool from_begin = false;                              // its play runs from its begin, if a rule says nothing else
+  // Windows its clips have; those open where its play begins; those where it is over, if that is at its clip's end.
+  std::vector<std::string> windows{}, first_windows{}, last_windows{};
+  std::optional<std::int32_t> last_frame{};  // shown there
+  std::optional<Ticks> last_time{};          // of its clip there
+  bool from_begin = false;                   // its play runs from its begin, if a rule says nothing else
 };
 
 struct Variable {
@@ -314,6 +317,9 @@ class Model {
   void bind_state(std::uint16_t state);
   void bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner);
   void facts_of_plays(std::uint16_t state);
+  // Of a play that runs forward, where it is over.
+  void know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const;
+  [[nodiscard]] static bool open_at_end(const Rule& rule, const StateFacts& facts);
   [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::optional<Ticks> longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
@@ -358,6 +364,7 @@ class Model {
     std::optional<std::uint32_t> plays_by{};
   };
   void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from, Young young);
+  [[nodiscard]] bool closes_in(const Rule& rule) const;
   void note_young(const Rule& rule, const Turn& turn, Young& young);
   // By which rule a later one's time is not over, if that is known.
   [[nodiscard]] std::optional<std::uint32_t> outlasted(const Rule& rule, const Young& young) const;

@@ -119,6 +119,44 @@ bool Model::not_yet(const Rule& rule) const {
   return rule.event == Event::end && leaf != kNoIndex && states_[leaf].leaves_at_end;
 }
 
+// A play that has ended stands at the end of its clip, and the windows that are open there stay open.
+void Model::know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const {
+  if (def.length) facts.last_time = def.length;
+  std::vector<std::string> last = clips;
+  if (!def.sequence.empty()) last = {clips.back()};
+  bool first = true;
+  for (const std::string& name : last) {
+    const auto found = clips_.find(name);
+    if (found == clips_.end()) continue;
+    const ClipInfo& clip = machine_.clips()[found->second];
+    if (clip.def.play.kind == PlayKind::back_and_forth) return facts.last_windows.clear();
+    const auto frame = static_cast<std::int32_t>(clip.def.frames.size()) - 1;
+    const auto at_end = [&](const StretchDef& each) {
+      return each.timed ? each.end >= clip.cycle : each.first <= frame && frame <= each.last;
+    };
+    std::vector<std::string> open;
+    for (const WindowDef& window : clip.marks.windows)
+      if (std::any_of(window.stretches.begin(), window.stretches.end(), at_end)) open.push_back(window.name.text);
+    if (first) {
+      facts.last_windows = open;
+      if (frame >= 0) facts.last_frame = frame;
+      facts.last_time = clip.cycle;
+    } else {
+      std::erase_if(facts.last_windows, [&](const std::string& each) { return !contains(open, each); });
+      if (facts.last_frame != frame) facts.last_frame.reset();
+      if (facts.last_time != clip.cycle) facts.last_time.reset();
+    }
+    first = false;
+  }
+}
+
+bool Model::open_at_end(const Rule& rule, const StateFacts& facts) {
+  if (!rule.def->during.empty()) return contains(facts.last_windows, rule.def->during.text);
+  const StretchDef& own = *rule.def->during_stretch;
+  if (own.timed) return facts.last_time && own.end >= *facts.last_time;
+  return facts.last_frame && own.first <= *facts.last_frame && *facts.last_frame <= own.last;
+}
+
 Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
   const std::uint16_t leaf = played_leaf(rule.owner);
   const Truth supposed = supposed_.empty() ? Truth::maybe : supposed_[rule.index];
@@ -157,7 +195,8 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
     if (!window.empty() && !contains(begins ? facts.first_windows : facts.windows, window)) return Truth::no;
     if (const auto& own = rule.def->during_stretch; begins && facts.from_begin && own)
       if (own->timed ? own->begin.count > 0 : own->first > 0) return Truth::no;
-    if (supposed != Truth::yes) out = Truth::maybe;
+    const bool ended = over && rule.event != Event::after && open_at_end(rule, facts);
+    if (supposed != Truth::yes && !ended) out = Truth::maybe;
   }
   if (rule.when) {
     const View view{inputs_, &now_->config.variables, active_, nullptr, nullptr, &traits_};
@@ -257,10 +296,22 @@ Model::Turn Model::turn_of(const Rule& rule, bool over) {
   return out;
 }
 
+// Whether there is a window that it waits for, which is open where its play is over.
+bool Model::closes_in(const Rule& rule) const {
+  if (!rule.in_a_window() || rule.event == Event::loop) return false;
+  const std::uint16_t leaf = played_leaf(rule.owner);
+  return leaf != kNoIndex && states_[leaf].may_end && open_at_end(rule, states_[leaf]);
+}
+
 // A rule that surely is taken or stands once its time is over, and is not: then its owner is younger, and no time is
 // over that is as long.
 void Model::note_young(const Rule& rule, const Turn& turn, Young& young) {
-  if ((rule.event != Event::end && rule.event != Event::after) || turn.surely) return;
+  if (turn.surely) return;
+  if (rule.event != Event::end && rule.event != Event::after) {
+    // Or the window is closed, that is open where its play is over.
+    if (!young.plays_by && closes_in(rule) && turn.may_hold && turn_of(rule, true).surely) young.plays_by = rule.index;
+    return;
+  }
   const std::uint16_t leaf = rule.event == Event::end ? played_leaf(rule.owner) : kNoIndex;
   const bool entered = fresh(leaf != kNoIndex ? leaf : rule.owner);
   const bool waits = !entered && (not_yet(rule) || (rule.event == Event::after && too_early(rule)));
@@ -302,7 +353,7 @@ void Model::look_at(const Round& round, std::uint16_t state, const Indices& regi
       Round there = round;
       *event_of(rule, there.moment) = Truth::yes;
       now_ = &there.moment;
-      if (turn_of(rule).surely) {
+      if (turn_of(rule).surely || (closes_in(rule) && turn_of(rule, true).surely)) {
         Round gone = round;
         *event_of(rule, gone.moment) = Truth::no;
         look_at(gone, state, regions, i + 1, young);
