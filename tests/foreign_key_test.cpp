@@ -263,6 +263,9 @@ TEST(ForeignKey, WhatIsMeantIsWrittenOut) {
   EXPECT_EQ(told("clips: {a: {length: 1s}}\nstates: {a: {clip: a, on_end: b}, b: {}}\ninitial: a\n"),
             "error: \"on_end\" is no key of a state [unknown-key]\n    What follows is a rule: `go: [{at: end, to: "
             "STATE}]`.\n");
+  EXPECT_EQ(told("clips: {a: {length: 1s}, b: {length: 1s}}\nstates: {a: {sequence: [a, b]}}\n"),
+            "error: \"sequence\" is no key of a state [unknown-key]\n    Clips one after the other are a list: `clip: "
+            "[wind_up, swing]`.\n");
   EXPECT_EQ(told("states: {a: {go: b}, b: {}}\ninitial: a\n"),
             "error: `go:` is \"b\" [wrong-type]\n    A list of rules says when: `[{at: end, to: b}]`.\n");
   for (const char* action : {"hum", "play hum", "play(hum)", "emit('hum')"})

@@ -158,9 +158,10 @@ TEST_F(Import, OneImageIsSaidToBeTakenAsOne) {
   put("sheet.png");
   const Imported imported = import("sheet.png");
   ASSERT_EQ(imported.notes.size(), 1u);
-  EXPECT_EQ(without_folder(imported.notes[0]),
-            "\"sheet.png\": taken as one picture; a sheet is cut into cells with `--tile`; `--tile 24x28` would fit its "
-            "pictures");
+  EXPECT_EQ(
+      without_folder(imported.notes[0]),
+      "\"sheet.png\": taken as one picture; a sheet is cut into cells with `--tile`; `--tile 24x28` would fit its "
+      "pictures");
 }
 
 TEST_F(Import, SixteenFramesNamedZeroToFifteenComeInTheOrderOfTheirNumbers) {

@@ -417,7 +417,7 @@ constexpr Meant kMeant[] = {
     {scene, "until", " duration length lasts end for "},
     {tape, "until", " duration length lasts end for "},
     {tape, "steps", " events inputs presses records entries keys "},
-    {scene, "actors", " characters cast "},
+    {scene, "actors", " characters cast entities objects members "},
     {tape_expect, "in", " state "},
     {tape_expect, "shows", " clip "},
     {tape_expect, "is", " trait traits "},

@@ -110,6 +110,8 @@ constexpr Otherwise kOtherwise[] = {
      "round."},
     {Section::state, " on_end onend at_end next then on_finish on_complete finished ",
      "What follows is a rule: `go: [{at: end, to: STATE}]`."},
+    {Section::state, " sequence playlist queue clips ",
+     "Clips one after the other are a list: `clip: [wind_up, swing]`."},
     {Section::state, " timeout lifetime ", "Write a rule: `go: [{after: 1s, to: STATE}]`."},
     {Section::state, " interruptible interrupt interrupts cancel cancelable lock locked ", kLeaves},
     {Section::state, " priority order ", kOrder},
@@ -241,6 +243,7 @@ constexpr Otherwise kOtherwise[] = {
     {Section::hit_rule, " to state goto ", "A hit presses, `pulse: stung`, and a rule of the machine takes that."},
     {Section::scene_move, " jump hop height ",
      "A hop is a cue of the kind impulse: press for it, `steps: [{at: 900ms, pulse: hop}]`."},
+    {Section::scene_move, " until end ", "A move says for how long it goes, `for: 1s`."},
     {Section::scene_move, " to x y dx dy velocity distance ",
      "A move says how far it goes, `by: [1.2, 0]`, and for how long, `for: 1s`."},
 };

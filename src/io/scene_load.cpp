@@ -72,6 +72,7 @@ class SceneLoader {
       reader_.each_entry(*spawns, "`spawns:`",
                          [&](const YamlNode& key, const YamlNode& value) { read_spawn(key, value); });
     const YamlNode* actors = fields.get("actors");
+    if ((actors == nullptr || actors->is_empty()) && fields.strange) return;  // likely what is told already
     if (actors == nullptr || actors->is_empty())
       return reader_.fail(FindingCode::missing_key, root, "the scene has no actors", "Add `actors:` by name.");
     if (actors->kind == YamlNode::Kind::list)

@@ -19,6 +19,8 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       none_(model.machine().inputs().size(), Truth::no),
       read_anywhere_(inputs_read(Flags(model.states().size(), 1))),
       sets_a_speed_(none_.size(), false),
+      acted_on_(model.compared_by_actions()),
+      cells_to_write_(model.cells_to_write()),
       related_(model.related_inputs()) {
   find_windows();
   find_tellers();
@@ -73,7 +75,7 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, bool all) const 
   const std::vector<bool> near = inputs_read(model_.active(config(node)));
   std::vector<std::vector<Span>> out = {model_.any_inputs()};
   const auto tell_apart = [&](std::size_t i) {
-    std::vector<Span> cells = model_.cells()[i];
+    std::vector<Span> cells = (acted_on_[i] ? cells_to_write_ : model_.cells())[i];
     // What nothing compares with a constant may be computed with: its ends. A speed is one of those that are alike.
     if (cells.size() == 1 && !cells[0].point())
       cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
@@ -288,7 +290,7 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
     while (well && !open.empty()) {
       const std::uint32_t n = open.back();
       open.pop_back();
-      by_rounds = !model_.stay_while(leaves[r], &held, &config(n));
+      by_rounds = !model_.stay_while(leaves[r], &held, &config(n)) && !model_.stay(leaves[r]);
       if (by_rounds && !model_.longest_round(leaves[r], &held)) well = false;
       if (!well) break;
       follow(outcomes(n, held, none_, true));

@@ -77,6 +77,8 @@ class Can {
   const Truths none_;  // no pulse
   const std::vector<bool> read_anywhere_;
   std::vector<bool> sets_a_speed_;
+  const std::vector<bool> acted_on_;  // by input: actions compare it
+  const std::vector<std::vector<Span>> cells_to_write_;
   const std::vector<bool> related_;      // by input: it is held against something else
   std::vector<bool> has_windows_;        // by state: a rule in it or around it asks for one
   std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks

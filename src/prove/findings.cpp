@@ -378,11 +378,31 @@ void RunFindings::never_possible(const Rule& rule) {
     if (model_.within(s, rule.owner) && model_.entered(s))
       comes = comes || (rule.event == Event::end ? state.may_end : state.may_loop);
   }
+  if (rule.event == Event::end && comes && left_before_its_end(rule)) return;
   if (!comes || !rule.when) return;
   if (rule.owner != 0 && leaves_at_once(rule.owner) != nullptr)
     never_true_[rule.owner].push_back(&rule);
   else
     tell_never_true(rule);
+}
+
+// A cue on the way leads on, whichever leaf inside of the rule's owner plays; told where it is one rule.
+bool RunFindings::left_before_its_end(const Rule& rule) {
+  std::optional<std::uint32_t> by;
+  std::uint16_t leaf = kNoIndex;
+  for (std::uint16_t s = 1; s < model_.states().size(); ++s) {
+    const StateFacts& state = model_.states()[s];
+    if (!model_.within(s, rule.owner) || !model_.entered(s) || !state.may_end) continue;
+    if (!state.ends_before || (by && *by != *state.ends_before)) return false;
+    by = state.ends_before, leaf = s;
+  }
+  if (!by) return false;
+  const Rule& before = model_.rules()[*by];
+  tell(FindingCode::never_holds, rule,
+       "\"" + path(leaf) + "\" is left at the cue \"" + before.def->cue.text + "\" (line " +
+           std::to_string(before.def->place.line) + "), before its play ends",
+       "Remove one of the two rules, or let the cue stand at the clip's end, `FRAME.end`.");
+  return true;
 }
 
 void RunFindings::tell_never_true(const Rule& rule) {

@@ -52,6 +52,7 @@ class RunFindings {
   void never_possible(const Rule& rule);
   [[nodiscard]] bool told_by_actions(std::uint16_t cue) const;
   void hidden(const Rule& rule, const Model::Notes& notes);
+  bool left_before_its_end(const Rule& rule);
   void tell_never_true(const Rule& rule);
   // The rule by which a leaf is left as it is entered, in every run, though it has something to show.
   [[nodiscard]] const Rule* leaves_at_once(std::uint16_t leaf) const;

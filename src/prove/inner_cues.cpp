@@ -54,6 +54,36 @@ void Model::find_inner_cues() {
   }
 }
 
+// Of each state those that its clip surely tells on its way.
+void Model::find_sure_cues() {
+  for (std::uint16_t s = 1; s < states_.size(); ++s) {
+    const StateDef* def = defs_[s];
+    if (def == nullptr || !states_[s].from_begin || def->clip.empty() || def->pose || def->blend || def->clip_by)
+      continue;
+    const auto found = clips_.find(def->clip.text);
+    if (found == clips_.end()) continue;
+    const ClipInfo& clip = machine_.clips()[found->second];
+    for (const MarkDef& mark : clip.marks.marks) {
+      const std::uint16_t cue = cue_of(mark.cue.text);
+      if (cue == kNoIndex || is_span(mark.at) || mark.way == MarkWay::backward || !lies_inside(clip, mark)) continue;
+      const Ticks at = clip.begin_of(mark);
+      auto& sure = states_[s].sure_cues;
+      const auto known = std::find_if(sure.begin(), sure.end(), [&](const auto& each) { return each.first == cue; });
+      if (known == sure.end())
+        sure.emplace_back(cue, at);
+      else
+        known->second = std::min(known->second, at);
+    }
+  }
+}
+
+std::optional<Ticks> Model::sure_place(std::uint16_t leaf, std::uint16_t cue) const {
+  if (!all_start_at_begin_) return std::nullopt;
+  for (const auto& [each, at] : states_[leaf].sure_cues)
+    if (each == cue) return at;
+  return std::nullopt;
+}
+
 void Model::hush_inside(std::uint16_t leaf) {
   for (const std::uint16_t cue : states_[leaf].inner_cues) made_.told[cue] = Truth::no;
 }

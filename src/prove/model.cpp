@@ -9,12 +9,6 @@
 
 namespace mobrin::proof {
 
-namespace {
-
-constexpr double kSpeedGrain = 1.0 / 65536;  // to which speeds are rounded
-
-}  // namespace
-
 Model::Model(const MachineDef& definition, const Machine& machine) : def_(definition), machine_(machine) {
   cuts_.resize(machine.inputs().size());
   leads_back_.resize(std::max<std::size_t>(machine.regions().size(), 1), false);
@@ -43,6 +37,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) facts_of_plays(s);
   find_inner_cues();
+  find_sure_cues();
   cells_.clear(), fine_cells_.clear();  // what inputs may hold was asked for before they were cut
   cut_by_rules();
   find_leads();
@@ -161,6 +156,7 @@ void Model::find_leads() {
     facts.stay = stay_while(leaf, nullptr);
     each_lead(leaf, nullptr, nullptr, [&](const Rule& rule) {
       if (rule.event == Event::end) facts.leaves_at_end = true;
+      if (rule.event == Event::cue) facts.ends_before = rule.index;
       if (rule.event == Event::after) ++led[rule.index];
     });
   }
@@ -215,9 +211,10 @@ std::vector<std::uint32_t> Model::distances_to(const std::vector<bool>& goals, s
 std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held, const Config* known) const {
   std::optional<Ticks> out;
   each_lead(leaf, held, known, [&](const Rule& rule) {
-    const std::optional<Ticks> time = rule.event == Event::end    ? longest_play(leaf, held)
-                                      : rule.event == Event::loop ? longest_round(leaf, held)
-                                                                  : rule.def->after;
+    std::optional<Ticks> time = rule.def->after;
+    if (rule.event == Event::end) time = longest_play(leaf, held);
+    if (rule.event == Event::loop) time = longest_round(leaf, held);
+    if (rule.event == Event::cue) time = longest_until(leaf, *sure_place(leaf, rule.cue), held);
     if (time && (!out || *time < *out)) out = time;
   });
   return out;
@@ -261,8 +258,11 @@ void Model::each_lead(std::uint16_t leaf, const std::vector<Span>* held, const C
       const bool ends = facts.may_end && (facts.steady || longest_play(leaf, held));
       const bool at_end = rule.event == Event::end && ends && !split;
       const bool at_loop = rule.event == Event::loop && !split && longest_round(leaf, held);
+      // A cue is seen when it is told, and no more: who has others inside, or a guard, may have missed it.
+      const bool at_cue =
+          rule.event == Event::cue && !split && known == nullptr && held == nullptr && sure_place(leaf, rule.cue);
       // Who is around a leaf is active for as long as it, or longer.
-      if (at_end || at_loop || (rule.event == Event::after && !split)) visit(rule);
+      if (at_end || at_loop || at_cue || (rule.event == Event::after && !split)) visit(rule);
     }
   }
 }
@@ -357,64 +357,6 @@ void Model::facts_of_plays(std::uint16_t state) {
   if (one && facts.may_loop && !facts.may_end && machine_.states()[state].uses_loops) facts.round = Ticks(total);
   if (!facts.steady || def.clip_by) facts.length.reset();
   facts.ends_all = facts.final && !facts.may_end && def.linger.count == 0;
-}
-
-// All speeds that the state's expression may give; empty without one.
-std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span>* held) const {
-  const StateFacts& facts = states_[state];
-  if (!facts.speed || defs_[state]->blend) return std::nullopt;
-  std::vector<Span> inputs;
-  if (held == nullptr) {
-    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
-      const std::vector<Span> all = cells_of(machine_.inputs()[i], {});
-      inputs.push_back({all.front().low, all.back().high});
-    }
-    held = &inputs;
-  }
-  bool states = false;
-  each_term(*facts.speed, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
-  constexpr double kFastest = 64;
-  if (states) return Span{-kFastest, kFastest};
-  const Values variables = nothing_known();
-  const Flags active(states_.size(), 0);
-  return compute(*facts.speed, View{held, &variables, &active, nullptr, nullptr, &traits_});
-}
-
-std::optional<Ticks> Model::longest_play(std::uint16_t state, const std::vector<Span>* held) const {
-  const StateFacts& facts = states_[state];
-  if (facts.length) return facts.length;
-  return facts.way ? longest_way(*facts.way, state, held) : std::nullopt;
-}
-
-std::optional<Ticks> Model::longest_round(std::uint16_t state, const std::vector<Span>* held) const {
-  const StateFacts& facts = states_[state];
-  if (!facts.round || facts.steady) return facts.round;
-  return longest_way(*facts.round, state, held);
-}
-
-// How long so much of a clip takes at most.
-std::optional<Ticks> Model::longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const {
-  const auto speeds = speeds_of(state, held);
-  if (!speeds || !(speeds->low > 0 || speeds->high < 0)) return std::nullopt;
-  const double slowest = std::min(64.0, speeds->low > 0 ? speeds->low : -speeds->high);
-  // One grain less, for what rounding may take; none where it is exact.
-  double parts = std::floor(slowest / kSpeedGrain);
-  const bool exact = speeds->point() && parts * kSpeedGrain == slowest;
-  if (!exact) --parts;
-  if (!(parts >= 1)) return std::nullopt;
-  if (const auto whole = static_cast<std::int64_t>(parts); exact && way.count < INT64_MAX / 65536 - whole)
-    return Ticks((way.count * 65536 + whole - 1) / whole);
-  const double longest = std::ceil(static_cast<double>(way.count) / parts / kSpeedGrain) + 1;
-  if (!(longest < 9e18)) return std::nullopt;
-  return Ticks(static_cast<std::int64_t>(longest));
-}
-
-std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const {
-  const StateFacts& facts = states_[leaf];
-  if (!facts.children.empty() || !facts.from_begin || !facts.plays) return std::nullopt;
-  if (facts.steady) return place;
-  const auto speeds = speeds_of(leaf, &held);
-  return speeds && speeds->low > 0 ? longest_way(place, leaf, &held) : std::nullopt;
 }
 
 std::uint16_t Model::cue_of(const std::string& name) const {

@@ -58,7 +58,10 @@ struct StateFacts {
   std::vector<std::string> windows{}, first_windows{}, last_windows{};
   std::optional<std::int32_t> last_frame{};  // shown there
   std::optional<Ticks> last_time{};          // of its clip there
-  bool from_begin = false;                   // its play runs from its begin, if a rule says nothing else
+  // Cues that its one clip surely tells on its way from its begin to its end, both left out, and where first.
+  std::vector<std::pair<std::uint16_t, Ticks>> sure_cues{};
+  std::optional<std::uint32_t> ends_before{};  // a rule that surely leads on at one of those, before its end
+  bool from_begin = false;                     // its play runs from its begin, if a rule says nothing else
 };
 
 struct Variable {
@@ -166,6 +169,8 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<Span>>& fine_cells() const;
   // The same, cut by what actions compare as well: by input.
   [[nodiscard]] std::vector<std::vector<Span>> cells_to_write() const;
+  // By input: an action compares it with a constant.
+  [[nodiscard]] std::vector<bool> compared_by_actions() const;
   // By input: a guard holds it against another input, or a variable.
   [[nodiscard]] std::vector<bool> related_inputs() const;
   // What inputs may hold where nothing is known of them.
@@ -291,6 +296,10 @@ class Model {
   void take_notes_of(const std::vector<Model>& looked, const std::vector<std::size_t>& of_rule);
 
  private:
+  // `visit(input, points)`: where actions compare it.
+  template <class Visit>
+  void each_cut_by_actions(const Visit& visit) const;
+
   [[nodiscard]] Span snapped(std::uint16_t variable, const Span& span) const;
   void find_ranges();
   void find_counters();
@@ -308,6 +317,7 @@ class Model {
   void note_ages(std::uint16_t first);
   [[nodiscard]] bool is_over(const Moment& moment) const;
   void find_inner_cues();
+  void find_sure_cues();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
@@ -321,6 +331,8 @@ class Model {
   void know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const;
   [[nodiscard]] static bool open_at_end(const Rule& rule, const StateFacts& facts);
   [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
+  [[nodiscard]] std::optional<Ticks> longest_until(std::uint16_t leaf, Ticks place,
+                                                   const std::vector<Span>* held) const;
   [[nodiscard]] std::optional<Ticks> longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
@@ -365,6 +377,8 @@ class Model {
   };
   void look_at(const Round& round, std::uint16_t state, const Indices& regions, std::size_t from, Young young);
   [[nodiscard]] bool closes_in(const Rule& rule) const;
+  // Where a play of this leaf, which surely begins at its begin, surely tells a cue.
+  [[nodiscard]] std::optional<Ticks> sure_place(std::uint16_t leaf, std::uint16_t cue) const;
   void note_young(const Rule& rule, const Turn& turn, Young& young);
   // By which rule a later one's time is not over, if that is known.
   [[nodiscard]] std::optional<std::uint32_t> outlasted(const Rule& rule, const Young& young) const;

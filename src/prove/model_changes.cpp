@@ -160,16 +160,23 @@ Moment Model::taken(const Rule& rule, std::uint16_t target) {
 
 std::vector<Moment> Model::told_apart(Moment moment) const {
   constexpr std::size_t kMost = 64;
+  constexpr double kFewValues = 8;
   std::vector<Moment> out;
   out.push_back(std::move(moment));
   for (std::uint16_t v = 0; v < variables_.size(); ++v) {
-    // A truth is counted out, too, where what was assigned is not known.
-    const bool truth = known_[v] == Knowledge::values && variables_[v].kind == Variable::Kind::truth;
-    if ((known_[v] != Knowledge::comparisons && !truth) || out.front().config.variables[v].point()) continue;
     const Span all = out.front().config.variables[v];
+    if (known_[v] == Knowledge::nothing || all.point()) continue;
     std::vector<Span> within;
-    for (const Span& cell : variable_cells(v))
-      if (cell.high >= all.low && cell.low <= all.high) within.push_back(cell);
+    if (known_[v] == Knowledge::values && variables_[v].kind == Variable::Kind::whole) {
+      // What was assigned is not known, `heat + select(lit, 1, -1)`: a few values, each by itself.
+      if (all.high - all.low > kFewValues) continue;
+      for (double each = std::ceil(all.low); each <= all.high; ++each) within.push_back({each, each});
+    } else if (known_[v] == Knowledge::values && variables_[v].kind != Variable::Kind::truth) {
+      continue;
+    } else {
+      for (const Span& cell : variable_cells(v))
+        if (cell.high >= all.low && cell.low <= all.high) within.push_back(cell);
+    }
     if (within.size() < 2 || out.size() * within.size() > kMost) continue;
     std::vector<Moment> more;
     for (const Moment& each : out)

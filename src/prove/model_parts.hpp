@@ -12,6 +12,8 @@
 
 namespace mobrin::proof {
 
+constexpr double kSpeedGrain = 1.0 / 65536;  // to which speeds are rounded
+
 constexpr Ticks kSurely{1'000};  // what rates and speeds may be rounded by, and far more
 
 inline bool contains(const std::vector<std::string>& all, const std::string& one) {

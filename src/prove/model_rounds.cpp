@@ -119,44 +119,6 @@ bool Model::not_yet(const Rule& rule) const {
   return rule.event == Event::end && leaf != kNoIndex && states_[leaf].leaves_at_end;
 }
 
-// A play that has ended stands at the end of its clip, and the windows that are open there stay open.
-void Model::know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const {
-  if (def.length) facts.last_time = def.length;
-  std::vector<std::string> last = clips;
-  if (!def.sequence.empty()) last = {clips.back()};
-  bool first = true;
-  for (const std::string& name : last) {
-    const auto found = clips_.find(name);
-    if (found == clips_.end()) continue;
-    const ClipInfo& clip = machine_.clips()[found->second];
-    if (clip.def.play.kind == PlayKind::back_and_forth) return facts.last_windows.clear();
-    const auto frame = static_cast<std::int32_t>(clip.def.frames.size()) - 1;
-    const auto at_end = [&](const StretchDef& each) {
-      return each.timed ? each.end >= clip.cycle : each.first <= frame && frame <= each.last;
-    };
-    std::vector<std::string> open;
-    for (const WindowDef& window : clip.marks.windows)
-      if (std::any_of(window.stretches.begin(), window.stretches.end(), at_end)) open.push_back(window.name.text);
-    if (first) {
-      facts.last_windows = open;
-      if (frame >= 0) facts.last_frame = frame;
-      facts.last_time = clip.cycle;
-    } else {
-      std::erase_if(facts.last_windows, [&](const std::string& each) { return !contains(open, each); });
-      if (facts.last_frame != frame) facts.last_frame.reset();
-      if (facts.last_time != clip.cycle) facts.last_time.reset();
-    }
-    first = false;
-  }
-}
-
-bool Model::open_at_end(const Rule& rule, const StateFacts& facts) {
-  if (!rule.def->during.empty()) return contains(facts.last_windows, rule.def->during.text);
-  const StretchDef& own = *rule.def->during_stretch;
-  if (own.timed) return facts.last_time && own.end >= *facts.last_time;
-  return facts.last_frame && own.first <= *facts.last_frame && *facts.last_frame <= own.last;
-}
-
 Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
   const std::uint16_t leaf = played_leaf(rule.owner);
   const Truth supposed = supposed_.empty() ? Truth::maybe : supposed_[rule.index];
@@ -172,7 +134,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
       out = rule.cue == kNoIndex ? Truth::no : now_->cues[rule.cue];
       break;
     case Event::end:
-      if (leaf == kNoIndex || !states_[leaf].may_end) return Truth::no;
+      if (leaf == kNoIndex || !states_[leaf].may_end || (states_[leaf].ends_before && !unruly_)) return Truth::no;
       out = fresh(leaf) && begun_at(leaf) != Begun::anywhere ? Truth::no : Truth::maybe;
       if (!fresh(leaf) && not_yet(rule)) return Truth::no;
       if (over) out = Truth::yes;

@@ -169,23 +169,35 @@ void Model::cut(const Term& term) {
   });
 }
 
-std::vector<std::vector<Span>> Model::cells_to_write() const {
-  std::vector<std::vector<double>> all;
-  for (const Cuts& cuts : cuts_) all.push_back(cuts.points);
-  const auto add = [&](const std::vector<Action>& actions) {
+template <class Visit>
+void Model::each_cut_by_actions(const Visit& visit) const {
+  const auto look = [&](const std::vector<Action>& actions) {
     for (const Action& action : actions) {
       if (!action.value) continue;
       each_cut(*action.value, [&](const Term& each, const Term& named, const std::vector<double>& points) {
-        if (!compares(each.op) || named.kind != Term::Kind::input) return;
-        for (const double point : points) add_once(all[named.index], point);
+        if (compares(each.op) && named.kind == Term::Kind::input) visit(named.index, points);
       });
     }
   };
-  for (const Rule& rule : rules_) add(rule.actions);
+  for (const Rule& rule : rules_) look(rule.actions);
   for (const StateFacts& state : states_)
-    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) add(*actions);
+    for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) look(*actions);
+}
+
+std::vector<std::vector<Span>> Model::cells_to_write() const {
+  std::vector<std::vector<double>> all;
+  for (const Cuts& cuts : cuts_) all.push_back(cuts.points);
+  each_cut_by_actions([&](std::uint16_t input, const std::vector<double>& points) {
+    for (const double point : points) add_once(all[input], point);
+  });
   std::vector<std::vector<Span>> out;
   for (std::size_t i = 0; i < all.size(); ++i) out.push_back(cells_of(machine_.inputs()[i], all[i]));
+  return out;
+}
+
+std::vector<bool> Model::compared_by_actions() const {
+  std::vector<bool> out(cuts_.size(), false);
+  each_cut_by_actions([&](std::uint16_t input, const std::vector<double>&) { out[input] = true; });
   return out;
 }
 

@@ -1,0 +1,108 @@
+// How long plays take: at which speeds, to their end, through a round, to a place.
+#include <algorithm>
+#include <cmath>
+
+#include "model.hpp"
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+
+// All speeds that the state's expression may give; empty without one.
+std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span>* held) const {
+  const StateFacts& facts = states_[state];
+  if (!facts.speed || defs_[state]->blend) return std::nullopt;
+  std::vector<Span> inputs;
+  if (held == nullptr) {
+    for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
+      const std::vector<Span> all = cells_of(machine_.inputs()[i], {});
+      inputs.push_back({all.front().low, all.back().high});
+    }
+    held = &inputs;
+  }
+  bool states = false;
+  each_term(*facts.speed, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
+  constexpr double kFastest = 64;
+  if (states) return Span{-kFastest, kFastest};
+  const Values variables = nothing_known();
+  const Flags active(states_.size(), 0);
+  return compute(*facts.speed, View{held, &variables, &active, nullptr, nullptr, &traits_});
+}
+
+std::optional<Ticks> Model::longest_play(std::uint16_t state, const std::vector<Span>* held) const {
+  const StateFacts& facts = states_[state];
+  if (facts.length) return facts.length;
+  return facts.way ? longest_way(*facts.way, state, held) : std::nullopt;
+}
+
+std::optional<Ticks> Model::longest_round(std::uint16_t state, const std::vector<Span>* held) const {
+  const StateFacts& facts = states_[state];
+  if (!facts.round || facts.steady) return facts.round;
+  return longest_way(*facts.round, state, held);
+}
+
+// How long so much of a clip takes at most.
+std::optional<Ticks> Model::longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const {
+  const auto speeds = speeds_of(state, held);
+  if (!speeds || !(speeds->low > 0 || speeds->high < 0)) return std::nullopt;
+  const double slowest = std::min(64.0, speeds->low > 0 ? speeds->low : -speeds->high);
+  // One grain less, for what rounding may take; none where it is exact.
+  double parts = std::floor(slowest / kSpeedGrain);
+  const bool exact = speeds->point() && parts * kSpeedGrain == slowest;
+  if (!exact) --parts;
+  if (!(parts >= 1)) return std::nullopt;
+  if (const auto whole = static_cast<std::int64_t>(parts); exact && way.count < INT64_MAX / 65536 - whole)
+    return Ticks((way.count * 65536 + whole - 1) / whole);
+  const double longest = std::ceil(static_cast<double>(way.count) / parts / kSpeedGrain) + 1;
+  if (!(longest < 9e18)) return std::nullopt;
+  return Ticks(static_cast<std::int64_t>(longest));
+}
+
+// The same from its begin, where it stands still for nothing.
+std::optional<Ticks> Model::longest_until(std::uint16_t leaf, Ticks place, const std::vector<Span>* held) const {
+  return states_[leaf].steady ? std::optional(place) : longest_way(place, leaf, held);
+}
+
+std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const {
+  const StateFacts& facts = states_[leaf];
+  return facts.children.empty() && facts.from_begin && facts.plays ? longest_until(leaf, place, &held) : std::nullopt;
+}
+
+// A play that has ended stands at the end of its clip, and the windows that are open there stay open.
+void Model::know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const {
+  if (def.length) facts.last_time = def.length;
+  std::vector<std::string> last = clips;
+  if (!def.sequence.empty()) last = {clips.back()};
+  bool first = true;
+  for (const std::string& name : last) {
+    const auto found = clips_.find(name);
+    if (found == clips_.end()) continue;
+    const ClipInfo& clip = machine_.clips()[found->second];
+    if (clip.def.play.kind == PlayKind::back_and_forth) return facts.last_windows.clear();
+    const auto frame = static_cast<std::int32_t>(clip.def.frames.size()) - 1;
+    const auto at_end = [&](const StretchDef& each) {
+      return each.timed ? each.end >= clip.cycle : each.first <= frame && frame <= each.last;
+    };
+    std::vector<std::string> open;
+    for (const WindowDef& window : clip.marks.windows)
+      if (std::any_of(window.stretches.begin(), window.stretches.end(), at_end)) open.push_back(window.name.text);
+    if (first) {
+      facts.last_windows = open;
+      if (frame >= 0) facts.last_frame = frame;
+      facts.last_time = clip.cycle;
+    } else {
+      std::erase_if(facts.last_windows, [&](const std::string& each) { return !contains(open, each); });
+      if (facts.last_frame != frame) facts.last_frame.reset();
+      if (facts.last_time != clip.cycle) facts.last_time.reset();
+    }
+    first = false;
+  }
+}
+
+bool Model::open_at_end(const Rule& rule, const StateFacts& facts) {
+  if (!rule.def->during.empty()) return contains(facts.last_windows, rule.def->during.text);
+  const StretchDef& own = *rule.def->during_stretch;
+  if (own.timed) return facts.last_time && own.end >= *facts.last_time;
+  return facts.last_frame && own.first <= *facts.last_frame && *facts.last_frame <= own.last;
+}
+
+}  // namespace mobrin::proof
