@@ -185,6 +185,15 @@ TEST(JumpsBetweenClips, AGroundLineThatIsOffIsTold) {
             "the clip \"b\" stands 3 pixels lower than most clips of the machine [ground-jump]\n");
 }
 
+TEST(JumpsBetweenClips, OffsetsMoveAPivot) {
+  const std::string clips = clip_at("a", "[1720, 1719]");
+  EXPECT_EQ(jumps(clips, "a: {offsets: {1: [0, -1]}}"),
+            "the clip \"a\" has offsets, which move its pivot, and no pivot: they do nothing [pivot-missing]\n");
+  EXPECT_EQ(jumps(clips, "a: {offset: [2, 0]}"),
+            "the clip \"a\" has offsets, which move its pivot, and no pivot: they do nothing [pivot-missing]\n");
+  EXPECT_EQ(jumps(clips, "a: {pivot: [20, 30], offset: [2, 0], offsets: {1: [0, -1]}}"), "");
+}
+
 TEST(JumpsBetweenClips, APivotThatIsOffOrMissingIsTold) {
   const std::string clips = clip_at("a", "[1720]") + clip_at("b", "[1720]") + clip_at("c", "[2520]");
   EXPECT_EQ(jumps(clips, "a: {pivot: [20, 30]}, b: {pivot: [20, 30]}, c: {pivot: [20, 30]}"),

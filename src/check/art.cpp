@@ -50,6 +50,9 @@ class ArtCheck {
       info_ = &machine_.clips()[i];
       clip_ = &info_->def;
       check_rate();
+      if (!info_->marks.pivot && (info_->marks.offset || !info_->marks.offsets.empty()))
+        report(FindingCode::pivot_missing, "has offsets, which move its pivot, and no pivot: they do nothing",
+               "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
       check_frames();
       if (plays_ && !machine_.clips()[i].marks.marks.empty() && !played(i))
         report(FindingCode::unreached_cue, "has cues, but no state plays it",
@@ -132,7 +135,7 @@ class ArtCheck {
     if (background_) backgrounds_[*background_].push_back(static_cast<std::size_t>(info_ - machine_.clips().data()));
     tell_empty(empty);
     tell_boxes();
-    if (has_pivots_ && !info_->marks.pivot)
+    if (has_pivots_ && !info_->marks.pivot && !info_->marks.offset && info_->marks.offsets.empty())
       report(FindingCode::pivot_missing, "has no pivot; other clips of the machine have one",
              "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
     else if (feet && empty.empty() && !info_->marks.airborne)
@@ -268,10 +271,6 @@ class ArtCheck {
   }
 
   void tell_jumps(const check::FrameJumps& jumps) {
-    const auto pixels = [](std::int32_t count, const char* one, const char* other) {
-      const std::int32_t whole = std::abs(count);
-      return std::to_string(whole) + (whole == 1 ? " pixel " : " pixels ") + (count > 0 ? one : other);
-    };
     const bool loops = clip_->play.kind != PlayKind::once;
     const std::vector<check::FrameJump> found = jumps.found();
     if (const std::int32_t shaken = jumps.shaken(); loops && found.empty() && shaken > 0)
@@ -280,19 +279,21 @@ class ArtCheck {
           "shakes: what it shows goes back and forth by up to " + std::to_string(shaken) + " pixels",
           "Draw its frames in one place, or cut them out alike; `mobrin sheet --ghost` lays them on one another.");
     for (const check::FrameJump& jump : found) {
-      std::string where = jump.forward == 0 ? "" : pixels(jump.forward, "further forward", "further back");
-      if (jump.down != 0) where += (where.empty() ? "" : " and ") + pixels(jump.down, "lower", "higher");
       const auto frame = static_cast<std::int32_t>(jump.frame);
       const auto& offsets = info_->marks.offsets;
       const bool has_one = std::any_of(offsets.begin(), offsets.end(), [&](const OffsetDef& each) {
         return frame >= each.first && frame <= each.last;
       });
+      std::string command = "`mobrin marks FILE --clip " + clip_->name.text;
+      if (!info_->marks.pivot)  // offsets move it; this is what pictures without one are laid on
+        command += " --pivot " + std::to_string(jumps.width() / 2) + "," + std::to_string(jumps.height());
+      command += " --offset " + std::to_string(frame) + "=" + std::to_string(-jump.forward) + "," +
+                 std::to_string(jump.down) + "`";
       report(FindingCode::frame_jump,
-             "jumps in frame " + std::to_string(frame) + ": it shows nearly what the others do, " + where,
-             has_one ? "Draw it in its place, or change its offset."
-                     : "Draw it in its place, or move it: `mobrin marks FILE --clip " + clip_->name.text +
-                           " --offset " + std::to_string(frame) + "=" + std::to_string(-jump.forward) + "," +
-                           std::to_string(jump.down) + "`.");
+             "jumps in frame " + std::to_string(frame) + ": it shows nearly what the others do, " +
+                 check::steps_text(jump.forward, jump.down, "further forward", "further back"),
+             has_one && info_->marks.pivot ? "Draw it in its place, or change its offset."
+                                           : "Draw it in its place, or move it: " + command + ".");
       // One of four that is higher may be a hop.
       findings_.back().hint = !loops || (jump.down < 0 && clip_->frames.size() < 5);
     }
@@ -323,21 +324,18 @@ class ArtCheck {
                                         [](const Feet& feet) { return std::abs(feet.ground) <= feet.ground_slack; });
     const bool stands = !has_pivots_ || 2 * static_cast<std::size_t>(standing) >= feet_.size();
     const double ground = has_pivots_ ? 0 : middle_of(&Feet::ground), middle = middle_of(&Feet::middle);
-    const auto pixels = [](double value) {
-      const auto whole = std::lround(std::abs(value));
-      return std::to_string(whole) + (whole == 1 ? " pixel " : " pixels ");
-    };
+    const auto whole = [](double value) { return static_cast<std::int32_t>(std::lround(value)); };
     const std::string remedy = has_pivots_ ? "Check its pivot (`mobrin sheet --ghost` shows another clip under it)"
                                            : "Give the clips a pivot where the feet stand";
     for (const Feet& feet : feet_) {
       clip_ = feet.clip;
       if (const double off = feet.ground - ground; stands && std::abs(off) > feet.ground_slack)
         report(FindingCode::ground_jump,
-               "stands " + pixels(off) + (off > 0 ? "lower" : "higher") + " than most clips of the machine",
+               "stands " + check::steps_text(0, whole(off), "", "") + " than most clips of the machine",
                remedy + ", or mark it `airborne: true`.");
       if (const double off = feet.middle - middle; std::abs(off) > feet.middle_slack)
         report(FindingCode::pivot_jump,
-               "begins " + pixels(off) + (off > 0 ? "further forward" : "further back") +
+               "begins " + check::steps_text(whole(off), 0, "further forward", "further back") +
                    " than most clips of the machine",
                remedy + ", or mark it `airborne: true`.");
     }

@@ -17,7 +17,11 @@ class Exchange {
   void look_at(const Machine& machine, const FrameSource& source) {
     for (const ClipInfo& clip : machine.clips())
       for (const FrameDef& frame : clip.def.frames) {
-        if (frame.art.source != from_ || compared_ == kMostFrames) continue;
+        if (frame.art.source != from_) continue;
+        if (compared_ == kMostFrames) {
+          more_ = true;
+          return;
+        }
         FrameArt other = frame.art;
         other.source = to_;
         const auto before = source(frame.art);
@@ -32,25 +36,20 @@ class Exchange {
     if (empty_ > 0)
       return {to_ + " shows nothing in " + count(empty_) + " where " + from_ + " shows something",
               "Draw them, or leave the image out of the look."};
-    if (same_ == compared_)
+    if (same_ == compared_ && !more_)
       return {to_ + " shows the same as " + from_, "Draw it otherwise, or leave it out of the look."};
     for (const auto& [moved, times] : moved_) {
       const auto [forward, down] = moved;
       if (10 * times < 8 * compared_ || std::max(std::abs(forward), std::abs(down)) < 2) continue;
-      const auto pixels = [](std::int32_t by, const char* one, const char* other) {
-        const std::int32_t whole = std::abs(by);
-        return std::to_string(whole) + (whole == 1 ? " pixel " : " pixels ") + (by > 0 ? one : other);
-      };
-      std::string where = forward == 0 ? "" : pixels(forward, "further right", "further left");
-      if (down != 0) where += (where.empty() ? "" : " and ") + pixels(down, "lower", "higher");
-      return {"what " + to_ + " shows stands " + where + " than in " + from_,
+      return {"what " + to_ + " shows stands " + steps_text(forward, down, "further right", "further left") +
+                  " than in " + from_,
               "Draw it in the same place, or it jumps when the look changes."};
     }
     return {};
   }
 
  private:
-  static constexpr std::size_t kMostFrames = 64;  // of one image: they are alike in this
+  static constexpr std::size_t kMostFrames = 256;  // of one image: the rest likely stands as they do
 
   void compare(const FramePixels& before, const FramePixels& after) {
     const Silhouette here(before, {0, 0}), there(after, {0, 0});
@@ -67,6 +66,7 @@ class Exchange {
 
   const std::string &from_, &to_;
   std::size_t compared_ = 0, empty_ = 0, same_ = 0;
+  bool more_ = false;  // than were compared
   std::map<std::pair<std::int32_t, std::int32_t>, std::size_t> moved_{};
 };
 

@@ -24,6 +24,16 @@ bool seen(const FramePixels& frame, std::int32_t x, std::int32_t y) {
 
 }  // namespace
 
+std::string steps_text(std::int32_t along, std::int32_t down, const std::string& on, const std::string& back) {
+  const auto pixels = [](std::int32_t by, const std::string& more, const std::string& less) {
+    const std::int32_t whole = std::abs(by);
+    return std::to_string(whole) + (whole == 1 ? " pixel " : " pixels ") + (by > 0 ? more : less);
+  };
+  std::string out = along == 0 ? "" : pixels(along, on, back);
+  if (down != 0) out += (out.empty() ? "" : " and ") + pixels(down, "lower", "higher");
+  return out;
+}
+
 Silhouette::Silhouette(const FramePixels& frame, std::pair<double, double> pivot) {
   std::int32_t left = frame.width, right = 0, top = frame.height, bottom = 0;
   for (std::int32_t y = 0; y < frame.height; ++y)
@@ -81,6 +91,7 @@ std::optional<std::pair<std::int32_t, std::int32_t>> Silhouette::moved_to(const 
 void FrameJumps::add(const FramePixels& frame, std::pair<double, double> pivot) {
   Silhouette now(frame, pivot);
   size_ = std::max({size_, now.width(), now.height()});
+  width_ = frame.width, height_ = frame.height;
   lost_ = lost_ || now.empty();
   if (!lost_ && !places_.empty()) {
     const auto moved = before_.moved_to(now);

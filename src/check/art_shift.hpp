@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "mobrin/check/art.hpp"
@@ -33,6 +34,10 @@ class Silhouette {
   std::vector<bool> seen_{};  // row by row, of the part that shows something
 };
 
+// "3 pixels further left and 1 pixel lower", of steps along and down.
+[[nodiscard]] std::string steps_text(std::int32_t along, std::int32_t down, const std::string& on,
+                                     const std::string& back);
+
 // Pixel for pixel, as they are seen: where nothing is, colours do not count.
 [[nodiscard]] bool same_pixels(const FramePixels& a, const FramePixels& b);
 
@@ -53,6 +58,9 @@ class FrameJumps {
   [[nodiscard]] std::vector<FrameJump> found() const;
   // How far what is shown goes back and forth from frame to frame, in pixels; 0 where it does not.
   [[nodiscard]] std::int32_t shaken() const;
+  // Of the frames: pixels.
+  [[nodiscard]] std::int32_t width() const { return width_; }
+  [[nodiscard]] std::int32_t height() const { return height_; }
 
  private:
   // What is seen as a jump, in pixels.
@@ -61,6 +69,7 @@ class FrameJumps {
   Silhouette before_{};
   std::vector<std::pair<std::int32_t, std::int32_t>> places_{};  // against the first frame
   std::int32_t size_ = 0;                                        // of the largest figure
+  std::int32_t width_ = 0, height_ = 0;
   bool lost_ = false;
 };
 

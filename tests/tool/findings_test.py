@@ -90,7 +90,7 @@ class Findings(ToolCase):
         self.assertEqual(told("[32, 32]", spacing=1), 'walk.yaml:3:3: warning: the clip "walk" and 1 other like it: what its cells of 32 x 32 show wanders from cell '
                          "to cell of walk.png, which is 197 x 32 pixels [wrong-grid]\n    `tile: [32, 32], spacing: 1` would fit.\n")
         self.assertEqual(told("[32, 32]", moved={4: (-6, 0)}), 'walk.yaml:3:3: warning: the clip "walk" jumps in frame 4: it shows nearly what the others do, 6 pixels '
-                         "further back [frame-jump]\n    Draw it in its place, or move it: `mobrin marks FILE --clip walk --offset 4=6,0`.\n")
+                         "further back [frame-jump]\n    Draw it in its place, or move it: `mobrin marks FILE --clip walk --pivot 16,32 --offset 4=6,0`.\n")
         self.assertEqual(told("[32, 32]", behind=(250, 0, 250, 255)), 'walk.yaml:3:3: warning: the clip "walk" and 1 other have no transparent pixel: behind what is '
                          "drawn lies #fa00fa [solid-background]\n    Save its pictures with transparency, or the game draws a box.\n")
 
