@@ -128,6 +128,27 @@ const Count kCounts[] = {
     {"NotByNothing", "temp = min(temp + near, 20)", kHot, "{from: in(cool), within: 100s, reaches: in(hot)}",
      "refuted"},
 };
+// `when:` reads variables as they stood, before a round that ends at the same instant adds to them; so does a proof
+// that does not know each of their values.
+TEST(ReadAsTheyStood, VariablesThatARoundChanges) {
+  for (const char* less : {"weight", "select(run, 50, 3)", "3"}) {
+    const Loaded loaded = loaded_from(
+        std::string(
+            "inputs: {run: false, trip: pulse, weight: {int: 0, min: 0, max: 20}}\nvars: {stamina: 100}\nclips:\n"
+            "  stroll: {frames: [0-5], fps: 12, play: loop}\n  fall: {frames: [0-5], fps: 12}\ninitial: walk\n"
+            "go: [{pulse: trip, when: in(run), to: fall}]\nstates:\n"
+            "  walk: {clip: stroll, each_loop: [\"stamina = min(stamina + 2, 100)\"], go: [{when: run and stamina "
+            "> 20, to: run}]}\n  run: {clip: stroll, each_loop: [\"stamina = max(stamina - ") +
+        less +
+        ", 0)\"], go: [{when: not run, to: walk}]}\n"
+        "  fall: {clip: fall, enter: [\"stamina = max(stamina - 20, 0)\"], go: [{at: end, to: walk}]}\n"
+        "claims:\n  tired: {when: run and stamina <= 20 and in(walk), within: 0s, reaches: not in(run)}\n"
+        "  once: {once: in(walk) and stamina <= 20, then: stamina <= 60}\n");
+    ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+    EXPECT_EQ(answers_of(loaded), "tired: refuted\nonce: refuted\n") << less;
+  }
+}
+
 std::string name_of_count(const testing::TestParamInfo<Count>& row) { return row.param.name; }
 INSTANTIATE_TEST_SUITE_P(All, Counted, testing::ValuesIn(kCounts), name_of_count);
 

@@ -197,6 +197,7 @@ std::string Reach::key_of(const Place& place) const {
   add_bytes(out, place.moment.config.variables);
   add_bytes(out, place.moment.config.memories);
   add_bytes(out, place.moment.config.ages);
+  add_bytes(out, place.stood);
   add_bytes(out, place.moment.fresh);
   add_bytes(out, place.moment.begun);
   add_bytes(out, place.moment.held);
@@ -358,6 +359,8 @@ void Reach::look(const Place& place) {
       timed.stage = first_stage();
       timed.waits = place.waits;
       for (Moment& moment : model_.instants(config, alive, looped, inputs_, true)) {
+        timed.stood = Values();
+        if (question_ != nullptr && moment.config.variables != config.variables) timed.stood = config.variables;
         timed.moment = std::move(moment);
         (void)add(timed);
       }

@@ -67,6 +67,7 @@ class Reach {
     // Of the question. Which pulses that it speaks of were written, a bit each; what its first expression was when it
     // began; which configuration it waits in, and one, 0 where it does not.
     std::uint32_t written = 0;
+    Values stood{};  // its variables before a round of a loop that came changed them; empty: nothing did
     Truth first = Truth::no;
     std::uint32_t waits = 0;
   };

@@ -11,7 +11,9 @@ void Reach::begin(const Place& place) {
   Place next = place;
   next.stage = Stage::settles;
   const Config nothing{Indices(place.moment.config.leaves.size(), kNoIndex), model_.at_start()};
-  const Config& config = place.waits == kFirst ? nothing : place.moment.config;
+  Config config = place.waits == kFirst ? nothing : place.moment.config;
+  if (place.stood.size() > 0) config.variables = place.stood;  // read as they stood
+  next.stood = Values();
   bool kept = true;
   for (const Term& term : question_->asked.assumed) {
     const auto truth = truth_of(term, place, config, nullptr);
