@@ -50,7 +50,7 @@ class ArtCheck {
       info_ = &machine_.clips()[i];
       clip_ = &info_->def;
       check_rate();
-      if (!info_->marks.pivot && (info_->marks.offset || !info_->marks.offsets.empty()))
+      if (!info_->marks.pivot && is_offset())
         report(FindingCode::pivot_missing, "has offsets, which move its pivot, and no pivot: they do nothing",
                "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
       check_frames();
@@ -86,6 +86,8 @@ class ArtCheck {
     return false;
   }
 
+  [[nodiscard]] bool is_offset() const { return info_->marks.offset || !info_->marks.offsets.empty(); }
+
   void check_rate() {
     const Fraction fps = clip_->fps;
     if (fps.num <= 40 * fps.den || clip_->frames.empty() || clip_->frames.size() >= 8) return;
@@ -104,6 +106,7 @@ class ArtCheck {
     std::vector<std::size_t> empty;
     bool ends_as_it_began = false, sizes_told = false;
     std::optional<Feet> feet;
+    const bool may_jump = !info_->marks.airborne && clip_->frames.size() >= check::FrameJumps::kLeastFrames;
     check::FrameJumps jumps;
     background_.reset();
     for (std::size_t i = 0; i < clip_->frames.size(); ++i) {
@@ -115,7 +118,7 @@ class ArtCheck {
       else
         empty.push_back(i);
       look_for_boxes(*pixels, static_cast<std::int32_t>(i));
-      jumps.add(*pixels, anchor(*pixels, static_cast<std::int32_t>(i)));
+      if (may_jump) jumps.add(*pixels, anchor(*pixels, static_cast<std::int32_t>(i)));
       look_for_background(*pixels, i == 0);
       if (!first) first = pixels;
       if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
@@ -135,13 +138,13 @@ class ArtCheck {
     if (background_) backgrounds_[*background_].push_back(static_cast<std::size_t>(info_ - machine_.clips().data()));
     tell_empty(empty);
     tell_boxes();
-    if (has_pivots_ && !info_->marks.pivot && !info_->marks.offset && info_->marks.offsets.empty())
+    if (has_pivots_ && !info_->marks.pivot && !is_offset())  // else told already
       report(FindingCode::pivot_missing, "has no pivot; other clips of the machine have one",
              "Mark where its feet stand: `mobrin marks FILE --clip " + clip_->name.text + " --pivot X,Y`.");
     else if (feet && empty.empty() && !info_->marks.airborne)
       feet_.push_back(*feet);
     if (clip_->frames.size() < 2 || sizes_told) return;
-    if (!info_->marks.airborne) tell_jumps(jumps);
+    tell_jumps(jumps);
     if (same.size() + 1 == clip_->frames.size())
       return report(FindingCode::same_picture, "shows the same picture in all its frames",
                     "Use `pose:` for a picture that stands still, or check the numbers of `frames:`.");

@@ -16,7 +16,7 @@ constexpr std::uint8_t kLeastOpacity = 16;
 constexpr double kAlike = 0.8, kBetter = 0.12;
 // So many places a row and column are compared at most.
 constexpr std::int32_t kMostSamples = 64;
-constexpr std::size_t kLeastFrames = 4, kOneInSoMany = 5;
+constexpr std::size_t kOneInSoMany = 5;
 
 bool seen(const FramePixels& frame, std::int32_t x, std::int32_t y) {
   return frame.rgba[4 * (std::int64_t{y} * frame.stride + x) + 3] >= kLeastOpacity;
@@ -89,10 +89,11 @@ std::optional<std::pair<std::int32_t, std::int32_t>> Silhouette::moved_to(const 
 }
 
 void FrameJumps::add(const FramePixels& frame, std::pair<double, double> pivot) {
+  if (lost_) return;
   Silhouette now(frame, pivot);
   size_ = std::max({size_, now.width(), now.height()});
   width_ = frame.width, height_ = frame.height;
-  lost_ = lost_ || now.empty();
+  lost_ = now.empty();
   if (!lost_ && !places_.empty()) {
     const auto moved = before_.moved_to(now);
     lost_ = !moved;

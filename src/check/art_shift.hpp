@@ -53,6 +53,7 @@ struct FrameJump {
 // Gathers a clip's frames, one after the other.
 class FrameJumps {
  public:
+  static constexpr std::size_t kLeastFrames = 4;  // fewer say nothing of each other
   void add(const FramePixels& frame, std::pair<double, double> pivot);
   // Those few that stand beside all the others; none where what is shown changes too much to be compared.
   [[nodiscard]] std::vector<FrameJump> found() const;

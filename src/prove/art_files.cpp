@@ -36,6 +36,16 @@ FramePixels put_together(const ArtStore::Picture& picture, const PixelRect& whol
   return {pixels->data(), whole.width, whole.height, whole.width, pixels};
 }
 
+Finding finding_at(FindingCode code, const Loaded& loaded, const std::string& path, const Text& of) {
+  Finding out;
+  out.code = code;
+  out.file = of.place.file < loaded.files.size() ? loaded.files[of.place.file] : path;
+  out.line = of.place.line;
+  out.column = of.place.column;
+  out.subject = of.text;
+  return out;
+}
+
 // Images a machine's clips name must be there, with the frames on them, and without the usual mistakes; the machine
 // runs without.
 void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
@@ -50,19 +60,13 @@ void check_art(const Loaded& loaded, const std::string& path, ArtStore& store, s
         continue;
       }
       if (!told.insert(picture.error().message).second) continue;
-      Finding& finding = findings.emplace_back();
-      finding.code = FindingCode::missing_art;
-      const Place place = clip.def.name.place;
-      finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
-      finding.line = place.line;
-      finding.column = place.column;
+      Finding& finding = findings.emplace_back(finding_at(FindingCode::missing_art, loaded, path, clip.def.name));
       finding.message = "the clip \"" + clip.def.name.text + "\": " + picture.error().message;
       const std::string& remedy = picture.error().remedy;
       finding.remedy = "The machine runs without it; pictures do not. " +
                        (remedy.empty() ? path_remedy(store.path_of(frame.art.source),
                                                      "Check the path, which is relative to this file.")
                                        : remedy);
-      finding.subject = clip.def.name.text;
       break;
     }
   }
@@ -139,13 +143,7 @@ void check_grids(const Loaded& loaded, const std::string& path, ArtStore& store,
       ++entry->second.others;
       continue;
     }
-    Finding& finding = entry->second.finding;
-    finding.code = FindingCode::wrong_grid;
-    const Place place = clip.def.name.place;
-    finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
-    finding.line = place.line;
-    finding.column = place.column;
-    finding.subject = clip.def.name.text;
+    Finding& finding = entry->second.finding = finding_at(FindingCode::wrong_grid, loaded, path, clip.def.name);
     entry->second.of = "the clip \"" + clip.def.name.text + "\"";
     finding.message = better->cuts
                           ? ": its cells of " + cells_text(grid) + " cut through the pictures of " + art.source +
@@ -167,15 +165,9 @@ void check_looks(const Loaded& loaded, const std::string& path, ArtStore& store,
   for (const LookDef& look : loaded.machine->looks())
     for (const auto& [from, to] : look.art) {
       const auto report = [&](const std::string& what, const std::string& remedy) {
-        Finding& finding = findings.emplace_back();
-        finding.code = FindingCode::look_misfit;
-        const Place place = look.name.place;
-        finding.file = place.file < loaded.files.size() ? loaded.files[place.file] : path;
-        finding.line = place.line;
-        finding.column = place.column;
+        Finding& finding = findings.emplace_back(finding_at(FindingCode::look_misfit, loaded, path, look.name));
         finding.message = "the look \"" + look.name.text + "\": " + what;
         finding.remedy = remedy;
-        finding.subject = look.name.text;
       };
       bool used = false;
       std::string told;

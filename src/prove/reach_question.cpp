@@ -11,9 +11,13 @@ void Reach::begin(const Place& place) {
   Place next = place;
   next.stage = Stage::settles;
   const Config nothing{Indices(place.moment.config.leaves.size(), kNoIndex), model_.at_start()};
-  Config config = place.waits == kFirst ? nothing : place.moment.config;
-  if (place.stood.size() > 0) config.variables = place.stood;  // read as they stood
-  next.stood = Values();
+  Config stood;
+  if (place.stood.size() > 0) {  // what is read before is read as it stood
+    stood = place.moment.config;
+    stood.variables = place.stood;
+    next.stood = Values();
+  }
+  const Config& config = place.waits == kFirst ? nothing : place.stood.size() > 0 ? stood : place.moment.config;
   bool kept = true;
   for (const Term& term : question_->asked.assumed) {
     const auto truth = truth_of(term, place, config, nullptr);
