@@ -251,6 +251,15 @@ const MistakeRow kRuns[] = {
      kMany + "  a: {go: [{when: f1 > 0.5 and f2 > 0.5 and b, to: b}]}\n"
              "  b: {go: [{when: f3 > 0.5 and mode == wild and hp < 3 and not b, to: a}, {pulse: p, to: c}]}\n"
              "  c: {go: [{after: 1s, to: a}]}\n"},
+    {"APressThatDoesSomethingWhereItStays",
+     "inputs: {fast: false, hit: pulse}\ninitial: s\nstates:\n  s:\n    initial: a\n    go: [{pulse: hit, to: a, "
+     "restart: "
+     "true}]\n    states: {a: {go: [{when: fast, to: b}]}, b: {go: [{when: not fast, to: a}]}}\n",
+     "8 press-lost*\n",
+     "inputs: {fast: false, hit: pulse}\nvars: {air: 9}\ninitial: s\nstates:\n  s:\n    initial: a\n    go: [{pulse: "
+     "hit, do: ['air = max(air - 1, 0)'], to: a, restart: true}, {when: air < 1, to: out}]\n    states: {a: {go: "
+     "[{when: "
+     "fast, to: b}]}, b: {go: [{when: not fast, to: a}]}}\n  out: {final: true}\n"},
     {"APressThatIsLostByManyWrites",
      kMany +
          "  a: {go: [{pulse: p, when: hp > 1, to: b}]}\n"

@@ -32,6 +32,41 @@ std::vector<bool> Model::variables_behind(const std::vector<Term>& terms, bool g
   return out;
 }
 
+std::vector<bool> Model::variables_leading_to(const std::vector<Term>& terms) const {
+  std::vector<bool> goals(states_.size(), false), cues(machine_.cues().size(), false);
+  for (const Term& term : terms)
+    each_term(term, [&](const Term& each) {
+      if (each.kind == Term::Kind::state) goals[each.index] = true;
+      if (each.kind == Term::Kind::cue) cues[each.index] = true;
+      for (std::uint16_t s = 0; each.kind == Term::Kind::trait && s < states_.size(); ++s)
+        if (traits_[s][each.index]) goals[s] = true;
+    });
+  for (std::uint16_t s = 0; s < states_.size(); ++s)
+    for (const auto* told : {&states_[s].cues, &states_[s].entry_cues, &states_[s].turn_cues})
+      for (const std::uint16_t cue : *told)
+        if (cues[cue]) goals[s] = true;
+  std::vector<Term> all = terms;
+  for (const Rule& rule : rules_) {
+    if (rule.def == nullptr || !rule.when) continue;
+    bool leads = std::any_of(rule.actions.begin(), rule.actions.end(),
+                             [&](const Action& action) { return action.cue != kNoIndex && cues[action.cue]; });
+    for (std::uint16_t up = rule.target; up != 0 && !leads; up = states_[up].parent) leads = goals[up];
+    if (leads) all.push_back(*rule.when);
+  }
+  return variables_behind(all, false);
+}
+
+std::vector<Model::Some> Model::few_to_know(const std::vector<Term>& terms) const {
+  constexpr std::size_t kMostAlone = 4;
+  const Some leading = variables_leading_to(terms);
+  std::vector<Some> out = {leading};
+  if (std::count(leading.begin(), leading.end(), true) > 1)
+    for (std::size_t v = 0; v < leading.size() && out.size() <= kMostAlone; ++v)
+      if (leading[v]) out.emplace_back(leading.size(), false)[v] = true;
+  out.emplace_back(leading.size(), false);
+  return out;
+}
+
 namespace {
 
 // Follows what terms read back to what the game writes.

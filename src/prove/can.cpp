@@ -273,13 +273,15 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
     if (leaves[r] == kNoIndex) continue;
     std::set<std::uint32_t> seen = {node};
     std::vector<std::uint32_t> open = {node};
-    bool well = true, by_rounds = false;
+    bool well = true, by_rounds = false, goes_round = false;
     const auto follow = [&](const std::optional<std::vector<Configurations::Outcome>>& ends) {
       if (!ends) well = false;
       for (std::size_t i = 0; ends && i < ends->size(); ++i) {
         const Configurations::Outcome& end = (*ends)[i];
         if (good[end.node] || aim_after(end, held) == Truth::yes || leads_later(end, good)) continue;
-        const bool over = (end.entered >> r & 1) != 0 || (by_rounds && (end.looped >> r & 1) != 0);
+        // A round is over as well, and maybe leads on little by little.
+        goes_round = goes_round || (by_rounds && (end.looped >> r & 1) != 0);
+        const bool over = (end.entered >> r & 1) != 0;
         if (over || config(end.node).leaves[r] != leaves[r] || rests_for_ever(end.node))
           well = false;
         else if (seen.insert(end.node).second)
@@ -295,7 +297,7 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
       if (!well) break;
       follow(outcomes(n, held, none_, true));
     }
-    if (well && open.empty()) return true;
+    if (well && open.empty() && (!goes_round || rounds_move_on(seen, r, held))) return true;
   }
   return false;
 }

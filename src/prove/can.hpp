@@ -3,6 +3,7 @@
 
 #include <map>
 #include <optional>
+#include <set>
 #include <utility>
 #include <vector>
 
@@ -47,6 +48,10 @@ class Can {
   [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending,
                                   const std::vector<bool>& good);
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
+
+  // Little by little, see can_rounds.cpp.
+  [[nodiscard]] bool rounds_move_on(const std::set<std::uint32_t>& nodes, std::uint16_t region,
+                                    const std::vector<Span>& held) const;
 
   // By a place of what has just begun.
   [[nodiscard]] bool leads_later(const Configurations::Outcome& end, const std::vector<bool>& good);

@@ -48,6 +48,7 @@ class Prover {
     ClaimAnswer out;
     out.claim = claim_.name;
     if (holds_by_ranges(first_)) return answer(out, Answer::proved, ground());
+    const std::vector<Knowledge> known = parts_.known();
     if (answered_loosely(out)) return out;
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
@@ -90,9 +91,11 @@ class Prover {
     }
     if (space_ == nullptr && claim_.kind == ClaimKind::can)
       if (can_by_reach(parts_, whole, out)) return out;
+    if (inexact && claim_.kind == ClaimKind::can && can_by_few(known, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (holds_in_time()) return answer(out, Answer::proved, ground());
     if (refute(out)) return out;
+    if (!inexact && claim_.kind == ClaimKind::can && can_by_few(known, out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
     if (runs_away_) why += "it may never come to rest, which leaves much open: mend what is called runaway; ";
     if (tried_ == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
@@ -263,6 +266,24 @@ class Prover {
     return answer(out, Answer::proved, ground()), true;
   }
 
+  // The same where only variables are known by their values that lead to it, all of them, or one, or none: all together
+  // may be too much to count out.
+  [[nodiscard]] bool can_by_few(const std::vector<Knowledge>& known, ClaimAnswer& out) {
+    for (const Model::Some& few : parts_.few_to_know({first_, second_}))
+      for (const Knowledge others : {Knowledge::comparisons, Knowledge::nothing}) {
+        std::vector<Knowledge> some = known;
+        for (std::size_t v = 0; v < some.size(); ++v)
+          if (!few[v]) some[v] = others;
+        if (some == known || some == parts_.known()) continue;
+        Model model = parts_;
+        model.know(some);
+        bool whole = false;
+        if (can_by_reach(model, whole, out)) return true;
+        if (whole) break;  // less would say less
+      }
+    return false;
+  }
+
   [[nodiscard]] bool stays() const {
     std::vector<bool> seen(space_->edges().size(), false);
     std::vector<std::uint32_t> open;
@@ -368,13 +389,12 @@ class Prover {
     if (!found && !search.exhausted()) {
       std::vector<bool> goals(model_.states().size(), false);
       Search::Numbers numbers;
-      for (const Term* term : {&first_, &second_})
+      for (const Term* term : {&first_, &second_}) {
         each_term(*term, [&](const Term& each) {
           if (each.kind == Term::Kind::state) goals[each.index] = true;
-          if (each.kind == Term::Kind::operation && compares(each.op) &&
-              each.operands[0].kind == Term::Kind::variable && each.operands[1].kind == Term::Kind::constant)
-            numbers.emplace_back(each.operands[0].index, each.operands[1].value);
         });
+        add_numbers(*term, numbers);
+      }
       search.prefer_new_states(goals, numbers);
       found = search.run(look);
       tried_ += search.moves();

@@ -28,6 +28,8 @@ std::string key_of(const Moment& moment) {
   add_bytes(out, moment.fresh);
   add_bytes(out, moment.begun);
   add_bytes(out, moment.held);
+  out += '|';
+  add_bytes(out, moment.early);
   out += moment.timed ? 't' : 'w';
   return out;
 }

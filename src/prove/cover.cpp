@@ -166,7 +166,9 @@ class Coverer {
     auto found = search.run(watch);
     std::size_t moves = search.moves();
     if (!found && !search.exhausted()) {
-      search.prefer_new_states(goal_of(thing));
+      Search::Numbers numbers;
+      if (thing < rules_ && model_.rules()[thing].when) add_numbers(*model_.rules()[thing].when, numbers);
+      search.prefer_new_states(goal_of(thing), numbers);
       found = search.run(watch);
       moves += search.moves();
     }

@@ -1,4 +1,4 @@
-// Which cues are never told as a play ends or comes round.
+// Which cues are never told as a play ends or comes round, or while a window is open.
 #include <algorithm>
 
 #include "model.hpp"
@@ -17,10 +17,33 @@ bool lies_inside(const ClipInfo& clip, const MarkDef& mark) {
   return inside(clip.begin_of(mark)) && inside(clip.end_of(mark));
 }
 
+// The same apart from its end alone.
+bool lies_before_its_end(const ClipInfo& clip, const MarkDef& mark) {
+  return clip.end_of(mark).count < clip.cycle.count - kOneTick;
+}
+
+// Whether a play that runs forward never tells a mark where a window is open. A window that lasts to the end of its
+// clip stays open there.
+bool lies_apart(const ClipInfo& clip, const MarkDef& mark, const StretchDef& open) {
+  if (!lies_before_its_end(clip, mark)) return false;
+  if (!open.timed && static_cast<std::size_t>(open.last) + 1 >= clip.borders.size()) return false;
+  const Ticks begin = open.timed ? open.begin : clip.borders[static_cast<std::size_t>(open.first)];
+  const Ticks end = open.timed ? open.end : clip.borders[static_cast<std::size_t>(open.last) + 1];
+  return (end <= clip.begin_of(mark) && end < clip.cycle) || begin.count > clip.end_of(mark).count + kOneTick;
+}
+
+// Where a rule's window is open in a clip.
+std::vector<StretchDef> stretches_of(const ClipInfo& clip, const GoDef& go) {
+  if (go.during_stretch) return {*go.during_stretch};
+  for (const WindowDef& window : clip.marks.windows)
+    if (window.name.text == go.during.text) return window.stretches;
+  return {};
+}
+
 }  // namespace
 
-// Of each state those of its clips' cues that nothing else may tell meanwhile: no action, nothing that is entered, no
-// clip of another region.
+// Of each state those of its clips' cues that nothing else may tell meanwhile: no action, no clip of another region.
+// What is entered in its own region tells it later, or else the state has just begun itself.
 void Model::find_inner_cues() {
   const std::size_t cues = machine_.cues().size();
   std::vector<std::optional<std::uint16_t>> regions(cues);  // where states tell it
@@ -36,37 +59,55 @@ void Model::find_inner_cues() {
       regions[cue] = state.region;
     }
     for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) by_actions(*actions);
-    for (const auto* list : {&state.entry_cues, &state.turn_cues})
-      for (const std::uint16_t cue : *list) otherwise[cue] = true;
+    for (const std::uint16_t cue : state.turn_cues) otherwise[cue] = true;
   }
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
-    const StateDef* def = defs_[s];
-    if (def == nullptr || def->clip.empty() || def->pose || def->blend || def->clip_by) continue;
-    const auto found = clips_.find(def->clip.text);
-    if (found == clips_.end()) continue;
-    const ClipInfo& clip = machine_.clips()[found->second];
-    for (const std::uint16_t cue : states_[s].cues) {
-      const bool inside = std::all_of(clip.marks.marks.begin(), clip.marks.marks.end(), [&](const MarkDef& mark) {
-        return cue_of(mark.cue.text) != cue || lies_inside(clip, mark);
-      });
-      if (inside && !otherwise[cue]) states_[s].inner_cues.push_back(cue);
-    }
+    const ClipInfo* const clip = only_clip(s);
+    if (clip == nullptr) continue;
+    // Of its cues those of which all marks are such.
+    const auto cues_if = [&](const auto& is_so) {
+      std::vector<std::uint16_t> out;
+      for (const std::uint16_t cue : states_[s].cues)
+        if (!otherwise[cue] &&
+            std::all_of(clip->marks.marks.begin(), clip->marks.marks.end(),
+                        [&](const MarkDef& mark) { return cue_of(mark.cue.text) != cue || is_so(mark); }))
+          out.push_back(cue);
+      return out;
+    };
+    states_[s].early_cues = states_[s].inner_cues =
+        cues_if([&](const MarkDef& mark) { return lies_inside(*clip, mark); });
+    const PlayKind kind = clip->def.play.kind;
+    if (!states_[s].from_begin || (kind != PlayKind::once && kind != PlayKind::loop)) continue;
+    states_[s].early_cues = cues_if([&](const MarkDef& mark) { return lies_before_its_end(*clip, mark); });
+    for (std::uint16_t up = s; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent)
+      for (const std::uint32_t index : states_[up].rules) {
+        if (!rules_[index].in_a_window()) continue;
+        const std::vector<StretchDef> open = stretches_of(*clip, *rules_[index].def);
+        std::vector<std::uint16_t> apart = cues_if([&](const MarkDef& mark) {
+          return std::all_of(open.begin(), open.end(),
+                             [&](const StretchDef& each) { return lies_apart(*clip, mark, each); });
+        });
+        if (!apart.empty()) states_[s].cues_apart[index] = std::move(apart);
+      }
   }
+}
+
+const ClipInfo* Model::only_clip(std::uint16_t state) const {
+  const StateDef* const def = defs_[state];
+  if (def == nullptr || def->clip.empty() || def->pose || def->blend || def->clip_by) return nullptr;
+  const auto found = clips_.find(def->clip.text);
+  return found == clips_.end() ? nullptr : &machine_.clips()[found->second];
 }
 
 // Of each state those that its clip surely tells on its way.
 void Model::find_sure_cues() {
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
-    const StateDef* def = defs_[s];
-    if (def == nullptr || !states_[s].from_begin || def->clip.empty() || def->pose || def->blend || def->clip_by)
-      continue;
-    const auto found = clips_.find(def->clip.text);
-    if (found == clips_.end()) continue;
-    const ClipInfo& clip = machine_.clips()[found->second];
-    for (const MarkDef& mark : clip.marks.marks) {
+    const ClipInfo* const clip = states_[s].from_begin ? only_clip(s) : nullptr;
+    if (clip == nullptr) continue;
+    for (const MarkDef& mark : clip->marks.marks) {
       const std::uint16_t cue = cue_of(mark.cue.text);
-      if (cue == kNoIndex || is_span(mark.at) || mark.way == MarkWay::backward || !lies_inside(clip, mark)) continue;
-      const Ticks at = clip.begin_of(mark);
+      if (cue == kNoIndex || is_span(mark.at) || mark.way == MarkWay::backward || !lies_inside(*clip, mark)) continue;
+      const Ticks at = clip->begin_of(mark);
       auto& sure = states_[s].sure_cues;
       const auto known = std::find_if(sure.begin(), sure.end(), [&](const auto& each) { return each.first == cue; });
       if (known == sure.end())
@@ -84,8 +125,16 @@ std::optional<Ticks> Model::sure_place(std::uint16_t leaf, std::uint16_t cue) co
   return std::nullopt;
 }
 
-void Model::hush_inside(std::uint16_t leaf) {
-  for (const std::uint16_t cue : states_[leaf].inner_cues) made_.told[cue] = Truth::no;
+void Model::hush(const std::vector<std::uint16_t>& cues) {
+  for (const std::uint16_t cue : cues) made_.told[cue] = Truth::no;
+}
+
+// What was not told as a rule is taken of a leaf that has not just begun.
+void Model::hush_for(const Rule& rule, std::uint16_t leaf) {
+  if (rule.event == Event::end) hush(states_[leaf].early_cues);
+  if (!rule.in_a_window()) return;
+  const auto& apart = states_[leaf].cues_apart;
+  if (const auto found = apart.find(rule.index); found != apart.end()) hush(found->second);
 }
 
 }  // namespace mobrin::proof

@@ -161,6 +161,11 @@ void Model::find_leads() {
     });
   }
   for (const Rule& rule : rules_) {
+    if (!rule.when || rule.index >= kNoIndex || (rule.event != Event::after && rule.event != Event::end)) continue;
+    for (std::uint16_t s = 1; s < states_.size(); ++s)
+      if (within(s, rule.owner)) states_[s].may_leave_in_time = true;
+  }
+  for (const Rule& rule : rules_) {
     if (led[rule.index] == 0 || led[rule.index] < leaves[rule.owner]) continue;
     leads_on_[rule.index] = true;
     std::optional<Ticks>& stay = states_[rule.owner].stay;
@@ -208,15 +213,31 @@ std::vector<std::uint32_t> Model::distances_to(const std::vector<bool>& goals, s
   return out;
 }
 
-std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held, const Config* known) const {
+std::optional<Ticks> Model::stay_while(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
+                                       bool lasting) const {
   std::optional<Ticks> out;
   each_lead(leaf, held, known, [&](const Rule& rule) {
+    if (lasting && rule.event != Event::end && rule.event != Event::after) return;
     std::optional<Ticks> time = rule.def->after;
     if (rule.event == Event::end) time = longest_play(leaf, held);
     if (rule.event == Event::loop) time = longest_round(leaf, held);
     if (rule.event == Event::cue) time = longest_until(leaf, *sure_place(leaf, rule.cue), held);
     if (time && (!out || *time < *out)) out = time;
   });
+  return out;
+}
+
+// Rules that would have been taken if their time, or play, were over: guards of variables and states are known.
+Indices Model::early_rules(const Config& at_rest) const {
+  Indices out;
+  for (const std::uint16_t leaf : at_rest.leaves) {
+    if (leaf == kNoIndex || !states_[leaf].may_leave_in_time) continue;
+    const std::vector<Span> any = any_inputs();
+    each_lead(leaf, &any, &at_rest, [&](const Rule& rule) {
+      if (rule.when && rule.index < kNoIndex && (rule.event == Event::after || rule.event == Event::end))
+        out.push_back(static_cast<std::uint16_t>(rule.index));
+    });
+  }
   return out;
 }
 

@@ -3,120 +3,16 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "guard_facts.hpp"
-#include "term.hpp"
+#include "model_facts.hpp"
 
 namespace mobrin::proof {
-
-struct Action {
-  std::uint16_t variable = kNoIndex;  // what it assigns ...
-  std::optional<Term> value{};
-  std::uint16_t cue = kNoIndex;  // ... or tells
-};
-
-enum class Event : std::uint8_t { none, pulse, cue, end, loop, after };
-enum class Aim : std::uint8_t { state, back, last };
-
-struct Rule {
-  std::uint32_t index = 0;  // into Machine::transitions()
-  const GoDef* def = nullptr;
-  std::uint16_t owner = 0, target = 0, pulse = kNoIndex, cue = kNoIndex;
-  Event event = Event::none;
-  Aim aim = Aim::state;
-  std::optional<Term> when{};
-  bool inputs_only = true;  // the guard reads no variable and no state
-  bool relates = false;     // the same, and no ranges of its inputs say what it comes to
-  std::vector<Action> actions{};
-  [[nodiscard]] bool in_a_window() const { return def != nullptr && (!def->during.empty() || def->during_stretch); }
-};
-
-struct StateFacts {
-  std::uint16_t parent = 0, region = 0, initial = kNoIndex, depth = 0;
-  std::vector<std::uint16_t> children{}, regions{}, variables{};
-  std::vector<std::uint32_t> rules{};
-  std::vector<Action> enter{}, exit{}, each_loop{};
-  bool sealed = false, final = false, dead = false, restful = true;
-  bool ends_all = false;      // all rests for ever once it was entered
-  bool splits_below = false;  // it, or a state inside it, has regions of its own
-  bool may_end = false, may_loop = false, plays = false, steady = true;
-  bool turns = false;             // its speed may change its sign
-  std::optional<Term> speed{};    // an expression
-  std::optional<Ticks> stay{};    // see Model::stay, and of what is not a leaf Model::stay_in
-  bool leaves_at_end = false;     // when its play ends a rule surely leads on
-  std::optional<Ticks> length{};  // of its whole play, where it ends and its speed is always 1
-  // At speed 1, where its clip stays the same: of its whole play, where that ends; of one round, where it never does.
-  std::optional<Ticks> way{}, round{};
-  // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
-  std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
-  std::vector<std::uint16_t> inner_cues{};  // that are never told as its play ends or comes round, and by nothing else
-  // Windows its clips have; those open where its play begins; those where it is over, if that is at its clip's end.
-  std::vector<std::string> windows{}, first_windows{}, last_windows{};
-  std::optional<std::int32_t> last_frame{};  // shown there
-  std::optional<Ticks> last_time{};          // of its clip there
-  // Cues that its one clip surely tells on its way from its begin to its end, both left out, and where first.
-  std::vector<std::pair<std::uint16_t, Ticks>> sure_cues{};
-  std::optional<std::uint32_t> ends_before{};  // a rule that surely leads on at one of those, before its end
-  bool from_begin = false;                     // its play runs from its begin, if a rule says nothing else
-};
-
-struct Variable {
-  std::string name;
-  std::uint16_t owner = 0;
-  enum class Kind : std::uint8_t { truth, whole, number } kind = Kind::truth;
-  double start = 0;
-  Span range{};  // in no run it holds anything else
-};
-
-// How much of a variable is known: each of its values; between which comparisons it lies; nothing.
-enum class Knowledge : std::uint8_t { values, comparisons, nothing };
-
-// What rules go by that lead back. Of `back`: the leaf that was begun last in a region, of those that may be gone back
-// to, outside `of`, if that is given. Of `x/last`: the child of `of` that was active last, while none is.
-struct Memory {
-  Aim aim = Aim::back;
-  std::uint16_t of = kNoIndex, region = 0;
-  bool operator==(const Memory&) const = default;
-};
-
-// What a question does not hang on: by region, by variable.
-struct Apart {
-  std::vector<bool> regions, variables;
-};
-
-// What is active and what variables may hold, all of the range where that is not known.
-struct Config {
-  Indices leaves;  // by region; kNoIndex: not active
-  Values variables;
-  Indices memories{};  // by memory; kNoIndex: there is none. Empty where it is not known
-  // By clock and region: how old the clock's state was at most when the region's leaf was entered, in steps of the
-  // clock; kNoIndex: any age. Empty where times are not compared.
-  Indices ages{};
-};
-
-// Where a play that was entered at this instant stands: at its begin, maybe at its end, or somewhere before that.
-enum class Begun : std::uint8_t { at_begin, anywhere, inside };
-
-// In the middle of a settling.
-struct Moment {
-  Config config;
-  Truths pulses, cues, told;  // alive; seen in this round; told at this instant
-  Truths looped;              // by region: its play just came round
-  Indices fresh;              // by region: the outermost state that was entered at this instant
-  Flags begun;                // by region, of what was entered: see Begun
-  bool timed = false;         // it is time that brought it about
-  Indices held{};             // rules that were taken at this instant and relate inputs: their guards are true still
-};
-
-// One of the ways in which a round may end, if something is taken in it.
-struct Step {
-  std::uint16_t pulse = kNoIndex;  // one that is taken
-  Moment after{};
-};
 
 class Model {
  public:
@@ -194,6 +90,10 @@ class Model {
   // Variables on which it may hang what these terms come to: those that they read, those that are assigned to them, and
   // so on. `guards`: also those that the guards of rules read which assign one.
   [[nodiscard]] std::vector<bool> variables_behind(const std::vector<Term>& terms, bool guards) const;
+  // The same, and those that the guards of rules read which lead to a state of which they speak, or to a cue: all of
+  // them, each alone, and none.
+  using Some = std::vector<bool>;  // by variable
+  [[nodiscard]] std::vector<Some> few_to_know(const std::vector<Term>& terms) const;
   // Inputs that likely change what these terms come to, and lead to a state, or to where a rule is taken: others may as
   // well, by ways that are longer. `one_way`: those of one way alone, of the fewest rules.
   [[nodiscard]] std::vector<bool> inputs_behind(const std::vector<Term>& terms, std::uint16_t state = 0,
@@ -224,8 +124,10 @@ class Model {
   }
   // The same of a leaf while the inputs are held, and while all else is as it is `known` to be, if that is given: for
   // as long as it is so at some time after.
+  // `lasting`: also where that comes to be so only later; what comes as a play comes round, or at a cue, is missed
+  // then.
   [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held,
-                                                const Config* known = nullptr) const;
+                                                const Config* known = nullptr, bool lasting = false) const;
   // How long after it was entered a leaf has come to a place of its clip, or length, in the first round: at most so
   // long while the inputs are held. Empty where it may stand, or does not play forwards from its begin.
   [[nodiscard]] std::optional<Ticks> comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const;
@@ -237,6 +139,12 @@ class Model {
   [[nodiscard]] std::optional<Ticks> longest_play(std::uint16_t state, const std::vector<Span>* held) const;
   // The same of a play that goes on for ever: until it comes round next.
   [[nodiscard]] std::optional<Ticks> longest_round(std::uint16_t state, const std::vector<Span>* held) const;
+
+  // Whether nothing but rounds changes a variable while a leaf is active.
+  [[nodiscard]] bool only_rounds_assign(std::uint16_t variable, std::uint16_t leaf) const;
+  // What it holds after a round of what a region shows, where it held one of these.
+  [[nodiscard]] Span after_a_round(const Config& config, std::uint16_t region, const std::vector<Span>& inputs,
+                                   std::uint16_t variable, const Span& before) const;
 
   // How many rules at least lead from each state to what lies in one of these, whatever their guards and events say; at
   // most `most`.
@@ -251,9 +159,7 @@ class Model {
 
   // The moments that it may be: what is done as plays come round may lead to several.
   [[nodiscard]] std::vector<Moment> instants(const Config& config, const Truths& pulses, const Truths& looped,
-                                             const std::vector<Span>& inputs, bool timed) {
-    return told_apart(instant(config, pulses, looped, inputs, timed));
-  }
+                                             const std::vector<Span>& inputs, bool timed);
 
   // Which plays may come round at one instant: by region, each choice of them.
   [[nodiscard]] std::vector<Truths> loops_of(const Config& config) const;
@@ -315,8 +221,12 @@ class Model {
   [[nodiscard]] std::optional<Ticks> oldest(const Moment& at, std::uint16_t clock) const;
   [[nodiscard]] bool too_early(const Rule& rule) const;
   void note_ages(std::uint16_t first);
+  [[nodiscard]] Indices early_rules(const Config& at_rest) const;
   [[nodiscard]] bool is_over(const Moment& moment) const;
+  [[nodiscard]] Some variables_leading_to(const std::vector<Term>& terms) const;
   void find_inner_cues();
+  // The clip that a state shows, if it is one, and moves.
+  [[nodiscard]] const ClipInfo* only_clip(std::uint16_t state) const;
   void find_sure_cues();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
@@ -396,13 +306,16 @@ class Model {
   [[nodiscard]] Moment taken(const Rule& rule, std::uint16_t target);
   // The moments that it may be, with each variable of which comparisons are known between two of them.
   [[nodiscard]] std::vector<Moment> told_apart(Moment moment) const;
+  // What is made of each way in which that may go which is not known, told apart.
+  [[nodiscard]] std::vector<Moment> each_choice(const std::function<Moment()>& make);
   // Changes of the moment that is being made.
   void leave(std::uint16_t state);
   void enter(std::uint16_t state, const std::vector<std::uint16_t>& way, std::size_t at);
   void act(const std::vector<Action>& actions);
   [[nodiscard]] Begun begun(std::uint16_t state) const;
   void mark_fresh(std::uint16_t state, Begun begun);
-  void hush_inside(std::uint16_t leaf);
+  void hush(const std::vector<std::uint16_t>& cues);
+  void hush_for(const Rule& rule, std::uint16_t leaf);
   void remember_rest(std::uint16_t state);
   void remember_last(std::uint16_t of, std::uint16_t child);
 
@@ -468,6 +381,7 @@ class Model {
   std::vector<Note> seen_notes_;
   std::vector<std::uint16_t> seen_entered_;
   bool noted_ = true, unruly_ = false;
+  Choices* choices_ = nullptr;       // while actions are done
   const StartDef* start_ = nullptr;  // of the rule that is taken; nothing as a run begins
   bool all_start_at_begin_ = true;   // plays
   bool all_entry_cues_ = false;

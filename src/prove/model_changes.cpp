@@ -41,8 +41,8 @@ void Model::act(const std::vector<Action>& actions) {
     if (action.value) {
       each_term(*action.value, [&](const Term& term) { states = states || term.kind == Term::Kind::state; });
       if (!states)
-        value =
-            compute(*action.value, View{inputs_, &made_.config.variables, &made_active_, nullptr, nullptr, &traits_});
+        value = compute(*action.value,
+                        View{inputs_, &made_.config.variables, &made_active_, nullptr, nullptr, &traits_, choices_});
     }
     value = stored(variable, value);
     made_.config.variables[action.variable] = snapped(action.variable, value);
@@ -131,8 +131,7 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
 Moment Model::taken(const Rule& rule, std::uint16_t target) {
   made_ = *now_;
   made_active_ = *active_;
-  if (rule.event == Event::end)
-    if (const std::uint16_t leaf = played_leaf(rule.owner); leaf != kNoIndex && !fresh(leaf)) hush_inside(leaf);
+  if (const std::uint16_t leaf = played_leaf(rule.owner); leaf != kNoIndex && !fresh(leaf)) hush_for(rule, leaf);
   if (rule.relates) {
     Indices& held = made_.held;
     const auto index = static_cast<std::uint16_t>(rule.index);
@@ -156,6 +155,26 @@ Moment Model::taken(const Rule& rule, std::uint16_t target) {
   enter(first, way, 0);
   note_ages(first);
   return std::move(made_);
+}
+
+std::vector<Moment> Model::instants(const Config& config, const Truths& pulses, const Truths& looped,
+                                    const std::vector<Span>& inputs, bool timed) {
+  return each_choice([&] { return instant(config, pulses, looped, inputs, timed); });
+}
+
+std::vector<Moment> Model::each_choice(const std::function<Moment()>& make) {
+  Choices choices;
+  std::vector<Moment> out;
+  do {
+    choices_ = &choices;
+    Moment made = make();
+    choices_ = nullptr;
+    for (Moment& each : told_apart(std::move(made)))
+      if (std::none_of(out.begin(), out.end(),
+                       [&](const Moment& other) { return other.config.variables == each.config.variables; }))
+        out.push_back(std::move(each));
+  } while (choices.next());
+  return out;
 }
 
 std::vector<Moment> Model::told_apart(Moment moment) const {
@@ -216,6 +235,7 @@ Moment Model::instant(const Config& config, const Truths& pulses, const Truths& 
   made_ = Moment{};
   made_.config = config;
   made_.timed = timed;
+  if (!timed && !unruly_) made_.early = early_rules(config);
   made_.pulses = pulses;
   made_.looped = looped;
   made_.told.assign(machine_.cues().size(), Truth::no);
@@ -231,7 +251,7 @@ Moment Model::instant(const Config& config, const Truths& pulses, const Truths& 
   }
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
     if (looped[r] == Truth::yes && config.leaves[r] != kNoIndex) {
-      hush_inside(config.leaves[r]);
+      hush(states_[config.leaves[r]].inner_cues);
       for (const std::uint16_t cue : states_[config.leaves[r]].inner_cues) fired_[cue] = Truth::no;
     }
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)

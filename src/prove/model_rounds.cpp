@@ -114,6 +114,8 @@ void Model::each_target(const Rule& rule, const Visit& visit) const {
 // Whether its time is not over, as it would not have come to rest then.
 bool Model::not_yet(const Rule& rule) const {
   if (now_->timed || unruly_) return false;
+  const Indices& early = now_->early;
+  if (std::find(early.begin(), early.end(), static_cast<std::uint16_t>(rule.index)) != early.end()) return true;
   if (rule.event == Event::after) return leads_on_[rule.index];
   const std::uint16_t leaf = played_leaf(rule.owner);
   return rule.event == Event::end && leaf != kNoIndex && states_[leaf].leaves_at_end;
@@ -372,15 +374,17 @@ Indices Model::passed_over(Indices& regions, std::uint16_t from, std::uint16_t c
 void Model::take(const Round& round, const Rule& rule, std::uint16_t target, Indices regions, bool surely) {
   now_ = &round.moment;
   active_ = &round.active;
-  fired_ = round.fired;
   if (rule.owner != 0)
     for (const std::uint16_t region :
          passed_over(regions, states_[rule.owner].region, states_[first_entered(target)].region))
       if (surely) note_hidden_below(machine_.regions()[region].owner, rule.index, region);
-  Moment after = taken(rule, target);
+  std::vector<Moment> after = each_choice([&] {
+    fired_ = round.fired;
+    return taken(rule, target);
+  });
   Round next{{}, made_active_, fired_, round.pulses, true};
   if (rule.event == Event::pulse) next.pulses.push_back(rule.pulse);
-  for (Moment& each : told_apart(std::move(after))) {
+  for (Moment& each : after) {
     next.moment = std::move(each);
     go_on(next, regions);
     if (out_->need || out_->too_many) return;

@@ -201,6 +201,8 @@ std::string Reach::key_of(const Place& place) const {
   add_bytes(out, place.moment.fresh);
   add_bytes(out, place.moment.begun);
   add_bytes(out, place.moment.held);
+  out += static_cast<char>(place.moment.held.size());
+  add_bytes(out, place.moment.early);
   add_bytes(out, place.moment.looped);
   std::vector<std::uint16_t> known;
   for (const Truths* cues : {&place.moment.cues, &place.moment.told}) {

@@ -308,6 +308,14 @@ bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
   return false;
 }
 
+void add_numbers(const Term& term, Search::Numbers& out) {
+  each_term(term, [&](const Term& each) {
+    if (each.kind == Term::Kind::operation && compares(each.op) && each.operands[0].kind == Term::Kind::variable &&
+        each.operands[1].kind == Term::Kind::constant)
+      out.emplace_back(each.operands[0].index, each.operands[1].value);
+  });
+}
+
 std::uint32_t Search::far_from_numbers(const Config& config) const {
   double out = 0;
   for (const auto& [variable, number] : numbers_)

@@ -204,6 +204,9 @@ class Search {
   std::vector<std::byte> unwritten_;
 };
 
+// The numbers that a term compares variables with.
+void add_numbers(const Term& term, Search::Numbers& out);
+
 // Whether engine and reference enter and leave the same states at the same instants.
 [[nodiscard]] bool replays(const Model& model, const Tape& tape);
 

@@ -274,6 +274,8 @@ Span operation(const Term& term, const View& view) {
     }
     case Op::select: {
       const Span c = compute(term.operands[2], view);
+      if (first == Truth::maybe && view.choices != nullptr && b != c)
+        if (const auto choice = view.choices->make()) return *choice ? b : c;
       return first == Truth::yes ? b : first == Truth::no ? c : hull(b, c);
     }
     default:
@@ -282,6 +284,19 @@ Span operation(const Term& term, const View& view) {
 }
 
 }  // namespace
+
+std::optional<bool> Choices::make() {
+  if (at_ == kMost) return std::nullopt;
+  if (at_ == made_.size()) made_.push_back(false);
+  return made_[at_++];
+}
+
+bool Choices::next() {
+  while (!made_.empty() && made_.back()) made_.pop_back();
+  if (!made_.empty()) made_.back() = true;
+  at_ = 0;
+  return !made_.empty();
+}
 
 Truth truth_of(const Span& span) {
   if (span.low == 0 && span.high == 0) return Truth::no;

@@ -64,6 +64,20 @@ struct Bound {
 [[nodiscard]] Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words);
 
 // What is known of the values at an instant. Of states, pulses and cues nothing, where they are null.
+// Which way each `select` goes of which that is not known: one choice after the other, until all of them were made.
+class Choices {
+ public:
+  // The next one; empty where there are too many.
+  [[nodiscard]] std::optional<bool> make();
+  // Goes on to what was not chosen yet; false: nothing is left.
+  [[nodiscard]] bool next();
+
+ private:
+  static constexpr std::size_t kMost = 4;
+  std::vector<bool> made_;
+  std::size_t at_ = 0;
+};
+
 struct View {
   const std::vector<Span>* inputs = nullptr;
   const Values* variables = nullptr;
@@ -71,6 +85,7 @@ struct View {
   const Truths* pulses = nullptr;                          // by input
   const Truths* cues = nullptr;                            // by cue
   const std::vector<std::vector<bool>>* traits = nullptr;  // by state: which it carries
+  Choices* choices = nullptr;                              // else both ways at once
 };
 
 // All values that the term may have: never too few.

@@ -85,12 +85,45 @@ std::optional<Ticks> longest_way(const Model& model, const std::vector<Config>& 
   return out;
 }
 
+// What is waited in all the while, and left once its time is over, but for what keeps it there: `{after: 2s, when: not
+// in(body/rise), to: off}` takes two seconds, and as long as one may rise then.
+std::optional<Ticks> longest_kept(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
+                                  std::uint16_t region, Ticks most) {
+  const std::vector<Span> any = model.any_inputs();
+  const std::uint16_t leaf = nodes[waits.front().to].leaves[region];
+  Ticks time;
+  bool leads = false;
+  std::vector<Wait> kept;
+  for (const Wait& wait : waits) {
+    const Config& config = nodes[wait.to];
+    if (leaf == kNoIndex || config.leaves[region] != leaf) return std::nullopt;
+    if (wait.from != UINT32_MAX && wait.fresh[region] != kNoIndex) return std::nullopt;
+    if (const auto stay = model.stay_while(leaf, &any, &config, true)) {
+      time = std::max(time, *stay);
+      leads = true;
+    } else {
+      kept.push_back(wait);
+    }
+  }
+  if (!leads || time > most) return std::nullopt;
+  if (kept.empty()) return time;
+  for (Wait& wait : kept)
+    if (std::none_of(kept.begin(), kept.end(), [&](const Wait& other) { return other.to == wait.from; }))
+      wait.from = UINT32_MAX;
+  for (std::uint16_t r = 0; r < nodes[waits.front().to].leaves.size() && r < 64; ++r)
+    for (const bool around : {false, true})
+      if (const auto longest = r == region ? std::nullopt : longest_way(model, nodes, kept, r, around, most - time))
+        return time + *longest;
+  return std::nullopt;
+}
+
 }  // namespace
 
 std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
                                   std::uint16_t region, Ticks most) {
   const auto by_leaf = longest_way(model, nodes, waits, region, false, most);
-  return by_leaf ? by_leaf : longest_way(model, nodes, waits, region, true, most);
+  const auto by_either = by_leaf ? by_leaf : longest_way(model, nodes, waits, region, true, most);
+  return by_either ? by_either : longest_kept(model, nodes, waits, region, most);
 }
 
 }  // namespace mobrin::proof

@@ -1,0 +1,91 @@
+// Rounds that bring something about little by little: `moist = max(moist - 0.5, 0)` leads below 20 from any value, as
+// each round takes some of it, however many values there are.
+#include <algorithm>
+#include <cmath>
+
+#include "can.hpp"
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+namespace {
+
+constexpr double kMostPieces = 512;  // of a variable's range, each looked at by itself
+
+// The parts of a range, the values of a whole variable one by one if they are not too many; none where it has no end.
+std::vector<Span> pieces_of(const Span& all, bool whole) {
+  if (!std::isfinite(all.low) || !std::isfinite(all.high)) return {};
+  if (all.point()) return {all};
+  const double size = whole ? std::floor((all.high - all.low) / kMostPieces) + 1 : (all.high - all.low) / kMostPieces;
+  std::vector<Span> out;
+  for (double low = all.low; low <= all.high && static_cast<double>(out.size()) < kMostPieces; low += size)
+    out.push_back({low, whole ? low + size - 1 : low + size});
+  out.back().high = all.high;
+  return out;
+}
+
+}  // namespace
+
+bool Model::only_rounds_assign(std::uint16_t variable, std::uint16_t leaf) const {
+  const auto assigns = [&](const std::vector<Action>& actions) {
+    return std::any_of(actions.begin(), actions.end(),
+                       [&](const Action& action) { return action.variable == variable; });
+  };
+  const std::uint16_t region = states_[leaf].region;
+  for (const Rule& rule : rules_)
+    if (rule.def != nullptr && assigns(rule.actions) &&
+        (rule.aim != Aim::state || states_[rule.target].region != region))
+      return false;
+  for (std::uint16_t s = 0; s < states_.size(); ++s) {
+    const StateFacts& facts = states_[s];
+    // What is around several regions comes round with each of them.
+    const bool here = s == 0 ? machine_.regions().size() == 1 : facts.region == region;
+    if (!here && (assigns(facts.enter) || assigns(facts.exit) || assigns(facts.each_loop))) return false;
+  }
+  return true;
+}
+
+Span Model::after_a_round(const Config& config, std::uint16_t region, const std::vector<Span>& inputs,
+                          std::uint16_t variable, const Span& before) const {
+  Values values = config.variables;
+  values[variable] = before;
+  const Flags active = this->active(config);
+  for (std::uint16_t up = config.leaves[region]; up != kNoIndex; up = states_[up].parent) {
+    for (const Action& action : states_[up].each_loop)
+      if (action.variable != kNoIndex)
+        values[action.variable] =
+            action.value ? stored(variables_[action.variable],
+                                  compute(*action.value, View{&inputs, &values, &active, nullptr, nullptr, &traits_}))
+                         : variables_[action.variable].range;
+    if (up == 0 || states_[up].region != region) break;
+  }
+  return values[variable];
+}
+
+// Whether each round of what a region shows takes something of a variable, or each adds to it, in all of these: then
+// they are left after some rounds. While one is in them the inputs are held.
+bool Can::rounds_move_on(const std::set<std::uint32_t>& nodes, std::uint16_t region,
+                         const std::vector<Span>& held) const {
+  const std::uint16_t leaf = config(*nodes.begin()).leaves[region];
+  for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
+    const Variable& variable = model_.variables()[v];
+    if (variable.kind == Variable::Kind::truth || model_.known()[v] == Knowledge::nothing ||
+        !model_.only_rounds_assign(v, leaf))
+      continue;
+    bool less = true, more = true;
+    for (const std::uint32_t n : nodes) {
+      const std::vector<Span> pieces = pieces_of(config(n).variables[v], variable.kind == Variable::Kind::whole);
+      less = less && !pieces.empty();
+      more = more && !pieces.empty();
+      for (const Span& piece : pieces) {
+        if (!less && !more) break;
+        const Span after = model_.after_a_round(config(n), region, held, v, piece);
+        less = less && after.high < piece.low;
+        more = more && after.low > piece.high;
+      }
+    }
+    if (less || more) return true;
+  }
+  return false;
+}
+
+}  // namespace mobrin::proof
