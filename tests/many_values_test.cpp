@@ -30,7 +30,8 @@ TEST_P(LittleByLittle, IsBroughtAboutOrNot) {
       "inputs: {power: {float: 1, min: 0, max: 1}, tap: pulse, near: {int: 0, min: 0, max: 9}}\n"
       "vars: {bright: 0.3, coins: 7, other: 0.1}\nclips:\n  hum: {frames: [0-3], fps: 40, play: loop}\n"
       "regions:\n  body:\n    initial: off\n    states:\n"
-      "      off: {clip: hum, each_loop: [\"other = select(other > 0.5, 0.1, 0.7)\"], go: [{pulse: tap, do: [\"bright = other\"], "
+      "      off: {clip: hum, each_loop: [\"other = select(other > 0.5, 0.1, 0.7)\"], go: [{pulse: tap, do: [\"bright "
+      "= other\"], "
       "to: "
       "on}]}\n      on: {clip: hum, each_loop: [\"" +
       std::string(glow.each_loop) + "\"], go: [{pulse: tap, do: [\"bright = bright * 0.9\"], to: off}" + glow.rules +
@@ -82,6 +83,19 @@ TEST(EitherWay, IsKnownByItsValues) {
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
   EXPECT_EQ(answers_of(loaded),
             "wary doubts: proved\ntens and fives: proved\nalso: refuted\nquarters: proved\ncalms down: proved\n");
+}
+
+// --- rounds are instants ---
+
+// By the press the number is large, and `next` was so since the round that made it so.
+TEST(Next, IsReadAfterARoundThatTellsNothing) {
+  const Loaded loaded = loaded_from(
+      "inputs: {p: pulse, x: {float: 9, min: 0, max: 60}}\nvars: {c: 30.0, d: 0.0}\nclips: {hum: {frames: [0-3], fps: "
+      "20, play: loop}}\ninitial: s0\nstates:\n  s0: {clip: hum, each_loop: [\"c = min(c + x, 500)\", d = c + 1], go: "
+      "[{pulse: p, when: c >= 99, to: s2}]}\n  s2: {enter: [d = 0]}\nclaims:\n  so: {from: c < 99, next: d > c}\n  not "
+      "so: {from: c < 199 and in(s0), next: d > c}\n");
+  ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
+  EXPECT_EQ(answers_of(loaded), "so: open\nnot so: refuted\n");
 }
 
 // --- cues that are never told while a window is open ---

@@ -197,6 +197,21 @@ TEST(Claims, SayThatARingLeavesThemOpen) {
   }
 }
 
+// Each region is always active: one of its states is meant, in a guard as in a claim.
+TEST(Claims, OfARegionNameAStateInside) {
+  const std::string regions =
+      "regions:\n  arm: {initial: ready, states: {ready: {go: [{when: in(legs), to: out}]}, out: {}}}\n  legs: {states: "
+      "{stand: {}}}\n";
+  EXPECT_NE(findings_of(regions).find("\"legs\" is a region, and no state [unknown-name]\n    Ask for a state inside, "
+                                      "such as `in(legs/stand)`."),
+            std::string::npos);
+  const Loaded loaded = loaded_from("regions:\n  arm: {states: {ready: {}}}\nclaims: {it: {never: in(arm)}}\n");
+  EXPECT_NE(joined(claim_findings(*loaded.definition, *loaded.machine))
+                .find("\"in(arm)\": \"arm\" is a region, and no state [bad-expression]\n    Ask for a state inside, such "
+                      "as `in(arm/ready)`."),
+            std::string::npos);
+}
+
 TEST(Claims, AskOfManyPulsesAndRegions) {
   std::string pulses, any, rules, regions;
   for (const char c : std::string("abcdefgh")) {

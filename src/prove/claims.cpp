@@ -417,8 +417,12 @@ class Prover {
 
   Verdict watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope) {
     if (search.breaks_assumed(seen)) return Verdict::ends;
-    // Nothing settled: no instant of its own.
-    const bool quiet = seen.told.empty() && seen.press.empty() && seen.parent != UINT32_MAX;
+    // Nothing settled: no instant of its own. Rounds on which something hangs are one.
+    const bool round =
+        seen.settles && std::any_of(seen.config.leaves.begin(), seen.config.leaves.end(), [&](auto leaf) {
+          return leaf != kNoIndex && model_.machine().states()[leaf].uses_loops;
+        });
+    const bool quiet = seen.told.empty() && seen.press.empty() && seen.parent != UINT32_MAX && !round;
     const bool one = proof::holds(first_, reads_before(claim_.kind) ? seen.before : seen.after) == Truth::yes;
     const bool two = !claim_.second.empty() && proof::holds(second_, seen.after) == Truth::yes;
     const std::string first = "\"" + claim_.first.text + "\"", second = "\"" + claim_.second.text + "\"";

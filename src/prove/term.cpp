@@ -45,6 +45,11 @@ class Binder {
         return name(node.name);
       case ExprNode::Kind::state:
         if (const auto state = names_.state(node.name)) return named(Term::Kind::state, *state);
+        if (const std::string inside = detail::state_in_region(node.name, states());
+            !inside.empty() && problem.empty()) {
+          problem = "\"" + node.name + "\" is a region, and no state";
+          remedy = "Ask for a state inside, such as `in(" + inside + ")`.";
+        }
         return unknown("state", node.name, states());
       case ExprNode::Kind::trait: {
         std::vector<std::string> all(names_.machine->traits().begin(), names_.machine->traits().end());

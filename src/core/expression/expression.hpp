@@ -93,6 +93,8 @@ class Symbols {
 
 // The first of these paths of states that ends with `name`, `ground/walk` for `walk`; empty where none does.
 [[nodiscard]] std::string path_ending_in(std::string_view name, std::span<const std::string> paths);
+// The first state of a region of that name, `arm/ready` for `arm`; empty where there is none.
+[[nodiscard]] std::string state_in_region(std::string_view name, std::span<const std::string> paths);
 
 // What is wrong with an expression and where: `offset` counts bytes from its begin.
 struct ExprProblem {

@@ -234,6 +234,9 @@ class Compiler {
       node.value = *state;
       return true;
     }
+    if (const std::string inside = state_in_region(node.name, symbols_.state_names()); !inside.empty())
+      return fail(FindingCode::unknown_name, node, "\"" + node.name + "\" is a region, and no state",
+                  "Ask for a state inside, such as `in(" + inside + ")`.");
     // One of that very name somewhere else is meant by its path.
     std::string nearest = state_called(node.name);
     if (nearest.empty()) nearest = nearest_name(node.name, symbols_.state_names());
@@ -417,13 +420,6 @@ Op mirrored(Op op) {
   }
 }
 int operands_of(Op op) { return kOps[static_cast<std::size_t>(op)].operands; }
-
-std::string path_ending_in(std::string_view name, std::span<const std::string> paths) {
-  const std::string end = "/" + std::string(name);
-  const auto found =
-      std::find_if(paths.begin(), paths.end(), [&](const std::string& each) { return each.ends_with(end); });
-  return found != paths.end() ? *found : std::string();
-}
 
 std::string_view text_of(ValueType type) {
   switch (type) {
