@@ -283,6 +283,13 @@ TEST(ForeignKey, WhatIsMeantIsWrittenOut) {
       "state; to do this and stay, `to: a, restart: true";
   EXPECT_EQ(of(""), without + "`.\n");
   EXPECT_EQ(of("clip: c, "), without + ", start: same`, which goes on where it is.\n");
+  const std::string by_hit = "inputs: {hit: pulse}\nvars: {n: 9}\nclips: {c: {length: 1s}}\n",
+                    counts = "go: [{pulse: hit, do: [n = n - 1]}]", one = without.substr(0, without.find("`to: a"));
+  EXPECT_EQ(told(by_hit + "states: {a: {" + counts + ", states: {x: {clip: c}}}}\n"),
+            one + "`to: a/last, restart: true, start: same`, which goes on where it is.\n");
+  EXPECT_EQ(told(by_hit + counts + "\nstates: {a: {}}\n"),
+            one + "give it to a region of its own: `tally: {states: {count: {go: [{pulse: hit, do: ..., to: count, "
+                  "restart: true}]}}}` under `regions:`.\n");
 }
 
 // Maps in which the name stands where something else does.

@@ -286,11 +286,26 @@ class GoStage {
 
   // Of a rule without a target: one that only does something is meant to stay.
   std::string stays_remedy(const GoDef& go, std::uint16_t owner) const {
-    const std::string name = tree_.source_of(owner).name.text;
-    if (go.actions.empty() || owner == 0 || m_.states[owner].last != owner)
-      return "Add `to:` with the name of a state.";
-    return "Add `to:` with the name of a state; to do this and stay, `to: " + name + ", restart: true" +
-           (m_.states[owner].play.moves() ? ", start: same`, which goes on where it is." : "`.");
+    const StateDef& source = tree_.source_of(owner);
+    const std::string add = "Add `to:` with the name of a state", stays = add + "; to do this and stay, ";
+    const auto begins_anew = [](const std::string& to, bool plays) {
+      return "`to: " + to + ", restart: true" + (plays ? ", start: same`, which goes on where it is." : "`.");
+    };
+    if (go.actions.empty()) return add + ".";
+    if (owner == 0)
+      return stays + "give it to a region of its own: `tally: {states: {count: {go: [{" +
+             (go.pulse.empty() ? "..." : "pulse: " + go.pulse.text + ", do: ...") +
+             ", to: count, restart: true}]}}}` under `regions:`.";
+    if (source.states.empty() && source.regions.empty())
+      return stays + begins_anew(source.name.text, m_.states[owner].play.moves());
+    const bool shallow = source.regions.empty() &&
+                         std::all_of(source.states.begin(), source.states.end(),
+                                     [](const StateDef& each) { return each.states.empty() && each.regions.empty(); });
+    if (!shallow) return add + ".";
+    const auto first = m_.states.begin() + owner;
+    return stays +
+           begins_anew(source.name.text + "/last", std::any_of(first + 1, m_.states.begin() + m_.states[owner].last + 1,
+                                                               [](const auto& each) { return each.play.moves(); }));
   }
 
   bool compile_target(const GoDef& go, std::uint16_t owner, TransitionData& out) {

@@ -1,7 +1,7 @@
 // States by the ends of their paths: what an expression or a rule may have meant.
 #include <algorithm>
 
-#include "expression.hpp"
+#include "expression/expression.hpp"
 
 namespace mobrin::detail {
 
