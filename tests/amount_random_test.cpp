@@ -235,6 +235,56 @@ TEST(RandomAmounts, AreProvedAsTheyAreTrue) {
   EXPECT_GT(refuted, count / 4);
 }
 
+// Whether play from here comes to it, in many tries of which some write little and wait long.
+bool comes_to(const Instance& here, const Saying& aim, Amounts& random) {
+  CueList<512> told;
+  for (int run = 0; run < 300; ++run) {
+    Instance it(here.machine());
+    if (!it.restore(here.block())) return false;
+    const int seldom = 1 + random.pick(12);
+    for (int i = 0; i < 60; ++i) {
+      if (aim.holds({it, {}, {}})) return true;
+      for (int k = random.pick(seldom) == 0 ? 1 + random.pick(4) : 0; k > 0; --k) (void)random.write(it);
+      told.clear();
+      if (it.advance(Ticks(random.pick(4) == 0 ? random.pick(60'000'000) : random.pick(1'500'000'000)), told).needs > 0)
+        break;
+    }
+  }
+  return false;
+}
+
+// What can be brought about is, by random play, from the first few moments at which it is asked for.
+TEST(RandomAmounts, CanBeBroughtAboutWhereItIsProved) {
+  std::size_t tried = 0;
+  const std::uint32_t count = seeds(150);
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    Amounts random(seed + 140'000);
+    const std::string text = random.make();
+    const Saying from = random.saying(), aim = random.saying();
+    Loaded loaded = loaded_from(text);
+    if (!loaded.machine) continue;
+    ClaimDef claim;
+    claim.name = "it";
+    claim.kind = ClaimKind::can;
+    claim.first = Text(from.words), claim.second = Text(aim.words);
+    loaded.definition->claims.push_back(claim);
+    const Machine machine = *compile(*loaded.definition).machine;
+    if (prove(*loaded.definition, machine, small_limits())[0].answer != Answer::proved) continue;
+    Instance it(machine);
+    CueList<512> told;
+    for (int i = 0, asked = 0; i < 200 && asked < 3; ++i) {
+      (void)random.write(it);
+      told.clear();
+      if (it.advance(Ticks(random.pick(200'000'000)), told).needs > 0) break;
+      if (!from.holds({it, {}, {}}) || aim.holds({it, {}, {}}) || random.pick(3) != 0) continue;
+      ++asked, ++tried;
+      ASSERT_TRUE(comes_to(it, aim, random)) << "seed " << seed << " " << from.words << ", " << aim.words << "\n"
+                                             << text;
+    }
+  }
+  EXPECT_GT(tried, count / 10);
+}
+
 // A rule that is said never to hold, or to be shadowed, is never taken; a state that is said to be unreachable is
 // never entered.
 TEST(RandomAmounts, WhatIsToldNeverHappens) {

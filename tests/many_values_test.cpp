@@ -45,6 +45,8 @@ TEST_P(LittleByLittle, IsBroughtAboutOrNot) {
 
 const char* const kDark = "{from: in(body/on), can: bright <= 0}";
 const char* const kRich = "{from: in(body/on), can: coins >= 1000}";
+const char* const kFull = "{from: in(body/on), can: bright >= 1}";
+const char* const kTimer = ", {after: 1.5s, to: off}";
 const char* const kBeside =
     "  glow: {initial: a, states: {a: {clip: hum, each_loop: [\"bright = min(bright + 0.1, 1)\"], go: [{when: power > "
     "2, "
@@ -62,7 +64,11 @@ const Glow kGlows[] = {
     {"CountedUp", "coins = min(coins + 3, 2000)", kRich, "proved", ", {pulse: tap, to: on, restart: true}"},
     {"CountedUpByANumber", "coins = min(coins + near, 2000)", kRich, "proved"},
     {"NotCountedUpToWhereItEnds", "coins = min(coins + 3, 990)", kRich, "refuted"},
-    {"LeftInTime", "coins = min(coins + 3, 2000)", kRich, "open", ", {after: 1s, to: off}"},
+    {"BeforeATimerIsOver", "bright = min(bright + 0.125, 1)", kFull, "proved", kTimer},
+    {"NotAfterIt", "bright = min(bright + 0.002, 1)", kFull, "open", kTimer},
+    {"NotBesideAPressThatNobodyMakes", "bright = min(bright + 0.125, 1)", "{from: in(body/on), can: bright > 1}",
+     "refuted", kTimer},
+    {"LeftInTimeAndComeToAgain", "coins = min(coins + 3, 2000)", kRich, "proved", ", {after: 1s, to: off}"},
 };
 INSTANTIATE_TEST_SUITE_P(All, LittleByLittle, testing::ValuesIn(kGlows), [](const auto& row) { return row_name(row); });
 

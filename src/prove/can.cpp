@@ -22,6 +22,7 @@ Can::Can(const Model& model, const Configurations& configurations, const Asked& 
       acted_on_(model.compared_by_actions()),
       cells_to_write_(model.cells_to_write()),
       related_(model.related_inputs()) {
+  find_charges();
   find_windows();
   find_tellers();
   for (const StateFacts& state : model.states())
@@ -169,7 +170,7 @@ std::vector<bool> Can::good_nodes() {
   const auto may_lead = [&](std::uint32_t n) {
     return next_.empty() || !aim_cues_.empty() || leads(n) ||
            std::any_of(next_[n].begin(), next_[n].end(), [&](std::uint32_t to) {
-             return (any_leaf(to, has_windows_) || any_leaf(to, tells_)) && leads(to);
+             return (any_leaf(to, has_windows_) || any_leaf(to, tells_) || any_leaf(to, charges_)) && leads(to);
            });
   };
   for (const bool all : {false, true})
@@ -297,7 +298,7 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
       if (!well) break;
       follow(outcomes(n, held, none_, true));
     }
-    if (well && open.empty() && (!goes_round || rounds_move_on(seen, r, held))) return true;
+    if (well && open.empty() && (!goes_round || rounds_in(seen, r, held))) return true;
   }
   return false;
 }
@@ -306,7 +307,8 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held, const st
 bool Can::leads_later(const Configurations::Outcome& end, const std::vector<bool>& good) {
   const Indices& leaves = config(end.node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
-    if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex || !(has_windows_[leaves[r]] || tells_[leaves[r]])) continue;
+    if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex) continue;
+    if (!has_windows_[leaves[r]] && !tells_[leaves[r]] && !charges_[leaves[r]]) continue;
     const std::pair place(end.node, r);
     const auto good_count = static_cast<std::size_t>(std::count(good.begin(), good.end(), true));
     const auto known = later_.find(place);
@@ -316,7 +318,8 @@ bool Can::leads_later(const Configurations::Outcome& end, const std::vector<bool
     }
     later_[place] = {false, good_count};  // also where it is come to again from here
     ++depth_;
-    const bool leads = opens_well(end.node, r, good) || tells_well(end.node, r, good);
+    const bool leads =
+        opens_well(end.node, r, good) || tells_well(end.node, r, good) || charges_well(end.node, r, good);
     --depth_;
     if (leads)
       later_[place].leads = true;
@@ -342,6 +345,7 @@ std::optional<std::vector<std::uint32_t>> Can::waits_in(std::uint32_t node, std:
     return ends && !ends->empty() && std::all_of(ends->begin(), ends->end(), [&](const Configurations::Outcome& end) {
              const bool left = config(end.node).leaves[region] != leaf || (end.entered >> region & 1) != 0;
              if (left) return all_well({end}, held, none_, good);
+             if (good[end.node]) return true;
              if (rests_for_ever(end.node)) return false;
              if (seen.insert(end.node).second) out.push_back(end.node);
              return true;

@@ -50,8 +50,10 @@ class Can {
   [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
 
   // Little by little, see can_rounds.cpp.
-  [[nodiscard]] bool rounds_move_on(const std::set<std::uint32_t>& nodes, std::uint16_t region,
-                                    const std::vector<Span>& held) const;
+  void find_charges();
+  [[nodiscard]] std::optional<double> rounds_in(const std::set<std::uint32_t>& nodes, std::uint16_t region,
+                                                const std::vector<Span>& held) const;
+  [[nodiscard]] bool charges_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
 
   // By a place of what has just begun.
   [[nodiscard]] bool leads_later(const Configurations::Outcome& end, const std::vector<bool>& good);
@@ -85,6 +87,7 @@ class Can {
   const std::vector<bool> acted_on_;  // by input: actions compare it
   const std::vector<std::vector<Span>> cells_to_write_;
   const std::vector<bool> related_;      // by input: it is held against something else
+  std::vector<bool> charges_;            // by state: its rounds do something, and it has timers
   std::vector<bool> has_windows_;        // by state: a rule in it or around it asks for one
   std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks
   std::vector<std::uint16_t> cues_;      // the same, and for which rules wait

@@ -1,5 +1,6 @@
 // Rounds that bring something about little by little: `moist = max(moist - 0.5, 0)` leads below 20 from any value, as
-// each round takes some of it, however many values there are.
+// each round takes some of it, however many values there are; also in a state that is left after a time, if there is
+// time for as many rounds as that takes.
 #include <algorithm>
 #include <cmath>
 
@@ -61,29 +62,68 @@ Span Model::after_a_round(const Config& config, std::uint16_t region, const std:
   return values[variable];
 }
 
-// Whether each round of what a region shows takes something of a variable, or each adds to it, in all of these: then
-// they are left after some rounds. While one is in them the inputs are held.
-bool Can::rounds_move_on(const std::set<std::uint32_t>& nodes, std::uint16_t region,
-                         const std::vector<Span>& held) const {
+void Can::find_charges() {
+  charges_.assign(model_.states().size(), false);
+  for (const Rule& rule : model_.rules()) {
+    const StateFacts& facts = model_.states()[rule.owner];
+    if (rule.def == nullptr || rule.event != Event::after || !facts.children.empty() || !facts.may_loop) continue;
+    for (std::uint16_t up = rule.owner; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent)
+      if (!model_.states()[up].each_loop.empty()) charges_[rule.owner] = true;
+  }
+}
+
+// After how many rounds of what a region shows all of these are left, where each round takes something of a variable,
+// or each adds to it. While one is in them the inputs are held.
+std::optional<double> Can::rounds_in(const std::set<std::uint32_t>& nodes, std::uint16_t region,
+                                     const std::vector<Span>& held) const {
   const std::uint16_t leaf = config(*nodes.begin()).leaves[region];
   for (std::uint16_t v = 0; v < model_.variables().size(); ++v) {
     const Variable& variable = model_.variables()[v];
     if (variable.kind == Variable::Kind::truth || model_.known()[v] == Knowledge::nothing ||
         !model_.only_rounds_assign(v, leaf))
       continue;
-    bool less = true, more = true;
+    Span all = config(*nodes.begin()).variables[v];
+    for (const std::uint32_t n : nodes)
+      all = {std::min(all.low, config(n).variables[v].low), std::max(all.high, config(n).variables[v].high)};
+    double less = HUGE_VAL, more = HUGE_VAL;  // that a round takes, or adds, at least
     for (const std::uint32_t n : nodes) {
       const std::vector<Span> pieces = pieces_of(config(n).variables[v], variable.kind == Variable::Kind::whole);
-      less = less && !pieces.empty();
-      more = more && !pieces.empty();
+      if (pieces.empty()) less = more = 0;
       for (const Span& piece : pieces) {
-        if (!less && !more) break;
+        if (less <= 0 && more <= 0) break;
         const Span after = model_.after_a_round(config(n), region, held, v, piece);
-        less = less && after.high < piece.low;
-        more = more && after.low > piece.high;
+        if (after.high < all.low || after.low > all.high) continue;  // they are left
+        less = std::min(less, piece.low - after.high);
+        more = std::min(more, after.low - piece.high);
       }
     }
-    if (less || more) return true;
+    const double step = std::max(less, more);
+    if (step > 0) return std::floor((all.high - all.low) / step) + 1;
+  }
+  return std::nullopt;
+}
+
+// Whether it comes to something good by rounds of what a region has just begun, before its timers are over.
+bool Can::charges_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good) {
+  const std::uint16_t leaf = config(node).leaves[region];
+  if (!charges_[leaf]) return false;
+  Truths early(model_.rules().size(), Truth::maybe);
+  Ticks soonest{INT64_MAX};
+  for (const std::uint32_t index : model_.states()[leaf].rules) {
+    const Rule& rule = model_.rules()[index];
+    if (rule.def == nullptr || rule.event != Event::after) continue;
+    early[index] = Truth::no;
+    soonest = std::min(soonest, *rule.def->after);
+  }
+  for (const std::vector<Span>& held : choices(node, true)) {
+    const auto round = model_.longest_round(leaf, &held);
+    if (!round || !allowed(node, held, none_)) continue;
+    const auto there = waits_in(node, region, held, early, good);
+    if (!there) continue;
+    if (there->empty()) return true;
+    const auto rounds = rounds_in({there->begin(), there->end()}, region, held);
+    if (rounds && *rounds * static_cast<double>((*round + kSurely).count) < static_cast<double>(soonest.count))
+      return true;
   }
   return false;
 }
