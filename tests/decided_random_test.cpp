@@ -11,11 +11,11 @@
 namespace mobrin::test {
 namespace {
 
-// Puts each rule on a line of its own, and gives the lines of those that do something.
+// Puts each rule on a line of its own, and gives the lines of those that do something and begin anew.
 void find_doers(StateDef& state, std::uint32_t& line, std::set<std::uint32_t>& out) {
   for (GoDef& go : state.go) {
     go.place = {0, ++line, 1};
-    if (!go.actions.empty()) out.insert(line);
+    if (!go.actions.empty() && go.restart) out.insert(line);
   }
   for (StateDef& each : state.states) find_doers(each, line, out);
   for (RegionDef& region : state.regions)
@@ -26,7 +26,7 @@ void find_doers(StateDef& state, std::uint32_t& line, std::set<std::uint32_t>& o
 bool stays(const Machine& machine, const TransitionInfo& rule, const std::set<std::uint32_t>& doers) {
   std::uint16_t up = rule.target;
   while (up != rule.owner && up != 0) up = machine.states()[up].parent;
-  return rule.to != "back" && up == rule.owner && doers.count(rule.place.line) > 0;
+  return rule.to != "back" && rule.owner != 0 && up == rule.owner && doers.count(rule.place.line) > 0;
 }
 
 // What was seen at one instant.

@@ -130,7 +130,17 @@ bool Can::allowed(std::uint32_t node, const std::vector<Span>& inputs, const Tru
 // First the game holds its inputs still until no press is pending, then it goes on from what is good.
 bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
   if (nodes.empty()) return true;
-  const std::vector<bool> good = good_nodes();
+  std::vector<bool> good(configurations_.all().size(), false);
+  find_good(good);
+  if (leads_from_all(nodes, good)) return true;
+  if (std::find(charges_.begin(), charges_.end(), true) == charges_.end()) return false;
+  charging_ = true;  // that takes long
+  later_.clear();
+  find_good(good);
+  return leads_from_all(nodes, good);
+}
+
+bool Can::leads_from_all(const std::vector<std::uint32_t>& nodes, const std::vector<bool>& good) {
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
     const std::vector<std::vector<Span>> values = choices(node, true);
     const Truths pending = configurations_.pending(node);
@@ -141,11 +151,10 @@ bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
 }
 
 // From where the game can surely bring it about if no press is pending.
-std::vector<bool> Can::good_nodes() {
+void Can::find_good(std::vector<bool>& good) {
   const std::size_t count = configurations_.all().size();
   const std::vector<Span> any = model_.any_inputs();
-  std::vector<bool> good(count, false);
-  for (std::uint32_t n = 0; n < count; ++n) good[n] = aim_at(n, any) == Truth::yes;
+  for (std::uint32_t n = 0; n < count; ++n) good[n] = good[n] || aim_at(n, any) == Truth::yes;
   // Those from which fewer rules lead there are likely good before others.
   std::vector<bool> goals(model_.states().size(), false);
   each_term(aim_, [&](const Term& term) {
@@ -179,7 +188,6 @@ std::vector<bool> Can::good_nodes() {
       for (const auto& [distance, n] : order)
         if (!good[n] && work_ > 0 && (all || may_lead(n)) && leads_to_good(n, all, good)) good[n] = more = true;
     }
-  return good;
 }
 bool Can::rests_for_ever(std::uint32_t node) const {
   const Indices& leaves = config(node).leaves;

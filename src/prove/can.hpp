@@ -36,7 +36,8 @@ class Can {
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs, const Truths& written) const;
   [[nodiscard]] bool rests_for_ever(std::uint32_t node) const;
-  [[nodiscard]] std::vector<bool> good_nodes();
+  void find_good(std::vector<bool>& good);
+  [[nodiscard]] bool leads_from_all(const std::vector<std::uint32_t>& nodes, const std::vector<bool>& good);
   [[nodiscard]] bool leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& good);
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press,
                                   const Truths& left, const std::vector<bool>& good);
@@ -88,6 +89,7 @@ class Can {
   const std::vector<std::vector<Span>> cells_to_write_;
   const std::vector<bool> related_;      // by input: it is held against something else
   std::vector<bool> charges_;            // by state: its rounds do something, and it has timers
+  bool charging_ = false;                // that is looked at
   std::vector<bool> has_windows_;        // by state: a rule in it or around it asks for one
   std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks
   std::vector<std::uint16_t> cues_;      // the same, and for which rules wait

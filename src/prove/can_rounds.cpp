@@ -106,7 +106,7 @@ std::optional<double> Can::rounds_in(const std::set<std::uint32_t>& nodes, std::
 // Whether it comes to something good by rounds of what a region has just begun, before its timers are over.
 bool Can::charges_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good) {
   const std::uint16_t leaf = config(node).leaves[region];
-  if (!charges_[leaf]) return false;
+  if (!charging_ || !charges_[leaf]) return false;
   Truths early(model_.rules().size(), Truth::maybe);
   Ticks soonest{INT64_MAX};
   for (const std::uint32_t index : model_.states()[leaf].rules) {
@@ -115,9 +115,9 @@ bool Can::charges_well(std::uint32_t node, std::uint16_t region, const std::vect
     early[index] = Truth::no;
     soonest = std::min(soonest, *rule.def->after);
   }
-  for (const std::vector<Span>& held : choices(node, true)) {
+  for (const std::vector<Span>& held : choices(node, false)) {
     const auto round = model_.longest_round(leaf, &held);
-    if (!round || !allowed(node, held, none_)) continue;
+    if (!round || !rounds_in({node}, region, held) || !allowed(node, held, none_)) continue;
     const auto there = waits_in(node, region, held, early, good);
     if (!there) continue;
     if (there->empty()) return true;

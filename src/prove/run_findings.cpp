@@ -173,8 +173,8 @@ void RunFindings::lost_press(const Seen& seen, const Search& search) {
     if (cue.what != Told::enter || left.count(cue.state) == 0 || left[cue.state] == cue.transition) continue;
     const Rule& taker = model_.rules()[left[cue.state]];
     // One that stays, and does something.
-    const bool done = taker.def != nullptr && !taker.actions.empty() && taker.aim != Aim::back &&
-                      model_.within(taker.target, taker.owner);
+    const bool done = taker.def != nullptr && taker.def->restart && !taker.actions.empty() && taker.owner != 0 &&
+                      taker.aim != Aim::back && model_.within(taker.target, taker.owner);
     if (taker.def == nullptr || done || !once(FindingCode::press_lost, cause.value_or(taker.index))) continue;
     shown_by(tell(FindingCode::press_lost, taker,
                   "it takes \"" + taker.def->pulse.text + "\", and at the same instant " + line_of(cue.transition) +
