@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "mobrin/io/load.hpp"
+#include "mobrin/prove/prove.hpp"
 #include "random_machine.hpp"
 
 namespace mobrin::test {
@@ -142,6 +143,25 @@ inline bool breaks(const Machine& machine, const Tape& tape, Judge judge) {
   if (first && !moment({}, {})) return true;
   // At its end something was due for who listens to more; a claim about states is judged there too.
   return !run_to(*tape.until) || (!judge.counts_instants() && !moment(it.now(), {}));
+}
+
+// Whether runs agree with an answer: what refutes it breaks it, what is proved stays true in so many.
+template <class Random, class Write>
+bool is_borne_out(const Machine& machine, const ClaimAnswer& answer, const Judge& judge, Random& random,
+                  const Write& write, int runs = 40) {
+  if (answer.answer == Answer::refuted) return breaks(machine, *answer.tape, judge);
+  for (int run = 0; run < runs && answer.answer == Answer::proved; ++run)
+    if (!stays_true(machine, random, judge, write)) return false;
+  return true;
+}
+
+// Little work, so that many machines can be looked at.
+inline ProofLimits small() {
+  ProofLimits out;
+  out.steps = 20'000;
+  out.moments = 300;
+  out.moves = 2'000;
+  return out;
 }
 
 }  // namespace mobrin::test

@@ -32,14 +32,6 @@ ProofLimits tiny() {
   return out;
 }
 
-ProofLimits small() {
-  ProofLimits out;
-  out.steps = 20'000;
-  out.moments = 300;
-  out.moves = 2'000;
-  return out;
-}
-
 class RandomProofs : public testing::TestWithParam<Made> {
  protected:
   [[nodiscard]] static bool is_plain() { return GetParam() == Made::plain; }

@@ -63,7 +63,6 @@ struct Bound {
 };
 [[nodiscard]] Bound bind_term(const std::string& text, const Vocabulary& names, detail::ExprWords words);
 
-// What is known of the values at an instant. Of states, pulses and cues nothing, where they are null.
 // Which way each `select` goes of which that is not known: one choice after the other, until all of them were made.
 class Choices {
  public:
@@ -78,6 +77,7 @@ class Choices {
   std::size_t at_ = 0;
 };
 
+// What is known of the values at an instant. Of states, pulses and cues nothing, where they are null.
 struct View {
   const std::vector<Span>* inputs = nullptr;
   const Values* variables = nullptr;

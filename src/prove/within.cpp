@@ -94,6 +94,7 @@ std::optional<Ticks> longest_kept(const Model& model, const std::vector<Config>&
   Ticks time;
   bool leads = false;
   std::vector<Wait> kept;
+  std::vector<bool> keeps(nodes.size(), false);
   for (const Wait& wait : waits) {
     const Config& config = nodes[wait.to];
     if (leaf == kNoIndex || config.leaves[region] != leaf) return std::nullopt;
@@ -103,13 +104,13 @@ std::optional<Ticks> longest_kept(const Model& model, const std::vector<Config>&
       leads = true;
     } else {
       kept.push_back(wait);
+      keeps[wait.to] = true;
     }
   }
   if (!leads || time > most) return std::nullopt;
   if (kept.empty()) return time;
   for (Wait& wait : kept)
-    if (std::none_of(kept.begin(), kept.end(), [&](const Wait& other) { return other.to == wait.from; }))
-      wait.from = UINT32_MAX;
+    if (wait.from != UINT32_MAX && !keeps[wait.from]) wait.from = UINT32_MAX;
   for (std::uint16_t r = 0; r < nodes[waits.front().to].leaves.size() && r < 64; ++r)
     for (const bool around : {false, true})
       if (const auto longest = r == region ? std::nullopt : longest_way(model, nodes, kept, r, around, most - time))
