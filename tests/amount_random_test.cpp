@@ -224,24 +224,6 @@ TEST(RandomAmounts, AreProvedAsTheyAreTrue) {
   EXPECT_GT(refuted, count / 4);
 }
 
-// Whether play from here comes to it, in many tries of which some write little and wait long.
-bool comes_to(const Instance& here, const Saying& aim, Amounts& random) {
-  CueList<512> told;
-  for (int run = 0; run < 300; ++run) {
-    Instance it(here.machine());
-    if (!it.restore(here.block())) return false;
-    const int seldom = 1 + random.pick(12);
-    for (int i = 0; i < 60; ++i) {
-      if (aim.holds({it, {}, {}})) return true;
-      for (int k = random.pick(seldom) == 0 ? 1 + random.pick(4) : 0; k > 0; --k) (void)random.write(it);
-      told.clear();
-      if (it.advance(Ticks(random.pick(4) == 0 ? random.pick(60'000'000) : random.pick(1'500'000'000)), told).needs > 0)
-        break;
-    }
-  }
-  return false;
-}
-
 // What can be brought about is, by random play, from the first few moments at which it is asked for.
 TEST(RandomAmounts, CanBeBroughtAboutWhereItIsProved) {
   std::size_t tried = 0;

@@ -155,6 +155,35 @@ bool is_borne_out(const Machine& machine, const ClaimAnswer& answer, const Judge
   return true;
 }
 
+// Whether play from here comes to it, if only for an instant, in many tries of which some write little and wait long.
+template <class Random>
+bool comes_to(const Instance& here, const Saying& aim, Random& random) {
+  CueList<512> told(listen_to(Told::cue));
+  for (int run = 0; run < 300; ++run) {
+    Instance it(here.machine());
+    if (!it.restore(here.block())) return false;
+    const int seldom = 1 + random.pick(12);
+    bool rests = true;
+    for (int i = 0; i < 60 && rests; ++i) {
+      for (int k = i > 0 && random.pick(seldom) == 0 ? 1 + random.pick(4) : 0; k > 0; --k) (void)random.write(it);
+      const Ticks until = it.now() + Ticks(random.pick(4) == 0 ? random.pick(60'000'000) : random.pick(1'500'000'000));
+      Ticks to = it.now();
+      for (int instants = 0; rests && it.now() <= until && instants < 200; ++instants) {
+        told.clear();
+        rests = it.advance(to - it.now(), told).needs == 0;
+        MomentOf at{it, {}, {}};
+        for (const Cue& cue : told)
+          if (cue.edge != Edge::end) at.cues.insert(std::string(cue.name()));
+        if (aim.holds(at)) return true;
+        if (it.now() == until) break;
+        const Ticks wake = it.next_wake();
+        to = wake > it.now() ? std::min(until, wake) : until;
+      }
+    }
+  }
+  return false;
+}
+
 // Little work, so that many machines can be looked at.
 inline ProofLimits small() {
   ProofLimits out;

@@ -48,6 +48,7 @@ std::vector<Finding> Logic::run() {
   uses();
   words();
   swings();
+  choices();
   values();
   idle_accepts();
   std::stable_sort(out_.begin(), out_.end(), [](const Finding& a, const Finding& b) {

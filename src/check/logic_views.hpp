@@ -1,7 +1,7 @@
 // What is wrong with a machine's logic, found without running it. logic.cpp gathers and tells; logic_rules.cpp holds
 // guards and rules against each other, logic_ways.cpp looks at what can be entered and left, logic_times.cpp at what
-// comes too late, logic_uses.cpp at what nobody uses, logic_words.cpp at words that nobody looks for, logic_values.cpp
-// at values that are hardly meant.
+// comes too late, logic_uses.cpp at what nobody uses, logic_choices.cpp at clips that an input picks, logic_words.cpp at
+// words that nobody looks for, logic_values.cpp at values that are hardly meant.
 #pragma once
 
 #include <map>
@@ -158,6 +158,11 @@ class Logic {
 
   // --- one pass with two blows ---
   void swings();
+
+  // --- clips of which an input picks one ---
+  void choices();
+  void uneven(const StateView& view, const std::vector<const ClipInfo*>& clips);
+  void skipped_by_turns(const StateView& view, const std::vector<const ClipInfo*>& clips);
 
   // --- values that are hardly meant ---
   void values();

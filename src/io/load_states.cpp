@@ -128,6 +128,9 @@ void Loader::read_pose(const YamlNode& node, StateDef& state) {
   }
   if (node.kind != YamlNode::Kind::map)
     return reader.mismatch(node, "`pose:`", "a clip's name, or `{clip: NAME, frame: N}`");
+  if (const YamlEntry* by = entry_of(node, "by"); by != nullptr && entry_of(node, "clip") == nullptr)
+    return reader.fail(FindingCode::wrong_type, node, "`pose:` has no clip, and \"by\" is no key of a pose",
+                       "Write `pose: {clip: {by: " + by->value.text + ", CHOICE: CLIP, ...}}`.");
   if (entry_of(node, "frame") != nullptr && entry_of(node, "time") != nullptr)
     reader.fail(FindingCode::conflicting_keys, node, "a pose has both `frame:` and `time:`", "Keep one of them.");
   reader.each_entry(node, "`pose:`", [&](const YamlNode& key, const YamlNode& value) {

@@ -1,9 +1,11 @@
 // Claims of what can be brought about: from where the game surely can, and from where nothing can.
 #pragma once
 
+#include <climits>
 #include <map>
 #include <optional>
 #include <set>
+#include <tuple>
 #include <utility>
 #include <vector>
 
@@ -32,49 +34,57 @@ class Can {
                                                                              std::uint16_t told = kNoIndex);
   [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs, const Truths* told = nullptr) const;
   [[nodiscard]] std::vector<bool> inputs_read(const Flags& active) const;
-  [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, bool all) const;
+  // What a game may choose to write, see can_choices.cpp: what it starts with and one thing else; all that is read
+  // where it is; and all that is read anywhere.
+  enum class Breadth : std::uint8_t { few, near, all };
+  [[nodiscard]] std::vector<Span> parts_to_write(std::size_t input) const;
+  [[nodiscard]] std::vector<std::vector<Span>> few_choices() const;
+  [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, Breadth breadth) const;
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs, const Truths& written) const;
-  [[nodiscard]] bool rests_for_ever(std::uint32_t node) const;
-  void find_good(std::vector<bool>& good);
-  [[nodiscard]] bool leads_from_all(const std::vector<std::uint32_t>& nodes, const std::vector<bool>& good);
-  [[nodiscard]] bool leads_to_good(std::uint32_t node, bool all, const std::vector<bool>& good);
+  [[nodiscard]] bool rests_for_ever(std::uint32_t node, std::uint16_t until = kNoIndex) const;
+  [[nodiscard]] bool is_good(std::uint32_t node);
+  void miss(std::uint32_t node);
+  void find_order();
+  [[nodiscard]] std::vector<bool> leading() const;
+  void find_good();
+  [[nodiscard]] bool leads_from_all(const std::vector<std::uint32_t>& nodes);
+  [[nodiscard]] bool leads_to_good(std::uint32_t node);
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press,
-                                  const Truths& left, const std::vector<bool>& good);
+                                  const Truths& left);
   [[nodiscard]] bool all_well(const std::vector<Configurations::Outcome>& ends, const std::vector<Span>& held,
-                              const Truths& left, const std::vector<bool>& good);
-  [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const Truths& pending,
-                                  const std::vector<bool>& good);
+                              const Truths& left);
+  [[nodiscard]] bool settles_well(std::uint32_t node, const std::vector<Span>& held, const Truths& pending);
   [[nodiscard]] static Truths still_pending(Truths presses, const Configurations::Outcome& end);
-  [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending,
-                                  const std::vector<bool>& good);
-  [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
+  [[nodiscard]] bool goes_on_well(std::uint32_t node, const std::vector<Span>& held, Truths pending);
+  [[nodiscard]] bool waits_well(std::uint32_t node, const std::vector<Span>& held);
 
   // Little by little, see can_rounds.cpp.
   void find_charges();
   [[nodiscard]] std::optional<double> rounds_in(const std::set<std::uint32_t>& nodes, std::uint16_t region,
                                                 const std::vector<Span>& held) const;
-  [[nodiscard]] bool charges_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
+  [[nodiscard]] bool charges_well(std::uint32_t node, std::uint16_t region);
 
   // By a place of what has just begun.
-  [[nodiscard]] bool leads_later(const Configurations::Outcome& end, const std::vector<bool>& good);
+  [[nodiscard]] bool begins_forward(std::uint16_t leaf, const std::vector<Span>& held) const;
+  [[nodiscard]] bool leads_later(const Configurations::Outcome& end, const std::vector<Span>& held);
   [[nodiscard]] std::optional<std::vector<std::uint32_t>> waits_in(std::uint32_t node, std::uint16_t region,
-                                                                   const std::vector<Span>& held, const Truths& known,
-                                                                   const std::vector<bool>& good);
+                                                                   const std::vector<Span>& held, const Truths& known);
 
   // A cue that it tells, see can_cue.cpp.
   void find_tellers();
+  void note_points_of_blend(std::uint16_t state);
   [[nodiscard]] Truth aim_after(const Configurations::Outcome& end, const std::vector<Span>& held) const;
-  [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
-  [[nodiscard]] bool tells_in_a_round(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good);
+  [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, bool forward);
+  [[nodiscard]] bool tells_in_a_round(std::uint32_t node, const std::vector<Span>& held);
   [[nodiscard]] bool told_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
-                               std::uint16_t cue, const Truths& known, const std::vector<bool>& good);
+                               std::uint16_t cue, const Truths& known);
 
   // Through a window, see can_window.cpp.
   void find_windows();
-  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good);
+  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, bool forward);
   [[nodiscard]] bool presses_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
-                                  std::uint16_t pulse, const Truths& known, const std::vector<bool>& good);
+                                  std::uint16_t pulse, const Truths& known);
 
   const Model& model_;
   const Configurations& configurations_;
@@ -83,9 +93,10 @@ class Can {
   std::vector<std::vector<std::uint32_t>> next_;
   std::size_t work_;   // that is left
   const Truths none_;  // no pulse
-  const std::vector<bool> read_anywhere_;
-  std::vector<bool> sets_a_speed_;
-  const std::vector<bool> acted_on_;  // by input: actions compare it
+  std::vector<bool> read_anywhere_;
+  std::vector<bool> sets_a_speed_, picks_clips_;   // by input
+  std::vector<std::vector<double>> blend_points_;  // by input: where a clip that tells something is shown alone
+  const std::vector<bool> acted_on_;               // by input: actions compare it
   const std::vector<std::vector<Span>> cells_to_write_;
   const std::vector<bool> related_;      // by input: it is held against something else
   std::vector<bool> charges_;            // by state: its rounds do something, and it has timers
@@ -94,14 +105,24 @@ class Can {
   std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks
   std::vector<std::uint16_t> cues_;      // the same, and for which rules wait
   std::vector<bool> tells_;              // by state: its clip tells one of them
-  // By configuration and region that has just begun what it shows: whether it leads on well by a place of that, and of
-  // how much that is good it was looked at.
+  // By configuration, region that has just begun what it shows, and whether that runs forward: whether it leads on well
+  // by a place of that; if not, what it asked for that was not good.
   struct Later {
     bool leads = false;
-    std::size_t good_count = 0;
+    std::vector<std::uint32_t> missed{};
+    std::uint64_t noted_in = 0;  // a look for which that is noted already
+    int depth = 0;               // in which it is looked at just now
   };
-  std::map<std::pair<std::uint32_t, std::uint16_t>, Later> later_;
-  int depth_ = 0;
+  std::map<std::tuple<std::uint32_t, std::uint16_t, bool>, Later> later_;
+  std::vector<bool> good_;                                        // from here, if no press is pending
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> order_{};  // distance and configuration, as they are looked at
+  std::vector<std::uint32_t> missed_{};   // in the look at hand: that were asked for and are not good
+  std::vector<std::uint64_t> missed_in_;  // by configuration: the look in which it was noted last
+  std::uint64_t look_ = 0, looks_ = 0;
+  int depth_ = 0, lowest_ = INT_MAX;      // of what is looked at just now: the lowest that was come to again
+  bool deep_ = true;                      // places of what has just begun are looked at
+  Breadth breadth_ = Breadth::all;        // of what is tried just now
+  std::vector<std::vector<Span>> few_{};  // choices that are tried first
 };
 
 // Configurations from which no run leads to what the second of the terms asked after each instant says.

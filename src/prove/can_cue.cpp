@@ -18,10 +18,22 @@ void Can::find_tellers() {
   tells_.assign(model_.states().size(), false);
   for (std::uint16_t s = 1; s < tells_.size() && !cues_.empty(); ++s) {
     if (!model_.states()[s].children.empty()) continue;
-    const Played played(model_, s);
-    tells_[s] =
-        std::any_of(cues_.begin(), cues_.end(), [&](std::uint16_t cue) { return !played.places_of(cue).empty(); });
+    if (model_.definition_of(s)->pose) continue;
+    for (const std::uint16_t clip : model_.machine().states()[s].clips)
+      for (const MarkDef& mark : model_.machine().clips()[clip].marks.marks)
+        for (const std::uint16_t cue : cues_)
+          if (mark.cue.text == model_.machine().cues()[cue].name.text && mark.way != MarkWay::backward)
+            tells_[s] = true;
+    if (tells_[s]) note_points_of_blend(s);
   }
+}
+
+// Where one of a blend's clips is shown alone, as far as inputs say so.
+void Can::note_points_of_blend(std::uint16_t state) {
+  const std::vector<Term>& axes = model_.states()[state].axes;
+  for (std::size_t a = 0; a < axes.size(); ++a)
+    for (const BlendPointDef& point : model_.definition_of(state)->blend->points)
+      if (axes[a].kind == Term::Kind::input) add_once(blend_points_[axes[a].index], a == 0 ? point.x : point.y);
 }
 
 // What is asked, at the end of an instant; what has begun just then has told what stands at its begin.
@@ -31,8 +43,8 @@ Truth Can::aim_after(const Configurations::Outcome& end, const std::vector<Span>
   const Indices& leaves = config(end.node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex || !tells_[leaves[r]]) continue;
-    if (!model_.comes_to(leaves[r], Ticks(), held)) continue;
-    const Played played(model_, leaves[r]);
+    if (!model_.comes_to(leaves[r], Ticks(), held, begins_forward(leaves[r], held))) continue;
+    const Played played(model_, leaves[r], held);
     for (const std::uint16_t cue : aim_cues_)
       for (const std::int64_t place : played.places_of(cue))
         if (place == 0) told[cue] = Truth::yes;
@@ -42,44 +54,44 @@ Truth Can::aim_after(const Configurations::Outcome& end, const std::vector<Span>
 
 // Whether it is well at the instant at which the cue is told, wherever it is then. `known`: of rules, then.
 bool Can::told_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held, std::uint16_t cue,
-                    const Truths& known, const std::vector<bool>& good) {
+                    const Truths& known) {
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
     configurations_.suppose(known);
     const auto ends = outcomes(node, held, none_, true, cue);
     configurations_.suppose({});
-    return ends && !ends->empty() && all_well(*ends, held, none_, good);
+    return ends && !ends->empty() && all_well(*ends, held, none_);
   });
 }
 
-bool Can::tells_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good) {
+bool Can::tells_well(std::uint32_t node, std::uint16_t region, bool forward) {
   const std::uint16_t leaf = config(node).leaves[region];
   if (!tells_[leaf]) return false;
-  const Played played(model_, leaf);
-  for (const std::uint16_t cue : cues_)
-    for (const std::int64_t place : played.places_of(cue))
-      for (const std::vector<Span>& held : choices(node, true)) {
-        const auto by = model_.comes_to(leaf, Ticks(place), held);
-        if (place == 0 || !by || !allowed(node, held, none_)) continue;
+  for (const std::vector<Span>& held : choices(node, breadth_ == Breadth::few ? Breadth::few : Breadth::all)) {
+    if (!allowed(node, held, none_)) continue;
+    const Played played(model_, leaf, held);
+    for (const std::uint16_t cue : cues_)
+      for (const std::int64_t place : played.places_of(cue)) {
+        const auto by = model_.comes_to(leaf, Ticks(place), held, forward);
+        if (place == 0 || !by) continue;
         // A tick may lead some way past the place.
         const Truths known = played.known_at({place, place + kAWhile}, *by).waiting;
-        const auto there = waits_in(node, region, held, known, good);
-        if (there && told_well(*there, held, cue, place + kAWhile < played.cycle() ? known : Truths(), good))
-          return true;
+        const auto there = waits_in(node, region, held, known);
+        if (there && told_well(*there, held, cue, place + kAWhile < played.cycle() ? known : Truths())) return true;
       }
+  }
   return false;
 }
 
 // Of what goes on for ever: within a round it tells all that stands on its clip.
-bool Can::tells_in_a_round(std::uint32_t node, const std::vector<Span>& held, const std::vector<bool>& good) {
+bool Can::tells_in_a_round(std::uint32_t node, const std::vector<Span>& held) {
   const Indices& leaves = config(node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if (leaves[r] == kNoIndex || !tells_[leaves[r]]) continue;
-    const StateFacts& facts = model_.states()[leaves[r]];
-    const Played played(model_, leaves[r]);
-    if (facts.may_end || !facts.may_loop || !model_.comes_to(leaves[r], Ticks(played.cycle()), held)) continue;
-    const auto there = waits_in(node, r, held, {}, good);
+    const Played played(model_, leaves[r], held);
+    if (played.cycle() == 0 || !model_.goes_round(leaves[r], held)) continue;
+    const auto there = waits_in(node, r, held, {});
     for (const std::uint16_t cue : cues_)
-      if (there && !played.places_of(cue).empty() && told_well(*there, held, cue, {}, good)) return true;
+      if (there && !played.places_of(cue).empty() && told_well(*there, held, cue, {})) return true;
   }
   return false;
 }

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "model_parts.hpp"
+
 namespace mobrin::proof {
 namespace {
 
@@ -15,34 +17,44 @@ bool begin_after(const std::vector<Played::Stay>& stretches, std::int64_t time) 
 
 }  // namespace
 
-Played::Played(const Model& model, std::uint16_t leaf) : model_(model), leaf_(leaf), def_(*model.definition_of(leaf)) {
-  if (!def_.clip.empty() && !def_.pose) clip_ = &model.machine().clips()[model.machine().states()[leaf].clips.front()];
-  cycle_ = clip_ != nullptr ? clip_->cycle.count : def_.length.value_or(Ticks()).count;
+Played::Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held) : model_(model), leaf_(leaf) {
+  cycle_ = model.definition_of(leaf)->length.value_or(Ticks()).count;
+  std::vector<const ClipInfo*> clips = model.clips_of(leaf);
+  if (const ClipInfo* alone = model.blended_clip(leaf, held)) clips = {alone};
+  if (const std::uint16_t input = model.states()[leaf].chosen_by; input != kNoIndex && !clips.empty()) {
+    if (!held[input].point()) return;
+    clips = {clips[static_cast<std::size_t>(held[input].low)]};
+  }
+  for (const ClipInfo* const clip : clips) {
+    parts_.push_back({clip, cycle_});
+    cycle_ += (clips.size() > 1 ? whole_play(*clip) : clip->cycle).count;
+  }
 }
 
 std::vector<Played::Stay> Played::stretches_of(const Rule& rule) const {
   std::vector<Stay> out;
-  const auto add = [&](const StretchDef& each) {
+  const auto add = [&](const StretchDef& each, const Part& part) {
     if (each.timed)
-      out.push_back({each.begin.count, each.end.count});
-    else if (clip_ != nullptr && static_cast<std::size_t>(each.last) + 1 < clip_->borders.size())
-      out.push_back({clip_->borders[static_cast<std::size_t>(each.first)].count,
-                     clip_->borders[static_cast<std::size_t>(each.last) + 1].count});
+      out.push_back({part.begin + each.begin.count, part.begin + each.end.count});
+    else if (part.clip != nullptr && static_cast<std::size_t>(each.last) + 1 < part.clip->borders.size())
+      out.push_back({part.begin + part.clip->borders[static_cast<std::size_t>(each.first)].count,
+                     part.begin + part.clip->borders[static_cast<std::size_t>(each.last) + 1].count});
   };
-  if (rule.def->during_stretch) add(*rule.def->during_stretch);
-  if (clip_ != nullptr)
-    for (const WindowDef& window : clip_->marks.windows)
+  // Of several in turn a rule says no frames, nor times.
+  if (rule.def->during_stretch) add(*rule.def->during_stretch, parts_.empty() ? Part{nullptr, 0} : parts_.front());
+  for (const Part& part : parts_)
+    for (const WindowDef& window : part.clip->marks.windows)
       if (window.name.text == rule.def->during.text)
-        for (const StretchDef& each : window.stretches) add(each);
+        for (const StretchDef& each : window.stretches) add(each, part);
   return out;
 }
 
 std::vector<std::int64_t> Played::places_of(std::uint16_t cue) const {
   std::vector<std::int64_t> out;
-  if (clip_ == nullptr) return out;
-  for (const MarkDef& mark : clip_->marks.marks)
-    if (mark.cue.text == model_.machine().cues()[cue].name.text && mark.way != MarkWay::backward)
-      out.push_back(clip_->begin_of(mark).count);
+  for (const Part& part : parts_)
+    for (const MarkDef& mark : part.clip->marks.marks)
+      if (mark.cue.text == model_.machine().cues()[cue].name.text && mark.way != MarkWay::backward)
+        out.push_back(part.begin + part.clip->begin_of(mark).count);
   return out;
 }
 

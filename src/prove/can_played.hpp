@@ -14,12 +14,13 @@ constexpr std::int64_t kAWhile = std::int64_t{2} * 64 * 64;
 
 class Played {
  public:
-  Played(const Model& model, std::uint16_t leaf);
+  // `held`: the inputs, which may pick the clip.
+  Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held);
 
   struct Stay {
-    std::int64_t begin = 0, end = 0;  // ticks of the clip
+    std::int64_t begin = 0, end = 0;  // ticks of the play
   };
-  // Of one round; 0 where it is no clip by itself, nor a length.
+  // Of one round, or of all that is played in turn; 0 where it is not known what is played, and no length.
   [[nodiscard]] std::int64_t cycle() const { return cycle_; }
   // Of a rule's window.
   [[nodiscard]] std::vector<Stay> stretches_of(const Rule& rule) const;
@@ -36,10 +37,13 @@ class Played {
   [[nodiscard]] Known known_at(Stay at, Ticks by) const;
 
  private:
+  struct Part {
+    const ClipInfo* clip;
+    std::int64_t begin;  // in the play; of several passes, of the first
+  };
   const Model& model_;
   const std::uint16_t leaf_;
-  const StateDef& def_;
-  const ClipInfo* clip_ = nullptr;
+  std::vector<Part> parts_;
   std::int64_t cycle_ = 0;
 };
 

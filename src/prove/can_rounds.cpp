@@ -104,7 +104,7 @@ std::optional<double> Can::rounds_in(const std::set<std::uint32_t>& nodes, std::
 }
 
 // Whether it comes to something good by rounds of what a region has just begun, before its timers are over.
-bool Can::charges_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good) {
+bool Can::charges_well(std::uint32_t node, std::uint16_t region) {
   const std::uint16_t leaf = config(node).leaves[region];
   if (!charging_ || !charges_[leaf]) return false;
   Truths early(model_.rules().size(), Truth::maybe);
@@ -115,10 +115,10 @@ bool Can::charges_well(std::uint32_t node, std::uint16_t region, const std::vect
     early[index] = Truth::no;
     soonest = std::min(soonest, *rule.def->after);
   }
-  for (const std::vector<Span>& held : choices(node, false)) {
+  for (const std::vector<Span>& held : choices(node, std::min(breadth_, Breadth::near))) {
     const auto round = model_.longest_round(leaf, &held);
     if (!round || !rounds_in({node}, region, held) || !allowed(node, held, none_)) continue;
-    const auto there = waits_in(node, region, held, early, good);
+    const auto there = waits_in(node, region, held, early);
     if (!there) continue;
     if (there->empty()) return true;
     const auto rounds = rounds_in({there->begin(), there->end()}, region, held);

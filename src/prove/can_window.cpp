@@ -22,25 +22,28 @@ void Can::find_windows() {
       has_windows_[s] = has_windows_[s] || model_.within(s, rule.owner);
 }
 
-bool Can::opens_well(std::uint32_t node, std::uint16_t region, const std::vector<bool>& good) {
+bool Can::opens_well(std::uint32_t node, std::uint16_t region, bool forward) {
   const std::uint16_t leaf = config(node).leaves[region];
-  const Played played(model_, leaf);
-  if (played.cycle() == 0) return false;
-  for (const Rule& rule : model_.rules()) {
-    if (!rule.in_a_window() || !is_for_the_game(rule) || !played.speaks_of_it(rule)) continue;
-    const std::vector<std::vector<Span>> values = choices(node, false);
-    for (const Played::Stay& each : played.stretches_of(rule)) {
-      const Played::Stay at{each.begin, each.begin + kAWhile};
-      if (at.end > each.end || at.end > played.cycle()) continue;
-      for (const std::vector<Span>& held : values) {
-        const auto by = model_.comes_to(leaf, Ticks(at.end), held);
-        if (!by || !allowed(node, held, none_)) continue;
+  const std::uint16_t picks = model_.states()[leaf].chosen_by;
+  const std::vector<std::vector<Span>> values = choices(node, std::min(breadth_, Breadth::near));
+  for (const std::vector<Span>& held : values) {
+    const Played played(model_, leaf, held);
+    if (played.cycle() == 0 || !allowed(node, held, none_)) continue;
+    for (const Rule& rule : model_.rules()) {
+      if (!rule.in_a_window() || !is_for_the_game(rule) || !played.speaks_of_it(rule)) continue;
+      for (const Played::Stay& each : played.stretches_of(rule)) {
+        const Played::Stay at{each.begin, each.begin + kAWhile};
+        if (at.end > each.end || at.end > played.cycle()) continue;
+        const auto by = model_.comes_to(leaf, Ticks(at.end), held, forward);
+        if (!by) continue;
         const Played::Known known = played.known_at(at, *by);
-        const auto there = waits_in(node, region, held, known.waiting, good);
+        const auto there = waits_in(node, region, held, known.waiting);
         if (!there) continue;
-        if (rule.event == Event::pulse && presses_well(*there, held, rule.pulse, known.open, good)) return true;
+        if (rule.event == Event::pulse && presses_well(*there, held, rule.pulse, known.open)) return true;
         for (const std::vector<Span>& written : values)
-          if (rule.event == Event::none && presses_well(*there, written, kNoIndex, known.open, good)) return true;
+          if (rule.event == Event::none && (picks == kNoIndex || written[picks] == held[picks]) &&
+              presses_well(*there, written, kNoIndex, known.open))
+            return true;
       }
     }
   }
@@ -49,7 +52,7 @@ bool Can::opens_well(std::uint32_t node, std::uint16_t region, const std::vector
 
 // From wherever it is then, this press, if it is one, and what is written lead to something good.
 bool Can::presses_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held, std::uint16_t pulse,
-                       const Truths& known, const std::vector<bool>& good) {
+                       const Truths& known) {
   Truths press = none_, left = none_;
   if (pulse != kNoIndex) {
     press[pulse] = Truth::yes;
@@ -60,7 +63,7 @@ bool Can::presses_well(const std::vector<std::uint32_t>& nodes, const std::vecto
     configurations_.suppose(known);
     const auto ends = outcomes(node, held, press, false);
     configurations_.suppose({});
-    return ends && !ends->empty() && all_well(*ends, held, left, good);
+    return ends && !ends->empty() && all_well(*ends, held, left);
   });
 }
 

@@ -64,7 +64,7 @@ bool Model::too_early(const Rule& rule) const {
 std::optional<Ticks> Model::time_of(const Rule& rule) const {
   if (rule.event == Event::after) return rule.def->after;
   const StateFacts& owner = states_[rule.owner];
-  if (rule.event != Event::end || rule.owner == 0 || !owner.children.empty() || !all_start_at_begin_)
+  if (rule.event != Event::end || rule.owner == 0 || !owner.children.empty() || !owner.begins)
     return std::nullopt;
   return owner.length;
 }

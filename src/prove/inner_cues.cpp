@@ -1,4 +1,5 @@
-// Which cues are never told as a play ends or comes round, or while a window is open.
+// Which cues are surely told as a play begins, or on its way, and which never as it ends or comes round, or while a
+// window is open.
 #include <algorithm>
 
 #include "model.hpp"
@@ -62,53 +63,76 @@ void Model::find_inner_cues() {
     for (const std::uint16_t cue : state.turn_cues) otherwise[cue] = true;
   }
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
-    const ClipInfo* const clip = only_clip(s);
-    if (clip == nullptr) continue;
+    const std::vector<const ClipInfo*> clips = clips_of(s);
+    if (clips.empty()) continue;
     // Of its cues those of which all marks are such.
     const auto cues_if = [&](const auto& is_so) {
       std::vector<std::uint16_t> out;
       for (const std::uint16_t cue : states_[s].cues)
-        if (!otherwise[cue] &&
-            std::all_of(clip->marks.marks.begin(), clip->marks.marks.end(),
-                        [&](const MarkDef& mark) { return cue_of(mark.cue.text) != cue || is_so(mark); }))
+        if (!otherwise[cue] && std::all_of(clips.begin(), clips.end(), [&](const ClipInfo* clip) {
+              const auto& marks = clip->marks.marks;
+              return std::all_of(marks.begin(), marks.end(), [&](const MarkDef& mark) {
+                return cue_of(mark.cue.text) != cue || is_so(*clip, mark);
+              });
+            }))
           out.push_back(cue);
       return out;
     };
-    states_[s].early_cues = states_[s].inner_cues =
-        cues_if([&](const MarkDef& mark) { return lies_inside(*clip, mark); });
-    const PlayKind kind = clip->def.play.kind;
-    if (!states_[s].from_begin || (kind != PlayKind::once && kind != PlayKind::loop)) continue;
-    states_[s].early_cues = cues_if([&](const MarkDef& mark) { return lies_before_its_end(*clip, mark); });
+    states_[s].early_cues = states_[s].inner_cues = cues_if(lies_inside);
+    const bool onward = std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) {
+      return clip->def.play.kind == PlayKind::once || clip->def.play.kind == PlayKind::loop;
+    });
+    if (!states_[s].from_begin || !onward) continue;
+    states_[s].early_cues = cues_if(lies_before_its_end);
+    if (!defs_[s]->sequence.empty()) continue;
     for (std::uint16_t up = s; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent)
       for (const std::uint32_t index : states_[up].rules) {
         if (!rules_[index].in_a_window()) continue;
-        const std::vector<StretchDef> open = stretches_of(*clip, *rules_[index].def);
-        std::vector<std::uint16_t> apart = cues_if([&](const MarkDef& mark) {
+        std::vector<std::uint16_t> apart = cues_if([&](const ClipInfo& clip, const MarkDef& mark) {
+          const std::vector<StretchDef> open = stretches_of(clip, *rules_[index].def);
           return std::all_of(open.begin(), open.end(),
-                             [&](const StretchDef& each) { return lies_apart(*clip, mark, each); });
+                             [&](const StretchDef& each) { return lies_apart(clip, mark, each); });
         });
         if (!apart.empty()) states_[s].cues_apart[index] = std::move(apart);
       }
   }
 }
 
-const ClipInfo* Model::only_clip(std::uint16_t state) const {
-  const StateDef* const def = defs_[state];
-  if (def == nullptr || def->clip.empty() || def->pose || def->blend || def->clip_by) return nullptr;
-  const auto found = clips_.find(def->clip.text);
-  return found == clips_.end() ? nullptr : &machine_.clips()[found->second];
+namespace {
+
+// Where a play that runs forward from its begin surely tells a cue.
+std::vector<std::pair<std::string, Ticks>> sure_marks(const ClipInfo& clip) {
+  std::vector<std::pair<std::string, Ticks>> out;
+  for (const MarkDef& mark : clip.marks.marks)
+    if (!is_span(mark.at) && mark.way != MarkWay::backward && lies_inside(clip, mark))
+      out.emplace_back(mark.cue.text, clip.begin_of(mark));
+  return out;
 }
 
-// Of each state those that its clip surely tells on its way.
+}  // namespace
+
+// Of each state those that what it plays surely tells on its way. Where an input may change the clip meanwhile, those
+// that lie at one place in all of them, as the position stays.
 void Model::find_sure_cues() {
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
-    const ClipInfo* const clip = states_[s].from_begin ? only_clip(s) : nullptr;
-    if (clip == nullptr) continue;
-    for (const MarkDef& mark : clip->marks.marks) {
-      const std::uint16_t cue = cue_of(mark.cue.text);
-      if (cue == kNoIndex || is_span(mark.at) || mark.way == MarkWay::backward || !lies_inside(*clip, mark)) continue;
-      const Ticks at = clip->begin_of(mark);
-      auto& sure = states_[s].sure_cues;
+    const std::vector<const ClipInfo*> clips = clips_of(s);
+    if (!states_[s].from_begin || clips.empty()) continue;
+    auto marks = sure_marks(*clips.front());
+    Ticks before = whole_play(*clips.front());
+    for (std::size_t c = 1; c < clips.size(); ++c) {
+      auto more = sure_marks(*clips[c]);
+      if (defs_[s]->clip_by) {
+        const bool alike = clips[c]->cycle == clips.front()->cycle;
+        std::erase_if(
+            marks, [&](const auto& each) { return !alike || std::find(more.begin(), more.end(), each) == more.end(); });
+        continue;
+      }
+      for (auto& [cue, at] : more) marks.emplace_back(std::move(cue), before + at);
+      before = before + whole_play(*clips[c]);
+    }
+    auto& sure = states_[s].sure_cues;
+    for (const auto& [name, at] : marks) {
+      const std::uint16_t cue = cue_of(name);
       const auto known = std::find_if(sure.begin(), sure.end(), [&](const auto& each) { return each.first == cue; });
       if (known == sure.end())
         sure.emplace_back(cue, at);
@@ -118,8 +142,28 @@ void Model::find_sure_cues() {
   }
 }
 
+// What stands where its play begins, whichever clip that is.
+void Model::find_begin_cues() {
+  const auto begins_there = [](const MarkDef& mark) {
+    const bool by_frame = mark.at == MarkAt::frame_begin || mark.at == MarkAt::frames;
+    const bool by_time = mark.at == MarkAt::time || mark.at == MarkAt::times;
+    return mark.way == MarkWay::both && ((by_frame && mark.frame == 0) || (by_time && mark.time.count == 0));
+  };
+  for (std::uint16_t s = 1; s < states_.size(); ++s) {
+    std::vector<const ClipInfo*> clips = clips_of(s);
+    if (!states_[s].from_begin || clips.empty()) continue;
+    if (!defs_[s]->clip_by) clips.resize(1);
+    for (const std::uint16_t cue : states_[s].entry_cues)
+      if (std::all_of(clips.begin(), clips.end(), [&](const ClipInfo* clip) {
+            return std::any_of(clip->marks.marks.begin(), clip->marks.marks.end(),
+                               [&](const MarkDef& mark) { return cue_of(mark.cue.text) == cue && begins_there(mark); });
+          }))
+        states_[s].begin_cues.push_back(cue);
+  }
+}
+
 std::optional<Ticks> Model::sure_place(std::uint16_t leaf, std::uint16_t cue) const {
-  if (!all_start_at_begin_) return std::nullopt;
+  if (!states_[leaf].begins) return std::nullopt;
   for (const auto& [each, at] : states_[leaf].sure_cues)
     if (each == cue) return at;
   return std::nullopt;

@@ -86,6 +86,7 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
   for (std::size_t i = 0; i < open.size(); ++i) {
     const StateFacts& facts = model_.states()[open[i]];
     if (facts.speed) note_inputs(*facts.speed, out);
+    if (!facts.choices_differ.empty()) out[facts.chosen_by] = true;
     note_inputs(i < active ? facts.each_loop : facts.enter, out);
     for (const std::uint32_t index : facts.rules) {
       const Rule& rule = model_.rules()[index];

@@ -31,6 +31,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   // Actions and guards may speak of what is defined further down, so they are bound when all is known.
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) bind_state(s);
+  find_begins();
   find_memories();
   find_ranges();
   find_counters();
@@ -38,6 +39,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
     if (defs_[s] != nullptr) facts_of_plays(s);
   find_inner_cues();
   find_sure_cues();
+  find_begin_cues();
   cells_.clear(), fine_cells_.clear();  // what inputs may hold was asked for before they were cut
   cut_by_rules();
   find_leads();
@@ -87,6 +89,10 @@ void Model::bind_state(std::uint16_t s) {
   facts.exit = actions_of(def.exit, s);
   facts.each_loop = actions_of(def.each_loop, s);
   if (!def.speed.empty()) facts.speed = bind_term(def.speed.text, names_at(s), detail::ExprWords::guard).term;
+  for (const Text* axis : {def.blend ? &def.blend->x : nullptr, def.blend ? &def.blend->y : nullptr})
+    if (axis != nullptr && !axis->empty())
+      if (auto bound = bind_term(axis->text, names_at(s), detail::ExprWords::guard).term)
+        facts.axes.push_back(std::move(*bound));
   for (std::size_t i = 0; i < facts.rules.size() && i < def.go.size(); ++i)
     bind_rule(rules_[facts.rules[i]], def.go[i], s);
 }
@@ -106,7 +112,6 @@ void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
   }
   if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
   if (go.fade_cues == FadeCues::both) fades_tell_ = true;
-  if (go.start.kind != StartKind::begin) all_start_at_begin_ = false;
   if (go.at == GoAt::end || go.to.text == "back") states_[owner].restful = false;
   if (!go.when.empty()) {
     rule.when = bind_term(go.when.text, names_at(owner), detail::ExprWords::guard).term;
@@ -116,6 +121,18 @@ void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
       });
   }
   rule.actions = actions_of(go.actions, owner);
+}
+
+// Leaves that a rule may let begin elsewhere than at their begin: what it aims at, and what is entered beside that.
+void Model::find_begins() {
+  for (const Rule& rule : rules_) {
+    if (rule.def == nullptr || rule.def->start.kind == StartKind::begin) continue;
+    std::uint16_t around = rule.aim == Aim::state ? rule.target : 0;
+    for (std::uint16_t up = around; up != 0; up = states_[up].parent)
+      if (states_[states_[up].parent].regions.size() > 1 && states_[up].parent != 0) around = states_[up].parent;
+    for (std::uint16_t s = 1; s < states_.size(); ++s)
+      if (within(s, around)) states_[s].begins = false;
+  }
 }
 
 // `to: back` leads out of its owner, but where that is the initial state.
@@ -335,6 +352,16 @@ void Model::facts_of_plays(std::uint16_t state) {
     forward = speeds->low >= 0;
     facts.turns = !forward && !(speeds->high < -kSpeedGrain);
   }
+  const bool onward = def.blend ? own_speeds(state, nullptr).low >= 0 &&
+                                      std::none_of(def.blend->points.begin(), def.blend->points.end(),
+                                                   [](const BlendPointDef& point) { return point.backward; })
+                                : forward;
+  facts.turns_at_once = facts.turns && (def.blend || !facts.speed);
+  if (facts.turns && facts.speed)
+    each_term(*facts.speed, [&](const Term& term) {
+      if (term.kind == Term::Kind::variable || term.kind == Term::Kind::state) facts.turns_at_once = true;
+    });
+  note_choice(state);
   if (def.length) {
     facts.may_end = true;
     facts.length = def.length;
@@ -352,7 +379,7 @@ void Model::facts_of_plays(std::uint16_t state) {
       facts.may_end = facts.may_end || play.passes != 0;
       facts.may_loop = facts.may_loop || (play.kind != PlayKind::once && play.passes != 1);
     }
-    total += clip.cycle.count * std::max(1, play.passes);
+    total += whole_play(clip).count;
     for (const WindowDef& window : clip.marks.windows) {
       facts.windows.push_back(window.name.text);
       if (!facts.from_begin || std::any_of(window.stretches.begin(), window.stretches.end(), at_begin))
@@ -365,7 +392,7 @@ void Model::facts_of_plays(std::uint16_t state) {
       add_once(facts.cues, cue);
       const bool first = (mark.at == MarkAt::frame_begin && mark.frame == 0) ||
                          (mark.at == MarkAt::time && mark.time.count == 0) || is_span(mark.at);
-      if (first || !forward) add_once(facts.entry_cues, cue);
+      if (first || !onward) add_once(facts.entry_cues, cue);
       if (is_span(mark.at) && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, cue);
     }
   }

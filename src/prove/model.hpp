@@ -63,7 +63,7 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<Span>>& cells() const;
   // The same with the values that are compared with apart from those beside them.
   [[nodiscard]] const std::vector<std::vector<Span>>& fine_cells() const;
-  // The same, cut by what actions compare as well: by input.
+  // The same, cut by what actions compare as well, and by the clips that choices pick: by input.
   [[nodiscard]] std::vector<std::vector<Span>> cells_to_write() const;
   // By input: an action compares it with a constant.
   [[nodiscard]] std::vector<bool> compared_by_actions() const;
@@ -128,9 +128,19 @@ class Model {
   // then.
   [[nodiscard]] std::optional<Ticks> stay_while(std::uint16_t leaf, const std::vector<Span>* held,
                                                 const Config* known = nullptr, bool lasting = false) const;
+  // All speeds that a leaf's expression may give with these inputs (null: any); nothing without one.
+  [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
+  // What it plays: one clip, several in turn, or one of several by an input. Nothing of a blend, or where it stands still.
+  [[nodiscard]] std::vector<const ClipInfo*> clips_of(std::uint16_t state) const;
+  // Of a blend the one clip that is shown while the inputs are held; null where there are several, or it is not known.
+  [[nodiscard]] const ClipInfo* blended_clip(std::uint16_t state, const std::vector<Span>& held) const;
+  // Whether what loops for ever goes forward all the while that the inputs are held.
+  [[nodiscard]] bool goes_round(std::uint16_t leaf, const std::vector<Span>& held) const;
   // How long after it was entered a leaf has come to a place of its clip, or length, in the first round: at most so
-  // long while the inputs are held. Empty where it may stand, or does not play forwards from its begin.
-  [[nodiscard]] std::optional<Ticks> comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const;
+  // long while the inputs are held. Empty where it may stand, or does not play forwards from its begin; `forward`: it
+  // did begin there, though its speed may have either sign.
+  [[nodiscard]] std::optional<Ticks> comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held,
+                                              bool forward) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
   // Whether a settling that was looked at may end while the state is active.
   [[nodiscard]] bool rested(std::uint16_t state) const { return rested_[state]; }
@@ -224,10 +234,11 @@ class Model {
   [[nodiscard]] Indices early_rules(const Config& at_rest) const;
   [[nodiscard]] bool is_over(const Moment& moment) const;
   [[nodiscard]] Some variables_leading_to(const std::vector<Term>& terms) const;
+  void find_begins();
   void find_inner_cues();
   // The clip that a state shows, if it is one, and moves.
-  [[nodiscard]] const ClipInfo* only_clip(std::uint16_t state) const;
   void find_sure_cues();
+  void find_begin_cues();
   void each_lead(std::uint16_t leaf, const std::vector<Span>* held, const Config* known,
                  const std::function<void(const Rule&)>& visit) const;
   [[nodiscard]] bool leads_outside(const Rule& rule) const;
@@ -237,13 +248,16 @@ class Model {
   void bind_state(std::uint16_t state);
   void bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner);
   void facts_of_plays(std::uint16_t state);
+  void note_choice(std::uint16_t state);
+  [[nodiscard]] Span own_speeds(std::uint16_t state, const std::vector<Span>* held) const;
   // Of a play that runs forward, where it is over.
   void know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const;
   [[nodiscard]] static bool open_at_end(const Rule& rule, const StateFacts& facts);
-  [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
   [[nodiscard]] std::optional<Ticks> longest_until(std::uint16_t leaf, Ticks place,
                                                    const std::vector<Span>* held) const;
-  [[nodiscard]] std::optional<Ticks> longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const;
+  [[nodiscard]] std::optional<Ticks> longest_of_choices(std::uint16_t state, const std::vector<Span>* held) const;
+  [[nodiscard]] std::optional<Ticks> longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held,
+                                                 bool changes = false) const;
   [[nodiscard]] std::uint16_t cue_of(const std::string& name) const;
   [[nodiscard]] std::vector<Action> actions_of(const std::vector<ActionDef>& all, std::uint16_t owner) const;
   [[nodiscard]] std::optional<std::uint16_t> find_state(const std::string& path, std::uint16_t owner, bool claim) const;
@@ -383,7 +397,6 @@ class Model {
   bool noted_ = true, unruly_ = false;
   Choices* choices_ = nullptr;       // while actions are done
   const StartDef* start_ = nullptr;  // of the rule that is taken; nothing as a run begins
-  bool all_start_at_begin_ = true;   // plays
   bool all_entry_cues_ = false;
 };
 

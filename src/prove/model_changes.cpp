@@ -69,7 +69,7 @@ void Model::leave(std::uint16_t state) {
 // Where the play of a state begins that is entered by the rule at hand.
 Begun Model::begun(std::uint16_t state) const {
   const StateFacts& facts = states_[state];
-  if (facts.turns) return Begun::anywhere;
+  if (facts.turns_at_once) return Begun::anywhere;
   if (start_ == nullptr || start_->kind == StartKind::begin) return Begun::at_begin;
   const StateDef& def = *defs_[state];
   if ((start_->kind != StartKind::frame && start_->kind != StartKind::time) || def.blend || def.clip_by)
@@ -107,6 +107,8 @@ void Model::enter(std::uint16_t state, const std::vector<std::uint16_t>& way, st
       fired_[cue] = std::max(fired_[cue], Truth::maybe);
       made_.told[cue] = std::max(made_.told[cue], Truth::maybe);
     }
+  if (!all_entry_cues_ && begun(state) == Begun::at_begin)
+    for (const std::uint16_t cue : states_[state].begin_cues) made_.told[cue] = fired_[cue] = Truth::yes;
   const std::uint16_t next = at < way.size() ? way[at] : kNoIndex;
   const bool inner = next != kNoIndex || states_[state].initial != kNoIndex;
   if (!inner && state != 0) remember_rest(state);

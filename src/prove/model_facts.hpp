@@ -42,16 +42,22 @@ struct StateFacts {
   bool ends_all = false;      // all rests for ever once it was entered
   bool splits_below = false;  // it, or a state inside it, has regions of its own
   bool may_end = false, may_loop = false, plays = false, steady = true;
-  bool turns = false;              // its speed may change its sign
+  bool turns = false;              // its speed may change its sign ...
+  bool turns_at_once = false;      // ... also while no input is written
   std::optional<Term> speed{};     // an expression
+  std::vector<Term> axes{};        // of a blend: one or two
   std::optional<Ticks> stay{};     // see Model::stay, and of what is not a leaf Model::stay_in
   bool leaves_at_end = false;      // when its play ends a rule surely leads on
   bool may_leave_in_time = false;  // a rule of it, or around it, that waits for that or for a time has a guard
   std::optional<Ticks> length{};   // of its whole play, where it ends and its speed is always 1
   // At speed 1, where its clip stays the same: of its whole play, where that ends; of one round, where it never does.
   std::optional<Ticks> way{}, round{};
+  // The input that picks its clip, and the choices that pick another one than the choice before, which plays otherwise.
+  std::uint16_t chosen_by = kNoIndex;
+  std::vector<double> choices_differ{};
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
+  std::vector<std::uint16_t> begin_cues{};  // surely told as its play begins, if that is at its begin
   std::vector<std::uint16_t> inner_cues{};  // that are never told as its play ends or comes round, and by nothing else
   std::vector<std::uint16_t> early_cues{};  // the same, as its play ends
   // By rules that wait for a window: that are never told while that is open, and by nothing else.
@@ -64,6 +70,7 @@ struct StateFacts {
   std::vector<std::pair<std::uint16_t, Ticks>> sure_cues{};
   std::optional<std::uint32_t> ends_before{};  // a rule that surely leads on at one of those, before its end
   bool from_begin = false;                     // its play runs from its begin, if a rule says nothing else
+  bool begins = true;                          // no rule does
 };
 
 struct Variable {

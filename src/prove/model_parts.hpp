@@ -16,6 +16,9 @@ constexpr double kSpeedGrain = 1.0 / 65536;  // to which speeds are rounded
 
 constexpr Ticks kSurely{1'000};  // what rates and speeds may be rounded by, and far more
 
+// All passes of a clip; one where it goes on for ever.
+inline Ticks whole_play(const ClipInfo& clip) { return Ticks(clip.cycle.count * std::max(1, clip.def.play.passes)); }
+
 inline bool contains(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }

@@ -190,6 +190,11 @@ std::vector<std::vector<Span>> Model::cells_to_write() const {
   each_cut_by_actions([&](std::uint16_t input, const std::vector<double>& points) {
     for (const double point : points) add_once(all[input], point);
   });
+  for (const StateFacts& state : states_)
+    for (const double choice : state.choices_differ) {
+      add_once(all[state.chosen_by], choice - 1);
+      add_once(all[state.chosen_by], choice);
+    }
   std::vector<std::vector<Span>> out;
   for (std::size_t i = 0; i < all.size(); ++i) out.push_back(cells_of(machine_.inputs()[i], all[i]));
   return out;

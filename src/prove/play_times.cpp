@@ -7,10 +7,14 @@
 
 namespace mobrin::proof {
 
-// All speeds that the state's expression may give; empty without one.
 std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span>* held) const {
+  return states_[state].speed && !defs_[state]->blend ? std::optional(own_speeds(state, held)) : std::nullopt;
+}
+
+// Of a blend those that its clips' own are multiplied with.
+Span Model::own_speeds(std::uint16_t state, const std::vector<Span>* held) const {
   const StateFacts& facts = states_[state];
-  if (!facts.speed || defs_[state]->blend) return std::nullopt;
+  if (!facts.speed) return {1, 1};
   std::vector<Span> inputs;
   if (held == nullptr) {
     for (std::uint16_t i = 0; i < machine_.inputs().size(); ++i) {
@@ -31,24 +35,29 @@ std::optional<Span> Model::speeds_of(std::uint16_t state, const std::vector<Span
 std::optional<Ticks> Model::longest_play(std::uint16_t state, const std::vector<Span>* held) const {
   const StateFacts& facts = states_[state];
   if (facts.length) return facts.length;
+  if (facts.chosen_by != kNoIndex) return facts.may_end ? longest_of_choices(state, held) : std::nullopt;
   return facts.way ? longest_way(*facts.way, state, held) : std::nullopt;
 }
 
 std::optional<Ticks> Model::longest_round(std::uint16_t state, const std::vector<Span>* held) const {
   const StateFacts& facts = states_[state];
+  if (facts.chosen_by != kNoIndex)
+    return facts.may_loop && !facts.may_end && machine_.states()[state].uses_loops ? longest_of_choices(state, held)
+                                                                                   : std::nullopt;
   if (!facts.round || facts.steady) return facts.round;
   return longest_way(*facts.round, state, held);
 }
 
-// How long so much of a clip takes at most.
-std::optional<Ticks> Model::longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held) const {
-  const auto speeds = speeds_of(state, held);
+// How long so much of a clip takes at most. `changes`: to another clip meanwhile.
+std::optional<Ticks> Model::longest_way(Ticks way, std::uint16_t state, const std::vector<Span>* held,
+                                        bool changes) const {
+  const auto speeds = states_[state].steady ? std::optional(Span{1, 1}) : speeds_of(state, held);
   if (!speeds || !(speeds->low > 0 || speeds->high < 0)) return std::nullopt;
   const double slowest = std::min(64.0, speeds->low > 0 ? speeds->low : -speeds->high);
-  // One grain less, for what rounding may take; none where it is exact.
+  // One grain less, for what rounding may take; none where it is exact: what is a grain and a little is rounded to it.
   double parts = std::floor(slowest / kSpeedGrain);
-  const bool exact = speeds->point() && parts * kSpeedGrain == slowest;
-  if (!exact) --parts;
+  const bool even = parts * kSpeedGrain == slowest, exact = even && !changes;
+  parts -= (even ? 0 : 1) + (changes ? 1 : 0);
   if (!(parts >= 1)) return std::nullopt;
   if (const auto whole = static_cast<std::int64_t>(parts); exact && way.count < INT64_MAX / 65536 - whole)
     return Ticks((way.count * 65536 + whole - 1) / whole);
@@ -62,9 +71,15 @@ std::optional<Ticks> Model::longest_until(std::uint16_t leaf, Ticks place, const
   return states_[leaf].steady ? std::optional(place) : longest_way(place, leaf, held);
 }
 
-std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held) const {
+std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held,
+                                     bool forward) const {
   const StateFacts& facts = states_[leaf];
-  return facts.children.empty() && facts.from_begin && facts.plays ? longest_until(leaf, place, &held) : std::nullopt;
+  if (!facts.children.empty() || !facts.plays || defs_[leaf]->pose || defs_[leaf]->blend) return std::nullopt;
+  if (!facts.from_begin) {
+    const auto speeds = forward && !facts.turns_at_once ? speeds_of(leaf, &held) : std::nullopt;
+    if (!speeds || !(speeds->low > 0)) return std::nullopt;
+  }
+  return longest_until(leaf, place, &held);
 }
 
 // A play that has ended stands at the end of its clip, and the windows that are open there stay open.

@@ -122,6 +122,13 @@
     "remembers for ever.")                                                                                         \
   X(hits_twice, "hits-twice", false,                                                                               \
     "One pass of the clip strikes more than once: two damage cues, or a hit box and a cue with a reach.")          \
+  X(uneven_clips, "uneven-clips", false,                                                                           \
+    "Of the clips that an input picks in a state, one does not tell a cue that all the others tell, or has no box "  \
+    "of a role where they have one: who looks that way never strikes, or is never hit. A hint where nothing is "     \
+    "done by what is missing, or something else is done in its place.")                                              \
+  X(turn_skips, "turn-skips", false,                                                                               \
+    "A cue by which something is done lies at different shares of the clips that an input picks. As the relative "   \
+    "position stays where the input changes, a turn just then goes past the cue, or comes to it once more.")         \
   X(idle_accept, "idle-accept", false,                                                                             \
     "An `accept:` that accepts nothing: the finding is gone, or the code is misspelt.")                            \
   X(runaway, "runaway", false,                                                                                     \

@@ -1,0 +1,218 @@
+// Proofs over random machines whose plays are changed while they run: clips by an input, several in turn, speeds of
+// either sign. What is proved stays true, what is refuted is broken by its tape, what can be brought about is.
+#include <optional>
+#include <random>
+#include <string>
+#include <vector>
+
+#include "claim_judge.hpp"
+#include "mobrin/io/record.hpp"
+#include "support.hpp"
+
+namespace mobrin::test {
+namespace {
+
+class Turned {
+ public:
+  explicit Turned(std::uint32_t seed) : random_(seed) {}
+
+  int pick(int count) { return static_cast<int>(random_() % static_cast<std::uint32_t>(count)); }
+  std::string state() { return "s" + std::to_string(pick(states_)); }
+
+  // The machine as a file, without claims.
+  std::string make() {
+    states_ = 2 + pick(3);
+    std::string out =
+        "inputs: {to: {one_of: [up, down, left]}, y: {float: 1, min: -2, max: 2, grain: 0.25}, on: false, "
+        "p: pulse, q: {pulse: 100ms}}\nvars: {v: 1}\ncues: {hit: sound, tap: sound}\nclips:\n";
+    for (int c = 0; c < kClips; ++c) {
+      // Often of one length.
+      frames_[c] = pick(2) == 0 ? 4 : 3 + pick(4);
+      out += "  " + clip(c) + ": {frames: [0-" + std::to_string(frames_[c] - 1) +
+             "], fps: " + (pick(4) == 0 ? "15" : "20") + (c < kOnce ? "" : ", play: loop") + "}\n";
+    }
+    out += "marks:\n";
+    for (int c = 0; c < kClips; ++c) {
+      const int where = pick(3) == 0 ? pick(frames_[c]) : 2;
+      out += "  " + clip(c) + ": {cues: {" + std::to_string(where) + (pick(8) == 0 ? ".end: " : ": ") +
+             (pick(4) == 0 ? "tap" : "hit") + "}" + ", windows: {open: " + std::to_string(1 + pick(2)) + "-" +
+             std::to_string(frames_[c] - 1 - pick(2) % (frames_[c] - 2)) + "}" + "}\n";
+    }
+    out += "initial: s0\nstates:\n";
+    for (int s = 0; s < states_; ++s) {
+      out += "  s" + std::to_string(s) + ": {" + plays();
+      out += "go: " + rules() + "}\n";
+    }
+    return out;
+  }
+  std::optional<std::string> write(Instance& it) {
+    const Machine& machine = it.machine();
+    const int which = pick(7);
+    if (which < 2) {
+      const Input<Choice> to = *machine.input<Choice>("to");
+      const char* const choices[] = {"up", "down", "left"};
+      it.set(to, *machine.choice(to, choices[pick(3)]));
+    } else if (which == 2) {
+      it.set(*machine.input<float>("y"), static_cast<float>(pick(17) - 8) / 4);
+    } else if (which == 3) {
+      it.set(*machine.input<bool>("on"), pick(2) == 0);
+    } else if (which < 6) {
+      const std::string pulse = which == 4 ? "p" : "q";
+      it.pulse(*machine.pulse(pulse));
+      return pulse;
+    }
+    return std::nullopt;
+  }
+  Saying saying() {
+    const std::string path = state(), cue = pick(2) == 0 ? "hit" : "tap";
+    const Saying here{"in(" + path + ")", [=](const MomentOf& at) { return at.in(path); }};
+    const Saying told{"cue(" + cue + ")", [=](const MomentOf& at) { return at.cues.count(cue) > 0; }};
+    switch (pick(6)) {
+      case 0:
+        return told;
+      case 1:
+        return {told.words + " and " + here.words,
+                [=](const MomentOf& at) { return told.holds(at) && here.holds(at); }};
+      case 2:
+        return {told.words + " and not " + here.words,
+                [=](const MomentOf& at) { return told.holds(at) && !here.holds(at); }};
+      case 3:
+        return {"not " + here.words, [=](const MomentOf& at) { return !here.holds(at); }};
+      default:
+        return here;
+    }
+  }
+  Saying place() {
+    const std::string path = state();
+    return {"in(" + path + ")", [=](const MomentOf& at) { return at.in(path); }};
+  }
+
+ private:
+  static constexpr int kOnce = 4, kClips = 7;  // those that end come first
+
+  static std::string clip(int c) { return "c" + std::to_string(c); }
+  std::string some_clip(bool once) { return clip(once ? pick(kOnce) : kOnce + pick(kClips - kOnce)); }
+  std::string plays() {
+    const bool once = pick(3) != 0;
+    std::string out;
+    const int kind = pick(5);
+    in_turn_ = kind == 0;
+    switch (kind) {
+      case 0:
+        out =
+            "clip: [" + some_clip(true) + ", " + some_clip(true) + (pick(2) == 0 ? ", " + some_clip(true) : "") + "], ";
+        break;
+      case 1:
+        out = "clip: " + some_clip(once) + ", ";
+        break;
+      default:
+        out = "clip: {by: to, up: " + some_clip(once) + ", down: " + some_clip(once) + ", left: " + some_clip(once) +
+              "}, ";
+    }
+    const char* const speeds[] = {"", "", "", "2", "select(on, 1, -1)", "y", "clamp(y, 0.5, 2)", "v", "-1"};
+    const std::string speed = speeds[pick(9)];
+    if (!speed.empty()) out += "speed: \"" + speed + "\", ";
+    if (pick(5) == 0) out += std::string("enter: [\"v = ") + (pick(2) == 0 ? "-v" : "2") + "\"], ";
+    return out;
+  }
+  std::string rule() {
+    const int event = pick(10);
+    const std::string guards[] = {"on", "not on", "y > 0.5", "to == up", "v > 0"};
+    const bool in_window = pick(4) == 0, needs_guard = event > 7 && !in_window;
+    return std::string("{") +
+           (event < 3    ? "at: end, "
+            : event == 3 ? "after: 150ms, "
+            : event < 6  ? "pulse: p, "
+            : event == 6 ? "pulse: q, "
+            : event == 7 ? "cue: hit, "
+                         : "") +
+           (in_window ? !in_turn_ && pick(4) == 0 ? "during: 0.05s-0.1s, " : "during: open, " : "") +
+           (needs_guard || pick(3) == 0 ? "when: " + guards[pick(5)] + ", " : "") +
+           (pick(8) == 0 ? "do: [\"v = -v\"], " : "") + (pick(10) == 0 ? "start: same, " : "") +
+           (pick(4) == 0 ? "restart: true, " : "") + "to: " + state() + "}";
+  }
+  std::string rules() {
+    std::string out = "[";
+    for (int i = 1 + pick(3); i > 0; --i) out += rule() + (i > 1 ? ", " : "");
+    return out + "]";
+  }
+
+  std::mt19937 random_;
+  int states_ = 0;
+  int frames_[kClips] = {};
+  bool in_turn_ = false;  // what the state at hand plays
+};
+
+TEST(RandomClips, AreProvedAsTheyAreTrue) {
+  std::size_t proved = 0, refuted = 0;
+  const std::uint32_t count = seeds(150);
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    Turned random(seed);
+    const std::string text = random.make();
+    const ClaimKind kinds[] = {ClaimKind::never, ClaimKind::always, ClaimKind::once,
+                               ClaimKind::next,  ClaimKind::within, ClaimKind::within};
+    ClaimDef claim;
+    claim.name = "it";
+    claim.kind = kinds[random.pick(6)];
+    const Saying one = random.saying(), two = random.saying();
+    claim.first = Text(one.words);
+    if (claim.kind != ClaimKind::never && claim.kind != ClaimKind::always) claim.second = Text(two.words);
+    if (claim.kind == ClaimKind::within) claim.within = milliseconds(100 + random.pick(500));
+    Loaded loaded = loaded_from(text);
+    ASSERT_TRUE(loaded.definition) << text << joined(loaded.findings);
+    if (!loaded.machine) continue;
+    loaded.definition->claims.push_back(claim);
+    const Compiled compiled = compile(*loaded.definition);
+    ASSERT_TRUE(compiled.machine) << joined(compiled.findings);
+    const Machine machine = *compiled.machine;
+    const ClaimAnswer answer = prove(*loaded.definition, machine, small())[0];
+    if (answer.answer == Answer::proved) ++proved;
+    if (answer.answer == Answer::refuted) ++refuted;
+    const std::string all = "seed " + std::to_string(seed) + " kind " + std::to_string(static_cast<int>(claim.kind)) +
+                            " " + one.words + " / " + two.words + "\n" + text;
+    ASSERT_TRUE(
+        is_borne_out(machine, answer, {claim, one, two}, random, [&](Instance& it) { return random.write(it); }))
+        << all << (answer.tape ? tape_text(*answer.tape) : "");
+  }
+  EXPECT_GT(proved, count / 8);
+  EXPECT_GT(refuted, count / 4);
+}
+
+// From the first few moments at which it is asked for.
+TEST(RandomClips, CanBringAboutWhatIsProved) {
+  std::size_t tried = 0;
+  const std::uint32_t count = seeds(100);
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    Turned random(seed + 500'000);
+    const std::string text = random.make();
+    const Saying from = random.place();
+    const std::string cue = random.pick(3) == 0 ? "tap" : "hit";
+    const Saying aim = random.pick(3) == 0
+                           ? random.place()
+                           : Saying{"cue(" + cue + ")", [=](const MomentOf& at) { return at.cues.count(cue) > 0; }};
+    Loaded loaded = loaded_from(text);
+    if (!loaded.machine) continue;
+    ClaimDef claim;
+    claim.name = "it";
+    claim.kind = ClaimKind::can;
+    claim.first = Text(from.words), claim.second = Text(aim.words);
+    loaded.definition->claims.push_back(claim);
+    const Machine machine = *compile(*loaded.definition).machine;
+    if (prove(*loaded.definition, machine, small())[0].answer != Answer::proved) continue;
+    Instance it(machine);
+    CueList<512> told;
+    for (int i = 0, asked = 0; i < 200 && asked < 3; ++i) {
+      (void)random.write(it);
+      told.clear();
+      if (it.advance(Ticks(random.pick(120'000'000)), told).needs > 0) break;
+      if (!from.holds({it, {}, {}}) || random.pick(3) != 0) continue;
+      ++asked, ++tried;
+      ASSERT_TRUE(comes_to(it, aim, random)) << "seed " << seed << " " << from.words << ", " << aim.words << "\n"
+                                             << text;
+    }
+  }
+  EXPECT_GT(tried, count / 2);
+}
+
+}  // namespace
+}  // namespace mobrin::test
