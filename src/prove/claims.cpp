@@ -441,11 +441,9 @@ class Prover {
         seen.memory = one || seen.memory != 0 ? 1 : 0;
         return Verdict::goes_on;
       case ClaimKind::next:
-        if (quiet) {
-          // What came due and tells nothing may count as an instant: a window that opens where a rule stands.
-          if (seen.settles && !one) seen.memory = 0;
-          return Verdict::goes_on;
-        }
+        // What came due and tells nothing may be an instant, or not: a window that opens where a rule stands.
+        if (quiet && seen.settles && !one) seen.memory = 0;
+        if (quiet) return Verdict::goes_on;
         if (seen.memory != 0 && !one && !two) return tell("neither " + first + " nor " + second + " is true");
         seen.memory = one ? 1 : 0;
         return Verdict::goes_on;
