@@ -60,7 +60,7 @@ const Blow kBlows[] = {
     {"ToldForwardsAlone", "cues: {3: {hum: {way: forward}}}", "proved"},
     {"AtASpeedThatIsWritten", "cues: {3: hum}", "proved", "clip: cut", "{at: end, to: stand}", "cue(hum)",
      ", speed: v"},
-    {"AtASpeedThatMayBeNegative", "cues: {3: hum}", "open", "clip: cut", "{at: end, to: stand}", "cue(hum)",
+    {"AtASpeedThatIsHeldPositive", "cues: {3: hum}", "proved", "clip: cut", "{at: end, to: stand}", "cue(hum)",
      ", speed: back"},
     {"OfALoop", "cues: {3: hum}", "proved", "clip: round", "{when: far, to: stand}"},
     {"OfAWayBack", "cues: {3: hum}", "proved", "clip: to_and_fro", "{at: loop, to: stand}"},

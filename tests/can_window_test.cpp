@@ -74,7 +74,7 @@ const Combo kCombos[] = {
     {"AtHalfSpeedATimeIsOverBefore", "{after: 500ms, to: stand}, ", "open", "", "clip: cut, speed: 0.5"},
     {"AtTwiceTheSpeedItIsNot", "{after: 151ms, to: stand}, ", "proved", "", "clip: cut, speed: 2"},
     {"AtASpeedThatTheGameHolds", "", "proved", "", "clip: cut, speed: v"},
-    {"AtASpeedThatMayTurn", "", "open", "", "clip: cut, speed: back"},
+    {"AtASpeedThatIsHeldPositive", "", "proved", "", "clip: cut, speed: back"},
     {"StandingStill", "", "open", "", "clip: cut, speed: 0"},
     {"FromTheMiddle", "", "open", ", start: 0.55s"},
     {"FromTheSamePlace", "", "open", ", start: same"},

@@ -100,6 +100,7 @@ const Strike kStrikes[] = {
     {"TurnedByAVariable", "clip: up, speed: v, enter: [v = 0 - v]", "{from: in(rest), next: not in(spent)}", "open",
      "3", kEnds, kSpent},
     {"TurnedTellsWhileHeld", kTurns, kStings, "proved"},
+    {"TurnedByAVariableItMayNot", "clip: up, speed: v, enter: [v = 0 - v]", kStings, "open"},
     {"OfAConstantPaceAtLeast", "clip: up, speed: \"select(near, 1.5, 1)\"", over("600ms"), "proved"},
     {"NotBelowIt", "clip: up, speed: \"select(near, 1.5, 1)\"", over("599ms"), "refuted"},
     // Who starts elsewhere in another state changes nothing here.
@@ -110,6 +111,18 @@ const Strike kStrikes[] = {
     {"ToldAtTheEndOfWhatIsFinal", "clip: side, final: true", kStings, "proved", "7.end", ""},
 };
 INSTANTIATE_TEST_SUITE_P(All, PlayedClips, testing::ValuesIn(kStrikes), [](const auto& row) { return row.param.name; });
+
+// Where clips of different lengths may change into each other, a change takes less than a tick; the answer says for
+// what time it is known.
+TEST(Within, SaysWhatIsProvedWhereItIsOpen) {
+  const Loaded loaded = loaded_from(
+      "inputs: {to: {one_of: [up, side]}, go: pulse}\nclips: {up: {frames: [0-5], fps: 10}, side: {frames: [0-7], fps: "
+      "10}}\ninitial: rest\nstates:\n  rest: {go: [{pulse: go, to: strike}]}\n  strike: {clip: {by: to, up: up, side: "
+      "side}, go: [{at: end, to: rest}]}\nclaims: {it: {from: in(strike), within: 800ms, reaches: in(rest)}}\n");
+  const ClaimAnswer answer = prove(*loaded.definition, *loaded.machine)[0];
+  EXPECT_EQ(answer.answer, Answer::open);
+  EXPECT_NE(answer.says.find("; `within: 801ms` is proved"), std::string::npos) << answer.says;
+}
 
 // Who is done rests for ever, also in a region beside the one that is waited for.
 TEST(Done, LeavesNothingToWaitFor) {

@@ -131,26 +131,27 @@ void Can::find_order() {
   std::sort(order_.begin(), order_.end());
 }
 
-// Of which an instant may make what is good, or goes on to that by places of what it shows, one after the other.
-std::vector<bool> Can::leading() const {
+// Of which an instant may make what is good, or goes on to that by places of what it shows: by one, or, `far`, by one
+// after the other.
+std::vector<bool> Can::leading(bool far) const {
   std::vector<bool> out(good_.size(), next_.empty() || !aim_cues_.empty());
   std::vector<std::vector<std::uint32_t>> before(good_.size());
-  std::vector<std::uint32_t> open;
-  for (std::uint32_t n = 0; n < next_.size(); ++n)
+  std::vector<std::pair<std::uint32_t, int>> open;
+  for (std::uint32_t n = 0; n < next_.size(); ++n) {
+    if (good_[n]) open.emplace_back(n, 0);
     for (const std::uint32_t to : next_[n]) before[to].push_back(n);
-  for (std::uint32_t n = 0; n < next_.size(); ++n)
-    if (good_[n]) open.push_back(n);
-  while (!open.empty()) {
-    const std::uint32_t to = open.back();
-    open.pop_back();
+  }
+  const auto goes_on = [&](std::uint16_t leaf) {
+    return leaf != kNoIndex && (has_windows_[leaf] || tells_[leaf] || (charging_ && charges_[leaf]));
+  };
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    const auto [to, places] = open[i];
     for (const std::uint32_t n : before[to]) {
       if (out[n]) continue;
       out[n] = true;
       const Indices& leaves = config(n).leaves;
-      if (std::any_of(leaves.begin(), leaves.end(), [&](std::uint16_t leaf) {
-            return leaf != kNoIndex && (has_windows_[leaf] || tells_[leaf] || charges_[leaf]);
-          }))
-        open.push_back(n);
+      if (deep_ && (far || places == 0) && std::any_of(leaves.begin(), leaves.end(), goes_on))
+        open.emplace_back(n, places + 1);
     }
   }
   return out;
@@ -162,9 +163,11 @@ void Can::find_good() {
   for (std::uint32_t n = 0; n < good_.size(); ++n) good_[n] = good_[n] || aim_at(n, any) == Truth::yes;
   std::vector<bool> stirred(good_.size(), true);
   std::vector<std::vector<std::uint32_t>> asks(good_.size());  // by configuration those that asked for it
-  for (bool more = true; more && work_ > 0;) {
+  const bool all = breadth_ == Breadth::all;
+  for (bool more = true, far = false; (more || (deep_ && !far && !all)) && work_ > 0;) {
+    far = !more;
     more = false;
-    const std::vector<bool> leads = breadth_ == Breadth::all ? std::vector<bool>(good_.size(), true) : leading();
+    const std::vector<bool> leads = all ? std::vector<bool>(good_.size(), true) : leading(far);
     for (const auto& [distance, n] : order_) {
       if (good_[n] || !stirred[n] || work_ == 0 || !leads[n]) continue;
       stirred[n] = false;

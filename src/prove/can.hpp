@@ -46,7 +46,7 @@ class Can {
   [[nodiscard]] bool is_good(std::uint32_t node);
   void miss(std::uint32_t node);
   void find_order();
-  [[nodiscard]] std::vector<bool> leading() const;
+  [[nodiscard]] std::vector<bool> leading(bool far) const;
   void find_good();
   [[nodiscard]] bool leads_from_all(const std::vector<std::uint32_t>& nodes);
   [[nodiscard]] bool leads_to_good(std::uint32_t node);

@@ -4,25 +4,27 @@
 #include <functional>
 
 #include "can.hpp"
-#include "hints.hpp"
+#include "claim_runs.hpp"
 #include "loose.hpp"
 #include "mobrin/core/names.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "model_parts.hpp"
 #include "reach.hpp"
-#include "search.hpp"
 #include "space.hpp"
 #include "within.hpp"
 
 namespace mobrin {
 
 namespace proof {
+
+std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_seconds(), 4) + " s"; }
+
 namespace {
 
 // Of what can be come to, for a claim: there are several ways to know variables.
 std::size_t steps_of_a_claim(const ProofLimits& limits) { return limits.steps / 2 * 5; }
 
-std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_seconds(), 4) + " s"; }
+constexpr std::int64_t kMillisecond = 705'600;  // ticks
 
 class Prover {
  public:
@@ -94,20 +96,22 @@ class Prover {
     if (inexact && claim_.kind == ClaimKind::can && can_by_few(known, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (holds_in_time()) return answer(out, Answer::proved, ground());
-    if (refute(out)) return out;
+    RunsAgainst runs(model_, parts_, claim_, {first_, second_, asked_}, limits_, space_);
+    if (runs.refute(out)) return out;
     if (!inexact && claim_.kind == ClaimKind::can && can_by_few(known, out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
     if (runs_away_) why += "it may never come to rest, which leaves much open: mend what is called runaway; ";
-    if (tried_ == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
-    return answer(out, Answer::open, why + "no run against it among " + std::to_string(tried_) + " that were tried");
+    if (runs.tried() == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
+    why += "no run against it among " + std::to_string(runs.tried()) + " that were tried";
+    if (later_)
+      why += "; `within: " + std::to_string((later_->count + kMillisecond - 1) / kMillisecond) + "ms` is proved";
+    return answer(out, Answer::open, why);
   }
 
  private:
   static constexpr const char* kNoInstant = "no first instant keeps what is assumed";
   [[nodiscard]] std::string never_true() const { return "\"" + claim_.first.text + "\" is never true"; }
-  [[nodiscard]] bool timed() const {
-    return (claim_.kind == ClaimKind::when || claim_.kind == ClaimKind::within) && claim_.within.count > 0;
-  }
+  [[nodiscard]] bool timed() const { return is_timed(claim_); }
   [[nodiscard]] bool conditional() const { return claim_.kind != ClaimKind::never && claim_.kind != ClaimKind::always; }
   static ClaimAnswer& answer(ClaimAnswer& out, Answer kind, std::string says) {
     out.answer = kind;
@@ -351,124 +355,11 @@ class Prover {
         longest_ = longest;
         return true;
       }
+    for (std::uint16_t r = 0; r < regions && r < 64; ++r)
+      if (const auto later = longest_wait(model, nodes, waits, r, Ticks(claim_.within.count * 2)))
+        later_ = std::min(*later, later_.value_or(*later));
     return false;
   }
-  // --- runs against it ---
-
-  [[nodiscard]] bool refute(ClaimAnswer& out) {
-    SearchLimits limits;
-    limits.nodes = limits_.moments;
-    limits.moves = limits_.moves;
-    limits.memory_is_time = timed();
-    for (const auto* list : {&asked_.before, &asked_.after})
-      for (const Term& term : *list) limits.reads.push_back(&term);
-    if (timed()) limits.patience = claim_.within + Ticks(705'600);
-    if (space_ != nullptr) limits.hints = hints_against(*space_, parts_, claim_);
-    std::vector<bool> no_hope;
-    if (claim_.kind == ClaimKind::can) {
-      if (space_ == nullptr) return false;
-      no_hope = hopeless(*space_);
-    }
-    // First what likely has to do with it: where there is little to write, a run may be longer.
-    std::vector<Term> terms = {first_};
-    if (!claim_.second.empty()) terms.push_back(second_);
-    SearchLimits narrow = limits;
-    narrow.writes = model_.inputs_behind(terms);
-    narrow.moves /= 4;
-    const bool all = std::find(narrow.writes.begin(), narrow.writes.end(), false) == narrow.writes.end();
-    if (!all && refute_within(narrow, no_hope, false, out)) return true;
-    return refute_within(limits, no_hope, true, out);
-  }
-
-  [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
-                                   ClaimAnswer& out) {
-    Search search(model_, limits);
-    const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
-    auto found = search.run(look);
-    tried_ += search.moves();
-    if (!found && !search.exhausted()) {
-      std::vector<bool> goals(model_.states().size(), false);
-      Search::Numbers numbers;
-      for (const Term* term : {&first_, &second_}) {
-        each_term(*term, [&](const Term& each) {
-          if (each.kind == Term::Kind::state) goals[each.index] = true;
-        });
-        add_numbers(*term, numbers);
-      }
-      search.prefer_new_states(goals, numbers);
-      found = search.run(look);
-      tried_ += search.moves();
-    }
-    if (!found && closely) {
-      search.look_closer();
-      found = search.run(look);
-      tried_ += search.moves();
-    }
-    if (!found) return false;
-    found = search.shorten(*found, look);
-    Tape tape = search.tape_to(*found);
-    if (!replays(model_, tape)) return false;
-    out.answer = Answer::refuted;
-    out.says = "at " + seconds_text(search.at(*found)) + ": " + found_;
-    tape.name = claim_.name.text;
-    out.tape = std::move(tape);
-    return true;
-  }
-
-  Verdict watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope) {
-    if (search.breaks_assumed(seen)) return Verdict::ends;
-    // Nothing settled: no instant of its own. Rounds on which something hangs are one.
-    const bool round =
-        seen.settles && std::any_of(seen.config.leaves.begin(), seen.config.leaves.end(), [&](auto leaf) {
-          return leaf != kNoIndex && model_.machine().states()[leaf].uses_loops;
-        });
-    const bool quiet = seen.told.empty() && seen.press.empty() && seen.parent != UINT32_MAX && !round;
-    const bool one = proof::holds(first_, reads_before(claim_.kind) ? seen.before : seen.after) == Truth::yes;
-    const bool two = !claim_.second.empty() && proof::holds(second_, seen.after) == Truth::yes;
-    const std::string first = "\"" + claim_.first.text + "\"", second = "\"" + claim_.second.text + "\"";
-    const auto tell = [&](std::string words) {
-      found_ = std::move(words);
-      return Verdict::found;
-    };
-    const std::int64_t now = seen.instance.now().count;
-    switch (claim_.kind) {
-      case ClaimKind::never:
-        return one ? tell(first + " is true") : Verdict::goes_on;
-      case ClaimKind::always:
-        return !one ? tell(first + " is not true") : Verdict::goes_on;
-      case ClaimKind::once:
-        if ((one || seen.memory != 0) && !two) return tell(second + " is not true");
-        seen.memory = one || seen.memory != 0 ? 1 : 0;
-        return Verdict::goes_on;
-      case ClaimKind::next:
-        // What came due and tells nothing may be an instant, or not: a window that opens where a rule stands.
-        if (quiet && seen.settles && !one) seen.memory = 0;
-        if (quiet) return Verdict::goes_on;
-        if (seen.memory != 0 && !one && !two) return tell("neither " + first + " nor " + second + " is true");
-        seen.memory = one ? 1 : 0;
-        return Verdict::goes_on;
-      case ClaimKind::when:
-      case ClaimKind::within:
-        if (claim_.within.count == 0)
-          return one && !two ? tell(first + " was true, " + second + " is not") : Verdict::goes_on;
-        if (seen.memory != 0 && now - (seen.memory - 1) > claim_.within.count)
-          return tell(first + " was true at " + seconds_text(Ticks(seen.memory - 1)) + ", " + second +
-                      " was not within " + seconds_text(claim_.within));
-        if (!seen.settles) return Verdict::goes_on;
-        if (two)
-          seen.memory = 0;
-        else if (one && seen.memory == 0)
-          seen.memory = now + 1;
-        return Verdict::goes_on;
-      case ClaimKind::can: {
-        if (!one || two) return Verdict::goes_on;
-        const auto node = space_->configurations().find(parts_.abstracted(seen.config));
-        return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
-      }
-    }
-    return Verdict::goes_on;
-  }
-
   const MachineDef& def_;
   const ClaimDef& claim_;
   const ProofLimits& limits_;
@@ -481,8 +372,7 @@ class Prover {
   bool bounded_ = false;
   std::optional<Ticks> longest_;
   bool tried_space_ = false, runs_away_ = false;
-  std::size_t tried_ = 0;
-  std::string found_;
+  std::optional<Ticks> later_;  // until when it surely comes, where that is too late
 };
 
 }  // namespace

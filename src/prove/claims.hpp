@@ -1,6 +1,7 @@
 // One claim: proved over the model, or refuted by a run of the engine. prove.cpp asks for all of a machine's.
 #pragma once
 
+#include <string>
 #include <vector>
 
 #include "mobrin/prove/prove.hpp"
@@ -17,6 +18,12 @@ struct Claimed {
 [[nodiscard]] Claimed terms_of(const Model& model, const ClaimDef& claim);
 // Whether its first expression is read when the game has written, before the machine settles.
 inline bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
+
+// Whether it gives what is waited for a time.
+inline bool is_timed(const ClaimDef& claim) {
+  return (claim.kind == ClaimKind::when || claim.kind == ClaimKind::within) && claim.within.count > 0;
+}
+[[nodiscard]] std::string seconds_text(Ticks ticks);
 
 struct Proved {
   ClaimAnswer answer{};

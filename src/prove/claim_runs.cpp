@@ -1,0 +1,124 @@
+#include "claim_runs.hpp"
+
+#include <algorithm>
+
+#include "can.hpp"
+#include "hints.hpp"
+#include "model_parts.hpp"
+
+namespace mobrin::proof {
+
+bool RunsAgainst::refute(ClaimAnswer& out) {
+  SearchLimits limits;
+  limits.nodes = limits_.moments;
+  limits.moves = limits_.moves;
+  limits.memory_is_time = is_timed(claim_);
+  for (const auto* list : {&claimed_.asked.before, &claimed_.asked.after})
+    for (const Term& term : *list) limits.reads.push_back(&term);
+  if (is_timed(claim_)) limits.patience = claim_.within + Ticks(705'600);
+  if (space_ != nullptr) limits.hints = hints_against(*space_, parts_, claim_);
+  std::vector<bool> no_hope;
+  if (claim_.kind == ClaimKind::can) {
+    if (space_ == nullptr) return false;
+    no_hope = hopeless(*space_);
+  }
+  // First what likely has to do with it: where there is little to write, a run may be longer.
+  std::vector<Term> terms = {claimed_.first};
+  if (!claim_.second.empty()) terms.push_back(claimed_.second);
+  SearchLimits narrow = limits;
+  narrow.writes = model_.inputs_behind(terms);
+  narrow.moves /= 4;
+  const bool all = std::find(narrow.writes.begin(), narrow.writes.end(), false) == narrow.writes.end();
+  if (!all && refute_within(narrow, no_hope, false, out)) return true;
+  return refute_within(limits, no_hope, true, out);
+}
+
+bool RunsAgainst::refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
+                                ClaimAnswer& out) {
+  Search search(model_, limits);
+  const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
+  auto found = search.run(look);
+  tried_ += search.moves();
+  if (!found && !search.exhausted()) {
+    std::vector<bool> goals(model_.states().size(), false);
+    Search::Numbers numbers;
+    for (const Term* term : {&claimed_.first, &claimed_.second}) {
+      each_term(*term, [&](const Term& each) {
+        if (each.kind == Term::Kind::state) goals[each.index] = true;
+      });
+      add_numbers(*term, numbers);
+    }
+    search.prefer_new_states(goals, numbers);
+    found = search.run(look);
+    tried_ += search.moves();
+  }
+  if (!found && closely) {
+    search.look_closer();
+    found = search.run(look);
+    tried_ += search.moves();
+  }
+  if (!found) return false;
+  found = search.shorten(*found, look);
+  Tape tape = search.tape_to(*found);
+  if (!replays(model_, tape)) return false;
+  out.answer = Answer::refuted;
+  out.says = "at " + seconds_text(search.at(*found)) + ": " + found_;
+  tape.name = claim_.name.text;
+  out.tape = std::move(tape);
+  return true;
+}
+
+Verdict RunsAgainst::watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope) {
+  if (search.breaks_assumed(seen)) return Verdict::ends;
+  // Nothing settled: no instant of its own. Rounds on which something hangs are one.
+  const bool round = seen.settles && std::any_of(seen.config.leaves.begin(), seen.config.leaves.end(), [&](auto leaf) {
+                       return leaf != kNoIndex && model_.machine().states()[leaf].uses_loops;
+                     });
+  const bool quiet = seen.told.empty() && seen.press.empty() && seen.parent != UINT32_MAX && !round;
+  const bool one = proof::holds(claimed_.first, reads_before(claim_.kind) ? seen.before : seen.after) == Truth::yes;
+  const bool two = !claim_.second.empty() && proof::holds(claimed_.second, seen.after) == Truth::yes;
+  const std::string first = "\"" + claim_.first.text + "\"", second = "\"" + claim_.second.text + "\"";
+  const auto tell = [&](std::string words) {
+    found_ = std::move(words);
+    return Verdict::found;
+  };
+  const std::int64_t now = seen.instance.now().count;
+  switch (claim_.kind) {
+    case ClaimKind::never:
+      return one ? tell(first + " is true") : Verdict::goes_on;
+    case ClaimKind::always:
+      return !one ? tell(first + " is not true") : Verdict::goes_on;
+    case ClaimKind::once:
+      if ((one || seen.memory != 0) && !two) return tell(second + " is not true");
+      seen.memory = one || seen.memory != 0 ? 1 : 0;
+      return Verdict::goes_on;
+    case ClaimKind::next:
+      // What came due and tells nothing may be an instant, or not: a window that opens where a rule stands.
+      if (quiet && seen.settles && !one) seen.memory = 0;
+      if (quiet) return Verdict::goes_on;
+      if (seen.memory != 0 && !one && !two) return tell("neither " + first + " nor " + second + " is true");
+      seen.memory = one ? 1 : 0;
+      return Verdict::goes_on;
+    case ClaimKind::when:
+    case ClaimKind::within:
+      if (claim_.within.count == 0)
+        return one && !two ? tell(first + " was true, " + second + " is not") : Verdict::goes_on;
+      if (seen.memory != 0 && now - (seen.memory - 1) > claim_.within.count)
+        return tell(first + " was true at " + seconds_text(Ticks(seen.memory - 1)) + ", " + second +
+                    " was not within " + seconds_text(claim_.within));
+      if (!seen.settles) return Verdict::goes_on;
+      if (two)
+        seen.memory = 0;
+      else if (one && seen.memory == 0)
+        seen.memory = now + 1;
+      return Verdict::goes_on;
+    case ClaimKind::can: {
+      if (!one || two) return Verdict::goes_on;
+      const auto node = space_->configurations().find(parts_.abstracted(seen.config));
+      return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
+    }
+  }
+  return Verdict::goes_on;
+}
+
+}  // namespace mobrin::proof
