@@ -151,46 +151,50 @@ std::string told_of(const std::string& text) {
   return out;
 }
 
-// Clips of six frames, but for `side` of so many; `marks`: a line each, from line 6 on.
-std::string strikes(const std::string& marks, const std::string& clips = "up: up, down: down, side: side",
+// Clips of six frames, but for `cut_side` of so many; `marks`: a line each, from line 6 on.
+std::string strikes(const std::string& marks, const std::string& clips = "up: cut_up, down: cut_down, side: cut_side",
                     const char* last = "5") {
   return "inputs: {to: {one_of: [up, down, side]}, go: pulse}\ncues: {sting: {kind: damage}, drop: {kind: spawn}, "
          "swish: "
-         "sound}\nclips: {up: {frames: [0-5], fps: 9}, down: {frames: [0-5], fps: 9}, side: {frames: [0-" +
-         std::string(last) + "], fps: 9}}\nmarks:\n" + marks +
+         "sound}\nclips: {cut_up: {frames: [0-5], fps: 9}, cut_down: {frames: [0-5], fps: 9}, cut_side: {frames: [0-" +
+         std::string(last) + "], fps: 9}, shrug: {frames: [0-5], fps: 9}}\nmarks:\n" + marks +
          "initial: rest\nstates:\n  rest: {go: [{pulse: go, to: strike}]}\n  strike: {clip: {by: to, " + clips +
          "}, go: [{at: end, to: rest}]}\n";
 }
 const std::string kSting = "{cues: {2: sting}}\n", kHit = "{boxes: [{name: net, role: hit, rect: [0, 0, 9, 9]}]}\n";
-const std::string kUpAndSide = "  up: " + kSting + "  side: " + kSting;
+const std::string kUpAndSide = "  cut_up: " + kSting + "  cut_side: " + kSting;
 
 class ChosenClips : public testing::TestWithParam<MistakeRow> {};
 
 const MistakeRow kMistakes[] = {
-    {"OneThatDoesNotSting", strikes(kUpAndSide + "  down: {cues: {1: swish}}\n"), "9 uneven-clips\n",
-     strikes(kUpAndSide + "  down: " + kSting)},
-    {"OneWithoutMarks", strikes(kUpAndSide), "5 uneven-clips\n", strikes(kUpAndSide, "up: up, down: up, side: side")},
-    {"OneThatDoesSomethingElse", strikes(kUpAndSide + "  down: {cues: {1: drop}}\n"), "9 uneven-clips?\n",
-     strikes("  side: " + kSting + "  down: {cues: {1: drop}}\n")},
-    {"OneThatIsNotHeard", strikes("  up: {cues: {1: swish}}\n  side: {cues: {1: swish}}\n  down: {cues: {}}\n"),
-     "9 uneven-clips?\n", strikes("  up: {cues: {1: swish}}\n")},
-    {"OneWithoutABox", strikes("  up: " + kHit + "  down: " + kHit), "5 uneven-clips\n",
-     strikes("  up: " + kHit + "  down: " + kHit + "  side: " + kHit)},
-    {"TurnedPastIt", strikes(kUpAndSide + "  down: {cues: {3: sting}}\n"), "13 turn-skips?\n",
-     strikes(kUpAndSide + "  down: " + kSting)},
-    {"AtOtherShares", strikes(kUpAndSide + "  down: " + kSting, "up: up, down: down, side: side", "7"),
+    {"OneThatDoesNotSting", strikes(kUpAndSide + "  cut_down: {cues: {1: swish}}\n"), "9 uneven-clips\n",
+     strikes(kUpAndSide + "  cut_down: " + kSting)},
+    {"OneWithoutMarks", strikes(kUpAndSide), "5 uneven-clips\n",
+     strikes(kUpAndSide, "up: cut_up, down: cut_up, side: cut_side")},
+    {"OneThatDoesSomethingElse", strikes(kUpAndSide + "  cut_down: {cues: {1: drop}}\n"), "9 uneven-clips?\n",
+     strikes("  cut_side: " + kSting + "  cut_down: {cues: {1: drop}}\n")},
+    {"OneThatIsNotHeard",
+     strikes("  cut_up: {cues: {1: swish}}\n  cut_side: {cues: {1: swish}}\n  cut_down: {cues: {}}\n"),
+     "9 uneven-clips?\n", strikes("  cut_up: {cues: {1: swish}}\n")},
+    {"OneWithoutABox", strikes("  cut_up: " + kHit + "  cut_down: " + kHit), "5 uneven-clips\n",
+     strikes("  cut_up: " + kHit + "  cut_down: " + kHit + "  cut_side: " + kHit)},
+    {"OneOfAnotherName", strikes(kUpAndSide, "up: cut_up, down: shrug, side: cut_side"), "5 uneven-clips?\n",
+     strikes(kUpAndSide, "up: cut_up, down: shrug, side: shrug")},
+    {"TurnedPastIt", strikes(kUpAndSide + "  cut_down: {cues: {3: sting}}\n"), "13 turn-skips?\n",
+     strikes(kUpAndSide + "  cut_down: " + kSting)},
+    {"AtOtherShares", strikes(kUpAndSide + "  cut_down: " + kSting, "up: cut_up, down: cut_down, side: cut_side", "7"),
      "13 turn-skips?\n",
-     strikes("  up: " + kSting + "  down: " + kSting + "  side: {cues: {4: sting}}\n", "up: up, down: down, side: side",
-             "11")},
+     strikes("  cut_up: " + kSting + "  cut_down: " + kSting + "  cut_side: {cues: {4: sting}}\n",
+             "up: cut_up, down: cut_down, side: cut_side", "11")},
 };
 INSTANTIATE_TEST_SUITE_P(All, ChosenClips, testing::ValuesIn(kMistakes), name_of_row);
 
 TEST_P(ChosenClips, TellTheMistakeAndNotTheNearMiss) { tells_the_mistake_and_not_the_near_miss(GetParam(), told_of); }
 
 TEST(ChosenClips, AreAnsweredWithWhatToWrite) {
-  const Loaded loaded = loaded_from(strikes(kUpAndSide + "  down: {cues: {1: swish}}\n"));
+  const Loaded loaded = loaded_from(strikes(kUpAndSide + "  cut_down: {cues: {1: swish}}\n"));
   const std::string found = joined(logic_findings(*loaded.definition, *loaded.machine));
-  EXPECT_NE(found.find("\"down\" does not tell \"sting\", and all other clips that \"to\" picks in \"strike\" do"),
+  EXPECT_NE(found.find("\"cut_down\" does not tell \"sting\", and all other clips that \"to\" picks in \"strike\" do"),
             std::string::npos)
       << found;
   EXPECT_NE(found.find("Add `2: sting` to its `cues:`"), std::string::npos) << found;

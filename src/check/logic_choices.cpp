@@ -38,6 +38,21 @@ std::string share(const ClipInfo& clip, const MarkDef& mark) {
   return std::to_string(std::lround(part * 100)) + "%";
 }
 
+// Whether one word makes all their names, `sting_up` and `sting_down`: then they are likely of one kind.
+bool named_alike(const std::vector<const ClipInfo*>& clips) {
+  constexpr std::size_t kLeast = 3;
+  const std::string& first = clips.front()->def.name.text;
+  std::size_t begin = first.size(), end = first.size();  // so much is the same
+  for (const ClipInfo* clip : clips) {
+    const std::string& name = clip->def.name.text;
+    const auto [left, of] = std::mismatch(first.begin(), first.end(), name.begin(), name.end());
+    const auto [right, also] = std::mismatch(first.rbegin(), first.rend(), name.rbegin(), name.rend());
+    begin = std::min(begin, static_cast<std::size_t>(left - first.begin()));
+    end = std::min(end, static_cast<std::size_t>(right - first.rbegin()));
+  }
+  return begin >= kLeast || end >= kLeast;
+}
+
 // Where a clip of as many frames tells it, else just its name.
 std::string entry_for(const ClipInfo& clip, const std::vector<const ClipInfo*>& others, const std::string& cue) {
   for (const ClipInfo* other : others)
@@ -78,7 +93,8 @@ void Logic::uneven(const StateView& view, const std::vector<const ClipInfo*>& cl
     tell(FindingCode::uneven_clips, place, view.def->accept,
          "\"" + clip.def.name.text + "\" " + lacking + ", and all other clips that \"" + view.def->clip_by->input.text +
              "\" picks in \"" + view.path + "\" " + having,
-         remedy + ", or write `accept: [uneven-clips]` in that state where it is meant.", hint, clip.def.name.text);
+         remedy + ", or write `accept: [uneven-clips]` in that state where it is meant.", hint || !named_alike(clips),
+         clip.def.name.text);
   };
   for (const CueDef& cue : def_.cues) {
     const std::string& name = cue.name.text;

@@ -64,6 +64,9 @@ const ClipInfo* Model::blended_clip(std::uint16_t state, const std::vector<Span>
   const Flags active(states_.size(), 0);
   std::vector<double> at;
   for (const Term& axis : states_[state].axes) {
+    bool by_states = false;
+    each_term(axis, [&](const Term& term) { by_states = by_states || term.kind == Term::Kind::state; });
+    if (by_states) return nullptr;
     const Span value = compute(axis, View{&held, &variables, &active, nullptr, nullptr, &traits_});
     if (!value.point()) return nullptr;
     at.push_back(value.low);

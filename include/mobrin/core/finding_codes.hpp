@@ -125,7 +125,8 @@
   X(uneven_clips, "uneven-clips", false,                                                                           \
     "Of the clips that an input picks in a state, one does not tell a cue that all the others tell, or has no box "  \
     "of a role where they have one: who looks that way never strikes, or is never hit. A hint where nothing is "     \
-    "done by what is missing, or something else is done in its place.")                                              \
+    "done by what is missing, where something else is done in its place, and where no word makes all their names "   \
+    "(`sting_up`, `sting_down`), as they may be of different kinds then.")                                           \
   X(turn_skips, "turn-skips", false,                                                                               \
     "A cue by which something is done lies at different shares of the clips that an input picks. As the relative "   \
     "position stays where the input changes, a turn just then goes past the cue, or comes to it once more.")         \
