@@ -377,7 +377,7 @@ const WrongInCode kWrongInCode[] = {
      },
      "error: \"fly\" has both `clip:` and clips by an input [conflicting-keys]\n    A state plays one of them.\n"},
     {"ABlendOfOne", [](MachineDef& d) { blend(d).points.pop_back(); },
-     "error: the blend of \"fly\" has 1 points [bad-value]\n    Give it 2 to 32.\n"},
+     "error: the blend of \"fly\" has 1 point [bad-value]\n    Give it 2 to 32.\n"},
     {"ABlendNowhere", [](MachineDef& d) { blend(d).points[1].x = std::nan(""); },
      "error: the blend of \"fly\" has a point out of range [bad-value]\n    Points lie within 1000000.\n"},
     {"ABlendWithAFloorOfNoNumber", [](MachineDef& d) { blend(d).floor = std::nan(""); },

@@ -113,6 +113,9 @@ const Foreign kForeign[] = {
      "A region of its own counts it, with two states: `cooling` leads to `ready` `after: 2s`; rules ask "
      "`in(REGION/ready)`."},
     {"state", "parent: two", "Put it under `states:` of that state."},
+    {"state", "flip: true",
+     "Who draws a picture turns it over. Where the pictures differ an input picks the clip: `clip: {by: heading, left: "
+     "walk_left, right: walk_right}`."},
     {"state", "type: attack", "A word for the game to ask is a trait: `traits: [attack]`."},
     {"state", "invulnerable: true", "A word for the game to ask is a trait: `traits: [invulnerable]`."},
     {"state", "to: two", "It is one of a rule: put it into one of the list `go:`."},
@@ -186,6 +189,7 @@ const Foreign kForeign[] = {
     {"look", "priority: 2", "The first in the file whose `when:` is true is shown."},
     {"claim", "eventually: in(two)", "Write `{from: E, within: 2s, reaches: F}`."},
     {"claim", "in: one", "Expressions say it: `{never: in(faint) and is(busy)}`."},
+    {"blend", "0: a", "Points stand in a list: `points: [{at: 0, clip: a}, ...]`."},
     {"blend", "sync: true", "Clips of a blend run in phase: leave it out."},
     {"blend", "smooth: 0.1", kGame},
     {"blend", "at: {0: a}", "Points stand in a list: `points: [{at: 0, clip: stroll}, {at: 1, clip: run}]`."},

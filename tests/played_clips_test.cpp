@@ -1,5 +1,8 @@
 // What an input picks, what plays in turn and what turns: claims about it, and what is told of clips that one input
 // picks from. Rows of what is so, and near misses.
+#include <filesystem>
+#include <fstream>
+#include <random>
 #include <string>
 
 #include "claim_answers.hpp"
@@ -198,6 +201,47 @@ TEST(ChosenClips, AreAnsweredWithWhatToWrite) {
             std::string::npos)
       << found;
   EXPECT_NE(found.find("Add `2: sting` to its `cues:`"), std::string::npos) << found;
+}
+
+// A character's marks of a clip stand in place of the machine's, whole.
+TEST(ReplacedMarks, AreToldWhereTheyLeaveSomethingOut) {
+  const std::filesystem::path folder =
+      std::filesystem::temp_directory_path() / ("mobrin_marks_" + std::to_string(std::random_device()()));
+  std::filesystem::create_directories(folder);
+  const auto put = [&](const char* name, const std::string& text) {
+    std::ofstream(folder / name) << "mobrin: 1\n" << text << "\n";
+  };
+  put("m.yaml",
+      "machine: m\ncues: {sting: {kind: damage}, drop: {kind: spawn, what: leaf}, swish: sound, glow: effect}\nclips: {cut: "
+      "{frames: "
+      "[0-5], fps: 9, play: loop}}\nmarks: {cut: {cues: {1: swish, 2: [sting, {drop: {what: dust}}]}, spans: {glow: "
+      "1-2}, boxes: "
+      "[{name: net, role: hit, rect: [0, 0, 9, 9]}, {name: all, role: hurt, rect: [0, 0, 9, 9]}]}}\nstates: {a: {clip: "
+      "cut}}");
+  const auto told = [&](const std::string& text) {
+    put("c.yaml", "character: c\nmachine: m.yaml\n" + text);
+    const Loaded loaded = load_character((folder / "c.yaml").string());
+    if (!loaded.machine) return joined(loaded.findings);
+    std::string out;
+    for (const Finding& each : logic_findings(*loaded.definition, *loaded.machine))
+      if (each.code == FindingCode::replaced_marks || each.code == FindingCode::idle_accept)
+        out += std::to_string(each.line) + (each.hint ? "? " : " ") + each.message + "\n";
+    return out;
+  };
+  const std::string begin = "the marks of \"cut\" stand in place of the machine's, whole, and leave out ";
+  const std::string boxes =
+      "boxes: [{name: net, role: hit, rect: [0, 0, 5, 5]}, {name: all, role: hurt, rect: [0, 0, 5, 5]}]";
+  EXPECT_EQ(
+      told("marks: {cut: {windows: {late: 4-5}}}"),
+      "4 " + begin +
+          "\"swish\", \"sting\", \"drop\", \"glow\", boxes with the role \"hit\", boxes with the role \"hurt\"\n");
+  EXPECT_EQ(told("marks: {cut: {cues: {1: swish, 2: [sting, drop]}, spans: {glow: 1-2}, " + boxes + "}}"), "");
+  EXPECT_EQ(told("marks: {cut: {cues: {2: [sting, drop]}, spans: {glow: 1-2}, " + boxes + "}}"),
+            "4? " + begin + "\"swish\"\n");
+  EXPECT_EQ(told("marks: {cut: {cues: {2: drop}, " + boxes + "}}"), "4? " + begin + "\"swish\", \"sting\", \"glow\"\n");
+  EXPECT_EQ(told("accept: [replaced-marks cut]\nmarks: {cut: {windows: {late: 4-5}}}"), "");
+  EXPECT_EQ(told("clips: {cut: {frames: [0-3], fps: 9, play: loop}}"), "");
+  std::filesystem::remove_all(folder);
 }
 
 TEST(Poses, OfClipsByAnInputAreAnsweredWithWhatToWrite) {

@@ -165,7 +165,24 @@ TEST(ClipByInput, NeedsAClipForEachChoiceAllPlayedTheSameWay) {
       "m.yaml:5:44: error: there is no choice of \"h\" called \"dwon\" [unknown-name]\n    Did you mean \"down\"?\n");
   EXPECT_EQ(findings("{up: u, down: u}"),
             "m.yaml:5:20: error: `clip:` does not say which input chooses [missing-key]\n    Write `{by: INPUT, "
-            "CHOICE: CLIP, ...}`.\n");
+            "up: u, down: u}`.\n");
+  // What is tried for it.
+  EXPECT_EQ(findings("{by: h, up: {clip: u, mirror: true}, down: u}"),
+            "m.yaml:5:32: error: the clip of a choice is a map [wrong-type]\n    Write `up: u`; who draws a picture "
+            "turns it over.\n");
+  for (const char* const tried : {"{h: {up: u, down: u}}", "{input: h, up: u, down: u}", "{switch: h, up: u, down: u}"})
+    EXPECT_EQ(findings(tried),
+              "m.yaml:5:20: error: `clip:` does not say which input chooses [missing-key]\n    Write `{by: h, up: u, "
+              "down: u}`.\n");
+  EXPECT_EQ(findings("\"u_{h}\""),
+            "m.yaml:5:21: error: there is no clip \"u_{h}\" [unknown-name]\n    Write `{by: h, up: u_up, down: "
+            "u_down}`.\n");
+  EXPECT_EQ(findings("u_$h"),
+            "m.yaml:5:20: error: there is no clip \"u_$h\" [unknown-name]\n    Write `{by: h, up: u_up, down: "
+            "u_down}`.\n");
+  EXPECT_EQ(findings("{by: h, up: u, else: u}"),
+            "m.yaml:5:36: error: \"else\" is no choice of \"h\": each choice has a clip of its own [unknown-name]\n    "
+            "Write `down: u` in its place.\n");
 }
 
 const char* const kFader = R"(

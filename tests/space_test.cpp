@@ -143,7 +143,8 @@ TEST(Blends, WrongOnesAreFound) {
   const auto found = [&](const std::string& blend) {
     return findings_of(clips + "states: {s: {blend: {" + blend + "}}}");
   };
-  EXPECT_NE(found("x: pace, points: [{at: 0, clip: a}]").find("has 1 points"), std::string::npos);
+  EXPECT_NE(found("x: pace, points: [{at: 0, clip: a}]").find("has 1 point"), std::string::npos);
+  EXPECT_NE(found("x: pace, points: [[0, a], [1, b]]").find("Write `{at: 1, clip: b}`."), std::string::npos);
   EXPECT_NE(found("x: pace, points: [{at: 0, clip: a}, {at: 1, clip: b}]").find("they all `loop`"), std::string::npos);
   EXPECT_NE(found("x: pace, points: [{at: 0, clip: a}, {at: 0, clip: a}]").find("two clips at one point"),
             std::string::npos);

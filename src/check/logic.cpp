@@ -49,6 +49,7 @@ std::vector<Finding> Logic::run() {
   words();
   swings();
   choices();
+  replaced_marks();
   values();
   idle_accepts();
   std::stable_sort(out_.begin(), out_.end(), [](const Finding& a, const Finding& b) {

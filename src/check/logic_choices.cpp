@@ -1,4 +1,5 @@
-// Clips of which an input picks one: what one lacks that the others have, and what turning from one to another skips.
+// What clips lack that others like them have: of those that an input picks, with what turning from one to another
+// skips; and of a character's those whose marks stand in place of the machine's.
 #include <algorithm>
 #include <cmath>
 
@@ -73,6 +74,37 @@ bool lie_alike(const ClipInfo& one, const MarkDef& a, const ClipInfo& other, con
 }
 
 }  // namespace
+
+void Logic::replaced_marks() {
+  const auto kind_acts = [&](const std::string& cue) {
+    return std::any_of(def_.cues.begin(), def_.cues.end(),
+                       [&](const CueDef& each) { return each.name.text == cue && acts(each.kind); });
+  };
+  for (const ClipMarksDef& marks : def_.marks) {
+    std::set<std::string> own, roles;
+    for (const MarkDef& mark : marks.marks) own.insert(mark.cue.text);
+    for (const BoxDef& box : marks.boxes) roles.insert(box.role.text);
+    bool does = false, was_hit = false;  // what is left out
+    std::string lost;
+    for (const std::string& cue : marks.replaced_cues) {
+      if (own.count(cue) > 0) continue;
+      lost += (lost.empty() ? "\"" : ", \"") + cue + "\"";
+      does = does || kind_acts(cue);
+    }
+    for (const std::string& role : marks.replaced_roles) {
+      if (roles.count(role) > 0) continue;
+      lost += std::string(lost.empty() ? "" : ", ") + "boxes with the role \"" + role + "\"";
+      does = does || role == "hit";
+      was_hit = was_hit || role == "hurt";
+    }
+    const bool does_other = roles.count("hit") > 0 || std::any_of(own.begin(), own.end(), kind_acts);
+    if (lost.empty()) continue;
+    tell(FindingCode::replaced_marks, marks.clip.place, {},
+         "the marks of \"" + marks.clip.text + "\" stand in place of the machine's, whole, and leave out " + lost,
+         "Write them here too, or `accept: [replaced-marks " + marks.clip.text + "]` at the top where it is meant.",
+         !was_hit && (!does || does_other), marks.clip.text);
+  }
+}
 
 void Logic::choices() {
   for (const StateView& view : views_) {

@@ -1,6 +1,6 @@
 // What is wrong with a machine's logic, found without running it. logic.cpp gathers and tells; logic_rules.cpp holds
 // guards and rules against each other, logic_ways.cpp looks at what can be entered and left, logic_times.cpp at what
-// comes too late, logic_uses.cpp at what nobody uses, logic_choices.cpp at clips that an input picks, logic_words.cpp at
+// comes too late, logic_uses.cpp at what nobody uses, logic_choices.cpp at what clips lack, logic_words.cpp at
 // words that nobody looks for, logic_values.cpp at values that are hardly meant.
 #pragma once
 
@@ -159,7 +159,8 @@ class Logic {
   // --- one pass with two blows ---
   void swings();
 
-  // --- clips of which an input picks one ---
+  // --- what a clip lacks that others like it have ---
+  void replaced_marks();
   void choices();
   void uneven(const StateView& view, const std::vector<const ClipInfo*>& clips);
   void skipped_by_turns(const StateView& view, const std::vector<const ClipInfo*>& clips);

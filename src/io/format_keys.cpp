@@ -42,6 +42,7 @@ constexpr KeyRow kKeys[] = {
     {character, "mobrin", "version", "", "Version of the format; must be 1."},
     {character, "character", "title", "", "Name of the character. Required."},
     {character, "machine", "path", "", "The machine whose logic it has, relative to this file. Required."},
+    {character, "accept", "names", "", "Codes of findings that are meant so (`mobrin check --explain CODE`)."},
     {character, "use", "paths", "", "Files with its clips and marks; paths are relative to this file."},
     {character, "unit", "pixels", "the machine's", "Pixels to a world unit."},
     {character, "sheets", "sheets", "", "Packed sheets with named rectangles, by name."},

@@ -117,6 +117,9 @@ constexpr Otherwise kOtherwise[] = {
     {Section::state, " priority order ", kOrder},
     {Section::state, " cooldown ", kCooling},
     {Section::state, " parent ", "Put it under `states:` of that state."},
+    {Section::state, " flip flipped flip_x flip_h mirror mirrored ",
+     "Who draws a picture turns it over. Where the pictures differ an input picks the clip: `clip: {by: heading, left: "
+     "walk_left, right: walk_right}`."},
     {Section::state, " type kind category ", "A word for the game to ask is a trait: `traits: [attack]`."},
     {Section::state, " name ", kName},
     {Section::go, " unless not ", "Write `when: not (...)`."},

@@ -213,6 +213,8 @@ void Loader::read_character(const YamlNode& root, const std::string& path) {
   if (const YamlNode* use = fields.get("use")) read_use(*use, folder);
   reader.set_file(file);
   enter_folder(folder);
+  if (const YamlNode* node = fields.get("accept"))
+    for (Text& code : reader.names(*node, "a code")) definition.accept.push_back(std::move(code));
   if (const YamlNode* node = fields.get("unit")) read_unit(*node);
   if (const YamlNode* node = fields.get("sheets")) read_sheets(*node);
   if (const YamlNode* node = fields.get("clips")) read_clips(*node);

@@ -1,4 +1,5 @@
 // Loading marks: what people add to clips.
+#include <algorithm>
 #include <array>
 #include <iterator>
 
@@ -26,7 +27,7 @@ bool stands_for_frame(const YamlNode& value) {
 
 void Loader::read_marks(const YamlNode& node) {
   reader.each_entry(node, "`marks:`", [&](const YamlNode& key, const YamlNode& value) {
-    if (own_marks_.count(key.text) > 0) return;  // the character brings its own
+    if (own_marks_.count(key.text) > 0) return note_replaced(key.text, value);  // the character brings its own
     const std::size_t before = findings.size(), keys_before = keys_.size();
     ClipMarksDef marks;
     marks.clip = reader.text_of(key);
@@ -83,6 +84,30 @@ void Loader::read_marks(const YamlNode& node) {
     }
     definition.marks.push_back(std::move(marks));
   });
+}
+
+// What the machine's marks of a clip have that the character's stand in place of.
+void Loader::note_replaced(const std::string& clip, const YamlNode& marks) {
+  const auto own = std::find_if(definition.marks.begin(), definition.marks.end(),
+                                [&](const ClipMarksDef& each) { return each.clip.text == clip; });
+  const auto add = [](std::vector<std::string>& to, const std::string& name) {
+    if (!name.empty() && std::find(to.begin(), to.end(), name) == to.end()) to.push_back(name);
+  };
+  if (own == definition.marks.end()) return;
+  const auto cue = [&](const YamlNode& node) {
+    add(own->replaced_cues,
+        node.kind == YamlNode::Kind::map && !node.entries.empty() ? node.entries[0].key.text : node.text);
+  };
+  if (const YamlEntry* cues = entry_of(marks, "cues"))
+    for (const YamlEntry& place : cues->value.entries) {
+      if (place.value.kind != YamlNode::Kind::list) cue(place.value);
+      for (const YamlNode& each : place.value.items) cue(each);
+    }
+  if (const YamlEntry* spans = entry_of(marks, "spans"))
+    for (const YamlEntry& each : spans->value.entries) add(own->replaced_cues, each.key.text);
+  if (const YamlEntry* boxes = entry_of(marks, "boxes"))
+    for (const YamlNode& each : boxes->value.items)
+      if (const YamlEntry* role = entry_of(each, "role")) add(own->replaced_roles, role->value.text);
 }
 
 // `{3: [1, 0], 5-7: [0, 2]}`

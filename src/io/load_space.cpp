@@ -129,6 +129,9 @@ void Loader::read_looks(const YamlNode& node) {
 
 // `{x: local_x, y: local_y, points: [{at: [0, 1], clip: walk}], floor: 0.01}`
 void Loader::read_blend(const YamlNode& node, StateDef& state) {
+  if (node.kind == YamlNode::Kind::list)
+    return reader.mismatch(node, "a blend",
+                           "an axis and its points: `{x: pace, points: [{at: 0, clip: stroll}, {at: 1, clip: run}]}`");
   const Fields fields = reader.fields(node, Section::blend);
   if (node.kind != YamlNode::Kind::map || fields.foreign) return;
   BlendDef& out = state.blend.emplace();
@@ -147,6 +150,10 @@ void Loader::read_blend(const YamlNode& node, StateDef& state) {
   if (points->kind == YamlNode::Kind::map && entry_of(*points, "clip") == nullptr)
     return reader.mismatch(*points, "`points:`", "a list: `[{at: 0, clip: stroll}, {at: 1, clip: run}]`");
   reader.each_item(*points, [&](const YamlNode& item) {
+    const bool pair = item.kind == YamlNode::Kind::list && item.items.size() == 2;
+    if (pair && parse_number(item.items[0].text))
+      return reader.fail(FindingCode::wrong_type, item, "a blend point is " + item.words(),
+                         "Write `{at: " + item.items[0].text + ", clip: " + item.items[1].text + "}`.");
     const Fields parts = reader.fields(item, Section::blend_point);
     if (item.kind != YamlNode::Kind::map || parts.foreign) return;
     BlendPointDef point;

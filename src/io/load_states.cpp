@@ -81,6 +81,27 @@ void Loader::read_state(const YamlNode& value, StateDef& state) {
   if (const YamlNode* node = fields.get("regions")) read_regions(*node, state.regions);
 }
 
+namespace {
+
+// What to write for a clip by an input that does not say `by:`.
+std::string by_what(const YamlNode& node) {
+  const auto written = [](const YamlNode& map, std::string input, const YamlNode* but) {
+    std::string out = "Write `{by: " + std::move(input);
+    for (const YamlEntry& each : map.entries)
+      if (&each.value != but && each.value.kind == YamlNode::Kind::scalar)
+        out += ", " + each.key.text + ": " + each.value.text;
+    return out + "}`.";
+  };
+  for (const YamlEntry& each : node.entries) {
+    if (each.value.kind == YamlNode::Kind::map) return written(each.value, each.key.text, nullptr);
+    for (const char* const word : {"input", "switch", "select", "choose", "choice", "param", "parameter", "variable"})
+      if (each.key.text == word) return written(node, each.value.text, &each.value);
+  }
+  return written(node, "INPUT", nullptr);
+}
+
+}  // namespace
+
 // A clip, several in turn, or one of several by an input.
 void Loader::read_clip_choice(const YamlNode& node, StateDef& state) {
   if (node.kind == YamlNode::Kind::list) {
@@ -93,8 +114,13 @@ void Loader::read_clip_choice(const YamlNode& node, StateDef& state) {
     if (const auto name = reader.name(node, "`clip:`")) state.clip = *name;
     return;
   }
+  if (entry_of(node, "by") == nullptr)
+    return reader.fail(FindingCode::missing_key, node, "`clip:` does not say which input chooses", by_what(node));
   ClipByDef by;
   reader.each_entry(node, "`clip:`", [&](const YamlNode& key, const YamlNode& value) {
+    if (const YamlEntry* clip = entry_of(value, "clip"); clip != nullptr && key.text != "by")
+      return reader.fail(FindingCode::wrong_type, value, "the clip of a choice is a map",
+                         "Write `" + key.text + ": " + clip->value.text + "`; who draws a picture turns it over.");
     const auto name = reader.name(value, key.text == "by" ? "`by:`" : "the clip of a choice");
     if (!name) return;
     if (key.text == "by")
@@ -102,10 +128,7 @@ void Loader::read_clip_choice(const YamlNode& node, StateDef& state) {
     else
       by.clips.emplace_back(reader.text_of(key), *name);
   });
-  if (by.input.empty())
-    return reader.fail(FindingCode::missing_key, node, "`clip:` does not say which input chooses",
-                       "Write `{by: INPUT, CHOICE: CLIP, ...}`.");
-  state.clip_by = std::move(by);
+  if (!by.input.empty()) state.clip_by = std::move(by);
 }
 
 void Loader::read_pose(const YamlNode& node, StateDef& state) {

@@ -142,6 +142,7 @@ class Loader {
 
   // load_marks.cpp
   void read_marks(const YamlNode& node);
+  void note_replaced(const std::string& clip, const YamlNode& marks);
   // A list of exactly so many numbers.
   template <std::size_t N>
   std::optional<std::array<double, N>> read_numbers(const YamlNode& node, const std::string& what,

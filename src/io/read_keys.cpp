@@ -58,6 +58,11 @@ std::string remedy_of(const YamlEntry& foreign, Section section, bool alone) {
         return "Frames stand under `cues:`: `cues: {" + foreign.key.text + ": " + (plain ? foreign.value.text : "CUE") +
                "}`.";
       return known;
+    case Section::blend:
+      if (parse_number(foreign.key.text) && plain)
+        return "Points stand in a list: `points: [{at: " + foreign.key.text + ", clip: " + foreign.value.text +
+               "}, ...]`.";
+      return known;
     case Section::go:
       if (std::string rule = rule_in_a_key(foreign, alone); !rule.empty()) return rule;
       return known;

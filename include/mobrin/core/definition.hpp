@@ -251,6 +251,9 @@ struct ClipMarksDef {
   std::vector<TrackDef> tracks{};                     ///< each name once
   std::vector<MarkDef> marks{};                       ///< in the file's order
   std::vector<WindowDef> windows{};                   ///< each name once
+  /// Of a character's: cues, and roles of boxes, that the machine's own marks of the clip have, in whose place they
+  /// stand.
+  std::vector<std::string> replaced_cues{}, replaced_roles{};
 };
 
 // --- states ---------------------------------------------------------------------------------------------------------

@@ -127,6 +127,10 @@
     "of a role where they have one: who looks that way never strikes, or is never hit. A hint where nothing is "     \
     "done by what is missing, where something else is done in its place, and where no word makes all their names "   \
     "(`sting_up`, `sting_down`), as they may be of different kinds then.")                                           \
+  X(replaced_marks, "replaced-marks", false,                                                                       \
+    "A character's marks of a clip stand in place of the machine's, whole: cues and boxes that only the machine's "  \
+    "have are gone, so it never strikes with that clip, or is never hit. A hint where nothing is done by what is "   \
+    "gone, or something else is done in its place.")                                                                 \
   X(turn_skips, "turn-skips", false,                                                                               \
     "A cue by which something is done lies at different shares of the clips that an input picks. As the relative "   \
     "position stays where the input changes, a turn just then goes past the cue, or comes to it once more.")         \

@@ -171,6 +171,7 @@ class PlaysStage {
       return work_.report(FindingCode::wrong_operand, by.input.place,
                           "\"" + by.input.text + "\" does not choose among names, so it cannot choose a clip",
                           "Declare it as `" + by.input.text + ": {one_of: [...]}`.", by.input.text);
+    if (tells_rest(by, kind->choices, source)) return;
     std::vector<std::string> known;
     for (const Text& choice : kind->choices) known.push_back(choice.text);
     std::set<std::string_view> taken;
@@ -219,7 +220,8 @@ class PlaysStage {
                    source.name.text);
     };
     if (blend.points.size() < 2 || blend.points.size() > kMostBlendPoints)
-      return wrong("has " + std::to_string(blend.points.size()) + " points", "Give it 2 to 32.");
+      return wrong("has " + std::to_string(blend.points.size()) + (blend.points.size() == 1 ? " point" : " points"),
+                   "Give it 2 to 32.");
     if (!(blend.floor >= 0 && blend.floor * static_cast<double>(blend.points.size()) < 1))
       return wrong("has an impossible floor", "It is at least 0; times the points it is less than 1.");
     for (std::size_t i = 0; i < blend.points.size(); ++i) {
@@ -260,7 +262,56 @@ class PlaysStage {
   }
 
   std::optional<std::uint16_t> find_clip(const Text& name) {
+    if (clips_.find(name.text) == clips_.end())
+      if (std::string remedy = by_pattern(name.text); !remedy.empty()) {
+        work_.report(FindingCode::unknown_name, name.place, "there is no clip \"" + name.text + "\"", std::move(remedy),
+                     name.text);
+        return std::nullopt;
+      }
     return work_.find("clip", clips_, name, "Add it under `clips:`.");
+  }
+
+  // How `walk_{heading}` is written, of whatever input; empty where no such thing is meant.
+  std::string by_pattern(const std::string& name) const {
+    for (const auto& [input, index] : inputs_) {
+      const auto* const kind = std::get_if<ChoiceInput>(&m_.input_defs[index].kind);
+      for (const std::string& hole :
+           {"${" + input + "}", "{" + input + "}", "<" + input + ">", "%" + input + "%", "$" + input}) {
+        const std::size_t at = name.find(hole);
+        if (kind == nullptr || at == std::string::npos) continue;
+        std::string out = "Write `{by: " + input;
+        for (const Text& choice : kind->choices)
+          out += ", " + choice.text + ": " + name.substr(0, at) + choice.text + name.substr(at + hole.size());
+        return out + "}`.";
+      }
+    }
+    return name.starts_with("select(") ? "An input picks one of several clips: `{by: INPUT, CHOICE: CLIP, ...}`." : "";
+  }
+
+  // `else: walk` among the clips by an input. Whether one is there; then it is told.
+  bool tells_rest(const ClipByDef& by, const std::vector<Text>& choices, const StateDef& source) {
+    static constexpr std::array<std::string_view, 6> kForRest = {"default", "else",      "other",
+                                                               "others",  "otherwise", "rest"};
+    const auto named = [&](const std::string& choice) {
+      return std::find_if(by.clips.begin(), by.clips.end(),
+                          [&](const auto& each) { return each.first.text == choice; });
+    };
+    for (const std::string_view word : kForRest) {
+      const auto rest = named(std::string(word));
+      if (rest == by.clips.end() ||
+          std::any_of(choices.begin(), choices.end(), [&](const Text& each) { return each.text == word; }))
+        continue;
+      std::string each;
+      for (const Text& choice : choices)
+        if (named(choice.text) == by.clips.end())
+          each += (each.empty() ? "`" : ", ") + choice.text + ": " + rest->second.text;
+      work_.report(
+          FindingCode::unknown_name, rest->first.place,
+          "\"" + rest->first.text + "\" is no choice of \"" + by.input.text + "\": each choice has a clip of its own",
+          each.empty() ? "Remove it: all choices have theirs." : "Write " + each + "` in its place.", source.name.text);
+      return true;
+    }
+    return false;
   }
 
   Work& work_;
