@@ -181,7 +181,7 @@ TEST(ClipByInput, NeedsAClipForEachChoiceAllPlayedTheSameWay) {
             "m.yaml:5:20: error: there is no clip \"u_$h\" [unknown-name]\n    Write `{by: h, up: u_up, down: "
             "u_down}`.\n");
   EXPECT_EQ(findings("{by: h, up: u, else: u}"),
-            "m.yaml:5:36: error: \"else\" is no choice of \"h\": each choice has a clip of its own [unknown-name]\n    "
+            "m.yaml:5:35: error: \"else\" is no choice of \"h\": each choice has a clip of its own [unknown-name]\n    "
             "Write `down: u` in its place.\n");
 }
 
