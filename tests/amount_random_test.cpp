@@ -190,69 +190,26 @@ class Amounts {
 };
 
 TEST(RandomAmounts, AreProvedAsTheyAreTrue) {
-  std::size_t proved = 0, refuted = 0;
   const std::uint32_t count = seeds(150);
-  for (std::uint32_t seed = 0; seed < count; ++seed) {
-    Amounts random(seed);
-    const std::string text = random.make();
+  const Counts told = hold_claims_against_runs<Amounts>(count, [](Amounts& random) {
     const ClaimKind kinds[] = {ClaimKind::never, ClaimKind::always, ClaimKind::once,
                                ClaimKind::next,  ClaimKind::when,   ClaimKind::within};
-    ClaimDef claim;
-    claim.name = "it";
-    claim.kind = kinds[random.pick(6)];
     const Saying one = random.saying(), two = random.saying();
-    claim.first = Text(one.words);
-    if (claim.kind != ClaimKind::never && claim.kind != ClaimKind::always) claim.second = Text(two.words);
+    ClaimDef claim = claim_of(kinds[random.pick(6)], one, two);
     if (claim.kind == ClaimKind::within) claim.within = milliseconds(200 + random.pick(800));
-    Loaded loaded = loaded_from(text);
-    ASSERT_TRUE(loaded.definition) << text << joined(loaded.findings);
-    if (!loaded.machine) continue;
-    loaded.definition->claims.push_back(claim);
-    const Compiled compiled = compile(*loaded.definition);
-    ASSERT_TRUE(compiled.machine) << joined(compiled.findings);
-    const Machine machine = *compiled.machine;
-    const ClaimAnswer answer = prove(*loaded.definition, machine, small())[0];
-    if (answer.answer == Answer::proved) ++proved;
-    if (answer.answer == Answer::refuted) ++refuted;
-    const std::string all = "seed " + std::to_string(seed) + " kind " + std::to_string(static_cast<int>(claim.kind)) +
-                            " " + one.words + " / " + two.words + "\n" + text;
-    ASSERT_TRUE(
-        is_borne_out(machine, answer, {claim, one, two}, random, [&](Instance& it) { return random.write(it); }))
-        << all << (answer.tape ? tape_text(*answer.tape) : "");
-  }
-  EXPECT_GT(proved, count / 8);
-  EXPECT_GT(refuted, count / 4);
+    return Said{claim, one, two};
+  });
+  EXPECT_GT(told.proved, count / 8);
+  EXPECT_GT(told.refuted, count / 4);
 }
 
 // What can be brought about is, by random play, from the first few moments at which it is asked for.
 TEST(RandomAmounts, CanBeBroughtAboutWhereItIsProved) {
-  std::size_t tried = 0;
   const std::uint32_t count = seeds(150);
-  for (std::uint32_t seed = 0; seed < count; ++seed) {
-    Amounts random(seed + 140'000);
-    const std::string text = random.make();
-    const Saying from = random.saying(), aim = random.saying();
-    Loaded loaded = loaded_from(text);
-    if (!loaded.machine) continue;
-    ClaimDef claim;
-    claim.name = "it";
-    claim.kind = ClaimKind::can;
-    claim.first = Text(from.words), claim.second = Text(aim.words);
-    loaded.definition->claims.push_back(claim);
-    const Machine machine = *compile(*loaded.definition).machine;
-    if (prove(*loaded.definition, machine, small())[0].answer != Answer::proved) continue;
-    Instance it(machine);
-    CueList<512> told;
-    for (int i = 0, asked = 0; i < 200 && asked < 3; ++i) {
-      (void)random.write(it);
-      told.clear();
-      if (it.advance(Ticks(random.pick(200'000'000)), told).needs > 0) break;
-      if (!from.holds({it, {}, {}}) || aim.holds({it, {}, {}}) || random.pick(3) != 0) continue;
-      ++asked, ++tried;
-      ASSERT_TRUE(comes_to(it, aim, random)) << "seed " << seed << " " << from.words << ", " << aim.words << "\n"
-                                             << text;
-    }
-  }
+  const std::size_t tried = bring_about_what_can_be<Amounts>(count, 140'000, [](Amounts& random) {
+    const Saying from = random.saying();
+    return std::pair(from, random.saying());
+  });
   EXPECT_GT(tried, count / 10);
 }
 

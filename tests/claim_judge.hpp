@@ -8,8 +8,10 @@
 #include <utility>
 
 #include "mobrin/io/load.hpp"
+#include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "random_machine.hpp"
+#include "support.hpp"
 
 namespace mobrin::test {
 
@@ -159,13 +161,14 @@ bool is_borne_out(const Machine& machine, const ClaimAnswer& answer, const Judge
 template <class Random>
 bool comes_to(const Instance& here, const Saying& aim, Random& random) {
   CueList<512> told(listen_to(Told::cue));
+  if (aim.holds({here, {}, {}})) return true;
   for (int run = 0; run < 300; ++run) {
     Instance it(here.machine());
     if (!it.restore(here.block())) return false;
     const int seldom = 1 + random.pick(12);
     bool rests = true;
     for (int i = 0; i < 60 && rests; ++i) {
-      for (int k = i > 0 && random.pick(seldom) == 0 ? 1 + random.pick(4) : 0; k > 0; --k) (void)random.write(it);
+      for (int k = random.pick(seldom) == 0 ? 1 + random.pick(4) : 0; k > 0; --k) (void)random.write(it);
       const Ticks until = it.now() + Ticks(random.pick(4) == 0 ? random.pick(60'000'000) : random.pick(1'500'000'000));
       Ticks to = it.now();
       for (int instants = 0; rests && it.now() <= until && instants < 200; ++instants) {
@@ -191,6 +194,89 @@ inline ProofLimits small() {
   out.moments = 300;
   out.moves = 2'000;
   return out;
+}
+
+inline ClaimDef claim_of(ClaimKind kind, const Saying& one, const Saying& two) {
+  ClaimDef out;
+  out.name = "it";
+  out.kind = kind;
+  out.first = Text(one.words);
+  if (kind != ClaimKind::never && kind != ClaimKind::always) out.second = Text(two.words);
+  return out;
+}
+
+// A machine with one claim, and its answer; nothing where the text is no sound machine.
+struct Answered {
+  Machine machine;
+  ClaimAnswer answer;
+};
+inline std::optional<Answered> answered(const std::string& text, const ClaimDef& claim,
+                                        const ProofLimits& limits = small()) {
+  Loaded loaded = loaded_from(text);
+  if (!loaded.machine) return std::nullopt;
+  loaded.definition->claims.push_back(claim);
+  Machine machine = *compile(*loaded.definition).machine;
+  ClaimAnswer answer = prove(*loaded.definition, machine, limits)[0];
+  return Answered{std::move(machine), std::move(answer)};
+}
+
+// A claim and what it says.
+struct Said {
+  ClaimDef claim;
+  Saying one, two;
+};
+// How many of so many random machines' claims are proved, and refuted; runs agree with each. `make(random)`: Said.
+struct Counts {
+  std::size_t proved = 0, refuted = 0;
+};
+template <class Random, class Make>
+Counts hold_claims_against_runs(std::uint32_t count, const Make& make, const ProofLimits& limits = small()) {
+  Counts out;
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    Random random(seed);
+    const std::string text = random.make();
+    const Said said = make(random);
+    const auto& [claim, one, two] = said;
+    const auto found = answered(text, claim, limits);
+    if (!found) continue;
+    out.proved += found->answer.answer == Answer::proved ? 1 : 0;
+    out.refuted += found->answer.answer == Answer::refuted ? 1 : 0;
+    const bool agree = is_borne_out(found->machine, found->answer, {claim, one, two}, random,
+                                    [&](Instance& it) { return random.write(it); });
+    EXPECT_TRUE(agree) << "seed " << seed << " kind " << static_cast<int>(claim.kind) << " " << one.words << " / "
+                       << two.words << "\n"
+                       << text << (found->answer.tape ? tape_text(*found->answer.tape) : "");
+    if (!agree) break;
+  }
+  return out;
+}
+
+// From how many moments what can be brought about was asked for; random play did it from each. `make(random)`: from
+// where, and what.
+template <class Random, class Make>
+std::size_t bring_about_what_can_be(std::uint32_t count, std::uint32_t first, const Make& make) {
+  std::size_t tried = 0;
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    Random random(seed + first);
+    const std::string text = random.make();
+    const std::pair<Saying, Saying> claim = make(random);
+    const auto& [from, aim] = claim;
+    const auto found = answered(text, claim_of(ClaimKind::can, from, aim));
+    if (!found || found->answer.answer != Answer::proved) continue;
+    Instance it(found->machine);
+    CueList<512> told;
+    for (int i = 0, asked = 0; i < 200 && asked < 3; ++i) {
+      (void)random.write(it);
+      told.clear();
+      if (it.advance(Ticks(random.pick(200'000'000)), told).needs > 0) break;
+      if (!from.holds({it, {}, {}}) || aim.holds({it, {}, {}}) || random.pick(3) != 0) continue;
+      ++asked, ++tried;
+      const bool comes = comes_to(it, aim, random);
+      EXPECT_TRUE(comes) << "seed " << seed << " " << from.words << ", " << aim.words << "\n" << text;
+      if (!comes) return tried;
+    }
+  }
+  return tried;
 }
 
 }  // namespace mobrin::test

@@ -174,6 +174,9 @@ TEST(ClipByInput, NeedsAClipForEachChoiceAllPlayedTheSameWay) {
     EXPECT_EQ(findings(tried),
               "m.yaml:5:20: error: `clip:` does not say which input chooses [missing-key]\n    Write `{by: h, up: u, "
               "down: u}`.\n");
+  EXPECT_EQ(findings("{up: {clip: u}, down: u}"),
+            "m.yaml:5:20: error: `clip:` does not say which input chooses [missing-key]\n    Write `{by: INPUT, up: "
+            "CLIP, down: u}`.\n");
   EXPECT_EQ(findings("\"u_{h}\""),
             "m.yaml:5:21: error: there is no clip \"u_{h}\" [unknown-name]\n    Write `{by: h, up: u_up, down: "
             "u_down}`.\n");

@@ -5,7 +5,6 @@
 #include <vector>
 
 #include "claim_judge.hpp"
-#include "mobrin/io/record.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "support.hpp"
 
@@ -124,36 +123,19 @@ class Relating {
 };
 
 TEST(RandomRelations, AreProvedAsTheyAreTrue) {
-  std::size_t proved = 0, refuted = 0;
   const std::uint32_t count = seeds(400);
-  for (std::uint32_t seed = 0; seed < count; ++seed) {
-    Relating random(seed);
-    const std::string text = random.make();
+  ProofLimits limits;
+  limits.moments = 600;
+  limits.moves = 6'000;
+  const auto make = [](Relating& random) {
     const ClaimKind kinds[] = {ClaimKind::never, ClaimKind::always, ClaimKind::once, ClaimKind::next, ClaimKind::when};
-    ClaimDef claim;
-    claim.name = "it";
-    claim.kind = kinds[random.pick(5)];
+    const ClaimKind kind = kinds[random.pick(5)];
     const auto [one, two] = random.sayings();
-    claim.first = Text(one.words);
-    if (claim.kind != ClaimKind::never && claim.kind != ClaimKind::always) claim.second = Text(two.words);
-    Loaded loaded = loaded_from(text);
-    if (!loaded.machine) continue;
-    loaded.definition->claims.push_back(claim);
-    const Machine machine = *compile(*loaded.definition).machine;
-    ProofLimits limits;
-    limits.moments = 600;
-    limits.moves = 6'000;
-    const ClaimAnswer answer = prove(*loaded.definition, machine, limits)[0];
-    if (answer.answer == Answer::proved) ++proved;
-    if (answer.answer == Answer::refuted) ++refuted;
-    const std::string all = "seed " + std::to_string(seed) + " kind " + std::to_string(static_cast<int>(claim.kind)) +
-                            " " + one.words + " / " + two.words + "\n" + text;
-    ASSERT_TRUE(
-        is_borne_out(machine, answer, {claim, one, two}, random, [&](Instance& it) { return random.write(it); }))
-        << all << (answer.tape ? tape_text(*answer.tape) : "");
-  }
-  EXPECT_GT(proved, count / 8);
-  EXPECT_GT(refuted, count / 4);
+    return Said{claim_of(kind, one, two), one, two};
+  };
+  const Counts told = hold_claims_against_runs<Relating>(count, make, limits);
+  EXPECT_GT(told.proved, count / 8);
+  EXPECT_GT(told.refuted, count / 4);
 }
 
 }  // namespace

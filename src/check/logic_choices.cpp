@@ -8,8 +8,6 @@
 namespace mobrin::check {
 namespace {
 
-using Names = std::vector<std::string>;
-
 // Whether something is done by a cue of this kind, wherever a sound or a picture is only heard or seen.
 bool acts(const std::string& kind) { return kind == "damage" || kind == "impulse" || kind == "spawn"; }
 

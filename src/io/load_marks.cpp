@@ -95,8 +95,8 @@ void Loader::note_replaced(const std::string& clip, const YamlNode& marks) {
   };
   if (own == definition.marks.end()) return;
   const auto cue = [&](const YamlNode& node) {
-    add(own->replaced_cues,
-        node.kind == YamlNode::Kind::map && !node.entries.empty() ? node.entries[0].key.text : node.text);
+    add(own->replaced_cues, node.text);
+    for (const YamlEntry& each : node.entries) add(own->replaced_cues, each.key.text);
   };
   if (const YamlEntry* cues = entry_of(marks, "cues"))
     for (const YamlEntry& place : cues->value.entries) {

@@ -88,12 +88,13 @@ std::string by_what(const YamlNode& node) {
   const auto written = [](const YamlNode& map, std::string input, const YamlNode* but) {
     std::string out = "Write `{by: " + std::move(input);
     for (const YamlEntry& each : map.entries)
-      if (&each.value != but && each.value.kind == YamlNode::Kind::scalar)
-        out += ", " + each.key.text + ": " + each.value.text;
+      if (&each.value != but)
+        out += ", " + each.key.text + ": " + (each.value.kind == YamlNode::Kind::scalar ? each.value.text : "CLIP");
     return out + "}`.";
   };
   for (const YamlEntry& each : node.entries) {
-    if (each.value.kind == YamlNode::Kind::map) return written(each.value, each.key.text, nullptr);
+    if (each.value.kind == YamlNode::Kind::map && node.entries.size() == 1)
+      return written(each.value, each.key.text, nullptr);
     for (const char* const word : {"input", "switch", "select", "choose", "choice", "param", "parameter", "variable"})
       if (each.key.text == word) return written(node, each.value.text, &each.value);
   }

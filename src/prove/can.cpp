@@ -10,33 +10,22 @@
 namespace mobrin::proof {
 
 Can::Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim,
-         std::size_t work, std::vector<std::vector<std::uint32_t>> next)
+         std::size_t work, std::vector<std::vector<std::uint32_t>> before)
     : model_(model),
       configurations_(configurations),
       asked_(asked),
       aim_(aim),
-      next_(std::move(next)),
+      before_(std::move(before)),
       work_(work + kWorkOfANode * std::min(configurations.all().size(), kMostNodes)),
       none_(model.machine().inputs().size(), Truth::no),
-      sets_a_speed_(none_.size(), false),
-      picks_clips_(none_.size(), false),
       blend_points_(none_.size()),
-      acted_on_(model.compared_by_actions()),
-      cells_to_write_(model.cells_to_write()),
-      related_(model.related_inputs()),
       good_(configurations.all().size(), false),
       missed_in_(good_.size(), 0) {
   find_charges();
   find_windows();
   find_tellers();
   read_anywhere_ = inputs_read(Flags(model.states().size(), 1));
-  for (const StateFacts& state : model.states())
-    if (state.chosen_by != kNoIndex) picks_clips_[state.chosen_by] = true;
-  for (const StateFacts& state : model.states())
-    if (state.speed)
-      each_term(*state.speed, [&](const Term& term) {
-        if (term.kind == Term::Kind::input) sets_a_speed_[term.index] = true;
-      });
+  find_parts();
   few_ = few_choices();
 }
 
@@ -134,19 +123,17 @@ void Can::find_order() {
 // Of which an instant may make what is good, or goes on to that by places of what it shows: by one, or, `far`, by one
 // after the other.
 std::vector<bool> Can::leading(bool far) const {
-  std::vector<bool> out(good_.size(), next_.empty() || !aim_cues_.empty());
-  std::vector<std::vector<std::uint32_t>> before(good_.size());
+  if (breadth_ == Breadth::all || before_.empty() || !aim_cues_.empty()) return std::vector<bool>(good_.size(), true);
+  std::vector<bool> out(good_.size(), false);
   std::vector<std::pair<std::uint32_t, int>> open;
-  for (std::uint32_t n = 0; n < next_.size(); ++n) {
+  for (std::uint32_t n = 0; n < good_.size(); ++n)
     if (good_[n]) open.emplace_back(n, 0);
-    for (const std::uint32_t to : next_[n]) before[to].push_back(n);
-  }
   const auto goes_on = [&](std::uint16_t leaf) {
     return leaf != kNoIndex && (has_windows_[leaf] || tells_[leaf] || (charging_ && charges_[leaf]));
   };
   for (std::size_t i = 0; i < open.size(); ++i) {
     const auto [to, places] = open[i];
-    for (const std::uint32_t n : before[to]) {
+    for (const std::uint32_t n : before_[to]) {
       if (out[n]) continue;
       out[n] = true;
       const Indices& leaves = config(n).leaves;
@@ -163,11 +150,10 @@ void Can::find_good() {
   for (std::uint32_t n = 0; n < good_.size(); ++n) good_[n] = good_[n] || aim_at(n, any) == Truth::yes;
   std::vector<bool> stirred(good_.size(), true);
   std::vector<std::vector<std::uint32_t>> asks(good_.size());  // by configuration those that asked for it
-  const bool all = breadth_ == Breadth::all;
-  for (bool more = true, far = false; (more || (deep_ && !far && !all)) && work_ > 0;) {
+  for (bool more = true, far = false; (more || (deep_ && !far)) && work_ > 0;) {
     far = !more;
     more = false;
-    const std::vector<bool> leads = all ? std::vector<bool>(good_.size(), true) : leading(far);
+    const std::vector<bool> leads = leading(far);
     for (const auto& [distance, n] : order_) {
       if (good_[n] || !stirred[n] || work_ == 0 || !leads[n]) continue;
       stirred[n] = false;
@@ -184,12 +170,10 @@ void Can::find_good() {
 }
 // `until`: a region of which that does not count until its play is over.
 bool Can::rests_for_ever(std::uint32_t node, std::uint16_t until) const {
-  const Indices& leaves = config(node).leaves;
-  for (std::uint16_t r = 0; r < leaves.size(); ++r)
-    if (leaves[r] != kNoIndex && model_.states()[leaves[r]].final &&
-        !(r == until && model_.states()[leaves[r]].may_end))
-      return true;
-  return false;
+  Indices leaves = config(node).leaves;
+  if (until != kNoIndex && leaves[until] != kNoIndex && model_.states()[leaves[until]].may_end)
+    leaves[until] = kNoIndex;
+  return model_.may_be_done(leaves);
 }
 bool Can::leads_to_good(std::uint32_t node) {
   if (rests_for_ever(node)) return false;

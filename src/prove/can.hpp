@@ -16,10 +16,10 @@ namespace mobrin::proof {
 class Can {
  public:
   // `aim`: what shall be. `configurations`: all that may be come to at rest, known by what the model knows now. All
-  // outlive this. `next`: by configuration those that an instant may make of it; empty where that is not known.
+  // outlive this. `before`: by configuration those of which an instant may make it; empty where that is not known.
   // `work`: how often it may be asked what comes of one, beside some times for each of not too many.
   Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim, std::size_t work,
-      std::vector<std::vector<std::uint32_t>> next = {});
+      std::vector<std::vector<std::uint32_t>> before = {});
 
   // Whether the game can surely bring it about from each of these. REQUIRES: the machine always comes to rest.
   [[nodiscard]] bool from_all(const std::vector<std::uint32_t>& nodes);
@@ -37,7 +37,7 @@ class Can {
   // What a game may choose to write, see can_choices.cpp: what it starts with and one thing else; all that is read
   // where it is; and all that is read anywhere.
   enum class Breadth : std::uint8_t { few, near, all };
-  [[nodiscard]] std::vector<Span> parts_to_write(std::size_t input) const;
+  void find_parts();
   [[nodiscard]] std::vector<std::vector<Span>> few_choices() const;
   [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, Breadth breadth) const;
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
@@ -90,21 +90,18 @@ class Can {
   const Configurations& configurations_;
   const Asked& asked_;
   const Term& aim_;
-  std::vector<std::vector<std::uint32_t>> next_;
+  const std::vector<std::vector<std::uint32_t>> before_;
   std::size_t work_;   // that is left
   const Truths none_;  // no pulse
   std::vector<bool> read_anywhere_;
-  std::vector<bool> sets_a_speed_, picks_clips_;   // by input
   std::vector<std::vector<double>> blend_points_;  // by input: where a clip that tells something is shown alone
-  const std::vector<bool> acted_on_;               // by input: actions compare it
-  const std::vector<std::vector<Span>> cells_to_write_;
-  const std::vector<bool> related_;      // by input: it is held against something else
-  std::vector<bool> charges_;            // by state: its rounds do something, and it has timers
-  bool charging_ = false;                // that is looked at
-  std::vector<bool> has_windows_;        // by state: a rule in it or around it asks for one
-  std::vector<std::uint16_t> aim_cues_;  // of which the aim speaks
-  std::vector<std::uint16_t> cues_;      // the same, and for which rules wait
-  std::vector<bool> tells_;              // by state: its clip tells one of them
+  std::vector<std::vector<Span>> parts_{};         // by input: what may be written of it
+  std::vector<bool> charges_;                      // by state: its rounds do something, and it has timers
+  bool charging_ = false;                          // that is looked at
+  std::vector<bool> has_windows_;                  // by state: a rule in it or around it asks for one
+  std::vector<std::uint16_t> aim_cues_;            // of which the aim speaks
+  std::vector<std::uint16_t> cues_;                // the same, and for which rules wait
+  std::vector<bool> tells_;                        // by state: its clip tells one of them
   // By configuration, region that has just begun what it shows, and whether that runs forward: whether it leads on well
   // by a place of that; if not, what it asked for that was not good.
   struct Later {

@@ -7,6 +7,28 @@
 
 namespace mobrin::proof {
 
+namespace {
+
+// What nothing compares with a constant may be computed with: its ends. A speed is one of those that are alike.
+void add_ends(std::vector<Span>& cells, bool is_a_speed, bool related) {
+  if (cells.empty()) return;
+  const Span first = cells.front(), last = cells.back();
+  if (cells.size() == 1 && !first.point()) {
+    cells = {{first.low, first.low}, {first.high, first.high}};
+  } else if (is_a_speed) {
+    for (const Span& part : std::vector<Span>(cells)) {
+      const double middle = part.low + (part.high - part.low) / 2;
+      if (!part.point()) cells.push_back({middle, middle});
+    }
+    if (!last.point()) cells.push_back({last.high, last.high});
+  } else if (related) {
+    if (!first.point()) cells.push_back({first.low, first.low});
+    if (!last.point()) cells.push_back({last.high, last.high});
+  }
+}
+
+}  // namespace
+
 // Of the inputs those that make a difference while these states are active, and to what is asked.
 std::vector<bool> Can::inputs_read(const Flags& active) const {
   std::vector<bool> out(model_.machine().inputs().size(), false);
@@ -30,60 +52,50 @@ std::vector<bool> Can::inputs_read(const Flags& active) const {
   return out;
 }
 
-// The parts of an input that make a difference.
-std::vector<Span> Can::parts_to_write(std::size_t i) const {
-  std::vector<Span> cells = (acted_on_[i] || picks_clips_[i] ? cells_to_write_ : model_.cells())[i];
-  if (picks_clips_[i])
-    for (Span& cell : cells) cell.high = cell.low;
-  // Nothing tells the points of a part from the rest of it.
-  for (const Span part : blend_points_[i].empty() ? std::vector<Span>() : std::vector<Span>(cells)) {
-    std::vector<Span> points;
-    for (const double point : blend_points_[i])
-      if (point >= part.low && point <= part.high) points.push_back({point, point});
-    if (points.empty()) continue;
-    std::erase(cells, part);
-    cells.insert(cells.begin(), points.begin(), points.end());
+// By input the parts that make a difference; none where all of it is alike.
+void Can::find_parts() {
+  const auto inputs = model_.machine().inputs();
+  std::vector<bool> sets_a_speed(inputs.size(), false), picks_clips = sets_a_speed;
+  for (const StateFacts& state : model_.states()) {
+    if (state.chosen_by != kNoIndex) picks_clips[state.chosen_by] = true;
+    if (state.speed) note_inputs(*state.speed, sets_a_speed);
   }
-  // What nothing compares with a constant may be computed with: its ends. A speed is one of those that are alike.
-  if (cells.size() == 1 && !cells[0].point())
-    cells = {{cells[0].low, cells[0].low}, {cells[0].high, cells[0].high}};
-  else if (!cells.empty() && sets_a_speed_[i]) {
-    const std::vector<Span> parts = cells;
-    for (const Span& part : parts) {
-      const double middle = part.low + (part.high - part.low) / 2;
-      if (!part.point()) cells.push_back({middle, middle});
+  const std::vector<bool> acted_on = model_.compared_by_actions(), related = model_.related_inputs();
+  const std::vector<std::vector<Span>> to_be_written = model_.cells_to_write();
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    std::vector<Span>& cells = parts_.emplace_back((acted_on[i] || picks_clips[i] ? to_be_written : model_.cells())[i]);
+    if (picks_clips[i])
+      for (Span& cell : cells) cell.high = cell.low;
+    // Nothing tells the points of a part from the rest of it.
+    for (const Span part : blend_points_[i].empty() ? std::vector<Span>() : std::vector<Span>(cells)) {
+      std::vector<Span> points;
+      for (const double point : blend_points_[i])
+        if (point >= part.low && point <= part.high) points.push_back({point, point});
+      if (points.empty()) continue;
+      std::erase(cells, part);
+      cells.insert(cells.begin(), points.begin(), points.end());
     }
-    if (!parts.back().point()) cells.push_back({parts.back().high, parts.back().high});
-  } else if (!cells.empty() && related_[i]) {
-    const Span first = cells.front(), last = cells.back();
-    if (!first.point()) cells.push_back({first.low, first.low});
-    if (!last.point()) cells.push_back({last.high, last.high});
+    add_ends(cells, sets_a_speed[i], related[i]);
+    std::erase_if(cells, [&](const Span& cell) { return !to_write(inputs[i], cell); });
+    if (cells.size() < 2 && !picks_clips[i]) cells.clear();
   }
-  std::erase_if(cells, [&](const Span& cell) { return !to_write(model_.machine().inputs()[i], cell); });
-  if (cells.size() < 2 && !picks_clips_[i]) cells.clear();
-  return cells;
 }
 
 // With the inputs as they start, but for one of them.
 std::vector<std::vector<Span>> Can::few_choices() const {
   const auto inputs = model_.machine().inputs();
-  std::vector<std::vector<Span>> parts(inputs.size());
   std::vector<Span> begin = model_.any_inputs();
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    if (!read_anywhere_[i]) continue;
-    parts[i] = parts_to_write(i);
+    if (!read_anywhere_[i] || parts_[i].empty()) continue;
     const double start = start_of(inputs[i]);
-    const auto found = std::find_if(parts[i].begin(), parts[i].end(),
+    const auto found = std::find_if(parts_[i].begin(), parts_[i].end(),
                                     [&](const Span& part) { return part.low <= start && start <= part.high; });
-    if (found != parts[i].end())
-      begin[i] = *found;
-    else if (!parts[i].empty())
-      begin[i] = parts[i].front();
+    begin[i] = found != parts_[i].end() ? *found : parts_[i].front();
   }
   std::vector<std::vector<Span>> out = {begin};
-  for (std::size_t i = 0; i < parts.size(); ++i)
-    for (const Span& part : parts[i]) {
-      if (part == begin[i]) continue;
+  for (std::size_t i = 0; i < inputs.size(); ++i)
+    for (const Span& part : parts_[i]) {
+      if (!read_anywhere_[i] || part == begin[i]) continue;
       out.push_back(begin);
       out.back()[i] = part;
     }
@@ -98,7 +110,7 @@ std::vector<std::vector<Span>> Can::choices(std::uint32_t node, Breadth breadth)
   const std::vector<bool> near = inputs_read(model_.active(config(node)));
   std::vector<std::vector<Span>> out = {model_.any_inputs()};
   const auto tell_apart = [&](std::size_t i) {
-    const std::vector<Span> parts = parts_to_write(i);
+    const std::vector<Span>& parts = parts_[i];
     if (parts.empty() || out.size() * parts.size() > kMost) return;
     std::vector<std::vector<Span>> more;
     for (const auto& each : out)

@@ -24,8 +24,6 @@ namespace {
 // Of what can be come to, for a claim: there are several ways to know variables.
 std::size_t steps_of_a_claim(const ProofLimits& limits) { return limits.steps / 2 * 5; }
 
-constexpr std::int64_t kMillisecond = 705'600;  // ticks
-
 class Prover {
  public:
   Prover(const Model& model, const Model& parts, const ClaimDef& claim, const Claimed& claimed,
@@ -104,7 +102,8 @@ class Prover {
     if (runs.tried() == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
     why += "no run against it among " + std::to_string(runs.tried()) + " that were tried";
     if (later_)
-      why += "; `within: " + std::to_string((later_->count + kMillisecond - 1) / kMillisecond) + "ms` is proved";
+      why += "; `within: " + std::to_string((later_->count + milliseconds(1).count - 1) / milliseconds(1).count) +
+             "ms` is proved";
     return answer(out, Answer::open, why);
   }
 
@@ -232,12 +231,12 @@ class Prover {
 
   [[nodiscard]] bool can_from_each() const {
     std::set<std::uint32_t> nodes;
-    std::vector<std::vector<std::uint32_t>> next(space_->nodes().size());
+    std::vector<std::vector<std::uint32_t>> before(space_->nodes().size());
     for (const Edge& e : space_->edges()) {
       if (first(e) != Truth::no && second(e) != Truth::yes) nodes.insert(e.to);
-      if (e.from != UINT32_MAX) next[e.from].push_back(e.to);
+      if (e.from != UINT32_MAX) before[e.to].push_back(e.from);
     }
-    Can can(parts_, space_->configurations(), asked_, second_, limits_.steps, std::move(next));
+    Can can(parts_, space_->configurations(), asked_, second_, limits_.steps, std::move(before));
     return !space_->runaway() && can.from_all({nodes.begin(), nodes.end()});
   }
 

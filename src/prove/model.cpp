@@ -473,6 +473,10 @@ bool Model::within(std::uint16_t state, std::uint16_t of) const {
   while (states_[state].depth > states_[of].depth) state = states_[state].parent;
   return state == of;
 }
+bool Model::may_be_done(const Indices& leaves) const {
+  return std::any_of(leaves.begin(), leaves.end(),
+                     [&](std::uint16_t leaf) { return leaf != kNoIndex && states_[leaf].final; });
+}
 bool Model::ending(std::uint16_t state) const {
   for (;; state = states_[state].parent) {
     if (states_[state].final || states_[state].dead) return true;

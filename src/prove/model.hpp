@@ -27,6 +27,8 @@ class Model {
   [[nodiscard]] const std::vector<std::vector<bool>>& traits() const { return traits_; }
   [[nodiscard]] bool within(std::uint16_t state, std::uint16_t of) const;
   [[nodiscard]] bool ending(std::uint16_t state) const;
+  // Whether one of these leaves is final: once its play is over the machine rests for ever, wherever else it is.
+  [[nodiscard]] bool may_be_done(const Indices& leaves) const;
   [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
 
   // On which nothing hangs of what these terms come to, in any run: what is active and assigned there changes nothing

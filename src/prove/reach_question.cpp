@@ -31,11 +31,9 @@ void Reach::begin(const Place& place) {
     if (!truth) return;
     next.first = *truth;
   }
-  const auto is_final = [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; };
-  const Indices& leaves = place.moment.config.leaves;
   if (next.waits == kFirst) {
     next.waits = 0;
-  } else if (std::any_of(leaves.begin(), leaves.end(), is_final)) {
+  } else if (model_.may_be_done(place.moment.config.leaves)) {
     // One that is done rests for ever, whatever is written.
     Place rest = next;
     rest.stage = Stage::rests;

@@ -335,10 +335,7 @@ Space::Settled Space::settle(Moment start, std::optional<std::uint32_t> node, co
 
 // One that is done rests for ever, whatever is written.
 void Space::rest_where_done(std::uint32_t node, const Chosen& chosen, const Truths& written, Truths before) {
-  const Indices& leaves = nodes_.all()[node].leaves;
-  if (std::none_of(leaves.begin(), leaves.end(),
-                   [&](std::uint16_t leaf) { return leaf != kNoIndex && model_.states()[leaf].final; }))
-    return;
+  if (!model_.may_be_done(nodes_.all()[node].leaves)) return;
   Moment rest;
   rest.config = nodes_.all()[node];
   rest.fresh.assign(rest.config.leaves.size(), kNoIndex);

@@ -122,13 +122,9 @@ std::optional<Ticks> longest_kept(const Model& model, const std::vector<Config>&
 
 std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
                                   std::uint16_t region, Ticks most) {
-  // Who is done rests for ever, wherever else it is.
-  const auto is_done = [&](const Wait& wait) {
-    const Indices& leaves = nodes[wait.to].leaves;
-    return std::any_of(leaves.begin(), leaves.end(),
-                       [&](std::uint16_t leaf) { return leaf != kNoIndex && model.states()[leaf].final; });
-  };
-  if (std::any_of(waits.begin(), waits.end(), is_done)) return std::nullopt;
+  if (std::any_of(waits.begin(), waits.end(),
+                  [&](const Wait& wait) { return model.may_be_done(nodes[wait.to].leaves); }))
+    return std::nullopt;
   const auto by_leaf = longest_way(model, nodes, waits, region, false, most);
   const auto by_either = by_leaf ? by_leaf : longest_way(model, nodes, waits, region, true, most);
   return by_either ? by_either : longest_kept(model, nodes, waits, region, most);
