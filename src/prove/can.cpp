@@ -99,7 +99,8 @@ bool Can::leads_from_all(const std::vector<std::uint32_t>& nodes) {
     const std::vector<std::vector<Span>> values = choices(node, Breadth::all);
     const Truths pending = configurations_.pending(node);
     return std::any_of(values.begin(), values.end(), [&](const std::vector<Span>& held) {
-      return allowed(node, held, none_) && settles_well(node, held, pending);
+      return (allowed(node, held, none_) && settles_well(node, held, pending)) ||
+             (pending != none_ && presses_at_once(node, held, pending));
     });
   });
 }
@@ -182,19 +183,27 @@ bool Can::leads_to_good(std::uint32_t node) {
   for (const std::vector<Span>& held : choices(node, breadth_)) {
     if (!allowed(node, held, none_)) continue;
     if (written_well(node, held, none_, none_) || waits_well(node, held) || tells_in_a_round(node, held)) return true;
-    const auto pressed_well = [&](const std::vector<std::uint16_t>& together) {
-      Truths press = none_, left = none_;
-      for (const std::uint16_t pulse : together) {
-        press[pulse] = Truth::yes;
-        if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
-      }
-      return allowed(node, held, press) && written_well(node, held, press, left);
-    };
     for (const std::uint16_t pulse : pulses)
-      if (pressed_well({pulse})) return true;
-    if (all && pulses.size() > 1 && pressed_well(pulses)) return true;
+      if (pressed_well(node, held, {pulse}, none_)) return true;
+    if (all && pulses.size() > 1 && pressed_well(node, held, pulses, none_)) return true;
   }
   return false;
+}
+// Before what is pending has run out, as what shows may be over until then.
+bool Can::presses_at_once(std::uint32_t node, const std::vector<Span>& held, const Truths& pending) {
+  const std::vector<std::uint16_t> pulses = presses(node, false);
+  return std::any_of(pulses.begin(), pulses.end(),
+                     [&](std::uint16_t pulse) { return pressed_well(node, held, {pulse}, pending); });
+}
+// `pending`: presses that may be alive already.
+bool Can::pressed_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<std::uint16_t>& together,
+                       const Truths& pending) {
+  Truths written = none_, press = pending, left = pending;
+  for (const std::uint16_t pulse : together) {
+    written[pulse] = press[pulse] = Truth::yes;
+    if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
+  }
+  return allowed(node, held, written) && written_well(node, held, press, left);
 }
 // What is written leads to something good, whatever the engine makes of it; `left`: presses that are pending after,
 // where nothing took them.

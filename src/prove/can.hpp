@@ -50,6 +50,9 @@ class Can {
   void find_good();
   [[nodiscard]] bool leads_from_all(const std::vector<std::uint32_t>& nodes);
   [[nodiscard]] bool leads_to_good(std::uint32_t node);
+  [[nodiscard]] bool presses_at_once(std::uint32_t node, const std::vector<Span>& held, const Truths& pending);
+  [[nodiscard]] bool pressed_well(std::uint32_t node, const std::vector<Span>& held,
+                                  const std::vector<std::uint16_t>& together, const Truths& pending);
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press,
                                   const Truths& left);
   [[nodiscard]] bool all_well(const std::vector<Configurations::Outcome>& ends, const std::vector<Span>& held,
