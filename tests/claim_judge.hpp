@@ -162,7 +162,7 @@ template <class Random>
 bool comes_to(const Instance& here, const Saying& aim, Random& random) {
   CueList<512> told(listen_to(Told::cue));
   if (aim.holds({here, {}, {}})) return true;
-  for (int run = 0; run < 300; ++run) {
+  for (int run = 0; run < 3'000; ++run) {
     Instance it(here.machine());
     if (!it.restore(here.block())) return false;
     const int seldom = 1 + random.pick(12);

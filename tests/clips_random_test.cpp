@@ -3,6 +3,7 @@
 #include <optional>
 #include <random>
 #include <string>
+#include <vector>
 
 #include "claim_judge.hpp"
 #include "support.hpp"
@@ -31,16 +32,13 @@ class Turned {
     }
     out += "marks:\n";
     for (int c = 0; c < kClips; ++c) {
-      const int where = pick(3) == 0 ? pick(frames_[c]) : 2;
-      out += "  " + clip(c) + ": {cues: {" + std::to_string(where) + (pick(8) == 0 ? ".end: " : ": ") +
-             (pick(4) == 0 ? "tap" : "hit") + "}" + ", windows: {open: " + std::to_string(1 + pick(2)) + "-" +
-             std::to_string(frames_[c] - 1 - pick(2) % (frames_[c] - 2)) + "}" + "}\n";
+      out += "  " + clip(c) + ": {" + marks(frames_[c]) + "}\n";
     }
+    std::vector<std::string> played(static_cast<std::size_t>(states_));
+    for (std::string& each : played) each = plays();
     out += "initial: s0\nstates:\n";
-    for (int s = 0; s < states_; ++s) {
-      out += "  s" + std::to_string(s) + ": {" + plays();
-      out += "go: " + rules() + "}\n";
-    }
+    for (int s = 0; s < states_; ++s)
+      out += "  s" + std::to_string(s) + ": {" + played[static_cast<std::size_t>(s)] + "go: " + rules(s) + "}\n";
     return out;
   }
   std::optional<std::string> write(Instance& it) {
@@ -90,11 +88,33 @@ class Turned {
 
   static std::string clip(int c) { return "c" + std::to_string(c); }
   std::string some_clip(bool once) { return clip(once ? pick(kOnce) : kOnce + pick(kClips - kOnce)); }
+  // One cue, mostly, or some that may be told in one direction only; and a window.
+  std::string marks(int frames) {
+    const auto cue = [&] { return std::string(pick(4) == 0 ? "tap" : "hit"); };
+    std::string out = "cues: {";
+    if (pick(3) != 0) {
+      out += std::to_string(pick(3) == 0 ? pick(frames) : 2) + (pick(8) == 0 ? ".end: " : ": ") + cue();
+    } else {
+      for (int frame = 0; frame < frames; ++frame) {
+        if (pick(2) == 0) continue;
+        const char* const ways[] = {"forward", "backward"};
+        const std::string told = cue();
+        out += std::string(out.back() == '{' ? "" : ", ") + std::to_string(frame) + (pick(3) == 0 ? ".end: " : ": ") +
+               (pick(3) == 0 ? "{" + told + ": {way: " + ways[pick(2)] + "}}" : told);
+      }
+      if (pick(3) == 0) out += std::string(out.back() == '{' ? "" : ", ") + (pick(2) == 0 ? "0s: " : "0.1s: ") + cue();
+    }
+    out += "}";
+    if (pick(6) == 0) out += ", spans: {tap: " + std::string(pick(2) == 0 ? "1-2" : "0-1") + "}";
+    const int first = pick(4) == 0 ? 0 : 1 + pick(2);
+    return out + ", windows: {open: " + std::to_string(first) + "-" +
+           std::to_string(frames - 1 - pick(2) % (frames - 2)) + "}";
+  }
   std::string plays() {
     const bool once = pick(3) != 0;
     std::string out;
     const int kind = pick(5);
-    in_turn_ = kind == 0;
+    starts_.push_back(kind == 0 ? 1 : once ? 3 : 4);
     switch (kind) {
       case 0:
         out =
@@ -107,38 +127,43 @@ class Turned {
         out = "clip: {by: to, up: " + some_clip(once) + ", down: " + some_clip(once) + ", left: " + some_clip(once) +
               "}, ";
     }
-    const char* const speeds[] = {"", "", "", "2", "select(on, 1, -1)", "y", "clamp(y, 0.5, 2)", "v", "-1"};
-    const std::string speed = speeds[pick(9)];
+    const char* const speeds[] = {"",  "",   "",     "2",           "select(on, 1, -1)", "y", "clamp(y, 0.5, 2)",
+                                  "v", "-1", "-1.5", "select(on, -1, -2)"};
+    const std::string speed = speeds[pick(11)];
     if (!speed.empty()) out += "speed: \"" + speed + "\", ";
     if (pick(5) == 0) out += std::string("enter: [\"v = ") + (pick(2) == 0 ? "-v" : "2") + "\"], ";
     return out;
   }
-  std::string rule() {
+  std::string rule(int of) {
     const int event = pick(10);
     const std::string guards[] = {"on", "not on", "y > 0.5", "to == up", "v > 0"};
+    const char* const starts[] = {"same", "1", "0.05s", "clock"};
+    const auto to = static_cast<std::size_t>(pick(states_));
+    const bool in_turn = starts_[static_cast<std::size_t>(of)] == 1;
     const bool in_window = pick(4) == 0, needs_guard = event > 7 && !in_window;
     return std::string("{") +
-           (event < 3    ? "at: end, "
+           (event < 3    ? pick(6) == 0 ? "at: loop, " : "at: end, "
             : event == 3 ? "after: 150ms, "
             : event < 6  ? "pulse: p, "
             : event == 6 ? "pulse: q, "
             : event == 7 ? "cue: hit, "
                          : "") +
-           (in_window ? !in_turn_ && pick(4) == 0 ? "during: 0.05s-0.1s, " : "during: open, " : "") +
+           (in_window ? !in_turn && pick(4) == 0 ? "during: 0.05s-0.1s, " : "during: open, " : "") +
            (needs_guard || pick(3) == 0 ? "when: " + guards[pick(5)] + ", " : "") +
-           (pick(8) == 0 ? "do: [\"v = -v\"], " : "") + (pick(10) == 0 ? "start: same, " : "") +
-           (pick(4) == 0 ? "restart: true, " : "") + "to: " + state() + "}";
+           (pick(8) == 0 ? "do: [\"v = -v\"], " : "") +
+           (pick(8) == 0 ? std::string("start: ") + starts[pick(starts_[to])] + ", " : "") +
+           (pick(4) == 0 ? "restart: true, " : "") + "to: s" + std::to_string(to) + "}";
   }
-  std::string rules() {
+  std::string rules(int of) {
     std::string out = "[";
-    for (int i = 1 + pick(3); i > 0; --i) out += rule() + (i > 1 ? ", " : "");
+    for (int i = 1 + pick(3); i > 0; --i) out += rule(of) + (i > 1 ? ", " : "");
     return out + "]";
   }
 
   std::mt19937 random_;
   int states_ = 0;
   int frames_[kClips] = {};
-  bool in_turn_ = false;  // what the state at hand plays
+  std::vector<int> starts_{};  // by state: how many ways to begin what it plays there are
 };
 
 TEST(RandomClips, AreProvedAsTheyAreTrue) {

@@ -23,7 +23,13 @@ struct Strike {
   const char* stings = "3";                   // where `side` stings; `up` and `down` do so at 2 of 6
   const char* rules = "{at: end, to: rest}";  // of who strikes
   const char* more = "";                      // states
+  const char* dusty = "2";                    // where `turn` raises dust
 };
+
+// `3` or `7.end`; or the cue itself with fields, then at 3.
+std::string cue_at(const std::string& stings) {
+  return stings[0] == '{' ? "3: " + stings : stings + ": sting";
+}
 
 class PlayedClips : public testing::TestWithParam<Strike> {};
 
@@ -38,8 +44,9 @@ TEST_P(PlayedClips, AreAnsweredFor) {
       "10, play: loop}\n"
       "marks:\n  up: {cues: {0: swish, 2: sting}, windows: {early: 0-1, late: 4-5}}\n"
       "  down: {cues: {0: swish, 2: sting}, windows: {early: 0-1, late: 4-5}}\n  side: {cues: {0: swish, " +
-      std::string(strike.stings) +
-      ": sting}, windows: {early: 0-1, late: 5-7}}\n  swirl: {cues: {2: dust}}\n  turn: {cues: {2: dust}}\n"
+      cue_at(strike.stings) + "}, windows: {early: 0-1, late: 5-7}}\n  swirl: {cues: {2: dust}}\n  turn: {cues: {" +
+      strike.dusty +
+      ": dust}}\n"
       "initial: rest\nstates:\n  rest: {go: [{pulse: go, to: strike}, {when: near and v > 5, to: rest}]}\n  strike: {" +
       strike.plays + ", go: [" + strike.rules + "]}\n" + strike.more + "claims: {it: " + strike.claim + "}\n");
   ASSERT_TRUE(loaded.machine) << joined(loaded.findings);
@@ -50,6 +57,7 @@ const std::string kBy = "clip: {by: to, up: up, down: down, side: side}";
 const std::string kAlike = "clip: {by: to, up: up, down: down, side: up}";
 const std::string kInTurn = "clip: [wind, up]";
 const std::string kTurns = "clip: up, speed: \"select(near, 1, -1)\"";
+const std::string kBackward = "clip: side, speed: -1";
 const char* const kEnds = "{at: end, to: spent}";
 const char* const kSpent = "  spent: {go: [{after: 100ms, to: rest}]}\n";
 const char* const kStings = "{from: in(rest), can: cue(sting)}";
@@ -111,6 +119,42 @@ const Strike kStrikes[] = {
      "  other: {clip: up, go: [{at: end, to: rest}]}\n"},
     {"StartedElsewhereHere", "clip: up", over("200ms"), "refuted", "3", "{cue: sting, to: rest}, {at: end, to: rest}",
      "  other: {clip: up, go: [{pulse: go, to: strike, start: same}]}\ngo: [{pulse: roll, to: other}]\n"},
+    // Backward, as a lid that shuts by what opens it.
+    {"BackwardTold", kBackward, kStings, "proved"},
+    {"BackwardNotWhatIsToldForward", kBackward, kStings, "refuted", "{sting: {way: forward}}"},
+    {"BackwardOver", kBackward, over("800ms"), "proved"},
+    {"BackwardLeftAtACue", kBackward, over("400ms"), "proved", "3", "{cue: sting, to: rest}, {at: end, to: rest}"},
+    {"BackwardNotBeforeIt", kBackward, over("399ms"), "refuted", "3", "{cue: sting, to: rest}, {at: end, to: rest}"},
+    {"BackwardThroughAWindow", kBackward, "{from: in(rest), can: in(roll)}", "proved", "3",
+     "{pulse: roll, during: early, to: roll}, {at: end, to: rest}", "  roll: {go: [{after: 100ms, to: rest}]}\n"},
+    {"BackwardFirstFrameBeforeItsEnd", kBackward, "{never: cue(swish) and in(spent)}", "proved", "3", kEnds, kSpent},
+    {"BackwardEndOfTheFirstAtItsEnd", kBackward, "{never: cue(sting) and in(spent)}", "refuted", "0.end", kEnds,
+     kSpent},
+    {"BackwardBeginsWithTheLast", kBackward, "{from: in(rest), next: in(rest) or cue(sting)}", "proved", "7"},
+    {"BackwardNotWithTheEndOfThat", kBackward, "{from: in(rest), next: in(rest) or cue(sting)}", "refuted", "7.end"},
+    {"BackwardWindowOpensLater", kBackward, "{from: in(rest), next: not in(spent)}", "proved", "3",
+     "{during: early, to: spent}", kSpent},
+    {"BackwardWindowOpensAtOnce", kBackward, "{from: in(rest), next: not in(spent)}", "refuted", "3",
+     "{during: late, to: spent}", kSpent},
+    {"BackwardWindowOpenAtItsEnd", kBackward, "{never: in(strike) and pulse(roll) and cue(sting)}", "proved", "0.end",
+     "{pulse: roll, during: early, to: rest}, {at: end, to: rest}"},
+    {"BackwardApartFromItsWindow", kBackward, "{never: cue(sting) and in(spent)}", "proved", "4",
+     "{when: near, during: early, to: spent}, {at: end, to: rest}", kSpent},
+    {"BackwardInTurnTold", "clip: [side, wind], speed: -1", kStings, "proved"},
+    {"BackwardInTurnLeftAtACue", "clip: [side, wind], speed: -1", over("800ms"), "proved", "3",
+     "{cue: sting, to: rest}, {at: end, to: rest}"},
+    {"BackwardInTurnNotBeforeIt", "clip: [side, wind], speed: -1", over("799ms"), "refuted", "3",
+     "{cue: sting, to: rest}, {at: end, to: rest}"},
+    {"BackwardComesRoundWithTheLast", "clip: turn, speed: -1", "{never: cue(dust) and in(spent)}", "refuted", "3",
+     "{at: loop, to: spent}", kSpent, "7"},
+    {"BackwardComesRoundApartFromTheFirst", "clip: turn, speed: -1", "{never: cue(dust) and in(spent)}", "proved",
+     "3", "{at: loop, to: spent}", kSpent, "0"},
+    {"ForwardComesRoundApartFromTheLast", "clip: turn", "{never: cue(dust) and in(spent)}", "proved", "3",
+     "{at: loop, to: spent}", kSpent, "7"},
+    {"EitherWayRoundWithTheLast", "clip: turn, speed: v, enter: [v = 0 - v]", "{never: cue(dust) and in(spent)}",
+     "refuted", "3", "{at: loop, to: spent}", kSpent, "7"},
+    {"BackwardARoundTold", "clip: turn, speed: -1", "{from: in(strike), can: cue(dust)}", "proved", "3",
+     "{pulse: go, to: rest}"},
     {"ToldAtTheEndOfWhatIsFinal", "clip: side, final: true", kStings, "proved", "7.end", ""},
 };
 INSTANTIATE_TEST_SUITE_P(All, PlayedClips, testing::ValuesIn(kStrikes), [](const auto& row) { return row.param.name; });

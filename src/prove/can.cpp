@@ -296,14 +296,6 @@ bool Can::waits_well(std::uint32_t node, const std::vector<Span>& held) {
   }
   return false;
 }
-// Whether a play that is entered while these inputs are held begins at its begin.
-bool Can::begins_forward(std::uint16_t leaf, const std::vector<Span>& held) const {
-  const StateFacts& facts = model_.states()[leaf];
-  if (facts.from_begin || facts.turns_at_once) return facts.from_begin;
-  const auto speeds = model_.speeds_of(leaf, &held);
-  return speeds && speeds->low >= 0;
-}
-
 // Whether one of the regions has just begun what leads to something good by a place of it. REQUIRES: no press is
 // pending. `held`: the inputs as it began.
 bool Can::leads_later(const Configurations::Outcome& end, const std::vector<Span>& held) {
@@ -311,8 +303,8 @@ bool Can::leads_later(const Configurations::Outcome& end, const std::vector<Span
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex) continue;
     if (!has_windows_[leaves[r]] && !tells_[leaves[r]] && !charges_[leaves[r]]) continue;
-    const bool forward = begins_forward(leaves[r], held);
-    const std::tuple place(end.node, r, forward);
+    const Course course = model_.course_of(leaves[r], held);
+    const std::tuple place(end.node, r, course);
     if (const auto known = later_.find(place); known != later_.end()) {
       Later& later = known->second;
       if (later.leads) return true;
@@ -333,8 +325,7 @@ bool Can::leads_later(const Configurations::Outcome& end, const std::vector<Span
     std::vector<std::uint32_t> missed_before = std::move(missed_);
     const std::uint64_t look_before = std::exchange(look_, ++looks_);
     missed_.clear();
-    const bool leads =
-        opens_well(end.node, r, forward) || tells_well(end.node, r, forward) || charges_well(end.node, r);
+    const bool leads = opens_well(end.node, r, course) || tells_well(end.node, r, course) || charges_well(end.node, r);
     missed_.swap(missed_before);
     look_ = look_before;
     for (const std::uint32_t each : missed_before) miss(each);

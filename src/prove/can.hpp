@@ -69,7 +69,6 @@ class Can {
   [[nodiscard]] bool charges_well(std::uint32_t node, std::uint16_t region);
 
   // By a place of what has just begun.
-  [[nodiscard]] bool begins_forward(std::uint16_t leaf, const std::vector<Span>& held) const;
   [[nodiscard]] bool leads_later(const Configurations::Outcome& end, const std::vector<Span>& held);
   [[nodiscard]] std::optional<std::vector<std::uint32_t>> waits_in(std::uint32_t node, std::uint16_t region,
                                                                    const std::vector<Span>& held, const Truths& known);
@@ -78,14 +77,14 @@ class Can {
   void find_tellers();
   void note_points_of_blend(std::uint16_t state);
   [[nodiscard]] Truth aim_after(const Configurations::Outcome& end, const std::vector<Span>& held) const;
-  [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, bool forward);
+  [[nodiscard]] bool tells_well(std::uint32_t node, std::uint16_t region, Course course);
   [[nodiscard]] bool tells_in_a_round(std::uint32_t node, const std::vector<Span>& held);
   [[nodiscard]] bool told_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
                                std::uint16_t cue, const Truths& known);
 
   // Through a window, see can_window.cpp.
   void find_windows();
-  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, bool forward);
+  [[nodiscard]] bool opens_well(std::uint32_t node, std::uint16_t region, Course course);
   [[nodiscard]] bool presses_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held,
                                   std::uint16_t pulse, const Truths& known);
 
@@ -105,7 +104,7 @@ class Can {
   std::vector<std::uint16_t> aim_cues_;            // of which the aim speaks
   std::vector<std::uint16_t> cues_;                // the same, and for which rules wait
   std::vector<bool> tells_;                        // by state: its clip tells one of them
-  // By configuration, region that has just begun what it shows, and whether that runs forward: whether it leads on well
+  // By configuration, region that has just begun what it shows, and the way that runs: whether it leads on well
   // by a place of that; if not, what it asked for that was not good.
   struct Later {
     bool leads = false;
@@ -113,7 +112,7 @@ class Can {
     std::uint64_t noted_in = 0;  // a look for which that is noted already
     int depth = 0;               // in which it is looked at just now
   };
-  std::map<std::tuple<std::uint32_t, std::uint16_t, bool>, Later> later_;
+  std::map<std::tuple<std::uint32_t, std::uint16_t, Course>, Later> later_;
   std::vector<bool> good_;                                        // from here, if no press is pending
   std::vector<std::pair<std::uint32_t, std::uint32_t>> order_{};  // distance and configuration, as they are looked at
   std::vector<std::uint32_t> missed_{};   // in the look at hand: that were asked for and are not good

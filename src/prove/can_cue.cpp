@@ -22,7 +22,7 @@ void Can::find_tellers() {
     for (const std::uint16_t clip : model_.machine().states()[s].clips)
       for (const MarkDef& mark : model_.machine().clips()[clip].marks.marks)
         for (const std::uint16_t cue : cues_)
-          if (mark.cue.text == model_.machine().cues()[cue].name.text && mark.way != MarkWay::backward)
+          if (mark.cue.text == model_.machine().cues()[cue].name.text && tells(mark, model_.states()[s].course))
             tells_[s] = true;
     if (tells_[s]) note_points_of_blend(s);
   }
@@ -43,8 +43,9 @@ Truth Can::aim_after(const Configurations::Outcome& end, const std::vector<Span>
   const Indices& leaves = config(end.node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if ((end.begun >> r & 1) == 0 || leaves[r] == kNoIndex || !tells_[leaves[r]]) continue;
-    if (!model_.comes_to(leaves[r], Ticks(), held, begins_forward(leaves[r], held))) continue;
-    const Played played(model_, leaves[r], held);
+    const Course course = model_.course_of(leaves[r], held);
+    if (!model_.comes_to(leaves[r], Ticks(), held, course)) continue;
+    const Played played(model_, leaves[r], held, course);
     for (const std::uint16_t cue : aim_cues_)
       for (const std::int64_t place : played.places_of(cue))
         if (place == 0) told[cue] = Truth::yes;
@@ -63,15 +64,15 @@ bool Can::told_well(const std::vector<std::uint32_t>& nodes, const std::vector<S
   });
 }
 
-bool Can::tells_well(std::uint32_t node, std::uint16_t region, bool forward) {
+bool Can::tells_well(std::uint32_t node, std::uint16_t region, Course course) {
   const std::uint16_t leaf = config(node).leaves[region];
   if (!tells_[leaf]) return false;
   for (const std::vector<Span>& held : choices(node, breadth_ == Breadth::few ? Breadth::few : Breadth::all)) {
     if (!allowed(node, held, none_)) continue;
-    const Played played(model_, leaf, held);
+    const Played played(model_, leaf, held, course);
     for (const std::uint16_t cue : cues_)
       for (const std::int64_t place : played.places_of(cue)) {
-        const auto by = model_.comes_to(leaf, Ticks(place), held, forward);
+        const auto by = model_.comes_to(leaf, Ticks(place), held, course);
         if (place == 0 || !by) continue;
         // A tick may lead some way past the place.
         const Truths known = played.known_at({place, place + kAWhile}, *by).waiting;
@@ -87,7 +88,7 @@ bool Can::tells_in_a_round(std::uint32_t node, const std::vector<Span>& held) {
   const Indices& leaves = config(node).leaves;
   for (std::uint16_t r = 0; r < leaves.size() && r < 64; ++r) {
     if (leaves[r] == kNoIndex || !tells_[leaves[r]]) continue;
-    const Played played(model_, leaves[r], held);
+    const Played played(model_, leaves[r], held, model_.course_of(leaves[r], held));
     if (played.cycle() == 0 || !model_.goes_round(leaves[r], held)) continue;
     const auto there = waits_in(node, r, held, {});
     for (const std::uint16_t cue : cues_)

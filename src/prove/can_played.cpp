@@ -7,17 +7,18 @@
 namespace mobrin::proof {
 namespace {
 
-bool holds_all(const std::vector<Played::Stay>& stretches, Played::Stay of) {
+bool holds_all(const std::vector<Stay>& stretches, Stay of) {
   return std::any_of(stretches.begin(), stretches.end(),
-                     [&](const Played::Stay& each) { return each.begin <= of.begin && of.end <= each.end; });
+                     [&](const Stay& each) { return each.begin <= of.begin && of.end <= each.end; });
 }
-bool begin_after(const std::vector<Played::Stay>& stretches, std::int64_t time) {
-  return std::all_of(stretches.begin(), stretches.end(), [&](const Played::Stay& each) { return each.begin > time; });
+bool begin_after(const std::vector<Stay>& stretches, std::int64_t time) {
+  return std::all_of(stretches.begin(), stretches.end(), [&](const Stay& each) { return each.begin > time; });
 }
 
 }  // namespace
 
-Played::Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held) : model_(model), leaf_(leaf) {
+Played::Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held, Course course)
+    : model_(model), leaf_(leaf), course_(course) {
   cycle_ = model.definition_of(leaf)->length.value_or(Ticks()).count;
   std::vector<const ClipInfo*> clips = model.clips_of(leaf);
   if (const ClipInfo* alone = model.blended_clip(leaf, held)) clips = {alone};
@@ -25,20 +26,30 @@ Played::Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& 
     if (!held[input].point()) return;
     clips = {clips[static_cast<std::size_t>(held[input].low)]};
   }
+  if (course == Course::backward) {
+    std::reverse(clips.begin(), clips.end());
+    if (!std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); })) {
+      cycle_ = 0;
+      return;
+    }
+  }
   for (const ClipInfo* const clip : clips) {
     parts_.push_back({clip, cycle_});
     cycle_ += (clips.size() > 1 ? whole_play(*clip) : clip->cycle).count;
   }
 }
 
-std::vector<Played::Stay> Played::stretches_of(const Rule& rule) const {
+std::vector<Stay> Played::stretches_of(const Rule& rule) const {
   std::vector<Stay> out;
   const auto add = [&](const StretchDef& each, const Part& part) {
-    if (each.timed)
-      out.push_back({part.begin + each.begin.count, part.begin + each.end.count});
-    else if (part.clip != nullptr && static_cast<std::size_t>(each.last) + 1 < part.clip->borders.size())
-      out.push_back({part.begin + part.clip->borders[static_cast<std::size_t>(each.first)].count,
-                     part.begin + part.clip->borders[static_cast<std::size_t>(each.last) + 1].count});
+    if (part.clip == nullptr) {
+      if (each.timed && course_ != Course::backward) out.push_back({each.begin.count, each.end.count});
+      return;
+    }
+    if (!each.timed && static_cast<std::size_t>(each.last) + 1 >= part.clip->borders.size()) return;
+    const Stay open = open_at(*part.clip, each, course_);
+    const std::int64_t edge = course_ == Course::backward ? 1 : 0;
+    out.push_back({part.begin + open.begin + edge, part.begin + open.end - edge});
   };
   // Of several in turn a rule says no frames, nor times.
   if (rule.def->during_stretch) add(*rule.def->during_stretch, parts_.empty() ? Part{nullptr, 0} : parts_.front());
@@ -53,8 +64,8 @@ std::vector<std::int64_t> Played::places_of(std::uint16_t cue) const {
   std::vector<std::int64_t> out;
   for (const Part& part : parts_)
     for (const MarkDef& mark : part.clip->marks.marks)
-      if (mark.cue.text == model_.machine().cues()[cue].name.text && mark.way != MarkWay::backward)
-        out.push_back(part.begin + part.clip->begin_of(mark).count);
+      if (mark.cue.text == model_.machine().cues()[cue].name.text && tells(mark, course_))
+        out.push_back(part.begin + told_at(*part.clip, mark, course_).begin);
   return out;
 }
 

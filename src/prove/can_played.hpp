@@ -14,17 +14,14 @@ constexpr std::int64_t kAWhile = std::int64_t{2} * 64 * 64;
 
 class Played {
  public:
-  // `held`: the inputs, which may pick the clip.
-  Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held);
+  // `held`: the inputs, which may pick the clip. `course`: the way it runs in.
+  Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held, Course course);
 
-  struct Stay {
-    std::int64_t begin = 0, end = 0;  // ticks of the play
-  };
-  // Of one round, or of all that is played in turn; 0 where it is not known what is played, and no length.
+  // Of one round, or of all that is played in turn; 0 where it is not known what is played, or where, and no length.
   [[nodiscard]] std::int64_t cycle() const { return cycle_; }
   // Of a rule's window.
   [[nodiscard]] std::vector<Stay> stretches_of(const Rule& rule) const;
-  // Where a cue is told, or a span begins, by who plays forwards.
+  // Where a cue is told, or a span begins.
   [[nodiscard]] std::vector<std::int64_t> places_of(std::uint16_t cue) const;
   // Whether a rule speaks of what the leaf plays, wherever it stands.
   [[nodiscard]] bool speaks_of_it(const Rule& rule) const;
@@ -43,6 +40,7 @@ class Played {
   };
   const Model& model_;
   const std::uint16_t leaf_;
+  const Course course_;
   std::vector<Part> parts_;
   std::int64_t cycle_ = 0;
 };

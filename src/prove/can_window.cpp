@@ -22,19 +22,19 @@ void Can::find_windows() {
       has_windows_[s] = has_windows_[s] || model_.within(s, rule.owner);
 }
 
-bool Can::opens_well(std::uint32_t node, std::uint16_t region, bool forward) {
+bool Can::opens_well(std::uint32_t node, std::uint16_t region, Course course) {
   const std::uint16_t leaf = config(node).leaves[region];
   const std::uint16_t picks = model_.states()[leaf].chosen_by;
   const std::vector<std::vector<Span>> values = choices(node, std::min(breadth_, Breadth::near));
   for (const std::vector<Span>& held : values) {
-    const Played played(model_, leaf, held);
+    const Played played(model_, leaf, held, course);
     if (played.cycle() == 0 || !allowed(node, held, none_)) continue;
     for (const Rule& rule : model_.rules()) {
       if (!rule.in_a_window() || !is_for_the_game(rule) || !played.speaks_of_it(rule)) continue;
-      for (const Played::Stay& each : played.stretches_of(rule)) {
-        const Played::Stay at{each.begin, each.begin + kAWhile};
+      for (const Stay& each : played.stretches_of(rule)) {
+        const Stay at{each.begin, each.begin + kAWhile};
         if (at.end > each.end || at.end > played.cycle()) continue;
-        const auto by = model_.comes_to(leaf, Ticks(at.end), held, forward);
+        const auto by = model_.comes_to(leaf, Ticks(at.end), held, course);
         if (!by) continue;
         const Played::Known known = played.known_at(at, *by);
         const auto there = waits_in(node, region, held, known.waiting);

@@ -11,26 +11,30 @@ namespace {
 // So much of a clip may go by within a tick, at the highest rate and speed: 64 times 64 ticks, and as much again.
 constexpr std::int64_t kOneTick = 8'192;
 
-// Whether a mark lies apart from both ends of its clip.
-bool lies_inside(const ClipInfo& clip, const MarkDef& mark) {
-  if (clip.def.play.kind != PlayKind::once && clip.def.play.kind != PlayKind::loop) return false;
-  const auto inside = [&](Ticks at) { return at.count > kOneTick && at.count < clip.cycle.count - kOneTick; };
-  return inside(clip.begin_of(mark)) && inside(clip.end_of(mark));
+// Whether a mark is told apart from both ends of its clip.
+bool lies_inside(const ClipInfo& clip, const MarkDef& mark, Course course) {
+  if (!is_plain(clip)) return false;
+  if (course == Course::any)
+    return lies_inside(clip, mark, Course::forward) && lies_inside(clip, mark, Course::backward);
+  const auto inside = [&](std::int64_t at) { return at > kOneTick && at < clip.cycle.count - kOneTick; };
+  const Stay told = told_at(clip, mark, course);
+  return inside(told.begin) && inside(told.end);
 }
 
-// The same apart from its end alone.
-bool lies_before_its_end(const ClipInfo& clip, const MarkDef& mark) {
-  return clip.end_of(mark).count < clip.cycle.count - kOneTick;
+// The same apart from its end alone, by who runs one way.
+bool lies_before_its_end(const ClipInfo& clip, const MarkDef& mark, Course course) {
+  return told_at(clip, mark, course).end < clip.cycle.count - kOneTick;
 }
 
-// Whether a play that runs forward never tells a mark where a window is open. A window that lasts to the end of its
+// Whether a play that runs one way never tells a mark where a window is open. A window that lasts to the end of its
 // clip stays open there.
-bool lies_apart(const ClipInfo& clip, const MarkDef& mark, const StretchDef& open) {
-  if (!lies_before_its_end(clip, mark)) return false;
-  if (!open.timed && static_cast<std::size_t>(open.last) + 1 >= clip.borders.size()) return false;
-  const Ticks begin = open.timed ? open.begin : clip.borders[static_cast<std::size_t>(open.first)];
-  const Ticks end = open.timed ? open.end : clip.borders[static_cast<std::size_t>(open.last) + 1];
-  return (end <= clip.begin_of(mark) && end < clip.cycle) || begin.count > clip.end_of(mark).count + kOneTick;
+bool lies_apart(const ClipInfo& clip, const MarkDef& mark, const StretchDef& window, Course course) {
+  if (!lies_before_its_end(clip, mark, course)) return false;
+  if (!window.timed && static_cast<std::size_t>(window.last) + 1 >= clip.borders.size()) return false;
+  const Stay told = told_at(clip, mark, course), open = open_at(clip, window, course);
+  // Running backward one that is over there may still be open.
+  const std::int64_t late = course == Course::backward ? kOneTick : 0;
+  return (open.end + late <= told.begin && open.end < clip.cycle.count) || open.begin > told.end + kOneTick;
 }
 
 // Where a rule's window is open in a clip.
@@ -64,6 +68,7 @@ void Model::find_inner_cues() {
   }
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
     const std::vector<const ClipInfo*> clips = clips_of(s);
+    const Course course = states_[s].course;
     if (clips.empty()) continue;
     // Of its cues those of which all marks are such.
     const auto cues_if = [&](const auto& is_so) {
@@ -72,26 +77,24 @@ void Model::find_inner_cues() {
         if (!otherwise[cue] && std::all_of(clips.begin(), clips.end(), [&](const ClipInfo* clip) {
               const auto& marks = clip->marks.marks;
               return std::all_of(marks.begin(), marks.end(), [&](const MarkDef& mark) {
-                return cue_of(mark.cue.text) != cue || is_so(*clip, mark);
+                return cue_of(mark.cue.text) != cue || is_so(*clip, mark, course);
               });
             }))
           out.push_back(cue);
       return out;
     };
     states_[s].early_cues = states_[s].inner_cues = cues_if(lies_inside);
-    const bool onward = std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) {
-      return clip->def.play.kind == PlayKind::once || clip->def.play.kind == PlayKind::loop;
-    });
-    if (!states_[s].from_begin || !onward) continue;
+    const bool plain = std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); });
+    if (course == Course::any || !plain) continue;
     states_[s].early_cues = cues_if(lies_before_its_end);
     if (!defs_[s]->sequence.empty()) continue;
     for (std::uint16_t up = s; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent)
       for (const std::uint32_t index : states_[up].rules) {
         if (!rules_[index].in_a_window()) continue;
-        std::vector<std::uint16_t> apart = cues_if([&](const ClipInfo& clip, const MarkDef& mark) {
+        std::vector<std::uint16_t> apart = cues_if([&](const ClipInfo& clip, const MarkDef& mark, Course) {
           const std::vector<StretchDef> open = stretches_of(clip, *rules_[index].def);
           return std::all_of(open.begin(), open.end(),
-                             [&](const StretchDef& each) { return lies_apart(clip, mark, each); });
+                             [&](const StretchDef& each) { return lies_apart(clip, mark, each, course); });
         });
         if (!apart.empty()) states_[s].cues_apart[index] = std::move(apart);
       }
@@ -100,12 +103,12 @@ void Model::find_inner_cues() {
 
 namespace {
 
-// Where a play that runs forward from its begin surely tells a cue.
-std::vector<std::pair<std::string, Ticks>> sure_marks(const ClipInfo& clip) {
+// Where a play that runs one way from its begin surely tells a cue.
+std::vector<std::pair<std::string, Ticks>> sure_marks(const ClipInfo& clip, Course course) {
   std::vector<std::pair<std::string, Ticks>> out;
   for (const MarkDef& mark : clip.marks.marks)
-    if (!is_span(mark.at) && mark.way != MarkWay::backward && lies_inside(clip, mark))
-      out.emplace_back(mark.cue.text, clip.begin_of(mark));
+    if (!is_span(mark.at) && tells(mark, course) && lies_inside(clip, mark, course))
+      out.emplace_back(mark.cue.text, Ticks(told_at(clip, mark, course).begin));
   return out;
 }
 
@@ -115,12 +118,14 @@ std::vector<std::pair<std::string, Ticks>> sure_marks(const ClipInfo& clip) {
 // that lie at one place in all of them, as the position stays.
 void Model::find_sure_cues() {
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
-    const std::vector<const ClipInfo*> clips = clips_of(s);
-    if (!states_[s].from_begin || clips.empty()) continue;
-    auto marks = sure_marks(*clips.front());
+    std::vector<const ClipInfo*> clips = clips_of(s);
+    const Course course = states_[s].course;
+    if (course == Course::any || clips.empty()) continue;
+    if (course == Course::backward && !defs_[s]->sequence.empty()) std::reverse(clips.begin(), clips.end());
+    auto marks = sure_marks(*clips.front(), course);
     Ticks before = whole_play(*clips.front());
     for (std::size_t c = 1; c < clips.size(); ++c) {
-      auto more = sure_marks(*clips[c]);
+      auto more = sure_marks(*clips[c], course);
       if (defs_[s]->clip_by) {
         const bool alike = clips[c]->cycle == clips.front()->cycle;
         std::erase_if(
@@ -144,19 +149,20 @@ void Model::find_sure_cues() {
 
 // What stands where its play begins, whichever clip that is.
 void Model::find_begin_cues() {
-  const auto begins_there = [](const MarkDef& mark) {
-    const bool by_frame = mark.at == MarkAt::frame_begin || mark.at == MarkAt::frames;
-    const bool by_time = mark.at == MarkAt::time || mark.at == MarkAt::times;
-    return mark.way == MarkWay::both && ((by_frame && mark.frame == 0) || (by_time && mark.time.count == 0));
-  };
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
     std::vector<const ClipInfo*> clips = clips_of(s);
-    if (!states_[s].from_begin || clips.empty()) continue;
-    if (!defs_[s]->clip_by) clips.resize(1);
+    const Course course = states_[s].course;
+    if (course == Course::any || clips.empty()) continue;
+    const bool back = course == Course::backward;
+    if (!defs_[s]->clip_by) clips = {back ? clips.back() : clips.front()};
+    if (back && !std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); }))
+      continue;
     for (const std::uint16_t cue : states_[s].entry_cues)
       if (std::all_of(clips.begin(), clips.end(), [&](const ClipInfo* clip) {
-            return std::any_of(clip->marks.marks.begin(), clip->marks.marks.end(),
-                               [&](const MarkDef& mark) { return cue_of(mark.cue.text) == cue && begins_there(mark); });
+            const auto& marks = clip->marks.marks;
+            return std::any_of(marks.begin(), marks.end(), [&](const MarkDef& mark) {
+              return cue_of(mark.cue.text) == cue && tells(mark, course) && told_at(*clip, mark, course).begin == 0;
+            });
           }))
         states_[s].begin_cues.push_back(cue);
   }

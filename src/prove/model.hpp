@@ -132,17 +132,20 @@ class Model {
                                                 const Config* known = nullptr, bool lasting = false) const;
   // All speeds that a leaf's expression may give with these inputs (null: any); nothing without one.
   [[nodiscard]] std::optional<Span> speeds_of(std::uint16_t state, const std::vector<Span>* held) const;
-  // What it plays: one clip, several in turn, or one of several by an input. Nothing of a blend, or where it stands still.
+  // What it plays: one clip, several in turn, or one of several by an input. Nothing of a blend, or where it stands
+  // still.
   [[nodiscard]] std::vector<const ClipInfo*> clips_of(std::uint16_t state) const;
   // Of a blend the one clip that is shown while the inputs are held; null where there are several, or it is not known.
   [[nodiscard]] const ClipInfo* blended_clip(std::uint16_t state, const std::vector<Span>& held) const;
-  // Whether what loops for ever goes forward all the while that the inputs are held.
+  // Which way what is entered while the inputs are held runs, from its begin if a rule says nothing else.
+  [[nodiscard]] Course course_of(std::uint16_t leaf, const std::vector<Span>& held) const;
+  // Whether what loops for ever goes on one way all the while that the inputs are held.
   [[nodiscard]] bool goes_round(std::uint16_t leaf, const std::vector<Span>& held) const;
   // How long after it was entered a leaf has come to a place of its clip, or length, in the first round: at most so
-  // long while the inputs are held. Empty where it may stand, or does not play forwards from its begin; `forward`: it
-  // did begin there, though its speed may have either sign.
+  // long while the inputs are held. Empty where it may stand, or does not run one way from its begin; `course`: the
+  // way in which it did begin there, though its speed may have either sign.
   [[nodiscard]] std::optional<Ticks> comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held,
-                                              bool forward) const;
+                                              Course course) const;
   [[nodiscard]] bool entered(std::uint16_t state) const { return entered_[state]; }
   // Whether a settling that was looked at may end while the state is active.
   [[nodiscard]] bool rested(std::uint16_t state) const { return rested_[state]; }

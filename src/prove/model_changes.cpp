@@ -82,7 +82,7 @@ Begun Model::begun(std::uint16_t state) const {
     if (clip == nullptr || frame + 1 >= clip->borders.size()) return Begun::anywhere;
     from = clip->borders[frame], until = clip->borders[frame + 1];
   }
-  return from < length && (until.count > 0 || facts.from_begin) ? Begun::inside : Begun::anywhere;
+  return from < length && (until.count > 0 || facts.course == Course::forward) ? Begun::inside : Begun::anywhere;
 }
 
 void Model::mark_fresh(std::uint16_t state, Begun begun) {

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "courses.hpp"
 #include "term.hpp"
 
 namespace mobrin::proof {
@@ -69,7 +70,7 @@ struct StateFacts {
   // Cues that its one clip surely tells on its way from its begin to its end, both left out, and where first.
   std::vector<std::pair<std::uint16_t, Ticks>> sure_cues{};
   std::optional<std::uint32_t> ends_before{};  // a rule that surely leads on at one of those, before its end
-  bool from_begin = false;                     // its play runs from its begin, if a rule says nothing else
+  Course course = Course::any;                 // its play runs this way from its begin, if a rule says nothing else
   bool begins = true;                          // no rule does
 };
 

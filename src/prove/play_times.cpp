@@ -71,53 +71,20 @@ std::optional<Ticks> Model::longest_until(std::uint16_t leaf, Ticks place, const
   return states_[leaf].steady ? std::optional(place) : longest_way(place, leaf, held);
 }
 
+Course Model::course_of(std::uint16_t leaf, const std::vector<Span>& held) const {
+  const StateFacts& facts = states_[leaf];
+  if (facts.course != Course::any || facts.turns_at_once) return facts.course;
+  const auto speeds = speeds_of(leaf, &held);
+  if (!speeds) return Course::any;
+  return speeds->low >= 0 ? Course::forward : speeds->high < -kSpeedGrain ? Course::backward : Course::any;
+}
+
 std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held,
-                                     bool forward) const {
+                                     Course course) const {
   const StateFacts& facts = states_[leaf];
   if (!facts.children.empty() || !facts.plays || defs_[leaf]->pose || defs_[leaf]->blend) return std::nullopt;
-  if (!facts.from_begin) {
-    const auto speeds = forward && !facts.turns_at_once ? speeds_of(leaf, &held) : std::nullopt;
-    if (!speeds || !(speeds->low > 0)) return std::nullopt;
-  }
+  if (facts.course == Course::any && (course == Course::any || course_of(leaf, held) != course)) return std::nullopt;
   return longest_until(leaf, place, &held);
-}
-
-// A play that has ended stands at the end of its clip, and the windows that are open there stay open.
-void Model::know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const {
-  if (def.length) facts.last_time = def.length;
-  std::vector<std::string> last = clips;
-  if (!def.sequence.empty()) last = {clips.back()};
-  bool first = true;
-  for (const std::string& name : last) {
-    const auto found = clips_.find(name);
-    if (found == clips_.end()) continue;
-    const ClipInfo& clip = machine_.clips()[found->second];
-    if (clip.def.play.kind == PlayKind::back_and_forth) return facts.last_windows.clear();
-    const auto frame = static_cast<std::int32_t>(clip.def.frames.size()) - 1;
-    const auto at_end = [&](const StretchDef& each) {
-      return each.timed ? each.end >= clip.cycle : each.first <= frame && frame <= each.last;
-    };
-    std::vector<std::string> open;
-    for (const WindowDef& window : clip.marks.windows)
-      if (std::any_of(window.stretches.begin(), window.stretches.end(), at_end)) open.push_back(window.name.text);
-    if (first) {
-      facts.last_windows = open;
-      if (frame >= 0) facts.last_frame = frame;
-      facts.last_time = clip.cycle;
-    } else {
-      std::erase_if(facts.last_windows, [&](const std::string& each) { return !contains(open, each); });
-      if (facts.last_frame != frame) facts.last_frame.reset();
-      if (facts.last_time != clip.cycle) facts.last_time.reset();
-    }
-    first = false;
-  }
-}
-
-bool Model::open_at_end(const Rule& rule, const StateFacts& facts) {
-  if (!rule.def->during.empty()) return contains(facts.last_windows, rule.def->during.text);
-  const StretchDef& own = *rule.def->during_stretch;
-  if (own.timed) return facts.last_time && own.end >= *facts.last_time;
-  return facts.last_frame && own.first <= *facts.last_frame && *facts.last_frame <= own.last;
 }
 
 }  // namespace mobrin::proof

@@ -83,7 +83,8 @@ bool Model::goes_round(std::uint16_t leaf, const std::vector<Span>& held) const 
   const StateFacts& facts = states_[leaf];
   if (facts.may_end || !facts.may_loop || !facts.children.empty()) return false;
   if (defs_[leaf]->blend && blended_clip(leaf, held) == nullptr) return false;
-  return own_speeds(leaf, &held).low >= kSpeedGrain;
+  const Span speeds = own_speeds(leaf, &held);
+  return speeds.low >= kSpeedGrain || (speeds.high < -kSpeedGrain && !defs_[leaf]->blend);
 }
 
 void Model::note_choice(std::uint16_t state) {

@@ -1,0 +1,40 @@
+#include "courses.hpp"
+
+#include <algorithm>
+
+namespace mobrin::proof {
+namespace {
+
+// The same seen by who runs backward.
+Stay mirrored(const ClipInfo& clip, Stay stay) { return {clip.cycle.count - stay.end, clip.cycle.count - stay.begin}; }
+
+}  // namespace
+
+bool is_plain(const ClipInfo& clip) {
+  return clip.def.play.kind == PlayKind::once || clip.def.play.kind == PlayKind::loop;
+}
+
+// A frame that is come to from behind is come to at its end.
+Stay told_at(const ClipInfo& clip, const MarkDef& mark, Course course) {
+  const Stay forward{clip.begin_of(mark).count, clip.end_of(mark).count};
+  if (course != Course::backward) return forward;
+  const auto frame = static_cast<std::size_t>(std::max(mark.frame, 0));
+  if (mark.at == MarkAt::frame_begin)
+    return mirrored(clip, {clip.borders[frame + 1].count, clip.borders[frame + 1].count});
+  if (mark.at == MarkAt::frame_end) return mirrored(clip, {clip.borders[frame].count, clip.borders[frame].count});
+  return mirrored(clip, forward);
+}
+
+bool tells(const MarkDef& mark, Course course) {
+  return mark.way == MarkWay::both || course == Course::any ||
+         (mark.way == MarkWay::forward) == (course == Course::forward);
+}
+
+Stay open_at(const ClipInfo& clip, const StretchDef& stretch, Course course) {
+  const Ticks begin = stretch.timed ? stretch.begin : clip.borders[static_cast<std::size_t>(stretch.first)];
+  const Ticks end = stretch.timed ? stretch.end : clip.borders[static_cast<std::size_t>(stretch.last) + 1];
+  const Stay forward{begin.count, end.count};
+  return course == Course::backward ? mirrored(clip, forward) : forward;
+}
+
+}  // namespace mobrin::proof
