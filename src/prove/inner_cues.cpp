@@ -15,7 +15,8 @@ constexpr std::int64_t kOneTick = 8'192;
 bool lies_inside(const ClipInfo& clip, const MarkDef& mark, Course course) {
   if (!is_plain(clip)) return false;
   if (course == Course::any)
-    return lies_inside(clip, mark, Course::forward) && lies_inside(clip, mark, Course::backward);
+    return (!tells(mark, Course::forward) || lies_inside(clip, mark, Course::forward)) &&
+           (!tells(mark, Course::backward) || lies_inside(clip, mark, Course::backward));
   const auto inside = [&](std::int64_t at) { return at > kOneTick && at < clip.cycle.count - kOneTick; };
   const Stay told = told_at(clip, mark, course);
   return inside(told.begin) && inside(told.end);
