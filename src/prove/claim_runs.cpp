@@ -39,14 +39,16 @@ bool RunsAgainst::refute_within(const SearchLimits& limits, const std::vector<bo
   const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
   auto found = search.run(look);
   tried_ += search.moves();
-  if (!found && !search.exhausted()) {
+  const bool exhausted = search.exhausted();
+  for (const std::vector<Term>& sought : sought_apart()) {
+    if (found || exhausted) break;
     std::vector<bool> goals(model_.states().size(), false);
     Search::Numbers numbers;
-    for (const Term* term : {&claimed_.first, &claimed_.second}) {
-      each_term(*term, [&](const Term& each) {
+    for (const Term& term : sought) {
+      each_term(term, [&](const Term& each) {
         if (each.kind == Term::Kind::state) goals[each.index] = true;
       });
-      add_numbers(*term, numbers);
+      add_numbers(term, numbers);
     }
     search.prefer_new_states(goals, numbers);
     found = search.run(look);
@@ -66,6 +68,18 @@ bool RunsAgainst::refute_within(const SearchLimits& limits, const std::vector<bo
   tape.name = claim_.name.text;
   out.tape = std::move(tape);
   return true;
+}
+
+// `always: rust >= 0 and rust <= 9` is broken at one end or at the other: each is looked for by itself, but for those
+// that cannot be broken.
+std::vector<std::vector<Term>> RunsAgainst::sought_apart() const {
+  constexpr std::size_t kMost = 3;
+  std::vector<Term> parts = claims_in(claim_.kind, claimed_.first);
+  std::erase_if(parts, [&](const Term& part) { return holds_by_ranges(model_, claim_.kind, part); });
+  std::vector<std::vector<Term>> out;
+  for (Term& part : parts) out.push_back({std::move(part)});
+  if (out.empty() || out.size() > kMost) return {{claimed_.first, claimed_.second}};
+  return out;
 }
 
 Verdict RunsAgainst::watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope) {

@@ -26,6 +26,7 @@ class RunsAgainst {
  private:
   [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
                                    ClaimAnswer& out);
+  [[nodiscard]] std::vector<std::vector<Term>> sought_apart() const;
   [[nodiscard]] Verdict watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope);
 
   const Model& model_;

@@ -17,6 +17,24 @@ namespace mobrin {
 
 namespace proof {
 
+std::vector<Term> claims_in(ClaimKind kind, const Term& first) {
+  std::vector<Term> out;
+  if (kind != ClaimKind::never && kind != ClaimKind::always) return out;
+  const detail::Op joins = kind == ClaimKind::never ? detail::Op::or_ : detail::Op::and_;
+  const std::function<void(const Term&)> part = [&](const Term& term) {
+    if (term.kind != Term::Kind::operation || term.op != joins) return out.push_back(term);
+    for (const Term& each : term.operands) part(each);
+  };
+  part(first);
+  return out;
+}
+
+bool holds_by_ranges(const Model& model, ClaimKind kind, const Term& term) {
+  const std::vector<Span> inputs = model.any_inputs();
+  const Values variables = model.nothing_known();
+  return proof::holds(term, View{&inputs, &variables}) == (kind == ClaimKind::never ? Truth::no : Truth::yes);
+}
+
 std::string seconds_text(Ticks ticks) { return detail::short_text(ticks.to_seconds(), 4) + " s"; }
 
 namespace {
@@ -125,13 +143,7 @@ class Prover {
   // `never: a or b` is two claims, `always: a and b` as well: each hangs on less.
   [[nodiscard]] bool holds_in_parts() {
     if (conditional()) return false;
-    std::vector<Term> parts;
-    const detail::Op joins = claim_.kind == ClaimKind::never ? detail::Op::or_ : detail::Op::and_;
-    const std::function<void(const Term&)> part = [&](const Term& term) {
-      if (term.kind != Term::Kind::operation || term.op != joins) return parts.push_back(term);
-      for (const Term& each : term.operands) part(each);
-    };
-    part(first_);
+    const std::vector<Term> parts = claims_in(claim_.kind, first_);
     return parts.size() > 1 &&
            std::all_of(parts.begin(), parts.end(), [&](const Term& each) { return holds_by_reach(each); });
   }
@@ -178,11 +190,7 @@ class Prover {
   }
   // Of what is never or always so for all that inputs and variables may hold.
   [[nodiscard]] bool holds_by_ranges(const Term& term) const {
-    if (conditional() || !def_.assumed.empty()) return false;
-    const std::vector<Span> inputs = model_.any_inputs();
-    const Values variables = model_.nothing_known();
-    const Truth truth = proof::holds(term, View{&inputs, &variables});
-    return truth == (claim_.kind == ClaimKind::never ? Truth::no : Truth::yes);
+    return !conditional() && def_.assumed.empty() && proof::holds_by_ranges(model_, claim_.kind, term);
   }
   // Of what is never or always so.
   [[nodiscard]] bool holds_by_reach(const Term& term) {
