@@ -300,6 +300,32 @@ TEST(AsksExpression, WhatItComesToAndWhatItReads) {
   EXPECT_EQ(order[0].name.text + order[1].name.text, "nhealth");
 }
 
+// A look's condition reads variables of the whole machine as well.
+TEST(AsksLook, ReadsVariables) {
+  const Machine machine = machine_of(
+      "clips: {c: {frames: [0-3], fps: 4, play: loop}}\nvars: {worn: 0}\n"
+      "looks: {torn: {when: worn > 2, art: {}}, frayed: {when: worn > 0, art: {}}}\n"
+      "states: {a: {clip: c, each_loop: [worn = worn + 1]}}\n");
+  const Machine read = *load_pack(pack(machine));
+  Crowd crowd(machine);
+  const Member member = crowd.add();
+  for (const Machine* each : {&machine, &read}) {
+    Instance it(*each);
+    std::string looks;
+    for (int second = 0; second < 4; ++second) {
+      (void)it.advance(milliseconds(second == 0 ? 0 : 1000), [](const Cue&) {});
+      looks += it.look() == kNoIndex ? "-" : std::to_string(it.look());
+    }
+    EXPECT_EQ(looks, "-110");
+  }
+  CrowdCues cues;
+  (void)crowd.advance(milliseconds(1500), cues);
+  EXPECT_EQ(crowd.look(member), 1);
+  EXPECT_NE(test::findings_of("looks: {l: {when: own > 0, art: {}}}\nstates: {a: {vars: {own: 1}}}\n").find(
+                "It is a variable of \"a\""),
+            std::string::npos);
+}
+
 TEST(AsksVersion, IsOneNumber) {
   EXPECT_EQ(MOBRIN_VERSION, MOBRIN_VERSION_MAJOR * 10000 + MOBRIN_VERSION_MINOR * 100 + MOBRIN_VERSION_PATCH);
   EXPECT_EQ(linked_version(), MOBRIN_VERSION);

@@ -136,6 +136,7 @@ int run(const RunRequest& request) {
   RunOptions options;
   options.rate_hz = request.rate_hz;
   options.until = request.until;
+  options.at_wakes = !machine.looks().empty();
   const auto wanted = [&](Ticks at) {
     return (!request.from || at >= *request.from) && (!request.to || at <= *request.to);
   };

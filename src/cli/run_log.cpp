@@ -135,6 +135,8 @@ void RunLog::written(const InstanceWrite& write) {
   const Ticks at = instance_.now();
   pass(at);
   join();
+  if (write.kind == InstanceWrite::Kind::input) look();
+  tell_look(at);
   const auto name = [&] { return machine_.inputs()[write.input].name.text; };
   switch (write.kind) {
     case InstanceWrite::Kind::pulse: {
@@ -184,6 +186,7 @@ void RunLog::written(const InstanceWrite& write) {
 
 void RunLog::add(const Cue& record) {
   pass(record.at);
+  look();
   if (record.at != at_) {
     taken_.clear();
     went_.clear();
@@ -229,7 +232,7 @@ void RunLog::add(const Cue& record) {
     default:
       break;
   }
-  look();
+  tell_look(record.at);
 }
 
 void RunLog::join() {
@@ -249,7 +252,7 @@ void RunLog::join() {
   put(at_, "state", styled(Style::good, states) + styled(Style::faint, why), true);
   left_.clear();
   entered_.clear();
-  look();
+  tell_look(at_);
 }
 
 // The ring as one line in place of its 64 rounds, with the values that keep it going.
@@ -289,13 +292,18 @@ std::string RunLog::values_of(const std::vector<std::uint32_t>& transitions) con
   return out;
 }
 
+// What a record is about may change how it looks, at the instant at which the instance is.
 void RunLog::look() {
-  const std::uint16_t now = instance_.look();
-  if (now == look_) return;
-  look_ = now;
-  const std::string name = now == kNoIndex ? "" : machine_.looks()[now].name.text;
-  put(instance_.now(), "look", name.empty() ? "as drawn" : name);
-  put({{"ticks", instance_.now().count}, {"what", "look"}, {"look", text_or_null(name)}});
+  if (machine_.looks().empty()) return;
+  look_ = instance_.look();
+}
+
+void RunLog::tell_look(Ticks at) {
+  if (look_ == told_look_) return;
+  told_look_ = look_;
+  const std::string name = look_ == kNoIndex ? "" : machine_.looks()[look_].name.text;
+  put(at, "look", name.empty() ? "as drawn" : name);
+  put({{"ticks", at.count}, {"what", "look"}, {"look", text_or_null(name)}});
 }
 
 void RunLog::end() {

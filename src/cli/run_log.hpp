@@ -82,6 +82,7 @@ class RunLog {
   void tell_runaway(const Cue& record);
   void run_out(Ticks now);
   void look();
+  void tell_look(Ticks at);
   [[nodiscard]] std::string values_of(const std::vector<std::uint32_t>& transitions) const;
 
   const Instance& instance_;
@@ -91,7 +92,7 @@ class RunLog {
   bool all_loops_;
   bool faults_ = false;
   Presses presses_;
-  std::uint16_t look_ = kNoIndex;
+  std::uint16_t look_ = kNoIndex, told_look_ = kNoIndex;
   std::vector<Pending> pending_;  // of one instant
   // The transition that is being told.
   bool joining_ = false;

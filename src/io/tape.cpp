@@ -455,7 +455,7 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
               const std::function<void(const Cue&)>& told) {
   CueList<256> cues(options.listening);
   std::vector<Cue> more;  // for the rare instant that tells more than the list holds
-  const auto cover = [&](Ticks dt) {
+  const auto cut = [&](Ticks dt) {
     for (Advanced step{{}, dt, 0};;) {
       step = instance.advance(step.left, cues);
       for (const Cue& cue : cues) told(cue);
@@ -468,6 +468,13 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
       }
       if (step.complete()) return;
     }
+  };
+  const auto cover = [&](Ticks dt) {
+    const Ticks to = instance.now() + dt;
+    if (options.at_wakes) cut(Ticks(0));
+    for (Ticks wake; options.at_wakes && (wake = instance.next_wake()) > instance.now() && wake < to;)
+      cut(wake - instance.now());
+    cut(to - instance.now());
   };
   if (tape.save) (void)load(*tape.save, instance);
   const Ticks begin = instance.now();

@@ -5,6 +5,7 @@ import os
 import re
 import subprocess
 import sys
+import tempfile
 import unittest
 
 from tool_case import DEMO, KEEPER, SECOND, TAPE, TOOL, ToolCase, run
@@ -97,6 +98,26 @@ class Tool(ToolCase):
                                      "inputs": {"move": 0.0, "grounded": True, "health": 0, "carrying": "net"},
                                      "shown": [{"clip": "sag", "frame": 5, "seconds": 0.6, "weight": 1.0}], "look": "pale"})
         self.assertEqual(sorted(line["ticks"] for line in lines), [line["ticks"] for line in lines])
+
+    def test_a_look_is_told_when_it_changes(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = os.path.join(folder, "flag.yaml")
+            with open(path, "w", encoding="utf-8") as file:
+                file.write("mobrin: 1\nmachine: flag\ninputs: {wet: false, p: pulse}\nvars: {worn: 0}\n"
+                           "clips: {c: {frames: [0-3], fps: 8, play: loop}}\n"
+                           "looks: {wet: {when: wet, art: {}}, torn: {when: worn > 1, art: {}}, frayed: {when: worn > 0, art: {}}}\n"
+                           "states: {a: {clip: c, each_loop: [worn = worn + 1]}}\n")
+            scene = os.path.join(folder, "s.scene.yaml")
+            with open(scene, "w", encoding="utf-8") as file:
+                file.write("mobrin: 1\nscene: s\nuntil: 1.2s\nactors: {a: {machine: flag.yaml, steps: [{at: 0.1s, set: {wet: true}}, "
+                           "{at: 0.2s, set: {wet: false}}]}}\n")
+            told = [(0.1, "wet"), (0.2, None), (0.5, "frayed"), (1, "torn")]
+            for arguments in (["--set", "wet=true@0.1s", "--set", "wet=false@0.2s", "--until", "1.2s", "--rate", rate]
+                              for rate in ("1", "60")):
+                self.assertEqual([(line["ticks"] / SECOND, line["look"]) for line in self.lines("run", path, "--json", *arguments)
+                                  if line["what"] == "look"], told)
+            self.assertEqual([(line["ticks"] / SECOND, line["look"]) for line in self.lines("run", scene, "--json")
+                              if line["what"] == "look"], told)
 
     def test_the_rate_changes_nothing_in_the_log(self):
         logs = {run("run", KEEPER, "--tape", TAPE, "--json", "--rate", str(rate))[1] for rate in (1, 24, 60, 144, 1000)}

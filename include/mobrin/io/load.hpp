@@ -112,6 +112,7 @@ struct RunOptions {
   std::int64_t rate_hz = 60;          ///< steps a second; 0 or below: one from each of the tape's instants to the next
   std::optional<Ticks> until;         ///< overrides the tape's
   Listening listening = kAllRecords;  ///< which records are told
+  bool at_wakes = false;              ///< also one to each of its wakes, so that who is told sees it as it is then
 };
 
 /// Runs `tape` on a fresh or running `instance` and calls `told` for each record. Time starts at the instance's now; a

@@ -70,7 +70,7 @@ class SpaceStage {
     taken.clear();
     for (const LookDef& look : work_.def.looks) {
       if (!work_.declare("look", look.name, taken)) continue;
-      const CompiledExpr when = texts_.expression(look.when, -1, ValueType::boolean);
+      const CompiledExpr when = texts_.expression(look.when, 0, ValueType::boolean);
       if (when.ref.empty()) continue;
       if (when.type != ValueType::boolean)
         work_.report(FindingCode::wrong_operand, look.when.place, "\"" + look.when.text + "\" is no condition",
