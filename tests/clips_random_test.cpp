@@ -152,7 +152,11 @@ class Turned {
            (needs_guard || pick(3) == 0 ? "when: " + guards[pick(5)] + ", " : "") +
            (pick(8) == 0 ? "do: [\"v = -v\"], " : "") +
            (pick(8) == 0 ? std::string("start: ") + starts[pick(starts_[to])] + ", " : "") +
-           (pick(4) == 0 ? "restart: true, " : "") + "to: s" + std::to_string(to) + "}";
+           (pick(4) == 0 ? "restart: true, " : "") +
+           (pick(8) != 0      ? ""
+            : pick(2) == 0 ? "fade: 80ms, "
+                           : "fade: 120ms, cues: both, ") +
+           "to: s" + std::to_string(to) + "}";
   }
   std::string rules(int of) {
     std::string out = "[";

@@ -48,12 +48,38 @@ std::vector<StretchDef> stretches_of(const ClipInfo& clip, const GoDef& go) {
 
 }  // namespace
 
+// What is left by a fade with `cues: both` tells its cues while what was entered plays, and whatever that fades into; a
+// rule without a fade cuts it all.
+void Model::find_layer_cues() {
+  for (bool more = true; more;) {
+    more = false;
+    for (const Rule& rule : rules_) {
+      if (rule.def == nullptr || rule.def->fade.count == 0) continue;
+      const bool tells = rule.def->fade_cues == FadeCues::both;
+      for (std::uint16_t to = 1; to < states_.size(); ++to) {
+        if (!states_[to].children.empty() || (rule.aim == Aim::state && !within(to, rule.target))) continue;
+        std::vector<std::uint16_t>& known = states_[to].layer_cues;
+        const std::size_t before = known.size();
+        for (std::uint16_t s = 1; s < states_.size(); ++s) {
+          const StateFacts& from = states_[s];
+          const bool beside = rule.owner != 0 && states_[rule.owner].region == from.region && !within(s, rule.owner);
+          if (from.region != states_[to].region || !from.children.empty() || beside) continue;
+          if (tells)
+            for (const std::uint16_t cue : from.cues) add_once(known, cue);
+          for (const std::uint16_t cue : std::vector<std::uint16_t>(from.layer_cues)) add_once(known, cue);
+        }
+        more = more || known.size() > before;
+      }
+    }
+  }
+}
+
 // Of each state those of its clips' cues that nothing else may tell meanwhile: no action, no clip of another region.
 // What is entered in its own region tells it later, or else the state has just begun itself.
 void Model::find_inner_cues() {
   const std::size_t cues = machine_.cues().size();
   std::vector<std::optional<std::uint16_t>> regions(cues);  // where states tell it
-  std::vector<bool> otherwise(cues, fades_tell_);
+  std::vector<bool> otherwise(cues, false);
   const auto by_actions = [&](const std::vector<Action>& actions) {
     for (const Action& action : actions)
       if (action.cue != kNoIndex) otherwise[action.cue] = true;
@@ -65,7 +91,8 @@ void Model::find_inner_cues() {
       regions[cue] = state.region;
     }
     for (const auto* actions : {&state.enter, &state.exit, &state.each_loop}) by_actions(*actions);
-    for (const std::uint16_t cue : state.turn_cues) otherwise[cue] = true;
+    for (const auto* told : {&state.turn_cues, &state.layer_cues})
+      for (const std::uint16_t cue : *told) otherwise[cue] = true;
   }
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
     const std::vector<const ClipInfo*> clips = clips_of(s);

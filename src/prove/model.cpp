@@ -37,6 +37,7 @@ Model::Model(const MachineDef& definition, const Machine& machine) : def_(defini
   find_counters();
   for (std::uint16_t s = 0; s < states_.size(); ++s)
     if (defs_[s] != nullptr) facts_of_plays(s);
+  find_layer_cues();
   find_inner_cues();
   find_sure_cues();
   find_begin_cues();
@@ -111,7 +112,6 @@ void Model::bind_rule(Rule& rule, const GoDef& go, std::uint16_t owner) {
     leads_back_[owner == 0 ? 0 : states_[owner].region] = true;
   }
   if (go.to.text.ends_with("/last")) rule.aim = Aim::last;
-  if (go.fade_cues == FadeCues::both) fades_tell_ = true;
   if (go.at == GoAt::end || go.to.text == "back") states_[owner].restful = false;
   if (!go.when.empty()) {
     rule.when = bind_term(go.when.text, names_at(owner), detail::ExprWords::guard).term;

@@ -240,6 +240,7 @@ class Model {
   [[nodiscard]] bool is_over(const Moment& moment) const;
   [[nodiscard]] Some variables_leading_to(const std::vector<Term>& terms) const;
   void find_begins();
+  void find_layer_cues();
   void find_inner_cues();
   // The clip that a state shows, if it is one, and moves.
   void find_sure_cues();
@@ -367,7 +368,6 @@ class Model {
   std::vector<bool> leads_back_;  // by region: a rule says `back`
   // A rule that leads on for sure once its play has ended or its time is over: by rule.
   std::vector<bool> leads_on_;
-  bool fades_tell_ = false;
   // Comparisons with constants of one input or variable, and the values at which they, or else what is computed of it,
   // change.
   struct Cuts {

@@ -246,10 +246,11 @@ Moment Model::instant(const Config& config, const Truths& pulses, const Truths& 
   made_active_ = active(config);
   fired_.assign(machine_.cues().size(), Truth::no);
   for (std::uint16_t s = 0; s < states_.size(); ++s) {
-    const bool active = made_active_[s] != 0;
-    if (!active && !(timed && fades_tell_)) continue;
+    if (made_active_[s] == 0) continue;
     for (const std::uint16_t cue : timed ? states_[s].cues : states_[s].turn_cues)
       fired_[cue] = made_.told[cue] = Truth::maybe;
+    for (const std::uint16_t cue : states_[s].layer_cues)
+      if (timed) fired_[cue] = made_.told[cue] = Truth::maybe;
   }
   for (std::uint16_t r = 0; r < config.leaves.size(); ++r)
     if (looped[r] == Truth::yes && config.leaves[r] != kNoIndex) {

@@ -58,6 +58,7 @@ struct StateFacts {
   std::vector<double> choices_differ{};
   // What its clips may tell; as it is entered; when a write turns its play or changes its clip (spans only).
   std::vector<std::uint16_t> cues{}, entry_cues{}, turn_cues{};
+  std::vector<std::uint16_t> layer_cues{};  // what fades out under what it plays may tell
   std::vector<std::uint16_t> begin_cues{};  // surely told as its play begins, if that is at its begin
   std::vector<std::uint16_t> inner_cues{};  // that are never told as its play ends or comes round, and by nothing else
   std::vector<std::uint16_t> early_cues{};  // the same, as its play ends
