@@ -187,6 +187,22 @@ TEST(Done, LeavesNothingToWaitFor) {
             "over: proved\nover or done: proved\n");
 }
 
+// Who lingers is not done before that is over: what was entered before is.
+TEST(Done, LeavesTimeWhileItLingers) {
+  const auto answer = [](const std::string& linger, const std::string& guard) {
+    return answers_of(loaded_from(
+        "inputs: {hp: {int: 3, min: 0, max: 3}, hit: pulse}\nclips: {hum: {frames: [0-1], fps: 4, play: loop}, blow: "
+        "{frames: [0-3], fps: 10}}\nregions:\n  life: {initial: alive, states: {alive: {go: [{when: hp <= 0, to: "
+        "dead}]}, dead: {final: true, linger: " +
+        linger + "}}}\n  body: {initial: idle, states: {idle: {clip: hum, go: [{pulse: hit, " + guard +
+        "to: blow}]}, blow: {clip: blow, go: [{at: end, to: idle}]}}}\nclaims:\n  over: {from: in(body/blow), "
+        "within: 400ms, reaches: not in(body/blow)}\n"));
+  };
+  EXPECT_EQ(answer("1s", "when: in(life/alive), "), "over: proved\n");
+  EXPECT_EQ(answer("300ms", "when: in(life/alive), "), "over: refuted\n");
+  EXPECT_EQ(answer("3s", ""), "over: refuted\n");
+}
+
 // --- findings ---
 
 std::string told_of(const std::string& text) {

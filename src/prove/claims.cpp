@@ -329,7 +329,8 @@ class Prover {
     for (const std::uint32_t e : edges) waits[edge(e).to] = true;
     for (const std::uint32_t e : edges) {
       const bool goes_on = edge(e).from != UINT32_MAX && waits[edge(e).from];
-      all.push_back({goes_on ? edge(e).from : UINT32_MAX, edge(e).to, edge(e).looped, edge(e).fresh});
+      const bool rests = parts_.may_be_done(space_->nodes()[edge(e).to].leaves);
+      all.push_back({goes_on ? edge(e).from : UINT32_MAX, edge(e).to, edge(e).looped, rests, edge(e).fresh});
     }
     return over_in_time(parts_, space_->nodes(), all);
   }
@@ -345,6 +346,7 @@ class Prover {
       if (!each.from.empty()) wait.from = node(each.from);
       wait.to = node(each.to);
       wait.looped = kAny;
+      wait.rests = each.rests;
       for (std::size_t r = 0; r < each.to.size(); ++r)
         wait.fresh.push_back(r < 64 && (each.entered >> r & 1) != 0 ? std::uint16_t{0} : kNoIndex);
     }

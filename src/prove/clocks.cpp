@@ -6,22 +6,26 @@
 
 namespace mobrin::proof {
 
-// States with rules that wait for more time than some leaf lasts.
+// States with rules that wait for more time than some leaf lasts, and those that linger for more.
 void Model::find_clocks() {
   clock_of_.assign(states_.size(), kNoIndex);
   std::optional<Ticks> shortest;
   for (const StateFacts& state : states_)
     if (state.children.empty() && state.stay && (!shortest || *state.stay < *shortest)) shortest = state.stay;
   if (!shortest) return;
-  for (const Rule& rule : rules_) {
-    if (rule.def == nullptr || rule.event != Event::after || *rule.def->after <= *shortest) continue;
-    std::uint16_t& clock = clock_of_[rule.owner];
+  const auto time = [&](std::uint16_t state, Ticks lasts) {
+    if (lasts <= *shortest) return;
+    std::uint16_t& clock = clock_of_[state];
     if (clock == kNoIndex) {
       clock = static_cast<std::uint16_t>(clocks_.size());
-      clocks_.push_back({rule.owner});
+      clocks_.push_back({state});
     }
-    clocks_[clock].longest = std::max(clocks_[clock].longest, *rule.def->after);
-  }
+    clocks_[clock].longest = std::max(clocks_[clock].longest, lasts);
+  };
+  for (const Rule& rule : rules_)
+    if (rule.def != nullptr && rule.event == Event::after) time(rule.owner, *rule.def->after);
+  for (std::uint16_t s = 1; s < states_.size(); ++s)
+    if (states_[s].final && states_[s].children.empty()) time(s, defs_[s]->linger);
 }
 
 void Model::compare_times(const std::vector<Term>& asked, std::uint16_t steps) {
@@ -30,7 +34,7 @@ void Model::compare_times(const std::vector<Term>& asked, std::uint16_t steps) {
   for (const Term& term : asked) note_regions(*this, term, regions);
   std::erase_if(clocks_, [&](const Clock& each) {
     const std::uint16_t region = states_[each.state].region;
-    return !regions[region] || left_out_.regions[region];
+    return (!regions[region] && !states_[each.state].final) || left_out_.regions[region];
   });
   clock_of_.assign(states_.size(), kNoIndex);
   for (std::uint16_t c = 0; c < clocks_.size(); ++c) {
@@ -55,6 +59,21 @@ std::optional<Ticks> Model::oldest(const Moment& at, std::uint16_t clock) const 
   return out;
 }
 
+bool Model::may_be_done_meanwhile(const Config& config) const {
+  const std::size_t regions = config.leaves.size();
+  return std::any_of(config.leaves.begin(), config.leaves.end(), [&](std::uint16_t last) {
+    if (last == kNoIndex || !states_[last].final) return false;
+    const std::uint16_t clock = clock_of_[last];
+    if (clock == kNoIndex || unruly_ || config.ages.empty()) return true;
+    for (std::size_t r = 0; r < regions; ++r) {
+      const std::uint16_t leaf = config.leaves[r], age = config.ages[clock * regions + r];
+      if (leaf == kNoIndex || age == kNoIndex || !stay(leaf)) continue;
+      if (Ticks(clocks_[clock].step.count * age) + *stay(leaf) + kSurely < defs_[last]->linger) return false;
+    }
+    return true;
+  });
+}
+
 bool Model::too_early(const Rule& rule) const {
   const std::uint16_t clock = clock_of_[rule.owner];
   const std::optional<Ticks> age = clock == kNoIndex ? std::nullopt : oldest(*now_, clock);
@@ -64,8 +83,7 @@ bool Model::too_early(const Rule& rule) const {
 std::optional<Ticks> Model::time_of(const Rule& rule) const {
   if (rule.event == Event::after) return rule.def->after;
   const StateFacts& owner = states_[rule.owner];
-  if (rule.event != Event::end || rule.owner == 0 || !owner.children.empty() || !owner.begins)
-    return std::nullopt;
+  if (rule.event != Event::end || rule.owner == 0 || !owner.children.empty() || !owner.begins) return std::nullopt;
   return owner.length;
 }
 

@@ -29,6 +29,8 @@ class Model {
   [[nodiscard]] bool ending(std::uint16_t state) const;
   // Whether one of these leaves is final: once its play is over the machine rests for ever, wherever else it is.
   [[nodiscard]] bool may_be_done(const Indices& leaves) const;
+  // The same until it is left; not while what lingers is surely too young, where times are compared.
+  [[nodiscard]] bool may_be_done_meanwhile(const Config& config) const;
   [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
 
   // On which nothing hangs of what these terms come to, in any run: what is active and assigned there changes nothing

@@ -113,12 +113,13 @@ std::uint32_t Reach::waits_after(const Place& place, Truth first, Truth second) 
   if (!waits) return 0;
   if (!question_->timed) return 1;
   const Config& config = place.moment.config;
-  Waiting waiting{before ? waiters_[place.waits - 1] : Indices(), config.leaves, entered_in(place.moment)};
+  Waiting waiting{before ? waiters_[place.waits - 1] : Indices(), config.leaves, entered_in(place.moment),
+                  model_.may_be_done_meanwhile(place.moment.config)};
   std::string key;
   add_bytes(key, config.leaves);
   std::string way = key + "<";
   add_bytes(way, waiting.from);
-  add_bytes(way, std::vector<std::uint64_t>{waiting.entered});
+  add_bytes(way, std::vector<std::uint64_t>{waiting.entered, waiting.rests ? 1U : 0U});
   if (waits_on_.insert(std::move(way)).second) waiting_.push_back(std::move(waiting));
   const auto [found, fresh] = waits_in_.try_emplace(key, static_cast<std::uint32_t>(waiters_.size() + 1));
   if (fresh) waiters_.push_back(config.leaves);

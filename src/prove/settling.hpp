@@ -24,10 +24,11 @@ struct Asked {
 [[nodiscard]] std::vector<std::uint16_t> pulses_asked(const Asked& asked);
 
 // An instant after which something is still waited for: the leaves by region, and in which of these a state was
-// entered. `from` is empty where it was not waited before.
+// entered. `from` is empty where it was not waited before. `rests`: it may rest for ever meanwhile, as it is done.
 struct Waiting {
   Indices from{}, to{};
   std::uint64_t entered = 0;
+  bool rests = false;
 };
 
 // A bit for each region in which a state was entered; whose play came round.

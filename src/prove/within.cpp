@@ -122,9 +122,7 @@ std::optional<Ticks> longest_kept(const Model& model, const std::vector<Config>&
 
 std::optional<Ticks> longest_wait(const Model& model, const std::vector<Config>& nodes, const std::vector<Wait>& waits,
                                   std::uint16_t region, Ticks most) {
-  if (std::any_of(waits.begin(), waits.end(),
-                  [&](const Wait& wait) { return model.may_be_done(nodes[wait.to].leaves); }))
-    return std::nullopt;
+  if (std::any_of(waits.begin(), waits.end(), [](const Wait& wait) { return wait.rests; })) return std::nullopt;
   const auto by_leaf = longest_way(model, nodes, waits, region, false, most);
   const auto by_either = by_leaf ? by_leaf : longest_way(model, nodes, waits, region, true, most);
   return by_either ? by_either : longest_kept(model, nodes, waits, region, most);

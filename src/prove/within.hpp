@@ -9,10 +9,11 @@
 namespace mobrin::proof {
 
 // An instant after which something is still waited for. `from`: UINT32_MAX where it was not waited before. `looped`: a
-// bit for each region whose play came round.
+// bit for each region whose play came round. `rests`: it may rest for ever meanwhile, as it is done.
 struct Wait {
   std::uint32_t from = UINT32_MAX, to = 0;
   std::uint64_t looped = 0;
+  bool rests = false;
   Indices fresh{};  // by region: the outermost state that was entered; 0 where that is not known
 };
 
