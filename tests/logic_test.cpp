@@ -171,6 +171,12 @@ const MistakeRow kLogic[] = {
      "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x > 5, to: b}]}\n  b: {go: [{when: x <= 5, to: a}]}\n",
      "6 flicker?\n",
      "inputs: {x: 0.5}\ninitial: a\nstates:\n  a: {go: [{when: x > 6, to: b}]}\n  b: {go: [{when: x <= 5, to: a}]}\n"},
+    {"UnusedWhole",
+     "clips: {long: {length: 2s}, half: {part: {of: long, to: 1s}}, end: {part: {of: half, from: 0.5s}}, k: {length: "
+     "1s}}\nstates: {a: {clip: k}}\n",
+     "3 unused-clip\n3 unused-clip\n3 unused-clip\n",
+     "clips: {long: {length: 2s}, half: {part: {of: long, to: 1s}}, end: {part: {of: half, from: 0.5s}}}\nstates: {a: "
+     "{clip: end}}\n"},
     {"Unused",
      "inputs: {x: 0, q: pulse, p: pulse}\nvars: {v: 0}\ncues: {c: {kind: sound}}\nreaches: {r: {circle: [0, 0, "
      "4]}}\nclips: {w: {frames: [0-1], fps: 9, play: loop}, k: {frames: [0-1], fps: 9}}\n"

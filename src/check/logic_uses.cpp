@@ -95,6 +95,13 @@ void Logic::uses() {
     if (!told_of_cue(cue.name.text))
       tell(FindingCode::unused_cue, cue.name.place, cue.accept, "nothing tells the cue \"" + cue.name.text + "\"",
            "Put it on a clip, or remove it.", !own(cue.name.place), cue.name.text);
+  // Who plays a part of a clip uses that.
+  for (bool more = true; more;) {
+    more = false;
+    for (const ClipDef& clip : def_.clips)
+      if (shown.count(clip.name.text) > 0 && !clip.part_of.empty())
+        more = shown.insert(clip.part_of.text).second || more;
+  }
   for (const ClipDef& clip : def_.clips)
     if (shown.count(clip.name.text) == 0)
       tell(FindingCode::unused_clip, clip.name.place, clip.accept, "no state plays the clip \"" + clip.name.text + "\"",

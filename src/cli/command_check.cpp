@@ -218,6 +218,9 @@ int check(const CheckOptions& options) {
     // Hints change nothing but what is shown, and come last.
     std::stable_partition(list.begin(), list.end(), [](const ProvedFinding& each) { return !each.finding.hint; });
   }
+  std::vector<bool> sound;
+  for (const auto& list : told)
+    sound.push_back(std::none_of(list.begin(), list.end(), [](const auto& each) { return is_error(each.finding); }));
   hold_against_each_other(all, told);
   for (std::size_t i = 0; i < all.size(); ++i) {
     const std::string& file = options.files[i];
@@ -249,7 +252,7 @@ int check(const CheckOptions& options) {
       Json claims = Json::object();
       for (const auto& [answer, count] : all[i].claims) claims[std::string(text_of(answer))] = count;
       json.push_back({{"file", file},
-                      {"sound", !has_errors(counted)},
+                      {"sound", bool{sound[i]}},
                       {"findings", findings},
                       {"undecided", undecided},
                       {"claims", claims}});
@@ -261,7 +264,9 @@ int check(const CheckOptions& options) {
     const bool refutes = refuted != all[i].claims.end();
     if (!counted.empty())
       fmt::print("{}  {}  {}{}\n", styled(Style::bad, counts(counted)), file,
-                 has_errors(counted) ? "will not run" : "runs", claims_text(all[i]) + open);
+                 sound[i] ? "runs" : "will not run", claims_text(all[i]) + open);
+    else if (!sound[i])
+      fmt::print("{}  {}  (it needs what has the errors above)\n", styled(Style::bad, "will not run"), file);
     else if (refutes)
       fmt::print("{}  {}  ({})\n", styled(Style::warm, plural(refuted->second, "claim") + " refuted"), file,
                  all[i].summary);

@@ -328,7 +328,7 @@ void Loader::read_part(const YamlNode& value, const Fields& clip_fields, ClipDef
   }
   const auto name = reader.name(*of, "`of:`");
   if (!name) return;
-  part.of = *name;
+  clip.part_of = *name;
   if (const YamlNode* node = fields.get("frames")) part.chosen = read_frames(*node, nullptr);
   const auto read = [&](std::string_view key, Ticks& to, bool& has) {
     if (const YamlNode* node = fields.get(key))
@@ -353,8 +353,9 @@ void Loader::resolve_parts() {
     progress = false;
     for (std::size_t i = 0; i < parts_.size(); ++i) {
       const PendingPart& part = parts_[i];
+      const Text& of = definition.clips[part.clip].part_of;
       if (resolved[i]) continue;
-      const auto found = std::find(known.begin(), known.end(), part.of.text);
+      const auto found = std::find(known.begin(), known.end(), of.text);
       const auto source_index = static_cast<std::size_t>(found - known.begin());
       const bool waits = std::any_of(parts_.begin(), parts_.end(), [&](const PendingPart& other) {
         return !resolved[static_cast<std::size_t>(&other - parts_.data())] && other.clip == source_index;
@@ -365,8 +366,8 @@ void Loader::resolve_parts() {
       const Watch watch(*this, clip.name.text);
       clip.length = milliseconds(100);  // a stand-in after an error
       if (found == known.end()) {
-        const std::string nearest = nearest_name(part.of.text, known);
-        reader.fail(FindingCode::unknown_name, part.of.place, "there is no clip \"" + part.of.text + "\"",
+        const std::string nearest = nearest_name(of.text, known);
+        reader.fail(FindingCode::unknown_name, of.place, "there is no clip \"" + of.text + "\"",
                     nearest.empty() ? "Name the clip the part is taken from." : "Did you mean \"" + nearest + "\"?");
         continue;
       }
@@ -374,14 +375,14 @@ void Loader::resolve_parts() {
       if (source.frames.empty()) {
         const Ticks to = part.has_to ? part.to : source.length;
         if (part.chosen)
-          reader.fail(FindingCode::conflicting_keys, part.place, "\"" + part.of.text + "\" has no frames to take",
+          reader.fail(FindingCode::conflicting_keys, part.place, "\"" + of.text + "\" has no frames to take",
                       "Use `from:` and `to:`.");
         else if (to > source.length || part.from >= to)
-          reader.fail(FindingCode::outside_clip, part.place, "the part lies outside \"" + part.of.text + "\"",
+          reader.fail(FindingCode::outside_clip, part.place, "the part lies outside \"" + of.text + "\"",
                       "That clip lasts " + detail::number_text(source.length.to_seconds()) + " s.");
         else if (part.own_timing)
           reader.fail(FindingCode::conflicting_keys, part.place,
-                      "\"" + clip.name.text + "\" says `fps:`, and \"" + part.of.text + "\" has no frames",
+                      "\"" + clip.name.text + "\" says `fps:`, and \"" + of.text + "\" has no frames",
                       "Remove it: its part lasts from `from:` to `to:`.");
         else
           clip.length = to - part.from;
@@ -389,7 +390,7 @@ void Loader::resolve_parts() {
       }
       if (!part.chosen) {
         reader.fail(FindingCode::missing_key, part.place, "the part does not say which frames",
-                    "Add `frames:` with indices of \"" + part.of.text + "\", such as `[2-5]`.");
+                    "Add `frames:` with indices of \"" + of.text + "\", such as `[2-5]`.");
         continue;
       }
       clip.length = {};
@@ -398,7 +399,7 @@ void Loader::resolve_parts() {
         const auto index = static_cast<std::size_t>(*parse_whole(chosen.art.tile));
         if (index >= source.frames.size()) {
           reader.fail(FindingCode::outside_clip, part.place,
-                      "frame " + chosen.art.tile + " is not in the clip \"" + part.of.text + "\"",
+                      "frame " + chosen.art.tile + " is not in the clip \"" + of.text + "\"",
                       "It has " + std::to_string(source.frames.size()) + " frames, numbered from 0.");
           break;
         }
@@ -412,10 +413,10 @@ void Loader::resolve_parts() {
   }
   for (std::size_t i = 0; i < parts_.size(); ++i)
     if (!resolved[i])
-      reader.fail(
-          FindingCode::bad_value, parts_[i].place,
-          "the parts \"" + parts_[i].of.text + "\" and \"" + known[parts_[i].clip] + "\" are taken from each other",
-          "Give one of them frames of its own.");
+      reader.fail(FindingCode::bad_value, parts_[i].place,
+                  "the parts \"" + definition.clips[parts_[i].clip].part_of.text + "\" and \"" + known[parts_[i].clip] +
+                      "\" are taken from each other",
+                  "Give one of them frames of its own.");
 }
 
 }  // namespace mobrin::io

@@ -17,8 +17,7 @@ inline constexpr std::size_t kMaxFiles = 256;
 
 // A `part:` waits until all clips are known.
 struct PendingPart {
-  std::size_t clip = 0;  // index into the definition's clips
-  Text of;
+  std::size_t clip = 0;  // index into the definition's clips; that says of which it is a part
   std::optional<std::vector<FrameDef>> chosen;  // FrameArt::tile holds the index, FrameDef::hold the factor
   Ticks from, to;
   bool has_from = false, has_to = false, own_timing = false;

@@ -60,7 +60,8 @@ Search::Search(const Model& model, SearchLimits limits)
     for (const std::uint32_t rule : model_.states()[s].rules)
       if (const GoDef* go = model_.rules()[rule].def; go != nullptr && go->after)
         longest = std::max(longest, *go->after);
-    if (const StateDef* def = model_.definition_of(s); def != nullptr && def->final)
+    // A claim of a time hangs on when who lingers is done.
+    if (const StateDef* def = model_.definition_of(s); limits_.patience && def != nullptr && def->final)
       longest = std::max(longest, def->linger);
     if (longest.count > 0) timed_.emplace_back(s, longest);
   }

@@ -58,6 +58,15 @@ class Findings(ToolCase):
         finding = json.loads(out)["files"][0]["findings"][0]
         self.assertEqual((finding["code"], finding["severity"], finding["line"], finding["column"]), ("unknown-name", "error", 4, 20))
 
+    def test_what_needs_a_broken_machine_is_not_fine(self):
+        self.write("m.yaml", "mobrin: 1\nmachine: m\nstates: {a: {clip: no}}\n")
+        scene = self.write("s.scene.yaml", "mobrin: 1\nscene: s\nuntil: 1s\nactors: {a: {machine: m.yaml}}\n")
+        code, out, _ = run("check", self.folder.name)
+        self.assertEqual((code, out.count("error:"), out.count("fine")), (1, 1, 0), out)
+        self.assertTrue(out.endswith(f"will not run  {scene}  (it needs what has the errors above)\n"), out)
+        files = json.loads(run("check", self.folder.name, "--json")[1])["files"]
+        self.assertEqual([each["sound"] for each in files], [False, False])
+
     def test_check_takes_tapes_and_clips_and_sees_missing_art(self):
         code, out, _ = run("check", TAPE, os.path.join(DEMO, "keeper.clips.yaml"), os.path.join(DEMO, "smoker.yaml"))
         self.assertEqual(code, 0, out)

@@ -137,6 +137,7 @@ struct ClipDef {
   Fraction fps{};                  ///< num 0: the frames have times of their own
   Ticks length{};                  ///< without frames only
   PlayMode play{};                 ///< once, unless a file says otherwise
+  Text part_of{};                  ///< the clip its frames were taken from, or its time; empty: none
   std::vector<Text> accept{};      ///< codes of findings that are meant so
 };
 
