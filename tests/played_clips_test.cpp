@@ -153,6 +153,8 @@ const Strike kStrikes[] = {
      "{at: loop, to: spent}", kSpent, "7"},
     {"EitherWayRoundWithTheLast", "clip: turn, speed: v, enter: [v = 0 - v]", "{never: cue(dust) and in(spent)}",
      "refuted", "3", "{at: loop, to: spent}", kSpent, "7"},
+    {"BackwardOfALength", "length: 800ms, speed: -1", "{from: in(rest), can: in(roll)}", "proved", "3",
+     "{pulse: roll, during: 0.1s-0.3s, to: roll}, {at: end, to: rest}", "  roll: {go: [{after: 100ms, to: rest}]}\n"},
     {"BackwardARoundTold", "clip: turn, speed: -1", "{from: in(strike), can: cue(dust)}", "proved", "3",
      "{pulse: go, to: rest}"},
     {"ToldAtTheEndOfWhatIsFinal", "clip: side, final: true", kStings, "proved", "7.end", ""},

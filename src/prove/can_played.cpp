@@ -7,12 +7,12 @@
 namespace mobrin::proof {
 namespace {
 
-bool holds_all(const std::vector<Stay>& stretches, Stay of) {
+bool holds_all(const std::vector<Stretch>& stretches, Stretch of) {
   return std::any_of(stretches.begin(), stretches.end(),
-                     [&](const Stay& each) { return each.begin <= of.begin && of.end <= each.end; });
+                     [&](const Stretch& each) { return each.begin <= of.begin && of.end <= each.end; });
 }
-bool begin_after(const std::vector<Stay>& stretches, std::int64_t time) {
-  return std::all_of(stretches.begin(), stretches.end(), [&](const Stay& each) { return each.begin > time; });
+bool begin_after(const std::vector<Stretch>& stretches, std::int64_t time) {
+  return std::all_of(stretches.begin(), stretches.end(), [&](const Stretch& each) { return each.begin > time; });
 }
 
 }  // namespace
@@ -39,16 +39,18 @@ Played::Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& 
   }
 }
 
-std::vector<Stay> Played::stretches_of(const Rule& rule) const {
-  std::vector<Stay> out;
+std::vector<Stretch> Played::stretches_of(const Rule& rule) const {
+  std::vector<Stretch> out;
   const auto add = [&](const StretchDef& each, const Part& part) {
-    if (part.clip == nullptr) {
-      if (each.timed && course_ != Course::backward) out.push_back({each.begin.count, each.end.count});
-      return;
+    const bool back = course_ == Course::backward;
+    Stretch open{each.begin.count, each.end.count};
+    if (part.clip != nullptr) {
+      if (!each.timed && static_cast<std::size_t>(each.last) + 1 >= part.clip->borders.size()) return;
+      open = open_at(*part.clip, each, course_);
+    } else if (back) {
+      open = {cycle_ - each.end.count, cycle_ - each.begin.count};
     }
-    if (!each.timed && static_cast<std::size_t>(each.last) + 1 >= part.clip->borders.size()) return;
-    const Stay open = open_at(*part.clip, each, course_);
-    const std::int64_t edge = course_ == Course::backward ? 1 : 0;
+    const std::int64_t edge = back ? 1 : 0;
     out.push_back({part.begin + open.begin + edge, part.begin + open.end - edge});
   };
   // Of several in turn a rule says no frames, nor times.
@@ -77,7 +79,7 @@ bool Played::speaks_of_it(const Rule& rule) const {
   }
 }
 
-Played::Known Played::known_at(Stay at, Ticks by) const {
+Played::Known Played::known_at(Stretch at, Ticks by) const {
   Known out;
   out.waiting.assign(model_.rules().size(), Truth::maybe);
   for (const Rule& rule : model_.rules()) {
@@ -88,7 +90,7 @@ Played::Known Played::known_at(Stay at, Ticks by) const {
   out.open = out.waiting;
   for (const Rule& rule : model_.rules()) {
     if (!rule.in_a_window() || !speaks_of_it(rule) || out.waiting[rule.index] == Truth::no) continue;
-    const std::vector<Stay> stretches = stretches_of(rule);
+    const std::vector<Stretch> stretches = stretches_of(rule);
     if (begin_after(stretches, at.end)) out.waiting[rule.index] = out.open[rule.index] = Truth::no;
     if (holds_all(stretches, at)) out.open[rule.index] = Truth::yes;
   }

@@ -20,7 +20,7 @@ class Played {
   // Of one round, or of all that is played in turn; 0 where it is not known what is played, or where, and no length.
   [[nodiscard]] std::int64_t cycle() const { return cycle_; }
   // Of a rule's window.
-  [[nodiscard]] std::vector<Stay> stretches_of(const Rule& rule) const;
+  [[nodiscard]] std::vector<Stretch> stretches_of(const Rule& rule) const;
   // Where a cue is told, or a span begins.
   [[nodiscard]] std::vector<std::int64_t> places_of(std::uint16_t cue) const;
   // Whether a rule speaks of what the leaf plays, wherever it stands.
@@ -31,7 +31,7 @@ class Played {
   struct Known {
     Truths waiting, open;
   };
-  [[nodiscard]] Known known_at(Stay at, Ticks by) const;
+  [[nodiscard]] Known known_at(Stretch at, Ticks by) const;
 
  private:
   struct Part {

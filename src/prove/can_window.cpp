@@ -31,8 +31,8 @@ bool Can::opens_well(std::uint32_t node, std::uint16_t region, Course course) {
     if (played.cycle() == 0 || !allowed(node, held, none_)) continue;
     for (const Rule& rule : model_.rules()) {
       if (!rule.in_a_window() || !is_for_the_game(rule) || !played.speaks_of_it(rule)) continue;
-      for (const Stay& each : played.stretches_of(rule)) {
-        const Stay at{each.begin, each.begin + kAWhile};
+      for (const Stretch& each : played.stretches_of(rule)) {
+        const Stretch at{each.begin, each.begin + kAWhile};
         if (at.end > each.end || at.end > played.cycle()) continue;
         const auto by = model_.comes_to(leaf, Ticks(at.end), held, course);
         if (!by) continue;

@@ -6,7 +6,7 @@ namespace mobrin::proof {
 namespace {
 
 // The same seen by who runs backward.
-Stay mirrored(const ClipInfo& clip, Stay stay) { return {clip.cycle.count - stay.end, clip.cycle.count - stay.begin}; }
+Stretch mirrored(const ClipInfo& clip, Stretch stay) { return {clip.cycle.count - stay.end, clip.cycle.count - stay.begin}; }
 
 }  // namespace
 
@@ -15,8 +15,8 @@ bool is_plain(const ClipInfo& clip) {
 }
 
 // A frame that is come to from behind is come to at its end.
-Stay told_at(const ClipInfo& clip, const MarkDef& mark, Course course) {
-  const Stay forward{clip.begin_of(mark).count, clip.end_of(mark).count};
+Stretch told_at(const ClipInfo& clip, const MarkDef& mark, Course course) {
+  const Stretch forward{clip.begin_of(mark).count, clip.end_of(mark).count};
   if (course != Course::backward) return forward;
   const auto frame = static_cast<std::size_t>(std::max(mark.frame, 0));
   if (mark.at == MarkAt::frame_begin)
@@ -30,10 +30,10 @@ bool tells(const MarkDef& mark, Course course) {
          (mark.way == MarkWay::forward) == (course == Course::forward);
 }
 
-Stay open_at(const ClipInfo& clip, const StretchDef& stretch, Course course) {
+Stretch open_at(const ClipInfo& clip, const StretchDef& stretch, Course course) {
   const Ticks begin = stretch.timed ? stretch.begin : clip.borders[static_cast<std::size_t>(stretch.first)];
   const Ticks end = stretch.timed ? stretch.end : clip.borders[static_cast<std::size_t>(stretch.last) + 1];
-  const Stay forward{begin.count, end.count};
+  const Stretch forward{begin.count, end.count};
   return course == Course::backward ? mirrored(clip, forward) : forward;
 }
 

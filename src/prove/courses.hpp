@@ -11,7 +11,7 @@ namespace mobrin::proof {
 enum class Course : std::uint8_t { any, forward, backward };
 
 // Ticks from where a play begins that runs one way.
-struct Stay {
+struct Stretch {
   std::int64_t begin = 0, end = 0;
 };
 
@@ -19,12 +19,12 @@ struct Stay {
 [[nodiscard]] bool is_plain(const ClipInfo& clip);
 
 // Where a plain clip tells a mark: of a span where that begins and where it ends.
-[[nodiscard]] Stay told_at(const ClipInfo& clip, const MarkDef& mark, Course course);
+[[nodiscard]] Stretch told_at(const ClipInfo& clip, const MarkDef& mark, Course course);
 
 // Whether a mark is told in this direction.
 [[nodiscard]] bool tells(const MarkDef& mark, Course course);
 
 // Where a window is open; running backward its first tick and its last may be left out.
-[[nodiscard]] Stay open_at(const ClipInfo& clip, const StretchDef& stretch, Course course);
+[[nodiscard]] Stretch open_at(const ClipInfo& clip, const StretchDef& stretch, Course course);
 
 }  // namespace mobrin::proof

@@ -18,7 +18,7 @@ bool lies_inside(const ClipInfo& clip, const MarkDef& mark, Course course) {
     return (!tells(mark, Course::forward) || lies_inside(clip, mark, Course::forward)) &&
            (!tells(mark, Course::backward) || lies_inside(clip, mark, Course::backward));
   const auto inside = [&](std::int64_t at) { return at > kOneTick && at < clip.cycle.count - kOneTick; };
-  const Stay told = told_at(clip, mark, course);
+  const Stretch told = told_at(clip, mark, course);
   return inside(told.begin) && inside(told.end);
 }
 
@@ -32,7 +32,7 @@ bool lies_before_its_end(const ClipInfo& clip, const MarkDef& mark, Course cours
 bool lies_apart(const ClipInfo& clip, const MarkDef& mark, const StretchDef& window, Course course) {
   if (!lies_before_its_end(clip, mark, course)) return false;
   if (!window.timed && static_cast<std::size_t>(window.last) + 1 >= clip.borders.size()) return false;
-  const Stay told = told_at(clip, mark, course), open = open_at(clip, window, course);
+  const Stretch told = told_at(clip, mark, course), open = open_at(clip, window, course);
   // Running backward one that is over there may still be open.
   const std::int64_t late = course == Course::backward ? kOneTick : 0;
   return (open.end + late <= told.begin && open.end < clip.cycle.count) || open.begin > told.end + kOneTick;
@@ -51,23 +51,25 @@ std::vector<StretchDef> stretches_of(const ClipInfo& clip, const GoDef& go) {
 // What is left by a fade with `cues: both` tells its cues while what was entered plays, and whatever that fades into; a
 // rule without a fade cuts it all.
 void Model::find_layer_cues() {
-  for (bool more = true; more;) {
+  const auto tells = [](const Rule& rule) { return rule.def != nullptr && rule.def->fade_cues == FadeCues::both; };
+  for (bool more = std::any_of(rules_.begin(), rules_.end(), tells); more;) {
     more = false;
     for (const Rule& rule : rules_) {
       if (rule.def == nullptr || rule.def->fade.count == 0) continue;
-      const bool tells = rule.def->fade_cues == FadeCues::both;
+      std::vector<std::vector<std::uint16_t>> left(machine_.regions().size());  // by region
+      for (std::uint16_t s = 1; s < states_.size(); ++s) {
+        const StateFacts& from = states_[s];
+        const bool beside = rule.owner != 0 && states_[rule.owner].region == from.region && !within(s, rule.owner);
+        if (!from.children.empty() || beside) continue;
+        for (const auto* told : {&from.cues, &from.layer_cues})
+          for (const std::uint16_t cue : *told)
+            if (tells(rule) || told == &from.layer_cues) add_once(left[from.region], cue);
+      }
       for (std::uint16_t to = 1; to < states_.size(); ++to) {
         if (!states_[to].children.empty() || (rule.aim == Aim::state && !within(to, rule.target))) continue;
         std::vector<std::uint16_t>& known = states_[to].layer_cues;
         const std::size_t before = known.size();
-        for (std::uint16_t s = 1; s < states_.size(); ++s) {
-          const StateFacts& from = states_[s];
-          const bool beside = rule.owner != 0 && states_[rule.owner].region == from.region && !within(s, rule.owner);
-          if (from.region != states_[to].region || !from.children.empty() || beside) continue;
-          if (tells)
-            for (const std::uint16_t cue : from.cues) add_once(known, cue);
-          for (const std::uint16_t cue : std::vector<std::uint16_t>(from.layer_cues)) add_once(known, cue);
-        }
+        for (const std::uint16_t cue : left[states_[to].region]) add_once(known, cue);
         more = more || known.size() > before;
       }
     }
