@@ -2,6 +2,7 @@
 // either sign. What is proved stays true, what is refuted is broken by its tape, what can be brought about is.
 #include <optional>
 #include <random>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -16,7 +17,7 @@ class Turned {
   explicit Turned(std::uint32_t seed) : random_(seed) {}
 
   int pick(int count) { return static_cast<int>(random_() % static_cast<std::uint32_t>(count)); }
-  std::string state() { return "s" + std::to_string(pick(states_)); }
+  std::string state() { return (beside_ ? "a/s" : "s") + std::to_string(pick(states_)); }
 
   // The machine as a file, without claims.
   std::string make() {
@@ -24,22 +25,24 @@ class Turned {
     std::string out =
         "inputs: {to: {one_of: [up, down, left]}, y: {float: 1, min: -2, max: 2, grain: 0.25}, on: false, "
         "p: pulse, q: {pulse: 100ms}}\nvars: {v: 1}\ncues: {hit: sound, tap: sound}\nclips:\n";
+    const char* const all_that_end[] = {"once", "once", "loop x2", "back-and-forth x2"};
+    const std::string ends = all_that_end[pick(4)], round = pick(3) == 0 ? "back-and-forth" : "loop";
+    may_blend_ = round == "loop";
     for (int c = 0; c < kClips; ++c) {
       // Often of one length.
       frames_[c] = pick(2) == 0 ? 4 : 3 + pick(4);
       out += "  " + clip(c) + ": {frames: [0-" + std::to_string(frames_[c] - 1) +
-             "], fps: " + (pick(4) == 0 ? "15" : "20") + (c < kOnce ? "" : ", play: loop") + "}\n";
+             "], fps: " + (pick(4) == 0 ? "15" : "20") + ", play: " +
+             (c < kOnce ? ends : round) + "}\n";
     }
     out += "marks:\n";
     for (int c = 0; c < kClips; ++c) {
       out += "  " + clip(c) + ": {" + marks(frames_[c]) + "}\n";
     }
-    std::vector<std::string> played(static_cast<std::size_t>(states_));
-    for (std::string& each : played) each = plays();
-    out += "initial: s0\nstates:\n";
-    for (int s = 0; s < states_; ++s)
-      out += "  s" + std::to_string(s) + ": {" + played[static_cast<std::size_t>(s)] + "go: " + rules(s) + "}\n";
-    return out;
+    beside_ = pick(4) == 0;
+    if (!beside_) return out + "initial: s0\n" + states("s", states_);
+    out += "regions:\n a:\n  initial: s0\n  " + states("s", states_);
+    return out + " b:\n  initial: t0\n  " + states("t", 2);
   }
   std::optional<std::string> write(Instance& it) {
     const Machine& machine = it.machine();
@@ -86,6 +89,16 @@ class Turned {
  private:
   static constexpr int kOnce = 4, kClips = 7;  // those that end come first
 
+  std::string states(const std::string& name, int count) {
+    std::vector<std::string> played(static_cast<std::size_t>(count));
+    starts_.clear();
+    for (std::string& each : played) each = plays();
+    std::string out = "states: {";
+    for (int s = 0; s < count; ++s)
+      out += (s == 0 ? "" : ",\n    ") + name + std::to_string(s) + ": {" + played[static_cast<std::size_t>(s)] +
+             "go: " + rules(s, name, count) + "}";
+    return out + "}\n";
+  }
   static std::string clip(int c) { return "c" + std::to_string(c); }
   std::string some_clip(bool once) { return clip(once ? pick(kOnce) : kOnce + pick(kClips - kOnce)); }
   // One cue, mostly, or some that may be told in one direction only; and a window.
@@ -110,6 +123,12 @@ class Turned {
     return out + ", windows: {open: " + std::to_string(first) + "-" +
            std::to_string(frames - 1 - pick(2) % (frames - 2)) + "}";
   }
+  std::string blend() {
+    std::string out = "blend: {x: y, points: [{at: -1, clip: " + some_clip(false) + "}, {at: 0, clip: " +
+                      some_clip(false) + (pick(4) == 0 ? ", backward: true" : "") + "}, {at: 1.5, clip: " +
+                      some_clip(false) + "}]";
+    return out + (pick(3) == 0 ? ", floor: 0.1" : "") + (pick(3) == 0 ? ", cues_above: 0.3" : "") + "}, ";
+  }
   std::string plays() {
     const bool once = pick(3) != 0;
     std::string out;
@@ -121,7 +140,7 @@ class Turned {
             "clip: [" + some_clip(true) + ", " + some_clip(true) + (pick(2) == 0 ? ", " + some_clip(true) : "") + "], ";
         break;
       case 1:
-        out = "clip: " + some_clip(once) + ", ";
+        out = once || !may_blend_ || pick(2) == 0 ? "clip: " + some_clip(once) + ", " : blend();
         break;
       default:
         out = "clip: {by: to, up: " + some_clip(once) + ", down: " + some_clip(once) + ", left: " + some_clip(once) +
@@ -134,11 +153,12 @@ class Turned {
     if (pick(5) == 0) out += std::string("enter: [\"v = ") + (pick(2) == 0 ? "-v" : "2") + "\"], ";
     return out;
   }
-  std::string rule(int of) {
+  std::string rule(int of, const std::string& name, int count) {
     const int event = pick(10);
-    const std::string guards[] = {"on", "not on", "y > 0.5", "to == up", "v > 0"};
+    const std::string guards[] = {"on", "not on", "y > 0.5", "to == up", "v > 0", name == "s" ? "in(b/t0)" : "in(a/s1)"};
+    const int kinds = beside_ ? 6 : 5;
     const char* const starts[] = {"same", "1", "0.05s", "clock"};
-    const auto to = static_cast<std::size_t>(pick(states_));
+    const auto to = static_cast<std::size_t>(pick(count));
     const bool in_turn = starts_[static_cast<std::size_t>(of)] == 1;
     const bool in_window = pick(4) == 0, needs_guard = event > 7 && !in_window;
     return std::string("{") +
@@ -149,23 +169,25 @@ class Turned {
             : event == 7 ? "cue: hit, "
                          : "") +
            (in_window ? !in_turn && pick(4) == 0 ? "during: 0.05s-0.1s, " : "during: open, " : "") +
-           (needs_guard || pick(3) == 0 ? "when: " + guards[pick(5)] + ", " : "") +
+           (needs_guard || pick(3) == 0 ? "when: " + guards[pick(kinds)] + ", " : "") +
            (pick(8) == 0 ? "do: [\"v = -v\"], " : "") +
            (pick(8) == 0 ? std::string("start: ") + starts[pick(starts_[to])] + ", " : "") +
            (pick(4) == 0 ? "restart: true, " : "") +
            (pick(8) != 0      ? ""
             : pick(2) == 0 ? "fade: 80ms, "
                            : "fade: 120ms, cues: both, ") +
-           "to: s" + std::to_string(to) + "}";
+           "to: " + name + std::to_string(to) + "}";
   }
-  std::string rules(int of) {
+  std::string rules(int of, const std::string& name, int count) {
     std::string out = "[";
-    for (int i = 1 + pick(3); i > 0; --i) out += rule(of) + (i > 1 ? ", " : "");
+    for (int i = 1 + pick(3); i > 0; --i) out += "\n      " + rule(of, name, count) + (i > 1 ? "," : "");
     return out + "]";
   }
 
   std::mt19937 random_;
   int states_ = 0;
+  bool may_blend_ = false;
+  bool beside_ = false;  // another region beside the one that is asked about
   int frames_[kClips] = {};
   std::vector<int> starts_{};  // by state: how many ways to begin what it plays there are
 };
@@ -194,6 +216,41 @@ TEST(RandomClips, CanBringAboutWhatIsProved) {
     return std::pair(from, Saying{"cue(" + cue + ")", [=](const MomentOf& at) { return at.cues.count(cue) > 0; }});
   });
   EXPECT_GT(tried, count / 3);
+}
+
+// No rule that is said never to hold, or never to have its turn, is taken, and nothing unreachable is entered.
+TEST(RandomClips, WhatIsToldNeverHappens) {
+  std::size_t told = 0;
+  const std::uint32_t count = seeds(100);
+  for (std::uint32_t seed = 0; seed < count; ++seed) {
+    Turned random(seed + 900'000);
+    const std::string text = random.make();
+    const Loaded loaded = loaded_from(text);
+    if (!loaded.machine) continue;
+    std::set<std::uint32_t> lines;
+    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, *loaded.machine, small()).findings) {
+      const FindingCode code = each.finding.code;
+      if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::unreachable)
+        lines.insert(each.finding.line);
+    }
+    if (lines.empty()) continue;
+    told += lines.size();
+    Instance it(*loaded.machine);
+    CueList<512> cues(listen_to(Told::enter));
+    for (int i = 0; i < 2'000; ++i) {
+      (void)random.write(it);
+      if (random.pick(20) == 0) it.set_rate(0.25 * random.pick(9));
+      cues.clear();
+      if (it.advance(Ticks(random.pick(6) == 0 ? random.pick(60'000'000) : random.pick(2'000'000)), cues).needs > 0) break;
+      for (const Cue& cue : cues) {
+        const bool by_rule = cue.transition != kNoTransition;
+        const std::uint32_t rule = by_rule ? loaded.machine->transitions()[cue.transition].place.line : 0;
+        ASSERT_EQ(lines.count(rule) + lines.count(loaded.machine->states()[cue.state].place.line), 0u)
+            << seed << "\n" << text;
+      }
+    }
+  }
+  EXPECT_GT(told, count / 8);
 }
 
 }  // namespace
