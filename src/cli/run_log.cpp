@@ -135,7 +135,7 @@ void RunLog::written(const InstanceWrite& write) {
   const Ticks at = instance_.now();
   pass(at);
   join();
-  if (write.kind == InstanceWrite::Kind::input) look();
+  if (write.kind == InstanceWrite::Kind::input) note_look();
   tell_look(at);
   const auto name = [&] { return machine_.inputs()[write.input].name.text; };
   switch (write.kind) {
@@ -186,7 +186,7 @@ void RunLog::written(const InstanceWrite& write) {
 
 void RunLog::add(const Cue& record) {
   pass(record.at);
-  look();
+  note_look();
   if (record.at != at_) {
     taken_.clear();
     went_.clear();
@@ -293,7 +293,7 @@ std::string RunLog::values_of(const std::vector<std::uint32_t>& transitions) con
 }
 
 // What a record is about may change how it looks, at the instant at which the instance is.
-void RunLog::look() {
+void RunLog::note_look() {
   if (machine_.looks().empty()) return;
   look_ = instance_.look();
 }

@@ -81,7 +81,7 @@ class RunLog {
   void join();  // the states of one transition as one line
   void tell_runaway(const Cue& record);
   void run_out(Ticks now);
-  void look();
+  void note_look();
   void tell_look(Ticks at);
   [[nodiscard]] std::string values_of(const std::vector<std::uint32_t>& transitions) const;
 
