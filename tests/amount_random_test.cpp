@@ -4,7 +4,6 @@
 #include <map>
 #include <optional>
 #include <random>
-#include <set>
 #include <string>
 #include <vector>
 
@@ -213,49 +212,9 @@ TEST(RandomAmounts, CanBeBroughtAboutWhereItIsProved) {
   EXPECT_GT(tried, count / 10);
 }
 
-// A rule that is said never to hold, or to be shadowed, is never taken; a state that is said to be unreachable is
-// never entered.
 TEST(RandomAmounts, WhatIsToldNeverHappens) {
-  std::size_t told = 0;
   const std::uint32_t count = seeds(60);
-  for (std::uint32_t seed = 0; seed < count; ++seed) {
-    Amounts random(seed + 70'000);
-    const std::string text = random.make();
-    const Loaded loaded = loaded_from(text);
-    if (!loaded.machine) continue;
-    const Machine& machine = *loaded.machine;
-    std::set<std::uint32_t> never;
-    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, machine, small()).findings) {
-      const FindingCode code = each.finding.code;
-      if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order ||
-          code == FindingCode::unreachable)
-        never.insert(each.finding.line);
-    }
-    told += never.size();
-    if (never.empty()) continue;
-    CueList<512> list(listen_to(Told::enter));
-    for (int run = 0; run < 20; ++run) {
-      Instance it(machine);
-      for (int i = 0; i < 120; ++i) {
-        (void)random.write(it);
-        const Ticks step(random.pick(6) == 0 ? random.pick(700'000'000) : random.pick(60'000'000));
-        list.clear();
-        const Advanced part = it.advance(step, list);
-        for (const Cue& cue : list) {
-          ASSERT_EQ(never.count(machine.states()[cue.state].place.line), 0u)
-              << "seed " << seed << " " << cue.state_path() << "\n"
-              << text;
-          if (cue.transition == kNoTransition) continue;
-          const TransitionInfo& rule = machine.transitions()[cue.transition];
-          ASSERT_EQ(never.count(rule.place.line), 0u)
-              << "seed " << seed << " " << rule.text << " to " << rule.to << "\n"
-              << text;
-        }
-        if (part.needs > 0) break;
-      }
-    }
-  }
-  EXPECT_GT(told, count / 2);
+  EXPECT_GT(never_happens_what_is_told<Amounts>(count, 70'000), count / 2);
 }
 
 }  // namespace

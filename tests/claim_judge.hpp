@@ -287,4 +287,45 @@ std::size_t bring_about_what_can_be(std::uint32_t count, std::uint32_t first, co
   return tried;
 }
 
+// Rules that are said never to hold, or never to have their turn, are not taken, and what is said to be unreachable is
+// not entered, at any rate, over random machines that have each rule on a line of its own; how many were told.
+template <class Random>
+std::size_t never_happens_what_is_told(std::uint32_t count, std::uint32_t first) {
+  std::size_t told = 0;
+  for (std::uint32_t seed = 0; seed < count && !testing::Test::HasFailure(); ++seed) {
+    Random random(seed + first);
+    const std::string text = random.make();
+    const Loaded loaded = loaded_from(text);
+    if (!loaded.machine) continue;
+    const Machine& machine = *loaded.machine;
+    std::set<std::uint32_t> never;
+    for (const ProvedFinding& each : logic_and_runs(*loaded.definition, machine, small()).findings) {
+      const FindingCode code = each.finding.code;
+      if (code == FindingCode::never_holds || code == FindingCode::shadowed || code == FindingCode::wrong_order ||
+          code == FindingCode::unreachable)
+        never.insert(each.finding.line);
+    }
+    told += never.size();
+    CueList<512> list(listen_to(Told::enter));
+    for (int run = 0; run < 20 && !never.empty(); ++run) {
+      Instance it(machine);
+      bool rests = true;
+      for (int i = 0; i < 120 && rests; ++i) {
+        (void)random.write(it);
+        if (random.pick(20) == 0) it.set_rate(0.25 * random.pick(9));
+        list.clear();
+        rests = it.advance(Ticks(random.pick(6) == 0 ? random.pick(700'000'000) : random.pick(60'000'000)), list).needs == 0;
+        for (const Cue& cue : list) {
+          const bool by_rule = cue.transition != kNoTransition;
+          const std::uint32_t rule = by_rule ? machine.transitions()[cue.transition].place.line : 0;
+          EXPECT_EQ(never.count(rule) + never.count(machine.states()[cue.state].place.line), 0u)
+              << "seed " << seed << " " << cue.state_path() << "\n"
+              << text;
+        }
+      }
+    }
+  }
+  return told;
+}
+
 }  // namespace mobrin::test

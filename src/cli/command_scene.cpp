@@ -30,8 +30,10 @@ class SceneLog {
     for (const SceneActor& actor : scene.actors) width_ = std::max(width_, actor.name.text.size());
     for (const SceneSpawn& spawn : scene.spawns) width_ = std::max(width_, spawn.what.text.size() + 3);
     for (std::size_t i = 0; i < run.actors(); ++i) add_actor(i);
+    run.set_at_wakes(true);  // a look is told when it changes
   }
   ~SceneLog() {
+    run_.set_at_wakes(false);
     for (std::size_t i = 0; i < logs_.size(); ++i) run_.set_write_hook(i, {});
   }
   SceneLog(const SceneLog&) = delete;

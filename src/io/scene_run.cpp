@@ -357,8 +357,7 @@ Ticks SceneRun::next_cut(Ticks until) const {
     for (const SceneMove& move : actor.moves) at(move.at), at(move.at + move.lasts);
     at(bodies_[i].end);
     if (bodies_[i].until.count > 0) at(bodies_[i].until);
-    // A variable may change how it looks: who listens sees it then.
-    if (!instances_[i].machine().looks().empty()) at(std::max(instances_[i].next_wake(), now_ + Ticks(1)));
+    if (at_wakes_) at(std::max(instances_[i].next_wake(), now_ + Ticks(1)));
   }
   return std::max(next, now_);
 }

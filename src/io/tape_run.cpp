@@ -42,9 +42,11 @@ void run_tape(Instance& instance, const Tape& tape, const RunOptions& options,
   };
   const auto cover = [&](Ticks dt) {
     const Ticks to = instance.now() + dt;
-    if (options.at_wakes) cut(Ticks(0));
-    for (Ticks wake; options.at_wakes && (wake = instance.next_wake()) > instance.now() && wake < to;)
-      cut(wake - instance.now());
+    if (options.at_wakes) {
+      cut(Ticks(0));
+      for (Ticks wake = instance.next_wake(); wake > instance.now() && wake < to; wake = instance.next_wake())
+        cut(wake - instance.now());
+    }
     cut(to - instance.now());
   };
   if (tape.save) (void)load(*tape.save, instance);

@@ -195,15 +195,18 @@ bool Can::presses_at_once(std::uint32_t node, const std::vector<Span>& held, con
   return std::any_of(pulses.begin(), pulses.end(),
                      [&](std::uint16_t pulse) { return pressed_well(node, held, {pulse}, pending); });
 }
-// `pending`: presses that may be alive already.
+Can::Press Can::press_of(const std::vector<std::uint16_t>& together, const Truths& pending) const {
+  Press out{none_, pending, pending};
+  for (const std::uint16_t pulse : together) {
+    out.written[pulse] = out.alive[pulse] = Truth::yes;
+    if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) out.left[pulse] = Truth::maybe;
+  }
+  return out;
+}
 bool Can::pressed_well(std::uint32_t node, const std::vector<Span>& held, const std::vector<std::uint16_t>& together,
                        const Truths& pending) {
-  Truths written = none_, press = pending, left = pending;
-  for (const std::uint16_t pulse : together) {
-    written[pulse] = press[pulse] = Truth::yes;
-    if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
-  }
-  return allowed(node, held, written) && written_well(node, held, press, left);
+  const Press press = press_of(together, pending);
+  return allowed(node, held, press.written) && written_well(node, held, press.alive, press.left);
 }
 // What is written leads to something good, whatever the engine makes of it; `left`: presses that are pending after,
 // where nothing took them.

@@ -51,6 +51,11 @@ class Can {
   [[nodiscard]] bool leads_from_all(const std::vector<std::uint32_t>& nodes);
   [[nodiscard]] bool leads_to_good(std::uint32_t node);
   [[nodiscard]] bool presses_at_once(std::uint32_t node, const std::vector<Span>& held, const Truths& pending);
+  // These pulses, where others may be alive already; `left`: what may still be, where nothing takes it.
+  struct Press {
+    Truths written, alive, left;
+  };
+  [[nodiscard]] Press press_of(const std::vector<std::uint16_t>& together, const Truths& pending) const;
   [[nodiscard]] bool pressed_well(std::uint32_t node, const std::vector<Span>& held,
                                   const std::vector<std::uint16_t>& together, const Truths& pending);
   [[nodiscard]] bool written_well(std::uint32_t node, const std::vector<Span>& held, const Truths& press,

@@ -26,13 +26,7 @@ Played::Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& 
     if (!held[input].point()) return;
     clips = {clips[static_cast<std::size_t>(held[input].low)]};
   }
-  if (course == Course::backward) {
-    std::reverse(clips.begin(), clips.end());
-    if (!std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); })) {
-      cycle_ = 0;
-      return;
-    }
-  }
+  if (course == Course::backward) std::reverse(clips.begin(), clips.end());
   for (const ClipInfo* const clip : clips) {
     parts_.push_back({clip, cycle_});
     cycle_ += (clips.size() > 1 ? whole_play(*clip) : clip->cycle).count;

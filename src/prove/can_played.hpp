@@ -17,7 +17,7 @@ class Played {
   // `held`: the inputs, which may pick the clip. `course`: the way it runs in.
   Played(const Model& model, std::uint16_t leaf, const std::vector<Span>& held, Course course);
 
-  // Of one round, or of all that is played in turn; 0 where it is not known what is played, or where, and no length.
+  // Of one round, or of all that is played in turn; 0 where it is not known what is played, and no length.
   [[nodiscard]] std::int64_t cycle() const { return cycle_; }
   // Of a rule's window.
   [[nodiscard]] std::vector<Stretch> stretches_of(const Rule& rule) const;

@@ -53,17 +53,15 @@ bool Can::opens_well(std::uint32_t node, std::uint16_t region, Course course) {
 // From wherever it is then, this press, if it is one, and what is written lead to something good.
 bool Can::presses_well(const std::vector<std::uint32_t>& nodes, const std::vector<Span>& held, std::uint16_t pulse,
                        const Truths& known) {
-  Truths press = none_, left = none_;
-  if (pulse != kNoIndex) {
-    press[pulse] = Truth::yes;
-    if (std::get<PulseInput>(model_.machine().inputs()[pulse].kind).buffer.count > 0) left[pulse] = Truth::maybe;
-  }
+  std::vector<std::uint16_t> together;
+  if (pulse != kNoIndex) together.push_back(pulse);
+  const Press press = press_of(together, none_);
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
-    if (!allowed(node, held, press)) return false;
+    if (!allowed(node, held, press.written)) return false;
     configurations_.suppose(known);
-    const auto ends = outcomes(node, held, press, false);
+    const auto ends = outcomes(node, held, press.alive, false);
     configurations_.suppose({});
-    return ends && !ends->empty() && all_well(*ends, held, left);
+    return ends && !ends->empty() && all_well(*ends, held, press.left);
   });
 }
 

@@ -23,7 +23,8 @@ inline bool reads_before(ClaimKind kind) { return kind == ClaimKind::when; }
 inline bool is_timed(const ClaimDef& claim) {
   return (claim.kind == ClaimKind::when || claim.kind == ClaimKind::within) && claim.within.count > 0;
 }
-// `never: a or b` is two claims, `always: a and b` as well; any other is one. Nothing of two expressions.
+// `never: a or b` is two claims, `always: a and b` as well; any other of their kinds is one. None of those that say two
+// expressions.
 [[nodiscard]] std::vector<Term> claims_in(ClaimKind kind, const Term& first);
 // Whether one of those holds for all that inputs and variables may hold.
 [[nodiscard]] bool holds_by_ranges(const Model& model, ClaimKind kind, const Term& term);

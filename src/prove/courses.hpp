@@ -7,7 +7,7 @@
 
 namespace mobrin::proof {
 
-// `any`: it may turn, or begin anywhere.
+// `any`: it may turn, or begin anywhere, or runs backward through a clip whose way back is its way there.
 enum class Course : std::uint8_t { any, forward, backward };
 
 // Ticks from where a play begins that runs one way.

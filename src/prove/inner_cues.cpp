@@ -114,8 +114,7 @@ void Model::find_inner_cues() {
       return out;
     };
     states_[s].early_cues = states_[s].inner_cues = cues_if(lies_inside);
-    const bool plain = std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); });
-    if (course == Course::any || !plain) continue;
+    if (course == Course::any || !may_run_backward(s)) continue;
     states_[s].early_cues = cues_if(lies_before_its_end);
     if (!defs_[s]->sequence.empty()) continue;
     for (std::uint16_t up = s; up != kNoIndex; up = up == 0 ? kNoIndex : states_[up].parent)
@@ -183,10 +182,7 @@ void Model::find_begin_cues() {
     std::vector<const ClipInfo*> clips = clips_of(s);
     const Course course = states_[s].course;
     if (course == Course::any || clips.empty()) continue;
-    const bool back = course == Course::backward;
-    if (!defs_[s]->clip_by) clips = {back ? clips.back() : clips.front()};
-    if (back && !std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); }))
-      continue;
+    if (!defs_[s]->clip_by) clips = {course == Course::backward ? clips.back() : clips.front()};
     for (const std::uint16_t cue : states_[s].entry_cues)
       if (std::all_of(clips.begin(), clips.end(), [&](const ClipInfo* clip) {
             const auto& marks = clip->marks.marks;

@@ -141,6 +141,8 @@ class Model {
   [[nodiscard]] const ClipInfo* blended_clip(std::uint16_t state, const std::vector<Span>& held) const;
   // Which way what is entered while the inputs are held runs, from its begin if a rule says nothing else.
   [[nodiscard]] Course course_of(std::uint16_t leaf, const std::vector<Span>& held) const;
+  // Whether each pass of what it plays runs one way, so that it is known what is where for who runs backward.
+  [[nodiscard]] bool may_run_backward(std::uint16_t state) const;
   // Whether what loops for ever goes on one way all the while that the inputs are held.
   [[nodiscard]] bool goes_round(std::uint16_t leaf, const std::vector<Span>& held) const;
   // How long after it was entered a leaf has come to a place of its clip, or length, in the first round: at most so

@@ -40,7 +40,8 @@ void Model::facts_of_plays(std::uint16_t state) {
     facts.may_end = true;
     facts.length = def.length;
   }
-  if (!def.pose && !def.blend && !facts.turns) facts.course = forward ? Course::forward : Course::backward;
+  if (!def.pose && !def.blend && !facts.turns)
+    facts.course = forward ? Course::forward : may_run_backward(state) ? Course::backward : Course::any;
   if (facts.course != Course::any) know_the_end(def, clips, facts);
   std::int64_t total = 0;
   for (const std::string& name : clips) {
@@ -53,11 +54,10 @@ void Model::facts_of_plays(std::uint16_t state) {
       facts.may_loop = facts.may_loop || (play.kind != PlayKind::once && play.passes != 1);
     }
     total += whole_play(clip).count;
-    const bool one_way = facts.course == Course::forward || (facts.course == Course::backward && is_plain(clip));
     const auto at_begin = [&](const StretchDef& each) { return open_at(clip, each, facts.course).begin <= 0; };
     for (const WindowDef& window : clip.marks.windows) {
       facts.windows.push_back(window.name.text);
-      if (!one_way || std::any_of(window.stretches.begin(), window.stretches.end(), at_begin))
+      if (facts.course == Course::any || std::any_of(window.stretches.begin(), window.stretches.end(), at_begin))
         facts.first_windows.push_back(window.name.text);
     }
     if (def.pose) continue;
@@ -66,7 +66,7 @@ void Model::facts_of_plays(std::uint16_t state) {
       if (cue == kNoIndex || (is_plain(clip) && !tells(mark, facts.course))) continue;
       add_once(facts.cues, cue);
       const bool first = told_at(clip, mark, facts.course).begin == 0 || is_span(mark.at);
-      if (first || !(onward || (facts.course == Course::backward && one_way))) add_once(facts.entry_cues, cue);
+      if (first || !(onward || facts.course == Course::backward)) add_once(facts.entry_cues, cue);
       if (is_span(mark.at) && (!facts.steady || def.clip_by)) add_once(facts.turn_cues, cue);
     }
   }

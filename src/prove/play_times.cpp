@@ -76,7 +76,13 @@ Course Model::course_of(std::uint16_t leaf, const std::vector<Span>& held) const
   if (facts.course != Course::any || facts.turns_at_once) return facts.course;
   const auto speeds = speeds_of(leaf, &held);
   if (!speeds) return Course::any;
-  return speeds->low >= 0 ? Course::forward : speeds->high < -kSpeedGrain ? Course::backward : Course::any;
+  if (speeds->low >= 0) return Course::forward;
+  return speeds->high < -kSpeedGrain && may_run_backward(leaf) ? Course::backward : Course::any;
+}
+
+bool Model::may_run_backward(std::uint16_t state) const {
+  const std::vector<const ClipInfo*> clips = clips_of(state);
+  return std::all_of(clips.begin(), clips.end(), [](const ClipInfo* clip) { return is_plain(*clip); });
 }
 
 std::optional<Ticks> Model::comes_to(std::uint16_t leaf, Ticks place, const std::vector<Span>& held,

@@ -152,6 +152,8 @@ class SceneRun {
   void set_trace(std::size_t actor, TraceHook hook) { instances_[actor].set_trace(hook); }
   /// Calls a hook with each write to his inputs.
   void set_write_hook(std::size_t actor, WriteHook hook) { instances_[actor].set_write_hook(hook); }
+  /// Whether time is also cut where something comes due for an actor, so that who is told sees him as he is then.
+  void set_at_wakes(bool on) { at_wakes_ = on; }
   /// For a Recorder to listen to; write through write(), and let the run advance it.
   [[nodiscard]] Instance& listened(std::size_t actor) { return instances_[actor]; }
   /// Writes to an actor by hand; it takes effect as the run goes on. Its tape runs on, but for what is held.
@@ -221,7 +223,7 @@ class SceneRun {
 
   const Scene& scene_;
   Ticks now_{};
-  bool begun_ = false, has_zones_ = false;
+  bool begun_ = false, has_zones_ = false, at_wakes_ = false;
   TagNames tags_;
   std::vector<const SceneActor*> actors_;
   std::vector<std::shared_ptr<const SceneActor>> spawned_;
