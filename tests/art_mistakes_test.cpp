@@ -145,7 +145,7 @@ TEST(ArtOfChance, AGridThatIsWrongIsFoundWithTheRightOne) {
     wrong.width = std::array{width / 2, width - 2, width * 3 / 4, width + 3}[seed % 4];
     const auto better = better_grid(sheet_of(it.frames(), it.columns, 0, 0), wrong, it.cells());
     if (better) (better->grid == it.grid() ? right : other)++;
-    if (better && better->cuts) {
+    if (better && better->flaw == BetterGrid::Flaw::cuts) {
       EXPECT_FALSE(better->across) << seed;
       for (const std::int32_t at : better->at) EXPECT_EQ(at % wrong.width, 0) << seed;
     }
@@ -191,6 +191,45 @@ TEST(ArtOfChance, ASpacingThatWasForgottenIsFound) {
             kDrawings * 99 / 100);
 }
 
+// Two or three pictures in each cell, or two rows; the last cell may hold fewer.
+TEST(ArtOfChance, CellsThatHoldSeveralPicturesAreFound) {
+  EXPECT_GE(times_found([](unsigned seed, Drawn& it) {
+              const std::int32_t several = seed % 3 == 1 ? 3 : 2;
+              it.spacing = static_cast<std::int32_t>(seed / 3 % 3);
+              CellGrid wrong = it.grid();
+              if (seed % 3 == 2) {
+                it.columns = 4, it.count = 16;
+                wrong.height = 2 * wrong.height + it.spacing;
+              } else {
+                it.columns = 2 * several, it.count = it.columns - static_cast<std::int32_t>(seed / 9 % 2);
+                wrong.width = several * wrong.width + (several - 1) * it.spacing;
+              }
+              return wrong;
+            }),
+            kDrawings * 95 / 100);
+}
+
+// Two of a kind in one picture move alike, or as in a mirror.
+TEST(ArtOfChance, WhatAPictureHoldsTwiceIsLeftAlone) {
+  for (unsigned seed = 0; seed < kDrawings; ++seed) {
+    std::mt19937 rng(seed);
+    const Drawn it = drawn(rng);
+    std::vector<Image> pairs;
+    for (const Image& one : it.frames()) {
+      Image other = one;
+      for (std::int32_t y = 0; seed % 2 == 0 && y < one.height; ++y)
+        for (std::int32_t x = 0; x < one.width; ++x)
+          std::copy_n(one.rgba.begin() + 4 * (std::ptrdiff_t{y} * one.width + x), 4,
+                      other.rgba.begin() + 4 * (std::ptrdiff_t{y} * one.width + one.width - 1 - x));
+      pairs.push_back(sheet_of({one, other}, 2, 0, 0));
+    }
+    CellGrid grid = it.grid();
+    grid.width *= 2;
+    const auto better = better_grid(sheet_of(pairs, it.columns, 0, 0), grid, it.cells());
+    EXPECT_FALSE(better) << seed << ": " << grid_keys(grid) << " -> " << grid_keys(better->grid);
+  }
+}
+
 TEST(ArtOfChance, ASheetsGridIsSeenAndOnePictureIsNoSheet) {
   for (unsigned seed = 0; seed < kDrawings; ++seed) {
     std::mt19937 rng(seed);
@@ -203,19 +242,28 @@ TEST(ArtOfChance, ASheetsGridIsSeenAndOnePictureIsNoSheet) {
   }
 }
 
-// The findings, hints aside, of a loop of these frames.
-std::string told_of(const std::vector<Image>& frames, const std::string& marks = "") {
-  const Machine machine =
-      machine_of("clips: {c: {sheet: a.png, tile: [" + std::to_string(frames[0].width) + ", " +
-                 std::to_string(frames[0].height) + "], frames: [0-" + std::to_string(frames.size() - 1) +
-                 "], fps: 10, play: loop}}\nmarks: {c: {" + marks + "}}\nstates: {s: {clip: c}}");
+// The findings, hints aside, of loops of these frames, named c0 and so on.
+std::string told_of(const std::vector<std::vector<Image>>& clips, const std::string& marks = "") {
+  std::string text = "clips:\n", states;
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    const std::string number = std::to_string(i);
+    text += "  c" + number + ": {sheet: " + number + ".png, tile: [" + std::to_string(clips[i][0].width) + ", " +
+            std::to_string(clips[i][0].height) + "], frames: [0-" + std::to_string(clips[i].size() - 1) +
+            "], fps: 10, play: loop}\n";
+    states += "  s" + number + ": {clip: c" + number + "}\n";
+  }
+  const Machine machine = machine_of(text + "marks: {c0: {" + marks + "}}\ninitial: s0\nstates:\n" + states);
   std::string out;
   for (const Finding& finding : art_findings(machine, [&](const FrameArt& art) -> std::optional<FramePixels> {
-         const Image& image = frames[static_cast<std::size_t>(std::stoi(art.tile))];
+         const auto clip = static_cast<std::size_t>(std::stoi(art.source));
+         const Image& image = clips[clip][static_cast<std::size_t>(std::stoi(art.tile))];
          return FramePixels{image.rgba.data(), image.width, image.height, image.width};
        }))
     if (!finding.hint) out += finding.message + " [" + std::string(text_of(finding.code)) + "]\n";
   return out;
+}
+std::string told_of(const std::vector<Image>& frames, const std::string& marks = "") {
+  return told_of(std::vector<std::vector<Image>>{frames}, marks);
 }
 
 TEST(ArtOfChance, FramesInTheirPlaceAreLeftAlone) {
@@ -281,6 +329,42 @@ TEST(ArtOfChance, FramesThatWereCutOutUnalikeShake) {
     EXPECT_EQ(told.find("jumps in frame"), std::string::npos) << seed << ": " << told;
   }
   EXPECT_GE(found, tried * 9 / 10) << tried;
+}
+
+// One pixel each becomes a square of `times` x `times`; the first row and column are of so many less.
+Image enlarged(const Image& image, std::int32_t times, std::int32_t less) {
+  Image out = blank(image.width * times - less, image.height * times - less);
+  for (std::int32_t y = 0; y < out.height; ++y)
+    for (std::int32_t x = 0; x < out.width; ++x)
+      std::copy_n(image.rgba.begin() + 4 * (std::ptrdiff_t{(y + less) / times} * image.width + (x + less) / times), 4,
+                  out.rgba.begin() + 4 * (std::ptrdiff_t{y} * out.width + x));
+  return out;
+}
+
+TEST(ArtOfChance, ClipsOfAnotherScaleAreTold) {
+  for (unsigned seed = 0; seed < kDrawings; seed += 4) {
+    std::mt19937 rng(seed);
+    const std::int32_t most = seed % 8 == 0 ? 1 : 2, odd = seed % 3 == 0 ? 3 : 3 - most;
+    const auto clips = [&](const std::vector<std::int32_t>& scales) {
+      std::vector<std::vector<Image>> out;
+      for (const std::int32_t scale : scales) {
+        for (Image& frame : out.emplace_back(drawn(rng).frames()))
+          frame = enlarged(frame, scale, static_cast<std::int32_t>(seed / 4) % scale);
+      }
+      return told_of(out);
+    };
+    const auto squares = [](std::int32_t scale) {
+      return scale == 1 ? "single ones" : "squares of " + std::to_string(scale) + " x " + std::to_string(scale);
+    };
+    EXPECT_EQ(clips({most, most, most}).find("pixel-size"), std::string::npos) << seed;
+    EXPECT_EQ(clips({most, odd}).find("pixel-size"), std::string::npos) << seed;
+    const std::string told = clips({most, odd, most});
+    EXPECT_NE(told.find("the clip \"c1\" is drawn in pixels that are " + squares(odd) +
+                        ", most clips of the machine in " + squares(most) + " [pixel-size]"),
+              std::string::npos)
+        << seed << told;
+    EXPECT_EQ(told.find("pixel-size"), told.rfind("pixel-size")) << seed << told;
+  }
 }
 
 // A colour behind everything, as of what was saved without transparency; a thin frame or one colour all over is none.

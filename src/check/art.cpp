@@ -6,8 +6,10 @@
 #include <cstdio>
 #include <cstdlib>
 #include <map>
+#include <numeric>
 #include <string>
 
+#include "art_grain.hpp"
 #include "art_shift.hpp"
 
 namespace mobrin {
@@ -59,6 +61,7 @@ class ArtCheck {
                "Play it in a state, or take its marks out of the machine's files.");
     }
     tell_backgrounds();
+    tell_grains();
     check::look_findings(machine_, source_, findings_);
     if (plays_) check_jumps();
     return std::move(findings_);
@@ -109,6 +112,7 @@ class ArtCheck {
     const bool may_jump = !info_->marks.airborne && clip_->frames.size() >= check::FrameJumps::kLeastFrames;
     check::FrameJumps jumps;
     background_.reset();
+    std::int32_t grain = 0;
     for (std::size_t i = 0; i < clip_->frames.size(); ++i) {
       auto pixels = clip_->frames[i].art.source.empty() ? std::nullopt : source_(clip_->frames[i].art);
       if (!pixels) return tell_empty(empty);  // told elsewhere
@@ -120,6 +124,7 @@ class ArtCheck {
       look_for_boxes(*pixels, static_cast<std::int32_t>(i));
       if (may_jump) jumps.add(*pixels, anchor(*pixels, static_cast<std::int32_t>(i)));
       look_for_background(*pixels, i == 0);
+      if (grain != 1) grain = std::gcd(grain, check::grain_of(*pixels));
       if (!first) first = pixels;
       if (!sizes_told && (pixels->width != first->width || pixels->height != first->height)) {
         sizes_told = true;
@@ -135,6 +140,7 @@ class ArtCheck {
       before = std::move(pixels);
     }
     if (!first) return;
+    if (grain > 0) grains_.emplace_back(clip_, grain);
     if (background_) backgrounds_[*background_].push_back(static_cast<std::size_t>(info_ - machine_.clips().data()));
     tell_empty(empty);
     tell_boxes();
@@ -238,6 +244,26 @@ class ArtCheck {
                                                      : "and " + std::to_string(clips.size() - 1) + " others have";
       report(FindingCode::solid_background, others + " no transparent pixel: behind what is drawn lies " + text,
              "Save its pictures with transparency, or the game draws a box.");
+    }
+  }
+
+  // Where most clips are drawn in pixels of one size, those in larger or smaller ones.
+  void tell_grains() {
+    std::map<std::int32_t, std::size_t> clips;
+    for (const auto& [clip, grain] : grains_) ++clips[grain];
+    const auto by_count = [](const auto& a, const auto& b) { return a.second < b.second; };
+    const auto most = std::max_element(clips.begin(), clips.end(), by_count);
+    if (most == clips.end() || most->second < 2 || 2 * most->second <= grains_.size()) return;
+    const auto squares = [](std::int32_t grain) {
+      return grain == 1 ? "single ones" : "squares of " + std::to_string(grain) + " x " + std::to_string(grain);
+    };
+    for (const auto& [clip, grain] : grains_) {
+      clip_ = clip;
+      if (grain != most->first)
+        report(
+            FindingCode::pixel_size,
+            "is drawn in pixels that are " + squares(grain) + ", most clips of the machine in " + squares(most->first),
+            "Save its pictures at the scale of the others.");
     }
   }
 
@@ -358,6 +384,7 @@ class ArtCheck {
   bool has_pivots_ = false;
   std::optional<std::uint32_t> background_;  // of the clip at hand: the colour around all that its frames show
   std::map<std::uint32_t, std::vector<std::size_t>> backgrounds_;  // of all clips: by colour, which have it
+  std::vector<std::pair<const ClipDef*, std::int32_t>> grains_;    // of clips that say it
   std::vector<Beside> boxes_;                                      // of the clip at hand
   std::vector<Feet> feet_;
   std::vector<Finding> findings_;

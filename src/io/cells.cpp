@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdlib>
+#include <cstring>
 #include <iterator>
 #include <utility>
 
@@ -23,6 +24,17 @@ class Turned {
     return image_->rgba[4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(image_->width) +
                              static_cast<std::size_t>(x)) +
                         3] >= 16;
+  }
+  // Where it shows nothing, none.
+  [[nodiscard]] std::uint32_t colour(std::int32_t x, std::int32_t y) const {
+    if (!shows(x, y)) return 0;
+    if (turned_) std::swap(x, y);
+    std::uint32_t out = 0;
+    std::memcpy(&out,
+                image_->rgba.data() + 4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(image_->width) +
+                                           static_cast<std::size_t>(x)),
+                sizeof out);
+    return out;
   }
 
  private:
@@ -230,11 +242,73 @@ double spread(const Turned& image, const Steps& along, const Steps& across, cons
   return most - least;
 }
 
+// Two parts of cells of one size: what either shows is nearly what the other does, as pictures of a movement are, and
+// not the very same or its mirror image, as what a picture holds twice is.
+struct Likeness {
+  std::int64_t both = 0, either = 0;
+  bool same = true, mirrored = true;
+
+  Likeness(const Turned& image, std::int32_t left, std::int32_t right, std::int32_t width, std::int32_t top,
+           std::int32_t height) {
+    for (std::int32_t y = top; y < top + height; ++y)
+      for (std::int32_t x = 0; x < width; ++x) {
+        const bool a = image.shows(left + x, y), b = image.shows(right + x, y);
+        both += a && b ? 1 : 0;
+        either += a || b ? 1 : 0;
+        same = same && image.colour(left + x, y) == image.colour(right + x, y);
+        mirrored = mirrored && image.colour(left + x, y) == image.colour(right + width - 1 - x, y);
+      }
+  }
+};
+
+// Whether each of the cells in use, two at least, is so many pictures side by side, the last perhaps fewer.
+bool holds(const Turned& image, const Steps& along, const Steps& across, const Used& used, bool turned,
+           const Steps& parts, std::int32_t count) {
+  constexpr double kAlike = 0.5, kLeastAlike = 0.2;
+  double sum = 0;
+  std::int32_t pairs = 0;
+  bool same = true, mirrored = true;
+  for (const auto& cell : used.cells) {
+    const std::int32_t from = along.begin(cell[turned ? 1 : 0]), top = across.begin(cell[turned ? 0 : 1]);
+    const auto shows = [&](std::int32_t x) {
+      for (std::int32_t y = top; y < top + across.size; ++y)
+        if (image.shows(x, y) && (parts.spacing > 0 || image.shows(x - 1, y))) return true;
+      return false;
+    };
+    for (std::int32_t part = 1; part < count; ++part) {
+      const std::int32_t begin = from + part * (parts.size + parts.spacing);
+      for (std::int32_t x = begin - parts.spacing; x < begin + (parts.spacing > 0 ? 0 : 1); ++x)
+        if (shows(x)) return false;
+      const Likeness pair(image, begin - parts.size - parts.spacing, begin, parts.size, top, across.size);
+      const double alike = static_cast<double>(pair.both) / static_cast<double>(std::max<std::int64_t>(1, pair.either));
+      if (pair.both == 0 && &cell == &used.cells.back()) break;
+      if (alike < kLeastAlike) return false;
+      sum += alike, ++pairs;
+      same = same && pair.same;
+      mirrored = mirrored && pair.mirrored;
+    }
+  }
+  return used.cells.size() >= 2 && pairs > 0 && sum >= kAlike * pairs && !same && !mirrored;
+}
+
+// The size of the pictures of which each cell holds several; 0 where it does not.
+std::int32_t size_of_several(const Image& image, const CellGrid& grid, const Used& used, bool turned) {
+  const Turned seen(image, turned);
+  const Steps along = steps_of(grid, turned), across = steps_of(grid, !turned);
+  for (std::int32_t count = along.size / kLeastCell; count >= 2; --count) {
+    const std::int32_t room = along.size - (count - 1) * along.spacing;
+    if (room < count * kLeastCell || room % count != 0) continue;
+    if (holds(seen, along, across, used, turned, {room / count, 0, along.spacing}, count)) return room / count;
+  }
+  return 0;
+}
+
 // What speaks against a grid, by columns and by rows.
 struct Doubt {
   Used used;
   std::array<Cuts, 2> cuts;
-  std::array<bool, 2> left_over{};  // pixels, of more than two cells in a row
+  std::array<bool, 2> left_over{};        // pixels, of more than two cells in a row
+  std::array<std::int32_t, 2> several{};  // the size of each of the pictures that a cell holds several of; 0
 
   Doubt(const Image& image, const CellGrid& grid, std::span<const std::int32_t> cells)
       : used(image, grid, cells), cuts{of(image, grid, false), of(image, grid, true)} {
@@ -242,10 +316,13 @@ struct Doubt {
       const std::vector<std::int32_t>& columns = turned ? used.rows : used.columns;
       left_over[turned ? 1 : 0] = !columns.empty() && columns.back() - columns.front() >= 2 &&
                                   !steps_of(grid, turned).fills(Turned(image, turned).width());
+      several[turned ? 1 : 0] = cut(false) || cut(true) ? 0 : size_of_several(image, grid, used, turned);
     }
   }
   [[nodiscard]] bool cut(bool turned) const { return cuts[turned ? 1 : 0].many(); }
-  [[nodiscard]] bool any() const { return cut(false) || cut(true) || left_over[0] || left_over[1]; }
+  [[nodiscard]] bool any() const {
+    return cut(false) || cut(true) || left_over[0] || left_over[1] || several[0] != 0 || several[1] != 0;
+  }
 
  private:
   [[nodiscard]] Cuts of(const Image& image, const CellGrid& grid, bool turned) const {
@@ -282,7 +359,7 @@ std::optional<BetterGrid> parted(const Image& image, const CellGrid& grid, const
   if (found.size % mine.size == 0 && found.margin == mine.margin && found.spacing == mine.spacing &&
       !cuts.all_but(found, seen.width()))
     return std::nullopt;
-  return BetterGrid{best.grid, true, cuts.at, turned};
+  return BetterGrid{best.grid, BetterGrid::Flaw::cuts, cuts.at, turned};
 }
 
 // A spacing that was forgotten, or a size that is not quite right: pixels are left over, and what is drawn in the cells
@@ -339,8 +416,13 @@ std::optional<BetterGrid> better_grid(const Image& image, const CellGrid& grid, 
   for (const bool turned : {false, true})
     if (doubt.left_over[turned ? 1 : 0])
       for (const auto& found : {grid_of(image, grid), grid_of(image)})
-        if (found && wanders(image, grid, *found, doubt.used, turned)) return BetterGrid{*found, false, {}, turned};
-  return std::nullopt;
+        if (found && wanders(image, grid, *found, doubt.used, turned))
+          return BetterGrid{*found, BetterGrid::Flaw::wanders, {}, turned};
+  if (doubt.several[0] == 0 && doubt.several[1] == 0) return std::nullopt;
+  BetterGrid out{grid, BetterGrid::Flaw::several, {}, doubt.several[0] == 0};
+  if (doubt.several[0] != 0) out.grid.width = doubt.several[0];
+  if (doubt.several[1] != 0) out.grid.height = doubt.several[1];
+  return out;
 }
 
 std::optional<CellGrid> grid_of(const Image& image, const std::optional<CellGrid>& size) {

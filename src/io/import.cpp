@@ -416,11 +416,12 @@ class Importer {
              "Draw them, or cut the sheet into rows: `--row 0:" + name + "`.");
     std::vector<std::int32_t> cells;
     for (std::int32_t cell = first; cell < last; ++cell) cells.push_back(cell);
+    constexpr const char* kFlaws[] = {"cut through its pictures", "part its pictures unevenly",
+                                      "hold several pictures each"};
     if (const auto better = better_grid(sheet.image, io::cells_of(sheet.grid), cells))
-      report(
-          FindingCode::wrong_grid, sheet.shown,
-          "the cells of \"" + name + "\" " + (better->cuts ? "cut through its pictures" : "part its pictures unevenly"),
-          "`" + io::grid_options(better->grid) + "` would fit.");
+      report(FindingCode::wrong_grid, sheet.shown,
+             "the cells of \"" + name + "\" " + kFlaws[static_cast<std::size_t>(better->flaw)],
+             "`" + io::grid_options(better->grid) + "` would fit.");
     add_untimed(std::move(clip));
   }
 

@@ -107,6 +107,22 @@ std::string cells_text(const CellGrid& grid) {
   return std::to_string(grid.width) + " x " + std::to_string(grid.height);
 }
 
+std::string flaw_text(const BetterGrid& better, const CellGrid& grid, const std::string& sheet, const Image& image) {
+  const std::string cells = cells_text(grid);
+  switch (better.flaw) {
+    case BetterGrid::Flaw::cuts:
+      return ": its cells of " + cells + " cut through the pictures of " + sheet + ", at " + some_of(better.at) +
+             " pixels from the " + (better.across ? "top" : "left");
+    case BetterGrid::Flaw::wanders:
+      return ": what its cells of " + cells + " show wanders from cell to cell of " + sheet + ", which is " +
+             size_text(image) + " pixels";
+    case BetterGrid::Flaw::several:
+      break;
+  }
+  return ": each of its cells of " + cells + " holds several pictures of " + sheet + ", " + cells_text(better.grid) +
+         " each";
+}
+
 // Cells that are not those that a sheet was drawn in; told once a sheet and grid.
 void check_grids(const Loaded& loaded, const std::string& path, ArtStore& store, std::vector<Finding>& findings) {
   using Key = std::tuple<std::string, std::string, std::string>;  // image, its cells, those that would fit
@@ -145,12 +161,9 @@ void check_grids(const Loaded& loaded, const std::string& path, ArtStore& store,
     }
     Finding& finding = entry->second.finding = finding_at(FindingCode::wrong_grid, loaded, path, clip.def.name);
     entry->second.of = "the clip \"" + clip.def.name.text + "\"";
-    finding.message = better->cuts
-                          ? ": its cells of " + cells_text(grid) + " cut through the pictures of " + art.source +
-                                ", at " + some_of(better->at) + " pixels from the " + (better->across ? "top" : "left")
-                          : ": what its cells of " + cells_text(grid) + " show wanders from cell to cell of " +
-                                art.source + ", which is " + size_text(*picture->image) + " pixels";
-    finding.remedy = "`" + keys + "` would fit" + (better->cuts ? "; the numbers of `frames:` then change." : ".");
+    finding.message = flaw_text(*better, grid, art.source, *picture->image);
+    finding.remedy = "`" + keys + "` would fit" +
+                     (better->flaw == BetterGrid::Flaw::wanders ? "." : "; the numbers of `frames:` then change.");
   }
   for (auto& [key, each] : told) {
     if (each.others > 0)

@@ -46,11 +46,14 @@
   X(equal_neighbours, "equal-neighbours", false, "")                                                               \
   X(same_picture, "same-picture", false, "")                                                                       \
   X(wrong_grid, "wrong-grid", false,                                                                               \
-    "The cells of `tile:` cut through the pictures of the sheet, or what they show wanders from cell to cell, and " \
-    "another grid would fit: told with its `tile:`, `margin:` and `spacing:`.")                                    \
+    "The cells of `tile:` cut through the pictures of the sheet, what they show wanders from cell to cell, or each " \
+    "holds several pictures, and another grid would fit: told with its `tile:`, `margin:` and `spacing:`.")        \
   X(frame_jump, "frame-jump", false,                                                                               \
     "One frame shows nearly what the others of its clip show, some pixels beside it: drawn or cut out off its "    \
     "place, it makes the figure jump. A hint where the clip does not loop, as it may be meant there.")             \
+  X(pixel_size, "pixel-size", false,                                                                               \
+    "The clip is drawn in larger or smaller pixels than most of the machine: its pictures were saved at another "  \
+    "scale, or enlarged, and look coarse or fine beside the others.")                                              \
   X(solid_background, "solid-background", false,                                                                   \
     "All frames are opaque, and around what they show lies one colour: saved without transparency, the game draws " \
     "it as a box. Where the ground lies, and which pixels differ, cannot be measured either.")                     \

@@ -25,14 +25,20 @@ struct CellGrid {
 
 /// A grid that fits a sheet's pictures where the one in use does not.
 struct BetterGrid {
+  /// What is wrong with the one in use.
+  enum class Flaw : std::uint8_t {
+    cuts,     ///< it parts pictures
+    wanders,  ///< pictures stand elsewhere in each of its cells
+    several,  ///< each of its cells holds several pictures
+  };
   CellGrid grid{};                 ///< cuts through no picture
-  bool cuts = false;               ///< the one in use parts pictures; else they wander through its cells
+  Flaw flaw = Flaw::cuts;          ///< of the one in use
   std::vector<std::int32_t> at{};  ///< where it parts them: pixels from the image's left; else from its top
   bool across = false;             ///< those are rows, from its top
 };
 
-/// Whether there is anything that speaks against a grid: it cuts through something, or leaves pixels over. Looks at the
-/// borders of the cells only, where better_grid() looks at the whole image several times.
+/// Whether there is anything that speaks against a grid: it cuts through something, leaves pixels over, or holds several
+/// pictures in each cell. Looks at the cells in use once, where better_grid() looks at the whole image several times.
 [[nodiscard]] bool doubtful(const Image& image, const CellGrid& grid, std::span<const std::int32_t> cells);
 
 /// Empty where the grid in use cuts no picture, or where no other explains them better: what touches its neighbour may
