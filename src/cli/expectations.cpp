@@ -61,6 +61,12 @@ void Expectations::look_at_stretch(const TapeExpect& expect, Ticks at) {
   fails(expect.always, true, "always");
 }
 
+// The look that is worn, in words.
+std::string look_text(const Instance& instance) {
+  const std::uint16_t look = instance.look();
+  return look == kNoIndex ? "none" : instance.machine().looks()[look].name.text;
+}
+
 // What is shown, in words, and whether `wanted` is among it.
 std::string Expectations::shown(const Text& wanted, bool& found) const {
   const std::size_t slash = wanted.text.find('/');
@@ -88,6 +94,8 @@ void Expectations::look_at(const TapeExpect& expect) {
     if (!trait || !instance_.is(*trait))
       fail(expect, fmt::format("{} to be {}, but in {} it is not", when, expect.is.text, where()) + since());
   }
+  if (const std::string worn = look_text(instance_); !expect.look.empty() && worn != expect.look.text)
+    fail(expect, fmt::format("{} the look {}, but it is {}", when, expect.look.text, worn));
   if (!expect.holds.empty() && !expression_holds(instance_, expect.holds.text))
     fail(expect, fmt::format("{} \"{}\", which is false", when, expect.holds.text) + held(expect.holds.text));
   if (expect.shows.empty()) return;
@@ -209,9 +217,10 @@ std::vector<Finding> expectation_findings(const Expected& expected, const std::s
     report(FindingCode::unknown_name, name.place, error.message,
            error.nearest.empty() ? error.remedy : "Did you mean \"" + error.nearest + "\"?");
   };
-  std::vector<std::string> clips, cues;
+  std::vector<std::string> clips, cues, looks{"none"};
   for (const ClipInfo& clip : machine.clips()) clips.push_back(clip.def.name.text);
   for (const CueDef& cue : machine.cues()) cues.push_back(cue.name.text);
+  for (const LookDef& look : machine.looks()) looks.push_back(look.name.text);
   const auto one_of = [&](const Text& name, const std::string& word, const std::vector<std::string>& known,
                           const char* kind) {
     if (std::find(known.begin(), known.end(), word) == known.end()) unknown(name, no_such(kind, word, known));
@@ -236,6 +245,7 @@ std::vector<Finding> expectation_findings(const Expected& expected, const std::s
           report(FindingCode::outside_clip, each.shows.place, wrong,
                  "A frame is written by its number: `" + shows.substr(0, slash) + "/0`.");
     }
+    if (!each.look.empty()) one_of(each.look, each.look.text, looks, "look");
     if (!each.cue.empty()) one_of(each.cue, each.cue.text, cues, "cue");
     for (const auto& [name, times] : each.cues) one_of(name, name.text, cues, "cue");
   }

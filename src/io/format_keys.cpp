@@ -81,6 +81,7 @@ constexpr KeyRow kKeys[] = {
     {tape_expect, "in", "state_path", "", "This state is active, by its path."},
     {tape_expect, "shows", "text", "", "A clip is shown, in any region: `net`, or a frame of it: `net/3`."},
     {tape_expect, "is", "name", "", "An active state has this trait."},
+    {tape_expect, "look", "name", "", "This look is worn; `none`: none of them."},
     {tape_expect, "holds", "expression", "", "An expression as in guards is true."},
     {tape_expect, "cue", "name", "", "A cue is told at an instant that, rounded as `at` is written, is this one."},
     {tape_expect, "never", "expression", "", "Over a stretch: at no instant of it is this true."},
@@ -422,6 +423,7 @@ constexpr Meant kMeant[] = {
     {tape_expect, "in", " state "},
     {tape_expect, "shows", " clip "},
     {tape_expect, "is", " trait traits "},
+    {tape_expect, "look", " looks skin "},
     {tape_expect, "cue", " event "},
     {tape_expect, "holds", " when value values "},
 };

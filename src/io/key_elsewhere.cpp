@@ -228,7 +228,6 @@ constexpr Otherwise kOtherwise[] = {
     {Section::tape, " loop repeat ", "A tape runs once; leave it out."},
     {Section::tape_expect, " frame frames ", "Write the clip and the number of its frame: `shows: walk/3`."},
     {Section::tape_expect, " not not_in ", "Write `holds: not in(air)`."},
-    {Section::tape_expect, " look looks skin ", "A look is expected by its condition: `holds: health < 2`."},
     {Section::scene, " expect expects expectations asserts checks ", kExpects},
     {Section::actor, " expect expects expectations asserts checks ", kExpects},
     {Section::scene, " fps rate hz frame_rate ", "A scene counts time, not frames; leave it out."},

@@ -79,6 +79,7 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
   name("in", expect.in);
   name("shows", expect.shows);
   name("is", expect.is);
+  name("look", expect.look);
   name("cue", expect.cue);
   expression("holds", expect.holds);
   expression("never", expect.never);
@@ -98,7 +99,7 @@ void read_expect(Reader& reader, const YamlNode& node, const Fields& step, Tape&
                     "`" + std::string(key) + ":` does not go with this time", remedy);
   };
   if (expect.to)
-    wrong({"in", "shows", "is", "holds", "cue"}, "Over a stretch there are `never:`, `always:` and `cues:`.");
+    wrong({"in", "shows", "is", "look", "holds", "cue"}, "Over a stretch there are `never:`, `always:` and `cues:`.");
   else
     wrong({"never", "always", "cues"}, "Say `from:` and `to:` for a stretch.");
   tape.expects.push_back(std::move(expect));

@@ -71,6 +71,19 @@ class Expect(ToolCase):
             self.assertEqual((code, err), (0 if failure is None else 1, ""), expected + out)
             self.assertIn(failure or "1 passed, 0 failed", out)
 
+    def test_a_look_is_worn_or_none(self):
+        look = "looks: {worn: {when: v > 1, art: {a.png: b.png}}}\n"
+        for expected, told in (
+                ("{at: 500ms, expect: {look: worn}}", "1 passed, 0 failed"),
+                ("{at: 501ms, expect: {look: none}}", "t.tape.yaml:8: expected at 0.501 s the look none, but it is worn\n"),
+                ("{at: 1s, expect: {look: worm}}", 'error: there is no look "worm" [unknown-name]\n    Did you mean "worn"?'),
+                ("{from: 1s, to: 2s, expect: {look: worn}}", "`look:` does not go with this time")):
+            tape = self.tape("{at: 0s, expect: {look: none}}", "{at: 500ms, set: {v: 3}}", expected)
+            self.write("m.yaml", MACHINE.replace("initial", look + "initial"))
+            code, out, err = run("test", tape)
+            self.assertEqual((code, err), (0 if "passed" in told else 1, ""), out)
+            self.assertIn(told, out)
+
     def test_many_expressions_are_checked_at_their_places(self):
         steps = ["{at: 1s, expect: {holds: in(a) and vv == 0}}"] + ["{at: 1s, expect: {holds: v}}"] * 300
         code, out, _ = run("check", "--json", self.tape(*steps))

@@ -68,6 +68,7 @@ struct TapeExpect {
   Text shows{};               ///< `clip` or `clip/frame`, in any region
   Text is{};                  ///< a trait
   Text holds{};               ///< an expression
+  Text look{};                ///< the look that is worn; `none`: none is
   Text cue{};                 ///< one that is told at this instant
   Text never{};               ///< of a stretch: an expression
   Text always{};              ///< of a stretch: an expression
