@@ -89,7 +89,7 @@ TEST(Tapes, AnswerWhatIsWrittenInAnotherWay) {
        ":22: error: `expect:` is \"air\" [wrong-type]\n    Expected a map such as `{in: air}`"},
       {"{at: 1s, expect: {in: [a, b]}}", "Expected one state; any of several is `holds: in(stand) or in(walk)`."},
       {"{at: 1s, expect: {not_in: a}}", "Write `holds: not in(air)`."},
-      {"{at: 1s, expect: {skin: a}}", "Write `look`."},
+      {"{at: 1s, expect: {skin: a}}", "Did you mean \"look\"?"},
       {"{at: 1s, expect: {frame: 3}}", "Write the clip and the number of its frame: `shows: walk/3`."},
       {"{at: 1s, expect: {health: 3}}", "A value is expected by an expression, `holds: health == 3`. Its keys are: "},
       {"{at: 1s, expect: {cues: [x]}}", "`cues:` does not go with this time"},
