@@ -27,9 +27,7 @@ struct Strike {
 };
 
 // `3` or `7.end`; or the cue itself with fields, then at 3.
-std::string cue_at(const std::string& stings) {
-  return stings[0] == '{' ? "3: " + stings : stings + ": sting";
-}
+std::string cue_at(const std::string& stings) { return stings[0] == '{' ? "3: " + stings : stings + ": sting"; }
 
 class PlayedClips : public testing::TestWithParam<Strike> {};
 
@@ -108,6 +106,10 @@ const Strike kStrikes[] = {
      "{pulse: roll, during: late, to: roll}, {at: end, to: rest}", "  roll: {go: [{after: 100ms, to: rest}]}\n"},
     // What the inputs turn does not turn by itself.
     {"TurnedNotOverAtOnce", kTurns, "{from: in(rest), next: not in(spent)}", "proved", "3", kEnds, kSpent},
+    {"TurnedOpensInItsMiddleLater", kTurns, "{from: in(rest), next: not in(spent)}", "proved", "3",
+     "{during: 0.2s-0.4s, to: spent}", kSpent},
+    {"TurnedMayOpenAtOnce", kTurns, "{from: in(rest), next: not in(spent)}", "refuted", "3",
+     "{during: late, to: spent}", kSpent},
     {"TurnedByAVariable", "clip: up, speed: v, enter: [v = 0 - v]", "{from: in(rest), next: not in(spent)}", "open",
      "3", kEnds, kSpent},
     {"TurnedTellsWhileHeld", kTurns, kStings, "proved"},
@@ -147,8 +149,8 @@ const Strike kStrikes[] = {
      "{cue: sting, to: rest}, {at: end, to: rest}"},
     {"BackwardComesRoundWithTheLast", "clip: turn, speed: -1", "{never: cue(dust) and in(spent)}", "refuted", "3",
      "{at: loop, to: spent}", kSpent, "7"},
-    {"BackwardComesRoundApartFromTheFirst", "clip: turn, speed: -1", "{never: cue(dust) and in(spent)}", "proved",
-     "3", "{at: loop, to: spent}", kSpent, "0"},
+    {"BackwardComesRoundApartFromTheFirst", "clip: turn, speed: -1", "{never: cue(dust) and in(spent)}", "proved", "3",
+     "{at: loop, to: spent}", kSpent, "0"},
     {"ForwardComesRoundApartFromTheLast", "clip: turn", "{never: cue(dust) and in(spent)}", "proved", "3",
      "{at: loop, to: spent}", kSpent, "7"},
     {"EitherWayRoundWithTheLast", "clip: turn, speed: v, enter: [v = 0 - v]", "{never: cue(dust) and in(spent)}",
@@ -274,7 +276,8 @@ TEST(ReplacedMarks, AreToldWhereTheyLeaveSomethingOut) {
     std::ofstream(folder / name) << "mobrin: 1\n" << text << "\n";
   };
   put("m.yaml",
-      "machine: m\ncues: {sting: {kind: damage}, drop: {kind: spawn, what: leaf}, swish: sound, glow: effect}\nclips: {cut: "
+      "machine: m\ncues: {sting: {kind: damage}, drop: {kind: spawn, what: leaf}, swish: sound, glow: effect}\nclips: "
+      "{cut: "
       "{frames: "
       "[0-5], fps: 9, play: loop}}\nmarks: {cut: {cues: {1: swish, 2: [sting, {drop: {what: dust}}]}, spans: {glow: "
       "1-2}, boxes: "

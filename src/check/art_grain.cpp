@@ -28,7 +28,7 @@ bool same_pixel(const std::uint8_t* a, const std::uint8_t* b) {
   return std::memcmp(a, b, 4) == 0 || (a[3] == 0 && b[3] == 0);
 }
 
-// Of the columns, or of the rows where `steps` are exchanged: `along` places, each of `across` pixels.
+// Of `along` columns or rows, `step` pixels apart in memory, each of `across` pixels, `next` apart.
 Edges edges_of(const FramePixels& frame, std::int32_t along, std::int64_t step, std::int32_t across,
                std::int64_t next) {
   Edges out;

@@ -9,6 +9,15 @@
 #include "run_log.hpp"
 
 namespace mobrin::cli {
+namespace {
+
+// The look that is worn, in words.
+std::string look_text(const Instance& instance) {
+  const std::uint16_t look = instance.look();
+  return look == kNoIndex ? "none" : instance.machine().looks()[look].name.text;
+}
+
+}  // namespace
 
 WriteHook Changes::hook_of(const Instance& instance) {
   return {[](void* context, const InstanceWrite&) {
@@ -59,12 +68,6 @@ void Expectations::look_at_stretch(const TapeExpect& expect, Ticks at) {
   };
   fails(expect.never, false, "never");
   fails(expect.always, true, "always");
-}
-
-// The look that is worn, in words.
-std::string look_text(const Instance& instance) {
-  const std::uint16_t look = instance.look();
-  return look == kNoIndex ? "none" : instance.machine().looks()[look].name.text;
 }
 
 // What is shown, in words, and whether `wanted` is among it.

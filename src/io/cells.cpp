@@ -19,25 +19,22 @@ class Turned {
   Turned(const Image& image, bool turned) : image_(&image), turned_(turned) {}
   [[nodiscard]] std::int32_t width() const { return turned_ ? image_->height : image_->width; }
   [[nodiscard]] std::int32_t height() const { return turned_ ? image_->width : image_->height; }
-  [[nodiscard]] bool shows(std::int32_t x, std::int32_t y) const {
-    if (turned_) std::swap(x, y);
-    return image_->rgba[4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(image_->width) +
-                             static_cast<std::size_t>(x)) +
-                        3] >= 16;
-  }
+  [[nodiscard]] bool shows(std::int32_t x, std::int32_t y) const { return at(x, y)[3] >= 16; }
   // Where it shows nothing, none.
   [[nodiscard]] std::uint32_t colour(std::int32_t x, std::int32_t y) const {
     if (!shows(x, y)) return 0;
-    if (turned_) std::swap(x, y);
     std::uint32_t out = 0;
-    std::memcpy(&out,
-                image_->rgba.data() + 4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(image_->width) +
-                                           static_cast<std::size_t>(x)),
-                sizeof out);
+    std::memcpy(&out, at(x, y), sizeof out);
     return out;
   }
 
  private:
+  [[nodiscard]] const std::uint8_t* at(std::int32_t x, std::int32_t y) const {
+    if (turned_) std::swap(x, y);
+    return image_->rgba.data() +
+           4 * (static_cast<std::size_t>(y) * static_cast<std::size_t>(image_->width) + static_cast<std::size_t>(x));
+  }
+
   const Image* image_;
   bool turned_;
 };
@@ -242,8 +239,8 @@ double spread(const Turned& image, const Steps& along, const Steps& across, cons
   return most - least;
 }
 
-// Two parts of cells of one size: what either shows is nearly what the other does, as pictures of a movement are, and
-// not the very same or its mirror image, as what a picture holds twice is.
+// How like each other two parts of a cell are: pictures of a movement show nearly the same in nearly one place; what a
+// picture holds twice is the very same, or its mirror image.
 struct Likeness {
   std::int64_t both = 0, either = 0;
   bool same = true, mirrored = true;

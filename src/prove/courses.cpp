@@ -6,7 +6,9 @@ namespace mobrin::proof {
 namespace {
 
 // The same seen by who runs backward.
-Stretch mirrored(const ClipInfo& clip, Stretch stay) { return {clip.cycle.count - stay.end, clip.cycle.count - stay.begin}; }
+Stretch mirrored(const ClipInfo& clip, Stretch stay) {
+  return {clip.cycle.count - stay.end, clip.cycle.count - stay.begin};
+}
 
 }  // namespace
 
@@ -28,6 +30,11 @@ Stretch told_at(const ClipInfo& clip, const MarkDef& mark, Course course) {
 bool tells(const MarkDef& mark, Course course) {
   return mark.way == MarkWay::both || course == Course::any ||
          (mark.way == MarkWay::forward) == (course == Course::forward);
+}
+
+bool open_at_begin(const ClipInfo& clip, const StretchDef& stretch, Course course) {
+  if (open_at(clip, stretch, course).begin <= 0) return true;
+  return course == Course::any && (!is_plain(clip) || open_at(clip, stretch, Course::backward).begin <= 0);
 }
 
 Stretch open_at(const ClipInfo& clip, const StretchDef& stretch, Course course) {

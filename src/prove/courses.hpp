@@ -24,6 +24,9 @@ struct Stretch {
 // Whether a mark is told in this direction.
 [[nodiscard]] bool tells(const MarkDef& mark, Course course);
 
+// Whether a window may be open where a play begins; at either end where it is not known which way it runs.
+[[nodiscard]] bool open_at_begin(const ClipInfo& clip, const StretchDef& stretch, Course course);
+
 // Where a window is open; running backward its first tick and its last may be left out.
 [[nodiscard]] Stretch open_at(const ClipInfo& clip, const StretchDef& stretch, Course course);
 

@@ -262,6 +262,7 @@ class Model {
   [[nodiscard]] Span own_speeds(std::uint16_t state, const std::vector<Span>* held) const;
   // Of a play that runs forward, where it is over.
   void know_the_end(const StateDef& def, const std::vector<std::string>& clips, StateFacts& facts) const;
+  [[nodiscard]] bool begins_in(const StretchDef& stretch, std::uint16_t state) const;
   [[nodiscard]] static bool open_at_end(const Rule& rule, const StateFacts& facts);
   [[nodiscard]] std::optional<Ticks> longest_until(std::uint16_t leaf, Ticks place,
                                                    const std::vector<Span>* held) const;

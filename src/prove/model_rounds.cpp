@@ -157,8 +157,7 @@ Truth Model::rule_holds(const Rule& rule, std::uint16_t target, bool over) {
     const bool begins = fresh(leaf) && begun_at(leaf) == Begun::at_begin;
     const std::string& window = rule.def->during.text;
     if (!window.empty() && !contains(begins ? facts.first_windows : facts.windows, window)) return Truth::no;
-    if (const auto& own = rule.def->during_stretch; begins && facts.course == Course::forward && own)
-      if (own->timed ? own->begin.count > 0 : own->first > 0) return Truth::no;
+    if (begins && rule.def->during_stretch && !begins_in(*rule.def->during_stretch, leaf)) return Truth::no;
     const bool ended = over && rule.event != Event::after && open_at_end(rule, facts);
     if (supposed != Truth::yes && !ended) out = Truth::maybe;
   }

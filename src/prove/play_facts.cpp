@@ -54,10 +54,10 @@ void Model::facts_of_plays(std::uint16_t state) {
       facts.may_loop = facts.may_loop || (play.kind != PlayKind::once && play.passes != 1);
     }
     total += whole_play(clip).count;
-    const auto at_begin = [&](const StretchDef& each) { return open_at(clip, each, facts.course).begin <= 0; };
+    const auto at_begin = [&](const StretchDef& each) { return open_at_begin(clip, each, facts.course); };
     for (const WindowDef& window : clip.marks.windows) {
       facts.windows.push_back(window.name.text);
-      if (facts.course == Course::any || std::any_of(window.stretches.begin(), window.stretches.end(), at_begin))
+      if (def.pose || def.blend || std::any_of(window.stretches.begin(), window.stretches.end(), at_begin))
         facts.first_windows.push_back(window.name.text);
     }
     if (def.pose) continue;
@@ -114,6 +114,17 @@ void Model::know_the_end(const StateDef& def, const std::vector<std::string>& cl
     }
     first = false;
   }
+}
+
+// Whether a stretch of what a state plays may hold where that begins.
+bool Model::begins_in(const StretchDef& stretch, std::uint16_t state) const {
+  const StateDef& def = *defs_[state];
+  if (def.pose || def.blend) return true;
+  const auto& clips = machine_.states()[state].clips;
+  if (clips.empty()) return states_[state].course != Course::forward || stretch.begin.count <= 0;
+  return std::any_of(clips.begin(), clips.end(), [&](std::uint16_t clip) {
+    return open_at_begin(machine_.clips()[clip], stretch, states_[state].course);
+  });
 }
 
 bool Model::open_at_end(const Rule& rule, const StateFacts& facts) {
