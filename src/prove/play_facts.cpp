@@ -122,8 +122,13 @@ bool Model::begins_in(const StretchDef& stretch, std::uint16_t state) const {
   if (def.pose || def.blend) return true;
   const auto& clips = machine_.states()[state].clips;
   if (clips.empty()) return states_[state].course != Course::forward || stretch.begin.count <= 0;
-  return std::any_of(clips.begin(), clips.end(), [&](std::uint16_t clip) {
-    return open_at_begin(machine_.clips()[clip], stretch, states_[state].course);
+  const Course course = states_[state].course;
+  return std::any_of(clips.begin(), clips.end(), [&](std::uint16_t index) {
+    const ClipInfo& clip = machine_.clips()[index];
+    // A rule of a state around it may say frames that its clip does not have.
+    if (!stretch.timed && static_cast<std::size_t>(stretch.last) + 1 >= clip.borders.size())
+      return course != Course::forward || stretch.first <= 0;
+    return open_at_begin(clip, stretch, course);
   });
 }
 
