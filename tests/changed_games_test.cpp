@@ -2,7 +2,6 @@
 // evaluator agree on them, what is proved of them stays true, what is refuted is broken by its tape, what is told of
 // them never happens.
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <cmath>
 #include <filesystem>
@@ -100,7 +99,7 @@ class ChangedGame {
   Said claim() {
     ClaimDef claim;
     if (!own_.empty() && pick(2) == 0) {
-      claim = own_[static_cast<std::size_t>(pick(static_cast<int>(own_.size())))];
+      claim = one_of(own_);
     } else {
       const ClaimKind kinds[] = {ClaimKind::never,  ClaimKind::once, ClaimKind::within,
                                  ClaimKind::within, ClaimKind::next, ClaimKind::always};
@@ -111,6 +110,10 @@ class ChangedGame {
   }
 
  private:
+  template <class List>
+  const typename List::value_type& one_of(const List& list) {
+    return list[static_cast<std::size_t>(pick(static_cast<int>(list.size())))];
+  }
   [[nodiscard]] std::string whole_game() const {
     std::vector<std::string> paths;
     for (const auto& each : std::filesystem::directory_iterator(MOBRIN_TESTS "/games"))
@@ -126,12 +129,8 @@ class ChangedGame {
     const std::regex of = leads_elsewhere ? std::regex("to: [\\w/]+") : changes()[which].of;
     std::vector<std::smatch> places{std::sregex_iterator(text.begin(), text.end(), of), {}};
     if (places.empty()) return;
-    const std::smatch& place = places[static_cast<std::size_t>(pick(static_cast<int>(places.size())))];
-    const std::string with =
-        leads_elsewhere
-            ? "to: " + targets_[static_cast<std::size_t>(pick(static_cast<int>(targets_.size())))]
-            : place.format(
-                  changes()[which].to[static_cast<std::size_t>(pick(static_cast<int>(changes()[which].to.size())))]);
+    const std::smatch& place = one_of(places);
+    const std::string with = leads_elsewhere ? "to: " + one_of(targets_) : place.format(one_of(changes()[which].to));
     text = place.prefix().str() + with + place.suffix().str();
   }
 
@@ -139,10 +138,9 @@ class ChangedGame {
   std::optional<ScriptEntry> some_write(Ticks at) {
     const auto& inputs = loaded_.definition->inputs;
     if (inputs.empty() || pick(5) == 0) return std::nullopt;
-    const InputDef& input = inputs[static_cast<std::size_t>(pick(static_cast<int>(inputs.size())))];
+    const InputDef& input = one_of(inputs);
     ScriptEntry out{at, ScriptEntry::Kind::set, input.name.text, 0, {}};
-    const double number =
-        numbers_.empty() ? 0 : numbers_[static_cast<std::size_t>(pick(static_cast<int>(numbers_.size())))];
+    const double number = numbers_.empty() ? 0 : one_of(numbers_);
     if (std::holds_alternative<PulseInput>(input.kind)) out.kind = ScriptEntry::Kind::pulse;
     if (std::holds_alternative<BoolInput>(input.kind)) out.value = pick(2);
     if (std::holds_alternative<IntInput>(input.kind)) out.value = std::floor(number) + pick(3) - 1;
@@ -162,8 +160,7 @@ class ChangedGame {
     switch (pick(6)) {
       case 0:
         if (cues.empty()) return state();
-        return "cue(" + cues[static_cast<std::size_t>(pick(static_cast<int>(cues.size())))].name.text + ") and " +
-               (pick(2) == 0 ? "not " : "") + state();
+        return "cue(" + one_of(cues).name.text + ") and " + (pick(2) == 0 ? "not " : "") + state();
       case 1:
         return "not " + state();
       case 2:
