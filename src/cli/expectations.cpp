@@ -97,8 +97,8 @@ void Expectations::look_at(const TapeExpect& expect) {
     if (!trait || !instance_.is(*trait))
       fail(expect, fmt::format("{} to be {}, but in {} it is not", when, expect.is.text, where()) + since());
   }
-  if (const std::string worn = look_text(instance_); !expect.look.empty() && worn != expect.look.text)
-    fail(expect, fmt::format("{} the look {}, but it is {}", when, expect.look.text, worn));
+  if (!expect.look.empty() && look_text(instance_) != expect.look.text)
+    fail(expect, fmt::format("{} the look {}, but it is {}", when, expect.look.text, look_text(instance_)));
   if (!expect.holds.empty() && !expression_holds(instance_, expect.holds.text))
     fail(expect, fmt::format("{} \"{}\", which is false", when, expect.holds.text) + held(expect.holds.text));
   if (expect.shows.empty()) return;

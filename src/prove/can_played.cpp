@@ -39,7 +39,7 @@ std::vector<Stretch> Played::stretches_of(const Rule& rule) const {
     const bool back = course_ == Course::backward;
     Stretch open{each.begin.count, each.end.count};
     if (part.clip != nullptr) {
-      if (!each.timed && static_cast<std::size_t>(each.last) + 1 >= part.clip->borders.size()) return;
+      if (!has_frames_of(*part.clip, each)) return;
       open = open_at(*part.clip, each, course_);
     } else if (back) {
       open = {cycle_ - each.end.count, cycle_ - each.begin.count};

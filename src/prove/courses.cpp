@@ -32,6 +32,10 @@ bool tells(const MarkDef& mark, Course course) {
          (mark.way == MarkWay::forward) == (course == Course::forward);
 }
 
+bool has_frames_of(const ClipInfo& clip, const StretchDef& stretch) {
+  return stretch.timed || static_cast<std::size_t>(stretch.last) + 1 < clip.borders.size();
+}
+
 bool open_at_begin(const ClipInfo& clip, const StretchDef& stretch, Course course) {
   if (open_at(clip, stretch, course).begin <= 0) return true;
   return course == Course::any && (!is_plain(clip) || open_at(clip, stretch, Course::backward).begin <= 0);

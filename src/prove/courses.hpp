@@ -24,6 +24,10 @@ struct Stretch {
 // Whether a mark is told in this direction.
 [[nodiscard]] bool tells(const MarkDef& mark, Course course);
 
+// Whether a clip has all frames that a window says: a rule of a state around it may say more.
+[[nodiscard]] bool has_frames_of(const ClipInfo& clip, const StretchDef& stretch);
+
+// REQUIRES, of these: has_frames_of().
 // Whether a window may be open where a play begins; at either end where it is not known which way it runs.
 [[nodiscard]] bool open_at_begin(const ClipInfo& clip, const StretchDef& stretch, Course course);
 

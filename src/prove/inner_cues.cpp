@@ -31,7 +31,7 @@ bool lies_before_its_end(const ClipInfo& clip, const MarkDef& mark, Course cours
 // clip stays open there.
 bool lies_apart(const ClipInfo& clip, const MarkDef& mark, const StretchDef& window, Course course) {
   if (!lies_before_its_end(clip, mark, course)) return false;
-  if (!window.timed && static_cast<std::size_t>(window.last) + 1 >= clip.borders.size()) return false;
+  if (!has_frames_of(clip, window)) return false;
   const Stretch told = told_at(clip, mark, course), open = open_at(clip, window, course);
   // Running backward one that is over there may still be open.
   const std::int64_t late = course == Course::backward ? kOneTick : 0;

@@ -120,16 +120,12 @@ void Model::know_the_end(const StateDef& def, const std::vector<std::string>& cl
 bool Model::begins_in(const StretchDef& stretch, std::uint16_t state) const {
   const StateDef& def = *defs_[state];
   if (def.pose || def.blend) return true;
-  const auto& clips = machine_.states()[state].clips;
-  if (clips.empty()) return states_[state].course != Course::forward || stretch.begin.count <= 0;
   const Course course = states_[state].course;
-  return std::any_of(clips.begin(), clips.end(), [&](std::uint16_t index) {
-    const ClipInfo& clip = machine_.clips()[index];
-    // A rule of a state around it may say frames that its clip does not have.
-    if (!stretch.timed && static_cast<std::size_t>(stretch.last) + 1 >= clip.borders.size())
-      return course != Course::forward || stretch.first <= 0;
-    return open_at_begin(clip, stretch, course);
-  });
+  if (course == Course::forward) return stretch.timed ? stretch.begin.count <= 0 : stretch.first <= 0;
+  const std::vector<const ClipInfo*> clips = clips_of(state);
+  return clips.empty() || std::any_of(clips.begin(), clips.end(), [&](const ClipInfo* clip) {
+           return !has_frames_of(*clip, stretch) || open_at_begin(*clip, stretch, course);
+         });
 }
 
 bool Model::open_at_end(const Rule& rule, const StateFacts& facts) {
