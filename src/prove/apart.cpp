@@ -13,8 +13,9 @@ namespace {
 // Gathers what terms hang on: what they read, what changes that, and what stirs or stops that.
 class Together {
  public:
-  explicit Together(const Model& model)
+  Together(const Model& model, bool ends)
       : model_(model),
+        ends_(ends),
         regions_(model.machine().regions().size(), false),
         variables_(model.variables().size(), false),
         cues_(model.machine().cues().size(), false),
@@ -100,14 +101,15 @@ class Together {
   // Of what lies elsewhere: it is told there, or stops what is around it.
   void disturb(std::uint16_t state) {
     const StateFacts& f = facts(state);
-    bool does = f.final || (f.sealed && lies_in_one_that_may_be_left(state)) || changes(f.enter) || changes(f.exit) ||
-                changes(f.each_loop);
+    bool does = (ends_ && f.final) || (f.sealed && lies_in_one_that_may_be_left(state)) || changes(f.enter) ||
+                changes(f.exit) || changes(f.each_loop);
     for (const auto* told : {&f.cues, &f.entry_cues, &f.turn_cues})
       for (const std::uint16_t cue : *told) does = does || cues_[cue];
     if (does) need_state(state);
   }
 
   const Model& model_;
+  const bool ends_;  // whether it matters that the machine is done
   std::vector<bool> regions_, variables_, cues_;
   std::vector<bool> pulses_;  // that rules there wait for
   bool more_ = false;
@@ -115,8 +117,8 @@ class Together {
 
 }  // namespace
 
-Apart Model::apart_from(const std::vector<Term>& terms, std::optional<std::uint16_t> region) const {
-  return Together(*this).without(terms, region);
+Apart Model::apart_from(const std::vector<Term>& terms, std::optional<std::uint16_t> region, bool ends) const {
+  return Together(*this, ends).without(terms, region);
 }
 
 void Model::take_notes_of(const Model& part) {

@@ -9,6 +9,12 @@
 
 namespace mobrin::proof {
 
+bool is_never(const Model& model, const Term& term, const Flags& active, const Values& variables) {
+  const std::vector<Span> any = model.any_inputs();
+  const Truths pulses(any.size(), Truth::maybe), silent(model.machine().cues().size(), Truth::no);
+  return proof::holds(term, View{&any, &variables, &active, &pulses, &silent, &model.traits()}) == Truth::no;
+}
+
 Can::Can(const Model& model, const Configurations& configurations, const Asked& asked, const Term& aim,
          std::size_t work, std::vector<std::vector<std::uint32_t>> before)
     : model_(model),
@@ -64,9 +70,21 @@ bool Can::allowed(std::uint32_t node, const std::vector<Span>& inputs, const Tru
   });
 }
 
+// Whether it stays final until it is done, and what is aimed at is not true then whatever is written.
+bool Can::ends_without(std::uint32_t node) const {
+  const auto& states = model_.states();
+  const auto is_free = [&](std::uint32_t rule) { return model_.rules()[rule].def != nullptr; };
+  const bool ends = std::ranges::any_of(config(node).leaves, [&](std::uint16_t leaf) {
+    return leaf != kNoIndex && states[leaf].final && !states[leaf].speed &&
+           std::ranges::none_of(states[leaf].rules, is_free);
+  });
+  return ends && is_never(model_, aim_, model_.active(config(node)), config(node).variables);
+}
+
 // First the game holds its inputs still until no press is pending, then it goes on from what is good.
 bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
   if (nodes.empty()) return true;
+  if (std::any_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) { return ends_without(node); })) return false;
   find_order();
   const bool charges = std::find(charges_.begin(), charges_.end(), true) != charges_.end();
   for (const bool charging : {false, true}) {

@@ -13,6 +13,9 @@
 
 namespace mobrin::proof {
 
+// Whether a term is false of what is active and these variables whatever is written, while nothing comes of that.
+[[nodiscard]] bool is_never(const Model& model, const Term& term, const Flags& active, const Values& variables);
+
 class Can {
  public:
   // `aim`: what shall be. `configurations`: all that may be come to at rest, known by what the model knows now. All
@@ -42,6 +45,7 @@ class Can {
   [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, Breadth breadth) const;
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs, const Truths& written) const;
+  [[nodiscard]] bool ends_without(std::uint32_t node) const;
   [[nodiscard]] bool rests_for_ever(std::uint32_t node, std::uint16_t until = kNoIndex) const;
   [[nodiscard]] bool is_good(std::uint32_t node);
   void miss(std::uint32_t node);

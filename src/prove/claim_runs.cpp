@@ -8,14 +8,62 @@
 
 namespace mobrin::proof {
 
-bool RunsAgainst::refute(ClaimAnswer& out) {
-  SearchLimits limits;
-  limits.nodes = limits_.moments;
-  limits.moves = limits_.moves;
-  limits.memory_is_time = is_timed(claim_);
+SearchLimits RunsAgainst::limits_of_claim() const {
+  SearchLimits out;
+  out.nodes = limits_.moments;
+  out.moves = limits_.moves;
+  out.memory_is_time = is_timed(claim_);
   for (const auto* list : {&claimed_.asked.before, &claimed_.asked.after})
-    for (const Term& term : *list) limits.reads.push_back(&term);
-  if (is_timed(claim_)) limits.patience = claim_.within + milliseconds(1);
+    for (const Term& term : *list) out.reads.push_back(&term);
+  if (is_timed(claim_)) out.patience = claim_.within + milliseconds(1);
+  return out;
+}
+
+bool RunsAgainst::may_hold_in(std::uint16_t state) const {
+  const auto& states = parts_.states();
+  Flags active(states.size(), kPerhaps);
+  for (std::uint16_t s = 1; s < states.size(); ++s)
+    if (states[s].region == states[state].region) active[s] = 0;
+  for (std::uint16_t up = state; up != 0; up = states[up].parent) active[up] = 1;
+  const std::vector<Span> inputs = parts_.any_inputs();
+  const Values variables = parts_.nothing_known();
+  const Truths pulses(inputs.size(), Truth::maybe), cues(parts_.machine().cues().size(), Truth::maybe);
+  const View view{&inputs, &variables, &active, &pulses, &cues, &parts_.traits()};
+  return proof::holds(claimed_.first, view) != Truth::no;
+}
+
+bool RunsAgainst::refute_once_done(ClaimAnswer& out) {
+  std::vector<bool> goals;
+  for (std::uint16_t s = 0; s < parts_.states().size(); ++s)
+    goals.push_back(parts_.states()[s].final && !parts_.left_out().regions[parts_.states()[s].region] &&
+                    may_hold_in(s));
+  if (std::find(goals.begin(), goals.end(), true) == goals.end()) return false;
+  SearchLimits limits = limits_of_claim();
+  limits.nodes /= 4, limits.moves /= 4;
+  Search search(parts_, limits);
+  search.prefer_new_states(goals);
+  const auto look = [&](Seen& seen) { return watch(seen, search, {}); };
+  auto found = search.run(look);
+  tried_ += search.moves();
+  if (found) return take(search, *found, look, out);
+  // What is true as it begins is made false first.
+  search.prefer_new_states();
+  found = search.run([&](Seen& seen) {
+    if (search.breaks_assumed(seen)) return Verdict::ends;
+    const bool missed = proof::holds(claimed_.first, seen.after) == Truth::yes &&
+                        proof::holds(claimed_.second, seen.after) == Truth::no;
+    return missed ? Verdict::found : Verdict::goes_on;
+  });
+  tried_ += search.moves();
+  if (!found) return false;
+  search.prefer_new_states(goals);
+  found = search.go_on(found, look);
+  tried_ += search.moves();
+  return found && take(search, *found, look, out);
+}
+
+bool RunsAgainst::refute(ClaimAnswer& out) {
+  SearchLimits limits = limits_of_claim();
   if (space_ != nullptr) limits.hints = hints_against(*space_, parts_, claim_);
   std::vector<bool> no_hope;
   if (claim_.kind == ClaimKind::can) {
@@ -35,7 +83,7 @@ bool RunsAgainst::refute(ClaimAnswer& out) {
 
 bool RunsAgainst::refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
                                 ClaimAnswer& out) {
-  Search search(model_, limits);
+  Search search(parts_, limits);
   const auto look = [&](Seen& seen) { return watch(seen, search, no_hope); };
   auto found = search.run(look);
   tried_ += search.moves();
@@ -59,12 +107,15 @@ bool RunsAgainst::refute_within(const SearchLimits& limits, const std::vector<bo
     found = search.run(look);
     tried_ += search.moves();
   }
-  if (!found) return false;
-  found = search.shorten(*found, look);
-  Tape tape = search.tape_to(*found);
+  return found && take(search, *found, look, out);
+}
+
+bool RunsAgainst::take(Search& search, std::uint32_t found, const Search::Watch& look, ClaimAnswer& out) {
+  found = search.shorten(found, look);
+  Tape tape = search.tape_to(found);
   if (!replays(model_, tape)) return false;
   out.answer = Answer::refuted;
-  out.says = "at " + seconds_text(search.at(*found)) + ": " + found_;
+  out.says = "at " + seconds_text(search.at(found)) + ": " + found_;
   tape.name = claim_.name.text;
   out.tape = std::move(tape);
   return true;
@@ -128,6 +179,9 @@ Verdict RunsAgainst::watch(Seen& seen, const Search& search, const std::vector<b
       return Verdict::goes_on;
     case ClaimKind::can: {
       if (!one || two) return Verdict::goes_on;
+      if (seen.instance.done() && is_never(model_, claimed_.second, *seen.after.active, *seen.after.variables))
+        return tell("the machine is done, and " + second + " is not true");
+      if (space_ == nullptr) return Verdict::goes_on;
       const auto node = space_->configurations().find(parts_.abstracted(seen.config));
       return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;
     }

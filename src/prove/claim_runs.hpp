@@ -20,13 +20,20 @@ class RunsAgainst {
 
   // Whether there is a run that breaks it, which engine and reference replay: then it is the answer.
   [[nodiscard]] bool refute(ClaimAnswer& out);
+  // The same for what can be, by a run after which the machine is done: then it rests for ever.
+  [[nodiscard]] bool refute_once_done(ClaimAnswer& out);
   // Moves that were tried for it.
   [[nodiscard]] std::size_t tried() const { return tried_; }
 
  private:
   [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
                                    ClaimAnswer& out);
+  // The way to what was found; false where engine and reference do not agree on it.
+  [[nodiscard]] bool take(Search& search, std::uint32_t found, const Search::Watch& look, ClaimAnswer& out);
+  [[nodiscard]] SearchLimits limits_of_claim() const;
   [[nodiscard]] std::vector<std::vector<Term>> sought_apart() const;
+  // Whether the first expression may be true with it active, and nothing beside it in its region.
+  [[nodiscard]] bool may_hold_in(std::uint16_t state) const;
   [[nodiscard]] Verdict watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope);
 
   const Model& model_;

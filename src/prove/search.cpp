@@ -61,7 +61,8 @@ Search::Search(const Model& model, SearchLimits limits)
       if (const GoDef* go = model_.rules()[rule].def; go != nullptr && go->after)
         longest = std::max(longest, *go->after);
     // A claim of a time hangs on when who lingers is done.
-    if (const StateDef* def = model_.definition_of(s); limits_.patience && def != nullptr && def->final)
+    if (const StateDef* def = model_.definition_of(s);
+        limits_.patience && def != nullptr && def->final && !model_.left_out().regions[model_.states()[s].region])
       longest = std::max(longest, def->linger);
     if (longest.count > 0) timed_.emplace_back(s, longest);
   }
@@ -71,9 +72,11 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
   const detail::MachineData& m = model_.machine().data();
   const std::byte* block = instance.block().data();
   std::string out;
-  const auto found = letters_.find(config.leaves);
+  const Apart& left_out = model_.left_out();
+  const auto found = letters_.find(node.leaves);
   const bool whole = found != letters_.end() && found->second.whole;
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
+    if (left_out.regions[r]) continue;
     put_raw(out, instance.active(r));
     put_raw(out, instance.playhead(r).value_or(-kPart) / kPart);
     // Which of its passes it is in.
@@ -81,21 +84,23 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
       put_raw(out, read_at<std::uint16_t>(block, m.regions[r].slot.passes));
   }
   for (std::uint16_t v = 0; v < config.variables.size(); ++v)
-    put_raw(out, counts_[v] ? model_.cell_of(v, config.variables[v]) : config.variables[v]);
+    if (!left_out.variables[v]) put_raw(out, counts_[v] ? model_.cell_of(v, config.variables[v]) : config.variables[v]);
   for (std::uint16_t i = 0; i < m.inputs.size(); ++i) {
     const detail::InputKind kind = m.inputs[i].kind;
     if (kind == detail::InputKind::pulse) {
       out += is_alive(instance, i) ? '1' : '0';
-    } else if (!whole || (node.held && (closer_ || found->second.read_later[i])) || speeds_read(config.leaves, i)) {
+    } else if (!whole || (node.held && (closer_ || found->second.read_later[i])) || speeds_read(node.leaves, i)) {
       const std::size_t size = kind == detail::InputKind::whole || kind == detail::InputKind::number ? 4 : 1;
       out.append(reinterpret_cast<const char*>(block + m.inputs[i].offset), size);
     }
   }
-  for (const detail::StateData& state : m.states)
-    for (const std::uint32_t offset : {state.back, state.last_child})
-      if (offset != detail::kNoOffset) put_raw(out, read_at<std::uint16_t>(block, offset));
-  for (const detail::RegionData& region : m.regions)
-    if (region.rest != detail::kNoOffset) put_raw(out, read_at<std::uint16_t>(block, region.rest));
+  for (std::uint16_t s = 0; s < m.states.size(); ++s)
+    for (const std::uint32_t offset : {m.states[s].back, m.states[s].last_child})
+      if (offset != detail::kNoOffset && (s == 0 || !left_out.regions[m.states[s].region]))
+        put_raw(out, read_at<std::uint16_t>(block, offset));
+  for (std::uint16_t r = 0; r < m.regions.size(); ++r)
+    if (m.regions[r].rest != detail::kNoOffset && !left_out.regions[r])
+      put_raw(out, read_at<std::uint16_t>(block, m.regions[r].rest));
   // Times in coarse steps.
   const Ticks now = instance.now(), wake = instance.next_wake();
   out += wake.count == INT64_MAX ? 'n' : wake - now <= kMoment ? 'c' : 'f';
@@ -165,8 +170,11 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   const Verdict verdict = watch(seen);
   if (verdict == Verdict::ends) return false;
   const bool written = !press.empty() || !from;
-  const Letters& letters = letters_at(now_.config.leaves);
   Node node;
+  node.leaves = now_.config.leaves;
+  for (std::size_t r = 0; r < node.leaves.size(); ++r)
+    if (model_.left_out().regions[r]) node.leaves[r] = kNoIndex;
+  const Letters& letters = letters_at(node.leaves);
   node.parent = from.value_or(UINT32_MAX);
   node.at = instance_.now();
   node.press = press;
@@ -187,17 +195,16 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   const bool fresh = seen_.insert(key).second || (stays && node.stays < kMostStays);
   if (verdict != Verdict::found && !follows_ && !fresh) return false;
   const std::uint32_t off = far_from_numbers(now_.config);
-  node.alike = met_[{now_.config.leaves, off, new_states_first_ ? pulses_alive() : std::vector<bool>()}]++;
+  node.alike = met_[{node.leaves, off, new_states_first_ ? pulses_alive() : std::vector<bool>()}]++;
   // Who only waits is as new as before.
   if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
   if (!distances_.empty()) {
     node.distance = kNowhere;
-    for (const std::uint16_t leaf : now_.config.leaves)
+    for (const std::uint16_t leaf : node.leaves)
       if (leaf != kNoIndex) node.distance = std::min(node.distance, distances_[leaf]);
   }
   node.distance += off;
   if (new_states_first_ && !follows_ && verdict != Verdict::found && node.alike >= kMostAlike) return false;
-  node.leaves = now_.config.leaves;
   node.block.assign(instance_.block().begin(), instance_.block().end());
   moments_.push_back(std::move(node));
   return verdict == Verdict::found;
