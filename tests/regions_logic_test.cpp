@@ -143,6 +143,12 @@ const RoundRow kDisturbed[] = {
      "          up: {initial: a, states: {a: {}}}\n"
      "          down: {initial: c, states: {c: {go: [{after: 1s, to: d}]}, d: {sealed: true}}}\n      two: {}\n",
      "{when: pulse(p) and in(body/one), within: 0s, reaches: in(body/two)}", "refuted"},
+    {"ByASealOfWhatEnds",
+     "  body:\n    initial: one\n    states:\n      one:\n        go: [{pulse: p, to: two}]\n        regions:\n"
+     "          up: {initial: a, states: {a: {}}}\n"
+     "          down: {initial: c, states: {c: {go: [{after: 1s, to: d}]}, d: {final: true, linger: 3s}}}\n"
+     "      two: {}\n",
+     "{when: pulse(p) and in(body/one), within: 0s, reaches: in(body/two)}", "refuted"},
     {"NotByItsEndWhereNothingIsWaitedFor",
      "  body: {initial: one, states: {one: {go: [{pulse: p, to: two}]}, two: {}}}\n"
      "  hand: {initial: off, states: {off: {go: [{after: 1s, to: on}]}, on: {final: true}}}\n",
