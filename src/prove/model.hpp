@@ -34,7 +34,8 @@ class Model {
   [[nodiscard]] const StateDef* definition_of(std::uint16_t state) const { return defs_[state]; }
 
   // On which nothing hangs of what these terms come to, in any run: what is active and assigned there changes nothing
-  // elsewhere. `region`: one that is asked for as a whole. `ends`: whether that the machine is done there changes something.
+  // elsewhere. `region`: one that is asked for as a whole. `ends`: whether that the machine is done there changes
+  // something.
   [[nodiscard]] Apart apart_from(const std::vector<Term>& terms, std::optional<std::uint16_t> region = {},
                                  bool ends = true) const;
   // From now on nothing is ever active in these regions, and nothing is known of these variables. REQUIRES: they are

@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Games side by side in one machine: what is claimed of one is answered as where it is alone, whatever goes on beside it."""
+"""Games side by side in one machine: what is claimed of one is answered as where it is alone, whatever goes on beside."""
 import json
 import os
 import re
@@ -21,6 +21,11 @@ def read(path):
         return yaml.load(file, Loader=yaml.BaseLoader)
 
 
+def listed(value):
+    """What may be written as one or as a list."""
+    return [value] if isinstance(value, str) else value
+
+
 def words_of(game):
     """Every name that a game gives."""
     out = set()
@@ -28,15 +33,13 @@ def words_of(game):
         out.update(game.get(key, {}))
     for each in game["inputs"].values():
         if isinstance(each, dict):
-            choices = each.get("one_of", [])
-            out.update([choices] if isinstance(choices, str) else choices)
+            out.update(listed(each.get("one_of", [])))
     for marks in game.get("marks", {}).values():
         out.update(marks.get("windows", {}), marks.get("tracks", {}))
 
     def of_state(state):
         out.update(state.get("vars", {}))
-        traits = state.get("traits", [])
-        out.update([traits] if isinstance(traits, str) else traits)
+        out.update(listed(state.get("traits", [])))
         for inside in ("states", "regions"):
             for name, each in (state.get(inside) or {}).items():
                 out.add(name)
@@ -86,7 +89,7 @@ class Renamer:
 
 def side_by_side(paths):
     """A machine in which each of these games is a region."""
-    out = {"mobrin": 1, "machine": "beside", "regions": {}}
+    out = {"mobrin": 1, "machine": "beside", "regions": {}, "assume": []}
     for number, path in enumerate(paths):
         game, prefix = read(path), f"g{number}_"
         renamer = Renamer(game, prefix)
@@ -98,9 +101,7 @@ def side_by_side(paths):
                 out.setdefault(key, {})[renamer.text(name)] = new
         for name, claim in game["claims"].items():
             out.setdefault("claims", {})[prefix + name] = renamer.any(claim)
-        out.setdefault("assume", []).extend(renamer.any(assumed) for assumed in
-                                            ([game["assume"]] if isinstance(game.get("assume"), str)
-                                             else game.get("assume", [])))
+        out["assume"] += map(renamer.any, listed(game.get("assume", [])))
         root = {key: renamer.any(game[key], key) for key in ("initial", "vars", "enter", "exit", "go", "states",
                                                              "regions") if key in game}
         out["regions"][f"r{number}"] = {"states": {f"root{number}": root}}
