@@ -35,8 +35,7 @@ bool RunsAgainst::may_hold_in(std::uint16_t state) const {
 bool RunsAgainst::refute_once_done(ClaimAnswer& out) {
   std::vector<bool> goals;
   for (std::uint16_t s = 0; s < parts_.states().size(); ++s)
-    goals.push_back(parts_.states()[s].final && !parts_.left_out().regions[parts_.states()[s].region] &&
-                    may_hold_in(s));
+    goals.push_back(parts_.states()[s].final && !parts_.leaves_out(s) && may_hold_in(s));
   if (std::find(goals.begin(), goals.end(), true) == goals.end()) return false;
   SearchLimits limits = limits_of_claim();
   limits.nodes /= 4, limits.moves /= 4;

@@ -26,7 +26,7 @@ class Coverer {
         rules_(static_cast<std::uint32_t>(machine.transitions().size())),
         search_(model_, {limits.moments, limits.moves}) {
     // What no run does is known where all that can be was looked at, as far as what is assumed is kept.
-    whole_ = explore(model_, model_.assumed(), limits.steps).whole;
+    whole_ = explore(model_, model_.assumed(), limits.steps).whole();
     possible_.assign(rules_ + machine.states().size(), true);
     for (std::uint32_t t = 0; t < rules_; ++t) possible_[t] = !never(t);
     for (std::uint16_t s = 0; s < machine.states().size(); ++s)

@@ -79,13 +79,11 @@ RunFindings::RunFindings(const MachineDef& definition, const Machine& machine, c
 LogicReport RunFindings::run() {
   computed();
   timers();
-  const Explored explored = explore(model_, {}, limits_.steps);
-  settles_ = explored.whole && !explored.runaway;
-  if (explored.whole) never_taken();
-  if (!explored.whole || explored.roughly)
+  explored_ = explore(model_, {}, limits_.steps);
+  never_taken();
+  if (!explored_.whole() || explored_.roughly)
     undecided_ = {FindingCode::unreachable, FindingCode::never_holds, FindingCode::shadowed, FindingCode::never_shown};
-  const std::vector<FindingCode> may = may_be_shown(explored);
-  if (!may.empty() && !runs()) undecided_.insert(undecided_.end(), may.begin(), may.end());
+  runs();
   for (const Rule* rule : hidden_) hidden(*rule, model_.notes()[rule->index]);
   never_shown();
   idle_parts();
@@ -102,7 +100,7 @@ LogicReport RunFindings::run() {
   drop_followers(out_);
   join_hidden(out_);
   LogicReport report{std::move(out_), std::move(undecided_), {}};
-  if (!explored.in_parts) report.too_large = !explored.one_by_one;
+  if (explored_.parts.size() == 1) report.too_large = !explored_.one_by_one;
   return report;
 }
 
@@ -334,9 +332,17 @@ void RunFindings::ring_of(std::uint16_t first) {
 
 // --- what no run does ---
 
+ExploredPart RunFindings::explored_with(std::uint16_t state) const {
+  Apart others = model_.left_out();
+  std::fill(others.regions.begin(), others.regions.end(), true);
+  others.regions[model_.states()[state].region] = false;
+  return explored_.of(others);
+}
+
 void RunFindings::never_taken() {
   for (const Rule& rule : model_.rules()) {
     if (rule.def == nullptr || (rule.owner != 0 && !model_.entered(rule.owner)) || told(rule)) continue;
+    if (!explored_with(rule.owner == 0 ? rule.target : rule.owner).whole) continue;
     const Model::Notes& notes = model_.notes()[rule.index];
     if (notes.taken) continue;
     if (!notes.possible)
@@ -452,7 +458,8 @@ const Rule* RunFindings::leaves_at_once(std::uint16_t leaf) const {
   const StateFacts& state = model_.states()[leaf];
   const StateDef* def = model_.definition_of(leaf);
   const bool shows = def != nullptr && state.children.empty() && (state.plays || def->pose);
-  if (!settles_ || !shows || !model_.entered(leaf) || model_.rested(leaf)) return nullptr;
+  if (!shows || !model_.entered(leaf) || model_.rested(leaf)) return nullptr;
+  if (const ExploredPart explored = explored_with(leaf); !explored.whole || explored.runaway) return nullptr;
   const Rule* out = nullptr;
   for (const std::uint32_t index : state.rules) {
     const Rule& rule = model_.rules()[index];

@@ -48,6 +48,8 @@ class RunFindings {
   void ring_of(std::uint16_t first);
 
   // --- what no run does ---
+  // What is known of the part that a state is in.
+  [[nodiscard]] ExploredPart explored_with(std::uint16_t state) const;
   void never_taken();
   void never_possible(const Rule& rule);
   [[nodiscard]] bool told_by_actions(std::uint16_t cue) const;
@@ -59,14 +61,17 @@ class RunFindings {
   void never_shown();
 
   // --- what a run shows ---
-  // The findings that a run may show, as far as the model knows.
-  [[nodiscard]] std::vector<FindingCode> may_be_shown(const Explored& explored) const;
-  [[nodiscard]] bool may_revive() const;
+  // The findings that a run may show, as far as the model of a part knows.
+  [[nodiscard]] static std::vector<FindingCode> may_be_shown(const Model& part, const ExploredPart& explored);
   // `whole`: all was looked at, so what is not known to be entered never is.
-  [[nodiscard]] bool may_stand(bool whole) const;
-  [[nodiscard]] std::vector<std::uint32_t> waiting_for(std::uint16_t leaf) const;
+  [[nodiscard]] static bool may_stand(const Model& part, bool whole);
+  [[nodiscard]] static std::vector<std::uint32_t> waiting_for(const Model& part, std::uint16_t leaf);
+  // Looks for runs that show something; what may be shown, where not all was tried, is undecided.
+  void runs();
+  // The same in a part, with a share of the limits.
+  void runs_in(const Model& part, const ExploredPart& explored, std::size_t share);
   // Whether all was tried that there is to try.
-  bool runs();
+  bool look_for_runs(const Model& part, std::size_t share);
   void shown_by(ProvedFinding* finding, const Seen& seen, const Search& search);
   void runaway(const Seen& seen, const Search& search);
   void lost_press(const Seen& seen, const Search& search);
@@ -78,7 +83,7 @@ class RunFindings {
   Model model_;
   std::vector<ProvedFinding> out_;
   std::vector<FindingCode> undecided_;
-  bool settles_ = false;             // whatever comes
+  Explored explored_;
   std::vector<const Rule*> hidden_;  // by others in every run; told when it is known whether those come to rest
   // By state that is left as it is entered, rules that would have their turn there later.
   std::map<std::uint16_t, std::vector<const Rule*>> never_true_;

@@ -105,6 +105,25 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
   return out;
 }
 
+// What rules and states read that are not left out.
+std::vector<bool> Search::read_anywhere() const {
+  std::vector<bool> out = always_;
+  for (const Rule& rule : model_.rules()) {
+    if (rule.def == nullptr) continue;
+    if (rule.when) note_inputs(*rule.when, out);
+    if (rule.pulse != kNoIndex) out[rule.pulse] = true;
+    note_inputs(rule.actions, out);
+  }
+  for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
+    if (s != 0 && model_.leaves_out(s)) continue;
+    const StateFacts& facts = model_.states()[s];
+    if (facts.speed) note_inputs(*facts.speed, out);
+    if (!facts.choices_differ.empty()) out[facts.chosen_by] = true;
+    for (const auto* actions : {&facts.enter, &facts.exit, &facts.each_loop}) note_inputs(*actions, out);
+  }
+  return out;
+}
+
 // By rules that wait for time, a cue or another region, by those that may follow at once, and by what they all do.
 std::vector<bool> Search::read_later(const Indices& leaves) const {
   std::vector<bool> out(model_.machine().inputs().size(), false), entered(model_.states().size(), false);
@@ -144,7 +163,7 @@ const Search::Letters& Search::letters_at(const Indices& leaves) {
   const auto [found, fresh] = letters_.try_emplace(leaves);
   if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-    const std::vector<bool> all(model_.machine().inputs().size(), true);
+    const std::vector<bool> all = begun ? std::vector<bool>() : read_anywhere();
     std::vector<bool> read = begun ? read_from(leaves, true) : all;
     for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
     found->second = make_letters(read, begun ? read_from(leaves, false) : all);

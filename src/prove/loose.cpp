@@ -215,10 +215,10 @@ void Model::take_notes_of(const std::vector<Model>& looked, const std::vector<st
   for (const Rule& rule : rules_)
     if (rule.def != nullptr) notes_[rule.index] = looked[of_rule[rule.index]].notes_[rule.index];
   for (std::uint16_t s = 1; s < states_.size(); ++s) {
-    if (left_out_.regions[states_[s].region]) continue;
+    if (leaves_out(s)) continue;
     entered_[s] = rested_[s] = true;
     for (const Model& each : looked) {
-      if (each.left_out_.regions[states_[s].region]) continue;
+      if (each.leaves_out(s)) continue;
       entered_[s] = entered_[s] && each.entered_[s];
       rested_[s] = rested_[s] && each.rested_[s];
       left_[s] = left_[s] || each.left_[s];

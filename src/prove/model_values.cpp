@@ -234,7 +234,7 @@ std::vector<Span> Model::alike(std::vector<Span> cells, const Cuts& cuts, const 
 std::vector<bool> Model::related_inputs() const {
   std::vector<bool> out(machine_.inputs().size(), false);
   for (const Rule& rule : rules_)
-    if (rule.when)
+    if (rule.def != nullptr && rule.when)
       each_term(*rule.when, [&](const Term& each) {
         if (each.kind == Term::Kind::operation && compares(each.op) && names_several(each)) note_inputs(each, out);
       });

@@ -52,7 +52,7 @@ Looks looks_of(const Model& model, const std::vector<Term>& assumed) {
 
 // Where all regions together are too much: each rule by itself, from what the model was `before`. False where that is
 // too much, too.
-bool explore_loosely(Model& part, const Model& before, const Question& question, std::size_t steps, Explored& out) {
+bool explore_loosely(Model& part, const Model& before, const Question& question, std::size_t steps, ExploredPart& out) {
   constexpr std::size_t kMostLooks = 100;
   const Looks looks = looks_of(before, question.asked.assumed);
   const auto knows_all = [](const std::vector<bool>& loose) {
@@ -71,13 +71,14 @@ bool explore_loosely(Model& part, const Model& before, const Question& question,
     undoes_a_press = undoes_a_press || asks || reach.undoes_a_press();
   }
   part.take_notes_of(looked, looks.of_rule);
-  out.roughly = true;
-  out.runaway = out.runaway || runaway;
-  out.undoes_a_press = out.undoes_a_press || undoes_a_press;
+  out.runaway = runaway;
+  out.undoes_a_press = undoes_a_press;
   return true;
 }
 
-void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t steps, Explored& out) {
+void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t steps, Explored& all) {
+  ExploredPart& out = all.parts.emplace_back();
+  out.apart = part.left_out();
   Limits limits;
   limits.steps = steps;
   const Question question{{assumed}};
@@ -85,25 +86,37 @@ void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t ste
   if (part.region_count() > 1) before.emplace(part);
   const Space space(part, question.asked, limits);
   if (space.whole()) {
-    out.runaway = out.runaway || space.runaway();
-    out.undoes_a_press = out.undoes_a_press || space.undoes_a_press();
+    out.runaway = space.runaway();
+    out.undoes_a_press = space.undoes_a_press();
     return;
   }
-  out.one_by_one = false;
+  all.one_by_one = false;
   const Reach reach(part, steps, assumed.empty() ? nullptr : &question);
-  if (!reach.whole() && before && explore_loosely(part, *before, question, steps, out)) return;
-  out.whole = out.whole && reach.whole();
-  out.roughly = out.roughly || reach.roughly();
-  out.runaway = out.runaway || reach.runaway();
-  out.undoes_a_press = out.undoes_a_press || !reach.whole() || !assumed.empty() || reach.undoes_a_press();
+  if (!reach.whole() && before && explore_loosely(part, *before, question, steps, out)) return void(all.roughly = true);
+  out.whole = reach.whole();
+  all.roughly = all.roughly || reach.roughly();
+  out.runaway = reach.runaway();
+  out.undoes_a_press = !reach.whole() || !assumed.empty() || reach.undoes_a_press();
 }
 
-// What is left out of each part: each region is in one of them, with what it hangs on. None where the machine is one.
+void explore_parts(Model& model, const std::vector<Apart>& parts, const std::vector<Term>& assumed, std::size_t steps,
+                   Explored& out) {
+  steps = std::min(steps, 2 * steps / parts.size());
+  for (const Apart& apart : parts) {
+    Model part = model;
+    part.leave_out(apart);
+    explore_part(part, assumed, steps, out);
+    model.take_notes_of(part);
+  }
+}
+
+}  // namespace
+
 std::vector<Apart> parts_of(const Model& model, const std::vector<Term>& assumed) {
   std::vector<Apart> out;
   for (std::uint16_t r = 0; r < model.machine().regions().size(); ++r) {
     const bool has_one = std::any_of(out.begin(), out.end(), [&](const Apart& each) { return !each.regions[r]; });
-    if (!has_one) out.push_back(model.apart_from(assumed, r));
+    if (!has_one) out.push_back(model.apart_from(assumed, r, false));
   }
   const auto has_all = [](const Apart& each) {
     return std::find(each.regions.begin(), each.regions.end(), true) == each.regions.end();
@@ -121,24 +134,29 @@ std::vector<Apart> parts_of(const Model& model, const std::vector<Term>& assumed
   return out;
 }
 
-}  // namespace
+ExploredPart Explored::of(const Apart& apart) const {
+  ExploredPart out{apart};
+  for (const ExploredPart& part : parts) {
+    bool shares = false;
+    for (std::size_t r = 0; r < apart.regions.size(); ++r)
+      shares = shares || (!apart.regions[r] && !part.apart.regions[r]);
+    if (!shares) continue;
+    out.whole = out.whole && part.whole;
+    out.runaway = out.runaway || part.runaway;
+    out.undoes_a_press = out.undoes_a_press || part.undoes_a_press;
+  }
+  return out;
+}
 
 Explored explore(Model& model, const std::vector<Term>& assumed, std::size_t steps) {
   Explored out;
   for (const Term& term : assumed) model.cut(term);
   const std::vector<Apart> parts = parts_of(model, assumed);
-  if (parts.empty()) {
-    explore_part(model, assumed, steps, out);
+  if (!parts.empty()) {
+    explore_parts(model, parts, assumed, steps, out);
     return out;
   }
-  out.in_parts = true;
-  steps = std::min(steps, 2 * steps / parts.size());
-  for (const Apart& apart : parts) {
-    Model part = model;
-    part.leave_out(apart);
-    explore_part(part, assumed, steps, out);
-    model.take_notes_of(part);
-  }
+  explore_part(model, assumed, steps, out);
   return out;
 }
 

@@ -2,18 +2,34 @@
 // much as is left when each is multiplied with all others.
 #pragma once
 
+#include <algorithm>
+#include <vector>
+
 #include "settling.hpp"
 
 namespace mobrin::proof {
 
-struct Explored {
-  bool whole = true;       // all was looked at; where not, nothing follows from what is missing
-  bool roughly = false;    // without what guards read
-  bool one_by_one = true;  // each configuration
-  bool in_parts = false;
+struct ExploredPart {
+  Apart apart;
+  bool whole = true;            // all was looked at; where not, nothing follows from what is missing
   bool runaway = false;         // a settling may not come to rest
   bool undoes_a_press = false;  // a press may lead back to where it came from, at the same instant
 };
+
+struct Explored {
+  std::vector<ExploredPart> parts;  // one where the machine is
+  bool roughly = false;             // without what guards read
+  bool one_by_one = true;           // each configuration
+  // What is known of all parts together that have a region of these.
+  [[nodiscard]] ExploredPart of(const Apart& apart) const;
+  [[nodiscard]] bool whole() const {
+    return std::ranges::all_of(parts, [](const ExploredPart& each) { return each.whole; });
+  }
+};
+
+// What is left out of each part: each region is in one of them, with what it hangs on. None where the machine is one.
+// That another region may be done only makes a run shorter, by whole instants: what none does without that, none does.
+[[nodiscard]] std::vector<Apart> parts_of(const Model& model, const std::vector<Term>& assumed);
 
 // What was looked at stands in the model's notes, and what is entered. `assumed`: what the game keeps true. `steps`:
 // how much work; for several parts up to twice as much, shared among them.

@@ -14,64 +14,88 @@ constexpr std::size_t kMostOfARing = 8;  // rules that a message names
 
 }  // namespace
 
-std::vector<FindingCode> RunFindings::may_be_shown(const Explored& explored) const {
-  const bool presses = std::ranges::any_of(
-      model_.rules(), [](const Rule& rule) { return rule.def != nullptr && rule.event == Event::pulse; });
-  const bool dead = std::ranges::any_of(model_.states(), [](const StateFacts& state) { return state.dead; });
+std::vector<FindingCode> RunFindings::may_be_shown(const Model& part, const ExploredPart& explored) {
+  const auto rule_may = [&](const auto& does) {
+    return std::ranges::any_of(part.rules(), [&](const Rule& rule) { return rule.def != nullptr && does(rule); });
+  };
+  const auto presses = [](const Rule& rule) { return rule.event == Event::pulse; };
+  const auto revives = [&](const Rule& rule) {
+    const bool to_an_ending = rule.aim == Aim::state && part.ending(rule.target);
+    return part.notes()[rule.index].leaves_dead && !to_an_ending;
+  };
+  const bool dead = std::ranges::any_of(part.states(), [](const StateFacts& state) { return state.dead; });
   std::vector<FindingCode> out;
   if (!explored.whole || explored.runaway) out.push_back(FindingCode::runaway);
-  if (presses && explored.undoes_a_press) out.push_back(FindingCode::press_lost);
-  if (dead && (!explored.whole || may_revive())) out.push_back(FindingCode::revived);
-  if (may_stand(explored.whole)) out.push_back(FindingCode::stands_still);
+  if (explored.undoes_a_press && rule_may(presses)) out.push_back(FindingCode::press_lost);
+  if (dead && (!explored.whole || rule_may(revives))) out.push_back(FindingCode::revived);
+  if (may_stand(part, explored.whole)) out.push_back(FindingCode::stands_still);
   return out;
 }
 
-bool RunFindings::may_revive() const {
-  return std::any_of(model_.rules().begin(), model_.rules().end(), [&](const Rule& rule) {
-    const bool to_an_ending = rule.aim == Aim::state && model_.ending(rule.target);
-    return rule.def != nullptr && model_.notes()[rule.index].leaves_dead && !to_an_ending;
-  });
-}
-
-bool RunFindings::may_stand(bool whole) const {
-  const Values values = model_.nothing_known();
-  const std::vector<Span> inputs = model_.any_inputs();
-  const View view{&inputs, &values, nullptr, nullptr, nullptr, &model_.traits()};
-  for (std::uint16_t s = 1; s < model_.states().size(); ++s) {
-    const StateFacts& state = model_.states()[s];
-    if (!state.speed || state.speed->kind == Term::Kind::constant || (whole && !model_.entered(s))) continue;
+bool RunFindings::may_stand(const Model& part, bool whole) {
+  const Values values = part.nothing_known();
+  const std::vector<Span> inputs = part.any_inputs();
+  const View view{&inputs, &values, nullptr, nullptr, nullptr, &part.traits()};
+  for (std::uint16_t s = 1; s < part.states().size(); ++s) {
+    const StateFacts& state = part.states()[s];
+    if (!state.speed || state.speed->kind == Term::Kind::constant || (whole && !part.entered(s))) continue;
     const Span speed = compute(*state.speed, view);
-    if (speed.low <= 0 && speed.high >= 0 && !waiting_for(s).empty()) return true;
+    if (speed.low <= 0 && speed.high >= 0 && !waiting_for(part, s).empty()) return true;
   }
   return false;
 }
 
 // The rules that wait for the play of a leaf.
-std::vector<std::uint32_t> RunFindings::waiting_for(std::uint16_t leaf) const {
+std::vector<std::uint32_t> RunFindings::waiting_for(const Model& part, std::uint16_t leaf) {
   std::vector<std::uint32_t> out;
-  const std::uint16_t region = model_.states()[leaf].region;
-  for (std::uint16_t up = leaf;; up = model_.states()[up].parent) {
-    for (const std::uint32_t index : model_.states()[up].rules) {
-      const Rule& rule = model_.rules()[index];
-      const bool waits = (rule.event == Event::end && model_.states()[leaf].may_end) ||
-                         (rule.event == Event::loop && model_.states()[leaf].may_loop);
+  const std::uint16_t region = part.states()[leaf].region;
+  for (std::uint16_t up = leaf;; up = part.states()[up].parent) {
+    for (const std::uint32_t index : part.states()[up].rules) {
+      const Rule& rule = part.rules()[index];
+      const bool waits = (rule.event == Event::end && part.states()[leaf].may_end) ||
+                         (rule.event == Event::loop && part.states()[leaf].may_loop);
       if (rule.def != nullptr && waits) out.push_back(index);
     }
-    if (up == 0 || model_.states()[up].region != region) return out;
+    if (up == 0 || part.states()[up].region != region) return out;
   }
 }
 
-bool RunFindings::runs() {
+void RunFindings::runs() {
+  const std::vector<Apart> parts = parts_of(model_, model_.assumed());
+  const std::size_t share = std::max<std::size_t>(1, parts.size() / 2);
+  for (const Apart& apart : parts) {
+    Model part = model_;
+    part.leave_out(apart);
+    runs_in(part, explored_.of(apart), share);
+  }
+  if (parts.empty()) runs_in(model_, explored_.of(model_.left_out()), 1);
+}
+
+void RunFindings::runs_in(const Model& part, const ExploredPart& explored, std::size_t share) {
+  const std::vector<FindingCode> may = may_be_shown(part, explored);
+  if (may.empty() || look_for_runs(part, share)) return;
+  for (const FindingCode code : may)
+    if (std::ranges::count(undecided_, code) == 0) undecided_.push_back(code);
+}
+
+bool RunFindings::look_for_runs(const Model& part, std::size_t share) {
   SearchLimits limits;
-  limits.nodes = limits_.moments;
-  limits.moves = limits_.moves;
-  Search search(model_, limits);
+  limits.nodes = limits_.moments / share;
+  limits.moves = limits_.moves / share;
+  Search search(part, limits);
+  bool all = true;  // whatever is elsewhere, which might be kept from what it does by what is not written here
   const auto look = [&](Seen& seen) {
     if (search.breaks_assumed(seen)) return Verdict::ends;
     if (std::any_of(seen.told.begin(), seen.told.end(), [](const Cue& cue) { return cue.what == Told::fault; })) {
       runaway(seen, search);
+      all = all && std::ranges::none_of(seen.told, [&](const Cue& cue) {
+              return cue.transition != kNoTransition && part.rules()[cue.transition].def == nullptr;
+            });
       return Verdict::ends;  // what comes of it says nothing more
     }
+    all = all && std::ranges::none_of(seen.told, [&](const Cue& cue) {
+            return cue.what == Told::done && cue.state != 0 && part.leaves_out(cue.state);
+          });
     lost_press(seen, search);
     revived(seen, search);
     stands(seen, search);
@@ -81,13 +105,14 @@ bool RunFindings::runs() {
   if (search.exhausted()) {
     search.look_closer();
     (void)search.run(look);
-    return search.exhausted() && search.tells_all_values();
+    return all && search.exhausted() && search.tells_all_values();
   }
   // What is not met yet may lie further than the shortest runs come.
-  bool all = true;
+  bool met = true;
   for (std::uint16_t s = 1; s < model_.states().size(); ++s)
-    all = all && (!model_.entered(s) || !model_.states()[s].children.empty() || search.has_met(s));
-  if (all) return false;
+    met =
+        met && (!model_.entered(s) || !model_.states()[s].children.empty() || part.leaves_out(s) || search.has_met(s));
+  if (met) return false;
   search.prefer_new_states();
   (void)search.run(look);
   return false;
@@ -208,7 +233,7 @@ void RunFindings::stands(const Seen& seen, const Search& search) {
     const Term& speed = *model_.states()[leaf].speed;
     if (compute(speed, seen.after) != Span{0, 0}) continue;
     if (speed.kind == Term::Kind::constant) continue;
-    for (const std::uint32_t index : waiting_for(leaf)) {
+    for (const std::uint32_t index : waiting_for(model_, leaf)) {
       const Rule& rule = model_.rules()[index];
       if (!once(FindingCode::stands_still, index)) continue;
       shown_by(

@@ -18,11 +18,12 @@ constexpr std::uint32_t kMostAlike = 48;  // moments with the same leaves, where
 constexpr std::uint32_t kFar = 3;         // is as if so many were alike: a rule more to where it shall come
 // Of the letters: what is written of what is not read yet, or several things at a time, is as if so many were alike.
 constexpr std::array<std::uint32_t, 4> kPartIsLike = {0, 3, 32, 0};
-// Rounds of a loop on which nothing hangs are no moments of their own.
-constexpr Listening kListened = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
 constexpr std::int64_t kPart = std::int64_t{14'112'000} * 65'536;  // 20 ms of a play
-constexpr Ticks kMoment{705'600};         // 1 ms: between two presses, and before what time brings
-constexpr std::uint32_t kMostStays = 16;  // so often it is waited in what is one moment by its key
+constexpr Ticks kNever{INT64_MAX};                                 // as Instance::next_wake() says it
+constexpr Ticks kUntilItComes = kNever;                            // to wait: until something comes due
+constexpr Ticks kMoment{705'600};          // 1 ms: between two presses, and before what time brings
+constexpr std::uint32_t kMostStays = 16;   // so often it is waited in what is one moment by its key
+constexpr std::size_t kMostWaits = 1'000;  // of waiting among moments that are met already
 
 template <class T>
 void put_raw(std::string& out, T value) {
@@ -55,6 +56,7 @@ Search::Search(const Model& model, SearchLimits limits)
       if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) always_[each.index] = true;
     });
   held_against_ = model_.related_inputs();
+  if (std::ranges::count(model_.left_out().regions, true) > 0) listened_ |= listen_to(Told::loop);
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     Ticks longest{};
     for (const std::uint32_t rule : model_.states()[s].rules)
@@ -62,7 +64,7 @@ Search::Search(const Model& model, SearchLimits limits)
         longest = std::max(longest, *go->after);
     // A claim of a time hangs on when who lingers is done.
     if (const StateDef* def = model_.definition_of(s);
-        limits_.patience && def != nullptr && def->final && !model_.left_out().regions[model_.states()[s].region])
+        limits_.patience && def != nullptr && def->final && !model_.leaves_out(s))
       longest = std::max(longest, def->linger);
     if (longest.count > 0) timed_.emplace_back(s, longest);
   }
@@ -103,7 +105,7 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
       put_raw(out, read_at<std::uint16_t>(block, m.regions[r].rest));
   // Times in coarse steps.
   const Ticks now = instance.now(), wake = instance.next_wake();
-  out += wake.count == INT64_MAX ? 'n' : wake - now <= kMoment ? 'c' : 'f';
+  out += wake == kNever ? 'n' : wake - now <= kMoment ? 'c' : 'f';
   for (std::size_t i = 0; i < timed_.size(); ++i) {
     const std::int64_t part = std::max<std::int64_t>(1, timed_[i].second.count / 24);
     put_raw(out, std::min<std::int64_t>(25, (now - node.entered[i]).count / part));
@@ -134,70 +136,140 @@ void Search::write(Instance& instance, const Press& press) const {
   for (const std::uint16_t pulse : press.pulses) (void)instance.pulse_by_name(inputs[pulse].name.text);
 }
 
+Verdict Search::look(Node& node, Ticks after, const Watch& watch) {
+  told_.clear();
+  read(model_, instance_, before_);
+  const bool settles = node.written || instance_.next_wake() <= instance_.now() + after;
+  rounds_.clear();
+  const auto collect = [&](const Cue& cue) { (cue.what == Told::loop ? rounds_ : told_).push_back(cue); };
+  (void)instance_.advance(after, collect, listened_);
+  read(model_, instance_, now_);
+  pulses_.assign(now_.inputs.size(), Truth::no);
+  cues_ = silent_;
+  for (const std::uint16_t pulse : node.press.pulses) pulses_[pulse] = Truth::yes;
+  for (const Cue& cue : told_)
+    if (cue.what == Told::cue && cue.edge != mobrin::Edge::end && cue.at == instance_.now())
+      cues_[cue.cue] = Truth::yes;
+  Seen seen{instance_,
+            told_,
+            node.press,
+            before_.view(model_, pulses_, &silent_),
+            now_.view(model_, pulses_, &cues_),
+            now_.config,
+            node.parent,
+            node.memory,
+            settles};
+  const Verdict verdict = watch(seen);
+  if (verdict == Verdict::ends) return verdict;
+  node.leaves = now_.config.leaves;
+  for (std::size_t r = 0; r < node.leaves.size(); ++r)
+    if (model_.left_out().regions[r]) node.leaves[r] = kNoIndex;
+  const Letters& letters = letters_at(node.leaves);
+  node.at = instance_.now();
+  const auto is_read_later = [&](const auto& each) { return bool{letters.read_later[each.first]}; };
+  node.held = node.parent != UINT32_MAX && node.written && node.press.pulses.empty() && told_.empty() &&
+              (closer_ || (letters.whole && std::ranges::any_of(node.press.values, is_read_later)));
+  node.memory = seen.memory;
+  for (const Cue& cue : told_)
+    for (std::size_t i = 0; i < timed_.size(); ++i)
+      if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
+  key_ = key_of(instance_, now_.config, node);
+  node.key = std::hash<std::string>{}(key_);
+  return verdict;
+}
+
+// Whether the run that only waits has come to a moment with this key before, and it is waited for what tells the two
+// apart: times are coarse in keys, and a loop may come round within such a step.
+bool Search::came_round(const Node& node) const {
+  const Met& met = seen_.at(key_);
+  const auto waited = waited_.find(node.run);
+  return met.run == node.run && met.at < node.at && (waited == waited_.end() || waited->second < node.at) &&
+         !awaited(node).empty();
+}
+
+std::vector<Ticks> Search::awaited(const Node& node) const {
+  std::vector<Ticks> out;
+  for (std::size_t i = 0; i < timed_.size(); ++i)
+    if (now_.active[timed_[i].first] != 0 && node.at - node.entered[i] < timed_[i].second)
+      out.push_back(node.entered[i] + timed_[i].second);
+  if (limits_.memory_is_time && limits_.patience && node.memory != 0)
+    out.push_back(Ticks(node.memory - 1) + *limits_.patience);
+  return out;
+}
+
+// Whether all that came of the last look is in what is left out.
+bool Search::was_elsewhere() const {
+  const auto lies_there = [&](const Cue& cue) {
+    return cue.state != kNoIndex && cue.state != 0 && model_.leaves_out(cue.state);
+  };
+  return told_.size() + rounds_.size() > 0 && std::ranges::all_of(told_, lies_there) &&
+         std::ranges::all_of(rounds_, lies_there);
+}
+
+Verdict Search::wait(Node& node, const Watch& watch) {
+  for (std::size_t i = 0; i < kMostWaits; ++i) {
+    came_ = instance_.next_wake();
+    if (came_ == kNever) return Verdict::ends;
+    moves_ += i > 0 ? 1 : 0;
+    const Verdict verdict = look(node, came_ - instance_.now(), watch);
+    if (verdict != Verdict::goes_on || !was_elsewhere()) return verdict;
+  }
+  return Verdict::goes_on;
+}
+
+// From a moment that has come round on, until there is one that is new by its key.
+Verdict Search::wait_on(Node& node, const Watch& watch) {
+  const std::vector<Ticks> due = awaited(node);
+  for (std::size_t i = 0; i < kMostWaits; ++i) {
+    ++moves_;
+    const Verdict verdict = wait(node, watch);
+    waited_[node.run] = instance_.now();
+    if (verdict != Verdict::goes_on || is_new(node)) return verdict;
+    const std::vector<Ticks> left = awaited(node);
+    if (std::ranges::none_of(due, [&](Ticks each) { return std::ranges::count(left, each) > 0; })) return Verdict::ends;
+  }
+  cut_short_ = true;
+  return Verdict::ends;
+}
+
 bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch) {
   ++moves_;
   if (from)
     (void)instance_.restore(moments_[*from].block);
   else
     instance_ = Instance(model_.machine());
-  const auto collect = [&](const Cue& cue) { told_.push_back(cue); };
-  if (delay.count > 0) (void)instance_.advance(delay, collect, kListened);
-  told_.clear();
+  if (delay.count > 0)
+    (void)instance_.advance(
+        delay, [](const Cue&) {}, listened_);
   unwritten_.assign(instance_.block().begin(), instance_.block().end());
   write(instance_, press);
   // What changes nothing is no instant.
   if (from && !press.empty() && std::equal(unwritten_.begin(), unwritten_.end(), instance_.block().begin()))
     return false;
-  read(model_, instance_, before_);
-  const bool settles = !from || !press.empty() || instance_.next_wake() <= instance_.now() + after;
-  (void)instance_.advance(after, collect, kListened);
-  read(model_, instance_, now_);
-  pulses_.assign(now_.inputs.size(), Truth::no);
-  cues_ = silent_;
-  for (const std::uint16_t pulse : press.pulses) pulses_[pulse] = Truth::yes;
-  for (const Cue& cue : told_)
-    if (cue.what == Told::cue && cue.edge != mobrin::Edge::end && cue.at == instance_.now())
-      cues_[cue.cue] = Truth::yes;
-  Seen seen{instance_,
-            told_,
-            press,
-            before_.view(model_, pulses_, &silent_),
-            now_.view(model_, pulses_, &cues_),
-            now_.config,
-            from.value_or(UINT32_MAX),
-            from ? moments_[*from].memory : 0,
-            settles};
-  const Verdict verdict = watch(seen);
-  if (verdict == Verdict::ends) return false;
-  const bool written = !press.empty() || !from;
   Node node;
-  node.leaves = now_.config.leaves;
-  for (std::size_t r = 0; r < node.leaves.size(); ++r)
-    if (model_.left_out().regions[r]) node.leaves[r] = kNoIndex;
-  const Letters& letters = letters_at(node.leaves);
   node.parent = from.value_or(UINT32_MAX);
-  node.at = instance_.now();
+  node.run = from && press.empty() ? moments_[*from].run : ++runs_;
   node.press = press;
-  node.written = written;
-  const auto is_read_later = [&](const auto& each) { return bool{letters.read_later[each.first]}; };
-  node.held = from && written && press.pulses.empty() && told_.empty() &&
-              (closer_ || (letters.whole && std::ranges::any_of(press.values, is_read_later)));
-  node.memory = seen.memory;
+  node.written = !press.empty() || !from;
+  node.memory = from ? moments_[*from].memory : 0;
   node.entered = from ? moments_[*from].entered : std::vector<Ticks>(timed_.size());
-  for (const Cue& cue : told_)
-    for (std::size_t i = 0; i < timed_.size(); ++i)
-      if (cue.what == Told::enter && cue.state == timed_[i].first) node.entered[i] = cue.at;
-  const std::string key = key_of(instance_, now_.config, node);
-  node.key = std::hash<std::string>{}(key);
+  const bool waits = from && press.empty(), for_what_comes = after == kUntilItComes;
+  Verdict verdict = for_what_comes ? wait(node, watch) : look(node, after, watch);
+  if (for_what_comes) moments_[*from].due = came_;
+  if (verdict == Verdict::ends) return false;
   // Who waits may come to what is too near to be told from where it was.
-  const bool stays = from && press.empty() && moments_[*from].key == node.key;
+  const bool stays = waits && moments_[*from].key == node.key;
   if (stays) node.stays = moments_[*from].stays + 1;
-  const bool fresh = seen_.insert(key).second || (stays && node.stays < kMostStays);
-  if (verdict != Verdict::found && !follows_ && !fresh) return false;
+  const bool fresh = is_new(node) || (stays && node.stays < kMostStays);
+  if (verdict != Verdict::found && !follows_ && !fresh) {
+    if (!for_what_comes || !came_round(node)) return false;
+    verdict = wait_on(node, watch);
+    if (verdict == Verdict::ends) return false;
+  }
   const std::uint32_t off = far_from_numbers(now_.config);
   node.alike = met_[{node.leaves, off, new_states_first_ ? pulses_alive() : std::vector<bool>()}]++;
   // Who only waits is as new as before.
-  if (press.empty() && from) node.alike = std::min(node.alike, moments_[*from].alike);
+  if (waits) node.alike = std::min(node.alike, moments_[*from].alike);
   if (!distances_.empty()) {
     node.distance = kNowhere;
     for (const std::uint16_t leaf : node.leaves)
@@ -257,9 +329,10 @@ std::optional<std::uint32_t> Search::go_on(std::optional<std::uint32_t> from, co
 std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, const Watch& watch) {
   const std::size_t before = moments_.size();
   seen_.clear();
+  waited_.clear();
   met_.clear();
   moves_ = 0;
-  exhausted_ = false;
+  exhausted_ = cut_short_ = false;
   const auto last = [&] { return static_cast<std::uint32_t>(moments_.size() - 1); };
   if (!from && move(std::nullopt, {}, {}, {}, watch)) return last();
   const Letters& first = letters_at(Indices(model_.machine().regions().size(), kNoIndex));
@@ -286,7 +359,7 @@ std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, c
   if (from) open.push({*from, part});
   for (auto known = static_cast<std::uint32_t>(before);;) {
     while (known < moments_.size()) open.push({known++, part});
-    exhausted_ = open.empty() && !new_states_first_;
+    exhausted_ = open.empty() && !new_states_first_ && !cut_short_;
     if (open.empty() || moments_.size() - before > limits_.nodes || moves_ > limits_.moves) return std::nullopt;
     const Open next = open.top();
     open.pop();
@@ -299,16 +372,18 @@ std::optional<std::uint32_t> Search::search(std::optional<std::uint32_t> from, c
 bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
   (void)instance_.restore(moments_[n].block);
   const Ticks now = instance_.now(), wake = instance_.next_wake();
-  const bool wakes = wake.count != INT64_MAX && wake > now, waits = part == 0 || part == kAllParts;
-  if (waits && wakes && move(n, {}, {}, wake - now, watch)) return true;
-  if (waits && wakes && wake - now > kMoment + kMoment && move(n, {}, {}, wake - now - kMoment, watch)) return true;
-  if (waits && limits_.patience && (!wakes || wake - now > *limits_.patience) &&
+  const bool waits = part == 0 || part == kAllParts;
+  if (waits && wake > now && wake != kNever && move(n, {}, {}, kUntilItComes, watch)) return true;
+  const Ticks due = moments_[n].due;
+  const bool comes = due != kNever;
+  if (waits && comes && due - now > kMoment + kMoment && move(n, {}, {}, due - now - kMoment, watch)) return true;
+  if (waits && limits_.patience && (!comes || due - now > *limits_.patience) &&
       move(n, {}, {}, *limits_.patience, watch))
     return true;
   if (moments_[n].held) return false;
   // Two presses need two ticks, and what comes between them comes first.
   const Ticks delay = moments_[n].written ? kMoment : Ticks{};
-  if (wakes && wake <= now + delay) return false;
+  if (comes && due <= now + delay) return false;
   const Letters& letters = letters_at(moments_[n].leaves);
   const std::size_t count = part == kAllParts ? letters.presses.size() : letters.parts[part].size();
   for (std::size_t i = 0; i < count; ++i)

@@ -8,7 +8,7 @@
 #include <optional>
 #include <string>
 #include <tuple>
-#include <unordered_set>
+#include <unordered_map>
 #include <vector>
 
 #include "mobrin/core/instance.hpp"
@@ -128,6 +128,7 @@ class Search {
   std::optional<std::uint32_t> search(std::optional<std::uint32_t> from, const Watch& watch);
   struct Node {
     std::uint32_t parent = UINT32_MAX;
+    std::uint32_t run = 0;  // those among which it is only waited have the same
     Ticks at{};
     Press press{};
     std::vector<std::byte> block{};
@@ -140,6 +141,7 @@ class Search {
     std::uint32_t stays = 0;       // so many before it, each waited for from the last, have the same
     std::uint32_t alike = 0;       // so many with the same leaves were met before
     std::uint32_t distance = 0;    // from the goals, in rules
+    Ticks due{INT64_MAX};          // what comes next by itself, once it was waited for
   };
   // What may be written that can matter where these states are active: each combination of values, as far as they are
   // few, with each pulse.
@@ -157,6 +159,7 @@ class Search {
   void add_for_rules(const Indices& leaves, Letters& out) const;
   [[nodiscard]] std::optional<Press> press_for(const Rule& rule) const;
   [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
+  [[nodiscard]] std::vector<bool> read_anywhere() const;
   // Inputs that rules of active states read, and speeds; `further`, and those of what they lead to.
   [[nodiscard]] std::vector<bool> read_from(const Indices& leaves, bool further) const;
   [[nodiscard]] std::vector<bool> read_later(const Indices& leaves) const;
@@ -164,6 +167,16 @@ class Search {
   // them.
   [[nodiscard]] std::string key_of(const Instance& instance, const Config& config, const Node& node) const;
   [[nodiscard]] bool speeds_read(const Indices& leaves, std::uint16_t input) const;
+  // Lets time pass and looks at what comes of it: the node tells where from, and then what is there.
+  Verdict look(Node& node, Ticks after, const Watch& watch);
+  bool is_new(const Node& node) { return seen_.try_emplace(key_, Met{node.run, node.at}).second; }
+  [[nodiscard]] bool was_elsewhere() const;
+  // Lets time pass until something comes due that is not left out.
+  Verdict wait(Node& node, const Watch& watch);
+  [[nodiscard]] bool came_round(const Node& node) const;
+  // When what it is waited for there is due.
+  [[nodiscard]] std::vector<Ticks> awaited(const Node& node) const;
+  Verdict wait_on(Node& node, const Watch& watch);
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
   [[nodiscard]] std::vector<bool> pulses_alive() const;
@@ -187,21 +200,31 @@ class Search {
   std::vector<bool> always_;                            // inputs that who looks reads
   std::vector<bool> held_against_;                      // inputs that guards hold against other inputs or variables
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
+  // Rounds of a loop on which nothing hangs are no moments of their own.
+  Listening listened_ = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
   std::vector<Node> moments_;
-  std::unordered_set<std::string> seen_;
+  struct Met {
+    std::uint32_t run;
+    Ticks at;
+  };
+  std::unordered_map<std::string, Met> seen_;        // by key
+  std::unordered_map<std::uint32_t, Ticks> waited_;  // by run: until when it was waited on
+  std::uint32_t runs_ = 0;
   // How many moments have these leaves, are so far from the numbers, and have these pulses waiting.
   std::map<std::tuple<Indices, std::uint32_t, std::vector<bool>>, std::uint32_t> met_;
   Numbers numbers_;
   std::vector<bool> counts_;              // by variable: see Model::counts_up
   std::vector<std::uint32_t> distances_;  // by state
   std::size_t moves_ = 0, kept_ = 0;
-  bool exhausted_ = false, new_states_first_ = false, closer_ = false, follows_ = false;
+  bool exhausted_ = false, cut_short_ = false, new_states_first_ = false, closer_ = false, follows_ = false;
   // Of one move; kept, as there are so many.
   Reading before_, now_;
-  std::vector<Cue> told_;
+  std::vector<Cue> told_, rounds_;  // what is told, loops that come round apart
   Truths pulses_, cues_;
   Truths silent_;  // no cue
   std::vector<std::byte> unwritten_;
+  std::string key_;
+  Ticks came_;  // of the last wait: when something came due
 };
 
 // The numbers that a term compares variables with.
