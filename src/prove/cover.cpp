@@ -23,10 +23,10 @@ class Coverer {
       : machine_(machine),
         limits_(limits),
         model_(definition, machine),
-        rules_(static_cast<std::uint32_t>(machine.transitions().size())),
-        search_(model_, {limits.moments, limits.moves}) {
+        rules_(static_cast<std::uint32_t>(machine.transitions().size())) {
     // What no run does is known where all that can be was looked at, as far as what is assumed is kept.
     whole_ = explore(model_, model_.assumed(), limits.steps).whole();
+    for (const Apart& apart : parts_of(model_, model_.assumed())) parts_.emplace_back(model_).leave_out(apart);
     possible_.assign(rules_ + machine.states().size(), true);
     for (std::uint32_t t = 0; t < rules_; ++t) possible_[t] = !never(t);
     for (std::uint16_t s = 0; s < machine.states().size(); ++s)
@@ -35,10 +35,21 @@ class Coverer {
 
   Cover run() {
     // The shortest tapes, and where those do not come to all, longer ones on which a thing follows the other.
-    if (!step_by_step()) {
+    if (!step_by_step(model_)) {
       std::vector<Tape> single = std::move(candidates_);
       candidates_.clear();
-      walk();
+      met_.clear();
+      walk(model_);
+      // Where that did not do, each part as if it were all there is: what is met anew leads further.
+      std::vector<const Model*> left;
+      for (const Model& part : parts_)
+        if (!all_met(part)) left.push_back(&part);
+      for (const Model* part : left) {
+        met_.clear();
+        if (step_by_step(*part)) continue;
+        met_.clear();
+        walk(*part);
+      }
       candidates_.insert(candidates_.end(), single.begin(), single.end());
       one_by_one();
     }
@@ -80,45 +91,52 @@ class Coverer {
     return std::any_of(seen.told.begin(), seen.told.end(), [](const Cue& cue) { return cue.what == Told::fault; });
   }
   [[nodiscard]] bool is_left(std::uint32_t thing) const { return possible_[thing] && met_.count(thing) == 0; }
-  [[nodiscard]] bool all_met() const {
+  [[nodiscard]] bool all_met(const Model& part) const {
     for (std::uint32_t each = 0; each < possible_.size(); ++each)
-      if (is_left(each)) return false;
+      if (is_left(each) && has(part, each)) return false;
     return true;
   }
+  [[nodiscard]] std::uint16_t owner_of(std::uint32_t thing) const {
+    return thing < rules_ ? model_.rules()[thing].owner : static_cast<std::uint16_t>(thing - rules_);
+  }
+  [[nodiscard]] bool has(const Model& part, std::uint32_t thing) const {
+    return owner_of(thing) == 0 || !part.leaves_out(owner_of(thing));
+  }
 
-  bool step_by_step() {
+  // Whether nothing is left that could be tried.
+  bool step_by_step(const Model& part) {
     const auto possible = static_cast<std::size_t>(std::count(possible_.begin(), possible_.end(), true));
-    (void)search_.run([&](Seen& seen) {
-      if (fails(seen) || search_.breaks_assumed(seen)) return Verdict::ends;
-      if (meet(seen)) candidates_.push_back(search_.tape_to(seen));
+    Search search(part, {limits_.moments, limits_.moves});
+    (void)search.run([&](Seen& seen) {
+      if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
+      if (meet(seen)) candidates_.push_back(search.tape_to(seen));
       return met_.size() >= possible ? Verdict::found : Verdict::goes_on;
     });
-    return search_.exhausted() || all_met();
+    return search.exhausted() || all_met(part);
   }
 
   // On and on to what is left, as far as rules lead there; from the begin where that leads nowhere.
-  void walk() {
-    met_.clear();
-    search_.forget();
+  void walk(const Model& part) {
+    Search search(part);
     std::size_t moves = 0, far = 1;
     const std::size_t most = std::min(2 * limits_.moves + kMovesOfAThing * possible_.size(), 10 * limits_.moves);
     std::optional<std::uint32_t> at;
     std::size_t steps = 0;
     const auto end_tape = [&] {
-      if (at) candidates_.push_back(search_.tape_to(*at));
+      if (at) candidates_.push_back(search.tape_to(*at));
       at.reset();
       steps = 0;
     };
-    while (moves < most && !all_met()) {
-      search_.set_limits(far * kMostMoments, far * kMostMoves);
-      search_.prefer_new_states(owners_left());
-      const auto found = search_.go_on(at, [&](Seen& seen) {
-        if (fails(seen) || search_.breaks_assumed(seen)) return Verdict::ends;
+    while (moves < most && !all_met(part)) {
+      search.set_limits(far * kMostMoments, far * kMostMoves);
+      search.prefer_new_states(owners_left(part));
+      const auto found = search.go_on(at, [&](Seen& seen) {
+        if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
         return meet(seen) ? Verdict::found : Verdict::goes_on;
       });
-      moves += search_.moves();
+      moves += search.moves();
       if (!found) {
-        if (!at && search_.moves() <= far * kMostMoves && search_.kept() <= far * kMostMoments) break;  // all was tried
+        if (!at && search.moves() <= far * kMostMoves && search.kept() <= far * kMostMoments) break;  // all was tried
         if (!at) far *= 3;
         end_tape();
         continue;
@@ -158,7 +176,7 @@ class Coverer {
   std::size_t look_for(std::uint32_t thing, const std::vector<bool>& writes, std::size_t most) {
     SearchLimits narrow{limits_.moments, most / 2};
     narrow.writes = writes;
-    Search search(model_, narrow);
+    Search search(part_of(thing), narrow);
     const auto watch = [&](Seen& seen) {
       if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
       return things_of(seen).count(thing) > 0 ? Verdict::found : Verdict::goes_on;
@@ -178,6 +196,11 @@ class Coverer {
     }
     return moves;
   }
+  // What it has to do with: what goes its own way beside it is no matter.
+  [[nodiscard]] const Model& part_of(std::uint32_t thing) const {
+    const auto found = std::ranges::find_if(parts_, [&](const Model& part) { return has(part, thing); });
+    return found == parts_.end() ? model_ : *found;
+  }
   // What is worth writing for a thing: the state shall be active, and what the rule waits for be so.
   [[nodiscard]] std::vector<bool> inputs_behind(std::uint32_t thing, bool one_way) const {
     if (thing >= rules_) return model_.inputs_behind({}, static_cast<std::uint16_t>(thing - rules_), one_way);
@@ -185,7 +208,7 @@ class Coverer {
   }
   [[nodiscard]] std::vector<bool> goal_of(std::uint32_t thing) const {
     std::vector<bool> out(machine_.states().size(), false);
-    out[thing < rules_ ? model_.rules()[thing].owner : thing - rules_] = true;
+    out[owner_of(thing)] = true;
     return out;
   }
   // All that happens on a tape.
@@ -198,12 +221,10 @@ class Coverer {
     return out;
   }
   // States of which a rule, or which themselves, are left.
-  [[nodiscard]] std::vector<bool> owners_left() const {
+  [[nodiscard]] std::vector<bool> owners_left(const Model& part) const {
     std::vector<bool> out(machine_.states().size(), false);
-    for (const Rule& rule : model_.rules())
-      if (is_left(rule.index)) out[rule.owner] = true;
-    for (std::uint16_t s = 1; s < out.size(); ++s)
-      if (is_left(rules_ + s)) out[s] = true;
+    for (std::uint32_t each = 0; each < possible_.size(); ++each)
+      if (is_left(each) && has(part, each)) out[owner_of(each)] = true;
     return out;
   }
 
@@ -232,8 +253,8 @@ class Coverer {
   const ProofLimits& limits_;
   Model model_;
   std::uint32_t rules_;
-  Search search_;
   bool whole_ = false;
+  std::vector<Model> parts_;    // of regions that go their own ways; none where the machine is one
   std::vector<bool> possible_;  // by thing
   Things met_;
   std::vector<Tape> candidates_;

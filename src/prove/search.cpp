@@ -190,7 +190,7 @@ bool Search::came_round(const Node& node) const {
 std::vector<Ticks> Search::awaited(const Node& node) const {
   std::vector<Ticks> out;
   for (std::size_t i = 0; i < timed_.size(); ++i)
-    if (now_.active[timed_[i].first] != 0 && node.at - node.entered[i] < timed_[i].second)
+    if (now_.active[timed_[i].first] == 1 && node.at - node.entered[i] < timed_[i].second)
       out.push_back(node.entered[i] + timed_[i].second);
   if (limits_.memory_is_time && limits_.patience && node.memory != 0)
     out.push_back(Ticks(node.memory - 1) + *limits_.patience);
@@ -206,15 +206,37 @@ bool Search::was_elsewhere() const {
          std::ranges::all_of(rounds_, lies_there);
 }
 
+// Whether time may bring something there that is not left out.
+bool Search::something_comes(const Node& node) const {
+  if (!awaited(node).empty()) return true;
+  return std::ranges::any_of(node.leaves, [&](std::uint16_t leaf) {
+    if (leaf == kNoIndex) return false;
+    const StateFacts& facts = model_.states()[leaf];
+    return facts.may_end || facts.final || model_.machine().states()[leaf].uses_loops || !facts.cues.empty() ||
+           !facts.layer_cues.empty() || !facts.windows.empty();
+  });
+}
+
 Verdict Search::wait(Node& node, const Watch& watch) {
+  const auto plays = [&] {
+    std::vector<std::optional<std::int64_t>> out;
+    for (std::uint16_t r = 0; r < instance_.region_count(); ++r)
+      if (!model_.left_out().regions[r]) out.push_back(instance_.playhead(r));
+    return out;
+  };
   for (std::size_t i = 0; i < kMostWaits; ++i) {
     came_ = instance_.next_wake();
     if (came_ == kNever) return Verdict::ends;
     moves_ += i > 0 ? 1 : 0;
+    const auto before = plays();
     const Verdict verdict = look(node, came_ - instance_.now(), watch);
     if (verdict != Verdict::goes_on || !was_elsewhere()) return verdict;
+    if (something_comes(node) && (before != plays() || !awaited(node).empty())) continue;
+    came_ = kNever;
+    return Verdict::ends;
   }
-  return Verdict::goes_on;
+  cut_short_ = true;
+  return Verdict::ends;
 }
 
 // From a moment that has come round on, until there is one that is new by its key.
