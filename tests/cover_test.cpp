@@ -84,6 +84,10 @@ const CoverRow kCoverRows[] = {
      "initial: a\nstates:\n  a: {go: [{when: f1 > 0.5 and f2 < 0 and f3 > 0.5 and b, to: b}]}\n"
      "  b: {go: [{pulse: p, when: mode == wild and hp < 3 and f3 < 0.2 and f1 < 0, to: c}]}\n"
      "  c: {go: [{when: f1 > 0.9 and f2 > 0.9 and hp == 7, to: a}]}\n"},
+    {"WhatIsWaitedForInAShortLoop",
+     "inputs: {go: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}}\n"
+     "marks: {walk: {cues: {0: step, 1: step}}}\ninitial: a\nstates:\n  a: {clip: walk, go: [{after: 60s, to: b}]}\n"
+     "  b: {clip: walk, go: [{pulse: go, to: a}, {after: 90s, to: c}]}\n  c: {go: [{pulse: go, to: b}]}\n"},
     {"WhatIsHeldUntilItsTimeComes", R"--(
 inputs: {roll: {int: 0, min: 0, max: 99}, distance: {float: 5, min: 0, max: 20}}
 initial: hovers

@@ -1,5 +1,5 @@
-// Findings about what runs can do: what they never do is proved (findings.cpp), what they may do is shown by one
-// (run_findings.cpp).
+// Findings about what runs can do: what they never do is proved (findings.cpp, of timers timer_findings.cpp), what they
+// may do is shown by one (run_findings.cpp).
 #pragma once
 
 #include <map>

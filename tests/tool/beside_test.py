@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
-"""Games side by side in one machine: what is claimed of one is answered as where it is alone, whatever goes on beside."""
+"""Games side by side in one machine: what is claimed of one is answered, what is wrong with it told and its rules taken
+as where it is alone, whatever goes on beside."""
 import json
 import os
 import re
@@ -52,8 +53,8 @@ def words_of(game):
 class Renamer:
     """Puts a prefix before each of a game's names, wherever it stands, so that no two games share one."""
 
-    def __init__(self, game, prefix):
-        self.words, self.prefix = words_of(game), prefix
+    def __init__(self, game, prefix, ends):
+        self.words, self.prefix, self.ends = words_of(game), prefix, ends
 
     def text(self, text):
         return re.sub(r"(?<![\w.])[A-Za-z_]\w*", lambda m: self.prefix + m[0] if m[0] in self.words else m[0], text)
@@ -67,9 +68,8 @@ class Renamer:
             return self.text(value)
         if isinstance(value, list):
             return [self.any(each) for each in value]
-        # What ends for good would end the others as well.
         return {self.key(name, key): self.any(each, name) for name, each in value.items()
-                if name not in ("final", "linger")}
+                if self.ends or name not in ("final", "linger")}
 
     def key(self, name, above):
         named = above in ("vars", "tell", "spans", "windows", "tracks", "clip")
@@ -87,12 +87,12 @@ class Renamer:
         return self.text(told) if isinstance(told, str) else {self.text(name): each for name, each in told.items()}
 
 
-def side_by_side(paths):
-    """A machine in which each of these games is a region."""
+def side_by_side(paths, ends):
+    """A machine in which each of these games is a region. `ends`: one that ends for good ends the others as well."""
     out = {"mobrin": 1, "machine": "beside", "regions": {}, "assume": []}
     for number, path in enumerate(paths):
         game, prefix = read(path), f"g{number}_"
-        renamer = Renamer(game, prefix)
+        renamer = Renamer(game, prefix, ends)
         for key in NAMED:
             for name, each in game.get(key, {}).items():
                 new = renamer.marks(each) if key == "marks" else renamer.any(each)
@@ -123,14 +123,37 @@ def plain(value):
 
 
 class Beside(ToolCase):
-    def answers(self, *games):
-        machine = side_by_side([os.path.join(ROOT, "tests/games", game + ".yaml") for game in games])
-        path = self.write("beside.yaml", "".join(f"{key}: {plain(each)}\n" for key, each in machine.items()))
-        code, out, err = run("prove", "--json", path)
+    def machine(self, games, ends, claims=True):
+        machine = side_by_side([os.path.join(ROOT, "tests/games", game + ".yaml") for game in games], ends)
+        if not claims:
+            del machine["claims"]
+        return self.write("beside.yaml", "".join(f"{key}: {plain(each)}\n" for key, each in machine.items()))
+
+    def report(self, command, *arguments):
+        """What a command says of a file, as JSON."""
+        code, out, err = run(command, "--json", *arguments)
         self.assertIn(code, (0, 1), err)
         files = json.loads(out)["files"]
         self.assertEqual(len(files), 1, err)
-        return {each["claim"]: each["answer"] for each in files[0]["claims"]}
+        return files[0]
+
+    def answers(self, *games):
+        report = self.report("prove", self.machine(games, False))
+        return {each["claim"]: each["answer"] for each in report["claims"]}
+
+    def findings(self, *games):
+        """With what is undecided."""
+        report = self.report("check", "--hints", self.machine(games, True, claims=False))
+        told = [each["code"] + ": " + re.sub(r"line \d+", "line N", each["message"]) for each in report["findings"]]
+        return sorted(told), set(report["undecided"])
+
+    def left(self, *games):
+        """What no tape takes or enters, and how many things there are."""
+        code, out, err = run("cover", self.machine(games, True))
+        self.assertEqual(code, 0, err)
+        counts = re.search(r"of (\d+) rules taken, \d+ of (\d+) states", out)
+        left = re.findall(r"^  (?:open|never|not entered) +(.*?)(?:  \(.*)?$", out, re.M)
+        return sorted(left), int(counts[1]) + int(counts[2])
 
     def test_claims_are_answered_as_of_a_game_alone(self):
         for games in (("grub", "courier"), ("prowler", "scout"), ("duellist", "curl", "toad"),
@@ -142,6 +165,27 @@ class Beside(ToolCase):
                     with self.subTest(game=game, beside=games, claim=name):
                         self.assertEqual(together.pop(name), answer)
             self.assertEqual(together, {})
+
+    @staticmethod
+    def second(lines):
+        """Of a game alone, as where it stands beside another."""
+        return [line.replace("g0_", "g1_").replace("r0/root0", "r1/root1") for line in lines]
+
+    def test_findings_are_told_as_of_a_game_alone(self):
+        for games in (("guard", "hatch"), ("climber", "stun"), ("flag", "pot"), ("cannon", "puppet"),
+                      ("door", "charge"), ("frog", "boss"), ("talk", "raft"), ("wax", "sleeper")):
+            one, other, together = *map(self.findings, games), self.findings(*games)
+            with self.subTest(games=games):
+                self.assertEqual(together[0], sorted(one[0] + self.second(other[0])))
+                self.assertLessEqual(together[1], one[1] | other[1])
+
+    def test_rules_are_taken_as_of_a_game_alone(self):
+        for games in (("snail", "pot"), ("aphid", "shell"), ("clerk", "knight"), ("beetle", "barge"),
+                      ("drawbridge", "bombardier")):
+            one, other, together = *map(self.left, games), self.left(*games)
+            with self.subTest(games=games):
+                self.assertEqual(together[1], one[1] + other[1])
+                self.assertLessEqual(set(together[0]), set(one[0] + self.second(other[0])))
 
 
 if __name__ == "__main__":
