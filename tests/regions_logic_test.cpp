@@ -234,9 +234,9 @@ TEST(Can, IsNotWaitedForBeyondTheEnd) {
     EXPECT_TRUE(loaded.machine) << joined(loaded.findings);
     return prove(*loaded.definition, *loaded.machine).at(0).says;
   };
-  EXPECT_EQ(answer("0s"), "at 1 s: the machine is done, and \"in(hands/free)\" is not true");
+  EXPECT_EQ(answer("0s"), "at 1 s: the machine is done in \"body/off\", and \"in(hands/free)\" is not true");
   // It may be done before the hands are free, however long that takes.
-  EXPECT_EQ(answer("9s"), "at 10 s: the machine is done, and \"in(hands/free)\" is not true");
+  EXPECT_EQ(answer("9s"), "at 10 s: the machine is done in \"body/off\", and \"in(hands/free)\" is not true");
 }
 
 // Nor is what was true as it began, once it was made false; what is true where it is done holds there, and what the end

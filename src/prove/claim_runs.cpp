@@ -132,6 +132,14 @@ std::vector<std::vector<Term>> RunsAgainst::sought_apart() const {
   return out;
 }
 
+// The state that ended it: who reads this may want to leave it out of the claim.
+std::string RunsAgainst::where_done(const Seen& seen) const {
+  for (std::uint16_t state = 1; state < model_.states().size(); ++state)
+    if (model_.states()[state].final && (*seen.after.active)[state] == 1)
+      return " in \"" + model_.machine().states()[state].path + "\"";
+  return "";
+}
+
 Verdict RunsAgainst::watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope) {
   if (search.breaks_assumed(seen)) return Verdict::ends;
   // Nothing settled: no instant of its own. Rounds on which something hangs are one.
@@ -179,7 +187,7 @@ Verdict RunsAgainst::watch(Seen& seen, const Search& search, const std::vector<b
     case ClaimKind::can: {
       if (!one || two) return Verdict::goes_on;
       if (seen.instance.done() && is_never(model_, claimed_.second, *seen.after.active, *seen.after.variables))
-        return tell("the machine is done, and " + second + " is not true");
+        return tell("the machine is done" + where_done(seen) + ", and " + second + " is not true");
       if (space_ == nullptr) return Verdict::goes_on;
       const auto node = space_->configurations().find(parts_.abstracted(seen.config));
       return node && no_hope[*node] ? tell("no run leads from here to " + second) : Verdict::goes_on;

@@ -34,6 +34,7 @@ class RunsAgainst {
   [[nodiscard]] std::vector<std::vector<Term>> sought_apart() const;
   // Whether the first expression may be true with it active, and nothing beside it in its region.
   [[nodiscard]] bool may_hold_in(std::uint16_t state) const;
+  [[nodiscard]] std::string where_done(const Seen& seen) const;
   [[nodiscard]] Verdict watch(Seen& seen, const Search& search, const std::vector<bool>& no_hope);
 
   const Model& model_;

@@ -105,12 +105,12 @@ class Coverer {
 
   // Whether nothing is left that could be tried.
   bool step_by_step(const Model& part) {
-    const auto possible = static_cast<std::size_t>(std::count(possible_.begin(), possible_.end(), true));
     Search search(part, {limits_.moments, limits_.moves});
     (void)search.run([&](Seen& seen) {
       if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
-      if (meet(seen)) candidates_.push_back(search.tape_to(seen));
-      return met_.size() >= possible ? Verdict::found : Verdict::goes_on;
+      if (!meet(seen)) return Verdict::goes_on;
+      candidates_.push_back(search.tape_to(seen));
+      return all_met(part) ? Verdict::found : Verdict::goes_on;
     });
     return search.exhausted() || all_met(part);
   }

@@ -23,7 +23,7 @@ constexpr Ticks kNever{INT64_MAX};                                 // as Instanc
 constexpr Ticks kUntilItComes = kNever;                            // to wait: until something comes due
 constexpr Ticks kMoment{705'600};          // 1 ms: between two presses, and before what time brings
 constexpr std::uint32_t kMostStays = 16;   // so often it is waited in what is one moment by its key
-constexpr std::size_t kMostWaits = 1'000;  // of waiting among moments that are met already
+constexpr std::size_t kMostWaits = 1'000;  // so many instants that bring nothing new are waited through
 
 template <class T>
 void put_raw(std::string& out, T value) {
@@ -56,7 +56,8 @@ Search::Search(const Model& model, SearchLimits limits)
       if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) always_[each.index] = true;
     });
   held_against_ = model_.related_inputs();
-  if (std::ranges::count(model_.left_out().regions, true) > 0) listened_ |= listen_to(Told::loop);
+  in_a_part_ = std::ranges::count(model_.left_out().regions, true) > 0;
+  if (in_a_part_) listened_ |= listen_to(Told::loop);
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
     Ticks longest{};
     for (const std::uint32_t rule : model_.states()[s].rules)
@@ -220,7 +221,7 @@ bool Search::something_comes(const Node& node) const {
 Verdict Search::wait(Node& node, const Watch& watch) {
   const auto plays = [&] {
     std::vector<std::optional<std::int64_t>> out;
-    for (std::uint16_t r = 0; r < instance_.region_count(); ++r)
+    for (std::uint16_t r = 0; r < instance_.region_count() && in_a_part_; ++r)
       if (!model_.left_out().regions[r]) out.push_back(instance_.playhead(r));
     return out;
   };

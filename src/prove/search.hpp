@@ -201,7 +201,8 @@ class Search {
   std::vector<bool> always_;                            // inputs that who looks reads
   std::vector<bool> held_against_;                      // inputs that guards hold against other inputs or variables
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
-  // Rounds of a loop on which nothing hangs are no moments of their own.
+  bool in_a_part_ = false;                              // something is left out
+  // Rounds of a loop on which nothing hangs are no moments of their own; of what is left out none is.
   Listening listened_ = kGameRecords | listen_to(Told::enter) | listen_to(Told::leave);
   std::vector<Node> moments_;
   struct Met {
