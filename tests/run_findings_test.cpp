@@ -31,6 +31,21 @@ const std::string kMany =
     "b: false, mode: {one_of: [calm, busy, wild, lost]}, hp: {int: 5, min: 0, max: 10}, p: {pulse: 100ms}}\n"
     "initial: a\nstates:\n";
 
+// A press that leads back at once, unless that has to `wait`, behind a time in a loop that tells a cue again and again.
+std::string after_a_wait_in_a_loop(const std::string& time, const std::string& wait) {
+  return "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}}\n"
+         "marks: {walk: {cues: {0: step, 1: step}}}\ninitial: a\nstates:\n  a: {clip: walk, go: [{after: " +
+         time + ", to: b}]}\n  b: {go: [{pulse: jump, to: c}]}\n  c: {go: [{" + wait + "to: b}]}\n";
+}
+std::string beside_two_loops(const std::string& wait) {
+  return "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}, look: "
+         "{frames: [0-3], fps: 8, play: loop}}\nmarks: {walk: {cues: {0: step, 1: step}}, look: {cues: {2: step}}}\n"
+         "regions:\n  legs: {states: {go: {clip: walk}}}\n  body:\n    initial: a\n    states:\n"
+         "      a: {clip: look, go: [{after: 100s, to: b}]}\n      b: {go: [{pulse: jump, to: c}]}\n"
+         "      c: {go: [{" +
+         wait + "to: b}]}\n";
+}
+
 const MistakeRow kRuns[] = {
     {"ARunawayWithValues",
      "inputs: {x: {float: 0, min: -1, max: 1}}\ninitial: a\nstates:\n  a: {go: [{when: x > 0.2, to: b}]}\n  b: {go: "
@@ -51,26 +66,9 @@ const MistakeRow kRuns[] = {
      "7 press-lost*\n",
      "inputs: {jump: pulse, grounded: true}\nclips: {up: {frames: [0-3], fps: 9}}\ninitial: stand\nstates:\n  stand: "
      "{go: [{pulse: jump, to: air}]}\n  air: {clip: up, go: [{after: 100ms, when: grounded, to: stand}]}\n"},
-    {"APressThatIsLostAfterAWaitInAShortLoop",
-     "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}}\n"
-     "marks: {walk: {cues: {0: step, 1: step}}}\ninitial: a\nstates:\n  a: {clip: walk, go: [{after: 300s, to: b}]}\n"
-     "  b: {go: [{pulse: jump, to: c}]}\n  c: {go: [{to: b}]}\n",
-     "10 press-lost*\n",
-     "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}}\n"
-     "marks: {walk: {cues: {0: step, 1: step}}}\ninitial: a\nstates:\n  a: {clip: walk, go: [{after: 300s, to: b}]}\n"
-     "  b: {go: [{pulse: jump, to: c}]}\n  c: {go: [{after: 1s, to: b}]}\n"},
-    {"APressThatIsLostBesideTwoLoops",
-     "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}, look: {frames: "
-     "[0-3], fps: 8, play: loop}}\nmarks: {walk: {cues: {0: step, 1: step}}, look: {cues: {2: step}}}\nregions:\n"
-     "  legs: {states: {go: {clip: walk}}}\n  body:\n    initial: a\n    states:\n"
-     "      a: {clip: look, go: [{after: 100s, to: b}]}\n      b: {go: [{pulse: jump, to: c}]}\n"
-     "      c: {go: [{to: b}]}\n",
-     "13 press-lost*\n",
-     "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}, look: {frames: "
-     "[0-3], fps: 8, play: loop}}\nmarks: {walk: {cues: {0: step, 1: step}}, look: {cues: {2: step}}}\nregions:\n"
-     "  legs: {states: {go: {clip: walk}}}\n  body:\n    initial: a\n    states:\n"
-     "      a: {clip: look, go: [{after: 100s, to: b}]}\n      b: {go: [{pulse: jump, to: c}]}\n"
-     "      c: {go: [{after: 1s, to: b}]}\n"},
+    {"APressThatIsLostAfterAWaitInAShortLoop", after_a_wait_in_a_loop("300s", ""), "10 press-lost*\n",
+     after_a_wait_in_a_loop("300s", "after: 1s, ")},
+    {"APressThatIsLostBesideTwoLoops", beside_two_loops(""), "13 press-lost*\n", beside_two_loops("after: 1s, ")},
     {"APressThatIsLostByTwoInputsTogether",
      "inputs: {v: {float: 1, min: -4, max: 4}, n: {int: 0, min: -3, max: 3}, q: pulse}\ninitial: a\nstates:\n  a: {go: "
      "[{pulse: q, to: b}]}\n  b: {length: 1s, go: [{when: v * 2 + 1 < n, to: a}, {at: end, when: v > 0.5 and n > 0, "
@@ -385,13 +383,9 @@ TEST_P(OpenRuns, AreThoseThatMayBe) {
     out += std::string(text_of(each)) + " ";
   EXPECT_EQ(out, GetParam().undecided);
 }
-// What lies further than it is waited for in a loop that tells a cue again and again.
+// What lies further than it is waited for.
 TEST(LongWaits, AreUndecidedBeyondWhatIsWaitedFor) {
-  const Loaded loaded = loaded_from(
-      "inputs: {jump: pulse}\ncues: {step: sound}\nclips: {walk: {frames: [0-1], fps: 10, play: loop}}\n"
-      "marks: {walk: {cues: {0: step, 1: step}}}\ninitial: a\nstates:\n  a: {clip: walk, go: [{after: 36000s, to: "
-      "b}]}\n"
-      "  b: {go: [{pulse: jump, to: c}]}\n  c: {go: [{to: b}]}\n");
+  const Loaded loaded = loaded_from(after_a_wait_in_a_loop("36000s", ""));
   ASSERT_TRUE(loaded.machine);
   const LogicReport report = logic_and_runs(*loaded.definition, *loaded.machine);
   EXPECT_TRUE(report.findings.empty());

@@ -99,9 +99,7 @@ class Coverer {
   [[nodiscard]] std::uint16_t owner_of(std::uint32_t thing) const {
     return thing < rules_ ? model_.rules()[thing].owner : static_cast<std::uint16_t>(thing - rules_);
   }
-  [[nodiscard]] bool has(const Model& part, std::uint32_t thing) const {
-    return owner_of(thing) == 0 || !part.leaves_out(owner_of(thing));
-  }
+  [[nodiscard]] bool has(const Model& part, std::uint32_t thing) const { return !part.leaves_out(owner_of(thing)); }
 
   // Whether nothing is left that could be tried.
   bool step_by_step(const Model& part) {

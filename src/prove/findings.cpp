@@ -275,17 +275,10 @@ void RunFindings::idle_parts() {
 
 // --- what no run does ---
 
-ExploredPart RunFindings::explored_with(std::uint16_t state) const {
-  Apart others = model_.left_out();
-  std::fill(others.regions.begin(), others.regions.end(), true);
-  others.regions[model_.states()[state].region] = false;
-  return explored_.of(others);
-}
-
 void RunFindings::never_taken() {
   for (const Rule& rule : model_.rules()) {
     if (rule.def == nullptr || (rule.owner != 0 && !model_.entered(rule.owner)) || told(rule)) continue;
-    if (!explored_with(rule.owner == 0 ? rule.target : rule.owner).whole) continue;
+    if (!facts_with(rule.owner == 0 ? rule.target : rule.owner).whole) continue;
     const Model::Notes& notes = model_.notes()[rule.index];
     if (notes.taken) continue;
     if (!notes.possible)
@@ -402,7 +395,7 @@ const Rule* RunFindings::leaves_at_once(std::uint16_t leaf) const {
   const StateDef* def = model_.definition_of(leaf);
   const bool shows = def != nullptr && state.children.empty() && (state.plays || def->pose);
   if (!shows || !model_.entered(leaf) || model_.rested(leaf)) return nullptr;
-  if (const ExploredPart explored = explored_with(leaf); !explored.whole || explored.runaway) return nullptr;
+  if (const PartFacts facts = facts_with(leaf); !facts.whole || facts.runaway) return nullptr;
   const Rule* out = nullptr;
   for (const std::uint32_t index : state.rules) {
     const Rule& rule = model_.rules()[index];

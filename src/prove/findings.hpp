@@ -49,7 +49,7 @@ class RunFindings {
 
   // --- what no run does ---
   // What is known of the part that a state is in.
-  [[nodiscard]] ExploredPart explored_with(std::uint16_t state) const;
+  [[nodiscard]] PartFacts facts_with(std::uint16_t state) const { return explored_.of(model_.states()[state].region); }
   void never_taken();
   void never_possible(const Rule& rule);
   [[nodiscard]] bool told_by_actions(std::uint16_t cue) const;
@@ -62,14 +62,14 @@ class RunFindings {
 
   // --- what a run shows ---
   // The findings that a run may show, as far as the model of a part knows.
-  [[nodiscard]] static std::vector<FindingCode> may_be_shown(const Model& part, const ExploredPart& explored);
+  [[nodiscard]] static std::vector<FindingCode> may_be_shown(const Model& part, const PartFacts& facts);
   // `whole`: all was looked at, so what is not known to be entered never is.
   [[nodiscard]] static bool may_stand(const Model& part, bool whole);
   [[nodiscard]] static std::vector<std::uint32_t> waiting_for(const Model& part, std::uint16_t leaf);
   // Looks for runs that show something; what may be shown, where not all was tried, is undecided.
   void runs();
   // The same in a part, with a share of the limits.
-  void runs_in(const Model& part, const ExploredPart& explored, std::size_t share);
+  void runs_in(const Model& part, const PartFacts& facts, std::size_t share);
   // Whether all was tried that there is to try.
   bool look_for_runs(const Model& part, std::size_t share);
   void shown_by(ProvedFinding* finding, const Seen& seen, const Search& search);

@@ -14,6 +14,17 @@ namespace {
 
 constexpr std::size_t kMostLetters = 240;
 
+void note_inputs(const Rule& rule, std::vector<bool>& out) {
+  if (rule.when) proof::note_inputs(*rule.when, out);
+  if (rule.pulse != kNoIndex) out[rule.pulse] = true;
+  proof::note_inputs(rule.actions, out);
+}
+
+void note_inputs_of_play(const StateFacts& facts, std::vector<bool>& out) {
+  if (facts.speed) proof::note_inputs(*facts.speed, out);
+  if (!facts.choices_differ.empty()) out[facts.chosen_by] = true;
+}
+
 }  // namespace
 
 double start_of(const InputDef& input) {
@@ -85,14 +96,11 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
   const std::size_t active = open.size();
   for (std::size_t i = 0; i < open.size(); ++i) {
     const StateFacts& facts = model_.states()[open[i]];
-    if (facts.speed) note_inputs(*facts.speed, out);
-    if (!facts.choices_differ.empty()) out[facts.chosen_by] = true;
+    note_inputs_of_play(facts, out);
     note_inputs(i < active ? facts.each_loop : facts.enter, out);
     for (const std::uint32_t index : facts.rules) {
       const Rule& rule = model_.rules()[index];
-      if (rule.when) note_inputs(*rule.when, out);
-      if (rule.pulse != kNoIndex) out[rule.pulse] = true;
-      note_inputs(rule.actions, out);
+      note_inputs(rule, out);
       // One rule further: what it leads to may lead on at once; where it is looked closer, as far as that goes.
       const bool at_once = closer_ && rule.event != Event::pulse && rule.event != Event::after;
       if (further && (i < active || at_once) && rule.target != 0) {
@@ -108,17 +116,12 @@ std::vector<bool> Search::read_from(const Indices& leaves, bool further) const {
 // What rules and states read that are not left out.
 std::vector<bool> Search::read_anywhere() const {
   std::vector<bool> out = always_;
-  for (const Rule& rule : model_.rules()) {
-    if (rule.def == nullptr) continue;
-    if (rule.when) note_inputs(*rule.when, out);
-    if (rule.pulse != kNoIndex) out[rule.pulse] = true;
-    note_inputs(rule.actions, out);
-  }
+  for (const Rule& rule : model_.rules())
+    if (rule.def != nullptr) note_inputs(rule, out);
   for (std::uint16_t s = 0; s < model_.states().size(); ++s) {
-    if (s != 0 && model_.leaves_out(s)) continue;
+    if (model_.leaves_out(s)) continue;
     const StateFacts& facts = model_.states()[s];
-    if (facts.speed) note_inputs(*facts.speed, out);
-    if (!facts.choices_differ.empty()) out[facts.chosen_by] = true;
+    note_inputs_of_play(facts, out);
     for (const auto* actions : {&facts.enter, &facts.exit, &facts.each_loop}) note_inputs(*actions, out);
   }
   return out;
@@ -163,10 +166,10 @@ const Search::Letters& Search::letters_at(const Indices& leaves) {
   const auto [found, fresh] = letters_.try_emplace(leaves);
   if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
-    const std::vector<bool> all = begun ? std::vector<bool>() : read_anywhere();
-    std::vector<bool> read = begun ? read_from(leaves, true) : all;
+    std::vector<bool> read = begun ? read_from(leaves, true) : read_anywhere();
+    const std::vector<bool> own = begun ? read_from(leaves, false) : read;
     for (std::size_t i = 0; i < limits_.writes.size(); ++i) read[i] = read[i] && limits_.writes[i];
-    found->second = make_letters(read, begun ? read_from(leaves, false) : all);
+    found->second = make_letters(read, own);
     found->second.read_later = read_later(leaves);
     add_hints(leaves, found->second);
     if (begun && !found->second.whole) add_for_rules(leaves, found->second);

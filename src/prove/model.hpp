@@ -42,8 +42,10 @@ class Model {
   // apart from all that is asked of the model.
   void leave_out(const Apart& apart);
   [[nodiscard]] const Apart& left_out() const { return left_out_; }
-  // Of any but the root.
-  [[nodiscard]] bool leaves_out(std::uint16_t state) const { return left_out_.regions[states_[state].region]; }
+  // False of the root, and of no state.
+  [[nodiscard]] bool leaves_out(std::uint16_t state) const {
+    return state != 0 && state != kNoIndex && left_out_.regions[states_[state].region];
+  }
   // How many are not left out.
   [[nodiscard]] std::size_t region_count() const;
   // From now on nothing is known of what is active in these regions, nor of variables that are assigned there; they

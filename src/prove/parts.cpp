@@ -52,7 +52,7 @@ Looks looks_of(const Model& model, const std::vector<Term>& assumed) {
 
 // Where all regions together are too much: each rule by itself, from what the model was `before`. False where that is
 // too much, too.
-bool explore_loosely(Model& part, const Model& before, const Question& question, std::size_t steps, ExploredPart& out) {
+bool explore_loosely(Model& part, const Model& before, const Question& question, std::size_t steps, PartFacts& out) {
   constexpr std::size_t kMostLooks = 100;
   const Looks looks = looks_of(before, question.asked.assumed);
   const auto knows_all = [](const std::vector<bool>& loose) {
@@ -77,8 +77,7 @@ bool explore_loosely(Model& part, const Model& before, const Question& question,
 }
 
 void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t steps, Explored& all) {
-  ExploredPart& out = all.parts.emplace_back();
-  out.apart = part.left_out();
+  PartFacts& out = all.parts.emplace_back(part.left_out(), PartFacts{}).second;
   Limits limits;
   limits.steps = steps;
   const Question question{{assumed}};
@@ -97,17 +96,6 @@ void explore_part(Model& part, const std::vector<Term>& assumed, std::size_t ste
   all.roughly = all.roughly || reach.roughly();
   out.runaway = reach.runaway();
   out.undoes_a_press = !reach.whole() || !assumed.empty() || reach.undoes_a_press();
-}
-
-void explore_parts(Model& model, const std::vector<Apart>& parts, const std::vector<Term>& assumed, std::size_t steps,
-                   Explored& out) {
-  steps = std::min(steps, 2 * steps / parts.size());
-  for (const Apart& apart : parts) {
-    Model part = model;
-    part.leave_out(apart);
-    explore_part(part, assumed, steps, out);
-    model.take_notes_of(part);
-  }
 }
 
 }  // namespace
@@ -134,17 +122,17 @@ std::vector<Apart> parts_of(const Model& model, const std::vector<Term>& assumed
   return out;
 }
 
-ExploredPart Explored::of(const Apart& apart) const {
-  ExploredPart out{apart};
-  for (const ExploredPart& part : parts) {
-    bool shares = false;
-    for (std::size_t r = 0; r < apart.regions.size(); ++r)
-      shares = shares || (!apart.regions[r] && !part.apart.regions[r]);
-    if (!shares) continue;
-    out.whole = out.whole && part.whole;
-    out.runaway = out.runaway || part.runaway;
-    out.undoes_a_press = out.undoes_a_press || part.undoes_a_press;
-  }
+PartFacts Explored::of(std::uint16_t region) const {
+  PartFacts out;
+  for (const auto& [apart, looked] : parts)
+    if (!apart.regions[region]) out.add(looked);
+  return out;
+}
+
+PartFacts Explored::of(const Apart& apart) const {
+  PartFacts out;
+  for (std::uint16_t r = 0; r < apart.regions.size(); ++r)
+    if (!apart.regions[r]) out.add(of(r));
   return out;
 }
 
@@ -152,11 +140,17 @@ Explored explore(Model& model, const std::vector<Term>& assumed, std::size_t ste
   Explored out;
   for (const Term& term : assumed) model.cut(term);
   const std::vector<Apart> parts = parts_of(model, assumed);
-  if (!parts.empty()) {
-    explore_parts(model, parts, assumed, steps, out);
+  if (parts.empty()) {
+    explore_part(model, assumed, steps, out);
     return out;
   }
-  explore_part(model, assumed, steps, out);
+  steps = std::min(steps, 2 * steps / parts.size());
+  for (const Apart& apart : parts) {
+    Model part = model;
+    part.leave_out(apart);
+    explore_part(part, assumed, steps, out);
+    model.take_notes_of(part);
+  }
   return out;
 }
 

@@ -3,27 +3,33 @@
 #pragma once
 
 #include <algorithm>
+#include <utility>
 #include <vector>
 
 #include "settling.hpp"
 
 namespace mobrin::proof {
 
-struct ExploredPart {
-  Apart apart;
+struct PartFacts {
   bool whole = true;            // all was looked at; where not, nothing follows from what is missing
   bool runaway = false;         // a settling may not come to rest
   bool undoes_a_press = false;  // a press may lead back to where it came from, at the same instant
+  void add(const PartFacts& other) {
+    whole = whole && other.whole;
+    runaway = runaway || other.runaway;
+    undoes_a_press = undoes_a_press || other.undoes_a_press;
+  }
 };
 
 struct Explored {
-  std::vector<ExploredPart> parts;  // one where the machine is
-  bool roughly = false;             // without what guards read
-  bool one_by_one = true;           // each configuration
-  // What is known of all parts together that have a region of these.
-  [[nodiscard]] ExploredPart of(const Apart& apart) const;
+  std::vector<std::pair<Apart, PartFacts>> parts;  // one where the machine is
+  bool roughly = false;                            // without what guards read
+  bool one_by_one = true;                          // each configuration
+  // Of all parts together that have a region; that have one which this does not leave out; of all.
+  [[nodiscard]] PartFacts of(std::uint16_t region) const;
+  [[nodiscard]] PartFacts of(const Apart& apart) const;
   [[nodiscard]] bool whole() const {
-    return std::ranges::all_of(parts, [](const ExploredPart& each) { return each.whole; });
+    return std::ranges::all_of(parts, [](const auto& each) { return each.second.whole; });
   }
 };
 

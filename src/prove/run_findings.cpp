@@ -14,7 +14,7 @@ constexpr std::size_t kMostOfARing = 8;  // rules that a message names
 
 }  // namespace
 
-std::vector<FindingCode> RunFindings::may_be_shown(const Model& part, const ExploredPart& explored) {
+std::vector<FindingCode> RunFindings::may_be_shown(const Model& part, const PartFacts& facts) {
   const auto rule_may = [&](const auto& does) {
     return std::ranges::any_of(part.rules(), [&](const Rule& rule) { return rule.def != nullptr && does(rule); });
   };
@@ -25,10 +25,10 @@ std::vector<FindingCode> RunFindings::may_be_shown(const Model& part, const Expl
   };
   const bool dead = std::ranges::any_of(part.states(), [](const StateFacts& state) { return state.dead; });
   std::vector<FindingCode> out;
-  if (!explored.whole || explored.runaway) out.push_back(FindingCode::runaway);
-  if (explored.undoes_a_press && rule_may(presses)) out.push_back(FindingCode::press_lost);
-  if (dead && (!explored.whole || rule_may(revives))) out.push_back(FindingCode::revived);
-  if (may_stand(part, explored.whole)) out.push_back(FindingCode::stands_still);
+  if (!facts.whole || facts.runaway) out.push_back(FindingCode::runaway);
+  if (facts.undoes_a_press && rule_may(presses)) out.push_back(FindingCode::press_lost);
+  if (dead && (!facts.whole || rule_may(revives))) out.push_back(FindingCode::revived);
+  if (may_stand(part, facts.whole)) out.push_back(FindingCode::stands_still);
   return out;
 }
 
@@ -71,8 +71,8 @@ void RunFindings::runs() {
   if (parts.empty()) runs_in(model_, explored_.of(model_.left_out()), 1);
 }
 
-void RunFindings::runs_in(const Model& part, const ExploredPart& explored, std::size_t share) {
-  const std::vector<FindingCode> may = may_be_shown(part, explored);
+void RunFindings::runs_in(const Model& part, const PartFacts& facts, std::size_t share) {
+  const std::vector<FindingCode> may = may_be_shown(part, facts);
   if (may.empty() || look_for_runs(part, share)) return;
   for (const FindingCode code : may)
     if (std::ranges::count(undecided_, code) == 0) undecided_.push_back(code);
@@ -84,18 +84,17 @@ bool RunFindings::look_for_runs(const Model& part, std::size_t share) {
   limits.moves = limits_.moves / share;
   Search search(part, limits);
   bool all = true;  // whatever is elsewhere, which might be kept from what it does by what is not written here
+  const auto is_elsewhere = [&](const Cue& cue) { return part.leaves_out(cue.state); };
   const auto look = [&](Seen& seen) {
     if (search.breaks_assumed(seen)) return Verdict::ends;
     if (std::any_of(seen.told.begin(), seen.told.end(), [](const Cue& cue) { return cue.what == Told::fault; })) {
       runaway(seen, search);
-      all = all && std::ranges::none_of(seen.told, [&](const Cue& cue) {
-              return cue.transition != kNoTransition && part.rules()[cue.transition].def == nullptr;
-            });
+      all = all && std::ranges::none_of(
+                       seen.told, [&](const Cue& cue) { return cue.transition != kNoTransition && is_elsewhere(cue); });
       return Verdict::ends;  // what comes of it says nothing more
     }
-    all = all && std::ranges::none_of(seen.told, [&](const Cue& cue) {
-            return cue.what == Told::done && cue.state != 0 && part.leaves_out(cue.state);
-          });
+    all = all &&
+          std::ranges::none_of(seen.told, [&](const Cue& cue) { return cue.what == Told::done && is_elsewhere(cue); });
     lost_press(seen, search);
     revived(seen, search);
     stands(seen, search);

@@ -200,16 +200,13 @@ std::vector<Ticks> Search::awaited(const Node& node) const {
 
 // Whether all that came of the last look is in what is left out.
 bool Search::was_elsewhere() const {
-  const auto lies_there = [&](const Cue& cue) {
-    return cue.state != kNoIndex && cue.state != 0 && model_.leaves_out(cue.state);
-  };
+  const auto lies_there = [&](const Cue& cue) { return model_.leaves_out(cue.state); };
   return told_.size() + rounds_.size() > 0 && std::ranges::all_of(told_, lies_there) &&
          std::ranges::all_of(rounds_, lies_there);
 }
 
-// Whether time may bring something there that is not left out.
-bool Search::something_comes(const Node& node) const {
-  if (!awaited(node).empty()) return true;
+// Whether a play that is not left out may bring something as it moves on.
+bool Search::plays_bring_something(const Node& node) const {
   return std::ranges::any_of(node.leaves, [&](std::uint16_t leaf) {
     if (leaf == kNoIndex) return false;
     const StateFacts& facts = model_.states()[leaf];
@@ -232,7 +229,7 @@ Verdict Search::wait(Node& node, const Watch& watch) {
     const auto before = plays();
     const Verdict verdict = look(node, came_ - instance_.now(), watch);
     if (verdict != Verdict::goes_on || !was_elsewhere()) return verdict;
-    if (something_comes(node) && (before != plays() || !awaited(node).empty())) continue;
+    if (!awaited(node).empty() || (plays_bring_something(node) && before != plays())) continue;
     came_ = kNever;
     return Verdict::ends;
   }

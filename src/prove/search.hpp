@@ -171,7 +171,7 @@ class Search {
   Verdict look(Node& node, Ticks after, const Watch& watch);
   bool is_new(const Node& node) { return seen_.try_emplace(key_, Met{node.run, node.at}).second; }
   [[nodiscard]] bool was_elsewhere() const;
-  [[nodiscard]] bool something_comes(const Node& node) const;
+  [[nodiscard]] bool plays_bring_something(const Node& node) const;
   // Lets time pass until something comes due that is not left out.
   Verdict wait(Node& node, const Watch& watch);
   [[nodiscard]] bool came_round(const Node& node) const;
