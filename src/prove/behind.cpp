@@ -251,14 +251,15 @@ std::vector<bool> Model::inputs_behind(const Rule& rule, bool one_way) const {
 std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {
   Knowing left{model_.known()};  // as it was found
   left.exact = !model_.knows_less();
-  if (left.known.empty()) return {left};
+  left.eighths = claims ? 1 : 2;
+  const bool rests_only = question_ != nullptr && question_->kind == ClaimKind::can;
+  if (left.known.empty() || rests_only) return {left};
   Knowing compared = left;
   std::fill(compared.known.begin(), compared.known.end(), Knowledge::comparisons);
   std::vector<Term> terms;
   if (question_ != nullptr)
     for (const auto* list : {&question_->asked.assumed, &question_->asked.before, &question_->asked.after})
       terms.insert(terms.end(), list->begin(), list->end());
-  left.eighths = claims ? 1 : 2;
   compared.eighths = claims ? 3 : 6;
   // All of those on which it hangs, nothing of others, but for what is true or false: little, and it often stops rules
   // that would be taken for ever.
@@ -266,7 +267,7 @@ std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {
   for (const bool guards : {false, true}) {
     Knowing each = left;
     each.exact = false;
-    each.eighths = claims && !guards ? 4 : 2;
+    each.eighths = claims && guards ? 2 : 4;
     const std::vector<bool> behind = model_.variables_behind(terms, guards);
     for (std::size_t v = 0; v < behind.size(); ++v)
       each.known[v] =

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "can.hpp"
+#include "guide.hpp"
 #include "hints.hpp"
 #include "model_parts.hpp"
 
@@ -61,6 +62,24 @@ bool RunsAgainst::refute_once_done(ClaimAnswer& out) {
   return found && take(search, *found, look, out);
 }
 
+// What likely has to do with it: where there is little to write, a run may be longer.
+bool RunsAgainst::refute_narrowly(SearchLimits limits, const std::vector<bool>& no_hope, ClaimAnswer& out) {
+  std::vector<Term> terms = {claimed_.first};
+  if (!claim_.second.empty()) terms.push_back(claimed_.second);
+  limits.writes = model_.inputs_behind(terms);
+  const bool all = std::find(limits.writes.begin(), limits.writes.end(), false) == limits.writes.end();
+  return !all && refute_within(limits, no_hope, false, out);
+}
+
+bool RunsAgainst::refute_soon(ClaimAnswer& out) {
+  SearchLimits limits = limits_of_claim();
+  limits.nodes /= 4, limits.moves /= 8;
+  if (refute_narrowly(limits, {}, out)) return true;
+  limits = limits_of_claim();
+  limits.moves /= 4;
+  return refute_by_guide(limits, out);
+}
+
 bool RunsAgainst::refute(ClaimAnswer& out) {
   SearchLimits limits = limits_of_claim();
   if (space_ != nullptr) limits.hints = hints_against(*space_, parts_, claim_);
@@ -69,15 +88,26 @@ bool RunsAgainst::refute(ClaimAnswer& out) {
     if (space_ == nullptr) return false;
     no_hope = hopeless(*space_);
   }
-  // First what likely has to do with it: where there is little to write, a run may be longer.
-  std::vector<Term> terms = {claimed_.first};
-  if (!claim_.second.empty()) terms.push_back(claimed_.second);
   SearchLimits narrow = limits;
-  narrow.writes = model_.inputs_behind(terms);
   narrow.moves /= 4;
-  const bool all = std::find(narrow.writes.begin(), narrow.writes.end(), false) == narrow.writes.end();
-  if (!all && refute_within(narrow, no_hope, false, out)) return true;
+  if (refute_narrowly(narrow, no_hope, out)) return true;
+  narrow = limits;
+  narrow.moves /= 2;
+  if (claim_.kind != ClaimKind::can && refute_by_guide(narrow, out)) return true;
   return refute_within(limits, no_hope, true, out);
+}
+
+bool RunsAgainst::refute_by_guide(SearchLimits limits, ClaimAnswer& out) {
+  const Question question{claimed_.asked, claim_.kind, is_timed(claim_)};
+  const Guide guide = guide_against(parts_, question, limits_.steps / 4);
+  if (guide.places.empty()) return false;
+  limits.guide = &guide;
+  Search search(parts_, limits);
+  search.follow_guide();
+  const auto look = [&](Seen& seen) { return watch(seen, search, {}); };
+  const auto found = search.run(look);
+  tried_ += search.moves();
+  return found && take(search, *found, look, out);
 }
 
 bool RunsAgainst::refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,

@@ -20,14 +20,19 @@ class RunsAgainst {
 
   // Whether there is a run that breaks it, which engine and reference replay: then it is the answer.
   [[nodiscard]] bool refute(ClaimAnswer& out);
+  // The same with less work, where there is much to look at for a proof. Not of what can be.
+  [[nodiscard]] bool refute_soon(ClaimAnswer& out);
   // The same for what can be, by a run after which the machine is done: then it rests for ever.
   [[nodiscard]] bool refute_once_done(ClaimAnswer& out);
   // Moves that were tried for it.
   [[nodiscard]] std::size_t tried() const { return tried_; }
 
  private:
+  [[nodiscard]] bool refute_narrowly(SearchLimits limits, const std::vector<bool>& no_hope, ClaimAnswer& out);
   [[nodiscard]] bool refute_within(const SearchLimits& limits, const std::vector<bool>& no_hope, bool closely,
                                    ClaimAnswer& out);
+  // The same by what leads there in what can be come to.
+  [[nodiscard]] bool refute_by_guide(SearchLimits limits, ClaimAnswer& out);
   // The way to what was found; false where engine and reference do not agree on it.
   [[nodiscard]] bool take(Search& search, std::uint32_t found, const Search::Watch& look, ClaimAnswer& out);
   [[nodiscard]] SearchLimits limits_of_claim() const;

@@ -55,6 +55,7 @@ class Prover {
         first_(claimed.first),
         second_(claimed.second) {
     for (const Term& term : claimed.all()) model_.cut(term), parts_.cut(term);
+    known_ = parts_.known();
   }
 
   // Whether the machine, as far as the claim hangs on it, was too large to look at all configurations.
@@ -66,13 +67,14 @@ class Prover {
     ClaimAnswer out;
     out.claim = claim_.name;
     if (holds_by_ranges(first_)) return answer(out, Answer::proved, ground());
-    const std::vector<Knowledge> known = parts_.known();
     if (claim_.kind == ClaimKind::can) {
       RunsAgainst runs(model_, parts_, claim_, {first_, second_, asked_}, limits_, nullptr);
       if (runs.refute_once_done(out)) return out;
     }
     if (answered_without_ends(out)) return out;
     if (answered_loosely(out)) return out;
+    RunsAgainst soon(model_, parts_, claim_, {first_, second_, asked_}, limits_, nullptr);
+    if (has_many_configurations(50) && claim_.kind != ClaimKind::can && soon.refute_soon(out)) return out;
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
@@ -112,14 +114,12 @@ class Prover {
       if (reach.holds() && conditional() && !reach.first_met()) return answer(out, Answer::vacuous, never_true());
       if (reach.holds() && over_in_time(parts_, reach.waiting())) return answer(out, Answer::proved, ground());
     }
-    if (space_ == nullptr && claim_.kind == ClaimKind::can)
-      if (can_by_reach(parts_, whole, out)) return out;
-    if (inexact && claim_.kind == ClaimKind::can && can_by_few(known, out)) return out;
+    if (inexact && claim_.kind == ClaimKind::can && can_by_few(parts_, space_ == nullptr, whole, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (holds_in_time()) return answer(out, Answer::proved, ground());
     RunsAgainst runs(model_, parts_, claim_, {first_, second_, asked_}, limits_, space_);
     if (runs.refute(out)) return out;
-    if (!inexact && claim_.kind == ClaimKind::can && can_by_few(known, out)) return out;
+    if (!inexact && claim_.kind == ClaimKind::can && can_by_few(parts_, false, whole, out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
     if (runs_away_) why += "it may never come to rest, which leaves much open: mend what is called runaway; ";
     if (runs.tried() == 0) return answer(out, Answer::open, why + "runs against such a claim are not looked for then");
@@ -163,10 +163,10 @@ class Prover {
     model.compare_times({first_, second_}, steps);
     return model.has_times_to_compare() && holds_in(model);
   }
+  [[nodiscard]] bool has_many_configurations(int many) const { return most_configurations(parts_) >= many; }
   // Whatever regions do of which it does not speak: where there are many they are as much as cannot be looked at.
   [[nodiscard]] bool answered_loosely(ClaimAnswer& out) {
-    constexpr double kManyConfigurations = 100;
-    if (most_configurations(parts_) < kManyConfigurations) return false;
+    if (!has_many_configurations(100)) return false;
     const std::vector<Term> asked = Claimed{first_, second_, asked_}.all();
     std::vector<bool> loose;
     for (const bool guards : {false, true}) {
@@ -177,7 +177,7 @@ class Prover {
       model.loosen(loose);
       bool whole = false;
       if (claim_.kind == ClaimKind::can) {
-        if (can_by_reach(model, whole, out)) return true;
+        if (can_by_few(model, true, whole, out)) return true;
         continue;
       }
       if (holds_in_or_in_time(model)) return answer(out, Answer::proved, ground()), true;
@@ -269,7 +269,7 @@ class Prover {
   }
 
   // The same where only what can be come to is known, not the ways there; whether that answers it.
-  [[nodiscard]] bool can_by_reach(Model& model, bool& whole, ClaimAnswer& out) {
+  [[nodiscard]] bool can_by_reach(Model model, bool& whole, ClaimAnswer& out) {
     const Question question{{asked_.assumed}, ClaimKind::can};
     const Reach reach(model, steps_of_a_claim(limits_), &question);
     whole = whole || reach.whole();
@@ -299,20 +299,30 @@ class Prover {
 
   // The same where only variables are known by their values that lead to it, all of them, or one, or none: all together
   // may be too much to count out.
-  [[nodiscard]] bool can_by_few(const std::vector<Knowledge>& known, ClaimAnswer& out) {
-    for (const Model::Some& few : parts_.few_to_know({first_, second_}))
-      for (const Knowledge others : {Knowledge::comparisons, Knowledge::nothing}) {
-        std::vector<Knowledge> some = known;
+  // `also_all`: what the model knows was not tried.
+  [[nodiscard]] bool can_by_few(const Model& of, bool also_all, bool& whole, ClaimAnswer& out) {
+    std::vector<std::vector<Knowledge>> all;
+    if (also_all) all.push_back(of.known());
+    for (const Model::Some& few : of.few_to_know({first_, second_}))
+      for (const Knowledge others : {Knowledge::nothing, Knowledge::comparisons}) {
+        std::vector<Knowledge> some = known_;
         for (std::size_t v = 0; v < some.size(); ++v)
           if (!few[v]) some[v] = others;
-        if (some == known || some == parts_.known()) continue;
-        Model model = parts_;
+        Model model = of;
         model.know(some);
-        bool whole = false;
-        if (can_by_reach(model, whole, out)) return true;
-        if (whole) break;  // less would say less
+        if (model.known() != of.known()) add_once(all, model.known());
       }
-    return false;
+    // What is less takes less, and is often enough.
+    const auto rank = [](const std::vector<Knowledge>& known) {
+      return std::pair(std::count(known.begin(), known.end(), Knowledge::nothing) * -1,
+                       std::count(known.begin(), known.end(), Knowledge::values));
+    };
+    std::stable_sort(all.begin(), all.end(), [&](const auto& a, const auto& b) { return rank(a) < rank(b); });
+    return std::any_of(all.begin(), all.end(), [&](const std::vector<Knowledge>& known) {
+      Model model = of;
+      model.know(known);
+      return can_by_reach(std::move(model), whole, out);
+    });
   }
 
   [[nodiscard]] bool stays() const {
@@ -392,8 +402,9 @@ class Prover {
   const MachineDef& def_;
   const ClaimDef& claim_;
   const ProofLimits& limits_;
-  Model model_;  // the whole machine
-  Model parts_;  // without what the claim does not hang on
+  Model model_;                   // the whole machine
+  Model parts_;                   // without what the claim does not hang on
+  std::vector<Knowledge> known_;  // of variables, before anything is looked at
   Asked asked_;
   Term first_, second_;
   bool large_ = false;

@@ -41,23 +41,23 @@ std::vector<std::uint32_t> edges_against(const Space& space, const ClaimDef& cla
   return {out.begin(), out.end()};
 }
 
-// Where a write leads to what is wanted, if there is one.
-std::optional<Press> press_of(const Model& model, const Space::Written& written) {
-  const auto inputs = model.machine().inputs();
+}  // namespace
+
+std::optional<Press> press_of(const Model& model, const std::vector<Span>& inputs,
+                              const std::vector<std::uint16_t>& pulses) {
+  const auto all = model.machine().inputs();
   const std::vector<Span> any = model.any_inputs();
   Press out;
-  for (std::uint16_t i = 0; i < inputs.size(); ++i) {
-    if (written.inputs[i] == any[i]) continue;
-    const auto value = to_write(inputs[i], written.inputs[i]);
+  for (std::uint16_t i = 0; i < all.size(); ++i) {
+    if (inputs[i] == any[i]) continue;
+    const auto value = to_write(all[i], inputs[i]);
     if (!value) return std::nullopt;
     out.values.emplace_back(i, *value);
   }
-  out.pulses = written.pulses;
+  out.pulses = pulses;
   if (out.empty()) return std::nullopt;
   return out;
 }
-
-}  // namespace
 
 std::vector<Hint> hints_against(Space& space, const Model& model, const ClaimDef& claim) {
   std::vector<Hint> out;
@@ -66,7 +66,7 @@ std::vector<Hint> hints_against(Space& space, const Model& model, const ClaimDef
     Hint hint;
     if (edge.from != UINT32_MAX) hint.leaves = space.nodes()[edge.from].leaves;
     for (const Space::Written& written : ways) {
-      auto press = press_of(model, written);
+      auto press = press_of(model, written.inputs, written.pulses);
       if (!press) continue;
       hint.press = std::move(*press);
       if (std::find(out.begin(), out.end(), hint) == out.end()) out.push_back(hint);

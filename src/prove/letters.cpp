@@ -5,6 +5,7 @@
 #include <optional>
 #include <set>
 
+#include "guide.hpp"
 #include "model_parts.hpp"
 #include "search.hpp"
 
@@ -26,6 +27,12 @@ void note_inputs_of_play(const StateFacts& facts, std::vector<bool>& out) {
 }
 
 }  // namespace
+
+std::size_t size_of(const Model& model, const Press& press) {
+  const auto differs = [&](const auto& each) { return each.second != start_of(model.machine().inputs()[each.first]); };
+  return press.pulses.size() +
+         static_cast<std::size_t>(std::count_if(press.values.begin(), press.values.end(), differs));
+}
 
 double start_of(const InputDef& input) {
   if (const auto* truth = std::get_if<BoolInput>(&input.kind)) return truth->start ? 1 : 0;
@@ -164,7 +171,15 @@ std::vector<bool> Search::read_later(const Indices& leaves) const {
 
 const Search::Letters& Search::letters_at(const Indices& leaves) {
   const auto [found, fresh] = letters_.try_emplace(leaves);
-  if (fresh) {
+  if (fresh && limits_.guide != nullptr) {
+    for (const bool waits : {false, true})
+      if (const Guide::At* place = limits_.guide->find(leaves, waits)) {
+        for (const Press& press : place->presses) add_press(press, found->second);
+        for (const Press& press : place->beside) add_press(press, found->second, 1);
+      }
+    found->second.whole = false;
+    found->second.read_later = read_later(leaves);
+  } else if (fresh) {
     const bool begun = std::any_of(leaves.begin(), leaves.end(), [](auto leaf) { return leaf != kNoIndex; });
     std::vector<bool> read = begun ? read_from(leaves, true) : read_anywhere();
     const std::vector<bool> own = begun ? read_from(leaves, false) : read;
@@ -187,12 +202,12 @@ void Search::add_hints(const Indices& leaves, Letters& out) const {
     if (hint.leaves.empty() == begins && lies_there(hint)) add_press(hint.press, out);
 }
 
-void Search::add_press(const Press& press, Letters& out) const {
+void Search::add_press(const Press& press, Letters& out, std::size_t part) const {
   const auto is_written = [&](std::uint16_t input) { return limits_.writes.empty() || limits_.writes[input]; };
   if (!std::ranges::all_of(press.pulses, is_written)) return;
   if (!std::ranges::all_of(press.values, [&](const auto& each) { return is_written(each.first); })) return;
   if (std::find(out.presses.begin(), out.presses.end(), press) != out.presses.end()) return;
-  out.parts[0].push_back(static_cast<std::uint32_t>(out.presses.size()));
+  out.parts[part].push_back(static_cast<std::uint32_t>(out.presses.size()));
   out.presses.push_back(press);
 }
 
@@ -292,12 +307,7 @@ Search::Letters Search::make_letters(const std::vector<bool>& read, const std::v
   for (std::size_t i = 0; closer_ && i < pulses.size() && out.presses.size() < 2 * kMostLetters; ++i)
     for (std::size_t j = i + 1; j < pulses.size(); ++j) out.presses.push_back({{}, {pulses[i], pulses[j]}});
   // What is least unlike the start is tried first.
-  const auto size = [&](const Press& press) {
-    return press.pulses.size() +
-           static_cast<std::size_t>(std::count_if(press.values.begin(), press.values.end(), [&](const auto& each) {
-             return each.second != start_of(inputs[each.first]);
-           }));
-  };
+  const auto size = [&](const Press& press) { return size_of(model_, press); };
   std::stable_sort(out.presses.begin(), out.presses.end(),
                    [&](const Press& a, const Press& b) { return size(a) < size(b); });
   for (std::uint32_t i = 0; i < out.presses.size(); ++i) {

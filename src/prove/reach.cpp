@@ -15,12 +15,13 @@ constexpr std::size_t kMostReaders = 5'000'000;  // states by inputs
 
 }  // namespace
 
-Reach::Reach(Model& model, std::size_t steps, const Question* question)
+Reach::Reach(Model& model, std::size_t steps, const Question* question, Ways* ways)
     : model_(model),
       question_(question),
       heard_(model, question == nullptr ? std::vector<Term>() : question->asked.after),
       limit_(std::min(steps + kStepsOfAState * model.states().size(), kMostWork / model.states().size())),
-      asked_inputs_(model.machine().inputs().size(), false) {
+      asked_inputs_(model.machine().inputs().size(), false),
+      ways_(ways) {
   if (question != nullptr) {
     asked_pulses_ = pulses_asked(question->asked);
     for (const auto* list : {&question->asked.assumed, &question->asked.before, &question->asked.after})
@@ -36,22 +37,27 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
     return;
   find_readers();
   leave_all();
-  const std::size_t inputs = model_.cells().size();
-  inputs_.resize(inputs);
-  splits_.resize(inputs);
-  for (std::uint16_t i = 0; i < inputs; ++i) known_now_.push_back({i});
+  inputs_.resize(model_.cells().size());
+  splits_.resize(inputs_.size());
+  for (std::uint16_t i = 0; i < inputs_.size(); ++i) known_now_.push_back({i});
   know({});
   // Who takes so many pulses at once surely does not come to rest.
-  std::vector<bool> taken(inputs, false);
+  std::vector<bool> taken(inputs_.size(), false);
   for (const Rule& rule : model_.rules())
     if (rule.def != nullptr && rule.event == Event::pulse) taken[rule.pulse] = true;
   if (std::count(taken.begin(), taken.end(), true) > static_cast<std::ptrdiff_t>(kMostRounds)) {
     unruly_ = true;
     model_.set_unruly(true);
   }
+  if (ways_ != nullptr) {
+    (void)explore(limit_);
+    ways_->next = std::move(next_);
+    ways_->taken = std::move(taken_);
+    return;
+  }
   const std::vector<Knowledge> found = model_.known();
   const bool was_unruly = model_.unruly(), begins_unruly = unruly_, remembered = model_.remembers();
-  const std::vector<Knowing> ways = ways_to_know();
+  const std::vector<Knowing> all = ways_to_know();
   const auto explore_with = [&](const Knowing& each) {
     model_.know(each.known);
     model_.remember(each.remembers);
@@ -66,7 +72,7 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question)
   for (const Care care : {Care::all, Care::read_twice, Care::none}) {
     if (whole_ || care < most) continue;
     care_ = care;
-    (void)std::any_of(ways.begin(), ways.end(), explore_with);
+    (void)std::any_of(all.begin(), all.end(), explore_with);
   }
   model_.know(found);
   model_.remember(remembered);
@@ -223,6 +229,7 @@ std::uint32_t Reach::add(Place place) {
   heard_.forget_others(place.moment);
   if (const auto found = known_.find_or_add(key_of(place), place.moment.pulses, number)) return *found;
   next_.emplace_back();
+  if (ways_ != nullptr) ways_->places.push_back({place.known});
   if (question_ == nullptr) stops_.push_back({place.moment.config.leaves, place.moment.fresh});
   place.number = number;
   const auto gone =
@@ -254,14 +261,17 @@ void Reach::know(const std::vector<Part>& known) {
 }
 
 // What may come of a configuration at rest: the game writes, or time brings something.
-void Reach::rest_at(const Config& config, std::uint32_t waits) {
+std::uint32_t Reach::rest_at(const Config& config, std::uint32_t waits) {
   std::string key;
   add_bytes(key, config.leaves);
   add_bytes(key, config.variables);
   add_bytes(key, config.memories);
   add_bytes(key, config.ages);
   add_bytes(key, std::vector<std::uint32_t>{waits});
-  if (!rests_.insert(std::move(key)).second) return;
+  const auto [known, fresh] = rests_.try_emplace(std::move(key), static_cast<std::uint32_t>(rests_.size() + 1));
+  const std::uint32_t number = known->second;
+  if (!fresh) return number;
+  if (ways_ != nullptr) ways_->rests.push_back({config.leaves, waits != 0});
   if (question_ != nullptr && question_->kind == ClaimKind::can) rest_configs_.push_back(config);
   const std::size_t inputs = inputs_.size();
   const Truths none(model_.machine().regions().size(), Truth::no);
@@ -282,13 +292,19 @@ void Reach::rest_at(const Config& config, std::uint32_t waits) {
       alive[pulse] = (write.written >> i & 1) != 0 ? Truth::yes : waits_before[pulse];
     }
     each.moment = model_.instant(config, alive, none, inputs_, false);
-    (void)add(std::move(each));
+    begins_at(number, add(std::move(each)));
   }
   Place quiet;
   quiet.stage = Stage::between;
   quiet.waits = waits;
+  quiet.rest = number;
   quiet.moment = model_.instant(config, Truths(inputs, Truth::no), none, inputs_, false);
   (void)add(std::move(quiet));
+  return number;
+}
+
+void Reach::begins_at(std::uint32_t rest, std::uint32_t place) {
+  if (ways_ != nullptr) ways_->rests[rest].begins.push_back(place);
 }
 
 bool Reach::explore(std::size_t enough) {
@@ -307,11 +323,12 @@ bool Reach::explore(std::size_t enough) {
   first.moment = model_.begin(inputs_);
   first.stage = first_stage();
   first.waits = question_ == nullptr ? 0 : kFirst;
+  if (ways_ != nullptr) ways_->rests.push_back({Indices(first.moment.config.leaves.size(), kNoIndex)});
   for (; first.written < std::uint32_t{1} << asked_pulses_.size(); ++first.written) {
     Place each = first;
     for (std::size_t i = 0; i < asked_pulses_.size(); ++i)
       if ((first.written >> i & 1) != 0) each.moment.pulses[asked_pulses_[i]] = Truth::yes;
-    (void)add(std::move(each));
+    begins_at(0, add(std::move(each)));
   }
   while (const auto place = next_open()) {
     if (++steps_ > enough || next_.size() > kMostPlaces) return false;
@@ -323,7 +340,7 @@ bool Reach::explore(std::size_t enough) {
     else
       look(*place);
     if (too_many_) return false;
-    if (broken_) return true;
+    if (broken_ && ways_ == nullptr) return true;
   }
   runaway_ = may_run_away(next_, taken_, model_.loose_rounds());
   undoes_ = question_ == nullptr && may_undo_a_press(next_, taken_, stops_);
@@ -364,7 +381,7 @@ void Reach::look(const Place& place) {
         timed.stood = Values();
         if (question_ != nullptr && moment.config.variables != config.variables) timed.stood = config.variables;
         timed.moment = std::move(moment);
-        (void)add(timed);
+        begins_at(place.rest, add(timed));
       }
     }
     return;
@@ -423,7 +440,6 @@ void Reach::split(const Place& place, const Term& guard, const View& view) {
 }
 
 void Reach::follow(const Place& place, std::vector<Step>& steps) {
-  const Flags active = model_.active(place.moment.config);
   for (Step& step : steps) {
     const bool takes_a_pulse = step.pulse != kNoIndex;
     Place after;
@@ -431,19 +447,13 @@ void Reach::follow(const Place& place, std::vector<Step>& steps) {
     after.written = place.written;
     after.first = place.first;
     after.waits = place.waits;
-    // By what stays active: who takes a pulse says so much of what holds around it, and not more.
-    const auto stays_read = [&](std::uint16_t input) {
-      for (std::uint16_t up : after.moment.config.leaves)
-        for (; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent)
-          if (own_[up][input] && active[up] != 0) return true;
-      return false;
-    };
+    // Where a pulse is taken, not by rules that may follow later: that would be too much.
+    const std::vector<std::vector<bool>>& readers = takes_a_pulse ? own_ : readers_;
     const auto is_read = [&](const Part& part) {
       if (asked_inputs_[part.input]) return true;
-      if (takes_a_pulse) return stays_read(part.input);
       for (std::uint16_t up : after.moment.config.leaves)
         for (; up != kNoIndex; up = up == 0 ? kNoIndex : model_.states()[up].parent)
-          if (readers_[up][part.input]) return true;
+          if (readers[up][part.input]) return true;
       return false;
     };
     std::copy_if(place.known.begin(), place.known.end(), std::back_inserter(after.known), is_read);

@@ -1,8 +1,9 @@
 // All that a machine can come to, without the ways there: each moment of a settling is looked at once, whatever it
-// comes of. It takes machines for which Space is too large, and knows less: what inputs hold is forgotten where a pulse
-// is taken, and where no rule that may follow reads them.
+// comes of. It takes machines for which Space is too large, and knows less: what inputs hold is forgotten where no rule
+// that may follow reads them, and where a pulse is taken, no rule of what is active then.
 #pragma once
 
+#include <unordered_map>
 #include <unordered_set>
 
 #include "mobrin/core/definition.hpp"
@@ -17,11 +18,40 @@ struct Question {
   bool timed = false;  // what is waited for may take a while
 };
 
+// That an input lies in some of its cells: the first and the last of them.
+struct Part {
+  std::uint16_t input = 0, first = 0, last = 0;
+};
+
+// The ways that were looked at, from instant to instant.
+struct Ways {
+  static constexpr std::uint32_t kNone = UINT32_MAX;
+  // A moment: what is known of inputs; where it may rest; an instant that rests there may be against what is claimed.
+  struct Place {
+    std::vector<Part> known;
+    std::uint32_t rest = kNone;
+    bool broken = false;
+  };
+  // Where a settling may end, and whether something is waited for; the moments with which an instant begins there. The
+  // first is before the run.
+  struct Rest {
+    Indices leaves;
+    bool waits = false;
+    std::vector<std::uint32_t> begins{};
+  };
+  std::vector<Place> places{};
+  std::vector<Rest> rests{};
+  std::vector<std::vector<Next>> next{};  // by place
+  std::vector<Taken> taken{};
+};
+
 class Reach {
  public:
   // What is looked at stands in the model's notes, and what is entered. `steps`: how much work, beside some for each
-  // state. Of a `can` nothing is answered: it asks for rests().
-  Reach(Model& model, std::size_t steps, const Question* question = nullptr);
+  // state. Where variables are too much, less is tried to be known of them. Of a `can` nothing is answered: it asks for
+  // rests(), with variables known as the model knows them.
+  // `ways`: it is only looked for those, once, with variables known as the model knows them; nothing is answered.
+  Reach(Model& model, std::size_t steps, const Question* question = nullptr, Ways* ways = nullptr);
 
   // Whether all was looked at. Where not, nothing follows from what is missing.
   [[nodiscard]] bool whole() const { return whole_; }
@@ -44,10 +74,6 @@ class Reach {
   [[nodiscard]] bool remembered() const { return remembered_then_; }
 
  private:
-  // That an input lies in some of its cells: the first and the last of them.
-  struct Part {
-    std::uint16_t input = 0, first = 0, last = 0;
-  };
   static constexpr std::uint32_t kFirst = 0xffff'ffff;  // of `waits`: nothing was before
   // Of which inputs more is known than their range, beside those that are asked for: of all that guards read, of those
   // that two guards read which may be looked at in one round, of none.
@@ -70,6 +96,7 @@ class Reach {
     Values stood{};  // its variables before a round of a loop that came changed them; empty: nothing did
     Truth first = Truth::no;
     std::uint32_t waits = 0;
+    std::uint32_t rest = 0;  // of what is between two instants: where
   };
   [[nodiscard]] Stage first_stage() const { return question_ == nullptr ? Stage::settles : Stage::begins; }
   // How much of each variable.
@@ -87,7 +114,8 @@ class Reach {
   void find_readers();
   void leave_all();
   bool explore(std::size_t enough);
-  void rest_at(const Config& config, std::uint32_t waits);
+  std::uint32_t rest_at(const Config& config, std::uint32_t waits);  // its number
+  void begins_at(std::uint32_t rest, std::uint32_t place);
   std::uint32_t add(Place place);
   [[nodiscard]] std::optional<Place> next_open();
   void know(const std::vector<Part>& known);
@@ -119,7 +147,8 @@ class Reach {
   std::vector<std::vector<Place>> open_;     // by how many pulses are sure not to be alive: the fewest first
   Known known_;
   std::vector<std::vector<Next>> next_;  // by the number of a place
-  std::unordered_set<std::string> rests_;
+  Ways* ways_ = nullptr;
+  std::unordered_map<std::string, std::uint32_t> rests_;
   std::vector<Config> rest_configs_;
   std::vector<Knowledge> known_then_;
   std::vector<Taken> taken_;

@@ -6,6 +6,7 @@
 #include <queue>
 #include <utility>
 
+#include "guide.hpp"
 #include "machine/machine_data.hpp"
 #include "model_parts.hpp"
 
@@ -81,7 +82,7 @@ std::string Search::key_of(const Instance& instance, const Config& config, const
   for (std::uint16_t r = 0; r < instance.region_count(); ++r) {
     if (left_out.regions[r]) continue;
     put_raw(out, instance.active(r));
-    put_raw(out, instance.playhead(r).value_or(-kPart) / kPart);
+    put_raw(out, instance.playhead(r).value_or(-kPart) / (node.meets ? 1 : kPart));
     // Which of its passes it is in.
     if (m.regions[r].slot.passes != detail::kNoOffset)
       put_raw(out, read_at<std::uint16_t>(block, m.regions[r].slot.passes));
@@ -252,7 +253,8 @@ Verdict Search::wait_on(Node& node, const Watch& watch) {
   return Verdict::ends;
 }
 
-bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch) {
+bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch,
+                  bool meets) {
   ++moves_;
   if (from)
     (void)instance_.restore(moments_[*from].block);
@@ -272,6 +274,7 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
   node.press = press;
   node.written = !press.empty() || !from;
   node.memory = from ? moments_[*from].memory : 0;
+  node.meets = meets || (from && moments_[*from].meets);
   node.entered = from ? moments_[*from].entered : std::vector<Ticks>(timed_.size());
   const bool waits = from && press.empty(), for_what_comes = after == kUntilItComes;
   Verdict verdict = for_what_comes ? wait(node, watch) : look(node, after, watch);
@@ -287,13 +290,19 @@ bool Search::move(std::optional<std::uint32_t> from, const Press& press, Ticks d
     if (verdict == Verdict::ends) return false;
   }
   const std::uint32_t off = far_from_numbers(now_.config);
-  node.alike = met_[{node.leaves, off, new_states_first_ ? pulses_alive() : std::vector<bool>()}]++;
+  std::vector<bool> apart = new_states_first_ ? pulses_alive() : std::vector<bool>();
+  if (node.meets) apart.push_back(true);
+  node.alike = met_[{node.leaves, off, std::move(apart)}]++;
   // Who only waits is as new as before.
   if (waits) node.alike = std::min(node.alike, moments_[*from].alike);
   if (!distances_.empty()) {
     node.distance = kNowhere;
     for (const std::uint16_t leaf : node.leaves)
       if (leaf != kNoIndex) node.distance = std::min(node.distance, distances_[leaf]);
+  }
+  if (limits_.guide != nullptr) {
+    const Guide::At* place = limits_.guide->find(node.leaves, node.memory != 0);
+    node.distance = place != nullptr ? place->distance : kNowhere;
   }
   node.distance += off;
   if (new_states_first_ && !follows_ && verdict != Verdict::found && node.alike >= kMostAlike) return false;
@@ -313,6 +322,13 @@ void Search::look_closer() {
   closer_ = true;
   letters_.clear();
   new_states_first_ = false;
+  distances_.clear();
+  numbers_.clear();
+}
+
+void Search::follow_guide() {
+  closer_ = new_states_first_ = true;
+  letters_.clear();
   distances_.clear();
   numbers_.clear();
 }
@@ -401,6 +417,11 @@ bool Search::expand(std::uint32_t n, std::size_t part, const Watch& watch) {
       move(n, {}, {}, *limits_.patience, watch))
     return true;
   if (moments_[n].held) return false;
+  if (closer_ && waits) {
+    (void)instance_.restore(moments_[n].block);
+    for (const Ticks wait : coincidences(moments_[n]))
+      if (move(n, {}, {}, wait, watch, true)) return true;
+  }
   // Two presses need two ticks, and what comes between them comes first.
   const Ticks delay = moments_[n].written ? kMoment : Ticks{};
   if (comes && due <= now + delay) return false;

@@ -45,6 +45,8 @@ struct Seen {
 };
 enum class Verdict : std::uint8_t { goes_on, ends, found };
 
+struct Guide;  // guide.hpp
+
 struct SearchLimits {
   std::size_t nodes = 12'000, moves = 120'000;
   bool memory_is_time = false;       // the memory is an instant and one, or 0 for none
@@ -52,6 +54,7 @@ struct SearchLimits {
   std::vector<const Term*> reads{};  // what who looks reads, at any time
   std::vector<bool> writes{};        // by input: whether it is written; empty: all are
   std::vector<Hint> hints{};         // are tried besides
+  const Guide* guide = nullptr;      // what it says is all that is written, and where it comes nearer is looked first
 };
 
 // What an instance holds, as terms read it.
@@ -73,6 +76,8 @@ void read(const Model& model, const Instance& instance, Reading& out);
 [[nodiscard]] double stored(const InputDef& input, double value);
 [[nodiscard]] std::optional<double> to_write(const InputDef& input, const Span& span);
 [[nodiscard]] FieldValue field_of(const InputDef& input, double value);
+// How many things it writes that are unlike the start.
+[[nodiscard]] std::size_t size_of(const Model& model, const Press& press);
 
 class Search {
  public:
@@ -100,6 +105,8 @@ class Search {
   // something comes, as what settles then may read it, and two pulses are written at a time. It takes a multiple of the
   // moves.
   void look_closer();
+  // From the next run on what the guide says is written, and the same is held; see look_closer().
+  void follow_guide();
   void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
   // Whether what is written there breaks what the machine assumes: then no run comes to it.
   [[nodiscard]] bool breaks_assumed(const Seen& seen) const;
@@ -134,6 +141,7 @@ class Search {
     std::vector<std::byte> block{};
     bool written = false;  // what was written settled at this very tick
     bool held = false;     // nothing came of it so far, but may: it is waited for that
+    bool meets = false;    // what was written last was written for two things to come together
     std::int64_t memory = 0;
     Indices leaves{};
     std::vector<Ticks> entered{};  // beside timed_: when the state was entered last
@@ -155,7 +163,7 @@ class Search {
   };
   const Letters& letters_at(const Indices& leaves);
   void add_hints(const Indices& leaves, Letters& out) const;
-  void add_press(const Press& press, Letters& out) const;
+  void add_press(const Press& press, Letters& out, std::size_t part = 0) const;
   void add_for_rules(const Indices& leaves, Letters& out) const;
   [[nodiscard]] std::optional<Press> press_for(const Rule& rule) const;
   [[nodiscard]] Letters make_letters(const std::vector<bool>& inputs, const std::vector<bool>& own) const;
@@ -178,8 +186,11 @@ class Search {
   // When what it is waited for there is due.
   [[nodiscard]] std::vector<Ticks> awaited(const Node& node) const;
   Verdict wait_on(Node& node, const Watch& watch);
+  // The instance is at the node; what comes next there is known.
+  [[nodiscard]] std::vector<Ticks> coincidences(const Node& node);
   // Tries a press and the time after it; true: found.
-  bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch);
+  bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch,
+            bool meets = false);
   [[nodiscard]] std::vector<bool> pulses_alive() const;
   [[nodiscard]] std::uint32_t far_from_numbers(const Config& config) const;
   // `part`: of the letters; kAllParts for all, in their order.
