@@ -280,6 +280,7 @@ std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {
       std::replace(less.known.begin(), less.known.end(), Knowledge::values, Knowledge::comparisons);
       some.push_back(std::move(less));
     }
+    if (auto more = claims ? std::nullopt : stopping(each)) some.push_back(std::move(*more));
     some.push_back(std::move(each));
   }
   // Of all rules those that know more come first: what was noted before counts as well.
@@ -288,6 +289,21 @@ std::vector<Reach::Knowing> Reach::ways_to_know_variables(bool claims) const {
   out.push_back(std::move(compared));
   if (!claims) out.insert(out.end(), some.begin(), some.end());
   return out;
+}
+
+// The same and of variables that rules wait for which need no event with what they are compared: without, they may lead
+// to each other for ever. Empty where that is no more.
+std::optional<Reach::Knowing> Reach::stopping(Knowing known) const {
+  bool more = false;
+  for (const Rule& rule : model_.rules())
+    if (rule.def != nullptr && rule.when && rule.event == Event::none)
+      each_term(*rule.when, [&](const Term& term) {
+        if (term.kind != Term::Kind::variable || model_.left_out().variables[term.index]) return;
+        more = more || known.known[term.index] == Knowledge::nothing;
+        known.known[term.index] = std::min(known.known[term.index], Knowledge::comparisons);
+      });
+  known.eighths = 4;
+  return more ? std::optional(std::move(known)) : std::nullopt;
 }
 
 // With and without what is remembered, where anything is.

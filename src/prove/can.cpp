@@ -1,6 +1,7 @@
 #include "can.hpp"
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <set>
 #include <utility>
@@ -90,10 +91,11 @@ bool Can::from_all(const std::vector<std::uint32_t>& nodes) {
   for (const bool charging : {false, true}) {
     if (charging && !charges) return false;
     charging_ = charging;  // that takes long
-    for (const Breadth breadth : {Breadth::few, Breadth::near, Breadth::all})
+    for (const Breadth breadth : {Breadth::few, Breadth::guided, Breadth::near, Breadth::all})
       for (const bool deep : {false, true}) {
         breadth_ = breadth;
         deep_ = deep;
+        if (breadth == Breadth::guided && !guide_) find_guide();
         std::erase_if(later_, [](const auto& each) { return !each.second.leads; });
         find_good();
         if (leads_from_all(nodes)) return true;
@@ -114,11 +116,12 @@ void Can::miss(std::uint32_t node) {
 
 bool Can::leads_from_all(const std::vector<std::uint32_t>& nodes) {
   return std::all_of(nodes.begin(), nodes.end(), [&](std::uint32_t node) {
-    const std::vector<std::vector<Span>> values = choices(node, Breadth::all);
     const Truths pending = configurations_.pending(node);
-    return std::any_of(values.begin(), values.end(), [&](const std::vector<Span>& held) {
-      return (allowed(node, held, none_) && settles_well(node, held, pending)) ||
-             (pending != none_ && presses_at_once(node, held, pending));
+    return std::ranges::any_of(std::array{Breadth::few, Breadth::guided, Breadth::all}, [&](Breadth breadth) {
+      return std::ranges::any_of(choices(node, breadth), [&](const std::vector<Span>& held) {
+        return (allowed(node, held, none_) && settles_well(node, held, pending)) ||
+               (pending != none_ && presses_at_once(node, held, pending));
+      });
     });
   });
 }

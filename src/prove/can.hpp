@@ -9,6 +9,7 @@
 #include <utility>
 #include <vector>
 
+#include "guide.hpp"
 #include "space.hpp"
 
 namespace mobrin::proof {
@@ -37,11 +38,13 @@ class Can {
                                                                              std::uint16_t told = kNoIndex);
   [[nodiscard]] Truth aim_at(std::uint32_t node, const std::vector<Span>& inputs, const Truths* told = nullptr) const;
   [[nodiscard]] std::vector<bool> inputs_read(const Flags& active) const;
-  // What a game may choose to write, see can_choices.cpp: what it starts with and one thing else; all that is read
-  // where it is; and all that is read anywhere.
-  enum class Breadth : std::uint8_t { few, near, all };
+  // What a game may choose to write, see can_choices.cpp: what it starts with and one thing else; the same and what
+  // leads nearer, as far as that is known; all that is read where it is; and all that is read anywhere.
+  enum class Breadth : std::uint8_t { few, guided, near, all };
   void find_parts();
   [[nodiscard]] std::vector<std::vector<Span>> few_choices() const;
+  void find_guide();
+  [[nodiscard]] std::vector<std::vector<Span>> guided_choices(std::uint32_t node) const;
   [[nodiscard]] std::vector<std::vector<Span>> choices(std::uint32_t node, Breadth breadth) const;
   [[nodiscard]] std::vector<std::uint16_t> presses(std::uint32_t node, bool all) const;
   [[nodiscard]] bool allowed(std::uint32_t node, const std::vector<Span>& inputs, const Truths& written) const;
@@ -131,6 +134,7 @@ class Can {
   bool deep_ = true;                      // places of what has just begun are looked at
   Breadth breadth_ = Breadth::all;        // of what is tried just now
   std::vector<std::vector<Span>> few_{};  // choices that are tried first
+  std::optional<Guide> guide_{};          // to where the aim may be so; once it is asked for
 };
 
 // Configurations from which no run leads to what the second of the terms asked after each instant says.

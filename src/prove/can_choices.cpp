@@ -102,11 +102,34 @@ std::vector<std::vector<Span>> Can::few_choices() const {
   return out;
 }
 
+void Can::find_guide() {
+  constexpr std::size_t kSteps = 100'000;
+  guide_ = guide_against(model_, {{asked_.assumed, {}, {aim_}}, ClaimKind::never}, kSteps);
+}
+
+// With the inputs as they start, but for what is written on a way to where the aim may be so.
+std::vector<std::vector<Span>> Can::guided_choices(std::uint32_t node) const {
+  std::vector<std::vector<Span>> out;
+  const Guide::At* place = guide_ ? guide_->find(config(node).leaves, false) : nullptr;
+  if (place == nullptr) return out;
+  for (const auto* presses : {&place->presses, &place->beside})
+    for (const proof::Press& press : *presses) {
+      std::vector<Span> held = few_.front();
+      for (const auto& [input, value] : press.values) {
+        const double kept = stored(model_.machine().inputs()[input], value);
+        held[input] = {kept, kept};
+      }
+      add_once(out, std::move(held));
+    }
+  return out;
+}
+
 // Each combination of parts, as far as they are few. First of what is read where it is; of `all` then also of what is
 // read anywhere.
 std::vector<std::vector<Span>> Can::choices(std::uint32_t node, Breadth breadth) const {
   constexpr std::size_t kMost = 512;
   if (breadth == Breadth::few) return few_;
+  if (breadth == Breadth::guided) return guided_choices(node);
   const std::vector<bool> near = inputs_read(model_.active(config(node)));
   std::vector<std::vector<Span>> out = {model_.any_inputs()};
   const auto tell_apart = [&](std::size_t i) {

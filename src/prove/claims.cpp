@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <functional>
+#include <set>
 
 #include "can.hpp"
 #include "claim_runs.hpp"
@@ -273,7 +274,8 @@ class Prover {
     const Question question{{asked_.assumed}, ClaimKind::can};
     const Reach reach(model, steps_of_a_claim(limits_), &question);
     whole = whole || reach.whole();
-    if (!reach.whole() || reach.runaway()) return false;
+    if (!reach.whole() || reach.runaway() || !looked_with_.emplace(reach.known(), reach.remembered()).second)
+      return false;
     if (!reach.assumptions_kept()) return answer(out, Answer::vacuous, kNoInstant), true;
     model.know(reach.known());
     model.remember(reach.remembered());
@@ -301,6 +303,7 @@ class Prover {
   // may be too much to count out.
   // `also_all`: what the model knows was not tried.
   [[nodiscard]] bool can_by_few(const Model& of, bool also_all, bool& whole, ClaimAnswer& out) {
+    looked_with_.clear();
     std::vector<std::vector<Knowledge>> all;
     if (also_all) all.push_back(of.known());
     for (const Model::Some& few : of.few_to_know({first_, second_}))
@@ -407,6 +410,7 @@ class Prover {
   std::vector<Knowledge> known_;  // of variables, before anything is looked at
   Asked asked_;
   Term first_, second_;
+  std::set<std::pair<std::vector<Knowledge>, bool>> looked_with_;  // of `can`: variables, and where rules lead back
   bool large_ = false;
   Space* space_ = nullptr;  // where all of it was looked at
   bool bounded_ = false;

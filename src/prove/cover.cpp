@@ -3,6 +3,7 @@
 #include <numeric>
 #include <set>
 
+#include "guide.hpp"
 #include "mobrin/prove/prove.hpp"
 #include "parts.hpp"
 #include "search.hpp"
@@ -169,7 +170,43 @@ class Coverer {
     const std::vector<bool> behind = inputs_behind(thing, false), on_a_way = inputs_behind(thing, true);
     std::size_t moves = on_a_way == behind ? 0 : look_for(thing, on_a_way, most / 3);
     if (is_left(thing)) moves += look_for(thing, behind, most - std::min(moves, most));
+    if (is_left(thing) && owner_of(thing) != 0) moves += look_by_guide(thing, behind, most / 2);
     return moves;
+  }
+  // To the state first, by what leads there in all that can be come to, and on from there by what has to do with it.
+  std::size_t look_by_guide(std::uint32_t thing, const std::vector<bool>& writes, std::size_t most) {
+    const Model& part = part_of(thing);
+    Term active;
+    active.kind = Term::Kind::state;
+    active.index = owner_of(thing);
+    const Guide guide = guide_against(part, {{model_.assumed(), {}, {active}}, ClaimKind::never}, limits_.steps / 4);
+    SearchLimits limits{limits_.moments, most};
+    limits.guide = &guide;
+    Search search(part, limits);
+    search.follow_guide();
+    const auto watch = [&](const Seen& seen) {
+      if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
+      return things_of(seen).count(thing) > 0 ? Verdict::found : Verdict::goes_on;
+    };
+    auto found = search.run([&](Seen& seen) {
+      const Verdict verdict = watch(seen);
+      const bool there = (*seen.after.active)[active.index] == 1;
+      return verdict == Verdict::goes_on && there ? Verdict::found : verdict;
+    });
+    std::size_t moves = search.moves();
+    if (found) {
+      search.leave_guide(writes);
+      search.prefer_new_states(goal_of(thing));
+      const Tape there = search.tape_to(*found);
+      found = things_of(there).count(thing) > 0 ? found : search.go_on(found, watch);
+      moves += search.moves();
+    }
+    if (found) take(search.tape_to(*found));
+    return moves;
+  }
+  void take(Tape tape) {
+    candidates_.push_back(std::move(tape));
+    meet(candidates_.back());
   }
   std::size_t look_for(std::uint32_t thing, const std::vector<bool>& writes, std::size_t most) {
     SearchLimits narrow{limits_.moments, most / 2};
@@ -188,10 +225,7 @@ class Coverer {
       found = search.run(watch);
       moves += search.moves();
     }
-    if (found) {
-      candidates_.push_back(search.tape_to(*found));
-      meet(candidates_.back());
-    }
+    if (found) take(search.tape_to(*found));
     return moves;
   }
   // What it has to do with: what goes its own way beside it is no matter.

@@ -59,13 +59,17 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question, Ways* wa
   const bool was_unruly = model_.unruly(), begins_unruly = unruly_, remembered = model_.remembers();
   const std::vector<Knowing> all = ways_to_know();
   const auto explore_with = [&](const Knowing& each) {
-    model_.know(each.known);
-    model_.remember(each.remembers);
-    known_then_ = each.known;
-    remembered_then_ = each.remembers;
-    model_.set_unruly(was_unruly);
-    unruly_ = begins_unruly;
-    whole_ = explore_until_sure(steps_ + limit_ / 8 * each.eighths / (care_ == Care::all ? 1 : 2));
+    const auto explore_now = [&](const Knowing& known) {
+      model_.set_unruly(was_unruly);
+      unruly_ = begins_unruly;
+      explore_as(known, limit_ / 8 * known.eighths / (care_ == Care::all ? 1 : 2));
+    };
+    explore_now(each);
+    if (whole_ && runaway_ && question_ != nullptr)
+      if (const auto more = stopping(each)) {
+        explore_now(*more);
+        if (!whole_) explore_now(each);
+      }
     return whole_ && (!broken_ || each.exact);
   };
   const Care most = most_care();
@@ -76,6 +80,14 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question, Ways* wa
   }
   model_.know(found);
   model_.remember(remembered);
+}
+
+void Reach::explore_as(const Knowing& known, std::size_t steps) {
+  model_.know(known.known);
+  model_.remember(known.remembers);
+  known_then_ = known.known;
+  remembered_then_ = known.remembers;
+  whole_ = explore_until_sure(steps_ + steps);
 }
 
 // Whoever waits for presses and reads an input that no other rule reads doubles what there is to look at, as each may

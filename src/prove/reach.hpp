@@ -3,6 +3,7 @@
 // that may follow reads them, and where a pulse is taken, no rule of what is active then.
 #pragma once
 
+#include <optional>
 #include <unordered_map>
 #include <unordered_set>
 
@@ -108,6 +109,8 @@ class Reach {
   };
   [[nodiscard]] std::vector<Knowing> ways_to_know() const;
   [[nodiscard]] std::vector<Knowing> ways_to_know_variables(bool claims) const;
+  [[nodiscard]] std::optional<Knowing> stopping(Knowing known) const;
+  void explore_as(const Knowing& known, std::size_t steps);
   bool explore_until_sure(std::size_t enough);
   [[nodiscard]] Care most_care() const;
   void care_for(const Config& config);

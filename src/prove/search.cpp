@@ -333,6 +333,13 @@ void Search::follow_guide() {
   numbers_.clear();
 }
 
+void Search::leave_guide(std::vector<bool> writes) {
+  limits_.guide = nullptr;
+  limits_.writes = std::move(writes);
+  closer_ = new_states_first_ = false;
+  letters_.clear();
+}
+
 void Search::prefer_new_states(const std::vector<bool>& goals, Numbers numbers) {
   new_states_first_ = true;
   numbers_ = std::move(numbers);

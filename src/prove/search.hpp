@@ -107,6 +107,8 @@ class Search {
   void look_closer();
   // From the next run on what the guide says is written, and the same is held; see look_closer().
   void follow_guide();
+  // From the next run on nothing is led any more, and only these inputs are written.
+  void leave_guide(std::vector<bool> writes);
   void set_limits(std::size_t nodes, std::size_t moves) { limits_.nodes = nodes, limits_.moves = moves; }
   // Whether what is written there breaks what the machine assumes: then no run comes to it.
   [[nodiscard]] bool breaks_assumed(const Seen& seen) const;
