@@ -15,6 +15,7 @@ namespace {
 
 constexpr std::uint32_t kFar = UINT32_MAX;
 constexpr std::size_t kMostPresses = 12, kMostSeen = 64;  // of a place; of an instant
+constexpr std::uint32_t kDeepest = 400;                   // moments of an instant, one after the other
 
 class Guiding {
  public:
@@ -97,6 +98,7 @@ class Guiding {
   struct Way {
     std::uint32_t from = 0, distance = 0;
     bool beside = false;
+    std::uint32_t depth = 0;
     std::set<std::uint32_t> seen{};
     std::vector<Found> found{};
   };
@@ -125,7 +127,9 @@ class Guiding {
   void follow(Way& way, std::uint32_t place, std::vector<Span> inputs, const std::vector<std::uint16_t>& pulses) const {
     const std::uint32_t distance = from_place_[place];
     const bool leads = way.beside ? distance <= way.distance : distance == way.distance;
-    if (!leads || way.found.size() >= kMostSeen || !way.seen.insert(place).second) return;
+    const bool enough = way.found.size() >= kMostSeen || way.depth >= kDeepest;
+    if (!leads || enough || !way.seen.insert(place).second) return;
+    ++way.depth;
     const Ways::Place& here = ways_.places[place];
     for (const Part& part : here.known) {
       const std::vector<Span>& cells = model_.cells()[part.input];
@@ -140,6 +144,7 @@ class Guiding {
       more.push_back(taken->pulse);
       follow(way, taken->to, inputs, more);
     }
+    --way.depth;
   }
   [[nodiscard]] bool is_over(const Way& way, const Ways::Place& here) const {
     if (way.beside)
