@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "can.hpp"
-#include "guide.hpp"
 #include "hints.hpp"
 #include "model_parts.hpp"
 
@@ -99,9 +98,9 @@ bool RunsAgainst::refute(ClaimAnswer& out) {
 
 bool RunsAgainst::refute_by_guide(SearchLimits limits, ClaimAnswer& out) {
   const Question question{claimed_.asked, claim_.kind, is_timed(claim_)};
-  const Guide guide = guide_against(parts_, question, limits_.steps / 4);
-  if (guide.places.empty()) return false;
-  limits.guide = &guide;
+  if (!guide_) guide_ = guide_against(parts_, question, limits_.steps / 4);
+  if (guide_->places.empty()) return false;
+  limits.guide = &*guide_;
   Search search(parts_, limits);
   search.follow_guide();
   const auto look = [&](Seen& seen) { return watch(seen, search, {}); };

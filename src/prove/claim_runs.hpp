@@ -1,10 +1,12 @@
 // Runs against one claim: what a game may write is tried in the engine.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "claims.hpp"
+#include "guide.hpp"
 #include "search.hpp"
 #include "space.hpp"
 
@@ -12,11 +14,12 @@ namespace mobrin::proof {
 
 class RunsAgainst {
  public:
-  // `model`: the whole machine. `parts`: without what the claim does not hang on. `space`: null where not all of it was
-  // looked at. All outlive this.
-  RunsAgainst(const Model& model, const Model& parts, const ClaimDef& claim, Claimed claimed, const ProofLimits& limits,
-              Space* space)
-      : model_(model), parts_(parts), claim_(claim), claimed_(std::move(claimed)), limits_(limits), space_(space) {}
+  // `model`: the whole machine. `parts`: without what the claim does not hang on. All outlive this.
+  RunsAgainst(const Model& model, const Model& parts, const ClaimDef& claim, Claimed claimed, const ProofLimits& limits)
+      : model_(model), parts_(parts), claim_(claim), claimed_(std::move(claimed)), limits_(limits) {}
+
+  // All that can be come to, once it was looked at whole; null where it was not.
+  void know(Space* space) { space_ = space; }
 
   // Whether there is a run that breaks it, which engine and reference replay: then it is the answer.
   [[nodiscard]] bool refute(ClaimAnswer& out);
@@ -47,7 +50,8 @@ class RunsAgainst {
   const ClaimDef& claim_;
   const Claimed claimed_;
   const ProofLimits& limits_;
-  Space* space_;
+  Space* space_ = nullptr;
+  std::optional<Guide> guide_{};  // once it was asked for
   std::size_t tried_ = 0;
   std::string found_;
 };

@@ -68,14 +68,13 @@ class Prover {
     ClaimAnswer out;
     out.claim = claim_.name;
     if (holds_by_ranges(first_)) return answer(out, Answer::proved, ground());
-    if (claim_.kind == ClaimKind::can) {
-      RunsAgainst runs(model_, parts_, claim_, {first_, second_, asked_}, limits_, nullptr);
-      if (runs.refute_once_done(out)) return out;
-    }
+    const Claimed claimed{first_, second_, asked_};
+    if (claim_.kind == ClaimKind::can && RunsAgainst(model_, parts_, claim_, claimed, limits_).refute_once_done(out))
+      return out;
     if (answered_without_ends(out)) return out;
     if (answered_loosely(out)) return out;
-    RunsAgainst soon(model_, parts_, claim_, {first_, second_, asked_}, limits_, nullptr);
-    if (has_many_configurations(50) && claim_.kind != ClaimKind::can && soon.refute_soon(out)) return out;
+    RunsAgainst runs(model_, parts_, claim_, claimed, limits_);
+    if (has_many_configurations(50) && claim_.kind != ClaimKind::can && runs.refute_soon(out)) return out;
     // What can be come to, without the ways there, is often enough, and takes less.
     std::optional<bool> reached;  // whether that was looked at whole
     if (!conditional() && def_.assumed.empty()) {
@@ -118,7 +117,7 @@ class Prover {
     if (inexact && claim_.kind == ClaimKind::can && can_by_few(parts_, space_ == nullptr, whole, out)) return out;
     if (inexact && holds_in_parts()) return answer(out, Answer::proved, ground());
     if (holds_in_time()) return answer(out, Answer::proved, ground());
-    RunsAgainst runs(model_, parts_, claim_, {first_, second_, asked_}, limits_, space_);
+    runs.know(space_);
     if (runs.refute(out)) return out;
     if (!inexact && claim_.kind == ClaimKind::can && can_by_few(parts_, false, whole, out)) return out;
     std::string why = whole ? "" : "the machine has more configurations than the work limit allows; ";
@@ -196,7 +195,7 @@ class Prover {
     const Model left_alone = model;
     if (!timed() && holds_in_or_in_time(model)) return answer(out, Answer::proved, ground()), true;
     const ProofLimits less{limits_.steps, limits_.moments / 4, limits_.moves / 4};
-    return RunsAgainst(model_, left_alone, claim_, {first_, second_, asked_}, less, nullptr).refute(out);
+    return RunsAgainst(model_, left_alone, claim_, {first_, second_, asked_}, less).refute(out);
   }
   [[nodiscard]] bool holds_in_or_in_time(Model& model) {
     if (holds_in(model)) return true;

@@ -17,42 +17,39 @@ struct Time {
   bool named = false;
 };
 
-// How long after its entry what a leaf plays, or a timer of it or of what is entered with it, brings something.
-std::vector<Time> times_of(const Model& model, std::uint16_t leaf, std::uint16_t outermost,
-                           const std::vector<bool>& cues) {
-  const StateFacts& facts = model.states()[leaf];
+// How long after its entry what a leaf plays brings something.
+std::vector<Time> times_of_play(const StateFacts& facts, const std::vector<bool>& cues) {
   std::vector<Time> out;
   for (const auto& [cue, at] : facts.sure_cues) out.push_back({facts.region, at, cues[cue]});
   for (const auto& whole : {facts.length, facts.round})
     if (whole) out.push_back({facts.region, *whole});
-  for (std::uint16_t up = leaf; up != 0; up = model.states()[up].parent) {
+  return out;
+}
+
+// The same of what is entered with a state: of what plays, and of timers.
+std::vector<Time> times_of_entry(const Model& model, std::uint16_t state, const std::vector<bool>& cues) {
+  std::uint16_t leaf = state;
+  while (model.states()[leaf].initial != kNoIndex) leaf = model.states()[leaf].initial;
+  std::vector<Time> out = times_of_play(model.states()[leaf], cues);
+  for (std::uint16_t up = leaf; up != model.states()[state].parent; up = model.states()[up].parent)
     for (const std::uint32_t index : model.states()[up].rules)
       if (const GoDef* go = model.rules()[index].def; go != nullptr && go->after)
-        out.push_back({facts.region, *go->after});
-    if (up == outermost) break;
-  }
+        out.push_back({model.states()[leaf].region, *go->after});
   return out;
 }
 
 }  // namespace
 
-std::vector<Ticks> Search::coincidences(const Node& node) {
+std::vector<Ticks> Search::coincidences(const Node& node) const {
+  if (std::find(asked_cues_.begin(), asked_cues_.end(), true) == asked_cues_.end()) return {};
   const Ticks now = instance_.now();
-  std::vector<bool> cues(model_.machine().cues().size(), false);
-  for (const Term* term : limits_.reads)
-    each_term(*term, [&](const Term& each) {
-      if (each.kind == Term::Kind::cue) cues[each.index] = true;
-    });
-  if (std::find(cues.begin(), cues.end(), true) == cues.end()) return {};
   std::vector<Time> due, begun;
   for (std::uint16_t r = 0; r < node.leaves.size(); ++r) {
     const std::uint16_t leaf = node.leaves[r];
     if (leaf == kNoIndex) continue;
     if (const auto position = instance_.playhead(r))
-      for (Time time : times_of(model_, leaf, leaf, cues)) {
-        time.at = time.at - Ticks(*position / 65'536);
-        due.push_back(time);
-      }
+      for (const Time& time : times_of_play(model_.states()[leaf], asked_cues_))
+        due.push_back({r, time.at - Ticks(*position / 65'536), time.named});
     for (std::size_t i = 0; i < timed_.size(); ++i)
       if (model_.within(leaf, timed_[i].first)) due.push_back({r, node.entered[i] + timed_[i].second - now});
     for (std::uint16_t up = leaf;; up = model_.states()[up].parent) {
@@ -60,9 +57,7 @@ std::vector<Ticks> Search::coincidences(const Node& node) {
         const Rule& rule = model_.rules()[index];
         const bool by_a_write = rule.event == Event::pulse || rule.event == Event::none;
         if (rule.def == nullptr || !by_a_write || rule.aim != Aim::state) continue;
-        std::uint16_t target = rule.target;
-        while (model_.states()[target].initial != kNoIndex) target = model_.states()[target].initial;
-        const std::vector<Time> times = times_of(model_, target, rule.target, cues);
+        const std::vector<Time> times = times_of_entry(model_, rule.target, asked_cues_);
         begun.insert(begun.end(), times.begin(), times.end());
       }
       if (up == 0) break;

@@ -1,5 +1,6 @@
 // Covering: few tapes that take every rule that can be taken.
 #include <algorithm>
+#include <map>
 #include <numeric>
 #include <set>
 
@@ -175,14 +176,10 @@ class Coverer {
   }
   // To the state first, by what leads there in all that can be come to, and on from there by what has to do with it.
   std::size_t look_by_guide(std::uint32_t thing, const std::vector<bool>& writes, std::size_t most) {
-    const Model& part = part_of(thing);
-    Term active;
-    active.kind = Term::Kind::state;
-    active.index = owner_of(thing);
-    const Guide guide = guide_against(part, {{model_.assumed(), {}, {active}}, ClaimKind::never}, limits_.steps / 4);
+    const std::uint16_t owner = owner_of(thing);
     SearchLimits limits{limits_.moments, most};
-    limits.guide = &guide;
-    Search search(part, limits);
+    limits.guide = &guide_to(owner);
+    Search search(part_of(thing), limits);
     search.follow_guide();
     const auto watch = [&](const Seen& seen) {
       if (fails(seen) || search.breaks_assumed(seen)) return Verdict::ends;
@@ -190,7 +187,7 @@ class Coverer {
     };
     auto found = search.run([&](Seen& seen) {
       const Verdict verdict = watch(seen);
-      const bool there = (*seen.after.active)[active.index] == 1;
+      const bool there = (*seen.after.active)[owner] == 1;
       return verdict == Verdict::goes_on && there ? Verdict::found : verdict;
     });
     std::size_t moves = search.moves();
@@ -203,6 +200,15 @@ class Coverer {
     }
     if (found) take(search.tape_to(*found));
     return moves;
+  }
+  [[nodiscard]] const Guide& guide_to(std::uint16_t state) {
+    const auto [found, fresh] = guides_.try_emplace(state);
+    if (!fresh) return found->second;
+    Term active;
+    active.kind = Term::Kind::state;
+    active.index = state;
+    const Question question{{model_.assumed(), {}, {active}}, ClaimKind::never};
+    return found->second = guide_against(part_of(rules_ + state), question, limits_.steps / 4);
   }
   void take(Tape tape) {
     candidates_.push_back(std::move(tape));
@@ -289,6 +295,7 @@ class Coverer {
   std::vector<Model> parts_;    // of regions that go their own ways; none where the machine is one
   std::vector<bool> possible_;  // by thing
   Things met_;
+  std::map<std::uint16_t, Guide> guides_;  // by state
   std::vector<Tape> candidates_;
 };
 

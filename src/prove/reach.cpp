@@ -60,9 +60,13 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question, Ways* wa
   const std::vector<Knowing> all = ways_to_know();
   const auto explore_with = [&](const Knowing& each) {
     const auto explore_now = [&](const Knowing& known) {
+      model_.know(known.known);
+      model_.remember(known.remembers);
+      known_then_ = known.known;
+      remembered_then_ = known.remembers;
       model_.set_unruly(was_unruly);
       unruly_ = begins_unruly;
-      explore_as(known, limit_ / 8 * known.eighths / (care_ == Care::all ? 1 : 2));
+      whole_ = explore_until_sure(steps_ + limit_ / 8 * known.eighths / (care_ == Care::all ? 1 : 2));
     };
     explore_now(each);
     if (whole_ && runaway_ && question_ != nullptr)
@@ -80,14 +84,6 @@ Reach::Reach(Model& model, std::size_t steps, const Question* question, Ways* wa
   }
   model_.know(found);
   model_.remember(remembered);
-}
-
-void Reach::explore_as(const Knowing& known, std::size_t steps) {
-  model_.know(known.known);
-  model_.remember(known.remembers);
-  known_then_ = known.known;
-  remembered_then_ = known.remembers;
-  whole_ = explore_until_sure(steps_ + steps);
 }
 
 // Whoever waits for presses and reads an input that no other rule reads doubles what there is to look at, as each may
@@ -352,7 +348,7 @@ bool Reach::explore(std::size_t enough) {
     else
       look(*place);
     if (too_many_) return false;
-    if (broken_ && ways_ == nullptr) return true;
+    if (broken_) return true;
   }
   runaway_ = may_run_away(next_, taken_, model_.loose_rounds());
   undoes_ = question_ == nullptr && may_undo_a_press(next_, taken_, stops_);

@@ -110,7 +110,6 @@ class Reach {
   [[nodiscard]] std::vector<Knowing> ways_to_know() const;
   [[nodiscard]] std::vector<Knowing> ways_to_know_variables(bool claims) const;
   [[nodiscard]] std::optional<Knowing> stopping(Knowing known) const;
-  void explore_as(const Knowing& known, std::size_t steps);
   bool explore_until_sure(std::size_t enough);
   [[nodiscard]] Care most_care() const;
   void care_for(const Config& config);

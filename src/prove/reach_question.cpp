@@ -78,13 +78,11 @@ bool Reach::ask(const Place& place) {
     if (!truth) return false;
     each[at++] = *truth;
   }
-  const bool was_broken = std::exchange(broken_, false);
   const std::uint32_t rest = rest_at(place.moment.config, waits_after(place, each[0], each[1]));
   if (ways_ != nullptr) {
     ways_->places[place.number].rest = rest;
-    ways_->places[place.number].broken = broken_;
+    ways_->places[place.number].broken = std::exchange(broken_, false);
   }
-  broken_ = broken_ || was_broken;
   return true;
 }
 

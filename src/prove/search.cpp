@@ -50,11 +50,13 @@ Search::Search(const Model& model, SearchLimits limits)
       assumed_(model.assumed()),
       silent_(model.machine().cues().size(), Truth::no) {
   always_.assign(model_.machine().inputs().size(), false);
+  asked_cues_.assign(model_.machine().cues().size(), false);
   for (std::uint16_t v = 0; v < model_.variables().size(); ++v) counts_.push_back(model_.counts_up(v));
   for (const Term& term : assumed_) limits_.reads.push_back(&term);
   for (const Term* term : limits_.reads)
     each_term(*term, [&](const Term& each) {
       if (each.kind == Term::Kind::input || each.kind == Term::Kind::pulse) always_[each.index] = true;
+      if (each.kind == Term::Kind::cue) asked_cues_[each.index] = true;
     });
   held_against_ = model_.related_inputs();
   in_a_part_ = std::ranges::count(model_.left_out().regions, true) > 0;

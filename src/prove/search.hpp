@@ -189,7 +189,7 @@ class Search {
   [[nodiscard]] std::vector<Ticks> awaited(const Node& node) const;
   Verdict wait_on(Node& node, const Watch& watch);
   // The instance is at the node; what comes next there is known.
-  [[nodiscard]] std::vector<Ticks> coincidences(const Node& node);
+  [[nodiscard]] std::vector<Ticks> coincidences(const Node& node) const;
   // Tries a press and the time after it; true: found.
   bool move(std::optional<std::uint32_t> from, const Press& press, Ticks delay, Ticks after, const Watch& watch,
             bool meets = false);
@@ -212,6 +212,7 @@ class Search {
   std::map<Indices, Letters> letters_;
   std::vector<Term> assumed_;
   std::vector<bool> always_;                            // inputs that who looks reads
+  std::vector<bool> asked_cues_;                        // and cues
   std::vector<bool> held_against_;                      // inputs that guards hold against other inputs or variables
   std::vector<std::pair<std::uint16_t, Ticks>> timed_;  // states with `after:`, and the longest of them
   bool in_a_part_ = false;                              // something is left out
